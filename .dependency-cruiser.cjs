@@ -1,0 +1,28 @@
+/** The walls of the house: what may import what. */
+module.exports = {
+  forbidden: [
+    {
+      name: 'core-is-pure',
+      comment: 'The core has no framework and no I/O: zod and date-fns only.',
+      severity: 'error',
+      from: { path: '^packages/core/src', pathNot: '\\.test\\.ts$|/testing/' },
+      to: { pathNot: '^packages/core/src|node_modules/(zod|date-fns|@date-fns/tz)/' },
+    },
+    {
+      name: 'contracts-know-only-the-core',
+      severity: 'error',
+      from: { path: '^packages/contracts/src' },
+      to: { pathNot: '^packages/(contracts|core)/|node_modules/zod/' },
+    },
+    { name: 'web-does-not-know-the-server', severity: 'error', from: { path: '^apps/web' }, to: { path: '^apps/server' } },
+    { name: 'server-does-not-know-the-web', severity: 'error', from: { path: '^apps/server' }, to: { path: '^apps/web' } },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, dependencyTypesNot: ['type-only'] } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)dist/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.base.json' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'], extensions: ['.ts', '.tsx', '.js', '.mjs', '.json'] },
+  },
+};

@@ -1,0 +1,27 @@
+import { z } from 'zod';
+import { nameSchema, keySchema } from '../settings/keys.ts';
+
+/** An answer that a recipient gives by a click: the click is a signal, and leads on to its page. */
+const choiceLinkOver = <Ref extends z.ZodType>(ref: Ref) =>
+  z.strictObject({
+    key: keySchema,
+    label: nameSchema,
+    destination: z.url({ protocol: /^https?$/ }).max(2_000),
+    /** the tag that choosing it gives */
+    tag: ref.optional(),
+  });
+
+const messageOver = <Ref extends z.ZodType>(ref: Ref) =>
+  z.strictObject({
+    channel: z.literal('email').default('email'),
+    subject: z.string().trim().min(1).max(200),
+    text: z.string().min(1).max(20_000),
+    links: z.array(choiceLinkOver(ref)).max(20).default([]),
+    audience: ref.optional(),
+  });
+
+export const writtenMessageSchema = messageOver(z.string());
+export const messageBodySchema = messageOver(z.int());
+export type WrittenMessage = z.infer<typeof writtenMessageSchema>;
+export type MessageBody = z.infer<typeof messageBodySchema>;
+export type ChoiceLink = MessageBody['links'][number];

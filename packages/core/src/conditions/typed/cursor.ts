@@ -1,0 +1,108 @@
+/** Something that could stand at a place of the typed line. */
+export interface Completion {
+  readonly text: string;
+  /** what kind of thing it is, in a word */
+  readonly hint: string;
+}
+
+const WORD_CHARACTER = /[\p{L}\p{M}\p{N}]/u;
+
+/**
+ * A place in a line that is being read. Reading tries alternatives and goes back; the furthest place that was reached remembers
+ * everything that could have stood there, which is what a person is offered.
+ */
+export class Cursor {
+  readonly text: string;
+  at = 0;
+  #furthest = 0;
+  #offers: Completion[] = [];
+
+  constructor(text: string) {
+    this.text = text;
+  }
+
+  get rest(): string {
+    return this.text.slice(this.at);
+  }
+
+  get done(): boolean {
+    return this.rest.trim() === '';
+  }
+
+  skipSpace(): void {
+    while (this.text[this.at] === ' ' || this.text[this.at] === '\t') this.at += 1;
+  }
+
+  offer(text: string, hint: string): void {
+    this.skipSpace();
+    if (this.at < this.#furthest) return;
+    if (this.at > this.#furthest) {
+      this.#furthest = this.at;
+      this.#offers = [];
+    }
+    this.#offers.push({ text, hint });
+  }
+
+  /** What could stand where reading stopped, fitting what has been typed of it. */
+  completions(): { readonly from: number; readonly offers: readonly Completion[] } {
+    const typed = this.text.slice(this.#furthest).trimStart().toLowerCase();
+    const seen = new Set<string>();
+    const offers = this.#offers.filter(({ text }) => {
+      if (seen.has(text) || !text.toLowerCase().startsWith(typed) || text.toLowerCase() === typed) return false;
+      seen.add(text);
+      return true;
+    });
+    return { from: this.#furthest, offers };
+  }
+
+  /** Where reading could not go on. */
+  get furthest(): number {
+    return this.#furthest;
+  }
+
+  /** Takes these words if they stand here, whatever their capitals. */
+  take(words: string, hint: string): boolean {
+    this.offer(words, hint);
+    const end = this.at + words.length;
+    if (this.text.slice(this.at, end).toLowerCase() !== words.toLowerCase()) return false;
+    const [last = '', next = ''] = [words.at(-1), this.text[end]];
+    if (WORD_CHARACTER.test(last) && WORD_CHARACTER.test(next)) return false;
+    this.at = end;
+    return true;
+  }
+
+  /** The first alternative that reads here; where one does not, the place is as before. */
+  first<T>(...alternatives: readonly (() => T | undefined)[]): T | undefined {
+    const start = this.at;
+    for (const alternative of alternatives) {
+      this.at = start;
+      const result = alternative();
+      if (result !== undefined) return result;
+    }
+    this.at = start;
+    return undefined;
+  }
+
+  /** The alternative that reads furthest: "is one of" wins over "is". */
+  longest<T>(alternatives: readonly (() => T | undefined)[]): T | undefined {
+    const start = this.at;
+    let best: { result: T; end: number } | undefined;
+    for (const alternative of alternatives) {
+      this.at = start;
+      const result = alternative();
+      if (result !== undefined && (!best || this.at > best.end)) best = { result, end: this.at };
+    }
+    this.at = best?.end ?? start;
+    return best?.result;
+  }
+
+  pattern(pattern: RegExp, hint: string, example: string): string | undefined {
+    this.offer(example, hint);
+    const sticky = new RegExp(pattern.source, `${pattern.flags.replace(/[gy]/g, '')}y`);
+    sticky.lastIndex = this.at;
+    const match = sticky.exec(this.text);
+    if (!match || match[0] === '') return undefined;
+    this.at = sticky.lastIndex;
+    return match[0];
+  }
+}

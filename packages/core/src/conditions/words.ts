@@ -1,0 +1,55 @@
+import { type Storage } from '../contacts/fields.ts';
+import { type Duration } from './operators/duration.ts';
+import { operatorNames } from './operators/index.ts';
+
+/** How an operator reads: words before its value, and for some words after it. */
+export interface OperatorWords {
+  readonly before: string;
+  readonly after?: string;
+}
+
+const COMPARED: Readonly<Record<string, OperatorWords>> = {
+  '=': { before: 'exactly' },
+  '!=': { before: 'not exactly' },
+  '>': { before: 'more than' },
+  '>=': { before: 'at least' },
+  '<': { before: 'less than' },
+  '<=': { before: 'at most' },
+  between: { before: 'between' },
+};
+const DATED: Readonly<Record<string, OperatorWords>> = {
+  on: { before: 'on' },
+  before: { before: 'before' },
+  after: { before: 'after' },
+  between: { before: 'between' },
+  'within the last': { before: 'within the last' },
+  'within the next': { before: 'within the next' },
+  'more than ago': { before: 'more than', after: 'ago' },
+  'more than ahead': { before: 'more than', after: 'ahead' },
+};
+
+/** The words of an operator on a kind of value; most operators are called by their own words. */
+export function operatorWords(storage: Storage, op: string): OperatorWords {
+  const table = storage === 'number' ? COMPARED : storage === 'day' || storage === 'instant' ? DATED : {};
+  return table[op] ?? { before: op };
+}
+
+/** Every operator on a kind of value with its words, longest first, so that reading finds the longest that fits. */
+export function operatorsByWords(storage: Storage): readonly { readonly op: string; readonly words: OperatorWords }[] {
+  return operatorNames(storage)
+    .map((op) => ({ op, words: operatorWords(storage, op) }))
+    .sort((a, b) => b.words.before.length - a.words.before.length);
+}
+
+const BARE = /^[\p{L}\p{N}_@.-]+$/u;
+/** Words that carry on a sentence, and so have to be quoted where they are meant as text. */
+const RESERVED = new Set(['and', 'where', 'at', 'never', 'in', 'from', 'more', 'less', 'exactly', 'between', 'not', 'ever', 'to', 'or', 'some', 'no', 'have', 'until', 'today', 'older', 'since']);
+
+/** A value as it is typed: bare where it is one plain word, else in quotes. */
+export function quoted(value: unknown): string {
+  const text = String(value);
+  return BARE.test(text) && !RESERVED.has(text.toLowerCase()) ? text : JSON.stringify(text);
+}
+
+/** `1 day`, `3 weeks` */
+export const durationWords = ({ n, unit }: Duration | { n: number; unit: string }): string => `${n} ${n === 1 ? unit.replace(/s$/, '') : unit}`;

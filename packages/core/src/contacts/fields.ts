@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { keySchema, nameSchema } from '../settings/keys.ts';
+
+export const fieldTypeSchema = z.enum(['text', 'long text', 'number', 'date', 'date-time', 'yes/no', 'one choice', 'several choices', 'link', 'phone']);
+export type FieldType = z.infer<typeof fieldTypeSchema>;
+
+export const optionSchema = z.strictObject({ key: keySchema, name: nameSchema });
+export type Option = z.infer<typeof optionSchema>;
+
+const isChoice = (type: FieldType): boolean => type === 'one choice' || type === 'several choices';
+
+/** A field: one fact that is kept about every contact. Its options are known by their keys, which never change. */
+export const fieldBodySchema = z
+  .strictObject({ of: z.literal('contact'), type: fieldTypeSchema, options: z.array(optionSchema).max(500).optional() })
+  .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
+    path: ['options'],
+    message: 'options for a choice field, and only for one',
+  });
+export type FieldBody = z.infer<typeof fieldBodySchema>;
+
+/** The fields that every workspace has; the product itself writes or reads them. */
+export const builtInFields: readonly { key: string; name: string; body: FieldBody }[] = [
+  { key: 'email', name: 'email', body: { of: 'contact', type: 'text' } },
+  { key: 'given-name', name: 'given name', body: { of: 'contact', type: 'text' } },
+  { key: 'family-name', name: 'family name', body: { of: 'contact', type: 'text' } },
+  { key: 'phone', name: 'phone', body: { of: 'contact', type: 'phone' } },
+  { key: 'added', name: 'added', body: { of: 'contact', type: 'date-time' } },
+];
+
+/** How a value of each type is kept and compared. */
+export type Storage = 'text' | 'number' | 'day' | 'instant' | 'yesNo' | 'choice' | 'choices';
+
+export const storageOf: Record<FieldType, Storage> = {
+  text: 'text',
+  'long text': 'text',
+  link: 'text',
+  phone: 'text',
+  number: 'number',
+  date: 'day',
+  'date-time': 'instant',
+  'yes/no': 'yesNo',
+  'one choice': 'choice',
+  'several choices': 'choices',
+};

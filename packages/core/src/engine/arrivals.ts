@@ -1,0 +1,60 @@
+import { type ConsentChannel } from '../conditions/schema.ts';
+import { readFact } from '../contacts/facts.ts';
+import { type Signal } from '../intake/signal.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type Change } from './pass.ts';
+
+const CHANNELS: readonly string[] = ['email', 'text', 'chat'];
+const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
+
+/**
+ * What a signal changes by what it is, before any rule: consent given and withdrawn, an address that cannot be reached,
+ * the answers that a form keeps in fields, the tag of a chosen link.
+ *
+ * @param data the signal's details as they came: what people wrote is kept as they wrote it
+ */
+export function signalChanges(catalogue: Catalogue, signal: Signal, data: unknown): readonly Change[] {
+  const type = catalogue.get('signalType', signal.typeId)?.key;
+  const given = isObject(data) ? data : {};
+  const channel = signal.details['channel'];
+  const consent = (state: 'given' | 'withdrawn' | 'undeliverable', of: unknown): readonly Change[] =>
+    CHANNELS.includes(of as string) ? [{ kind: 'consent', channel: of as ConsentChannel, state, at: signal.time }] : [];
+  switch (type) {
+    case 'consent.given':
+      return consent('given', channel);
+    case 'consent.withdrawn':
+      return consent('withdrawn', channel);
+    case 'message.unsubscribed':
+      return consent('withdrawn', channel ?? 'email');
+    case 'message.bounced':
+      return signal.details['hard'] === 1 ? consent('undeliverable', channel ?? 'email') : [];
+    case 'message.clicked':
+      return chosenLink(catalogue, signal);
+    case 'form.answered':
+      return answered(catalogue, signal, given);
+    default:
+      return [];
+  }
+}
+
+function chosenLink(catalogue: Catalogue, signal: Signal): readonly Change[] {
+  const { campaign, link } = signal.details;
+  const message = typeof campaign === 'string' ? catalogue.find('message', campaign) : undefined;
+  const chosen = message?.body.links.find((each) => each.key === link);
+  if (!message || chosen?.tag === undefined) return [];
+  return [{ kind: 'tag', tag: chosen.tag, add: true, reason: { kind: 'link', ref: `${message.id}/${chosen.key}` } }];
+}
+
+function answered(catalogue: Catalogue, signal: Signal, data: Record<string, unknown>): readonly Change[] {
+  const form = typeof data['form'] === 'string' ? catalogue.find('form', data['form']) : undefined;
+  const answers = isObject(data['answers']) ? data['answers'] : {};
+  return (form?.body.questions ?? []).flatMap((question): Change[] => {
+    const answer = answers[question.key];
+    if (answer === undefined || answer === null || answer === '') return [];
+    if (question.type === 'consent') return answer === true ? [{ kind: 'consent', channel: question.channel ?? 'email', state: 'given', at: signal.time }] : [];
+    const field = question.field === undefined ? undefined : catalogue.get('field', question.field);
+    if (!field || field.retired) return [];
+    const value = readFact(field.body, answer, catalogue.zone);
+    return value.ok && value.value !== undefined ? [{ kind: 'field', field: field.id, value: value.value }] : [];
+  });
+}

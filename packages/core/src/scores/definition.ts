@@ -1,0 +1,58 @@
+import { z } from 'zod';
+import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
+import { keySchema, nameSchema } from '../settings/keys.ts';
+
+export const bandSchema = z.strictObject({ key: keySchema, name: nameSchema, from: z.number() });
+export type Band = z.infer<typeof bandSchema>;
+
+const points = z.number().min(-10_000).max(10_000);
+
+/** How often an activity line counts. */
+export const countsSchema = z.union([
+  z.literal('every time'),
+  z.literal('once'),
+  z.strictObject({ upTo: z.int().min(1).max(1_000), per: z.enum(['all', 'day', 'week', 'month']) }),
+]);
+export type Counts = z.infer<typeof countsSchema>;
+
+/** How long its points stay. */
+export const keepsSchema = z.union([
+  z.literal('forever'),
+  z.strictObject({ dropAfter: z.int().min(1).max(3_650) }),
+  z.strictObject({ halveEvery: z.int().min(1).max(3_650) }),
+]);
+export type Keeps = z.infer<typeof keepsSchema>;
+
+const linesOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
+  z.discriminatedUnion('kind', [
+    z.strictObject({ key: keySchema, name: nameSchema.optional(), kind: z.literal('fact'), condition, points, stands: z.enum(['while', 'once held']) }),
+    z.strictObject({
+      key: keySchema,
+      name: nameSchema.optional(),
+      kind: z.literal('activity'),
+      type: ref,
+      where: z.array(detailConditionSchema).max(20).optional(),
+      points,
+      counts: countsSchema,
+      keeps: keepsSchema,
+    }),
+  ]);
+
+const cardOver = <Line extends z.ZodType>(line: Line) =>
+  z
+    .strictObject({
+      of: z.literal('contact').default('contact'),
+      min: z.number().default(0),
+      max: z.number().default(100),
+      bands: z.array(bandSchema).min(1).max(12),
+      lines: z.array(line).max(100),
+    })
+    .refine((card) => card.min < card.max, { path: ['max'], message: 'a highest total above the lowest' })
+    .refine((card) => card.bands[0]?.from === card.min, { path: ['bands', 0, 'from'], message: 'a first band that begins at the lowest total, so that the bands leave no hole' })
+    .refine((card) => card.bands.every((band, i) => i === 0 || band.from > (card.bands[i - 1]?.from ?? 0)), { path: ['bands'], message: 'bands that rise' });
+
+export const writtenScorecardSchema = cardOver(linesOver(writtenConditionSchema, z.string()));
+export const scorecardBodySchema = cardOver(linesOver(conditionSchema, z.int()));
+export type WrittenScorecard = z.infer<typeof writtenScorecardSchema>;
+export type ScorecardBody = z.infer<typeof scorecardBodySchema>;
+export type ScoreLine = ScorecardBody['lines'][number];

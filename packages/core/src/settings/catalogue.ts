@@ -1,0 +1,60 @@
+import { type DetailField } from '../intake/signal-types.ts';
+import { type AnyDefinition, type Bodies, type Definition, type DefinitionKind, type Workspace } from './definitions.ts';
+import { type Id, type SignalTypeId } from './ids.ts';
+
+/** All definitions of a workspace under one epoch, found by id and by key. */
+export class Catalogue {
+  readonly workspace: Workspace;
+  readonly #byId = new Map<number, AnyDefinition>();
+  readonly #byKey = new Map<string, AnyDefinition>();
+  readonly #byKind = new Map<DefinitionKind, AnyDefinition[]>();
+
+  constructor(workspace: Workspace, definitions: readonly AnyDefinition[]) {
+    this.workspace = workspace;
+    for (const definition of definitions) {
+      this.#byId.set(definition.id, definition);
+      this.#byKey.set(`${definition.kind} ${definition.key}`, definition);
+      const ofKind = this.#byKind.get(definition.kind);
+      if (ofKind) ofKind.push(definition);
+      else this.#byKind.set(definition.kind, [definition]);
+    }
+  }
+
+  get zone(): string {
+    return this.workspace.timeZone;
+  }
+
+  /** Everything of a kind that is not retired. */
+  all<Kind extends DefinitionKind>(kind: Kind): readonly Definition<Kind>[] {
+    return ((this.#byKind.get(kind) ?? []) as unknown as Definition<Kind>[]).filter((definition) => !definition.retired);
+  }
+
+  get<Kind extends DefinitionKind>(kind: Kind, id: Id<Kind>): Definition<Kind> | undefined {
+    const found = this.#byId.get(id);
+    return found?.kind === kind ? (found as unknown as Definition<Kind>) : undefined;
+  }
+
+  find<Kind extends DefinitionKind>(kind: Kind, key: string): Definition<Kind> | undefined {
+    return this.#byKey.get(`${kind} ${key}`) as unknown as Definition<Kind> | undefined;
+  }
+
+  body<Kind extends DefinitionKind>(kind: Kind, id: Id<Kind>): Bodies[Kind] | undefined {
+    return this.get(kind, id)?.body;
+  }
+
+  /** The types of signals that a condition speaks of. */
+  signalTypes(type: 'from them' | 'from us' | number | readonly number[]): readonly SignalTypeId[] {
+    if (typeof type === 'number') return [type];
+    if (typeof type !== 'string') return type;
+    return this.all('signalType')
+      .filter((definition) => definition.body.direction === type)
+      .map((definition) => definition.id);
+  }
+
+  /** The details that a condition may ask of these types; the first type that has one says what it is. */
+  detailsOf(types: readonly SignalTypeId[]): readonly DetailField[] {
+    const fields = new Map<string, DetailField>();
+    for (const id of types) for (const field of this.body('signalType', id)?.fields ?? []) if (!fields.has(field.key)) fields.set(field.key, field);
+    return [...fields.values()];
+  }
+}

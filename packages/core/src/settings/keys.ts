@@ -1,0 +1,20 @@
+import { z } from 'zod';
+import { fold } from '../text/fold.ts';
+
+const KEY = /^[a-z0-9]+(?:[.-][a-z0-9]+)*$/;
+
+/** The immutable outside name of a definition: lower case letters, digits, single dots and hyphens. */
+export const keySchema = z.string().min(1).max(80).regex(KEY, 'lower case letters, digits, and single dots or hyphens between them');
+
+/** A key made from a name, not one of `taken`. */
+export function keyFrom(name: string, taken: ReadonlySet<string> = new Set()): string {
+  const plain = fold(name).normalize('NFKD').replace(/\p{M}/gu, '');
+  const base = plain.replace(/[^a-z0-9.]+/g, '-').replace(/^[-.]+|[-.]+$/g, '').replace(/[.-]{2,}/g, '-').slice(0, 60) || 'thing';
+  if (!taken.has(base)) return base;
+  let n = 2;
+  while (taken.has(`${base}-${n}`)) n += 1;
+  return `${base}-${n}`;
+}
+
+/** A name as people read it. */
+export const nameSchema = z.string().trim().min(1).max(120);

@@ -1,0 +1,19 @@
+import { z } from 'zod';
+import { keySchema } from '../settings/keys.ts';
+
+/** A kind of tag: its short prefix, what it is for, and how one tag of it relates to the next. */
+export const familyBodySchema = z.strictObject({ prefix: keySchema.max(24), purpose: z.string().max(500).default(''), many: z.boolean().default(true) });
+export type FamilyBody = z.infer<typeof familyBodySchema>;
+
+export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) => z.strictObject({ family: ref, purpose: z.string().max(500).optional() });
+export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;
+
+/**
+ * Why a contact has a tag. The tag stands while at least one reason does.
+ * `kind` and `ref` together name the reason: a rule's id and the signal that it worked on, a person's id, an import's id.
+ */
+export interface TagReason {
+  readonly kind: 'rule' | 'link' | 'hand' | 'import' | 'api';
+  readonly ref: string;
+}
+export const reasonKey = (reason: TagReason): string => `${reason.kind}:${reason.ref}`;
