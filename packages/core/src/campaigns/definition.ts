@@ -6,7 +6,8 @@ const choiceLinkOver = <Ref extends z.ZodType>(ref: Ref) =>
   z.strictObject({
     key: keySchema,
     label: nameSchema,
-    destination: z.url({ protocol: /^https?$/ }).max(2_000),
+    /** where a click leads; without one, to a page of thanks */
+    destination: z.url({ protocol: /^https?$/ }).max(2_000).optional(),
     /** the tag that choosing it gives */
     tag: ref.optional(),
   });

@@ -27,7 +27,7 @@ export type Arrival =
   /** the clock reached an instant at which something changes by itself */
   | { readonly kind: 'due' }
   /** definitions changed: derived state is brought up without setting anything off */
-  | { readonly kind: 'build'; readonly cause: Cause }
+  | { readonly kind: 'build'; readonly cause: Cause; readonly only: ReadonlySet<number> }
   /** a rule is turned on for everyone: it fires for what was before */
   | { readonly kind: 'begin'; readonly rule: CompiledRule; readonly cause: Cause };
 
@@ -77,7 +77,7 @@ class Pass {
   run(): readonly Effect[] {
     const state = this.#state;
     state.lastNow = this.#moment.instant;
-    const all = state.isNew || this.#arrival.kind === 'build' || this.#arrival.kind === 'begin';
+    const all = state.isNew;
     if (state.isNew) this.#record({ kind: 'contact', verb: 'added', thing: undefined, parent: undefined });
     state.isNew = false;
     const silent = this.#arrival.kind === 'build';
@@ -92,7 +92,7 @@ class Pass {
       this.#fire(triggers);
       triggers = this.#refresh(false, false, false);
     }
-    const standing = state.dueAt !== undefined && state.dueAt > this.#moment.instant && !all && this.#arrival.kind !== 'due' ? state.dueAt : NEVER;
+    const standing = state.dueAt !== undefined && state.dueAt > this.#moment.instant && this.#arrival.kind !== 'due' ? state.dueAt : NEVER;
     const due = Math.min(standing, this.#next);
     state.dueAt = due === NEVER ? undefined : due;
     return this.#effects;
@@ -192,9 +192,10 @@ class Pass {
   /** Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true. */
   #refresh(all: boolean, clock: boolean, silent: boolean): Trigger[] {
     const triggers: Trigger[] = [];
+    const only = this.#arrival.kind === 'build' ? this.#arrival.only : undefined;
     for (const derived of this.#compiled.derived) {
       const touched = [...derived.reads.on].filter((dependency) => this.#touched.has(dependency));
-      if (!all && touched.length === 0 && !(clock && derived.reads.clock)) continue;
+      if (!all && touched.length === 0 && !(clock && derived.reads.clock) && !only?.has(derived.id)) continue;
       const via = touched.at(-1);
       const trigger = this.#bringUp(derived, via === undefined ? undefined : this.#touched.get(via), via, silent);
       if (trigger) triggers.push(trigger);

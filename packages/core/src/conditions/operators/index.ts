@@ -46,3 +46,12 @@ export function prepareTest(storage: Storage, op: string, value: unknown, contex
   const operand = positive.prepare(value, context);
   return operand.ok ? good({ ask: 'operator', storage, positive, operand: operand.value, negated }) : operand;
 }
+
+/** The test "exactly n" on a scaled integer: who stands on a limit, how often is never. */
+export const exactly = (n: number): ValueTest => ({
+  ask: 'operator',
+  storage: 'number',
+  positive: numberOperators['='] as Operator<never>,
+  operand: n as never,
+  negated: false,
+});

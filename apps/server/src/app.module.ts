@@ -1,0 +1,93 @@
+import { Module, type DynamicModule } from '@nestjs/common';
+import { APP_GUARD } from '@nestjs/core';
+import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
+import { type Logger } from 'pino';
+import { AudiencesController } from './audiences/audiences.controller';
+import { AudiencesService } from './audiences/audiences.service';
+import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
+import { CampaignsService } from './campaigns/campaigns.service';
+import { PostRoomService, PublicAddress } from './campaigns/post-room.service';
+import { ContactsController, TraceController } from './contacts/contacts.controller';
+import { ContactsService } from './contacts/contacts.service';
+import { Database } from './database/database';
+import { EngineService } from './engine/engine.service';
+import { Follower } from './engine/follower';
+import { ServerClock } from './engine/server-clock';
+import { HealthController } from './http/health.controller';
+import { type AppOptions } from './http/app';
+import { FormsService } from './intake/forms.service';
+import { ImportsService } from './intake/imports.service';
+import { ImportsController, PublicFormsController, SignalsController } from './intake/intake.controller';
+import { SignalsService } from './intake/signals.service';
+import { LedgerService } from './ledger/ledger.service';
+import { TraceService } from './ledger/trace.service';
+import { RehearsalService } from './rules/rehearsal.service';
+import { AccessGuard } from './settings/access';
+import { DefinitionStore } from './settings/definition-store';
+import { DefinitionsService } from './settings/definitions.service';
+import { KeysService } from './settings/keys.service';
+import { PeopleService } from './settings/people.service';
+import { SessionsService } from './settings/sessions.service';
+import { DefinitionsController, SettingsController } from './settings/settings.controller';
+import { StatusService } from './settings/status.service';
+import { TodayController } from './today/today.controller';
+import { TodayService } from './today/today.service';
+
+/** General limit for one address; routes that anyone may call have narrower ones of their own. */
+const REQUESTS_A_MINUTE = Number(process.env['SIEVE_REQUESTS_A_MINUTE'] ?? 60_000);
+
+@Module({})
+export class AppModule {
+  static with(options: AppOptions, log: Logger): DynamicModule {
+    const { database, databaseUrl, clock, workers } = options;
+    return {
+      module: AppModule,
+      imports: [ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }])],
+      controllers: [
+        SettingsController,
+        DefinitionsController,
+        ContactsController,
+        TraceController,
+        AudiencesController,
+        SignalsController,
+        ImportsController,
+        PublicFormsController,
+        CampaignsController,
+        LinksController,
+        TodayController,
+        HealthController,
+      ],
+      providers: [
+        { provide: Database, useValue: database },
+        { provide: ServerClock, useValue: clock },
+        { provide: Follower, useFactory: () => new Follower(database, databaseUrl) },
+        DefinitionStore,
+        {
+          provide: EngineService,
+          inject: [DefinitionStore, Follower, PostRoomService, ImportsService],
+          useFactory: (store: DefinitionStore, follower: Follower, postRoom: PostRoomService, imports: ImportsService) =>
+            new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, workers, log }),
+        },
+        ContactsService,
+        AudiencesService,
+        SignalsService,
+        ImportsService,
+        FormsService,
+        LedgerService,
+        TraceService,
+        RehearsalService,
+        CampaignsService,
+        PublicAddress,
+        PostRoomService,
+        DefinitionsService,
+        SessionsService,
+        PeopleService,
+        KeysService,
+        StatusService,
+        TodayService,
+        { provide: APP_GUARD, useClass: ThrottlerGuard },
+        { provide: APP_GUARD, useClass: AccessGuard },
+      ],
+    };
+  }
+}

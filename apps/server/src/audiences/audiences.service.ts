@@ -1,0 +1,256 @@
+import { Injectable } from '@nestjs/common';
+import {
+  changesAt,
+  describe,
+  explain,
+  isGroup,
+  lineText,
+  Moment,
+  orThrow,
+  parseCondition,
+  readInstant,
+  sieveTests,
+  toSqlEach,
+  type Catalogue,
+  type Compiled,
+  type Condition,
+  type ConditionNode,
+  type Explanation,
+  type Group,
+  type WrittenCondition,
+} from '@eager-sieve/core';
+import { type AudienceView, type CountAnswer, type ExplainAnswer, type ExplanationView, type Movements, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
+import { Database, type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { cursorOf, readCursor, type Page } from '../http/page';
+import { faulty, notFound } from '../http/problem';
+import { ContactsService } from '../contacts/contacts.service';
+import { DefinitionStore } from '../settings/definition-store';
+import { causeWords } from '../ledger/words';
+
+/** Parts of a condition's asking that every call shares. */
+interface Asked {
+  readonly condition: WrittenCondition;
+  readonly at?: string | undefined;
+}
+
+@Injectable()
+export class AudiencesService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly contacts: ContactsService,
+  ) {}
+
+  async #ready(asked: Asked): Promise<{ compiled: Compiled; condition: Group; node: Extract<ConditionNode, { kind: 'group' }>; moment: Moment }> {
+    const { compiled } = await this.store.current(this.database);
+    const { catalogue } = compiled;
+    const { condition, node } = orThrow(parseCondition(asked.condition, catalogue));
+    const now = this.clock.now();
+    const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
+    if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
+    const group: Group = isGroup(condition) ? condition : { match: 'all', of: [condition] };
+    return { compiled, condition: group, node: node.kind === 'group' ? node : { kind: 'group', match: 'all', of: [node] }, moment: new Moment(at, catalogue.zone) };
+  }
+
+  /** Exactly how many, in one statement over one snapshot; with `sieve` also what each line lets through. */
+  async count(asked: Asked & { readonly sieve: boolean }): Promise<CountAnswer> {
+    const { node, moment } = await this.#ready(asked);
+    const whole = { kind: 'group' as const, match: 'all' as const, of: [] };
+    const reachable: ConditionNode = { kind: 'group', match: 'all', of: [node, { kind: 'consent', channel: 'email', state: 'given', negated: false }] };
+    const tests = asked.sieve ? sieveTests(node) : undefined;
+    const nodes: ConditionNode[] = [node, whole, reachable, ...(tests?.nodes ?? [])];
+    const { texts, values } = toSqlEach(nodes, moment);
+    const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
+    const [row] = await this.database.query<Record<string, number>>(`select ${columns.join(', ')} from contact c where c.last_now is not null`, values);
+    const counted = (index: number): number => Number(row?.[`c${index}`] ?? 0);
+    return {
+      count: counted(0),
+      of: counted(1),
+      reachable: counted(2),
+      asOf: iso(moment.instant),
+      ...(tests ? { lines: tests.read((index) => counted(index + 3)).map((line) => ({ ...line, inner: line.inner.map((inner) => ({ path: [...inner.path], alone: inner.alone })) })) } : {}),
+    };
+  }
+
+  async people(asked: Asked & { readonly limit: number; readonly after?: string | undefined; readonly missedBy?: number | undefined; readonly search?: string | undefined }): Promise<PeopleAnswer> {
+    const { compiled, node, moment } = await this.#ready(asked);
+    const wanted: ConditionNode = asked.missedBy === undefined ? node : missedBy(node, asked.missedBy);
+    const { texts, values } = toSqlEach([wanted], moment);
+    return this.#page(compiled, `c.last_now is not null and ${texts[0]}`, values, asked.limit, asked.after, asked.search);
+  }
+
+  async #page(compiled: Compiled, where: string, values: readonly unknown[], limit: number, after: string | undefined, search?: string): Promise<PeopleAnswer> {
+    const cursor = readCursor(after);
+    const n = values.length;
+    const searching = search?.trim() ? ` and (c.name_folded like $${n + 3} or c.email_folded like $${n + 3})` : '';
+    const rows = await this.database.query<{ id: number; made_at: Date }>(
+      `select c.id, c.made_at from contact c
+        where ${where} and ($${n + 1}::bigint is null or c.id < $${n + 1}::bigint)${searching}
+        order by c.id desc limit $${n + 2}`,
+      [...values, cursor?.[0] ?? null, limit, ...(searching ? [`%${escapeLike(search ?? '')}%`] : [])],
+    );
+    const contacts = await this.rows(this.database, compiled.catalogue, rows.map((row) => row.id));
+    const last = rows.length === limit ? rows.at(-1) : undefined;
+    return { contacts, after: last ? cursorOf(last.id) : null };
+  }
+
+  /** What tables show of contacts, in the order of the ids. */
+  async rows(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<PersonRow[]> {
+    if (ids.length === 0) return [];
+    const theirs = catalogue.signalTypes('from them');
+    const rows = await sql.query<{ id: number; uid: string; name: string; email: string | null; tags: number[]; made_at: Date; scores: { s: number; p: number; b: string }[] | null; last_type: number | null; last_time: Date | null }>(
+      `select c.id, c.uid, c.name, c.email, c.tags, c.made_at, s.scores, l.type_id as last_type, l.last as last_time
+         from contact c
+         left join lateral (select jsonb_agg(jsonb_build_object('s', s.scorecard_id, 'p', s.points, 'b', s.band)) as scores from contact_score s where s.contact_id = c.id) s on true
+         left join lateral (select u.type_id, u.last from signal_sum u where u.contact_id = c.id and u.type_id = any($2::int[]) order by u.last desc limit 1) l on true
+        where c.id = any($1::bigint[])`,
+      [ids, theirs],
+    );
+    const byId = new Map(rows.map((row) => [row.id, row]));
+    return ids.flatMap((id): PersonRow[] => {
+      const row = byId.get(id);
+      if (!row) return [];
+      return [
+        {
+          id: row.uid,
+          name: row.name || row.email || 'someone unnamed',
+          email: row.email,
+          tags: row.tags.flatMap((tag) => catalogue.get('tag', tag)?.key ?? []),
+          scores: (row.scores ?? []).flatMap((score) => {
+            const card = catalogue.get('scorecard', score.s);
+            return card && !card.retired ? [{ key: card.key, points: score.p / 1_000, band: score.b }] : [];
+          }),
+          lastFromThem: row.last_type === null || row.last_time === null ? null : { verb: catalogue.body('signalType', row.last_type)?.verb ?? '', time: row.last_time.toISOString() },
+          added: row.made_at.toISOString(),
+        },
+      ];
+    });
+  }
+
+  async explain(asked: Asked & { readonly contact: string }): Promise<ExplainAnswer> {
+    const { compiled, condition, node, moment } = await this.#ready(asked);
+    const contact = await this.contacts.find(this.database, asked.contact);
+    const types = new Set([...compiled.signalTypesRead(), ...signalTypesOf(node)]);
+    const states = await loadStates(this.database, compiled.catalogue, [contact.id], types);
+    const state = states.get(contact.id);
+    if (!state) throw notFound('contact');
+    const changes = changesAt(node, state, moment);
+    return {
+      holds: explain(node, state, moment).holds,
+      changesAt: Number.isFinite(changes) ? iso(changes) : null,
+      asOf: iso(moment.instant),
+      explanation: withWords(explain(node, state, moment), condition, compiled.catalogue),
+    };
+  }
+
+  async list(): Promise<AudienceView[]> {
+    const { compiled } = await this.store.current(this.database);
+    return this.#views(compiled, compiled.catalogue.all('audience'));
+  }
+
+  async view(key: string): Promise<AudienceView> {
+    const { compiled } = await this.store.current(this.database);
+    const audience = compiled.catalogue.find('audience', key);
+    if (!audience || audience.retired) throw notFound('audience');
+    const [view] = await this.#views(compiled, [audience]);
+    return view as AudienceView;
+  }
+
+  async #views(compiled: Compiled, audiences: ReturnType<Catalogue['all']>): Promise<AudienceView[]> {
+    const ids = audiences.map((audience) => audience.id);
+    const yesterday = new Moment(this.clock.now(), compiled.catalogue.zone).lastStart(1, 'days');
+    const sizes = await this.database.query<{ definition_id: number; members: number; reachable: number }>(
+      `select m.definition_id, count(*) as members, count(*) filter (where k.state = 'given') as reachable
+         from membership m left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
+        where m.definition_id = any($1::int[]) group by 1`,
+      [ids],
+    );
+    const moves = await this.database.query<{ thing: number; came: number; gone: number }>(
+      `select thing, count(*) filter (where verb = 'joined') as came, count(*) filter (where verb = 'left') as gone
+         from ledger where kind = 'membership' and thing = any($1::int[]) and at >= $2 and cause_kind <> 'definition' group by 1`,
+      [ids, iso(yesterday)],
+    );
+    const building = await this.database.query<{ id: number }>(`select distinct unnest(definitions) as id from build where state = 'running'`);
+    const broken = new Set(compiled.broken.map((each) => each.id));
+    return audiences.map((audience) => {
+      const definition = compiled.catalogue.get('audience', audience.id as number);
+      const size = sizes.find((row) => row.definition_id === audience.id);
+      const move = moves.find((row) => row.thing === audience.id);
+      return {
+        key: audience.key,
+        name: audience.name,
+        version: audience.version,
+        sentence: definition ? describe(definition.body.condition, compiled.catalogue) : '',
+        members: size?.members ?? 0,
+        reachable: size?.reachable ?? 0,
+        came: move?.came ?? 0,
+        left: move?.gone ?? 0,
+        building: building.some((row) => row.id === audience.id),
+        broken: broken.has(audience.id),
+      };
+    });
+  }
+
+  /** Those whose membership is kept now, the latest to join first. */
+  async members(key: string, page: Page): Promise<PeopleAnswer> {
+    const { compiled } = await this.store.current(this.database);
+    const audience = compiled.catalogue.find('audience', key);
+    if (!audience) throw notFound('audience');
+    const cursor = readCursor(page.after);
+    const rows = await this.database.query<{ contact_id: number; since: Date }>(
+      `select contact_id, since from membership where definition_id = $1 and ($2::timestamptz is null or (since, contact_id) < ($2::timestamptz, $3::bigint))
+        order by since desc, contact_id desc limit $4`,
+      [audience.id, cursor?.[0] ?? null, cursor?.[1] ?? null, page.limit],
+    );
+    const contacts = await this.rows(this.database, compiled.catalogue, rows.map((row) => row.contact_id));
+    const last = rows.length === page.limit ? rows.at(-1) : undefined;
+    return { contacts: contacts.map((contact, index) => ({ ...contact, since: rows[index]?.since.toISOString() ?? '' })), after: last ? cursorOf(last.since.toISOString(), last.contact_id) : null };
+  }
+
+  async movements(key: string, page: Page): Promise<Movements> {
+    const { compiled } = await this.store.current(this.database);
+    const audience = compiled.catalogue.find('audience', key);
+    if (!audience) throw notFound('audience');
+    const rows = await this.database.query<{ id: number; uid: string; name: string; at: Date; verb: string; cause_kind: string; cause_ref: string | null; contact_id: number }>(
+      `select l.id, l.contact_id, c.uid, c.name, l.at, l.verb, l.cause_kind, l.cause_ref from ledger l join contact c on c.id = l.contact_id
+        where l.kind = 'membership' and l.thing = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
+      [audience.id, readCursor(page.after)?.[0] ?? null, page.limit],
+    );
+    const words = await causeWords(this.database, compiled.catalogue, rows);
+    return {
+      movements: rows.map((row, index) => ({ id: row.id, contact: row.uid, name: row.name, at: row.at.toISOString(), joined: row.verb === 'joined', cause: words[index] ?? '' })),
+      after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null,
+    };
+  }
+}
+
+/** Those who pass all top lines but this one. */
+function missedBy(group: Extract<ConditionNode, { kind: 'group' }>, index: number): ConditionNode {
+  const line = group.of[index];
+  if (!line) return { kind: 'group', match: 'any', of: [] };
+  const others = group.of.filter((_, at) => at !== index);
+  const not = { kind: 'group' as const, match: 'none' as const, of: [line] };
+  return group.match === 'none' ? { kind: 'group', match: 'all', of: [line, { kind: 'group', match: 'none', of: others }] } : { kind: 'group', match: 'all', of: [...others, not] };
+}
+
+function signalTypesOf(node: ConditionNode): readonly number[] {
+  if (node.kind === 'signal') return node.types;
+  return node.kind === 'group' ? node.of.flatMap(signalTypesOf) : [];
+}
+
+function withWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): ExplanationView {
+  const words = isGroup(condition) ? { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' }[condition.match] : lineText(condition, catalogue);
+  return {
+    holds: explanation.holds,
+    path: [...explanation.path],
+    words,
+    ...(explanation.seen ? { seen: explanation.seen } : {}),
+    ...(explanation.of && isGroup(condition) ? { of: explanation.of.map((each, index) => withWords(each, condition.of[index] as Condition, catalogue)) } : {}),
+  };
+}
+
+export const escapeLike = (text: string): string => text.toLowerCase().replace(/[\\%_]/g, '\\$&');

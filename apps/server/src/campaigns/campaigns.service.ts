@@ -1,0 +1,187 @@
+import { Injectable } from '@nestjs/common';
+import { fillIn, orThrow, readPlaceholders, showFact, type Catalogue, type ContactState, type Definition, type Piece } from '@eager-sieve/core';
+import { type RecipientsView, type SendView } from '@eager-sieve/contracts';
+import { Database, type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { MOVED, WAKE } from '../engine/inbox';
+import { loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { conflict, notFound, ProblemError } from '../http/problem';
+import { writeSetting } from '../ledger/settings-ledger';
+import { DefinitionStore } from '../settings/definition-store';
+
+const SHOWN = 200;
+const PREVIEWS = 5;
+
+export const HELD_BACK = {
+  'no address': 'has no email address',
+  unknown: 'has never given consent to email',
+  withdrawn: 'has withdrawn consent to email',
+  undeliverable: 'cannot be reached: mail came back',
+} as const;
+
+/** Why somebody does not get a message, or null where they do. */
+const HELD_SQL = `case when c.email is null then 'no address'
+  when coalesce(k.state, 'unknown') = 'given' then null
+  else coalesce(k.state, 'unknown') end`;
+
+interface Member {
+  contact_id: number;
+  uid: string;
+  name: string;
+  email: string | null;
+  held: keyof typeof HELD_BACK | null;
+}
+
+/** A message with its words read, ready to be filled in for anyone. */
+export interface ReadyMessage {
+  readonly definition: Definition<'message'>;
+  readonly subject: readonly Piece[];
+  readonly text: readonly Piece[];
+}
+
+export function readyMessage(definition: Definition<'message'>, catalogue: Catalogue): ReadyMessage {
+  const fields = new Set(catalogue.all('field').map((field) => field.key));
+  const links = new Set(definition.body.links.map((link) => link.key));
+  return { definition, subject: orThrow(readPlaceholders(definition.body.subject, fields, new Set())), text: orThrow(readPlaceholders(definition.body.text, fields, links)) };
+}
+
+/** A field of a contact in words, for a placeholder. */
+export function fieldWords(catalogue: Catalogue, state: ContactState): (key: string) => string | undefined {
+  return (key) => {
+    const field = catalogue.find('field', key);
+    const fact = field && state.facts.get(field.id);
+    return field && fact !== undefined ? showFact(field.body, fact, state.shown.get(field.id)) : undefined;
+  };
+}
+
+@Injectable()
+export class CampaignsService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+  ) {}
+
+  async #message(key: string): Promise<{ message: Definition<'message'>; catalogue: Catalogue; audience: Definition<'audience'> }> {
+    const { compiled } = await this.store.current(this.database);
+    const message = compiled.catalogue.find('message', key);
+    if (!message || message.retired) throw notFound('message');
+    const audience = message.body.audience === undefined ? undefined : compiled.catalogue.get('audience', message.body.audience);
+    if (!audience || audience.retired) throw conflict('message.audience', 'Choose first to whom this message goes.');
+    if (compiled.broken.some((each) => each.id === audience.id)) throw conflict('audience.broken', `The audience ${audience.name} is broken, so nothing is sent to it.`);
+    return { message, catalogue: compiled.catalogue, audience };
+  }
+
+  async #members(sql: Sql, audienceId: number): Promise<Member[]> {
+    return sql.query<Member>(
+      `select m.contact_id, c.uid, c.name, c.email, ${HELD_SQL} as held
+         from membership m join contact c on c.id = m.contact_id left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
+        where m.definition_id = $1 order by c.name_folded, c.id`,
+      [audienceId],
+    );
+  }
+
+  /** Who exactly gets a message if it is sent now, who is held back and why, and how it reads for the first few. */
+  async recipients(key: string): Promise<RecipientsView> {
+    const { message, catalogue, audience } = await this.#message(key);
+    const members = await this.#members(this.database, audience.id);
+    const ready = readyMessage(message, catalogue);
+    const receiving = members.filter((member) => member.held === null);
+    const states = await loadStates(this.database, catalogue, receiving.slice(0, PREVIEWS).map((member) => member.contact_id), []);
+    const held: Record<string, number> = {};
+    for (const member of members) if (member.held) held[HELD_BACK[member.held]] = (held[HELD_BACK[member.held]] ?? 0) + 1;
+    const shown = [...receiving.slice(0, SHOWN), ...members.filter((member) => member.held !== null).slice(0, SHOWN)];
+    return {
+      audience: audience.name,
+      members: members.length,
+      receive: receiving.length,
+      held,
+      people: shown.map((member) => {
+        const state = states.get(member.contact_id);
+        const words = state && fieldWords(catalogue, state);
+        const label = (link: string): string => message.body.links.find((each) => each.key === link)?.label ?? link;
+        return {
+          id: member.uid,
+          name: member.name,
+          email: member.email,
+          state: member.held === null ? ('receives' as const) : ('held back' as const),
+          why: member.held === null ? null : HELD_BACK[member.held],
+          ...(words ? { preview: { subject: fillIn(ready.subject, words, label), text: fillIn(ready.text, words, label) } } : {}),
+        };
+      }),
+    };
+  }
+
+  /**
+   * Sends to those who are members at this moment and may be written to. The recipients, the ledger and the outgoing work are one transaction.
+   *
+   * @param expected how many the sender was shown; if it is another number by now, nothing is sent
+   */
+  async send(key: string, expected: number, by: string): Promise<{ readonly id: number; readonly recipients: number }> {
+    const { message, catalogue, audience } = await this.#message(key);
+    readyMessage(message, catalogue);
+    const result = await this.database.sharedEpoch(async (sql) => {
+      const now = this.clock.now();
+      const members = await this.#members(sql, audience.id);
+      const receiving = members.filter((member) => member.held === null).length;
+      if (receiving !== expected) throw conflict('recipients.moved', `It was ${expected} a moment ago and is ${receiving} now. Look again before you send.`);
+      if (receiving === 0) throw new ProblemError(422, 'recipients.none', 'Nobody would get this message.');
+      const [send] = await sql.query<{ id: number }>('insert into send (message_id, version, audience_id, at, by) values ($1, $2, $3, $4, $5) returning id', [message.id, message.version, audience.id, iso(now), by]);
+      const id = send?.id as number;
+      await sql.query(
+        `with recipient as (
+           insert into send_recipient (send_id, contact_id, state, why, at)
+           select $1, r.contact_id, case when r.held is null then 'waiting' else 'held back' end, r.held, $3
+             from jsonb_to_recordset($2::jsonb) as r(contact_id bigint, held text) returning id, state)
+         insert into outbox (kind, ref, made_at) select 'message', id, $3 from recipient where state = 'waiting'`,
+        [id, JSON.stringify(members.map(({ contact_id, held }) => ({ contact_id, held }))), iso(now)],
+      );
+      await writeSetting(sql, 'sent', { send: id, recipients: receiving, heldBack: members.length - receiving }, by, now, message.id);
+      return { id, recipients: receiving };
+    });
+    await this.database.query(`select pg_notify('${WAKE}', ''), pg_notify('${MOVED}', '')`);
+    return result;
+  }
+
+  async sends(): Promise<SendView[]> {
+    const { compiled } = await this.store.current(this.database);
+    const rows = await this.database.query<{ id: number; message_id: number; audience_id: number; at: Date; by: string | null; recipients: number; sent: number; held: number; doubt: number }>(
+      `select s.id, s.message_id, s.audience_id, s.at, s.by, count(*) filter (where r.state <> 'held back') as recipients, count(*) filter (where r.state = 'sent') as sent,
+              count(*) filter (where r.state = 'held back') as held, count(*) filter (where r.state = 'in doubt') as doubt
+         from send s join send_recipient r on r.send_id = s.id group by s.id order by s.id desc limit 50`,
+    );
+    const answers = await this.#answers(compiled.catalogue, rows.map((row) => row.message_id));
+    return rows.map((row) => {
+      const message = compiled.catalogue.get('message', row.message_id);
+      const of = (type: string): number => answers.get(`${message?.key} ${type}`) ?? 0;
+      return {
+        id: row.id,
+        message: message?.key ?? '',
+        messageName: message?.name ?? '',
+        at: row.at.toISOString(),
+        by: row.by,
+        audienceName: compiled.catalogue.get('audience', row.audience_id)?.name ?? '',
+        recipients: row.recipients,
+        sent: row.sent,
+        heldBack: row.held,
+        inDoubt: row.doubt,
+        opened: of('message.opened'),
+        clicked: of('message.clicked'),
+        unsubscribed: of('message.unsubscribed'),
+      };
+    });
+  }
+
+  /** How many people answered each message in each way. */
+  async #answers(catalogue: Catalogue, messageIds: readonly number[]): Promise<Map<string, number>> {
+    const keys = [...new Set(messageIds)].flatMap((id) => catalogue.get('message', id)?.key ?? []);
+    const types = ['message.opened', 'message.clicked', 'message.unsubscribed'].flatMap((key) => catalogue.find('signalType', key)?.id ?? []);
+    const rows = await this.database.query<{ campaign: string; type_id: number; n: number }>(
+      `select s.details->>'campaign' as campaign, s.type_id, count(distinct s.contact_id) as n from signal s
+        where s.type_id = any($1::int[]) and s.details->>'campaign' = any($2::text[]) group by 1, 2`,
+      [types, keys],
+    );
+    return new Map(rows.map((row) => [`${row.campaign} ${catalogue.get('signalType', row.type_id)?.key ?? ''}`, row.n]));
+  }
+}

@@ -1,0 +1,189 @@
+import { Injectable } from '@nestjs/common';
+import { fillIn, fold } from '@eager-sieve/core';
+import { type PostView } from '@eager-sieve/contracts';
+import MailComposer from 'nodemailer/lib/mail-composer';
+import { Database } from '../database/database';
+import { iso } from '../engine/clock';
+import { loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { notFound } from '../http/problem';
+import { SignalsService } from '../intake/signals.service';
+import { DefinitionStore } from '../settings/definition-store';
+import { fieldWords, readyMessage } from './campaigns.service';
+import { UNSUBSCRIBE, writeToken } from './tokens';
+
+const BATCH = 100;
+export const POST_ROOM = 'post-room';
+
+/** Where links in messages reach this server, without a slash at its end; known once it listens. */
+@Injectable()
+export class PublicAddress {
+  url = process.env['SIEVE_URL'] ?? '';
+}
+
+interface Claimed {
+  id: number;
+  ref: number;
+  contact_id: number;
+  message_id: number;
+}
+
+/**
+ * The stand-in for the outside world of mail: keeps every message instead of sending it, and lets one act as its recipient.
+ * A message goes out at most once: it is claimed in one transaction and kept in the next, and what a crash leaves in between is in doubt.
+ */
+@Injectable()
+export class PostRoomService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly signals: SignalsService,
+    private readonly address: PublicAddress,
+  ) {}
+
+  /** Delivers some of what waits in the outbox. Says whether there was any. */
+  async deliver(): Promise<boolean> {
+    const claimed = await this.database.query<{ id: number; ref: number }>(
+      `update outbox set state = 'claimed', claimed_at = $1
+        where id in (select id from outbox where state = 'waiting' order by id limit ${BATCH} for update skip locked) returning id, ref`,
+      [iso(this.clock.now())],
+    );
+    if (claimed.length === 0) return false;
+    const rows = await this.database.query<Claimed>(
+      `select o.id, o.ref, r.contact_id, s.message_id from unnest($1::bigint[], $2::bigint[]) as o(id, ref)
+         join send_recipient r on r.id = o.ref join send s on s.id = r.send_id order by o.id`,
+      [claimed.map((row) => row.id), claimed.map((row) => row.ref)],
+    );
+    const { compiled } = await this.store.current(this.database);
+    const states = await loadStates(this.database, compiled.catalogue, rows.map((row) => row.contact_id), []);
+    const secret = await this.secret();
+    const posts: object[] = [];
+    const events: object[] = [];
+    const now = iso(this.clock.now());
+    for (const row of rows) {
+      const message = compiled.catalogue.get('message', row.message_id);
+      const state = states.get(row.contact_id);
+      const emailField = compiled.catalogue.find('field', 'email');
+      const to = emailField && state?.shown.get(emailField.id);
+      if (!message || !state || !to) continue;
+      const ready = readyMessage(message, compiled.catalogue);
+      const words = fieldWords(compiled.catalogue, state);
+      const link = (key: string): string => this.linkUrl(row.ref, key, secret);
+      const subject = fillIn(ready.subject, words, link);
+      const text = fillIn(ready.text, words, link);
+      const unsubscribe = `${this.address.url}/u/${writeToken({ recipientId: row.ref, link: UNSUBSCRIBE }, secret)}`;
+      posts.push({ recipient_id: row.ref, contact_id: row.contact_id, to_address: to, subject, text, eml: await emlOf(to, subject, text, unsubscribe, compiled.catalogue.workspace.name, `${row.ref}@post-room.example`) });
+      events.push({ specversion: '1.0', source: POST_ROOM, id: `sent/${row.ref}`, type: 'message.sent', time: now, subject: to, data: { channel: 'email', campaign: message.key } });
+    }
+    await this.database.transaction(async (sql) => {
+      await sql.query(
+        `insert into post (recipient_id, contact_id, to_address, subject, text, eml, at)
+         select recipient_id, contact_id, to_address, subject, text, eml, $2
+           from jsonb_to_recordset($1::jsonb) as r(recipient_id bigint, contact_id bigint, to_address text, subject text, text text, eml text) on conflict do nothing`,
+        [JSON.stringify(posts), now],
+      );
+      await sql.query(`update send_recipient set state = 'sent', at = $2 where id = any($1::bigint[])`, [rows.map((row) => row.ref), now]);
+      await sql.query('delete from outbox where id = any($1::bigint[])', [rows.map((row) => row.id)]);
+    });
+    await this.signals.take(events, POST_ROOM);
+    return true;
+  }
+
+  linkUrl(recipientId: number, key: string, secret: string): string {
+    return `${this.address.url}/l/${writeToken({ recipientId, link: key }, secret)}`;
+  }
+
+  async secret(): Promise<string> {
+    const [row] = await this.database.query<{ secret: string }>('select secret from workspace where id = 1');
+    return row?.secret ?? '';
+  }
+
+  /** After a start: what was claimed when the server stopped may or may not have gone out. It is shown, and never sent again by itself. */
+  async markInDoubt(): Promise<void> {
+    await this.database.query(
+      `with doubtful as (delete from outbox where state = 'claimed' returning ref)
+       update send_recipient r set state = 'in doubt' from doubtful d where r.id = d.ref and not exists (select from post p where p.recipient_id = r.id)`,
+    );
+  }
+
+  async list(search: string | undefined): Promise<PostView[]> {
+    const like = search?.trim() ? `%${fold(search).replace(/[\\%_]/g, '\\$&')}%` : null;
+    return this.#views(`where $1::text is null or c.email_folded like $1 or c.name_folded like $1 order by p.id desc limit 60`, [like]);
+  }
+
+  async view(id: number): Promise<PostView> {
+    const [post] = await this.#views('where p.id = $1', [id]);
+    if (!post) throw notFound('message in the post room');
+    return post;
+  }
+
+  async eml(id: number): Promise<string> {
+    const [row] = await this.database.query<{ eml: string }>('select eml from post where id = $1', [id]);
+    if (!row) throw notFound('message in the post room');
+    return row.eml;
+  }
+
+  async #views(where: string, values: readonly unknown[]): Promise<PostView[]> {
+    const { compiled } = await this.store.current(this.database);
+    const secret = await this.secret();
+    const rows = await this.database.query<{ id: number; recipient_id: number; message_id: number; to_address: string; uid: string; name: string; subject: string; text: string; at: Date; opened: boolean }>(
+      `select p.id, p.recipient_id, s.message_id, p.to_address, c.uid, c.name, p.subject, p.text, p.at, p.opened
+         from post p join send_recipient r on r.id = p.recipient_id join send s on s.id = r.send_id join contact c on c.id = p.contact_id ${where}`,
+      values,
+    );
+    return rows.map((row) => ({
+      id: row.id,
+      to: row.to_address,
+      contact: row.uid,
+      name: row.name,
+      subject: row.subject,
+      at: row.at.toISOString(),
+      text: row.text,
+      links: (compiled.catalogue.body('message', row.message_id)?.links ?? []).map((link) => ({ key: link.key, label: link.label, url: this.linkUrl(row.recipient_id, link.key, secret) })),
+      unsubscribe: `${this.address.url}/u/${writeToken({ recipientId: row.recipient_id, link: UNSUBSCRIBE }, secret)}`,
+      opened: row.opened,
+    }));
+  }
+
+  /** Acts as the recipient: what they do comes back as a signal. */
+  async act(id: number, what: 'open' | 'reply' | 'bounce'): Promise<void> {
+    const [row] = await this.database.query<{ recipient_id: number }>('select recipient_id from post where id = $1', [id]);
+    if (!row) throw notFound('message in the post room');
+    const type = ({ open: 'message.opened', reply: 'message.replied', bounce: 'message.bounced' } as const)[what];
+    await this.answer(row.recipient_id, type, what === 'bounce' ? { hard: true } : {});
+    if (what === 'open') await this.database.query('update post set opened = true where id = $1', [id]);
+  }
+
+  /** Turns what a recipient did into a signal. False where the recipient is not known. */
+  async answer(recipientId: number, type: string, data: object): Promise<boolean> {
+    const [row] = await this.database.query<{ email: string | null; message_id: number }>(
+      `select c.email, s.message_id from send_recipient r join send s on s.id = r.send_id join contact c on c.id = r.contact_id where r.id = $1`,
+      [recipientId],
+    );
+    if (!row?.email) return false;
+    const { compiled } = await this.store.current(this.database);
+    const campaign = compiled.catalogue.get('message', row.message_id)?.key;
+    const now = this.clock.now();
+    const link = 'link' in data ? `/${String(data.link)}` : '';
+    // Two clicks within a second are one: a double click, or a program that looks at links before the person does.
+    await this.signals.take(
+      [{ specversion: '1.0', source: POST_ROOM, id: `${type}/${recipientId}${link}/${Math.floor(now / 1_000)}`, type, time: iso(now), subject: row.email, data: { channel: 'email', campaign, ...data } }],
+      POST_ROOM,
+    );
+    return true;
+  }
+}
+
+/** The message as RFC 5322 text, with one-click unsubscribing (RFC 8058). */
+async function emlOf(to: string, subject: string, text: string, unsubscribe: string, from: string, messageId: string): Promise<string> {
+  const mail = new MailComposer({
+    from: { name: from, address: 'post@fernhollow.example' },
+    to,
+    subject,
+    text: `${text}\n\n--\nTo hear no more from us: ${unsubscribe}\n`,
+    messageId,
+    headers: { 'List-Unsubscribe': `<${unsubscribe}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' },
+  });
+  return (await mail.compile().build()).toString('utf8');
+}

@@ -1,0 +1,53 @@
+import { keyScopes, roleSchema } from '@eager-sieve/contracts';
+import { Database } from './database/database';
+import { prepareDatabase } from './database/prepare';
+import { DatabaseClock } from './engine/clock';
+import { verify } from './engine/verify';
+import { DefinitionStore } from './settings/definition-store';
+import { createKey } from './settings/keys.service';
+import { addPerson } from './settings/people.service';
+
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `verify`, `empty`. Answers one line of JSON. */
+async function main([command, ...args]: readonly string[]): Promise<unknown> {
+  const databaseUrl = process.env['DATABASE_URL'];
+  if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
+  const database = await new Database(databaseUrl, 4).open();
+  try {
+    await prepareDatabase(database);
+    const clock = new DatabaseClock();
+    await clock.set(database);
+    switch (command) {
+      case 'key': {
+        const [name = '', scopes = ''] = args;
+        const wanted = scopes.split(',').filter(Boolean);
+        const unknown = wanted.filter((scope) => !(keyScopes as readonly string[]).includes(scope));
+        if (!name || wanted.length === 0 || unknown.length > 0) throw new Error(`Scopes are ${keyScopes.join(', ')}.`);
+        return createKey(database, name, wanted, 'command line', clock.now());
+      }
+      case 'person': {
+        const [email = '', name = '', role = '', password = ''] = args;
+        return { id: (await addPerson(database, { email, name, role: roleSchema.parse(role), password }, clock.now())) ?? null };
+      }
+      case 'verify': {
+        const store = new DefinitionStore();
+        return verify(database, store, clock, (done) => process.stderr.write(`\r${done} contacts compared`));
+      }
+      case 'empty': {
+        const [row] = await database.query<{ empty: boolean }>('select not exists (select from person) as empty');
+        return { empty: row?.empty ?? true };
+      }
+      default:
+        throw new Error(`There is no command ${command ?? ''}.`);
+    }
+  } finally {
+    await database.close();
+  }
+}
+
+main(process.argv.slice(2)).then(
+  (answer) => process.stdout.write(`${JSON.stringify(answer)}\n`),
+  (error: unknown) => {
+    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+    process.exit(1);
+  },
+);

@@ -1,0 +1,85 @@
+import { fold, isEmail, laneOf, type Catalogue } from '@eager-sieve/core';
+import { v7 as uuidV7 } from 'uuid';
+import { type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { type InboxEntry } from '../engine/inbox';
+
+/** Who is meant: by email address, or by the id that another system knows them by. */
+export type Subject = { readonly by: 'email'; readonly email: string } | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string };
+
+export interface ResolvedContact {
+  readonly id: number;
+  readonly lane: number;
+  readonly uid: string;
+  readonly isNew: boolean;
+}
+
+export const subjectKey = (subject: Subject): string => (subject.by === 'email' ? `e ${fold(subject.email)}` : `o ${subject.outsideId}`);
+
+/** The subject of a CloudEvent: an email address, or `id:` and an outside id. */
+export function readSubject(text: string): Subject | undefined {
+  if (text.startsWith('id:')) {
+    const outsideId = text.slice(3).trim();
+    return outsideId ? { by: 'outsideId', outsideId } : undefined;
+  }
+  return isEmail(text) ? { by: 'email', email: text.trim() } : undefined;
+}
+
+/**
+ * Finds the contacts behind these subjects and makes those that are new. A new contact begins with an edit in its inbox,
+ * so that its first pass has its address.
+ *
+ * @returns by `subjectKey`, and the first inbox entries of the new ones
+ */
+export async function resolveContacts(
+  sql: Sql,
+  catalogue: Catalogue,
+  subjects: readonly Subject[],
+  cause: { kind: 'api' | 'import' | 'person'; ref: string },
+  now: number,
+): Promise<{ readonly contacts: ReadonlyMap<string, ResolvedContact>; readonly first: readonly InboxEntry[] }> {
+  const wanted = new Map(subjects.map((subject) => [subjectKey(subject), subject]));
+  const contacts = new Map<string, ResolvedContact>();
+  await find(sql, wanted, contacts);
+  const missing = [...wanted].filter(([key]) => !contacts.has(key));
+  const first: InboxEntry[] = [];
+  if (missing.length === 0) return { contacts, first };
+  const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
+  const fresh = missing.map(([, subject], index) => {
+    const id = Number(ids[index]?.id);
+    const email = subject.email ?? null;
+    return { id, uid: uuidV7({ msecs: now }), lane: laneOf(id), email, email_folded: email === null ? null : fold(email), outside_id: subject.by === 'outsideId' ? subject.outsideId : null };
+  });
+  const made = await sql.query<{ id: number }>(
+    `insert into contact (id, uid, lane, email, email_folded, outside_id, made_at)
+     select id, uid, lane, email, email_folded, outside_id, $2
+       from jsonb_to_recordset($1::jsonb) as r(id bigint, uid uuid, lane smallint, email text, email_folded text, outside_id text)
+     on conflict do nothing returning id`,
+    [JSON.stringify(fresh), iso(now)],
+  );
+  const madeIds = new Set(made.map((row) => row.id));
+  const fields = { email: catalogue.find('field', 'email')?.id, added: catalogue.find('field', 'added')?.id };
+  for (const contact of fresh) {
+    if (!madeIds.has(contact.id)) continue;
+    const values: Record<number, unknown> = {};
+    if (fields.email !== undefined && contact.email !== null) values[fields.email] = contact.email;
+    if (fields.added !== undefined) values[fields.added] = iso(now);
+    first.push({ contactId: contact.id, lane: contact.lane, kind: 'edit', payload: { cause, fields: values } });
+  }
+  await find(sql, new Map(missing), contacts, madeIds);
+  return { contacts, first };
+}
+
+async function find(sql: Sql, wanted: ReadonlyMap<string, Subject>, into: Map<string, ResolvedContact>, madeIds: ReadonlySet<number> = new Set()): Promise<void> {
+  const emails = [...wanted.values()].flatMap((subject) => (subject.by === 'email' ? [fold(subject.email)] : []));
+  const outsideIds = [...wanted.values()].flatMap((subject) => (subject.by === 'outsideId' ? [subject.outsideId] : []));
+  const rows = await sql.query<{ id: number; lane: number; uid: string; email_folded: string | null; outside_id: string | null }>(
+    'select id, lane, uid, email_folded, outside_id from contact where email_folded = any($1::text[]) or outside_id = any($2::text[])',
+    [emails, outsideIds],
+  );
+  for (const row of rows) {
+    const contact = { id: row.id, lane: row.lane, uid: row.uid, isNew: madeIds.has(row.id) };
+    if (row.email_folded !== null && wanted.has(`e ${row.email_folded}`)) into.set(`e ${row.email_folded}`, contact);
+    if (row.outside_id !== null && wanted.has(`o ${row.outside_id}`)) into.set(`o ${row.outside_id}`, contact);
+  }
+}

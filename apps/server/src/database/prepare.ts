@@ -1,0 +1,35 @@
+import { randomBytes } from 'node:crypto';
+import { builtInFields, builtInSignalTypes } from '@eager-sieve/core';
+import { DatabaseClock, iso } from '../engine/clock';
+import { type Database, type Sql } from './database';
+
+const NEW_WORKSPACE = { name: 'A new workspace', timeZone: 'Europe/Stockholm', currency: 'SEK' };
+
+/** Brings the tables up to date and puts in what every workspace has. Doing it again changes nothing. */
+export async function prepareDatabase(database: Database): Promise<void> {
+  await database.migrate();
+  const clock = new DatabaseClock();
+  await clock.set(database);
+  await database.aloneInEpoch(async (sql) => {
+    const now = iso(clock.now());
+    await sql.query(`insert into workspace (id, name, time_zone, currency, secret, made_at) values (1, $1, $2, $3, $4, $5) on conflict do nothing`, [
+      NEW_WORKSPACE.name,
+      NEW_WORKSPACE.timeZone,
+      NEW_WORKSPACE.currency,
+      randomBytes(32).toString('base64url'),
+      now,
+    ]);
+    const added = (await addBuiltIn(sql, 'field', builtInFields, now)) + (await addBuiltIn(sql, 'signalType', builtInSignalTypes, now));
+    if (added > 0) await sql.query('update workspace set epoch = epoch + 1 where id = 1');
+  });
+}
+
+async function addBuiltIn(sql: Sql, kind: string, things: readonly { key: string; name: string; body: unknown }[], now: string): Promise<number> {
+  const rows = await sql.query<{ id: number }>(
+    `insert into definition (kind, key, name, body, made_at, changed_at)
+     select $1, r.key, r.name, r.body, $3, $3 from jsonb_to_recordset($2::jsonb) with ordinality as r(key text, name text, body jsonb, ordinality bigint)
+      where not exists (select from definition d where d.kind = $1 and d.key = r.key) order by r.ordinality returning id`,
+    [kind, JSON.stringify(things), now],
+  );
+  return rows.length;
+}

@@ -1,0 +1,47 @@
+import { type Instant } from '@eager-sieve/core';
+import { type Sql } from '../database/database';
+
+/** Where every *now* comes from. Nothing else in the server asks for the time where it means something. */
+export interface Clock {
+  now(): Instant;
+}
+
+/** This machine's clock, set by the database's, so that several servers agree. */
+export class DatabaseClock implements Clock {
+  #offsetMs = 0;
+  #last = 0;
+
+  /** Asks the database for its time and keeps the difference. */
+  async set(sql: Sql): Promise<void> {
+    const before = Date.now();
+    // eslint-disable-next-line no-restricted-syntax -- the one place where the database is asked for the time: it sets the clock
+    const [row] = await sql.query<{ ms: string }>(`select (extract(epoch from clock_timestamp()) * 1000)::bigint as ms`);
+    const after = Date.now();
+    this.#offsetMs = Number(row?.ms) - (before + after) / 2;
+  }
+
+  /** Never earlier than what it said before, even when the machine's clock is set back. */
+  now(): Instant {
+    this.#last = Math.max(this.#last, Math.round(Date.now() + this.#offsetMs));
+    return this.#last;
+  }
+}
+
+/** A clock that stands until it is moved. */
+export class StandingClock implements Clock {
+  #now: Instant;
+
+  constructor(now: Instant) {
+    this.#now = now;
+  }
+
+  now(): Instant {
+    return this.#now;
+  }
+
+  moveTo(now: Instant): void {
+    this.#now = Math.max(this.#now, now);
+  }
+}
+
+export const iso = (instant: Instant): string => new Date(instant).toISOString();

@@ -1,0 +1,53 @@
+import { hostname } from 'node:os';
+import { type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
+import { type Logger } from 'pino';
+import { type PostRoomService } from '../campaigns/post-room.service';
+import { type Database } from '../database/database';
+import { type ImportsService } from '../intake/imports.service';
+import { type DefinitionStore } from '../settings/definition-store';
+import { DatabaseClock } from './clock';
+import { type Follower } from './follower';
+import { type ServerClock } from './server-clock';
+import { Worker } from './worker';
+
+export interface EngineParts {
+  readonly database: Database;
+  readonly databaseUrl: string;
+  readonly clock: ServerClock;
+  readonly store: DefinitionStore;
+  readonly follower: Follower;
+  readonly postRoom: PostRoomService;
+  readonly imports: ImportsService;
+  readonly workers: number;
+  readonly log: Logger;
+}
+
+/** The engine inside a server: follows the feed, and on a small site runs the workers too. */
+export class EngineService implements OnModuleInit, OnApplicationShutdown {
+  readonly #parts: EngineParts;
+  readonly #workers: Worker[] = [];
+
+  constructor(parts: EngineParts) {
+    this.#parts = parts;
+  }
+
+  async onModuleInit(): Promise<void> {
+    const { database, databaseUrl, clock, store, follower, postRoom, imports, workers, log } = this.#parts;
+    if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
+    await follower.start();
+    if (workers === 0) return;
+    await imports.closeInterrupted();
+    await postRoom.markInDoubt();
+    for (let n = 0; n < workers; n += 1) {
+      const extra = n === 0 ? [() => postRoom.deliver()] : [];
+      const worker = new Worker(database, store, clock.inner, databaseUrl, `${hostname()}/${process.pid}/${n}`, log, extra);
+      worker.start();
+      this.#workers.push(worker);
+    }
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    await Promise.all(this.#workers.map((worker) => worker.stop()));
+    await this.#parts.follower.stop();
+  }
+}

@@ -1,0 +1,103 @@
+import { differences, type Difference } from '@eager-sieve/core';
+import { type Database, type Sql } from '../database/database';
+import { type DefinitionStore } from '../settings/definition-store';
+import { type Clock } from './clock';
+import { loadStates } from './load-states';
+
+const CHUNK = 500;
+const KEPT = 200;
+
+export interface Verified {
+  readonly contacts: number;
+  readonly differences: number;
+  readonly byKind: Readonly<Record<string, number>>;
+  readonly first: readonly { readonly contact: string; readonly what: string }[];
+}
+
+/** Recorded state against the last effect on it, each a query for the contacts where the two disagree. */
+const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
+  {
+    kind: 'tag without effect',
+    sql: `select t.contact_id, t.tag_id as thing from contact_tag t
+           where coalesce((select l.verb from ledger l where l.contact_id = t.contact_id and l.kind = 'tag' and l.thing = t.tag_id order by l.id desc limit 1), 'none') not in ('added', 'reason added')`,
+  },
+  {
+    kind: 'tag without reason',
+    sql: `select t.contact_id, t.tag_id as thing from contact_tag t where not exists (select from contact_tag_reason r where r.contact_id = t.contact_id and r.tag_id = t.tag_id)`,
+  },
+  {
+    kind: 'reason without tag',
+    sql: `select r.contact_id, r.tag_id as thing from contact_tag_reason r where not exists (select from contact_tag t where r.contact_id = t.contact_id and r.tag_id = t.tag_id)`,
+  },
+  {
+    kind: 'tags of the contact row',
+    sql: `select c.id as contact_id, null::int as thing from contact c
+           where c.tags is distinct from coalesce((select array_agg(t.tag_id order by t.tag_id) from contact_tag t where t.contact_id = c.id), '{}')`,
+  },
+  {
+    kind: 'membership without effect',
+    sql: `select m.contact_id, m.definition_id as thing from membership m join definition d on d.id = m.definition_id and d.kind = 'audience'
+           where coalesce((select l.verb from ledger l where l.contact_id = m.contact_id and l.kind = 'membership' and l.thing = m.definition_id order by l.id desc limit 1), 'none') <> 'joined'`,
+  },
+  {
+    kind: 'firing count',
+    sql: `select f.contact_id, f.rule_id as thing from rule_firing f
+           where f.times <> (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.thing = f.rule_id)`,
+  },
+  {
+    kind: 'signal sums',
+    sql: `select u.contact_id, u.type_id as thing from signal_sum u
+           where (u.n, u.first, u.last) is distinct from (select count(*)::int, min(s.time), max(s.time) from signal s where s.contact_id = u.contact_id and s.type_id = u.type_id)`,
+  },
+];
+
+/**
+ * Works out all derived state of every contact from scratch and compares it exactly with what is kept, and recorded state with the ledger.
+ * Each chunk of contacts is read from one snapshot, so this can run while signals flow.
+ */
+export async function verify(database: Database, store: DefinitionStore, clock: Clock, progress: (done: number) => void = () => undefined): Promise<Verified> {
+  const byKind: Record<string, number> = {};
+  const first: { contactId: number; what: string }[] = [];
+  const found = (contactId: number, kind: string, what: string): void => {
+    byKind[kind] = (byKind[kind] ?? 0) + 1;
+    if (first.length < KEPT) first.push({ contactId, what });
+  };
+  let contacts = 0;
+  let after = 0;
+  for (;;) {
+    const ids = await database.transaction(async (sql) => {
+      await sql.query('set transaction isolation level repeatable read read only');
+      const rows = await sql.query<{ id: number }>('select id from contact where id > $1 and last_now is not null order by id limit $2', [after, CHUNK]);
+      await checkDerived(sql, store, clock, rows.map((row) => row.id), found);
+      return rows.map((row) => row.id);
+    });
+    contacts += ids.length;
+    progress(contacts);
+    if (ids.length < CHUNK) break;
+    after = ids.at(-1) as number;
+  }
+  for (const check of RECORDED) {
+    for (const row of await database.query<{ contact_id: number; thing: number | null }>(check.sql)) found(row.contact_id, check.kind, `${check.kind} ${row.thing ?? ''}`);
+  }
+  const names = await database.query<{ id: number; uid: string }>('select id, uid from contact where id = any($1::bigint[])', [first.map((each) => each.contactId)]);
+  return {
+    contacts,
+    differences: Object.values(byKind).reduce((sum, n) => sum + n, 0),
+    byKind,
+    first: first.map(({ contactId, what }) => ({ contact: names.find((row) => row.id === contactId)?.uid ?? String(contactId), what })),
+  };
+}
+
+async function checkDerived(sql: Sql, store: DefinitionStore, clock: Clock, ids: readonly number[], found: (contactId: number, kind: string, what: string) => void): Promise<void> {
+  if (ids.length === 0) return;
+  const { compiled } = await store.current(sql);
+  const states = await loadStates(sql, compiled.catalogue, ids, compiled.signalTypesRead());
+  const now = clock.now();
+  for (const state of states.values()) {
+    // What is due but not worked yet belongs to the worker: compare as of the last instant that has been worked.
+    const at = state.dueAt !== undefined && state.dueAt <= now ? state.dueAt - 1 : now;
+    for (const difference of differences(compiled, state, Math.max(at, state.lastNow))) found(state.id, difference.kind, words(difference));
+  }
+}
+
+const words = (difference: Difference): string => `${difference.kind} of ${difference.definition ?? '-'}: kept ${JSON.stringify(difference.kept)}, worked out ${JSON.stringify(difference.fresh)}`;

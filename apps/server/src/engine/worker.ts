@@ -1,0 +1,115 @@
+import { Client } from 'pg';
+import { type Database } from '../database/database';
+import { type DefinitionStore } from '../settings/definition-store';
+import { buildStep } from './builds';
+import { type Clock, DatabaseClock } from './clock';
+import { WAKE } from './inbox';
+import { turn } from './turn';
+
+/** Wake-ups can be lost with a connection; nothing that waits is ever older than this. */
+const POLL_MS = 250;
+const SET_CLOCK_EVERY_MS = 60_000;
+const MOST_ERROR_PAUSE_MS = 10_000;
+
+export interface WorkerLog {
+  error(what: object, message: string): void;
+  info(what: object, message: string): void;
+}
+
+/** Works inboxes, due times and builds until it is stopped. Any number of workers run side by side, in one process or in many. */
+export class Worker {
+  readonly #database: Database;
+  readonly #store: DefinitionStore;
+  readonly #clock: Clock;
+  readonly #url: string;
+  readonly #owner: string;
+  readonly #log: WorkerLog;
+  #stopping = false;
+  #wake: (() => void) | undefined;
+  #woken = false;
+  #running: Promise<void> | undefined;
+  #listener: Client | undefined;
+  readonly #extra: (() => Promise<boolean>)[];
+
+  /** @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one */
+  constructor(database: Database, store: DefinitionStore, clock: Clock, url: string, owner: string, log: WorkerLog, extra: (() => Promise<boolean>)[] = []) {
+    this.#database = database;
+    this.#store = store;
+    this.#clock = clock;
+    this.#url = url;
+    this.#owner = owner;
+    this.#log = log;
+    this.#extra = extra;
+  }
+
+  start(): void {
+    this.#running ??= this.#run();
+  }
+
+  /** Takes no more, ends the turn that is under way, and comes back. */
+  async stop(): Promise<void> {
+    this.#stopping = true;
+    this.#wake?.();
+    await this.#running;
+    await this.#listener?.end().catch(() => undefined);
+  }
+
+  async #run(): Promise<void> {
+    let lastClock = 0;
+    let errors = 0;
+    while (!this.#stopping) {
+      try {
+        await this.#listen();
+        if (this.#clock instanceof DatabaseClock && Date.now() - lastClock > SET_CLOCK_EVERY_MS) {
+          await this.#clock.set(this.#database);
+          lastClock = Date.now();
+        }
+        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner)) > 0;
+        if (!busy) busy = await buildStep(this.#database, this.#store, this.#clock);
+        for (const extra of this.#extra) busy = (await extra()) || busy;
+        errors = 0;
+        if (!busy) await this.#rest(POLL_MS);
+      } catch (error) {
+        errors += 1;
+        this.#log.error({ err: error }, 'a turn failed and was undone whole; it will be tried again');
+        await this.#rest(Math.min(MOST_ERROR_PAUSE_MS, 100 * 2 ** errors));
+      }
+    }
+  }
+
+  async #listen(): Promise<void> {
+    if (this.#listener) return;
+    const listener = new Client({ connectionString: this.#url, application_name: 'eager-sieve wake' });
+    listener.on('notification', () => {
+      this.#woken = true;
+      this.#wake?.();
+    });
+    listener.on('error', () => {
+      this.#listener = undefined;
+    });
+    await listener.connect();
+    await listener.query(`listen ${WAKE}`);
+    this.#listener = listener;
+  }
+
+  #rest(ms: number): Promise<void> {
+    if (this.#woken || this.#stopping) {
+      this.#woken = false;
+      return Promise.resolve();
+    }
+    return new Promise((resolve) => {
+      const timer = setTimeout(done, ms);
+      const finish = (): void => {
+        clearTimeout(timer);
+        done();
+      };
+      this.#wake = finish;
+      const self = this;
+      function done(): void {
+        self.#wake = undefined;
+        self.#woken = false;
+        resolve();
+      }
+    });
+  }
+}

@@ -1,0 +1,76 @@
+import 'reflect-metadata';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { type INestApplication } from '@nestjs/common';
+import { NestFactory } from '@nestjs/core';
+import { type NestExpressApplication } from '@nestjs/platform-express';
+import cookieParser from 'cookie-parser';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
+import pino, { type Logger } from 'pino';
+import { AppModule } from '../app.module';
+import { type Database } from '../database/database';
+import { type ServerClock } from '../engine/server-clock';
+import { ProblemFilter } from './problem.filter';
+
+const LARGEST_BODY = '4mb';
+const NOT_THE_APP = /^\/(api|l|u)\//;
+
+export interface AppOptions {
+  readonly database: Database;
+  readonly databaseUrl: string;
+  readonly clock: ServerClock;
+  readonly workers: number;
+  /** the built interface; left out where only the API is wanted */
+  readonly webDirectory?: string;
+  readonly log?: Logger;
+}
+
+/** The whole server, not yet listening. */
+export async function createApp(options: AppOptions): Promise<INestApplication> {
+  const log = options.log ?? pino({ level: 'silent' });
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(options, log), { logger: false, bodyParser: false });
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'"],
+          // React and the libraries for floating parts set positions as style attributes; no style sheet may come from elsewhere.
+          styleSrc: ["'self'"],
+          styleSrcAttr: ["'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          fontSrc: ["'self'"],
+          connectSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          baseUri: ["'none'"],
+          formAction: ["'self'"],
+          frameAncestors: ["'none'"],
+        },
+      },
+      referrerPolicy: { policy: 'same-origin' },
+      // Served on loopback without TLS; whoever puts a proxy in front sets it there.
+      strictTransportSecurity: false,
+    }),
+  );
+  app.use(cookieParser());
+  app.use(express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }));
+  app.use(express.urlencoded({ extended: false, limit: '20kb' }));
+  app.useGlobalFilters(new ProblemFilter(log));
+  if (options.webDirectory && existsSync(options.webDirectory)) serveInterface(app, options.webDirectory);
+  app.enableShutdownHooks([]);
+  await app.init();
+  return app;
+}
+
+/** The built interface: files by their hashed names for ever, everything else is its one page. */
+function serveInterface(app: NestExpressApplication, directory: string): void {
+  app.use('/assets', express.static(join(directory, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));
+  app.use(express.static(directory, { index: false, maxAge: 0 }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if ((request.method !== 'GET' && request.method !== 'HEAD') || NOT_THE_APP.test(request.path)) return next();
+    response.setHeader('Cache-Control', 'no-cache');
+    response.sendFile(join(directory, 'index.html'));
+  });
+}

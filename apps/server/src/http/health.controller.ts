@@ -1,0 +1,23 @@
+import { Controller, Get } from '@nestjs/common';
+import { Database } from '../database/database';
+import { Needs } from '../settings/access';
+
+@Controller('api/health')
+export class HealthController {
+  constructor(private readonly database: Database) {}
+
+  /** The process answers. */
+  @Get('live')
+  @Needs('public')
+  live(): { ok: true } {
+    return { ok: true };
+  }
+
+  /** The process and its database answer. */
+  @Get('ready')
+  @Needs('public')
+  async ready(): Promise<{ ok: true }> {
+    await this.database.query('select 1 as one');
+    return { ok: true };
+  }
+}

@@ -1,0 +1,38 @@
+import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
+import { FaultyInput } from '@eager-sieve/core';
+import { type Response } from 'express';
+import { type Logger } from 'pino';
+import { faulty, ProblemError } from './problem';
+
+const TITLES: Record<number, string> = {
+  400: 'The request cannot be read.',
+  404: 'There is nothing here.',
+  413: 'That is too much at once.',
+  415: 'That type of content is not taken here.',
+  429: 'Too many requests: wait a little and try again.',
+};
+
+/** Answers every error as problem details. What is unexpected is logged, and its text stays inside. */
+@Catch()
+export class ProblemFilter implements ExceptionFilter {
+  constructor(private readonly log: Logger) {}
+
+  catch(error: unknown, host: ArgumentsHost): void {
+    const response = host.switchToHttp().getResponse<Response>();
+    const problem = this.#problemOf(error).problem;
+    if (response.headersSent) {
+      response.end();
+      return;
+    }
+    response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
+  }
+
+  #problemOf(error: unknown): ProblemError {
+    if (error instanceof ProblemError) return error;
+    if (error instanceof FaultyInput) return faulty(error.faults);
+    const status = error instanceof HttpException ? error.getStatus() : Number((error as { status?: unknown })?.status);
+    if (status >= 400 && status < 500) return new ProblemError(status, `http.${status}`, TITLES[status] ?? 'That cannot be done.');
+    this.log.error({ err: error }, 'a request failed');
+    return new ProblemError(500, 'server', 'Something went wrong here. Nothing was half done; please try again.');
+  }
+}

@@ -1,0 +1,230 @@
+import { type Readable, Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { Injectable } from '@nestjs/common';
+import { parse, CsvError } from 'csv-parse';
+import { type Fault } from '@eager-sieve/core';
+import { type ContactWrite, type ImportOptions, type ImportView } from '@eager-sieve/contracts';
+import { Database } from '../database/database';
+import { iso } from '../engine/clock';
+import { MOVED } from '../engine/inbox';
+import { ServerClock } from '../engine/server-clock';
+import { conflict, faulty, notFound } from '../http/problem';
+import { ContactsService } from '../contacts/contacts.service';
+
+const BATCH = 500;
+/** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
+const MOST_WAITING = 4_000;
+const KEPT_FAULTS = 100;
+const MAX_COLUMNS = 200;
+const MAX_ROW_BYTES = 256 * 1024;
+
+const TARGETS = /^(email|outsideId|consent:(email|text|chat)|(field|tag):.+)$/;
+
+/** Brings contacts in from CSV: streamed, in constant memory, each row wholly or not at all. */
+@Injectable()
+export class ImportsService {
+  readonly #running = new Map<number, AbortController>();
+
+  constructor(
+    private readonly database: Database,
+    private readonly clock: ServerClock,
+    private readonly contacts: ContactsService,
+  ) {}
+
+  /** @param bytes the length of the file if it is known, for the progress */
+  async run(file: Readable, options: ImportOptions, bytes: number, by: string): Promise<ImportView> {
+    if (!Object.values(options.mapping).length || !('email' in options.mapping)) {
+      throw faulty([{ path: ['mapping'], code: 'mapping.email', expected: 'a column for the email address, by which contacts are matched' }]);
+    }
+    for (const target of Object.keys(options.mapping)) {
+      if (!TARGETS.test(target)) throw faulty([{ path: ['mapping', target], code: 'mapping.target', expected: 'email, outsideId, field:KEY, tag:KEY or consent:email' }]);
+    }
+    const [row] = await this.database.query<{ id: number }>(`insert into import_run (name, state, options, bytes, started_at, by) values ($1, 'running', $2::jsonb, $3, $4, $5) returning id`, [
+      options.name,
+      JSON.stringify(options),
+      bytes,
+      iso(this.clock.now()),
+      by,
+    ]);
+    const id = row?.id as number;
+    const controller = new AbortController();
+    this.#running.set(id, controller);
+    try {
+      await this.#read(id, file, options, controller.signal);
+      await this.#finish(id, 'done', null);
+    } catch (error) {
+      await this.#finish(id, controller.signal.aborted ? 'cancelled' : 'failed', controller.signal.aborted ? null : wordsOf(error));
+    } finally {
+      this.#running.delete(id);
+      file.destroy();
+    }
+    return this.view(id);
+  }
+
+  async #read(id: number, file: Readable, options: ImportOptions, signal: AbortSignal): Promise<void> {
+    let bytesRead = 0;
+    const counted = new Transform({
+      transform(chunk: Buffer, _encoding, done) {
+        bytesRead += chunk.length;
+        done(null, chunk);
+      },
+    });
+    const decoder = new TextDecoder('utf-8', { fatal: true });
+    const decoded = new Transform({
+      decodeStrings: true,
+      readableObjectMode: false,
+      transform(chunk: Buffer, _encoding, done) {
+        try {
+          done(null, decoder.decode(chunk, { stream: true }));
+        } catch {
+          done(new ImportError('The file is not UTF-8. Save it as “CSV UTF-8” and try again.'));
+        }
+      },
+      flush(done) {
+        try {
+          done(null, decoder.decode());
+        } catch {
+          done(new ImportError('The file ends in the middle of a character: it is not whole, or not UTF-8.'));
+        }
+      },
+    });
+    const rows = parse({ bom: true, columns: (header: string[]) => checkHeader(header, options), delimiter: options.separator, relax_column_count: true, skip_empty_lines: true, max_record_size: MAX_ROW_BYTES, info: true, trim: true });
+    let batch: { row: number; write: ContactWrite; faults: Fault[] }[] = [];
+    const flush = async (): Promise<void> => {
+      const now = batch;
+      batch = [];
+      await this.#take(id, now, options, bytesRead);
+    };
+    await pipeline(
+      file,
+      counted,
+      decoded,
+      rows,
+      async (source: AsyncIterable<{ record: Record<string, string>; info: { lines: number; columns: unknown[] } }>) => {
+        for await (const { record, info } of source) {
+          batch.push({ row: info.lines, ...rowOf(record, options) });
+          if (batch.length >= BATCH) await flush();
+        }
+        await flush();
+      },
+      { signal },
+    );
+  }
+
+  async #take(id: number, batch: readonly { row: number; write: ContactWrite; faults: readonly Fault[] }[], options: ImportOptions, bytesRead: number): Promise<void> {
+    await this.#room();
+    const good = batch.filter((each) => each.faults.length === 0);
+    const faulty = batch.filter((each) => each.faults.length > 0).map((each) => ({ row: each.row, faults: each.faults }));
+    let created = 0;
+    let updated = 0;
+    let unchanged = 0;
+    if (good.length > 0) {
+      const { results } = await this.contacts.enqueue({ matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => each.write) }, { kind: 'import', ref: String(id) }, options.addTags);
+      results.forEach((result, index) => {
+        if (result.status === 'rejected') faulty.push({ row: good[index]?.row ?? 0, faults: result.faults });
+        else if (result.status === 'created') created += 1;
+        else if (result.status === 'updated') updated += 1;
+        else unchanged += 1;
+      });
+    }
+    faulty.sort((a, b) => a.row - b.row);
+    await this.database.query(
+      `update import_run set rows = rows + $2, created = created + $3, updated = updated + $4, unchanged = unchanged + $5, faulty = faulty + $6, bytes_read = $7,
+              faults = case when jsonb_array_length(faults) < ${KEPT_FAULTS} then faults || $8::jsonb else faults end
+        where id = $1`,
+      [id, batch.length, created, updated, unchanged, faulty.length, bytesRead, JSON.stringify(faulty.slice(0, KEPT_FAULTS))],
+    );
+    await this.database.query(`select pg_notify('${MOVED}', '')`);
+  }
+
+  async #room(): Promise<void> {
+    for (;;) {
+      const [row] = await this.database.query<{ waiting: number }>('select count(*) as waiting from inbox');
+      if ((row?.waiting ?? 0) < MOST_WAITING) return;
+      await new Promise((resolve) => setTimeout(resolve, 20));
+    }
+  }
+
+  async #finish(id: number, state: 'done' | 'failed' | 'cancelled', error: string | null): Promise<void> {
+    await this.database.query('update import_run set state = $2, error = $3, finished_at = $4, bytes_read = case when $2 = $5 then bytes else bytes_read end where id = $1', [id, state, error, iso(this.clock.now()), 'done']);
+  }
+
+  cancel(id: number): void {
+    const running = this.#running.get(id);
+    if (!running) throw conflict('import.over', 'This import is not under way any more.');
+    running.abort();
+  }
+
+  /** After a start: what was under way when the server stopped is over, and says so. What it had taken in stays, and is counted. */
+  async closeInterrupted(): Promise<void> {
+    await this.database.query(`update import_run set state = 'failed', error = 'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.', finished_at = $1 where state = 'running'`, [
+      iso(this.clock.now()),
+    ]);
+  }
+
+  async view(id: number): Promise<ImportView> {
+    const [view] = await this.#views('where id = $1', [id]);
+    if (!view) throw notFound('import');
+    return view;
+  }
+
+  list(): Promise<ImportView[]> {
+    return this.#views('order by id desc limit 50', []);
+  }
+
+  async #views(where: string, values: readonly unknown[]): Promise<ImportView[]> {
+    const rows = await this.database.query<Omit<ImportView, 'bytesRead' | 'startedAt' | 'finishedAt'> & { bytes_read: number; started_at: Date; finished_at: Date | null }>(
+      `select id, name, state, bytes, bytes_read, rows, created, updated, unchanged, faulty, faults, error, started_at, finished_at, by from import_run ${where}`,
+      values,
+    );
+    return rows.map(({ bytes_read, started_at, finished_at, ...row }) => ({ ...row, bytesRead: bytes_read, startedAt: started_at.toISOString(), finishedAt: finished_at?.toISOString() ?? null }));
+  }
+}
+
+class ImportError extends Error {
+  override readonly name = 'ImportError';
+}
+
+function wordsOf(error: unknown): string {
+  if (error instanceof ImportError) return error.message;
+  if (error instanceof CsvError) {
+    const line = (error as { lines?: number }).lines;
+    if (error.code === 'CSV_QUOTE_NOT_CLOSED') return `A quotation mark that opens before line ${line ?? '?'} is never closed.`;
+    if (error.code === 'CSV_MAX_RECORD_SIZE') return `The row around line ${line ?? '?'} is longer than 256 kB; perhaps a quotation mark is not closed.`;
+    return `Line ${line ?? '?'} cannot be read as CSV: ${error.message}`;
+  }
+  return 'The import stopped. The rows counted here are in; import the file again to bring in the rest.';
+}
+
+function checkHeader(header: readonly string[], options: ImportOptions): string[] {
+  const names = header.map((name) => name.trim());
+  if (names.length > MAX_COLUMNS) throw new ImportError(`The file has ${names.length} columns; at most ${MAX_COLUMNS} are taken.`);
+  const missing = Object.values(options.mapping).filter((column) => !names.includes(column));
+  if (missing.length > 0) throw new ImportError(`The file has no column ${missing.map((column) => `“${column}”`).join(', ')}. Its columns are ${names.slice(0, 12).join(', ')}.`);
+  return names.map((name, index) => (names.indexOf(name) === index ? name : `${name} (${index + 1})`));
+}
+
+const YES = /^(yes|y|true|1|given|x)$/i;
+const NO = /^(no|n|false|0|withdrawn)$/i;
+
+/** One row as a contact. An empty cell says nothing, and changes nothing. */
+function rowOf(record: Readonly<Record<string, string>>, options: ImportOptions): { write: ContactWrite; faults: Fault[] } {
+  const faults: Fault[] = [];
+  const fields: Record<string, unknown> = {};
+  const tags: Record<string, boolean> = {};
+  const consent: Record<string, 'given' | 'withdrawn'> = {};
+  let email = '';
+  let outsideId: string | undefined;
+  for (const [target, column] of Object.entries(options.mapping)) {
+    const cell = record[column]?.trim() ?? '';
+    const [kind = '', key = ''] = target.split(/:(.*)/s);
+    if (kind === 'email') email = cell;
+    else if (cell === '') continue;
+    else if (kind === 'outsideId') outsideId = cell;
+    else if (kind === 'field') fields[key] = cell;
+    else if (!YES.test(cell) && !NO.test(cell)) faults.push({ path: [column], code: 'value.yes-no', expected: 'yes or no' });
+    else if (kind === 'tag') tags[key] = YES.test(cell);
+    else consent[key] = YES.test(cell) ? 'given' : 'withdrawn';
+  }
+  return { write: { email, ...(outsideId ? { outsideId } : {}), fields, tags, consent }, faults };
+}

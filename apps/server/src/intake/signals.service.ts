@@ -1,0 +1,148 @@
+import { createHash } from 'node:crypto';
+import { Injectable } from '@nestjs/common';
+import { bad, faultsOf, good, localDay, readDetails, readInstant, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
+import { cloudEventSchema, type CloudEvent } from '@eager-sieve/contracts';
+import { Database, type Sql } from '../database/database';
+import { DefinitionStore } from '../settings/definition-store';
+import { iso } from '../engine/clock';
+import { ServerClock } from '../engine/server-clock';
+import { appendToInbox, WAKE, type InboxEntry, type SignalPayload } from '../engine/inbox';
+import { readSubject, resolveContacts, subjectKey, type Subject } from '../contacts/resolve';
+
+/** A signal dated further ahead than this is refused: its sender's clock is wrong. */
+const MOST_AHEAD_MS = 5 * 60_000;
+const MAX_DATA_BYTES = 64 * 1024;
+const EARLIEST = Date.UTC(1900, 0, 1);
+
+export interface Rejected extends Fault {
+  readonly index: number;
+}
+export interface Intake {
+  readonly accepted: number;
+  readonly duplicates: number;
+  readonly rejected: readonly Rejected[];
+  /** inbox rows of what was accepted, to wait for */
+  readonly seqs: readonly number[];
+  readonly signalIds: readonly number[];
+}
+
+interface ReadSignal {
+  readonly index: number;
+  readonly subject: Subject;
+  readonly source: string;
+  readonly senderId: string;
+  readonly typeId: number;
+  readonly time: number;
+  readonly historic: boolean;
+  readonly details: SignalPayload['details'];
+  readonly data: unknown;
+}
+
+/** Takes signals in: checks each, finds or makes its contact, and puts it into its lane's inbox once. What is accepted is committed. */
+@Injectable()
+export class SignalsService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+  ) {}
+
+  /** @param by who sends: the key or part of the product that contacts made on the way are put down to */
+  async take(events: readonly unknown[], by: string): Promise<Intake> {
+    const result = await this.database.sharedEpoch(async (sql) => {
+      const { compiled } = await this.store.current(sql);
+      const now = this.clock.now();
+      const rejected: Rejected[] = [];
+      const read = events.flatMap((event, index) => {
+        const checked = readEvent(event, compiled.catalogue, now);
+        if (checked.ok) return [{ index, ...checked.value }];
+        rejected.push(...checked.faults.map((fault) => ({ index, ...fault })));
+        return [];
+      });
+      const taken = await accept(sql, compiled.catalogue, read, by, now);
+      return { ...taken, duplicates: read.length - taken.accepted, rejected };
+    });
+    if (result.accepted > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);
+    return result;
+  }
+}
+
+function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<Omit<ReadSignal, 'index'>> {
+  const shape = cloudEventSchema.safeParse(event);
+  if (!shape.success) return bad(...faultsOf(shape.error));
+  const given: CloudEvent = shape.data;
+  const subject = readSubject(given.subject);
+  if (!subject) return bad({ path: ['subject'], code: 'subject.malformed', expected: 'an email address, or id: and an outside id' });
+  const type = catalogue.find('signalType', given.type);
+  if (!type || type.retired) {
+    const known = catalogue.all('signalType').map((each) => each.key);
+    return bad({ path: ['type'], code: 'signal-type.unknown', expected: `one of ${known.join(', ')}` });
+  }
+  const time = given.time === undefined ? now : readInstant(given.time, catalogue.zone);
+  if (time === undefined || time < EARLIEST) return bad({ path: ['time'], code: 'time.malformed', expected: 'an RFC 3339 time like 2026-11-25T14:00:00Z' });
+  if (time > now + MOST_AHEAD_MS) return bad({ path: ['time'], code: 'time.ahead', expected: 'a time that is not more than 5 minutes ahead' });
+  if (given.data !== undefined && JSON.stringify(given.data).length > MAX_DATA_BYTES) return bad({ path: ['data'], code: 'data.size', expected: 'at most 64 kB of data' });
+  const { workspace } = catalogue;
+  const { details, faults } = readDetails(type.body.fields, given.data, catalogue.zone, { currency: workspace.currency, ratesMillionths: workspace.ratesMillionths });
+  if (faults.length > 0) return bad(...faults);
+  return good({ subject, source: given.source, senderId: given.id, typeId: type.id, time, historic: given.historic ?? false, details, data: withoutNul(given.data) });
+}
+
+/** PostgreSQL's JSON cannot hold U+0000. */
+const withoutNul = (data: unknown): unknown => {
+  if (data === undefined) return null;
+  const text = JSON.stringify(data);
+  return text.includes('\\u0000') ? JSON.parse(text.replaceAll('\\u0000', '')) : data;
+};
+
+async function accept(sql: Sql, catalogue: Catalogue, read: readonly ReadSignal[], by: string, now: number): Promise<{ accepted: number; seqs: readonly number[]; signalIds: readonly number[] }> {
+  if (read.length === 0) return { accepted: 0, seqs: [], signalIds: [] };
+  const sources = await sourceIds(sql, [...new Set(read.map((signal) => signal.source))]);
+  const keyed = new Map<string, ReadSignal>();
+  for (const signal of read) {
+    const key = `${sources.get(signal.source)} ${createHash('sha256').update(signal.senderId).digest('hex')}`;
+    if (!keyed.has(key)) keyed.set(key, signal);
+  }
+  // In one order everywhere, so that two batches with the same signals wait for each other instead of locking each other.
+  const keys = [...keyed.keys()].sort();
+  const winners = await sql.query<{ source_id: number; hash: string }>(
+    `insert into signal_key (source_id, key_hash, received_at)
+     select r.source_id, decode(r.hash, 'hex'), $3 from unnest($1::int[], $2::text[]) as r(source_id, hash)
+     on conflict do nothing returning source_id, encode(key_hash, 'hex') as hash`,
+    [keys.map((key) => Number(key.split(' ')[0])), keys.map((key) => key.split(' ')[1]), iso(now)],
+  );
+  const won = new Set(winners.map((row) => `${row.source_id} ${row.hash}`));
+  const accepted = [...keyed].filter(([key]) => won.has(key)).map(([, signal]) => signal);
+  if (accepted.length === 0) return { accepted: 0, seqs: [], signalIds: [] };
+  const { contacts, first } = await resolveContacts(sql, catalogue, accepted.map((signal) => signal.subject), { kind: 'api', ref: by }, now);
+  const ids = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id from generate_series(1, $1::int)`, [accepted.length]);
+  const entries = accepted.flatMap((signal, index): InboxEntry[] => {
+    const contact = contacts.get(subjectKey(signal.subject));
+    if (!contact) return [];
+    const payload: SignalPayload = {
+      id: Number(ids[index]?.id),
+      typeId: signal.typeId,
+      time: signal.time,
+      day: localDay(signal.time, catalogue.zone),
+      sourceId: sources.get(signal.source) as number,
+      source: signal.source,
+      senderId: signal.senderId,
+      historic: signal.historic,
+      details: signal.details,
+      data: signal.data,
+    };
+    return [{ kind: 'signal', payload, contactId: contact.id, lane: contact.lane }];
+  });
+  const seqs = await appendToInbox(sql, [...first, ...entries], iso(now));
+  return { accepted: accepted.length, seqs, signalIds: ids.map((row) => Number(row.id)) };
+}
+
+async function sourceIds(sql: Sql, names: readonly string[]): Promise<Map<string, number>> {
+  const select = () => sql.query<{ id: number; name: string }>('select id, name from source where name = any($1::text[])', [names]);
+  let rows = await select();
+  if (rows.length < names.length) {
+    await sql.query('insert into source (name) select unnest($1::text[]) on conflict do nothing', [[...names].sort()]);
+    rows = await select();
+  }
+  return new Map(rows.map((row) => [row.name, row.id]));
+}

@@ -1,0 +1,112 @@
+import { Injectable } from '@nestjs/common';
+import { readFact, showFact, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
+import { Database, type Sql } from '../database/database';
+import { cursorOf, readCursor, type Page } from '../http/page';
+import { DefinitionStore } from '../settings/definition-store';
+import { causeWords } from './words';
+
+export interface StoredEffect {
+  id: number;
+  contact_id: number | null;
+  uid: string | null;
+  contact_name: string | null;
+  at: Date;
+  kind: string;
+  verb: string;
+  thing: number | null;
+  channel: string | null;
+  before: unknown;
+  after: unknown;
+  cause_kind: string;
+  cause_ref: string | null;
+  rule_id: number | null;
+  rule_version: number | null;
+  parent: number | null;
+  via: string | null;
+}
+
+export const EFFECT_COLUMNS = `l.id, l.contact_id, c.uid, c.name as contact_name, l.at, l.kind, l.verb, l.thing, l.channel,
+  coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version, l.parent, l.via`;
+export const EFFECT_TABLES = 'ledger l left join contact c on c.id = l.contact_id left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id';
+
+export interface LedgerFilter {
+  readonly contactId?: number;
+  readonly kind?: string;
+  readonly thing?: number;
+}
+
+@Injectable()
+export class LedgerService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+  ) {}
+
+  /** The latest effects first. */
+  async list(filter: LedgerFilter, page: Page): Promise<Ledger> {
+    const { compiled } = await this.store.current(this.database);
+    const rows = await this.database.query<StoredEffect>(
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
+        where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::int is null or l.thing = $3) and ($4::bigint is null or l.id < $4)
+        order by l.id desc limit $5`,
+      [filter.contactId ?? null, filter.kind ?? null, filter.thing ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
+    );
+    return { rows: await this.views(this.database, compiled.catalogue, rows), after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null };
+  }
+
+  async views(sql: Sql, catalogue: Catalogue, rows: readonly StoredEffect[]): Promise<LedgerRow[]> {
+    const words = await causeWords(sql, catalogue, rows);
+    return rows.map((row, index) => {
+      const thing = thingOf(row, catalogue);
+      const rule = row.rule_id === null ? undefined : catalogue.get('rule', row.rule_id);
+      return {
+        id: row.id,
+        at: row.at.toISOString(),
+        contact: row.uid,
+        contactName: row.contact_name,
+        kind: row.kind,
+        verb: row.verb,
+        thing: thing?.key ?? row.channel,
+        thingName: thing?.name ?? row.channel,
+        before: shownValue(row, row.before, catalogue),
+        after: shownValue(row, row.after, catalogue),
+        cause: { kind: row.cause_kind, ref: row.cause_ref, words: words[index] ?? '' },
+        rule: rule?.name ?? null,
+        ruleVersion: row.rule_version,
+        parent: row.parent,
+      };
+    });
+  }
+}
+
+const KIND_OF_EFFECT: Readonly<Record<string, readonly DefinitionKind[]>> = {
+  tag: ['tag'],
+  field: ['field'],
+  band: ['scorecard'],
+  membership: ['audience'],
+  firing: ['rule'],
+  send: ['message'],
+  setting: ['field', 'family', 'tag', 'signalType', 'form', 'scorecard', 'audience', 'rule', 'message'],
+};
+
+export function thingOf(row: Pick<StoredEffect, 'kind' | 'thing'>, catalogue: Catalogue): { key: string; name: string } | undefined {
+  if (row.thing === null) return undefined;
+  for (const kind of KIND_OF_EFFECT[row.kind] ?? []) {
+    const found = catalogue.get(kind, row.thing);
+    if (found) return { key: found.key, name: found.name };
+  }
+  return undefined;
+}
+
+/** A recorded value as people read it: a field's by its type, a band by its name. */
+export function shownValue(row: Pick<StoredEffect, 'kind' | 'thing'>, value: unknown, catalogue: Catalogue): unknown {
+  if (value === null || value === undefined || row.thing === null) return value ?? null;
+  if (row.kind === 'band') return catalogue.body('scorecard', row.thing)?.bands.find((band) => band.key === value)?.name ?? value;
+  if (row.kind !== 'field') return value;
+  const field = catalogue.body('field', row.thing);
+  if (!field) return value;
+  if (typeof value === 'number' || Array.isArray(value)) return showFact(field, value as number | string[]);
+  const read = readFact(field, value, catalogue.zone);
+  return read.ok && read.value ? showFact(field, read.value.fact, read.value.shown) : value;
+}

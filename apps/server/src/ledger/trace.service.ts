@@ -1,0 +1,209 @@
+import { Injectable } from '@nestjs/common';
+import { changesAt, explain, isGroup, lineText, Moment, type Catalogue, type Condition, type Explanation } from '@eager-sieve/core';
+import { type TraceView } from '@eager-sieve/contracts';
+import { ContactsService } from '../contacts/contacts.service';
+import { Database, type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { notFound } from '../http/problem';
+import { summaryOf } from '../intake/summary';
+import { DefinitionStore, type Epoch } from '../settings/definition-store';
+import { EFFECT_COLUMNS, EFFECT_TABLES, shownValue, thingOf, type StoredEffect } from './ledger.service';
+import { causeWords } from './words';
+
+export type Traced = 'tag' | 'band' | 'membership' | 'field' | 'consent';
+type Step = TraceView['steps'][number];
+const DEEPEST = 40;
+
+/** Explains one fact about a contact: the chain of causes from it back to the signal, and what else the same signal did. */
+@Injectable()
+export class TraceService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly contacts: ContactsService,
+  ) {}
+
+  /** @param key of the tag, scorecard, audience or field; for consent the channel */
+  async trace(contactId: string, traced: Traced, key: string): Promise<TraceView> {
+    const contact = await this.contacts.find(this.database, contactId);
+    const epoch = await this.store.current(this.database);
+    const { catalogue } = epoch.compiled;
+    const kind = ({ tag: 'tag', band: 'scorecard', membership: 'audience', field: 'field' } as const)[traced as 'tag'];
+    const thing = traced === 'consent' ? undefined : catalogue.find(kind, key);
+    if (traced !== 'consent' && !thing) throw notFound(kind);
+    const history = await this.database.query<StoredEffect>(
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
+        where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.thing = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit 20`,
+      [contact.id, traced, thing?.id ?? null, traced === 'consent' ? key : null],
+    );
+    const now = traced === 'membership' ? await this.#membershipNow(epoch, contact.id, thing?.id ?? -1) : undefined;
+    const [latest] = history;
+    const chain = latest ? await this.#chain(this.database, latest) : [];
+    const steps = [...(now ? [now.step] : []), ...(await this.#steps(this.database, catalogue, contact.id, chain))];
+    return {
+      title: titleOf(traced, thing?.name ?? key, now?.isIn ?? latest?.verb !== 'removed'),
+      since: latest?.at.toISOString() ?? null,
+      until: now?.until ?? null,
+      steps,
+      also: latest ? await this.#also(this.database, catalogue, contact.id, latest, new Set(chain.map((effect) => effect.id))) : [],
+      before: history.slice(1).map((effect) => ({ words: `${wordsOfEffect(effect, catalogue)} · ${effect.at.toISOString()}` })),
+    };
+  }
+
+  async #membershipNow(epoch: Epoch, contactId: number, audienceId: number): Promise<{ step: Step; until: string | null; isIn: boolean } | undefined> {
+    const { compiled } = epoch;
+    const derived = compiled.derived.find((each) => each.kind === 'audience' && each.id === audienceId);
+    const audience = compiled.catalogue.get('audience', audienceId);
+    const state = (await loadStates(this.database, compiled.catalogue, [contactId], compiled.signalTypesRead())).get(contactId);
+    if (derived?.kind !== 'audience' || !audience || !state) return undefined;
+    const moment = new Moment(Math.max(this.clock.now(), state.lastNow), compiled.catalogue.zone);
+    const explanation = explain(derived.node, state, moment);
+    const changes = changesAt(derived.node, state, moment);
+    const lines = leafWords(explanation, audience.body.condition, compiled.catalogue);
+    const isIn = state.memberships.has(audienceId);
+    return {
+      isIn,
+      until: Number.isFinite(changes) ? iso(changes) : null,
+      step: {
+        title: explanation.holds ? 'The lines hold' : 'Not all lines hold',
+        detail: lines.map((line) => `${line.holds ? '✓' : '✗'} ${line.words}`).join('\n'),
+        at: iso(moment.instant),
+        link: `/audiences/${audience.key}`,
+      },
+    };
+  }
+
+  async #chain(sql: Sql, latest: StoredEffect): Promise<readonly StoredEffect[]> {
+    const chain = [latest];
+    while (chain.length < DEEPEST) {
+      const parent = chain.at(-1)?.parent;
+      if (parent === null || parent === undefined) break;
+      const [next] = await sql.query<StoredEffect>(`select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.id = $1`, [parent]);
+      if (!next) break;
+      chain.push(next);
+    }
+    return chain;
+  }
+
+  async #steps(sql: Sql, catalogue: Catalogue, contactId: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
+    const steps: Step[] = chain.map((effect) => ({
+      title: wordsOfEffect(effect, catalogue),
+      detail: [viaWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)].filter(Boolean).join(' · '),
+      at: effect.at.toISOString(),
+      link: linkOf(effect, catalogue),
+    }));
+    const root = chain.at(-1);
+    if (!root) return steps;
+    if (root.cause_kind !== 'signal') {
+      const [words] = await causeWords(sql, catalogue, [root]);
+      return [...steps, { title: CAUSE_TITLES[root.cause_kind] ?? 'Cause', detail: words ?? '', at: root.at.toISOString(), link: null }];
+    }
+    const [signal] = await sql.query<{ type_id: number; time: Date; received_at: Date; sender_id: string; source: string; data: unknown }>(
+      `select s.type_id, s.time, s.received_at, s.sender_id, o.name as source, s.data from signal s join source o on o.id = s.source_id where s.contact_id = $1 and s.id = $2`,
+      [contactId, Number(root.cause_ref)],
+    );
+    if (!signal) return steps;
+    const type = catalogue.get('signalType', signal.type_id);
+    return [
+      ...steps,
+      {
+        title: `Signal ${type?.key ?? ''}`,
+        detail: [summaryOf(type?.key ?? '', signal.data, catalogue), `${signal.source} / ${signal.sender_id}`, `arrived ${signal.received_at.toISOString()}`].filter(Boolean).join('\n'),
+        at: signal.time.toISOString(),
+        link: null,
+      },
+    ];
+  }
+
+  async #also(sql: Sql, catalogue: Catalogue, contactId: number, latest: StoredEffect, shown: ReadonlySet<number>): Promise<readonly { words: string }[]> {
+    if (latest.cause_kind !== 'signal') return [];
+    const rows = await sql.query<StoredEffect>(
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id limit 40`,
+      [contactId, latest.cause_ref],
+    );
+    return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: wordsOfEffect(row, catalogue) }));
+  }
+}
+
+const CAUSE_TITLES: Readonly<Record<string, string>> = { person: 'By hand', import: 'An import', api: 'The API', clock: 'The clock', definition: 'A definition was saved' };
+
+function titleOf(traced: Traced, name: string, holds: boolean): string {
+  switch (traced) {
+    case 'tag':
+      return holds ? `Why ${name}?` : `${name} is gone. Why?`;
+    case 'band':
+      return `Why this band of ${name}?`;
+    case 'membership':
+      return holds ? `Why in ${name}?` : `Why not in ${name}?`;
+    case 'consent':
+      return `Why this consent to ${name}?`;
+    case 'field':
+      return `Where does ${name} come from?`;
+  }
+}
+
+export function wordsOfEffect(effect: StoredEffect, catalogue: Catalogue): string {
+  const name = thingOf(effect, catalogue)?.name ?? effect.channel ?? '';
+  const shown = (value: unknown): string => String(shownValue(effect, value, catalogue) ?? 'nothing');
+  switch (`${effect.kind} ${effect.verb}`) {
+    case 'tag added':
+      return `Tag ${thingOf(effect, catalogue)?.key ?? ''} added`;
+    case 'tag reason added':
+      return `One more reason for tag ${thingOf(effect, catalogue)?.key ?? ''}`;
+    case 'tag removed':
+      return `Tag ${thingOf(effect, catalogue)?.key ?? ''} removed`;
+    case 'field set':
+      return `${name} set to ${shown(effect.after)}`;
+    case 'field cleared':
+      return `${name} cleared`;
+    case 'consent set':
+      return `Consent to ${name}: ${String(effect.after)}`;
+    case 'band crossed':
+      return `${name}: ${shown(effect.before)} → ${shown(effect.after)}`;
+    case 'membership joined':
+      return `Came into ${name}`;
+    case 'membership left':
+      return `Left ${name}`;
+    case 'firing fired':
+      return `Rule ${name} ran, version ${effect.rule_version ?? ''}`;
+    case 'firing refused':
+      return `Rule ${name} did not run again: ${effect.after === 'limit' ? 'it has run as often as it may' : 'its pause is not over'}`;
+    case 'firing circling':
+      return `Rule ${name} was held back: it went in a circle`;
+    case 'contact added':
+      return 'The contact was added';
+    default:
+      return `${effect.kind} ${effect.verb} ${name}`;
+  }
+}
+
+function viaWords(effect: StoredEffect, catalogue: Catalogue): string {
+  const [what, id] = (effect.via ?? '').split(':');
+  if (what === 'signal') return '';
+  const kind = ({ field: 'field', tag: 'tag', score: 'scorecard', audience: 'audience' } as const)[what as 'field'];
+  const name = kind && catalogue.get(kind, Number(id))?.name;
+  return name ? `because ${what === 'tag' ? `tag ${catalogue.get('tag', Number(id))?.key ?? ''}` : name} changed` : '';
+}
+
+const ruleWords = (effect: StoredEffect, catalogue: Catalogue): string => {
+  const rule = effect.rule_id === null ? undefined : catalogue.get('rule', effect.rule_id);
+  return rule ? `rule ${rule.name}, version ${effect.rule_version ?? ''}` : '';
+};
+
+function linkOf(effect: StoredEffect, catalogue: Catalogue): string | null {
+  const key = thingOf(effect, catalogue)?.key;
+  if (!key) return null;
+  const place = ({ membership: 'audiences', firing: 'rules', band: 'scores', tag: 'tags' } as Record<string, string>)[effect.kind];
+  return place ? (place === 'tags' ? '/tags' : `/${place}/${key}`) : null;
+}
+
+function leafWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): readonly { holds: boolean; words: string }[] {
+  if (isGroup(condition)) return (explanation.of ?? []).flatMap((each, index) => leafWords(each, condition.of[index] as Condition, catalogue));
+  const { seen } = explanation;
+  const saw =
+    seen?.kind === 'signals' ? `${seen.count} counted` : seen?.kind === 'points' ? `${seen.points / 1_000} points` : seen?.kind === 'value' && seen.value === null ? 'no value' : '';
+  return [{ holds: explanation.holds, words: `${lineText(condition, catalogue)}${saw ? ` (${saw})` : ''}` }];
+}

@@ -1,0 +1,43 @@
+import { join } from 'node:path';
+import pino from 'pino';
+import { PublicAddress } from './campaigns/post-room.service';
+import { Database } from './database/database';
+import { prepareDatabase } from './database/prepare';
+import { ServerClock } from './engine/server-clock';
+import { createApp } from './http/app';
+
+const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
+
+/** Serves the interface, the API and, unless SIEVE_WORKERS is 0, the workers, on one port of loopback. */
+async function main(): Promise<void> {
+  const databaseUrl = process.env['DATABASE_URL'];
+  if (!databaseUrl) throw new Error('DATABASE_URL is not set. `./sieve start` sets it.');
+  const port = Number(process.env['PORT'] ?? 0);
+  const host = process.env['SIEVE_HOST'] ?? '127.0.0.1';
+  const database = await new Database(databaseUrl).open();
+  await prepareDatabase(database);
+  const app = await createApp({ database, databaseUrl, clock: new ServerClock(), workers: Number(process.env['SIEVE_WORKERS'] ?? 1), webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'), log });
+  await app.listen(port, host);
+  const address = app.getHttpServer().address() as { port: number };
+  const publicAddress = app.get(PublicAddress);
+  publicAddress.url ||= `http://${host}:${address.port}`;
+  process.send?.({ ready: true, port: address.port });
+
+  let stopping = false;
+  const stop = (): void => {
+    if (stopping) return;
+    stopping = true;
+    void app
+      .close()
+      .then(() => database.close())
+      .then(() => process.exit(0));
+  };
+  process.on('SIGTERM', stop);
+  process.on('SIGINT', stop);
+  process.on('disconnect', stop);
+}
+
+main().catch((error: unknown) => {
+  log.fatal({ err: error }, 'the server could not start');
+  process.exit(1);
+});

@@ -1,0 +1,162 @@
+import { Injectable } from '@nestjs/common';
+import {
+  compileRule,
+  detailsHold,
+  holds,
+  Moment,
+  pass,
+  toSql,
+  toStoredBody,
+  type Catalogue,
+  type CompiledRule,
+  type ContactState,
+  type Definition,
+  type Effect,
+} from '@eager-sieve/core';
+import { type RuleRehearsal } from '@eager-sieve/contracts';
+import { Database, type Sql } from '../database/database';
+import { loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { faulty } from '../http/problem';
+import { DefinitionStore } from '../settings/definition-store';
+
+const CHUNK = 500;
+const SAMPLES = 25;
+const WEEKS_LOOKED_AT = 8;
+const WEEK_MS = 7 * 86_400_000;
+
+/** Rehearses a rule: a dry run of the very passes that would run, over everyone it would touch. Nothing is kept. */
+@Injectable()
+export class RehearsalService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+  ) {}
+
+  async rehearse(written: unknown, key: string | undefined): Promise<RuleRehearsal> {
+    return this.database.transaction(async (sql) => {
+      await sql.query('set transaction isolation level repeatable read read only');
+      const { compiled } = await this.store.current(sql);
+      const { catalogue } = compiled;
+      const body = toStoredBody('rule', written, catalogue, []);
+      if (!body.ok) throw faulty(body.faults, 'This rule cannot work yet.');
+      const known = key ? catalogue.find('rule', key) : undefined;
+      const definition: Definition<'rule'> = { id: known?.id ?? -1, kind: 'rule', key: key ?? 'new', name: known?.name ?? 'this rule', version: (known?.version ?? 0) + 1, retired: false, body: { ...body.value, on: true } };
+      const checked = compileRule(definition, catalogue);
+      if (!checked.ok) throw faulty(checked.faults, 'This rule cannot work yet.');
+      const rule = checked.value;
+      const now = this.clock.now();
+      const moment = new Moment(now, catalogue.zone);
+      const candidates = await candidateIds(sql, rule, moment);
+      const tally = new Tally(rule, catalogue);
+      const types = new Set(compiled.signalTypesRead());
+      if (rule.when.kind === 'signal') types.add(rule.when.type);
+      for (let start = 0; start < candidates.length; start += CHUNK) {
+        const states = await loadStates(sql, catalogue, candidates.slice(start, start + CHUNK), types);
+        const names = await namesOf(sql, [...states.keys()]);
+        for (const state of states.values()) {
+          tally.count(state, moment);
+          const effects = pass(compiled, state, { kind: 'begin', rule, cause: { kind: 'definition', ref: 'rehearsal' } }, now);
+          tally.add(names.get(state.id), effects);
+        }
+      }
+      return tally.result(candidates.length, definition.body.beginsWith === 'everyone');
+    });
+  }
+}
+
+/** Everyone for whom the rule's *when* has ever been fulfilled. */
+async function candidateIds(sql: Sql, rule: CompiledRule, moment: Moment): Promise<readonly number[]> {
+  if (rule.when.kind === 'signal') {
+    const rows = await sql.query<{ contact_id: number }>('select contact_id from signal_sum where type_id = $1 order by contact_id', [rule.when.type]);
+    return rows.map((row) => row.contact_id);
+  }
+  const { text, values } = toSql(rule.when.node, moment);
+  const rows = await sql.query<{ id: number }>(`select c.id from contact c where c.last_now is not null and ${text} order by c.id`, values);
+  return rows.map((row) => row.id);
+}
+
+async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { uid: string; name: string }>> {
+  const rows = await sql.query<{ id: number; uid: string; name: string }>('select id, uid, name from contact where id = any($1::bigint[])', [ids]);
+  return new Map(rows.map((row) => [row.id, row]));
+}
+
+class Tally {
+  readonly #rule: CompiledRule;
+  readonly #catalogue: Catalogue;
+  #said = 0;
+  #passIf = 0;
+  #touched = 0;
+  #recent = 0;
+  readonly #changes: Record<string, number> = {};
+  readonly #samples: RuleRehearsal['samples'][number][] = [];
+
+  constructor(rule: CompiledRule, catalogue: Catalogue) {
+    this.#rule = rule;
+    this.#catalogue = catalogue;
+  }
+
+  /** Counts the contact at each step, before the dry run changes its state in memory. */
+  count(state: ContactState, moment: Moment): void {
+    const { when } = this.#rule;
+    if (when.kind === 'signal') {
+      const matching = (state.signals.get(when.type) ?? []).filter((signal) => detailsHold(when.where, signal.details, moment));
+      if (matching.length === 0) return;
+      this.#recent += matching.filter((signal) => signal.time > moment.instant - WEEKS_LOOKED_AT * WEEK_MS).length;
+    }
+    this.#said += 1;
+    if (holds(this.#rule.if, state, moment)) this.#passIf += 1;
+  }
+
+  add(contact: { uid: string; name: string } | undefined, effects: readonly Effect[]): void {
+    if (!effects.some((effect) => effect.kind === 'firing' && effect.verb === 'fired')) return;
+    this.#touched += 1;
+    const changed = effects.filter((effect) => effect.kind !== 'firing');
+    for (const effect of changed) {
+      const name = `${effect.kind} ${effect.verb}`;
+      this.#changes[name] = (this.#changes[name] ?? 0) + 1;
+    }
+    if (!contact || this.#samples.length >= SAMPLES) return;
+    const own = changed.filter((effect) => effect.rule?.id === this.#rule.definition.id);
+    const others = effects.filter((effect) => effect.rule?.id !== this.#rule.definition.id);
+    this.#samples.push({ contact: contact.uid, name: contact.name, changes: own.map((effect) => this.#words(effect)), setsOff: others.map((effect) => this.#words(effect)) });
+  }
+
+  #words(effect: Effect): string {
+    const kind = ({ tag: 'tag', field: 'field', band: 'scorecard', membership: 'audience', firing: 'rule' } as const)[effect.kind as 'tag'];
+    const thing = kind && effect.thing !== undefined ? this.#catalogue.get(kind, effect.thing) : undefined;
+    const name = (kind === 'tag' ? thing?.key : thing?.name) ?? '';
+    switch (effect.kind) {
+      case 'tag':
+        return `${effect.verb === 'removed' ? '−' : '+'} ${name}${effect.verb === 'reason added' ? ' (one more reason)' : ''}`;
+      case 'field':
+        return `${name}: ${String(effect.personal?.after ?? 'cleared')}`;
+      case 'band':
+        return `${name} → ${String(effect.after)}`;
+      case 'membership':
+        return `${effect.verb === 'joined' ? 'comes into' : 'leaves'} ${name}`;
+      case 'firing':
+        return `runs ${name}`;
+      default:
+        return `${effect.kind} ${effect.verb}`;
+    }
+  }
+
+  result(candidates: number, everyone: boolean): RuleRehearsal {
+    const signal = this.#rule.when.kind === 'signal' ? this.#catalogue.get('signalType', this.#rule.when.type)?.body.verb : undefined;
+    return {
+      steps: [
+        { words: signal ? `${signal} at all` : 'the condition holds now', count: candidates },
+        ...(signal && this.#rule.when.kind === 'signal' && this.#rule.when.where.length > 0 ? [{ words: 'with these details', count: this.#said }] : []),
+        { words: 'pass the “if”', count: this.#passIf },
+        { words: 'would be touched', count: this.#touched },
+      ],
+      touched: this.#touched,
+      changes: this.#changes,
+      samples: this.#samples,
+      perWeek: Math.round((this.#recent / WEEKS_LOOKED_AT) * 10) / 10,
+      everyone,
+    };
+  }
+}

@@ -1,0 +1,45 @@
+import { Catalogue, Compiled, type AnyDefinition, type Workspace } from '@eager-sieve/core';
+import { type Sql } from '../database/database';
+
+interface WorkspaceRow {
+  name: string;
+  time_zone: string;
+  currency: string;
+  rates: Record<string, number>;
+  epoch: number;
+}
+
+/** All definitions of one epoch, compiled. */
+export interface Epoch {
+  readonly epoch: number;
+  readonly compiled: Compiled;
+}
+
+/** Keeps the newest epoch compiled; another is loaded when the workspace has moved on. */
+export class DefinitionStore {
+  #kept: Epoch | undefined;
+
+  /** The epoch that the transaction is in. Under a shared epoch lock it cannot change until the end of it. */
+  async current(sql: Sql): Promise<Epoch> {
+    const [row] = await sql.query<{ epoch: number }>('select epoch from workspace where id = 1');
+    if (!row) throw new Error('There is no workspace yet: run the migrations first.');
+    if (this.#kept?.epoch === row.epoch) return this.#kept;
+    const catalogue = await loadCatalogue(sql);
+    const loaded: Epoch = { epoch: row.epoch, compiled: new Compiled(catalogue) };
+    if (!this.#kept || this.#kept.epoch < row.epoch) this.#kept = loaded;
+    return loaded;
+  }
+}
+
+/** Reads the workspace and every definition. */
+export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
+  const [row] = await sql.query<WorkspaceRow>('select name, time_zone, currency, rates, epoch from workspace where id = 1');
+  const definitions = await sql.query<AnyDefinition>('select id, kind, key, name, version, retired, body from definition order by id');
+  const workspace: Workspace = {
+    name: row?.name ?? '',
+    timeZone: row?.time_zone ?? 'UTC',
+    currency: row?.currency ?? 'EUR',
+    ratesMillionths: new Map(Object.entries(row?.rates ?? {})),
+  };
+  return new Catalogue(workspace, definitions);
+}

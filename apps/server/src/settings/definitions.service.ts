@@ -1,0 +1,184 @@
+import { Injectable } from '@nestjs/common';
+import {
+  Catalogue,
+  Compiled,
+  definitionKinds,
+  DOCUMENT_SECTIONS,
+  millionths,
+  toDocument,
+  toStoredBody,
+  type AnyDefinition,
+  type DefinitionKind,
+  type DefinitionsDocument,
+  type DocumentItem,
+  type Fault,
+} from '@eager-sieve/core';
+import { type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { Database, type Sql } from '../database/database';
+import { orderBuild } from '../engine/builds';
+import { iso } from '../engine/clock';
+import { MOVED, WAKE } from '../engine/inbox';
+import { ServerClock } from '../engine/server-clock';
+import { writeSetting } from '../ledger/settings-ledger';
+import { DefinitionStore, loadCatalogue } from './definition-store';
+
+interface Planned {
+  readonly kind: DefinitionKind;
+  readonly item: DocumentItem;
+  readonly before: AnyDefinition | undefined;
+  readonly after: AnyDefinition;
+}
+
+const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** Keeps what the workspace is made of: reads and writes the definitions document, and brings derived state up after a change. */
+@Injectable()
+export class DefinitionsService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+  ) {}
+
+  async document(): Promise<DefinitionsDocument> {
+    return toDocument((await this.store.current(this.database)).compiled.catalogue);
+  }
+
+  async catalogue(): Promise<CatalogueView> {
+    const { compiled, epoch } = await this.store.current(this.database);
+    const { workspace } = compiled.catalogue;
+    return {
+      epoch,
+      workspace: { name: workspace.name, timeZone: workspace.timeZone, currency: workspace.currency, rates: Object.fromEntries(workspace.ratesMillionths) },
+      definitions: definitionKinds.flatMap((kind) => compiled.catalogue.all(kind) as readonly AnyDefinition[]),
+      broken: compiled.broken.map((each) => each.id),
+    };
+  }
+
+  /**
+   * Makes or changes what the document names. Either all of it is taken or, where anything is refused, none of it.
+   *
+   * @param rehearse only says what would change
+   */
+  async put(document: DefinitionsDocument, by: string, rehearse: boolean): Promise<DefinitionsAnswer> {
+    const answer = await this.database.aloneInEpoch((sql) => this.#put(sql, document, by, rehearse));
+    if (!answer.rehearsed && answer.made.length + answer.changed.length + answer.retired.length > 0) {
+      await this.database.query(`select pg_notify('${WAKE}', ''), pg_notify('${MOVED}', '')`);
+    }
+    return answer;
+  }
+
+  async #put(sql: Sql, document: DefinitionsDocument, by: string, rehearse: boolean): Promise<DefinitionsAnswer> {
+    const now = this.clock.now();
+    const [{ epoch } = { epoch: 1 }] = await sql.query<{ epoch: number }>('select epoch from workspace where id = 1');
+    const current = await loadCatalogue(sql);
+    const refused: { item: string; faults: Fault[] }[] = [];
+    const workspace = readWorkspace(document, current, refused);
+    const planned = await this.#plan(sql, document, current, workspace, refused);
+    const changed = planned.filter(({ before, after }) => before && (before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired));
+    const made = planned.filter(({ before }) => !before);
+    const name = ({ kind, item }: Planned): string => `${kind} ${item.key}`;
+    const answer: DefinitionsAnswer = {
+      made: refused.length > 0 ? [] : made.map(name),
+      changed: refused.length > 0 ? [] : changed.filter(({ after }) => !after.retired).map(name),
+      kept: planned.filter((each) => !made.includes(each) && !changed.includes(each)).map(name),
+      retired: refused.length > 0 ? [] : changed.filter(({ after, before }) => after.retired && !before?.retired).map(name),
+      refused: refused.map(({ item, faults }) => ({ item, faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })) })),
+      epoch,
+      rehearsed: rehearse,
+    };
+    const workspaceChanged = !same(workspaceRow(current), workspaceRow(new Catalogue(workspace, [])));
+    if (refused.length > 0 || rehearse || (made.length + changed.length === 0 && !workspaceChanged)) return answer;
+    const next = epoch + 1;
+    for (const each of [...made, ...changed]) await this.#write(sql, each, by, now);
+    await sql.query('update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb where id = 1', [next, ...workspaceRow(new Catalogue(workspace, []))]);
+    if (workspaceChanged) await writeSetting(sql, 'workspace changed', { name: workspace.name, timeZone: workspace.timeZone }, by, now);
+    await orderBuilds(sql, [...made, ...changed], new Compiled(await loadCatalogue(sql)), current.zone !== workspace.timeZone, by, next, now);
+    return { ...answer, epoch: next };
+  }
+
+  /** Everything the document names, as it would be stored. New things get their ids first, since they may name each other. */
+  async #plan(sql: Sql, document: DefinitionsDocument, current: Catalogue, workspace: Catalogue['workspace'], refused: { item: string; faults: Fault[] }[]): Promise<Planned[]> {
+    const items = Object.entries(DOCUMENT_SECTIONS).flatMap(([kind, section]) => (document[section] ?? []).map((item) => ({ kind: kind as DefinitionKind, item, section })));
+    const stubs: { kind: DefinitionKind; item: DocumentItem; section: string; stub: AnyDefinition; before: AnyDefinition | undefined }[] = [];
+    for (const { kind, item, section } of items) {
+      const before = current.find(kind, item.key) as AnyDefinition | undefined;
+      const id = before?.id ?? Number((await sql.query<{ id: number }>(`select nextval('definition_id_seq') as id`))[0]?.id);
+      const retired = item.retire ?? false;
+      const stub = { id, kind, key: item.key, name: item.name ?? before?.name ?? item.key, version: (before?.version ?? 0) + 1, retired, body: before?.body ?? {} } as AnyDefinition;
+      stubs.push({ kind, item, section, stub, before });
+    }
+    const ids = new Set(stubs.map(({ stub }) => stub.id));
+    const kept = definitionKinds.flatMap((kind) => current.all(kind) as readonly AnyDefinition[]).filter((definition) => !ids.has(definition.id));
+    const named = new Catalogue(workspace, [...kept, ...stubs.map(({ stub }) => stub)]);
+    const planned = stubs.map(({ kind, item, section, stub, before }): Planned => {
+      const { key, name: _name, retire, ...written } = item;
+      if (retire && before) return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
+      const body = toStoredBody(kind, written, named, [section, key]);
+      if (!body.ok) refused.push({ item: `${kind} ${key}`, faults: [...body.faults] });
+      return { kind, item, before, after: { ...stub, body: body.ok ? body.value : stub.body } as AnyDefinition };
+    });
+    if (refused.length > 0) return planned;
+    const whole = new Compiled(new Catalogue(workspace, [...kept, ...planned.map(({ after }) => after)]));
+    for (const { id, faults } of whole.broken) {
+      const definition = whole.catalogue.get('audience', id) ?? whole.catalogue.get('scorecard', id) ?? whole.catalogue.get('rule', id);
+      refused.push({ item: `${definition?.kind ?? 'definition'} ${definition?.key ?? id}`, faults: [...faults] });
+    }
+    return planned;
+  }
+
+  async #write(sql: Sql, { kind, before, after }: Planned, by: string, now: number): Promise<void> {
+    const body = JSON.stringify(after.body);
+    if (before) {
+      await sql.query('update definition set name = $2, version = $3, retired = $4, body = $5::jsonb, changed_at = $6, changed_by = $7 where id = $1', [after.id, after.name, after.version, after.retired, body, iso(now), by]);
+    } else {
+      await sql.query('insert into definition (id, kind, key, name, body, made_at, changed_at, changed_by) values ($1, $2, $3, $4, $5::jsonb, $6, $6, $7)', [after.id, kind, after.key, after.name, body, iso(now), by]);
+    }
+    await sql.query('insert into definition_version (definition_id, version, name, body, at, by) values ($1, $2, $3, $4::jsonb, $5, $6)', [after.id, after.version, after.name, body, iso(now), by]);
+    await writeSetting(sql, before ? (after.retired ? 'retired' : 'changed') : 'made', { version: after.version }, by, now, after.id);
+  }
+}
+
+function readWorkspace(document: DefinitionsDocument, current: Catalogue, refused: { item: string; faults: Fault[] }[]): Catalogue['workspace'] {
+  const timeZone = document.timeZone ?? current.workspace.timeZone;
+  try {
+    new Intl.DateTimeFormat('en', { timeZone });
+  } catch {
+    refused.push({ item: 'workspace', faults: [{ path: ['timeZone'], code: 'zone.unknown', expected: 'a time zone like Europe/Stockholm' }] });
+  }
+  const rates = new Map(current.workspace.ratesMillionths);
+  for (const [currency, rate] of Object.entries(document.rates ?? {})) {
+    const read = millionths(rate, ['rates', currency]);
+    if (read.ok && read.value > 0) rates.set(currency, read.value);
+    else refused.push({ item: 'workspace', faults: [{ path: ['rates', currency], code: 'rate.malformed', expected: 'a rate above 0, like 11.35' }] });
+  }
+  return { name: document.name ?? current.workspace.name, timeZone, currency: document.currency ?? current.workspace.currency, ratesMillionths: rates };
+}
+
+const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [workspace.name, workspace.timeZone, workspace.currency, JSON.stringify(Object.fromEntries(workspace.ratesMillionths))];
+
+/** Orders what has to be brought up after a change: the changed things that keep derived state, and a rule that begins with everyone. */
+async function orderBuilds(sql: Sql, planned: readonly Planned[], compiled: Compiled, everything: boolean, by: string, epoch: number, now: number): Promise<void> {
+  const derived = new Set<number>(compiled.derived.map((each) => each.id));
+  const affected = planned.filter(({ kind, before, after }) => (kind === 'scorecard' || kind === 'audience' || kind === 'rule') && !(before && same(before.body, after.body) && before.retired === after.retired));
+  const directions = planned.some(({ kind, before, after }) => kind === 'signalType' && (!before || !same(before.body, after.body)));
+  const gone = affected.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
+  if (gone.length > 0) {
+    await sql.query('delete from membership where definition_id = any($1::int[])', [gone]);
+    await sql.query('delete from contact_score where scorecard_id = any($1::int[])', [gone]);
+  }
+  const cause = (each: Planned): string => `${each.after.id}/${each.after.version}`;
+  const [contacts] = await sql.query<{ any: boolean }>('select exists (select from contact) as any');
+  if (!contacts?.any) return;
+  if (everything || directions) {
+    await orderBuild(sql, { kind: 'build', definitions: [...derived], name: 'everything', cause: by }, epoch, now);
+  }
+  for (const each of affected) {
+    if (derived.has(each.after.id)) await orderBuild(sql, { kind: 'build', definitions: [each.after.id], name: each.after.name, cause: cause(each) }, epoch, now);
+    if (each.kind !== 'rule' || each.after.kind !== 'rule') continue;
+    const wasOn = each.before?.kind === 'rule' && each.before.body.on && !each.before.retired;
+    if (each.after.body.on && !wasOn && !each.after.retired && each.after.body.beginsWith === 'everyone') {
+      await orderBuild(sql, { kind: 'begin', definitions: [each.after.id], ruleId: each.after.id, name: each.after.name, cause: cause(each) }, epoch, now);
+    }
+  }
+}

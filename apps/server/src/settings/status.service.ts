@@ -1,0 +1,32 @@
+import { Injectable } from '@nestjs/common';
+import { type Status } from '@eager-sieve/contracts';
+import { Database } from '../database/database';
+import { iso } from '../engine/clock';
+import { ServerClock } from '../engine/server-clock';
+import { VERSION } from '../version';
+
+@Injectable()
+export class StatusService {
+  constructor(
+    private readonly database: Database,
+    private readonly clock: ServerClock,
+  ) {}
+
+  async status(): Promise<Status> {
+    const now = this.clock.now();
+    const [waiting] = await this.database.query<{ n: number; oldest: Date | null }>('select count(*) as n, min(arrived_at) as oldest from inbox');
+    const [due] = await this.database.query<{ n: number }>('select count(*) as n from due where due_at <= $1', [iso(now)]);
+    const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox where state = 'waiting'`);
+    const builds = await this.database.query<{ id: number; kind: string; name: string; done: number; total: number }>(`select id, kind, name, done, total from build where state = 'running' order by id`);
+    const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (out?.n ?? 0);
+    return {
+      version: VERSION,
+      idle: backlog === 0 && builds.length === 0,
+      backlog,
+      oldestWaitingSeconds: waiting?.oldest ? Math.max(0, (now - waiting.oldest.getTime()) / 1_000) : null,
+      workers: Number(process.env['SIEVE_WORKERS'] ?? 1),
+      builds,
+      countingIndex: 'none',
+    };
+  }
+}

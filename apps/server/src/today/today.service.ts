@@ -1,0 +1,125 @@
+import { Injectable } from '@nestjs/common';
+import { describe, Moment, type Catalogue } from '@eager-sieve/core';
+import { type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';
+import { fold } from '@eager-sieve/core';
+import { Database } from '../database/database';
+import { iso } from '../engine/clock';
+import { ServerClock } from '../engine/server-clock';
+import { summaryOf } from '../intake/summary';
+import { DefinitionStore } from '../settings/definition-store';
+
+const HOUR_MS = 3_600_000;
+
+@Injectable()
+export class TodayService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+  ) {}
+
+  /** What flowed through since the start of yesterday, what moved, and what needs a hand. */
+  async today(): Promise<TodayView> {
+    const { compiled } = await this.store.current(this.database);
+    const { catalogue } = compiled;
+    const now = this.clock.now();
+    const since = iso(new Moment(now, catalogue.zone).lastStart(1, 'days'));
+    const [[contacts], [signals], effects, moved, byHour, silent] = await Promise.all([
+      this.database.query<{ n: number }>('select count(*) as n from contact'),
+      this.database.query<{ n: number }>('select count(*) as n from signal where time >= $1', [since]),
+      this.database.query<{ kind: string; verb: string; n: number }>(`select kind, verb, count(*) as n from ledger where at >= $1 and cause_kind <> 'definition' group by 1, 2`, [since]),
+      this.database.query<{ definition_id: number; members: number; came: number; gone: number }>(
+        `select d.id as definition_id, (select count(*) from membership m where m.definition_id = d.id) as members,
+                count(l.id) filter (where l.verb = 'joined') as came, count(l.id) filter (where l.verb = 'left') as gone
+           from definition d left join ledger l on l.kind = 'membership' and l.thing = d.id and l.at >= $1 and l.cause_kind <> 'definition'
+          where d.kind = 'audience' and not d.retired group by d.id`,
+        [since],
+      ),
+      this.database.query<{ hour: Date; n: number }>(`select date_trunc('hour', time) as hour, count(*) as n from signal where time >= $1 group by 1 order by 1`, [iso(now - 24 * HOUR_MS)]),
+      this.database.query<{ id: number }>(`select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id)`),
+    ]);
+    const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
+    return {
+      since,
+      contacts: contacts?.n ?? 0,
+      flow: {
+        signals: signals?.n ?? 0,
+        tagsAdded: of('tag', 'added'),
+        tagsRemoved: of('tag', 'removed'),
+        rulesRan: of('firing', 'fired'),
+        bandsCrossed: of('band', 'crossed'),
+        joined: of('membership', 'joined'),
+        left: of('membership', 'left'),
+        sent: of('setting', 'sent'),
+      },
+      moved: moved
+        .flatMap((row) => {
+          const audience = catalogue.get('audience', row.definition_id);
+          return audience ? [{ key: audience.key, name: audience.name, members: row.members, came: row.came, left: row.gone }] : [];
+        })
+        .sort((a, b) => b.came + b.left - (a.came + a.left))
+        .slice(0, 8),
+      attention: [
+        ...moved.flatMap((row) => {
+          const audience = catalogue.get('audience', row.definition_id);
+          return audience && row.members === 0 ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }] : [];
+        }),
+        ...compiled.broken.map((each) => ({ kind: 'broken', words: `${catalogue.get('audience', each.id)?.name ?? catalogue.get('rule', each.id)?.name ?? catalogue.get('scorecard', each.id)?.name ?? 'Something'} is broken and stands still`, link: '/audiences' })),
+        ...catalogue
+          .all('rule')
+          .filter((rule) => !rule.body.on)
+          .map((rule) => ({ kind: 'off', words: `Rule ${rule.name} is off`, link: `/rules/${rule.key}` })),
+        ...silent.slice(0, 5).flatMap((row) => {
+          const tag = catalogue.get('tag', row.id);
+          return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: '/tags' }] : [];
+        }),
+      ],
+      signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
+    };
+  }
+
+  /** The newest signals of all contacts. */
+  async stream(limit: number): Promise<LiveSignal[]> {
+    const { compiled } = await this.store.current(this.database);
+    const rows = await this.database.query<{ id: number; time: Date; type_id: number; data: unknown; uid: string; name: string; source: string }>(
+      `select s.id, s.time, s.type_id, s.data, c.uid, c.name, o.name as source from signal s join contact c on c.id = s.contact_id join source o on o.id = s.source_id
+        order by s.time desc, s.id desc limit $1`,
+      [limit],
+    );
+    return rows.map((row) => {
+      const type = compiled.catalogue.get('signalType', row.type_id);
+      return { id: row.id, time: row.time.toISOString(), type: type?.key ?? '', verb: type?.body.verb ?? '', summary: summaryOf(type?.key ?? '', row.data, compiled.catalogue), contact: row.uid, name: row.name, source: row.source };
+    });
+  }
+
+  /** Contacts and definitions by name, address or key. */
+  async search(text: string, withContacts: boolean): Promise<SearchHit[]> {
+    const wanted = fold(text);
+    if (wanted === '') return [];
+    const { compiled } = await this.store.current(this.database);
+    const definitions = definitionHits(compiled.catalogue, wanted);
+    if (!withContacts) return definitions;
+    const like = wanted.replace(/[\\%_]/g, '\\$&');
+    const contacts = await this.database.query<{ uid: string; name: string; email: string | null }>(
+      `select uid, name, email from contact where last_now is not null and (name_folded like $1 or email_folded like $1 or name_folded like $2)
+        order by (name_folded like $3) desc, name_folded limit 12`,
+      [`${like}%`, `% ${like}%`, `${like}%`],
+    );
+    return [...definitions, ...contacts.map((row) => ({ kind: 'contact', key: row.uid, name: row.name, detail: row.email ?? '', link: `/people/${row.uid}` }))];
+  }
+}
+
+const PLACE = { audience: 'audiences', rule: 'rules', scorecard: 'scores', form: 'intake/forms', message: 'campaigns' } as const;
+
+function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
+  const hits: SearchHit[] = [];
+  for (const [kind, place] of Object.entries(PLACE) as [keyof typeof PLACE, string][]) {
+    for (const definition of catalogue.all(kind)) {
+      if (!fold(definition.name).includes(wanted) && !definition.key.includes(wanted)) continue;
+      const audience = kind === 'audience' ? catalogue.get('audience', definition.id as number) : undefined;
+      hits.push({ kind, key: definition.key, name: definition.name, detail: audience ? describe(audience.body.condition, catalogue).slice(0, 120) : '', link: `/${place}/${definition.key}` });
+    }
+  }
+  for (const tag of catalogue.all('tag')) if (tag.key.includes(wanted) || fold(tag.name).includes(wanted)) hits.push({ kind: 'tag', key: tag.key, name: tag.key, detail: tag.name, link: '/tags' });
+  return hits.slice(0, 12);
+}

@@ -1,0 +1,70 @@
+import { z } from 'zod';
+
+/** What a person or a key may do. Every route names the one that it wants. */
+export const capabilities = [
+  'contacts:read',
+  'contacts:write',
+  'signals:read',
+  'signals:write',
+  'audiences:read',
+  'definitions:read',
+  'definitions:write',
+  'campaigns:read',
+  'campaigns:send',
+  'ledger:read',
+  'settings:read',
+  'settings:write',
+] as const;
+export const capabilitySchema = z.enum(capabilities);
+export type Capability = z.infer<typeof capabilitySchema>;
+
+export const roleSchema = z.enum(['admin', 'editor', 'seller', 'viewer']);
+export type Role = z.infer<typeof roleSchema>;
+
+const reading = capabilities.filter((capability) => capability.endsWith(':read') && capability !== 'settings:read');
+
+/** Roles are sets of capabilities. A seller sees only what is theirs; until contacts have owners, that is nothing but the words of the workspace. */
+export const roleCapabilities: Record<Role, readonly Capability[]> = {
+  admin: capabilities,
+  editor: capabilities.filter((capability) => capability !== 'settings:write'),
+  viewer: reading,
+  seller: ['definitions:read'],
+};
+
+/** The scopes that a key can be given. */
+export const keyScopes = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'] as const;
+export const keyScopeSchema = z.enum(keyScopes);
+
+export const signInSchema = z.strictObject({ email: z.string().trim().min(3).max(254), password: z.string().min(1).max(200) });
+export type SignIn = z.infer<typeof signInSchema>;
+
+export interface SessionView {
+  readonly person: { readonly id: number; readonly email: string; readonly name: string; readonly role: Role };
+  readonly capabilities: readonly Capability[];
+  /** sent back as the header X-CSRF-Token with every change */
+  readonly csrf: string;
+  readonly workspace: { readonly name: string; readonly timeZone: string };
+}
+
+export const newPersonSchema = z.strictObject({
+  email: z.email().max(254),
+  name: z.string().trim().min(1).max(120),
+  role: roleSchema,
+  password: z.string().min(12, 'at least 12 characters').max(200),
+});
+export const newKeySchema = z.strictObject({ name: z.string().trim().min(1).max(80), scopes: z.array(keyScopeSchema).min(1) });
+export interface KeyView {
+  readonly id: number;
+  readonly name: string;
+  readonly prefix: string;
+  readonly scopes: readonly string[];
+  readonly createdAt: string;
+  readonly lastUsedAt: string | null;
+  readonly revokedAt: string | null;
+}
+export interface PersonView {
+  readonly id: number;
+  readonly email: string;
+  readonly name: string;
+  readonly role: Role;
+}

@@ -1,0 +1,133 @@
+import { writtenRuleSchema } from '@eager-sieve/core';
+import { z } from 'zod';
+import { type FaultView } from './problems.ts';
+
+/** What only the product's own interface asks for. */
+export const rehearseRuleSchema = z.strictObject({ key: z.string().max(80).optional(), rule: writtenRuleSchema });
+export interface RuleRehearsal {
+  /** how many pass each step, in order */
+  readonly steps: readonly { readonly words: string; readonly count: number }[];
+  readonly touched: number;
+  readonly changes: Readonly<Record<string, number>>;
+  readonly samples: readonly { readonly contact: string; readonly name: string; readonly changes: readonly string[]; readonly setsOff: readonly string[] }[];
+  readonly perWeek: number;
+  readonly everyone: boolean;
+}
+
+
+export interface ImportView {
+  readonly id: number;
+  readonly name: string;
+  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
+  readonly bytes: number;
+  readonly bytesRead: number;
+  readonly rows: number;
+  readonly created: number;
+  readonly updated: number;
+  readonly unchanged: number;
+  readonly faulty: number;
+  readonly faults: readonly { readonly row: number; readonly faults: readonly FaultView[] }[];
+  readonly error: string | null;
+  readonly startedAt: string;
+  readonly finishedAt: string | null;
+  readonly by: string | null;
+}
+export const importOptionsSchema = z.strictObject({
+  name: z.string().max(200).default('contacts.csv'),
+  /** the column of each target: `email`, `outsideId`, `field:KEY`, `tag:KEY`, `consent:email` */
+  mapping: z.record(z.string().max(120), z.string().max(300)),
+  onExisting: z.enum(['update', 'skip']).default('update'),
+  separator: z.enum([',', ';', '\t']).default(','),
+  addTags: z.array(z.string().max(80)).max(20).default([]),
+});
+export type ImportOptions = z.infer<typeof importOptionsSchema>;
+
+export interface TodayView {
+  readonly since: string;
+  readonly contacts: number;
+  readonly flow: { readonly signals: number; readonly tagsAdded: number; readonly tagsRemoved: number; readonly rulesRan: number; readonly bandsCrossed: number; readonly joined: number; readonly left: number; readonly sent: number };
+  readonly moved: readonly { readonly key: string; readonly name: string; readonly members: number; readonly came: number; readonly left: number }[];
+  readonly attention: readonly { readonly kind: string; readonly words: string; readonly link: string }[];
+  readonly signalsByHour: readonly { readonly hour: string; readonly signals: number }[];
+}
+
+export interface RecipientsView {
+  readonly audience: string;
+  readonly members: number;
+  readonly receive: number;
+  readonly held: Readonly<Record<string, number>>;
+  readonly people: readonly { readonly id: string; readonly name: string; readonly email: string | null; readonly state: 'receives' | 'held back'; readonly why: string | null; readonly preview?: { readonly subject: string; readonly text: string } }[];
+}
+export const sendSchema = z.strictObject({ expected: z.int().min(0) });
+export interface SendView {
+  readonly id: number;
+  readonly message: string;
+  readonly messageName: string;
+  readonly at: string;
+  readonly by: string | null;
+  readonly audienceName: string;
+  readonly recipients: number;
+  readonly sent: number;
+  readonly heldBack: number;
+  readonly inDoubt: number;
+  readonly opened: number;
+  readonly clicked: number;
+  readonly unsubscribed: number;
+}
+
+export interface PostView {
+  readonly id: number;
+  readonly to: string;
+  readonly contact: string;
+  readonly name: string;
+  readonly subject: string;
+  readonly at: string;
+  readonly text: string;
+  readonly links: readonly { readonly key: string; readonly label: string; readonly url: string }[];
+  readonly unsubscribe: string;
+  readonly opened: boolean;
+}
+export const postActionSchema = z.strictObject({ do: z.enum(['open', 'reply', 'bounce']) });
+
+export interface TraceView {
+  readonly title: string;
+  readonly since: string | null;
+  readonly until: string | null;
+  readonly steps: readonly { readonly title: string; readonly detail: string; readonly at: string; readonly link: string | null }[];
+  readonly also: readonly { readonly words: string }[];
+  readonly before: readonly { readonly words: string }[];
+}
+
+export interface SearchHit {
+  readonly kind: string;
+  readonly key: string;
+  readonly name: string;
+  readonly detail: string;
+  readonly link: string;
+}
+
+export interface PublicForm {
+  readonly key: string;
+  readonly name: string;
+  readonly intro: string;
+  readonly questions: readonly { readonly key: string; readonly label: string; readonly type: string; readonly required: boolean; readonly options: readonly { readonly key: string; readonly name: string }[] }[];
+}
+/** An answer to a public form. The same `submission` again is the same answer; `website` is a trap that people do not see. */
+export const formAnswerSchema = z.strictObject({ submission: z.uuid(), answers: z.record(z.string().max(60), z.unknown()), website: z.string().max(200).optional() });
+
+/** What the server tells open pages: what moved, and whom it concerned, never what it says about them. */
+export interface FeedEvent {
+  readonly topics: readonly string[];
+  readonly contacts: readonly string[];
+  readonly counts: Readonly<Record<string, number>>;
+}
+export interface LiveSignal {
+  readonly id: number;
+  readonly time: string;
+  readonly type: string;
+  readonly verb: string;
+  readonly summary: string;
+  readonly contact: string;
+  readonly name: string;
+  readonly source: string;
+}

@@ -1,0 +1,88 @@
+import { writtenConditionSchema } from '@eager-sieve/core';
+import { z } from 'zod';
+
+const asked = { condition: writtenConditionSchema, of: z.literal('contact').default('contact'), at: z.string().max(40).optional() };
+
+export const countSchema = z.strictObject({ ...asked, sieve: z.boolean().default(false) });
+
+export const sieveLineSchema = z.object({
+  alone: z.int().describe('pass this line alone'),
+  remain: z.int().describe('still pass after this line and all before it'),
+  others: z.int().describe('pass all lines but this one, whether or not they pass it'),
+  onLimit: z.int().nullable().describe('stand exactly on the limit of this line, if it has one'),
+  empty: z.int().nullable().describe('have no value here'),
+  never: z.int().nullable().describe('never did it at all'),
+  inner: z.array(z.object({ path: z.array(z.int()), alone: z.int() })).describe('the lines inside a group, each alone'),
+});
+export const countAnswerSchema = z.object({
+  count: z.int(),
+  of: z.int().describe('all contacts there are'),
+  reachable: z.int().describe('of those counted, how many have given consent to email'),
+  asOf: z.string(),
+  lines: z.array(sieveLineSchema).optional(),
+});
+export type CountAnswer = z.infer<typeof countAnswerSchema>;
+export type SieveLine = z.infer<typeof sieveLineSchema>;
+
+export const peopleSchema = z.strictObject({
+  ...asked,
+  limit: z.int().min(1).max(500).default(50),
+  after: z.string().max(200).optional(),
+  missedBy: z.int().min(0).optional().describe('only those who pass all top lines but this one'),
+  search: z.string().max(200).optional(),
+});
+
+export const personRowSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  email: z.string().nullable(),
+  tags: z.array(z.string()),
+  scores: z.array(z.object({ key: z.string(), points: z.number(), band: z.string() })),
+  lastFromThem: z.object({ verb: z.string(), time: z.string() }).nullable(),
+  added: z.string(),
+  since: z.string().optional(),
+});
+export type PersonRow = z.infer<typeof personRowSchema>;
+export const peopleAnswerSchema = z.object({ contacts: z.array(personRowSchema), after: z.string().nullable() });
+export type PeopleAnswer = z.infer<typeof peopleAnswerSchema>;
+
+export const explainSchema = z.strictObject({ ...asked, contact: z.string().min(1).max(300) });
+export interface ExplanationView {
+  holds: boolean;
+  path: number[];
+  words: string;
+  seen?: unknown;
+  of?: ExplanationView[];
+}
+export const explanationSchema: z.ZodType<ExplanationView> = z.object({
+  holds: z.boolean(),
+  path: z.array(z.int()),
+  words: z.string(),
+  seen: z.unknown().optional(),
+  get of() {
+    return z.array(explanationSchema).optional();
+  },
+});
+export const explainAnswerSchema = z.object({ holds: z.boolean(), changesAt: z.string().nullable(), asOf: z.string(), explanation: explanationSchema });
+export type ExplainAnswer = z.infer<typeof explainAnswerSchema>;
+
+export const audienceViewSchema = z.object({
+  key: z.string(),
+  name: z.string(),
+  version: z.int(),
+  sentence: z.string(),
+  members: z.int(),
+  reachable: z.int(),
+  came: z.int().describe('came in since the start of yesterday'),
+  left: z.int(),
+  building: z.boolean(),
+  broken: z.boolean(),
+});
+export type AudienceView = z.infer<typeof audienceViewSchema>;
+export const audiencesAnswerSchema = z.object({ audiences: z.array(audienceViewSchema) });
+export const membersAnswerSchema = peopleAnswerSchema;
+export const movementsAnswerSchema = z.object({
+  movements: z.array(z.object({ id: z.int(), contact: z.string(), name: z.string(), at: z.string(), joined: z.boolean(), cause: z.string() })),
+  after: z.string().nullable(),
+});
+export type Movements = z.infer<typeof movementsAnswerSchema>;

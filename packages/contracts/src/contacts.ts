@@ -1,0 +1,89 @@
+import { z } from 'zod';
+import { faultSchema } from './problems.ts';
+
+export const MAX_CONTACT_BATCH = 1_000;
+
+export const contactWriteSchema = z.strictObject({
+  email: z.string().max(254).optional(),
+  outsideId: z.string().min(1).max(200).optional(),
+  fields: z.record(z.string(), z.unknown()).optional(),
+  tags: z.record(z.string(), z.boolean().nullable()).optional(),
+  consent: z.partialRecord(z.enum(['email', 'text', 'chat']), z.enum(['given', 'withdrawn', 'unknown'])).optional(),
+});
+export type ContactWrite = z.infer<typeof contactWriteSchema>;
+
+export const putContactsSchema = z.strictObject({
+  matchBy: z.enum(['email', 'outsideId']).default('email'),
+  onExisting: z.enum(['update', 'skip']).default('update'),
+  contacts: z.array(contactWriteSchema).min(1).max(MAX_CONTACT_BATCH),
+});
+export type PutContacts = z.infer<typeof putContactsSchema>;
+
+export const contactResultSchema = z.object({
+  index: z.int(),
+  contact: z.string().nullable(),
+  status: z.enum(['created', 'updated', 'unchanged', 'skipped', 'rejected']),
+  faults: z.array(faultSchema).optional(),
+});
+export const putContactsAnswerSchema = z.object({ results: z.array(contactResultSchema) });
+export type PutContactsAnswer = z.infer<typeof putContactsAnswerSchema>;
+
+export const contactViewSchema = z.object({
+  id: z.string().describe('UUID v7'),
+  email: z.string().nullable(),
+  outsideId: z.string().nullable(),
+  name: z.string(),
+  added: z.string(),
+  fields: z.array(z.object({ key: z.string(), name: z.string(), value: z.unknown(), shown: z.string() })),
+  tags: z.array(z.object({ key: z.string(), name: z.string(), since: z.string(), reasons: z.array(z.object({ kind: z.string(), ref: z.string() })) })),
+  consent: z.array(z.object({ channel: z.string(), state: z.string(), at: z.string().nullable() })),
+  scores: z.array(
+    z.object({
+      key: z.string(),
+      name: z.string(),
+      points: z.number(),
+      band: z.string(),
+      bandName: z.string(),
+      bandSince: z.string(),
+      exactUntil: z.string().nullable(),
+      lines: z.array(z.object({ key: z.string(), name: z.string(), points: z.number(), signals: z.int().nullable() })).describe('strongest first'),
+    }),
+  ),
+  audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),
+});
+export type ContactView = z.infer<typeof contactViewSchema>;
+
+export const timelineItemSchema = z.object({
+  id: z.int(),
+  type: z.string(),
+  typeName: z.string(),
+  verb: z.string(),
+  time: z.string(),
+  receivedAt: z.string(),
+  source: z.string(),
+  senderId: z.string(),
+  summary: z.string(),
+  data: z.unknown(),
+});
+export const timelineSchema = z.object({ signals: z.array(timelineItemSchema), after: z.string().nullable() });
+export type Timeline = z.infer<typeof timelineSchema>;
+
+export const ledgerRowSchema = z.object({
+  id: z.int(),
+  at: z.string(),
+  contact: z.string().nullable(),
+  contactName: z.string().nullable(),
+  kind: z.string(),
+  verb: z.string(),
+  thing: z.string().nullable(),
+  thingName: z.string().nullable(),
+  before: z.unknown(),
+  after: z.unknown(),
+  cause: z.object({ kind: z.string(), ref: z.string().nullable(), words: z.string() }),
+  rule: z.string().nullable(),
+  ruleVersion: z.int().nullable(),
+  parent: z.int().nullable(),
+});
+export type LedgerRow = z.infer<typeof ledgerRowSchema>;
+export const ledgerSchema = z.object({ rows: z.array(ledgerRowSchema), after: z.string().nullable() });
+export type Ledger = z.infer<typeof ledgerSchema>;

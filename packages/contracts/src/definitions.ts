@@ -1,0 +1,33 @@
+import { type AnyDefinition } from '@eager-sieve/core';
+import { z } from 'zod';
+import { faultSchema } from './problems.ts';
+
+export const definitionsAnswerSchema = z.object({
+  made: z.array(z.string()),
+  changed: z.array(z.string()),
+  kept: z.array(z.string()),
+  retired: z.array(z.string()),
+  refused: z.array(z.object({ item: z.string(), faults: z.array(faultSchema) })),
+  epoch: z.int(),
+  rehearsed: z.boolean(),
+});
+export type DefinitionsAnswer = z.infer<typeof definitionsAnswerSchema>;
+
+/** All definitions with their ids, so that the interface can read, describe and check conditions by itself. */
+export interface CatalogueView {
+  readonly epoch: number;
+  readonly workspace: { readonly name: string; readonly timeZone: string; readonly currency: string; readonly rates: Readonly<Record<string, number>> };
+  readonly definitions: readonly AnyDefinition[];
+  readonly broken: readonly number[];
+}
+
+export const statusSchema = z.object({
+  version: z.string(),
+  idle: z.boolean(),
+  backlog: z.int(),
+  oldestWaitingSeconds: z.number().nullable(),
+  workers: z.int(),
+  builds: z.array(z.object({ id: z.int(), kind: z.string(), name: z.string(), done: z.int(), total: z.int() })),
+  countingIndex: z.literal('none').describe('counts are answered by SQL'),
+});
+export type Status = z.infer<typeof statusSchema>;
