@@ -22,7 +22,7 @@ async function main([command, ...args]: readonly string[]): Promise<unknown> {
         const wanted = scopes.split(',').filter(Boolean);
         const unknown = wanted.filter((scope) => !(keyScopes as readonly string[]).includes(scope));
         if (!name || wanted.length === 0 || unknown.length > 0) throw new Error(`Scopes are ${keyScopes.join(', ')}.`);
-        return createKey(database, name, wanted, 'command line', clock.now());
+        return await createKey(database, name, wanted, 'command line', clock.now());
       }
       case 'person': {
         const [email = '', name = '', role = '', password = ''] = args;
@@ -30,7 +30,7 @@ async function main([command, ...args]: readonly string[]): Promise<unknown> {
       }
       case 'verify': {
         const store = new DefinitionStore();
-        return verify(database, store, clock, (done) => process.stderr.write(`\r${done} contacts compared`));
+        return await verify(database, store, clock, (done) => process.stderr.write(`\r${done} contacts compared`));
       }
       case 'empty': {
         const [row] = await database.query<{ empty: boolean }>('select not exists (select from person) as empty');

@@ -27,7 +27,7 @@ export async function prepareDatabase(database: Database): Promise<void> {
 async function addBuiltIn(sql: Sql, kind: string, things: readonly { key: string; name: string; body: unknown }[], now: string): Promise<number> {
   const rows = await sql.query<{ id: number }>(
     `insert into definition (kind, key, name, body, made_at, changed_at)
-     select $1, r.key, r.name, r.body, $3, $3 from jsonb_to_recordset($2::jsonb) with ordinality as r(key text, name text, body jsonb, ordinality bigint)
+     select $1, r.key, r.name, r.body, $3, $3 from rows from (jsonb_to_recordset($2::jsonb) as (key text, name text, body jsonb)) with ordinality as r(key, name, body, ordinality)
       where not exists (select from definition d where d.kind = $1 and d.key = r.key) order by r.ordinality returning id`,
     [kind, JSON.stringify(things), now],
   );

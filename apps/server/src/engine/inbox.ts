@@ -38,7 +38,7 @@ export async function appendToInbox(sql: Sql, entries: readonly InboxEntry[], ar
   const rows = await sql.query<{ seq: number }>(
     `insert into inbox (lane, seq, contact_id, kind, arrived_at, payload)
      select r.lane, nextval('inbox_seq'), r.contact_id, r.kind, $2, r.payload
-       from jsonb_to_recordset($1::jsonb) with ordinality as r(lane smallint, contact_id bigint, kind text, payload jsonb, ordinality bigint)
+       from rows from (jsonb_to_recordset($1::jsonb) as (lane smallint, contact_id bigint, kind text, payload jsonb)) with ordinality as r(lane, contact_id, kind, payload, ordinality)
       order by r.ordinality
      returning seq`,
     [JSON.stringify(entries.map(({ lane, contactId, kind, payload }) => ({ lane, contact_id: contactId, kind, payload }))), arrivedAt],

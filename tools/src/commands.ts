@@ -1,0 +1,174 @@
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline/promises';
+import { type ParseArgsConfig } from 'node:util';
+import { bench } from './bench';
+import { build } from './build';
+import { clusterPlaces, stopClusterAt } from './cluster';
+import { loadDemo } from './demo/load';
+import { DEMO_PEOPLE } from './demo/people';
+import { DATA } from './places';
+import { say, ToldError } from './say';
+import { openDatabase, serverCommand, startServer, stopServer } from './server';
+import { test, TEST_PARTS } from './test';
+
+export const HELP = `Eager Sieve
+
+  ./sieve start [--empty] [--port N] [--size N]   start it; the first time with the demo (5,000 contacts unless --size says otherwise)
+  ./sieve stop                                    stop what was left running
+  ./sieve test [${TEST_PARTS.join('|')}]         every check and test, or one part of them
+  ./sieve reset [--yes]                           throw away this installation's data
+  ./sieve verify                                  work out everything from scratch and compare it with what is kept
+  ./sieve key create --name N --scopes a,b        make a key for the API; it is shown once
+  ./sieve bench                                   measure it on this machine
+  ./sieve help
+
+  DATABASE_URL   a PostgreSQL of your own      SIEVE_DATA_DIR   where the data is kept (.sieve)
+  PORT           the port (4600)               SIEVE_WORKERS    workers inside the server (1)`;
+
+interface Command {
+  readonly usage: string;
+  readonly options: NonNullable<ParseArgsConfig['options']>;
+  readonly positionals: number;
+  readonly run: (options: Record<string, string | boolean | undefined>, positionals: readonly string[]) => Promise<void>;
+}
+
+const DEFAULT_PORT = 4600;
+const PID_FILE = join(DATA, 'server.pid');
+
+function wholeNumber(value: string | boolean | undefined, name: string, least: number, most: number): number | undefined {
+  if (value === undefined) return undefined;
+  const number = Number(value);
+  if (!Number.isInteger(number) || number < least || number > most) throw new ToldError(`--${name} takes a whole number from ${least} to ${most}, not “${String(value)}”.`);
+  return number;
+}
+
+async function start(options: Record<string, string | boolean | undefined>): Promise<void> {
+  const port = wholeNumber(options['port'] ?? process.env['PORT'], 'port', 1, 65_535) ?? DEFAULT_PORT;
+  const size = wholeNumber(options['size'], 'size', 1, 1_000_000) ?? 5_000;
+  const running = runningServer();
+  if (running !== undefined) throw new ToldError(`It is running already (process ${running}). ./sieve stop stops it.`);
+  await build();
+  const { url, cluster } = await openDatabase();
+  const server = await startServer(url, port).catch(async (error: unknown) => {
+    await cluster?.stop();
+    throw error;
+  });
+  writeFileSync(PID_FILE, String(process.pid));
+  let stopping: Promise<void> | undefined;
+  const stop = (): Promise<void> =>
+    (stopping ??= (async () => {
+      await stopServer(server);
+      await cluster?.stop();
+      rmSync(PID_FILE, { force: true });
+    })());
+  const ended = new Promise<void>((resolve) => {
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {
+      process.on(signal, () => {
+        if (!stopping) console.log('\n· stopping');
+        void stop().then(resolve);
+      });
+    }
+    server.child.once('exit', (status) => {
+      if (stopping) return;
+      console.error(`The server ended by itself with ${status ?? 'a signal'}.`);
+      process.exitCode = 1;
+      void stop().then(resolve);
+    });
+  });
+  try {
+    const { empty } = await serverCommand<{ empty: boolean }>(url, 'empty');
+    if (empty) await furnish(url, server.url, options['empty'] === true ? 0 : size);
+  } catch (error) {
+    if (!stopping) {
+      await stop();
+      throw error;
+    }
+  }
+  if (!stopping) {
+    say('ready');
+    console.log(`\n  ${server.url}\n\n${signIns()}\n\n  Ctrl-C stops it.`);
+  }
+  await ended;
+}
+
+/** What a new installation begins with: people who can sign in and, unless it is to be empty, the demo. */
+async function furnish(databaseUrl: string, address: string, size: number): Promise<void> {
+  for (const person of size === 0 ? DEMO_PEOPLE.slice(0, 1) : DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
+  if (size === 0) return;
+  const { key } = await serverCommand<{ key: string }>(databaseUrl, 'key', 'demo', 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write');
+  await loadDemo({ address, key, size });
+}
+
+const signIns = (): string => DEMO_PEOPLE.map((person) => `  ${person.role.padEnd(7)} ${person.email}   ${person.password}`).join('\n');
+
+function runningServer(): number | undefined {
+  if (!existsSync(PID_FILE)) return undefined;
+  const pid = Number(readFileSync(PID_FILE, 'utf8'));
+  try {
+    process.kill(pid, 0);
+    return pid;
+  } catch {
+    rmSync(PID_FILE, { force: true });
+    return undefined;
+  }
+}
+
+async function stop(): Promise<void> {
+  const pid = runningServer();
+  if (pid !== undefined) {
+    process.kill(pid, 'SIGTERM');
+    for (let waited = 0; runningServer() !== undefined && waited < 200; waited += 1) await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  const cluster = await stopClusterAt(join(DATA, 'cluster'));
+  say(pid !== undefined || cluster ? 'stopped' : 'nothing was running');
+}
+
+async function reset(options: Record<string, string | boolean | undefined>): Promise<void> {
+  if (!existsSync(DATA)) return say('there is no data to throw away');
+  if (options['yes'] !== true) {
+    if (!process.stdin.isTTY) throw new ToldError('This throws away all data of this installation. Say so with --yes.');
+    const terminal = createInterface({ input: process.stdin, output: process.stdout });
+    const answer = await terminal.question(`This throws away all data in ${DATA}: contacts, signals, definitions, everything. Type “reset” to do it: `);
+    terminal.close();
+    if (answer.trim() !== 'reset') throw new ToldError('Nothing was thrown away.');
+  }
+  await stop();
+  for (const place of [...clusterPlaces(join(DATA, 'cluster')), DATA]) rmSync(place, { recursive: true, force: true });
+  say('all data of this installation is gone');
+}
+
+async function withDatabase<Result>(work: (url: string) => Promise<Result>): Promise<Result> {
+  await build();
+  const wasRunning = runningServer() !== undefined;
+  const { url, cluster } = await openDatabase();
+  try {
+    return await work(url);
+  } finally {
+    if (!wasRunning) await cluster?.stop();
+  }
+}
+
+async function verify(): Promise<void> {
+  const found = await withDatabase((url) => serverCommand<{ contacts: number; differences: number; byKind: Record<string, number>; first: { contact: string; what: string }[] }>(url, 'verify'));
+  say(`${found.contacts} contacts compared, ${found.differences} differences`);
+  for (const [kind, count] of Object.entries(found.byKind)) console.log(`  ${kind}: ${count}`);
+  for (const { contact, what } of found.first.slice(0, 20)) console.log(`  ${contact}  ${what}`);
+  if (found.differences > 0) process.exitCode = 1;
+}
+
+async function key(options: Record<string, string | boolean | undefined>, [action]: readonly string[]): Promise<void> {
+  if (action !== 'create' || !options['name'] || !options['scopes']) throw new ToldError('Usage: ./sieve key create --name N --scopes signals:write,contacts:read');
+  const made = await withDatabase((url) => serverCommand<{ key: string }>(url, 'key', String(options['name']), String(options['scopes'])));
+  console.log(made.key);
+}
+
+export const commands: Readonly<Record<string, Command>> = {
+  start: { usage: 'start [--empty] [--port N] [--size N]', options: { empty: { type: 'boolean' }, port: { type: 'string' }, size: { type: 'string' } }, positionals: 0, run: start },
+  stop: { usage: 'stop', options: {}, positionals: 0, run: stop },
+  reset: { usage: 'reset [--yes]', options: { yes: { type: 'boolean' } }, positionals: 0, run: reset },
+  test: { usage: `test [${TEST_PARTS.join('|')}]`, options: {}, positionals: 1, run: (_options, [part]) => test(part) },
+  verify: { usage: 'verify', options: {}, positionals: 0, run: verify },
+  key: { usage: 'key create --name N --scopes a,b', options: { name: { type: 'string' }, scopes: { type: 'string' } }, positionals: 1, run: key },
+  bench: { usage: 'bench', options: {}, positionals: 0, run: bench },
+};
