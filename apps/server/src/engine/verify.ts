@@ -47,7 +47,8 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   {
     kind: 'signal sums',
     sql: `select u.contact_id, u.type_id as thing from signal_sum u
-           where (u.n, u.first, u.last) is distinct from (select count(*)::int, min(s.time), max(s.time) from signal s where s.contact_id = u.contact_id and s.type_id = u.type_id)`,
+            left join (select contact_id, type_id, count(*)::int as n, min(time) as first, max(time) as last from signal group by 1, 2) s using (contact_id, type_id)
+           where (u.n, u.first, u.last) is distinct from (s.n, s.first, s.last)`,
   },
 ];
 

@@ -115,13 +115,22 @@ function detailSql(node: DetailNode, object: string, moment: Moment, bind: Bind,
     const found = `exists (select from jsonb_array_elements(case jsonb_typeof(${list}) when 'array' then ${list} else '[]' end) ${element} where ${inside})`;
     return node.some ? found : `(not ${found})`;
   }
-  // A list (several choices) at a place that is asked as one value has no single value: it is empty, as in memory.
-  const text = `(case jsonb_typeof(${holder}->${bind(last, 'text')}) when 'array' then null when 'object' then null else ${holder}->>${bind(last, 'text')} end)`;
   const column: Column = {
-    text,
-    words: `coalesce(${holder}->>${bind(last + WORDS, 'text')}, ' ' || ${text} || ' ')`,
-    number: `(${text})::bigint`,
-    keys: text,
+    // A list (several choices) at a place that is asked as one value has no single value: it is empty, as in memory.
+    get text() {
+      const value = `${holder}->${bind(last, 'text')}`;
+      return `(case when jsonb_typeof(${value}) in ('array', 'object') then null else ${holder}->>${bind(last, 'text')} end)`;
+    },
+    // Only what is used is bound: PostgreSQL cannot tell the type of a parameter that stands nowhere.
+    get words() {
+      return `coalesce(${holder}->>${bind(last + WORDS, 'text')}, ' ' || ${this.text} || ' ')`;
+    },
+    get number() {
+      return `(${this.text})::bigint`;
+    },
+    get keys() {
+      return this.text;
+    },
   };
   return testSql(node.test, column, moment, bind);
 }

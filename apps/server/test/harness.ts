@@ -1,0 +1,120 @@
+import { randomBytes } from 'node:crypto';
+import { type INestApplication } from '@nestjs/common';
+import { type DefinitionsDocument } from '@eager-sieve/core';
+import { Client } from 'pg';
+import request from 'supertest';
+import { Database } from '../src/database/database';
+import { prepareDatabase } from '../src/database/prepare';
+import { DatabaseClock, type Clock } from '../src/engine/clock';
+import { ServerClock } from '../src/engine/server-clock';
+import { verify, type Verified } from '../src/engine/verify';
+import { createApp } from '../src/http/app';
+import { DefinitionStore } from '../src/settings/definition-store';
+import { createKey } from '../src/settings/keys.service';
+import { addPerson } from '../src/settings/people.service';
+
+const ADMIN_URL = process.env['TEST_DATABASE_URL'] ?? '';
+
+export interface TestDatabase {
+  readonly database: Database;
+  readonly url: string;
+  drop(): Promise<void>;
+}
+
+async function admin(sql: string): Promise<void> {
+  const client = new Client({ connectionString: ADMIN_URL });
+  await client.connect();
+  await client.query(sql);
+  await client.end();
+}
+
+/** A database of its own on the real server, with all tables. */
+export async function testDatabase(): Promise<TestDatabase> {
+  if (!ADMIN_URL) throw new Error('TEST_DATABASE_URL is not set: run the server tests by `./sieve test server`.');
+  const name = `test_${randomBytes(6).toString('hex')}`;
+  await admin(`create database ${name}`);
+  const url = new URL(ADMIN_URL);
+  url.pathname = `/${name}`;
+  const database = await new Database(url.href).open();
+  await prepareDatabase(database);
+  return {
+    database,
+    url: url.href,
+    drop: async () => {
+      await database.close();
+      await admin(`drop database ${name} with (force)`);
+    },
+  };
+}
+
+export const ADMIN = { email: 'ada@test.example', password: 'a long enough password' };
+
+/** A whole server on a database of its own, with a key that may do everything. */
+export class TestServer {
+  readonly app: INestApplication;
+  readonly database: Database;
+  readonly databaseUrl: string;
+  readonly key: string;
+  readonly #drop: () => Promise<void>;
+
+  private constructor(app: INestApplication, test: TestDatabase, key: string) {
+    this.app = app;
+    this.database = test.database;
+    this.databaseUrl = test.url;
+    this.key = key;
+    this.#drop = test.drop;
+  }
+
+  static async start(options: { clock?: Clock; workers?: number } = {}): Promise<TestServer> {
+    const test = await testDatabase();
+    const clock = options.clock ?? new DatabaseClock();
+    await addPerson(test.database, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now());
+    const { key } = await createKey(test.database, 'test', ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'], null, Date.now());
+    const app = await createApp({ database: test.database, databaseUrl: test.url, clock: new ServerClock(clock), workers: options.workers ?? 1 });
+    await app.listen(0, '127.0.0.1');
+    return new TestServer(app, test, key);
+  }
+
+  async stop(): Promise<void> {
+    await this.app.close();
+    await this.#drop();
+  }
+
+  call(method: 'get' | 'post' | 'put' | 'delete', path: string): request.Test {
+    return request(this.app.getHttpServer())[method](path).set('authorization', `Bearer ${this.key}`);
+  }
+
+  async define(document: object): Promise<void> {
+    await this.call('put', '/api/v1/definitions').send(document as DefinitionsDocument).expect(200);
+    await this.idle();
+  }
+
+  /** Posts signals and waits until they have been worked. */
+  async signals(...events: object[]): Promise<void> {
+    const response = await this.call('post', '/api/v1/signals').query({ wait: 'true' }).set('content-type', 'application/cloudevents-batch+json').send(JSON.stringify(events));
+    expect(response.body).toMatchObject({ rejected: [] });
+    await this.idle();
+  }
+
+  async idle(): Promise<void> {
+    for (let tries = 0; tries < 2_000; tries += 1) {
+      const { body } = await this.call('get', '/api/v1/status');
+      if (body.idle) return;
+      await new Promise((resolve) => setTimeout(resolve, 15));
+    }
+    throw new Error('never idle');
+  }
+
+  verify(clock: Clock = new DatabaseClock()): Promise<Verified> {
+    return verify(this.database, new DefinitionStore(), clock);
+  }
+
+  async signIn(person = ADMIN): Promise<{ cookie: string; csrf: string }> {
+    const response = await request(this.app.getHttpServer()).post('/api/app/session').send(person).expect(200);
+    return { cookie: String(response.headers['set-cookie']).split(';')[0] ?? '', csrf: response.body.csrf as string };
+  }
+}
+
+let serial = 0;
+/** A signal as a CloudEvent, with an id of its own. */
+export const event = (type: string, subject: string, data?: object, more: object = {}): object => ({ specversion: '1.0', source: 'test', id: `e${(serial += 1)}`, type, subject, ...(data ? { data } : {}), ...more });

@@ -1,0 +1,15 @@
+module.exports = {
+  projects: [
+    { ...require('./jest.base.cjs'), displayName: 'core', rootDir: __dirname, testEnvironment: 'node', testMatch: ['<rootDir>/packages/**/*.test.ts'] },
+    {
+      ...require('./jest.base.cjs'),
+      displayName: 'web',
+      rootDir: __dirname,
+      testEnvironment: 'jsdom',
+      testEnvironmentOptions: { customExportConditions: ['node', 'require', 'default'] },
+      setupFilesAfterEnv: ['<rootDir>/apps/web/src/testing/set-up.ts'],
+      testMatch: ['<rootDir>/apps/web/**/*.test.{ts,tsx}'],
+      moduleNameMapper: { ...require('./jest.base.cjs').moduleNameMapper, '\\.css$': '<rootDir>/apps/web/src/testing/empty.cjs' },
+    },
+  ],
+};
