@@ -1,0 +1,60 @@
+import { Link, useNavigate } from 'react-router';
+import { api } from '../app/api';
+import { Page } from '../ui/page';
+import { count, people, times } from '../ui/number';
+import { Empty, Loading, Wrong } from '../ui/states';
+
+export default function Audiences() {
+  const { data, error, refetch } = api.useAudiencesQuery();
+  const navigate = useNavigate();
+  if (error) return <Wrong error={error} again={() => void refetch()} />;
+  if (!data) return <Loading />;
+  return (
+    <Page
+      title={`Audiences: ${count(data.audiences.length)}`}
+      sentence="Groups of people that fill and empty themselves, to the second."
+      actions={
+        <button type="button" data-new className="act act-main" onClick={() => void navigate('/audiences/new')}>
+          New audience <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+        </button>
+      }
+    >
+      {data.audiences.length === 0 ? (
+        <Empty title="No audience yet">
+          An audience is a condition that keeps its own list. <Link to="/audiences/new" className="leads">Make the first one</Link>.
+        </Empty>
+      ) : (
+        <ul className="panel divide-base-300/60 divide-y">
+          {data.audiences.map((audience) => (
+            <li key={audience.key} className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 px-4 py-2.5">
+              <div className="min-w-0">
+                <Link to={`/audiences/${audience.key}`} className="font-semibold hover:underline">
+                  {audience.name}
+                </Link>
+                <p className="quiet truncate text-[12.5px]" title={audience.sentence}>
+                  {audience.sentence}
+                </p>
+              </div>
+              <div className="text-right">
+                <div className="font-semibold">{audience.building ? 'being built' : people(audience.members)}</div>
+                <div className="quiet text-[12.5px]">
+                  {audience.broken ? <span className="text-error">broken: stands still</span> : <Movement came={audience.came} left={audience.left} />}
+                </div>
+              </div>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Page>
+  );
+}
+
+/** Who came in and who left since yesterday, in words. */
+export function Movement({ came, left }: { came: number; left: number }) {
+  if (came + left === 0) return <>nobody moved since yesterday</>;
+  return (
+    <>
+      since yesterday <span className="text-success">{times(came, 'came in', 'came in')}</span>, <span className="text-error">{times(left, 'left', 'left')}</span>
+    </>
+  );
+}

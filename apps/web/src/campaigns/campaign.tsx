@@ -1,0 +1,201 @@
+import { keyFrom, readPlaceholders, toDocumentItem, writtenMessageSchema, type AnyDefinition, type Catalogue, type WrittenMessage } from '@eager-sieve/core';
+import { useRef, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { api } from '../app/api';
+import { statusOf, wordsOf } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
+import { useCatalogue } from '../app/use-catalogue';
+import { useSave } from '../app/use-save';
+import { people } from '../ui/number';
+import { Page } from '../ui/page';
+import { Empty, Loading } from '../ui/states';
+import { Dialog } from '../ui/dialog';
+import { Recipients } from './recipients';
+
+const NEW_MESSAGE: WrittenMessage = { channel: 'email', subject: '', text: 'Hello [given-name or "there"],\n\n', links: [] };
+
+export default function CampaignPage() {
+  const { key = '' } = useParams();
+  const catalogue = useCatalogue();
+  if (!catalogue) return <Loading />;
+  const message = key === 'new' ? undefined : catalogue.find('message', key);
+  if (key !== 'new' && !message) return <Empty title="There is no such message"><Link className="leads" to="/campaigns">All campaigns</Link></Empty>;
+  const { key: _key, name: _name, retire: _retire, ...body } = message ? toDocumentItem(message as AnyDefinition, catalogue) : { key: '', name: '', retire: false };
+  return <Campaign key={`${key} ${message?.version ?? 0}`} messageKey={key} savedName={message?.name ?? ''} saved={message ? writtenMessageSchema.parse(body) : NEW_MESSAGE} catalogue={catalogue} />;
+}
+
+function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: string; savedName: string; saved: WrittenMessage; catalogue: Catalogue }) {
+  const isNew = messageKey === 'new';
+  const [name, setName] = useState(savedName);
+  const [message, setMessage] = useState(saved);
+  const [asking, setAsking] = useState(false);
+  const [save, saving] = useSave();
+  const [send, sending] = api.useSendMutation();
+  const recipients = api.useRecipientsQuery(messageKey, { skip: isNew || !saved.audience });
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const text = useRef<HTMLTextAreaElement>(null);
+  const changed = isNew || name !== savedName || JSON.stringify(message) !== JSON.stringify(saved);
+  const fields = new Set(catalogue.all('field').map((field) => field.key));
+  const links = new Set(message.links.map((link) => link.key));
+  const faults = [readPlaceholders(message.subject, fields, new Set()), readPlaceholders(message.text, fields, links)].flatMap((read) => (read.ok ? [] : read.faults));
+  const unused = message.links.filter((link) => !message.text.includes(`[${link.key}]`));
+  const ready = name.trim() !== '' && message.subject.trim() !== '' && message.text.trim() !== '' && faults.length === 0;
+  const keep = async (): Promise<void> => {
+    const key = isNew ? keyFrom(name, new Set(catalogue.all('message').map((each) => each.key))) : messageKey;
+    const done = await save({ messages: [{ key, name: name.trim(), ...message }] } as never, `${name} is saved.`);
+    if (done && isNew) await navigate(`/campaigns/${key}`, { replace: true });
+  };
+  const insert = (words: string): void => {
+    const at = text.current?.selectionStart ?? message.text.length;
+    setMessage({ ...message, text: message.text.slice(0, at) + words + message.text.slice(at) });
+    text.current?.focus();
+  };
+  const go = async (): Promise<void> => {
+    setAsking(false);
+    const result = await send({ key: messageKey, expected: recipients.data?.receive ?? 0 });
+    if (result.error) {
+      dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
+      if (statusOf(result.error) === 409) void recipients.refetch();
+    } else dispatch(told({ kind: 'done', text: `On its way to ${people(result.data.recipients)}.` }));
+  };
+  return (
+    <Page
+      title={<input aria-label="Name of the message" className="font-display w-full min-w-0 bg-transparent font-semibold" value={name} placeholder="New message" onChange={(event) => setName(event.target.value)} />}
+      meta={changed ? (isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b>) : 'saved'}
+      actions={
+        <>
+          <button type="button" className={`act ${changed ? 'act-main' : ''}`} disabled={saving || !changed || !ready} onClick={() => void keep()}>
+            Save
+          </button>
+          {!isNew && (
+            <button type="button" className={`act ${changed ? '' : 'act-main'}`} disabled={changed || !recipients.data || recipients.data.receive === 0 || sending.isLoading} onClick={() => setAsking(true)}>
+              Send …
+            </button>
+          )}
+        </>
+      }
+    >
+      <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-5 max-lg:grid-cols-1">
+        <div className="flex flex-col gap-3">
+          <label>
+            <span className="mb-1 block font-medium">To</span>
+            <select className="field w-full max-w-96" value={message.audience ?? ''} onChange={(event) => setMessage(withAudience(message, event.target.value))}>
+              <option value="">nobody yet</option>
+              {catalogue.all('audience').map((audience) => (
+                <option key={audience.key} value={audience.key}>
+                  {audience.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label>
+            <span className="mb-1 block font-medium">Subject</span>
+            <input className="field w-full" value={message.subject} onChange={(event) => setMessage({ ...message, subject: event.target.value })} />
+          </label>
+          <label>
+            <span className="mb-1 block font-medium">Text</span>
+            <textarea ref={text} className="field h-64 w-full py-2 leading-relaxed" value={message.text} onChange={(event) => setMessage({ ...message, text: event.target.value })} />
+          </label>
+          <div className="flex flex-wrap items-center gap-2">
+            <select className="field" aria-label="Put in a field" value="" onChange={(event) => insert(`[${event.target.value} or "…"]`)}>
+              <option value="" disabled>
+                + field
+              </option>
+              {[...fields].filter((field) => field !== 'added').map((field) => (
+                <option key={field}>{field}</option>
+              ))}
+            </select>
+            {message.links.map((link) => (
+              <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
+                put in the link {link.label}
+              </button>
+            ))}
+            <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+          </div>
+          {faults.map((fault, index) => (
+            <p key={index} role="alert" className="text-error">
+              {fault.expected} is wanted.
+            </p>
+          ))}
+          {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
+          <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
+        </div>
+        <div>
+          {isNew || !saved.audience ? <p className="quiet">Once it is saved with an audience, you see here who exactly gets it.</p> : changed ? <p className="quiet mb-2">As it was saved:</p> : null}
+          {recipients.error ? <p className="text-error">{wordsOf(recipients.error)}</p> : recipients.data && <Recipients recipients={recipients.data} />}
+        </div>
+      </div>
+      <Dialog open={asking} title={`Send “${name}”?`} onClose={() => setAsking(false)}>
+        <p>
+          It goes to <b>{people(recipients.data?.receive ?? 0)}</b> of {recipients.data?.audience} at once. A message that is sent cannot be called back.
+        </p>
+        <div className="mt-4 flex gap-2">
+          <button type="button" className="act act-main" onClick={() => void go()}>
+            Send to {people(recipients.data?.receive ?? 0)}
+          </button>
+          <button type="button" className="act" onClick={() => setAsking(false)}>
+            Not yet
+          </button>
+        </div>
+      </Dialog>
+    </Page>
+  );
+}
+
+function withAudience(message: WrittenMessage, audience: string): WrittenMessage {
+  const { audience: _old, ...rest } = message;
+  return audience ? { ...rest, audience } : rest;
+}
+
+function ChoiceLinks({ message, catalogue, onChange }: { message: WrittenMessage; catalogue: Catalogue; onChange: (message: WrittenMessage) => void }) {
+  const put = (index: number, link: WrittenMessage['links'][number]): void => onChange({ ...message, links: message.links.with(index, link) });
+  return (
+    <section>
+      <h2 className="mb-1 text-[15px]">Choice links</h2>
+      <p className="quiet mb-2 text-[12.5px]">A link that is an answer: a click tags the contact and leads on.</p>
+      <ul className="flex flex-col gap-2">
+        {message.links.map((link, index) => {
+          const { tag, destination, ...plain } = link;
+          return (
+            <li key={index} className="flex flex-wrap items-center gap-2">
+              <input className="field w-36" aria-label={`Words of link ${index + 1}`} value={link.label} onChange={(event) => put(index, { ...link, label: event.target.value })} />
+              <span className="font-mono text-[12px]">[{link.key}]</span>
+              <select className="field" aria-label={`Tag of link ${index + 1}`} value={tag ?? ''} onChange={(event) => put(index, { ...plain, ...(destination ? { destination } : {}), ...(event.target.value ? { tag: event.target.value } : {}) })}>
+                <option value="">no tag</option>
+                {catalogue.all('tag').map((each) => (
+                  <option key={each.key} value={each.key}>
+                    {each.key}
+                  </option>
+                ))}
+              </select>
+              <input className="field w-56" type="url" aria-label={`Where link ${index + 1} leads`} placeholder="a page of thanks" value={destination ?? ''} onChange={(event) => put(index, { ...plain, ...(tag ? { tag } : {}), ...(event.target.value ? { destination: event.target.value } : {}) })} />
+              <button type="button" className="act act-small" onClick={() => onChange({ ...message, links: message.links.toSpliced(index, 1) })}>
+                Remove
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      <NewLink taken={new Set(message.links.map((link) => link.key))} onAdd={(link) => onChange({ ...message, links: [...message.links, link] })} />
+    </section>
+  );
+}
+
+function NewLink({ taken, onAdd }: { taken: ReadonlySet<string>; onAdd: (link: WrittenMessage['links'][number]) => void }) {
+  const [label, setLabel] = useState('');
+  const add = (): void => {
+    if (label.trim() === '') return;
+    onAdd({ key: keyFrom(label, taken).replaceAll('.', '-'), label: label.trim() });
+    setLabel('');
+  };
+  return (
+    <div className="mt-2 flex gap-2">
+      <input className="field w-36" aria-label="Words of a new link" placeholder="Glossy" value={label} onChange={(event) => setLabel(event.target.value)} onKeyDown={(event) => event.key === 'Enter' && (event.preventDefault(), add())} />
+      <button type="button" className="act act-small" disabled={label.trim() === ''} onClick={add}>
+        + choice link
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,97 @@
+import { Link, useNavigate } from 'react-router';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { count } from '../ui/number';
+import { Page } from '../ui/page';
+import { Empty, Loading, Wrong } from '../ui/states';
+import { When } from '../ui/when';
+
+export default function Campaigns() {
+  const catalogue = useCatalogue();
+  const sends = api.useSendsQuery();
+  const navigate = useNavigate();
+  if (!catalogue) return <Loading />;
+  const messages = catalogue.all('message');
+  return (
+    <Page
+      title={`Campaigns: ${count(messages.length)}`}
+      sentence="Messages to audiences. Whoever answers by a click is tagged, and moves."
+      actions={
+        <>
+          <Link className="act" to="/campaigns/post-room">
+            Post room
+          </Link>
+          <button type="button" data-new className="act act-main" onClick={() => void navigate('/campaigns/new')}>
+            New message <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+          </button>
+        </>
+      }
+    >
+      {messages.length === 0 ? (
+        <Empty title="No message yet">
+          <Link className="leads" to="/campaigns/new">Write the first one</Link>: a subject, a text with placeholders, and links that are answers.
+        </Empty>
+      ) : (
+        <ul className="panel divide-base-300/60 divide-y">
+          {messages.map((message) => (
+            <li key={message.key} className="flex items-baseline justify-between gap-4 px-4 py-2.5">
+              <div className="min-w-0">
+                <Link to={`/campaigns/${message.key}`} className="font-semibold hover:underline">
+                  {message.name}
+                </Link>
+                <p className="quiet truncate text-[12.5px]">{message.body.subject}</p>
+              </div>
+              <span className="quiet flex-none text-[12.5px]">{message.body.audience === undefined ? 'to nobody yet' : `to ${catalogue.get('audience', message.body.audience)?.name ?? ''}`}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <h2 className="mt-5 mb-1.5 text-[15px]">Sends</h2>
+      {sends.error ? (
+        <Wrong error={sends.error} />
+      ) : !sends.data ? (
+        <Loading />
+      ) : sends.data.length === 0 ? (
+        <p className="quiet">Nothing has been sent yet.</p>
+      ) : (
+        <table className="w-full">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="h-6.5">Message</th>
+              <th>To</th>
+              <th>When</th>
+              <th className="text-right">Sent</th>
+              <th className="text-right">Held back</th>
+              <th className="text-right">Opened</th>
+              <th className="text-right">Clicked</th>
+              <th className="text-right">Unsubscribed</th>
+            </tr>
+          </thead>
+          <tbody>
+            {sends.data.map((send) => (
+              <tr key={send.id} className="border-base-300/60 h-9 border-b">
+                <td className="font-semibold">
+                  <Link className="hover:underline" to={`/campaigns/${send.message}`}>
+                    {send.messageName}
+                  </Link>
+                </td>
+                <td>{send.audienceName}</td>
+                <td className="quiet">
+                  <When at={send.at} />
+                </td>
+                <td className="text-right">
+                  {count(send.sent)} <span className="quiet">of {count(send.recipients)}</span>
+                  {send.inDoubt > 0 && <span className="text-error"> · {count(send.inDoubt)} in doubt</span>}
+                </td>
+                <td className="text-right">{count(send.heldBack)}</td>
+                <td className="text-right">{count(send.opened)}</td>
+                <td className="text-right">{count(send.clicked)}</td>
+                <td className="text-right">{count(send.unsubscribed)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,124 @@
+import { operatorNames, operatorWords, takes, type Option, type Storage, type Value } from '@eager-sieve/core';
+import { firstValue } from './subjects';
+
+interface TestEditorProps {
+  readonly storage: Storage;
+  readonly op: string;
+  readonly value: Value | undefined;
+  readonly options?: readonly Option[] | undefined;
+  readonly onChange: (op: string, value: Value | undefined) => void;
+  readonly label: string;
+}
+
+const words = (storage: Storage, op: string): string => {
+  const { before, after } = operatorWords(storage, op);
+  return after ? `${before} … ${after}` : before;
+};
+
+/** An operator and its value, as inputs that fit the kind of value. */
+export function TestEditor({ storage, op, value, options, onChange, label }: TestEditorProps) {
+  return (
+    <>
+      <select
+        className="field"
+        aria-label={`${label}: how`}
+        value={op}
+        onChange={(event) => {
+          const next = event.target.value;
+          onChange(next, takes(storage, next) === takes(storage, op) ? value : firstValue(storage, next, options));
+        }}
+      >
+        {operatorNames(storage).map((name) => (
+          <option key={name} value={name}>
+            {words(storage, name)}
+          </option>
+        ))}
+      </select>
+      <ValueEditor storage={storage} op={op} value={value} options={options} label={label} onChange={(next) => onChange(op, next)} />
+    </>
+  );
+}
+
+function ValueEditor({ storage, op, value, options = [], onChange, label }: Omit<TestEditorProps, 'onChange'> & { onChange: (value: Value) => void }) {
+  switch (takes(storage, op)) {
+    case 'nothing':
+      return null;
+    case 'duration':
+      return <DurationEditor value={value as { n: number; unit: string }} units={storage === 'day' ? CALENDAR : ALL} label={label} onChange={onChange} />;
+    case 'range': {
+      const [low = '', high = ''] = (value as (string | number)[] | undefined) ?? [];
+      return (
+        <>
+          <One storage={storage} value={low} options={options} label={`${label}: from`} onChange={(next) => onChange([next, high])} />
+          <span className="quiet">and</span>
+          <One storage={storage} value={high} options={options} label={`${label}: to`} onChange={(next) => onChange([low, next])} />
+        </>
+      );
+    }
+    case 'values': {
+      const chosen = ((value as (string | number)[] | undefined) ?? []).map(String);
+      if (options.length === 0) {
+        return <input className="field w-64" aria-label={`${label}: values, parted by commas`} defaultValue={chosen.join(', ')} onBlur={(event) => onChange(listOf(event.target.value))} />;
+      }
+      return (
+        <span role="group" aria-label={`${label}: values`} className="inline-flex flex-wrap gap-x-3 gap-y-1">
+          {options.map((option) => (
+            <label key={option.key} className="inline-flex cursor-pointer items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="accent-[var(--color-primary)]"
+                checked={chosen.includes(option.key)}
+                onChange={(event) => {
+                  const next = event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key);
+                  if (next.length > 0) onChange(next);
+                }}
+              />
+              {option.name}
+            </label>
+          ))}
+        </span>
+      );
+    }
+    case 'value':
+      return <One storage={storage} value={(value as string | number | undefined) ?? ''} options={options} label={`${label}: value`} onChange={onChange} />;
+  }
+}
+
+const listOf = (text: string): string[] => text.split(',').map((each) => each.trim()).filter(Boolean);
+
+function One({ storage, value, options, label, onChange }: { storage: Storage; value: string | number; options: readonly Option[]; label: string; onChange: (value: string | number) => void }) {
+  if (storage === 'choice' || storage === 'choices') {
+    return (
+      <select className="field" aria-label={label} value={String(value)} onChange={(event) => onChange(event.target.value)}>
+        {options.map((option) => (
+          <option key={option.key} value={option.key}>
+            {option.name}
+          </option>
+        ))}
+      </select>
+    );
+  }
+  if (storage === 'number') {
+    return <input className="field w-24" type="number" step="any" aria-label={label} value={value} onChange={(event) => event.target.value !== '' && onChange(Number(event.target.value))} />;
+  }
+  if (storage === 'day' || storage === 'instant') {
+    return <input className="field" type="date" aria-label={label} value={String(value).slice(0, 10)} onChange={(event) => event.target.value && onChange(event.target.value)} />;
+  }
+  return <input className="field w-56" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
+}
+
+const CALENDAR = ['days', 'weeks', 'months', 'years'];
+export const ALL = ['minutes', 'hours', ...CALENDAR];
+
+export function DurationEditor({ value, units, label, onChange }: { value: { n: number; unit: string }; units: readonly string[]; label: string; onChange: (value: { n: number; unit: string }) => void }) {
+  return (
+    <>
+      <input className="field w-20" type="number" min={0} aria-label={`${label}: how many`} value={value.n} onChange={(event) => onChange({ ...value, n: Math.max(0, Math.trunc(Number(event.target.value))) })} />
+      <select className="field" aria-label={`${label}: unit`} value={value.unit} onChange={(event) => onChange({ ...value, unit: event.target.value })}>
+        {units.map((unit) => (
+          <option key={unit}>{unit}</option>
+        ))}
+      </select>
+    </>
+  );
+}

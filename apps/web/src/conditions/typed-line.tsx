@@ -1,0 +1,93 @@
+import { read, type Catalogue, type Leaf } from '@eager-sieve/core';
+import { useId, useState, type KeyboardEvent } from 'react';
+
+interface TypedLineProps {
+  readonly catalogue: Catalogue;
+  readonly initial?: string;
+  readonly label: string;
+  readonly placeholder?: string;
+  readonly onLine: (leaf: Leaf) => void;
+  readonly onEscape?: () => void;
+  readonly onDraft?: (leaf: Leaf | undefined) => void;
+  readonly autoFocus?: boolean;
+}
+
+const SHOWN = 8;
+
+/** A line typed whole, with completions: Tab moves on, Enter takes the marked completion or makes the line. */
+export function TypedLine({ catalogue, initial = '', label, placeholder, onLine, onEscape, onDraft, autoFocus }: TypedLineProps) {
+  const [text, setText] = useState(initial);
+  const [marked, setMarked] = useState(-1);
+  const [open, setOpen] = useState(false);
+  const id = useId();
+  const { leaf, completions } = read(text, catalogue);
+  const offers = open ? completions.offers.slice(0, SHOWN) : [];
+
+  const change = (next: string): void => {
+    setText(next);
+    setMarked(-1);
+    setOpen(true);
+    const result = read(next, catalogue);
+    onDraft?.(result.leaf.ok ? result.leaf.value : undefined);
+  };
+  const take = (index: number): void => {
+    const offer = offers[index];
+    if (offer) change(`${text.slice(0, completions.from)}${completions.from > 0 && !text.slice(0, completions.from).endsWith(' ') && !/[(!]$/.test(text.slice(0, completions.from)) ? ' ' : ''}${offer.text} `);
+  };
+  const pressed = (event: KeyboardEvent): void => {
+    if (event.key === 'ArrowDown' && offers.length > 0) (event.preventDefault(), setMarked((marked + 1) % offers.length));
+    else if (event.key === 'ArrowUp' && offers.length > 0 && marked >= 0) (event.preventDefault(), setMarked(marked - 1));
+    else if (event.key === 'Enter') {
+      event.preventDefault();
+      if (marked >= 0) take(marked);
+      else if (leaf.ok) {
+        onLine(leaf.value);
+        setText('');
+        setOpen(false);
+        onDraft?.(undefined);
+      } else if (offers.length > 0) take(0);
+    } else if (event.key === 'Escape') {
+      event.stopPropagation();
+      if (offers.length > 0) setOpen(false);
+      else onEscape?.();
+    }
+  };
+  return (
+    <span className="relative inline-block min-w-0 flex-1">
+      <input
+        className="field w-full max-w-[560px]"
+        role="combobox"
+        aria-label={label}
+        aria-expanded={offers.length > 0}
+        aria-controls={`${id}-offers`}
+        aria-autocomplete="list"
+        aria-activedescendant={marked >= 0 ? `${id}-${marked}` : undefined}
+        autoComplete="off"
+        spellCheck={false}
+        value={text}
+        placeholder={placeholder}
+        autoFocus={autoFocus}
+        onChange={(event) => change(event.target.value)}
+        onFocus={() => setOpen(true)}
+        onBlur={() => setOpen(false)}
+        onKeyDown={pressed}
+      />
+      <ul id={`${id}-offers`} role="listbox" aria-label={`${label}: what could come next`} hidden={offers.length === 0} className="panel appears absolute top-9 left-0 z-10 min-w-64 py-1 shadow-sm">
+        {offers.map((offer, index) => (
+          <li
+            key={`${offer.hint} ${offer.text}`}
+            id={`${id}-${index}`}
+            role="option"
+            aria-selected={index === marked}
+            className={`flex cursor-pointer justify-between gap-6 px-2.5 py-1 ${index === marked ? 'bg-base-200' : ''}`}
+            onMouseDown={(event) => (event.preventDefault(), take(index))}
+          >
+            <span>{offer.text}</span>
+            <span className="quiet text-[12px]">{offer.hint}</span>
+          </li>
+        ))}
+      </ul>
+      {text.trim() !== '' && !leaf.ok && offers.length === 0 && <span className="text-error ml-2 text-[12.5px]">{leaf.faults[0]?.expected}</span>}
+    </span>
+  );
+}

@@ -1,0 +1,62 @@
+import { useParams } from 'react-router';
+import { type ContactView } from '@eager-sieve/contracts';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { useEffect } from 'react';
+import { Page } from '../ui/page';
+import { Loading, Wrong } from '../ui/states';
+import { relative, When } from '../ui/when';
+import { Facts } from './facts';
+import { Timeline } from './timeline';
+
+/** The contact as one heading: who, and where their keenness stands. */
+function heading(contact: ContactView) {
+  const score = contact.scores[0];
+  return (
+    <>
+      {contact.name}
+      {score && (
+        <>
+          ,{' '}
+          <em className="text-primary not-italic">
+            {score.bandName} since {relative(score.bandSince)}
+          </em>
+        </>
+      )}
+    </>
+  );
+}
+
+export default function Contact() {
+  const { id = '' } = useParams();
+  const catalogue = useCatalogue();
+  const { data: contact, error, refetch } = api.useContactQuery(id);
+  useEffect(() => {
+    if (contact) document.title = `${contact.name} · Eager Sieve`;
+    return () => {
+      document.title = 'Eager Sieve';
+    };
+  }, [contact]);
+  if (error) return <Wrong error={error} again={() => void refetch()} />;
+  if (!contact || !catalogue) return <Loading />;
+  const email = contact.consent.find((each) => each.channel === 'email');
+  return (
+    <Page
+      title={heading(contact)}
+      meta={
+        <>
+          {contact.email ?? 'no email address'} · email {email?.state === 'given' ? 'allowed' : (email?.state ?? 'never allowed')} · added <When at={contact.added} />
+        </>
+      }
+    >
+      <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
+        <div className="py-4 pr-5">
+          <Facts contact={contact} catalogue={catalogue} />
+        </div>
+        <div className="border-base-300 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
+          <Timeline contactId={id} />
+        </div>
+      </div>
+    </Page>
+  );
+}

@@ -1,0 +1,67 @@
+import { toKeys, EVERYONE, describe, type Group } from '@eager-sieve/core';
+import { useDeferredValue, useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { Outline } from '../conditions/outline';
+import { count } from '../ui/number';
+import { Page } from '../ui/page';
+import { PersonRows } from '../ui/person-rows';
+import { Empty, Loading, Wrong } from '../ui/states';
+
+export default function People() {
+  const catalogue = useCatalogue();
+  const [group, setGroup] = useState<Group>(EVERYONE);
+  const [narrowing, setNarrowing] = useState(false);
+  const [search, setSearch] = useState('');
+  const wanted = useDeferredValue(search.trim());
+  const condition = useMemo(() => (catalogue ? toKeys(group, catalogue) : { match: 'all' as const, of: [] }), [group, catalogue]);
+  const counted = api.useCountQuery({ condition, sieve: narrowing });
+  const list = api.usePeopleInfiniteQuery({ condition, ...(wanted ? { search: wanted } : {}) });
+  if (!catalogue) return <Loading />;
+  const rows = list.data?.pages.flatMap((page) => page.contacts) ?? [];
+  const answer = counted.data;
+  return (
+    <Page
+      title={
+        <>
+          People: <em className="text-primary not-italic">{answer ? count(answer.count) : '…'}</em>
+        </>
+      }
+      sentence={group.of.length > 0 ? describe(group, catalogue) : undefined}
+      meta={answer && `${count(answer.reachable)} can be reached by email${answer.count === answer.of ? '' : ` · of ${count(answer.of)} in all`}`}
+      actions={
+        <>
+          <input className="field w-52" type="search" aria-label="Search in this table" placeholder="name or address" value={search} onChange={(event) => setSearch(event.target.value)} />
+          <button type="button" className="act" aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
+            {narrowing ? 'Hide the lines' : 'Narrow down'}
+          </button>
+          <Link className="act act-main" to="/intake/import">
+            Import
+          </Link>
+        </>
+      }
+    >
+      {narrowing && (
+        <div className="mb-3">
+          <Outline value={group} catalogue={catalogue} onChange={setGroup} lines={answer?.lines} total={answer?.of ?? 0} stale={counted.isFetching} />
+        </div>
+      )}
+      {list.error ? (
+        <Wrong error={list.error} again={() => void list.refetch()} />
+      ) : !list.data ? (
+        <Loading />
+      ) : rows.length === 0 ? (
+        answer?.of === 0 ? (
+          <Empty title="Nobody here yet">
+            Contacts come from an <Link className="leads" to="/intake/import">import</Link>, a <Link className="leads" to="/intake">form</Link>, or the API.
+          </Empty>
+        ) : (
+          <Empty title="Nobody fits">{wanted ? `Nobody in this table goes by “${wanted}”.` : 'The bars show which line holds most people back.'}</Empty>
+        )
+      ) : (
+        <PersonRows label="People" rows={rows} catalogue={catalogue} more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined} />
+      )}
+    </Page>
+  );
+}

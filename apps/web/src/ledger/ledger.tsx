@@ -1,0 +1,78 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { words } from '../contacts/timeline';
+import { Choice } from '../conditions/line-editor';
+import { Page } from '../ui/page';
+import { Empty, Loading, Wrong } from '../ui/states';
+import { When } from '../ui/when';
+
+const KINDS = [
+  ['', 'everything'],
+  ['tag', 'tags'],
+  ['field', 'fields'],
+  ['membership', 'memberships'],
+  ['band', 'bands'],
+  ['firing', 'rules'],
+  ['consent', 'consent'],
+  ['setting', 'settings and sends'],
+] as const;
+
+/** The record of everything that was done, and why. */
+export default function LedgerPage() {
+  const [kind, setKind] = useState('');
+  const { data, error, refetch, hasNextPage, isFetching, fetchNextPage } = api.useLedgerInfiniteQuery(kind);
+  const rows = data?.pages.flatMap((page) => page.rows) ?? [];
+  return (
+    <Page title="Ledger" sentence="Everything that was done, and what it was done for." actions={<Choice label="Show" value={kind} choices={KINDS} onPick={setKind} />}>
+      {error ? (
+        <Wrong error={error} again={() => void refetch()} />
+      ) : !data ? (
+        <Loading />
+      ) : rows.length === 0 ? (
+        <Empty title="Nothing has been done yet" />
+      ) : (
+        <>
+          <table className="w-full table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="h-6.5 w-[12%]">When</th>
+                <th className="w-[20%]">Contact</th>
+                <th className="w-[34%]">What</th>
+                <th>Because of</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row) => (
+                <tr key={row.id} className="border-base-300/60 h-8.5 border-b">
+                  <td className="quiet">
+                    <When at={row.at} />
+                  </td>
+                  <td className="truncate pr-2">
+                    {row.contact && (
+                      <Link className="hover:underline" to={`/people/${row.contact}`}>
+                        {row.contactName}
+                      </Link>
+                    )}
+                  </td>
+                  <td className="truncate pr-2" title={words(row)}>
+                    {words(row)}
+                  </td>
+                  <td className="quiet truncate" title={row.cause.words}>
+                    {row.rule && row.kind !== 'firing' ? `rule ${row.rule}, ` : ''}
+                    {row.cause.words}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {hasNextPage && (
+            <button type="button" className="act act-small mt-3 self-start" disabled={isFetching} onClick={() => void fetchNextPage()}>
+              Earlier
+            </button>
+          )}
+        </>
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,79 @@
+import { Link } from 'react-router';
+import { type RuleRehearsal } from '@eager-sieve/contracts';
+import { count, people } from '../ui/number';
+
+const WORDS: Readonly<Record<string, string>> = {
+  'tag added': 'tags added',
+  'tag removed': 'tags removed',
+  'tag reason added': 'reasons added to tags',
+  'field set': 'fields set',
+  'field cleared': 'fields cleared',
+  'band crossed': 'bands crossed',
+  'membership joined': 'come into audiences',
+  'membership left': 'leave audiences',
+};
+
+/** What a rehearsal found: how many pass each step, and what would change for whom. Nothing has changed. */
+export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boolean }) {
+  const most = Math.max(1, ...result.steps.map((step) => step.count));
+  return (
+    <section className={`panel grid grid-cols-[290px_minmax(0,1fr)] max-lg:grid-cols-1 ${stale ? 'opacity-60' : ''}`} aria-label="Rehearsal">
+      <div className="px-4.5 py-3.5">
+        <h2 className="text-[15px]">
+          Rehearsal <span className="quiet font-sans text-[13px] font-normal">{stale ? 'of the rule before your last change' : 'nothing has changed yet'}</span>
+        </h2>
+        <dl className="mt-2 flex flex-col gap-2 text-[12.5px]">
+          {result.steps.map((step, index) => {
+            const last = index === result.steps.length - 1;
+            return (
+              <div key={step.words} className="grid grid-cols-[112px_1fr] items-center gap-2">
+                <dt>{step.words}</dt>
+                <dd className="flex items-center gap-2">
+                  <span aria-hidden className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`} style={{ width: `${(step.count / most) * 96}px` }} />
+                  <span className={last ? 'font-bold' : ''} data-touched={last ? '' : undefined}>
+                    {count(step.count)}
+                    {last && result.everyone && ' now'}
+                  </span>
+                </dd>
+              </div>
+            );
+          })}
+        </dl>
+        <p className="quiet mt-2.5 text-[12.5px]">
+          {!result.everyone && 'It begins from now on: those before stay as they are. '}
+          About <b className="text-base-content">{result.perWeek} a week</b> in the last eight weeks.
+        </p>
+      </div>
+      <div className="border-base-300 min-w-0 border-l px-4.5 py-3.5 max-lg:border-t max-lg:border-l-0">
+        <h3 className="text-[14px]">
+          What {result.everyone ? 'would change' : 'it would have changed'}{' '}
+          <span className="quiet font-sans text-[12.5px] font-normal">
+            {Object.entries(result.changes).map(([kind, n]) => `${count(n)} ${WORDS[kind] ?? kind}`).join(' · ') || `nothing for ${people(result.touched)}`}
+          </span>
+        </h3>
+        <table className="w-full table-fixed">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="h-6 w-[30%]">Contact</th>
+              <th>Changes</th>
+              <th>Sets off</th>
+            </tr>
+          </thead>
+          <tbody>
+            {result.samples.slice(0, 8).map((sample) => (
+              <tr key={sample.contact} className="border-base-300/60 h-7.5 border-b">
+                <td className="truncate pr-2">
+                  <Link className="hover:underline" to={`/people/${sample.contact}`}>
+                    {sample.name}
+                  </Link>
+                </td>
+                <td className="truncate pr-2 font-mono text-[12px]">{sample.changes.join(', ') || 'nothing new'}</td>
+                <td className={`truncate ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>{sample.setsOff.join(', ') || 'nothing'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

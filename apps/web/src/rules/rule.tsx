@@ -1,0 +1,199 @@
+import { EVERYONE, isGroup, keyFrom, toDocumentItem, type AnyDefinition, type Catalogue, type Condition, type Group, type RuleBody } from '@eager-sieve/core';
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { type RuleRehearsal } from '@eager-sieve/contracts';
+import { api } from '../app/api';
+import { wordsOf } from '../app/errors';
+import { useCatalogue } from '../app/use-catalogue';
+import { useSave } from '../app/use-save';
+import { Choice } from '../conditions/line-editor';
+import { Outline } from '../conditions/outline';
+import { WhereEditor } from '../conditions/where-editor';
+import { Page } from '../ui/page';
+import { Empty, Loading } from '../ui/states';
+import { Actions } from './actions';
+import { Rehearsal } from './rehearsal';
+import { oftenWords, ruleSentence } from './words';
+
+const asGroup = (condition: Condition | undefined): Group => (condition === undefined ? EVERYONE : isGroup(condition) ? condition : { match: 'all', of: [condition] });
+
+export default function RulePage() {
+  const { key = '' } = useParams();
+  const catalogue = useCatalogue();
+  if (!catalogue) return <Loading />;
+  const rule = key === 'new' ? undefined : catalogue.find('rule', key);
+  if (key !== 'new' && !rule) return <Empty title="There is no such rule"><Link className="leads" to="/rules">All rules</Link></Empty>;
+  const body = rule?.body ?? newRule(catalogue);
+  if (!body) return <Empty title="A rule needs a tag to give">Make one in the <Link className="leads" to="/tags">tag plan</Link> first.</Empty>;
+  return <Rule key={`${key} ${rule?.version ?? 0}`} ruleKey={key} version={rule?.version ?? 0} savedName={rule?.name ?? ''} saved={body} catalogue={catalogue} />;
+}
+
+function newRule(catalogue: Catalogue): RuleBody | undefined {
+  const tag = catalogue.all('tag')[0];
+  const type = catalogue.find('signalType', 'form.answered');
+  if (!tag || !type) return undefined;
+  const form = catalogue.all('form')[0];
+  return {
+    when: { kind: 'signal', type: type.id, ...(form ? { where: [{ path: 'form', op: 'is', value: form.key }] } : {}) },
+    then: [{ do: 'add tag', tag: tag.id }],
+    howOften: {},
+    beginsWith: 'from now on',
+    maxAgeDays: 7,
+    position: 100,
+    on: false,
+  };
+}
+
+interface RuleProps {
+  readonly ruleKey: string;
+  readonly version: number;
+  readonly savedName: string;
+  readonly saved: RuleBody;
+  readonly catalogue: Catalogue;
+}
+
+function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
+  const isNew = ruleKey === 'new';
+  const [name, setName] = useState(savedName);
+  const [rule, setRule] = useState(saved);
+  const [save, saving] = useSave();
+  const [rehearse, rehearsal] = api.useRehearseMutation();
+  const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
+  const navigate = useNavigate();
+  const changed = isNew || name !== savedName || JSON.stringify(rule) !== JSON.stringify(saved);
+  const written = (on: boolean): Record<string, unknown> => {
+    const { key: _key, name: _name, ...body } = toDocumentItem({ id: 0, kind: 'rule', key: 'x', name: 'x', version: 0, retired: false, body: { ...rule, on } } as AnyDefinition, catalogue);
+    return body;
+  };
+  const runRehearsal = async (): Promise<void> => {
+    const result = await rehearse({ rule: written(false), ...(isNew ? {} : { key: ruleKey }) });
+    if (result.data) setRehearsed({ of: rule, result: result.data });
+  };
+  const keep = async (on: boolean): Promise<void> => {
+    const key = isNew ? keyFrom(name, new Set(catalogue.all('rule').map((each) => each.key))) : ruleKey;
+    const done = await save({ rules: [{ key, name: name.trim(), ...written(on) }] } as never, on ? `${name} is on.` : `${name} is saved and off.`);
+    if (done && isNew) await navigate(`/rules/${key}`, { replace: true });
+  };
+  const fresh = rehearsed !== null && rehearsed.of === rule;
+  const nameless = name.trim() === '';
+  return (
+    <Page
+      title={<input aria-label="Name of the rule" className="font-display w-full min-w-0 bg-transparent font-semibold" value={name} placeholder="New rule" onChange={(event) => setName(event.target.value)} />}
+      sentence={ruleSentence(rule, catalogue)}
+      meta={
+        <>
+          <span className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${saved.on && !isNew ? 'border-success text-success' : 'border-quiet quiet'}`}>{saved.on && !isNew ? 'on' : 'off'}</span>
+          {isNew ? 'not saved yet' : `version ${version}`}
+          {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
+        </>
+      }
+      actions={
+        <>
+          <button type="button" data-rehearse className="act" disabled={rehearsal.isLoading} onClick={() => void runRehearsal()}>
+            {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
+          </button>
+          {saved.on && !isNew ? (
+            <>
+              <button type="button" className="act" disabled={saving} onClick={() => void keep(false)}>
+                Turn off
+              </button>
+              {changed && (
+                <button type="button" className="act act-main" disabled={saving || nameless} onClick={() => void keep(true)}>
+                  Keep changes
+                </button>
+              )}
+            </>
+          ) : (
+            <>
+              {changed && (
+                <button type="button" className="act" disabled={saving || nameless} onClick={() => void keep(false)}>
+                  Save, off
+                </button>
+              )}
+              <button type="button" className="act act-main" disabled={saving || nameless || !fresh} title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'} onClick={() => void keep(true)}>
+                Turn on
+              </button>
+            </>
+          )}
+        </>
+      }
+    >
+      <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
+        <Part name="When">
+          <When rule={rule} catalogue={catalogue} onChange={setRule} />
+        </Part>
+        <Part name="If">
+          <Outline value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
+        </Part>
+        <Part name="Then">
+          <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+        </Part>
+        <Part name="How often">
+          <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
+        </Part>
+        <Part name="Begins with">
+          <Choice label="Begins with" value={rule.beginsWith} choices={[['from now on', 'from now on'], ['everyone', 'everyone, past included']]} onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })} />
+          <span className="quiet ml-2">{rule.beginsWith === 'everyone' ? 'what happened before is worked when it is turned on' : 'what happened before stays as it is'}</span>
+        </Part>
+      </div>
+      {rehearsal.error && (
+        <p role="alert" className="text-error font-medium">
+          {wordsOf(rehearsal.error)}
+        </p>
+      )}
+      {rehearsed && <Rehearsal result={rehearsed.result} stale={!fresh} />}
+    </Page>
+  );
+}
+
+function Part({ name, children }: { name: string; children: React.ReactNode }) {
+  return (
+    <>
+      <h2 className="text-primary text-[14px]">{name}</h2>
+      <div className="min-w-0">{children}</div>
+    </>
+  );
+}
+
+function withIf(rule: RuleBody, group: Group): RuleBody {
+  const { if: _if, ...rest } = rule;
+  return group.of.length === 0 ? rest : { ...rest, if: group };
+}
+
+function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue: Catalogue; onChange: (rule: RuleBody) => void }) {
+  const { when } = rule;
+  const types = catalogue.all('signalType').map((type) => [String(type.id), type.body.verb] as const);
+  return (
+    <div className="flex flex-col gap-2">
+      <Choice
+        label="What sets it off"
+        value={when.kind === 'becomes' ? 'becomes' : String(when.type)}
+        choices={[...types, ['becomes', '… conditions become true']]}
+        onPick={(value) => onChange({ ...rule, when: value === 'becomes' ? { kind: 'becomes', condition: EVERYONE } : { kind: 'signal', type: Number(value) } })}
+      />
+      {when.kind === 'signal' ? (
+        <WhereEditor types={[when.type]} where={when.where ?? []} catalogue={catalogue} onChange={(where) => onChange({ ...rule, when: { kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) } })} />
+      ) : (
+        <Outline value={asGroup(when.condition)} catalogue={catalogue} onChange={(condition) => onChange({ ...rule, when: { kind: 'becomes', condition } })} />
+      )}
+    </div>
+  );
+}
+
+function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: (value: RuleBody['howOften']) => void }) {
+  const put = (key: 'limit' | 'pauseDays', text: string): void => {
+    const { [key]: _old, ...rest } = value;
+    const n = Math.trunc(Number(text));
+    onChange(text === '' || !(n >= 1) ? rest : { ...rest, [key]: n });
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <span>at most</span>
+      <input className="field w-20" type="number" min={1} aria-label="At most so many times per contact" placeholder="any" value={value.limit ?? ''} onChange={(event) => put('limit', event.target.value)} />
+      <span>times per contact, and not again within</span>
+      <input className="field w-20" type="number" min={1} aria-label="Not again within so many days" placeholder="0" value={value.pauseDays ?? ''} onChange={(event) => put('pauseDays', event.target.value)} />
+      <span>days</span>
+      <span className="quiet">· {oftenWords(value)}; each time it does not run again, the trace says so</span>
+    </div>
+  );
+}

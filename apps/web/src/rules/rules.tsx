@@ -1,0 +1,49 @@
+import { Link, useNavigate } from 'react-router';
+import { useCatalogue } from '../app/use-catalogue';
+import { count } from '../ui/number';
+import { Page } from '../ui/page';
+import { Empty, Loading } from '../ui/states';
+import { ruleSentence } from './words';
+
+export default function Rules() {
+  const catalogue = useCatalogue();
+  const navigate = useNavigate();
+  if (!catalogue) return <Loading />;
+  const rules = [...catalogue.all('rule')].sort((a, b) => (a.body.folder ?? '').localeCompare(b.body.folder ?? '') || a.body.position - b.body.position || a.id - b.id);
+  const on = rules.filter((rule) => rule.body.on).length;
+  return (
+    <Page
+      title={`Rules: ${count(rules.length)}`}
+      sentence="Standing rules turn what happens into tags and facts, for as long as they are on."
+      meta={rules.length > 0 && `${count(on)} on, ${count(rules.length - on)} off`}
+      actions={
+        <button type="button" data-new className="act act-main" onClick={() => void navigate('/rules/new')}>
+          New rule <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+        </button>
+      }
+    >
+      {rules.length === 0 ? (
+        <Empty title="No rule yet">
+          A rule says: when this happens, if that holds, then do this. <Link className="leads" to="/rules/new">Make the first one</Link>.
+        </Empty>
+      ) : (
+        <ul className="panel divide-base-300/60 divide-y">
+          {rules.map((rule) => (
+            <li key={rule.key} className="grid grid-cols-[44px_minmax(0,1fr)_auto] items-baseline gap-x-3 px-4 py-2.5">
+              <span className={`rounded border px-1.5 text-center text-[12px] font-semibold ${rule.body.on ? 'border-success text-success' : 'border-base-300 quiet'}`}>{rule.body.on ? 'on' : 'off'}</span>
+              <div className="min-w-0">
+                <Link to={`/rules/${rule.key}`} className="font-semibold hover:underline">
+                  {rule.name}
+                </Link>
+                <p className="quiet truncate text-[12.5px]" title={ruleSentence(rule.body, catalogue)}>
+                  {ruleSentence(rule.body, catalogue)}
+                </p>
+              </div>
+              <span className="quiet text-[12.5px]">{rule.body.folder}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Page>
+  );
+}

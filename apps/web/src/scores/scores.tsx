@@ -1,0 +1,65 @@
+import { Link, useNavigate } from 'react-router';
+import { toKeys, type Catalogue, type Definition } from '@eager-sieve/core';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { count, times } from '../ui/number';
+import { Page } from '../ui/page';
+import { Empty, Loading } from '../ui/states';
+
+export default function Scores() {
+  const catalogue = useCatalogue();
+  const navigate = useNavigate();
+  if (!catalogue) return <Loading />;
+  const cards = catalogue.all('scorecard');
+  return (
+    <Page
+      title={`Scores: ${count(cards.length)}`}
+      sentence="A scorecard adds up what somebody is and does. Nobody edits a score; each line says how often it counts."
+      actions={
+        <button type="button" data-new className="act act-main" onClick={() => void navigate('/scores/new')}>
+          New scorecard <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+        </button>
+      }
+    >
+      {cards.length === 0 ? (
+        <Empty title="No scorecard yet">
+          <Link className="leads" to="/scores/new">Make the first one</Link>: points for what people are and do, and names for the ranges of the total.
+        </Empty>
+      ) : (
+        <ul className="flex flex-col gap-3">
+          {cards.map((card) => (
+            <li key={card.key} className="panel px-4 py-3">
+              <Link to={`/scores/${card.key}`} className="font-semibold hover:underline">
+                {card.name}
+              </Link>{' '}
+              <span className="quiet">
+                {times(card.body.lines.length, 'line')}, from {card.body.min} to {card.body.max}
+              </span>
+              <div className="mt-2 grid grid-cols-4 gap-3 max-sm:grid-cols-2">
+                {card.body.bands.map((band) => (
+                  <BandShare key={band.key} card={card} band={band} catalogue={catalogue} />
+                ))}
+              </div>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Page>
+  );
+}
+
+/** How many stand in a band, with a bar of their share. */
+export function BandShare({ card, band, catalogue }: { card: Definition<'scorecard'>; band: { key: string; name: string; from: number }; catalogue: Catalogue }) {
+  const { data } = api.useCountQuery({ condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue) });
+  return (
+    <div>
+      <div className="text-[12.5px]">
+        {band.name} <span className="quiet">from {band.from}</span>
+      </div>
+      <div className="bg-sand mt-1 h-2" aria-hidden>
+        <div className="bg-primary h-full" style={{ width: `${data && data.of > 0 ? (data.count / data.of) * 100 : 0}%` }} />
+      </div>
+      <div className="mt-0.5 font-semibold">{data ? count(data.count) : '…'}</div>
+    </div>
+  );
+}

@@ -1,0 +1,76 @@
+import { fieldTypeSchema, keyFrom, type Catalogue } from '@eager-sieve/core';
+import { useState } from 'react';
+import { useSave } from '../app/use-save';
+
+/** The facts that are kept about every contact. */
+export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
+  const [name, setName] = useState('');
+  const [type, setType] = useState<string>('text');
+  const [options, setOptions] = useState('');
+  const [save, saving] = useSave();
+  const fields = catalogue.all('field');
+  const choice = type === 'one choice' || type === 'several choices';
+  const add = async (): Promise<void> => {
+    const taken = new Set(fields.map((field) => field.key));
+    const made: { key: string; name: string }[] = [];
+    for (const each of options.split('\n').map((line) => line.trim()).filter(Boolean)) made.push({ key: keyFrom(each, new Set(made.map((option) => option.key))), name: each });
+    const done = await save({ fields: [{ key: keyFrom(name, taken), name: name.trim(), of: 'contact', type, ...(choice ? { options: made } : {}) }] } as never, `The field ${name} is there.`);
+    if (done) (setName(''), setOptions(''));
+  };
+  return (
+    <section>
+      <h2 className="mb-2 text-[16px]">Fields</h2>
+      <table className="panel w-full">
+        <thead>
+          <tr className="quiet text-left text-[12px]">
+            <th className="px-4 py-1.5">Name</th>
+            <th>Key</th>
+            <th>Type</th>
+            <th className="pr-4">Choices</th>
+          </tr>
+        </thead>
+        <tbody>
+          {fields.map((field) => (
+            <tr key={field.key} className="border-base-300/60 border-t">
+              <td className="px-4 py-1 font-medium">{field.name}</td>
+              <td className="font-mono text-[12px]">{field.key}</td>
+              <td>{field.body.type}</td>
+              <td className="quiet max-w-80 truncate pr-4">{field.body.options?.map((option) => option.name).join(', ')}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {mayWrite && (
+        <form
+          className="mt-2 flex flex-wrap items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void add();
+          }}
+        >
+          <label>
+            <span className="quiet block text-[12.5px]">New field</span>
+            <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+          </label>
+          <label>
+            <span className="quiet block text-[12.5px]">Type</span>
+            <select className="field" value={type} onChange={(event) => setType(event.target.value)}>
+              {fieldTypeSchema.options.map((each) => (
+                <option key={each}>{each}</option>
+              ))}
+            </select>
+          </label>
+          {choice && (
+            <label>
+              <span className="quiet block text-[12.5px]">Choices, one a line</span>
+              <textarea className="field h-20 w-52 py-1" required value={options} onChange={(event) => setOptions(event.target.value)} />
+            </label>
+          )}
+          <button className="act" disabled={saving || name.trim() === ''}>
+            Add field
+          </button>
+        </form>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,82 @@
+import { useState } from 'react';
+import { keyScopes } from '@eager-sieve/contracts';
+import { api } from '../app/api';
+import { wordsOf } from '../app/errors';
+import { When } from '../ui/when';
+
+export function Keys({ mayWrite }: { mayWrite: boolean }) {
+  const { data: keys = [] } = api.useKeysQuery();
+  const [create, { data: made, error, isLoading }] = api.useCreateKeyMutation();
+  const [revoke] = api.useRevokeKeyMutation();
+  const [name, setName] = useState('');
+  const [scopes, setScopes] = useState<string[]>(['signals:write']);
+  return (
+    <section>
+      <h2 className="mb-2 text-[16px]">Keys for the API</h2>
+      <p className="quiet mb-2">
+        What programs send and ask with. The API is described at{' '}
+        <a className="leads" href="/api/v1/openapi.json" target="_blank" rel="noreferrer">
+          /api/v1/openapi.json
+        </a>
+        .
+      </p>
+      {keys.length > 0 && (
+        <table className="panel w-full">
+          <tbody>
+            {keys.map((key) => (
+              <tr key={key.id} className="border-base-300/60 border-t first:border-t-0">
+                <td className="px-4 py-1 font-medium">{key.name}</td>
+                <td className="font-mono text-[12px]">{key.prefix}…</td>
+                <td className="quiet text-[12.5px]">{key.scopes.join(', ')}</td>
+                <td className="quiet text-[12.5px]">{key.lastUsedAt ? <>used <When at={key.lastUsedAt} /></> : 'never used'}</td>
+                <td className="pr-4 text-right">
+                  {key.revokedAt ? (
+                    <span className="quiet">revoked</span>
+                  ) : (
+                    mayWrite && (
+                      <button type="button" className="act act-small" aria-label={`Revoke ${key.name}`} onClick={() => void revoke(key.id)}>
+                        Revoke
+                      </button>
+                    )
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {made && (
+        <p role="status" className="panel border-accent bg-glow mt-2 p-3">
+          This is the key, shown this once: <code className="font-mono text-[12.5px] break-all select-all">{made.key}</code>
+        </p>
+      )}
+      {mayWrite && (
+        <form
+          className="mt-2 flex flex-wrap items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void create({ name: name.trim(), scopes }).then((result) => !result.error && setName(''));
+          }}
+        >
+          <label>
+            <span className="quiet block text-[12.5px]">New key, for</span>
+            <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+          </label>
+          <fieldset className="flex flex-wrap gap-x-3">
+            <legend className="quiet text-[12.5px]">It may</legend>
+            {keyScopes.map((scope) => (
+              <label key={scope} className="inline-flex cursor-pointer items-center gap-1">
+                <input type="checkbox" className="accent-[var(--color-primary)]" checked={scopes.includes(scope)} onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))} />
+                <span className="font-mono text-[12px]">{scope}</span>
+              </label>
+            ))}
+          </fieldset>
+          <button className="act" disabled={isLoading || name.trim() === '' || scopes.length === 0}>
+            Make key
+          </button>
+          {error && <p className="text-error basis-full">{wordsOf(error)}</p>}
+        </form>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,103 @@
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { useSave } from '../app/use-save';
+import { Page } from '../ui/page';
+import { Loading } from '../ui/states';
+import { Fields } from './fields';
+import { Keys } from './keys';
+import { Persons } from './persons';
+
+export default function Settings() {
+  const { data: session } = api.useSessionQuery();
+  const catalogue = useCatalogue();
+  const [signOut] = api.useSignOutMutation();
+  const navigate = useNavigate();
+  if (!session || !catalogue) return <Loading />;
+  const may = (capability: string): boolean => session.capabilities.some((each) => each === capability);
+  const leave = async (): Promise<void> => {
+    await signOut();
+    await navigate('/sign-in');
+    location.reload();
+  };
+  return (
+    <Page
+      title="Settings"
+      sentence={`Signed in as ${session.person.name}, ${session.person.role}.`}
+      actions={
+        <>
+          <ThemeSwitch />
+          <button type="button" className="act" onClick={() => void leave()}>
+            Sign out everywhere
+          </button>
+        </>
+      }
+    >
+      <div className="flex max-w-[900px] flex-col gap-7">
+        <WorkspaceSection key={catalogue.workspace.name + catalogue.zone} name={catalogue.workspace.name} timeZone={catalogue.zone} currency={catalogue.workspace.currency} mayWrite={may('settings:write')} />
+        <Fields catalogue={catalogue} mayWrite={may('definitions:write')} />
+        {may('settings:read') && <Persons mayWrite={may('settings:write')} />}
+        {may('settings:read') && <Keys mayWrite={may('settings:write')} />}
+      </div>
+    </Page>
+  );
+}
+
+function ThemeSwitch() {
+  const [theme, setTheme] = useState(localStorage.getItem('theme') ?? '');
+  const choose = (next: string): void => {
+    setTheme(next);
+    if (next) localStorage.setItem('theme', next);
+    else localStorage.removeItem('theme');
+    document.documentElement.dataset['theme'] = next || (matchMedia('(prefers-color-scheme: dark)').matches ? 'kiln' : 'flour');
+  };
+  return (
+    <label className="flex items-center gap-2">
+      <span className="quiet">Look</span>
+      <select className="field" value={theme} onChange={(event) => choose(event.target.value)}>
+        <option value="">as the system</option>
+        <option value="flour">flour, light</option>
+        <option value="kiln">kiln, dark</option>
+      </select>
+    </label>
+  );
+}
+
+function WorkspaceSection({ name: savedName, timeZone, currency, mayWrite }: { name: string; timeZone: string; currency: string; mayWrite: boolean }) {
+  const [name, setName] = useState(savedName);
+  const [zone, setZone] = useState(timeZone);
+  const [save, saving] = useSave();
+  const zones = Intl.supportedValuesOf('timeZone');
+  return (
+    <section>
+      <h2 className="mb-2 text-[16px]">The workspace</h2>
+      <form
+        className="panel flex flex-wrap items-end gap-3 p-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save({ name: name.trim(), timeZone: zone } as never, 'The workspace is saved.');
+        }}
+      >
+        <label>
+          <span className="quiet block text-[12.5px]">Name</span>
+          <input className="field w-64" value={name} required disabled={!mayWrite} onChange={(event) => setName(event.target.value)} />
+        </label>
+        <label>
+          <span className="quiet block text-[12.5px]">Time zone: where a day begins</span>
+          <select className="field" value={zone} disabled={!mayWrite} onChange={(event) => setZone(event.target.value)}>
+            {(zones.includes(zone) ? zones : [zone, ...zones]).map((each) => (
+              <option key={each}>{each}</option>
+            ))}
+          </select>
+        </label>
+        <span className="quiet pb-1.5">money in {currency}</span>
+        {mayWrite && (
+          <button className="act" disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}>
+            Save
+          </button>
+        )}
+      </form>
+    </section>
+  );
+}

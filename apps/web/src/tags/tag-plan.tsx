@@ -1,0 +1,144 @@
+import { keyFrom, toKeys, type Catalogue, type Definition } from '@eager-sieve/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { useSave } from '../app/use-save';
+import { count } from '../ui/number';
+import { Page } from '../ui/page';
+import { Empty, Loading } from '../ui/states';
+import { Tag } from '../ui/tag';
+
+/** The tag plan is the tag catalogue: what each is for, who has it, which rule gives it, and where it is relied on. */
+export default function TagPlan() {
+  const catalogue = useCatalogue();
+  if (!catalogue) return <Loading />;
+  const families = catalogue.all('family');
+  const tags = catalogue.all('tag');
+  return (
+    <Page title={`Tags: ${count(tags.length)}`} sentence={families.length > 0 ? `In ${families.length} families, each for one thing.` : undefined}>
+      <NewTag catalogue={catalogue} />
+      {tags.length === 0 && <Empty title="No tag yet">A tag belongs to a family, which says what its tags are for: craft, snag, wish …</Empty>}
+      {families.map((family) => (
+        <section key={family.key} className="mt-4">
+          <h2 className="text-[15px]">
+            {family.name} <span className="quiet font-sans text-[13px] font-normal">{family.body.purpose}{family.body.many ? '' : ' · one at a time'}</span>
+          </h2>
+          <table className="w-full table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="h-6.5 w-[22%]">Tag</th>
+                <th className="w-[24%]">For whom</th>
+                <th className="w-[12%]">Have it</th>
+                <th className="w-[20%]">Given by</th>
+                <th>Relied on in</th>
+              </tr>
+            </thead>
+            <tbody>
+              {tags
+                .filter((tag) => tag.body.family === family.id)
+                .map((tag) => (
+                  <TagRow key={tag.key} tag={tag} catalogue={catalogue} />
+                ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+    </Page>
+  );
+}
+
+function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalogue }) {
+  const { data } = api.useCountQuery({ condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) });
+  const givers = catalogue.all('rule').filter((rule) => rule.body.then.some((action) => action.do === 'add tag' && action.tag === tag.id));
+  const links = catalogue.all('message').filter((message) => message.body.links.some((link) => link.tag === tag.id));
+  const mentions = (body: unknown): boolean => JSON.stringify(body).includes(`"tag":${tag.id},`) || JSON.stringify(body).includes(`"tag":${tag.id}}`);
+  const reliers = [...catalogue.all('audience').map((each) => ({ ...each, place: 'audiences' })), ...catalogue.all('scorecard').map((each) => ({ ...each, place: 'scores' }))].filter((each) => mentions(each.body));
+  return (
+    <tr className="border-base-300/60 h-9 border-b align-baseline">
+      <td>
+        <Tag name={tag.key} />
+      </td>
+      <td className="truncate">{tag.name}</td>
+      <td>{data ? count(data.count) : '…'}</td>
+      <td className="truncate">
+        {givers.map((rule) => (
+          <span key={rule.key} className="mr-2">
+            <Link className="leads" to={`/rules/${rule.key}`}>
+              {rule.name}
+            </Link>
+            {!rule.body.on && <span className="text-error"> (off)</span>}
+          </span>
+        ))}
+        {links.map((message) => (
+          <Link key={message.key} className="leads mr-2" to={`/campaigns/${message.key}`}>
+            {message.name}
+          </Link>
+        ))}
+        {givers.length + links.length === 0 && <span className="quiet">by hand</span>}
+      </td>
+      <td className="truncate">
+        {reliers.length === 0 && <span className="quiet">nothing</span>}
+        {reliers.map((each) => (
+          <Link key={`${each.place} ${each.key}`} className="leads mr-2" to={`/${each.place}/${each.key}`}>
+            {each.name}
+          </Link>
+        ))}
+      </td>
+    </tr>
+  );
+}
+
+function NewTag({ catalogue }: { catalogue: Catalogue }) {
+  const [family, setFamily] = useState('');
+  const [newFamily, setNewFamily] = useState('');
+  const [name, setName] = useState('');
+  const [save, saving] = useSave();
+  const families = catalogue.all('family');
+  const chosen = family || families[0]?.key || '+';
+  const add = async (): Promise<void> => {
+    const familyKey = chosen === '+' ? keyFrom(newFamily, new Set(families.map((each) => each.key))).replaceAll('.', '-') : chosen;
+    const prefix = catalogue.find('family', familyKey)?.body.prefix ?? familyKey.slice(0, 24);
+    const key = `${prefix}.${keyFrom(name).replaceAll('.', '-')}`;
+    const document = { ...(chosen === '+' ? { families: [{ key: familyKey, name: newFamily.trim(), prefix, purpose: '', many: true }] } : {}), tags: [{ key, name: name.trim(), family: familyKey }] };
+    if (await save(document as never, `${key} is in the plan.`)) {
+      setName('');
+      setNewFamily('');
+      setFamily(familyKey);
+    }
+  };
+  return (
+    <form
+      className="panel flex flex-wrap items-end gap-3 p-3.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void add();
+      }}
+    >
+      <label>
+        <span className="quiet block text-[12.5px]">Family</span>
+        <select className="field" value={chosen} onChange={(event) => setFamily(event.target.value)}>
+          {families.map((each) => (
+            <option key={each.key} value={each.key}>
+              {each.name}
+            </option>
+          ))}
+          <option value="+">a new family</option>
+        </select>
+      </label>
+      {chosen === '+' && (
+        <label>
+          <span className="quiet block text-[12.5px]">Name of the family</span>
+          <input className="field" required value={newFamily} onChange={(event) => setNewFamily(event.target.value)} />
+        </label>
+      )}
+      <label>
+        <span className="quiet block text-[12.5px]">New tag: who has it?</span>
+        <input className="field w-64" required placeholder="cares for celadon" value={name} onChange={(event) => setName(event.target.value)} />
+      </label>
+      <button className="act" disabled={saving || name.trim() === ''}>
+        Add tag
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,85 @@
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { Movement } from '../audiences/audiences';
+import { count, people } from '../ui/number';
+import { Page } from '../ui/page';
+import { Empty, Loading, Wrong } from '../ui/states';
+import { HoursChart } from './hours-chart';
+
+export default function Today() {
+  const { data, error, refetch } = api.useTodayQuery();
+  if (error) return <Wrong error={error} again={() => void refetch()} />;
+  if (!data) return <Loading />;
+  const { flow } = data;
+  const steps = [
+    { place: 'Intake', to: '/intake', n: flow.signals, words: 'signals came in' },
+    { place: 'Tags', to: '/tags', n: flow.tagsAdded, words: `tags added, ${count(flow.tagsRemoved)} removed` },
+    { place: 'Rules', to: '/rules', n: flow.rulesRan, words: 'times a rule ran' },
+    { place: 'Scores', to: '/scores', n: flow.bandsCrossed, words: 'bands crossed' },
+    { place: 'Audiences', to: '/audiences', n: flow.joined, words: `came in, ${count(flow.left)} left` },
+    { place: 'Campaigns', to: '/campaigns', n: flow.sent, words: flow.sent === 1 ? 'send' : 'sends' },
+  ];
+  return (
+    <Page title="Today" sentence={`${people(data.contacts)}. This is what flowed through since the start of yesterday.`}>
+      <ol className="panel grid grid-cols-6 max-lg:grid-cols-3 max-sm:grid-cols-2" aria-label="What flowed through">
+        {steps.map((step) => (
+          <li key={step.place} className="border-base-300 border-l px-4 py-3 first:border-l-0">
+            <Link to={step.to} className="leads">
+              {step.place}
+            </Link>
+            <div className="font-display text-[22px] font-semibold">{count(step.n)}</div>
+            <div className="quiet text-[12.5px]">{step.words}</div>
+          </li>
+        ))}
+      </ol>
+      <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4 max-lg:grid-cols-1">
+        <section className="panel p-4">
+          <h2 className="mb-2 text-[15px]">Signals by the hour, last 24 hours</h2>
+          <HoursChart hours={data.signalsByHour} />
+        </section>
+        <section className="panel p-4">
+          <h2 className="mb-2 text-[15px]">Needs a hand</h2>
+          {data.attention.length === 0 ? (
+            <p className="quiet">Nothing does.</p>
+          ) : (
+            <ul>
+              {data.attention.slice(0, 10).map((each, index) => (
+                <li key={index} className="py-0.5">
+                  <Link to={each.link} className="leads">
+                    {each.words}
+                  </Link>
+                </li>
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+      <section className="mt-4">
+        <h2 className="mb-1 text-[15px]">What moved</h2>
+        {data.moved.length === 0 ? (
+          <Empty title="No audience yet">
+            <Link to="/audiences/new" className="leads">Make the first one</Link>
+          </Empty>
+        ) : (
+          <table className="w-full">
+            <tbody>
+              {data.moved.map((audience) => (
+                <tr key={audience.key} className="border-base-300/60 h-9 border-b">
+                  <td className="font-semibold">
+                    <Link to={`/audiences/${audience.key}`} className="hover:underline">
+                      {audience.name}
+                    </Link>
+                  </td>
+                  <td>{people(audience.members)}</td>
+                  <td className="quiet">
+                    <Movement came={audience.came} left={audience.left} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </section>
+    </Page>
+  );
+}

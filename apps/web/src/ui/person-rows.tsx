@@ -1,0 +1,107 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useRef, type ReactNode } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { type Catalogue } from '@eager-sieve/core';
+import { type PersonRow } from '@eager-sieve/contracts';
+import { Score } from './score';
+import { Tag } from './tag';
+import { When } from './when';
+
+interface PersonRowsProps {
+  readonly rows: readonly PersonRow[];
+  readonly catalogue: Catalogue;
+  readonly more?: (() => void) | undefined;
+  readonly last?: { readonly title: string; readonly cell: (row: PersonRow) => ReactNode };
+  readonly label: string;
+}
+
+const ROW = 36;
+
+/** A table of contacts of any length: only what is in sight is drawn, and more is asked for as one comes near the end. `j` and `k` go down and up, Enter opens. */
+export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsProps) {
+  const holder = useRef<HTMLDivElement>(null);
+  const navigate = useNavigate();
+  const card = catalogue.all('scorecard')[0];
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => holder.current, estimateSize: () => ROW, overscan: 12 });
+  const items = virtual.getVirtualItems();
+  const lastSeen = items.at(-1)?.index ?? 0;
+  useEffect(() => {
+    if (more && lastSeen >= rows.length - 20) more();
+  }, [lastSeen, rows.length, more]);
+  const move = (by: number): void => {
+    const focused = document.activeElement?.closest<HTMLElement>('[data-row]');
+    const index = Math.max(0, Math.min(rows.length - 1, Number(focused?.dataset['row'] ?? -1) + by));
+    virtual.scrollToIndex(index);
+    requestAnimationFrame(() => holder.current?.querySelector<HTMLElement>(`[data-row="${index}"] a`)?.focus());
+  };
+  return (
+    <div
+      ref={holder}
+      role="region"
+      aria-label={label}
+      tabIndex={0}
+      className="min-h-72 flex-1 overflow-auto"
+      onKeyDown={(event) => {
+        if (event.key === 'j' || event.key === 'ArrowDown') (event.preventDefault(), move(1));
+        if (event.key === 'k' || event.key === 'ArrowUp') (event.preventDefault(), move(-1));
+      }}
+    >
+      <table className="w-full table-fixed border-collapse">
+        <thead className="bg-base-200 sticky top-0 z-1">
+          <tr className="quiet text-left text-[12px]">
+            <th className="h-6.5 w-[24%] pr-2.5">Contact</th>
+            <th className="w-[18%] pr-2.5">{card?.name ?? 'Score'}</th>
+            <th className="pr-2.5">Tags</th>
+            <th className="w-[20%] pr-2.5">Last from them</th>
+            <th className="w-[14%]">{last?.title ?? 'Added'}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {(items[0]?.start ?? 0) > 0 && (
+            <tr aria-hidden>
+              <td colSpan={5} style={{ height: items[0]?.start ?? 0 }} />
+            </tr>
+          )}
+          {items.map(({ index }) => {
+            const row = rows[index];
+            if (!row) return null;
+            const score = row.scores.find((each) => each.key === card?.key);
+            return (
+              <tr key={row.id} data-row={index} className="border-base-300/60 hover:bg-base-100 h-9 border-b" onDoubleClick={() => void navigate(`/people/${row.id}`)}>
+                <td className="truncate pr-2.5">
+                  <Link to={`/people/${row.id}`} className="font-semibold hover:underline" title={row.email ?? undefined}>
+                    {row.name}
+                  </Link>
+                </td>
+                <td className="truncate pr-2.5">{score && card && <Score points={score.points} band={score.band} card={card.body} />}</td>
+                <td className="truncate pr-2.5">
+                  {row.tags.slice(0, 3).map((tag) => (
+                    <span key={tag} className="mr-2.5">
+                      <Tag name={tag} />
+                    </span>
+                  ))}
+                  {row.tags.length > 3 && <span className="quiet text-[12px]">and {row.tags.length - 3} more</span>}
+                </td>
+                <td className="truncate pr-2.5">
+                  {row.lastFromThem ? (
+                    <>
+                      {row.lastFromThem.verb} <span className="quiet">· <When at={row.lastFromThem.time} /></span>
+                    </>
+                  ) : (
+                    <span className="quiet">nothing yet</span>
+                  )}
+                </td>
+                <td className="truncate">{last ? last.cell(row) : <When at={row.added} />}</td>
+              </tr>
+            );
+          })}
+          {items.length > 0 && (
+            <tr aria-hidden>
+              <td colSpan={5} style={{ height: Math.max(0, virtual.getTotalSize() - (items.at(-1)?.end ?? 0)) }} />
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}

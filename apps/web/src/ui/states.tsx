@@ -1,0 +1,40 @@
+import { type ReactNode } from 'react';
+import { wordsOf } from '../app/errors';
+
+/** While something is on its way: rows of grain, and a word for those who do not see them. */
+export function Loading({ what = 'Loading' }: { what?: string }) {
+  return (
+    <div role="status" className="quiet p-6">
+      <div aria-hidden className="mesh-line mb-2 w-24 motion-safe:animate-pulse" />
+      {what} …
+    </div>
+  );
+}
+
+export function Wrong({ error, again }: { error: unknown; again?: () => void }) {
+  return (
+    <div role="alert" className="panel border-error m-7 p-4">
+      <p className="text-error font-semibold">{wordsOf(error)}</p>
+      {again && (
+        <button type="button" className="act act-small mt-2" onClick={again}>
+          Try again
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** What belongs here, and the first step. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="px-6 py-10 text-center">
+      <div aria-hidden className="mx-auto mb-3 w-16">
+        <div className="mesh-line" />
+        <div className="mesh-line mx-2" />
+        <div className="mesh-line mx-4" />
+      </div>
+      <h2 className="text-[15px]">{title}</h2>
+      <div className="quiet mx-auto mt-1 max-w-md">{children}</div>
+    </div>
+  );
+}

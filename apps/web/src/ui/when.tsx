@@ -1,0 +1,32 @@
+const MINUTE = 60_000;
+const HOUR = 60 * MINUTE;
+const DAY = 24 * HOUR;
+
+const exact = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit' });
+const dayAndMonth = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
+const withYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+
+/** A time in relation to now: "12 min ago", "3 Nov". */
+export function relative(iso: string, now = Date.now()): string {
+  const at = Date.parse(iso);
+  const ago = now - at;
+  if (ago < -DAY || ago > 300 * DAY) return withYear.format(at);
+  if (ago < -MINUTE) return ago > -HOUR ? `in ${Math.round(-ago / MINUTE)} min` : `in ${Math.round(-ago / HOUR)} h`;
+  if (ago < MINUTE) return 'just now';
+  if (ago < HOUR) return `${Math.floor(ago / MINUTE)} min ago`;
+  if (ago < DAY) return `${Math.floor(ago / HOUR)} h ago`;
+  if (ago < 2 * DAY) return 'yesterday';
+  if (ago < 7 * DAY) return `${Math.floor(ago / DAY)} d ago`;
+  return dayAndMonth.format(at);
+}
+
+/** A relative time with the exact one on hover. */
+export function When({ at, className = '' }: { at: string; className?: string }) {
+  return (
+    <time dateTime={at} title={exact.format(Date.parse(at))} className={className}>
+      {relative(at)}
+    </time>
+  );
+}
+
+export const exactTime = (iso: string): string => exact.format(Date.parse(iso));
