@@ -3,7 +3,8 @@ import reactHooks from 'eslint-plugin-react-hooks';
 
 /** SQL may not ask the database for the time: what a pass means must not depend on when a statement happens to run. */
 const noNowInSql = {
-  selector: 'TemplateElement[value.raw=/\\b(now\\(\\)|current_timestamp|clock_timestamp\\(\\)|current_date)/i], Literal[value=/\\b(now\\(\\)|current_timestamp|clock_timestamp\\(\\)|current_date)/i]',
+  selector:
+    'TemplateElement[value.raw=/\\b(now\\(\\)|current_timestamp|clock_timestamp\\(\\)|current_date)/i], Literal[value=/\\b(now\\(\\)|current_timestamp|clock_timestamp\\(\\)|current_date)/i]',
   message: 'now() takes no part in meaning: pass an instant from the injected clock.',
 };
 

@@ -14,7 +14,9 @@ module.exports = {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(date-fns|@date-fns|nodemailer|csv-parse|csv-stringify|d3.*|internmap|delaunator|robust-predicates|lucide-react|@hookform)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(date-fns|@date-fns|nodemailer|csv-parse|csv-stringify|d3.*|internmap|delaunator|robust-predicates|lucide-react|@hookform)/)',
+  ],
   moduleNameMapper: {
     '^@eager-sieve/core$': '<rootDir>/packages/core/src/index.ts',
     '^@eager-sieve/contracts$': '<rootDir>/packages/contracts/src/index.ts',

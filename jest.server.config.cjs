@@ -1,1 +1,7 @@
-module.exports = { ...require('./jest.base.cjs'), rootDir: __dirname, testEnvironment: 'node', testMatch: ['<rootDir>/apps/server/**/*.test.ts'], testTimeout: 60_000 };
+module.exports = {
+  ...require('./jest.base.cjs'),
+  rootDir: __dirname,
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/apps/server/**/*.test.ts'],
+  testTimeout: 60_000,
+};

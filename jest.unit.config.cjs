@@ -1,6 +1,12 @@
 module.exports = {
   projects: [
-    { ...require('./jest.base.cjs'), displayName: 'core', rootDir: __dirname, testEnvironment: 'node', testMatch: ['<rootDir>/packages/**/*.test.ts'] },
+    {
+      ...require('./jest.base.cjs'),
+      displayName: 'core',
+      rootDir: __dirname,
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/packages/**/*.test.ts'],
+    },
     {
       ...require('./jest.base.cjs'),
       displayName: 'web',

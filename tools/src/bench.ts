@@ -25,15 +25,28 @@ export async function bench(): Promise<void> {
   try {
     const [person] = DEMO_PEOPLE;
     await serverCommand(cluster.url(name), 'person', person.email, person.name, person.role, person.password);
-    const { key } = await serverCommand<{ key: string }>(cluster.url(name), 'key', 'bench', 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write');
+    const { key } = await serverCommand<{ key: string }>(
+      cluster.url(name),
+      'key',
+      'bench',
+      'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write',
+    );
     await loadDemo({ address: server.url, key, size: CONTACTS });
-    const signedIn = await fetch(`${server.url}/api/app/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email: person.email, password: person.password }) });
+    const signedIn = await fetch(`${server.url}/api/app/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email: person.email, password: person.password }),
+    });
     const cookie = (signedIn.headers.get('set-cookie') ?? '').split(';')[0] ?? '';
     const times = await fromSignalToPage(server.url, key, cookie);
-    say(`signal posted → open page told of the changed membership, ${ROUNDS} rounds: median ${median(times.told).toFixed(0)} ms, p95 ${p95(times.told).toFixed(0)} ms (budget: median 300 ms)`);
+    say(
+      `signal posted → open page told of the changed membership, ${ROUNDS} rounds: median ${median(times.told).toFixed(0)} ms, p95 ${p95(times.told).toFixed(0)} ms (budget: median 300 ms)`,
+    );
     say(`signal posted → accepted: median ${median(times.accepted).toFixed(0)} ms`);
     const count = await counting(server.url, key);
-    say(`exact count of a four-line audience: median ${median(count.count).toFixed(0)} ms; with its sieve: median ${median(count.sieve).toFixed(0)} ms`);
+    say(
+      `exact count of a four-line audience: median ${median(count.count).toFixed(0)} ms; with its sieve: median ${median(count.sieve).toFixed(0)} ms`,
+    );
   } finally {
     await stopServer(server);
     await cluster.stop();
@@ -62,13 +75,22 @@ async function fromSignalToPage(address: string, key: string, cookie: string): P
     const response = await fetch(`${address}/api/v1/signals`, {
       method: 'POST',
       headers: { authorization: `Bearer ${key}`, 'content-type': 'application/cloudevents+json' },
-      body: JSON.stringify({ specversion: '1.0', source: 'bench', id: `bench-${round}`, type: 'consent.given', subject: email, data: { channel: 'email' } }),
+      body: JSON.stringify({
+        specversion: '1.0',
+        source: 'bench',
+        id: `bench-${round}`,
+        type: 'consent.given',
+        subject: email,
+        data: { channel: 'email' },
+      }),
     });
     const answer = (await response.json()) as SignalsAnswer;
     if (answer.accepted !== 1) throw new Error(`not accepted: ${JSON.stringify(answer)}`);
     accepted.push(performance.now() - begin);
     await joined;
-    const contact = (await (await fetch(`${address}/api/v1/contacts/${email}`, { headers: { authorization: `Bearer ${key}` } })).json()) as ContactView;
+    const contact = (await (
+      await fetch(`${address}/api/v1/contacts/${email}`, { headers: { authorization: `Bearer ${key}` } })
+    ).json()) as ContactView;
     if (!contact.audiences.some((audience) => audience.key === 'reachable')) throw new Error('told of a membership that is not there');
     told.push(performance.now() - begin);
     await new Promise((resolve) => setTimeout(resolve, 100));
@@ -79,13 +101,17 @@ async function fromSignalToPage(address: string, key: string, cookie: string): P
 
 async function counting(address: string, key: string): Promise<{ count: number[]; sieve: number[] }> {
   const headers = { authorization: `Bearer ${key}`, 'content-type': 'application/json' };
-  const document = (await (await fetch(`${address}/api/v1/definitions`, { headers })).json()) as { audiences: { key: string; condition: unknown }[] };
+  const document = (await (await fetch(`${address}/api/v1/definitions`, { headers })).json()) as {
+    audiences: { key: string; condition: unknown }[];
+  };
   const condition = document.audiences.find((audience) => audience.key === 'glaze-keepers')?.condition;
   const times = { count: [] as number[], sieve: [] as number[] };
   for (let round = 0; round < 20; round += 1) {
     for (const sieve of [false, true]) {
       const begin = performance.now();
-      await (await fetch(`${address}/api/v1/audiences/count`, { method: 'POST', headers, body: JSON.stringify({ condition, sieve }) })).json();
+      await (
+        await fetch(`${address}/api/v1/audiences/count`, { method: 'POST', headers, body: JSON.stringify({ condition, sieve }) })
+      ).json();
       times[sieve ? 'sieve' : 'count'].push(performance.now() - begin);
     }
   }

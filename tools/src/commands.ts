@@ -39,7 +39,8 @@ const PID_FILE = join(DATA, 'server.pid');
 function wholeNumber(value: string | boolean | undefined, name: string, least: number, most: number): number | undefined {
   if (value === undefined) return undefined;
   const number = Number(value);
-  if (!Number.isInteger(number) || number < least || number > most) throw new ToldError(`--${name} takes a whole number from ${least} to ${most}, not “${String(value)}”.`);
+  if (!Number.isInteger(number) || number < least || number > most)
+    throw new ToldError(`--${name} takes a whole number from ${least} to ${most}, not “${String(value)}”.`);
   return number;
 }
 
@@ -94,9 +95,15 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
 
 /** What a new installation begins with: people who can sign in and, unless it is to be empty, the demo. */
 async function furnish(databaseUrl: string, address: string, size: number): Promise<void> {
-  for (const person of size === 0 ? DEMO_PEOPLE.slice(0, 1) : DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
+  for (const person of size === 0 ? DEMO_PEOPLE.slice(0, 1) : DEMO_PEOPLE)
+    await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
   if (size === 0) return;
-  const { key } = await serverCommand<{ key: string }>(databaseUrl, 'key', 'demo', 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write');
+  const { key } = await serverCommand<{ key: string }>(
+    databaseUrl,
+    'key',
+    'demo',
+    'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write',
+  );
   await loadDemo({ address, key, size });
 }
 
@@ -118,7 +125,8 @@ async function stop(): Promise<void> {
   const pid = runningServer();
   if (pid !== undefined) {
     process.kill(pid, 'SIGTERM');
-    for (let waited = 0; runningServer() !== undefined && waited < 200; waited += 1) await new Promise((resolve) => setTimeout(resolve, 100));
+    for (let waited = 0; runningServer() !== undefined && waited < 200; waited += 1)
+      await new Promise((resolve) => setTimeout(resolve, 100));
   }
   const cluster = await stopClusterAt(join(DATA, 'cluster'));
   say(pid !== undefined || cluster ? 'stopped' : 'nothing was running');
@@ -129,7 +137,9 @@ async function reset(options: Record<string, string | boolean | undefined>): Pro
   if (options['yes'] !== true) {
     if (!process.stdin.isTTY) throw new ToldError('This throws away all data of this installation. Say so with --yes.');
     const terminal = createInterface({ input: process.stdin, output: process.stdout });
-    const answer = await terminal.question(`This throws away all data in ${DATA}: contacts, signals, definitions, everything. Type “reset” to do it: `);
+    const answer = await terminal.question(
+      `This throws away all data in ${DATA}: contacts, signals, definitions, everything. Type “reset” to do it: `,
+    );
     terminal.close();
     if (answer.trim() !== 'reset') throw new ToldError('Nothing was thrown away.');
   }
@@ -150,7 +160,12 @@ async function withDatabase<Result>(work: (url: string) => Promise<Result>): Pro
 }
 
 async function verify(): Promise<void> {
-  const found = await withDatabase((url) => serverCommand<{ contacts: number; differences: number; byKind: Record<string, number>; first: { contact: string; what: string }[] }>(url, 'verify'));
+  const found = await withDatabase((url) =>
+    serverCommand<{ contacts: number; differences: number; byKind: Record<string, number>; first: { contact: string; what: string }[] }>(
+      url,
+      'verify',
+    ),
+  );
   say(`${found.contacts} contacts compared, ${found.differences} differences`);
   for (const [kind, count] of Object.entries(found.byKind)) console.log(`  ${kind}: ${count}`);
   for (const { contact, what } of found.first.slice(0, 20)) console.log(`  ${contact}  ${what}`);
@@ -158,17 +173,28 @@ async function verify(): Promise<void> {
 }
 
 async function key(options: Record<string, string | boolean | undefined>, [action]: readonly string[]): Promise<void> {
-  if (action !== 'create' || !options['name'] || !options['scopes']) throw new ToldError('Usage: ./sieve key create --name N --scopes signals:write,contacts:read');
+  if (action !== 'create' || !options['name'] || !options['scopes'])
+    throw new ToldError('Usage: ./sieve key create --name N --scopes signals:write,contacts:read');
   const made = await withDatabase((url) => serverCommand<{ key: string }>(url, 'key', String(options['name']), String(options['scopes'])));
   console.log(made.key);
 }
 
 export const commands: Readonly<Record<string, Command>> = {
-  start: { usage: 'start [--empty] [--port N] [--size N]', options: { empty: { type: 'boolean' }, port: { type: 'string' }, size: { type: 'string' } }, positionals: 0, run: start },
+  start: {
+    usage: 'start [--empty] [--port N] [--size N]',
+    options: { empty: { type: 'boolean' }, port: { type: 'string' }, size: { type: 'string' } },
+    positionals: 0,
+    run: start,
+  },
   stop: { usage: 'stop', options: {}, positionals: 0, run: stop },
   reset: { usage: 'reset [--yes]', options: { yes: { type: 'boolean' } }, positionals: 0, run: reset },
   test: { usage: `test [${TEST_PARTS.join('|')}]`, options: {}, positionals: 1, run: (_options, [part]) => test(part) },
   verify: { usage: 'verify', options: {}, positionals: 0, run: verify },
-  key: { usage: 'key create --name N --scopes a,b', options: { name: { type: 'string' }, scopes: { type: 'string' } }, positionals: 1, run: key },
+  key: {
+    usage: 'key create --name N --scopes a,b',
+    options: { name: { type: 'string' }, scopes: { type: 'string' } },
+    positionals: 1,
+    run: key,
+  },
   bench: { usage: 'bench', options: {}, positionals: 0, run: bench },
 };

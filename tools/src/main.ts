@@ -14,9 +14,12 @@ async function main(argv: readonly string[]): Promise<void> {
   try {
     read = parseArgs({ args: [...rest], options: command.options, allowPositionals: true, strict: true });
   } catch (error) {
-    throw new ToldError(`${error instanceof Error ? error.message.split('. To specify')[0] : String(error)}\n\nUsage: ./sieve ${command.usage}`);
+    throw new ToldError(
+      `${error instanceof Error ? error.message.split('. To specify')[0] : String(error)}\n\nUsage: ./sieve ${command.usage}`,
+    );
   }
-  if (read.positionals.length > command.positionals) throw new ToldError(`“${read.positionals.at(-1)}” is too much.\n\nUsage: ./sieve ${command.usage}`);
+  if (read.positionals.length > command.positionals)
+    throw new ToldError(`“${read.positionals.at(-1)}” is too much.\n\nUsage: ./sieve ${command.usage}`);
   await command.run(read.values as Record<string, string | boolean | undefined>, read.positionals);
 }
 

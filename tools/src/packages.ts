@@ -8,7 +8,9 @@ export function postgresPrograms(): string | undefined {
   const base = '/usr/lib/postgresql';
   const versions = existsSync(base) ? readdirSync(base).sort((a, b) => Number(b) - Number(a)) : [];
   const debian = versions.map((version) => join(base, version, 'bin'));
-  return [...debian, ...(process.env['PATH'] ?? '').split(':')].find((directory) => existsSync(join(directory, 'initdb')) && existsSync(join(directory, 'pg_ctl')));
+  return [...debian, ...(process.env['PATH'] ?? '').split(':')].find(
+    (directory) => existsSync(join(directory, 'initdb')) && existsSync(join(directory, 'pg_ctl')),
+  );
 }
 
 export const chromium = (): string | undefined => ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync);

@@ -27,6 +27,7 @@ export async function show(program: string, args: readonly string[], options: Sp
 /** The same as `run`; an end other than 0 is an error that shows the last of what was printed. */
 export async function must(program: string, args: readonly string[], options: SpawnOptions = {}): Promise<string> {
   const { status, output } = await run(program, args, options);
-  if (status !== 0) throw new ToldError(`${[program, ...args].join(' ')} ended with ${status}:\n${output.split('\n').slice(-30).join('\n')}`);
+  if (status !== 0)
+    throw new ToldError(`${[program, ...args].join(' ')} ended with ${status}:\n${output.split('\n').slice(-30).join('\n')}`);
   return output;
 }

@@ -37,7 +37,11 @@ export interface RunningServer {
 /** Starts the built server and waits until it answers. */
 export function startServer(databaseUrl: string, port: number, env: NodeJS.ProcessEnv = {}): Promise<RunningServer> {
   return new Promise((resolve, reject) => {
-    const child = fork(SERVER_MAIN, [], { env: { ...process.env, ...env, DATABASE_URL: databaseUrl, PORT: String(port) }, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], detached: true });
+    const child = fork(SERVER_MAIN, [], {
+      env: { ...process.env, ...env, DATABASE_URL: databaseUrl, PORT: String(port) },
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      detached: true,
+    });
     child.once('message', (message: { port: number }) => resolve({ child, port: message.port, url: `http://127.0.0.1:${message.port}` }));
     child.once('error', reject);
     child.once('exit', (status) => reject(new ToldError(`The server ended with ${status} before it answered. What it said stands above.`)));

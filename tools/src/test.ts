@@ -11,7 +11,8 @@ type Part = (typeof TEST_PARTS)[number];
 
 /** Runs every check and test, or one part of them. */
 export async function test(part: string | undefined): Promise<void> {
-  if (part !== undefined && !(TEST_PARTS as readonly string[]).includes(part)) throw new ToldError(`There is no part “${part}”. The parts are ${TEST_PARTS.join(', ')}.`);
+  if (part !== undefined && !(TEST_PARTS as readonly string[]).includes(part))
+    throw new ToldError(`There is no part “${part}”. The parts are ${TEST_PARTS.join(', ')}.`);
   const wanted = (each: Part): boolean => part === undefined || part === each;
   await build();
   if (wanted('checks')) await checks();
@@ -43,7 +44,10 @@ async function checks(): Promise<void> {
 
 async function jest(project: 'unit' | 'server', env: NodeJS.ProcessEnv = process.env): Promise<void> {
   say(`${project} tests`);
-  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, ...(project === 'server' ? ['--runInBand'] : [])], { cwd: ROOT, env });
+  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, ...(project === 'server' ? ['--runInBand'] : [])], {
+    cwd: ROOT,
+    env,
+  });
 }
 
 async function browser(env: NodeJS.ProcessEnv): Promise<void> {

@@ -16,7 +16,14 @@ async function main(): Promise<void> {
   const host = process.env['SIEVE_HOST'] ?? '127.0.0.1';
   const database = await new Database(databaseUrl).open();
   await prepareDatabase(database);
-  const app = await createApp({ database, databaseUrl, clock: new ServerClock(), workers: Number(process.env['SIEVE_WORKERS'] ?? 1), webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'), log });
+  const app = await createApp({
+    database,
+    databaseUrl,
+    clock: new ServerClock(),
+    workers: Number(process.env['SIEVE_WORKERS'] ?? 1),
+    webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'),
+    log,
+  });
   await app.listen(port, host);
   const address = app.getHttpServer().address() as { port: number };
   const publicAddress = app.get(PublicAddress);

@@ -17,7 +17,11 @@ async function main(): Promise<void> {
   const worker = new Worker(database, new DefinitionStore(), clock, databaseUrl, `${hostname()}/${process.pid}`, log);
   worker.start();
   process.send?.({ ready: true });
-  const stop = (): void => void worker.stop().then(() => database.close()).then(() => process.exit(0));
+  const stop = (): void =>
+    void worker
+      .stop()
+      .then(() => database.close())
+      .then(() => process.exit(0));
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);
 }

@@ -12,14 +12,17 @@ const CONDITIONS_A_WORLD = 25;
 /** Writes generated contacts into the real tables, through the engine's own writer where there is one. */
 async function putWorld({ database }: TestDatabase, world: readonly MadeContact[]): Promise<void> {
   await database.transaction(async (sql) => {
-    await sql.query('truncate contact, contact_fact, contact_tag, contact_tag_reason, contact_consent, contact_score, membership, signal, signal_sum, due, ledger');
+    await sql.query(
+      'truncate contact, contact_fact, contact_tag, contact_tag_reason, contact_consent, contact_score, membership, signal, signal_sum, due, ledger',
+    );
     await sql.query(
       `insert into contact (id, uid, lane, made_at) select n, ('00000000-0000-7000-8000-' || lpad(n::text, 12, '0'))::uuid, 0, $2 from generate_series(1, $1::int) n`,
       [world.length, iso(NOW)],
     );
     const worked = world.map((made, index) => {
       const state = stateOf(made, index + 1);
-      for (const part of ['facts', 'tags', 'consent', 'scores', 'memberships'] as const) for (const key of state[part].keys()) state.changed[part].add(key);
+      for (const part of ['facts', 'tags', 'consent', 'scores', 'memberships'] as const)
+        for (const key of state[part].keys()) state.changed[part].add(key);
       state.lastNow = NOW;
       return { state, lane: 0, effects: [] };
     });
@@ -28,7 +31,20 @@ async function putWorld({ database }: TestDatabase, world: readonly MadeContact[
       `insert into signal (contact_id, type_id, time, id, source_id, sender_id, day, historic, received_at, details)
        select contact_id, type_id, time, id, 1, sender_id, 0, false, time, details
          from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, type_id int, time timestamptz, id bigint, sender_id text, details jsonb)`,
-      [JSON.stringify(world.flatMap((made, index) => made.signals.map((signal) => ({ contact_id: index + 1, type_id: signal.typeId, time: iso(signal.time), id: signal.id, sender_id: signal.senderId, details: signal.details }))))],
+      [
+        JSON.stringify(
+          world.flatMap((made, index) =>
+            made.signals.map((signal) => ({
+              contact_id: index + 1,
+              type_id: signal.typeId,
+              time: iso(signal.time),
+              id: signal.id,
+              sender_id: signal.senderId,
+              details: signal.details,
+            })),
+          ),
+        ),
+      ],
     );
   });
 }
@@ -44,22 +60,33 @@ describe('the evaluators', () => {
     let truths = 0;
     let asked = 0;
     await fc.assert(
-      fc.asyncProperty(fc.array(contacts, { minLength: 1, maxLength: 8 }), fc.array(conditions, { minLength: CONDITIONS_A_WORLD, maxLength: CONDITIONS_A_WORLD }), async (world, asks) => {
-        await putWorld(test, world);
-        const moment = new Moment(NOW, ZONE);
-        const nodes = asks.map((condition) => orThrow(prepare(condition, catalogue)));
-        const { texts, values } = toSqlEach(nodes, moment);
-        const rows = await test.database.query<Record<string, boolean>>(`select ${texts.map((text, index) => `(${text}) as c${index}`).join(', ')} from contact c order by c.id`, values);
-        world.forEach((made, at) => {
-          const state = stateOf(made, at + 1);
-          nodes.forEach((node, index) => {
-            const truth = holds(node, state, moment);
-            asked += 1;
-            truths += truth ? 1 : 0;
-            expect({ condition: asks[index], contact: at, sql: rows[at]?.[`c${index}`] }).toEqual({ condition: asks[index], contact: at, sql: truth });
+      fc.asyncProperty(
+        fc.array(contacts, { minLength: 1, maxLength: 8 }),
+        fc.array(conditions, { minLength: CONDITIONS_A_WORLD, maxLength: CONDITIONS_A_WORLD }),
+        async (world, asks) => {
+          await putWorld(test, world);
+          const moment = new Moment(NOW, ZONE);
+          const nodes = asks.map((condition) => orThrow(prepare(condition, catalogue)));
+          const { texts, values } = toSqlEach(nodes, moment);
+          const rows = await test.database.query<Record<string, boolean>>(
+            `select ${texts.map((text, index) => `(${text}) as c${index}`).join(', ')} from contact c order by c.id`,
+            values,
+          );
+          world.forEach((made, at) => {
+            const state = stateOf(made, at + 1);
+            nodes.forEach((node, index) => {
+              const truth = holds(node, state, moment);
+              asked += 1;
+              truths += truth ? 1 : 0;
+              expect({ condition: asks[index], contact: at, sql: rows[at]?.[`c${index}`] }).toEqual({
+                condition: asks[index],
+                contact: at,
+                sql: truth,
+              });
+            });
           });
-        });
-      }),
+        },
+      ),
       { numRuns: RUNS },
     );
     expect(asked).toBeGreaterThan(RUNS * CONDITIONS_A_WORLD);

@@ -69,8 +69,19 @@ export class TestServer {
     const test = await testDatabase();
     const clock = options.clock ?? new DatabaseClock();
     await addPerson(test.database, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now());
-    const { key } = await createKey(test.database, 'test', ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'], null, Date.now());
-    const app = await createApp({ database: test.database, databaseUrl: test.url, clock: new ServerClock(clock), workers: options.workers ?? 1 });
+    const { key } = await createKey(
+      test.database,
+      'test',
+      ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'],
+      null,
+      Date.now(),
+    );
+    const app = await createApp({
+      database: test.database,
+      databaseUrl: test.url,
+      clock: new ServerClock(clock),
+      workers: options.workers ?? 1,
+    });
     await app.listen(0, '127.0.0.1');
     return new TestServer(app, test, key);
   }
@@ -85,13 +96,18 @@ export class TestServer {
   }
 
   async define(document: object): Promise<void> {
-    await this.call('put', '/api/v1/definitions').send(document as DefinitionsDocument).expect(200);
+    await this.call('put', '/api/v1/definitions')
+      .send(document as DefinitionsDocument)
+      .expect(200);
     await this.idle();
   }
 
   /** Posts signals and waits until they have been worked. */
   async signals(...events: object[]): Promise<void> {
-    const response = await this.call('post', '/api/v1/signals').query({ wait: 'true' }).set('content-type', 'application/cloudevents-batch+json').send(JSON.stringify(events));
+    const response = await this.call('post', '/api/v1/signals')
+      .query({ wait: 'true' })
+      .set('content-type', 'application/cloudevents-batch+json')
+      .send(JSON.stringify(events));
     expect(response.body).toMatchObject({ rejected: [] });
     await this.idle();
   }
@@ -117,4 +133,12 @@ export class TestServer {
 
 let serial = 0;
 /** A signal as a CloudEvent, with an id of its own. */
-export const event = (type: string, subject: string, data?: object, more: object = {}): object => ({ specversion: '1.0', source: 'test', id: `e${(serial += 1)}`, type, subject, ...(data ? { data } : {}), ...more });
+export const event = (type: string, subject: string, data?: object, more: object = {}): object => ({
+  specversion: '1.0',
+  source: 'test',
+  id: `e${(serial += 1)}`,
+  type,
+  subject,
+  ...(data ? { data } : {}),
+  ...more,
+});

@@ -32,7 +32,14 @@ export const roleCapabilities: Record<Role, readonly Capability[]> = {
 };
 
 /** The scopes that a key can be given. */
-export const keyScopes = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'] as const;
+export const keyScopes = [
+  'signals:write',
+  'contacts:read',
+  'contacts:write',
+  'audiences:read',
+  'definitions:read',
+  'definitions:write',
+] as const;
 export const keyScopeSchema = z.enum(keyScopes);
 
 export const signInSchema = z.strictObject({ email: z.string().trim().min(3).max(254), password: z.string().min(1).max(200) });

@@ -9,11 +9,15 @@ export interface RuleRehearsal {
   readonly steps: readonly { readonly words: string; readonly count: number }[];
   readonly touched: number;
   readonly changes: Readonly<Record<string, number>>;
-  readonly samples: readonly { readonly contact: string; readonly name: string; readonly changes: readonly string[]; readonly setsOff: readonly string[] }[];
+  readonly samples: readonly {
+    readonly contact: string;
+    readonly name: string;
+    readonly changes: readonly string[];
+    readonly setsOff: readonly string[];
+  }[];
   readonly perWeek: number;
   readonly everyone: boolean;
 }
-
 
 export interface ImportView {
   readonly id: number;
@@ -45,8 +49,23 @@ export type ImportOptions = z.infer<typeof importOptionsSchema>;
 export interface TodayView {
   readonly since: string;
   readonly contacts: number;
-  readonly flow: { readonly signals: number; readonly tagsAdded: number; readonly tagsRemoved: number; readonly rulesRan: number; readonly bandsCrossed: number; readonly joined: number; readonly left: number; readonly sent: number };
-  readonly moved: readonly { readonly key: string; readonly name: string; readonly members: number; readonly came: number; readonly left: number }[];
+  readonly flow: {
+    readonly signals: number;
+    readonly tagsAdded: number;
+    readonly tagsRemoved: number;
+    readonly rulesRan: number;
+    readonly bandsCrossed: number;
+    readonly joined: number;
+    readonly left: number;
+    readonly sent: number;
+  };
+  readonly moved: readonly {
+    readonly key: string;
+    readonly name: string;
+    readonly members: number;
+    readonly came: number;
+    readonly left: number;
+  }[];
   readonly attention: readonly { readonly kind: string; readonly words: string; readonly link: string }[];
   readonly signalsByHour: readonly { readonly hour: string; readonly signals: number }[];
 }
@@ -56,7 +75,14 @@ export interface RecipientsView {
   readonly members: number;
   readonly receive: number;
   readonly held: Readonly<Record<string, number>>;
-  readonly people: readonly { readonly id: string; readonly name: string; readonly email: string | null; readonly state: 'receives' | 'held back'; readonly why: string | null; readonly preview?: { readonly subject: string; readonly text: string } }[];
+  readonly people: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly email: string | null;
+    readonly state: 'receives' | 'held back';
+    readonly why: string | null;
+    readonly preview?: { readonly subject: string; readonly text: string };
+  }[];
 }
 export const sendSchema = z.strictObject({ expected: z.int().min(0) });
 export interface SendView {
@@ -110,10 +136,20 @@ export interface PublicForm {
   readonly key: string;
   readonly name: string;
   readonly intro: string;
-  readonly questions: readonly { readonly key: string; readonly label: string; readonly type: string; readonly required: boolean; readonly options: readonly { readonly key: string; readonly name: string }[] }[];
+  readonly questions: readonly {
+    readonly key: string;
+    readonly label: string;
+    readonly type: string;
+    readonly required: boolean;
+    readonly options: readonly { readonly key: string; readonly name: string }[];
+  }[];
 }
 /** An answer to a public form. The same `submission` again is the same answer; `website` is a trap that people do not see. */
-export const formAnswerSchema = z.strictObject({ submission: z.uuid(), answers: z.record(z.string().max(60), z.unknown()), website: z.string().max(200).optional() });
+export const formAnswerSchema = z.strictObject({
+  submission: z.uuid(),
+  answers: z.record(z.string().max(60), z.unknown()),
+  website: z.string().max(200).optional(),
+});
 
 /** What the server tells open pages: what moved, and whom it concerned, never what it says about them. */
 export interface FeedEvent {

@@ -63,7 +63,12 @@ export const explanationSchema: z.ZodType<ExplanationView> = z.object({
     return z.array(explanationSchema).optional();
   },
 });
-export const explainAnswerSchema = z.object({ holds: z.boolean(), changesAt: z.string().nullable(), asOf: z.string(), explanation: explanationSchema });
+export const explainAnswerSchema = z.object({
+  holds: z.boolean(),
+  changesAt: z.string().nullable(),
+  asOf: z.string(),
+  explanation: explanationSchema,
+});
 export type ExplainAnswer = z.infer<typeof explainAnswerSchema>;
 
 export const audienceViewSchema = z.object({
@@ -82,7 +87,9 @@ export type AudienceView = z.infer<typeof audienceViewSchema>;
 export const audiencesAnswerSchema = z.object({ audiences: z.array(audienceViewSchema) });
 export const membersAnswerSchema = peopleAnswerSchema;
 export const movementsAnswerSchema = z.object({
-  movements: z.array(z.object({ id: z.int(), contact: z.string(), name: z.string(), at: z.string(), joined: z.boolean(), cause: z.string() })),
+  movements: z.array(
+    z.object({ id: z.int(), contact: z.string(), name: z.string(), at: z.string(), joined: z.boolean(), cause: z.string() }),
+  ),
   after: z.string().nullable(),
 });
 export type Movements = z.infer<typeof movementsAnswerSchema>;

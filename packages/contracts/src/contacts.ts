@@ -35,7 +35,9 @@ export const contactViewSchema = z.object({
   name: z.string(),
   added: z.string(),
   fields: z.array(z.object({ key: z.string(), name: z.string(), value: z.unknown(), shown: z.string() })),
-  tags: z.array(z.object({ key: z.string(), name: z.string(), since: z.string(), reasons: z.array(z.object({ kind: z.string(), ref: z.string() })) })),
+  tags: z.array(
+    z.object({ key: z.string(), name: z.string(), since: z.string(), reasons: z.array(z.object({ kind: z.string(), ref: z.string() })) }),
+  ),
   consent: z.array(z.object({ channel: z.string(), state: z.string(), at: z.string().nullable() })),
   scores: z.array(
     z.object({
@@ -46,7 +48,9 @@ export const contactViewSchema = z.object({
       bandName: z.string(),
       bandSince: z.string(),
       exactUntil: z.string().nullable(),
-      lines: z.array(z.object({ key: z.string(), name: z.string(), points: z.number(), signals: z.int().nullable() })).describe('strongest first'),
+      lines: z
+        .array(z.object({ key: z.string(), name: z.string(), points: z.number(), signals: z.int().nullable() }))
+        .describe('strongest first'),
     }),
   ),
   audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),

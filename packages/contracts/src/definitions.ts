@@ -16,7 +16,12 @@ export type DefinitionsAnswer = z.infer<typeof definitionsAnswerSchema>;
 /** All definitions with their ids, so that the interface can read, describe and check conditions by itself. */
 export interface CatalogueView {
   readonly epoch: number;
-  readonly workspace: { readonly name: string; readonly timeZone: string; readonly currency: string; readonly rates: Readonly<Record<string, number>> };
+  readonly workspace: {
+    readonly name: string;
+    readonly timeZone: string;
+    readonly currency: string;
+    readonly rates: Readonly<Record<string, number>>;
+  };
   readonly definitions: readonly AnyDefinition[];
   readonly broken: readonly number[];
 }

@@ -28,24 +28,112 @@ export const operations: readonly Operation[] = [
     path: '/signals',
     does: 'Takes in signals as CloudEvents 1.0: one, a batch of up to 1,000, or NDJSON without limit.',
     needs: 'signals:write',
-    body: { schema: z.union([signals.cloudEventSchema, z.array(signals.cloudEventSchema)]), types: ['application/cloudevents+json', 'application/cloudevents-batch+json', 'application/x-ndjson'] },
+    body: {
+      schema: z.union([signals.cloudEventSchema, z.array(signals.cloudEventSchema)]),
+      types: ['application/cloudevents+json', 'application/cloudevents-batch+json', 'application/x-ndjson'],
+    },
     answers: signals.signalsAnswerSchema,
     status: 202,
     query: { wait: '`true` answers after the signals have been worked, with what they changed' },
   },
-  { method: 'put', path: '/contacts', does: 'Makes or changes up to 1,000 contacts.', needs: 'contacts:write', body: json(contacts.putContactsSchema), answers: contacts.putContactsAnswerSchema },
-  { method: 'get', path: '/contacts/{id}', does: 'One contact, by id or email address.', needs: 'contacts:read', answers: contacts.contactViewSchema },
-  { method: 'get', path: '/contacts/{id}/signals', does: 'What happened to a contact, the latest first.', needs: 'contacts:read', answers: contacts.timelineSchema, query: paged },
-  { method: 'get', path: '/contacts/{id}/ledger', does: 'What was done about a contact and why, the latest first.', needs: 'contacts:read', answers: contacts.ledgerSchema, query: paged },
-  { method: 'post', path: '/audiences/count', does: 'Counts exactly who a condition holds for, with the sieve of its lines if wanted.', needs: 'audiences:read', body: json(audiences.countSchema), answers: audiences.countAnswerSchema, status: 200 },
-  { method: 'post', path: '/audiences/people', does: 'The contacts that a condition holds for.', needs: 'audiences:read', body: json(audiences.peopleSchema), answers: audiences.peopleAnswerSchema, status: 200 },
-  { method: 'post', path: '/audiences/explain', does: 'Whether and why a condition holds for a contact, and when that can change by itself.', needs: 'audiences:read', body: json(audiences.explainSchema), answers: audiences.explainAnswerSchema, status: 200 },
-  { method: 'get', path: '/audiences', does: 'The audiences that are defined.', needs: 'audiences:read', answers: audiences.audiencesAnswerSchema },
+  {
+    method: 'put',
+    path: '/contacts',
+    does: 'Makes or changes up to 1,000 contacts.',
+    needs: 'contacts:write',
+    body: json(contacts.putContactsSchema),
+    answers: contacts.putContactsAnswerSchema,
+  },
+  {
+    method: 'get',
+    path: '/contacts/{id}',
+    does: 'One contact, by id or email address.',
+    needs: 'contacts:read',
+    answers: contacts.contactViewSchema,
+  },
+  {
+    method: 'get',
+    path: '/contacts/{id}/signals',
+    does: 'What happened to a contact, the latest first.',
+    needs: 'contacts:read',
+    answers: contacts.timelineSchema,
+    query: paged,
+  },
+  {
+    method: 'get',
+    path: '/contacts/{id}/ledger',
+    does: 'What was done about a contact and why, the latest first.',
+    needs: 'contacts:read',
+    answers: contacts.ledgerSchema,
+    query: paged,
+  },
+  {
+    method: 'post',
+    path: '/audiences/count',
+    does: 'Counts exactly who a condition holds for, with the sieve of its lines if wanted.',
+    needs: 'audiences:read',
+    body: json(audiences.countSchema),
+    answers: audiences.countAnswerSchema,
+    status: 200,
+  },
+  {
+    method: 'post',
+    path: '/audiences/people',
+    does: 'The contacts that a condition holds for.',
+    needs: 'audiences:read',
+    body: json(audiences.peopleSchema),
+    answers: audiences.peopleAnswerSchema,
+    status: 200,
+  },
+  {
+    method: 'post',
+    path: '/audiences/explain',
+    does: 'Whether and why a condition holds for a contact, and when that can change by itself.',
+    needs: 'audiences:read',
+    body: json(audiences.explainSchema),
+    answers: audiences.explainAnswerSchema,
+    status: 200,
+  },
+  {
+    method: 'get',
+    path: '/audiences',
+    does: 'The audiences that are defined.',
+    needs: 'audiences:read',
+    answers: audiences.audiencesAnswerSchema,
+  },
   { method: 'get', path: '/audiences/{key}', does: 'One audience.', needs: 'audiences:read', answers: audiences.audienceViewSchema },
-  { method: 'get', path: '/audiences/{key}/members', does: 'Who is in, and since when.', needs: 'audiences:read', answers: audiences.membersAnswerSchema, query: paged },
-  { method: 'get', path: '/audiences/{key}/movements', does: 'Who came and who left, the latest first.', needs: 'audiences:read', answers: audiences.movementsAnswerSchema, query: paged },
-  { method: 'get', path: '/definitions', does: 'The whole set-up as one document.', needs: 'definitions:read', answers: definitionsDocumentSchema },
-  { method: 'put', path: '/definitions', does: 'Makes or changes what the document names; what it does not name stays.', needs: 'definitions:write', body: json(definitionsDocumentSchema), answers: definitionsAnswerSchema, query: { rehearse: '`true` only says what would change' } },
+  {
+    method: 'get',
+    path: '/audiences/{key}/members',
+    does: 'Who is in, and since when.',
+    needs: 'audiences:read',
+    answers: audiences.membersAnswerSchema,
+    query: paged,
+  },
+  {
+    method: 'get',
+    path: '/audiences/{key}/movements',
+    does: 'Who came and who left, the latest first.',
+    needs: 'audiences:read',
+    answers: audiences.movementsAnswerSchema,
+    query: paged,
+  },
+  {
+    method: 'get',
+    path: '/definitions',
+    does: 'The whole set-up as one document.',
+    needs: 'definitions:read',
+    answers: definitionsDocumentSchema,
+  },
+  {
+    method: 'put',
+    path: '/definitions',
+    does: 'Makes or changes what the document names; what it does not name stays.',
+    needs: 'definitions:write',
+    body: json(definitionsDocumentSchema),
+    answers: definitionsAnswerSchema,
+    query: { rehearse: '`true` only says what would change' },
+  },
   { method: 'get', path: '/status', does: 'Whether everything that came in has been worked.', needs: 'any key', answers: statusSchema },
 ];
 
@@ -59,14 +147,33 @@ export function openApiDocument(version: string): Record<string, unknown> {
   const paths: Record<string, Record<string, unknown>> = {};
   for (const operation of operations) {
     const parameters = [
-      ...[...operation.path.matchAll(/\{(\w+)\}/g)].map((match) => ({ name: match[1], in: 'path', required: true, schema: { type: 'string' } })),
-      ...Object.entries(operation.query ?? {}).map(([name, description]) => ({ name, in: 'query', description, schema: { type: 'string' } })),
+      ...[...operation.path.matchAll(/\{(\w+)\}/g)].map((match) => ({
+        name: match[1],
+        in: 'path',
+        required: true,
+        schema: { type: 'string' },
+      })),
+      ...Object.entries(operation.query ?? {}).map(([name, description]) => ({
+        name,
+        in: 'query',
+        description,
+        schema: { type: 'string' },
+      })),
     ];
     (paths[operation.path] ??= {})[operation.method] = {
       summary: operation.does,
       security: [{ key: operation.needs === 'any key' ? [] : [operation.needs] }],
       ...(parameters.length > 0 ? { parameters } : {}),
-      ...(operation.body ? { requestBody: { required: true, content: Object.fromEntries(operation.body.types.map((type) => [type, { schema: schemaOf(operation.body?.schema as z.ZodType) }])) } } : {}),
+      ...(operation.body
+        ? {
+            requestBody: {
+              required: true,
+              content: Object.fromEntries(
+                operation.body.types.map((type) => [type, { schema: schemaOf(operation.body?.schema as z.ZodType) }]),
+              ),
+            },
+          }
+        : {}),
       responses: {
         [operation.status ?? 200]: { description: 'Done', content: { 'application/json': { schema: schemaOf(operation.answers) } } },
         default: problem,
@@ -78,6 +185,8 @@ export function openApiDocument(version: string): Record<string, unknown> {
     info: { title: 'Eager Sieve', version, description: 'Within v1 fields are only added.' },
     servers: [{ url: '/api/v1' }],
     paths,
-    components: { securitySchemes: { key: { type: 'http', scheme: 'bearer', description: 'A key made in the settings or by `./sieve key create`.' } } },
+    components: {
+      securitySchemes: { key: { type: 'http', scheme: 'bearer', description: 'A key made in the settings or by `./sieve key create`.' } },
+    },
   };
 }

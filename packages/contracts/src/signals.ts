@@ -14,14 +14,21 @@ export const cloudEventSchema = z.looseObject({
 });
 export type CloudEvent = z.infer<typeof cloudEventSchema>;
 
-export const rejectedSchema = z.object({ index: z.int(), code: z.string(), path: z.array(z.union([z.string(), z.number()])), expected: z.string() });
+export const rejectedSchema = z.object({
+  index: z.int(),
+  code: z.string(),
+  path: z.array(z.union([z.string(), z.number()])),
+  expected: z.string(),
+});
 
 export const signalsAnswerSchema = z.object({
   accepted: z.int(),
   duplicates: z.int(),
   rejected: z.array(rejectedSchema),
   changed: z
-    .array(z.object({ contact: z.string(), effects: z.array(z.object({ kind: z.string(), verb: z.string(), thing: z.string().nullable() })) }))
+    .array(
+      z.object({ contact: z.string(), effects: z.array(z.object({ kind: z.string(), verb: z.string(), thing: z.string().nullable() })) }),
+    )
     .optional()
     .describe('with ?wait=true: what the signals changed'),
 });

@@ -1,4 +1,4 @@
-import { stringify } from "csv-stringify/sync";
+import { stringify } from 'csv-stringify/sync';
 import { type CloudEvent, type ImportView, type SignalsAnswer, type Status } from '@eager-sieve/contracts';
 import { say, ToldError } from '../say';
 import { RULES, SET_UP } from './set-up';
@@ -20,7 +20,10 @@ export async function loadDemo({ address, key, size, quiet = false }: DemoOption
       headers: { authorization: `Bearer ${key}`, ...(body === undefined ? {} : { 'content-type': type }) },
       ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
-    if (!response.ok) throw new ToldError(`The demo could not be loaded: ${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 2_000)}`);
+    if (!response.ok)
+      throw new ToldError(
+        `The demo could not be loaded: ${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 2_000)}`,
+      );
     return (response.status === 204 ? undefined : await response.json()) as Answer;
   };
   tell(`loading the demo: ${size} contacts`);
@@ -35,7 +38,12 @@ export async function loadDemo({ address, key, size, quiet = false }: DemoOption
   const answered = signals.filter((signal) => signal.type === 'form.answered').slice(-12);
   const sent = signals.filter((signal) => !answered.includes(signal));
   for (let start = 0; start < sent.length; start += 1_000) {
-    const answer = await call<SignalsAnswer>('POST', '/api/v1/signals', sent.slice(start, start + 1_000), 'application/cloudevents-batch+json');
+    const answer = await call<SignalsAnswer>(
+      'POST',
+      '/api/v1/signals',
+      sent.slice(start, start + 1_000),
+      'application/cloudevents-batch+json',
+    );
     if (answer.rejected.length > 0) throw new ToldError(`A signal of the demo was refused: ${JSON.stringify(answer.rejected[0])}`);
   }
   for (const signal of answered) await call('POST', '/api/public/forms/find-your-clay/answers', formAnswer(signal));

@@ -1,16 +1,42 @@
 import { type DefinitionsDocument } from '@eager-sieve/core';
 
-const options = (...pairs: readonly string[]): { key: string; name: string }[] => pairs.map((pair) => ({ key: pair.split(':')[0] as string, name: pair.split(':')[1] ?? (pair.split(':')[0] as string) }));
-const field = (key: string, name: string, type: string, choices?: { key: string; name: string }[]) => ({ key, name, of: 'contact', type, ...(choices ? { options: choices } : {}) });
+const options = (...pairs: readonly string[]): { key: string; name: string }[] =>
+  pairs.map((pair) => ({ key: pair.split(':')[0] as string, name: pair.split(':')[1] ?? (pair.split(':')[0] as string) }));
+const field = (key: string, name: string, type: string, choices?: { key: string; name: string }[]) => ({
+  key,
+  name,
+  of: 'contact',
+  type,
+  ...(choices ? { options: choices } : {}),
+});
 const family = (prefix: string, name: string, purpose: string, many = true) => ({ key: prefix, prefix, name, purpose, many });
 const tag = (key: string, name: string) => ({ key, family: key.split('.')[0] as string, name });
 
-export const REGIONS = options('harbour-side:Harbour side', 'upper-fern:Upper Fern', 'mill-end:Mill End', 'far-fields:Far Fields', 'abroad:Abroad');
+export const REGIONS = options(
+  'harbour-side:Harbour side',
+  'upper-fern:Upper Fern',
+  'mill-end:Mill End',
+  'far-fields:Far Fields',
+  'abroad:Abroad',
+);
 export const WAYS = options('throwing', 'hand-building', 'slip-casting', 'sculpting');
-export const CAME_BY = options('fair:spring fair', 'friend:a friend', 'search:search', 'window:window poster', 'gift:class gift', 'trade:trade desk');
+export const CAME_BY = options(
+  'fair:spring fair',
+  'friend:a friend',
+  'search:search',
+  'window:window poster',
+  'gift:class gift',
+  'trade:trade desk',
+);
 export const COUNTRIES = options('se:Sweden', 'no:Norway', 'dk:Denmark', 'fi:Finland', 'de:Germany', 'jp:Japan');
 export const LANGUAGES = options('sv:Swedish', 'no:Norwegian', 'da:Danish', 'fi:Finnish', 'de:German', 'ja:Japanese', 'en:English');
-export const SNAGS = options('price:the price', 'time:finding the time', 'room:no room for a wheel', 'firing:nowhere to fire', 'nerves:I have never done it');
+export const SNAGS = options(
+  'price:the price',
+  'time:finding the time',
+  'room:no room for a wheel',
+  'firing:nowhere to fire',
+  'nerves:I have never done it',
+);
 
 /** What Fernhollow Clayworks is made of before anybody comes. */
 export const SET_UP = {
@@ -73,7 +99,13 @@ export const SET_UP = {
       thanks: 'Thank you. Your clay is waiting in the shop.',
       published: true,
       questions: [
-        { key: 'make', label: 'What would you like to make?', type: 'several choices', required: true, options: options('bowls', 'mugs', 'vases', 'figures') },
+        {
+          key: 'make',
+          label: 'What would you like to make?',
+          type: 'several choices',
+          required: true,
+          options: options('bowls', 'mugs', 'vases', 'figures'),
+        },
         { key: 'works-by', label: 'How do you work?', type: 'several choices', required: false, options: WAYS, field: 'works-by' },
         { key: 'stops', label: 'What stops you from starting?', type: 'one choice', required: true, options: SNAGS, field: 'stops' },
         { key: 'name', label: 'Your first name', type: 'text', required: false, field: 'given-name' },
@@ -108,15 +140,84 @@ export const SET_UP = {
         { key: 'eager', name: 'eager', from: 75 },
       ],
       lines: [
-        { key: 'orders', name: 'orders in 90 days', kind: 'activity', type: 'order.placed', points: 20, counts: 'every time', keeps: { dropAfter: 90 } },
-        { key: 'refunds', name: 'a refund', kind: 'activity', type: 'order.refunded', points: -8, counts: 'every time', keeps: { dropAfter: 90 } },
-        { key: 'evenings', name: 'came to evenings', kind: 'activity', type: 'event.attended', points: 8, counts: { upTo: 1, per: 'day' }, keeps: { dropAfter: 180 } },
-        { key: 'opens', name: 'opened messages', kind: 'activity', type: 'message.opened', points: 3, counts: { upTo: 1, per: 'day' }, keeps: { halveEvery: 30 } },
-        { key: 'clicks', name: 'clicked in messages', kind: 'activity', type: 'message.clicked', points: 6, counts: { upTo: 1, per: 'day' }, keeps: { halveEvery: 30 } },
-        { key: 'visits', name: 'looked around', kind: 'activity', type: 'page.visited', points: 1, counts: { upTo: 1, per: 'day' }, keeps: { halveEvery: 7 } },
-        { key: 'years', name: 'has thrown for years', kind: 'fact', condition: { kind: 'field', field: 'wheel-years', op: '>=', value: 3 }, points: 15, stands: 'while' },
-        { key: 'told-us', name: 'told us what stops them', kind: 'fact', condition: { kind: 'field', field: 'stops', op: 'is filled' }, points: 10, stands: 'once held' },
-        { key: 'glaze', name: 'has bought glaze', kind: 'fact', condition: { kind: 'tag', tag: 'glaze.buyer', op: 'has' }, points: 12, stands: 'while' },
+        {
+          key: 'orders',
+          name: 'orders in 90 days',
+          kind: 'activity',
+          type: 'order.placed',
+          points: 20,
+          counts: 'every time',
+          keeps: { dropAfter: 90 },
+        },
+        {
+          key: 'refunds',
+          name: 'a refund',
+          kind: 'activity',
+          type: 'order.refunded',
+          points: -8,
+          counts: 'every time',
+          keeps: { dropAfter: 90 },
+        },
+        {
+          key: 'evenings',
+          name: 'came to evenings',
+          kind: 'activity',
+          type: 'event.attended',
+          points: 8,
+          counts: { upTo: 1, per: 'day' },
+          keeps: { dropAfter: 180 },
+        },
+        {
+          key: 'opens',
+          name: 'opened messages',
+          kind: 'activity',
+          type: 'message.opened',
+          points: 3,
+          counts: { upTo: 1, per: 'day' },
+          keeps: { halveEvery: 30 },
+        },
+        {
+          key: 'clicks',
+          name: 'clicked in messages',
+          kind: 'activity',
+          type: 'message.clicked',
+          points: 6,
+          counts: { upTo: 1, per: 'day' },
+          keeps: { halveEvery: 30 },
+        },
+        {
+          key: 'visits',
+          name: 'looked around',
+          kind: 'activity',
+          type: 'page.visited',
+          points: 1,
+          counts: { upTo: 1, per: 'day' },
+          keeps: { halveEvery: 7 },
+        },
+        {
+          key: 'years',
+          name: 'has thrown for years',
+          kind: 'fact',
+          condition: { kind: 'field', field: 'wheel-years', op: '>=', value: 3 },
+          points: 15,
+          stands: 'while',
+        },
+        {
+          key: 'told-us',
+          name: 'told us what stops them',
+          kind: 'fact',
+          condition: { kind: 'field', field: 'stops', op: 'is filled' },
+          points: 10,
+          stands: 'once held',
+        },
+        {
+          key: 'glaze',
+          name: 'has bought glaze',
+          kind: 'fact',
+          condition: { kind: 'tag', tag: 'glaze.buyer', op: 'has' },
+          points: 12,
+          stands: 'while',
+        },
       ],
     },
     {
@@ -131,8 +232,26 @@ export const SET_UP = {
         { key: 'strong', name: 'strong', from: 30 },
       ],
       lines: [
-        { key: 'bought', name: 'bought glaze', kind: 'activity', type: 'order.placed', where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: 'glaze' }] }], points: 12, counts: 'every time', keeps: { halveEvery: 60 } },
-        { key: 'looked', name: 'looked at glazes', kind: 'activity', type: 'page.visited', where: [{ path: 'path', op: 'starts with', value: '/glazes' }], points: 2, counts: { upTo: 3, per: 'week' }, keeps: { dropAfter: 30 } },
+        {
+          key: 'bought',
+          name: 'bought glaze',
+          kind: 'activity',
+          type: 'order.placed',
+          where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: 'glaze' }] }],
+          points: 12,
+          counts: 'every time',
+          keeps: { halveEvery: 60 },
+        },
+        {
+          key: 'looked',
+          name: 'looked at glazes',
+          kind: 'activity',
+          type: 'page.visited',
+          where: [{ path: 'path', op: 'starts with', value: '/glazes' }],
+          points: 2,
+          counts: { upTo: 3, per: 'week' },
+          keeps: { dropAfter: 30 },
+        },
       ],
     },
   ],
@@ -144,10 +263,27 @@ export const SET_UP = {
       condition: {
         match: 'all',
         of: [
-          { kind: 'signal', type: 'order.placed', where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: 'glaze' }] }], within: { last: 120, unit: 'days' } },
+          {
+            kind: 'signal',
+            type: 'order.placed',
+            where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: 'glaze' }] }],
+            within: { last: 120, unit: 'days' },
+          },
           { kind: 'field', field: 'wheel-years', op: '>', value: 1 },
-          { match: 'none', of: [{ kind: 'tag', tag: 'class.wheel-buying', op: 'has' }, { kind: 'consent', channel: 'email', op: 'is', value: 'withdrawn' }] },
-          { match: 'any', of: [{ kind: 'field', field: 'region', op: 'is one of', value: ['harbour-side', 'upper-fern'] }, { kind: 'band', scorecard: 'keenness', op: 'is one of', value: ['keen', 'eager'] }] },
+          {
+            match: 'none',
+            of: [
+              { kind: 'tag', tag: 'class.wheel-buying', op: 'has' },
+              { kind: 'consent', channel: 'email', op: 'is', value: 'withdrawn' },
+            ],
+          },
+          {
+            match: 'any',
+            of: [
+              { kind: 'field', field: 'region', op: 'is one of', value: ['harbour-side', 'upper-fern'] },
+              { kind: 'band', scorecard: 'keenness', op: 'is one of', value: ['keen', 'eager'] },
+            ],
+          },
         ],
       },
     },
@@ -176,12 +312,23 @@ export const SET_UP = {
         ],
       },
     },
-    { key: 'reachable', name: 'Everyone reachable by email', kind: 'live', condition: { match: 'all', of: [{ kind: 'consent', channel: 'email', op: 'is', value: 'given' }] } },
+    {
+      key: 'reachable',
+      name: 'Everyone reachable by email',
+      kind: 'live',
+      condition: { match: 'all', of: [{ kind: 'consent', channel: 'email', op: 'is', value: 'given' }] },
+    },
     {
       key: 'silent',
       name: 'Silent for 45 days',
       kind: 'live',
-      condition: { match: 'all', of: [{ kind: 'signal', type: 'from them', count: { op: '=', value: 0 }, within: { last: 45, unit: 'days' } }, { kind: 'audience', audience: 'reachable', op: 'in' }] },
+      condition: {
+        match: 'all',
+        of: [
+          { kind: 'signal', type: 'from them', count: { op: '=', value: 0 }, within: { last: 45, unit: 'days' } },
+          { kind: 'audience', audience: 'reachable', op: 'in' },
+        ],
+      },
     },
   ],
   messages: [
@@ -208,19 +355,40 @@ export const SET_UP = {
   ],
 } as unknown as DefinitionsDocument;
 
-const rule = (key: string, name: string, body: Record<string, unknown>) => ({ key, name, beginsWith: 'everyone', on: true, howOften: {}, ...body });
+const rule = (key: string, name: string, body: Record<string, unknown>) => ({
+  key,
+  name,
+  beginsWith: 'everyone',
+  on: true,
+  howOften: {},
+  ...body,
+});
 
 /** The rules, which begin with everyone: what happened before they were made is worked too. */
 export const RULES = {
   rules: [
     rule('the-price-stops-them', 'The price stops them', {
-      when: { kind: 'signal', type: 'form.answered', where: [{ path: 'form', op: 'is', value: 'find-your-clay' }, { path: 'answers.stops', op: 'is', value: 'price' }] },
+      when: {
+        kind: 'signal',
+        type: 'form.answered',
+        where: [
+          { path: 'form', op: 'is', value: 'find-your-clay' },
+          { path: 'answers.stops', op: 'is', value: 'price' },
+        ],
+      },
       then: [{ do: 'add tag', tag: 'snag.price' }],
       howOften: { limit: 1 },
       folder: 'Snags',
     }),
     rule('no-room-for-a-wheel', 'No room for a wheel', {
-      when: { kind: 'signal', type: 'form.answered', where: [{ path: 'form', op: 'is', value: 'find-your-clay' }, { path: 'answers.stops', op: 'is', value: 'room' }] },
+      when: {
+        kind: 'signal',
+        type: 'form.answered',
+        where: [
+          { path: 'form', op: 'is', value: 'find-your-clay' },
+          { path: 'answers.stops', op: 'is', value: 'room' },
+        ],
+      },
       if: { match: 'none', of: [{ kind: 'field', field: 'own-kiln', op: 'is yes' }] },
       then: [{ do: 'add tag', tag: 'snag.room' }],
       howOften: { limit: 1 },
@@ -232,7 +400,11 @@ export const RULES = {
       folder: 'Shop',
     }),
     rule('celadon', 'Cares for celadon', {
-      when: { kind: 'signal', type: 'order.placed', where: [{ some: 'items', of: [{ path: 'product', op: 'contains the word', value: 'celadon' }] }] },
+      when: {
+        kind: 'signal',
+        type: 'order.placed',
+        where: [{ some: 'items', of: [{ path: 'product', op: 'contains the word', value: 'celadon' }] }],
+      },
       then: [{ do: 'add tag', tag: 'glaze.celadon' }],
       folder: 'Shop',
     }),

@@ -3,8 +3,65 @@ import { Chance } from './chance';
 import { CAME_BY, REGIONS, SNAGS, WAYS } from './set-up';
 
 const DAY_MS = 86_400_000;
-const GIVEN = ['Ottoline', 'Björn', 'Imani', 'Teodor', 'Pernille', 'Wilhelmina', 'Åsa', 'Sigrid', 'Mateusz', 'Noor', 'Ilse', 'Tove', 'Cosima', 'Emil', 'Rasmus', 'Yuki', 'Lovisa', 'Halvard', 'Minna', 'Odile', 'Runa', 'Ebbe', 'Greta', 'Anselm', 'Freja', 'Marit', 'Jonas', 'Sunniva', 'Edda', 'Otso'] as const;
-const FAMILY = ['Farrow', 'Åkerlid', 'Okoro-Vale', 'Halasz', 'Dahlgaard', 'Thornbury', 'Lindqvist', 'Weisz', 'Moss', 'Sandbu', 'Tanaka', 'Järvi', 'Brandt', 'Quill', 'Ostrow', 'Hedlund', 'Vesterby', 'Marsh', 'Nyland', 'Falk', 'Ferrow', 'Ravn', 'Skov', 'Aalto', 'Winther'] as const;
+const GIVEN = [
+  'Ottoline',
+  'Björn',
+  'Imani',
+  'Teodor',
+  'Pernille',
+  'Wilhelmina',
+  'Åsa',
+  'Sigrid',
+  'Mateusz',
+  'Noor',
+  'Ilse',
+  'Tove',
+  'Cosima',
+  'Emil',
+  'Rasmus',
+  'Yuki',
+  'Lovisa',
+  'Halvard',
+  'Minna',
+  'Odile',
+  'Runa',
+  'Ebbe',
+  'Greta',
+  'Anselm',
+  'Freja',
+  'Marit',
+  'Jonas',
+  'Sunniva',
+  'Edda',
+  'Otso',
+] as const;
+const FAMILY = [
+  'Farrow',
+  'Åkerlid',
+  'Okoro-Vale',
+  'Halasz',
+  'Dahlgaard',
+  'Thornbury',
+  'Lindqvist',
+  'Weisz',
+  'Moss',
+  'Sandbu',
+  'Tanaka',
+  'Järvi',
+  'Brandt',
+  'Quill',
+  'Ostrow',
+  'Hedlund',
+  'Vesterby',
+  'Marsh',
+  'Nyland',
+  'Falk',
+  'Ferrow',
+  'Ravn',
+  'Skov',
+  'Aalto',
+  'Winther',
+] as const;
 /** Names in other scripts, as they come in real lists. */
 const OTHER_SCRIPTS = [
   ['山田', '花子'],
@@ -13,7 +70,13 @@ const OTHER_SCRIPTS = [
   ['نور', 'حداد'],
   ['Đặng', 'Thị Hương'],
 ] as const;
-const CITIES = { 'harbour-side': ['Fernhollow', 'Saltwick'], 'upper-fern': ['Upper Fern', 'Hollin'], 'mill-end': ['Mill End'], 'far-fields': ['Farby', 'Ashcombe', 'Little Moor'], abroad: ['Bergen', 'Turku', 'Kyoto'] } as const;
+const CITIES = {
+  'harbour-side': ['Fernhollow', 'Saltwick'],
+  'upper-fern': ['Upper Fern', 'Hollin'],
+  'mill-end': ['Mill End'],
+  'far-fields': ['Farby', 'Ashcombe', 'Little Moor'],
+  abroad: ['Bergen', 'Turku', 'Kyoto'],
+} as const;
 const PRODUCTS = [
   { product: 'Celadon glaze 1 l', line: 'glaze', price: 480 },
   { product: 'Celadon glaze 0.5 l', line: 'glaze', price: 260 },
@@ -26,7 +89,16 @@ const PRODUCTS = [
   { product: 'Kick wheel', line: 'wheels', price: 14_900 },
   { product: 'Evening class seat', line: 'class', price: 650 },
 ] as const;
-const PAGES = ['/', '/glazes/celadon', '/glazes/ash', '/wheels', '/wheels/kick-wheel', '/classes', '/clay/stoneware', '/open-studio'] as const;
+const PAGES = [
+  '/',
+  '/glazes/celadon',
+  '/glazes/ash',
+  '/wheels',
+  '/wheels/kick-wheel',
+  '/classes',
+  '/clay/stoneware',
+  '/open-studio',
+] as const;
 const EVENTS = ['Raku evening', 'First bowl', 'Open studio', 'Glaze tasting', 'Buying a wheel'] as const;
 
 export interface DemoContact {
@@ -35,7 +107,22 @@ export interface DemoContact {
   readonly interest: number;
 }
 
-export const CSV_COLUMNS = ['Email', 'First name', 'Last name', 'Region', 'Country', 'City', 'Language', 'Birthday', 'Came by', 'Years at wheel', 'Works by', 'Own kiln', 'Budget', 'May email'] as const;
+export const CSV_COLUMNS = [
+  'Email',
+  'First name',
+  'Last name',
+  'Region',
+  'Country',
+  'City',
+  'Language',
+  'Birthday',
+  'Came by',
+  'Years at wheel',
+  'Works by',
+  'Own kiln',
+  'Budget',
+  'May email',
+] as const;
 
 export const CSV_MAPPING: Readonly<Record<string, string>> = {
   email: 'Email',
@@ -61,13 +148,20 @@ export function makeContacts(size: number): DemoContact[] {
   for (let index = 0; index < size; index += 1) {
     const odd = index % 97 === 13;
     const [given, family] = odd ? chance.pick(OTHER_SCRIPTS) : [chance.pick(GIVEN), chance.pick(FAMILY)];
-    const plain = (name: string): string => name.normalize('NFKD').replace(/[^a-zA-Z]/g, '').toLowerCase();
+    const plain = (name: string): string =>
+      name
+        .normalize('NFKD')
+        .replace(/[^a-zA-Z]/g, '')
+        .toLowerCase();
     const local = odd ? `visitor${index}` : `${plain(given)}.${plain(family)}${index}`;
     const region = chance.pick(REGIONS).key as keyof typeof CITIES;
     const country = region === 'abroad' ? chance.pick(['no', 'dk', 'fi', 'de', 'jp']) : 'se';
     const interest = chance.next() ** 2;
     const maybe = (value: string, empty = 0.25): string => (chance.happens(empty) ? '' : value);
-    const birthday = index === 7 ? '1988-02-29' : `${1950 + chance.below(55)}-${String(1 + chance.below(12)).padStart(2, '0')}-${String(1 + chance.below(28)).padStart(2, '0')}`;
+    const birthday =
+      index === 7
+        ? '1988-02-29'
+        : `${1950 + chance.below(55)}-${String(1 + chance.below(12)).padStart(2, '0')}-${String(1 + chance.below(28)).padStart(2, '0')}`;
     contacts.push({
       email: `${local}@${chance.pick(['farrow', 'moss', 'harbour', 'upperfern', 'lantern'])}.example`,
       interest,
@@ -81,7 +175,12 @@ export function makeContacts(size: number): DemoContact[] {
         Birthday: maybe(birthday, 0.4),
         'Came by': maybe(chance.pick(CAME_BY).key),
         'Years at wheel': maybe(String(Math.floor(chance.next() ** 2 * 12 * 2) / 2)),
-        'Works by': maybe(chance.some(WAYS, 3).map((way) => way.key).join(';')),
+        'Works by': maybe(
+          chance
+            .some(WAYS, 3)
+            .map((way) => way.key)
+            .join(';'),
+        ),
         'Own kiln': maybe(chance.happens(0.2) ? 'yes' : 'no'),
         Budget: maybe(String(500 * (1 + chance.below(20))), 0.5),
         'May email': chance.happens(0.72) ? 'yes' : chance.happens(0.3) ? 'no' : '',
@@ -102,7 +201,15 @@ export function makeSignals(contacts: readonly DemoContact[], now: number): Clou
   const chance = new Chance(41);
   const events: CloudEvent[] = [];
   const add = (source: string, type: string, contact: DemoContact, at: number, data: unknown): void => {
-    events.push({ specversion: '1.0', source, id: `${type}-${events.length}`, type, time: new Date(at).toISOString(), subject: contact.email, data });
+    events.push({
+      specversion: '1.0',
+      source,
+      id: `${type}-${events.length}`,
+      type,
+      time: new Date(at).toISOString(),
+      subject: contact.email,
+      data,
+    });
   };
   const when = (mostDays: number): number => now - Math.floor(chance.next() ** 2 * mostDays * DAY_MS) - 60_000;
   const order = (contact: DemoContact, at: number): void => {
@@ -110,25 +217,38 @@ export function makeSignals(contacts: readonly DemoContact[], now: number): Clou
       const quantity = line === 'wheels' ? 1 : 1 + chance.below(3);
       return { product, line, quantity, amount: price * quantity };
     });
-    const data = { order: `F-${10_000 + events.length}`, items, amount: items.reduce((sum, item) => sum + item.amount, 0), currency: 'SEK' };
+    const data = {
+      order: `F-${10_000 + events.length}`,
+      items,
+      amount: items.reduce((sum, item) => sum + item.amount, 0),
+      currency: 'SEK',
+    };
     add('shop', 'order.placed', contact, at, data);
     if (chance.happens(0.06)) add('shop', 'order.refunded', contact, Math.min(now - 30_000, at + 3 * DAY_MS), data);
   };
   for (const contact of contacts) {
     const eager = contact.interest;
-    if (chance.happens(0.1 + eager * 0.6)) for (let n = 1 + chance.below(1 + Math.round(eager * 3)); n > 0; n -= 1) order(contact, when(300));
+    if (chance.happens(0.1 + eager * 0.6))
+      for (let n = 1 + chance.below(1 + Math.round(eager * 3)); n > 0; n -= 1) order(contact, when(300));
     if (chance.happens(0.25 + eager * 0.4)) {
-      for (let n = 1 + chance.below(1 + Math.round(eager * 4)); n > 0; n -= 1) add('post-room', 'message.opened', contact, when(120), { channel: 'email', campaign: 'your-glaze-shelf' });
+      for (let n = 1 + chance.below(1 + Math.round(eager * 4)); n > 0; n -= 1)
+        add('post-room', 'message.opened', contact, when(120), { channel: 'email', campaign: 'your-glaze-shelf' });
     }
     if (chance.happens(0.2 + eager * 0.4)) add('site', 'page.visited', contact, when(60), pageOf(chance));
     if (chance.happens(0.04 + eager * 0.15)) add('studio', 'event.attended', contact, when(200), { event: chance.pick(EVENTS) });
     if (chance.happens(0.05 + eager * 0.12)) {
-      const answers = { make: chance.some(['bowls', 'mugs', 'vases', 'figures'], 2), 'works-by': chance.some(WAYS, 2).map((way) => way.key), stops: chance.pick(SNAGS).key, email: contact.email };
+      const answers = {
+        make: chance.some(['bowls', 'mugs', 'vases', 'figures'], 2),
+        'works-by': chance.some(WAYS, 2).map((way) => way.key),
+        stops: chance.pick(SNAGS).key,
+        email: contact.email,
+      };
       add('forms', 'form.answered', contact, when(90), { form: 'find-your-clay', version: 1, answers });
     }
   }
   const regular = contacts[3];
-  if (regular && contacts.length >= 1_000) for (let n = 0; n < 2_000; n += 1) add('site', 'page.visited', regular, now - Math.floor(n * 0.15 * DAY_MS) - 90_000, pageOf(chance));
+  if (regular && contacts.length >= 1_000)
+    for (let n = 0; n < 2_000; n += 1) add('site', 'page.visited', regular, now - Math.floor(n * 0.15 * DAY_MS) - 90_000, pageOf(chance));
   const unknown: DemoContact = { email: 'walk-in@lantern.example', row: {}, interest: 1 };
   add('shop', 'order.refunded', unknown, now - 5 * DAY_MS, { order: 'F-never', items: [], amount: 0, currency: 'SEK' });
   return events.sort((a, b) => String(a.time).localeCompare(String(b.time)));
@@ -136,5 +256,9 @@ export function makeSignals(contacts: readonly DemoContact[], now: number): Clou
 
 function pageOf(chance: Chance): { url: string; path: string; title: string } {
   const path = chance.pick(PAGES);
-  return { url: `https://fernhollow.example${path}`, path, title: path === '/' ? 'Fernhollow Clayworks' : path.slice(1).replaceAll('/', ' · ').replaceAll('-', ' ') };
+  return {
+    url: `https://fernhollow.example${path}`,
+    path,
+    title: path === '/' ? 'Fernhollow Clayworks' : path.slice(1).replaceAll('/', ' · ').replaceAll('-', ' '),
+  };
 }

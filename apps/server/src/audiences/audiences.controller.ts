@@ -48,7 +48,12 @@ export class AudiencesController {
   @Get(':key/members')
   @Needs('audiences:read')
   @Header('Vary', 'Accept')
-  async members(@Param('key') key: string, @Query(new Read(pageSchema)) page: Page, @Req() request: Request, @Res() response: Response): Promise<void> {
+  async members(
+    @Param('key') key: string,
+    @Query(new Read(pageSchema)) page: Page,
+    @Req() request: Request,
+    @Res() response: Response,
+  ): Promise<void> {
     const type = request.accepts(['application/json', 'text/csv', 'application/x-ndjson']);
     if (type === 'text/csv' || type === 'application/x-ndjson') return this.#export(key, type, response);
     response.json(await this.audiences.members(key, page));
@@ -58,7 +63,8 @@ export class AudiencesController {
   async #export(key: string, type: 'text/csv' | 'application/x-ndjson', response: Response): Promise<void> {
     let page = await this.audiences.members(key, { limit: 500 });
     response.type(type === 'text/csv' ? 'text/csv; charset=utf-8' : type);
-    const csv = type === 'text/csv' ? stringify({ header: true, columns: ['email', 'name', 'tags', 'since'], escape_formulas: true }) : undefined;
+    const csv =
+      type === 'text/csv' ? stringify({ header: true, columns: ['email', 'name', 'tags', 'since'], escape_formulas: true }) : undefined;
     csv?.pipe(response);
     for (;;) {
       for (const member of page.contacts) {

@@ -19,7 +19,15 @@ import {
   type Group,
   type WrittenCondition,
 } from '@eager-sieve/core';
-import { type AudienceView, type CountAnswer, type ExplainAnswer, type ExplanationView, type Movements, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
+import {
+  type AudienceView,
+  type CountAnswer,
+  type ExplainAnswer,
+  type ExplanationView,
+  type Movements,
+  type PeopleAnswer,
+  type PersonRow,
+} from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { loadStates } from '../engine/load-states';
@@ -45,7 +53,9 @@ export class AudiencesService {
     private readonly contacts: ContactsService,
   ) {}
 
-  async #ready(asked: Asked): Promise<{ compiled: Compiled; condition: Group; node: Extract<ConditionNode, { kind: 'group' }>; moment: Moment }> {
+  async #ready(
+    asked: Asked,
+  ): Promise<{ compiled: Compiled; condition: Group; node: Extract<ConditionNode, { kind: 'group' }>; moment: Moment }> {
     const { compiled } = await this.store.current(this.database);
     const { catalogue } = compiled;
     const { condition, node } = orThrow(parseCondition(asked.condition, catalogue));
@@ -53,37 +63,69 @@ export class AudiencesService {
     const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
     if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
     const group: Group = isGroup(condition) ? condition : { match: 'all', of: [condition] };
-    return { compiled, condition: group, node: node.kind === 'group' ? node : { kind: 'group', match: 'all', of: [node] }, moment: new Moment(at, catalogue.zone) };
+    return {
+      compiled,
+      condition: group,
+      node: node.kind === 'group' ? node : { kind: 'group', match: 'all', of: [node] },
+      moment: new Moment(at, catalogue.zone),
+    };
   }
 
   /** Exactly how many, in one statement over one snapshot; with `sieve` also what each line lets through. */
   async count(asked: Asked & { readonly sieve: boolean }): Promise<CountAnswer> {
     const { node, moment } = await this.#ready(asked);
     const whole = { kind: 'group' as const, match: 'all' as const, of: [] };
-    const reachable: ConditionNode = { kind: 'group', match: 'all', of: [node, { kind: 'consent', channel: 'email', state: 'given', negated: false }] };
+    const reachable: ConditionNode = {
+      kind: 'group',
+      match: 'all',
+      of: [node, { kind: 'consent', channel: 'email', state: 'given', negated: false }],
+    };
     const tests = asked.sieve ? sieveTests(node) : undefined;
     const nodes: ConditionNode[] = [node, whole, reachable, ...(tests?.nodes ?? [])];
     const { texts, values } = toSqlEach(nodes, moment);
     const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
-    const [row] = await this.database.query<Record<string, number>>(`select ${columns.join(', ')} from contact c where c.last_now is not null`, values);
+    const [row] = await this.database.query<Record<string, number>>(
+      `select ${columns.join(', ')} from contact c where c.last_now is not null`,
+      values,
+    );
     const counted = (index: number): number => Number(row?.[`c${index}`] ?? 0);
     return {
       count: counted(0),
       of: counted(1),
       reachable: counted(2),
       asOf: iso(moment.instant),
-      ...(tests ? { lines: tests.read((index) => counted(index + 3)).map((line) => ({ ...line, inner: line.inner.map((inner) => ({ path: [...inner.path], alone: inner.alone })) })) } : {}),
+      ...(tests
+        ? {
+            lines: tests
+              .read((index) => counted(index + 3))
+              .map((line) => ({ ...line, inner: line.inner.map((inner) => ({ path: [...inner.path], alone: inner.alone })) })),
+          }
+        : {}),
     };
   }
 
-  async people(asked: Asked & { readonly limit: number; readonly after?: string | undefined; readonly missedBy?: number | undefined; readonly search?: string | undefined }): Promise<PeopleAnswer> {
+  async people(
+    asked: Asked & {
+      readonly limit: number;
+      readonly after?: string | undefined;
+      readonly missedBy?: number | undefined;
+      readonly search?: string | undefined;
+    },
+  ): Promise<PeopleAnswer> {
     const { compiled, node, moment } = await this.#ready(asked);
     const wanted: ConditionNode = asked.missedBy === undefined ? node : missedBy(node, asked.missedBy);
     const { texts, values } = toSqlEach([wanted], moment);
     return this.#page(compiled, `c.last_now is not null and ${texts[0]}`, values, asked.limit, asked.after, asked.search);
   }
 
-  async #page(compiled: Compiled, where: string, values: readonly unknown[], limit: number, after: string | undefined, search?: string): Promise<PeopleAnswer> {
+  async #page(
+    compiled: Compiled,
+    where: string,
+    values: readonly unknown[],
+    limit: number,
+    after: string | undefined,
+    search?: string,
+  ): Promise<PeopleAnswer> {
     const cursor = readCursor(after);
     const n = values.length;
     const searching = search?.trim() ? ` and (c.name_folded like $${n + 3} or c.email_folded like $${n + 3})` : '';
@@ -93,7 +135,11 @@ export class AudiencesService {
         order by c.id desc limit $${n + 2}`,
       [...values, cursor?.[0] ?? null, limit, ...(searching ? [`%${escapeLike(search ?? '')}%`] : [])],
     );
-    const contacts = await this.rows(this.database, compiled.catalogue, rows.map((row) => row.id));
+    const contacts = await this.rows(
+      this.database,
+      compiled.catalogue,
+      rows.map((row) => row.id),
+    );
     const last = rows.length === limit ? rows.at(-1) : undefined;
     return { contacts, after: last ? cursorOf(last.id) : null };
   }
@@ -102,7 +148,17 @@ export class AudiencesService {
   async rows(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<PersonRow[]> {
     if (ids.length === 0) return [];
     const theirs = catalogue.signalTypes('from them');
-    const rows = await sql.query<{ id: number; uid: string; name: string; email: string | null; tags: number[]; made_at: Date; scores: { s: number; p: number; b: string }[] | null; last_type: number | null; last_time: Date | null }>(
+    const rows = await sql.query<{
+      id: number;
+      uid: string;
+      name: string;
+      email: string | null;
+      tags: number[];
+      made_at: Date;
+      scores: { s: number; p: number; b: string }[] | null;
+      last_type: number | null;
+      last_time: Date | null;
+    }>(
       `select c.id, c.uid, c.name, c.email, c.tags, c.made_at, s.scores, l.type_id as last_type, l.last as last_time
          from contact c
          left join lateral (select jsonb_agg(jsonb_build_object('s', s.scorecard_id, 'p', s.points, 'b', s.band)) as scores from contact_score s where s.contact_id = c.id) s on true
@@ -124,7 +180,10 @@ export class AudiencesService {
             const card = catalogue.get('scorecard', score.s);
             return card && !card.retired ? [{ key: card.key, points: score.p / 1_000, band: score.b }] : [];
           }),
-          lastFromThem: row.last_type === null || row.last_time === null ? null : { verb: catalogue.body('signalType', row.last_type)?.verb ?? '', time: row.last_time.toISOString() },
+          lastFromThem:
+            row.last_type === null || row.last_time === null
+              ? null
+              : { verb: catalogue.body('signalType', row.last_type)?.verb ?? '', time: row.last_time.toISOString() },
           added: row.made_at.toISOString(),
         },
       ];
@@ -174,7 +233,9 @@ export class AudiencesService {
          from ledger where kind = 'membership' and thing = any($1::int[]) and at >= $2 and cause_kind <> 'definition' group by 1`,
       [ids, iso(yesterday)],
     );
-    const building = await this.database.query<{ id: number }>(`select distinct unnest(definitions) as id from build where state = 'running'`);
+    const building = await this.database.query<{ id: number }>(
+      `select distinct unnest(definitions) as id from build where state = 'running'`,
+    );
     const broken = new Set(compiled.broken.map((each) => each.id));
     return audiences.map((audience) => {
       const definition = compiled.catalogue.get('audience', audience.id as number);
@@ -206,23 +267,46 @@ export class AudiencesService {
         order by since desc, contact_id desc limit $4`,
       [audience.id, cursor?.[0] ?? null, cursor?.[1] ?? null, page.limit],
     );
-    const contacts = await this.rows(this.database, compiled.catalogue, rows.map((row) => row.contact_id));
+    const contacts = await this.rows(
+      this.database,
+      compiled.catalogue,
+      rows.map((row) => row.contact_id),
+    );
     const last = rows.length === page.limit ? rows.at(-1) : undefined;
-    return { contacts: contacts.map((contact, index) => ({ ...contact, since: rows[index]?.since.toISOString() ?? '' })), after: last ? cursorOf(last.since.toISOString(), last.contact_id) : null };
+    return {
+      contacts: contacts.map((contact, index) => ({ ...contact, since: rows[index]?.since.toISOString() ?? '' })),
+      after: last ? cursorOf(last.since.toISOString(), last.contact_id) : null,
+    };
   }
 
   async movements(key: string, page: Page): Promise<Movements> {
     const { compiled } = await this.store.current(this.database);
     const audience = compiled.catalogue.find('audience', key);
     if (!audience) throw notFound('audience');
-    const rows = await this.database.query<{ id: number; uid: string; name: string; at: Date; verb: string; cause_kind: string; cause_ref: string | null; contact_id: number }>(
+    const rows = await this.database.query<{
+      id: number;
+      uid: string;
+      name: string;
+      at: Date;
+      verb: string;
+      cause_kind: string;
+      cause_ref: string | null;
+      contact_id: number;
+    }>(
       `select l.id, l.contact_id, c.uid, c.name, l.at, l.verb, l.cause_kind, l.cause_ref from ledger l join contact c on c.id = l.contact_id
         where l.kind = 'membership' and l.thing = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
       [audience.id, readCursor(page.after)?.[0] ?? null, page.limit],
     );
     const words = await causeWords(this.database, compiled.catalogue, rows);
     return {
-      movements: rows.map((row, index) => ({ id: row.id, contact: row.uid, name: row.name, at: row.at.toISOString(), joined: row.verb === 'joined', cause: words[index] ?? '' })),
+      movements: rows.map((row, index) => ({
+        id: row.id,
+        contact: row.uid,
+        name: row.name,
+        at: row.at.toISOString(),
+        joined: row.verb === 'joined',
+        cause: words[index] ?? '',
+      })),
       after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null,
     };
   }
@@ -234,7 +318,9 @@ function missedBy(group: Extract<ConditionNode, { kind: 'group' }>, index: numbe
   if (!line) return { kind: 'group', match: 'any', of: [] };
   const others = group.of.filter((_, at) => at !== index);
   const not = { kind: 'group' as const, match: 'none' as const, of: [line] };
-  return group.match === 'none' ? { kind: 'group', match: 'all', of: [line, { kind: 'group', match: 'none', of: others }] } : { kind: 'group', match: 'all', of: [...others, not] };
+  return group.match === 'none'
+    ? { kind: 'group', match: 'all', of: [line, { kind: 'group', match: 'none', of: others }] }
+    : { kind: 'group', match: 'all', of: [...others, not] };
 }
 
 function signalTypesOf(node: ConditionNode): readonly number[] {
@@ -243,13 +329,17 @@ function signalTypesOf(node: ConditionNode): readonly number[] {
 }
 
 function withWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): ExplanationView {
-  const words = isGroup(condition) ? { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' }[condition.match] : lineText(condition, catalogue);
+  const words = isGroup(condition)
+    ? { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' }[condition.match]
+    : lineText(condition, catalogue);
   return {
     holds: explanation.holds,
     path: [...explanation.path],
     words,
     ...(explanation.seen ? { seen: explanation.seen } : {}),
-    ...(explanation.of && isGroup(condition) ? { of: explanation.of.map((each, index) => withWords(each, condition.of[index] as Condition, catalogue)) } : {}),
+    ...(explanation.of && isGroup(condition)
+      ? { of: explanation.of.map((each, index) => withWords(each, condition.of[index] as Condition, catalogue)) }
+      : {}),
   };
 }
 

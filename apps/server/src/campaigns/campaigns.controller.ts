@@ -88,7 +88,10 @@ export class LinksController {
   async choose(@Param('token') text: string, @Res() response: Response): Promise<void> {
     const token = readToken(text, await this.postRoom.secret());
     if (!token || token.link === UNSUBSCRIBE) throw notFound('link');
-    const [row] = await this.database.query<{ message_id: number }>('select s.message_id from send_recipient r join send s on s.id = r.send_id where r.id = $1', [token.recipientId]);
+    const [row] = await this.database.query<{ message_id: number }>(
+      'select s.message_id from send_recipient r join send s on s.id = r.send_id where r.id = $1',
+      [token.recipientId],
+    );
     const { compiled } = await this.store.current(this.database);
     const link = row && compiled.catalogue.body('message', row.message_id)?.links.find((each) => each.key === token.link);
     if (!link) throw notFound('link');
@@ -102,7 +105,14 @@ export class LinksController {
   async askUnsubscribe(@Param('token') text: string, @Res() response: Response): Promise<void> {
     const token = readToken(text, await this.postRoom.secret());
     if (token?.link !== UNSUBSCRIBE) throw notFound('link');
-    response.type('html').send(page('Hear no more from us?', `<p>We will not write to you by email any more.</p><form method="post"><button>Yes, stop writing to me</button></form>`));
+    response
+      .type('html')
+      .send(
+        page(
+          'Hear no more from us?',
+          `<p>We will not write to you by email any more.</p><form method="post"><button>Yes, stop writing to me</button></form>`,
+        ),
+      );
   }
 
   /** One click, as mail programs send it (RFC 8058), or the button of the page. */

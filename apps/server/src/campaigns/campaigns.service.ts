@@ -1,5 +1,14 @@
 import { Injectable } from '@nestjs/common';
-import { fillIn, orThrow, readPlaceholders, showFact, type Catalogue, type ContactState, type Definition, type Piece } from '@eager-sieve/core';
+import {
+  fillIn,
+  orThrow,
+  readPlaceholders,
+  showFact,
+  type Catalogue,
+  type ContactState,
+  type Definition,
+  type Piece,
+} from '@eager-sieve/core';
 import { type RecipientsView, type SendView } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
@@ -43,7 +52,11 @@ export interface ReadyMessage {
 export function readyMessage(definition: Definition<'message'>, catalogue: Catalogue): ReadyMessage {
   const fields = new Set(catalogue.all('field').map((field) => field.key));
   const links = new Set(definition.body.links.map((link) => link.key));
-  return { definition, subject: orThrow(readPlaceholders(definition.body.subject, fields, new Set())), text: orThrow(readPlaceholders(definition.body.text, fields, links)) };
+  return {
+    definition,
+    subject: orThrow(readPlaceholders(definition.body.subject, fields, new Set())),
+    text: orThrow(readPlaceholders(definition.body.text, fields, links)),
+  };
 }
 
 /** A field of a contact in words, for a placeholder. */
@@ -69,7 +82,8 @@ export class CampaignsService {
     if (!message || message.retired) throw notFound('message');
     const audience = message.body.audience === undefined ? undefined : compiled.catalogue.get('audience', message.body.audience);
     if (!audience || audience.retired) throw conflict('message.audience', 'Choose first to whom this message goes.');
-    if (compiled.broken.some((each) => each.id === audience.id)) throw conflict('audience.broken', `The audience ${audience.name} is broken, so nothing is sent to it.`);
+    if (compiled.broken.some((each) => each.id === audience.id))
+      throw conflict('audience.broken', `The audience ${audience.name} is broken, so nothing is sent to it.`);
     return { message, catalogue: compiled.catalogue, audience };
   }
 
@@ -88,7 +102,12 @@ export class CampaignsService {
     const members = await this.#members(this.database, audience.id);
     const ready = readyMessage(message, catalogue);
     const receiving = members.filter((member) => member.held === null);
-    const states = await loadStates(this.database, catalogue, receiving.slice(0, PREVIEWS).map((member) => member.contact_id), []);
+    const states = await loadStates(
+      this.database,
+      catalogue,
+      receiving.slice(0, PREVIEWS).map((member) => member.contact_id),
+      [],
+    );
     const held: Record<string, number> = {};
     for (const member of members) if (member.held) held[HELD_BACK[member.held]] = (held[HELD_BACK[member.held]] ?? 0) + 1;
     const shown = [...receiving.slice(0, SHOWN), ...members.filter((member) => member.held !== null).slice(0, SHOWN)];
@@ -125,9 +144,13 @@ export class CampaignsService {
       const now = this.clock.now();
       const members = await this.#members(sql, audience.id);
       const receiving = members.filter((member) => member.held === null).length;
-      if (receiving !== expected) throw conflict('recipients.moved', `It was ${expected} a moment ago and is ${receiving} now. Look again before you send.`);
+      if (receiving !== expected)
+        throw conflict('recipients.moved', `It was ${expected} a moment ago and is ${receiving} now. Look again before you send.`);
       if (receiving === 0) throw new ProblemError(422, 'recipients.none', 'Nobody would get this message.');
-      const [send] = await sql.query<{ id: number }>('insert into send (message_id, version, audience_id, at, by) values ($1, $2, $3, $4, $5) returning id', [message.id, message.version, audience.id, iso(now), by]);
+      const [send] = await sql.query<{ id: number }>(
+        'insert into send (message_id, version, audience_id, at, by) values ($1, $2, $3, $4, $5) returning id',
+        [message.id, message.version, audience.id, iso(now), by],
+      );
       const id = send?.id as number;
       await sql.query(
         `with recipient as (
@@ -146,12 +169,25 @@ export class CampaignsService {
 
   async sends(): Promise<SendView[]> {
     const { compiled } = await this.store.current(this.database);
-    const rows = await this.database.query<{ id: number; message_id: number; audience_id: number; at: Date; by: string | null; recipients: number; sent: number; held: number; doubt: number }>(
+    const rows = await this.database.query<{
+      id: number;
+      message_id: number;
+      audience_id: number;
+      at: Date;
+      by: string | null;
+      recipients: number;
+      sent: number;
+      held: number;
+      doubt: number;
+    }>(
       `select s.id, s.message_id, s.audience_id, s.at, s.by, count(*) filter (where r.state <> 'held back') as recipients, count(*) filter (where r.state = 'sent') as sent,
               count(*) filter (where r.state = 'held back') as held, count(*) filter (where r.state = 'in doubt') as doubt
          from send s join send_recipient r on r.send_id = s.id group by s.id order by s.id desc limit 50`,
     );
-    const answers = await this.#answers(compiled.catalogue, rows.map((row) => row.message_id));
+    const answers = await this.#answers(
+      compiled.catalogue,
+      rows.map((row) => row.message_id),
+    );
     return rows.map((row) => {
       const message = compiled.catalogue.get('message', row.message_id);
       const of = (type: string): number => answers.get(`${message?.key} ${type}`) ?? 0;
@@ -176,7 +212,9 @@ export class CampaignsService {
   /** How many people answered each message in each way. */
   async #answers(catalogue: Catalogue, messageIds: readonly number[]): Promise<Map<string, number>> {
     const keys = [...new Set(messageIds)].flatMap((id) => catalogue.get('message', id)?.key ?? []);
-    const types = ['message.opened', 'message.clicked', 'message.unsubscribed'].flatMap((key) => catalogue.find('signalType', key)?.id ?? []);
+    const types = ['message.opened', 'message.clicked', 'message.unsubscribed'].flatMap(
+      (key) => catalogue.find('signalType', key)?.id ?? [],
+    );
     const rows = await this.database.query<{ campaign: string; type_id: number; n: number }>(
       `select s.details->>'campaign' as campaign, s.type_id, count(distinct s.contact_id) as n from signal s
         where s.type_id = any($1::int[]) and s.details->>'campaign' = any($2::text[]) group by 1, 2`,

@@ -56,7 +56,12 @@ export class PostRoomService {
       [claimed.map((row) => row.id), claimed.map((row) => row.ref)],
     );
     const { compiled } = await this.store.current(this.database);
-    const states = await loadStates(this.database, compiled.catalogue, rows.map((row) => row.contact_id), []);
+    const states = await loadStates(
+      this.database,
+      compiled.catalogue,
+      rows.map((row) => row.contact_id),
+      [],
+    );
     const secret = await this.secret();
     const posts: object[] = [];
     const events: object[] = [];
@@ -73,8 +78,23 @@ export class PostRoomService {
       const subject = fillIn(ready.subject, words, link);
       const text = fillIn(ready.text, words, link);
       const unsubscribe = `${this.address.url}/u/${writeToken({ recipientId: row.ref, link: UNSUBSCRIBE }, secret)}`;
-      posts.push({ recipient_id: row.ref, contact_id: row.contact_id, to_address: to, subject, text, eml: await emlOf(to, subject, text, unsubscribe, compiled.catalogue.workspace.name, `${row.ref}@post-room.example`) });
-      events.push({ specversion: '1.0', source: POST_ROOM, id: `sent/${row.ref}`, type: 'message.sent', time: now, subject: to, data: { channel: 'email', campaign: message.key } });
+      posts.push({
+        recipient_id: row.ref,
+        contact_id: row.contact_id,
+        to_address: to,
+        subject,
+        text,
+        eml: await emlOf(to, subject, text, unsubscribe, compiled.catalogue.workspace.name, `${row.ref}@post-room.example`),
+      });
+      events.push({
+        specversion: '1.0',
+        source: POST_ROOM,
+        id: `sent/${row.ref}`,
+        type: 'message.sent',
+        time: now,
+        subject: to,
+        data: { channel: 'email', campaign: message.key },
+      });
     }
     await this.database.transaction(async (sql) => {
       await sql.query(
@@ -127,7 +147,18 @@ export class PostRoomService {
   async #views(where: string, values: readonly unknown[]): Promise<PostView[]> {
     const { compiled } = await this.store.current(this.database);
     const secret = await this.secret();
-    const rows = await this.database.query<{ id: number; recipient_id: number; message_id: number; to_address: string; uid: string; name: string; subject: string; text: string; at: Date; opened: boolean }>(
+    const rows = await this.database.query<{
+      id: number;
+      recipient_id: number;
+      message_id: number;
+      to_address: string;
+      uid: string;
+      name: string;
+      subject: string;
+      text: string;
+      at: Date;
+      opened: boolean;
+    }>(
       `select p.id, p.recipient_id, s.message_id, p.to_address, c.uid, c.name, p.subject, p.text, p.at, p.opened
          from post p join send_recipient r on r.id = p.recipient_id join send s on s.id = r.send_id join contact c on c.id = p.contact_id ${where}`,
       values,
@@ -140,7 +171,11 @@ export class PostRoomService {
       subject: row.subject,
       at: row.at.toISOString(),
       text: row.text,
-      links: (compiled.catalogue.body('message', row.message_id)?.links ?? []).map((link) => ({ key: link.key, label: link.label, url: this.linkUrl(row.recipient_id, link.key, secret) })),
+      links: (compiled.catalogue.body('message', row.message_id)?.links ?? []).map((link) => ({
+        key: link.key,
+        label: link.label,
+        url: this.linkUrl(row.recipient_id, link.key, secret),
+      })),
       unsubscribe: `${this.address.url}/u/${writeToken({ recipientId: row.recipient_id, link: UNSUBSCRIBE }, secret)}`,
       opened: row.opened,
     }));
@@ -168,7 +203,17 @@ export class PostRoomService {
     const link = 'link' in data ? `/${String(data.link)}` : '';
     // Two clicks within a second are one: a double click, or a program that looks at links before the person does.
     await this.signals.take(
-      [{ specversion: '1.0', source: POST_ROOM, id: `${type}/${recipientId}${link}/${Math.floor(now / 1_000)}`, type, time: iso(now), subject: row.email, data: { channel: 'email', campaign, ...data } }],
+      [
+        {
+          specversion: '1.0',
+          source: POST_ROOM,
+          id: `${type}/${recipientId}${link}/${Math.floor(now / 1_000)}`,
+          type,
+          time: iso(now),
+          subject: row.email,
+          data: { channel: 'email', campaign, ...data },
+        },
+      ],
       POST_ROOM,
     );
     return true;

@@ -8,7 +8,8 @@ export interface LinkToken {
 }
 export const UNSUBSCRIBE = '~';
 
-const signature = (payload: string, secret: string): string => createHmac('sha256', secret).update(payload).digest('base64url').slice(0, 22);
+const signature = (payload: string, secret: string): string =>
+  createHmac('sha256', secret).update(payload).digest('base64url').slice(0, 22);
 
 export function writeToken(token: LinkToken, secret: string): string {
   const payload = Buffer.from(`${token.recipientId.toString(36)} ${token.link}`).toString('base64url');

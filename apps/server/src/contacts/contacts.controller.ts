@@ -64,4 +64,3 @@ export class TraceController {
     return this.ledger.list({ ...(query.kind ? { kind: query.kind } : {}) }, query);
   }
 }
-

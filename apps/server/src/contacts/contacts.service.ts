@@ -64,16 +64,33 @@ export class ContactsService {
       const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, compiled.catalogue, addTags));
       const good = read.filter((each) => each.faults.length === 0);
       const [{ last } = { last: 0 }] = await sql.query<{ last: number }>('select coalesce(max(id), 0) as last from ledger');
-      const { contacts, first } = await resolveContacts(sql, compiled.catalogue, good.map((each) => each.subject), cause, now);
+      const { contacts, first } = await resolveContacts(
+        sql,
+        compiled.catalogue,
+        good.map((each) => each.subject),
+        cause,
+        now,
+      );
       const seen = new Set<number>();
       const entries: InboxEntry[] = [...first];
       const results = read.map((each) => {
-        if (each.faults.length > 0) return { index: each.index, contact: undefined, status: 'rejected' as const, faults: each.faults.map((fault) => ({ ...fault, path: [...fault.path] })) };
+        if (each.faults.length > 0)
+          return {
+            index: each.index,
+            contact: undefined,
+            status: 'rejected' as const,
+            faults: each.faults.map((fault) => ({ ...fault, path: [...fault.path] })),
+          };
         const contact = contacts.get(subjectKey(each.subject)) as ResolvedContact;
         const isNew = contact.isNew && !seen.has(contact.id);
         seen.add(contact.id);
         if (!isNew && request.onExisting === 'skip') return { index: each.index, contact, status: 'skipped' as const };
-        entries.push({ kind: 'edit', contactId: contact.id, lane: contact.lane, payload: { ...each.edit, cause, reason: { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref } } });
+        entries.push({
+          kind: 'edit',
+          contactId: contact.id,
+          lane: contact.lane,
+          payload: { ...each.edit, cause, reason: { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref } },
+        });
         return { index: each.index, contact, status: isNew ? ('created' as const) : ('updated' as const) };
       });
       const seqs = await appendToInbox(sql, entries, iso(now));
@@ -84,12 +101,22 @@ export class ContactsService {
   }
 
   /** @param idOrEmail the id, or the email address however capitalised */
-  async find(sql: Sql, idOrEmail: string): Promise<{ id: number; uid: string; lane: number; email: string | null; outside_id: string | null; name: string; made_at: Date }> {
+  async find(
+    sql: Sql,
+    idOrEmail: string,
+  ): Promise<{ id: number; uid: string; lane: number; email: string | null; outside_id: string | null; name: string; made_at: Date }> {
     const by = UUID.test(idOrEmail) ? 'uid = $1::uuid' : 'email_folded = $1';
-    const [row] = await sql.query<{ id: number; uid: string; lane: number; email: string | null; outside_id: string | null; name: string; made_at: Date }>(
-      `select id, uid, lane, email, outside_id, name, made_at from contact where ${by}`,
-      [UUID.test(idOrEmail) ? idOrEmail : fold(idOrEmail)],
-    );
+    const [row] = await sql.query<{
+      id: number;
+      uid: string;
+      lane: number;
+      email: string | null;
+      outside_id: string | null;
+      name: string;
+      made_at: Date;
+    }>(`select id, uid, lane, email, outside_id, name, made_at from contact where ${by}`, [
+      UUID.test(idOrEmail) ? idOrEmail : fold(idOrEmail),
+    ]);
     if (!row) throw notFound('contact');
     return row;
   }
@@ -114,7 +141,9 @@ export class ContactsService {
           const fact = state.facts.get(field.id);
           if (fact === undefined) return [];
           const shown = state.shown.get(field.id);
-          return [{ key: field.key, name: field.name, value: writeFact(field.body, fact, shown), shown: showFact(field.body, fact, shown) }];
+          return [
+            { key: field.key, name: field.name, value: writeFact(field.body, fact, shown), shown: showFact(field.body, fact, shown) },
+          ];
         }),
         tags: [...state.tags]
           .flatMap(([id, held]) => {
@@ -163,7 +192,15 @@ export class ContactsService {
     const contact = await this.find(this.database, idOrEmail);
     const { compiled } = await this.store.current(this.database);
     const after = readCursor(page.after);
-    const rows = await this.database.query<{ id: number; type_id: number; time: Date; received_at: Date; source: string; sender_id: string; data: unknown }>(
+    const rows = await this.database.query<{
+      id: number;
+      type_id: number;
+      time: Date;
+      received_at: Date;
+      source: string;
+      sender_id: string;
+      data: unknown;
+    }>(
       `select s.id, s.type_id, s.time, s.received_at, o.name as source, s.sender_id, s.data
          from signal s join source o on o.id = s.source_id
         where s.contact_id = $1 and ($2::timestamptz is null or (s.time, s.id) < ($2::timestamptz, $3::bigint))
@@ -192,10 +229,17 @@ export class ContactsService {
   }
 }
 
-function readWrite(written: ContactWrite, index: number, matchBy: PutContacts['matchBy'], catalogue: Catalogue, addTags: readonly string[]): ReadWrite {
+function readWrite(
+  written: ContactWrite,
+  index: number,
+  matchBy: PutContacts['matchBy'],
+  catalogue: Catalogue,
+  addTags: readonly string[],
+): ReadWrite {
   const faults: Fault[] = [];
   const email = written.email?.trim();
-  if (email && !isEmail(email)) faults.push({ path: ['email'], code: 'email.malformed', expected: 'an email address like name@place.example' });
+  if (email && !isEmail(email))
+    faults.push({ path: ['email'], code: 'email.malformed', expected: 'an email address like name@place.example' });
   let subject: Subject = { by: 'email', email: email ?? '' };
   if (matchBy === 'outsideId') {
     if (!written.outsideId) faults.push({ path: ['outsideId'], code: 'outside-id.missing', expected: 'the outside id to match by' });
@@ -205,12 +249,21 @@ function readWrite(written: ContactWrite, index: number, matchBy: PutContacts['m
   for (const [key, value] of Object.entries(written.fields ?? {})) {
     const field = catalogue.find('field', key);
     if (!field || field.retired || key === 'email' || key === 'added') {
-      faults.push({ path: ['fields', key], code: 'field.unknown', expected: `one of ${catalogue.all('field').map((each) => each.key).filter((each) => each !== 'email' && each !== 'added').join(', ')}` });
+      faults.push({
+        path: ['fields', key],
+        code: 'field.unknown',
+        expected: `one of ${catalogue
+          .all('field')
+          .map((each) => each.key)
+          .filter((each) => each !== 'email' && each !== 'added')
+          .join(', ')}`,
+      });
       continue;
     }
     const read = readFact(field.body, value, catalogue.zone, ['fields', key]);
     if (!read.ok) faults.push(...read.faults);
-    else if (JSON.stringify(value ?? null).length > MAX_STORED * 4) faults.push({ path: ['fields', key], code: 'value.length', expected: 'a shorter value' });
+    else if (JSON.stringify(value ?? null).length > MAX_STORED * 4)
+      faults.push({ path: ['fields', key], code: 'value.length', expected: 'a shorter value' });
     else fields[field.id] = value;
   }
   const add: number[] = [];

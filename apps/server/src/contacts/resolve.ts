@@ -5,7 +5,8 @@ import { iso } from '../engine/clock';
 import { type InboxEntry } from '../engine/inbox';
 
 /** Who is meant: by email address, or by the id that another system knows them by. */
-export type Subject = { readonly by: 'email'; readonly email: string } | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string };
+export type Subject =
+  { readonly by: 'email'; readonly email: string } | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string };
 
 export interface ResolvedContact {
   readonly id: number;
@@ -48,7 +49,14 @@ export async function resolveContacts(
   const fresh = missing.map(([, subject], index) => {
     const id = Number(ids[index]?.id);
     const email = subject.email ?? null;
-    return { id, uid: uuidV7({ msecs: now }), lane: laneOf(id), email, email_folded: email === null ? null : fold(email), outside_id: subject.by === 'outsideId' ? subject.outsideId : null };
+    return {
+      id,
+      uid: uuidV7({ msecs: now }),
+      lane: laneOf(id),
+      email,
+      email_folded: email === null ? null : fold(email),
+      outside_id: subject.by === 'outsideId' ? subject.outsideId : null,
+    };
   });
   const made = await sql.query<{ id: number }>(
     `insert into contact (id, uid, lane, email, email_folded, outside_id, made_at)
@@ -70,7 +78,12 @@ export async function resolveContacts(
   return { contacts, first };
 }
 
-async function find(sql: Sql, wanted: ReadonlyMap<string, Subject>, into: Map<string, ResolvedContact>, madeIds: ReadonlySet<number> = new Set()): Promise<void> {
+async function find(
+  sql: Sql,
+  wanted: ReadonlyMap<string, Subject>,
+  into: Map<string, ResolvedContact>,
+  madeIds: ReadonlySet<number> = new Set(),
+): Promise<void> {
   const emails = [...wanted.values()].flatMap((subject) => (subject.by === 'email' ? [fold(subject.email)] : []));
   const outsideIds = [...wanted.values()].flatMap((subject) => (subject.by === 'outsideId' ? [subject.outsideId] : []));
   const rows = await sql.query<{ id: number; lane: number; uid: string; email_folded: string | null; outside_id: string | null }>(

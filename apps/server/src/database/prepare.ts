@@ -12,19 +12,21 @@ export async function prepareDatabase(database: Database): Promise<void> {
   await clock.set(database);
   await database.aloneInEpoch(async (sql) => {
     const now = iso(clock.now());
-    await sql.query(`insert into workspace (id, name, time_zone, currency, secret, made_at) values (1, $1, $2, $3, $4, $5) on conflict do nothing`, [
-      NEW_WORKSPACE.name,
-      NEW_WORKSPACE.timeZone,
-      NEW_WORKSPACE.currency,
-      randomBytes(32).toString('base64url'),
-      now,
-    ]);
+    await sql.query(
+      `insert into workspace (id, name, time_zone, currency, secret, made_at) values (1, $1, $2, $3, $4, $5) on conflict do nothing`,
+      [NEW_WORKSPACE.name, NEW_WORKSPACE.timeZone, NEW_WORKSPACE.currency, randomBytes(32).toString('base64url'), now],
+    );
     const added = (await addBuiltIn(sql, 'field', builtInFields, now)) + (await addBuiltIn(sql, 'signalType', builtInSignalTypes, now));
     if (added > 0) await sql.query('update workspace set epoch = epoch + 1 where id = 1');
   });
 }
 
-async function addBuiltIn(sql: Sql, kind: string, things: readonly { key: string; name: string; body: unknown }[], now: string): Promise<number> {
+async function addBuiltIn(
+  sql: Sql,
+  kind: string,
+  things: readonly { key: string; name: string; body: unknown }[],
+  now: string,
+): Promise<number> {
   const rows = await sql.query<{ id: number }>(
     `insert into definition (kind, key, name, body, made_at, changed_at)
      select $1, r.key, r.name, r.body, $3, $3 from rows from (jsonb_to_recordset($2::jsonb) as (key text, name text, body jsonb)) with ordinality as r(key, name, body, ordinality)

@@ -58,10 +58,26 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
     if (!step) return false;
     const { compiled, epoch } = await store.current(sql);
     const now = clock.now();
-    const contacts = await sql.query<{ id: number }>('select id from contact where lane = $1 and id > $2 and last_now is not null order by id limit $3', [step.lane, step.after_contact, STEP]);
-    if (contacts.length > 0) await workStep(sql, compiled, epoch, step, contacts.map((row) => row.id), now);
+    const contacts = await sql.query<{ id: number }>(
+      'select id from contact where lane = $1 and id > $2 and last_now is not null order by id limit $3',
+      [step.lane, step.after_contact, STEP],
+    );
+    if (contacts.length > 0)
+      await workStep(
+        sql,
+        compiled,
+        epoch,
+        step,
+        contacts.map((row) => row.id),
+        now,
+      );
     const laneDone = contacts.length < STEP;
-    await sql.query('update build_lane set after_contact = $3, done = $4 where build_id = $1 and lane = $2', [step.id, step.lane, contacts.at(-1)?.id ?? step.after_contact, laneDone]);
+    await sql.query('update build_lane set after_contact = $3, done = $4 where build_id = $1 and lane = $2', [
+      step.id,
+      step.lane,
+      contacts.at(-1)?.id ?? step.after_contact,
+      laneDone,
+    ]);
     await sql.query(
       `update build set done = done + $2,
               state = case when not exists (select from build_lane n where n.build_id = $1 and not n.done) then 'done' else state end,
@@ -79,7 +95,8 @@ async function workStep(sql: Sql, compiled: Compiled, epoch: number, step: Step,
   const states = await loadStates(sql, compiled.catalogue, ids, compiled.signalTypesRead());
   const rule = step.rule_id === null ? undefined : ruleToBegin(compiled, step.rule_id);
   const cause = { kind: 'definition' as const, ref: step.cause };
-  const arrival: Arrival = step.kind === 'begin' && rule ? { kind: 'begin', rule, cause } : { kind: 'build', cause, only: new Set(step.definitions) };
+  const arrival: Arrival =
+    step.kind === 'begin' && rule ? { kind: 'begin', rule, cause } : { kind: 'build', cause, only: new Set(step.definitions) };
   const worked: (WorkedContact & { effects: Effect[]; signals: number })[] = [];
   for (const state of states.values()) {
     const contact = { state, lane: step.lane, effects: [] as Effect[], signals: 0 };

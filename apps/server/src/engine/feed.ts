@@ -22,7 +22,12 @@ const COUNTED: Partial<Record<`${Effect['kind']} ${Effect['verb']}`, string>> = 
 };
 
 /** Raises the gen of each lane that was worked and writes what moved, in the transaction of the pass. */
-export async function writeFeed(sql: Sql, worked: readonly (WorkedContact & { readonly signals: number })[], lanes: readonly number[], at: number): Promise<void> {
+export async function writeFeed(
+  sql: Sql,
+  worked: readonly (WorkedContact & { readonly signals: number })[],
+  lanes: readonly number[],
+  at: number,
+): Promise<void> {
   const deltas = lanes.map((lane) => {
     const here = worked.filter((each) => each.lane === lane);
     const counts: Record<string, number> = {};

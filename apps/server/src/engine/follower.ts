@@ -34,7 +34,8 @@ export class Follower {
   }
 
   async start(): Promise<void> {
-    for (const row of await this.#database.query<{ lane: number; gen: number }>('select lane, gen from lane')) this.#gens.set(row.lane, row.gen);
+    for (const row of await this.#database.query<{ lane: number; gen: number }>('select lane, gen from lane'))
+      this.#gens.set(row.lane, row.gen);
     await this.#listen();
     this.#timer = setInterval(() => void this.#read(), POLL_MS);
   }
@@ -87,7 +88,9 @@ export class Follower {
     if (seqs.length === 0) return true;
     const end = Date.now() + timeoutMs;
     for (;;) {
-      const [row] = await this.#database.query<{ waiting: number }>('select count(*) as waiting from inbox where seq = any($1::bigint[])', [seqs]);
+      const [row] = await this.#database.query<{ waiting: number }>('select count(*) as waiting from inbox where seq = any($1::bigint[])', [
+        seqs,
+      ]);
       if (row?.waiting === 0) return true;
       const left = end - Date.now();
       if (left <= 0) return false;

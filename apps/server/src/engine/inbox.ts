@@ -25,7 +25,8 @@ export interface EditPayload {
   readonly consent?: Readonly<Partial<Record<ConsentChannel, ConsentState>>>;
 }
 
-export type InboxPayload = { readonly kind: 'signal'; readonly payload: SignalPayload } | { readonly kind: 'edit'; readonly payload: EditPayload };
+export type InboxPayload =
+  { readonly kind: 'signal'; readonly payload: SignalPayload } | { readonly kind: 'edit'; readonly payload: EditPayload };
 export type InboxEntry = InboxPayload & { readonly contactId: number; readonly lane: number };
 
 /** Channel on which workers are woken. It carries nothing: what there is to do stands in the tables. */

@@ -19,7 +19,12 @@ const NEVER = Number.POSITIVE_INFINITY;
  *
  * @param types ids of those types
  */
-export async function loadStates(sql: Sql, catalogue: Catalogue, contactIds: readonly number[], types: Iterable<number>): Promise<Map<number, ContactState>> {
+export async function loadStates(
+  sql: Sql,
+  catalogue: Catalogue,
+  contactIds: readonly number[],
+  types: Iterable<number>,
+): Promise<Map<number, ContactState>> {
   const states = new Map<number, ContactState>();
   if (contactIds.length === 0) return states;
   const ids = [contactIds];
@@ -28,11 +33,17 @@ export async function loadStates(sql: Sql, catalogue: Catalogue, contactIds: rea
     ids,
   );
   for (const row of contacts) {
-    states.set(row.id, new ContactState({ id: row.id, isNew: row.last_now === null, lastNow: ms(row.last_now) ?? 0, dueAt: ms(row.due_at) }));
+    states.set(
+      row.id,
+      new ContactState({ id: row.id, isNew: row.last_now === null, lastNow: ms(row.last_now) ?? 0, dueAt: ms(row.due_at) }),
+    );
   }
   const of = (contactId: number): ContactState | undefined => states.get(contactId);
 
-  for (const row of await sql.query<FactRow>('select contact_id, field_id, shown, folded, number, choices from contact_fact where contact_id = any($1::bigint[])', ids)) {
+  for (const row of await sql.query<FactRow>(
+    'select contact_id, field_id, shown, folded, number, choices from contact_fact where contact_id = any($1::bigint[])',
+    ids,
+  )) {
     const state = of(row.contact_id);
     const fact = factOf(row, catalogue);
     if (!state || fact === undefined) continue;
@@ -49,7 +60,10 @@ export async function loadStates(sql: Sql, catalogue: Catalogue, contactIds: rea
     if (known) known.push({ kind: row.kind, ref: row.ref });
     else reasons.set(key, [{ kind: row.kind, ref: row.ref }]);
   }
-  for (const row of await sql.query<{ contact_id: number; tag_id: number; since: Date }>('select contact_id, tag_id, since from contact_tag where contact_id = any($1::bigint[])', ids)) {
+  for (const row of await sql.query<{ contact_id: number; tag_id: number; since: Date }>(
+    'select contact_id, tag_id, since from contact_tag where contact_id = any($1::bigint[])',
+    ids,
+  )) {
     of(row.contact_id)?.tags.set(row.tag_id, { since: row.since.getTime(), reasons: reasons.get(`${row.contact_id} ${row.tag_id}`) ?? [] });
   }
   for (const row of await sql.query<{ contact_id: number; channel: ConsentChannel; state: ConsentState; at: Date }>(
@@ -58,7 +72,14 @@ export async function loadStates(sql: Sql, catalogue: Catalogue, contactIds: rea
   )) {
     of(row.contact_id)?.consent.set(row.channel, { state: row.state, at: row.at.getTime() });
   }
-  for (const row of await sql.query<{ contact_id: number; scorecard_id: number; points: number; band: string; band_since: Date; exact_until: Date | null }>(
+  for (const row of await sql.query<{
+    contact_id: number;
+    scorecard_id: number;
+    points: number;
+    band: string;
+    band_since: Date;
+    exact_until: Date | null;
+  }>(
     'select contact_id, scorecard_id, points, band, band_since, exact_until from contact_score where contact_id = any($1::bigint[])',
     ids,
   )) {
@@ -81,7 +102,10 @@ export async function loadStates(sql: Sql, catalogue: Catalogue, contactIds: rea
   )) {
     of(row.contact_id)?.firings.set(row.rule_id, { times: row.times, lastAt: row.last_at.getTime() });
   }
-  for (const row of await sql.query<{ contact_id: number; rule_id: number; since: Date }>('select contact_id, rule_id, since from rule_held where contact_id = any($1::bigint[])', ids)) {
+  for (const row of await sql.query<{ contact_id: number; rule_id: number; since: Date }>(
+    'select contact_id, rule_id, since from rule_held where contact_id = any($1::bigint[])',
+    ids,
+  )) {
     of(row.contact_id)?.held.set(row.rule_id, row.since.getTime());
   }
   for (const row of await sql.query<{ contact_id: number; scorecard_id: number; line: string; since: Date }>(
@@ -112,7 +136,16 @@ function factOf(row: FactRow, catalogue: Catalogue): Fact | undefined {
 }
 
 async function loadSignals(sql: Sql, states: ReadonlyMap<number, ContactState>, types: readonly number[]): Promise<void> {
-  const rows = await sql.query<{ contact_id: number; type_id: number; time: Date; id: number; source: string; sender_id: string; historic: boolean; details: Details }>(
+  const rows = await sql.query<{
+    contact_id: number;
+    type_id: number;
+    time: Date;
+    id: number;
+    source: string;
+    sender_id: string;
+    historic: boolean;
+    details: Details;
+  }>(
     `select s.contact_id, s.type_id, s.time, s.id, o.name as source, s.sender_id, s.historic, s.details
        from signal s join source o on o.id = s.source_id
       where s.contact_id = any($1::bigint[]) and s.type_id = any($2::int[])
@@ -122,7 +155,15 @@ async function loadSignals(sql: Sql, states: ReadonlyMap<number, ContactState>, 
   for (const row of rows) {
     const state = states.get(row.contact_id);
     if (!state) continue;
-    const signal: Signal = { id: row.id, typeId: row.type_id, time: row.time.getTime(), source: row.source, senderId: row.sender_id, details: row.details, historic: row.historic };
+    const signal: Signal = {
+      id: row.id,
+      typeId: row.type_id,
+      time: row.time.getTime(),
+      source: row.source,
+      senderId: row.sender_id,
+      details: row.details,
+      historic: row.historic,
+    };
     const ofType = state.signals.get(row.type_id);
     if (ofType) ofType.push(signal);
     else state.signals.set(row.type_id, [signal]);

@@ -1,4 +1,14 @@
-import { pass, readFact, type Arrival, type Catalogue, type Change, type Compiled, type ContactState, type Effect, type Signal } from '@eager-sieve/core';
+import {
+  pass,
+  readFact,
+  type Arrival,
+  type Catalogue,
+  type Change,
+  type Compiled,
+  type ContactState,
+  type Effect,
+  type Signal,
+} from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { iso, type Clock } from './clock';
@@ -27,46 +37,51 @@ interface InboxRow {
  * @returns how many inbox rows and due contacts were worked; 0 when there was nothing to do
  */
 export async function turn(database: Database, store: DefinitionStore, clock: Clock, owner: string): Promise<number> {
-  return database.sharedEpoch(async (sql) => {
-    const now = clock.now();
-    const lanes = await lockLanes(sql, now, owner);
-    if (lanes.length === 0) return 0;
-    const rows = await sql.query<InboxRow>(
-      'select lane, seq, contact_id, kind, arrived_at, payload from inbox where lane = any($1::smallint[]) order by seq limit $2',
-      [lanes, ROWS_AT_ONCE],
-    );
-    const due = await sql.query<{ contact_id: number; lane: number }>(
-      'select contact_id, lane from due where lane = any($1::smallint[]) and due_at <= $2 order by due_at limit $3',
-      [lanes, iso(now), DUE_AT_ONCE],
-    );
-    if (rows.length + due.length === 0) return 0;
-    const { compiled, epoch } = await store.current(sql);
-    const laneOfContact = new Map([...rows, ...due].map((row) => [row.contact_id, row.lane]));
-    const states = await loadStates(sql, compiled.catalogue, [...laneOfContact.keys()], compiled.signalTypesRead());
-    const worked = new Map<number, WorkedContact & { effects: Effect[]; signals: number }>();
-    for (const [id, state] of states) worked.set(id, { state, lane: laneOfContact.get(id) ?? 0, effects: [], signals: 0 });
+  return database
+    .sharedEpoch(async (sql) => {
+      const now = clock.now();
+      const lanes = await lockLanes(sql, now, owner);
+      if (lanes.length === 0) return 0;
+      const rows = await sql.query<InboxRow>(
+        'select lane, seq, contact_id, kind, arrived_at, payload from inbox where lane = any($1::smallint[]) order by seq limit $2',
+        [lanes, ROWS_AT_ONCE],
+      );
+      const due = await sql.query<{ contact_id: number; lane: number }>(
+        'select contact_id, lane from due where lane = any($1::smallint[]) and due_at <= $2 order by due_at limit $3',
+        [lanes, iso(now), DUE_AT_ONCE],
+      );
+      if (rows.length + due.length === 0) return 0;
+      const { compiled, epoch } = await store.current(sql);
+      const laneOfContact = new Map([...rows, ...due].map((row) => [row.contact_id, row.lane]));
+      const states = await loadStates(sql, compiled.catalogue, [...laneOfContact.keys()], compiled.signalTypesRead());
+      const worked = new Map<number, WorkedContact & { effects: Effect[]; signals: number }>();
+      for (const [id, state] of states) worked.set(id, { state, lane: laneOfContact.get(id) ?? 0, effects: [], signals: 0 });
 
-    for (const row of rows) {
-      const contact = worked.get(row.contact_id);
-      if (!contact) continue;
-      const arrivedAt = row.arrived_at.getTime();
-      runOverdue(compiled, contact, arrivedAt);
-      contact.effects.push(...pass(compiled, contact.state, arrivalOf(row, compiled.catalogue), arrivedAt));
-      if (row.kind === 'signal') contact.signals += 1;
-    }
-    for (const contact of worked.values()) runOverdue(compiled, contact, now);
+      for (const row of rows) {
+        const contact = worked.get(row.contact_id);
+        if (!contact) continue;
+        const arrivedAt = row.arrived_at.getTime();
+        runOverdue(compiled, contact, arrivedAt);
+        contact.effects.push(...pass(compiled, contact.state, arrivalOf(row, compiled.catalogue), arrivedAt));
+        if (row.kind === 'signal') contact.signals += 1;
+      }
+      for (const contact of worked.values()) runOverdue(compiled, contact, now);
 
-    await writeSignals(sql, rows);
-    const all = [...worked.values()];
-    await writeStates(sql, compiled.catalogue, epoch, all);
-    await sql.query('delete from inbox i using unnest($1::smallint[], $2::bigint[]) as r(lane, seq) where i.lane = r.lane and i.seq = r.seq', [rows.map((row) => row.lane), rows.map((row) => row.seq)]);
-    await writeFeed(sql, all, [...new Set(all.map((contact) => contact.lane))], now);
-    return rows.length + due.length;
-  }).then(async (count) => {
-    // After the commit, and on another connection: a NOTIFY inside the transaction would hold up everyone who commits.
-    if (count > 0) await database.query(`select pg_notify('${MOVED}', '')`);
-    return count;
-  });
+      await writeSignals(sql, rows);
+      const all = [...worked.values()];
+      await writeStates(sql, compiled.catalogue, epoch, all);
+      await sql.query(
+        'delete from inbox i using unnest($1::smallint[], $2::bigint[]) as r(lane, seq) where i.lane = r.lane and i.seq = r.seq',
+        [rows.map((row) => row.lane), rows.map((row) => row.seq)],
+      );
+      await writeFeed(sql, all, [...new Set(all.map((contact) => contact.lane))], now);
+      return rows.length + due.length;
+    })
+    .then(async (count) => {
+      // After the commit, and on another connection: a NOTIFY inside the transaction would hold up everyone who commits.
+      if (count > 0) await database.query(`select pg_notify('${MOVED}', '')`);
+      return count;
+    });
 }
 
 /** Lanes with something to do that nobody else holds, those worked before first. */
@@ -120,7 +135,8 @@ function changesOf(payload: EditPayload, catalogue: Catalogue, at: number): read
   const reason = payload.reason ?? { kind: 'api', ref: '' };
   for (const tag of payload.addTags ?? []) changes.push({ kind: 'tag', tag, add: true, reason });
   for (const tag of payload.removeTags ?? []) changes.push({ kind: 'tag', tag, add: false, reason });
-  for (const [channel, state] of Object.entries(payload.consent ?? {})) changes.push({ kind: 'consent', channel: channel as 'email', state, at });
+  for (const [channel, state] of Object.entries(payload.consent ?? {}))
+    changes.push({ kind: 'consent', channel: channel as 'email', state, at });
   return changes;
 }
 

@@ -56,7 +56,12 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
  * Works out all derived state of every contact from scratch and compares it exactly with what is kept, and recorded state with the ledger.
  * Each chunk of contacts is read from one snapshot, so this can run while signals flow.
  */
-export async function verify(database: Database, store: DefinitionStore, clock: Clock, progress: (done: number) => void = () => undefined): Promise<Verified> {
+export async function verify(
+  database: Database,
+  store: DefinitionStore,
+  clock: Clock,
+  progress: (done: number) => void = () => undefined,
+): Promise<Verified> {
   const byKind: Record<string, number> = {};
   const first: { contactId: number; what: string }[] = [];
   const found = (contactId: number, kind: string, what: string): void => {
@@ -68,8 +73,17 @@ export async function verify(database: Database, store: DefinitionStore, clock: 
   for (;;) {
     const ids = await database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
-      const rows = await sql.query<{ id: number }>('select id from contact where id > $1 and last_now is not null order by id limit $2', [after, CHUNK]);
-      await checkDerived(sql, store, clock, rows.map((row) => row.id), found);
+      const rows = await sql.query<{ id: number }>('select id from contact where id > $1 and last_now is not null order by id limit $2', [
+        after,
+        CHUNK,
+      ]);
+      await checkDerived(
+        sql,
+        store,
+        clock,
+        rows.map((row) => row.id),
+        found,
+      );
       return rows.map((row) => row.id);
     });
     contacts += ids.length;
@@ -78,9 +92,12 @@ export async function verify(database: Database, store: DefinitionStore, clock: 
     after = ids.at(-1) as number;
   }
   for (const check of RECORDED) {
-    for (const row of await database.query<{ contact_id: number; thing: number | null }>(check.sql)) found(row.contact_id, check.kind, `${check.kind} ${row.thing ?? ''}`);
+    for (const row of await database.query<{ contact_id: number; thing: number | null }>(check.sql))
+      found(row.contact_id, check.kind, `${check.kind} ${row.thing ?? ''}`);
   }
-  const names = await database.query<{ id: number; uid: string }>('select id, uid from contact where id = any($1::bigint[])', [first.map((each) => each.contactId)]);
+  const names = await database.query<{ id: number; uid: string }>('select id, uid from contact where id = any($1::bigint[])', [
+    first.map((each) => each.contactId),
+  ]);
   return {
     contacts,
     differences: Object.values(byKind).reduce((sum, n) => sum + n, 0),
@@ -89,7 +106,13 @@ export async function verify(database: Database, store: DefinitionStore, clock: 
   };
 }
 
-async function checkDerived(sql: Sql, store: DefinitionStore, clock: Clock, ids: readonly number[], found: (contactId: number, kind: string, what: string) => void): Promise<void> {
+async function checkDerived(
+  sql: Sql,
+  store: DefinitionStore,
+  clock: Clock,
+  ids: readonly number[],
+  found: (contactId: number, kind: string, what: string) => void,
+): Promise<void> {
   if (ids.length === 0) return;
   const { compiled } = await store.current(sql);
   const states = await loadStates(sql, compiled.catalogue, ids, compiled.signalTypesRead());
@@ -101,4 +124,5 @@ async function checkDerived(sql: Sql, store: DefinitionStore, clock: Clock, ids:
   }
 }
 
-const words = (difference: Difference): string => `${difference.kind} of ${difference.definition ?? '-'}: kept ${JSON.stringify(difference.kept)}, worked out ${JSON.stringify(difference.fresh)}`;
+const words = (difference: Difference): string =>
+  `${difference.kind} of ${difference.definition ?? '-'}: kept ${JSON.stringify(difference.kept)}, worked out ${JSON.stringify(difference.fresh)}`;

@@ -32,7 +32,15 @@ export class Worker {
   readonly #extra: (() => Promise<boolean>)[];
 
   /** @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one */
-  constructor(database: Database, store: DefinitionStore, clock: Clock, url: string, owner: string, log: WorkerLog, extra: (() => Promise<boolean>)[] = []) {
+  constructor(
+    database: Database,
+    store: DefinitionStore,
+    clock: Clock,
+    url: string,
+    owner: string,
+    log: WorkerLog,
+    extra: (() => Promise<boolean>)[] = [],
+  ) {
     this.#database = database;
     this.#store = store;
     this.#clock = clock;

@@ -1,4 +1,13 @@
-import { displayName, storageOf, wordsOf, type Catalogue, type ContactState, type Effect, type Fact, type StatePart } from '@eager-sieve/core';
+import {
+  displayName,
+  storageOf,
+  wordsOf,
+  type Catalogue,
+  type ContactState,
+  type Effect,
+  type Fact,
+  type StatePart,
+} from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 
@@ -33,7 +42,8 @@ type Latest = ReadonlyMap<string, number>;
 function latestEffects(worked: readonly WorkedContact[], ids: LedgerIds): Latest {
   const latest = new Map<string, number>();
   for (const { state, effects } of worked) {
-    for (const effect of effects) latest.set(`${effect.kind} ${effect.thing ?? effect.channel ?? ''} ${state.id}`, ids.get(effect) as number);
+    for (const effect of effects)
+      latest.set(`${effect.kind} ${effect.thing ?? effect.channel ?? ''} ${state.id}`, ids.get(effect) as number);
   }
   return latest;
 }
@@ -99,7 +109,10 @@ function changes<Key extends number | string>(worked: readonly WorkedContact[], 
 async function writeFacts(sql: Sql, catalogue: Catalogue, worked: readonly WorkedContact[], latest: Latest): Promise<void> {
   const { put, gone } = changes<number>(worked, 'facts');
   if (gone.length > 0) {
-    await sql.query(`delete from contact_fact f using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where f.contact_id = r.contact_id and f.field_id = r.key`, [JSON.stringify(gone)]);
+    await sql.query(
+      `delete from contact_fact f using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where f.contact_id = r.contact_id and f.field_id = r.key`,
+      [JSON.stringify(gone)],
+    );
   }
   if (put.length === 0) return;
   await sql.query(
@@ -133,18 +146,39 @@ async function writeTags(sql: Sql, worked: readonly WorkedContact[], latest: Lat
   const { put, gone } = changes<number>(worked, 'tags');
   if (gone.length + put.length === 0) return;
   const touched = [...gone, ...put.map(({ state, key }) => ({ contact_id: state.id, key }))];
-  await sql.query(`delete from contact_tag_reason t using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where t.contact_id = r.contact_id and t.tag_id = r.key`, [JSON.stringify(touched)]);
-  await sql.query(`delete from contact_tag t using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where t.contact_id = r.contact_id and t.tag_id = r.key`, [JSON.stringify(gone)]);
+  await sql.query(
+    `delete from contact_tag_reason t using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where t.contact_id = r.contact_id and t.tag_id = r.key`,
+    [JSON.stringify(touched)],
+  );
+  await sql.query(
+    `delete from contact_tag t using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where t.contact_id = r.contact_id and t.tag_id = r.key`,
+    [JSON.stringify(gone)],
+  );
   await sql.query(
     `insert into contact_tag (contact_id, tag_id, since, ledger_id)
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, tag_id int, since timestamptz, ledger_id bigint)
      on conflict (contact_id, tag_id) do update set since = excluded.since, ledger_id = coalesce(excluded.ledger_id, contact_tag.ledger_id)`,
-    [JSON.stringify(put.map(({ state, key }) => ({ contact_id: state.id, tag_id: key, since: iso(state.tags.get(key)?.since ?? 0), ledger_id: latest.get(`tag ${key} ${state.id}`) })))],
+    [
+      JSON.stringify(
+        put.map(({ state, key }) => ({
+          contact_id: state.id,
+          tag_id: key,
+          since: iso(state.tags.get(key)?.since ?? 0),
+          ledger_id: latest.get(`tag ${key} ${state.id}`),
+        })),
+      ),
+    ],
   );
   await sql.query(
     `insert into contact_tag_reason (contact_id, tag_id, kind, ref)
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, tag_id int, kind text, ref text)`,
-    [JSON.stringify(put.flatMap(({ state, key }) => (state.tags.get(key)?.reasons ?? []).map((reason) => ({ contact_id: state.id, tag_id: key, kind: reason.kind, ref: reason.ref }))))],
+    [
+      JSON.stringify(
+        put.flatMap(({ state, key }) =>
+          (state.tags.get(key)?.reasons ?? []).map((reason) => ({ contact_id: state.id, tag_id: key, kind: reason.kind, ref: reason.ref })),
+        ),
+      ),
+    ],
   );
   await writePast(sql, 'contact_tag_past', 'tag_id', stays(worked, ids, 'tag', 'removed'));
 }
@@ -165,7 +199,12 @@ function stays(worked: readonly WorkedContact[], ids: LedgerIds, kind: Effect['k
   );
 }
 
-async function writePast(sql: Sql, table: 'contact_tag_past' | 'membership_past', column: 'tag_id' | 'definition_id', ended: readonly Stay[]): Promise<void> {
+async function writePast(
+  sql: Sql,
+  table: 'contact_tag_past' | 'membership_past',
+  column: 'tag_id' | 'definition_id',
+  ended: readonly Stay[],
+): Promise<void> {
   if (ended.length === 0) return;
   const [kind, begins] = table === 'contact_tag_past' ? ['tag', 'added'] : ['membership', 'joined'];
   await sql.query(
@@ -191,7 +230,13 @@ async function writeConsent(sql: Sql, worked: readonly WorkedContact[], latest: 
       JSON.stringify(
         put.map(({ state, key }) => {
           const consent = state.consent.get(key);
-          return { contact_id: state.id, channel: key, state: consent?.state, at: iso(consent?.at ?? 0), ledger_id: latest.get(`consent ${key} ${state.id}`) };
+          return {
+            contact_id: state.id,
+            channel: key,
+            state: consent?.state,
+            at: iso(consent?.at ?? 0),
+            ledger_id: latest.get(`consent ${key} ${state.id}`),
+          };
         }),
       ),
     ],
@@ -211,7 +256,16 @@ async function writeScores(sql: Sql, worked: readonly WorkedContact[]): Promise<
           const score = state.scores.get(key);
           if (!score) return [];
           const exactUntil = Number.isFinite(score.exactUntil) ? iso(score.exactUntil) : null;
-          return [{ contact_id: state.id, scorecard_id: key, points: score.points, band: score.band, band_since: iso(score.bandSince), exact_until: exactUntil }];
+          return [
+            {
+              contact_id: state.id,
+              scorecard_id: key,
+              points: score.points,
+              band: score.band,
+              band_since: iso(score.bandSince),
+              exact_until: exactUntil,
+            },
+          ];
         }),
       ),
     ],
@@ -221,14 +275,26 @@ async function writeScores(sql: Sql, worked: readonly WorkedContact[]): Promise<
 async function writeMemberships(sql: Sql, worked: readonly WorkedContact[], latest: Latest, ids: LedgerIds): Promise<void> {
   const { put, gone } = changes<number>(worked, 'memberships');
   if (gone.length > 0) {
-    await sql.query(`delete from membership m using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where m.contact_id = r.contact_id and m.definition_id = r.key`, [JSON.stringify(gone)]);
+    await sql.query(
+      `delete from membership m using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where m.contact_id = r.contact_id and m.definition_id = r.key`,
+      [JSON.stringify(gone)],
+    );
   }
   if (put.length > 0) {
     await sql.query(
       `insert into membership (contact_id, definition_id, since, ledger_id)
        select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, definition_id int, since timestamptz, ledger_id bigint)
        on conflict (contact_id, definition_id) do update set since = excluded.since, ledger_id = excluded.ledger_id`,
-      [JSON.stringify(put.map(({ state, key }) => ({ contact_id: state.id, definition_id: key, since: iso(state.memberships.get(key)?.since ?? 0), ledger_id: latest.get(`membership ${key} ${state.id}`) })))],
+      [
+        JSON.stringify(
+          put.map(({ state, key }) => ({
+            contact_id: state.id,
+            definition_id: key,
+            since: iso(state.memberships.get(key)?.since ?? 0),
+            ledger_id: latest.get(`membership ${key} ${state.id}`),
+          })),
+        ),
+      ],
     );
   }
   await writePast(sql, 'membership_past', 'definition_id', stays(worked, ids, 'membership', 'left'));
@@ -241,7 +307,16 @@ async function writeRules(sql: Sql, worked: readonly WorkedContact[]): Promise<v
       `insert into rule_firing (contact_id, rule_id, times, last_at)
        select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, rule_id int, times int, last_at timestamptz)
        on conflict (contact_id, rule_id) do update set times = excluded.times, last_at = excluded.last_at`,
-      [JSON.stringify(firings.map(({ state, key }) => ({ contact_id: state.id, rule_id: key, times: state.firings.get(key)?.times, last_at: iso(state.firings.get(key)?.lastAt ?? 0) })))],
+      [
+        JSON.stringify(
+          firings.map(({ state, key }) => ({
+            contact_id: state.id,
+            rule_id: key,
+            times: state.firings.get(key)?.times,
+            last_at: iso(state.firings.get(key)?.lastAt ?? 0),
+          })),
+        ),
+      ],
     );
   }
   const held = changes<number>(worked, 'held').put;
@@ -270,7 +345,11 @@ async function writeRules(sql: Sql, worked: readonly WorkedContact[]): Promise<v
 
 /** The narrow row: *now*, the tags as an array, and what the tables of contacts show. */
 async function writeContacts(sql: Sql, catalogue: Catalogue, worked: readonly WorkedContact[]): Promise<void> {
-  const [given, family, email] = (['given-name', 'family-name', 'email'] as const).map((key) => catalogue.find('field', key)?.id ?? -1) as [number, number, number];
+  const [given, family, email] = (['given-name', 'family-name', 'email'] as const).map((key) => catalogue.find('field', key)?.id ?? -1) as [
+    number,
+    number,
+    number,
+  ];
   await sql.query(
     `update contact c set last_now = r.last_now, tags = r.tags, name = r.name, name_folded = r.name_folded
        from jsonb_to_recordset($1::jsonb) as r(id bigint, last_now timestamptz, tags int[], name text, name_folded text)
@@ -294,10 +373,16 @@ async function writeContacts(sql: Sql, catalogue: Catalogue, worked: readonly Wo
 }
 
 async function writeDue(sql: Sql, worked: readonly WorkedContact[]): Promise<void> {
-  await sql.query(`delete from due d where d.contact_id = any($1::bigint[])`, [worked.filter(({ state }) => state.dueAt === undefined).map(({ state }) => state.id)]);
+  await sql.query(`delete from due d where d.contact_id = any($1::bigint[])`, [
+    worked.filter(({ state }) => state.dueAt === undefined).map(({ state }) => state.id),
+  ]);
   await sql.query(
     `insert into due (contact_id, lane, due_at) select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, lane smallint, due_at timestamptz)
      on conflict (contact_id) do update set due_at = excluded.due_at where due.due_at is distinct from excluded.due_at`,
-    [JSON.stringify(worked.flatMap(({ state, lane }) => (state.dueAt === undefined ? [] : [{ contact_id: state.id, lane, due_at: iso(state.dueAt) }])))],
+    [
+      JSON.stringify(
+        worked.flatMap(({ state, lane }) => (state.dueAt === undefined ? [] : [{ contact_id: state.id, lane, due_at: iso(state.dueAt) }])),
+      ),
+    ],
   );
 }

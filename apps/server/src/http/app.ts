@@ -55,7 +55,9 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
     }),
   );
   app.use(cookieParser());
-  app.use(express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }));
+  app.use(
+    express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }),
+  );
   app.use(express.urlencoded({ extended: false, limit: '20kb' }));
   app.useGlobalFilters(new ProblemFilter(log));
   if (options.webDirectory && existsSync(options.webDirectory)) serveInterface(app, options.webDirectory);

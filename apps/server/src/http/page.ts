@@ -10,7 +10,9 @@ export function readCursor(after: string | undefined): readonly (string | number
   if (after === undefined) return undefined;
   try {
     const key: unknown = JSON.parse(Buffer.from(after, 'base64url').toString('utf8'));
-    return Array.isArray(key) && key.every((part) => part === null || typeof part === 'string' || typeof part === 'number') ? key : undefined;
+    return Array.isArray(key) && key.every((part) => part === null || typeof part === 'string' || typeof part === 'number')
+      ? key
+      : undefined;
   } catch {
     return undefined;
   }

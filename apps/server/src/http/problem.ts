@@ -21,5 +21,6 @@ export class ProblemError extends HttpException {
 }
 
 export const notFound = (what: string): ProblemError => new ProblemError(404, 'not-found', `There is no such ${what}.`);
-export const faulty = (faults: readonly Fault[], title = 'What was sent is not right.'): ProblemError => new ProblemError(422, 'faulty', title, faults);
+export const faulty = (faults: readonly Fault[], title = 'What was sent is not right.'): ProblemError =>
+  new ProblemError(422, 'faulty', title, faults);
 export const conflict = (code: string, title: string): ProblemError => new ProblemError(409, code, title);

@@ -33,7 +33,13 @@ export class FormsService {
       key: form.key,
       name: form.name,
       intro: form.body.intro,
-      questions: form.body.questions.map((question) => ({ key: question.key, label: question.label, type: question.type, required: question.required, options: question.options ?? [] })),
+      questions: form.body.questions.map((question) => ({
+        key: question.key,
+        label: question.label,
+        type: question.type,
+        required: question.required,
+        options: question.options ?? [],
+      })),
     };
   }
 
@@ -44,9 +50,20 @@ export class FormsService {
     if (!answers.ok) throw faulty(answers.faults, 'Some answers are missing or not right.');
     const emailQuestion = form.body.questions.find((question) => question.type === 'email');
     const email = emailQuestion && answers.value[emailQuestion.key];
-    if (typeof email !== 'string') throw faulty([{ path: [emailQuestion?.key ?? 'email'], code: 'answer.missing', expected: 'your email address' }]);
+    if (typeof email !== 'string')
+      throw faulty([{ path: [emailQuestion?.key ?? 'email'], code: 'answer.missing', expected: 'your email address' }]);
     const { rejected } = await this.signals.take(
-      [{ specversion: '1.0', source: FORM_SOURCE, id: `${form.key}/${submission}`, type: 'form.answered', time: iso(this.clock.now()), subject: email, data: { form: form.key, version: form.version, answers: answers.value } }],
+      [
+        {
+          specversion: '1.0',
+          source: FORM_SOURCE,
+          id: `${form.key}/${submission}`,
+          type: 'form.answered',
+          time: iso(this.clock.now()),
+          subject: email,
+          data: { form: form.key, version: form.version, answers: answers.value },
+        },
+      ],
       `form ${form.key}`,
     );
     if (rejected.length > 0) throw faulty(rejected);

@@ -34,18 +34,20 @@ export class ImportsService {
   /** @param bytes the length of the file if it is known, for the progress */
   async run(file: Readable, options: ImportOptions, bytes: number, by: string): Promise<ImportView> {
     if (!Object.values(options.mapping).length || !('email' in options.mapping)) {
-      throw faulty([{ path: ['mapping'], code: 'mapping.email', expected: 'a column for the email address, by which contacts are matched' }]);
+      throw faulty([
+        { path: ['mapping'], code: 'mapping.email', expected: 'a column for the email address, by which contacts are matched' },
+      ]);
     }
     for (const target of Object.keys(options.mapping)) {
-      if (!TARGETS.test(target)) throw faulty([{ path: ['mapping', target], code: 'mapping.target', expected: 'email, outsideId, field:KEY, tag:KEY or consent:email' }]);
+      if (!TARGETS.test(target))
+        throw faulty([
+          { path: ['mapping', target], code: 'mapping.target', expected: 'email, outsideId, field:KEY, tag:KEY or consent:email' },
+        ]);
     }
-    const [row] = await this.database.query<{ id: number }>(`insert into import_run (name, state, options, bytes, started_at, by) values ($1, 'running', $2::jsonb, $3, $4, $5) returning id`, [
-      options.name,
-      JSON.stringify(options),
-      bytes,
-      iso(this.clock.now()),
-      by,
-    ]);
+    const [row] = await this.database.query<{ id: number }>(
+      `insert into import_run (name, state, options, bytes, started_at, by) values ($1, 'running', $2::jsonb, $3, $4, $5) returning id`,
+      [options.name, JSON.stringify(options), bytes, iso(this.clock.now()), by],
+    );
     const id = row?.id as number;
     const controller = new AbortController();
     this.#running.set(id, controller);
@@ -88,7 +90,16 @@ export class ImportsService {
         }
       },
     });
-    const rows = parse({ bom: true, columns: (header: string[]) => checkHeader(header, options), delimiter: options.separator, relax_column_count: true, skip_empty_lines: true, max_record_size: MAX_ROW_BYTES, info: true, trim: true });
+    const rows = parse({
+      bom: true,
+      columns: (header: string[]) => checkHeader(header, options),
+      delimiter: options.separator,
+      relax_column_count: true,
+      skip_empty_lines: true,
+      max_record_size: MAX_ROW_BYTES,
+      info: true,
+      trim: true,
+    });
     let batch: { row: number; write: ContactWrite; faults: Fault[] }[] = [];
     const flush = async (): Promise<void> => {
       const now = batch;
@@ -111,7 +122,12 @@ export class ImportsService {
     );
   }
 
-  async #take(id: number, batch: readonly { row: number; write: ContactWrite; faults: readonly Fault[] }[], options: ImportOptions, bytesRead: number): Promise<void> {
+  async #take(
+    id: number,
+    batch: readonly { row: number; write: ContactWrite; faults: readonly Fault[] }[],
+    options: ImportOptions,
+    bytesRead: number,
+  ): Promise<void> {
     await this.#room();
     const good = batch.filter((each) => each.faults.length === 0);
     const faulty = batch.filter((each) => each.faults.length > 0).map((each) => ({ row: each.row, faults: each.faults }));
@@ -119,7 +135,11 @@ export class ImportsService {
     let updated = 0;
     let unchanged = 0;
     if (good.length > 0) {
-      const { results } = await this.contacts.enqueue({ matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => each.write) }, { kind: 'import', ref: String(id) }, options.addTags);
+      const { results } = await this.contacts.enqueue(
+        { matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => each.write) },
+        { kind: 'import', ref: String(id) },
+        options.addTags,
+      );
       results.forEach((result, index) => {
         if (result.status === 'rejected') faulty.push({ row: good[index]?.row ?? 0, faults: result.faults });
         else if (result.status === 'created') created += 1;
@@ -146,7 +166,10 @@ export class ImportsService {
   }
 
   async #finish(id: number, state: 'done' | 'failed' | 'cancelled', error: string | null): Promise<void> {
-    await this.database.query('update import_run set state = $2, error = $3, finished_at = $4, bytes_read = case when $2 = $5 then bytes else bytes_read end where id = $1', [id, state, error, iso(this.clock.now()), 'done']);
+    await this.database.query(
+      'update import_run set state = $2, error = $3, finished_at = $4, bytes_read = case when $2 = $5 then bytes else bytes_read end where id = $1',
+      [id, state, error, iso(this.clock.now()), 'done'],
+    );
   }
 
   cancel(id: number): void {
@@ -157,9 +180,10 @@ export class ImportsService {
 
   /** After a start: what was under way when the server stopped is over, and says so. What it had taken in stays, and is counted. */
   async closeInterrupted(): Promise<void> {
-    await this.database.query(`update import_run set state = 'failed', error = 'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.', finished_at = $1 where state = 'running'`, [
-      iso(this.clock.now()),
-    ]);
+    await this.database.query(
+      `update import_run set state = 'failed', error = 'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.', finished_at = $1 where state = 'running'`,
+      [iso(this.clock.now())],
+    );
   }
 
   async view(id: number): Promise<ImportView> {
@@ -173,11 +197,18 @@ export class ImportsService {
   }
 
   async #views(where: string, values: readonly unknown[]): Promise<ImportView[]> {
-    const rows = await this.database.query<Omit<ImportView, 'bytesRead' | 'startedAt' | 'finishedAt'> & { bytes_read: number; started_at: Date; finished_at: Date | null }>(
+    const rows = await this.database.query<
+      Omit<ImportView, 'bytesRead' | 'startedAt' | 'finishedAt'> & { bytes_read: number; started_at: Date; finished_at: Date | null }
+    >(
       `select id, name, state, bytes, bytes_read, rows, created, updated, unchanged, faulty, faults, error, started_at, finished_at, by from import_run ${where}`,
       values,
     );
-    return rows.map(({ bytes_read, started_at, finished_at, ...row }) => ({ ...row, bytesRead: bytes_read, startedAt: started_at.toISOString(), finishedAt: finished_at?.toISOString() ?? null }));
+    return rows.map(({ bytes_read, started_at, finished_at, ...row }) => ({
+      ...row,
+      bytesRead: bytes_read,
+      startedAt: started_at.toISOString(),
+      finishedAt: finished_at?.toISOString() ?? null,
+    }));
   }
 }
 
@@ -190,7 +221,8 @@ function wordsOf(error: unknown): string {
   if (error instanceof CsvError) {
     const line = (error as { lines?: number }).lines;
     if (error.code === 'CSV_QUOTE_NOT_CLOSED') return `A quotation mark that opens before line ${line ?? '?'} is never closed.`;
-    if (error.code === 'CSV_MAX_RECORD_SIZE') return `The row around line ${line ?? '?'} is longer than 256 kB; perhaps a quotation mark is not closed.`;
+    if (error.code === 'CSV_MAX_RECORD_SIZE')
+      return `The row around line ${line ?? '?'} is longer than 256 kB; perhaps a quotation mark is not closed.`;
     return `Line ${line ?? '?'} cannot be read as CSV: ${error.message}`;
   }
   return 'The import stopped. The rows counted here are in; import the file again to bring in the rest.';
@@ -200,7 +232,10 @@ function checkHeader(header: readonly string[], options: ImportOptions): string[
   const names = header.map((name) => name.trim());
   if (names.length > MAX_COLUMNS) throw new ImportError(`The file has ${names.length} columns; at most ${MAX_COLUMNS} are taken.`);
   const missing = Object.values(options.mapping).filter((column) => !names.includes(column));
-  if (missing.length > 0) throw new ImportError(`The file has no column ${missing.map((column) => `“${column}”`).join(', ')}. Its columns are ${names.slice(0, 12).join(', ')}.`);
+  if (missing.length > 0)
+    throw new ImportError(
+      `The file has no column ${missing.map((column) => `“${column}”`).join(', ')}. Its columns are ${names.slice(0, 12).join(', ')}.`,
+    );
   return names.map((name, index) => (names.indexOf(name) === index ? name : `${name} (${index + 1})`));
 }
 

@@ -30,13 +30,23 @@ export class SignalsController {
   @Post()
   @Needs('signals:write')
   @HttpCode(202)
-  async take(@Req() request: Request, @Body() body: unknown, @Query('wait') wait: string | undefined, @CallerIs() caller: Caller): Promise<SignalsAnswer> {
+  async take(
+    @Req() request: Request,
+    @Body() body: unknown,
+    @Query('wait') wait: string | undefined,
+    @CallerIs() caller: Caller,
+  ): Promise<SignalsAnswer> {
     const by = callerRef(caller);
     if (request.is('application/x-ndjson')) return this.#stream(request, by);
     const events = Array.isArray(body) ? body : [body];
-    if (events.length > MAX_SIGNAL_BATCH) throw new ProblemError(413, 'signals.batch', `At most ${MAX_SIGNAL_BATCH} signals at once; NDJSON has no limit.`);
+    if (events.length > MAX_SIGNAL_BATCH)
+      throw new ProblemError(413, 'signals.batch', `At most ${MAX_SIGNAL_BATCH} signals at once; NDJSON has no limit.`);
     const intake = await this.signals.take(events, by);
-    const answer = { accepted: intake.accepted, duplicates: intake.duplicates, rejected: intake.rejected.map(({ index, code, path, expected }) => ({ index, code, path: [...path], expected })) };
+    const answer = {
+      accepted: intake.accepted,
+      duplicates: intake.duplicates,
+      rejected: intake.rejected.map(({ index, code, path, expected }) => ({ index, code, path: [...path], expected })),
+    };
     return wait === 'true' ? { ...answer, changed: await this.#changed(intake) } : answer;
   }
 
@@ -48,7 +58,9 @@ export class SignalsController {
       const intake = await this.signals.take(batch, by);
       total.accepted += intake.accepted;
       total.duplicates += intake.duplicates;
-      for (const fault of intake.rejected) if (total.rejected.length < 1_000) total.rejected.push({ index: index + fault.index, code: fault.code, path: [...fault.path], expected: fault.expected });
+      for (const fault of intake.rejected)
+        if (total.rejected.length < 1_000)
+          total.rejected.push({ index: index + fault.index, code: fault.code, path: [...fault.path], expected: fault.expected });
       index += batch.length;
     }
     return total;

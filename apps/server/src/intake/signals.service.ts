@@ -79,13 +79,28 @@ function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<O
     return bad({ path: ['type'], code: 'signal-type.unknown', expected: `one of ${known.join(', ')}` });
   }
   const time = given.time === undefined ? now : readInstant(given.time, catalogue.zone);
-  if (time === undefined || time < EARLIEST) return bad({ path: ['time'], code: 'time.malformed', expected: 'an RFC 3339 time like 2026-11-25T14:00:00Z' });
-  if (time > now + MOST_AHEAD_MS) return bad({ path: ['time'], code: 'time.ahead', expected: 'a time that is not more than 5 minutes ahead' });
-  if (given.data !== undefined && JSON.stringify(given.data).length > MAX_DATA_BYTES) return bad({ path: ['data'], code: 'data.size', expected: 'at most 64 kB of data' });
+  if (time === undefined || time < EARLIEST)
+    return bad({ path: ['time'], code: 'time.malformed', expected: 'an RFC 3339 time like 2026-11-25T14:00:00Z' });
+  if (time > now + MOST_AHEAD_MS)
+    return bad({ path: ['time'], code: 'time.ahead', expected: 'a time that is not more than 5 minutes ahead' });
+  if (given.data !== undefined && JSON.stringify(given.data).length > MAX_DATA_BYTES)
+    return bad({ path: ['data'], code: 'data.size', expected: 'at most 64 kB of data' });
   const { workspace } = catalogue;
-  const { details, faults } = readDetails(type.body.fields, given.data, catalogue.zone, { currency: workspace.currency, ratesMillionths: workspace.ratesMillionths });
+  const { details, faults } = readDetails(type.body.fields, given.data, catalogue.zone, {
+    currency: workspace.currency,
+    ratesMillionths: workspace.ratesMillionths,
+  });
   if (faults.length > 0) return bad(...faults);
-  return good({ subject, source: given.source, senderId: given.id, typeId: type.id, time, historic: given.historic ?? false, details, data: withoutNul(given.data) });
+  return good({
+    subject,
+    source: given.source,
+    senderId: given.id,
+    typeId: type.id,
+    time,
+    historic: given.historic ?? false,
+    details,
+    data: withoutNul(given.data),
+  });
 }
 
 /** PostgreSQL's JSON cannot hold U+0000. */
@@ -95,7 +110,13 @@ const withoutNul = (data: unknown): unknown => {
   return text.includes('\\u0000') ? JSON.parse(text.replaceAll('\\u0000', '')) : data;
 };
 
-async function accept(sql: Sql, catalogue: Catalogue, read: readonly ReadSignal[], by: string, now: number): Promise<{ accepted: number; seqs: readonly number[]; signalIds: readonly number[] }> {
+async function accept(
+  sql: Sql,
+  catalogue: Catalogue,
+  read: readonly ReadSignal[],
+  by: string,
+  now: number,
+): Promise<{ accepted: number; seqs: readonly number[]; signalIds: readonly number[] }> {
   if (read.length === 0) return { accepted: 0, seqs: [], signalIds: [] };
   const sources = await sourceIds(sql, [...new Set(read.map((signal) => signal.source))]);
   const keyed = new Map<string, ReadSignal>();
@@ -114,7 +135,13 @@ async function accept(sql: Sql, catalogue: Catalogue, read: readonly ReadSignal[
   const won = new Set(winners.map((row) => `${row.source_id} ${row.hash}`));
   const accepted = [...keyed].filter(([key]) => won.has(key)).map(([, signal]) => signal);
   if (accepted.length === 0) return { accepted: 0, seqs: [], signalIds: [] };
-  const { contacts, first } = await resolveContacts(sql, catalogue, accepted.map((signal) => signal.subject), { kind: 'api', ref: by }, now);
+  const { contacts, first } = await resolveContacts(
+    sql,
+    catalogue,
+    accepted.map((signal) => signal.subject),
+    { kind: 'api', ref: by },
+    now,
+  );
   const ids = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id from generate_series(1, $1::int)`, [accepted.length]);
   const entries = accepted.flatMap((signal, index): InboxEntry[] => {
     const contact = contacts.get(subjectKey(signal.subject));

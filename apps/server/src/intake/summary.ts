@@ -14,7 +14,12 @@ export function summaryOf(type: string, data: unknown, catalogue: Catalogue): st
       const items = Array.isArray(given['items']) ? given['items'].filter(isObject) : [];
       const products = items.map((item) => text(item['product'])).filter(Boolean);
       const amount = text(given['amount']);
-      return [products.slice(0, 3).join(', ') + (products.length > 3 ? ` and ${products.length - 3} more` : ''), amount && `${amount} ${text(given['currency'])}`.trim()].filter(Boolean).join(' · ');
+      return [
+        products.slice(0, 3).join(', ') + (products.length > 3 ? ` and ${products.length - 3} more` : ''),
+        amount && `${amount} ${text(given['currency'])}`.trim(),
+      ]
+        .filter(Boolean)
+        .join(' · ');
     }
     case 'message.sent':
     case 'message.opened':

@@ -28,7 +28,8 @@ export interface StoredEffect {
 
 export const EFFECT_COLUMNS = `l.id, l.contact_id, c.uid, c.name as contact_name, l.at, l.kind, l.verb, l.thing, l.channel,
   coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version, l.parent, l.via`;
-export const EFFECT_TABLES = 'ledger l left join contact c on c.id = l.contact_id left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id';
+export const EFFECT_TABLES =
+  'ledger l left join contact c on c.id = l.contact_id left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id';
 
 export interface LedgerFilter {
   readonly contactId?: number;
@@ -52,7 +53,10 @@ export class LedgerService {
         order by l.id desc limit $5`,
       [filter.contactId ?? null, filter.kind ?? null, filter.thing ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
     );
-    return { rows: await this.views(this.database, compiled.catalogue, rows), after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null };
+    return {
+      rows: await this.views(this.database, compiled.catalogue, rows),
+      after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null,
+    };
   }
 
   async views(sql: Sql, catalogue: Catalogue, rows: readonly StoredEffect[]): Promise<LedgerRow[]> {

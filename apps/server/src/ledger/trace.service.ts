@@ -53,7 +53,11 @@ export class TraceService {
     };
   }
 
-  async #membershipNow(epoch: Epoch, contactId: number, audienceId: number): Promise<{ step: Step; until: string | null; isIn: boolean } | undefined> {
+  async #membershipNow(
+    epoch: Epoch,
+    contactId: number,
+    audienceId: number,
+  ): Promise<{ step: Step; until: string | null; isIn: boolean } | undefined> {
     const { compiled } = epoch;
     const derived = compiled.derived.find((each) => each.kind === 'audience' && each.id === audienceId);
     const audience = compiled.catalogue.get('audience', audienceId);
@@ -91,34 +95,52 @@ export class TraceService {
   async #steps(sql: Sql, catalogue: Catalogue, contactId: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
     const steps: Step[] = chain.map((effect) => ({
       title: wordsOfEffect(effect, catalogue),
-      detail: [viaWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)].filter(Boolean).join(' · '),
+      detail: [viaWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
+        .filter(Boolean)
+        .join(' · '),
       at: effect.at.toISOString(),
       link: linkOf(effect, catalogue),
     }));
     const root = chain.at(-1);
     if (!root) return steps;
-    if (root.cause_kind !== 'signal') {
-      const [words] = await causeWords(sql, catalogue, [root]);
-      return [...steps, { title: CAUSE_TITLES[root.cause_kind] ?? 'Cause', detail: words ?? '', at: root.at.toISOString(), link: null }];
-    }
+    if (root.cause_kind === 'signal') return [...steps, ...(await this.#signalStep(sql, catalogue, contactId, Number(root.cause_ref)))];
+    const [words] = await causeWords(sql, catalogue, [root]);
+    const cause: Step = { title: CAUSE_TITLES[root.cause_kind] ?? 'Cause', detail: words ?? '', at: root.at.toISOString(), link: null };
+    // A rule that began with everyone worked on a signal of the past: that signal is what it rests on.
+    const pastSignal = root.kind === 'firing' ? (root.after as { signal?: number } | null)?.signal : undefined;
+    return [...steps, cause, ...(pastSignal === undefined ? [] : await this.#signalStep(sql, catalogue, contactId, pastSignal))];
+  }
+
+  async #signalStep(sql: Sql, catalogue: Catalogue, contactId: number, signalId: number): Promise<readonly Step[]> {
     const [signal] = await sql.query<{ type_id: number; time: Date; received_at: Date; sender_id: string; source: string; data: unknown }>(
       `select s.type_id, s.time, s.received_at, s.sender_id, o.name as source, s.data from signal s join source o on o.id = s.source_id where s.contact_id = $1 and s.id = $2`,
-      [contactId, Number(root.cause_ref)],
+      [contactId, signalId],
     );
-    if (!signal) return steps;
+    if (!signal) return [];
     const type = catalogue.get('signalType', signal.type_id);
     return [
-      ...steps,
       {
         title: `Signal ${type?.key ?? ''}`,
-        detail: [summaryOf(type?.key ?? '', signal.data, catalogue), `${signal.source} / ${signal.sender_id}`, `arrived ${signal.received_at.toISOString()}`].filter(Boolean).join('\n'),
+        detail: [
+          summaryOf(type?.key ?? '', signal.data, catalogue),
+          `${signal.source} / ${signal.sender_id}`,
+          `arrived ${signal.received_at.toISOString()}`,
+        ]
+          .filter(Boolean)
+          .join('\n'),
         at: signal.time.toISOString(),
         link: null,
       },
     ];
   }
 
-  async #also(sql: Sql, catalogue: Catalogue, contactId: number, latest: StoredEffect, shown: ReadonlySet<number>): Promise<readonly { words: string }[]> {
+  async #also(
+    sql: Sql,
+    catalogue: Catalogue,
+    contactId: number,
+    latest: StoredEffect,
+    shown: ReadonlySet<number>,
+  ): Promise<readonly { words: string }[]> {
     if (latest.cause_kind !== 'signal') return [];
     const rows = await sql.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id limit 40`,
@@ -128,7 +150,13 @@ export class TraceService {
   }
 }
 
-const CAUSE_TITLES: Readonly<Record<string, string>> = { person: 'By hand', import: 'An import', api: 'The API', clock: 'The clock', definition: 'A definition was saved' };
+const CAUSE_TITLES: Readonly<Record<string, string>> = {
+  person: 'By hand',
+  import: 'An import',
+  api: 'The API',
+  clock: 'The clock',
+  definition: 'A definition was saved',
+};
 
 function titleOf(traced: Traced, name: string, holds: boolean): string {
   switch (traced) {
@@ -201,9 +229,16 @@ function linkOf(effect: StoredEffect, catalogue: Catalogue): string | null {
 }
 
 function leafWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): readonly { holds: boolean; words: string }[] {
-  if (isGroup(condition)) return (explanation.of ?? []).flatMap((each, index) => leafWords(each, condition.of[index] as Condition, catalogue));
+  if (isGroup(condition))
+    return (explanation.of ?? []).flatMap((each, index) => leafWords(each, condition.of[index] as Condition, catalogue));
   const { seen } = explanation;
   const saw =
-    seen?.kind === 'signals' ? `${seen.count} counted` : seen?.kind === 'points' ? `${seen.points / 1_000} points` : seen?.kind === 'value' && seen.value === null ? 'no value' : '';
+    seen?.kind === 'signals'
+      ? `${seen.count} counted`
+      : seen?.kind === 'points'
+        ? `${seen.points / 1_000} points`
+        : seen?.kind === 'value' && seen.value === null
+          ? 'no value'
+          : '';
   return [{ holds: explanation.holds, words: `${lineText(condition, catalogue)}${saw ? ` (${saw})` : ''}` }];
 }

@@ -14,7 +14,10 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
   const contacts = [...new Set(rows.flatMap((row) => row.contact_id ?? []))];
   const signals = new Map<number, string>();
   if (ids.length > 0) {
-    for (const row of await sql.query<{ id: number; type_id: number; data: unknown }>('select id, type_id, data from signal where contact_id = any($1::bigint[]) and id = any($2::bigint[])', [contacts, ids])) {
+    for (const row of await sql.query<{ id: number; type_id: number; data: unknown }>(
+      'select id, type_id, data from signal where contact_id = any($1::bigint[]) and id = any($2::bigint[])',
+      [contacts, ids],
+    )) {
       const type = catalogue.get('signalType', row.type_id);
       signals.set(row.id, [type?.body.verb, summaryOf(type?.key ?? '', row.data, catalogue)].filter(Boolean).join(': '));
     }

@@ -42,7 +42,15 @@ export class RehearsalService {
       const body = toStoredBody('rule', written, catalogue, []);
       if (!body.ok) throw faulty(body.faults, 'This rule cannot work yet.');
       const known = key ? catalogue.find('rule', key) : undefined;
-      const definition: Definition<'rule'> = { id: known?.id ?? -1, kind: 'rule', key: key ?? 'new', name: known?.name ?? 'this rule', version: (known?.version ?? 0) + 1, retired: false, body: { ...body.value, on: true } };
+      const definition: Definition<'rule'> = {
+        id: known?.id ?? -1,
+        kind: 'rule',
+        key: key ?? 'new',
+        name: known?.name ?? 'this rule',
+        version: (known?.version ?? 0) + 1,
+        retired: false,
+        body: { ...body.value, on: true },
+      };
       const checked = compileRule(definition, catalogue);
       if (!checked.ok) throw faulty(checked.faults, 'This rule cannot work yet.');
       const rule = checked.value;
@@ -69,7 +77,9 @@ export class RehearsalService {
 /** Everyone for whom the rule's *when* has ever been fulfilled. */
 async function candidateIds(sql: Sql, rule: CompiledRule, moment: Moment): Promise<readonly number[]> {
   if (rule.when.kind === 'signal') {
-    const rows = await sql.query<{ contact_id: number }>('select contact_id from signal_sum where type_id = $1 order by contact_id', [rule.when.type]);
+    const rows = await sql.query<{ contact_id: number }>('select contact_id from signal_sum where type_id = $1 order by contact_id', [
+      rule.when.type,
+    ]);
     return rows.map((row) => row.contact_id);
   }
   const { text, values } = toSql(rule.when.node, moment);
@@ -78,7 +88,10 @@ async function candidateIds(sql: Sql, rule: CompiledRule, moment: Moment): Promi
 }
 
 async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { uid: string; name: string }>> {
-  const rows = await sql.query<{ id: number; uid: string; name: string }>('select id, uid, name from contact where id = any($1::bigint[])', [ids]);
+  const rows = await sql.query<{ id: number; uid: string; name: string }>(
+    'select id, uid, name from contact where id = any($1::bigint[])',
+    [ids],
+  );
   return new Map(rows.map((row) => [row.id, row]));
 }
 
@@ -120,7 +133,12 @@ class Tally {
     if (!contact || this.#samples.length >= SAMPLES) return;
     const own = changed.filter((effect) => effect.rule?.id === this.#rule.definition.id);
     const others = effects.filter((effect) => effect.rule?.id !== this.#rule.definition.id);
-    this.#samples.push({ contact: contact.uid, name: contact.name, changes: own.map((effect) => this.#words(effect)), setsOff: others.map((effect) => this.#words(effect)) });
+    this.#samples.push({
+      contact: contact.uid,
+      name: contact.name,
+      changes: own.map((effect) => this.#words(effect)),
+      setsOff: others.map((effect) => this.#words(effect)),
+    });
   }
 
   #words(effect: Effect): string {
@@ -148,7 +166,9 @@ class Tally {
     return {
       steps: [
         { words: signal ? `${signal} at all` : 'the condition holds now', count: candidates },
-        ...(signal && this.#rule.when.kind === 'signal' && this.#rule.when.where.length > 0 ? [{ words: 'with these details', count: this.#said }] : []),
+        ...(signal && this.#rule.when.kind === 'signal' && this.#rule.when.where.length > 0
+          ? [{ words: 'with these details', count: this.#said }]
+          : []),
         { words: 'pass the “if”', count: this.#passIf },
         { words: 'would be touched', count: this.#touched },
       ],

@@ -14,7 +14,9 @@ export type Access = Capability | 'public' | 'signed in' | 'any key';
 export const Needs = (access: Access): MethodDecorator & ClassDecorator => SetMetadata(ACCESS, access);
 
 /** Who calls: a person who is signed in, or a key. */
-export type Caller = { readonly kind: 'person'; readonly session: SignedIn; readonly capabilities: readonly Capability[] } | { readonly kind: 'key'; readonly name: string; readonly capabilities: readonly Capability[] };
+export type Caller =
+  | { readonly kind: 'person'; readonly session: SignedIn; readonly capabilities: readonly Capability[] }
+  | { readonly kind: 'key'; readonly name: string; readonly capabilities: readonly Capability[] };
 
 declare module 'express' {
   interface Request {
@@ -22,10 +24,15 @@ declare module 'express' {
   }
 }
 
-export const CallerIs = createParamDecorator((_data: unknown, context: ExecutionContext) => context.switchToHttp().getRequest<Request>().caller);
+export const CallerIs = createParamDecorator(
+  (_data: unknown, context: ExecutionContext) => context.switchToHttp().getRequest<Request>().caller,
+);
 /** How the ledger names a caller. */
 export const callerRef = (caller: Caller): string => (caller.kind === 'person' ? caller.session.person.email : `key ${caller.name}`);
-export const callerCause = (caller: Caller): { kind: 'person' | 'api'; ref: string } => ({ kind: caller.kind === 'person' ? 'person' : 'api', ref: callerRef(caller) });
+export const callerCause = (caller: Caller): { kind: 'person' | 'api'; ref: string } => ({
+  kind: caller.kind === 'person' ? 'person' : 'api',
+  ref: callerRef(caller),
+});
 
 const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
 

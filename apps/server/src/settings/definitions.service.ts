@@ -49,7 +49,12 @@ export class DefinitionsService {
     const { workspace } = compiled.catalogue;
     return {
       epoch,
-      workspace: { name: workspace.name, timeZone: workspace.timeZone, currency: workspace.currency, rates: Object.fromEntries(workspace.ratesMillionths) },
+      workspace: {
+        name: workspace.name,
+        timeZone: workspace.timeZone,
+        currency: workspace.currency,
+        rates: Object.fromEntries(workspace.ratesMillionths),
+      },
       definitions: definitionKinds.flatMap((kind) => compiled.catalogue.all(kind) as readonly AnyDefinition[]),
       broken: compiled.broken.map((each) => each.id),
     };
@@ -75,7 +80,9 @@ export class DefinitionsService {
     const refused: { item: string; faults: Fault[] }[] = [];
     const workspace = readWorkspace(document, current, refused);
     const planned = await this.#plan(sql, document, current, workspace, refused);
-    const changed = planned.filter(({ before, after }) => before && (before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired));
+    const changed = planned.filter(
+      ({ before, after }) => before && (before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired),
+    );
     const made = planned.filter(({ before }) => !before);
     const name = ({ kind, item }: Planned): string => `${kind} ${item.key}`;
     const answer: DefinitionsAnswer = {
@@ -91,29 +98,60 @@ export class DefinitionsService {
     if (refused.length > 0 || rehearse || (made.length + changed.length === 0 && !workspaceChanged)) return answer;
     const next = epoch + 1;
     for (const each of [...made, ...changed]) await this.#write(sql, each, by, now);
-    await sql.query('update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb where id = 1', [next, ...workspaceRow(new Catalogue(workspace, []))]);
+    await sql.query('update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb where id = 1', [
+      next,
+      ...workspaceRow(new Catalogue(workspace, [])),
+    ]);
     if (workspaceChanged) await writeSetting(sql, 'workspace changed', { name: workspace.name, timeZone: workspace.timeZone }, by, now);
-    await orderBuilds(sql, [...made, ...changed], new Compiled(await loadCatalogue(sql)), current.zone !== workspace.timeZone, by, next, now);
+    await orderBuilds(
+      sql,
+      [...made, ...changed],
+      new Compiled(await loadCatalogue(sql)),
+      current.zone !== workspace.timeZone,
+      by,
+      next,
+      now,
+    );
     return { ...answer, epoch: next };
   }
 
   /** Everything the document names, as it would be stored. New things get their ids first, since they may name each other. */
-  async #plan(sql: Sql, document: DefinitionsDocument, current: Catalogue, workspace: Catalogue['workspace'], refused: { item: string; faults: Fault[] }[]): Promise<Planned[]> {
-    const items = Object.entries(DOCUMENT_SECTIONS).flatMap(([kind, section]) => (document[section] ?? []).map((item) => ({ kind: kind as DefinitionKind, item, section })));
-    const stubs: { kind: DefinitionKind; item: DocumentItem; section: string; stub: AnyDefinition; before: AnyDefinition | undefined }[] = [];
+  async #plan(
+    sql: Sql,
+    document: DefinitionsDocument,
+    current: Catalogue,
+    workspace: Catalogue['workspace'],
+    refused: { item: string; faults: Fault[] }[],
+  ): Promise<Planned[]> {
+    const items = Object.entries(DOCUMENT_SECTIONS).flatMap(([kind, section]) =>
+      (document[section] ?? []).map((item) => ({ kind: kind as DefinitionKind, item, section })),
+    );
+    const stubs: { kind: DefinitionKind; item: DocumentItem; section: string; stub: AnyDefinition; before: AnyDefinition | undefined }[] =
+      [];
     for (const { kind, item, section } of items) {
       const before = current.find(kind, item.key) as AnyDefinition | undefined;
       const id = before?.id ?? Number((await sql.query<{ id: number }>(`select nextval('definition_id_seq') as id`))[0]?.id);
       const retired = item.retire ?? false;
-      const stub = { id, kind, key: item.key, name: item.name ?? before?.name ?? item.key, version: (before?.version ?? 0) + 1, retired, body: before?.body ?? {} } as AnyDefinition;
+      const stub = {
+        id,
+        kind,
+        key: item.key,
+        name: item.name ?? before?.name ?? item.key,
+        version: (before?.version ?? 0) + 1,
+        retired,
+        body: before?.body ?? {},
+      } as AnyDefinition;
       stubs.push({ kind, item, section, stub, before });
     }
     const ids = new Set(stubs.map(({ stub }) => stub.id));
-    const kept = definitionKinds.flatMap((kind) => current.all(kind) as readonly AnyDefinition[]).filter((definition) => !ids.has(definition.id));
+    const kept = definitionKinds
+      .flatMap((kind) => current.all(kind) as readonly AnyDefinition[])
+      .filter((definition) => !ids.has(definition.id));
     const named = new Catalogue(workspace, [...kept, ...stubs.map(({ stub }) => stub)]);
     const planned = stubs.map(({ kind, item, section, stub, before }): Planned => {
       const { key, name: _name, retire, ...written } = item;
-      if (retire && before) return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
+      if (retire && before)
+        return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
       const body = toStoredBody(kind, written, named, [section, key]);
       if (!body.ok) refused.push({ item: `${kind} ${key}`, faults: [...body.faults] });
       return { kind, item, before, after: { ...stub, body: body.ok ? body.value : stub.body } as AnyDefinition };
@@ -130,37 +168,83 @@ export class DefinitionsService {
   async #write(sql: Sql, { kind, before, after }: Planned, by: string, now: number): Promise<void> {
     const body = JSON.stringify(after.body);
     if (before) {
-      await sql.query('update definition set name = $2, version = $3, retired = $4, body = $5::jsonb, changed_at = $6, changed_by = $7 where id = $1', [after.id, after.name, after.version, after.retired, body, iso(now), by]);
+      await sql.query(
+        'update definition set name = $2, version = $3, retired = $4, body = $5::jsonb, changed_at = $6, changed_by = $7 where id = $1',
+        [after.id, after.name, after.version, after.retired, body, iso(now), by],
+      );
     } else {
-      await sql.query('insert into definition (id, kind, key, name, body, made_at, changed_at, changed_by) values ($1, $2, $3, $4, $5::jsonb, $6, $6, $7)', [after.id, kind, after.key, after.name, body, iso(now), by]);
+      await sql.query(
+        'insert into definition (id, kind, key, name, body, made_at, changed_at, changed_by) values ($1, $2, $3, $4, $5::jsonb, $6, $6, $7)',
+        [after.id, kind, after.key, after.name, body, iso(now), by],
+      );
     }
-    await sql.query('insert into definition_version (definition_id, version, name, body, at, by) values ($1, $2, $3, $4::jsonb, $5, $6)', [after.id, after.version, after.name, body, iso(now), by]);
+    await sql.query('insert into definition_version (definition_id, version, name, body, at, by) values ($1, $2, $3, $4::jsonb, $5, $6)', [
+      after.id,
+      after.version,
+      after.name,
+      body,
+      iso(now),
+      by,
+    ]);
     await writeSetting(sql, before ? (after.retired ? 'retired' : 'changed') : 'made', { version: after.version }, by, now, after.id);
   }
 }
 
-function readWorkspace(document: DefinitionsDocument, current: Catalogue, refused: { item: string; faults: Fault[] }[]): Catalogue['workspace'] {
+function readWorkspace(
+  document: DefinitionsDocument,
+  current: Catalogue,
+  refused: { item: string; faults: Fault[] }[],
+): Catalogue['workspace'] {
   const timeZone = document.timeZone ?? current.workspace.timeZone;
   try {
     new Intl.DateTimeFormat('en', { timeZone });
   } catch {
-    refused.push({ item: 'workspace', faults: [{ path: ['timeZone'], code: 'zone.unknown', expected: 'a time zone like Europe/Stockholm' }] });
+    refused.push({
+      item: 'workspace',
+      faults: [{ path: ['timeZone'], code: 'zone.unknown', expected: 'a time zone like Europe/Stockholm' }],
+    });
   }
   const rates = new Map(current.workspace.ratesMillionths);
   for (const [currency, rate] of Object.entries(document.rates ?? {})) {
     const read = millionths(rate, ['rates', currency]);
     if (read.ok && read.value > 0) rates.set(currency, read.value);
-    else refused.push({ item: 'workspace', faults: [{ path: ['rates', currency], code: 'rate.malformed', expected: 'a rate above 0, like 11.35' }] });
+    else
+      refused.push({
+        item: 'workspace',
+        faults: [{ path: ['rates', currency], code: 'rate.malformed', expected: 'a rate above 0, like 11.35' }],
+      });
   }
-  return { name: document.name ?? current.workspace.name, timeZone, currency: document.currency ?? current.workspace.currency, ratesMillionths: rates };
+  return {
+    name: document.name ?? current.workspace.name,
+    timeZone,
+    currency: document.currency ?? current.workspace.currency,
+    ratesMillionths: rates,
+  };
 }
 
-const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [workspace.name, workspace.timeZone, workspace.currency, JSON.stringify(Object.fromEntries(workspace.ratesMillionths))];
+const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [
+  workspace.name,
+  workspace.timeZone,
+  workspace.currency,
+  JSON.stringify(Object.fromEntries(workspace.ratesMillionths)),
+];
 
 /** Orders what has to be brought up after a change: the changed things that keep derived state, and a rule that begins with everyone. */
-async function orderBuilds(sql: Sql, planned: readonly Planned[], compiled: Compiled, everything: boolean, by: string, epoch: number, now: number): Promise<void> {
+async function orderBuilds(
+  sql: Sql,
+  planned: readonly Planned[],
+  compiled: Compiled,
+  everything: boolean,
+  by: string,
+  epoch: number,
+  now: number,
+): Promise<void> {
   const derived = new Set<number>(compiled.derived.map((each) => each.id));
-  const affected = planned.filter(({ kind, before, after }) => (kind === 'scorecard' || kind === 'audience' || kind === 'rule') && !(before && same(before.body, after.body) && before.retired === after.retired));
+  const affected = planned.filter(
+    ({ kind, before, after }) =>
+      (kind === 'scorecard' || kind === 'audience' || kind === 'rule') &&
+      !(before && same(before.body, after.body) && before.retired === after.retired),
+  );
   const directions = planned.some(({ kind, before, after }) => kind === 'signalType' && (!before || !same(before.body, after.body)));
   const gone = affected.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
   if (gone.length > 0) {
@@ -174,11 +258,17 @@ async function orderBuilds(sql: Sql, planned: readonly Planned[], compiled: Comp
     await orderBuild(sql, { kind: 'build', definitions: [...derived], name: 'everything', cause: by }, epoch, now);
   }
   for (const each of affected) {
-    if (derived.has(each.after.id)) await orderBuild(sql, { kind: 'build', definitions: [each.after.id], name: each.after.name, cause: cause(each) }, epoch, now);
+    if (derived.has(each.after.id))
+      await orderBuild(sql, { kind: 'build', definitions: [each.after.id], name: each.after.name, cause: cause(each) }, epoch, now);
     if (each.kind !== 'rule' || each.after.kind !== 'rule') continue;
     const wasOn = each.before?.kind === 'rule' && each.before.body.on && !each.before.retired;
     if (each.after.body.on && !wasOn && !each.after.retired && each.after.body.beginsWith === 'everyone') {
-      await orderBuild(sql, { kind: 'begin', definitions: [each.after.id], ruleId: each.after.id, name: each.after.name, cause: cause(each) }, epoch, now);
+      await orderBuild(
+        sql,
+        { kind: 'begin', definitions: [each.after.id], ruleId: each.after.id, name: each.after.name, cause: cause(each) },
+        epoch,
+        now,
+      );
     }
   }
 }

@@ -11,22 +11,27 @@ const KEPT_MS = 5_000;
 const USED_EVERY_MS = 60_000;
 
 /** Makes a key. It is shown this once; what is kept is its hash. */
-export async function createKey(sql: Sql, name: string, scopes: readonly string[], by: string | null, now: number): Promise<{ readonly id: number; readonly key: string }> {
+export async function createKey(
+  sql: Sql,
+  name: string,
+  scopes: readonly string[],
+  by: string | null,
+  now: number,
+): Promise<{ readonly id: number; readonly key: string }> {
   const key = `sieve_${randomBytes(30).toString('base64url')}`;
-  const [row] = await sql.query<{ id: number }>('insert into api_key (name, prefix, key_hash, scopes, made_at, made_by) values ($1, $2, $3, $4::text[], $5, $6) returning id', [
-    name,
-    key.slice(0, 12),
-    hashed(key),
-    scopes,
-    iso(now),
-    by,
-  ]);
+  const [row] = await sql.query<{ id: number }>(
+    'insert into api_key (name, prefix, key_hash, scopes, made_at, made_by) values ($1, $2, $3, $4::text[], $5, $6) returning id',
+    [name, key.slice(0, 12), hashed(key), scopes, iso(now), by],
+  );
   return { id: row?.id as number, key };
 }
 
 @Injectable()
 export class KeysService {
-  readonly #kept = new Map<string, { readonly until: number; readonly found: { readonly name: string; readonly scopes: readonly Capability[] } | undefined }>();
+  readonly #kept = new Map<
+    string,
+    { readonly until: number; readonly found: { readonly name: string; readonly scopes: readonly Capability[] } | undefined }
+  >();
 
   constructor(
     private readonly database: Database,
@@ -53,9 +58,15 @@ export class KeysService {
   }
 
   async list(): Promise<readonly KeyView[]> {
-    const rows = await this.database.query<{ id: number; name: string; prefix: string; scopes: string[]; made_at: Date; last_used_at: Date | null; revoked_at: Date | null }>(
-      'select id, name, prefix, scopes, made_at, last_used_at, revoked_at from api_key order by id desc',
-    );
+    const rows = await this.database.query<{
+      id: number;
+      name: string;
+      prefix: string;
+      scopes: string[];
+      made_at: Date;
+      last_used_at: Date | null;
+      revoked_at: Date | null;
+    }>('select id, name, prefix, scopes, made_at, last_used_at, revoked_at from api_key order by id desc');
     return rows.map((row) => ({
       id: row.id,
       name: row.name,

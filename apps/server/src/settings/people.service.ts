@@ -8,7 +8,11 @@ import { conflict } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { hashPassword } from './sessions.service';
 
-export async function addPerson(sql: Sql, person: { email: string; name: string; role: Role; password: string }, now: number): Promise<number | undefined> {
+export async function addPerson(
+  sql: Sql,
+  person: { email: string; name: string; role: Role; password: string },
+  now: number,
+): Promise<number | undefined> {
   const [row] = await sql.query<{ id: number }>(
     'insert into person (email, name, role, password_hash, made_at) values ($1, $2, $3, $4, $5) on conflict (email) do nothing returning id',
     [fold(person.email), person.name, person.role, await hashPassword(person.password), iso(now)],

@@ -44,7 +44,10 @@ export class SessionsService {
     const now = this.clock.now();
     const failures = (this.#failures.get(address) ?? []).filter((at) => at > now - FAILURE_WINDOW_MS);
     if (failures.length >= FAILURES) throw new ProblemError(429, 'sign-in.throttled', 'Too many attempts: wait ten minutes and try again.');
-    const [person] = await this.database.query<SignedIn['person'] & { password_hash: string }>('select id, email, name, role, password_hash from person where email = $1', [address]);
+    const [person] = await this.database.query<SignedIn['person'] & { password_hash: string }>(
+      'select id, email, name, role, password_hash from person where email = $1',
+      [address],
+    );
     const known = person?.password_hash ?? (await (this.#decoy ??= hashPassword(randomBytes(16).toString('hex'))));
     const right = await verify(known, password).catch(() => false);
     if (!person || !right) {
@@ -54,26 +57,32 @@ export class SessionsService {
     this.#failures.delete(address);
     const token = randomBytes(32).toString('base64url');
     const csrf = randomBytes(24).toString('base64url');
-    await this.database.query('insert into session (id_hash, person_id, csrf, made_at, seen_at, expires_at) values ($1, $2, $3, $4, $4, $5)', [
-      hashed(token),
-      person.id,
-      csrf,
-      iso(now),
-      iso(now + LONGEST_MS),
-    ]);
+    await this.database.query(
+      'insert into session (id_hash, person_id, csrf, made_at, seen_at, expires_at) values ($1, $2, $3, $4, $4, $5)',
+      [hashed(token), person.id, csrf, iso(now), iso(now + LONGEST_MS)],
+    );
     return { token, session: { person: { id: person.id, email: person.email, name: person.name, role: person.role }, csrf } };
   }
 
   async find(token: string | undefined): Promise<SignedIn | undefined> {
     if (!token) return undefined;
     const now = this.clock.now();
-    const [row] = await this.database.query<{ id_hash: string; csrf: string; seen_at: Date; id: number; email: string; name: string; role: Role }>(
+    const [row] = await this.database.query<{
+      id_hash: string;
+      csrf: string;
+      seen_at: Date;
+      id: number;
+      email: string;
+      name: string;
+      role: Role;
+    }>(
       `select s.id_hash, s.csrf, s.seen_at, p.id, p.email, p.name, p.role from session s join person p on p.id = s.person_id
         where s.id_hash = $1 and s.expires_at > $2 and s.seen_at > $3`,
       [hashed(token), iso(now), iso(now - IDLE_MS)],
     );
     if (!row) return undefined;
-    if (now - row.seen_at.getTime() > SEEN_EVERY_MS) await this.database.query('update session set seen_at = $2 where id_hash = $1', [row.id_hash, iso(now)]);
+    if (now - row.seen_at.getTime() > SEEN_EVERY_MS)
+      await this.database.query('update session set seen_at = $2 where id_hash = $1', [row.id_hash, iso(now)]);
     return { person: { id: row.id, email: row.email, name: row.name, role: row.role }, csrf: row.csrf };
   }
 

@@ -1,7 +1,15 @@
 import { Body, Controller, Delete, Get, HttpCode, Ip, Param, ParseIntPipe, Post, Put, Query, Res } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
 import { definitionsDocumentSchema, type DefinitionsDocument } from '@eager-sieve/core';
-import { newKeySchema, newPersonSchema, openApiDocument, roleCapabilities, signInSchema, type SessionView, type SignIn } from '@eager-sieve/contracts';
+import {
+  newKeySchema,
+  newPersonSchema,
+  openApiDocument,
+  roleCapabilities,
+  signInSchema,
+  type SessionView,
+  type SignIn,
+} from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { type z } from 'zod';
 import { Database } from '../database/database';
@@ -32,7 +40,11 @@ export class SettingsController {
   @Needs('public')
   @HttpCode(200)
   @Throttle({ default: { limit: SIGN_INS_A_MINUTE, ttl: 60_000 } })
-  async signIn(@Body(new Read(signInSchema)) body: SignIn, @Ip() _ip: string, @Res({ passthrough: true }) response: Response): Promise<SessionView> {
+  async signIn(
+    @Body(new Read(signInSchema)) body: SignIn,
+    @Ip() _ip: string,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<SessionView> {
     const { token, session } = await this.sessions.signIn(body.email, body.password);
     response.cookie(SESSION_COOKIE, token, { ...COOKIE, maxAge: 7 * 86_400_000 });
     return this.#view(session);
@@ -53,8 +65,15 @@ export class SettingsController {
   }
 
   async #view(session: SignedIn): Promise<SessionView> {
-    const [workspace] = await this.database.query<{ name: string; timeZone: string }>('select name, time_zone as "timeZone" from workspace where id = 1');
-    return { person: session.person, capabilities: roleCapabilities[session.person.role], csrf: session.csrf, workspace: workspace ?? { name: '', timeZone: 'UTC' } };
+    const [workspace] = await this.database.query<{ name: string; timeZone: string }>(
+      'select name, time_zone as "timeZone" from workspace where id = 1',
+    );
+    return {
+      person: session.person,
+      capabilities: roleCapabilities[session.person.role],
+      csrf: session.csrf,
+      workspace: workspace ?? { name: '', timeZone: 'UTC' },
+    };
   }
 
   @Get('people')
@@ -110,9 +129,19 @@ export class DefinitionsController {
 
   @Put('definitions')
   @Needs('definitions:write')
-  async put(@Body(new Read(definitionsDocumentSchema)) body: DefinitionsDocument, @Query('rehearse') rehearse: string | undefined, @CallerIs() caller: Caller) {
+  async put(
+    @Body(new Read(definitionsDocumentSchema)) body: DefinitionsDocument,
+    @Query('rehearse') rehearse: string | undefined,
+    @CallerIs() caller: Caller,
+  ) {
     const answer = await this.definitions.put(body, callerRef(caller), rehearse === 'true');
-    if (answer.refused.length > 0 && rehearse !== 'true') throw faulty(answer.refused.flatMap((each) => each.faults.map((fault) => ({ ...fault, path: fault.path.length > 0 ? fault.path : [each.item] }))), 'Nothing was saved.');
+    if (answer.refused.length > 0 && rehearse !== 'true')
+      throw faulty(
+        answer.refused.flatMap((each) =>
+          each.faults.map((fault) => ({ ...fault, path: fault.path.length > 0 ? fault.path : [each.item] })),
+        ),
+        'Nothing was saved.',
+      );
     return answer;
   }
 

@@ -14,10 +14,14 @@ export class StatusService {
 
   async status(): Promise<Status> {
     const now = this.clock.now();
-    const [waiting] = await this.database.query<{ n: number; oldest: Date | null }>('select count(*) as n, min(arrived_at) as oldest from inbox');
+    const [waiting] = await this.database.query<{ n: number; oldest: Date | null }>(
+      'select count(*) as n, min(arrived_at) as oldest from inbox',
+    );
     const [due] = await this.database.query<{ n: number }>('select count(*) as n from due where due_at <= $1', [iso(now)]);
     const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox where state = 'waiting'`);
-    const builds = await this.database.query<{ id: number; kind: string; name: string; done: number; total: number }>(`select id, kind, name, done, total from build where state = 'running' order by id`);
+    const builds = await this.database.query<{ id: number; kind: string; name: string; done: number; total: number }>(
+      `select id, kind, name, done, total from build where state = 'running' order by id`,
+    );
     const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (out?.n ?? 0);
     return {
       version: VERSION,

@@ -80,7 +80,10 @@ export class TodayController implements OnModuleDestroy {
       for (const [name, n] of Object.entries(delta.counts)) counts[name] = (counts[name] ?? 0) + n;
       for (const id of delta.contacts) if (contacts.size < MOST_CONTACTS) contacts.add(id);
     }
-    const uids = mayKnowContacts && contacts.size > 0 ? await this.database.query<{ uid: string }>('select uid from contact where id = any($1::bigint[])', [[...contacts]]) : [];
+    const uids =
+      mayKnowContacts && contacts.size > 0
+        ? await this.database.query<{ uid: string }>('select uid from contact where id = any($1::bigint[])', [[...contacts]])
+        : [];
     return { topics: Object.keys(counts), contacts: uids.map((row) => row.uid), counts };
   }
 

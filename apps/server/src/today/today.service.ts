@@ -27,7 +27,10 @@ export class TodayService {
     const [[contacts], [signals], effects, moved, byHour, silent] = await Promise.all([
       this.database.query<{ n: number }>('select count(*) as n from contact'),
       this.database.query<{ n: number }>('select count(*) as n from signal where time >= $1', [since]),
-      this.database.query<{ kind: string; verb: string; n: number }>(`select kind, verb, count(*) as n from ledger where at >= $1 and cause_kind <> 'definition' group by 1, 2`, [since]),
+      this.database.query<{ kind: string; verb: string; n: number }>(
+        `select kind, verb, count(*) as n from ledger where at >= $1 and (cause_kind <> 'definition' or kind in ('tag', 'firing')) group by 1, 2`,
+        [since],
+      ),
       this.database.query<{ definition_id: number; members: number; came: number; gone: number }>(
         `select d.id as definition_id, (select count(*) from membership m where m.definition_id = d.id) as members,
                 count(l.id) filter (where l.verb = 'joined') as came, count(l.id) filter (where l.verb = 'left') as gone
@@ -35,8 +38,13 @@ export class TodayService {
           where d.kind = 'audience' and not d.retired group by d.id`,
         [since],
       ),
-      this.database.query<{ hour: Date; n: number }>(`select date_trunc('hour', time) as hour, count(*) as n from signal where time >= $1 group by 1 order by 1`, [iso(now - 24 * HOUR_MS)]),
-      this.database.query<{ id: number }>(`select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id)`),
+      this.database.query<{ hour: Date; n: number }>(
+        `select date_trunc('hour', time) as hour, count(*) as n from signal where time >= $1 group by 1 order by 1`,
+        [iso(now - 24 * HOUR_MS)],
+      ),
+      this.database.query<{ id: number }>(
+        `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id)`,
+      ),
     ]);
     const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
     return {
@@ -62,9 +70,15 @@ export class TodayService {
       attention: [
         ...moved.flatMap((row) => {
           const audience = catalogue.get('audience', row.definition_id);
-          return audience && row.members === 0 ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }] : [];
+          return audience && row.members === 0
+            ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
+            : [];
         }),
-        ...compiled.broken.map((each) => ({ kind: 'broken', words: `${catalogue.get('audience', each.id)?.name ?? catalogue.get('rule', each.id)?.name ?? catalogue.get('scorecard', each.id)?.name ?? 'Something'} is broken and stands still`, link: '/audiences' })),
+        ...compiled.broken.map((each) => ({
+          kind: 'broken',
+          words: `${catalogue.get('audience', each.id)?.name ?? catalogue.get('rule', each.id)?.name ?? catalogue.get('scorecard', each.id)?.name ?? 'Something'} is broken and stands still`,
+          link: '/audiences',
+        })),
         ...catalogue
           .all('rule')
           .filter((rule) => !rule.body.on)
@@ -81,14 +95,31 @@ export class TodayService {
   /** The newest signals of all contacts. */
   async stream(limit: number): Promise<LiveSignal[]> {
     const { compiled } = await this.store.current(this.database);
-    const rows = await this.database.query<{ id: number; time: Date; type_id: number; data: unknown; uid: string; name: string; source: string }>(
+    const rows = await this.database.query<{
+      id: number;
+      time: Date;
+      type_id: number;
+      data: unknown;
+      uid: string;
+      name: string;
+      source: string;
+    }>(
       `select s.id, s.time, s.type_id, s.data, c.uid, c.name, o.name as source from signal s join contact c on c.id = s.contact_id join source o on o.id = s.source_id
         order by s.time desc, s.id desc limit $1`,
       [limit],
     );
     return rows.map((row) => {
       const type = compiled.catalogue.get('signalType', row.type_id);
-      return { id: row.id, time: row.time.toISOString(), type: type?.key ?? '', verb: type?.body.verb ?? '', summary: summaryOf(type?.key ?? '', row.data, compiled.catalogue), contact: row.uid, name: row.name, source: row.source };
+      return {
+        id: row.id,
+        time: row.time.toISOString(),
+        type: type?.key ?? '',
+        verb: type?.body.verb ?? '',
+        summary: summaryOf(type?.key ?? '', row.data, compiled.catalogue),
+        contact: row.uid,
+        name: row.name,
+        source: row.source,
+      };
     });
   }
 
@@ -105,7 +136,10 @@ export class TodayService {
         order by (name_folded like $3) desc, name_folded limit 12`,
       [`${like}%`, `% ${like}%`, `${like}%`],
     );
-    return [...definitions, ...contacts.map((row) => ({ kind: 'contact', key: row.uid, name: row.name, detail: row.email ?? '', link: `/people/${row.uid}` }))];
+    return [
+      ...definitions,
+      ...contacts.map((row) => ({ kind: 'contact', key: row.uid, name: row.name, detail: row.email ?? '', link: `/people/${row.uid}` })),
+    ];
   }
 }
 
@@ -117,9 +151,17 @@ function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
     for (const definition of catalogue.all(kind)) {
       if (!fold(definition.name).includes(wanted) && !definition.key.includes(wanted)) continue;
       const audience = kind === 'audience' ? catalogue.get('audience', definition.id as number) : undefined;
-      hits.push({ kind, key: definition.key, name: definition.name, detail: audience ? describe(audience.body.condition, catalogue).slice(0, 120) : '', link: `/${place}/${definition.key}` });
+      hits.push({
+        kind,
+        key: definition.key,
+        name: definition.name,
+        detail: audience ? describe(audience.body.condition, catalogue).slice(0, 120) : '',
+        link: `/${place}/${definition.key}`,
+      });
     }
   }
-  for (const tag of catalogue.all('tag')) if (tag.key.includes(wanted) || fold(tag.name).includes(wanted)) hits.push({ kind: 'tag', key: tag.key, name: tag.key, detail: tag.name, link: '/tags' });
+  for (const tag of catalogue.all('tag'))
+    if (tag.key.includes(wanted) || fold(tag.name).includes(wanted))
+      hits.push({ kind: 'tag', key: tag.key, name: tag.key, detail: tag.name, link: '/tags' });
   return hits.slice(0, 12);
 }

@@ -31,7 +31,24 @@ import type {
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 
 /** What the pages keep of the server's answers, by what makes them stale. */
-export const STALE_BY = ['Session', 'Catalogue', 'Contact', 'People', 'Audience', 'Count', 'Today', 'Stream', 'Ledger', 'Import', 'Send', 'Post', 'Key', 'Person', 'Status', 'Rehearsal'] as const;
+export const STALE_BY = [
+  'Session',
+  'Catalogue',
+  'Contact',
+  'People',
+  'Audience',
+  'Count',
+  'Today',
+  'Stream',
+  'Ledger',
+  'Import',
+  'Send',
+  'Post',
+  'Key',
+  'Person',
+  'Status',
+  'Rehearsal',
+] as const;
 
 /** Handed back with every change; set when someone signs in. */
 let csrf = '';
@@ -74,21 +91,47 @@ export const api = createApi({
     today: build.query<TodayView, void>({ query: () => 'api/app/today', providesTags: ['Today'] }),
     stream: build.query<LiveSignal[], void>({ query: () => 'api/app/stream', providesTags: ['Stream'] }),
     search: build.query<SearchHit[], string>({ query: (q) => ({ url: 'api/app/search', params: { q } }) }),
-    people: build.infiniteQuery<PeopleAnswer, { condition: WrittenCondition; search?: string; missedBy?: number; limit?: number }, string | null>({
+    people: build.infiniteQuery<
+      PeopleAnswer,
+      { condition: WrittenCondition; search?: string; missedBy?: number; limit?: number },
+      string | null
+    >({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
-      query: ({ queryArg, pageParam }) => ({ url: 'api/v1/audiences/people', method: 'POST', body: { limit: 100, ...queryArg, ...(pageParam ? { after: pageParam } : {}) } }),
+      query: ({ queryArg, pageParam }) => ({
+        url: 'api/v1/audiences/people',
+        method: 'POST',
+        body: { limit: 100, ...queryArg, ...(pageParam ? { after: pageParam } : {}) },
+      }),
       providesTags: ['People'],
     }),
-    count: build.query<CountAnswer, { condition: WrittenCondition; sieve?: boolean }>({ query: (body) => ({ url: 'api/v1/audiences/count', method: 'POST', body }), providesTags: ['Count'] }),
-    explain: build.query<ExplainAnswer, { condition: WrittenCondition; contact: string }>({ query: (body) => ({ url: 'api/v1/audiences/explain', method: 'POST', body }), providesTags: ['Contact'] }),
-    contact: build.query<ContactView, string>({ query: (id) => `api/v1/contacts/${encodeURIComponent(id)}`, providesTags: (_r, _e, id) => [{ type: 'Contact', id }, 'Contact'] }),
-    timeline: build.infiniteQuery<Timeline, string, string | null>({
-      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
-      query: ({ queryArg, pageParam }) => ({ url: `api/v1/contacts/${encodeURIComponent(queryArg)}/signals`, params: { limit: 40, ...(pageParam ? { after: pageParam } : {}) } }),
+    count: build.query<CountAnswer, { condition: WrittenCondition; sieve?: boolean }>({
+      query: (body) => ({ url: 'api/v1/audiences/count', method: 'POST', body }),
+      providesTags: ['Count'],
+    }),
+    explain: build.query<ExplainAnswer, { condition: WrittenCondition; contact: string }>({
+      query: (body) => ({ url: 'api/v1/audiences/explain', method: 'POST', body }),
       providesTags: ['Contact'],
     }),
-    contactLedger: build.query<Ledger, string>({ query: (id) => ({ url: `api/v1/contacts/${encodeURIComponent(id)}/ledger`, params: { limit: 200 } }), providesTags: ['Contact'] }),
-    putContacts: build.mutation<PutContactsAnswer, Partial<PutContacts>>({ query: (body) => ({ url: 'api/v1/contacts', method: 'PUT', body }), invalidatesTags: ['Contact', 'People', 'Count'] }),
+    contact: build.query<ContactView, string>({
+      query: (id) => `api/v1/contacts/${encodeURIComponent(id)}`,
+      providesTags: (_r, _e, id) => [{ type: 'Contact', id }, 'Contact'],
+    }),
+    timeline: build.infiniteQuery<Timeline, string, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
+      query: ({ queryArg, pageParam }) => ({
+        url: `api/v1/contacts/${encodeURIComponent(queryArg)}/signals`,
+        params: { limit: 40, ...(pageParam ? { after: pageParam } : {}) },
+      }),
+      providesTags: ['Contact'],
+    }),
+    contactLedger: build.query<Ledger, string>({
+      query: (id) => ({ url: `api/v1/contacts/${encodeURIComponent(id)}/ledger`, params: { limit: 200 } }),
+      providesTags: ['Contact'],
+    }),
+    putContacts: build.mutation<PutContactsAnswer, Partial<PutContacts>>({
+      query: (body) => ({ url: 'api/v1/contacts', method: 'PUT', body }),
+      invalidatesTags: ['Contact', 'People', 'Count'],
+    }),
     trace: build.query<TraceView, { contact: string; of: string; key: string }>({
       query: ({ contact, of, key }) => ({ url: `api/app/contacts/${contact}/trace`, params: { of, key } }),
       providesTags: ['Contact'],
@@ -97,38 +140,75 @@ export const api = createApi({
     audience: build.query<AudienceView, string>({ query: (key) => `api/v1/audiences/${key}`, providesTags: ['Audience'] }),
     members: build.infiniteQuery<PeopleAnswer, string, string | null>({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
-      query: ({ queryArg, pageParam }) => ({ url: `api/v1/audiences/${queryArg}/members`, params: { limit: 100, ...(pageParam ? { after: pageParam } : {}) } }),
+      query: ({ queryArg, pageParam }) => ({
+        url: `api/v1/audiences/${queryArg}/members`,
+        params: { limit: 100, ...(pageParam ? { after: pageParam } : {}) },
+      }),
       providesTags: ['Audience'],
     }),
-    movements: build.query<Movements, string>({ query: (key) => ({ url: `api/v1/audiences/${key}/movements`, params: { limit: 100 } }), providesTags: ['Audience'] }),
+    movements: build.query<Movements, string>({
+      query: (key) => ({ url: `api/v1/audiences/${key}/movements`, params: { limit: 100 } }),
+      providesTags: ['Audience'],
+    }),
     ledger: build.infiniteQuery<Ledger, string, string | null>({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
-      query: ({ queryArg, pageParam }) => ({ url: 'api/app/ledger', params: { limit: 100, ...(queryArg ? { kind: queryArg } : {}), ...(pageParam ? { after: pageParam } : {}) } }),
+      query: ({ queryArg, pageParam }) => ({
+        url: 'api/app/ledger',
+        params: { limit: 100, ...(queryArg ? { kind: queryArg } : {}), ...(pageParam ? { after: pageParam } : {}) },
+      }),
       providesTags: ['Ledger'],
     }),
     imports: build.query<ImportView[], void>({ query: () => 'api/app/imports', providesTags: ['Import'] }),
-    cancelImport: build.mutation<void, number>({ query: (id) => ({ url: `api/app/imports/${id}`, method: 'DELETE' }), invalidatesTags: ['Import'] }),
+    cancelImport: build.mutation<void, number>({
+      query: (id) => ({ url: `api/app/imports/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Import'],
+    }),
     runImport: build.mutation<ImportView, { file: File; options: unknown }>({
-      query: ({ file, options }) => ({ url: 'api/app/imports', method: 'POST', params: { options: JSON.stringify(options) }, body: file, headers: { 'content-type': 'text/csv' } }),
+      query: ({ file, options }) => ({
+        url: 'api/app/imports',
+        method: 'POST',
+        params: { options: JSON.stringify(options) },
+        body: file,
+        headers: { 'content-type': 'text/csv' },
+      }),
       invalidatesTags: ['Import', 'People', 'Count', 'Today'],
     }),
-    rehearse: build.mutation<RuleRehearsal, { key?: string; rule: unknown }>({ query: (body) => ({ url: 'api/app/rules/rehearse', method: 'POST', body }) }),
-    recipients: build.query<RecipientsView, string>({ query: (key) => `api/app/messages/${key}/recipients`, providesTags: ['Send', 'Audience', 'Catalogue'] }),
+    rehearse: build.mutation<RuleRehearsal, { key?: string; rule: unknown }>({
+      query: (body) => ({ url: 'api/app/rules/rehearse', method: 'POST', body }),
+    }),
+    recipients: build.query<RecipientsView, string>({
+      query: (key) => `api/app/messages/${key}/recipients`,
+      providesTags: ['Send', 'Audience', 'Catalogue'],
+    }),
     send: build.mutation<{ id: number; recipients: number }, { key: string; expected: number }>({
       query: ({ key, expected }) => ({ url: `api/app/messages/${key}/send`, method: 'POST', body: { expected } }),
       invalidatesTags: ['Send', 'Post', 'Today'],
     }),
     sends: build.query<SendView[], void>({ query: () => 'api/app/sends', providesTags: ['Send'] }),
-    posts: build.query<PostView[], string>({ query: (search) => ({ url: 'api/app/post-room', params: search ? { search } : {} }), providesTags: ['Post'] }),
-    act: build.mutation<void, { id: number; do: 'open' | 'reply' | 'bounce' }>({ query: ({ id, do: what }) => ({ url: `api/app/post-room/${id}/act`, method: 'POST', body: { do: what } }), invalidatesTags: ['Post'] }),
+    posts: build.query<PostView[], string>({
+      query: (search) => ({ url: 'api/app/post-room', params: search ? { search } : {} }),
+      providesTags: ['Post'],
+    }),
+    act: build.mutation<void, { id: number; do: 'open' | 'reply' | 'bounce' }>({
+      query: ({ id, do: what }) => ({ url: `api/app/post-room/${id}/act`, method: 'POST', body: { do: what } }),
+      invalidatesTags: ['Post'],
+    }),
     keys: build.query<KeyView[], void>({ query: () => 'api/app/keys', providesTags: ['Key'] }),
-    createKey: build.mutation<{ id: number; key: string }, { name: string; scopes: string[] }>({ query: (body) => ({ url: 'api/app/keys', method: 'POST', body }), invalidatesTags: ['Key'] }),
+    createKey: build.mutation<{ id: number; key: string }, { name: string; scopes: string[] }>({
+      query: (body) => ({ url: 'api/app/keys', method: 'POST', body }),
+      invalidatesTags: ['Key'],
+    }),
     revokeKey: build.mutation<void, number>({ query: (id) => ({ url: `api/app/keys/${id}`, method: 'DELETE' }), invalidatesTags: ['Key'] }),
     persons: build.query<PersonView[], void>({ query: () => 'api/app/people', providesTags: ['Person'] }),
-    addPerson: build.mutation<PersonView, { email: string; name: string; role: string; password: string }>({ query: (body) => ({ url: 'api/app/people', method: 'POST', body }), invalidatesTags: ['Person'] }),
-    publicForm: build.query<PublicForm, string>({ query: (key) => `api/public/forms/${key}` }),
-    answerForm: build.mutation<{ thanks: string }, { key: string; submission: string; answers: Record<string, unknown>; website?: string }>({
-      query: ({ key, ...body }) => ({ url: `api/public/forms/${key}/answers`, method: 'POST', body }),
+    addPerson: build.mutation<PersonView, { email: string; name: string; role: string; password: string }>({
+      query: (body) => ({ url: 'api/app/people', method: 'POST', body }),
+      invalidatesTags: ['Person'],
     }),
+    publicForm: build.query<PublicForm, string>({ query: (key) => `api/public/forms/${key}` }),
+    answerForm: build.mutation<{ thanks: string }, { key: string; submission: string; answers: Record<string, unknown>; website?: string }>(
+      {
+        query: ({ key, ...body }) => ({ url: `api/public/forms/${key}/answers`, method: 'POST', body }),
+      },
+    ),
   }),
 });

@@ -5,7 +5,12 @@ import { api } from './api';
 
 export const catalogueOf = (view: CatalogueView): Catalogue =>
   new Catalogue(
-    { name: view.workspace.name, timeZone: view.workspace.timeZone, currency: view.workspace.currency, ratesMillionths: new Map(Object.entries(view.workspace.rates)) },
+    {
+      name: view.workspace.name,
+      timeZone: view.workspace.timeZone,
+      currency: view.workspace.currency,
+      ratesMillionths: new Map(Object.entries(view.workspace.rates)),
+    },
     view.definitions,
   );
 

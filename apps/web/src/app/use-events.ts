@@ -17,7 +17,23 @@ export function useEvents(on: boolean): void {
     source.onopen = () => {
       dispatch(connected(true));
       // What moved while the connection was lost was not heard: ask for everything again.
-      if (wasLost) dispatch(api.util.invalidateTags(['Contact', 'People', 'Audience', 'Count', 'Today', 'Stream', 'Ledger', 'Send', 'Post', 'Import', 'Catalogue', 'Status']));
+      if (wasLost)
+        dispatch(
+          api.util.invalidateTags([
+            'Contact',
+            'People',
+            'Audience',
+            'Count',
+            'Today',
+            'Stream',
+            'Ledger',
+            'Send',
+            'Post',
+            'Import',
+            'Catalogue',
+            'Status',
+          ]),
+        );
       wasLost = false;
     };
     source.onerror = () => {

@@ -9,7 +9,15 @@ import { When } from '../ui/when';
 import { Why } from '../ui/why';
 
 /** Those who come through: of a kept audience its members, the latest to come first; of a changed one whoever the conditions hold for. */
-export function ComeThrough({ condition, catalogue, audienceKey }: { condition: WrittenCondition; catalogue: Catalogue; audienceKey: string | undefined }) {
+export function ComeThrough({
+  condition,
+  catalogue,
+  audienceKey,
+}: {
+  condition: WrittenCondition;
+  catalogue: Catalogue;
+  audienceKey: string | undefined;
+}) {
   const members = api.useMembersInfiniteQuery(audienceKey ?? '', { skip: !audienceKey });
   const found = api.usePeopleInfiniteQuery({ condition }, { skip: Boolean(audienceKey) });
   const list = audienceKey ? members : found;
@@ -41,7 +49,19 @@ export function ComeThrough({ condition, catalogue, audienceKey }: { condition: 
 }
 
 /** Those whom a single line holds back, line by line. */
-export function MissedByOne({ condition, group, catalogue, lines, count: through }: { condition: WrittenCondition; group: Group; catalogue: Catalogue; lines: readonly SieveLine[] | undefined; count: number }) {
+export function MissedByOne({
+  condition,
+  group,
+  catalogue,
+  lines,
+  count: through,
+}: {
+  condition: WrittenCondition;
+  group: Group;
+  catalogue: Catalogue;
+  lines: readonly SieveLine[] | undefined;
+  count: number;
+}) {
   const [line, setLine] = useState(0);
   const { data, error, isFetching, hasNextPage, fetchNextPage } = api.usePeopleInfiniteQuery({ condition, missedBy: line });
   if (group.of.length === 0) return <Empty title="There is no line to miss by" />;
@@ -53,12 +73,26 @@ export function MissedByOne({ condition, group, catalogue, lines, count: through
         <select className="field max-w-[560px]" value={line} onChange={(event) => setLine(Number(event.target.value))}>
           {group.of.map((each, index) => (
             <option key={index} value={index}>
-              {isGroup(each) ? GROUP_WORDS[each.match] : lineText(each, catalogue)} ({count(Math.max(0, (lines?.[index]?.others ?? through) - through))})
+              {isGroup(each) ? GROUP_WORDS[each.match] : lineText(each, catalogue)} (
+              {count(Math.max(0, (lines?.[index]?.others ?? through) - through))})
             </option>
           ))}
         </select>
       </label>
-      {error ? <Wrong error={error} /> : !data ? <Loading /> : rows.length === 0 ? <Empty title="Nobody is held back by this line alone" /> : <PersonRows label="Who misses by one line" rows={rows} catalogue={catalogue} more={hasNextPage && !isFetching ? () => void fetchNextPage() : undefined} />}
+      {error ? (
+        <Wrong error={error} />
+      ) : !data ? (
+        <Loading />
+      ) : rows.length === 0 ? (
+        <Empty title="Nobody is held back by this line alone" />
+      ) : (
+        <PersonRows
+          label="Who misses by one line"
+          rows={rows}
+          catalogue={catalogue}
+          more={hasNextPage && !isFetching ? () => void fetchNextPage() : undefined}
+        />
+      )}
     </>
   );
 }

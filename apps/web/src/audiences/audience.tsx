@@ -1,4 +1,15 @@
-import { describe, isGroup, keyFrom, normalise, toKeys, EVERYONE, type Catalogue, type Condition, type Group, type Leaf } from '@eager-sieve/core';
+import {
+  describe,
+  isGroup,
+  keyFrom,
+  normalise,
+  toKeys,
+  EVERYONE,
+  type Catalogue,
+  type Condition,
+  type Group,
+  type Leaf,
+} from '@eager-sieve/core';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api } from '../app/api';
@@ -30,8 +41,23 @@ export default function AudiencePage() {
   const catalogue = useCatalogue();
   if (!catalogue) return <Loading />;
   const audience = key === 'new' ? undefined : catalogue.find('audience', key);
-  if (key !== 'new' && !audience) return <Empty title="There is no such audience"><Link className="leads" to="/audiences">All audiences</Link></Empty>;
-  return <Audience key={`${key} ${audience?.version ?? 0}`} audienceKey={key} name={audience?.name ?? ''} saved={audience ? asGroup(audience.body.condition) : EVERYONE} catalogue={catalogue} />;
+  if (key !== 'new' && !audience)
+    return (
+      <Empty title="There is no such audience">
+        <Link className="leads" to="/audiences">
+          All audiences
+        </Link>
+      </Empty>
+    );
+  return (
+    <Audience
+      key={`${key} ${audience?.version ?? 0}`}
+      audienceKey={key}
+      name={audience?.name ?? ''}
+      saved={audience ? asGroup(audience.body.condition) : EVERYONE}
+      catalogue={catalogue}
+    />
+  );
 }
 
 interface AudienceProps {
@@ -57,11 +83,16 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   const answer = counted.currentData ?? counted.data;
   const members = view.data?.members;
   const difference = answer && members !== undefined ? answer.count - members : 0;
-  const reliers = catalogue.all('message').filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
+  const reliers = catalogue
+    .all('message')
+    .filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
 
   const keep = async (): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('audience').map((each) => each.key))) : audienceKey;
-    const done = await save({ audiences: [{ key, name: name.trim() || key, kind: 'live', of: 'contact', condition: toKeys(group, catalogue) }] } as never, `${name} keeps itself from now on.`);
+    const done = await save(
+      { audiences: [{ key, name: name.trim() || key, kind: 'live', of: 'contact', condition: toKeys(group, catalogue) }] } as never,
+      `${name} keeps itself from now on.`,
+    );
     if (done && isNew) await navigate(`/audiences/${key}`, { replace: true });
   };
 
@@ -69,7 +100,13 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
     <Page
       title={
         <span className="flex flex-wrap items-baseline gap-x-2">
-          <input aria-label="Name of the audience" className="font-display min-w-0 bg-transparent font-semibold" size={Math.max(12, name.length + 1)} value={name} placeholder="New audience" onChange={(event) => setName(event.target.value)} />
+          <input
+            aria-label="Name of the audience"
+            className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
+            value={name}
+            placeholder="New audience"
+            onChange={(event) => setName(event.target.value)}
+          />
           <em className="text-primary not-italic" data-count>
             {answer ? people(answer.count) : '…'}
           </em>
@@ -88,7 +125,9 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           {changed && !isNew && (
             <>
               {' · '}
-              <b className="text-base-content">unsaved: {difference === 0 ? 'the same number as before' : `${signed(difference)} people`}</b>
+              <b className="text-base-content">
+                unsaved: {difference === 0 ? 'the same number as before' : `${signed(difference)} people`}
+              </b>
               {reliers > 0 && `, ${times(reliers, 'message')} ${reliers === 1 ? 'goes' : 'go'} to it`}
             </>
           )}
@@ -102,19 +141,35 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
               Discard
             </button>
           )}
-          <button type="button" className="act act-main" disabled={saving || name.trim() === '' || (!changed && !isNew)} title={name.trim() === '' ? 'It needs a name first' : undefined} onClick={() => void keep()}>
+          <button
+            type="button"
+            className="act act-main"
+            disabled={saving || name.trim() === '' || (!changed && !isNew)}
+            title={name.trim() === '' ? 'It needs a name first' : undefined}
+            onClick={() => void keep()}
+          >
             {isNew ? 'Keep audience' : 'Keep changes'}
           </button>
         </>
       }
     >
-      <Outline value={group} catalogue={catalogue} onChange={setGroup} lines={answer?.lines} total={answer?.of ?? 0} stale={counted.isFetching || settled !== group} onDraft={setDraft} draft={draft && <DraftFigures draft={draft} group={group} catalogue={catalogue} />} />
+      <Outline
+        value={group}
+        catalogue={catalogue}
+        onChange={setGroup}
+        lines={answer?.lines}
+        total={answer?.of ?? 0}
+        stale={counted.isFetching || settled !== group}
+        onDraft={setDraft}
+        draft={draft && <DraftFigures draft={draft} group={group} catalogue={catalogue} />}
+      />
       <div className="border-base-300 mt-3 flex gap-5.5 border-b" role="tablist" aria-label="Who comes through">
         <Tab id="through" tab={tab} onTab={setTab}>
           Come through {answer ? count(answer.count) : ''}
         </Tab>
         <Tab id="missed" tab={tab} onTab={setTab}>
-          Missed by one line {answer?.lines ? count(answer.lines.reduce((sum, line) => sum + Math.max(0, line.others - answer.count), 0)) : ''}
+          Missed by one line{' '}
+          {answer?.lines ? count(answer.lines.reduce((sum, line) => sum + Math.max(0, line.others - answer.count), 0)) : ''}
         </Tab>
         {!isNew && (
           <Tab id="moves" tab={tab} onTab={setTab}>
@@ -122,8 +177,12 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           </Tab>
         )}
       </div>
-      {tab === 'through' && <ComeThrough condition={condition} catalogue={catalogue} audienceKey={changed || isNew ? undefined : audienceKey} />}
-      {tab === 'missed' && <MissedByOne condition={condition} group={settled} catalogue={catalogue} lines={answer?.lines} count={answer?.count ?? 0} />}
+      {tab === 'through' && (
+        <ComeThrough condition={condition} catalogue={catalogue} audienceKey={changed || isNew ? undefined : audienceKey} />
+      )}
+      {tab === 'missed' && (
+        <MissedByOne condition={condition} group={settled} catalogue={catalogue} lines={answer?.lines} count={answer?.count ?? 0} />
+      )}
       {tab === 'moves' && <Movements audienceKey={audienceKey} />}
     </Page>
   );
@@ -132,7 +191,13 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
 function Tab<T extends string>({ id, tab, onTab, children }: { id: T; tab: string; onTab: (id: T) => void; children: React.ReactNode }) {
   const on = tab === id;
   return (
-    <button type="button" role="tab" aria-selected={on} className={`cursor-pointer py-1.75 ${on ? 'font-semibold shadow-[inset_0_-2px_var(--color-primary)]' : 'quiet'}`} onClick={() => onTab(id)}>
+    <button
+      type="button"
+      role="tab"
+      aria-selected={on}
+      className={`cursor-pointer py-1.75 ${on ? 'font-semibold shadow-[inset_0_-2px_var(--color-primary)]' : 'quiet'}`}
+      onClick={() => onTab(id)}
+    >
       {children}
     </button>
   );
@@ -144,5 +209,11 @@ function DraftFigures({ draft, group, catalogue }: { draft: Leaf; group: Group; 
   const condition = useMemo(() => toKeys({ ...group, of: [...group.of, settled] }, catalogue), [group, settled, catalogue]);
   const { currentData } = api.useCountQuery({ condition, sieve: true });
   const line = currentData?.lines?.at(-1);
-  return line ? <>{count(line.alone)} would pass, {count(line.remain)} remain</> : <>…</>;
+  return line ? (
+    <>
+      {count(line.alone)} would pass, {count(line.remain)} remain
+    </>
+  ) : (
+    <>…</>
+  );
 }

@@ -21,7 +21,11 @@ export default function Audiences() {
     >
       {data.audiences.length === 0 ? (
         <Empty title="No audience yet">
-          An audience is a condition that keeps its own list. <Link to="/audiences/new" className="leads">Make the first one</Link>.
+          An audience is a condition that keeps its own list.{' '}
+          <Link to="/audiences/new" className="leads">
+            Make the first one
+          </Link>
+          .
         </Empty>
       ) : (
         <ul className="panel divide-base-300/60 divide-y">
@@ -38,7 +42,11 @@ export default function Audiences() {
               <div className="text-right">
                 <div className="font-semibold">{audience.building ? 'being built' : people(audience.members)}</div>
                 <div className="quiet text-[12.5px]">
-                  {audience.broken ? <span className="text-error">broken: stands still</span> : <Movement came={audience.came} left={audience.left} />}
+                  {audience.broken ? (
+                    <span className="text-error">broken: stands still</span>
+                  ) : (
+                    <Movement came={audience.came} left={audience.left} />
+                  )}
                 </div>
               </div>
             </li>
@@ -54,7 +62,8 @@ export function Movement({ came, left }: { came: number; left: number }) {
   if (came + left === 0) return <>nobody moved since yesterday</>;
   return (
     <>
-      since yesterday <span className="text-success">{times(came, 'came in', 'came in')}</span>, <span className="text-error">{times(left, 'left', 'left')}</span>
+      since yesterday <span className="text-success">{times(came, 'came in', 'came in')}</span>,{' '}
+      <span className="text-error">{times(left, 'left', 'left')}</span>
     </>
   );
 }

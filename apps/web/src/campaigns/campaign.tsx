@@ -1,4 +1,12 @@
-import { keyFrom, readPlaceholders, toDocumentItem, writtenMessageSchema, type AnyDefinition, type Catalogue, type WrittenMessage } from '@eager-sieve/core';
+import {
+  keyFrom,
+  readPlaceholders,
+  toDocumentItem,
+  writtenMessageSchema,
+  type AnyDefinition,
+  type Catalogue,
+  type WrittenMessage,
+} from '@eager-sieve/core';
 import { useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api } from '../app/api';
@@ -20,12 +28,42 @@ export default function CampaignPage() {
   const catalogue = useCatalogue();
   if (!catalogue) return <Loading />;
   const message = key === 'new' ? undefined : catalogue.find('message', key);
-  if (key !== 'new' && !message) return <Empty title="There is no such message"><Link className="leads" to="/campaigns">All campaigns</Link></Empty>;
-  const { key: _key, name: _name, retire: _retire, ...body } = message ? toDocumentItem(message as AnyDefinition, catalogue) : { key: '', name: '', retire: false };
-  return <Campaign key={`${key} ${message?.version ?? 0}`} messageKey={key} savedName={message?.name ?? ''} saved={message ? writtenMessageSchema.parse(body) : NEW_MESSAGE} catalogue={catalogue} />;
+  if (key !== 'new' && !message)
+    return (
+      <Empty title="There is no such message">
+        <Link className="leads" to="/campaigns">
+          All campaigns
+        </Link>
+      </Empty>
+    );
+  const {
+    key: _key,
+    name: _name,
+    retire: _retire,
+    ...body
+  } = message ? toDocumentItem(message as AnyDefinition, catalogue) : { key: '', name: '', retire: false };
+  return (
+    <Campaign
+      key={`${key} ${message?.version ?? 0}`}
+      messageKey={key}
+      savedName={message?.name ?? ''}
+      saved={message ? writtenMessageSchema.parse(body) : NEW_MESSAGE}
+      catalogue={catalogue}
+    />
+  );
 }
 
-function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: string; savedName: string; saved: WrittenMessage; catalogue: Catalogue }) {
+function Campaign({
+  messageKey,
+  savedName,
+  saved,
+  catalogue,
+}: {
+  messageKey: string;
+  savedName: string;
+  saved: WrittenMessage;
+  catalogue: Catalogue;
+}) {
   const isNew = messageKey === 'new';
   const [name, setName] = useState(savedName);
   const [message, setMessage] = useState(saved);
@@ -39,7 +77,9 @@ function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: str
   const changed = isNew || name !== savedName || JSON.stringify(message) !== JSON.stringify(saved);
   const fields = new Set(catalogue.all('field').map((field) => field.key));
   const links = new Set(message.links.map((link) => link.key));
-  const faults = [readPlaceholders(message.subject, fields, new Set()), readPlaceholders(message.text, fields, links)].flatMap((read) => (read.ok ? [] : read.faults));
+  const faults = [readPlaceholders(message.subject, fields, new Set()), readPlaceholders(message.text, fields, links)].flatMap((read) =>
+    read.ok ? [] : read.faults,
+  );
   const unused = message.links.filter((link) => !message.text.includes(`[${link.key}]`));
   const ready = name.trim() !== '' && message.subject.trim() !== '' && message.text.trim() !== '' && faults.length === 0;
   const keep = async (): Promise<void> => {
@@ -62,15 +102,33 @@ function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: str
   };
   return (
     <Page
-      title={<input aria-label="Name of the message" className="font-display w-full min-w-0 bg-transparent font-semibold" value={name} placeholder="New message" onChange={(event) => setName(event.target.value)} />}
-      meta={changed ? (isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b>) : 'saved'}
+      title={
+        <input
+          aria-label="Name of the message"
+          className="font-display w-full min-w-0 bg-transparent font-semibold"
+          value={name}
+          placeholder="New message"
+          onChange={(event) => setName(event.target.value)}
+        />
+      }
+      meta={changed ? isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b> : 'saved'}
       actions={
         <>
-          <button type="button" className={`act ${changed ? 'act-main' : ''}`} disabled={saving || !changed || !ready} onClick={() => void keep()}>
+          <button
+            type="button"
+            className={`act ${changed ? 'act-main' : ''}`}
+            disabled={saving || !changed || !ready}
+            onClick={() => void keep()}
+          >
             Save
           </button>
           {!isNew && (
-            <button type="button" className={`act ${changed ? '' : 'act-main'}`} disabled={changed || !recipients.data || recipients.data.receive === 0 || sending.isLoading} onClick={() => setAsking(true)}>
+            <button
+              type="button"
+              className={`act ${changed ? '' : 'act-main'}`}
+              disabled={changed || !recipients.data || recipients.data.receive === 0 || sending.isLoading}
+              onClick={() => setAsking(true)}
+            >
               Send …
             </button>
           )}
@@ -81,7 +139,11 @@ function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: str
         <div className="flex flex-col gap-3">
           <label>
             <span className="mb-1 block font-medium">To</span>
-            <select className="field w-full max-w-96" value={message.audience ?? ''} onChange={(event) => setMessage(withAudience(message, event.target.value))}>
+            <select
+              className="field w-full max-w-96"
+              value={message.audience ?? ''}
+              onChange={(event) => setMessage(withAudience(message, event.target.value))}
+            >
               <option value="">nobody yet</option>
               {catalogue.all('audience').map((audience) => (
                 <option key={audience.key} value={audience.key}>
@@ -92,20 +154,31 @@ function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: str
           </label>
           <label>
             <span className="mb-1 block font-medium">Subject</span>
-            <input className="field w-full" value={message.subject} onChange={(event) => setMessage({ ...message, subject: event.target.value })} />
+            <input
+              className="field w-full"
+              value={message.subject}
+              onChange={(event) => setMessage({ ...message, subject: event.target.value })}
+            />
           </label>
           <label>
             <span className="mb-1 block font-medium">Text</span>
-            <textarea ref={text} className="field h-64 w-full py-2 leading-relaxed" value={message.text} onChange={(event) => setMessage({ ...message, text: event.target.value })} />
+            <textarea
+              ref={text}
+              className="field h-64 w-full py-2 leading-relaxed"
+              value={message.text}
+              onChange={(event) => setMessage({ ...message, text: event.target.value })}
+            />
           </label>
           <div className="flex flex-wrap items-center gap-2">
             <select className="field" aria-label="Put in a field" value="" onChange={(event) => insert(`[${event.target.value} or "…"]`)}>
               <option value="" disabled>
                 + field
               </option>
-              {[...fields].filter((field) => field !== 'added').map((field) => (
-                <option key={field}>{field}</option>
-              ))}
+              {[...fields]
+                .filter((field) => field !== 'added')
+                .map((field) => (
+                  <option key={field}>{field}</option>
+                ))}
             </select>
             {message.links.map((link) => (
               <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
@@ -123,13 +196,22 @@ function Campaign({ messageKey, savedName, saved, catalogue }: { messageKey: str
           <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
         </div>
         <div>
-          {isNew || !saved.audience ? <p className="quiet">Once it is saved with an audience, you see here who exactly gets it.</p> : changed ? <p className="quiet mb-2">As it was saved:</p> : null}
-          {recipients.error ? <p className="text-error">{wordsOf(recipients.error)}</p> : recipients.data && <Recipients recipients={recipients.data} />}
+          {isNew || !saved.audience ? (
+            <p className="quiet">Once it is saved with an audience, you see here who exactly gets it.</p>
+          ) : changed ? (
+            <p className="quiet mb-2">As it was saved:</p>
+          ) : null}
+          {recipients.error ? (
+            <p className="text-error">{wordsOf(recipients.error)}</p>
+          ) : (
+            recipients.data && <Recipients recipients={recipients.data} />
+          )}
         </div>
       </div>
       <Dialog open={asking} title={`Send “${name}”?`} onClose={() => setAsking(false)}>
         <p>
-          It goes to <b>{people(recipients.data?.receive ?? 0)}</b> of {recipients.data?.audience} at once. A message that is sent cannot be called back.
+          It goes to <b>{people(recipients.data?.receive ?? 0)}</b> of {recipients.data?.audience} at once. A message that is sent cannot be
+          called back.
         </p>
         <div className="mt-4 flex gap-2">
           <button type="button" className="act act-main" onClick={() => void go()}>
@@ -149,8 +231,17 @@ function withAudience(message: WrittenMessage, audience: string): WrittenMessage
   return audience ? { ...rest, audience } : rest;
 }
 
-function ChoiceLinks({ message, catalogue, onChange }: { message: WrittenMessage; catalogue: Catalogue; onChange: (message: WrittenMessage) => void }) {
-  const put = (index: number, link: WrittenMessage['links'][number]): void => onChange({ ...message, links: message.links.with(index, link) });
+function ChoiceLinks({
+  message,
+  catalogue,
+  onChange,
+}: {
+  message: WrittenMessage;
+  catalogue: Catalogue;
+  onChange: (message: WrittenMessage) => void;
+}) {
+  const put = (index: number, link: WrittenMessage['links'][number]): void =>
+    onChange({ ...message, links: message.links.with(index, link) });
   return (
     <section>
       <h2 className="mb-1 text-[15px]">Choice links</h2>
@@ -160,9 +251,25 @@ function ChoiceLinks({ message, catalogue, onChange }: { message: WrittenMessage
           const { tag, destination, ...plain } = link;
           return (
             <li key={index} className="flex flex-wrap items-center gap-2">
-              <input className="field w-36" aria-label={`Words of link ${index + 1}`} value={link.label} onChange={(event) => put(index, { ...link, label: event.target.value })} />
+              <input
+                className="field w-36"
+                aria-label={`Words of link ${index + 1}`}
+                value={link.label}
+                onChange={(event) => put(index, { ...link, label: event.target.value })}
+              />
               <span className="font-mono text-[12px]">[{link.key}]</span>
-              <select className="field" aria-label={`Tag of link ${index + 1}`} value={tag ?? ''} onChange={(event) => put(index, { ...plain, ...(destination ? { destination } : {}), ...(event.target.value ? { tag: event.target.value } : {}) })}>
+              <select
+                className="field"
+                aria-label={`Tag of link ${index + 1}`}
+                value={tag ?? ''}
+                onChange={(event) =>
+                  put(index, {
+                    ...plain,
+                    ...(destination ? { destination } : {}),
+                    ...(event.target.value ? { tag: event.target.value } : {}),
+                  })
+                }
+              >
                 <option value="">no tag</option>
                 {catalogue.all('tag').map((each) => (
                   <option key={each.key} value={each.key}>
@@ -170,15 +277,31 @@ function ChoiceLinks({ message, catalogue, onChange }: { message: WrittenMessage
                   </option>
                 ))}
               </select>
-              <input className="field w-56" type="url" aria-label={`Where link ${index + 1} leads`} placeholder="a page of thanks" value={destination ?? ''} onChange={(event) => put(index, { ...plain, ...(tag ? { tag } : {}), ...(event.target.value ? { destination: event.target.value } : {}) })} />
-              <button type="button" className="act act-small" onClick={() => onChange({ ...message, links: message.links.toSpliced(index, 1) })}>
+              <input
+                className="field w-56"
+                type="url"
+                aria-label={`Where link ${index + 1} leads`}
+                placeholder="a page of thanks"
+                value={destination ?? ''}
+                onChange={(event) =>
+                  put(index, { ...plain, ...(tag ? { tag } : {}), ...(event.target.value ? { destination: event.target.value } : {}) })
+                }
+              />
+              <button
+                type="button"
+                className="act act-small"
+                onClick={() => onChange({ ...message, links: message.links.toSpliced(index, 1) })}
+              >
                 Remove
               </button>
             </li>
           );
         })}
       </ul>
-      <NewLink taken={new Set(message.links.map((link) => link.key))} onAdd={(link) => onChange({ ...message, links: [...message.links, link] })} />
+      <NewLink
+        taken={new Set(message.links.map((link) => link.key))}
+        onAdd={(link) => onChange({ ...message, links: [...message.links, link] })}
+      />
     </section>
   );
 }
@@ -192,7 +315,14 @@ function NewLink({ taken, onAdd }: { taken: ReadonlySet<string>; onAdd: (link: W
   };
   return (
     <div className="mt-2 flex gap-2">
-      <input className="field w-36" aria-label="Words of a new link" placeholder="Glossy" value={label} onChange={(event) => setLabel(event.target.value)} onKeyDown={(event) => event.key === 'Enter' && (event.preventDefault(), add())} />
+      <input
+        className="field w-36"
+        aria-label="Words of a new link"
+        placeholder="Glossy"
+        value={label}
+        onChange={(event) => setLabel(event.target.value)}
+        onKeyDown={(event) => event.key === 'Enter' && (event.preventDefault(), add())}
+      />
       <button type="button" className="act act-small" disabled={label.trim() === ''} onClick={add}>
         + choice link
       </button>

@@ -29,7 +29,10 @@ export default function Campaigns() {
     >
       {messages.length === 0 ? (
         <Empty title="No message yet">
-          <Link className="leads" to="/campaigns/new">Write the first one</Link>: a subject, a text with placeholders, and links that are answers.
+          <Link className="leads" to="/campaigns/new">
+            Write the first one
+          </Link>
+          : a subject, a text with placeholders, and links that are answers.
         </Empty>
       ) : (
         <ul className="panel divide-base-300/60 divide-y">
@@ -41,7 +44,11 @@ export default function Campaigns() {
                 </Link>
                 <p className="quiet truncate text-[12.5px]">{message.body.subject}</p>
               </div>
-              <span className="quiet flex-none text-[12.5px]">{message.body.audience === undefined ? 'to nobody yet' : `to ${catalogue.get('audience', message.body.audience)?.name ?? ''}`}</span>
+              <span className="quiet flex-none text-[12.5px]">
+                {message.body.audience === undefined
+                  ? 'to nobody yet'
+                  : `to ${catalogue.get('audience', message.body.audience)?.name ?? ''}`}
+              </span>
             </li>
           ))}
         </ul>

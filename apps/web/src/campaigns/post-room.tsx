@@ -18,17 +18,41 @@ export default function PostRoom() {
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   const post = data?.find((each) => each.id === id) ?? data?.[0];
   return (
-    <Page title="Post room" sentence="Stands in for the outside world: nothing leaves this machine. Read what went out, and answer as the recipient would." actions={<input type="search" className="field w-56" aria-label="Search by recipient" placeholder="name or address" value={search} onChange={(event) => setSearch(event.target.value)} />}>
+    <Page
+      title="Post room"
+      sentence="Stands in for the outside world: nothing leaves this machine. Read what went out, and answer as the recipient would."
+      actions={
+        <input
+          type="search"
+          className="field w-56"
+          aria-label="Search by recipient"
+          placeholder="name or address"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+      }
+    >
       {!data ? (
         <Loading />
       ) : data.length === 0 ? (
-        <Empty title="Nothing has gone out">Send a message from <Link className="leads" to="/campaigns">Campaigns</Link>; it arrives here.</Empty>
+        <Empty title="Nothing has gone out">
+          Send a message from{' '}
+          <Link className="leads" to="/campaigns">
+            Campaigns
+          </Link>
+          ; it arrives here.
+        </Empty>
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] gap-4 max-lg:grid-cols-1">
           <ul className="panel divide-base-300/60 divide-y overflow-y-auto" aria-label="Messages">
             {data.map((each) => (
               <li key={each.id}>
-                <button type="button" aria-pressed={each.id === post?.id} className={`w-full cursor-pointer px-3.5 py-2 text-left ${each.id === post?.id ? 'bg-base-200' : ''}`} onClick={() => setId(each.id)}>
+                <button
+                  type="button"
+                  aria-pressed={each.id === post?.id}
+                  className={`w-full cursor-pointer px-3.5 py-2 text-left ${each.id === post?.id ? 'bg-base-200' : ''}`}
+                  onClick={() => setId(each.id)}
+                >
                   <span className={each.opened ? '' : 'font-semibold'}>{each.name}</span>
                   <span className="quiet float-right text-[12px]">
                     <When at={each.at} />
@@ -93,7 +117,10 @@ function Body({ post }: { post: PostView }) {
   const pieces: React.ReactNode[] = [];
   let rest = post.text;
   while (rest !== '') {
-    const next = post.links.map((link) => ({ link, at: rest.indexOf(link.url) })).filter((each) => each.at >= 0).sort((a, b) => a.at - b.at)[0];
+    const next = post.links
+      .map((link) => ({ link, at: rest.indexOf(link.url) }))
+      .filter((each) => each.at >= 0)
+      .sort((a, b) => a.at - b.at)[0];
     if (!next) break;
     pieces.push(
       rest.slice(0, next.at),

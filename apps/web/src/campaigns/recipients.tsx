@@ -33,14 +33,23 @@ export function Recipients({ recipients }: { recipients: RecipientsView }) {
         <Empty title="Nobody is in this audience now" />
       ) : (
         <>
-          <input type="search" className="field mt-3 w-full" aria-label="Search the recipients" placeholder="is somebody among them?" value={search} onChange={(event) => setSearch(event.target.value)} />
+          <input
+            type="search"
+            className="field mt-3 w-full"
+            aria-label="Search the recipients"
+            placeholder="is somebody among them?"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
           <ul className="panel divide-base-300/60 mt-2 max-h-80 divide-y overflow-y-auto" tabIndex={0} aria-label="Recipients, one by one">
             {shown.slice(0, 120).map((person) => (
               <li key={person.id} className="flex items-baseline justify-between gap-3 px-3 py-1">
                 <Link className="truncate hover:underline" to={`/people/${person.id}`}>
                   {person.name}
                 </Link>
-                <span className={`flex-none text-[12.5px] ${person.state === 'receives' ? 'quiet' : 'text-error'}`}>{person.why ?? 'gets it'}</span>
+                <span className={`flex-none text-[12.5px] ${person.state === 'receives' ? 'quiet' : 'text-error'}`}>
+                  {person.why ?? 'gets it'}
+                </span>
               </li>
             ))}
           </ul>

@@ -16,7 +16,11 @@ export function Mesh({ figures, total, stale, words }: { figures: MeshFigures | 
         {figures?.remain !== undefined && (
           <span
             className="bg-primary absolute inset-y-0 left-0"
-            style={{ width: width(figures.remain), backgroundImage: 'radial-gradient(circle, color-mix(in srgb, var(--color-base-100) 35%, transparent) 1px, transparent 1.3px)', backgroundSize: '5px 6.5px' }}
+            style={{
+              width: width(figures.remain),
+              backgroundImage: 'radial-gradient(circle, color-mix(in srgb, var(--color-base-100) 35%, transparent) 1px, transparent 1.3px)',
+              backgroundSize: '5px 6.5px',
+            }}
           />
         )}
       </div>

@@ -1,4 +1,19 @@
-import { canTurn, GROUP_WORDS, isGroup, lineParts, lineText, Moment, opposite, prepareWindow, boundsAt, type Catalogue, type Condition, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
+import {
+  canTurn,
+  GROUP_WORDS,
+  isGroup,
+  lineParts,
+  lineText,
+  Moment,
+  opposite,
+  prepareWindow,
+  boundsAt,
+  type Catalogue,
+  type Condition,
+  type Group,
+  type Leaf,
+  type SieveLine,
+} from '@eager-sieve/core';
 import { useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Tag } from '../ui/tag';
@@ -35,7 +50,16 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
     if (event.target !== event.currentTarget) return;
     const index = rows.findIndex((row) => samePath(row.path, path));
     const focus = (to: number): void => document.querySelector<HTMLElement>(`[data-line="${rows[to]?.path.join('.')}"]`)?.focus();
-    const result = event.ctrlKey && event.key === ']' ? into(value, path) : event.ctrlKey && event.key === '[' ? outOf(value, path) : event.altKey && event.key === 'ArrowUp' ? moved(value, path, -1) : event.altKey && event.key === 'ArrowDown' ? moved(value, path, 1) : undefined;
+    const result =
+      event.ctrlKey && event.key === ']'
+        ? into(value, path)
+        : event.ctrlKey && event.key === '['
+          ? outOf(value, path)
+          : event.altKey && event.key === 'ArrowUp'
+            ? moved(value, path, -1)
+            : event.altKey && event.key === 'ArrowDown'
+              ? moved(value, path, 1)
+              : undefined;
     if (result) {
       event.preventDefault();
       setOpen(null);
@@ -50,7 +74,9 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
     const line = at(value, path);
     if (line && !isGroup(line)) onChange(replaced(value, path, opposite(line)));
   };
-  const grid = withMesh ? 'grid grid-cols-[minmax(0,1fr)_330px] max-lg:grid-cols-[minmax(0,1fr)_210px] max-sm:grid-cols-1' : 'grid grid-cols-1';
+  const grid = withMesh
+    ? 'grid grid-cols-[minmax(0,1fr)_330px] max-lg:grid-cols-[minmax(0,1fr)_210px] max-sm:grid-cols-1'
+    : 'grid grid-cols-1';
 
   return (
     <div className="panel py-1" data-outline>
@@ -82,16 +108,31 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
               <div className="flex min-w-0 flex-wrap items-baseline gap-x-1.5 gap-y-0.5" style={{ paddingLeft: depth * 22 }}>
                 {isGroup(condition) ? (
                   <span className="quiet font-medium">
-                    <MatchPicker group={condition} readOnly={readOnly} onChange={(match) => onChange(replaced(value, path, { ...condition, match }))} />
+                    <MatchPicker
+                      group={condition}
+                      readOnly={readOnly}
+                      onChange={(match) => onChange(replaced(value, path, { ...condition, match }))}
+                    />
                   </span>
                 ) : (
                   <LineWords leaf={condition} catalogue={catalogue} onSlot={readOnly ? undefined : () => setOpen(isOpen ? null : path)} />
                 )}
-                {!isGroup(condition) && <Offers leaf={condition} figures={path.length === 1 ? lines?.[path[0] ?? 0] : undefined} onTake={(leaf) => onChange(replaced(value, path, leaf))} readOnly={readOnly} />}
+                {!isGroup(condition) && (
+                  <Offers
+                    leaf={condition}
+                    figures={path.length === 1 ? lines?.[path[0] ?? 0] : undefined}
+                    onTake={(leaf) => onChange(replaced(value, path, leaf))}
+                    readOnly={readOnly}
+                  />
+                )}
                 {!readOnly && (
                   <span className="ml-auto flex gap-2 pr-3 text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
                     {isGroup(condition) && (
-                      <button type="button" className="quiet cursor-pointer hover:underline" onClick={() => onChange(inserted(value, [...path, condition.of.length], newLine(catalogue)))}>
+                      <button
+                        type="button"
+                        className="quiet cursor-pointer hover:underline"
+                        onClick={() => onChange(inserted(value, [...path, condition.of.length], newLine(catalogue)))}
+                      >
                         + line
                       </button>
                     )}
@@ -100,16 +141,31 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
                         turn round
                       </button>
                     )}
-                    <button type="button" className="quiet cursor-pointer hover:underline" onClick={() => (setOpen(null), onChange(replaced(value, path, undefined)))}>
+                    <button
+                      type="button"
+                      className="quiet cursor-pointer hover:underline"
+                      onClick={() => (setOpen(null), onChange(replaced(value, path, undefined)))}
+                    >
                       remove
                     </button>
                   </span>
                 )}
               </div>
-              {withMesh && <Mesh figures={figuresOf(path, lines)} total={total} stale={stale ?? false} words={isGroup(condition) ? GROUP_WORDS[condition.match] : lineText(condition, catalogue)} />}
+              {withMesh && (
+                <Mesh
+                  figures={figuresOf(path, lines)}
+                  total={total}
+                  stale={stale ?? false}
+                  words={isGroup(condition) ? GROUP_WORDS[condition.match] : lineText(condition, catalogue)}
+                />
+              )}
             </div>
             {isOpen && !isGroup(condition) && (
-              <div className="appears flex flex-col gap-2 px-3.5 pb-2.5" style={{ paddingLeft: depth * 22 + 14 }} onKeyDown={(event) => event.key === 'Escape' && setOpen(null)}>
+              <div
+                className="appears flex flex-col gap-2 px-3.5 pb-2.5"
+                style={{ paddingLeft: depth * 22 + 14 }}
+                onKeyDown={(event) => event.key === 'Escape' && setOpen(null)}
+              >
                 <LineEditor leaf={condition} catalogue={catalogue} onChange={(leaf) => onChange(replaced(value, path, leaf))} />
                 <div className="flex items-center gap-2">
                   <span className="quiet text-[12.5px]">or type it over:</span>
@@ -143,7 +199,11 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
                 setOpen([value.of.length]);
               }}
             />
-            <button type="button" className="act act-small" onClick={() => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue)] }] })}>
+            <button
+              type="button"
+              className="act act-small"
+              onClick={() => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue)] }] })}
+            >
               + group
             </button>
             <span className="quiet">or type:</span>
@@ -170,7 +230,12 @@ const newLine = (catalogue: Catalogue): Condition => {
 function MatchPicker({ group, readOnly, onChange }: { group: Group; readOnly: boolean; onChange: (match: Group['match']) => void }) {
   if (readOnly) return <>{GROUP_WORDS[group.match]}</>;
   return (
-    <select className="cursor-pointer bg-transparent font-medium" aria-label="how the lines of this group hold together" value={group.match} onChange={(event) => onChange(event.target.value as Group['match'])}>
+    <select
+      className="cursor-pointer bg-transparent font-medium [field-sizing:content]"
+      aria-label="how the lines of this group hold together"
+      value={group.match}
+      onChange={(event) => onChange(event.target.value as Group['match'])}
+    >
       {Object.entries(GROUP_WORDS).map(([match, words]) => (
         <option key={match} value={match}>
           {words}
@@ -194,21 +259,43 @@ export function LineWords({ leaf, catalogue, onSlot }: { leaf: Leaf; catalogue: 
             </button>
           );
         }
-        return <span key={index}>{part.names?.kind === 'audience' ? <Link className="leads" to={`/audiences/${part.names.key}`}>{shown}</Link> : shown}</span>;
+        return (
+          <span key={index}>
+            {part.names?.kind === 'audience' ? (
+              <Link className="leads" to={`/audiences/${part.names.key}`}>
+                {shown}
+              </Link>
+            ) : (
+              shown
+            )}
+          </span>
+        );
       })}
       <Since leaf={leaf} catalogue={catalogue} />
     </>
   );
 }
 
-const since = (at: number, zone: string): string => new Intl.DateTimeFormat('en-GB', { timeZone: zone, weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(at);
+const since = (at: number, zone: string): string =>
+  new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  }).format(at);
 
 /** The instant at which a window that moves begins now, so that nobody has to count days. */
 function Since({ leaf, catalogue }: { leaf: Leaf; catalogue: Catalogue }) {
   if (leaf.kind !== 'signal' || leaf.within === undefined || leaf.within === 'ever' || !('last' in leaf.within)) return null;
   const window = prepareWindow(leaf.within, catalogue.zone, []);
   if (!window.ok) return null;
-  return <span className="quiet text-[12.5px]">since {since(boundsAt(window.value, new Moment(Date.now(), catalogue.zone)).from, catalogue.zone)}</span>;
+  return (
+    <span className="quiet text-[12.5px]">
+      since {since(boundsAt(window.value, new Moment(Date.now(), catalogue.zone)).from, catalogue.zone)}
+    </span>
+  );
 }
 
 function figuresOf(path: Path, lines: readonly SieveLine[] | undefined): MeshFigures | undefined {
@@ -220,12 +307,25 @@ function figuresOf(path: Path, lines: readonly SieveLine[] | undefined): MeshFig
 }
 
 /** What is often meant instead, offered with the number of people it is about. */
-function Offers({ leaf, figures, onTake, readOnly }: { leaf: Leaf; figures: SieveLine | undefined; onTake: (leaf: Leaf) => void; readOnly: boolean }) {
+function Offers({
+  leaf,
+  figures,
+  onTake,
+  readOnly,
+}: {
+  leaf: Leaf;
+  figures: SieveLine | undefined;
+  onTake: (leaf: Leaf) => void;
+  readOnly: boolean;
+}) {
   if (!figures || readOnly) return null;
   const offers: { words: string; leaf: Leaf }[] = [];
   const op = leaf.kind === 'signal' ? leaf.count?.op : 'op' in leaf ? leaf.op : undefined;
   if (figures.onLimit && (op === '>' || op === '<') && (leaf.kind === 'field' || leaf.kind === 'score')) {
-    offers.push({ words: `let the ${count(figures.onLimit)} with exactly ${String(leaf.value)} in`, leaf: { ...leaf, op: op === '>' ? '>=' : '<=' } as Leaf });
+    offers.push({
+      words: `let the ${count(figures.onLimit)} with exactly ${String(leaf.value)} in`,
+      leaf: { ...leaf, op: op === '>' ? '>=' : '<=' } as Leaf,
+    });
   }
   return (
     <>
@@ -234,9 +334,13 @@ function Offers({ leaf, figures, onTake, readOnly }: { leaf: Leaf; figures: Siev
           {offer.words}
         </button>
       ))}
-      {figures.onLimit !== null && figures.onLimit > 0 && offers.length === 0 && (op === '>=' || op === '<=') && <span className="quiet text-[12px]">{count(figures.onLimit)} exactly on it</span>}
+      {figures.onLimit !== null && figures.onLimit > 0 && offers.length === 0 && (op === '>=' || op === '<=') && (
+        <span className="quiet text-[12px]">{count(figures.onLimit)} exactly on it</span>
+      )}
       {figures.empty !== null && figures.empty > 0 && <span className="quiet text-[12px]">{count(figures.empty)} have no value</span>}
-      {figures.never !== null && leaf.kind === 'signal' && leaf.count?.op === '=' && leaf.count.value === 0 && <span className="quiet text-[12px]">{count(figures.never)} of them never did</span>}
+      {figures.never !== null && leaf.kind === 'signal' && leaf.count?.op === '=' && leaf.count.value === 0 && (
+        <span className="quiet text-[12px]">{count(figures.never)} of them never did</span>
+      )}
     </>
   );
 }

@@ -22,7 +22,13 @@ export function subjectGroups(catalogue: Catalogue): readonly SubjectGroup[] {
         ...catalogue.all('signalType').map((type) => ({ value: `signal ${type.id}`, label: type.body.verb })),
       ],
     },
-    { name: 'Scores', choices: catalogue.all('scorecard').flatMap((card) => [{ value: `band ${card.id}`, label: `${card.name}: band` }, { value: `score ${card.id}`, label: `${card.name}: points` }]) },
+    {
+      name: 'Scores',
+      choices: catalogue.all('scorecard').flatMap((card) => [
+        { value: `band ${card.id}`, label: `${card.name}: band` },
+        { value: `score ${card.id}`, label: `${card.name}: points` },
+      ]),
+    },
     { name: 'Audiences', choices: catalogue.all('audience').length > 0 ? [{ value: 'audience', label: 'an audience' }] : [] },
     { name: 'Consent', choices: [{ value: 'consent', label: 'consent' }] },
   ].filter((group) => group.choices.length > 0);
@@ -45,7 +51,14 @@ export function subjectOf(leaf: Leaf): string {
 
 /** A value to begin with, which the operator takes. */
 export function firstValue(storage: Storage, op: string, options: readonly { key: string }[] = []): Value | undefined {
-  const one = storage === 'number' ? 1 : storage === 'day' || storage === 'instant' ? new Date().toISOString().slice(0, 10) : storage === 'choice' || storage === 'choices' ? (options[0]?.key ?? '') : 'text';
+  const one =
+    storage === 'number'
+      ? 1
+      : storage === 'day' || storage === 'instant'
+        ? new Date().toISOString().slice(0, 10)
+        : storage === 'choice' || storage === 'choices'
+          ? (options[0]?.key ?? '')
+          : 'text';
   switch (takes(storage, op)) {
     case 'nothing':
       return undefined;

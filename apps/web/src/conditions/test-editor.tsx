@@ -39,12 +39,26 @@ export function TestEditor({ storage, op, value, options, onChange, label }: Tes
   );
 }
 
-function ValueEditor({ storage, op, value, options = [], onChange, label }: Omit<TestEditorProps, 'onChange'> & { onChange: (value: Value) => void }) {
+function ValueEditor({
+  storage,
+  op,
+  value,
+  options = [],
+  onChange,
+  label,
+}: Omit<TestEditorProps, 'onChange'> & { onChange: (value: Value) => void }) {
   switch (takes(storage, op)) {
     case 'nothing':
       return null;
     case 'duration':
-      return <DurationEditor value={value as { n: number; unit: string }} units={storage === 'day' ? CALENDAR : ALL} label={label} onChange={onChange} />;
+      return (
+        <DurationEditor
+          value={value as { n: number; unit: string }}
+          units={storage === 'day' ? CALENDAR : ALL}
+          label={label}
+          onChange={onChange}
+        />
+      );
     case 'range': {
       const [low = '', high = ''] = (value as (string | number)[] | undefined) ?? [];
       return (
@@ -58,7 +72,14 @@ function ValueEditor({ storage, op, value, options = [], onChange, label }: Omit
     case 'values': {
       const chosen = ((value as (string | number)[] | undefined) ?? []).map(String);
       if (options.length === 0) {
-        return <input className="field w-64" aria-label={`${label}: values, parted by commas`} defaultValue={chosen.join(', ')} onBlur={(event) => onChange(listOf(event.target.value))} />;
+        return (
+          <input
+            className="field w-64"
+            aria-label={`${label}: values, parted by commas`}
+            defaultValue={chosen.join(', ')}
+            onBlur={(event) => onChange(listOf(event.target.value))}
+          />
+        );
       }
       return (
         <span role="group" aria-label={`${label}: values`} className="inline-flex flex-wrap gap-x-3 gap-y-1">
@@ -80,13 +101,37 @@ function ValueEditor({ storage, op, value, options = [], onChange, label }: Omit
       );
     }
     case 'value':
-      return <One storage={storage} value={(value as string | number | undefined) ?? ''} options={options} label={`${label}: value`} onChange={onChange} />;
+      return (
+        <One
+          storage={storage}
+          value={(value as string | number | undefined) ?? ''}
+          options={options}
+          label={`${label}: value`}
+          onChange={onChange}
+        />
+      );
   }
 }
 
-const listOf = (text: string): string[] => text.split(',').map((each) => each.trim()).filter(Boolean);
+const listOf = (text: string): string[] =>
+  text
+    .split(',')
+    .map((each) => each.trim())
+    .filter(Boolean);
 
-function One({ storage, value, options, label, onChange }: { storage: Storage; value: string | number; options: readonly Option[]; label: string; onChange: (value: string | number) => void }) {
+function One({
+  storage,
+  value,
+  options,
+  label,
+  onChange,
+}: {
+  storage: Storage;
+  value: string | number;
+  options: readonly Option[];
+  label: string;
+  onChange: (value: string | number) => void;
+}) {
   if (storage === 'choice' || storage === 'choices') {
     return (
       <select className="field" aria-label={label} value={String(value)} onChange={(event) => onChange(event.target.value)}>
@@ -99,10 +144,27 @@ function One({ storage, value, options, label, onChange }: { storage: Storage; v
     );
   }
   if (storage === 'number') {
-    return <input className="field w-24" type="number" step="any" aria-label={label} value={value} onChange={(event) => event.target.value !== '' && onChange(Number(event.target.value))} />;
+    return (
+      <input
+        className="field w-24"
+        type="number"
+        step="any"
+        aria-label={label}
+        value={value}
+        onChange={(event) => event.target.value !== '' && onChange(Number(event.target.value))}
+      />
+    );
   }
   if (storage === 'day' || storage === 'instant') {
-    return <input className="field" type="date" aria-label={label} value={String(value).slice(0, 10)} onChange={(event) => event.target.value && onChange(event.target.value)} />;
+    return (
+      <input
+        className="field"
+        type="date"
+        aria-label={label}
+        value={String(value).slice(0, 10)}
+        onChange={(event) => event.target.value && onChange(event.target.value)}
+      />
+    );
   }
   return <input className="field w-56" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
 }
@@ -110,11 +172,33 @@ function One({ storage, value, options, label, onChange }: { storage: Storage; v
 const CALENDAR = ['days', 'weeks', 'months', 'years'];
 export const ALL = ['minutes', 'hours', ...CALENDAR];
 
-export function DurationEditor({ value, units, label, onChange }: { value: { n: number; unit: string }; units: readonly string[]; label: string; onChange: (value: { n: number; unit: string }) => void }) {
+export function DurationEditor({
+  value,
+  units,
+  label,
+  onChange,
+}: {
+  value: { n: number; unit: string };
+  units: readonly string[];
+  label: string;
+  onChange: (value: { n: number; unit: string }) => void;
+}) {
   return (
     <>
-      <input className="field w-20" type="number" min={0} aria-label={`${label}: how many`} value={value.n} onChange={(event) => onChange({ ...value, n: Math.max(0, Math.trunc(Number(event.target.value))) })} />
-      <select className="field" aria-label={`${label}: unit`} value={value.unit} onChange={(event) => onChange({ ...value, unit: event.target.value })}>
+      <input
+        className="field w-20"
+        type="number"
+        min={0}
+        aria-label={`${label}: how many`}
+        value={value.n}
+        onChange={(event) => onChange({ ...value, n: Math.max(0, Math.trunc(Number(event.target.value))) })}
+      />
+      <select
+        className="field"
+        aria-label={`${label}: unit`}
+        value={value.unit}
+        onChange={(event) => onChange({ ...value, unit: event.target.value })}
+      >
         {units.map((unit) => (
           <option key={unit}>{unit}</option>
         ))}

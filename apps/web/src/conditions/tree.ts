@@ -3,7 +3,8 @@ import { isGroup, type Condition, type Group } from '@eager-sieve/core';
 /** Leads to a line in the outline: the index of each step down. */
 export type Path = readonly number[];
 
-export const at = (root: Group, path: Path): Condition | undefined => path.reduce<Condition | undefined>((here, index) => (here && isGroup(here) ? here.of[index] : undefined), root);
+export const at = (root: Group, path: Path): Condition | undefined =>
+  path.reduce<Condition | undefined>((here, index) => (here && isGroup(here) ? here.of[index] : undefined), root);
 
 const withChildren = (group: Group, of: Condition[]): Group => ({ ...group, of });
 

@@ -32,7 +32,10 @@ export function TypedLine({ catalogue, initial = '', label, placeholder, onLine,
   };
   const take = (index: number): void => {
     const offer = offers[index];
-    if (offer) change(`${text.slice(0, completions.from)}${completions.from > 0 && !text.slice(0, completions.from).endsWith(' ') && !/[(!]$/.test(text.slice(0, completions.from)) ? ' ' : ''}${offer.text} `);
+    if (offer)
+      change(
+        `${text.slice(0, completions.from)}${completions.from > 0 && !text.slice(0, completions.from).endsWith(' ') && !/[(!]$/.test(text.slice(0, completions.from)) ? ' ' : ''}${offer.text} `,
+      );
   };
   const pressed = (event: KeyboardEvent): void => {
     if (event.key === 'ArrowDown' && offers.length > 0) (event.preventDefault(), setMarked((marked + 1) % offers.length));
@@ -72,7 +75,13 @@ export function TypedLine({ catalogue, initial = '', label, placeholder, onLine,
         onBlur={() => setOpen(false)}
         onKeyDown={pressed}
       />
-      <ul id={`${id}-offers`} role="listbox" aria-label={`${label}: what could come next`} hidden={offers.length === 0} className="panel appears absolute top-9 left-0 z-10 min-w-64 py-1 shadow-sm">
+      <ul
+        id={`${id}-offers`}
+        role="listbox"
+        aria-label={`${label}: what could come next`}
+        hidden={offers.length === 0}
+        className="panel appears absolute top-9 left-0 z-10 min-w-64 py-1 shadow-sm"
+      >
         {offers.map((offer, index) => (
           <li
             key={`${offer.hint} ${offer.text}`}
@@ -87,7 +96,9 @@ export function TypedLine({ catalogue, initial = '', label, placeholder, onLine,
           </li>
         ))}
       </ul>
-      {text.trim() !== '' && !leaf.ok && offers.length === 0 && <span className="text-error ml-2 text-[12.5px]">{leaf.faults[0]?.expected}</span>}
+      {text.trim() !== '' && !leaf.ok && offers.length === 0 && (
+        <span className="text-error ml-2 text-[12.5px]">{leaf.faults[0]?.expected}</span>
+      )}
     </span>
   );
 }

@@ -1,4 +1,12 @@
-import { detailStorage, operatorNames, type Catalogue, type DetailCondition, type DetailLeaf, type Value } from '@eager-sieve/core';
+import {
+  detailStorage,
+  operatorNames,
+  type Catalogue,
+  type DetailCondition,
+  type DetailLeaf,
+  type Option,
+  type Value,
+} from '@eager-sieve/core';
 import { firstValue } from './subjects';
 import { TestEditor } from './test-editor';
 
@@ -17,9 +25,12 @@ interface DetailChoice {
 /** What can be asked of a signal's details: its own, those of the things in its lists, and the answers to a form's questions. */
 function choices(types: readonly number[], catalogue: Catalogue): readonly DetailChoice[] {
   return catalogue.detailsOf(types).flatMap((field): DetailChoice[] => {
-    if (field.type === 'list') return (field.of ?? []).map((inner) => ({ value: `${field.key} ${inner.key}`, label: `one of the ${field.key}: ${inner.key}` }));
+    if (field.type === 'list')
+      return (field.of ?? []).map((inner) => ({ value: `${field.key} ${inner.key}`, label: `one of the ${field.key}: ${inner.key}` }));
     if (field.type !== 'answers') return [{ value: field.key, label: field.key }];
-    const questions = new Map(catalogue.all('form').flatMap((form) => form.body.questions.map((question) => [question.key, { question, form }] as const)));
+    const questions = new Map(
+      catalogue.all('form').flatMap((form) => form.body.questions.map((question) => [question.key, { question, form }] as const)),
+    );
     return [...questions.values()].map(({ question, form }) => ({
       value: question.type === 'several choices' ? `answers.${question.key} value` : `answers.${question.key}`,
       label: `answer to “${question.label}” (${form.name})`,
@@ -38,11 +49,36 @@ function made(choice: string, leaf: Omit<DetailLeaf, 'path'>): DetailCondition {
   return inner === undefined ? { path, ...leaf } : { some: path, of: [{ path: inner, ...leaf }] };
 }
 
-/** The choices of the question that an answer is asked about, so that a person picks instead of typing a key. */
-function optionsOf(choice: string, catalogue: Catalogue) {
-  const key = choice.split(' ')[0]?.replace(/^answers\./, '');
+/** What there is to choose from where a detail names something that is known here, so that a person picks instead of typing a key. */
+function optionsOf(choice: string, catalogue: Catalogue): readonly Option[] | undefined {
+  if (choice === 'form') return catalogue.all('form');
+  if (choice === 'campaign') return catalogue.all('message');
+  if (choice === 'link')
+    return catalogue
+      .all('message')
+      .flatMap((message) => message.body.links.map((link) => ({ key: link.key, name: `${link.label} (${message.name})` })));
+  if (choice === 'channel') return ['email', 'text', 'chat'].map((key) => ({ key, name: key }));
+  const question = choice.split(' ')[0]?.replace(/^answers\./, '');
   if (!choice.startsWith('answers.')) return undefined;
-  return catalogue.all('form').flatMap((form) => form.body.questions).find((question) => question.key === key)?.options;
+  return catalogue
+    .all('form')
+    .flatMap((form) => form.body.questions)
+    .find((each) => each.key === question)?.options;
+}
+
+/** Operators that compare with whole values, which can be picked from a list. */
+const PICKED = new Set(['is', 'is not', 'is one of', 'is not one of']);
+
+/** A detail is first asked whether it is one of the things known here, or else whether it is there at all. */
+function firstQuestion(choice: string, catalogue: Catalogue): DetailCondition {
+  const known = optionsOf(choice, catalogue)?.[0];
+  return made(choice, known ? { op: 'is', value: known.key } : { op: 'is filled' });
+}
+
+/** The choices, and what is asked for now where it is none of them. */
+function withKnown(options: readonly Option[], value: Value | undefined): readonly Option[] {
+  const asked = [value].flat().filter((one): one is string => typeof one === 'string' && !options.some((option) => option.key === one));
+  return [...options, ...asked.map((key) => ({ key, name: key }))];
 }
 
 /** The questions about a signal's details, one row each. */
@@ -58,11 +94,17 @@ export function WhereEditor({ types, where, catalogue, onChange }: WhereEditorPr
         const list = fields.find((field) => field.key === choice.split(' ')[0]);
         const storage = choice.includes(' ') ? detailStorage(list?.of ?? [], choice.split(' ')[1] ?? '') : detailStorage(fields, choice);
         const options = optionsOf(choice, catalogue);
+        const picking = options !== undefined && options.length > 0 && leaf !== undefined && PICKED.has(leaf.op);
         const change = (next: DetailCondition): void => onChange(where.with(index, next));
         return (
           <div key={index} className="flex flex-wrap items-center gap-2">
             <span className="quiet w-12">{index === 0 ? 'where' : 'and'}</span>
-            <select className="field max-w-72" aria-label="detail" value={choice} onChange={(event) => change(made(event.target.value, { op: 'is filled' }))}>
+            <select
+              className="field max-w-72"
+              aria-label="detail"
+              value={choice}
+              onChange={(event) => change(firstQuestion(event.target.value, catalogue))}
+            >
               {!available.some((each) => each.value === choice) && <option value={choice}>{choice}</option>}
               {available.map((each) => (
                 <option key={each.value} value={each.value}>
@@ -72,7 +114,8 @@ export function WhereEditor({ types, where, catalogue, onChange }: WhereEditorPr
             </select>
             {leaf && !('of' in condition && condition.of.length > 1) ? (
               <TestEditor
-                storage={options && (leaf.op === 'is' || leaf.op === 'is not') ? 'text' : storage}
+                storage={picking ? 'choice' : storage}
+                options={picking ? withKnown(options, leaf.value) : undefined}
                 op={leaf.op}
                 value={leaf.value as Value | undefined}
                 label="detail"
@@ -81,19 +124,12 @@ export function WhereEditor({ types, where, catalogue, onChange }: WhereEditorPr
             ) : (
               <span className="quiet">several questions at once: type this line to change them</span>
             )}
-            {options && leaf && typeof leaf.value === 'string' && (
-              <select className="field" aria-label="an answer to choose from" value={options.some((option) => option.key === leaf.value) ? leaf.value : ''} onChange={(event) => change(made(choice, { op: leaf.op, value: event.target.value }))}>
-                <option value="" disabled>
-                  choose an answer
-                </option>
-                {options.map((option) => (
-                  <option key={option.key} value={option.key}>
-                    {option.name}
-                  </option>
-                ))}
-              </select>
-            )}
-            <button type="button" className="act act-small" aria-label="Remove this detail" onClick={() => onChange(where.toSpliced(index, 1))}>
+            <button
+              type="button"
+              className="act act-small"
+              aria-label="Remove this detail"
+              onClick={() => onChange(where.toSpliced(index, 1))}
+            >
               Remove
             </button>
           </div>

@@ -45,7 +45,8 @@ export default function Contact() {
       title={heading(contact)}
       meta={
         <>
-          {contact.email ?? 'no email address'} · email {email?.state === 'given' ? 'allowed' : (email?.state ?? 'never allowed')} · added <When at={contact.added} />
+          {contact.email ?? 'no email address'} · email {email?.state === 'given' ? 'allowed' : (email?.state ?? 'never allowed')} · added{' '}
+          <When at={contact.added} />
         </>
       }
     >

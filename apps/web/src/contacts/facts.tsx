@@ -64,13 +64,17 @@ export function Facts({ contact, catalogue }: FactsProps) {
                     {line.name}
                     {line.signals !== null && line.signals > 1 && <span className="quiet"> · {line.signals} times</span>}
                   </span>
-                  <span className={`text-right ${line.points < 0 ? 'text-error' : 'text-success'}`}>{signed(Math.round(line.points * 10) / 10)}</span>
+                  <span className={`text-right ${line.points < 0 ? 'text-error' : 'text-success'}`}>
+                    {signed(Math.round(line.points * 10) / 10)}
+                  </span>
                 </li>
               ))}
               {score.lines.length > STRONGEST && (
                 <li className="quiet grid grid-cols-[1fr_56px] py-0.5">
                   <span>{score.lines.length - STRONGEST} more lines</span>
-                  <span className="text-right">{signed(Math.round(score.lines.slice(STRONGEST).reduce((sum, line) => sum + line.points, 0) * 10) / 10)}</span>
+                  <span className="text-right">
+                    {signed(Math.round(score.lines.slice(STRONGEST).reduce((sum, line) => sum + line.points, 0) * 10) / 10)}
+                  </span>
                 </li>
               )}
             </ul>
@@ -89,7 +93,11 @@ function Tags({ contact, catalogue }: FactsProps) {
   const [adding, setAdding] = useState('');
   const held = new Set(contact.tags.map((tag) => tag.key));
   const change = async (tag: string, has: boolean): Promise<void> => {
-    const result = await put({ matchBy: contact.email ? 'email' : 'outsideId', onExisting: 'update', contacts: [{ ...(contact.email ? { email: contact.email } : { outsideId: contact.outsideId ?? '' }), tags: { [tag]: has } }] });
+    const result = await put({
+      matchBy: contact.email ? 'email' : 'outsideId',
+      onExisting: 'update',
+      contacts: [{ ...(contact.email ? { email: contact.email } : { outsideId: contact.outsideId ?? '' }), tags: { [tag]: has } }],
+    });
     if (result.error) dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
     else setAdding('');
   };
@@ -106,7 +114,12 @@ function Tags({ contact, catalogue }: FactsProps) {
               <When at={tag.since} />
               {tag.reasons.length > 1 && `, ${tag.reasons.length} reasons`}
             </span>
-            <button type="button" className="quiet ml-2 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline" disabled={isLoading} onClick={() => void change(tag.key, false)}>
+            <button
+              type="button"
+              className="quiet ml-2 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
+              disabled={isLoading}
+              onClick={() => void change(tag.key, false)}
+            >
               take off
             </button>
           </li>
@@ -114,7 +127,13 @@ function Tags({ contact, catalogue }: FactsProps) {
       </ul>
       {contact.tags.length === 0 && <p className="quiet">No tags.</p>}
       {free.length > 0 && (
-        <select className="field mt-1.5 max-w-56" aria-label="Add a tag" value={adding} disabled={isLoading} onChange={(event) => (setAdding(event.target.value), void change(event.target.value, true))}>
+        <select
+          className="field mt-1.5 max-w-56"
+          aria-label="Add a tag"
+          value={adding}
+          disabled={isLoading}
+          onChange={(event) => (setAdding(event.target.value), void change(event.target.value, true))}
+        >
           <option value="" disabled>
             + tag
           </option>
@@ -145,7 +164,10 @@ function Audiences({ contact, catalogue }: FactsProps) {
                 {audience.name}
               </Link>{' '}
               <span className="quiet text-[12px]">{membership ? <When at={membership.since} /> : 'no'}</span>
-              <Why subject={{ contact: contact.id, of: 'membership', key: audience.key }} label={membership ? `in ${audience.name}` : `not in ${audience.name}`} />
+              <Why
+                subject={{ contact: contact.id, of: 'membership', key: audience.key }}
+                label={membership ? `in ${audience.name}` : `not in ${audience.name}`}
+              />
             </li>
           );
         })}

@@ -29,10 +29,20 @@ export default function People() {
         </>
       }
       sentence={group.of.length > 0 ? describe(group, catalogue) : undefined}
-      meta={answer && `${count(answer.reachable)} can be reached by email${answer.count === answer.of ? '' : ` · of ${count(answer.of)} in all`}`}
+      meta={
+        answer &&
+        `${count(answer.reachable)} can be reached by email${answer.count === answer.of ? '' : ` · of ${count(answer.of)} in all`}`
+      }
       actions={
         <>
-          <input className="field w-52" type="search" aria-label="Search in this table" placeholder="name or address" value={search} onChange={(event) => setSearch(event.target.value)} />
+          <input
+            className="field w-52"
+            type="search"
+            aria-label="Search in this table"
+            placeholder="name or address"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
           <button type="button" className="act" aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
             {narrowing ? 'Hide the lines' : 'Narrow down'}
           </button>
@@ -44,7 +54,14 @@ export default function People() {
     >
       {narrowing && (
         <div className="mb-3">
-          <Outline value={group} catalogue={catalogue} onChange={setGroup} lines={answer?.lines} total={answer?.of ?? 0} stale={counted.isFetching} />
+          <Outline
+            value={group}
+            catalogue={catalogue}
+            onChange={setGroup}
+            lines={answer?.lines}
+            total={answer?.of ?? 0}
+            stale={counted.isFetching}
+          />
         </div>
       )}
       {list.error ? (
@@ -54,13 +71,28 @@ export default function People() {
       ) : rows.length === 0 ? (
         answer?.of === 0 ? (
           <Empty title="Nobody here yet">
-            Contacts come from an <Link className="leads" to="/intake/import">import</Link>, a <Link className="leads" to="/intake">form</Link>, or the API.
+            Contacts come from an{' '}
+            <Link className="leads" to="/intake/import">
+              import
+            </Link>
+            , a{' '}
+            <Link className="leads" to="/intake">
+              form
+            </Link>
+            , or the API.
           </Empty>
         ) : (
-          <Empty title="Nobody fits">{wanted ? `Nobody in this table goes by “${wanted}”.` : 'The bars show which line holds most people back.'}</Empty>
+          <Empty title="Nobody fits">
+            {wanted ? `Nobody in this table goes by “${wanted}”.` : 'The bars show which line holds most people back.'}
+          </Empty>
         )
       ) : (
-        <PersonRows label="People" rows={rows} catalogue={catalogue} more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined} />
+        <PersonRows
+          label="People"
+          rows={rows}
+          catalogue={catalogue}
+          more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
+        />
       )}
     </Page>
   );

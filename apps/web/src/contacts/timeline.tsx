@@ -20,7 +20,8 @@ export function Timeline({ contactId }: { contactId: string }) {
   const { data: ledger } = api.useContactLedgerQuery(contactId);
   const bySignal = useMemo(() => {
     const map = new Map<string, LedgerRow[]>();
-    for (const row of ledger?.rows ?? []) if (row.cause.kind === 'signal' && row.cause.ref) map.set(row.cause.ref, [row, ...(map.get(row.cause.ref) ?? [])]);
+    for (const row of ledger?.rows ?? [])
+      if (row.cause.kind === 'signal' && row.cause.ref) map.set(row.cause.ref, [row, ...(map.get(row.cause.ref) ?? [])]);
     return map;
   }, [ledger]);
   if (error) return <Wrong error={error} />;
@@ -32,7 +33,13 @@ export function Timeline({ contactId }: { contactId: string }) {
         <h2 className="text-[14px]">What happened</h2>
         <div className="flex gap-2 text-[12.5px]" role="group" aria-label="Show only">
           {KINDS.map(([name, prefix]) => (
-            <button key={name} type="button" aria-pressed={kind === prefix} className={`cursor-pointer ${kind === prefix ? 'font-semibold' : 'quiet'}`} onClick={() => setKind(prefix)}>
+            <button
+              key={name}
+              type="button"
+              aria-pressed={kind === prefix}
+              className={`cursor-pointer ${kind === prefix ? 'font-semibold' : 'quiet'}`}
+              onClick={() => setKind(prefix)}
+            >
               {name}
             </button>
           ))}
@@ -42,7 +49,10 @@ export function Timeline({ contactId }: { contactId: string }) {
       <ol className="relative pl-4.5 before:absolute before:top-1.5 before:bottom-0 before:left-1 before:w-1.25 before:bg-[radial-gradient(circle,var(--quiet)_1px,transparent_1.3px)] before:bg-[length:5px_6px] before:opacity-50">
         {signals.map((signal, index) => (
           <li key={signal.id} className="relative pt-1.25 pb-1.75">
-            <span aria-hidden className={`absolute top-2.75 rounded-full ${index === 0 && kind === '' ? 'bg-accent -left-4 size-2.25' : 'bg-quiet -left-3.75 size-1.75'}`} />
+            <span
+              aria-hidden
+              className={`absolute top-2.75 rounded-full ${index === 0 && kind === '' ? 'bg-accent -left-4 size-2.25' : 'bg-quiet -left-3.75 size-1.75'}`}
+            />
             <div>
               <span className={index === 0 ? 'font-semibold' : ''}>
                 {capital(signal.verb)}

@@ -6,6 +6,7 @@ import { traceClosed } from '../app/trace';
 import { useAppDispatch } from '../app/store';
 import { useEvents } from '../app/use-events';
 import { Loading, Wrong } from '../ui/states';
+import { showTimesIn } from '../ui/when';
 import { KeysHelp } from './keys-help';
 import { Notices } from './notices';
 import { PLACES } from './places';
@@ -15,7 +16,8 @@ import { TraceDrawer } from './trace-drawer';
 import { WorkStrip } from './work-strip';
 
 const GO_MS = 1_500;
-const typing = (target: EventTarget | null): boolean => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 /** The frame around every page of someone who is signed in. */
 export function Frame() {
@@ -25,6 +27,7 @@ export function Frame() {
   const location = useLocation();
   const dispatch = useAppDispatch();
   useEvents(session !== undefined);
+  if (session) showTimesIn(session.workspace.timeZone);
 
   useEffect(() => {
     dispatch(traceClosed());
@@ -46,7 +49,11 @@ export function Frame() {
       else if (event.key === 'Escape') dispatch(traceClosed());
       else if (event.key === 'n') document.querySelector<HTMLElement>('[data-new]')?.click();
       else if (event.key === 'r') document.querySelector<HTMLElement>('[data-rehearse]')?.click();
-      else if (event.key === 'w') (document.activeElement?.closest('[data-fact]')?.querySelector<HTMLElement>('[data-why]') ?? document.querySelector<HTMLElement>('[data-why]'))?.click();
+      else if (event.key === 'w')
+        (
+          document.activeElement?.closest('[data-fact]')?.querySelector<HTMLElement>('[data-why]') ??
+          document.querySelector<HTMLElement>('[data-why]')
+        )?.click();
     };
     addEventListener('keydown', pressed);
     return () => removeEventListener('keydown', pressed);
@@ -75,4 +82,3 @@ export function Frame() {
     </div>
   );
 }
-

@@ -24,7 +24,10 @@ function Shown({ notice }: { notice: Notice }) {
     return () => clearTimeout(timer);
   }, [notice, dispatch]);
   return (
-    <div role={notice.kind === 'wrong' ? 'alert' : 'status'} className={`panel appears flex items-start justify-between gap-3 px-3.5 py-2.5 ${notice.kind === 'wrong' ? 'border-error' : 'border-success'}`}>
+    <div
+      role={notice.kind === 'wrong' ? 'alert' : 'status'}
+      className={`panel appears flex items-start justify-between gap-3 px-3.5 py-2.5 ${notice.kind === 'wrong' ? 'border-error' : 'border-success'}`}
+    >
       <span className="[overflow-wrap:anywhere]">
         <b className={notice.kind === 'wrong' ? 'text-error' : 'text-success'}>{notice.kind === 'wrong' ? 'Not done. ' : 'Done. '}</b>
         {notice.text}

@@ -16,7 +16,13 @@ export function Search({ open, onClose }: { open: boolean; onClose: () => void }
   return (
     <Dialog open={open} title="Search" onClose={close}>
       <Command shouldFilter={false} label="Search">
-        <Command.Input autoFocus value={text} onValueChange={setText} placeholder="a name, an address, a tag, an audience …" className="field w-full" />
+        <Command.Input
+          autoFocus
+          value={text}
+          onValueChange={setText}
+          placeholder="a name, an address, a tag, an audience …"
+          className="field w-full"
+        />
         <Command.List className="mt-2 max-h-96 overflow-y-auto">
           {text.trim() !== '' && !isFetching && <Command.Empty className="quiet p-3">Nothing goes by that name.</Command.Empty>}
           {data.map((hit) => (

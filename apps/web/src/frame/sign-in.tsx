@@ -30,11 +30,26 @@ export default function SignIn() {
         <label className="mb-1 block font-medium" htmlFor="email">
           Email
         </label>
-        <input id="email" type="email" autoComplete="username" autoFocus className="field mb-3 w-full" {...register('email')} aria-invalid={Boolean(formState.errors.email)} />
+        <input
+          id="email"
+          type="email"
+          autoComplete="username"
+          autoFocus
+          className="field mb-3 w-full"
+          {...register('email')}
+          aria-invalid={Boolean(formState.errors.email)}
+        />
         <label className="mb-1 block font-medium" htmlFor="password">
           Password
         </label>
-        <input id="password" type="password" autoComplete="current-password" className="field mb-4 w-full" {...register('password')} aria-invalid={Boolean(formState.errors.password)} />
+        <input
+          id="password"
+          type="password"
+          autoComplete="current-password"
+          className="field mb-4 w-full"
+          {...register('password')}
+          aria-invalid={Boolean(formState.errors.password)}
+        />
         {error && (
           <p role="alert" className="text-error mb-3 font-medium">
             {wordsOf(error)}

@@ -8,7 +8,11 @@ import { PLACES } from './places';
 function Mark() {
   return (
     <svg width="22" height="20" viewBox="0 0 22 20" aria-hidden className="text-primary fill-current">
-      {[7, 5, 3].flatMap((dots, row) => Array.from({ length: dots }, (_, i) => <circle key={`${row}-${i}`} cx={11 + (i - (dots - 1) / 2) * 3.1} cy={4 + row * 6} r="1.15" />))}
+      {[7, 5, 3].flatMap((dots, row) =>
+        Array.from({ length: dots }, (_, i) => (
+          <circle key={`${row}-${i}`} cx={11 + (i - (dots - 1) / 2) * 3.1} cy={4 + row * 6} r="1.15" />
+        )),
+      )}
     </svg>
   );
 }
@@ -61,17 +65,23 @@ export function Stack({ session, onSearch, onKeys }: StackProps) {
       </div>
       {places.map((place, index) => (
         <div key={place.path} className={'low' in place && place.low && !('low' in (places[index - 1] ?? {})) ? 'mt-auto max-sm:mt-0' : ''}>
-          {'mesh' in place && place.mesh && <div aria-hidden className="mesh-line mx-4 max-sm:hidden" style={{ '--mesh': place.mesh } as React.CSSProperties} />}
+          {'mesh' in place && place.mesh && (
+            <div aria-hidden className="mesh-line mx-4 max-sm:hidden" style={{ '--mesh': place.mesh } as React.CSSProperties} />
+          )}
           <NavLink
             to={place.path}
             end={place.path === '/'}
-            className={({ isActive }) => `flex items-baseline justify-between px-4 py-1.75 max-sm:h-full max-sm:items-center ${isActive ? 'bg-base-100 shadow-[inset_3px_0_var(--color-primary)]' : 'hover:bg-base-100/60'}`}
+            className={({ isActive }) =>
+              `flex items-baseline justify-between px-4 py-1.75 max-sm:h-full max-sm:items-center ${isActive ? 'bg-base-100 shadow-[inset_3px_0_var(--color-primary)]' : 'hover:bg-base-100/60'}`
+            }
           >
             {({ isActive }) => (
               <>
                 <span className={isActive ? 'font-[650]' : 'font-medium'}>{place.name}</span>
                 <span className="quiet text-[12px] whitespace-nowrap max-lg:hidden" title={TITLES[place.name]}>
-                  {place.name === 'Intake' && connected && <span aria-hidden className="bg-accent mr-1.25 inline-block size-1.5 rounded-full align-[1px]" />}
+                  {place.name === 'Intake' && connected && (
+                    <span aria-hidden className="bg-accent mr-1.25 inline-block size-1.5 rounded-full align-[1px]" />
+                  )}
                   {shown[place.name]}
                 </span>
               </>

@@ -59,7 +59,15 @@ function Chain({ trace }: { trace: TraceView }) {
         {trace.steps.map((step, index) => (
           <li key={index} className="relative pb-3.5 pl-3.5">
             <span aria-hidden className="border-primary bg-base-100 absolute top-0.75 -left-1.5 size-2.5 rounded-full border-2" />
-            <div className="font-semibold">{step.link ? <Link to={step.link} className="leads font-semibold">{step.title}</Link> : step.title}</div>
+            <div className="font-semibold">
+              {step.link ? (
+                <Link to={step.link} className="leads font-semibold">
+                  {step.title}
+                </Link>
+              ) : (
+                step.title
+              )}
+            </div>
             <div className="quiet text-[12.5px] [overflow-wrap:anywhere] whitespace-pre-line">{withTimes(step.detail)}</div>
             <When at={step.at} className="quiet text-[12px]" />
           </li>

@@ -1,4 +1,12 @@
-import { keyFrom, toDocumentItem, writtenFormSchema, type AnyDefinition, type Catalogue, type WrittenForm, type WrittenQuestion } from '@eager-sieve/core';
+import {
+  keyFrom,
+  toDocumentItem,
+  writtenFormSchema,
+  type AnyDefinition,
+  type Catalogue,
+  type WrittenForm,
+  type WrittenQuestion,
+} from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
@@ -29,7 +37,14 @@ export default function FormBuilder() {
   const catalogue = useCatalogue();
   if (!catalogue) return <Loading />;
   const form = key === 'new' ? undefined : catalogue.find('form', key);
-  if (key !== 'new' && !form) return <Empty title="There is no such form"><Link className="leads" to="/intake">To Intake</Link></Empty>;
+  if (key !== 'new' && !form)
+    return (
+      <Empty title="There is no such form">
+        <Link className="leads" to="/intake">
+          To Intake
+        </Link>
+      </Empty>
+    );
   const body = form ? writtenFormSchema.parse(withoutHead(toDocumentItem(form as AnyDefinition, catalogue))) : NEW_FORM;
   return <Builder key={`${key} ${form?.version ?? 0}`} formKey={key} savedName={form?.name ?? ''} saved={body} catalogue={catalogue} />;
 }
@@ -53,12 +68,23 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
   const put = (index: number, question: WrittenQuestion): void => setForm({ ...form, questions: form.questions.with(index, question) });
   const keep = async (published: boolean): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('form').map((each) => each.key))) : formKey;
-    const done = await save({ forms: [{ key, name: name.trim(), ...form, published }] } as never, published ? `${name} is published.` : `${name} is saved, and not public.`);
+    const done = await save(
+      { forms: [{ key, name: name.trim(), ...form, published }] } as never,
+      published ? `${name} is published.` : `${name} is saved, and not public.`,
+    );
     if (done && isNew) await navigate(`/intake/forms/${key}`, { replace: true });
   };
   return (
     <Page
-      title={<input aria-label="Name of the form" className="font-display w-full min-w-0 bg-transparent font-semibold" value={name} placeholder="New form" onChange={(event) => setName(event.target.value)} />}
+      title={
+        <input
+          aria-label="Name of the form"
+          className="font-display w-full min-w-0 bg-transparent font-semibold"
+          value={name}
+          placeholder="New form"
+          onChange={(event) => setName(event.target.value)}
+        />
+      }
       meta={
         isNew ? (
           'not saved yet'
@@ -87,20 +113,43 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
       {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
       <label className="mb-3 block">
         <span className="mb-1 block font-medium">Words above the questions</span>
-        <textarea className="field h-16 w-full py-1.5" value={form.intro} onChange={(event) => setForm({ ...form, intro: event.target.value })} />
+        <textarea
+          className="field h-16 w-full py-1.5"
+          value={form.intro}
+          onChange={(event) => setForm({ ...form, intro: event.target.value })}
+        />
       </label>
       <ol className="flex flex-col gap-2.5">
         {form.questions.map((question, index) => (
           <li key={index} className="panel p-3.5">
-            <QuestionEditor question={question} catalogue={catalogue} taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))} onChange={(next) => put(index, next)} />
+            <QuestionEditor
+              question={question}
+              catalogue={catalogue}
+              taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
+              onChange={(next) => put(index, next)}
+            />
             <div className="mt-2 flex gap-2">
-              <button type="button" className="act act-small" disabled={index === 0} onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}>
+              <button
+                type="button"
+                className="act act-small"
+                disabled={index === 0}
+                onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
+              >
                 Up
               </button>
-              <button type="button" className="act act-small" disabled={index === form.questions.length - 1} onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}>
+              <button
+                type="button"
+                className="act act-small"
+                disabled={index === form.questions.length - 1}
+                onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
+              >
                 Down
               </button>
-              <button type="button" className="act act-small" onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}>
+              <button
+                type="button"
+                className="act act-small"
+                onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
+              >
                 Remove
               </button>
             </div>
@@ -109,7 +158,12 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
       </ol>
       <div className="mt-3 flex flex-wrap gap-2">
         {TYPES.map(([type, words]) => (
-          <button key={type} type="button" className="act act-small" onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}>
+          <button
+            key={type}
+            type="button"
+            className="act act-small"
+            onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
+          >
             + {words}
           </button>
         ))}
@@ -133,7 +187,12 @@ function problems(form: WrittenForm, name: string): string[] {
   if (name.trim() === '') found.push('give the form a name');
   if (form.questions.filter((question) => question.type === 'email').length !== 1) found.push('ask exactly once for the email address');
   if (form.questions.some((question) => question.label.trim() === '')) found.push('give every question its words');
-  if (form.questions.some((question) => question.type.includes('choice') && (question.options ?? []).filter((option) => option.name.trim()).length === 0)) found.push('give every choice something to choose');
+  if (
+    form.questions.some(
+      (question) => question.type.includes('choice') && (question.options ?? []).filter((option) => option.name.trim()).length === 0,
+    )
+  )
+    found.push('give every choice something to choose');
   return found;
 }
 
@@ -142,7 +201,14 @@ function newQuestion(type: WrittenQuestion['type'], questions: readonly WrittenQ
   const base = type === 'email' ? 'email' : type === 'consent' ? 'consent' : 'question';
   let key = base;
   for (let n = 2; taken.has(key); n += 1) key = `${base}-${n}`;
-  return { key, label: '', type, required: type === 'email', ...(type.includes('choice') ? { options: [] } : {}), ...(type === 'consent' ? { channel: 'email' as const } : {}) };
+  return {
+    key,
+    label: '',
+    type,
+    required: type === 'email',
+    ...(type.includes('choice') ? { options: [] } : {}),
+    ...(type === 'consent' ? { channel: 'email' as const } : {}),
+  };
 }
 
 interface QuestionEditorProps {
@@ -154,15 +220,32 @@ interface QuestionEditorProps {
 
 function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditorProps) {
   const { field, ...withoutField } = question;
-  const fields = catalogue.all('field').filter((each) => !['email', 'added'].includes(each.key) && (question.type === 'text' ? ['text', 'long text'].includes(each.body.type) : question.type === each.body.type));
+  const fields = catalogue
+    .all('field')
+    .filter(
+      (each) =>
+        !['email', 'added'].includes(each.key) &&
+        (question.type === 'text' ? ['text', 'long text'].includes(each.body.type) : question.type === each.body.type),
+    );
   const choices = question.type.includes('choice');
   /** A key that was made from the words follows them until the form is first published under it. */
-  const named = (label: string): WrittenQuestion => ({ ...question, label, ...(/^question(-\d+)?$/.test(question.key) && label.trim() ? { key: keyFrom(label, taken).replaceAll('.', '-').slice(0, 60) } : {}) });
+  const named = (label: string): WrittenQuestion => ({
+    ...question,
+    label,
+    ...(/^question(-\d+)?$/.test(question.key) && label.trim() ? { key: keyFrom(label, taken).replaceAll('.', '-').slice(0, 60) } : {}),
+  });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-3 gap-y-2">
       <label className="block">
         <span className="sr-only">Question</span>
-        <input className="field w-full font-medium" aria-label="Question" placeholder="What do you ask?" value={question.label} onChange={(event) => onChange({ ...question, label: event.target.value })} onBlur={(event) => onChange(named(event.target.value))} />
+        <input
+          className="field w-full font-medium"
+          aria-label="Question"
+          placeholder="What do you ask?"
+          value={question.label}
+          onChange={(event) => onChange({ ...question, label: event.target.value })}
+          onBlur={(event) => onChange(named(event.target.value))}
+        />
       </label>
       <span className="quiet self-center">
         {question.type} · <span className="font-mono text-[12px]">{question.key}</span>
@@ -180,13 +263,24 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
       )}
       <div className="flex flex-wrap items-center gap-4">
         <label className="inline-flex cursor-pointer items-center gap-1.5">
-          <input type="checkbox" className="accent-[var(--color-primary)]" checked={question.required} disabled={question.type === 'email'} onChange={(event) => onChange({ ...question, required: event.target.checked })} />
+          <input
+            type="checkbox"
+            className="accent-[var(--color-primary)]"
+            checked={question.required}
+            disabled={question.type === 'email'}
+            onChange={(event) => onChange({ ...question, required: event.target.checked })}
+          />
           must be answered
         </label>
         {fields.length > 0 && (
           <label className="inline-flex items-center gap-1.5">
             kept in
-            <select className="field" aria-label={`Field that keeps ${question.label || question.key}`} value={field ?? ''} onChange={(event) => onChange(event.target.value ? { ...question, field: event.target.value } : withoutField)}>
+            <select
+              className="field"
+              aria-label={`Field that keeps ${question.label || question.key}`}
+              value={field ?? ''}
+              onChange={(event) => onChange(event.target.value ? { ...question, field: event.target.value } : withoutField)}
+            >
               <option value="">no field</option>
               {fields.map((each) => (
                 <option key={each.key} value={each.key}>
@@ -204,7 +298,10 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
 /** Options from lines of text; one whose words stay keeps its key, so that answers given before still mean it. */
 function optionsFrom(text: string, before: readonly { key: string; name: string }[]): { key: string; name: string }[] {
   const options: { key: string; name: string }[] = [];
-  for (const name of text.split('\n').map((line) => line.trim()).filter(Boolean)) {
+  for (const name of text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean)) {
     const known = before.find((option) => option.name === name);
     options.push(known ?? { key: keyFrom(name, new Set([...options, ...before].map((option) => option.key))), name });
   }

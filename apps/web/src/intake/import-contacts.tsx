@@ -22,8 +22,18 @@ const PREVIEW_BYTES = 256 * 1024;
 /** Reads only the head of the file, however long it is. */
 async function preview(file: File): Promise<Preview> {
   const head = await file.slice(0, PREVIEW_BYTES).text();
-  const parsed = Papa.parse<Record<string, string>>(head.replace(/^\uFEFF/, ''), { header: true, preview: 6, skipEmptyLines: true, transformHeader: (name) => name.trim() });
-  return { file, columns: (parsed.meta.fields ?? []).filter(Boolean), rows: parsed.data.slice(0, 5), separator: [',', ';', '\t'].includes(parsed.meta.delimiter) ? parsed.meta.delimiter : ',' };
+  const parsed = Papa.parse<Record<string, string>>(head.replace(/^\uFEFF/, ''), {
+    header: true,
+    preview: 6,
+    skipEmptyLines: true,
+    transformHeader: (name) => name.trim(),
+  });
+  return {
+    file,
+    columns: (parsed.meta.fields ?? []).filter(Boolean),
+    rows: parsed.data.slice(0, 5),
+    separator: [',', ';', '\t'].includes(parsed.meta.delimiter) ? parsed.meta.delimiter : ',',
+  };
 }
 
 function targets(catalogue: Catalogue): readonly (readonly [string, string])[] {
@@ -40,14 +50,25 @@ function targets(catalogue: Catalogue): readonly (readonly [string, string])[] {
 }
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '');
-const ALIKE: Readonly<Record<string, string>> = { email: 'email', emailaddress: 'email', mail: 'email', firstname: 'field:given-name', lastname: 'field:family-name', surname: 'field:family-name', mayemail: 'consent:email', consent: 'consent:email' };
+const ALIKE: Readonly<Record<string, string>> = {
+  email: 'email',
+  emailaddress: 'email',
+  mail: 'email',
+  firstname: 'field:given-name',
+  lastname: 'field:family-name',
+  surname: 'field:family-name',
+  mayemail: 'consent:email',
+  consent: 'consent:email',
+};
 
 /** A guess for each column, by its name. */
 function guess(columns: readonly string[], catalogue: Catalogue): Record<string, string> {
   const known = targets(catalogue);
   const mapping: Record<string, string> = {};
   for (const column of columns) {
-    const target = ALIKE[plain(column)] ?? known.find(([key, name]) => plain(name) === plain(column) || plain(key.replace(/^\w+:/, '')) === plain(column))?.[0];
+    const target =
+      ALIKE[plain(column)] ??
+      known.find(([key, name]) => plain(name) === plain(column) || plain(key.replace(/^\w+:/, '')) === plain(column))?.[0];
     if (target && known.some(([key]) => key === target) && !Object.values(mapping).includes(target)) mapping[column] = target;
   }
   return mapping;
@@ -75,7 +96,15 @@ export default function ImportContacts() {
       title="Import contacts"
       sentence="From a CSV file in UTF-8. Each row is taken whole or not at all; an empty cell changes nothing."
       actions={
-        <button type="button" className="act act-main" disabled={!chosen || !('email' in byTarget) || isLoading} onClick={() => chosen && void run({ file: chosen.file, options: { name: chosen.file.name, mapping: byTarget, onExisting, separator: chosen.separator } })}>
+        <button
+          type="button"
+          className="act act-main"
+          disabled={!chosen || !('email' in byTarget) || isLoading}
+          onClick={() =>
+            chosen &&
+            void run({ file: chosen.file, options: { name: chosen.file.name, mapping: byTarget, onExisting, separator: chosen.separator } })
+          }
+        >
           {isLoading ? 'Importing …' : 'Import'}
         </button>
       }
@@ -91,7 +120,12 @@ export default function ImportContacts() {
       )}
       {isLoading && running && (
         <p role="status" className="mt-3">
-          <progress className="progress progress-primary mr-2 w-48" value={running.bytesRead} max={Math.max(1, running.bytes)} aria-label="Progress of the import" />
+          <progress
+            className="progress progress-primary mr-2 w-48"
+            value={running.bytesRead}
+            max={Math.max(1, running.bytes)}
+            aria-label="Progress of the import"
+          />
           {count(running.rows)} rows read
         </p>
       )}
@@ -99,7 +133,9 @@ export default function ImportContacts() {
       {chosen && !result && (
         <section className="mt-4">
           <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
-          {!('email' in byTarget) && <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>}
+          {!('email' in byTarget) && (
+            <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>
+          )}
           <table className="panel w-full">
             <thead>
               <tr className="quiet text-left text-[12px]">
@@ -113,7 +149,12 @@ export default function ImportContacts() {
                 <tr key={column} className="border-base-300/60 border-t">
                   <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
                   <td>
-                    <select className="field max-w-64" aria-label={`Column ${column} goes to`} value={mapping[column] ?? ''} onChange={(event) => setMapping(assigned(mapping, column, event.target.value))}>
+                    <select
+                      className="field max-w-64"
+                      aria-label={`Column ${column} goes to`}
+                      value={mapping[column] ?? ''}
+                      onChange={(event) => setMapping(assigned(mapping, column, event.target.value))}
+                    >
                       <option value="">leave out</option>
                       {targets(catalogue).map(([key, name]) => (
                         <option key={key} value={key}>
@@ -122,7 +163,14 @@ export default function ImportContacts() {
                       ))}
                     </select>
                   </td>
-                  <td className="quiet px-3 [overflow-wrap:anywhere]">{chosen.rows.map((row) => row[column]).filter(Boolean).slice(0, 3).join(' · ').slice(0, 120)}</td>
+                  <td className="quiet px-3 [overflow-wrap:anywhere]">
+                    {chosen.rows
+                      .map((row) => row[column])
+                      .filter(Boolean)
+                      .slice(0, 3)
+                      .join(' · ')
+                      .slice(0, 120)}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -150,17 +198,23 @@ function Result({ result }: { result: ImportView }) {
   return (
     <section className="mt-4" role="status">
       <h2 className="text-[15px]">
-        {result.state === 'done' ? 'The file is in' : result.state === 'cancelled' ? 'The import was cancelled' : 'The import stopped'}: {count(result.created)} new, {count(result.updated)} brought up to date, {count(result.unchanged)} left as they were, {count(result.faulty)} refused
+        {result.state === 'done' ? 'The file is in' : result.state === 'cancelled' ? 'The import was cancelled' : 'The import stopped'}:{' '}
+        {count(result.created)} new, {count(result.updated)} brought up to date, {count(result.unchanged)} left as they were,{' '}
+        {count(result.faulty)} refused
       </h2>
       {result.error && <p className="text-error font-medium">{result.error}</p>}
       {result.faults.length > 0 && (
         <table className="panel mt-2 w-full">
-          <caption className="quiet px-3 py-1 text-left">Rows that were refused{result.faulty > result.faults.length && `, the first ${result.faults.length}`}</caption>
+          <caption className="quiet px-3 py-1 text-left">
+            Rows that were refused{result.faulty > result.faults.length && `, the first ${result.faults.length}`}
+          </caption>
           <tbody>
             {result.faults.map((each, index) => (
               <tr key={index} className="border-base-300/60 border-t">
                 <td className="w-24 px-3 py-1">line {each.row}</td>
-                <td className="text-error">{each.faults.map((fault) => `${fault.path.join(' › ')}: ${fault.expected} is wanted`).join('; ')}</td>
+                <td className="text-error">
+                  {each.faults.map((fault) => `${fault.path.join(' › ')}: ${fault.expected} is wanted`).join('; ')}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -35,7 +35,11 @@ export default function Intake() {
             <h2 className="mb-1.5 text-[15px]">Forms</h2>
             {forms.length === 0 ? (
               <Empty title="No form yet">
-                A form asks, and its answers become fields, tags and points. <Link className="leads" to="/intake/forms/new">Make the first one</Link>.
+                A form asks, and its answers become fields, tags and points.{' '}
+                <Link className="leads" to="/intake/forms/new">
+                  Make the first one
+                </Link>
+                .
               </Empty>
             ) : (
               <ul className="panel divide-base-300/60 divide-y">
@@ -67,7 +71,8 @@ export default function Intake() {
               <ul className="panel divide-base-300/60 divide-y">
                 {imports.slice(0, 8).map((each) => (
                   <li key={each.id} className="px-4 py-2">
-                    <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span> <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>
+                    <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span>{' '}
+                    <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>
                     <div className="quiet text-[12.5px]">
                       {count(each.created)} new, {count(each.updated)} changed, {count(each.faulty)} refused · <When at={each.startedAt} />
                     </div>

@@ -14,7 +14,13 @@ export default function PublicForm() {
   const { data: form, error } = api.usePublicFormQuery(key);
   return (
     <main className="mx-auto my-[8vh] w-[560px] max-w-[92vw]">
-      {error ? <p role="alert">{statusOf(error) === 404 ? 'This form is not open.' : wordsOf(error)}</p> : form ? <Questions form={form} /> : <Loading />}
+      {error ? (
+        <p role="alert">{statusOf(error) === 404 ? 'This form is not open.' : wordsOf(error)}</p>
+      ) : form ? (
+        <Questions form={form} />
+      ) : (
+        <Loading />
+      )}
     </main>
   );
 }
@@ -51,7 +57,13 @@ function Questions({ form }: { form: Form }) {
       )}
       <div className="flex flex-col gap-5">
         {form.questions.map((question) => (
-          <QuestionField key={question.key} question={question} answer={answers[question.key]} fault={faults.get(question.key)} onChange={(answer) => setAnswers({ ...answers, [question.key]: answer })} />
+          <QuestionField
+            key={question.key}
+            question={question}
+            answer={answers[question.key]}
+            fault={faults.get(question.key)}
+            onChange={(answer) => setAnswers({ ...answers, [question.key]: answer })}
+          />
         ))}
       </div>
       <div aria-hidden="true" className="absolute -left-[9999px]">
@@ -90,7 +102,12 @@ function QuestionField({ question, answer, fault, onChange }: QuestionFieldProps
     return (
       <div>
         <label className="inline-flex cursor-pointer items-start gap-2 text-[15px]">
-          <input type="checkbox" className="mt-1 accent-[var(--color-primary)]" checked={answer === true} onChange={(event) => onChange(event.target.checked)} />
+          <input
+            type="checkbox"
+            className="mt-1 accent-[var(--color-primary)]"
+            checked={answer === true}
+            onChange={(event) => onChange(event.target.checked)}
+          />
           {label}
         </label>
         {wrong}
@@ -110,7 +127,15 @@ function QuestionField({ question, answer, fault, onChange }: QuestionFieldProps
               name={id}
               className="accent-[var(--color-primary)]"
               checked={chosen.includes(option.key)}
-              onChange={(event) => onChange(several ? (event.target.checked ? [...(chosen as string[]), option.key] : (chosen as string[]).filter((key) => key !== option.key)) : option.key)}
+              onChange={(event) =>
+                onChange(
+                  several
+                    ? event.target.checked
+                      ? [...(chosen as string[]), option.key]
+                      : (chosen as string[]).filter((key) => key !== option.key)
+                    : option.key,
+                )
+              }
             />
             {option.name}
           </label>
@@ -124,7 +149,16 @@ function QuestionField({ question, answer, fault, onChange }: QuestionFieldProps
       <label htmlFor={id} className="mb-1 block text-[15px] font-medium">
         {label}
       </label>
-      <input id={id} type={question.type === 'email' ? 'email' : 'text'} autoComplete={question.type === 'email' ? 'email' : undefined} className="field h-10 w-full text-[15px]" value={(answer as string | undefined) ?? ''} aria-invalid={Boolean(fault)} aria-describedby={fault ? `${id}-fault` : undefined} onChange={(event) => onChange(event.target.value)} />
+      <input
+        id={id}
+        type={question.type === 'email' ? 'email' : 'text'}
+        autoComplete={question.type === 'email' ? 'email' : undefined}
+        className="field h-10 w-full text-[15px]"
+        value={(answer as string | undefined) ?? ''}
+        aria-invalid={Boolean(fault)}
+        aria-describedby={fault ? `${id}-fault` : undefined}
+        onChange={(event) => onChange(event.target.value)}
+      />
       {wrong}
     </div>
   );

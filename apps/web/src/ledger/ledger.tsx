@@ -24,7 +24,11 @@ export default function LedgerPage() {
   const { data, error, refetch, hasNextPage, isFetching, fetchNextPage } = api.useLedgerInfiniteQuery(kind);
   const rows = data?.pages.flatMap((page) => page.rows) ?? [];
   return (
-    <Page title="Ledger" sentence="Everything that was done, and what it was done for." actions={<Choice label="Show" value={kind} choices={KINDS} onPick={setKind} />}>
+    <Page
+      title="Ledger"
+      sentence="Everything that was done, and what it was done for."
+      actions={<Choice label="Show" value={kind} choices={KINDS} onPick={setKind} />}
+    >
       {error ? (
         <Wrong error={error} again={() => void refetch()} />
       ) : !data ? (

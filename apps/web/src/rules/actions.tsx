@@ -24,11 +24,28 @@ export function Actions({ actions, catalogue, onChange }: ActionsProps) {
         return (
           <li key={index} className="flex flex-wrap items-center gap-2">
             <span className="quiet w-4">{index + 1}</span>
-            <Choice label={`Action ${index + 1}`} value={action.do} choices={(['add tag', 'remove tag', 'set field', 'clear field'] as const).map((kind) => [kind, kind])} onPick={(kind) => put(made(kind))} />
+            <Choice
+              label={`Action ${index + 1}`}
+              value={action.do}
+              choices={(['add tag', 'remove tag', 'set field', 'clear field'] as const).map((kind) => [kind, kind])}
+              onPick={(kind) => put(made(kind))}
+            />
             {'tag' in action ? (
-              <Choice label={`Tag of action ${index + 1}`} value={String(action.tag)} choices={tags.map((tag) => [String(tag.id), tag.key])} onPick={(id) => put({ ...action, tag: Number(id) })} />
+              <Choice
+                label={`Tag of action ${index + 1}`}
+                value={String(action.tag)}
+                choices={tags.map((tag) => [String(tag.id), tag.key])}
+                onPick={(id) => put({ ...action, tag: Number(id) })}
+              />
             ) : (
-              <Choice label={`Field of action ${index + 1}`} value={String(action.field)} choices={fields.map((field) => [String(field.id), field.name])} onPick={(id) => put(action.do === 'set field' ? { do: 'set field', field: Number(id), value: '' } : { ...action, field: Number(id) })} />
+              <Choice
+                label={`Field of action ${index + 1}`}
+                value={String(action.field)}
+                choices={fields.map((field) => [String(field.id), field.name])}
+                onPick={(id) =>
+                  put(action.do === 'set field' ? { do: 'set field', field: Number(id), value: '' } : { ...action, field: Number(id) })
+                }
+              />
             )}
             {action.do === 'set field' && <ValueOf action={action} catalogue={catalogue} onChange={(value) => put({ ...action, value })} />}
             {actions.length > 1 && (
@@ -40,7 +57,11 @@ export function Actions({ actions, catalogue, onChange }: ActionsProps) {
         );
       })}
       <li>
-        <button type="button" className="act act-small ml-6" onClick={() => onChange([...actions, made('add tag') ?? (actions[0] as RuleAction)])}>
+        <button
+          type="button"
+          className="act act-small ml-6"
+          onClick={() => onChange([...actions, made('add tag') ?? (actions[0] as RuleAction)])}
+        >
           + action
         </button>
       </li>
@@ -48,12 +69,39 @@ export function Actions({ actions, catalogue, onChange }: ActionsProps) {
   );
 }
 
-function ValueOf({ action, catalogue, onChange }: { action: Extract<RuleAction, { do: 'set field' }>; catalogue: Catalogue; onChange: (value: string) => void }) {
+function ValueOf({
+  action,
+  catalogue,
+  onChange,
+}: {
+  action: Extract<RuleAction, { do: 'set field' }>;
+  catalogue: Catalogue;
+  onChange: (value: string) => void;
+}) {
   const body = catalogue.body('field', action.field);
   const value = String(action.value);
   if (body?.options) {
-    return <Choice label="Value" value={value} choices={[['', 'choose'], ...body.options.map((option) => [option.key, option.name] as const)]} onPick={onChange} />;
+    return (
+      <Choice
+        label="Value"
+        value={value}
+        choices={[['', 'choose'], ...body.options.map((option) => [option.key, option.name] as const)]}
+        onPick={onChange}
+      />
+    );
   }
-  if (body && storageOf[body.type] === 'yesNo') return <Choice label="Value" value={value} choices={[['', 'choose'], ['yes', 'yes'], ['no', 'no']]} onPick={onChange} />;
+  if (body && storageOf[body.type] === 'yesNo')
+    return (
+      <Choice
+        label="Value"
+        value={value}
+        choices={[
+          ['', 'choose'],
+          ['yes', 'yes'],
+          ['no', 'no'],
+        ]}
+        onPick={onChange}
+      />
+    );
   return <input className="field w-52" aria-label="Value" value={value} onChange={(event) => onChange(event.target.value)} />;
 }

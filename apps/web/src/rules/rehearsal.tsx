@@ -17,10 +17,16 @@ const WORDS: Readonly<Record<string, string>> = {
 export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boolean }) {
   const most = Math.max(1, ...result.steps.map((step) => step.count));
   return (
-    <section className={`panel grid grid-cols-[290px_minmax(0,1fr)] max-lg:grid-cols-1 ${stale ? 'opacity-60' : ''}`} aria-label="Rehearsal">
+    <section
+      className={`panel grid grid-cols-[290px_minmax(0,1fr)] max-lg:grid-cols-1 ${stale ? 'opacity-60' : ''}`}
+      aria-label="Rehearsal"
+    >
       <div className="px-4.5 py-3.5">
         <h2 className="text-[15px]">
-          Rehearsal <span className="quiet font-sans text-[13px] font-normal">{stale ? 'of the rule before your last change' : 'nothing has changed yet'}</span>
+          Rehearsal{' '}
+          <span className="quiet font-sans text-[13px] font-normal">
+            {stale ? 'of the rule before your last change' : 'nothing has changed yet'}
+          </span>
         </h2>
         <dl className="mt-2 flex flex-col gap-2 text-[12.5px]">
           {result.steps.map((step, index) => {
@@ -29,7 +35,11 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
               <div key={step.words} className="grid grid-cols-[112px_1fr] items-center gap-2">
                 <dt>{step.words}</dt>
                 <dd className="flex items-center gap-2">
-                  <span aria-hidden className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`} style={{ width: `${(step.count / most) * 96}px` }} />
+                  <span
+                    aria-hidden
+                    className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`}
+                    style={{ width: `${(step.count / most) * 96}px` }}
+                  />
                   <span className={last ? 'font-bold' : ''} data-touched={last ? '' : undefined}>
                     {count(step.count)}
                     {last && result.everyone && ' now'}
@@ -48,7 +58,9 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
         <h3 className="text-[14px]">
           What {result.everyone ? 'would change' : 'it would have changed'}{' '}
           <span className="quiet font-sans text-[12.5px] font-normal">
-            {Object.entries(result.changes).map(([kind, n]) => `${count(n)} ${WORDS[kind] ?? kind}`).join(' · ') || `nothing for ${people(result.touched)}`}
+            {Object.entries(result.changes)
+              .map(([kind, n]) => `${count(n)} ${WORDS[kind] ?? kind}`)
+              .join(' · ') || `nothing for ${people(result.touched)}`}
           </span>
         </h3>
         <table className="w-full table-fixed">
@@ -68,7 +80,9 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
                   </Link>
                 </td>
                 <td className="truncate pr-2 font-mono text-[12px]">{sample.changes.join(', ') || 'nothing new'}</td>
-                <td className={`truncate ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>{sample.setsOff.join(', ') || 'nothing'}</td>
+                <td className={`truncate ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
+                  {sample.setsOff.join(', ') || 'nothing'}
+                </td>
               </tr>
             ))}
           </tbody>

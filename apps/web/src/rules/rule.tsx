@@ -1,4 +1,14 @@
-import { EVERYONE, isGroup, keyFrom, toDocumentItem, type AnyDefinition, type Catalogue, type Condition, type Group, type RuleBody } from '@eager-sieve/core';
+import {
+  EVERYONE,
+  isGroup,
+  keyFrom,
+  toDocumentItem,
+  type AnyDefinition,
+  type Catalogue,
+  type Condition,
+  type Group,
+  type RuleBody,
+} from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
@@ -15,17 +25,43 @@ import { Actions } from './actions';
 import { Rehearsal } from './rehearsal';
 import { oftenWords, ruleSentence } from './words';
 
-const asGroup = (condition: Condition | undefined): Group => (condition === undefined ? EVERYONE : isGroup(condition) ? condition : { match: 'all', of: [condition] });
+const asGroup = (condition: Condition | undefined): Group =>
+  condition === undefined ? EVERYONE : isGroup(condition) ? condition : { match: 'all', of: [condition] };
 
 export default function RulePage() {
   const { key = '' } = useParams();
   const catalogue = useCatalogue();
   if (!catalogue) return <Loading />;
   const rule = key === 'new' ? undefined : catalogue.find('rule', key);
-  if (key !== 'new' && !rule) return <Empty title="There is no such rule"><Link className="leads" to="/rules">All rules</Link></Empty>;
+  if (key !== 'new' && !rule)
+    return (
+      <Empty title="There is no such rule">
+        <Link className="leads" to="/rules">
+          All rules
+        </Link>
+      </Empty>
+    );
   const body = rule?.body ?? newRule(catalogue);
-  if (!body) return <Empty title="A rule needs a tag to give">Make one in the <Link className="leads" to="/tags">tag plan</Link> first.</Empty>;
-  return <Rule key={`${key} ${rule?.version ?? 0}`} ruleKey={key} version={rule?.version ?? 0} savedName={rule?.name ?? ''} saved={body} catalogue={catalogue} />;
+  if (!body)
+    return (
+      <Empty title="A rule needs a tag to give">
+        Make one in the{' '}
+        <Link className="leads" to="/tags">
+          tag plan
+        </Link>{' '}
+        first.
+      </Empty>
+    );
+  return (
+    <Rule
+      key={`${key} ${rule?.version ?? 0}`}
+      ruleKey={key}
+      version={rule?.version ?? 0}
+      savedName={rule?.name ?? ''}
+      saved={body}
+      catalogue={catalogue}
+    />
+  );
 }
 
 function newRule(catalogue: Catalogue): RuleBody | undefined {
@@ -62,7 +98,14 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   const navigate = useNavigate();
   const changed = isNew || name !== savedName || JSON.stringify(rule) !== JSON.stringify(saved);
   const written = (on: boolean): Record<string, unknown> => {
-    const { key: _key, name: _name, ...body } = toDocumentItem({ id: 0, kind: 'rule', key: 'x', name: 'x', version: 0, retired: false, body: { ...rule, on } } as AnyDefinition, catalogue);
+    const {
+      key: _key,
+      name: _name,
+      ...body
+    } = toDocumentItem(
+      { id: 0, kind: 'rule', key: 'x', name: 'x', version: 0, retired: false, body: { ...rule, on } } as AnyDefinition,
+      catalogue,
+    );
     return body;
   };
   const runRehearsal = async (): Promise<void> => {
@@ -71,18 +114,33 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   };
   const keep = async (on: boolean): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('rule').map((each) => each.key))) : ruleKey;
-    const done = await save({ rules: [{ key, name: name.trim(), ...written(on) }] } as never, on ? `${name} is on.` : `${name} is saved and off.`);
+    const done = await save(
+      { rules: [{ key, name: name.trim(), ...written(on) }] } as never,
+      on ? `${name} is on.` : `${name} is saved and off.`,
+    );
     if (done && isNew) await navigate(`/rules/${key}`, { replace: true });
   };
   const fresh = rehearsed !== null && rehearsed.of === rule;
   const nameless = name.trim() === '';
   return (
     <Page
-      title={<input aria-label="Name of the rule" className="font-display w-full min-w-0 bg-transparent font-semibold" value={name} placeholder="New rule" onChange={(event) => setName(event.target.value)} />}
+      title={
+        <input
+          aria-label="Name of the rule"
+          className="font-display w-full min-w-0 bg-transparent font-semibold"
+          value={name}
+          placeholder="New rule"
+          onChange={(event) => setName(event.target.value)}
+        />
+      }
       sentence={ruleSentence(rule, catalogue)}
       meta={
         <>
-          <span className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${saved.on && !isNew ? 'border-success text-success' : 'border-quiet quiet'}`}>{saved.on && !isNew ? 'on' : 'off'}</span>
+          <span
+            className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${saved.on && !isNew ? 'border-success text-success' : 'border-quiet quiet'}`}
+          >
+            {saved.on && !isNew ? 'on' : 'off'}
+          </span>
           {isNew ? 'not saved yet' : `version ${version}`}
           {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
         </>
@@ -110,7 +168,13 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
                   Save, off
                 </button>
               )}
-              <button type="button" className="act act-main" disabled={saving || nameless || !fresh} title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'} onClick={() => void keep(true)}>
+              <button
+                type="button"
+                className="act act-main"
+                disabled={saving || nameless || !fresh}
+                title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'}
+                onClick={() => void keep(true)}
+              >
                 Turn on
               </button>
             </>
@@ -132,8 +196,18 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
           <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
         </Part>
         <Part name="Begins with">
-          <Choice label="Begins with" value={rule.beginsWith} choices={[['from now on', 'from now on'], ['everyone', 'everyone, past included']]} onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })} />
-          <span className="quiet ml-2">{rule.beginsWith === 'everyone' ? 'what happened before is worked when it is turned on' : 'what happened before stays as it is'}</span>
+          <Choice
+            label="Begins with"
+            value={rule.beginsWith}
+            choices={[
+              ['from now on', 'from now on'],
+              ['everyone', 'everyone, past included'],
+            ]}
+            onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
+          />
+          <span className="quiet ml-2">
+            {rule.beginsWith === 'everyone' ? 'what happened before is worked when it is turned on' : 'what happened before stays as it is'}
+          </span>
         </Part>
       </div>
       {rehearsal.error && (
@@ -169,12 +243,26 @@ function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue: Catalo
         label="What sets it off"
         value={when.kind === 'becomes' ? 'becomes' : String(when.type)}
         choices={[...types, ['becomes', '… conditions become true']]}
-        onPick={(value) => onChange({ ...rule, when: value === 'becomes' ? { kind: 'becomes', condition: EVERYONE } : { kind: 'signal', type: Number(value) } })}
+        onPick={(value) =>
+          onChange({
+            ...rule,
+            when: value === 'becomes' ? { kind: 'becomes', condition: EVERYONE } : { kind: 'signal', type: Number(value) },
+          })
+        }
       />
       {when.kind === 'signal' ? (
-        <WhereEditor types={[when.type]} where={when.where ?? []} catalogue={catalogue} onChange={(where) => onChange({ ...rule, when: { kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) } })} />
+        <WhereEditor
+          types={[when.type]}
+          where={when.where ?? []}
+          catalogue={catalogue}
+          onChange={(where) => onChange({ ...rule, when: { kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) } })}
+        />
       ) : (
-        <Outline value={asGroup(when.condition)} catalogue={catalogue} onChange={(condition) => onChange({ ...rule, when: { kind: 'becomes', condition } })} />
+        <Outline
+          value={asGroup(when.condition)}
+          catalogue={catalogue}
+          onChange={(condition) => onChange({ ...rule, when: { kind: 'becomes', condition } })}
+        />
       )}
     </div>
   );
@@ -189,9 +277,25 @@ function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: 
   return (
     <div className="flex flex-wrap items-center gap-2">
       <span>at most</span>
-      <input className="field w-20" type="number" min={1} aria-label="At most so many times per contact" placeholder="any" value={value.limit ?? ''} onChange={(event) => put('limit', event.target.value)} />
+      <input
+        className="field w-20"
+        type="number"
+        min={1}
+        aria-label="At most so many times per contact"
+        placeholder="any"
+        value={value.limit ?? ''}
+        onChange={(event) => put('limit', event.target.value)}
+      />
       <span>times per contact, and not again within</span>
-      <input className="field w-20" type="number" min={1} aria-label="Not again within so many days" placeholder="0" value={value.pauseDays ?? ''} onChange={(event) => put('pauseDays', event.target.value)} />
+      <input
+        className="field w-20"
+        type="number"
+        min={1}
+        aria-label="Not again within so many days"
+        placeholder="0"
+        value={value.pauseDays ?? ''}
+        onChange={(event) => put('pauseDays', event.target.value)}
+      />
       <span>days</span>
       <span className="quiet">· {oftenWords(value)}; each time it does not run again, the trace says so</span>
     </div>

@@ -9,7 +9,9 @@ export default function Rules() {
   const catalogue = useCatalogue();
   const navigate = useNavigate();
   if (!catalogue) return <Loading />;
-  const rules = [...catalogue.all('rule')].sort((a, b) => (a.body.folder ?? '').localeCompare(b.body.folder ?? '') || a.body.position - b.body.position || a.id - b.id);
+  const rules = [...catalogue.all('rule')].sort(
+    (a, b) => (a.body.folder ?? '').localeCompare(b.body.folder ?? '') || a.body.position - b.body.position || a.id - b.id,
+  );
   const on = rules.filter((rule) => rule.body.on).length;
   return (
     <Page
@@ -24,13 +26,21 @@ export default function Rules() {
     >
       {rules.length === 0 ? (
         <Empty title="No rule yet">
-          A rule says: when this happens, if that holds, then do this. <Link className="leads" to="/rules/new">Make the first one</Link>.
+          A rule says: when this happens, if that holds, then do this.{' '}
+          <Link className="leads" to="/rules/new">
+            Make the first one
+          </Link>
+          .
         </Empty>
       ) : (
         <ul className="panel divide-base-300/60 divide-y">
           {rules.map((rule) => (
             <li key={rule.key} className="grid grid-cols-[44px_minmax(0,1fr)_auto] items-baseline gap-x-3 px-4 py-2.5">
-              <span className={`rounded border px-1.5 text-center text-[12px] font-semibold ${rule.body.on ? 'border-success text-success' : 'border-base-300 quiet'}`}>{rule.body.on ? 'on' : 'off'}</span>
+              <span
+                className={`rounded border px-1.5 text-center text-[12px] font-semibold ${rule.body.on ? 'border-success text-success' : 'border-base-300 quiet'}`}
+              >
+                {rule.body.on ? 'on' : 'off'}
+              </span>
               <div className="min-w-0">
                 <Link to={`/rules/${rule.key}`} className="font-semibold hover:underline">
                   {rule.name}

@@ -10,7 +10,11 @@ export function ruleSentence(rule: RuleBody, catalogue: Catalogue): string {
   return `${when}${condition}: ${rule.then.map((action) => actionWords(action, catalogue)).join(', ')}. ${capital(oftenWords(rule.howOften))}.`;
 }
 
-const inner = (condition: Parameters<typeof describe>[0], catalogue: Catalogue): string => describe(condition, catalogue, '').replace(/^ for whom this holds: /, '').replace(/\.$/, '').toLowerCase() || 'anything';
+const inner = (condition: Parameters<typeof describe>[0], catalogue: Catalogue): string =>
+  describe(condition, catalogue, '')
+    .replace(/^ for whom this holds: /, '')
+    .replace(/\.$/, '')
+    .toLowerCase() || 'anything';
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 export function actionWords(action: RuleBody['then'][number], catalogue: Catalogue): string {
@@ -30,4 +34,3 @@ export function oftenWords({ limit, pauseDays }: RuleBody['howOften']): string {
   const paused = pauseDays === undefined ? '' : `not again within ${pauseDays === 1 ? 'a day' : `${pauseDays} days`}`;
   return [limited, paused].filter(Boolean).join(', ') || 'every time';
 }
-

@@ -23,7 +23,10 @@ export default function Scores() {
     >
       {cards.length === 0 ? (
         <Empty title="No scorecard yet">
-          <Link className="leads" to="/scores/new">Make the first one</Link>: points for what people are and do, and names for the ranges of the total.
+          <Link className="leads" to="/scores/new">
+            Make the first one
+          </Link>
+          : points for what people are and do, and names for the ranges of the total.
         </Empty>
       ) : (
         <ul className="flex flex-col gap-3">
@@ -49,7 +52,15 @@ export default function Scores() {
 }
 
 /** How many stand in a band, with a bar of their share. */
-export function BandShare({ card, band, catalogue }: { card: Definition<'scorecard'>; band: { key: string; name: string; from: number }; catalogue: Catalogue }) {
+export function BandShare({
+  card,
+  band,
+  catalogue,
+}: {
+  card: Definition<'scorecard'>;
+  band: { key: string; name: string; from: number };
+  catalogue: Catalogue;
+}) {
   const { data } = api.useCountQuery({ condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue) });
   return (
     <div>

@@ -3,11 +3,17 @@ import { describe, whereParts, type Catalogue, type ScoreLine } from '@eager-sie
 /** A score line in words: what it asks, and how often it counts. */
 export function lineWords(line: ScoreLine, catalogue: Catalogue): string {
   if (line.kind === 'fact') {
-    const asked = describe(line.condition, catalogue, '').replace(/^ for whom this holds: /, '').replace(/\.$/, '');
+    const asked = describe(line.condition, catalogue, '')
+      .replace(/^ for whom this holds: /, '')
+      .replace(/\.$/, '');
     return `${asked}${line.stands === 'once held' ? ', kept once it has held' : ', for as long as it holds'}`;
   }
   const where = whereParts(line.where ?? [], [line.type], catalogue).map((part) => part.text);
-  return [[catalogue.body('signalType', line.type)?.verb ?? '…', ...where].join(' '), countsWords(line.counts), keepsWords(line.keeps)].join(', ');
+  return [
+    [catalogue.body('signalType', line.type)?.verb ?? '…', ...where].join(' '),
+    countsWords(line.counts),
+    keepsWords(line.keeps),
+  ].join(', ');
 }
 
 export function countsWords(counts: Extract<ScoreLine, { kind: 'activity' }>['counts']): string {

@@ -13,8 +13,15 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
   const add = async (): Promise<void> => {
     const taken = new Set(fields.map((field) => field.key));
     const made: { key: string; name: string }[] = [];
-    for (const each of options.split('\n').map((line) => line.trim()).filter(Boolean)) made.push({ key: keyFrom(each, new Set(made.map((option) => option.key))), name: each });
-    const done = await save({ fields: [{ key: keyFrom(name, taken), name: name.trim(), of: 'contact', type, ...(choice ? { options: made } : {}) }] } as never, `The field ${name} is there.`);
+    for (const each of options
+      .split('\n')
+      .map((line) => line.trim())
+      .filter(Boolean))
+      made.push({ key: keyFrom(each, new Set(made.map((option) => option.key))), name: each });
+    const done = await save(
+      { fields: [{ key: keyFrom(name, taken), name: name.trim(), of: 'contact', type, ...(choice ? { options: made } : {}) }] } as never,
+      `The field ${name} is there.`,
+    );
     if (done) (setName(''), setOptions(''));
   };
   return (

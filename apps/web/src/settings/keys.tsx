@@ -28,7 +28,15 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
                 <td className="px-4 py-1 font-medium">{key.name}</td>
                 <td className="font-mono text-[12px]">{key.prefix}…</td>
                 <td className="quiet text-[12.5px]">{key.scopes.join(', ')}</td>
-                <td className="quiet text-[12.5px]">{key.lastUsedAt ? <>used <When at={key.lastUsedAt} /></> : 'never used'}</td>
+                <td className="quiet text-[12.5px]">
+                  {key.lastUsedAt ? (
+                    <>
+                      used <When at={key.lastUsedAt} />
+                    </>
+                  ) : (
+                    'never used'
+                  )}
+                </td>
                 <td className="pr-4 text-right">
                   {key.revokedAt ? (
                     <span className="quiet">revoked</span>
@@ -66,7 +74,12 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
             <legend className="quiet text-[12.5px]">It may</legend>
             {keyScopes.map((scope) => (
               <label key={scope} className="inline-flex cursor-pointer items-center gap-1">
-                <input type="checkbox" className="accent-[var(--color-primary)]" checked={scopes.includes(scope)} onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))} />
+                <input
+                  type="checkbox"
+                  className="accent-[var(--color-primary)]"
+                  checked={scopes.includes(scope)}
+                  onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))}
+                />
                 <span className="font-mono text-[12px]">{scope}</span>
               </label>
             ))}

@@ -10,7 +10,10 @@ type NewPerson = z.infer<typeof newPersonSchema>;
 export function Persons({ mayWrite }: { mayWrite: boolean }) {
   const { data: persons = [] } = api.usePersonsQuery();
   const [add, { isLoading, error }] = api.useAddPersonMutation();
-  const { register, handleSubmit, formState, reset } = useForm<NewPerson>({ resolver: zodResolver(newPersonSchema), defaultValues: { role: 'viewer' } });
+  const { register, handleSubmit, formState, reset } = useForm<NewPerson>({
+    resolver: zodResolver(newPersonSchema),
+    defaultValues: { role: 'viewer' },
+  });
   const submit = async (person: NewPerson): Promise<void> => {
     const result = await add(person);
     if (!result.error) reset();
@@ -40,7 +43,13 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
           ).map(([field, label, type]) => (
             <label key={field}>
               <span className="quiet block text-[12.5px]">{label}</span>
-              <input className="field w-56" type={type} autoComplete="off" aria-invalid={Boolean(formState.errors[field])} {...register(field)} />
+              <input
+                className="field w-56"
+                type={type}
+                autoComplete="off"
+                aria-invalid={Boolean(formState.errors[field])}
+                {...register(field)}
+              />
               {formState.errors[field] && <span className="text-error block text-[12.5px]">{formState.errors[field].message}</span>}
             </label>
           ))}

@@ -35,7 +35,13 @@ export default function Settings() {
       }
     >
       <div className="flex max-w-[900px] flex-col gap-7">
-        <WorkspaceSection key={catalogue.workspace.name + catalogue.zone} name={catalogue.workspace.name} timeZone={catalogue.zone} currency={catalogue.workspace.currency} mayWrite={may('settings:write')} />
+        <WorkspaceSection
+          key={catalogue.workspace.name + catalogue.zone}
+          name={catalogue.workspace.name}
+          timeZone={catalogue.zone}
+          currency={catalogue.workspace.currency}
+          mayWrite={may('settings:write')}
+        />
         <Fields catalogue={catalogue} mayWrite={may('definitions:write')} />
         {may('settings:read') && <Persons mayWrite={may('settings:write')} />}
         {may('settings:read') && <Keys mayWrite={may('settings:write')} />}
@@ -64,7 +70,17 @@ function ThemeSwitch() {
   );
 }
 
-function WorkspaceSection({ name: savedName, timeZone, currency, mayWrite }: { name: string; timeZone: string; currency: string; mayWrite: boolean }) {
+function WorkspaceSection({
+  name: savedName,
+  timeZone,
+  currency,
+  mayWrite,
+}: {
+  name: string;
+  timeZone: string;
+  currency: string;
+  mayWrite: boolean;
+}) {
   const [name, setName] = useState(savedName);
   const [zone, setZone] = useState(timeZone);
   const [save, saving] = useSave();

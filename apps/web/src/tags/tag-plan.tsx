@@ -16,13 +16,22 @@ export default function TagPlan() {
   const families = catalogue.all('family');
   const tags = catalogue.all('tag');
   return (
-    <Page title={`Tags: ${count(tags.length)}`} sentence={families.length > 0 ? `In ${families.length} families, each for one thing.` : undefined}>
+    <Page
+      title={`Tags: ${count(tags.length)}`}
+      sentence={families.length > 0 ? `In ${families.length} families, each for one thing.` : undefined}
+    >
       <NewTag catalogue={catalogue} />
-      {tags.length === 0 && <Empty title="No tag yet">A tag belongs to a family, which says what its tags are for: craft, snag, wish …</Empty>}
+      {tags.length === 0 && (
+        <Empty title="No tag yet">A tag belongs to a family, which says what its tags are for: craft, snag, wish …</Empty>
+      )}
       {families.map((family) => (
         <section key={family.key} className="mt-4">
           <h2 className="text-[15px]">
-            {family.name} <span className="quiet font-sans text-[13px] font-normal">{family.body.purpose}{family.body.many ? '' : ' · one at a time'}</span>
+            {family.name}{' '}
+            <span className="quiet font-sans text-[13px] font-normal">
+              {family.body.purpose}
+              {family.body.many ? '' : ' · one at a time'}
+            </span>
           </h2>
           <table className="w-full table-fixed">
             <thead>
@@ -52,8 +61,12 @@ function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalog
   const { data } = api.useCountQuery({ condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) });
   const givers = catalogue.all('rule').filter((rule) => rule.body.then.some((action) => action.do === 'add tag' && action.tag === tag.id));
   const links = catalogue.all('message').filter((message) => message.body.links.some((link) => link.tag === tag.id));
-  const mentions = (body: unknown): boolean => JSON.stringify(body).includes(`"tag":${tag.id},`) || JSON.stringify(body).includes(`"tag":${tag.id}}`);
-  const reliers = [...catalogue.all('audience').map((each) => ({ ...each, place: 'audiences' })), ...catalogue.all('scorecard').map((each) => ({ ...each, place: 'scores' }))].filter((each) => mentions(each.body));
+  const mentions = (body: unknown): boolean =>
+    JSON.stringify(body).includes(`"tag":${tag.id},`) || JSON.stringify(body).includes(`"tag":${tag.id}}`);
+  const reliers = [
+    ...catalogue.all('audience').map((each) => ({ ...each, place: 'audiences' })),
+    ...catalogue.all('scorecard').map((each) => ({ ...each, place: 'scores' })),
+  ].filter((each) => mentions(each.body));
   return (
     <tr className="border-base-300/60 h-9 border-b align-baseline">
       <td>
@@ -100,7 +113,10 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
     const familyKey = chosen === '+' ? keyFrom(newFamily, new Set(families.map((each) => each.key))).replaceAll('.', '-') : chosen;
     const prefix = catalogue.find('family', familyKey)?.body.prefix ?? familyKey.slice(0, 24);
     const key = `${prefix}.${keyFrom(name).replaceAll('.', '-')}`;
-    const document = { ...(chosen === '+' ? { families: [{ key: familyKey, name: newFamily.trim(), prefix, purpose: '', many: true }] } : {}), tags: [{ key, name: name.trim(), family: familyKey }] };
+    const document = {
+      ...(chosen === '+' ? { families: [{ key: familyKey, name: newFamily.trim(), prefix, purpose: '', many: true }] } : {}),
+      tags: [{ key, name: name.trim(), family: familyKey }],
+    };
     if (await save(document as never, `${key} is in the plan.`)) {
       setName('');
       setNewFamily('');
@@ -134,7 +150,13 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
       )}
       <label>
         <span className="quiet block text-[12.5px]">New tag: who has it?</span>
-        <input className="field w-64" required placeholder="cares for celadon" value={name} onChange={(event) => setName(event.target.value)} />
+        <input
+          className="field w-64"
+          required
+          placeholder="cares for celadon"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
       </label>
       <button className="act" disabled={saving || name.trim() === ''}>
         Add tag

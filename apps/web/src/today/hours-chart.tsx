@@ -1,7 +1,7 @@
-import { max } from 'd3';
-import { scaleBand, scaleLinear } from 'd3';
+import { max, scaleBand, scaleLinear } from 'd3';
 import { useState } from 'react';
 import { count } from '../ui/number';
+import { clockTime } from '../ui/when';
 
 interface Hour {
   readonly hour: string;
@@ -13,13 +13,14 @@ const HEIGHT = 130;
 const FOOT = 18;
 const HOUR_MS = 3_600_000;
 
-const clock = (iso: string): string => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-
 /** Bars from a real zero line, labelled where they stand; the same figures as a table, and as CSV. */
 export function HoursChart({ hours }: { hours: readonly Hour[] }) {
   const [asTable, setAsTable] = useState(false);
   const all = filled(hours);
-  const x = scaleBand(all.map((each) => each.hour), [0, WIDTH]).padding(0.25);
+  const x = scaleBand(
+    all.map((each) => each.hour),
+    [0, WIDTH],
+  ).padding(0.25);
   const most = max(all, (each) => each.signals) ?? 0;
   const y = scaleLinear([0, Math.max(1, most)], [HEIGHT - FOOT, 14]);
   const csv = `hour,signals\n${all.map((each) => `${each.hour},${each.signals}`).join('\n')}\n`;
@@ -31,7 +32,7 @@ export function HoursChart({ hours }: { hours: readonly Hour[] }) {
             <tbody>
               {all.map((each) => (
                 <tr key={each.hour}>
-                  <td>{clock(each.hour)}</td>
+                  <td>{clockTime(each.hour)}</td>
                   <td className="text-right">{count(each.signals)}</td>
                 </tr>
               ))}
@@ -42,17 +43,29 @@ export function HoursChart({ hours }: { hours: readonly Hour[] }) {
         <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={`Signals by the hour, at most ${most}`}>
           {all.map((each, index) => (
             <g key={each.hour}>
-              <rect x={x(each.hour)} y={y(each.signals)} width={x.bandwidth()} height={HEIGHT - FOOT - y(each.signals)} className="fill-primary">
-                <title>{`${clock(each.hour)}: ${count(each.signals)}`}</title>
+              <rect
+                x={x(each.hour)}
+                y={y(each.signals)}
+                width={x.bandwidth()}
+                height={HEIGHT - FOOT - y(each.signals)}
+                className="fill-primary"
+              >
+                <title>{`${clockTime(each.hour)}: ${count(each.signals)}`}</title>
               </rect>
               {each.signals === most && most > 0 && (
-                <text x={(x(each.hour) ?? 0) + x.bandwidth() / 2} y={y(each.signals) - 4} textAnchor="middle" fontSize="11" className="fill-base-content">
+                <text
+                  x={(x(each.hour) ?? 0) + x.bandwidth() / 2}
+                  y={y(each.signals) - 4}
+                  textAnchor="middle"
+                  fontSize="11"
+                  className="fill-base-content"
+                >
                   {count(each.signals)}
                 </text>
               )}
               {index % 6 === 0 && (
                 <text x={x(each.hour)} y={HEIGHT - 4} fontSize="11" className="fill-quiet">
-                  {clock(each.hour)}
+                  {clockTime(each.hour)}
                 </text>
               )}
             </g>

@@ -58,7 +58,9 @@ export default function Today() {
         <h2 className="mb-1 text-[15px]">What moved</h2>
         {data.moved.length === 0 ? (
           <Empty title="No audience yet">
-            <Link to="/audiences/new" className="leads">Make the first one</Link>
+            <Link to="/audiences/new" className="leads">
+              Make the first one
+            </Link>
           </Empty>
         ) : (
           <table className="w-full">

@@ -67,7 +67,12 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
             if (!row) return null;
             const score = row.scores.find((each) => each.key === card?.key);
             return (
-              <tr key={row.id} data-row={index} className="border-base-300/60 hover:bg-base-100 h-9 border-b" onDoubleClick={() => void navigate(`/people/${row.id}`)}>
+              <tr
+                key={row.id}
+                data-row={index}
+                className="border-base-300/60 hover:bg-base-100 h-9 border-b"
+                onDoubleClick={() => void navigate(`/people/${row.id}`)}
+              >
                 <td className="truncate pr-2.5">
                   <Link to={`/people/${row.id}`} className="font-semibold hover:underline" title={row.email ?? undefined}>
                     {row.name}
@@ -85,7 +90,10 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
                 <td className="truncate pr-2.5">
                   {row.lastFromThem ? (
                     <>
-                      {row.lastFromThem.verb} <span className="quiet">· <When at={row.lastFromThem.time} /></span>
+                      {row.lastFromThem.verb}{' '}
+                      <span className="quiet">
+                        · <When at={row.lastFromThem.time} />
+                      </span>
                     </>
                   ) : (
                     <span className="quiet">nothing yet</span>

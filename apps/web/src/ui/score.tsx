@@ -1,7 +1,17 @@
 import { type ScorecardBody } from '@eager-sieve/core';
 
 /** A score as a short bar, with the bands marked at their real limits, the number and the word of the band. */
-export function Score({ points, band, card, name }: { points: number; band: string; card: Pick<ScorecardBody, 'min' | 'max' | 'bands'> | undefined; name?: string }) {
+export function Score({
+  points,
+  band,
+  card,
+  name,
+}: {
+  points: number;
+  band: string;
+  card: Pick<ScorecardBody, 'min' | 'max' | 'bands'> | undefined;
+  name?: string;
+}) {
   const { min, max, bands } = card ?? { min: 0, max: 100, bands: [] };
   const at = (value: number): number => ((value - min) / (max - min)) * 100;
   return (

@@ -2,31 +2,50 @@ const MINUTE = 60_000;
 const HOUR = 60 * MINUTE;
 const DAY = 24 * HOUR;
 
-const exact = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit' });
-const dayAndMonth = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
-const withYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+const formats = (timeZone: string | undefined) => ({
+  exact: new Intl.DateTimeFormat('en-GB', {
+    timeZone,
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+    second: '2-digit',
+  }),
+  dayAndMonth: new Intl.DateTimeFormat('en-GB', { timeZone, day: 'numeric', month: 'short' }),
+  withYear: new Intl.DateTimeFormat('en-GB', { timeZone, day: 'numeric', month: 'short', year: 'numeric' }),
+  clock: new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit' }),
+});
+let format = formats(undefined);
+
+/** Times are shown in the workspace's zone, in which its days begin; the browser's own may be another. */
+export function showTimesIn(timeZone: string): void {
+  format = formats(timeZone);
+}
 
 /** A time in relation to now: "12 min ago", "3 Nov". */
 export function relative(iso: string, now = Date.now()): string {
   const at = Date.parse(iso);
   const ago = now - at;
-  if (ago < -DAY || ago > 300 * DAY) return withYear.format(at);
+  if (ago < -DAY || ago > 300 * DAY) return format.withYear.format(at);
   if (ago < -MINUTE) return ago > -HOUR ? `in ${Math.round(-ago / MINUTE)} min` : `in ${Math.round(-ago / HOUR)} h`;
   if (ago < MINUTE) return 'just now';
   if (ago < HOUR) return `${Math.floor(ago / MINUTE)} min ago`;
   if (ago < DAY) return `${Math.floor(ago / HOUR)} h ago`;
   if (ago < 2 * DAY) return 'yesterday';
   if (ago < 7 * DAY) return `${Math.floor(ago / DAY)} d ago`;
-  return dayAndMonth.format(at);
+  return format.dayAndMonth.format(at);
 }
 
 /** A relative time with the exact one on hover. */
 export function When({ at, className = '' }: { at: string; className?: string }) {
   return (
-    <time dateTime={at} title={exact.format(Date.parse(at))} className={className}>
+    <time dateTime={at} title={exactTime(at)} className={className}>
       {relative(at)}
     </time>
   );
 }
 
-export const exactTime = (iso: string): string => exact.format(Date.parse(iso));
+export const exactTime = (iso: string): string => format.exact.format(Date.parse(iso));
+export const clockTime = (iso: string): string => format.clock.format(Date.parse(iso));

@@ -2,7 +2,12 @@ import { z } from 'zod';
 import { conditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 
 const audienceOver = <Condition extends z.ZodType>(condition: Condition) =>
-  z.strictObject({ kind: z.literal('live'), of: z.literal('contact').default('contact'), description: z.string().max(1_000).optional(), condition });
+  z.strictObject({
+    kind: z.literal('live'),
+    of: z.literal('contact').default('contact'),
+    description: z.string().max(1_000).optional(),
+    condition,
+  });
 
 export const writtenAudienceSchema = audienceOver(writtenConditionSchema);
 export const audienceBodySchema = audienceOver(conditionSchema);

@@ -21,7 +21,10 @@ const none = (...of: readonly ConditionNode[]): ConditionNode => ({ kind: 'group
  * The questions that the sieve view asks of a condition, as conditions that are all counted in one statement.
  * In a "none" group a line lets through whom it does not hold for; in an "any" group the lines add up instead of taking away.
  */
-export function sieveTests(group: GroupNode): { readonly nodes: readonly ConditionNode[]; readonly read: (count: (index: number) => number) => readonly SieveLine[] } {
+export function sieveTests(group: GroupNode): {
+  readonly nodes: readonly ConditionNode[];
+  readonly read: (count: (index: number) => number) => readonly SieveLine[];
+} {
   const nodes: ConditionNode[] = [];
   const ask = (node: ConditionNode | undefined): number | undefined => (node === undefined ? undefined : nodes.push(node) - 1);
   const passing = group.of.map((line) => (group.match === 'none' ? none(line) : line));
@@ -39,7 +42,8 @@ export function sieveTests(group: GroupNode): { readonly nodes: readonly Conditi
       inner: line.kind === 'group' ? innerLines(line, []).map(({ node, path }) => ({ path, index: ask(node) })) : [],
     };
   });
-  const optional = (index: number | undefined, count: (index: number) => number): number | null => (index === undefined ? null : count(index));
+  const optional = (index: number | undefined, count: (index: number) => number): number | null =>
+    index === undefined ? null : count(index);
   return {
     nodes,
     read: (count) =>
@@ -74,4 +78,3 @@ function exactlyOnLimit(line: LeafNode): ConditionNode | undefined {
 function withoutValue(line: LeafNode): ConditionNode | undefined {
   return line.kind === 'field' ? { kind: 'field', field: line.field, test: { ask: 'empty', storage: line.test.storage } } : undefined;
 }
-

@@ -7,7 +7,10 @@ const choiceLinkOver = <Ref extends z.ZodType>(ref: Ref) =>
     key: keySchema,
     label: nameSchema,
     /** where a click leads; without one, to a page of thanks */
-    destination: z.url({ protocol: /^https?$/ }).max(2_000).optional(),
+    destination: z
+      .url({ protocol: /^https?$/ })
+      .max(2_000)
+      .optional(),
     /** the tag that choosing it gives */
     tag: ref.optional(),
   });

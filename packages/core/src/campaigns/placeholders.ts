@@ -1,7 +1,10 @@
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 
 /** A message's text cut into what stands and what is filled in: `Hello [given-name or "there"]`. */
-export type Piece = { readonly kind: 'text'; readonly text: string } | { readonly kind: 'field'; readonly field: string; readonly fallback: string } | { readonly kind: 'link'; readonly link: string };
+export type Piece =
+  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'field'; readonly field: string; readonly fallback: string }
+  | { readonly kind: 'link'; readonly link: string };
 
 const PLACEHOLDER = /\[([a-z0-9.-]+)(?:\s+or\s+"([^"\]]*)")?\]/g;
 
@@ -18,8 +21,14 @@ export function readPlaceholders(text: string, fields: ReadonlySet<string>, link
     if (match.index > end) pieces.push({ kind: 'text', text: text.slice(end, match.index) });
     end = match.index + whole.length;
     if (links.has(key) && fallback === undefined) pieces.push({ kind: 'link', link: key });
-    else if (!fields.has(key)) faults.push({ path: ['text', match.index], code: 'placeholder.unknown', expected: `a field or a choice link in place of [${key}]` });
-    else if (fallback === undefined) faults.push({ path: ['text', match.index], code: 'placeholder.fallback', expected: `[${key} or "what stands in where it is empty"]` });
+    else if (!fields.has(key))
+      faults.push({ path: ['text', match.index], code: 'placeholder.unknown', expected: `a field or a choice link in place of [${key}]` });
+    else if (fallback === undefined)
+      faults.push({
+        path: ['text', match.index],
+        code: 'placeholder.fallback',
+        expected: `[${key} or "what stands in where it is empty"]`,
+      });
     else pieces.push({ kind: 'field', field: key, fallback });
   }
   if (end < text.length) pieces.push({ kind: 'text', text: text.slice(end) });

@@ -1,5 +1,19 @@
 import fc from 'fast-check';
-import { changesAt, fold, holds, lineText, Moment, normalise, opposite, orThrow, parseCondition, prepare, read, toKeys, type Leaf } from '../index.ts';
+import {
+  changesAt,
+  fold,
+  holds,
+  lineText,
+  Moment,
+  normalise,
+  opposite,
+  orThrow,
+  parseCondition,
+  prepare,
+  read,
+  toKeys,
+  type Leaf,
+} from '../index.ts';
 import { stateOf } from '../testing/state-of.ts';
 import { catalogue, conditions, contacts, leaves, NOW, typeId, ZONE } from '../testing/world.ts';
 
@@ -26,16 +40,21 @@ describe('conditions', () => {
 
   it('never change before they say they do', () => {
     fc.assert(
-      fc.property(conditions, contacts, fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 6 }), (condition, contact, fractions) => {
-        const prepared = orThrow(prepare(condition, catalogue));
-        const state = stateOf(contact);
-        const now = holds(prepared, state, moment);
-        const until = Math.min(changesAt(prepared, state, moment), NOW + 800 * 86_400_000);
-        expect(until).toBeGreaterThan(NOW);
-        for (const at of [...fractions.map((fraction) => Math.floor(NOW + fraction * (until - NOW - 1))), until - 1]) {
-          expect(holds(prepared, state, new Moment(at, ZONE))).toBe(now);
-        }
-      }),
+      fc.property(
+        conditions,
+        contacts,
+        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 6 }),
+        (condition, contact, fractions) => {
+          const prepared = orThrow(prepare(condition, catalogue));
+          const state = stateOf(contact);
+          const now = holds(prepared, state, moment);
+          const until = Math.min(changesAt(prepared, state, moment), NOW + 800 * 86_400_000);
+          expect(until).toBeGreaterThan(NOW);
+          for (const at of [...fractions.map((fraction) => Math.floor(NOW + fraction * (until - NOW - 1))), until - 1]) {
+            expect(holds(prepared, state, new Moment(at, ZONE))).toBe(now);
+          }
+        },
+      ),
       { numRuns: RUNS },
     );
   });
@@ -75,7 +94,12 @@ describe('conditions', () => {
 
   it('find the word fire, and not sapphire', () => {
     const condition = node({ kind: 'field', field: 'f-0', op: 'contains the word', value: 'Fire' });
-    const withText = (text: string) => holds(condition, stateOf({ facts: [{ field: 10, fact: fold(text) }], tags: [], consent: {}, points: undefined, member: false, signals: [] }), moment);
+    const withText = (text: string) =>
+      holds(
+        condition,
+        stateOf({ facts: [{ field: 10, fact: fold(text) }], tags: [], consent: {}, points: undefined, member: false, signals: [] }),
+        moment,
+      );
     expect([withText('fire'), withText('the fire!'), withText('sapphire')]).toEqual([true, true, false]);
   });
 
@@ -86,11 +110,19 @@ describe('conditions', () => {
     ['free text of one letter', { kind: 'field', field: 'f-0', op: 'contains', value: ' A ' }, 'value.short'],
     ['reversed ends', { kind: 'field', field: 'f-1', op: 'between', value: [3, 2] }, 'value.reversed'],
     ['hours on a day', { kind: 'field', field: 'f-2', op: 'within the last', value: { n: 1, unit: 'hours' } }, 'value.duration'],
-    ['a bare path into a list', { kind: 'signal', type: 'order.placed', where: [{ path: 'items', op: 'is', value: 'x' }] }, 'detail.bare-list'],
+    [
+      'a bare path into a list',
+      { kind: 'signal', type: 'order.placed', where: [{ path: 'items', op: 'is', value: 'x' }] },
+      'detail.bare-list',
+    ],
     ['too many places', { kind: 'field', field: 'f-1', op: '=', value: '0.1234567' }, 'number.places'],
     ['a number that is too large', { kind: 'field', field: 'f-1', op: '=', value: 2_000_000_000 }, 'number.range'],
     ['an operator from the prototype', { kind: 'field', field: 'f-0', op: 'constructor', value: 'x' }, 'operator.unknown'],
-    ['groups nine deep', Array.from({ length: 9 }).reduce<unknown>((inner) => ({ match: 'all', of: [inner] }), { kind: 'tag', tag: 'fam.one', op: 'has' }), 'condition.depth'],
+    [
+      'groups nine deep',
+      Array.from({ length: 9 }).reduce<unknown>((inner) => ({ match: 'all', of: [inner] }), { kind: 'tag', tag: 'fam.one', op: 'has' }),
+      'condition.depth',
+    ],
   ])('refuse %s', (_what, condition, code) => {
     const parsed = parseCondition(condition, catalogue);
     expect(parsed.ok ? [] : parsed.faults.map((fault) => fault.code)).toContain(code);
@@ -107,7 +139,13 @@ describe('conditions', () => {
   it('read what people type, with its opposite by a first !', () => {
     expect(read('ordered where some items have (line is glaze) at least 2 times in the last 30 days', catalogue).leaf).toEqual({
       ok: true,
-      value: { kind: 'signal', type: typeId('order.placed'), where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: 'glaze' }] }], count: { op: '>=', value: 2 }, within: { last: 30, unit: 'days' } },
+      value: {
+        kind: 'signal',
+        type: typeId('order.placed'),
+        where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: 'glaze' }] }],
+        count: { op: '>=', value: 2 },
+        within: { last: 30, unit: 'days' },
+      },
     });
     expect(read('!has tag fam.one', catalogue).leaf).toEqual({ ok: true, value: { kind: 'tag', tag: 30, op: 'lacks' } });
   });

@@ -42,4 +42,6 @@ export function dependenciesOf(...nodes: readonly ConditionNode[]): Dependencies
 
 /** Whether the answer about a signal's details can change with time alone. */
 export const detailsWatchTheClock = (nodes: readonly DetailNode[]): boolean =>
-  nodes.some((node) => (node.kind === 'elements' ? detailsWatchTheClock(node.of) : node.test.ask === 'operator' && node.test.positive.next !== undefined));
+  nodes.some((node) =>
+    node.kind === 'elements' ? detailsWatchTheClock(node.of) : node.test.ask === 'operator' && node.test.positive.next !== undefined,
+  );

@@ -34,11 +34,17 @@ export function lineParts(leaf: Leaf, catalogue: Catalogue): readonly Part[] {
         const key = optionOf(field.body, value);
         return quoted(field.body.options?.find((option) => option.key === key)?.name ?? value);
       };
-      return [{ text: subjectName(catalogue, 'field', field.id), slot: 'subject', names: { kind: 'field', key: field.key } }, ...testParts(storage, leaf.op, leaf.value, shown)];
+      return [
+        { text: subjectName(catalogue, 'field', field.id), slot: 'subject', names: { kind: 'field', key: field.key } },
+        ...testParts(storage, leaf.op, leaf.value, shown),
+      ];
     }
     case 'tag': {
       const key = catalogue.get('tag', leaf.tag)?.key ?? '(gone)';
-      return [{ text: `${leaf.op} tag`, slot: 'op' }, { text: key, slot: 'value', names: { kind: 'tag', key } }];
+      return [
+        { text: `${leaf.op} tag`, slot: 'op' },
+        { text: key, slot: 'value', names: { kind: 'tag', key } },
+      ];
     }
     case 'signal':
       return signalParts(leaf, catalogue);
@@ -52,10 +58,18 @@ export function lineParts(leaf: Leaf, catalogue: Catalogue): readonly Part[] {
     case 'audience': {
       const audience = catalogue.get('audience', leaf.audience);
       const key = audience?.key ?? '(gone)';
-      return [{ text: leaf.op === 'in' ? 'is in' : 'is not in', slot: 'op' }, { text: subjectName(catalogue, 'audience', leaf.audience), slot: 'value', names: { kind: 'audience', key } }];
+      return [
+        { text: leaf.op === 'in' ? 'is in' : 'is not in', slot: 'op' },
+        { text: subjectName(catalogue, 'audience', leaf.audience), slot: 'value', names: { kind: 'audience', key } },
+      ];
     }
     case 'consent':
-      return [plain('consent to'), { text: leaf.channel, slot: 'subject' }, { text: leaf.op, slot: 'op' }, { text: leaf.value, slot: 'value' }];
+      return [
+        plain('consent to'),
+        { text: leaf.channel, slot: 'subject' },
+        { text: leaf.op, slot: 'op' },
+        { text: leaf.value, slot: 'value' },
+      ];
   }
 }
 
@@ -104,7 +118,11 @@ type SignalLeaf = Extract<Leaf, { kind: 'signal' }>;
 
 function signalParts(leaf: SignalLeaf, catalogue: Catalogue): readonly Part[] {
   const named = typeof leaf.type === 'string' ? undefined : [leaf.type].flat();
-  const subject = named ? named.map((id) => subjectName(catalogue, 'signalType', id)).join(' or ') : leaf.type === 'from them' ? 'did anything' : 'heard from us';
+  const subject = named
+    ? named.map((id) => subjectName(catalogue, 'signalType', id)).join(' or ')
+    : leaf.type === 'from them'
+      ? 'did anything'
+      : 'heard from us';
   const types = catalogue.signalTypes(leaf.type);
   return [
     { text: subject, slot: 'subject' },
@@ -151,7 +169,8 @@ export function countWords(count: SignalLeaf['count']): string {
 
 export function windowWords(window: Window | undefined): string {
   if (window === undefined || window === 'ever') return 'ever';
-  if ('last' in window) return window.last === 0 && window.unit === 'days' ? 'today' : `in the last ${durationWords({ n: window.last, unit: window.unit })}`;
+  if ('last' in window)
+    return window.last === 0 && window.unit === 'days' ? 'today' : `in the last ${durationWords({ n: window.last, unit: window.unit })}`;
   if ('olderThan' in window) return `more than ${durationWords({ n: window.olderThan, unit: window.unit })} ago`;
   return [window.from && `from ${quoted(window.from)}`, window.to && `until ${quoted(window.to)}`].filter(Boolean).join(' ') || 'ever';
 }

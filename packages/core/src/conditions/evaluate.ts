@@ -55,7 +55,8 @@ function nextOfDetails(nodes: readonly DetailNode[], details: Details, moment: M
     if (node.kind === 'detail') next = Math.min(next, nextOfTest(node.test, scalar(at(details, node.path)), moment));
     else {
       const elements = at(details, node.path);
-      if (Array.isArray(elements)) for (const element of elements) next = Math.min(next, nextOfDetails(node.of, element as Details, moment));
+      if (Array.isArray(elements))
+        for (const element of elements) next = Math.min(next, nextOfDetails(node.of, element as Details, moment));
     }
   }
   return next;
@@ -165,7 +166,12 @@ export interface Explanation {
 }
 export type Seen =
   | { readonly kind: 'value'; readonly value: Fact | null }
-  | { readonly kind: 'signals'; readonly count: number; readonly since: Instant | null; readonly latest: readonly { readonly id: number; readonly time: Instant }[] }
+  | {
+      readonly kind: 'signals';
+      readonly count: number;
+      readonly since: Instant | null;
+      readonly latest: readonly { readonly id: number; readonly time: Instant }[];
+    }
   | { readonly kind: 'points'; readonly points: number; readonly band: string | null }
   | { readonly kind: 'has'; readonly has: boolean };
 
@@ -173,7 +179,11 @@ const SHOWN_SIGNALS = 20;
 
 export function explain(node: ConditionNode, subject: Subject, moment: Moment, path: readonly number[] = []): Explanation {
   if (node.kind === 'group') {
-    return { holds: holds(node, subject, moment), path, of: node.of.map((each, index) => explain(each, subject, moment, [...path, index])) };
+    return {
+      holds: holds(node, subject, moment),
+      path,
+      of: node.of.map((each, index) => explain(each, subject, moment, [...path, index])),
+    };
   }
   return { holds: leafHolds(node, subject, moment), path, seen: seen(node, subject, moment) };
 }

@@ -17,7 +17,13 @@ export type ConditionNode =
   | { readonly kind: 'group'; readonly match: Match; readonly of: readonly ConditionNode[] }
   | { readonly kind: 'field'; readonly field: FieldId; readonly test: ValueTest }
   | { readonly kind: 'tag'; readonly tag: TagId; readonly has: boolean }
-  | { readonly kind: 'signal'; readonly types: readonly SignalTypeId[]; readonly where: readonly DetailNode[]; readonly window: PreparedWindow; readonly count: ValueTest }
+  | {
+      readonly kind: 'signal';
+      readonly types: readonly SignalTypeId[];
+      readonly where: readonly DetailNode[];
+      readonly window: PreparedWindow;
+      readonly count: ValueTest;
+    }
   | { readonly kind: 'score'; readonly scorecard: ScorecardId; readonly test: ValueTest }
   | { readonly kind: 'band'; readonly scorecard: ScorecardId; readonly bands: readonly string[]; readonly negated: boolean }
   | { readonly kind: 'audience'; readonly audience: AudienceId; readonly isIn: boolean }

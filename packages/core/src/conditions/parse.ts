@@ -17,7 +17,11 @@ export interface Parsed {
 
 /** Faults of a schema in the words of this package. */
 export function faultsOf(error: z.ZodError, path: readonly (string | number)[] = []): readonly Fault[] {
-  return error.issues.map((issue) => ({ path: [...path, ...(issue.path as (string | number)[])], code: `shape.${issue.code}`, expected: issue.message }));
+  return error.issues.map((issue) => ({
+    path: [...path, ...(issue.path as (string | number)[])],
+    code: `shape.${issue.code}`,
+    expected: issue.message,
+  }));
 }
 
 /** Checks a condition from outside: its shape, what it names, whether each operator fits, and every value. */
@@ -41,7 +45,8 @@ function normalLeaf(leaf: Leaf, catalogue: Catalogue): Leaf {
   if (leaf.kind === 'field') {
     const field = catalogue.body('field', leaf.field);
     const { value, ...rest } = leaf;
-    if (!field || value === undefined || leaf.op === 'is empty' || leaf.op === 'is filled' || leaf.op === 'is yes' || leaf.op === 'is no') return rest;
+    if (!field || value === undefined || leaf.op === 'is empty' || leaf.op === 'is filled' || leaf.op === 'is yes' || leaf.op === 'is no')
+      return rest;
     const storage = storageOf[field.type];
     if (storage === 'number') return { ...rest, value: normalNumber(value) as Value };
     if (storage === 'choice' || storage === 'choices') {
@@ -63,4 +68,5 @@ function normalLeaf(leaf: Leaf, catalogue: Catalogue): Leaf {
   return leaf;
 }
 
-const normalNumber = (value: unknown): unknown => (Array.isArray(value) ? value.map(normalNumber) : typeof value === 'string' ? Number(value) : value);
+const normalNumber = (value: unknown): unknown =>
+  Array.isArray(value) ? value.map(normalNumber) : typeof value === 'string' ? Number(value) : value;

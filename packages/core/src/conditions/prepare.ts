@@ -32,12 +32,18 @@ const DETAIL_STORAGE: Record<Exclude<DetailField['type'], 'list' | 'answers'>, S
 export function prepare(condition: Condition, catalogue: Catalogue): Checked<ConditionNode> {
   const preparing = new Preparing(catalogue);
   const node = preparing.condition(condition, [], 1);
-  if (preparing.leaves > LIMITS.leaves) preparing.faults.push({ path: [], code: 'condition.leaves', expected: `at most ${LIMITS.leaves} lines` });
+  if (preparing.leaves > LIMITS.leaves)
+    preparing.faults.push({ path: [], code: 'condition.leaves', expected: `at most ${LIMITS.leaves} lines` });
   return preparing.faults.length > 0 ? bad(...preparing.faults) : good(node);
 }
 
 /** Makes the questions about a signal's details ready, as a rule's *when* and a score line ask them. */
-export function prepareWhere(types: readonly number[], where: readonly DetailCondition[] | undefined, catalogue: Catalogue, path: Path): Checked<readonly DetailNode[]> {
+export function prepareWhere(
+  types: readonly number[],
+  where: readonly DetailCondition[] | undefined,
+  catalogue: Catalogue,
+  path: Path,
+): Checked<readonly DetailNode[]> {
   const preparing = new Preparing(catalogue);
   const nodes = preparing.where(catalogue.detailsOf(types), where ?? [], path);
   return preparing.faults.length > 0 ? bad(...preparing.faults) : good(nodes);
@@ -60,7 +66,11 @@ class Preparing {
       return NOTHING;
     }
     if (isGroup(condition)) {
-      return { kind: 'group', match: condition.match, of: condition.of.map((each, index) => this.condition(each, [...path, 'of', index], depth + 1)) };
+      return {
+        kind: 'group',
+        match: condition.match,
+        of: condition.of.map((each, index) => this.condition(each, [...path, 'of', index], depth + 1)),
+      };
     }
     this.leaves += 1;
     try {
@@ -100,7 +110,8 @@ class Preparing {
         };
       }
       case 'score':
-        if (!this.#exists('scorecard', leaf.scorecard)) throw broken([...path, 'scorecard'], 'scorecard.unknown', 'a scorecard that exists');
+        if (!this.#exists('scorecard', leaf.scorecard))
+          throw broken([...path, 'scorecard'], 'scorecard.unknown', 'a scorecard that exists');
         return { kind: 'score', scorecard: leaf.scorecard, test: this.#test('number', leaf.op, leaf.value, path, 6) };
       case 'band': {
         const card = catalogue.get('scorecard', leaf.scorecard);
@@ -140,7 +151,12 @@ class Preparing {
     const list = detailAt(fields, segments);
     const elements = list === 'answer' ? ELEMENT_FIELDS : list?.type === 'list' ? (list.of ?? []) : undefined;
     if (!elements) throw broken([...path, some ? 'some' : 'none'], 'detail.list', `a list among the details ${names(fields)}`);
-    return { kind: 'elements', path: segments, some, of: condition.of.map((leaf, index) => this.#detailLeaf(elements, leaf, [...path, 'of', index])) };
+    return {
+      kind: 'elements',
+      path: segments,
+      some,
+      of: condition.of.map((leaf, index) => this.#detailLeaf(elements, leaf, [...path, 'of', index])),
+    };
   }
 
   #detailLeaf(fields: readonly DetailField[], leaf: DetailLeaf, path: Path): DetailNode {
@@ -148,13 +164,21 @@ class Preparing {
     const field = detailAt(fields, segments);
     if (field === undefined) throw broken([...path, 'path'], 'detail.unknown', `one of the details ${names(fields)}`);
     const type = field === 'answer' ? 'text' : field.type;
-    if (type === 'list' || type === 'answers') throw broken([...path, 'path'], 'detail.bare-list', `{ "some": "${leaf.path}", "of": […] } to look into a list`);
+    if (type === 'list' || type === 'answers')
+      throw broken([...path, 'path'], 'detail.bare-list', `{ "some": "${leaf.path}", "of": […] } to look into a list`);
     const places = type === 'money' ? minorPlaces(this.#catalogue.workspace.currency) : 6;
     const storage = DETAIL_STORAGE[type];
     return { kind: 'detail', path: segments, storage, test: this.#test(storage, leaf.op, leaf.value, path, places) };
   }
 
-  #test(storage: Storage, op: string, value: unknown, path: Path, places: number, options?: Parameters<typeof prepareTest>[3]['options']): ValueTest {
+  #test(
+    storage: Storage,
+    op: string,
+    value: unknown,
+    path: Path,
+    places: number,
+    options?: Parameters<typeof prepareTest>[3]['options'],
+  ): ValueTest {
     return this.#ok(prepareTest(storage, op, value, { zone: this.#catalogue.zone, places, options, path: [...path, 'value'] }));
   }
 

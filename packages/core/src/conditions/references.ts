@@ -51,6 +51,10 @@ export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, pa
   const alike = catalogue.all(kind).map((definition) => definition.key);
   const near = alike.filter((each) => each.includes(key.slice(0, 3)) || key.includes(each.slice(0, 3)));
   const some = (near.length > 0 ? near : alike).slice(0, 6).join(', ');
-  faults.push({ path, code: `${kind}.unknown`, expected: `the key of a ${kind === 'signalType' ? 'signal type' : kind}${some ? `, such as ${some}` : '; there are none yet'}` });
+  faults.push({
+    path,
+    code: `${kind}.unknown`,
+    expected: `the key of a ${kind === 'signalType' ? 'signal type' : kind}${some ? `, such as ${some}` : '; there are none yet'}`,
+  });
   return -1;
 }

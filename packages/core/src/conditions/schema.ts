@@ -14,12 +14,19 @@ export type ConsentState = z.infer<typeof consentStateSchema>;
 
 const scalar = z.union([z.string().max(2_000), z.number(), z.boolean()]);
 /** What an operator compares with. Which shape an operator takes is checked against the field's type when the condition is prepared. */
-const valueSchema = z.union([scalar, z.array(scalar).max(LIMITS.listed), z.strictObject({ n: z.int().min(0).max(36_500), unit: z.string().optional() })]);
+const valueSchema = z.union([
+  scalar,
+  z.array(scalar).max(LIMITS.listed),
+  z.strictObject({ n: z.int().min(0).max(36_500), unit: z.string().optional() }),
+]);
 export type Value = z.infer<typeof valueSchema>;
 
 const numberOpSchema = z.enum(['=', '!=', '>', '>=', '<', '<=', 'between']);
 const operatorName = z.string().max(40);
-const path = z.string().regex(/^[\p{L}\p{N}_-]+(\.[\p{L}\p{N}_-]+)*$/u).max(120);
+const path = z
+  .string()
+  .regex(/^[\p{L}\p{N}_-]+(\.[\p{L}\p{N}_-]+)*$/u)
+  .max(120);
 
 const detailLeaf = z.strictObject({ path, op: operatorName, value: valueSchema.optional() });
 const detailSome = z.strictObject({ some: path, of: z.array(detailLeaf).max(20) });
@@ -31,7 +38,13 @@ export type DetailCondition = z.infer<typeof detailConditionSchema>;
 /** The leaves of the language over one kind of reference: keys as they are written, ids as they are stored. */
 const leavesOver = <Ref extends z.ZodType>(ref: Ref) =>
   z.discriminatedUnion('kind', [
-    z.strictObject({ kind: z.literal('field'), of: z.literal('contact').default('contact'), field: ref, op: operatorName, value: valueSchema.optional() }),
+    z.strictObject({
+      kind: z.literal('field'),
+      of: z.literal('contact').default('contact'),
+      field: ref,
+      op: operatorName,
+      value: valueSchema.optional(),
+    }),
     z.strictObject({ kind: z.literal('tag'), tag: ref, op: z.enum(['has', 'lacks']) }),
     z.strictObject({
       kind: z.literal('signal'),
@@ -40,7 +53,12 @@ const leavesOver = <Ref extends z.ZodType>(ref: Ref) =>
       count: z.strictObject({ op: numberOpSchema, value: z.union([z.number(), z.array(z.number()).length(2)]) }).optional(),
       within: windowSchema.optional(),
     }),
-    z.strictObject({ kind: z.literal('score'), scorecard: ref, op: numberOpSchema, value: z.union([z.number(), z.string(), z.array(z.union([z.number(), z.string()])).length(2)]) }),
+    z.strictObject({
+      kind: z.literal('score'),
+      scorecard: ref,
+      op: numberOpSchema,
+      value: z.union([z.number(), z.string(), z.array(z.union([z.number(), z.string()])).length(2)]),
+    }),
     z.strictObject({
       kind: z.literal('band'),
       scorecard: ref,
@@ -74,7 +92,10 @@ const writtenLeaf = leavesOver(z.string().min(1).max(80));
 const leaf = leavesOver(z.int());
 
 export const writtenConditionSchema: z.ZodType<WrittenCondition> = z.lazy(() => z.union([writtenLeaf, writtenGroupSchema]));
-export const writtenGroupSchema: z.ZodType<WrittenGroup> = z.strictObject({ match: matchSchema, of: z.array(writtenConditionSchema).max(LIMITS.leaves) });
+export const writtenGroupSchema: z.ZodType<WrittenGroup> = z.strictObject({
+  match: matchSchema,
+  of: z.array(writtenConditionSchema).max(LIMITS.leaves),
+});
 export const conditionSchema: z.ZodType<Condition> = z.lazy(() => z.union([leaf, groupSchema]));
 export const groupSchema: z.ZodType<Group> = z.strictObject({ match: matchSchema, of: z.array(conditionSchema).max(LIMITS.leaves) });
 

@@ -26,7 +26,11 @@ export function toSql(node: ConditionNode, moment: Moment, firstParameter = 1): 
 }
 
 /** Several conditions that share one statement: the parameters of each follow those of the one before. */
-export function toSqlEach(nodes: readonly ConditionNode[], moment: Moment, firstParameter = 1): { readonly texts: readonly string[]; readonly values: readonly unknown[] } {
+export function toSqlEach(
+  nodes: readonly ConditionNode[],
+  moment: Moment,
+  firstParameter = 1,
+): { readonly texts: readonly string[]; readonly values: readonly unknown[] } {
   const values: unknown[] = [];
   const texts = nodes.map((node) => {
     const { text, values: more } = toSql(node, moment, firstParameter + values.length);
@@ -49,7 +53,8 @@ const FACT: Column = { text: 'f.folded', words: `coalesce(f.words, ' ' || f.fold
 function leafSql(node: LeafNode, moment: Moment, bind: Bind): string {
   switch (node.kind) {
     case 'field': {
-      const withFact = (test: string): string => `c.id in (select f.contact_id from contact_fact f where f.field_id = ${bind(node.field, 'bigint')}${test})`;
+      const withFact = (test: string): string =>
+        `c.id in (select f.contact_id from contact_fact f where f.field_id = ${bind(node.field, 'bigint')}${test})`;
       if (node.test.ask === 'empty') return `(not ${withFact('')})`;
       if (node.test.ask === 'filled') return withFact('');
       const inside = withFact(` and ${node.test.positive.sql(FACT, node.test.operand, moment, bind)}`);
@@ -97,13 +102,15 @@ function signalSql(node: Extract<ConditionNode, { kind: 'signal' }>, moment: Mom
     ...node.where.map((detail) => detailSql(detail, 's.details', moment, bind, 0)),
   ].join(' and ');
   const count: Column = { text: 'count(*)', words: 'count(*)', number: 'count(*)', keys: 'count(*)' };
-  const counted = (test: string): string => `c.id in (select s.contact_id from signal s where ${where} group by s.contact_id having ${test})`;
+  const counted = (test: string): string =>
+    `c.id in (select s.contact_id from signal s where ${where} group by s.contact_id having ${test})`;
   if (!zeroPasses(node.count, moment)) return counted(testSql(node.count, count, moment, bind));
   // Zero passes, and those with no such signal are in no group: ask for the groups that do not pass.
   return `(not ${counted(`not ${testSql(node.count, count, moment, bind)}`)})`;
 }
 
-const zeroPasses = (test: ValueTest, moment: Moment): boolean => test.ask === 'operator' && test.positive.holds(0, test.operand, moment) !== test.negated;
+const zeroPasses = (test: ValueTest, moment: Moment): boolean =>
+  test.ask === 'operator' && test.positive.holds(0, test.operand, moment) !== test.negated;
 
 function detailSql(node: DetailNode, object: string, moment: Moment, bind: Bind, depth: number): string {
   const [last = ''] = node.path.slice(-1);

@@ -43,7 +43,29 @@ export function operatorsByWords(storage: Storage): readonly { readonly op: stri
 
 const BARE = /^[\p{L}\p{N}_@.-]+$/u;
 /** Words that carry on a sentence, and so have to be quoted where they are meant as text. */
-const RESERVED = new Set(['and', 'where', 'at', 'never', 'in', 'from', 'more', 'less', 'exactly', 'between', 'not', 'ever', 'to', 'or', 'some', 'no', 'have', 'until', 'today', 'older', 'since']);
+const RESERVED = new Set([
+  'and',
+  'where',
+  'at',
+  'never',
+  'in',
+  'from',
+  'more',
+  'less',
+  'exactly',
+  'between',
+  'not',
+  'ever',
+  'to',
+  'or',
+  'some',
+  'no',
+  'have',
+  'until',
+  'today',
+  'older',
+  'since',
+]);
 
 /** A value as it is typed: bare where it is one plain word, else in quotes. */
 export function quoted(value: unknown): string {
@@ -52,4 +74,5 @@ export function quoted(value: unknown): string {
 }
 
 /** `1 day`, `3 weeks` */
-export const durationWords = ({ n, unit }: Duration | { n: number; unit: string }): string => `${n} ${n === 1 ? unit.replace(/s$/, '') : unit}`;
+export const durationWords = ({ n, unit }: Duration | { n: number; unit: string }): string =>
+  `${n} ${n === 1 ? unit.replace(/s$/, '') : unit}`;

@@ -26,7 +26,12 @@ const NO = new Set(['no', 'false', '0', 'n']);
  * @param value a JSON value, or the text of a CSV cell; several choices as a list, or as text parted by `;` or `|`
  * @param zone the zone in which a date-time without an offset is meant
  */
-export function readFact(field: FieldBody, value: unknown, zone: string, path: readonly (string | number)[] = []): Checked<WrittenFact | undefined> {
+export function readFact(
+  field: FieldBody,
+  value: unknown,
+  zone: string,
+  path: readonly (string | number)[] = [],
+): Checked<WrittenFact | undefined> {
   if (value === null || value === undefined || value === '') return good(undefined);
   const wrong = (expected: string, code = 'value.type'): Checked<never> => bad({ path, code, expected });
   switch (storageOf[field.type]) {
@@ -59,7 +64,11 @@ export function readFact(field: FieldBody, value: unknown, zone: string, path: r
       return option === undefined ? wrong(`one of ${optionKeys(field)}`, 'value.choice') : good({ fact: option });
     }
     case 'choices': {
-      const given = Array.isArray(value) ? value : String(value).split(/[;|]/).filter((part) => part.trim() !== '');
+      const given = Array.isArray(value)
+        ? value
+        : String(value)
+            .split(/[;|]/)
+            .filter((part) => part.trim() !== '');
       const keys = given.map((one) => optionOf(field, one));
       if (keys.some((key) => key === undefined)) return wrong(`any of ${optionKeys(field)}`, 'value.choice');
       const distinct = [...new Set(keys as string[])].sort();
@@ -75,7 +84,11 @@ export function optionOf(field: FieldBody, value: unknown): string | undefined {
   return field.options?.find((option) => option.key === wanted || fold(option.name) === wanted)?.key;
 }
 
-const optionKeys = (field: FieldBody): string => (field.options ?? []).slice(0, 12).map((option) => option.key).join(', ');
+const optionKeys = (field: FieldBody): string =>
+  (field.options ?? [])
+    .slice(0, 12)
+    .map((option) => option.key)
+    .join(', ');
 
 /** The value as the API gives it: what `readFact` takes. */
 export function writeFact(field: FieldBody, fact: Fact, shown?: string): unknown {

@@ -1,7 +1,18 @@
 import { z } from 'zod';
 import { keySchema, nameSchema } from '../settings/keys.ts';
 
-export const fieldTypeSchema = z.enum(['text', 'long text', 'number', 'date', 'date-time', 'yes/no', 'one choice', 'several choices', 'link', 'phone']);
+export const fieldTypeSchema = z.enum([
+  'text',
+  'long text',
+  'number',
+  'date',
+  'date-time',
+  'yes/no',
+  'one choice',
+  'several choices',
+  'link',
+  'phone',
+]);
 export type FieldType = z.infer<typeof fieldTypeSchema>;
 
 export const optionSchema = z.strictObject({ key: keySchema, name: nameSchema });

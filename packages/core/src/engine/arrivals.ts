@@ -51,7 +51,8 @@ function answered(catalogue: Catalogue, signal: Signal, data: Record<string, unk
   return (form?.body.questions ?? []).flatMap((question): Change[] => {
     const answer = answers[question.key];
     if (answer === undefined || answer === null || answer === '') return [];
-    if (question.type === 'consent') return answer === true ? [{ kind: 'consent', channel: question.channel ?? 'email', state: 'given', at: signal.time }] : [];
+    if (question.type === 'consent')
+      return answer === true ? [{ kind: 'consent', channel: question.channel ?? 'email', state: 'given', at: signal.time }] : [];
     const field = question.field === undefined ? undefined : catalogue.get('field', question.field);
     if (!field || field.retired) return [];
     const value = readFact(field.body, answer, catalogue.zone);

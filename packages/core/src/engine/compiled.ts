@@ -15,7 +15,9 @@ export type Derived =
 
 export interface CompiledRule {
   readonly definition: Definition<'rule'>;
-  readonly when: { readonly kind: 'signal'; readonly type: SignalTypeId; readonly where: readonly DetailNode[] } | { readonly kind: 'becomes'; readonly node: ConditionNode };
+  readonly when:
+    | { readonly kind: 'signal'; readonly type: SignalTypeId; readonly where: readonly DetailNode[] }
+    | { readonly kind: 'becomes'; readonly node: ConditionNode };
   readonly if: ConditionNode;
 }
 
@@ -68,7 +70,8 @@ export class Compiled {
       }
     }
     const { order, circles } = inOrder(found);
-    for (const id of circles) broken.push({ id, faults: [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }] });
+    for (const id of circles)
+      broken.push({ id, faults: [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }] });
     this.derived = order;
     this.rules = rules;
     this.broken = broken;
@@ -120,7 +123,8 @@ export function compileRule(definition: Definition<'rule'>, catalogue: Catalogue
     return { ok: true, value: { definition, when: { kind: 'becomes', node: node.value }, if: ifNode.value } };
   }
   const type = catalogue.get('signalType', when.type);
-  if (!type || type.retired) return { ok: false, faults: [{ path: ['when', 'type'], code: 'signal-type.unknown', expected: 'a type of signal that exists' }] };
+  if (!type || type.retired)
+    return { ok: false, faults: [{ path: ['when', 'type'], code: 'signal-type.unknown', expected: 'a type of signal that exists' }] };
   const where = prepareWhere([type.id], when.where, catalogue, ['when', 'where']);
   if (!where.ok) return where;
   return { ok: true, value: { definition, when: { kind: 'signal', type: type.id, where: where.value }, if: ifNode.value } };
@@ -147,7 +151,8 @@ function cardReads(card: PreparedCard): Dependencies {
   return { on, clock };
 }
 
-const produces = (derived: Derived): Dependency | undefined => (derived.kind === 'score' ? `score:${derived.id}` : derived.kind === 'audience' ? `audience:${derived.id}` : undefined);
+const produces = (derived: Derived): Dependency | undefined =>
+  derived.kind === 'score' ? `score:${derived.id}` : derived.kind === 'audience' ? `audience:${derived.id}` : undefined;
 
 /** What is read comes before what reads it; equals go by id, so that the order does not depend on when things were made. */
 function inOrder(found: readonly Derived[]): { readonly order: readonly Derived[]; readonly circles: readonly number[] } {

@@ -20,10 +20,12 @@ export interface Difference {
  */
 export function differences(compiled: Compiled, state: ContactState, now: Instant): readonly Difference[] {
   const found: Difference[] = [];
-  if (state.dueAt !== undefined && state.dueAt <= now) found.push({ kind: 'overdue', definition: undefined, kept: state.dueAt, fresh: now });
+  if (state.dueAt !== undefined && state.dueAt <= now)
+    found.push({ kind: 'overdue', definition: undefined, kept: state.dueAt, fresh: now });
   const moment = new Moment(now, compiled.catalogue.zone);
   const fresh = new ContactState({ id: state.id, isNew: false, lastNow: state.lastNow, dueAt: undefined });
-  for (const part of ['facts', 'tags', 'consent', 'signals'] as const) for (const [key, value] of state[part]) (fresh[part] as Map<unknown, unknown>).set(key, value);
+  for (const part of ['facts', 'tags', 'consent', 'signals'] as const)
+    for (const [key, value] of state[part]) (fresh[part] as Map<unknown, unknown>).set(key, value);
   for (const derived of compiled.derived) {
     if (derived.kind === 'score') {
       const score = scoreOf(derived.card, fresh, (line) => state.marks.has(`${derived.id}:${line}`), moment);
@@ -32,7 +34,8 @@ export function differences(compiled: Compiled, state: ContactState, now: Instan
       if (kept?.band !== score.band) found.push({ kind: 'band', definition: derived.id, kept: kept?.band, fresh: score.band });
       for (const line of derived.card.lines) {
         const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(`${derived.id}:${line.key}`);
-        if (unmarked && holds(line.node, fresh, moment)) found.push({ kind: 'mark', definition: derived.id, kept: undefined, fresh: line.key });
+        if (unmarked && holds(line.node, fresh, moment))
+          found.push({ kind: 'mark', definition: derived.id, kept: undefined, fresh: line.key });
       }
       fresh.scores.set(derived.id, { points: score.points, band: score.band, bandSince: now, exactUntil: score.changesAt });
       continue;

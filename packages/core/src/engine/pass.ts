@@ -71,7 +71,11 @@ class Pass {
     this.#arrival = arrival;
     this.#moment = new Moment(now, compiled.catalogue.zone);
     this.#cause =
-      arrival.kind === 'signal' ? { kind: 'signal', signalId: arrival.signal.id } : arrival.kind === 'due' ? { kind: 'clock' } : arrival.cause;
+      arrival.kind === 'signal'
+        ? { kind: 'signal', signalId: arrival.signal.id }
+        : arrival.kind === 'due'
+          ? { kind: 'clock' }
+          : arrival.cause;
   }
 
   run(): readonly Effect[] {
@@ -185,7 +189,15 @@ class Pass {
     if (before && before.at > at) return;
     this.#state.put('consent', channel, { state: wanted, at });
     if (before?.state === wanted) return;
-    const effect = this.#record({ kind: 'consent', verb: 'set', thing: undefined, channel, before: before?.state ?? 'unknown', after: wanted, ...by });
+    const effect = this.#record({
+      kind: 'consent',
+      verb: 'set',
+      thing: undefined,
+      channel,
+      before: before?.state ?? 'unknown',
+      after: wanted,
+      ...by,
+    });
     this.#touch(`consent:${channel}`, effect);
   }
 
@@ -282,7 +294,12 @@ class Pass {
   #fire(triggers: readonly Trigger[]): void {
     const ready = triggers
       .filter((trigger) => !this.#state.held.has(trigger.rule.definition.id) && holds(trigger.rule.if, this.#state, this.#moment))
-      .sort((a, b) => a.rule.definition.body.position - b.rule.definition.body.position || a.rule.definition.id - b.rule.definition.id || (a.signal?.time ?? 0) - (b.signal?.time ?? 0));
+      .sort(
+        (a, b) =>
+          a.rule.definition.body.position - b.rule.definition.body.position ||
+          a.rule.definition.id - b.rule.definition.id ||
+          (a.signal?.time ?? 0) - (b.signal?.time ?? 0),
+      );
     for (const trigger of ready) {
       const { definition } = trigger.rule;
       const fired = (this.#firedInPass.get(definition.id) ?? 0) + 1;
@@ -300,7 +317,13 @@ class Pass {
       this.#firedInPass.set(definition.id, fired);
       const before = this.#state.firings.get(definition.id);
       this.#state.put('firings', definition.id, { times: (before?.times ?? 0) + 1, lastAt: this.#moment.instant });
-      const firing = this.#record({ kind: 'firing', verb: 'fired', thing: definition.id, ...(trigger.signal ? { after: { signal: trigger.signal.id } } : {}), ...by });
+      const firing = this.#record({
+        kind: 'firing',
+        verb: 'fired',
+        thing: definition.id,
+        ...(trigger.signal ? { after: { signal: trigger.signal.id } } : {}),
+        ...by,
+      });
       for (const action of definition.body.then) this.#act(action, firing, rule, trigger.signal);
     }
   }
@@ -338,6 +361,12 @@ class Pass {
     const { definition } = trigger.rule;
     if (this.#state.held.has(definition.id)) return;
     this.#state.put('held', definition.id, this.#moment.instant);
-    this.#record({ kind: 'firing', verb: 'circling', thing: definition.id, parent: trigger.parent, rule: { id: definition.id, version: definition.version } });
+    this.#record({
+      kind: 'firing',
+      verb: 'circling',
+      thing: definition.id,
+      parent: trigger.parent,
+      rule: { id: definition.id, version: definition.version },
+    });
   }
 }

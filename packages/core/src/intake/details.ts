@@ -128,7 +128,11 @@ class Reader {
     const from = currency ?? this.#money.currency;
     const rate = from === this.#money.currency ? 1_000_000 : this.#money.ratesMillionths.get(from);
     if (rate === undefined) {
-      this.#fault(path, 'money.rate', `a currency with a rate: ${[this.#money.currency, ...this.#money.ratesMillionths.keys()].join(', ')}`);
+      this.#fault(
+        path,
+        'money.rate',
+        `a currency with a rate: ${[this.#money.currency, ...this.#money.ratesMillionths.keys()].join(', ')}`,
+      );
       return undefined;
     }
     const minor = this.#scaled(value, minorPlaces(from), path);

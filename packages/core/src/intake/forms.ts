@@ -5,7 +5,10 @@ import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { nameSchema } from '../settings/keys.ts';
 import { storable } from '../text/fold.ts';
 
-const questionKey = z.string().regex(/^[a-z0-9]+(-[a-z0-9]+)*$/).max(60);
+const questionKey = z
+  .string()
+  .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/)
+  .max(60);
 
 const questionOver = <Ref extends z.ZodType>(ref: Ref) =>
   z
@@ -20,7 +23,10 @@ const questionOver = <Ref extends z.ZodType>(ref: Ref) =>
       /** consent questions: for which channel */
       channel: consentChannelSchema.optional(),
     })
-    .refine((question) => !question.type.includes('choice') || (question.options?.length ?? 0) > 0, { path: ['options'], message: 'at least one choice' });
+    .refine((question) => !question.type.includes('choice') || (question.options?.length ?? 0) > 0, {
+      path: ['options'],
+      message: 'at least one choice',
+    });
 
 const formOver = <Ref extends z.ZodType>(ref: Ref) =>
   z
@@ -53,8 +59,12 @@ const EMAIL = /^[^\s@<>"',;]+@[^\s@<>"',;]+\.[^\s@<>"',;.]+$/;
 export const isEmail = (text: string): boolean => text.length <= 254 && EMAIL.test(text.trim());
 
 /** Checks what someone sent to a form. Answers to questions that the form does not ask are a fault, and nothing is guessed. */
-export function readAnswers(questions: readonly Pick<Question, 'key' | 'type' | 'required' | 'options'>[], given: unknown): Checked<Answers> {
-  if (typeof given !== 'object' || given === null || Array.isArray(given)) return bad({ path: [], code: 'answers.object', expected: 'answers by question' });
+export function readAnswers(
+  questions: readonly Pick<Question, 'key' | 'type' | 'required' | 'options'>[],
+  given: unknown,
+): Checked<Answers> {
+  if (typeof given !== 'object' || given === null || Array.isArray(given))
+    return bad({ path: [], code: 'answers.object', expected: 'answers by question' });
   const faults: Fault[] = [];
   const answers: Record<string, string | readonly string[] | boolean> = {};
   const known = new Set(questions.map((question) => question.key));
@@ -89,7 +99,8 @@ export function readAnswers(questions: readonly Pick<Question, 'key' | 'type' | 
         else answers[question.key] = value;
         break;
       case 'several choices':
-        if (!Array.isArray(value) || value.some((one) => !keys.has(one as string))) fault('answer.choice', `any of ${[...keys].join(', ')}`);
+        if (!Array.isArray(value) || value.some((one) => !keys.has(one as string)))
+          fault('answer.choice', `any of ${[...keys].join(', ')}`);
         else answers[question.key] = [...new Set(value as string[])];
         break;
     }

@@ -45,7 +45,11 @@ const type = (key: string, name: string, verb: string, direction: Direction, fie
 
 /** The types of signals that every workspace has, in the order in which a person picks from them. */
 export const builtInSignalTypes = [
-  type('form.answered', 'form answered', 'answered a form', 'from them', [text('form', true), { key: 'version', type: 'number' }, { key: 'answers', type: 'answers' }]),
+  type('form.answered', 'form answered', 'answered a form', 'from them', [
+    text('form', true),
+    { key: 'version', type: 'number' },
+    { key: 'answers', type: 'answers' },
+  ]),
   type('order.placed', 'order placed', 'ordered', 'from them', [text('order', true), items, ...money]),
   type('order.refunded', 'order refunded', 'was refunded', 'neither', [text('order', true), items, ...money]),
   type('message.sent', 'message sent', 'was sent a message', 'from us', message),

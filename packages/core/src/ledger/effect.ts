@@ -16,7 +16,8 @@ export type Cause =
  */
 export interface Effect {
   readonly kind: 'contact' | 'tag' | 'field' | 'consent' | 'band' | 'membership' | 'firing';
-  readonly verb: 'added' | 'reason added' | 'removed' | 'set' | 'cleared' | 'joined' | 'left' | 'crossed' | 'fired' | 'refused' | 'circling';
+  readonly verb:
+    'added' | 'reason added' | 'removed' | 'set' | 'cleared' | 'joined' | 'left' | 'crossed' | 'fired' | 'refused' | 'circling';
   /** the definition it is about; consent: none */
   readonly thing: number | undefined;
   readonly channel?: string;

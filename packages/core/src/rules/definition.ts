@@ -16,7 +16,11 @@ const ruleOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition:
         z.discriminatedUnion('do', [
           z.strictObject({ do: z.literal('add tag'), tag: ref }),
           z.strictObject({ do: z.literal('remove tag'), tag: ref }),
-          z.strictObject({ do: z.literal('set field'), field: ref, value: z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string())]) }),
+          z.strictObject({
+            do: z.literal('set field'),
+            field: ref,
+            value: z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string())]),
+          }),
           z.strictObject({ do: z.literal('clear field'), field: ref }),
         ]),
       )

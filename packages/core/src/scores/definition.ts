@@ -25,7 +25,14 @@ export type Keeps = z.infer<typeof keepsSchema>;
 
 const linesOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
   z.discriminatedUnion('kind', [
-    z.strictObject({ key: keySchema, name: nameSchema.optional(), kind: z.literal('fact'), condition, points, stands: z.enum(['while', 'once held']) }),
+    z.strictObject({
+      key: keySchema,
+      name: nameSchema.optional(),
+      kind: z.literal('fact'),
+      condition,
+      points,
+      stands: z.enum(['while', 'once held']),
+    }),
     z.strictObject({
       key: keySchema,
       name: nameSchema.optional(),
@@ -48,8 +55,14 @@ const cardOver = <Line extends z.ZodType>(line: Line) =>
       lines: z.array(line).max(100),
     })
     .refine((card) => card.min < card.max, { path: ['max'], message: 'a highest total above the lowest' })
-    .refine((card) => card.bands[0]?.from === card.min, { path: ['bands', 0, 'from'], message: 'a first band that begins at the lowest total, so that the bands leave no hole' })
-    .refine((card) => card.bands.every((band, i) => i === 0 || band.from > (card.bands[i - 1]?.from ?? 0)), { path: ['bands'], message: 'bands that rise' });
+    .refine((card) => card.bands[0]?.from === card.min, {
+      path: ['bands', 0, 'from'],
+      message: 'a first band that begins at the lowest total, so that the bands leave no hole',
+    })
+    .refine((card) => card.bands.every((band, i) => i === 0 || band.from > (card.bands[i - 1]?.from ?? 0)), {
+      path: ['bands'],
+      message: 'bands that rise',
+    });
 
 export const writtenScorecardSchema = cardOver(linesOver(writtenConditionSchema, z.string()));
 export const scorecardBodySchema = cardOver(linesOver(conditionSchema, z.int()));

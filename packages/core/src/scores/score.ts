@@ -17,7 +17,15 @@ const NEVER = Number.POSITIVE_INFINITY;
 
 export type PreparedLine =
   | { readonly kind: 'fact'; readonly key: string; readonly node: ConditionNode; readonly points: number; readonly onceHeld: boolean }
-  | { readonly kind: 'activity'; readonly key: string; readonly type: SignalTypeId; readonly where: readonly DetailNode[]; readonly points: number; readonly counts: Counts; readonly keeps: Keeps };
+  | {
+      readonly kind: 'activity';
+      readonly key: string;
+      readonly type: SignalTypeId;
+      readonly where: readonly DetailNode[];
+      readonly points: number;
+      readonly counts: Counts;
+      readonly keeps: Keeps;
+    };
 
 export interface PreparedCard {
   readonly id: ScorecardId;
@@ -51,7 +59,10 @@ export function prepareCard(id: ScorecardId, body: ScorecardBody, catalogue: Cat
       return [];
     }
     const where = prepareWhere([type.id], line.where, catalogue, [...path, 'where']);
-    if (where.ok) return [{ kind: 'activity', key: line.key, type: type.id, where: where.value, points: worth, counts: line.counts, keeps: line.keeps }];
+    if (where.ok)
+      return [
+        { kind: 'activity', key: line.key, type: type.id, where: where.value, points: worth, counts: line.counts, keeps: line.keeps },
+      ];
     faults.push(...where.faults);
     return [];
   });

@@ -54,7 +54,8 @@ export class Catalogue {
   /** The details that a condition may ask of these types; the first type that has one says what it is. */
   detailsOf(types: readonly SignalTypeId[]): readonly DetailField[] {
     const fields = new Map<string, DetailField>();
-    for (const id of types) for (const field of this.body('signalType', id)?.fields ?? []) if (!fields.has(field.key)) fields.set(field.key, field);
+    for (const id of types)
+      for (const field of this.body('signalType', id)?.fields ?? []) if (!fields.has(field.key)) fields.set(field.key, field);
     return [...fields.values()];
   }
 }

@@ -21,7 +21,17 @@ export interface Bodies {
   message: MessageBody;
 }
 export type DefinitionKind = keyof Bodies;
-export const definitionKinds: readonly DefinitionKind[] = ['field', 'family', 'tag', 'signalType', 'form', 'scorecard', 'audience', 'rule', 'message'];
+export const definitionKinds: readonly DefinitionKind[] = [
+  'field',
+  'family',
+  'tag',
+  'signalType',
+  'form',
+  'scorecard',
+  'audience',
+  'rule',
+  'message',
+];
 
 export interface Definition<Kind extends DefinitionKind = DefinitionKind> {
   readonly id: Id<Kind>;

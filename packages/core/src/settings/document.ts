@@ -51,7 +51,10 @@ export const definitionsDocumentSchema = z.strictObject({
   language: z.literal(1).optional(),
   name: nameSchema.optional(),
   timeZone: z.string().max(64).optional(),
-  currency: z.string().regex(/^[A-Z]{3}$/).optional(),
+  currency: z
+    .string()
+    .regex(/^[A-Z]{3}$/)
+    .optional(),
   rates: z.record(z.string().regex(/^[A-Z]{3}$/), z.string().max(20)).optional(),
   fields: section,
   families: section,
@@ -71,7 +74,12 @@ type Path = readonly (string | number)[];
  * The body of an item as it is stored. Everything it names must be in the catalogue already, if only as a placeholder
  * (things made in one go may name each other).
  */
-export function toStoredBody<Kind extends DefinitionKind>(kind: Kind, written: unknown, catalogue: Catalogue, path: Path): Checked<Bodies[Kind]> {
+export function toStoredBody<Kind extends DefinitionKind>(
+  kind: Kind,
+  written: unknown,
+  catalogue: Catalogue,
+  path: Path,
+): Checked<Bodies[Kind]> {
   const shape = writtenBodySchemas[kind].safeParse(written);
   if (!shape.success) return bad(...faultsOf(shape.error, path));
   const faults: Fault[] = [];
@@ -97,8 +105,14 @@ export function toDocumentItem(definition: AnyDefinition, catalogue: Catalogue):
 /** Everything that is defined, as one document. */
 export function toDocument(catalogue: Catalogue): DefinitionsDocument {
   const { workspace } = catalogue;
-  const document: Record<string, unknown> = { language: 1, name: workspace.name, timeZone: workspace.timeZone, currency: workspace.currency };
-  if (workspace.ratesMillionths.size > 0) document['rates'] = Object.fromEntries([...workspace.ratesMillionths].map(([currency, rate]) => [currency, String(rate / 1_000_000)]));
+  const document: Record<string, unknown> = {
+    language: 1,
+    name: workspace.name,
+    timeZone: workspace.timeZone,
+    currency: workspace.currency,
+  };
+  if (workspace.ratesMillionths.size > 0)
+    document['rates'] = Object.fromEntries([...workspace.ratesMillionths].map(([currency, rate]) => [currency, String(rate / 1_000_000)]));
   for (const [kind, name] of Object.entries(DOCUMENT_SECTIONS)) {
     const items = catalogue.all(kind as DefinitionKind).map((definition) => toDocumentItem(definition as AnyDefinition, catalogue));
     if (items.length > 0) document[name] = items;
@@ -111,7 +125,10 @@ class Swapping {
   readonly #reference: (kind: DefinitionKind, value: unknown, path: Path) => unknown;
   readonly #condition: (condition: unknown, path: Path) => unknown;
 
-  constructor(reference: (kind: DefinitionKind, value: unknown, path: Path) => unknown, condition: (condition: unknown, path: Path) => unknown) {
+  constructor(
+    reference: (kind: DefinitionKind, value: unknown, path: Path) => unknown,
+    condition: (condition: unknown, path: Path) => unknown,
+  ) {
     this.#reference = reference;
     this.#condition = condition;
   }
@@ -122,7 +139,10 @@ class Swapping {
       case 'tag':
         return this.#with(given, { family: 'family' }, []);
       case 'form':
-        return { ...given, questions: this.#each(given['questions'], ['questions'], (question, path) => this.#with(question, { field: 'field' }, path)) };
+        return {
+          ...given,
+          questions: this.#each(given['questions'], ['questions'], (question, path) => this.#with(question, { field: 'field' }, path)),
+        };
       case 'message': {
         const links = this.#each(given['links'], ['links'], (link, path) => this.#with(link, { tag: 'tag' }, path));
         return { ...this.#with(given, { audience: 'audience' }, []), links };
@@ -139,14 +159,19 @@ class Swapping {
   }
 
   #line(line: Record<string, unknown>, path: Path): unknown {
-    return line['kind'] === 'fact' ? { ...line, condition: this.#condition(line['condition'], [...path, 'condition']) } : this.#with(line, { type: 'signalType' }, path);
+    return line['kind'] === 'fact'
+      ? { ...line, condition: this.#condition(line['condition'], [...path, 'condition']) }
+      : this.#with(line, { type: 'signalType' }, path);
   }
 
   #rule(rule: Record<string, unknown>): unknown {
     const when = rule['when'] as Record<string, unknown>;
     return {
       ...rule,
-      when: when['kind'] === 'becomes' ? { ...when, condition: this.#condition(when['condition'], ['when', 'condition']) } : this.#with(when, { type: 'signalType' }, ['when']),
+      when:
+        when['kind'] === 'becomes'
+          ? { ...when, condition: this.#condition(when['condition'], ['when', 'condition']) }
+          : this.#with(when, { type: 'signalType' }, ['when']),
       ...(rule['if'] === undefined ? {} : { if: this.#condition(rule['if'], ['if']) }),
       then: this.#each(rule['then'], ['then'], (action, path) => this.#with(action, { tag: 'tag', field: 'field' }, path)),
     };

@@ -9,7 +9,12 @@ export const keySchema = z.string().min(1).max(80).regex(KEY, 'lower case letter
 /** A key made from a name, not one of `taken`. */
 export function keyFrom(name: string, taken: ReadonlySet<string> = new Set()): string {
   const plain = fold(name).normalize('NFKD').replace(/\p{M}/gu, '');
-  const base = plain.replace(/[^a-z0-9.]+/g, '-').replace(/^[-.]+|[-.]+$/g, '').replace(/[.-]{2,}/g, '-').slice(0, 60) || 'thing';
+  const base =
+    plain
+      .replace(/[^a-z0-9.]+/g, '-')
+      .replace(/^[-.]+|[-.]+$/g, '')
+      .replace(/[.-]{2,}/g, '-')
+      .slice(0, 60) || 'thing';
   if (!taken.has(base)) return base;
   let n = 2;
   while (taken.has(`${base}-${n}`)) n += 1;

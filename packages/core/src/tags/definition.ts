@@ -2,7 +2,11 @@ import { z } from 'zod';
 import { keySchema } from '../settings/keys.ts';
 
 /** A kind of tag: its short prefix, what it is for, and how one tag of it relates to the next. */
-export const familyBodySchema = z.strictObject({ prefix: keySchema.max(24), purpose: z.string().max(500).default(''), many: z.boolean().default(true) });
+export const familyBodySchema = z.strictObject({
+  prefix: keySchema.max(24),
+  purpose: z.string().max(500).default(''),
+  many: z.boolean().default(true),
+});
 export type FamilyBody = z.infer<typeof familyBodySchema>;
 
 export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) => z.strictObject({ family: ref, purpose: z.string().max(500).optional() });

@@ -10,7 +10,8 @@ export function stateOf(made: MadeContact, id = 1): ContactState {
   }
   for (const tag of made.tags) state.tags.set(tag, { since: NOW, reasons: [{ kind: 'hand', ref: 'test' }] });
   for (const [channel, consent] of Object.entries(made.consent)) state.consent.set(channel as 'email', { state: consent, at: NOW });
-  if (made.points !== undefined) state.scores.set(40, { points: made.points, band: bandOfPoints(made.points), bandSince: NOW, exactUntil: Number.POSITIVE_INFINITY });
+  if (made.points !== undefined)
+    state.scores.set(40, { points: made.points, band: bandOfPoints(made.points), bandSince: NOW, exactUntil: Number.POSITIVE_INFINITY });
   if (made.member) state.memberships.set(41, { since: NOW });
   for (const signal of made.signals) state.addSignal(signal);
   return state;

@@ -42,7 +42,11 @@ export function prepareWindow(window: Window | undefined, zone: string, path: re
   const from = window.from === undefined ? LONG_AGO : read(window.from);
   const to = window.to === undefined ? FAR_AHEAD : read(window.to);
   if (from === undefined || to === undefined) {
-    return bad({ path: [...path, from === undefined ? 'from' : 'to'], code: 'window.time', expected: 'a day or date-time like 2026-11-25 or 2026-11-25T14:00' });
+    return bad({
+      path: [...path, from === undefined ? 'from' : 'to'],
+      code: 'window.time',
+      expected: 'a day or date-time like 2026-11-25 or 2026-11-25T14:00',
+    });
   }
   if (from > to) return bad({ path, code: 'window.reversed', expected: 'a start that is not after the end' });
   return good({ kind: 'between', from, to: to - 1 });

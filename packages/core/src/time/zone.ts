@@ -88,12 +88,12 @@ export function addToDay(day: Day, n: number, unit: CalendarUnit): Day {
   const date = calendarDate(day);
   const months = date.year * 12 + (date.month - 1) + (unit === 'years' ? 12 * n : n);
   const year = Math.floor(months / 12);
-  const month = (months % 12 + 12) % 12 + 1;
+  const month = (((months % 12) + 12) % 12) + 1;
   return dayOf({ year, month, day: Math.min(date.day, daysInMonth(year, month)) });
 }
 
 /** Monday of the week that a day lies in. 1970-01-01 was a Thursday. */
-export const weekOf = (day: Day): Day => day - (((day + 3) % 7) + 7) % 7;
+export const weekOf = (day: Day): Day => day - ((((day + 3) % 7) + 7) % 7);
 export const monthOf = (day: Day): number => {
   const date = calendarDate(day);
   return date.year * 12 + date.month - 1;

@@ -8,11 +8,14 @@ export type ChoicesOperator = 'includes any of' | 'includes all of' | 'includes 
 
 function option(value: unknown, { options = [], path }: ValueContext): Checked<string> {
   const key = optionOf({ of: 'contact', type: 'one choice', options: [...options] }, value);
-  return key === undefined ? bad({ path, code: 'value.choice', expected: `one of ${options.map((each) => each.key).join(', ')}` }) : good(key);
+  return key === undefined
+    ? bad({ path, code: 'value.choice', expected: `one of ${options.map((each) => each.key).join(', ')}` })
+    : good(key);
 }
 
 function severalOptions(value: unknown, context: ValueContext): Checked<readonly string[]> {
-  if (!Array.isArray(value) || value.length === 0) return bad({ path: context.path, code: 'value.list', expected: 'a list of at least one choice' });
+  if (!Array.isArray(value) || value.length === 0)
+    return bad({ path: context.path, code: 'value.list', expected: 'a list of at least one choice' });
   const read = value.map((one, index) => option(one, { ...context, path: [...context.path, index] }));
   const faults = read.flatMap((result) => (result.ok ? [] : result.faults));
   return faults.length > 0 ? bad(...faults) : good([...new Set(read.map((result) => (result as { value: string }).value))]);

@@ -5,7 +5,8 @@ import { calendarDuration, firstDayReaching, type CalendarDuration } from './dur
 import { range } from './number.ts';
 import { operator, type OperatorEntry, type ValueContext } from './operator.ts';
 
-export type DateOperator = 'on' | 'before' | 'after' | 'between' | 'within the last' | 'within the next' | 'more than ago' | 'more than ahead';
+export type DateOperator =
+  'on' | 'before' | 'after' | 'between' | 'within the last' | 'within the next' | 'more than ago' | 'more than ahead';
 
 function prepareDay(value: unknown, context: ValueContext): Checked<Day> {
   const day = typeof value === 'string' ? readDay(value) : undefined;
@@ -46,14 +47,16 @@ export const dayOperators: Record<DateOperator, OperatorEntry> = {
     takes: 'duration',
     prepare: calendarDuration,
     holds: (fact, { n, unit }, { today }) => (fact as Day) >= addToDay(today, -n, unit) && (fact as Day) <= today,
-    sql: (column, { n, unit }, { today }, bind) => `${column.number} between ${bind(addToDay(today, -n, unit), 'bigint')} and ${bind(today, 'bigint')}`,
+    sql: (column, { n, unit }, { today }, bind) =>
+      `${column.number} between ${bind(addToDay(today, -n, unit), 'bigint')} and ${bind(today, 'bigint')}`,
     next: (fact, { n, unit }, moment) => nextStart(moment, fact as Day, firstDayBeyond(fact as Day, n, unit)),
   }),
   'within the next': operator<CalendarDuration>({
     takes: 'duration',
     prepare: calendarDuration,
     holds: (fact, { n, unit }, { today }) => (fact as Day) >= today && (fact as Day) <= addToDay(today, n, unit),
-    sql: (column, { n, unit }, { today }, bind) => `${column.number} between ${bind(today, 'bigint')} and ${bind(addToDay(today, n, unit), 'bigint')}`,
+    sql: (column, { n, unit }, { today }, bind) =>
+      `${column.number} between ${bind(today, 'bigint')} and ${bind(addToDay(today, n, unit), 'bigint')}`,
     next: (fact, { n, unit }, moment) => nextStart(moment, firstDayReaching(fact as Day, n, unit), (fact as Day) + 1),
   }),
   'more than ago': operator<CalendarDuration>({

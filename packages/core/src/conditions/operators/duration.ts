@@ -16,7 +16,11 @@ const EXACT: readonly string[] = ['minutes', 'hours'];
 function duration(value: unknown, context: ValueContext, units: readonly string[]): Checked<Duration> {
   const given = value as { n?: unknown; unit?: unknown } | null;
   if (typeof given !== 'object' || given === null || !Number.isInteger(given.n) || !units.includes(String(given.unit))) {
-    return bad({ path: context.path, code: 'value.duration', expected: `a number of ${units.join(', ')}, as { "n": 30, "unit": "${units[0]}" }` });
+    return bad({
+      path: context.path,
+      code: 'value.duration',
+      expected: `a number of ${units.join(', ')}, as { "n": 30, "unit": "${units[0]}" }`,
+    });
   }
   return good({ n: given.n as number, unit: given.unit as Unit });
 }

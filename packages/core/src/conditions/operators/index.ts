@@ -22,7 +22,13 @@ export const operatorsOf: Record<Storage, Readonly<Record<string, OperatorEntry>
 export type ValueTest =
   | { readonly ask: 'empty'; readonly storage: Storage }
   | { readonly ask: 'filled'; readonly storage: Storage }
-  | { readonly ask: 'operator'; readonly storage: Storage; readonly positive: Operator<never>; readonly operand: never; readonly negated: boolean };
+  | {
+      readonly ask: 'operator';
+      readonly storage: Storage;
+      readonly positive: Operator<never>;
+      readonly operand: never;
+      readonly negated: boolean;
+    };
 
 /** The names that a person can choose from for a kind of value, in order. */
 export const operatorNames = (storage: Storage): readonly string[] => [...Object.keys(operatorsOf[storage]), 'is empty', 'is filled'];
@@ -39,7 +45,11 @@ export function prepareTest(storage: Storage, op: string, value: unknown, contex
   const table = operatorsOf[storage];
   const entry = Object.hasOwn(table, op) ? table[op] : undefined;
   if (!entry) {
-    return bad({ path: [...context.path.slice(0, -1), 'op'], code: 'operator.unknown', expected: `one of ${operatorNames(storage).join(' · ')}` });
+    return bad({
+      path: [...context.path.slice(0, -1), 'op'],
+      code: 'operator.unknown',
+      expected: `one of ${operatorNames(storage).join(' · ')}`,
+    });
   }
   const negated = isOpposite(entry);
   const positive = (negated ? table[entry.oppositeOf] : entry) as Operator<never>;

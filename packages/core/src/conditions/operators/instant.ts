@@ -71,14 +71,16 @@ export const instantOperators: Record<DateOperator, OperatorEntry> = {
     takes: 'duration',
     prepare: anyDuration,
     holds: (fact, { n, unit }, moment) => (fact as Instant) >= moment.lastStart(n, unit) && (fact as Instant) <= moment.instant,
-    sql: (column, { n, unit }, moment, bind) => `${column.number} between ${bind(moment.lastStart(n, unit), 'bigint')} and ${bind(moment.instant, 'bigint')}`,
+    sql: (column, { n, unit }, moment, bind) =>
+      `${column.number} between ${bind(moment.lastStart(n, unit), 'bigint')} and ${bind(moment.instant, 'bigint')}`,
     next: (fact, { n, unit }, moment) => earliestAfter(moment, fact as Instant, moment.leavesLast(fact as Instant, n, unit)),
   }),
   'within the next': operator<Duration>({
     takes: 'duration',
     prepare: anyDuration,
     holds: (fact, duration, moment) => (fact as Instant) >= moment.instant && (fact as Instant) <= lastAhead(duration, moment),
-    sql: (column, duration, moment, bind) => `${column.number} between ${bind(moment.instant, 'bigint')} and ${bind(lastAhead(duration, moment), 'bigint')}`,
+    sql: (column, duration, moment, bind) =>
+      `${column.number} between ${bind(moment.instant, 'bigint')} and ${bind(lastAhead(duration, moment), 'bigint')}`,
     next: (fact, duration, moment) => earliestAfter(moment, comesWithin(fact as Instant, duration, moment), (fact as Instant) + 1),
   }),
   'more than ago': operator<Duration>({

@@ -38,7 +38,8 @@ export function range(
   context: ValueContext,
   end: (value: unknown, context: ValueContext) => Checked<number>,
 ): Checked<readonly [number, number]> {
-  if (!Array.isArray(value) || value.length !== 2) return bad({ path: context.path, code: 'value.range', expected: 'two values, the lower one first' });
+  if (!Array.isArray(value) || value.length !== 2)
+    return bad({ path: context.path, code: 'value.range', expected: 'two values, the lower one first' });
   const low = end(value[0], { ...context, path: [...context.path, 0] });
   const high = end(value[1], { ...context, path: [...context.path, 1] });
   if (!low.ok) return low;

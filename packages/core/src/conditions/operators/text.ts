@@ -31,7 +31,8 @@ function free(value: unknown, context: ValueContext): Checked<string> {
 
 function several(each: (value: unknown, context: ValueContext) => Checked<string>) {
   return (value: unknown, context: ValueContext): Checked<readonly string[]> => {
-    if (!Array.isArray(value) || value.length === 0) return bad({ path: context.path, code: 'value.list', expected: 'a list of at least one text' });
+    if (!Array.isArray(value) || value.length === 0)
+      return bad({ path: context.path, code: 'value.list', expected: 'a list of at least one text' });
     const read = value.map((element, index) => each(element, { ...context, path: [...context.path, index] }));
     const faults = read.flatMap((result) => (result.ok ? [] : result.faults));
     if (faults.length > 0) return bad(...faults);
@@ -85,7 +86,8 @@ export const textOperators: Record<TextOperator, OperatorEntry> = {
     takes: 'values',
     prepare: several(word),
     holds: (fact, several) => several.some((words) => wordsOf(fact as string).includes(words)),
-    sql: (column, several, _moment, bind) => `(${several.map((words) => `position(${bind(words, 'text')} in ${column.words}) > 0`).join(' or ')})`,
+    sql: (column, several, _moment, bind) =>
+      `(${several.map((words) => `position(${bind(words, 'text')} in ${column.words}) > 0`).join(' or ')})`,
   }),
   'starts with': operator<string>({
     takes: 'value',

@@ -31,7 +31,14 @@ export function read(text: string, catalogue: Catalogue): ReadLine {
   if (leaf === undefined || !cursor.done) {
     const at = leaf === undefined ? cursor.furthest : cursor.at;
     const expected = completions.offers.slice(0, 5).map((offer) => offer.text);
-    return { leaf: bad({ path: [at], code: 'line.unread', expected: expected.length > 0 ? expected.join(' · ') : `nothing more after "${text.slice(0, at).trim()}"` }), completions };
+    return {
+      leaf: bad({
+        path: [at],
+        code: 'line.unread',
+        expected: expected.length > 0 ? expected.join(' · ') : `nothing more after "${text.slice(0, at).trim()}"`,
+      }),
+      completions,
+    };
   }
   const checked = turned ? opposite(leaf) : leaf;
   const node = prepare(checked, catalogue);
@@ -80,13 +87,22 @@ class LineReader {
   }
 
   leaf(): Leaf | undefined {
-    return this.#cursor.longest<Leaf>([() => this.#tag(), () => this.#consent(), () => this.#audience(), () => this.#scorecard(), () => this.#field(), () => this.#signal()]);
+    return this.#cursor.longest<Leaf>([
+      () => this.#tag(),
+      () => this.#consent(),
+      () => this.#audience(),
+      () => this.#scorecard(),
+      () => this.#field(),
+      () => this.#signal(),
+    ]);
   }
 
   #tag(): Leaf | undefined {
     const op = this.#word('tags', ['has tag', 'lacks tag']);
     if (!op) return undefined;
-    const tag = this.#cursor.longest(this.#catalogue.all('tag').map((each) => () => (this.#cursor.take(each.key, each.name) ? each.id : undefined)));
+    const tag = this.#cursor.longest(
+      this.#catalogue.all('tag').map((each) => () => (this.#cursor.take(each.key, each.name) ? each.id : undefined)),
+    );
     return tag === undefined ? undefined : { kind: 'tag', tag, op: op === 'has tag' ? 'has' : 'lacks' };
   }
 
@@ -101,7 +117,9 @@ class LineReader {
   #audience(): Leaf | undefined {
     const op = this.#word('audiences', ['is in', 'is not in']);
     const audience = op && this.#named('audience', 'audience');
-    return audience === undefined || audience === '' ? undefined : { kind: 'audience', audience: audience as number, op: op === 'is in' ? 'in' : 'out' };
+    return audience === undefined || audience === ''
+      ? undefined
+      : { kind: 'audience', audience: audience as number, op: op === 'is in' ? 'in' : 'out' };
   }
 
   #scorecard(): Leaf | undefined {
@@ -110,7 +128,11 @@ class LineReader {
     if (scorecard === undefined) return undefined;
     const bands = this.#catalogue.body('scorecard', scorecard)?.bands ?? [];
     const band = (): string | undefined =>
-      cursor.longest(bands.flatMap((each) => [JSON.stringify(each.name), each.name, each.key].map((word) => () => (cursor.take(word, 'band') ? each.key : undefined))));
+      cursor.longest(
+        bands.flatMap((each) =>
+          [JSON.stringify(each.name), each.name, each.key].map((word) => () => (cursor.take(word, 'band') ? each.key : undefined)),
+        ),
+      );
     return cursor.longest<Leaf>([
       ...(['is one of', 'is not one of'] as const).map((op) => () => {
         const value = cursor.take(op, 'how') ? readList(cursor, band) : undefined;
@@ -188,7 +210,11 @@ class LineReader {
     const cursor = this.#cursor;
     const known = fields.filter((field) => field.type !== 'answers' && (field.type === 'list') === lists).map((field) => field.key);
     const questions = fields.some((field) => field.type === 'answers')
-      ? this.#catalogue.all('form').flatMap((form) => form.body.questions.filter((each) => (each.type === 'several choices') === lists).map((each) => `answers.${each.key}`))
+      ? this.#catalogue
+          .all('form')
+          .flatMap((form) =>
+            form.body.questions.filter((each) => (each.type === 'several choices') === lists).map((each) => `answers.${each.key}`),
+          )
       : [];
     const named = cursor.longest([...known, ...new Set(questions)].map((path) => () => (cursor.take(path, 'detail') ? path : undefined)));
     if (named !== undefined) return named;
@@ -216,14 +242,18 @@ class LineReader {
           if (cursor.take('once', 'how often')) return { op, value: 1 as number | [number, number] };
           if (cursor.take('twice', 'how often')) return { op, value: 2 as number | [number, number] };
           const n = readNumber(cursor);
-          return n !== undefined && (cursor.take('times', 'times') || cursor.take('time', 'time')) ? { op, value: n as number | [number, number] } : undefined;
+          return n !== undefined && (cursor.take('times', 'times') || cursor.take('time', 'time'))
+            ? { op, value: n as number | [number, number] }
+            : undefined;
         })
         .concat([
           () => {
             if (!cursor.take('between', 'how often')) return undefined;
             const low = readNumber(cursor);
             const high = low !== undefined && cursor.take('and', 'to') ? readNumber(cursor) : undefined;
-            return low !== undefined && high !== undefined && cursor.take('times', 'times') ? ({ op: 'between', value: [low, high] } as never) : undefined;
+            return low !== undefined && high !== undefined && cursor.take('times', 'times')
+              ? ({ op: 'between', value: [low, high] } as never)
+              : undefined;
           },
         ]),
     );
@@ -259,10 +289,15 @@ class LineReader {
   #named(kind: DefinitionKind, hint: string): number | undefined {
     const cursor = this.#cursor;
     return cursor.longest(
-      this.#catalogue.all(kind).flatMap((definition) => [
-        () => (cursor.take(subjectName(this.#catalogue, kind, definition.id), hint) ? (definition.id as number) : undefined),
-        () => (cursor.rest.trimStart().startsWith('#') && cursor.take(`#${definition.key}`, spokenName(definition)) ? (definition.id as number) : undefined),
-      ]),
+      this.#catalogue
+        .all(kind)
+        .flatMap((definition) => [
+          () => (cursor.take(subjectName(this.#catalogue, kind, definition.id), hint) ? (definition.id as number) : undefined),
+          () =>
+            cursor.rest.trimStart().startsWith('#') && cursor.take(`#${definition.key}`, spokenName(definition))
+              ? (definition.id as number)
+              : undefined,
+        ]),
     );
   }
 }

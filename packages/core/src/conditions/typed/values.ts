@@ -36,12 +36,19 @@ const readDate = (cursor: Cursor): string | undefined => {
 export function readDuration(cursor: Cursor, units: readonly Unit[] = UNITS): { n: number; unit: Unit } | undefined {
   const n = readNumber(cursor);
   if (n === undefined) return undefined;
-  const unit = cursor.longest(units.flatMap((each) => [each, each.slice(0, -1)].map((word) => () => (cursor.take(word, 'unit') ? each : undefined))));
+  const unit = cursor.longest(
+    units.flatMap((each) => [each, each.slice(0, -1)].map((word) => () => (cursor.take(word, 'unit') ? each : undefined))),
+  );
   return unit && { n, unit };
 }
 
 /** How one value of a kind is read. `loose` text may run on to the end of the line. */
-export function valueReader(cursor: Cursor, storage: Storage, options: readonly Option[] = [], loose = false): () => string | number | undefined {
+export function valueReader(
+  cursor: Cursor,
+  storage: Storage,
+  options: readonly Option[] = [],
+  loose = false,
+): () => string | number | undefined {
   switch (storage) {
     case 'number':
       return () => readNumber(cursor);
@@ -58,7 +65,11 @@ export function valueReader(cursor: Cursor, storage: Storage, options: readonly 
 
 function readOption(cursor: Cursor, options: readonly Option[]): string | undefined {
   return cursor.longest(
-    options.flatMap((option) => [...new Set([quoted(option.name), option.name, option.key])].map((word) => () => (cursor.take(word, 'choice') ? option.key : undefined))),
+    options.flatMap((option) =>
+      [...new Set([quoted(option.name), option.name, option.key])].map(
+        (word) => () => (cursor.take(word, 'choice') ? option.key : undefined),
+      ),
+    ),
   );
 }
 
