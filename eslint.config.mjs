@@ -12,6 +12,7 @@ export default tseslint.config(
   { ignores: ['**/dist/**', '**/node_modules/**', '.sieve/**', '**/test-results/**', '**/*.cjs'] },
   ...tseslint.configs.recommended,
   {
+    files: ['**/*.{ts,tsx}'],
     rules: {
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
       '@typescript-eslint/consistent-type-imports': 'off',
@@ -32,6 +33,10 @@ export default tseslint.config(
       ],
     },
   },
-  { files: ['apps/web/**/*.{ts,tsx}'], plugins: { 'react-hooks': reactHooks }, rules: { ...reactHooks.configs.recommended.rules } },
+  {
+    files: ['apps/web/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': reactHooks },
+    rules: { ...reactHooks.configs.recommended.rules, 'react-hooks/incompatible-library': 'off' },
+  },
   { files: ['tools/**/*.ts'], rules: { 'no-console': 'off' } },
 );

@@ -14,7 +14,7 @@ import { EngineService } from './engine/engine.service';
 import { Follower } from './engine/follower';
 import { ServerClock } from './engine/server-clock';
 import { HealthController } from './http/health.controller';
-import { type AppOptions } from './http/app';
+import { type AppOptions } from './http/app-options';
 import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { ImportsController, PublicFormsController, SignalsController } from './intake/intake.controller';

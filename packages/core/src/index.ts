@@ -41,5 +41,6 @@ export * from './ledger/effect.ts';
 export * from './engine/lanes.ts';
 export * from './engine/compiled.ts';
 export * from './engine/state.ts';
+export * from './engine/change.ts';
 export * from './engine/pass.ts';
 export * from './engine/fresh.ts';

@@ -106,18 +106,14 @@ export class Worker {
       return Promise.resolve();
     }
     return new Promise((resolve) => {
-      const timer = setTimeout(done, ms);
-      const finish = (): void => {
+      const done = (): void => {
         clearTimeout(timer);
-        done();
-      };
-      this.#wake = finish;
-      const self = this;
-      function done(): void {
-        self.#wake = undefined;
-        self.#woken = false;
+        this.#wake = undefined;
+        this.#woken = false;
         resolve();
-      }
+      };
+      const timer = setTimeout(done, ms);
+      this.#wake = done;
     });
   }
 }

@@ -7,24 +7,13 @@ import { type NestExpressApplication } from '@nestjs/platform-express';
 import cookieParser from 'cookie-parser';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
-import pino, { type Logger } from 'pino';
+import pino from 'pino';
 import { AppModule } from '../app.module';
-import { type Database } from '../database/database';
-import { type ServerClock } from '../engine/server-clock';
+import { type AppOptions } from './app-options';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
 const NOT_THE_APP = /^\/(api|l|u)\//;
-
-export interface AppOptions {
-  readonly database: Database;
-  readonly databaseUrl: string;
-  readonly clock: ServerClock;
-  readonly workers: number;
-  /** the built interface; left out where only the API is wanted */
-  readonly webDirectory?: string;
-  readonly log?: Logger;
-}
 
 /** The whole server, not yet listening. */
 export async function createApp(options: AppOptions): Promise<INestApplication> {

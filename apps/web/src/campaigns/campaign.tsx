@@ -140,6 +140,7 @@ function Campaign({
           <label>
             <span className="mb-1 block font-medium">To</span>
             <select
+              aria-label="To"
               className="field w-full max-w-96"
               value={message.audience ?? ''}
               onChange={(event) => setMessage(withAudience(message, event.target.value))}
@@ -163,6 +164,7 @@ function Campaign({
           <label>
             <span className="mb-1 block font-medium">Text</span>
             <textarea
+              aria-label="Text"
               ref={text}
               className="field h-64 w-full py-2 leading-relaxed"
               value={message.text}

@@ -64,10 +64,16 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
       event.preventDefault();
       setOpen(null);
       change(result.root, result.path);
-    } else if (event.key === 'ArrowDown') (event.preventDefault(), focus(index + 1));
-    else if (event.key === 'ArrowUp') (event.preventDefault(), focus(index - 1));
-    else if (event.key === 'Delete') (setOpen(null), change(replaced(value, path, undefined), rows[Math.max(0, index - 1)]?.path ?? null));
-    else if (event.key === 'Enter') setOpen(path);
+    } else if (event.key === 'ArrowDown') {
+      event.preventDefault();
+      focus(index + 1);
+    } else if (event.key === 'ArrowUp') {
+      event.preventDefault();
+      focus(index - 1);
+    } else if (event.key === 'Delete') {
+      setOpen(null);
+      change(replaced(value, path, undefined), rows[Math.max(0, index - 1)]?.path ?? null);
+    } else if (event.key === 'Enter') setOpen(path);
     else if (event.key === '!') turn(path);
   };
   const turn = (path: Path): void => {
@@ -288,13 +294,12 @@ const since = (at: number, zone: string): string =>
 
 /** The instant at which a window that moves begins now, so that nobody has to count days. */
 function Since({ leaf, catalogue }: { leaf: Leaf; catalogue: Catalogue }) {
+  const [now] = useState(Date.now);
   if (leaf.kind !== 'signal' || leaf.within === undefined || leaf.within === 'ever' || !('last' in leaf.within)) return null;
   const window = prepareWindow(leaf.within, catalogue.zone, []);
   if (!window.ok) return null;
   return (
-    <span className="quiet text-[12.5px]">
-      since {since(boundsAt(window.value, new Moment(Date.now(), catalogue.zone)).from, catalogue.zone)}
-    </span>
+    <span className="quiet text-[12.5px]">since {since(boundsAt(window.value, new Moment(now, catalogue.zone)).from, catalogue.zone)}</span>
   );
 }
 

@@ -38,9 +38,13 @@ export function TypedLine({ catalogue, initial = '', label, placeholder, onLine,
       );
   };
   const pressed = (event: KeyboardEvent): void => {
-    if (event.key === 'ArrowDown' && offers.length > 0) (event.preventDefault(), setMarked((marked + 1) % offers.length));
-    else if (event.key === 'ArrowUp' && offers.length > 0 && marked >= 0) (event.preventDefault(), setMarked(marked - 1));
-    else if (event.key === 'Enter') {
+    if (event.key === 'ArrowDown' && offers.length > 0) {
+      event.preventDefault();
+      setMarked((marked + 1) % offers.length);
+    } else if (event.key === 'ArrowUp' && offers.length > 0 && marked >= 0) {
+      event.preventDefault();
+      setMarked(marked - 1);
+    } else if (event.key === 'Enter') {
       event.preventDefault();
       if (marked >= 0) take(marked);
       else if (leaf.ok) {

@@ -44,8 +44,10 @@ export function Frame() {
         return;
       }
       if (event.key === 'g') going = Date.now();
-      else if (event.key === '/') (event.preventDefault(), setOverlay('search'));
-      else if (event.key === '?') setOverlay('keys');
+      else if (event.key === '/') {
+        event.preventDefault();
+        setOverlay('search');
+      } else if (event.key === '?') setOverlay('keys');
       else if (event.key === 'Escape') dispatch(traceClosed());
       else if (event.key === 'n') document.querySelector<HTMLElement>('[data-new]')?.click();
       else if (event.key === 'r') document.querySelector<HTMLElement>('[data-rehearse]')?.click();

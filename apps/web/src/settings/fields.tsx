@@ -22,7 +22,10 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
       { fields: [{ key: keyFrom(name, taken), name: name.trim(), of: 'contact', type, ...(choice ? { options: made } : {}) }] } as never,
       `The field ${name} is there.`,
     );
-    if (done) (setName(''), setOptions(''));
+    if (done) {
+      setName('');
+      setOptions('');
+    }
   };
   return (
     <section>

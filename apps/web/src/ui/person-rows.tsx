@@ -42,8 +42,14 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
       tabIndex={0}
       className="min-h-72 flex-1 overflow-auto"
       onKeyDown={(event) => {
-        if (event.key === 'j' || event.key === 'ArrowDown') (event.preventDefault(), move(1));
-        if (event.key === 'k' || event.key === 'ArrowUp') (event.preventDefault(), move(-1));
+        if (event.key === 'j' || event.key === 'ArrowDown') {
+          event.preventDefault();
+          move(1);
+        }
+        if (event.key === 'k' || event.key === 'ArrowUp') {
+          event.preventDefault();
+          move(-1);
+        }
       }}
     >
       <table className="w-full table-fixed border-collapse">

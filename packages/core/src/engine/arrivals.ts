@@ -2,7 +2,7 @@ import { type ConsentChannel } from '../conditions/schema.ts';
 import { readFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type Change } from './pass.ts';
+import { type Change } from './change.ts';
 
 const CHANNELS: readonly string[] = ['email', 'text', 'chat'];
 const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);

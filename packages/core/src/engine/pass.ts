@@ -11,14 +11,9 @@ import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
 import { signalChanges } from './arrivals.ts';
+import { type Change } from './change.ts';
 import { type Compiled, type CompiledRule, type Derived } from './compiled.ts';
 import { type ContactState } from './state.ts';
-
-/** One change of a fact, a tag or a consent, wherever it comes from. */
-export type Change =
-  | { readonly kind: 'field'; readonly field: FieldId; readonly value: WrittenFact | undefined }
-  | { readonly kind: 'tag'; readonly tag: TagId; readonly add: boolean; readonly reason: TagReason }
-  | { readonly kind: 'consent'; readonly channel: ConsentChannel; readonly state: ConsentState; readonly at: Instant };
 
 /** What a pass works on. */
 export type Arrival =

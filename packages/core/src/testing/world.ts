@@ -142,16 +142,14 @@ const test = (storage: Storage): fc.Arbitrary<{ op: string; value?: Value }> =>
     .constantFrom(...operatorNames(storage))
     .chain((op) => valueFor(storage, op).map((value) => (value === undefined ? { op } : { op, value })));
 
-const fieldLeaf = fc
-  .constantFrom(...FIELDS)
-  .chain((field) =>
-    test(storageOf[(field.body as FieldBody).type]).map((asked) => ({
-      kind: 'field' as const,
-      of: 'contact' as const,
-      field: field.id,
-      ...asked,
-    })),
-  );
+const fieldLeaf = fc.constantFrom(...FIELDS).chain((field) =>
+  test(storageOf[(field.body as FieldBody).type]).map((asked) => ({
+    kind: 'field' as const,
+    of: 'contact' as const,
+    field: field.id,
+    ...asked,
+  })),
+);
 
 const numberOps = fc.constantFrom('=', '!=', '>', '>=', '<', '<=') as fc.Arbitrary<'='>;
 const counts = fc.option(

@@ -1,0 +1,148 @@
+import { expect, test } from '@playwright/test';
+import { base, call, expectAccessible, idle, signIn } from '../support/world';
+
+const LONG = 'Wilhelmina-Konstantinopolitana Featherstonehaugh-Cholmondeley of the Upper Far Fields beyond Saltwick';
+
+/** A little of everything, awkward names among it. */
+async function furnish(): Promise<void> {
+  await call('PUT', '/api/v1/definitions', {
+    families: [{ key: 'look', name: 'Look', prefix: 'look', purpose: 'what they like', many: true }],
+    tags: [{ key: 'look.glossy', name: 'likes glossy', family: 'look' }],
+    forms: [
+      {
+        key: 'looks',
+        name: `Looks: ${LONG}`,
+        published: true,
+        questions: [
+          { key: 'email', label: 'Email', type: 'email', required: true },
+          { key: 'look', label: 'Which?', type: 'one choice', options: [{ key: 'a', name: 'A' }] },
+        ],
+      },
+    ],
+    scorecards: [
+      {
+        key: 'liking',
+        name: 'Liking',
+        bands: [
+          { key: 'low', name: 'low', from: 0 },
+          { key: 'high', name: 'high', from: 10 },
+        ],
+        lines: [{ key: 'visits', kind: 'activity', type: 'page.visited', points: 4, counts: 'every time', keeps: 'forever' }],
+      },
+    ],
+    audiences: [
+      {
+        key: 'lookers',
+        name: `Lookers ${LONG}`,
+        kind: 'live',
+        condition: {
+          match: 'any',
+          of: [
+            { kind: 'tag', tag: 'look.glossy', op: 'has' },
+            { kind: 'signal', type: 'page.visited', within: { last: 30, unit: 'days' } },
+          ],
+        },
+      },
+    ],
+    messages: [
+      {
+        key: 'looks',
+        name: 'Looks',
+        subject: 'Hello',
+        text: 'Hello [given-name or "there"]',
+        links: [{ key: 'a', label: 'A', tag: 'look.glossy' }],
+        audience: 'lookers',
+      },
+    ],
+    rules: [
+      {
+        key: 'visits',
+        name: 'Visitors',
+        when: { kind: 'signal', type: 'page.visited' },
+        then: [{ do: 'add tag', tag: 'look.glossy' }],
+        on: true,
+      },
+    ],
+  });
+  await call('PUT', '/api/v1/contacts', {
+    contacts: [
+      {
+        email: 'long@names.example',
+        fields: { 'given-name': LONG.slice(0, 60), 'family-name': '<script>alert(1)</script>' },
+        consent: { email: 'given' },
+      },
+    ],
+  });
+  await call(
+    'POST',
+    '/api/v1/signals',
+    {
+      specversion: '1.0',
+      source: 'axe',
+      id: 'v1',
+      type: 'page.visited',
+      subject: 'long@names.example',
+      data: { path: '/glazes', title: LONG },
+    },
+    'application/cloudevents+json',
+  );
+  await idle();
+}
+
+for (const theme of ['flour', 'kiln'] as const) {
+  test(`every screen is free of serious faults of accessibility in ${theme}`, async ({ browser }) => {
+    await furnish();
+    const context = await browser.newContext({ colorScheme: theme === 'kiln' ? 'dark' : 'light', viewport: { width: 1280, height: 800 } });
+    const page = await context.newPage();
+    await page.goto(`${base()}/sign-in`);
+    await expectAccessible(page, 'sign in');
+    await signIn(page);
+    await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
+    const { id } = await call<{ id: string }>('GET', '/api/v1/contacts/long@names.example');
+    const screens = [
+      '/',
+      '/people',
+      `/people/${id}`,
+      '/intake',
+      '/intake/import',
+      '/intake/forms/looks',
+      '/tags',
+      '/rules',
+      '/rules/visits',
+      '/scores',
+      '/scores/liking',
+      '/audiences',
+      '/audiences/lookers',
+      '/audiences/new',
+      '/campaigns',
+      '/campaigns/looks',
+      '/campaigns/post-room',
+      '/ledger',
+      '/settings',
+      '/nowhere',
+    ];
+    for (const screen of screens) {
+      await page.goto(`${base()}${screen}`);
+      await page.waitForLoadState('networkidle').catch(() => undefined);
+      await expect(page.locator('main')).not.toContainText('Loading');
+      await expectAccessible(page, screen);
+    }
+    await page.goto(`${base()}/people/${id}`);
+    await page.getByRole('button', { name: 'Why look.glossy?' }).click();
+    await expect(page.getByRole('complementary', { name: 'Trace' })).toContainText('Signal page.visited');
+    await expectAccessible(page, 'trace');
+    await page.goto(`${base()}/f/looks`);
+    await expect(page.getByRole('heading')).toBeVisible();
+    await expectAccessible(page, 'public form');
+    await page.close();
+  });
+}
+
+test('a page that is 390 wide can be read and gone through', async ({ browser }) => {
+  const page = await browser.newPage({ viewport: { width: 390, height: 800 } });
+  await signIn(page);
+  await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Audiences' }).click();
+  await expect(page.getByRole('heading', { name: /Audiences/ })).toBeVisible();
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  await page.close();
+});
