@@ -1,4 +1,4 @@
-import { type Cause, type ConsentChannel, type ConsentState, type Details } from '@eager-sieve/core';
+import { storableJson, type Cause, type ConsentChannel, type ConsentState, type Details } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
 /** A signal that has been accepted and waits to be worked. Everything that the signal's row will hold is here. */
@@ -42,7 +42,7 @@ export async function appendToInbox(sql: Sql, entries: readonly InboxEntry[], ar
        from rows from (jsonb_to_recordset($1::jsonb) as (lane smallint, contact_id bigint, kind text, payload jsonb)) with ordinality as r(lane, contact_id, kind, payload, ordinality)
       order by r.ordinality
      returning seq`,
-    [JSON.stringify(entries.map(({ lane, contactId, kind, payload }) => ({ lane, contact_id: contactId, kind, payload }))), arrivedAt],
+    [JSON.stringify(entries.map(({ lane, contactId, kind, payload }) => ({ lane, contact_id: contactId, kind, payload: storableJson(payload) }))), arrivedAt],
   );
   return rows.map((row) => row.seq);
 }

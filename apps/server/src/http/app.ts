@@ -43,6 +43,10 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
       strictTransportSecurity: false,
     }),
   );
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (!/%00/i.test(request.url)) return next();
+    response.status(400).type('application/problem+json').send(JSON.stringify({ type: 'about:blank', title: 'The address cannot be read.', status: 400, code: 'http.400' }));
+  });
   app.use(cookieParser());
   app.use(
     express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }),

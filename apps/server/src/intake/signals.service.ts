@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
-import { bad, faultsOf, good, localDay, readDetails, readInstant, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
+import { bad, faultsOf, good, localDay, readDetails, readInstant, storable, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
 import { cloudEventSchema, type CloudEvent } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { DefinitionStore } from '../settings/definition-store';
@@ -93,22 +93,15 @@ function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<O
   if (faults.length > 0) return bad(...faults);
   return good({
     subject,
-    source: given.source,
-    senderId: given.id,
+    source: storable(given.source),
+    senderId: storable(given.id),
     typeId: type.id,
     time,
     historic: given.historic ?? false,
     details,
-    data: withoutNul(given.data),
+    data: given.data ?? null,
   });
 }
-
-/** PostgreSQL's JSON cannot hold U+0000. */
-const withoutNul = (data: unknown): unknown => {
-  if (data === undefined) return null;
-  const text = JSON.stringify(data);
-  return text.includes('\\u0000') ? JSON.parse(text.replaceAll('\\u0000', '')) : data;
-};
 
 async function accept(
   sql: Sql,

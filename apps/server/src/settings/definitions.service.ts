@@ -5,6 +5,7 @@ import {
   definitionKinds,
   DOCUMENT_SECTIONS,
   millionths,
+  storableJson,
   toDocument,
   toStoredBody,
   type AnyDefinition,
@@ -66,7 +67,8 @@ export class DefinitionsService {
    * @param rehearse only says what would change
    */
   async put(document: DefinitionsDocument, by: string, rehearse: boolean): Promise<DefinitionsAnswer> {
-    const answer = await this.database.aloneInEpoch((sql) => this.#put(sql, document, by, rehearse));
+    const clean = storableJson(document) as DefinitionsDocument;
+    const answer = await this.database.aloneInEpoch((sql) => this.#put(sql, clean, by, rehearse));
     if (!answer.rehearsed && answer.made.length + answer.changed.length + answer.retired.length > 0) {
       await this.database.query(`select pg_notify('${WAKE}', ''), pg_notify('${MOVED}', '')`);
     }

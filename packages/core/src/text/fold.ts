@@ -27,7 +27,7 @@ function foldCodePoint(character: string): string {
 export function fold(text: string): string {
   if (PLAIN_ASCII.test(text)) return text.toLowerCase().trim();
   let folded = '';
-  for (const character of text.normalize('NFKC')) folded += foldCodePoint(character);
+  for (const character of storable(text).normalize('NFKC')) folded += foldCodePoint(character);
   return folded.normalize('NFKC').replace(OUTER_SPACE, '');
 }
 
@@ -42,4 +42,12 @@ export function wordsOf(folded: string): string {
 /** Text as it may be stored: well-formed UTF-16, and without U+0000, which PostgreSQL cannot hold. */
 export function storable(text: string): string {
   return text.toWellFormed().replaceAll('\u0000', '');
+}
+
+/** A JSON value as it may be stored: every text in it, keys too, as `storable` leaves it. */
+export function storableJson(value: unknown): unknown {
+  if (typeof value === 'string') return storable(value);
+  if (Array.isArray(value)) return value.map(storableJson);
+  if (typeof value !== 'object' || value === null) return value;
+  return Object.fromEntries(Object.entries(value).map(([key, inner]) => [storable(key), storableJson(inner)]));
 }

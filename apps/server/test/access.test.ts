@@ -1,0 +1,102 @@
+import { MetadataScanner, Reflector } from '@nestjs/core';
+import { METHOD_METADATA, PATH_METADATA } from '@nestjs/common/constants';
+import { operations } from '@eager-sieve/contracts';
+import request from 'supertest';
+import { addPerson } from '../src/settings/people.service';
+import { ACCESS } from '../src/settings/access';
+import { ADMIN, TestServer } from './harness';
+
+interface Route {
+  readonly method: number;
+  readonly path: string;
+  readonly access: string | undefined;
+}
+
+/** Every route of the running application, from the framework's own records. */
+function routesOf(server: TestServer): Route[] {
+  const reflector = server.app.get(Reflector);
+  const container = (server.app as unknown as { container: { getModules(): Map<string, { controllers: Map<unknown, { instance: object; metatype: new () => object }> }> } }).container;
+  return [...container.getModules().values()].flatMap((module) =>
+    [...module.controllers.values()].flatMap(({ instance, metatype }) => {
+      const prototype = Object.getPrototypeOf(instance) as object;
+      return new MetadataScanner().getAllMethodNames(prototype).flatMap((name): Route[] => {
+        const handler = (prototype as Record<string, unknown>)[name] as (() => unknown) | undefined;
+        if (!handler || Reflect.getMetadata(METHOD_METADATA, handler) === undefined) return [];
+        const path = `/${[Reflect.getMetadata(PATH_METADATA, metatype), Reflect.getMetadata(PATH_METADATA, handler)].flat().filter((part) => part && part !== '/').join('/')}`;
+        return [{ method: Reflect.getMetadata(METHOD_METADATA, handler) as number, path, access: reflector.getAllAndOverride<string | undefined>(ACCESS, [handler, metatype]) }];
+      });
+    }),
+  );
+}
+
+describe('access', () => {
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.start();
+  });
+  afterAll(() => server.stop());
+  const http = () => request(server.app.getHttpServer());
+
+  it('is declared by every route', () => {
+    const routes = routesOf(server);
+    expect(routes.length).toBeGreaterThan(40);
+    expect(routes.filter((route) => route.access === undefined)).toEqual([]);
+  });
+
+  it('is public only where anyone may come', () => {
+    const open = routesOf(server).filter((route) => route.access === 'public').map((route) => route.path);
+    expect(open.sort()).toEqual(['/api/app/session', '/api/health/live', '/api/health/ready', '/api/public/forms/:key', '/api/public/forms/:key/answers', '/api/v1/openapi.json', '/l/:token', '/u/:token', '/u/:token']);
+  });
+
+  it('of the public API is what its document says, and the document names every route', () => {
+    const routes = routesOf(server).filter((route) => route.path.startsWith('/api/v1/') && route.access !== 'public');
+    const documented = operations.map((operation) => `/api/v1${operation.path.replaceAll(/\{(\w+)\}/g, ':$1')} ${operation.needs}`);
+    expect(routes.map((route) => `${route.path} ${route.access ?? ''}`).sort()).toEqual(documented.sort());
+  });
+
+  it('is refused without a session or key, and with a key that lacks the scope', async () => {
+    await http().get('/api/v1/definitions').expect(401);
+    await http().get('/api/v1/definitions').set('authorization', 'Bearer made-up').expect(401);
+    await server.call('get', '/api/app/people').expect(403);
+    await server.call('get', '/api/app/session').expect(403);
+  });
+
+  it('by a session wants the token of its page with every change', async () => {
+    const { cookie, csrf } = await server.signIn();
+    await http().get('/api/v1/definitions').set('cookie', cookie).expect(200);
+    await http().put('/api/v1/definitions').set('cookie', cookie).send({}).expect(403);
+    await http().put('/api/v1/definitions').set('cookie', cookie).set('x-csrf-token', csrf).send({}).expect(200);
+  });
+
+  it('ends everywhere when someone signs out', async () => {
+    const [first, second] = [await server.signIn(), await server.signIn()];
+    await http().delete('/api/app/session').set('cookie', first.cookie).set('x-csrf-token', first.csrf).expect(204);
+    await http().get('/api/app/session').set('cookie', second.cookie).expect(401);
+  });
+
+  it('of a viewer is to look and not to touch', async () => {
+    await addPerson(server.database, { email: 'vera@test.example', name: 'Vera', role: 'viewer', password: 'another long password' }, Date.now());
+    const { cookie, csrf } = await server.signIn({ email: 'vera@test.example', password: 'another long password' });
+    const as = (test: request.Test) => test.set('cookie', cookie).set('x-csrf-token', csrf);
+    await as(http().get('/api/v1/audiences')).expect(200);
+    await as(http().put('/api/v1/definitions')).send({}).expect(403);
+    await as(http().get('/api/app/keys')).expect(403);
+    await as(http().post('/api/app/messages/x/send')).send({ expected: 0 }).expect(403);
+  });
+
+  it('slows down whoever guesses, and says the same about addresses that nobody has', async () => {
+    const wrong = await http().post('/api/app/session').send({ email: 'nobody@test.example', password: 'x' }).expect(401);
+    const alsoWrong = await http().post('/api/app/session').send({ email: ADMIN.email, password: 'x' }).expect(401);
+    expect(alsoWrong.body).toEqual(wrong.body);
+    for (let n = 0; n < 9; n += 1) await http().post('/api/app/session').send({ email: 'guessed@test.example', password: `guess ${n}` });
+    await http().post('/api/app/session').send({ email: 'guessed@test.example', password: 'guess' }).expect(429);
+  });
+
+  it('to pages comes with a strict policy for their content', async () => {
+    const { headers } = await http().get('/api/health/ready').expect(200);
+    expect(headers['content-security-policy']).toContain("script-src 'self'");
+    expect(headers['content-security-policy']).not.toContain("script-src 'self' 'unsafe");
+    expect(headers['x-frame-options']).toBe('SAMEORIGIN');
+    expect(headers['x-content-type-options']).toBe('nosniff');
+  });
+});
