@@ -11,7 +11,7 @@ module.exports = {
       ...require('./jest.base.cjs'),
       displayName: 'web',
       rootDir: __dirname,
-      testEnvironment: 'jsdom',
+      testEnvironment: '<rootDir>/apps/web/src/testing/environment.cjs',
       testEnvironmentOptions: { customExportConditions: ['node', 'require', 'default'] },
       setupFilesAfterEnv: ['<rootDir>/apps/web/src/testing/set-up.ts'],
       testMatch: ['<rootDir>/apps/web/**/*.test.{ts,tsx}'],

@@ -15,15 +15,28 @@ interface Route {
 /** Every route of the running application, from the framework's own records. */
 function routesOf(server: TestServer): Route[] {
   const reflector = server.app.get(Reflector);
-  const container = (server.app as unknown as { container: { getModules(): Map<string, { controllers: Map<unknown, { instance: object; metatype: new () => object }> }> } }).container;
+  const container = (
+    server.app as unknown as {
+      container: { getModules(): Map<string, { controllers: Map<unknown, { instance: object; metatype: new () => object }> }> };
+    }
+  ).container;
   return [...container.getModules().values()].flatMap((module) =>
     [...module.controllers.values()].flatMap(({ instance, metatype }) => {
       const prototype = Object.getPrototypeOf(instance) as object;
       return new MetadataScanner().getAllMethodNames(prototype).flatMap((name): Route[] => {
         const handler = (prototype as Record<string, unknown>)[name] as (() => unknown) | undefined;
         if (!handler || Reflect.getMetadata(METHOD_METADATA, handler) === undefined) return [];
-        const path = `/${[Reflect.getMetadata(PATH_METADATA, metatype), Reflect.getMetadata(PATH_METADATA, handler)].flat().filter((part) => part && part !== '/').join('/')}`;
-        return [{ method: Reflect.getMetadata(METHOD_METADATA, handler) as number, path, access: reflector.getAllAndOverride<string | undefined>(ACCESS, [handler, metatype]) }];
+        const path = `/${[Reflect.getMetadata(PATH_METADATA, metatype), Reflect.getMetadata(PATH_METADATA, handler)]
+          .flat()
+          .filter((part) => part && part !== '/')
+          .join('/')}`;
+        return [
+          {
+            method: Reflect.getMetadata(METHOD_METADATA, handler) as number,
+            path,
+            access: reflector.getAllAndOverride<string | undefined>(ACCESS, [handler, metatype]),
+          },
+        ];
       });
     }),
   );
@@ -44,8 +57,20 @@ describe('access', () => {
   });
 
   it('is public only where anyone may come', () => {
-    const open = routesOf(server).filter((route) => route.access === 'public').map((route) => route.path);
-    expect(open.sort()).toEqual(['/api/app/session', '/api/health/live', '/api/health/ready', '/api/public/forms/:key', '/api/public/forms/:key/answers', '/api/v1/openapi.json', '/l/:token', '/u/:token', '/u/:token']);
+    const open = routesOf(server)
+      .filter((route) => route.access === 'public')
+      .map((route) => route.path);
+    expect(open.sort()).toEqual([
+      '/api/app/session',
+      '/api/health/live',
+      '/api/health/ready',
+      '/api/public/forms/:key',
+      '/api/public/forms/:key/answers',
+      '/api/v1/openapi.json',
+      '/l/:token',
+      '/u/:token',
+      '/u/:token',
+    ]);
   });
 
   it('of the public API is what its document says, and the document names every route', () => {
@@ -75,7 +100,11 @@ describe('access', () => {
   });
 
   it('of a viewer is to look and not to touch', async () => {
-    await addPerson(server.database, { email: 'vera@test.example', name: 'Vera', role: 'viewer', password: 'another long password' }, Date.now());
+    await addPerson(
+      server.database,
+      { email: 'vera@test.example', name: 'Vera', role: 'viewer', password: 'another long password' },
+      Date.now(),
+    );
     const { cookie, csrf } = await server.signIn({ email: 'vera@test.example', password: 'another long password' });
     const as = (test: request.Test) => test.set('cookie', cookie).set('x-csrf-token', csrf);
     await as(http().get('/api/v1/audiences')).expect(200);
@@ -88,7 +117,10 @@ describe('access', () => {
     const wrong = await http().post('/api/app/session').send({ email: 'nobody@test.example', password: 'x' }).expect(401);
     const alsoWrong = await http().post('/api/app/session').send({ email: ADMIN.email, password: 'x' }).expect(401);
     expect(alsoWrong.body).toEqual(wrong.body);
-    for (let n = 0; n < 9; n += 1) await http().post('/api/app/session').send({ email: 'guessed@test.example', password: `guess ${n}` });
+    for (let n = 0; n < 9; n += 1)
+      await http()
+        .post('/api/app/session')
+        .send({ email: 'guessed@test.example', password: `guess ${n}` });
     await http().post('/api/app/session').send({ email: 'guessed@test.example', password: 'guess' }).expect(429);
   });
 

@@ -13,7 +13,11 @@ describe('intake', () => {
   afterAll(() => server.stop());
 
   const http = () => request(server.app.getHttpServer());
-  const post = (body: unknown, type = 'application/cloudevents-batch+json') => server.call('post', '/api/v1/signals').set('content-type', type).send(typeof body === 'string' ? body : JSON.stringify(body));
+  const post = (body: unknown, type = 'application/cloudevents-batch+json') =>
+    server
+      .call('post', '/api/v1/signals')
+      .set('content-type', type)
+      .send(typeof body === 'string' ? body : JSON.stringify(body));
 
   it.each([
     ['an unknown type', event('order.cancelled', 'a@test.example'), ['type'], 'signal-type.unknown'],
@@ -22,9 +26,24 @@ describe('intake', () => {
     ['a time that is none', event('order.placed', 'a@test.example', { order: '1' }, { time: 'yesterday' }), ['time'], 'time.malformed'],
     ['missing details', event('order.placed', 'a@test.example', {}), ['data', 'order'], 'data.missing'],
     ['a detail of another type', event('order.placed', 'a@test.example', { order: '1', items: 'many' }), ['data', 'items'], 'data.list'],
-    ['money with too many places', event('order.placed', 'a@test.example', { order: '1', amount: '1.005' }), ['data', 'amount'], 'number.places'],
-    ['a currency without a rate', event('order.placed', 'a@test.example', { order: '1', amount: '1', currency: 'GBP' }), ['data', 'amount'], 'money.rate'],
-    ['another version of CloudEvents', { ...event('order.placed', 'a@test.example', { order: '1' }), specversion: '0.3' }, ['specversion'], 'shape.invalid_value'],
+    [
+      'money with too many places',
+      event('order.placed', 'a@test.example', { order: '1', amount: '1.005' }),
+      ['data', 'amount'],
+      'number.places',
+    ],
+    [
+      'a currency without a rate',
+      event('order.placed', 'a@test.example', { order: '1', amount: '1', currency: 'GBP' }),
+      ['data', 'amount'],
+      'money.rate',
+    ],
+    [
+      'another version of CloudEvents',
+      { ...event('order.placed', 'a@test.example', { order: '1' }), specversion: '0.3' },
+      ['specversion'],
+      'shape.invalid_value',
+    ],
   ])('refuses %s, with the place and what would be right, and takes the rest', async (_what, wrong, path, code) => {
     const { body } = await post([wrong, event('page.visited', 'good@test.example', { path: '/' })]).expect(202);
     expect(body).toMatchObject({ accepted: 1, rejected: [{ index: 0, path, code, expected: expect.any(String) }] });
@@ -33,30 +52,55 @@ describe('intake', () => {
   it('refuses what is no JSON, too many at once, and an endless line', async () => {
     await post('{ not json').expect(400);
     await post(Array.from({ length: 1_001 }, () => event('page.visited', 'a@test.example'))).expect(413);
-    const { body } = await post(`${JSON.stringify(event('page.visited', 'nd@test.example'))}\nnot json\n`, 'application/x-ndjson').expect(202);
+    const { body } = await post(`${JSON.stringify(event('page.visited', 'nd@test.example'))}\nnot json\n`, 'application/x-ndjson').expect(
+      202,
+    );
     expect(body).toMatchObject({ accepted: 1, rejected: [{ index: 1 }] });
   });
 
   it('keeps fragments of SQL and script as the text that they are', async () => {
     const name = `Robert'); drop table contact; -- <script>alert(1)</script> \u0000 \ud800`;
-    const { body } = await server.call('put', '/api/v1/contacts').send({ contacts: [{ email: 'bobby@test.example', fields: { 'given-name': name } }] }).expect(200);
+    const { body } = await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'bobby@test.example', fields: { 'given-name': name } }] })
+      .expect(200);
     expect(body.results[0].status).toBe('created');
     const contact = (await server.call('get', '/api/v1/contacts/bobby@test.example').expect(200)).body;
     expect(contact.name).toContain(`Robert'); drop table contact; -- <script>`);
-    const found = await server.call('post', '/api/v1/audiences/count').send({ condition: { kind: 'field', field: 'given-name', op: 'contains', value: `'); drop table` } }).expect(200);
+    const found = await server
+      .call('post', '/api/v1/audiences/count')
+      .send({ condition: { kind: 'field', field: 'given-name', op: 'contains', value: `'); drop table` } })
+      .expect(200);
     expect(found.body.count).toBe(1);
   });
 
   it('says of each contact whether it was made, changed, left as it was, or refused', async () => {
-    const put = async (contacts: object[]): Promise<string[]> => (await server.call('put', '/api/v1/contacts').send({ contacts }).expect(200)).body.results.map((result: { status: string }) => result.status);
-    expect(await put([{ email: 'one@test.example', fields: { city: 'Saltwick' } }, { email: 'nobody' }, { email: 'two@test.example', fields: { planet: 'x' } }, { email: 'three@test.example', fields: { years: 'many' } }])).toEqual(['created', 'rejected', 'rejected', 'rejected']);
+    const put = async (contacts: object[]): Promise<string[]> =>
+      (await server.call('put', '/api/v1/contacts').send({ contacts }).expect(200)).body.results.map(
+        (result: { status: string }) => result.status,
+      );
+    expect(
+      await put([
+        { email: 'one@test.example', fields: { city: 'Saltwick' } },
+        { email: 'nobody' },
+        { email: 'two@test.example', fields: { planet: 'x' } },
+        { email: 'three@test.example', fields: { years: 'many' } },
+      ]),
+    ).toEqual(['created', 'rejected', 'rejected', 'rejected']);
     expect(await put([{ email: 'ONE@test.example', fields: { city: 'Saltwick' } }])).toEqual(['unchanged']);
     expect(await put([{ email: 'one@test.example', fields: { city: null } }])).toEqual(['updated']);
-    await server.call('put', '/api/v1/contacts').send({ contacts: [{ email: 'long@test.example', fields: { city: 'x'.repeat(501) } }] }).expect(200).expect(({ body }) => expect(body.results[0].faults[0].code).toBe('value.length'));
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'long@test.example', fields: { city: 'x'.repeat(501) } }] })
+      .expect(200)
+      .expect(({ body }) => expect(body.results[0].faults[0].code).toBe('value.length'));
   });
 
   describe('of a form', () => {
-    const answer = (submission: string, answers: object, more: object = {}) => http().post('/api/public/forms/find/answers').send({ submission, answers, ...more });
+    const answer = (submission: string, answers: object, more: object = {}) =>
+      http()
+        .post('/api/public/forms/find/answers')
+        .send({ submission, answers, ...more });
 
     it('takes an answer once, however often it is sent', async () => {
       const submission = crypto.randomUUID();
@@ -84,51 +128,82 @@ describe('intake', () => {
   });
 
   describe('of a file', () => {
-    const run = async (content: string | Buffer, mapping: object = { email: 'email', 'field:city': 'city' }, more: object = {}): Promise<ImportView> => {
-      const response = await server.call('post', '/api/app/imports').query({ options: JSON.stringify({ mapping, ...more }) }).set('content-type', 'text/csv').send(content);
+    const run = async (
+      content: string | Buffer,
+      mapping: object = { email: 'email', 'field:city': 'city' },
+      more: object = {},
+    ): Promise<ImportView> => {
+      const response = await server
+        .call('post', '/api/app/imports')
+        .query({ options: JSON.stringify({ mapping, ...more }) })
+        .set('content-type', 'text/csv')
+        .send(content);
       return response.body as ImportView;
     };
 
     it('refuses another encoding, a quotation mark that never ends, and 200 columns too many', async () => {
-      expect(await run(Buffer.from('email,city\nx@test.example,Malmö\n', 'latin1'))).toMatchObject({ state: 'failed', created: 0, error: expect.stringContaining('UTF-8') });
-      expect(await run(`email,city\n"x@test.example,Malm\n${'y,z\n'.repeat(100_000)}`)).toMatchObject({ state: 'failed', error: expect.stringContaining('quotation mark') });
+      expect(await run(Buffer.from('email,city\nx@test.example,Malmö\n', 'latin1'))).toMatchObject({
+        state: 'failed',
+        created: 0,
+        error: expect.stringContaining('UTF-8'),
+      });
+      expect(await run(`email,city\n"x@test.example,Malm\n${'y,z\n'.repeat(100_000)}`)).toMatchObject({
+        state: 'failed',
+        error: expect.stringContaining('quotation mark'),
+      });
       const columns = Array.from({ length: 201 }, (_, index) => `c${index}`).join(',');
       expect(await run(`email,city,${columns}\n`)).toMatchObject({ state: 'failed', error: expect.stringContaining('203 columns') });
       expect(await run('name\nsomebody\n')).toMatchObject({ state: 'failed', error: expect.stringContaining('no column') });
     });
 
     it('takes each row whole or not at all', async () => {
-      const result = await run('email,city,years\na1@test.example,Saltwick,3\nbroken,Saltwick,3\na2@test.example,Hollin,lots\n"a3@test.example","Up, down",\n', { email: 'email', 'field:city': 'city', 'field:years': 'years' });
+      const result = await run(
+        'email,city,years\na1@test.example,Saltwick,3\nbroken,Saltwick,3\na2@test.example,Hollin,lots\n"a3@test.example","Up, down",\n',
+        { email: 'email', 'field:city': 'city', 'field:years': 'years' },
+      );
       expect(result).toMatchObject({ state: 'done', rows: 4, created: 2, faulty: 2, faults: [{ row: 3 }, { row: 4 }] });
       await server.idle();
       await server.call('get', '/api/v1/contacts/a2@test.example').expect(404);
-      expect((await server.call('get', '/api/v1/contacts/a3@test.example').expect(200)).body.fields).toContainEqual(expect.objectContaining({ key: 'city', value: 'Up, down' }));
+      expect((await server.call('get', '/api/v1/contacts/a3@test.example').expect(200)).body.fields).toContainEqual(
+        expect.objectContaining({ key: 'city', value: 'Up, down' }),
+      );
     });
 
     it('finds the same contact under other capitals, and changes nothing where a cell is empty', async () => {
       await run('email,city\nsame@test.example,Saltwick\n');
       expect(await run('email,city\nSAME@TEST.EXAMPLE,\n')).toMatchObject({ created: 0, updated: 1 });
       await server.idle();
-      expect((await server.call('get', '/api/v1/contacts/same@test.example').expect(200)).body.fields).toContainEqual(expect.objectContaining({ key: 'city', value: 'Saltwick' }));
+      expect((await server.call('get', '/api/v1/contacts/same@test.example').expect(200)).body.fields).toContainEqual(
+        expect.objectContaining({ key: 'city', value: 'Saltwick' }),
+      );
     });
 
     it('is read in constant memory, however long it is', async () => {
-      const rows = 60_000;
+      const rows = 30_000;
       let peak = 0;
       const file = Readable.from(
         (function* () {
           yield 'email,city\n';
-          for (let n = 0; n < rows; n += 1) {
-            if (n % 5_000 === 0) peak = Math.max(peak, process.memoryUsage().heapUsed);
+          for (let start = 0; start < rows; start += 250) {
+            peak = Math.max(peak, process.memoryUsage().heapUsed);
             // Most are refused, so that what is measured is the reading.
-            yield n % 100 === 0 ? `row${n}@test.example,Saltwick\n` : `row ${n},${'x'.repeat(200)}\n`;
+            yield Array.from({ length: 250 }, (_, index) =>
+              index % 100 === 0 ? `row${start + index}@test.example,Saltwick\n` : `row ${start + index},${'x'.repeat(200)}\n`,
+            ).join('');
           }
         })(),
       );
       const before = process.memoryUsage().heapUsed;
       const { ImportsService } = await import('../src/intake/imports.service');
-      const result = await server.app.get(ImportsService).run(file, { name: 'long.csv', mapping: { email: 'email', 'field:city': 'city' }, onExisting: 'update', separator: ',', addTags: [] }, 0, 'test');
-      expect(result).toMatchObject({ state: 'done', rows, created: 600, faulty: rows - 600 });
+      const result = await server.app
+        .get(ImportsService)
+        .run(
+          file,
+          { name: 'long.csv', mapping: { email: 'email', 'field:city': 'city' }, onExisting: 'update', separator: ',', addTags: [] },
+          0,
+          'test',
+        );
+      expect(result).toMatchObject({ state: 'done', rows, created: 360, faulty: rows - 360 });
       expect(result.faults.length).toBeLessThanOrEqual(200);
       expect(peak - before).toBeLessThan(150 * 1024 * 1024);
     });

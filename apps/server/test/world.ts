@@ -16,7 +16,16 @@ export const SET_UP = {
       name: 'Find',
       published: true,
       questions: [
-        { key: 'stops', label: 'What stops you?', type: 'one choice', required: true, options: [{ key: 'price', name: 'Price' }, { key: 'time', name: 'Time' }] },
+        {
+          key: 'stops',
+          label: 'What stops you?',
+          type: 'one choice',
+          required: true,
+          options: [
+            { key: 'price', name: 'Price' },
+            { key: 'time', name: 'Time' },
+          ],
+        },
         { key: 'town', label: 'Where?', type: 'text', field: 'city' },
         { key: 'email', label: 'Email', type: 'email', required: true },
         { key: 'consent', label: 'You may write', type: 'consent' },
@@ -45,19 +54,44 @@ export const SET_UP = {
       key: 'price-shy',
       name: 'Price-shy and keen',
       kind: 'live',
-      condition: { match: 'all', of: [{ kind: 'tag', tag: 'snag.price', op: 'has' }, { kind: 'score', scorecard: 'keen', op: '>=', value: 10 }, { kind: 'signal', type: 'from them', within: { last: 30, unit: 'days' } }] },
+      condition: {
+        match: 'all',
+        of: [
+          { kind: 'tag', tag: 'snag.price', op: 'has' },
+          { kind: 'score', scorecard: 'keen', op: '>=', value: 10 },
+          { kind: 'signal', type: 'from them', within: { last: 30, unit: 'days' } },
+        ],
+      },
     },
-    { key: 'never', name: 'Never ordered', kind: 'live', condition: { kind: 'signal', type: 'order.placed', count: { op: '=', value: 0 } } },
+    {
+      key: 'never',
+      name: 'Never ordered',
+      kind: 'live',
+      condition: { kind: 'signal', type: 'order.placed', count: { op: '=', value: 0 } },
+    },
   ],
   rules: [
     {
       key: 'price',
       name: 'Price',
-      when: { kind: 'signal', type: 'form.answered', where: [{ path: 'form', op: 'is', value: 'find' }, { path: 'answers.stops', op: 'is', value: 'price' }] },
+      when: {
+        kind: 'signal',
+        type: 'form.answered',
+        where: [
+          { path: 'form', op: 'is', value: 'find' },
+          { path: 'answers.stops', op: 'is', value: 'price' },
+        ],
+      },
       then: [{ do: 'add tag', tag: 'snag.price' }],
       howOften: { limit: 1 },
       on: true,
     },
-    { key: 'keen', name: 'Keen', when: { kind: 'becomes', condition: { kind: 'band', scorecard: 'keen', op: 'is', value: 'keen' } }, then: [{ do: 'add tag', tag: 'snag.keen' }], on: true },
+    {
+      key: 'keen',
+      name: 'Keen',
+      when: { kind: 'becomes', condition: { kind: 'band', scorecard: 'keen', op: 'is', value: 'keen' } },
+      then: [{ do: 'add tag', tag: 'snag.keen' }],
+      on: true,
+    },
   ],
 };

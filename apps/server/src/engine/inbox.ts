@@ -42,7 +42,12 @@ export async function appendToInbox(sql: Sql, entries: readonly InboxEntry[], ar
        from rows from (jsonb_to_recordset($1::jsonb) as (lane smallint, contact_id bigint, kind text, payload jsonb)) with ordinality as r(lane, contact_id, kind, payload, ordinality)
       order by r.ordinality
      returning seq`,
-    [JSON.stringify(entries.map(({ lane, contactId, kind, payload }) => ({ lane, contact_id: contactId, kind, payload: storableJson(payload) }))), arrivedAt],
+    [
+      JSON.stringify(
+        entries.map(({ lane, contactId, kind, payload }) => ({ lane, contact_id: contactId, kind, payload: storableJson(payload) })),
+      ),
+      arrivedAt,
+    ],
   );
   return rows.map((row) => row.seq);
 }

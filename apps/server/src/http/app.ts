@@ -45,7 +45,10 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
   );
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (!/%00/i.test(request.url)) return next();
-    response.status(400).type('application/problem+json').send(JSON.stringify({ type: 'about:blank', title: 'The address cannot be read.', status: 400, code: 'http.400' }));
+    response
+      .status(400)
+      .type('application/problem+json')
+      .send(JSON.stringify({ type: 'about:blank', title: 'The address cannot be read.', status: 400, code: 'http.400' }));
   });
   app.use(cookieParser());
   app.use(

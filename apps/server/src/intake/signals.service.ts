@@ -1,6 +1,17 @@
 import { createHash } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
-import { bad, faultsOf, good, localDay, readDetails, readInstant, storable, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
+import {
+  bad,
+  faultsOf,
+  good,
+  localDay,
+  readDetails,
+  readInstant,
+  storable,
+  type Catalogue,
+  type Checked,
+  type Fault,
+} from '@eager-sieve/core';
 import { cloudEventSchema, type CloudEvent } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { DefinitionStore } from '../settings/definition-store';

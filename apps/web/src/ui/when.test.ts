@@ -1,0 +1,23 @@
+import { exactTime, relative, showTimesIn } from './when';
+
+const NOW = Date.parse('2026-11-25T12:00:00Z');
+
+describe('times', () => {
+  it.each([
+    ['2026-11-25T11:59:40Z', 'just now'],
+    ['2026-11-25T11:48:00Z', '12 min ago'],
+    ['2026-11-25T09:00:00Z', '3 h ago'],
+    ['2026-11-24T10:00:00Z', 'yesterday'],
+    ['2026-11-21T10:00:00Z', '4 d ago'],
+    ['2026-11-03T10:00:00Z', '3 Nov'],
+    ['2025-11-03T10:00:00Z', '3 Nov 2025'],
+    ['2026-11-25T12:30:00Z', 'in 30 min'],
+  ])('say of %s: %s', (at, words) => {
+    expect(relative(at, NOW)).toBe(words);
+  });
+
+  it('are shown in the zone of the workspace', () => {
+    showTimesIn('Asia/Kathmandu');
+    expect(exactTime('2026-11-25T18:30:00Z')).toContain('26 Nov 2026, 00:15:00');
+  });
+});
