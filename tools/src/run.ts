@@ -3,6 +3,9 @@ import { ToldError } from './say';
 
 export interface Ran {
   readonly status: number;
+  /** what it printed to its standard output */
+  readonly answer: string;
+  /** that and what it said beside it, in order */
   readonly output: string;
 }
 
@@ -11,10 +14,14 @@ export function run(program: string, args: readonly string[], options: SpawnOpti
   return new Promise((resolve, reject) => {
     const child = spawn(program, [...args], { stdio: ['ignore', 'pipe', 'pipe'], ...options });
     let output = '';
-    child.stdout?.on('data', (chunk: Buffer) => (output += chunk.toString()));
+    let answer = '';
+    child.stdout?.on('data', (chunk: Buffer) => {
+      output += chunk.toString();
+      answer += chunk.toString();
+    });
     child.stderr?.on('data', (chunk: Buffer) => (output += chunk.toString()));
     child.on('error', reject);
-    child.on('close', (status) => resolve({ status: status ?? 1, output }));
+    child.on('close', (status) => resolve({ status: status ?? 1, answer, output }));
   });
 }
 
@@ -24,10 +31,10 @@ export async function show(program: string, args: readonly string[], options: Sp
   if (status !== 0) throw new ToldError(`${[program, ...args].join(' ')} ended with ${status}.`);
 }
 
-/** The same as `run`; an end other than 0 is an error that shows the last of what was printed. */
+/** What a program answers; an end other than 0 is an error that shows the last of what was printed. */
 export async function must(program: string, args: readonly string[], options: SpawnOptions = {}): Promise<string> {
-  const { status, output } = await run(program, args, options);
+  const { status, answer, output } = await run(program, args, options);
   if (status !== 0)
     throw new ToldError(`${[program, ...args].join(' ')} ended with ${status}:\n${output.split('\n').slice(-30).join('\n')}`);
-  return output;
+  return answer;
 }

@@ -1,4 +1,4 @@
-import { holds, Moment, orThrow, prepare, toSqlEach } from '@eager-sieve/core';
+import { holds, Moment, orThrow, prepare, toSql, toSqlTogether } from '@eager-sieve/core';
 import fc from 'fast-check';
 import { stateOf } from '../../../packages/core/src/testing/state-of';
 import { catalogue, conditions, contacts, NOW, ZONE, type MadeContact } from '../../../packages/core/src/testing/world';
@@ -67,10 +67,16 @@ describe('the evaluators', () => {
           await putWorld(test, world);
           const moment = new Moment(NOW, ZONE);
           const nodes = asks.map((condition) => orThrow(prepare(condition, catalogue)));
-          const { texts, values } = toSqlEach(nodes, moment);
+          const { lines, texts, values } = toSqlTogether(nodes, moment);
+          const columns = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
           const rows = await test.database.query<Record<string, boolean>>(
-            `select ${texts.map((text, index) => `(${text}) as c${index}`).join(', ')} from contact c order by c.id`,
+            `select ${texts.map((text, index) => `(${text}) as c${index}`).join(', ')} from (select ${columns} from contact c) q order by id`,
             values,
+          );
+          const [alone] = nodes;
+          const one = toSql(alone as (typeof nodes)[number], moment);
+          expect(await test.database.query(`select ${one.text} as c0 from contact c order by c.id`, one.values)).toEqual(
+            rows.map((row) => ({ c0: row['c0'] })),
           );
           world.forEach((made, at) => {
             const state = stateOf(made, at + 1);

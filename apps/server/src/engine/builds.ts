@@ -6,84 +6,92 @@ import { writeFeed } from './feed';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
 import { runOverdue } from './turn';
-import { writeStates, type WorkedContact } from './write-states';
+import { writeStates } from './write-states';
 
-/** So many contacts at a time, so that a lane is held for a moment only and signals go on flowing. */
-const STEP = 200;
+/** So many contacts at a time, so that lanes are held for a moment only and signals go on flowing; of several lanes, so that small sites take few steps. */
+const LANES_A_STEP = 8;
+const CONTACTS_A_LANE = 40;
 
 export interface BuildOrder {
   /** `build` brings derived state up in silence; `begin` lets a rule fire for what was before it */
   readonly kind: 'build' | 'begin';
   readonly definitions: readonly number[];
   readonly ruleId?: number;
+  /** what the rule that begins waits for, if that is a signal: only those who ever sent one are gone through */
+  readonly signalType?: number;
   readonly name: string;
   readonly cause: string;
 }
+
+const HAS_SIGNAL = 'select from signal_sum u where u.contact_id = c.id and u.type_id = $4::int';
 
 /** Orders a build, in the transaction that changed the definition. */
 export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now: number): Promise<number> {
   const [row] = await sql.query<{ id: number }>(
     `insert into build (kind, definitions, rule_id, name, epoch, cause, started_at, total)
-     select $1, $2::int[], $3, $4, $5, $6, $7, count(*) from contact returning id`,
-    [order.kind, order.definitions, order.ruleId ?? null, order.name, epoch, order.cause, iso(now)],
+     select $1, $2::int[], $3, $5, $6, $7, $8, count(*) from contact c where $4::int is null or exists (${HAS_SIGNAL}) returning id`,
+    [order.kind, order.definitions, order.ruleId ?? null, order.signalType ?? null, order.name, epoch, order.cause, iso(now)],
   );
   const id = row?.id as number;
   await sql.query('insert into build_lane (build_id, lane) select $1, lane from lane', [id]);
   return id;
 }
 
-interface Step {
+interface Build {
   id: number;
   kind: 'build' | 'begin';
   definitions: number[];
   rule_id: number | null;
   cause: string;
-  lane: number;
-  after_contact: number;
+}
+interface Lane {
+  readonly lane: number;
+  readonly after_contact: number;
 }
 
 /**
- * One step of the oldest build under way: some contacts of one lane. Where it stands is written with what it did, so it resumes after a crash.
+ * One step of the oldest build under way: some contacts of some lanes. Where it stands is written with what it did, so it resumes after a crash.
  *
  * @returns whether there was anything to do
  */
 export async function buildStep(database: Database, store: DefinitionStore, clock: Clock): Promise<boolean> {
   const done = await database.sharedEpoch(async (sql) => {
-    const [step] = await sql.query<Step>(
-      `select b.id, b.kind, b.definitions, b.rule_id, b.cause, n.lane, n.after_contact
-         from build b join build_lane n on n.build_id = b.id join lane l on l.lane = n.lane
-        where b.state = 'running' and not n.done and b.id = (select min(id) from build where state = 'running')
-        order by n.lane limit 1 for update of n, l skip locked`,
+    const [build] = await sql.query<Build>(
+      `select id, kind, definitions, rule_id, cause from build where state = 'running' order by id limit 1`,
     );
-    if (!step) return false;
+    if (!build) return false;
+    const lanes = await sql.query<Lane>(
+      `select n.lane, n.after_contact from build_lane n join lane l on l.lane = n.lane
+        where n.build_id = $1 and not n.done order by n.lane limit $2 for update of n, l skip locked`,
+      [build.id, LANES_A_STEP],
+    );
+    if (lanes.length === 0) return false;
     const { compiled, epoch } = await store.current(sql);
     const now = clock.now();
-    const contacts = await sql.query<{ id: number }>(
-      'select id from contact where lane = $1 and id > $2 and last_now is not null order by id limit $3',
-      [step.lane, step.after_contact, STEP],
+    const contacts = await sql.query<{ id: number; lane: number }>(
+      `select c.id, r.lane from unnest($1::smallint[], $2::bigint[]) as r(lane, after)
+         cross join lateral (
+           select c.id from contact c
+            where c.lane = r.lane and c.id > r.after and c.last_now is not null and ($4::int is null or exists (${HAS_SIGNAL}))
+            order by c.id limit $3) c
+        order by c.id`,
+      [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, signalTypeOf(compiled, build)],
     );
-    if (contacts.length > 0)
-      await workStep(
-        sql,
-        compiled,
-        epoch,
-        step,
-        contacts.map((row) => row.id),
-        now,
-      );
-    const laneDone = contacts.length < STEP;
-    await sql.query('update build_lane set after_contact = $3, done = $4 where build_id = $1 and lane = $2', [
-      step.id,
-      step.lane,
-      contacts.at(-1)?.id ?? step.after_contact,
-      laneDone,
-    ]);
+    if (contacts.length > 0) await workStep(sql, compiled, epoch, build, contacts, now);
+    const progress = lanes.map(({ lane, after_contact }) => {
+      const here = contacts.filter((contact) => contact.lane === lane);
+      return { lane, after: here.at(-1)?.id ?? after_contact, done: here.length < CONTACTS_A_LANE };
+    });
+    await sql.query(
+      `update build_lane n set after_contact = r.after, done = r.done from jsonb_to_recordset($2::jsonb) as r(lane smallint, after bigint, done boolean) where n.build_id = $1 and n.lane = r.lane`,
+      [build.id, JSON.stringify(progress)],
+    );
     await sql.query(
       `update build set done = done + $2,
               state = case when not exists (select from build_lane n where n.build_id = $1 and not n.done) then 'done' else state end,
               finished_at = case when not exists (select from build_lane n where n.build_id = $1 and not n.done) then $3::timestamptz end
         where id = $1`,
-      [step.id, contacts.length, iso(now)],
+      [build.id, contacts.length, iso(now)],
     );
     return true;
   });
@@ -91,21 +99,33 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
   return done;
 }
 
-async function workStep(sql: Sql, compiled: Compiled, epoch: number, step: Step, ids: readonly number[], now: number): Promise<void> {
-  const states = await loadStates(sql, compiled.catalogue, ids, compiled.signalTypesRead());
-  const rule = step.rule_id === null ? undefined : ruleToBegin(compiled, step.rule_id);
-  const cause = { kind: 'definition' as const, ref: step.cause };
+async function workStep(
+  sql: Sql,
+  compiled: Compiled,
+  epoch: number,
+  build: Build,
+  contacts: readonly { id: number; lane: number }[],
+  now: number,
+): Promise<void> {
+  const laneOf = new Map(contacts.map((contact) => [contact.id, contact.lane]));
+  const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.signalTypesRead());
+  const rule = build.rule_id === null ? undefined : ruleToBegin(compiled, build.rule_id);
+  const cause = { kind: 'definition' as const, ref: build.cause };
   const arrival: Arrival =
-    step.kind === 'begin' && rule ? { kind: 'begin', rule, cause } : { kind: 'build', cause, only: new Set(step.definitions) };
-  const worked: (WorkedContact & { effects: Effect[]; signals: number })[] = [];
-  for (const state of states.values()) {
-    const contact = { state, lane: step.lane, effects: [] as Effect[], signals: 0 };
+    build.kind === 'begin' && rule ? { kind: 'begin', rule, cause } : { kind: 'build', cause, only: new Set(build.definitions) };
+  const worked = [...states.values()].map((state) => {
+    const contact = { state, lane: laneOf.get(state.id) ?? 0, effects: [] as Effect[], signals: 0 };
     runOverdue(compiled, contact, now);
     contact.effects.push(...pass(compiled, state, arrival, now));
-    worked.push(contact);
-  }
+    return contact;
+  });
   await writeStates(sql, compiled.catalogue, epoch, worked);
-  await writeFeed(sql, worked, [step.lane], now);
+  await writeFeed(sql, worked, [...new Set(laneOf.values())], now);
+}
+
+function signalTypeOf(compiled: Compiled, step: Build): number | null {
+  const rule = step.kind === 'begin' && step.rule_id !== null ? ruleToBegin(compiled, step.rule_id) : undefined;
+  return rule?.when.kind === 'signal' ? rule.when.type : null;
 }
 
 function ruleToBegin(compiled: Compiled, id: number): CompiledRule | undefined {

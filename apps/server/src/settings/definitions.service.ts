@@ -267,7 +267,14 @@ async function orderBuilds(
     if (each.after.body.on && !wasOn && !each.after.retired && each.after.body.beginsWith === 'everyone') {
       await orderBuild(
         sql,
-        { kind: 'begin', definitions: [each.after.id], ruleId: each.after.id, name: each.after.name, cause: cause(each) },
+        {
+          kind: 'begin',
+          ...(each.after.body.when.kind === 'signal' ? { signalType: each.after.body.when.type } : {}),
+          definitions: [each.after.id],
+          ruleId: each.after.id,
+          name: each.after.name,
+          cause: cause(each),
+        },
         epoch,
         now,
       );

@@ -4,6 +4,7 @@ const { TestEnvironment } = require('jest-environment-jsdom');
 module.exports = class extends TestEnvironment {
   async setup() {
     await super.setup();
-    for (const name of ['TextEncoder', 'TextDecoder', 'fetch', 'Request', 'Response', 'Headers', 'structuredClone']) this.global[name] ??= globalThis[name];
+    for (const name of ['TextEncoder', 'TextDecoder', 'fetch', 'Request', 'Response', 'Headers', 'structuredClone'])
+      this.global[name] ??= globalThis[name];
   }
 };

@@ -17,32 +17,49 @@ export interface SqlCondition {
  * @param firstParameter the number of the first placeholder, where the expression becomes part of a larger statement
  */
 export function toSql(node: ConditionNode, moment: Moment, firstParameter = 1): SqlCondition {
-  const values: unknown[] = [];
-  const bind: Bind = (value, type) => {
-    values.push(value);
-    return `$${firstParameter + values.length - 1}::${type}`;
-  };
-  return { text: conditionSql(node, moment, bind), values };
+  const binding = binder(firstParameter);
+  return { text: conditionSql(node, (leaf) => leafSql(leaf, moment, binding.bind)), values: binding.values };
 }
 
-/** Several conditions that share one statement: the parameters of each follow those of the one before. */
-export function toSqlEach(
-  nodes: readonly ConditionNode[],
-  moment: Moment,
-  firstParameter = 1,
-): { readonly texts: readonly string[]; readonly values: readonly unknown[] } {
-  const values: unknown[] = [];
-  const texts = nodes.map((node) => {
-    const { text, values: more } = toSql(node, moment, firstParameter + values.length);
-    values.push(...more);
-    return text;
-  });
-  return { texts, values };
+/** Several conditions over the same contacts. */
+export interface SqlConditions {
+  /** a boolean expression over the contact row `c` for each line, to be selected as `l0`, `l1`, … */
+  readonly lines: readonly string[];
+  /** each condition over those columns */
+  readonly texts: readonly string[];
+  readonly values: readonly unknown[];
 }
 
-function conditionSql(node: ConditionNode, moment: Moment, bind: Bind): string {
-  if (node.kind !== 'group') return leafSql(node, moment, bind);
-  const parts = node.of.map((each) => conditionSql(each, moment, bind));
+/**
+ * Conditions that share their lines: each line is asked once, however many of the conditions it stands in.
+ *
+ * Asking every condition by itself took 270 ms for the sieve of four lines over 5,000 contacts, since each line was asked a dozen times.
+ */
+export function toSqlTogether(nodes: readonly ConditionNode[], moment: Moment, firstParameter = 1): SqlConditions {
+  const binding = binder(firstParameter);
+  const columns = new Map<LeafNode, string>();
+  const lines: string[] = [];
+  const texts = nodes.map((node) =>
+    conditionSql(node, (leaf) => {
+      let column = columns.get(leaf);
+      if (column === undefined) {
+        column = `l${lines.push(leafSql(leaf, moment, binding.bind)) - 1}`;
+        columns.set(leaf, column);
+      }
+      return column;
+    }),
+  );
+  return { lines, texts, values: binding.values };
+}
+
+function binder(firstParameter: number): { readonly bind: Bind; readonly values: readonly unknown[] } {
+  const values: unknown[] = [];
+  return { values, bind: (value, type) => `$${firstParameter + values.push(value) - 1}::${type}` };
+}
+
+function conditionSql(node: ConditionNode, leaf: (node: LeafNode) => string): string {
+  if (node.kind !== 'group') return leaf(node);
+  const parts = node.of.map((each) => conditionSql(each, leaf));
   if (node.match === 'all') return parts.length === 0 ? 'true' : `(${parts.join(' and ')})`;
   const any = parts.length === 0 ? 'false' : `(${parts.join(' or ')})`;
   return node.match === 'any' ? any : `(not ${any})`;
