@@ -32,7 +32,7 @@ export const statusSchema = z.object({
   backlog: z.int(),
   oldestWaitingSeconds: z.number().nullable(),
   workers: z.int(),
-  builds: z.array(z.object({ id: z.int(), kind: z.string(), name: z.string(), done: z.int(), total: z.int() })),
+  builds: z.array(z.object({ id: z.int(), name: z.string(), done: z.int(), total: z.int() })),
   countingIndex: z.literal('none').describe('counts are answered by SQL'),
 });
 export type Status = z.infer<typeof statusSchema>;

@@ -1,4 +1,4 @@
-import { compileRule, pass, type Arrival, type Compiled, type CompiledRule, type Effect } from '@eager-sieve/core';
+import { pass, type Arrival, type Compiled, type Effect } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { iso, type Clock } from './clock';
@@ -13,35 +13,26 @@ const LANES_A_STEP = 8;
 const CONTACTS_A_LANE = 40;
 
 export interface BuildOrder {
-  /** `build` brings derived state up in silence; `begin` lets a rule fire for what was before it */
-  readonly kind: 'build' | 'begin';
+  /** what changed, to be shown as being brought up */
   readonly definitions: readonly number[];
-  readonly ruleId?: number;
-  /** what the rule that begins waits for, if that is a signal: only those who ever sent one are gone through */
-  readonly signalType?: number;
   readonly name: string;
   readonly cause: string;
 }
 
-const HAS_SIGNAL = 'select from signal_sum u where u.contact_id = c.id and u.type_id = $4::int';
-
-/** Orders a build, in the transaction that changed the definition. */
-export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now: number): Promise<number> {
-  const [row] = await sql.query<{ id: number }>(
-    `insert into build (kind, definitions, rule_id, name, epoch, cause, started_at, total)
-     select $1, $2::int[], $3, $5, $6, $7, $8, count(*) from contact c where $4::int is null or exists (${HAS_SIGNAL}) returning id`,
-    [order.kind, order.definitions, order.ruleId ?? null, order.signalType ?? null, order.name, epoch, order.cause, iso(now)],
+/** Orders a build, in the transaction that changed the definitions: everyone is brought to this epoch, unless a signal brings them there first. */
+export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now: number): Promise<void> {
+  const [row] = await sql.query<{ id: number; total: number }>(
+    `insert into build (definitions, name, epoch, cause, started_at, total)
+     select $1::int[], $2, $3, $4, $5, count(*) from contact where last_now is not null returning id, total`,
+    [order.definitions, order.name, epoch, order.cause, iso(now)],
   );
-  const id = row?.id as number;
-  await sql.query('insert into build_lane (build_id, lane) select $1, lane from lane', [id]);
-  return id;
+  if (row?.total === 0) await sql.query(`update build set state = 'done', finished_at = started_at where id = $1`, [row.id]);
+  else await sql.query('insert into build_lane (build_id, lane) select $1, lane from lane', [row?.id]);
 }
 
 interface Build {
   id: number;
-  kind: 'build' | 'begin';
-  definitions: number[];
-  rule_id: number | null;
+  epoch: number;
   cause: string;
 }
 interface Lane {
@@ -56,9 +47,7 @@ interface Lane {
  */
 export async function buildStep(database: Database, store: DefinitionStore, clock: Clock): Promise<boolean> {
   const done = await database.sharedEpoch(async (sql) => {
-    const [build] = await sql.query<Build>(
-      `select id, kind, definitions, rule_id, cause from build where state = 'running' order by id limit 1`,
-    );
+    const [build] = await sql.query<Build>(`select id, epoch, cause from build where state = 'running' order by id limit 1`);
     if (!build) return false;
     const lanes = await sql.query<Lane>(
       `select n.lane, n.after_contact from build_lane n join lane l on l.lane = n.lane
@@ -72,10 +61,10 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
       `select c.id, r.lane from unnest($1::smallint[], $2::bigint[]) as r(lane, after)
          cross join lateral (
            select c.id from contact c
-            where c.lane = r.lane and c.id > r.after and c.last_now is not null and ($4::int is null or exists (${HAS_SIGNAL}))
+            where c.lane = r.lane and c.id > r.after and c.epoch < $4 and c.last_now is not null
             order by c.id limit $3) c
         order by c.id`,
-      [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, signalTypeOf(compiled, build)],
+      [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, build.epoch],
     );
     if (contacts.length > 0) await workStep(sql, compiled, epoch, build, contacts, now);
     const progress = lanes.map(({ lane, after_contact }) => {
@@ -109,10 +98,7 @@ async function workStep(
 ): Promise<void> {
   const laneOf = new Map(contacts.map((contact) => [contact.id, contact.lane]));
   const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.signalTypesRead());
-  const rule = build.rule_id === null ? undefined : ruleToBegin(compiled, build.rule_id);
-  const cause = { kind: 'definition' as const, ref: build.cause };
-  const arrival: Arrival =
-    build.kind === 'begin' && rule ? { kind: 'begin', rule, cause } : { kind: 'build', cause, only: new Set(build.definitions) };
+  const arrival: Arrival = { kind: 'build', cause: { kind: 'definition', ref: build.cause } };
   const worked = [...states.values()].map((state) => {
     const contact = { state, lane: laneOf.get(state.id) ?? 0, effects: [] as Effect[], signals: 0 };
     runOverdue(compiled, contact, now);
@@ -121,19 +107,6 @@ async function workStep(
   });
   await writeStates(sql, compiled.catalogue, epoch, worked);
   await writeFeed(sql, worked, [...new Set(laneOf.values())], now);
-}
-
-function signalTypeOf(compiled: Compiled, step: Build): number | null {
-  const rule = step.kind === 'begin' && step.rule_id !== null ? ruleToBegin(compiled, step.rule_id) : undefined;
-  return rule?.when.kind === 'signal' ? rule.when.type : null;
-}
-
-function ruleToBegin(compiled: Compiled, id: number): CompiledRule | undefined {
-  const known = compiled.rules.get(id);
-  if (known) return known;
-  const definition = compiled.catalogue.get('rule', id);
-  const rule = definition && compileRule(definition, compiled.catalogue);
-  return rule?.ok ? rule.value : undefined;
 }
 
 export async function cancelBuild(sql: Sql, id: number, now: number): Promise<void> {

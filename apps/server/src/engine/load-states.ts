@@ -28,14 +28,20 @@ export async function loadStates(
   const states = new Map<number, ContactState>();
   if (contactIds.length === 0) return states;
   const ids = [contactIds];
-  const contacts = await sql.query<{ id: number; last_now: Date | null; due_at: Date | null }>(
-    'select c.id, c.last_now, d.due_at from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[])',
+  const contacts = await sql.query<{ id: number; last_now: Date | null; due_at: Date | null; epoch: number }>(
+    'select c.id, c.last_now, c.epoch, d.due_at from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[])',
     ids,
   );
   for (const row of contacts) {
     states.set(
       row.id,
-      new ContactState({ id: row.id, isNew: row.last_now === null, lastNow: ms(row.last_now) ?? 0, dueAt: ms(row.due_at) }),
+      new ContactState({
+        id: row.id,
+        isNew: row.last_now === null,
+        lastNow: ms(row.last_now) ?? 0,
+        dueAt: ms(row.due_at),
+        epoch: row.epoch,
+      }),
     );
   }
   const of = (contactId: number): ContactState | undefined => states.get(contactId);

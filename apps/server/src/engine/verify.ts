@@ -9,6 +9,8 @@ const KEPT = 200;
 
 export interface Verified {
   readonly contacts: number;
+  /** contacts that a build has not come to yet; their derived state is of an older epoch, and is not compared */
+  readonly waiting: number;
   readonly differences: number;
   readonly byKind: Readonly<Record<string, number>>;
   readonly first: readonly { readonly contact: string; readonly what: string }[];
@@ -69,6 +71,7 @@ export async function verify(
     if (first.length < KEPT) first.push({ contactId, what });
   };
   let contacts = 0;
+  let waiting = 0;
   let after = 0;
   for (;;) {
     const ids = await database.transaction(async (sql) => {
@@ -77,7 +80,7 @@ export async function verify(
         after,
         CHUNK,
       ]);
-      await checkDerived(
+      waiting += await checkDerived(
         sql,
         store,
         clock,
@@ -100,6 +103,7 @@ export async function verify(
   ]);
   return {
     contacts,
+    waiting,
     differences: Object.values(byKind).reduce((sum, n) => sum + n, 0),
     byKind,
     first: first.map(({ contactId, what }) => ({ contact: names.find((row) => row.id === contactId)?.uid ?? String(contactId), what })),
@@ -112,16 +116,22 @@ async function checkDerived(
   clock: Clock,
   ids: readonly number[],
   found: (contactId: number, kind: string, what: string) => void,
-): Promise<void> {
-  if (ids.length === 0) return;
+): Promise<number> {
+  if (ids.length === 0) return 0;
+  let waiting = 0;
   const { compiled } = await store.current(sql);
   const states = await loadStates(sql, compiled.catalogue, ids, compiled.signalTypesRead());
   const now = clock.now();
   for (const state of states.values()) {
+    if (compiled.derived.some((derived) => derived.epoch > state.epoch)) {
+      waiting += 1;
+      continue;
+    }
     // What is due but not worked yet belongs to the worker: compare as of the last instant that has been worked.
     const at = state.dueAt !== undefined && state.dueAt <= now ? state.dueAt - 1 : now;
     for (const difference of differences(compiled, state, Math.max(at, state.lastNow))) found(state.id, difference.kind, words(difference));
   }
+  return waiting;
 }
 
 const words = (difference: Difference): string =>

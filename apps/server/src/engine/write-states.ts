@@ -351,8 +351,8 @@ async function writeContacts(sql: Sql, catalogue: Catalogue, worked: readonly Wo
     number,
   ];
   await sql.query(
-    `update contact c set last_now = r.last_now, tags = r.tags, name = r.name, name_folded = r.name_folded
-       from jsonb_to_recordset($1::jsonb) as r(id bigint, last_now timestamptz, tags int[], name text, name_folded text)
+    `update contact c set last_now = r.last_now, epoch = r.epoch, tags = r.tags, name = r.name, name_folded = r.name_folded
+       from jsonb_to_recordset($1::jsonb) as r(id bigint, last_now timestamptz, epoch bigint, tags int[], name text, name_folded text)
       where c.id = r.id`,
     [
       JSON.stringify(
@@ -362,6 +362,7 @@ async function writeContacts(sql: Sql, catalogue: Catalogue, worked: readonly Wo
           return {
             id: state.id,
             last_now: iso(state.lastNow),
+            epoch: state.epoch,
             tags: [...state.tags.keys()].sort((a, b) => a - b),
             name: displayName(shown(given), shown(family), shown(email)),
             name_folded: String(folded).slice(0, 400),

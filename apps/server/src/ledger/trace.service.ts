@@ -228,9 +228,17 @@ function linkOf(effect: StoredEffect, catalogue: Catalogue): string | null {
   return place ? (place === 'tags' ? '/tags' : `/${place}/${key}`) : null;
 }
 
-function leafWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): readonly { holds: boolean; words: string }[] {
-  if (isGroup(condition))
-    return (explanation.of ?? []).flatMap((each, index) => leafWords(each, condition.of[index] as Condition, catalogue));
+/** Each line with whether it is as the audience wants it: inside "none of these holds" a line is right when it does not hold. */
+function leafWords(
+  explanation: Explanation,
+  condition: Condition,
+  catalogue: Catalogue,
+  turned = false,
+): readonly { holds: boolean; words: string }[] {
+  if (isGroup(condition)) {
+    const inner = condition.match === 'none' ? !turned : turned;
+    return (explanation.of ?? []).flatMap((each, index) => leafWords(each, condition.of[index] as Condition, catalogue, inner));
+  }
   const { seen } = explanation;
   const saw =
     seen?.kind === 'signals'
@@ -240,5 +248,7 @@ function leafWords(explanation: Explanation, condition: Condition, catalogue: Ca
         : seen?.kind === 'value' && seen.value === null
           ? 'no value'
           : '';
-  return [{ holds: explanation.holds, words: `${lineText(condition, catalogue)}${saw ? ` (${saw})` : ''}` }];
+  return [
+    { holds: explanation.holds !== turned, words: `${turned ? 'not: ' : ''}${lineText(condition, catalogue)}${saw ? ` (${saw})` : ''}` },
+  ];
 }

@@ -49,6 +49,7 @@ export class RehearsalService {
         name: known?.name ?? 'this rule',
         version: (known?.version ?? 0) + 1,
         retired: false,
+        epoch: 0,
         body: { ...body.value, on: true },
       };
       const checked = compileRule(definition, catalogue);

@@ -25,7 +25,7 @@ export class DefinitionStore {
     if (!row) throw new Error('There is no workspace yet: run the migrations first.');
     if (this.#kept?.epoch === row.epoch) return this.#kept;
     const catalogue = await loadCatalogue(sql);
-    const loaded: Epoch = { epoch: row.epoch, compiled: new Compiled(catalogue) };
+    const loaded: Epoch = { epoch: row.epoch, compiled: new Compiled(catalogue, row.epoch) };
     if (!this.#kept || this.#kept.epoch < row.epoch) this.#kept = loaded;
     return loaded;
   }
@@ -34,7 +34,9 @@ export class DefinitionStore {
 /** Reads the workspace and every definition. */
 export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
   const [row] = await sql.query<WorkspaceRow>('select name, time_zone, currency, rates, epoch from workspace where id = 1');
-  const definitions = await sql.query<AnyDefinition>('select id, kind, key, name, version, retired, body from definition order by id');
+  const definitions = await sql.query<AnyDefinition>(
+    'select id, kind, key, name, version, retired, epoch, on_epoch as "onEpoch", body from definition order by id',
+  );
   const workspace: Workspace = {
     name: row?.name ?? '',
     timeZone: row?.time_zone ?? 'UTC',

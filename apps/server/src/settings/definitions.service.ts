@@ -141,6 +141,7 @@ export class DefinitionsService {
         name: item.name ?? before?.name ?? item.key,
         version: (before?.version ?? 0) + 1,
         retired,
+        epoch: 0,
         body: before?.body ?? {},
       } as AnyDefinition;
       stubs.push({ kind, item, section, stub, before });
@@ -231,53 +232,43 @@ const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [
   JSON.stringify(Object.fromEntries(workspace.ratesMillionths)),
 ];
 
-/** Orders what has to be brought up after a change: the changed things that keep derived state, and a rule that begins with everyone. */
+/** Whether what it means to contacts changed, and not only its name. */
+const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
+  (kind === 'scorecard' || kind === 'audience' || kind === 'rule') &&
+  !(before && same(before.body, after.body) && before.retired === after.retired);
+
+const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
+
+/** Orders the build that brings everyone up after a change, where the change means anything to contacts. */
 async function orderBuilds(
   sql: Sql,
   planned: readonly Planned[],
   compiled: Compiled,
-  everything: boolean,
+  zoneChanged: boolean,
   by: string,
   epoch: number,
   now: number,
 ): Promise<void> {
   const derived = new Set<number>(compiled.derived.map((each) => each.id));
-  const affected = planned.filter(
-    ({ kind, before, after }) =>
-      (kind === 'scorecard' || kind === 'audience' || kind === 'rule') &&
-      !(before && same(before.body, after.body) && before.retired === after.retired),
-  );
+  const changed = planned.filter(meansOtherwise);
   const directions = planned.some(({ kind, before, after }) => kind === 'signalType' && (!before || !same(before.body, after.body)));
-  const gone = affected.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
+  const gone = changed.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
   if (gone.length > 0) {
     await sql.query('delete from membership where definition_id = any($1::int[])', [gone]);
     await sql.query('delete from contact_score where scorecard_id = any($1::int[])', [gone]);
   }
-  const cause = (each: Planned): string => `${each.after.id}/${each.after.version}`;
-  const [contacts] = await sql.query<{ any: boolean }>('select exists (select from contact) as any');
-  if (!contacts?.any) return;
-  if (everything || directions) {
-    await orderBuild(sql, { kind: 'build', definitions: [...derived], name: 'everything', cause: by }, epoch, now);
-  }
-  for (const each of affected) {
-    if (derived.has(each.after.id))
-      await orderBuild(sql, { kind: 'build', definitions: [each.after.id], name: each.after.name, cause: cause(each) }, epoch, now);
-    if (each.kind !== 'rule' || each.after.kind !== 'rule') continue;
-    const wasOn = each.before?.kind === 'rule' && each.before.body.on && !each.before.retired;
-    if (each.after.body.on && !wasOn && !each.after.retired && each.after.body.beginsWith === 'everyone') {
-      await orderBuild(
-        sql,
-        {
-          kind: 'begin',
-          ...(each.after.body.when.kind === 'signal' ? { signalType: each.after.body.when.type } : {}),
-          definitions: [each.after.id],
-          ruleId: each.after.id,
-          name: each.after.name,
-          cause: cause(each),
-        },
-        epoch,
-        now,
-      );
-    }
-  }
+  const turnedOn = changed.filter(({ before, after }) => isOn(after) && !isOn(before)).map(({ after }) => after.id);
+  await sql.query('update definition set on_epoch = $2 where id = any($1::int[])', [turnedOn, epoch]);
+  const older = zoneChanged || directions ? [...derived] : changed.map(({ after }) => after.id);
+  if (older.length === 0) return;
+  await sql.query('update definition set epoch = $2 where id = any($1::int[])', [older, epoch]);
+  const [first, ...others] = changed.map(({ after }) => after.name);
+  const name =
+    zoneChanged || directions || first === undefined ? 'everything' : others.length === 0 ? first : `${first} and ${others.length} more`;
+  await orderBuild(
+    sql,
+    { definitions: older, name, cause: changed.length === 1 && changed[0] ? `${changed[0].after.id}/${changed[0].after.version}` : by },
+    epoch,
+    now,
+  );
 }

@@ -19,8 +19,8 @@ export class StatusService {
     );
     const [due] = await this.database.query<{ n: number }>('select count(*) as n from due where due_at <= $1', [iso(now)]);
     const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox where state = 'waiting'`);
-    const builds = await this.database.query<{ id: number; kind: string; name: string; done: number; total: number }>(
-      `select id, kind, name, done, total from build where state = 'running' order by id`,
+    const builds = await this.database.query<{ id: number; name: string; done: number; total: number }>(
+      `select id, name, done, total from build where state = 'running' order by id`,
     );
     const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (out?.n ?? 0);
     return {

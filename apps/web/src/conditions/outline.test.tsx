@@ -6,7 +6,7 @@ import { MemoryRouter } from 'react-router';
 import { Outline } from './outline';
 
 const definition = (id: number, kind: string, key: string, name: string, body: unknown): AnyDefinition =>
-  ({ id, kind, key, name, version: 1, retired: false, body }) as unknown as AnyDefinition;
+  ({ id, kind, key, name, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
 const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() }, [
   definition(1, 'field', 'years', 'years at the wheel', { of: 'contact', type: 'number' }),
   definition(2, 'family', 'glaze', 'Glaze', { prefix: 'glaze', purpose: '', many: true }),

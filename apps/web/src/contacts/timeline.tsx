@@ -128,6 +128,17 @@ export function words(row: LedgerRow): string {
       return `one more reason for tag ${row.thing ?? ''}`;
     case 'contact added':
       return 'contact added';
+    case 'setting sent':
+      return `${name} was sent`;
+    case 'setting made':
+    case 'setting changed':
+    case 'setting retired':
+      return `${name} was ${row.verb}`;
+    case 'setting key made':
+    case 'setting key revoked':
+    case 'setting access given':
+    case 'setting workspace changed':
+      return row.verb;
     default:
       return `${row.kind} ${row.verb} ${name}`.trim();
   }

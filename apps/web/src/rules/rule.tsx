@@ -103,7 +103,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
       name: _name,
       ...body
     } = toDocumentItem(
-      { id: 0, kind: 'rule', key: 'x', name: 'x', version: 0, retired: false, body: { ...rule, on } } as AnyDefinition,
+      { id: 0, kind: 'rule', key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: { ...rule, on } } as AnyDefinition,
       catalogue,
     );
     return body;

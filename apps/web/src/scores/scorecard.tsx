@@ -93,7 +93,7 @@ function Scorecard({
       name: _name,
       ...body
     } = toDocumentItem(
-      { id: 0, kind: 'scorecard', key: 'x', name: 'x', version: 0, retired: false, body: card } as AnyDefinition,
+      { id: 0, kind: 'scorecard', key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: card } as AnyDefinition,
       catalogue,
     );
     const done = await save(

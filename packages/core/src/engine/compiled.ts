@@ -9,9 +9,15 @@ import { type AudienceId, type RuleId, type ScorecardId, type SignalTypeId } fro
 
 /** Something that is kept up to date for every contact: a score, a membership, or the hidden truth behind a rule's "becomes". */
 export type Derived =
-  | { readonly kind: 'score'; readonly id: ScorecardId; readonly card: PreparedCard; readonly reads: Dependencies }
-  | { readonly kind: 'audience'; readonly id: AudienceId; readonly node: ConditionNode; readonly reads: Dependencies }
-  | { readonly kind: 'hidden'; readonly id: RuleId; readonly node: ConditionNode; readonly reads: Dependencies };
+  | { readonly kind: 'score'; readonly id: ScorecardId; readonly card: PreparedCard; readonly reads: Dependencies; readonly epoch: number }
+  | {
+      readonly kind: 'audience';
+      readonly id: AudienceId;
+      readonly node: ConditionNode;
+      readonly reads: Dependencies;
+      readonly epoch: number;
+    }
+  | { readonly kind: 'hidden'; readonly id: RuleId; readonly node: ConditionNode; readonly reads: Dependencies; readonly epoch: number };
 
 export interface CompiledRule {
   readonly definition: Definition<'rule'>;
@@ -31,15 +37,18 @@ const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
 /** All definitions of one epoch made ready to work, in the order in which derived state has to be brought up. */
 export class Compiled {
   readonly catalogue: Catalogue;
+  readonly epoch: number;
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   /** definitions that rest on something that is gone, or on themselves; they are not worked, and what they hold is kept */
   readonly broken: readonly Broken[];
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
+  readonly #beginning: CompiledRule[] = [];
   readonly #readers = new Map<Dependency, Set<Derived>>();
 
-  constructor(catalogue: Catalogue) {
+  constructor(catalogue: Catalogue, epoch = 0) {
     this.catalogue = catalogue;
+    this.epoch = epoch;
     const broken: Broken[] = [];
     const keep = <T>(id: number, checked: Checked<T>): T | undefined => {
       if (checked.ok) return checked.value;
@@ -49,11 +58,11 @@ export class Compiled {
     const found: Derived[] = [];
     for (const definition of catalogue.all('scorecard')) {
       const card = keep(definition.id, prepareCard(definition.id, definition.body, catalogue));
-      if (card) found.push({ kind: 'score', id: card.id, card, reads: cardReads(card) });
+      if (card) found.push({ kind: 'score', id: card.id, card, reads: cardReads(card), epoch: definition.epoch });
     }
     for (const definition of catalogue.all('audience')) {
       const node = keep(definition.id, prepare(definition.body.condition, catalogue));
-      if (node) found.push({ kind: 'audience', id: definition.id, node, reads: dependenciesOf(node) });
+      if (node) found.push({ kind: 'audience', id: definition.id, node, reads: dependenciesOf(node), epoch: definition.epoch });
     }
     const rules = new Map<RuleId, CompiledRule>();
     for (const definition of catalogue.all('rule')) {
@@ -61,8 +70,15 @@ export class Compiled {
       if (!rule) continue;
       rules.set(definition.id, rule);
       if (!definition.body.on) continue;
+      if (definition.body.beginsWith === 'everyone') this.#beginning.push(rule);
       if (rule.when.kind === 'becomes') {
-        found.push({ kind: 'hidden', id: definition.id, node: rule.when.node, reads: dependenciesOf(rule.when.node) });
+        found.push({
+          kind: 'hidden',
+          id: definition.id,
+          node: rule.when.node,
+          reads: dependenciesOf(rule.when.node),
+          epoch: definition.epoch,
+        });
       } else {
         const ofType = this.#rulesBySignal.get(rule.when.type) ?? [];
         ofType.push(rule);
@@ -91,6 +107,11 @@ export class Compiled {
 
   rulesOnSignal(type: SignalTypeId): readonly CompiledRule[] {
     return this.#rulesBySignal.get(type) ?? [];
+  }
+
+  /** Rules that begin with everyone and were turned on after an epoch, by position and id. */
+  begunSince(epoch: number): readonly CompiledRule[] {
+    return this.#beginning.filter((rule) => (rule.definition.onEpoch ?? 0) > epoch);
   }
 
   /** The types of signals that anything here reads; the others need not be loaded. */

@@ -16,7 +16,7 @@ import { conditions, contacts, DEFINITIONS, NOW, typeId, WORKSPACE } from '../te
 const DAY = 86_400_000;
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 300);
 const definition = (id: number, kind: string, body: unknown): AnyDefinition =>
-  ({ id, kind, key: `${kind}-${id}`, name: `${kind} ${id}`, version: 1, retired: false, body }) as unknown as AnyDefinition;
+  ({ id, kind, key: `${kind}-${id}`, name: `${kind} ${id}`, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
 const bands = [
   { key: 'low', name: 'low', from: 0 },
   { key: 'mid', name: 'mid', from: 10 },
@@ -196,6 +196,41 @@ describe('passes', () => {
         .filter((effect) => effect.kind === 'tag')
         .map((effect) => effect.thing),
     ).toEqual([31, 30]);
+  });
+
+  it('bring a contact up to a changed definition in silence first, and let a rule begin with it once, whichever comes to it first', () => {
+    const ordered: Condition = { kind: 'signal', type: typeId('order.placed') };
+    const before = compiled();
+    const newer = (each: AnyDefinition): AnyDefinition => ({ ...each, epoch: 5, onEpoch: 5 }) as AnyDefinition;
+    const after = new Compiled(
+      new Catalogue(WORKSPACE, [
+        ...without,
+        card,
+        newer(audience(42, ordered)),
+        newer(rule(66, { when: { kind: 'becomes', condition: ordered }, then: [{ do: 'add tag', tag: 31 }] })),
+        newer(
+          rule(67, { when: { kind: 'signal', type: typeId('order.placed') }, then: [{ do: 'add tag', tag: 30 }], beginsWith: 'everyone' }),
+        ),
+      ]),
+      5,
+    );
+    const one = fresh();
+    arrive(before, one, order(1));
+    const other = fresh();
+    arrive(before, other, order(1));
+    const signalFirst = arrive(after, one, order(2));
+    const buildFirst = [
+      ...pass(after, other, { kind: 'build', cause: { kind: 'definition', ref: 'x' } }, NOW),
+      ...arrive(after, other, order(2)),
+    ];
+    const told = (effects: readonly Effect[]): unknown => effects.map((effect) => [effect.kind, effect.verb, effect.thing]);
+    expect(told(signalFirst)).toEqual(told(buildFirst));
+    // It had ordered before the rule was there: nothing became true. The rule for everyone met its one past order, and then the new one.
+    expect(signalFirst.filter((effect) => effect.verb === 'fired').map((effect) => [effect.thing, effect.cause.kind])).toEqual([
+      [67, 'definition'],
+      [67, 'signal'],
+    ]);
+    expect(pass(after, one, { kind: 'build', cause: { kind: 'definition', ref: 'x' } }, NOW)).toEqual([]);
   });
 
   it('hold to how often a rule may run: a limit, and a pause by the calendar', () => {

@@ -21,9 +21,9 @@ export type Arrival =
   | { readonly kind: 'edit'; readonly changes: readonly Change[]; readonly cause: Cause }
   /** the clock reached an instant at which something changes by itself */
   | { readonly kind: 'due' }
-  /** definitions changed: derived state is brought up without setting anything off */
-  | { readonly kind: 'build'; readonly cause: Cause; readonly only: ReadonlySet<number> }
-  /** a rule is turned on for everyone: it fires for what was before */
+  /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
+  | { readonly kind: 'build'; readonly cause: Cause }
+  /** a rehearsal: a rule that is not on fires for what was before */
   | { readonly kind: 'begin'; readonly rule: CompiledRule; readonly cause: Cause };
 
 const MAX_WAVES = 16;
@@ -53,7 +53,7 @@ class Pass {
   readonly #state: ContactState;
   readonly #arrival: Arrival;
   readonly #moment: Moment;
-  readonly #cause: Cause;
+  #cause: Cause;
   readonly #effects: Effect[] = [];
   /** what was touched since derived state was last brought up, and by which effect (undefined: by the arrival itself) */
   #touched = new Map<Dependency, Effect | undefined>();
@@ -76,25 +76,49 @@ class Pass {
   run(): readonly Effect[] {
     const state = this.#state;
     state.lastNow = this.#moment.instant;
-    const all = state.isNew;
-    if (state.isNew) this.#record({ kind: 'contact', verb: 'added', thing: undefined, parent: undefined });
+    const isNew = state.isNew;
+    if (isNew) this.#record({ kind: 'contact', verb: 'added', thing: undefined, parent: undefined });
+    else if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
     state.isNew = false;
-    const silent = this.#arrival.kind === 'build';
+    state.epoch = this.#compiled.epoch;
     this.#applyArrival();
-    let triggers = this.#refresh(all, this.#arrival.kind === 'due', silent);
-    triggers.unshift(...this.#signalTriggers());
-    for (let wave = 1; triggers.length > 0; wave += 1) {
-      if (wave > MAX_WAVES) {
-        for (const trigger of triggers) this.#circling(trigger);
-        break;
-      }
-      this.#fire(triggers);
-      triggers = this.#refresh(false, false, false);
-    }
+    const becoming = this.#refresh((derived) => isNew || (this.#arrival.kind === 'due' && derived.reads.clock));
+    this.#runWaves([...this.#signalTriggers(), ...becoming]);
     const standing = state.dueAt !== undefined && state.dueAt > this.#moment.instant && this.#arrival.kind !== 'due' ? state.dueAt : NEVER;
     const due = Math.min(standing, this.#next);
     state.dueAt = due === NEVER ? undefined : due;
     return this.#effects;
+  }
+
+  /**
+   * Brings up what changed since the contact was last worked, before anything happens to it: in silence, since nothing became true now.
+   * Only a rule that was turned on for everyone fires, for what was before. Since each pass does this, a contact meets it once,
+   * whether a build comes to it first or a signal does.
+   */
+  #bringToEpoch(): void {
+    const since = this.#state.epoch;
+    const cause = this.#cause;
+    this.#cause = { kind: 'definition', ref: `epoch ${this.#compiled.epoch}` };
+    this.#refresh((derived) => derived.epoch > since, true);
+    for (const rule of this.#compiled.begunSince(since)) {
+      this.#cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
+      this.#runWaves(this.#pastTriggers(rule), true);
+    }
+    this.#firedInPass.clear();
+    this.#cause = cause;
+  }
+
+  /** Fires what was triggered and whatever that sets off in turn, until nothing is left or it goes in a circle. */
+  #runWaves(first: readonly Trigger[], past = false): void {
+    let triggers = first;
+    for (let wave = 1; triggers.length > 0; wave += 1) {
+      if (wave > MAX_WAVES) {
+        for (const trigger of triggers) this.#circling(trigger);
+        return;
+      }
+      this.#fire(triggers, past && wave === 1);
+      triggers = this.#refresh(() => false);
+    }
   }
 
   #record(effect: Omit<Effect, 'at' | 'cause'>): Effect {
@@ -196,14 +220,17 @@ class Pass {
     this.#touch(`consent:${channel}`, effect);
   }
 
-  /** Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true. */
-  #refresh(all: boolean, clock: boolean, silent: boolean): Trigger[] {
+  /**
+   * Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true.
+   *
+   * @param also what is brought up whether it was touched or not
+   * @param silent nothing is set off: what is brought up was so before
+   */
+  #refresh(also: (derived: Derived) => boolean, silent = false): readonly Trigger[] {
     const triggers: Trigger[] = [];
-    const only = this.#arrival.kind === 'build' ? this.#arrival.only : undefined;
     for (const derived of this.#compiled.derived) {
-      const touched = [...derived.reads.on].filter((dependency) => this.#touched.has(dependency));
-      if (!all && touched.length === 0 && !(clock && derived.reads.clock) && !only?.has(derived.id)) continue;
-      const via = touched.at(-1);
+      const via = [...derived.reads.on].filter((dependency) => this.#touched.has(dependency)).at(-1);
+      if (via === undefined && !also(derived)) continue;
       const trigger = this.#bringUp(derived, via === undefined ? undefined : this.#touched.get(via), via, silent);
       if (trigger) triggers.push(trigger);
     }
@@ -286,7 +313,7 @@ class Pass {
   }
 
   /** Judges every "if" on the same snapshot, then applies what holds in the order of position and id. */
-  #fire(triggers: readonly Trigger[]): void {
+  #fire(triggers: readonly Trigger[], past: boolean): void {
     const ready = triggers
       .filter((trigger) => !this.#state.held.has(trigger.rule.definition.id) && holds(trigger.rule.if, this.#state, this.#moment))
       .sort(
@@ -298,7 +325,7 @@ class Pass {
     for (const trigger of ready) {
       const { definition } = trigger.rule;
       const fired = (this.#firedInPass.get(definition.id) ?? 0) + 1;
-      if (fired > MAX_FIRINGS && this.#arrival.kind !== 'begin') {
+      if (fired > MAX_FIRINGS && !past && this.#arrival.kind !== 'begin') {
         this.#circling(trigger);
         continue;
       }

@@ -28,6 +28,8 @@ export interface ContactRecord {
   /** the *now* of its last pass; it never goes back */
   readonly lastNow: Instant;
   readonly dueAt: Instant | undefined;
+  /** the epoch up to which its derived state has been brought */
+  readonly epoch?: number;
 }
 
 /** The names of the parts of the state; the server has a table for each. */
@@ -42,6 +44,7 @@ export class ContactState implements Subject {
   isNew: boolean;
   lastNow: Instant;
   dueAt: Instant | undefined;
+  epoch: number;
   readonly facts = new Map<FieldId, Fact>();
   /** how text was written, beside its folded fact */
   readonly shown = new Map<FieldId, string>();
@@ -72,6 +75,7 @@ export class ContactState implements Subject {
     this.isNew = record.isNew;
     this.lastNow = record.lastNow;
     this.dueAt = record.dueAt;
+    this.epoch = record.epoch ?? 0;
   }
 
   /** Puts a signal where it belongs in time. False where it is known already. */

@@ -40,6 +40,10 @@ export interface Definition<Kind extends DefinitionKind = DefinitionKind> {
   readonly name: string;
   readonly version: number;
   readonly retired: boolean;
+  /** the epoch in which its meaning last changed: what rests on it is older until it has been brought up */
+  readonly epoch: number;
+  /** rules: the epoch in which it was last turned on */
+  readonly onEpoch?: number;
   readonly body: Bodies[Kind];
 }
 export type AnyDefinition = { [Kind in DefinitionKind]: Definition<Kind> }[DefinitionKind];

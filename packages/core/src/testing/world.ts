@@ -27,7 +27,7 @@ export const NOW: Instant = Date.UTC(2026, 2, 30, 10, 15);
 const DAY = 86_400_000;
 
 const definition = (id: number, kind: string, key: string, name: string, body: unknown): AnyDefinition =>
-  ({ id, kind, key, name, version: 1, retired: false, body }) as unknown as AnyDefinition;
+  ({ id, kind, key, name, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
 const options = [
   { key: 'a', name: 'Apple green' },
   { key: 'b', name: 'blue, dark' },

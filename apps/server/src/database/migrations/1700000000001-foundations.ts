@@ -26,6 +26,8 @@ export class Foundations1700000000001 implements MigrationInterface {
         name text not null,
         version int not null default 1,
         retired boolean not null default false,
+        epoch bigint not null default 0,
+        on_epoch bigint,
         body jsonb not null,
         made_at timestamptz not null,
         changed_at timestamptz not null,
@@ -83,7 +85,8 @@ export class Foundations1700000000001 implements MigrationInterface {
         name_folded text not null default '',
         tags int[] not null default '{}',
         made_at timestamptz not null,
-        last_now timestamptz
+        last_now timestamptz,
+        epoch bigint not null default 0
       ) with (fillfactor = 80);
       create sequence contact_id_seq;
       create index contact_lane on contact (lane, id);
@@ -277,9 +280,7 @@ export class Foundations1700000000001 implements MigrationInterface {
 
       create table build (
         id serial primary key,
-        kind text not null,
         definitions int[] not null,
-        rule_id int,
         name text not null,
         epoch bigint not null,
         cause text not null,
