@@ -49,7 +49,7 @@ export function detailsHold(nodes: readonly DetailNode[], details: Details, mome
 }
 
 /** Details that are asked relative to *now* can change their answer with time alone. */
-function nextOfDetails(nodes: readonly DetailNode[], details: Details, moment: Moment): Instant {
+export function nextOfDetails(nodes: readonly DetailNode[], details: Details, moment: Moment): Instant {
   let next = NEVER;
   for (const node of nodes) {
     if (node.kind === 'detail') next = Math.min(next, nextOfTest(node.test, scalar(at(details, node.path)), moment));
@@ -132,10 +132,15 @@ function nextLineChange(node: ConditionNode, subject: Subject, moment: Moment): 
   if (node.kind !== 'signal') return NEVER;
   let next = NEVER;
   for (const type of node.types) {
+    let found = false;
     for (const signal of subject.signals.get(type) ?? []) {
+      if (node.clock) next = Math.min(next, nextOfDetails(node.where, signal.details, moment));
+      // Of what has happened, the earliest crosses first: once it is found, only what is dated ahead can come before it.
+      if (found && signal.time <= moment.instant) continue;
       const crossing = nextCrossing(node.window, signal.time, moment);
-      if (crossing < next && detailsHold(node.where, signal.details, moment)) next = crossing;
-      if (node.where.length > 0) next = Math.min(next, nextOfDetails(node.where, signal.details, moment));
+      if (crossing === NEVER || !detailsHold(node.where, signal.details, moment)) continue;
+      next = Math.min(next, crossing);
+      found = true;
     }
   }
   return next;

@@ -23,6 +23,8 @@ export type ConditionNode =
       readonly where: readonly DetailNode[];
       readonly window: PreparedWindow;
       readonly count: ValueTest;
+      /** whether an answer about a detail can change with time alone */
+      readonly clock: boolean;
     }
   | { readonly kind: 'score'; readonly scorecard: ScorecardId; readonly test: ValueTest }
   | { readonly kind: 'band'; readonly scorecard: ScorecardId; readonly bands: readonly string[]; readonly negated: boolean }

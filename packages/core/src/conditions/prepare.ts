@@ -5,6 +5,7 @@ import { type DetailField } from '../intake/signal-types.ts';
 import { minorPlaces } from '../numbers/decimal.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { prepareWindow } from '../time/window.ts';
+import { detailsWatchTheClock } from './dependencies.ts';
 import { type ConditionNode, type DetailNode, type LeafNode } from './node.ts';
 import { prepareTest, type ValueTest } from './operators/index.ts';
 import { isGroup, LIMITS, type Condition, type DetailCondition, type DetailLeaf, type Leaf } from './schema.ts';
@@ -101,10 +102,12 @@ class Preparing {
         const types = catalogue.signalTypes(leaf.type);
         const window = this.#ok(prepareWindow(leaf.within, catalogue.zone, [...path, 'within']));
         const count = leaf.count ?? { op: '>=', value: 1 };
+        const where = this.where(catalogue.detailsOf(types), leaf.where ?? [], [...path, 'where']);
         return {
           kind: 'signal',
           types,
-          where: this.where(catalogue.detailsOf(types), leaf.where ?? [], [...path, 'where']),
+          where,
+          clock: detailsWatchTheClock(where),
           window,
           count: this.#test('number', count.op, count.value, [...path, 'count'], 0),
         };

@@ -1,4 +1,4 @@
-import { dependenciesOf, detailsWatchTheClock, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
+import { dependenciesOf, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
 import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
 import { prepare, prepareWhere } from '../conditions/prepare.ts';
 import { type Checked, type Fault } from '../faults.ts';
@@ -167,7 +167,6 @@ function cardReads(card: PreparedCard): Dependencies {
     if (line.kind !== 'activity') continue;
     on.add(`signal:${line.type}`);
     clock = true;
-    clock ||= detailsWatchTheClock(line.where);
   }
   return { on, clock };
 }

@@ -1,4 +1,5 @@
-import { changesAt, detailsHold, holds } from '../conditions/evaluate.ts';
+import { detailsWatchTheClock } from '../conditions/dependencies.ts';
+import { changesAt, detailsHold, holds, nextOfDetails } from '../conditions/evaluate.ts';
 import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
 import { prepare, prepareWhere } from '../conditions/prepare.ts';
 import { type Subject } from '../contacts/subject.ts';
@@ -132,12 +133,14 @@ function activityPoints(line: ActivityLine, signals: readonly Signal[], moment: 
   let points = 0;
   let passedOver = 0;
   const taken = new Map<number, number>();
+  const watchesClock = detailsWatchTheClock(line.where);
   const counted: { id: number; time: Instant; points: number }[] = [];
   for (const signal of signals) {
     if (signal.time > moment.instant) {
       next = Math.min(next, signal.time);
       break;
     }
+    if (watchesClock) next = Math.min(next, nextOfDetails(line.where, signal.details, moment));
     if (!detailsHold(line.where, signal.details, moment)) continue;
     const day = localDay(signal.time, moment.zone);
     // The earliest take the places, and keep them when their points have gone: a later one never moves up.
