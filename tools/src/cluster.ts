@@ -69,7 +69,7 @@ export async function startCluster({ directory, throwaway = false }: ClusterOpti
 /** Stops the cluster of a directory if it runs. */
 export async function stopClusterAt(directory: string): Promise<boolean> {
   const programs = postgresPrograms();
-  const data = join(directory, 'data');
+  const data = existsSync(directory) ? join(realpathSync(directory), 'data') : '';
   if (!programs || !existsSync(join(data, 'postmaster.pid'))) return false;
   await stopCluster(programs, data);
   return true;
@@ -107,7 +107,8 @@ async function own(path: string): Promise<void> {
  * the cluster lives under /var/lib and the project holds a link to it.
  */
 async function home(directory: string): Promise<string> {
-  if (existsSync(directory)) return directory;
+  // Always by its real place: the way through a link may lead through a folder that the other user cannot enter.
+  if (existsSync(directory)) return realpathSync(directory);
   mkdirSync(dirname(directory), { recursive: true });
   if (isRoot() && !(await enterable(dirname(directory)))) {
     const elsewhere = join('/var/lib/eager-sieve', createHash('sha256').update(directory).digest('hex').slice(0, 16));
@@ -118,7 +119,7 @@ async function home(directory: string): Promise<string> {
     rmSync(directory, { force: true });
     symlinkSync(elsewhere, directory);
     say(`the user ${OTHER_USER} cannot enter ${dirname(directory)}: the cluster lives in ${elsewhere}`);
-    return directory;
+    return elsewhere;
   }
   mkdirSync(directory, { mode: 0o700 });
   await own(directory);

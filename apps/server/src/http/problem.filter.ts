@@ -18,7 +18,7 @@ export class ProblemFilter implements ExceptionFilter {
   constructor(private readonly log: Logger) {}
 
   catch(error: unknown, host: ArgumentsHost): void {
-    const response = host.switchToHttp().getResponse<Response>();
+    const response = host.getArgByIndex<Response>(1);
     const problem = this.#problemOf(error).problem;
     if (response.headersSent) {
       response.end();
