@@ -78,7 +78,7 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
     });
   });
   try {
-    const { empty } = await serverCommand<{ empty: boolean }>(url, 'empty');
+    const { empty } = await serverCommand<People>(url, 'empty');
     if (empty) await furnish(url, server.url, options['empty'] === true ? 0 : size);
   } catch (error) {
     if (!stopping) {
@@ -88,7 +88,8 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   }
   if (!stopping) {
     say('ready');
-    console.log(`\n  ${server.url}\n\n${signIns()}\n\n  Ctrl-C stops it.`);
+    const { people } = await serverCommand<People>(url, 'empty');
+    console.log(`\n  ${server.url}\n\n${signIns(people)}\n\n  Ctrl-C stops it.`);
   }
   await ended;
 }
@@ -107,7 +108,16 @@ async function furnish(databaseUrl: string, address: string, size: number): Prom
   await loadDemo({ address, key, size });
 }
 
-const signIns = (): string => DEMO_PEOPLE.map((person) => `  ${person.role.padEnd(7)} ${person.email}   ${person.password}`).join('\n');
+interface People {
+  readonly empty: boolean;
+  readonly people: readonly string[];
+}
+
+/** The sign-ins that this installation was given; who was added since knows their own. */
+const signIns = (people: readonly string[]): string =>
+  DEMO_PEOPLE.filter((person) => people.includes(person.email))
+    .map((person) => `  ${person.role.padEnd(7)} ${person.email}   ${person.password}`)
+    .join('\n');
 
 function runningServer(): number | undefined {
   if (!existsSync(PID_FILE)) return undefined;

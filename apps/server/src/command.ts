@@ -33,8 +33,8 @@ async function main([command, ...args]: readonly string[]): Promise<unknown> {
         return await verify(database, store, clock, (done) => process.stderr.write(`\r${done} contacts compared`));
       }
       case 'empty': {
-        const [row] = await database.query<{ empty: boolean }>('select not exists (select from person) as empty');
-        return { empty: row?.empty ?? true };
+        const people = await database.query<{ email: string }>('select email from person');
+        return { empty: people.length === 0, people: people.map((row) => row.email) };
       }
       default:
         throw new Error(`There is no command ${command ?? ''}.`);

@@ -3,6 +3,7 @@ import { type INestApplication } from '@nestjs/common';
 import { type DefinitionsDocument } from '@eager-sieve/core';
 import { Client } from 'pg';
 import request from 'supertest';
+import { PublicAddress } from '../src/campaigns/post-room.service';
 import { Database } from '../src/database/database';
 import { prepareDatabase } from '../src/database/prepare';
 import { DatabaseClock, type Clock } from '../src/engine/clock';
@@ -83,6 +84,7 @@ export class TestServer {
       workers: options.workers ?? 1,
     });
     await app.listen(0, '127.0.0.1');
+    app.get(PublicAddress).url = 'http://sieve.test';
     return new TestServer(app, test, key);
   }
 

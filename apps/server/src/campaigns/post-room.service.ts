@@ -104,9 +104,11 @@ export class PostRoomService {
         [JSON.stringify(posts), now],
       );
       await sql.query(`update send_recipient set state = 'sent', at = $2 where id = any($1::bigint[])`, [rows.map((row) => row.ref), now]);
-      await sql.query('delete from outbox where id = any($1::bigint[])', [rows.map((row) => row.id)]);
+      await sql.query(`update outbox set state = 'kept' where id = any($1::bigint[])`, [rows.map((row) => row.id)]);
     });
+    // Told under the same id however often: a crash before this line is made good at the next start.
     await this.signals.take(events, POST_ROOM);
+    await this.database.query('delete from outbox where id = any($1::bigint[])', [claimed.map((row) => row.id)]);
     return true;
   }
 
@@ -121,6 +123,7 @@ export class PostRoomService {
 
   /** After a start: what was claimed when the server stopped may or may not have gone out. It is shown, and never sent again by itself. */
   async markInDoubt(): Promise<void> {
+    await this.database.query(`update outbox set state = 'waiting' where state = 'kept'`);
     await this.database.query(
       `with doubtful as (delete from outbox where state = 'claimed' returning ref)
        update send_recipient r set state = 'in doubt' from doubtful d where r.id = d.ref and not exists (select from post p where p.recipient_id = r.id)`,

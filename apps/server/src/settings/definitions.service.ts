@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { Injectable } from '@nestjs/common';
 import {
   Catalogue,
@@ -30,7 +31,8 @@ interface Planned {
   readonly after: AnyDefinition;
 }
 
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+/** Whether two bodies are the same as JSON. What comes from the database has its keys in another order. */
+const same = (a: unknown, b: unknown): boolean => isDeepStrictEqual(JSON.parse(JSON.stringify(a)), JSON.parse(JSON.stringify(b)));
 
 /** Keeps what the workspace is made of: reads and writes the definitions document, and brings derived state up after a change. */
 @Injectable()

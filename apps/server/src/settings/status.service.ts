@@ -18,7 +18,7 @@ export class StatusService {
       'select count(*) as n, min(arrived_at) as oldest from inbox',
     );
     const [due] = await this.database.query<{ n: number }>('select count(*) as n from due where due_at <= $1', [iso(now)]);
-    const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox where state = 'waiting'`);
+    const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox`);
     const builds = await this.database.query<{ id: number; name: string; done: number; total: number }>(
       `select id, name, done, total from build where state = 'running' order by id`,
     );

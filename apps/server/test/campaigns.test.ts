@@ -1,0 +1,177 @@
+import { type PostView, type RecipientsView, type SendView } from '@eager-sieve/contracts';
+import request from 'supertest';
+import { writeToken } from '../src/campaigns/tokens';
+import { PostRoomService } from '../src/campaigns/post-room.service';
+import { event, TestServer } from './harness';
+import { SET_UP } from './world';
+
+const MESSAGE = {
+  key: 'which-clay',
+  name: 'Which clay?',
+  subject: 'Which clay, [given-name or "friend"]?',
+  text: 'Hello [given-name or "there"] in [city or "town"]. [glossy] or [matt]?',
+  links: [
+    { key: 'glossy', label: 'Glossy', tag: 'snag.keen' },
+    { key: 'matt', label: 'Matt', destination: 'https://fernhollow.example/matt?from=mail' },
+  ],
+  audience: 'everyone',
+};
+
+describe('campaigns', () => {
+  let server: TestServer;
+  let cookie: string;
+  let csrf: string;
+  const http = () => request(server.app.getHttpServer());
+  const get = (path: string) => http().get(path).set('cookie', cookie);
+  const post = (path: string, body: object) => http().post(path).set('cookie', cookie).set('x-csrf-token', csrf).send(body);
+  const recipients = async (): Promise<RecipientsView> =>
+    (await get('/api/app/messages/which-clay/recipients').expect(200)).body as RecipientsView;
+
+  beforeEach(async () => {
+    server = await TestServer.start();
+    ({ cookie, csrf } = await server.signIn());
+    await server.define(SET_UP);
+    await server.define({
+      audiences: [{ key: 'everyone', name: 'Everyone', kind: 'live', condition: { match: 'all', of: [] } }],
+      messages: [MESSAGE],
+    });
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({
+        contacts: [
+          { email: 'anna@test.example', fields: { 'given-name': 'Anna', city: '<b>Saltwick</b>' }, consent: { email: 'given' } },
+          { email: 'bo@test.example', consent: { email: 'given' } },
+          { email: 'cia@test.example', consent: { email: 'withdrawn' } },
+          { email: 'dan@test.example' },
+        ],
+      })
+      .expect(200);
+    await server.idle();
+  });
+  afterEach(() => server.stop());
+
+  async function sent(): Promise<PostView[]> {
+    const { receive } = await recipients();
+    await post('/api/app/messages/which-clay/send', { expected: receive }).expect(201);
+    await server.idle();
+    return (await get('/api/app/post-room').expect(200)).body as PostView[];
+  }
+
+  it('show who exactly gets a message, who is held back and why, and how it reads', async () => {
+    const shown = await recipients();
+    expect(shown).toMatchObject({
+      members: 4,
+      receive: 2,
+      held: { 'has withdrawn consent to email': 1, 'has never given consent to email': 1 },
+    });
+    expect(shown.people.find((person) => person.email === 'anna@test.example')?.preview).toEqual({
+      subject: 'Which clay, Anna?',
+      text: 'Hello Anna in <b>Saltwick</b>. Glossy or Matt?',
+    });
+    expect(shown.people.find((person) => person.email === 'bo@test.example')?.preview?.subject).toBe('Which clay, friend?');
+  });
+
+  it('go to those and nobody else, once each, with a way to unsubscribe in the message itself', async () => {
+    const posts = await sent();
+    expect(posts.map((each) => each.to).sort()).toEqual(['anna@test.example', 'bo@test.example']);
+    const { text: eml } = await get(`/api/app/post-room/${posts[0]?.id}/eml`)
+      .buffer(true)
+      .parse((response, done) => {
+        let text = '';
+        response.on('data', (chunk: Buffer) => (text += chunk.toString()));
+        response.on('end', () => done(null, text));
+      })
+      .then((response) => ({ text: response.body as string }));
+    expect(eml).toMatch(/^List-Unsubscribe: </m);
+    expect(eml).toMatch(/^List-Unsubscribe-Post: List-Unsubscribe=One-Click/m);
+    const { body: sends } = await get('/api/app/sends').expect(200);
+    expect((sends as SendView[])[0]).toMatchObject({ recipients: 2, sent: 2, heldBack: 2, inDoubt: 0 });
+    const { body } = await server.call('get', '/api/v1/contacts/anna@test.example/signals').expect(200);
+    expect(body.signals.map((signal: { type: string }) => signal.type)).toEqual(['message.sent']);
+  });
+
+  it('are not sent when the number moved since it was looked at', async () => {
+    const { receive } = await recipients();
+    await server.signals(event('consent.given', 'dan@test.example', { channel: 'email' }));
+    await post('/api/app/messages/which-clay/send', { expected: receive }).expect(409);
+    expect((await get('/api/app/post-room').expect(200)).body).toEqual([]);
+  });
+
+  it('take a click as an answer: it tags, and leads only where the message says', async () => {
+    const [letter] = await sent();
+    const [glossy, matt] = letter?.links ?? [];
+    const email = letter?.to ?? '';
+    await http()
+      .get(new URL(glossy?.url ?? '').pathname)
+      .expect(200)
+      .expect(/You chose <strong>Glossy/);
+    await http()
+      .get(new URL(matt?.url ?? '').pathname)
+      .expect(302)
+      .expect('location', 'https://fernhollow.example/matt?from=mail');
+    await server.idle();
+    const { body } = await server.call('get', `/api/v1/contacts/${email}`).expect(200);
+    expect(body.tags.map((tag: { key: string }) => tag.key)).toEqual(['snag.keen']);
+    expect(body.tags[0].reasons[0].kind).toBe('link');
+    const { body: sends } = await get('/api/app/sends').expect(200);
+    expect((sends as SendView[])[0]).toMatchObject({ clicked: 1 });
+  });
+
+  it('do not believe a token that was not signed here', async () => {
+    const [letter] = await sent();
+    const path = new URL(letter?.unsubscribe ?? '').pathname;
+    const forged = writeToken({ recipientId: 1, link: '~' }, 'another secret');
+    await http().get(`/u/${forged}`).expect(404);
+    await http().post(`/u/${forged}`).expect(404);
+    await http().get(`${path}x`).expect(404);
+    await http().get(path.replace('/u/', '/l/')).expect(404);
+    await http().get('/l/nonsense').expect(404);
+  });
+
+  it('stop for whoever unsubscribes, by one click or by the page, and looking alone changes nothing', async () => {
+    const posts = await sent();
+    const path = new URL(posts[0]?.unsubscribe ?? '').pathname;
+    await http().get(path).expect(200);
+    await server.idle();
+    expect((await recipients()).receive).toBe(2);
+    await http().post(path).type('form').send('List-Unsubscribe=One-Click').expect(200);
+    await server.idle();
+    expect((await recipients()).receive).toBe(1);
+  });
+
+  it('hold back whose mail came back, until they consent anew', async () => {
+    const [letter] = await sent();
+    await post(`/api/app/post-room/${letter?.id}/act`, { do: 'bounce' }).expect(204);
+    await server.idle();
+    expect((await recipients()).held).toMatchObject({ 'cannot be reached: mail came back': 1 });
+    await server.signals(event('consent.given', letter?.to ?? '', { channel: 'email' }));
+    expect((await recipients()).receive).toBe(2);
+  });
+
+  it('leave in doubt what a crash left between claiming and keeping, and never send it again by themselves', async () => {
+    await server.database.query(
+      `insert into send (message_id, version, audience_id, at) select d.id, 1, d.id, '2026-11-25' from definition d where d.key = 'which-clay'`,
+    );
+    await server.database.query(
+      `insert into send_recipient (send_id, contact_id, state, at) select s.id, c.id, 'waiting', '2026-11-25' from send s, contact c where c.email = 'anna@test.example'`,
+    );
+    await server.database.query(
+      `insert into outbox (kind, ref, made_at, state) select 'message', id, '2026-11-25', 'claimed' from send_recipient`,
+    );
+    await server.app.get(PostRoomService).markInDoubt();
+    await server.idle();
+    expect((await get('/api/app/post-room').expect(200)).body).toEqual([]);
+    const { body } = await get('/api/app/sends').expect(200);
+    expect((body as SendView[])[0]).toMatchObject({ recipients: 1, sent: 0, inDoubt: 1 });
+  });
+
+  it('refuse words that would leave a hole in a message, or name what is not there', async () => {
+    const refused = async (text: string): Promise<string> => {
+      await server.define({ messages: [{ ...MESSAGE, key: 'holes', text }] });
+      return ((await get('/api/app/messages/holes/recipients')).body as { faults?: { code: string }[] }).faults?.[0]?.code ?? 'none';
+    };
+    expect(await refused('Hello [given-name]')).toBe('placeholder.fallback');
+    expect(await refused('Hello [constructor or "x"]')).toBe('placeholder.unknown');
+    expect(await refused('Hello [given-name or "you"] [[]')).toBe('none');
+  });
+});

@@ -1,0 +1,152 @@
+import { type DefinitionsDocument } from '@eager-sieve/core';
+import { type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { event, TestServer } from './harness';
+import { SET_UP } from './world';
+
+describe('the definitions document', () => {
+  let server: TestServer;
+  beforeEach(async () => {
+    server = await TestServer.start();
+  });
+  afterEach(() => server.stop());
+
+  const put = async (document: object, rehearse = false): Promise<{ status: number; body: DefinitionsAnswer }> => {
+    const { status, body } = await server
+      .call('put', '/api/v1/definitions')
+      .query(rehearse ? { rehearse: 'true' } : {})
+      .send(document);
+    return { status, body: body as DefinitionsAnswer };
+  };
+  const get = async (): Promise<DefinitionsDocument> =>
+    (await server.call('get', '/api/v1/definitions').expect(200)).body as DefinitionsDocument;
+
+  it('comes out as it went in, and going in again changes nothing', async () => {
+    await server.define(SET_UP);
+    const out = await get();
+    expect(out.audiences).toEqual(
+      expect.arrayContaining([expect.objectContaining({ key: 'never', condition: SET_UP.audiences[1]?.condition })]),
+    );
+    const again = (await put(out)).body;
+    expect(again).toMatchObject({ made: [], changed: [], refused: [], retired: [] });
+    expect(await get()).toEqual(out);
+  });
+
+  it('moves between installations by its keys', async () => {
+    await server.define(SET_UP);
+    const out = await get();
+    const other = await TestServer.start();
+    try {
+      // Ids of the other installation are other ids.
+      await other.define({ fields: [{ key: 'first', name: 'first', of: 'contact', type: 'text' }] });
+      await other.define(out);
+      const there = (await other.call('get', '/api/v1/definitions').expect(200)).body as DefinitionsDocument;
+      expect({ ...there, fields: there.fields?.filter((field) => field.key !== 'first') }).toEqual(out);
+    } finally {
+      await other.stop();
+    }
+  });
+
+  it('is taken whole or not at all, and names every fault by its place', async () => {
+    const { status, body } = await server.call('put', '/api/v1/definitions').send({
+      fields: [{ key: 'good', name: 'good', of: 'contact', type: 'text' }],
+      audiences: [
+        {
+          key: 'wrong',
+          name: 'Wrong',
+          kind: 'live',
+          condition: {
+            match: 'all',
+            of: [
+              { kind: 'field', field: 'good', op: 'is', value: 'x' },
+              { kind: 'tag', tag: 'no.tag', op: 'has' },
+            ],
+          },
+        },
+        { key: 'alsowrong', name: 'Also', kind: 'live', condition: { kind: 'field', field: 'good', op: '>', value: 3 } },
+      ],
+      scorecards: [{ key: 'holes', name: 'Holes', bands: [{ key: 'a', name: 'a', from: 5 }], lines: [] }],
+    });
+    expect(status).toBe(422);
+    const places = (body as { faults: { path: unknown[]; code: string }[] }).faults.map((fault) => `${fault.path.join('.')} ${fault.code}`);
+    expect(places).toEqual(
+      expect.arrayContaining(['audiences.wrong.condition.of.1.tag tag.unknown', 'scorecards.holes.bands.0.from shape.custom']),
+    );
+    expect((await get()).fields?.some((field) => field.key === 'good')).toBe(false);
+  });
+
+  it('refuses circles, and things that rest on what is not there', async () => {
+    const audience = (key: string, of: string) => ({
+      key,
+      name: key,
+      kind: 'live',
+      condition: { kind: 'audience', audience: of, op: 'in' },
+    });
+    expect((await put({ audiences: [audience('a', 'b'), audience('b', 'a')] })).status).toBe(422);
+    expect(
+      (
+        await put({
+          rules: [{ key: 'r', name: 'r', when: { kind: 'signal', type: 'order.placed' }, then: [{ do: 'add tag', tag: 'nope' }] }],
+        })
+      ).status,
+    ).toBe(422);
+    expect((await put({ timeZone: 'Mars/Olympus' })).status).toBe(422);
+    expect((await put({ rates: { EUR: '-1' } })).status).toBe(422);
+    expect((await put({ surprise: [] })).status).toBe(422);
+  });
+
+  it('refuses to retire what something rests on, and says what', async () => {
+    await server.define(SET_UP);
+    const { status, body } = await server.call('put', '/api/v1/definitions').send({ tags: [{ key: 'snag.price', retire: true }] });
+    expect(status).toBe(422);
+    expect(JSON.stringify(body)).toContain('tag.unknown');
+    await server.define({
+      rules: [
+        { key: 'price', retire: true },
+        { key: 'keen', retire: true },
+      ],
+      audiences: [{ key: 'price-shy', retire: true }],
+      scorecards: [{ key: 'keen', retire: true }],
+      tags: [
+        { key: 'snag.price', retire: true },
+        { key: 'snag.keen', retire: true },
+      ],
+    });
+  });
+
+  it('can be rehearsed, which changes nothing', async () => {
+    const { body } = await put(SET_UP, true);
+    expect(body).toMatchObject({ rehearsed: true, refused: [] });
+    expect(body.made.length).toBeGreaterThan(8);
+    expect((await get()).audiences).toBeUndefined();
+  });
+
+  it('keeps every version, and a new name breaks nothing', async () => {
+    await server.define(SET_UP);
+    await server.signals(event('order.placed', 'a@test.example', { order: '1' }));
+    await server.define({ audiences: [{ ...SET_UP.audiences[1], name: 'Has never ordered' }] });
+    const versions = await server.database.query<{ version: number; name: string }>(
+      `select v.version, v.name from definition_version v join definition d on d.id = v.definition_id where d.key = 'never' order by 1`,
+    );
+    expect(versions).toEqual([
+      { version: 1, name: 'Never ordered' },
+      { version: 2, name: 'Has never ordered' },
+    ]);
+    expect((await server.call('get', '/api/v1/audiences/never').expect(200)).body).toMatchObject({
+      name: 'Has never ordered',
+      members: 0,
+      version: 2,
+    });
+    expect((await server.verify()).byKind).toEqual({});
+  });
+
+  it('moves everyone when the zone moves, in silence', async () => {
+    await server.define({ ...SET_UP, timeZone: 'UTC' });
+    await server.signals(
+      event('message.opened', 'a@test.example', undefined, { time: new Date(Date.now() - 6.9 * 86_400_000).toISOString() }),
+    );
+    await server.define({ timeZone: 'Pacific/Kiritimati' });
+    expect((await server.verify()).byKind).toEqual({});
+    const [{ n } = { n: 0 }] = await server.database.query<{ n: number }>(`select count(*) as n from ledger where kind = 'firing'`);
+    expect(n).toBe(0);
+  });
+});
