@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { type ParseArgsConfig } from 'node:util';
@@ -9,7 +9,7 @@ import { loadDemo } from './demo/load';
 import { DEMO_PEOPLE } from './demo/people';
 import { DATA } from './places';
 import { say, ToldError } from './say';
-import { openDatabase, serverCommand, startServer, stopServer } from './server';
+import { openDatabase, serverCommand, startServer, stopServer, type RunningServer } from './server';
 import { test, TEST_PARTS } from './test';
 
 export const HELP = `Eager Sieve
@@ -49,13 +49,13 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   const size = wholeNumber(options['size'], 'size', 1, 1_000_000) ?? 5_000;
   const running = runningServer();
   if (running !== undefined) throw new ToldError(`It is running already (process ${running}). ./sieve stop stops it.`);
-  await build();
-  const { url, cluster } = await openDatabase();
-  const server = await startServer(url, port).catch(async (error: unknown) => {
-    await cluster?.stop();
+  // Written first, so that a command that runs meanwhile leaves the database to this one.
+  mkdirSync(DATA, { recursive: true });
+  writeFileSync(PID_FILE, String(process.pid));
+  const { server, url, cluster } = await open(port).catch((error: unknown) => {
+    rmSync(PID_FILE, { force: true });
     throw error;
   });
-  writeFileSync(PID_FILE, String(process.pid));
   let stopping: Promise<void> | undefined;
   const stop = (): Promise<void> =>
     (stopping ??= (async () => {
@@ -92,6 +92,17 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
     console.log(`\n  ${server.url}\n\n${signIns(people)}\n\n  Ctrl-C stops it.`);
   }
   await ended;
+}
+
+async function open(port: number): Promise<Awaited<ReturnType<typeof openDatabase>> & { readonly server: RunningServer }> {
+  await build();
+  const database = await openDatabase();
+  try {
+    return { ...database, server: await startServer(database.url, port) };
+  } catch (error) {
+    await database.cluster?.stop();
+    throw error;
+  }
 }
 
 /** What a new installation begins with: people who can sign in and, unless it is to be empty, the demo. */
@@ -160,12 +171,11 @@ async function reset(options: Record<string, string | boolean | undefined>): Pro
 
 async function withDatabase<Result>(work: (url: string) => Promise<Result>): Promise<Result> {
   await build();
-  const wasRunning = runningServer() !== undefined;
   const { url, cluster } = await openDatabase();
   try {
     return await work(url);
   } finally {
-    if (!wasRunning) await cluster?.stop();
+    if (cluster?.startedHere && runningServer() === undefined) await cluster.stop();
   }
 }
 

@@ -65,6 +65,7 @@ export class PostRoomService {
     const secret = await this.secret();
     const posts: object[] = [];
     const events: object[] = [];
+    const delivered: number[] = [];
     const now = iso(this.clock.now());
     for (const row of rows) {
       const message = compiled.catalogue.get('message', row.message_id);
@@ -86,6 +87,7 @@ export class PostRoomService {
         text,
         eml: await emlOf(to, subject, text, unsubscribe, compiled.catalogue.workspace.name, `${row.ref}@post-room.example`),
       });
+      delivered.push(row.ref);
       events.push({
         specversion: '1.0',
         source: POST_ROOM,
@@ -103,7 +105,12 @@ export class PostRoomService {
            from jsonb_to_recordset($1::jsonb) as r(recipient_id bigint, contact_id bigint, to_address text, subject text, text text, eml text) on conflict do nothing`,
         [JSON.stringify(posts), now],
       );
-      await sql.query(`update send_recipient set state = 'sent', at = $2 where id = any($1::bigint[])`, [rows.map((row) => row.ref), now]);
+      await sql.query(`update send_recipient set state = 'sent', at = $2 where id = any($1::bigint[])`, [delivered, now]);
+      // The address or the message went between the send and now.
+      await sql.query(
+        `update send_recipient set state = 'held back', why = 'gone' where id = any($1::bigint[]) and not id = any($2::bigint[])`,
+        [rows.map((row) => row.ref), delivered],
+      );
       await sql.query(`update outbox set state = 'kept' where id = any($1::bigint[])`, [rows.map((row) => row.id)]);
     });
     // Told under the same id however often: a crash before this line is made good at the next start.

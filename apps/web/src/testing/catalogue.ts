@@ -1,0 +1,41 @@
+import { builtInSignalTypes, Catalogue, type AnyDefinition } from '@eager-sieve/core';
+
+const definition = (id: number, kind: string, key: string, name: string, body: unknown): AnyDefinition =>
+  ({ id, kind, key, name, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
+const options = [
+  { key: 'price', name: 'the price' },
+  { key: 'time', name: 'finding the time' },
+];
+
+/** A small workspace for tests of components. */
+export const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() }, [
+  definition(1, 'field', 'years', 'years at the wheel', { of: 'contact', type: 'number' }),
+  definition(2, 'family', 'glaze', 'Glaze', { prefix: 'glaze', purpose: '', many: true }),
+  definition(3, 'tag', 'glaze.ash', 'ash', { family: 2 }),
+  definition(4, 'tag', 'glaze.celadon', 'celadon', { family: 2 }),
+  definition(5, 'field', 'stops', 'what stops them', { of: 'contact', type: 'one choice', options }),
+  definition(6, 'field', 'birthday', 'birthday', { of: 'contact', type: 'date' }),
+  definition(7, 'scorecard', 'keen', 'Keenness', {
+    of: 'contact',
+    min: 0,
+    max: 100,
+    bands: [
+      { key: 'quiet', name: 'quiet', from: 0 },
+      { key: 'eager', name: 'eager', from: 60 },
+    ],
+    lines: [],
+  }),
+  definition(8, 'form', 'find', 'Find your clay', {
+    intro: '',
+    thanks: '',
+    published: true,
+    questions: [
+      { key: 'stops', label: 'What stops you?', type: 'one choice', options, required: true },
+      { key: 'email', label: 'Email', type: 'email', required: true },
+    ],
+  }),
+  definition(9, 'audience', 'keepers', 'Keepers', { kind: 'live', of: 'contact', condition: { match: 'all', of: [] } }),
+  ...builtInSignalTypes.map((type, index) => definition(50 + index, 'signalType', type.key, type.name, type.body)),
+]);
+
+export const signalType = (key: string): number => catalogue.find('signalType', key)?.id ?? -1;

@@ -1,0 +1,155 @@
+import { render, screen } from '@testing-library/react';
+import { MemoryRouter } from 'react-router';
+import { type LedgerRow } from '@eager-sieve/contracts';
+import { wordsOf } from '../app/errors';
+import { words } from '../contacts/timeline';
+import { Recipients } from '../campaigns/recipients';
+import { Rehearsal } from '../rules/rehearsal';
+import { count, people, signed, times } from './number';
+import { Score } from './score';
+
+describe('figures', () => {
+  it('carry their sign and their word', () => {
+    expect([count(12_345), people(1), people(0), signed(5), signed(-1_200), signed(0), times(1, 'line'), times(2, 'line')]).toEqual([
+      '12,345',
+      '1 person',
+      '0 people',
+      '+5',
+      '−1,200',
+      '0',
+      '1 line',
+      '2 lines',
+    ]);
+  });
+
+  it('of a score stand beside a bar with its bands at their limits', () => {
+    const { container } = render(
+      <Score
+        points={81.25}
+        band="eager"
+        card={{
+          min: 0,
+          max: 100,
+          bands: [
+            { key: 'quiet', name: 'quiet', from: 0 },
+            { key: 'eager', name: 'eager', from: 60 },
+          ],
+        }}
+        name="Keenness"
+      />,
+    );
+    expect(container).toHaveTextContent('81.3 Keenness, eager');
+    expect([...container.querySelectorAll<HTMLElement>('[style]')].map((element) => element.style.width || element.style.left)).toEqual([
+      '81.25%',
+      '60%',
+    ]);
+  });
+});
+
+describe('errors', () => {
+  it('say what happened, what is wanted, and what was kept', () => {
+    expect(wordsOf({ status: 'FETCH_ERROR' })).toContain('still here');
+    expect(
+      wordsOf({
+        status: 422,
+        data: {
+          type: '',
+          title: 'Nothing was saved.',
+          status: 422,
+          code: 'faulty',
+          faults: [{ path: ['audiences', 'x'], code: 'c', expected: 'a tag that exists' }],
+        },
+      }),
+    ).toBe('Nothing was saved. audiences › x: a tag that exists is wanted.');
+    expect(wordsOf(undefined)).toBe('Something went wrong.');
+  });
+});
+
+describe('a rehearsal', () => {
+  const result = {
+    steps: [
+      { words: 'ordered at all', count: 40 },
+      { words: 'would be touched', count: 12 },
+    ],
+    touched: 12,
+    changes: { 'tag added': 12, 'membership joined': 3 },
+    samples: [{ contact: 'x', name: 'Ottoline Farrow', changes: ['+ glaze.ash'], setsOff: ['comes into Keepers'] }],
+    perWeek: 6,
+    everyone: true,
+  };
+  const shown = (more: object, stale = false) =>
+    render(
+      <MemoryRouter>
+        <Rehearsal result={{ ...result, ...more }} stale={stale} />
+      </MemoryRouter>,
+    ).container;
+
+  it('says how many would be touched, by what, and that nothing has changed', () => {
+    const container = shown({});
+    expect(container).toHaveTextContent('nothing has changed yet');
+    expect(container).toHaveTextContent('12 now');
+    expect(container).toHaveTextContent('12 tags added · 3 come into audiences');
+    expect(screen.getByRole('link', { name: 'Ottoline Farrow' })).toHaveAttribute('href', '/people/x');
+  });
+
+  it('says when it is of an older rule, and that a rule from now on leaves the past as it is', () => {
+    expect(shown({ everyone: false }, true)).toHaveTextContent('of the rule before your last change');
+    expect(shown({ everyone: false })).toHaveTextContent('those before stay as they are');
+  });
+});
+
+describe('recipients', () => {
+  it('are told apart from those who are held back, with the reason', () => {
+    const { container } = render(
+      <MemoryRouter>
+        <Recipients
+          recipients={{
+            audience: 'Keepers',
+            members: 2,
+            receive: 1,
+            held: { 'has withdrawn consent to email': 1 },
+            people: [
+              { id: 'a', name: 'Anna', email: 'a@x.example', state: 'receives', why: null, preview: { subject: 'Hello Anna', text: 'Hi' } },
+              { id: 'b', name: 'Bo', email: 'b@x.example', state: 'held back', why: 'has withdrawn consent to email' },
+            ],
+          }}
+        />
+      </MemoryRouter>,
+    );
+    expect(container).toHaveTextContent('1 person get it');
+    expect(container).toHaveTextContent('1 held back: has withdrawn consent to email');
+    expect(container).toHaveTextContent('Hello Anna');
+  });
+});
+
+describe('the ledger in words', () => {
+  const row = (kind: string, verb: string, more: Partial<LedgerRow> = {}): LedgerRow => ({
+    id: 1,
+    at: '',
+    contact: null,
+    contactName: null,
+    kind,
+    verb,
+    thing: 'glaze.ash',
+    thingName: 'Keepers',
+    before: null,
+    after: null,
+    cause: { kind: 'signal', ref: '1', words: '' },
+    rule: null,
+    ruleVersion: null,
+    parent: null,
+    ...more,
+  });
+  it.each([
+    [row('membership', 'joined'), 'came into Keepers'],
+    [row('membership', 'left'), 'left Keepers'],
+    [row('band', 'crossed', { before: 'quiet', after: 'eager' }), 'Keepers: quiet → eager'],
+    [row('tag', 'added'), 'tag glaze.ash added'],
+    [row('firing', 'refused', { after: 'limit' }), 'rule Keepers did not run again: it has run as often as it may'],
+    [row('firing', 'refused', { after: 'pause' }), 'rule Keepers did not run again: its pause is not over'],
+    [row('setting', 'sent'), 'Keepers was sent'],
+    [row('setting', 'key made', { thingName: null }), 'key made'],
+  ])('%#', (effect, expected) => {
+    expect(words(effect)).toBe(expected);
+  });
+});
