@@ -5,7 +5,7 @@ module.exports = {
       displayName: 'core',
       rootDir: __dirname,
       testEnvironment: 'node',
-      testMatch: ['<rootDir>/packages/**/*.test.ts'],
+      testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/tools/**/*.test.ts'],
     },
     {
       ...require('./jest.base.cjs'),

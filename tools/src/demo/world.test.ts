@@ -1,0 +1,67 @@
+import { builtInSignalTypes, isEmail, readDetails } from '@eager-sieve/core';
+import { cloudEventSchema } from '@eager-sieve/contracts';
+import { Chance } from './chance';
+import { RULES, SET_UP } from './set-up';
+import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, makeSignals } from './world';
+
+const NOW = Date.UTC(2026, 10, 25, 12);
+const contacts = makeContacts(1_500);
+const signals = makeSignals(contacts, NOW);
+
+describe('chance', () => {
+  it('comes out the same for the same seed, and evenly', () => {
+    const rolls = (seed: number): number[] => {
+      const chance = new Chance(seed);
+      return Array.from({ length: 2_000 }, () => chance.below(10));
+    };
+    expect(rolls(7)).toEqual(rolls(7));
+    expect(rolls(7)).not.toEqual(rolls(8));
+    const counts = rolls(7).reduce<Record<number, number>>((sum, roll) => ({ ...sum, [roll]: (sum[roll] ?? 0) + 1 }), {});
+    for (const n of Object.values(counts)) expect(n).toBeGreaterThan(140);
+  });
+});
+
+describe('the demo world', () => {
+  it('is the same each time, and all of it is made up', () => {
+    expect(makeContacts(1_500)).toEqual(contacts);
+    expect(contacts.every((contact) => isEmail(contact.email) && contact.email.endsWith('.example'))).toBe(true);
+    expect(new Set(contacts.map((contact) => contact.email)).size).toBe(contacts.length);
+  });
+
+  it('has what real lists have: empty cells, other scripts, doubles in other capitals, a leap day', () => {
+    const rows = csvRows(contacts);
+    expect(rows.length).toBeGreaterThan(contacts.length);
+    expect(rows.some((row) => row['Email'] !== row['Email']?.toLowerCase())).toBe(true);
+    expect(rows.filter((row) => row['Budget'] === '').length).toBeGreaterThan(300);
+    expect(contacts.some((contact) => /\p{Script=Han}/u.test(contact.row['Last name'] ?? ''))).toBe(true);
+    expect(contacts.some((contact) => contact.row['Birthday']?.endsWith('-02-29'))).toBe(true);
+    for (const column of Object.values(CSV_MAPPING)) expect(CSV_COLUMNS).toContain(column);
+  });
+
+  it('has something in every window, nothing ahead, and one contact with 2,000 signals', () => {
+    const ages = signals.map((signal) => (NOW - Date.parse(signal.time ?? '')) / 86_400_000);
+    expect(Math.min(...ages)).toBeGreaterThan(0);
+    for (const days of [1, 7, 30, 45, 90]) expect(ages.filter((age) => age < days).length).toBeGreaterThan(50);
+    const bySubject = signals.reduce<Record<string, number>>(
+      (sum, signal) => ({ ...sum, [signal.subject]: (sum[signal.subject] ?? 0) + 1 }),
+      {},
+    );
+    expect(Math.max(...Object.values(bySubject))).toBeGreaterThanOrEqual(2_000);
+  });
+
+  it('sends only signals that its types take', () => {
+    const money = { currency: 'SEK', ratesMillionths: new Map<string, number>() };
+    for (const signal of signals) {
+      expect(cloudEventSchema.safeParse(signal).success).toBe(true);
+      const type = builtInSignalTypes.find((each) => each.key === signal.type);
+      expect(readDetails(type?.body.fields ?? [], signal.data, 'Europe/Stockholm', money).faults).toEqual([]);
+    }
+    expect(new Set(signals.map((signal) => `${signal.source} ${signal.id}`)).size).toBe(signals.length);
+  });
+
+  it('says of every tag which family it belongs to, and has a rule for what it lives on', () => {
+    const families = new Set(SET_UP.families?.map((family) => family.key));
+    for (const tag of SET_UP.tags ?? []) expect(families.has(String(tag['family']))).toBe(true);
+    expect(RULES.rules?.every((rule) => rule['on'] === true)).toBe(true);
+  });
+});
