@@ -13,10 +13,12 @@ export function ComeThrough({
   condition,
   catalogue,
   audienceKey,
+  total,
 }: {
   condition: WrittenCondition;
   catalogue: Catalogue;
   audienceKey: string | undefined;
+  total: number | undefined;
 }) {
   const members = api.useMembersInfiniteQuery(audienceKey ?? '', { skip: !audienceKey });
   const found = api.usePeopleInfiniteQuery({ condition }, { skip: Boolean(audienceKey) });
@@ -24,7 +26,12 @@ export function ComeThrough({
   if (list.error) return <Wrong error={list.error} again={() => void list.refetch()} />;
   if (!list.data) return <Loading />;
   const rows = list.data.pages.flatMap((page) => page.contacts);
-  if (rows.length === 0) return <Empty title="Nobody comes through">The bars show which line holds most people back.</Empty>;
+  if (rows.length === 0)
+    return (
+      <Empty title="Nobody comes through">
+        {total === 0 ? 'There is nobody here yet at all.' : 'The bars show which line holds most people back.'}
+      </Empty>
+    );
   return (
     <PersonRows
       label="Who comes through"

@@ -178,7 +178,12 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         )}
       </div>
       {tab === 'through' && (
-        <ComeThrough condition={condition} catalogue={catalogue} audienceKey={changed || isNew ? undefined : audienceKey} />
+        <ComeThrough
+          total={answer?.of}
+          condition={condition}
+          catalogue={catalogue}
+          audienceKey={changed || isNew ? undefined : audienceKey}
+        />
       )}
       {tab === 'missed' && (
         <MissedByOne condition={condition} group={settled} catalogue={catalogue} lines={answer?.lines} count={answer?.count ?? 0} />

@@ -21,6 +21,23 @@ export default function Today() {
   ];
   return (
     <Page title="Today" sentence={`${people(data.contacts)}. This is what flowed through since the start of yesterday.`}>
+      {data.contacts === 0 && (
+        <Empty title="Nothing has come in yet">
+          Begin with people:{' '}
+          <Link to="/intake/import" className="leads">
+            import a file
+          </Link>
+          , or make{' '}
+          <Link to="/intake/forms/new" className="leads">
+            a form
+          </Link>{' '}
+          that they answer. Programs send what they know by the API, with a key from the{' '}
+          <Link to="/settings" className="leads">
+            settings
+          </Link>
+          .
+        </Empty>
+      )}
       <ol className="panel grid grid-cols-6 max-lg:grid-cols-3 max-sm:grid-cols-2" aria-label="What flowed through">
         {steps.map((step) => (
           <li key={step.place} className="border-base-300 border-l px-4 py-3 first:border-l-0">
