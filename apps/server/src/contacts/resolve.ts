@@ -42,7 +42,8 @@ export async function resolveContacts(
   const wanted = new Map(subjects.map((subject) => [subjectKey(subject), subject]));
   const contacts = new Map<string, ResolvedContact>();
   await find(sql, wanted, contacts);
-  const missing = [...wanted].filter(([key]) => !contacts.has(key));
+  // In one order everywhere, so that two batches that bring the same people wait for each other instead of locking each other.
+  const missing = [...wanted].filter(([key]) => !contacts.has(key)).sort(([a], [b]) => (a < b ? -1 : 1));
   const first: InboxEntry[] = [];
   if (missing.length === 0) return { contacts, first };
   const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);

@@ -23,7 +23,8 @@ import { PeopleService } from './people.service';
 import { SESSION_COOKIE, SessionsService, type SignedIn } from './sessions.service';
 import { StatusService } from './status.service';
 
-const COOKIE = { httpOnly: true, sameSite: 'strict', path: '/' } as const;
+/** Secure where the world reaches this server by TLS; on plain loopback a browser would not send such a cookie back. */
+const COOKIE = { httpOnly: true, sameSite: 'strict', path: '/', secure: (process.env['SIEVE_URL'] ?? '').startsWith('https:') } as const;
 const SIGN_INS_A_MINUTE = Number(process.env['SIEVE_SIGN_INS_A_MINUTE'] ?? 20);
 
 @Controller('api/app')
