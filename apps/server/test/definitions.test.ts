@@ -139,6 +139,15 @@ describe('the definitions document', () => {
     expect((await server.verify()).byKind).toEqual({});
   });
 
+  it('stands with the version of its language, and is not guessed at when that is another', async () => {
+    await server.define(SET_UP);
+    await server.database.query(`update definition set language = 99 where key = 'never'`);
+    await server.database.query('update workspace set epoch = epoch + 1');
+    await server.call('get', '/api/v1/definitions').expect(500);
+    await server.database.query('update definition set language = 1');
+    await server.call('get', '/api/v1/definitions').expect(200);
+  });
+
   it('moves everyone when the zone moves, in silence', async () => {
     await server.define({ ...SET_UP, timeZone: 'UTC' });
     await server.signals(

@@ -56,6 +56,9 @@ describe('intake', () => {
       202,
     );
     expect(body).toMatchObject({ accepted: 1, rejected: [{ index: 1 }] });
+    await post(`${JSON.stringify(event('page.visited', 'nd@test.example'))}\n"${'x'.repeat(200_000)}`, 'application/x-ndjson')
+      .expect(413)
+      .expect(({ body: problem }) => expect(problem.code).toBe('signals.line'));
   });
 
   it('keeps fragments of SQL and script as the text that they are', async () => {

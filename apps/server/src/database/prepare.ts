@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { builtInFields, builtInSignalTypes } from '@eager-sieve/core';
+import { builtInFields, builtInSignalTypes, LANGUAGE } from '@eager-sieve/core';
 import { DatabaseClock, iso } from '../engine/clock';
 import { type Database, type Sql } from './database';
 
@@ -28,10 +28,10 @@ async function addBuiltIn(
   now: string,
 ): Promise<number> {
   const rows = await sql.query<{ id: number }>(
-    `insert into definition (kind, key, name, body, made_at, changed_at)
-     select $1, r.key, r.name, r.body, $3, $3 from rows from (jsonb_to_recordset($2::jsonb) as (key text, name text, body jsonb)) with ordinality as r(key, name, body, ordinality)
+    `insert into definition (kind, key, name, language, body, made_at, changed_at)
+     select $1, r.key, r.name, $4::int, r.body, $3, $3 from rows from (jsonb_to_recordset($2::jsonb) as (key text, name text, body jsonb)) with ordinality as r(key, name, body, ordinality)
       where not exists (select from definition d where d.kind = $1 and d.key = r.key) order by r.ordinality returning id`,
-    [kind, JSON.stringify(things), now],
+    [kind, JSON.stringify(things), now, LANGUAGE],
   );
   return rows.length;
 }

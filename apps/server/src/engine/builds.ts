@@ -108,7 +108,3 @@ async function workStep(
   await writeStates(sql, compiled.catalogue, epoch, worked);
   await writeFeed(sql, worked, [...new Set(laneOf.values())], now);
 }
-
-export async function cancelBuild(sql: Sql, id: number, now: number): Promise<void> {
-  await sql.query(`update build set state = 'cancelled', finished_at = $2 where id = $1 and state = 'running'`, [id, iso(now)]);
-}

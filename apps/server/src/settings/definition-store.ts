@@ -1,5 +1,5 @@
-import { Catalogue, Compiled, type AnyDefinition, type Workspace } from '@eager-sieve/core';
-import { type Sql } from '../database/database';
+import { Catalogue, Compiled, LANGUAGE, type AnyDefinition, type Workspace } from '@eager-sieve/core';
+import { ServerError, type Sql } from '../database/database';
 
 interface WorkspaceRow {
   name: string;
@@ -34,6 +34,13 @@ export class DefinitionStore {
 /** Reads the workspace and every definition. */
 export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
   const [row] = await sql.query<WorkspaceRow>('select name, time_zone, currency, rates, epoch from workspace where id = 1');
+  const [newer] = await sql.query<{ key: string; language: number }>('select key, language from definition where language <> $1 limit 1', [
+    LANGUAGE,
+  ]);
+  if (newer)
+    throw new ServerError(
+      `The definition ${newer.key} is written in version ${newer.language} of the condition language, and this program reads version ${LANGUAGE}.`,
+    );
   const definitions = await sql.query<AnyDefinition>(
     'select id, kind, key, name, version, retired, epoch, on_epoch as "onEpoch", body from definition order by id',
   );

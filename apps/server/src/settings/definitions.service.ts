@@ -4,6 +4,7 @@ import {
   Catalogue,
   Compiled,
   definitionKinds,
+  LANGUAGE,
   DOCUMENT_SECTIONS,
   millionths,
   storableJson,
@@ -174,23 +175,19 @@ export class DefinitionsService {
     const body = JSON.stringify(after.body);
     if (before) {
       await sql.query(
-        'update definition set name = $2, version = $3, retired = $4, body = $5::jsonb, changed_at = $6, changed_by = $7 where id = $1',
-        [after.id, after.name, after.version, after.retired, body, iso(now), by],
+        'update definition set name = $2, version = $3, retired = $4, language = $8, body = $5::jsonb, changed_at = $6, changed_by = $7 where id = $1',
+        [after.id, after.name, after.version, after.retired, body, iso(now), by, LANGUAGE],
       );
     } else {
       await sql.query(
-        'insert into definition (id, kind, key, name, body, made_at, changed_at, changed_by) values ($1, $2, $3, $4, $5::jsonb, $6, $6, $7)',
-        [after.id, kind, after.key, after.name, body, iso(now), by],
+        'insert into definition (id, kind, key, name, language, body, made_at, changed_at, changed_by) values ($1, $2, $3, $4, $8, $5::jsonb, $6, $6, $7)',
+        [after.id, kind, after.key, after.name, body, iso(now), by, LANGUAGE],
       );
     }
-    await sql.query('insert into definition_version (definition_id, version, name, body, at, by) values ($1, $2, $3, $4::jsonb, $5, $6)', [
-      after.id,
-      after.version,
-      after.name,
-      body,
-      iso(now),
-      by,
-    ]);
+    await sql.query(
+      'insert into definition_version (definition_id, version, name, language, body, at, by) values ($1, $2, $3, $7, $4::jsonb, $5, $6)',
+      [after.id, after.version, after.name, body, iso(now), by, LANGUAGE],
+    );
     await writeSetting(sql, before ? (after.retired ? 'retired' : 'changed') : 'made', { version: after.version }, by, now, after.id);
   }
 }

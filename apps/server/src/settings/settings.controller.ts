@@ -1,4 +1,4 @@
-import { Body, Controller, Delete, Get, HttpCode, Ip, Param, ParseIntPipe, Post, Put, Query, Res } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Put, Query, Res } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
 import { definitionsDocumentSchema, type DefinitionsDocument } from '@eager-sieve/core';
 import {
@@ -41,11 +41,7 @@ export class SettingsController {
   @Needs('public')
   @HttpCode(200)
   @Throttle({ default: { limit: SIGN_INS_A_MINUTE, ttl: 60_000 } })
-  async signIn(
-    @Body(new Read(signInSchema)) body: SignIn,
-    @Ip() _ip: string,
-    @Res({ passthrough: true }) response: Response,
-  ): Promise<SessionView> {
+  async signIn(@Body(new Read(signInSchema)) body: SignIn, @Res({ passthrough: true }) response: Response): Promise<SessionView> {
     const { token, session } = await this.sessions.signIn(body.email, body.password);
     response.cookie(SESSION_COOKIE, token, { ...COOKIE, maxAge: 7 * 86_400_000 });
     return this.#view(session);

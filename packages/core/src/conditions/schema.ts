@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { keySchema } from '../settings/keys.ts';
 import { windowSchema } from '../time/window.ts';
 
-/** The version of the condition language that is stored with every condition. */
+/** The version of the condition language. It is stored with every definition and every version of one, so that an older one can be read as what it was. */
 export const LANGUAGE = 1;
 
 export const LIMITS = { depth: 8, leaves: 200, listed: 100, freeTextCharacters: 2 } as const;
@@ -101,6 +101,4 @@ export const groupSchema: z.ZodType<Group> = z.strictObject({ match: matchSchema
 
 export const isGroup = <G extends { match: Match }>(condition: G | { kind: string }): condition is G => 'match' in condition;
 
-/** A condition in an envelope that names the version of its language: the form in which it is kept. */
-export const storedConditionSchema = z.strictObject({ language: z.literal(LANGUAGE), condition: conditionSchema });
 export const EVERYONE: Group = { match: 'all', of: [] };
