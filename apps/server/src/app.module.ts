@@ -7,6 +7,9 @@ import { AudiencesService } from './audiences/audiences.service';
 import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
 import { CampaignsService } from './campaigns/campaigns.service';
 import { PostRoomService, PublicAddress } from './campaigns/post-room.service';
+import { CompaniesController, CompanyListController } from './companies/companies.controller';
+import { CompaniesService } from './companies/companies.service';
+import { DealsService } from './companies/deals.service';
 import { ContactsController, TraceController } from './contacts/contacts.controller';
 import { ContactsService } from './contacts/contacts.service';
 import { Database } from './database/database';
@@ -47,6 +50,8 @@ export class AppModule {
         SettingsController,
         DefinitionsController,
         ContactsController,
+        CompaniesController,
+        CompanyListController,
         TraceController,
         AudiencesController,
         SignalsController,
@@ -69,6 +74,8 @@ export class AppModule {
             new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, workers, log }),
         },
         ContactsService,
+        CompaniesService,
+        DealsService,
         AudiencesService,
         SignalsService,
         ImportsService,

@@ -1,52 +1,74 @@
-import { holds, Moment, orThrow, prepare, toSql, toSqlTogether } from '@eager-sieve/core';
+import { holds, Moment, orThrow, prepare, toSql, toSqlTogether, type Condition, type SubjectKind, type SubjectState } from '@eager-sieve/core';
 import fc from 'fast-check';
-import { stateOf } from '../../../packages/core/src/testing/state-of';
-import { catalogue, conditions, contacts, NOW, ZONE, type MadeContact } from '../../../packages/core/src/testing/world';
+import {
+  catalogue,
+  companyConditions,
+  conditions,
+  NOW,
+  statesOf,
+  worlds,
+  ZONE,
+  type MadeWorld,
+} from '../../../packages/core/src/testing/world';
+import { localDay } from '../../../packages/core/src/time/zone';
 import { iso } from '../src/engine/clock';
+import { writeSignals } from '../src/engine/write-signals';
 import { writeStates } from '../src/engine/write-states';
 import { testDatabase, type TestDatabase } from './harness';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 60);
-const CONDITIONS_A_WORLD = 25;
+const CONDITIONS_A_WORLD = 20;
+const PARTS = ['facts', 'tags', 'consent', 'scores', 'memberships', 'deals'] as const;
 
-/** Writes generated contacts into the real tables, through the engine's own writer where there is one. */
-async function putWorld({ database }: TestDatabase, world: readonly MadeContact[]): Promise<void> {
+/** Writes a generated world into the real tables, through the engine's own writers. */
+async function putWorld({ database }: TestDatabase, world: MadeWorld): Promise<ReturnType<typeof statesOf>> {
+  const states = statesOf(world);
   await database.transaction(async (sql) => {
     await sql.query(
-      'truncate contact, contact_fact, contact_tag, contact_tag_reason, contact_consent, contact_score, membership, signal, signal_sum, due, ledger',
+      `truncate contact, company, deal, deal_score, contact_fact, contact_tag, contact_tag_reason, contact_tag_past, contact_consent, contact_score,
+                contact_change, membership, membership_past, signal, signal_sum, source, due, ledger`,
     );
+    const uid = `('00000000-0000-7000-8000-' || lpad(n::text, 12, '0'))::uuid`;
+    await sql.query(`insert into contact (id, uid, lane, made_at) select n, ${uid}, 0, $2 from unnest($1::bigint[]) n`, [
+      states.contacts.map((state) => state.id),
+      iso(NOW),
+    ]);
+    await sql.query(`insert into company (id, uid, lane, outside_id, made_at) select n, ${uid}, 0, n::text, $2 from unnest($1::bigint[]) n`, [
+      states.companies.map((state) => state.id),
+      iso(NOW),
+    ]);
+    const all = [...states.contacts, ...states.companies];
+    for (const state of all) for (const part of PARTS) for (const key of state[part].keys()) state.changed[part].add(key);
+    for (const state of all) state.lastNow = NOW;
+    const deals = states.contacts.flatMap((state) => [...state.deals.values()].map((deal) => ({ id: deal.id, holder: state.id })));
     await sql.query(
-      `insert into contact (id, uid, lane, made_at) select n, ('00000000-0000-7000-8000-' || lpad(n::text, 12, '0'))::uuid, 0, $2 from generate_series(1, $1::int) n`,
-      [world.length, iso(NOW)],
+      `insert into deal (id, uid, outside_id, holder_id, pipeline_id, stage, name, opened_at, moved_at, details)
+       select n, ${uid}, n::text, h, 0, '', '', $3, $3, '{}' from unnest($1::bigint[], $2::bigint[]) as r(n, h)`,
+      [deals.map((deal) => deal.id), deals.map((deal) => deal.holder), iso(NOW)],
     );
-    const worked = world.map((made, index) => {
-      const state = stateOf(made, index + 1);
-      for (const part of ['facts', 'tags', 'consent', 'scores', 'memberships'] as const)
-        for (const key of state[part].keys()) state.changed[part].add(key);
-      state.lastNow = NOW;
-      return { state, lane: 0, effects: [] };
-    });
-    await writeStates(sql, catalogue, 1, worked);
-    await sql.query(
-      `insert into signal (contact_id, type_id, time, id, source_id, sender_id, day, historic, received_at, details)
-       select contact_id, type_id, time, id, 1, sender_id, 0, false, time, details
-         from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, type_id int, time timestamptz, id bigint, sender_id text, details jsonb)`,
-      [
-        JSON.stringify(
-          world.flatMap((made, index) =>
-            made.signals.map((signal) => ({
-              contact_id: index + 1,
-              type_id: signal.typeId,
-              time: iso(signal.time),
-              id: signal.id,
-              sender_id: signal.senderId,
-              details: signal.details,
-            })),
-          ),
-        ),
-      ],
+    await writeStates(
+      sql,
+      catalogue,
+      1,
+      all.map((state) => ({ state, lane: 0, effects: [] })),
     );
+    await putSignals(sql, states.contacts);
   });
+  return states;
+}
+
+async function putSignals(sql: Parameters<typeof writeSignals>[0], contacts: readonly SubjectState[]): Promise<void> {
+  const signals = contacts.flatMap((state) => [...state.signals.values()].flat().map((signal) => ({ contact: state.id, signal })));
+  const sources = [...new Set(signals.map(({ signal }) => signal.source))];
+  await sql.query('insert into source (id, name) select * from unnest($1::int[], $2::text[])', [sources.map((_, index) => index + 1), sources]);
+  await writeSignals(
+    sql,
+    signals.map(({ contact, signal }) => ({
+      contactId: contact,
+      receivedAt: iso(signal.time),
+      payload: { ...signal, sourceId: sources.indexOf(signal.source) + 1, day: localDay(signal.time, ZONE), data: null },
+    })),
+  );
 }
 
 describe('the evaluators', () => {
@@ -56,43 +78,40 @@ describe('the evaluators', () => {
   });
   afterAll(() => test.drop());
 
-  it('agree on every condition and every contact, in memory and in SQL, and both truths occur often', async () => {
+  it.each<[SubjectKind & ('contact' | 'company'), fc.Arbitrary<Condition>]>([
+    ['contact', conditions],
+    ['company', companyConditions],
+  ])('agree on every condition and every %s, in memory and in SQL, and both truths occur often', async (kind, any) => {
     let truths = 0;
     let asked = 0;
     await fc.assert(
-      fc.asyncProperty(
-        fc.array(contacts, { minLength: 1, maxLength: 8 }),
-        fc.array(conditions, { minLength: CONDITIONS_A_WORLD, maxLength: CONDITIONS_A_WORLD }),
-        async (world, asks) => {
-          await putWorld(test, world);
-          const moment = new Moment(NOW, ZONE);
-          const nodes = asks.map((condition) => orThrow(prepare(condition, catalogue)));
-          const { lines, texts, values } = toSqlTogether(nodes, moment);
-          const columns = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
-          const rows = await test.database.query<Record<string, boolean>>(
-            `select ${texts.map((text, index) => `(${text}) as c${index}`).join(', ')} from (select ${columns} from contact c) q order by id`,
-            values,
-          );
-          const [alone] = nodes;
-          const one = toSql(alone as (typeof nodes)[number], moment);
-          expect(await test.database.query(`select ${one.text} as c0 from contact c order by c.id`, one.values)).toEqual(
-            rows.map((row) => ({ c0: row['c0'] })),
-          );
-          world.forEach((made, at) => {
-            const state = stateOf(made, at + 1);
-            nodes.forEach((node, index) => {
-              const truth = holds(node, state, moment);
-              asked += 1;
-              truths += truth ? 1 : 0;
-              expect({ condition: asks[index], contact: at, sql: rows[at]?.[`c${index}`] }).toEqual({
-                condition: asks[index],
-                contact: at,
-                sql: truth,
-              });
+      fc.asyncProperty(worlds, fc.array(any, { minLength: CONDITIONS_A_WORLD, maxLength: CONDITIONS_A_WORLD }), async (world, asks) => {
+        const states = await putWorld(test, world);
+        const moment = new Moment(NOW, ZONE);
+        const nodes = asks.map((condition) => orThrow(prepare(condition, catalogue, kind)));
+        const { lines, texts, values } = toSqlTogether(nodes, moment, 1, kind);
+        const columns = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
+        const rows = await test.database.query<Record<string, boolean>>(
+          `select ${texts.map((text, index) => `(${text}) as c${index}`).join(', ')} from (select ${columns} from ${kind} c) q order by id`,
+          values,
+        );
+        const one = toSql(nodes[0] as (typeof nodes)[number], moment, 1, kind);
+        expect(await test.database.query(`select ${one.text} as c0 from ${kind} c order by c.id`, one.values)).toEqual(
+          rows.map((row) => ({ c0: row['c0'] })),
+        );
+        (kind === 'contact' ? states.contacts : states.companies).forEach((state, at) => {
+          nodes.forEach((node, index) => {
+            const truth = holds(node, state, moment);
+            asked += 1;
+            truths += truth ? 1 : 0;
+            expect({ condition: asks[index], subject: at, sql: rows[at]?.[`c${index}`] }).toEqual({
+              condition: asks[index],
+              subject: at,
+              sql: truth,
             });
           });
-        },
-      ),
+        });
+      }),
       { numRuns: RUNS },
     );
     expect(asked).toBeGreaterThan(RUNS * CONDITIONS_A_WORLD);

@@ -1,7 +1,8 @@
 import { writtenConditionSchema } from '@eager-sieve/core';
 import { z } from 'zod';
+import { companyRowSchema } from './companies.ts';
 
-const asked = { condition: writtenConditionSchema, of: z.literal('contact').default('contact'), at: z.string().max(40).optional() };
+const asked = { condition: writtenConditionSchema, of: z.enum(['contact', 'company']).default('contact'), at: z.string().max(40).optional() };
 
 export const countSchema = z.strictObject({ ...asked, sieve: z.boolean().default(false) });
 
@@ -43,10 +44,18 @@ export const personRowSchema = z.object({
   since: z.string().optional(),
 });
 export type PersonRow = z.infer<typeof personRowSchema>;
-export const peopleAnswerSchema = z.object({ contacts: z.array(personRowSchema), after: z.string().nullable() });
+export const peopleAnswerSchema = z.object({
+  contacts: z.array(personRowSchema),
+  companies: z.array(companyRowSchema).optional().describe('where companies were asked for'),
+  after: z.string().nullable(),
+});
 export type PeopleAnswer = z.infer<typeof peopleAnswerSchema>;
 
-export const explainSchema = z.strictObject({ ...asked, contact: z.string().min(1).max(300) });
+export const explainSchema = z.strictObject({
+  ...asked,
+  contact: z.string().min(1).max(300).optional(),
+  company: z.string().min(1).max(300).optional().describe('id or outside id, where companies are asked'),
+});
 export interface ExplanationView {
   holds: boolean;
   path: number[];
@@ -74,6 +83,8 @@ export type ExplainAnswer = z.infer<typeof explainAnswerSchema>;
 export const audienceViewSchema = z.object({
   key: z.string(),
   name: z.string(),
+  kind: z.enum(['live', 'fixed']),
+  of: z.enum(['contact', 'company']),
   version: z.int(),
   sentence: z.string(),
   members: z.int(),

@@ -7,13 +7,21 @@ export const contactWriteSchema = z.strictObject({
   email: z.string().max(254).optional(),
   outsideId: z.string().min(1).max(200).optional(),
   fields: z.record(z.string(), z.unknown()).optional(),
-  tags: z.record(z.string(), z.boolean().nullable()).optional(),
+  tags: z
+    .record(z.string(), z.union([z.boolean(), z.number(), z.string().max(40), z.null()]))
+    .optional()
+    .describe('true or the value of a valued tag gives it, false or null takes it away'),
   consent: z.partialRecord(z.enum(['email', 'text', 'chat']), z.enum(['given', 'withdrawn', 'unknown'])).optional(),
+  company: z.string().min(1).max(200).nullable().optional().describe('the outside id of a company, or null for none'),
+  part: z.string().max(40).nullable().optional().describe('part in the purchase, such as decider'),
+  stage: z.string().max(80).nullable().optional().describe('the key of a stage of the ladder, or null for none'),
+  owner: z.string().max(254).nullable().optional().describe('the sign-in email of whoever minds the contact, or null for nobody'),
+  lists: z.record(z.string(), z.boolean()).optional().describe('fixed lists by key: on it or not'),
 });
 export type ContactWrite = z.infer<typeof contactWriteSchema>;
 
 export const putContactsSchema = z.strictObject({
-  matchBy: z.enum(['email', 'outsideId']).default('email'),
+  matchBy: z.enum(['email', 'outsideId', 'phone']).default('email'),
   onExisting: z.enum(['update', 'skip']).default('update'),
   contacts: z.array(contactWriteSchema).min(1).max(MAX_CONTACT_BATCH),
 });
@@ -28,6 +36,32 @@ export const contactResultSchema = z.object({
 export const putContactsAnswerSchema = z.object({ results: z.array(contactResultSchema) });
 export type PutContactsAnswer = z.infer<typeof putContactsAnswerSchema>;
 
+export const scoreViewSchema = z.object({
+  key: z.string(),
+  name: z.string(),
+  points: z.number(),
+  band: z.string(),
+  bandName: z.string(),
+});
+export const dealViewSchema = z.object({
+  id: z.string(),
+  outsideId: z.string(),
+  name: z.string(),
+  pipeline: z.string(),
+  stage: z.string(),
+  stageName: z.string(),
+  outcome: z.enum(['open', 'won', 'lost']),
+  amount: z.string().nullable(),
+  currency: z.string(),
+  opened: z.string(),
+  moved: z.string(),
+  contact: z.string().nullable(),
+  company: z.string().nullable(),
+  fields: z.record(z.string(), z.unknown()),
+  scores: z.array(scoreViewSchema),
+});
+export type DealView = z.infer<typeof dealViewSchema>;
+
 export const contactViewSchema = z.object({
   id: z.string().describe('UUID v7'),
   email: z.string().nullable(),
@@ -36,7 +70,13 @@ export const contactViewSchema = z.object({
   added: z.string(),
   fields: z.array(z.object({ key: z.string(), name: z.string(), value: z.unknown(), shown: z.string() })),
   tags: z.array(
-    z.object({ key: z.string(), name: z.string(), since: z.string(), reasons: z.array(z.object({ kind: z.string(), ref: z.string() })) }),
+    z.object({
+      key: z.string(),
+      name: z.string(),
+      since: z.string(),
+      value: z.unknown().describe('the number or day that a valued tag carries'),
+      reasons: z.array(z.object({ kind: z.string(), ref: z.string(), words: z.string() })),
+    }),
   ),
   consent: z.array(z.object({ channel: z.string(), state: z.string(), at: z.string().nullable() })),
   scores: z.array(
@@ -49,11 +89,18 @@ export const contactViewSchema = z.object({
       bandSince: z.string(),
       exactUntil: z.string().nullable(),
       lines: z
-        .array(z.object({ key: z.string(), name: z.string(), points: z.number(), signals: z.int().nullable() }))
+        .array(
+          z.object({ key: z.string(), name: z.string(), points: z.number(), signals: z.int().nullable(), changesAt: z.string().nullable() }),
+        )
         .describe('strongest first'),
     }),
   ),
-  audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),
+  stage: z.object({ key: z.string(), name: z.string(), since: z.string() }).nullable(),
+  owner: z.string().nullable(),
+  company: z.object({ id: z.string(), outsideId: z.string(), name: z.string() }).nullable(),
+  deals: z.array(z.lazy(() => dealViewSchema)),
+  tasks: z.array(z.object({ id: z.int(), title: z.string(), due: z.string(), for: z.string().nullable(), done: z.string().nullable() })),
+  audiences: z.array(z.object({ key: z.string(), name: z.string(), kind: z.enum(['live', 'fixed']), since: z.string() })),
 });
 export type ContactView = z.infer<typeof contactViewSchema>;
 

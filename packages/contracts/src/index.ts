@@ -2,6 +2,7 @@ export * from './access.ts';
 export * from './problems.ts';
 export * from './signals.ts';
 export * from './contacts.ts';
+export * from './companies.ts';
 export * from './audiences.ts';
 export * from './definitions.ts';
 export * from './application.ts';

@@ -2,6 +2,7 @@ import { definitionsDocumentSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 import { type Capability } from './access.ts';
 import * as audiences from './audiences.ts';
+import * as companies from './companies.ts';
 import * as contacts from './contacts.ts';
 import { definitionsAnswerSchema, statusSchema } from './definitions.ts';
 import { problemSchema } from './problems.ts';
@@ -66,6 +67,29 @@ export const operations: readonly Operation[] = [
     needs: 'contacts:read',
     answers: contacts.ledgerSchema,
     query: paged,
+  },
+  {
+    method: 'put',
+    path: '/companies',
+    does: 'Makes or changes up to 1,000 companies.',
+    needs: 'contacts:write',
+    body: json(companies.putCompaniesSchema),
+    answers: companies.putCompaniesAnswerSchema,
+  },
+  {
+    method: 'get',
+    path: '/companies/{id}',
+    does: 'One company, by id or outside id, with its contacts and deals.',
+    needs: 'contacts:read',
+    answers: companies.companyViewSchema,
+  },
+  {
+    method: 'put',
+    path: '/deals',
+    does: 'Makes or changes up to 1,000 deals. A deal that is opened, moved on, won or lost is also a signal of its contact.',
+    needs: 'contacts:write',
+    body: json(companies.putDealsSchema),
+    answers: companies.putDealsAnswerSchema,
   },
   {
     method: 'post',

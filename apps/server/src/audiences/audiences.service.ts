@@ -16,6 +16,7 @@ import {
   type Compiled,
   type Condition,
   type ConditionNode,
+  type Definition,
   type Explanation,
   type Group,
   type WrittenCondition,
@@ -31,10 +32,11 @@ import {
 } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
-import { loadStates } from '../engine/load-states';
+import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor, type Page } from '../http/page';
 import { faulty, notFound } from '../http/problem';
+import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from '../ledger/words';
@@ -42,8 +44,13 @@ import { causeWords } from '../ledger/words';
 /** Parts of a condition's asking that every call shares. */
 interface Asked {
   readonly condition: WrittenCondition;
+  readonly of: 'contact' | 'company';
   readonly at?: string | undefined;
 }
+
+const NO_ONE: ConditionNode = { kind: 'group', match: 'any', of: [] };
+/** Of contacts and companies those that stand: worked at least once, and not merged into another. */
+const STANDING = { contact: 'c.last_now is not null and c.merged_into is null', company: 'c.last_now is not null' } as const;
 
 @Injectable()
 export class AudiencesService {
@@ -52,6 +59,7 @@ export class AudiencesService {
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
     private readonly contacts: ContactsService,
+    private readonly companies: CompaniesService,
   ) {}
 
   async #ready(
@@ -59,7 +67,7 @@ export class AudiencesService {
   ): Promise<{ compiled: Compiled; condition: Group; node: Extract<ConditionNode, { kind: 'group' }>; moment: Moment }> {
     const { compiled } = await this.store.current(this.database);
     const { catalogue } = compiled;
-    const { condition, node } = orThrow(parseCondition(asked.condition, catalogue));
+    const { condition, node } = orThrow(parseCondition(asked.condition, catalogue, asked.of));
     const now = this.clock.now();
     const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
     if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
@@ -76,19 +84,17 @@ export class AudiencesService {
   async count(request: Asked & { readonly sieve: boolean }): Promise<CountAnswer> {
     const { node, moment } = await this.#ready(request);
     const whole = { kind: 'group' as const, match: 'all' as const, of: [] };
-    const reachable: ConditionNode = {
-      kind: 'group',
-      match: 'all',
-      of: [node, { kind: 'consent', channel: 'email', state: 'given', negated: false }],
-    };
+    const given: ConditionNode = { kind: 'consent', channel: 'email', state: 'given', negated: false };
+    // Companies are not written to.
+    const reachable: ConditionNode = request.of === 'company' ? NO_ONE : { kind: 'group', match: 'all', of: [node, given] };
     const tests = request.sieve ? sieveTests(node) : undefined;
     const nodes: ConditionNode[] = [node, whole, reachable, ...(tests?.nodes ?? [])];
-    const { lines, texts, values } = toSqlTogether(nodes, moment);
+    const { lines, texts, values } = toSqlTogether(nodes, moment, 1, request.of);
     const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
     const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
     // "offset 0" keeps the planner from asking a line again in each count.
     const [row] = await this.database.query<Record<string, number>>(
-      `select ${columns.join(', ')} from (select ${asked} from contact c where c.last_now is not null offset 0) q`,
+      `select ${columns.join(', ')} from (select ${asked} from ${request.of} c where ${STANDING[request.of]} offset 0) q`,
       values,
     );
     const counted = (index: number): number => Number(row?.[`c${index}`] ?? 0);
@@ -117,12 +123,13 @@ export class AudiencesService {
   ): Promise<PeopleAnswer> {
     const { compiled, node, moment } = await this.#ready(asked);
     const wanted: ConditionNode = asked.missedBy === undefined ? node : missedBy(node, asked.missedBy);
-    const { text, values } = toSql(wanted, moment);
-    return this.#page(compiled, `c.last_now is not null and ${text}`, values, asked.limit, asked.after, asked.search);
+    const { text, values } = toSql(wanted, moment, 1, asked.of);
+    return this.#page(compiled, asked.of, `${STANDING[asked.of]} and ${text}`, values, asked.limit, asked.after, asked.search);
   }
 
   async #page(
     compiled: Compiled,
+    of: 'contact' | 'company',
     where: string,
     values: readonly unknown[],
     limit: number,
@@ -131,20 +138,29 @@ export class AudiencesService {
   ): Promise<PeopleAnswer> {
     const cursor = readCursor(after);
     const n = values.length;
-    const searching = search?.trim() ? ` and (c.name_folded like $${n + 3} or c.email_folded like $${n + 3})` : '';
+    const also = of === 'contact' ? ` or c.email_folded like $${n + 3}` : '';
+    const searching = search?.trim() ? ` and (c.name_folded like $${n + 3}${also})` : '';
     const rows = await this.database.query<{ id: number; made_at: Date }>(
-      `select c.id, c.made_at from contact c
+      `select c.id, c.made_at from ${of} c
         where ${where} and ($${n + 1}::bigint is null or c.id < $${n + 1}::bigint)${searching}
         order by c.id desc limit $${n + 2}`,
       [...values, cursor?.[0] ?? null, limit, ...(searching ? [`%${escapeLike(search ?? '')}%`] : [])],
     );
-    const contacts = await this.rows(
-      this.database,
-      compiled.catalogue,
-      rows.map((row) => row.id),
-    );
     const last = rows.length === limit ? rows.at(-1) : undefined;
-    return { contacts, after: last ? cursorOf(last.id) : null };
+    return {
+      ...(await this.#rowsOf(
+        compiled,
+        of,
+        rows.map((row) => row.id),
+      )),
+      after: last ? cursorOf(last.id) : null,
+    };
+  }
+
+  async #rowsOf(compiled: Compiled, of: 'contact' | 'company', ids: readonly number[]): Promise<Omit<PeopleAnswer, 'after'>> {
+    const { catalogue } = compiled;
+    if (of === 'contact') return { contacts: await this.rows(this.database, catalogue, ids) };
+    return { contacts: [], companies: await this.companies.rows(this.database, catalogue, ids) };
   }
 
   /** What tables show of contacts, in the order of the ids. */
@@ -193,13 +209,13 @@ export class AudiencesService {
     });
   }
 
-  async explain(asked: Asked & { readonly contact: string }): Promise<ExplainAnswer> {
+  async explain(asked: Asked & { readonly contact?: string | undefined; readonly company?: string | undefined }): Promise<ExplainAnswer> {
     const { compiled, condition, node, moment } = await this.#ready(asked);
-    const contact = await this.contacts.find(this.database, asked.contact);
-    const types = new Set([...compiled.signalTypesRead(), ...signalTypesOf(node)]);
-    const states = await loadStates(this.database, compiled.catalogue, [contact.id], types);
-    const state = states.get(contact.id);
-    if (!state) throw notFound('contact');
+    const named = asked[asked.of];
+    if (named === undefined) throw faulty([{ path: [asked.of], code: `${asked.of}.missing`, expected: `the ${asked.of} that is asked` }]);
+    const { id } = asked.of === 'company' ? await this.companies.find(this.database, named) : await this.contacts.find(this.database, named);
+    const state = (await loadStates(this.database, compiled.catalogue, [id], ALL)).get(id);
+    if (!state) throw notFound(asked.of);
     const changes = changesAt(node, state, moment);
     return {
       holds: explain(node, state, moment).holds,
@@ -248,7 +264,9 @@ export class AudiencesService {
         key: audience.key,
         name: audience.name,
         version: audience.version,
-        sentence: definition ? describe(definition.body.condition, compiled.catalogue) : '',
+        kind: definition?.body.kind ?? 'live',
+        of: definition?.body.of ?? 'contact',
+        sentence: definition ? sentenceOf(definition, compiled.catalogue) : '',
         members: size?.members ?? 0,
         reachable: size?.reachable ?? 0,
         came: move?.came ?? 0,
@@ -270,14 +288,16 @@ export class AudiencesService {
         order by since desc, contact_id desc limit $4`,
       [audience.id, cursor?.[0] ?? null, cursor?.[1] ?? null, page.limit],
     );
-    const contacts = await this.rows(
-      this.database,
-      compiled.catalogue,
+    const members = await this.#rowsOf(
+      compiled,
+      compiled.catalogue.get('audience', audience.id)?.body.of ?? 'contact',
       rows.map((row) => row.contact_id),
     );
     const last = rows.length === page.limit ? rows.at(-1) : undefined;
+    const since = <T extends object>(row: T, index: number): T & { since: string } => ({ ...row, since: rows[index]?.since.toISOString() ?? '' });
     return {
-      contacts: contacts.map((contact, index) => ({ ...contact, since: rows[index]?.since.toISOString() ?? '' })),
+      contacts: members.contacts.map(since),
+      ...(members.companies ? { companies: members.companies.map(since) } : {}),
       after: last ? cursorOf(last.since.toISOString(), last.contact_id) : null,
     };
   }
@@ -296,7 +316,8 @@ export class AudiencesService {
       cause_ref: string | null;
       contact_id: number;
     }>(
-      `select l.id, l.contact_id, c.uid, c.name, l.at, l.verb, l.cause_kind, l.cause_ref from ledger l join contact c on c.id = l.contact_id
+      `select l.id, l.contact_id, coalesce(c.uid, k.uid) as uid, coalesce(c.name, k.name) as name, l.at, l.verb, l.cause_kind, l.cause_ref
+           from ledger l left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
         where l.kind = 'membership' and l.thing = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
       [audience.id, readCursor(page.after)?.[0] ?? null, page.limit],
     );
@@ -326,9 +347,11 @@ function missedBy(group: Extract<ConditionNode, { kind: 'group' }>, index: numbe
     : { kind: 'group', match: 'all', of: [...others, not] };
 }
 
-function signalTypesOf(node: ConditionNode): readonly number[] {
-  if (node.kind === 'signal') return node.types;
-  return node.kind === 'group' ? node.of.flatMap(signalTypesOf) : [];
+/** The audience in words: its conditions, or that it is kept by hand. */
+export function sentenceOf(audience: Definition<'audience'>, catalogue: Catalogue): string {
+  const { condition, of } = audience.body;
+  if (!condition) return 'A fixed list: who is on it is put there by hand, by an import or by a rule.';
+  return describe(condition, catalogue, of === 'company' ? 'Companies' : 'People');
 }
 
 function withWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): ExplanationView {

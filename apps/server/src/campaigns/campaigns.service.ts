@@ -5,7 +5,7 @@ import {
   readPlaceholders,
   showFact,
   type Catalogue,
-  type ContactState,
+  type SubjectState,
   type Definition,
   type Piece,
 } from '@eager-sieve/core';
@@ -13,7 +13,7 @@ import { type RecipientsView, type SendView } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
-import { loadStates } from '../engine/load-states';
+import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, notFound, ProblemError } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
@@ -60,7 +60,7 @@ export function readyMessage(definition: Definition<'message'>, catalogue: Catal
 }
 
 /** A field of a contact in words, for a placeholder. */
-export function fieldWords(catalogue: Catalogue, state: ContactState): (key: string) => string | undefined {
+export function fieldWords(catalogue: Catalogue, state: SubjectState): (key: string) => string | undefined {
   return (key) => {
     const field = catalogue.find('field', key);
     const fact = field && state.facts.get(field.id);
@@ -106,7 +106,7 @@ export class CampaignsService {
       this.database,
       catalogue,
       receiving.slice(0, PREVIEWS).map((member) => member.contact_id),
-      [],
+      NOTHING_MORE,
     );
     const held: Record<string, number> = {};
     for (const member of members) if (member.held) held[HELD_BACK[member.held]] = (held[HELD_BACK[member.held]] ?? 0) + 1;

@@ -4,7 +4,7 @@ import { type PostView } from '@eager-sieve/contracts';
 import MailComposer from 'nodemailer/lib/mail-composer';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
-import { loadStates } from '../engine/load-states';
+import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
 import { SignalsService } from '../intake/signals.service';
@@ -60,7 +60,7 @@ export class PostRoomService {
       this.database,
       compiled.catalogue,
       rows.map((row) => row.contact_id),
-      [],
+      NOTHING_MORE,
     );
     const secret = await this.secret();
     const posts: object[] = [];

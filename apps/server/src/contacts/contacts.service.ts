@@ -1,32 +1,38 @@
 import { Injectable } from '@nestjs/common';
-import { fold, isEmail, Moment, readFact, scoreOf, showFact, writeFact, type Catalogue, type Fault } from '@eager-sieve/core';
-import { type ContactView, type ContactWrite, type PutContacts, type PutContactsAnswer, type Timeline } from '@eager-sieve/contracts';
+import { fold, Moment } from '@eager-sieve/core';
+import { type ContactView, type DealView, type PutContacts, type PutContactsAnswer, type Timeline } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE, type EditPayload, type InboxEntry } from '../engine/inbox';
-import { loadStates } from '../engine/load-states';
+import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
+import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor, type Page } from '../http/page';
 import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { DefinitionStore } from '../settings/definition-store';
-import { resolveContacts, subjectKey, type ResolvedContact, type Subject } from './resolve';
+import { dealView, fieldViews, scoreViews, tagViews } from './contact-view';
+import { readWrite, type Known } from './read-write';
+import { resolveContacts, subjectKey } from './resolve';
 
 export interface EditCause {
   readonly kind: 'person' | 'api' | 'import';
   readonly ref: string;
 }
 
-interface ReadWrite {
-  readonly index: number;
-  readonly subject: Subject;
-  readonly edit: Omit<EditPayload, 'cause' | 'reason'>;
-  readonly faults: readonly Fault[];
+export interface FoundContact {
+  readonly id: number;
+  readonly uid: string;
+  readonly lane: number;
+  readonly email: string | null;
+  readonly outside_id: string | null;
+  readonly name: string;
+  readonly made_at: Date;
+  readonly company_id: number | null;
 }
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
-const MAX_STORED = 4_000;
+const SHOWN_TASKS = 50;
 
 @Injectable()
 export class ContactsService {
@@ -42,11 +48,7 @@ export class ContactsService {
     const { results, seqs, contacts, lastLedgerId } = await this.enqueue(request, cause);
     await this.follower.worked(seqs, 60_000);
     const ids = [...new Set([...contacts.values()].map((contact) => contact.id))];
-    const touched = await this.database.query<{ contact_id: number }>(
-      'select distinct contact_id from ledger where contact_id = any($1::bigint[]) and id > $2 and cause_kind = $3 and cause_ref = $4',
-      [ids, lastLedgerId, cause.kind, cause.ref],
-    );
-    const changed = new Set(touched.map((row) => row.contact_id));
+    const changed = await changedSince(this.database, ids, lastLedgerId, cause);
     return {
       results: results.map(({ contact, ...result }) => ({
         ...result,
@@ -61,9 +63,10 @@ export class ContactsService {
     const done = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const now = this.clock.now();
-      const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, compiled.catalogue, addTags));
+      const known = await knownTo(sql, request);
+      const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, compiled.catalogue, known, addTags));
       const good = read.filter((each) => each.faults.length === 0);
-      const [{ last } = { last: 0 }] = await sql.query<{ last: number }>('select coalesce(max(id), 0) as last from ledger');
+      const last = await lastOfLedger(sql);
       const { contacts, first } = await resolveContacts(
         sql,
         compiled.catalogue,
@@ -81,7 +84,14 @@ export class ContactsService {
             status: 'rejected' as const,
             faults: each.faults.map((fault) => ({ ...fault, path: [...fault.path] })),
           };
-        const contact = contacts.get(subjectKey(each.subject)) as ResolvedContact;
+        const contact = contacts.get(subjectKey(each.subject));
+        if (!contact)
+          return {
+            index: each.index,
+            contact: undefined,
+            status: 'rejected' as const,
+            faults: [{ path: ['email'], code: 'contact.conflict', expected: 'an email address that no other contact has' }],
+          };
         const isNew = contact.isNew && !seen.has(contact.id);
         seen.add(contact.id);
         if (!isNew && request.onExisting === 'skip') return { index: each.index, contact, status: 'skipped' as const };
@@ -100,96 +110,61 @@ export class ContactsService {
     return done;
   }
 
-  /** @param idOrEmail the id, or the email address however capitalised */
-  async find(
-    sql: Sql,
-    idOrEmail: string,
-  ): Promise<{ id: number; uid: string; lane: number; email: string | null; outside_id: string | null; name: string; made_at: Date }> {
-    const by = UUID.test(idOrEmail) ? 'uid = $1::uuid' : 'email_folded = $1';
-    const [row] = await sql.query<{
-      id: number;
-      uid: string;
-      lane: number;
-      email: string | null;
-      outside_id: string | null;
-      name: string;
-      made_at: Date;
-    }>(`select id, uid, lane, email, outside_id, name, made_at from contact where ${by}`, [
-      UUID.test(idOrEmail) ? idOrEmail : fold(idOrEmail),
-    ]);
+  /** @param named the id, the email address however capitalised, or `id:` and the outside id */
+  async find(sql: Sql, named: string): Promise<FoundContact> {
+    const [by, value] = UUID.test(named)
+      ? ['uid = $1::uuid', named]
+      : named.startsWith('id:')
+        ? ['outside_id = $1', named.slice(3)]
+        : ['email_folded = $1', fold(named)];
+    const [row] = await sql.query<FoundContact & { merged_into: number | null }>(
+      `select id, uid, lane, email, outside_id, name, made_at, company_id, merged_into from contact where ${by}`,
+      [value],
+    );
     if (!row) throw notFound('contact');
-    return row;
+    if (row.merged_into === null) return row;
+    const [kept] = await sql.query<{ uid: string }>('select uid from contact where id = $1', [row.merged_into]);
+    return this.find(sql, kept?.uid ?? '');
   }
 
-  async view(idOrEmail: string): Promise<ContactView> {
+  async view(named: string): Promise<ContactView> {
     return this.database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
-      const row = await this.find(sql, idOrEmail);
+      const row = await this.find(sql, named);
       const { compiled } = await this.store.current(sql);
       const { catalogue } = compiled;
-      const states = await loadStates(sql, catalogue, [row.id], compiled.signalTypesRead());
-      const state = states.get(row.id);
+      const state = (await loadStates(sql, catalogue, [row.id], ALL)).get(row.id);
       if (!state) throw notFound('contact');
       const moment = new Moment(Math.max(this.clock.now(), state.lastNow), catalogue.zone);
+      const stage = state.stage && catalogue.get('stage', state.stage.id);
+      const [company] = await sql.query<{ uid: string; outside_id: string; name: string }>('select uid, outside_id, name from company where id = $1', [
+        row.company_id,
+      ]);
       return {
         id: row.uid,
         email: row.email,
         outsideId: row.outside_id,
         name: row.name || row.email || 'someone unnamed',
         added: row.made_at.toISOString(),
-        fields: catalogue.all('field').flatMap((field) => {
-          const fact = state.facts.get(field.id);
-          if (fact === undefined) return [];
-          const shown = state.shown.get(field.id);
-          return [
-            { key: field.key, name: field.name, value: writeFact(field.body, fact, shown), shown: showFact(field.body, fact, shown) },
-          ];
-        }),
-        tags: [...state.tags]
-          .flatMap(([id, held]) => {
-            const tag = catalogue.get('tag', id);
-            return tag ? [{ key: tag.key, name: tag.name, since: iso(held.since), reasons: [...held.reasons] }] : [];
-          })
-          .sort((a, b) => b.since.localeCompare(a.since)),
+        fields: fieldViews(catalogue, state, 'contact'),
+        tags: tagViews(catalogue, state),
         consent: [...state.consent].map(([channel, consent]) => ({ channel, state: consent.state, at: iso(consent.at) })),
-        scores: compiled.derived.flatMap((derived) => {
-          if (derived.kind !== 'score') return [];
-          const card = catalogue.get('scorecard', derived.id);
-          const kept = state.scores.get(derived.id);
-          if (!card || !kept) return [];
-          const score = scoreOf(derived.card, state, (line) => state.marks.has(`${derived.id}:${line}`), moment);
-          const lines = score.lines
-            .filter((line) => line.points !== 0)
-            .sort((a, b) => Math.abs(b.points) - Math.abs(a.points))
-            .map((line) => ({
-              key: line.key,
-              name: card.body.lines.find((each) => each.key === line.key)?.name ?? line.key,
-              points: line.points / 1_000,
-              signals: line.signals?.length ?? null,
-            }));
-          return [
-            {
-              key: card.key,
-              name: card.name,
-              points: kept.points / 1_000,
-              band: kept.band,
-              bandName: card.body.bands.find((band) => band.key === kept.band)?.name ?? kept.band,
-              bandSince: iso(kept.bandSince),
-              exactUntil: Number.isFinite(kept.exactUntil) ? iso(kept.exactUntil) : null,
-              lines,
-            },
-          ];
-        }),
+        scores: scoreViews(compiled, state, moment),
         audiences: [...state.memberships].flatMap(([id, membership]) => {
           const audience = catalogue.get('audience', id);
-          return audience ? [{ key: audience.key, name: audience.name, since: iso(membership.since) }] : [];
+          return audience ? [{ key: audience.key, name: audience.name, kind: audience.body.kind, since: iso(membership.since) }] : [];
         }),
+        stage: stage && state.stage ? { key: stage.key, name: stage.name, since: iso(state.stage.since) } : null,
+        owner: state.owner ?? null,
+        company: company ? { id: company.uid, outsideId: company.outside_id, name: company.name || company.outside_id } : null,
+        deals: await dealViews(sql, catalogue, state),
+        tasks: await tasksOf(sql, row.id),
       };
     });
   }
 
-  async signals(idOrEmail: string, page: Page): Promise<Timeline> {
-    const contact = await this.find(this.database, idOrEmail);
+  async signals(named: string, page: Page): Promise<Timeline> {
+    const contact = await this.find(this.database, named);
     const { compiled } = await this.store.current(this.database);
     const after = readCursor(page.after);
     const rows = await this.database.query<{
@@ -229,49 +204,58 @@ export class ContactsService {
   }
 }
 
-function readWrite(
-  written: ContactWrite,
-  index: number,
-  matchBy: PutContacts['matchBy'],
-  catalogue: Catalogue,
-  addTags: readonly string[],
-): ReadWrite {
-  const faults: Fault[] = [];
-  const email = written.email?.trim();
-  if (email && !isEmail(email))
-    faults.push({ path: ['email'], code: 'email.malformed', expected: 'an email address like name@place.example' });
-  let subject: Subject = { by: 'email', email: email ?? '' };
-  if (matchBy === 'outsideId') {
-    if (!written.outsideId) faults.push({ path: ['outsideId'], code: 'outside-id.missing', expected: 'the outside id to match by' });
-    else subject = { by: 'outsideId', outsideId: written.outsideId, ...(email ? { email } : {}) };
-  } else if (!email) faults.push({ path: ['email'], code: 'email.missing', expected: 'the email address to match by' });
-  const fields: Record<number, unknown> = {};
-  for (const [key, value] of Object.entries(written.fields ?? {})) {
-    const field = catalogue.find('field', key);
-    if (!field || field.retired || key === 'email' || key === 'added') {
-      faults.push({
-        path: ['fields', key],
-        code: 'field.unknown',
-        expected: `one of ${catalogue
-          .all('field')
-          .map((each) => each.key)
-          .filter((each) => each !== 'email' && each !== 'added')
-          .join(', ')}`,
-      });
-      continue;
-    }
-    const read = readFact(field.body, value, catalogue.zone, ['fields', key]);
-    if (!read.ok) faults.push(...read.faults);
-    else if (JSON.stringify(value ?? null).length > MAX_STORED * 4)
-      faults.push({ path: ['fields', key], code: 'value.length', expected: 'a shorter value' });
-    else fields[field.id] = value;
-  }
-  const add: number[] = [];
-  const remove: number[] = [];
-  for (const [key, has] of [...Object.entries(written.tags ?? {}), ...addTags.map((tag) => [tag, true] as const)]) {
-    const tag = catalogue.find('tag', key);
-    if (!tag || tag.retired) faults.push({ path: ['tags', key], code: 'tag.unknown', expected: 'a tag that exists' });
-    else (has ? add : remove).push(tag.id);
-  }
-  return { index, subject, faults, edit: { fields, addTags: add, removeTags: remove, consent: written.consent ?? {} } };
+/** The last row of the ledger before something is done. */
+export async function lastOfLedger(sql: Sql): Promise<number> {
+  const [row] = await sql.query<{ last: number }>('select coalesce(max(id), 0) as last from ledger');
+  return row?.last ?? 0;
+}
+
+/** Which subjects have effects of a cause since then. */
+export async function changedSince(sql: Sql, ids: readonly number[], last: number, cause: EditCause): Promise<ReadonlySet<number>> {
+  const rows = await sql.query<{ contact_id: number }>(
+    'select distinct contact_id from ledger where contact_id = any($1::bigint[]) and id > $2 and cause_kind = $3 and cause_ref = $4',
+    [ids, last, cause.kind, cause.ref],
+  );
+  return new Set(rows.map((row) => row.contact_id));
+}
+
+/** The companies and owners that a request names, as far as there are any. */
+async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
+  const companies = request.contacts.flatMap((contact) => contact.company ?? []);
+  const owners = request.contacts.flatMap((contact) => contact.owner?.trim().toLowerCase() ?? []);
+  const found = companies.length === 0 ? [] : await companiesByOutsideId(sql, companies);
+  const people =
+    owners.length === 0 ? [] : await sql.query<{ email: string }>('select lower(email) as email from person where lower(email) = any($1::text[])', [owners]);
+  return { companies: new Map(found.map((row) => [row.outside_id, row.id])), owners: new Set(people.map((row) => row.email)) };
+}
+
+export const companiesByOutsideId = (sql: Sql, outsideIds: readonly string[]): Promise<{ id: number; lane: number; uid: string; outside_id: string }[]> =>
+  sql.query('select id, lane, uid, outside_id from company where outside_id = any($1::text[])', [outsideIds]);
+
+/** The deals that a contact or a company holds. */
+export async function dealViews(sql: Sql, catalogue: Parameters<typeof dealView>[0], state: Parameters<typeof dealView>[1]): Promise<DealView[]> {
+  if (state.deals.size === 0) return [];
+  const rows = await sql.query<{ id: number; uid: string; contact: string | null; company: string | null }>(
+    `select d.id, d.uid, c.uid as contact, k.uid as company
+       from deal d left join contact c on c.id = d.contact_id left join company k on k.id = d.company_id where d.id = any($1::bigint[])`,
+    [[...state.deals.keys()]],
+  );
+  return rows.flatMap((row) => {
+    const deal = state.deals.get(row.id);
+    return deal ? [dealView(catalogue, state, deal, row)] : [];
+  });
+}
+
+async function tasksOf(sql: Sql, contactId: number): Promise<ContactView['tasks']> {
+  const rows = await sql.query<{ id: number; title: string; due_at: Date; assignee: string | null; done_at: Date | null }>(
+    'select id, title, due_at, assignee, done_at from task where contact_id = $1 order by done_at nulls first, due_at limit $2',
+    [contactId, SHOWN_TASKS],
+  );
+  return rows.map((row) => ({
+    id: row.id,
+    title: row.title,
+    due: row.due_at.toISOString(),
+    for: row.assignee,
+    done: row.done_at?.toISOString() ?? null,
+  }));
 }

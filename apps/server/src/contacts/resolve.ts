@@ -6,7 +6,10 @@ import { type InboxEntry } from '../engine/inbox';
 
 /** Who is meant: by email address, or by the id that another system knows them by. */
 export type Subject =
-  { readonly by: 'email'; readonly email: string } | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string };
+  | { readonly by: 'email'; readonly email: string }
+  | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string }
+  /** folded, as the phone field keeps it */
+  | { readonly by: 'phone'; readonly phone: string; readonly email?: string };
 
 export interface ResolvedContact {
   readonly id: number;
@@ -15,7 +18,16 @@ export interface ResolvedContact {
   readonly isNew: boolean;
 }
 
-export const subjectKey = (subject: Subject): string => (subject.by === 'email' ? `e ${fold(subject.email)}` : `o ${subject.outsideId}`);
+export function subjectKey(subject: Subject): string {
+  switch (subject.by) {
+    case 'email':
+      return `e ${fold(subject.email)}`;
+    case 'outsideId':
+      return `o ${subject.outsideId}`;
+    case 'phone':
+      return `p ${subject.phone}`;
+  }
+}
 
 /** The subject of a CloudEvent: an email address, or `id:` and an outside id. */
 export function readSubject(text: string): Subject | undefined {
@@ -42,6 +54,7 @@ export async function resolveContacts(
   const wanted = new Map(subjects.map((subject) => [subjectKey(subject), subject]));
   const contacts = new Map<string, ResolvedContact>();
   await find(sql, wanted, contacts);
+  await findByPhone(sql, catalogue, wanted, contacts);
   // In one order everywhere, so that two batches that bring the same people wait for each other instead of locking each other.
   const missing = [...wanted].filter(([key]) => !contacts.has(key)).sort(([a], [b]) => (a < b ? -1 : 1));
   const first: InboxEntry[] = [];
@@ -76,6 +89,10 @@ export async function resolveContacts(
     first.push({ contactId: contact.id, lane: contact.lane, kind: 'edit', payload: { cause, fields: values } });
   }
   await find(sql, new Map(missing), contacts, madeIds);
+  missing.forEach(([key, subject], index) => {
+    const kept = fresh[index];
+    if (subject.by === 'phone' && kept && madeIds.has(kept.id)) contacts.set(key, { id: kept.id, lane: kept.lane, uid: kept.uid, isNew: true });
+  });
   return { contacts, first };
 }
 
@@ -96,4 +113,22 @@ async function find(
     if (row.email_folded !== null && wanted.has(`e ${row.email_folded}`)) into.set(`e ${row.email_folded}`, contact);
     if (row.outside_id !== null && wanted.has(`o ${row.outside_id}`)) into.set(`o ${row.outside_id}`, contact);
   }
+}
+
+/** Phone numbers are facts, not keys: two that come at once wait for each other, and the first contact with a number is the one that is meant. */
+async function findByPhone(
+  sql: Sql,
+  catalogue: Catalogue,
+  wanted: ReadonlyMap<string, Subject>,
+  into: Map<string, ResolvedContact>,
+): Promise<void> {
+  const phones = [...wanted.values()].flatMap((subject) => (subject.by === 'phone' ? [subject.phone] : [])).sort();
+  if (phones.length === 0) return;
+  for (const phone of phones) await sql.query('select pg_advisory_xact_lock(hashtextextended($1, 0))', [phone]);
+  const rows = await sql.query<{ id: number; lane: number; uid: string; phone: string }>(
+    `select distinct on (f.folded) c.id, c.lane, c.uid, f.folded as phone from contact_fact f join contact c on c.id = f.contact_id
+      where f.field_id = $1 and left(f.folded, 100) = any($2::text[]) and f.folded = any($2::text[]) and c.merged_into is null order by f.folded, c.id`,
+    [catalogue.find('field', 'phone')?.id ?? -1, phones],
+  );
+  for (const row of rows) into.set(`p ${row.phone}`, { id: row.id, lane: row.lane, uid: row.uid, isNew: false });
 }

@@ -1,6 +1,7 @@
 import { DataSource, type QueryRunner } from 'typeorm';
 import { types } from 'pg';
 import { Foundations1700000000001 } from './migrations/1700000000001-foundations';
+import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-companies-and-deals';
 
 // Ids and counts fit a double exactly up to 2^53; as strings they would be compared as text.
 types.setTypeParser(types.builtins.INT8, Number);
@@ -32,7 +33,7 @@ export class Database implements Sql {
     this.source = new DataSource({
       type: 'postgres',
       url,
-      migrations: [Foundations1700000000001],
+      migrations: [Foundations1700000000001, CompaniesAndDeals1700000000002],
       migrationsTableName: 'migration',
       synchronize: false,
       extra: { max: poolSize, application_name: 'eager-sieve' },

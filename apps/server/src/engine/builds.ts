@@ -5,6 +5,7 @@ import { iso, type Clock } from './clock';
 import { writeFeed } from './feed';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
+import { handOn } from './onward';
 import { runOverdue } from './turn';
 import { writeStates } from './write-states';
 
@@ -23,7 +24,9 @@ export interface BuildOrder {
 export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now: number): Promise<void> {
   const [row] = await sql.query<{ id: number; total: number }>(
     `insert into build (definitions, name, epoch, cause, started_at, total)
-     select $1::int[], $2, $3, $4, $5, count(*) from contact where last_now is not null returning id, total`,
+     select $1::int[], $2, $3, $4, $5,
+            (select count(*) from contact where last_now is not null and merged_into is null) + (select count(*) from company where last_now is not null)
+     returning id, total`,
     [order.definitions, order.name, epoch, order.cause, iso(now)],
   );
   if (row?.total === 0) await sql.query(`update build set state = 'done', finished_at = started_at where id = $1`, [row.id]);
@@ -60,8 +63,10 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
     const contacts = await sql.query<{ id: number; lane: number }>(
       `select c.id, r.lane from unnest($1::smallint[], $2::bigint[]) as r(lane, after)
          cross join lateral (
-           select c.id from contact c
-            where c.lane = r.lane and c.id > r.after and c.epoch < $4 and c.last_now is not null
+           select c.id from (
+             select id from contact where lane = r.lane and id > r.after and epoch < $4 and last_now is not null and merged_into is null
+             union all
+             select id from company where lane = r.lane and id > r.after and epoch < $4 and last_now is not null) c
             order by c.id limit $3) c
         order by c.id`,
       [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, build.epoch],
@@ -97,14 +102,15 @@ async function workStep(
   now: number,
 ): Promise<void> {
   const laneOf = new Map(contacts.map((contact) => [contact.id, contact.lane]));
-  const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.signalTypesRead());
+  const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.needs, true);
   const arrival: Arrival = { kind: 'build', cause: { kind: 'definition', ref: build.cause } };
   const worked = [...states.values()].map((state) => {
     const contact = { state, lane: laneOf.get(state.id) ?? 0, effects: [] as Effect[], signals: 0 };
-    runOverdue(compiled, contact, now);
+    runOverdue(compiled, contact, now, now);
     contact.effects.push(...pass(compiled, state, arrival, now));
     return contact;
   });
-  await writeStates(sql, compiled.catalogue, epoch, worked);
+  const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
+  await handOn(sql, compiled, worked, ids, now);
   await writeFeed(sql, worked, [...new Set(laneOf.values())], now);
 }

@@ -1,7 +1,7 @@
 import { type Effect } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { type WorkedContact } from './write-states';
+import { type WorkedSubject } from './write-states';
 
 /** What one gen of one lane moved: whom, and how much of each kind. */
 export interface FeedDelta {
@@ -24,7 +24,7 @@ const COUNTED: Partial<Record<`${Effect['kind']} ${Effect['verb']}`, string>> = 
 /** Raises the gen of each lane that was worked and writes what moved, in the transaction of the pass. */
 export async function writeFeed(
   sql: Sql,
-  worked: readonly (WorkedContact & { readonly signals: number })[],
+  worked: readonly (WorkedSubject & { readonly signals: number })[],
   lanes: readonly number[],
   at: number,
 ): Promise<void> {

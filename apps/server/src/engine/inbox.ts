@@ -1,4 +1,13 @@
-import { storableJson, type Cause, type ConsentChannel, type ConsentState, type Details } from '@eager-sieve/core';
+import {
+  storableJson,
+  type Cause,
+  type Change,
+  type ConsentChannel,
+  type ConsentState,
+  type Dependency,
+  type Details,
+  type Fact,
+} from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
 /** A signal that has been accepted and waits to be worked. Everything that the signal's row will hold is here. */
@@ -15,18 +24,67 @@ export interface SignalPayload {
   readonly data: unknown;
 }
 
+/** What is to change of a deal. */
+export interface DealPayload {
+  readonly id: number;
+  readonly outsideId: string;
+  readonly name?: string | undefined;
+  readonly pipeline: number;
+  readonly stage: string;
+  readonly amount?: number | null | undefined;
+  readonly company?: number | null | undefined;
+  readonly opened?: number | undefined;
+  /** null empties a field */
+  readonly facts: Readonly<Record<number, Fact | null>>;
+}
+
 /** Changes that wait to be made. Values are as they came; they were checked, and are read again under the pass's own epoch. */
 export interface EditPayload {
   readonly cause: Cause;
   readonly fields?: Readonly<Record<number, unknown>>;
-  readonly addTags?: readonly number[];
+  readonly addTags?: readonly { readonly tag: number; readonly value?: number | undefined }[];
   readonly removeTags?: readonly number[];
   readonly reason?: { readonly kind: 'hand' | 'import' | 'api'; readonly ref: string };
   readonly consent?: Readonly<Partial<Record<ConsentChannel, ConsentState>>>;
+  /** null takes away */
+  readonly stage?: number | null;
+  readonly owner?: string | null;
+  readonly company?: number | null;
+  readonly lists?: Readonly<Record<number, boolean>>;
+  readonly deals?: readonly DealPayload[];
+  readonly dealsGone?: readonly number[];
+  /** what another subject asked for */
+  readonly asked?: readonly Change[];
+  readonly parent?: number;
+  readonly hop?: number;
+}
+
+/** Something changed elsewhere that the subject reads. */
+export interface TouchPayload {
+  readonly on: readonly Dependency[];
+  readonly cause: Cause;
+  readonly parent?: number | undefined;
+}
+/** A company changed: its contacts are told, so many a step. */
+export interface FanPayload extends TouchPayload {
+  readonly after: number;
+}
+/** Whose turn is it in a row of a routing table? The answer goes to the contact that asks. */
+export interface TurnPayload {
+  readonly row: string;
+  readonly contact: number;
+  readonly replace: boolean;
+  readonly parent: number;
+  readonly hop: number;
 }
 
 export type InboxPayload =
-  { readonly kind: 'signal'; readonly payload: SignalPayload } | { readonly kind: 'edit'; readonly payload: EditPayload };
+  | { readonly kind: 'signal'; readonly payload: SignalPayload }
+  | { readonly kind: 'edit'; readonly payload: EditPayload }
+  | { readonly kind: 'touch'; readonly payload: TouchPayload }
+  | { readonly kind: 'fan'; readonly payload: FanPayload }
+  | { readonly kind: 'turn'; readonly payload: TurnPayload };
+/** `contactId` is the id of the subject, contact or company; for a turn it is minus the id of the routing table. */
 export type InboxEntry = InboxPayload & { readonly contactId: number; readonly lane: number };
 
 /** Channel on which workers are woken. It carries nothing: what there is to do stands in the tables. */

@@ -1,177 +1,137 @@
-import {
-  ContactState,
-  storageOf,
-  type Catalogue,
-  type ConsentChannel,
-  type ConsentState,
-  type Details,
-  type Fact,
-  type Signal,
-  type TagReason,
-} from '@eager-sieve/core';
+import { compareSignals, SubjectState, type Catalogue, type Needs } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
+import { loadDeals, loadFacts, loadHistory, loadSignals, loadStandings, loadTags, type Wanted } from './load-parts';
 
-const ms = (value: Date | null): number | undefined => value?.getTime();
-const NEVER = Number.POSITIVE_INFINITY;
+interface SubjectRow {
+  id: number;
+  last_now: Date | null;
+  due_at: Date | null;
+  epoch: number;
+}
+interface ContactRow extends SubjectRow {
+  stage_id: number | null;
+  stage_since: Date | null;
+  owner: string | null;
+  company_id: number | null;
+}
+
+/** Everything: for one contact on a page, of whom any condition may be asked. */
+export const ALL: Wanted = 'all';
+/** What stands of a contact now, and none of its signals and histories. */
+export const NOTHING_MORE: Needs = {
+  signals: new Set(),
+  data: new Set(),
+  changes: new Set(),
+  pastTags: new Set(),
+  leavings: new Set(),
+  contactsOfCompanies: false,
+};
 
 /**
- * The whole state of some contacts, one query a table. Only signals of types that a definition reads are loaded.
+ * The whole state of some contacts and companies, one query a table. Of histories and signals only what definitions read is loaded.
  *
- * @param types ids of those types
+ * @param lock holds the companies that contacts read until the end of the transaction, as a pass does
  */
 export async function loadStates(
   sql: Sql,
   catalogue: Catalogue,
-  contactIds: readonly number[],
-  types: Iterable<number>,
-): Promise<Map<number, ContactState>> {
-  const states = new Map<number, ContactState>();
-  if (contactIds.length === 0) return states;
-  const ids = [contactIds];
-  const contacts = await sql.query<{ id: number; last_now: Date | null; due_at: Date | null; epoch: number }>(
-    'select c.id, c.last_now, c.epoch, d.due_at from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[])',
-    ids,
-  );
-  for (const row of contacts) {
-    states.set(
-      row.id,
-      new ContactState({
-        id: row.id,
-        isNew: row.last_now === null,
-        lastNow: ms(row.last_now) ?? 0,
-        dueAt: ms(row.due_at),
-        epoch: row.epoch,
-      }),
-    );
-  }
-  const of = (contactId: number): ContactState | undefined => states.get(contactId);
-
-  for (const row of await sql.query<FactRow>(
-    'select contact_id, field_id, shown, folded, number, choices from contact_fact where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    const state = of(row.contact_id);
-    const fact = factOf(row, catalogue);
-    if (!state || fact === undefined) continue;
-    state.facts.set(row.field_id, fact);
-    if (row.shown !== null) state.shown.set(row.field_id, row.shown);
-  }
-  const reasons = new Map<string, TagReason[]>();
-  for (const row of await sql.query<{ contact_id: number; tag_id: number; kind: TagReason['kind']; ref: string }>(
-    'select contact_id, tag_id, kind, ref from contact_tag_reason where contact_id = any($1::bigint[]) order by kind, ref',
-    ids,
-  )) {
-    const key = `${row.contact_id} ${row.tag_id}`;
-    const known = reasons.get(key);
-    if (known) known.push({ kind: row.kind, ref: row.ref });
-    else reasons.set(key, [{ kind: row.kind, ref: row.ref }]);
-  }
-  for (const row of await sql.query<{ contact_id: number; tag_id: number; since: Date }>(
-    'select contact_id, tag_id, since from contact_tag where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.tags.set(row.tag_id, { since: row.since.getTime(), reasons: reasons.get(`${row.contact_id} ${row.tag_id}`) ?? [] });
-  }
-  for (const row of await sql.query<{ contact_id: number; channel: ConsentChannel; state: ConsentState; at: Date }>(
-    'select contact_id, channel, state, at from contact_consent where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.consent.set(row.channel, { state: row.state, at: row.at.getTime() });
-  }
-  for (const row of await sql.query<{
-    contact_id: number;
-    scorecard_id: number;
-    points: number;
-    band: string;
-    band_since: Date;
-    exact_until: Date | null;
-  }>(
-    'select contact_id, scorecard_id, points, band, band_since, exact_until from contact_score where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.scores.set(row.scorecard_id, {
-      points: row.points,
-      band: row.band,
-      bandSince: row.band_since.getTime(),
-      exactUntil: ms(row.exact_until) ?? NEVER,
-    });
-  }
-  for (const row of await sql.query<{ contact_id: number; definition_id: number; since: Date }>(
-    'select contact_id, definition_id, since from membership where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.memberships.set(row.definition_id, { since: row.since.getTime() });
-  }
-  for (const row of await sql.query<{ contact_id: number; rule_id: number; times: number; last_at: Date }>(
-    'select contact_id, rule_id, times, last_at from rule_firing where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.firings.set(row.rule_id, { times: row.times, lastAt: row.last_at.getTime() });
-  }
-  for (const row of await sql.query<{ contact_id: number; rule_id: number; since: Date }>(
-    'select contact_id, rule_id, since from rule_held where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.held.set(row.rule_id, row.since.getTime());
-  }
-  for (const row of await sql.query<{ contact_id: number; scorecard_id: number; line: string; since: Date }>(
-    'select contact_id, scorecard_id, line, since from once_held where contact_id = any($1::bigint[])',
-    ids,
-  )) {
-    of(row.contact_id)?.marks.set(`${row.scorecard_id}:${row.line}`, row.since.getTime());
-  }
-  await loadSignals(sql, states, [...types]);
+  ids: readonly number[],
+  wanted: Needs | 'all',
+  lock = false,
+): Promise<Map<number, SubjectState>> {
+  const states = await loadContacts(sql, catalogue, ids, wanted, lock);
+  const others = ids.filter((id) => !states.has(id));
+  if (others.length > 0) for (const [id, state] of await loadCompanies(sql, catalogue, others, wanted)) states.set(id, state);
   return states;
 }
 
-interface FactRow {
-  contact_id: number;
-  field_id: number;
-  shown: string | null;
-  folded: string | null;
-  number: number | null;
-  choices: string[] | null;
-}
+const recordOf = (row: SubjectRow) => ({
+  id: row.id,
+  isNew: row.last_now === null,
+  lastNow: row.last_now?.getTime() ?? 0,
+  dueAt: row.due_at?.getTime(),
+  epoch: row.epoch,
+});
 
-function factOf(row: FactRow, catalogue: Catalogue): Fact | undefined {
-  const field = catalogue.body('field', row.field_id);
-  if (!field) return undefined;
-  const storage = storageOf[field.type];
-  const fact = storage === 'text' || storage === 'choice' ? row.folded : storage === 'choices' ? row.choices : row.number;
-  return fact ?? undefined;
-}
-
-async function loadSignals(sql: Sql, states: ReadonlyMap<number, ContactState>, types: readonly number[]): Promise<void> {
-  const rows = await sql.query<{
-    contact_id: number;
-    type_id: number;
-    time: Date;
-    id: number;
-    source: string;
-    sender_id: string;
-    historic: boolean;
-    details: Details;
-  }>(
-    `select s.contact_id, s.type_id, s.time, s.id, o.name as source, s.sender_id, s.historic, s.details
-       from signal s join source o on o.id = s.source_id
-      where s.contact_id = any($1::bigint[]) and s.type_id = any($2::int[])
-      order by s.contact_id, s.time, o.name collate "C", s.sender_id collate "C"`,
-    [[...states.keys()], types],
+async function loadContacts(
+  sql: Sql,
+  catalogue: Catalogue,
+  ids: readonly number[],
+  wanted: Needs | 'all',
+  lock: boolean,
+): Promise<Map<number, SubjectState>> {
+  const states = new Map<number, SubjectState>();
+  if (ids.length === 0) return states;
+  const rows = await sql.query<ContactRow>(
+    `select c.id, c.last_now, c.epoch, c.stage_id, c.stage_since, c.owner, c.company_id, d.due_at
+       from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[]) and c.merged_into is null`,
+    [ids],
   );
   for (const row of rows) {
-    const state = states.get(row.contact_id);
-    if (!state) continue;
-    const signal: Signal = {
-      id: row.id,
-      typeId: row.type_id,
-      time: row.time.getTime(),
-      source: row.source,
-      senderId: row.sender_id,
-      details: row.details,
-      historic: row.historic,
-    };
-    const ofType = state.signals.get(row.type_id);
-    if (ofType) ofType.push(signal);
-    else state.signals.set(row.type_id, [signal]);
+    const state = new SubjectState(recordOf(row));
+    if (row.stage_id !== null) state.stage = { id: row.stage_id, since: row.stage_since?.getTime() ?? 0 };
+    state.owner = row.owner ?? undefined;
+    state.company = row.company_id ?? undefined;
+    states.set(row.id, state);
+  }
+  await loadCompanyFacts(sql, catalogue, [...states.values()], lock);
+  await loadFacts(sql, catalogue, states);
+  await loadTags(sql, states);
+  await loadStandings(sql, states);
+  await loadDeals(sql, catalogue, states);
+  await loadHistory(sql, states, wanted);
+  await loadSignals(sql, states, wanted);
+  return states;
+}
+
+/** What contacts read of their companies. A pass holds those rows, in the order of their ids, so that they cannot change under it. */
+async function loadCompanyFacts(sql: Sql, catalogue: Catalogue, contacts: readonly SubjectState[], lock: boolean): Promise<void> {
+  const ids = [...new Set(contacts.flatMap((state) => state.company ?? []))].sort((a, b) => a - b);
+  if (ids.length === 0) return;
+  if (lock) await sql.query('select id from company where id = any($1::bigint[]) order by id for share', [ids]);
+  const companies = new Map(ids.map((id) => [id, new SubjectState({ id, kind: 'company', isNew: false, lastNow: 0, dueAt: undefined })]));
+  await loadFacts(sql, catalogue, companies);
+  for (const state of contacts) if (state.company !== undefined) state.companyFacts = companies.get(state.company)?.facts;
+}
+
+async function loadCompanies(
+  sql: Sql,
+  catalogue: Catalogue,
+  ids: readonly number[],
+  wanted: Needs | 'all',
+): Promise<Map<number, SubjectState>> {
+  const rows = await sql.query<SubjectRow>(
+    'select c.id, c.last_now, c.epoch, d.due_at from company c left join due d on d.contact_id = c.id where c.id = any($1::bigint[])',
+    [ids],
+  );
+  const states = new Map(rows.map((row) => [row.id, new SubjectState({ ...recordOf(row), kind: 'company' })]));
+  if (states.size === 0) return states;
+  await loadFacts(sql, catalogue, states);
+  await loadStandings(sql, states);
+  await loadDeals(sql, catalogue, states);
+  await loadHistory(sql, states, wanted);
+  if (wanted === 'all' || wanted.contactsOfCompanies) await loadPeople(sql, catalogue, states, wanted);
+  return states;
+}
+
+/** The contacts of companies, and their signals as those of the company. */
+async function loadPeople(sql: Sql, catalogue: Catalogue, companies: ReadonlyMap<number, SubjectState>, wanted: Needs | 'all'): Promise<void> {
+  const rows = await sql.query<{ id: number }>(
+    'select id from contact where company_id = any($1::bigint[]) and last_now is not null and merged_into is null order by id',
+    [[...companies.keys()]],
+  );
+  const contacts = await loadContacts(
+    sql,
+    catalogue,
+    rows.map((row) => row.id),
+    wanted,
+    false,
+  );
+  for (const [id, company] of companies) {
+    const own = [...contacts.values()].filter((contact) => contact.company === id);
+    company.contacts = own;
+    for (const contact of own)
+      for (const [type, signals] of contact.signals) company.signals.set(type, [...(company.signals.get(type) ?? []), ...signals]);
+    for (const signals of company.signals.values()) signals.sort(compareSignals);
   }
 }

@@ -21,7 +21,7 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   {
     kind: 'tag without effect',
     sql: `select t.contact_id, t.tag_id as thing from contact_tag t
-           where coalesce((select l.verb from ledger l where l.contact_id = t.contact_id and l.kind = 'tag' and l.thing = t.tag_id order by l.id desc limit 1), 'none') not in ('added', 'reason added')`,
+           where coalesce((select l.verb from ledger l where l.contact_id = t.contact_id and l.kind = 'tag' and l.thing = t.tag_id order by l.id desc limit 1), 'none') not in ('added', 'reason added', 'reason removed', 'valued')`,
   },
   {
     kind: 'tag without reason',
@@ -76,17 +76,24 @@ export async function verify(
   for (;;) {
     const ids = await database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
-      const rows = await sql.query<{ id: number }>('select id from contact where id > $1 and last_now is not null order by id limit $2', [
-        after,
-        CHUNK,
-      ]);
+      // What a company or a contact has still to be told belongs to the worker.
+      const rows = await sql.query<{ id: number; told: boolean }>(
+        `select s.id, not exists (select from company_touched t where t.company_id = s.id)
+                  and not exists (select from inbox i where i.contact_id = s.id and i.kind in ('touch', 'edit'))
+                  and not exists (select from inbox i where i.contact_id = s.company_id and i.kind = 'fan') as told
+           from (select id, company_id from contact where id > $1 and last_now is not null and merged_into is null
+                 union all select id, null from company where id > $1 and last_now is not null) s
+          order by s.id limit $2`,
+        [after, CHUNK],
+      );
       waiting += await checkDerived(
         sql,
         store,
         clock,
-        rows.map((row) => row.id),
+        rows.filter((row) => row.told).map((row) => row.id),
         found,
       );
+      waiting += rows.filter((row) => !row.told).length;
       return rows.map((row) => row.id);
     });
     contacts += ids.length;
@@ -98,9 +105,12 @@ export async function verify(
     for (const row of await database.query<{ contact_id: number; thing: number | null }>(check.sql))
       found(row.contact_id, check.kind, `${check.kind} ${row.thing ?? ''}`);
   }
-  const names = await database.query<{ id: number; uid: string }>('select id, uid from contact where id = any($1::bigint[])', [
-    first.map((each) => each.contactId),
-  ]);
+  const names = await database.query<{ id: number; uid: string }>(
+    'select id, uid from contact where id = any($1::bigint[]) union all select id, uid from company where id = any($1::bigint[])',
+    [
+      first.map((each) => each.contactId),
+    ],
+  );
   return {
     contacts,
     waiting,
@@ -120,10 +130,10 @@ async function checkDerived(
   if (ids.length === 0) return 0;
   let waiting = 0;
   const { compiled } = await store.current(sql);
-  const states = await loadStates(sql, compiled.catalogue, ids, compiled.signalTypesRead());
+  const states = await loadStates(sql, compiled.catalogue, ids, compiled.needs);
   const now = clock.now();
   for (const state of states.values()) {
-    if (compiled.derived.some((derived) => derived.epoch > state.epoch)) {
+    if (compiled.derivedFor(state.kind).some((derived) => derived.epoch > state.epoch)) {
       waiting += 1;
       continue;
     }

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { readFact, showFact, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import { readFact, showFact, type Catalogue, type DefinitionKind, definitionKinds } from '@eager-sieve/core';
 import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { cursorOf, readCursor, type Page } from '../http/page';
@@ -90,8 +90,13 @@ const KIND_OF_EFFECT: Readonly<Record<string, readonly DefinitionKind[]>> = {
   band: ['scorecard'],
   membership: ['audience'],
   firing: ['rule'],
+  stage: ['stage'],
+  points: ['scorecard'],
+  deal: ['pipeline'],
+  asked: ['routing'],
+  kept: ['stage'],
   send: ['message'],
-  setting: ['field', 'family', 'tag', 'signalType', 'form', 'scorecard', 'audience', 'rule', 'message'],
+  setting: definitionKinds,
 };
 
 export function thingOf(row: Pick<StoredEffect, 'kind' | 'thing'>, catalogue: Catalogue): { key: string; name: string } | undefined {
@@ -111,6 +116,6 @@ export function shownValue(row: Pick<StoredEffect, 'kind' | 'thing'>, value: unk
   const field = catalogue.body('field', row.thing);
   if (!field) return value;
   if (typeof value === 'number' || Array.isArray(value)) return showFact(field, value as number | string[]);
-  const read = readFact(field, value, catalogue.zone);
+  const read = readFact(field, value, catalogue.workspace);
   return read.ok && read.value ? showFact(field, read.value.fact, read.value.shown) : value;
 }

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { changesAt, explain, isGroup, lineText, Moment, type Catalogue, type Condition, type Explanation } from '@eager-sieve/core';
+import { changesAt, EVERYONE, explain, isGroup, lineText, Moment, type Catalogue, type Condition, type Explanation } from '@eager-sieve/core';
 import { type TraceView } from '@eager-sieve/contracts';
 import { ContactsService } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';
@@ -61,12 +61,12 @@ export class TraceService {
     const { compiled } = epoch;
     const derived = compiled.derived.find((each) => each.kind === 'audience' && each.id === audienceId);
     const audience = compiled.catalogue.get('audience', audienceId);
-    const state = (await loadStates(this.database, compiled.catalogue, [contactId], compiled.signalTypesRead())).get(contactId);
+    const state = (await loadStates(this.database, compiled.catalogue, [contactId], compiled.needs)).get(contactId);
     if (derived?.kind !== 'audience' || !audience || !state) return undefined;
     const moment = new Moment(Math.max(this.clock.now(), state.lastNow), compiled.catalogue.zone);
     const explanation = explain(derived.node, state, moment);
     const changes = changesAt(derived.node, state, moment);
-    const lines = leafWords(explanation, audience.body.condition, compiled.catalogue);
+    const lines = leafWords(explanation, audience.body.condition ?? EVERYONE, compiled.catalogue);
     const isIn = state.memberships.has(audienceId);
     return {
       isIn,

@@ -9,9 +9,10 @@ import {
   toStoredBody,
   type Catalogue,
   type CompiledRule,
-  type ContactState,
+  type SubjectState,
   type Definition,
   type Effect,
+  type Needs,
 } from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
@@ -59,10 +60,9 @@ export class RehearsalService {
       const moment = new Moment(now, catalogue.zone);
       const candidates = await candidateIds(sql, rule, moment);
       const tally = new Tally(rule, catalogue);
-      const types = new Set(compiled.signalTypesRead());
-      if (rule.when.kind === 'signal') types.add(rule.when.type);
+      const needs = needsWith(compiled.needs, rule);
       for (let start = 0; start < candidates.length; start += CHUNK) {
-        const states = await loadStates(sql, catalogue, candidates.slice(start, start + CHUNK), types);
+        const states = await loadStates(sql, catalogue, candidates.slice(start, start + CHUNK), needs);
         const names = await namesOf(sql, [...states.keys()]);
         for (const state of states.values()) {
           tally.count(state, moment);
@@ -83,9 +83,27 @@ async function candidateIds(sql: Sql, rule: CompiledRule, moment: Moment): Promi
     ]);
     return rows.map((row) => row.contact_id);
   }
-  const { text, values } = toSql(rule.when.node, moment);
-  const rows = await sql.query<{ id: number }>(`select c.id from contact c where c.last_now is not null and ${text} order by c.id`, values);
+  const { text, values } = rule.when.kind === 'becomes' ? toSql(rule.when.node, moment) : { text: 'true', values: [] };
+  const rows = await sql.query<{ id: number }>(
+    `select c.id from contact c where c.last_now is not null and c.merged_into is null and ${text} order by c.id`,
+    values,
+  );
   return rows.map((row) => row.id);
+}
+
+/** A rule that is not on yet may read what nothing else does. */
+function needsWith(needs: Needs, rule: CompiledRule): Needs {
+  const reads = [...rule.reads.on];
+  const of = (kind: string, from: Iterable<string>): number[] =>
+    [...from].flatMap((each) => (each.startsWith(`${kind}:`) ? [Number(each.slice(kind.length + 1))] : []));
+  return {
+    ...needs,
+    signals: new Set([...needs.signals, ...of('signal', reads)]),
+    data: new Set([...needs.data, ...(rule.takesDetails && rule.when.kind === 'signal' ? [rule.when.type] : [])]),
+    changes: new Set([...needs.changes, ...reads.flatMap((each) => (each.startsWith('change:') ? [each.slice('change:'.length)] : []))]),
+    pastTags: new Set([...needs.pastTags, ...of('tag', rule.reads.past)]),
+    leavings: new Set([...needs.leavings, ...of('audience', rule.reads.past)]),
+  };
 }
 
 async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { uid: string; name: string }>> {
@@ -112,7 +130,7 @@ class Tally {
   }
 
   /** Counts the contact at each step, before the dry run changes its state in memory. */
-  count(state: ContactState, moment: Moment): void {
+  count(state: SubjectState, moment: Moment): void {
     const { when } = this.#rule;
     if (when.kind === 'signal') {
       const matching = (state.signals.get(when.type) ?? []).filter((signal) => detailsHold(when.where, signal.details, moment));

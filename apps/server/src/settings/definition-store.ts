@@ -42,7 +42,7 @@ export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
       `The definition ${newer.key} is written in version ${newer.language} of the condition language, and this program reads version ${LANGUAGE}.`,
     );
   const definitions = await sql.query<AnyDefinition>(
-    'select id, kind, key, name, version, retired, epoch, on_epoch as "onEpoch", body from definition order by id',
+    'select id, kind, key, name, version, retired, epoch, on_epoch as "onEpoch", body from definition where not deleted order by id',
   );
   const workspace: Workspace = {
     name: row?.name ?? '',

@@ -7,6 +7,7 @@ import {
   LANGUAGE,
   DOCUMENT_SECTIONS,
   millionths,
+  referencesIn,
   storableJson,
   toDocument,
   toStoredBody,
@@ -19,6 +20,7 @@ import {
 import { type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
+import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
@@ -31,6 +33,35 @@ interface Planned {
   readonly before: AnyDefinition | undefined;
   readonly after: AnyDefinition;
 }
+
+const BREAKABLE = ['audience', 'scorecard', 'rule', 'routing', 'map', 'bundle'] as const;
+/** What many conditions can rest on without naming it: which types come from them, where a stage stands, what a deal's stage means. */
+const REACHES_ALL: readonly DefinitionKind[] = ['signalType', 'stage', 'pipeline', 'field', 'tag'];
+/** The body of something that is on its way out. */
+const DELETED = Object.freeze({ deleted: true });
+const deletes = (definition: AnyDefinition): boolean => (definition.body as unknown) === DELETED;
+
+/** What a definition is from its beginning, and what is kept under it rests on: a field's type, whom a scorecard is about. */
+const FIXED: Partial<Record<DefinitionKind, readonly string[]>> = {
+  field: ['of', 'type'],
+  scorecard: ['of'],
+  audience: ['of', 'kind'],
+};
+
+function fixedPart(before: AnyDefinition, body: unknown): string | undefined {
+  const [was, is] = [before.body as unknown as Record<string, unknown>, body as Record<string, unknown>];
+  const valued = before.kind === 'tag' && was['value'] !== undefined && was['value'] !== is['value'] ? 'value' : undefined;
+  return FIXED[before.kind]?.find((part) => (was[part] ?? 'contact') !== (is[part] ?? 'contact')) ?? valued;
+}
+
+const stillUsed = (path: readonly (string | number)[], users: readonly AnyDefinition[]): Fault => ({
+  path,
+  code: 'definition.used',
+  expected: `nothing that rests on it, but there is ${users
+    .slice(0, 5)
+    .map((each) => `${each.kind} ${each.key}`)
+    .join(', ')}; retire it instead, or force its deletion`,
+});
 
 /** Whether two bodies are the same as JSON. What comes from the database has its keys in another order. */
 const same = (a: unknown, b: unknown): boolean => isDeepStrictEqual(JSON.parse(JSON.stringify(a)), JSON.parse(JSON.stringify(b)));
@@ -68,25 +99,26 @@ export class DefinitionsService {
    * Makes or changes what the document names. Either all of it is taken or, where anything is refused, none of it.
    *
    * @param rehearse only says what would change
+   * @param force deletes also what something rests on, which is broken from then on
    */
-  async put(document: DefinitionsDocument, by: string, rehearse: boolean): Promise<DefinitionsAnswer> {
+  async put(document: DefinitionsDocument, by: string, rehearse: boolean, force = false): Promise<DefinitionsAnswer> {
     const clean = storableJson(document) as DefinitionsDocument;
-    const answer = await this.database.aloneInEpoch((sql) => this.#put(sql, clean, by, rehearse));
+    const answer = await this.database.aloneInEpoch((sql) => this.#put(sql, clean, by, rehearse, force));
     if (!answer.rehearsed && answer.made.length + answer.changed.length + answer.retired.length > 0) {
       await this.database.query(`select pg_notify('${WAKE}', ''), pg_notify('${MOVED}', '')`);
     }
     return answer;
   }
 
-  async #put(sql: Sql, document: DefinitionsDocument, by: string, rehearse: boolean): Promise<DefinitionsAnswer> {
+  async #put(sql: Sql, document: DefinitionsDocument, by: string, rehearse: boolean, force: boolean): Promise<DefinitionsAnswer> {
     const now = this.clock.now();
     const [{ epoch } = { epoch: 1 }] = await sql.query<{ epoch: number }>('select epoch from workspace where id = 1');
     const current = await loadCatalogue(sql);
     const refused: { item: string; faults: Fault[] }[] = [];
     const workspace = readWorkspace(document, current, refused);
-    const planned = await this.#plan(sql, document, current, workspace, refused);
+    const planned = await this.#plan(sql, document, current, workspace, refused, force);
     const changed = planned.filter(
-      ({ before, after }) => before && (before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired),
+      ({ before, after }) => before && (deletes(after) || before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired),
     );
     const made = planned.filter(({ before }) => !before);
     const name = ({ kind, item }: Planned): string => `${kind} ${item.key}`;
@@ -127,6 +159,7 @@ export class DefinitionsService {
     current: Catalogue,
     workspace: Catalogue['workspace'],
     refused: { item: string; faults: Fault[] }[],
+    force: boolean,
   ): Promise<Planned[]> {
     const items = Object.entries(DOCUMENT_SECTIONS).flatMap(([kind, section]) =>
       (document[section] ?? []).map((item) => ({ kind: kind as DefinitionKind, item, section })),
@@ -151,27 +184,48 @@ export class DefinitionsService {
     }
     const ids = new Set(stubs.map(({ stub }) => stub.id));
     const kept = definitionKinds
-      .flatMap((kind) => current.all(kind) as readonly AnyDefinition[])
+      .flatMap((kind) => current.every(kind) as readonly AnyDefinition[])
       .filter((definition) => !ids.has(definition.id));
+    let top = Math.max(0, ...current.ladder().map((stage) => stage.body.position));
     const named = new Catalogue(workspace, [...kept, ...stubs.map(({ stub }) => stub)]);
     const planned = stubs.map(({ kind, item, section, stub, before }): Planned => {
-      const { key, name: _name, retire, ...written } = item;
+      const { key, name: _name, retire, delete: gone, ...written } = item;
+      if (gone) {
+        const users = before ? kept.filter((each) => !each.retired && referencesIn(each).has(before.id)) : [];
+        if (!before) refused.push({ item: `${kind} ${key}`, faults: [{ path: [section, key], code: `${kind}.unknown`, expected: 'something that exists' }] });
+        else if (users.length > 0 && !force) refused.push({ item: `${kind} ${key}`, faults: [stillUsed([section, key], users)] });
+        return { kind, item, before, after: { ...stub, body: DELETED } as unknown as AnyDefinition };
+      }
+      // A stage that says no place keeps its own, and a new one comes last.
+      if (kind === 'stage' && written['position'] === undefined)
+        written['position'] = before?.kind === 'stage' ? before.body.position : (top += 1);
       if (retire && before)
         return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
       const body = toStoredBody(kind, written, named, [section, key]);
+      const fixed = body.ok && before ? fixedPart(before, body.value) : undefined;
+      if (fixed) refused.push({ item: `${kind} ${key}`, faults: [{ path: [section, key, fixed], code: 'definition.fixed', expected: 'the same as before: make another one instead' }] });
       if (!body.ok) refused.push({ item: `${kind} ${key}`, faults: [...body.faults] });
       return { kind, item, before, after: { ...stub, body: body.ok ? body.value : stub.body } as AnyDefinition };
     });
     if (refused.length > 0) return planned;
-    const whole = new Compiled(new Catalogue(workspace, [...kept, ...planned.map(({ after }) => after)]));
-    for (const { id, faults } of whole.broken) {
-      const definition = whole.catalogue.get('audience', id) ?? whole.catalogue.get('scorecard', id) ?? whole.catalogue.get('rule', id);
+    const whole = new Compiled(new Catalogue(workspace, [...kept, ...planned.flatMap(({ after }) => (deletes(after) ? [] : [after]))]));
+    // What is deleted by force breaks what rests on it: that is stopped and told, and not refused.
+    const broken = force && planned.some(({ after }) => deletes(after)) ? [] : whole.broken;
+    for (const { id, faults } of broken) {
+      const definition = BREAKABLE.map((kind) => whole.catalogue.get(kind, id)).find((each) => each !== undefined);
       refused.push({ item: `${definition?.kind ?? 'definition'} ${definition?.key ?? id}`, faults: [...faults] });
     }
     return planned;
   }
 
   async #write(sql: Sql, { kind, before, after }: Planned, by: string, now: number): Promise<void> {
+    if (deletes(after)) {
+      await sql.query('update definition set deleted = true, retired = true, changed_at = $2, changed_by = $3 where id = $1', [after.id, iso(now), by]);
+      // Its key is free again: what comes under it later is another thing.
+      await sql.query(`update definition set key = key || '~' || id where id = $1`, [after.id]);
+      await writeSetting(sql, 'deleted', { version: after.version }, by, now, after.id);
+      return;
+    }
     const body = JSON.stringify(after.body);
     if (before) {
       await sql.query(
@@ -233,7 +287,7 @@ const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [
 
 /** Whether what it means to contacts changed, and not only its name. */
 const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
-  (kind === 'scorecard' || kind === 'audience' || kind === 'rule') &&
+  (kind === 'scorecard' || kind === 'audience' || kind === 'rule' || kind === 'map') &&
   !(before && same(before.body, after.body) && before.retired === after.retired);
 
 const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
@@ -250,20 +304,25 @@ async function orderBuilds(
 ): Promise<void> {
   const derived = new Set<number>(compiled.derived.map((each) => each.id));
   const changed = planned.filter(meansOtherwise);
-  const directions = planned.some(({ kind, before, after }) => kind === 'signalType' && (!before || !same(before.body, after.body)));
+  const everything = planned.some(({ kind, before, after }) =>
+    before ? REACHES_ALL.includes(kind) && (!same(before.body, after.body) || deletes(after)) : kind === 'signalType' || kind === 'stage',
+  );
+  if (zoneChanged) await rewriteLocalDays(sql, compiled.catalogue);
+  if (planned.some(({ kind }) => kind === 'pipeline' || kind === 'field')) await rewriteDeals(sql, compiled.catalogue);
   const gone = changed.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
   if (gone.length > 0) {
     await sql.query('delete from membership where definition_id = any($1::int[])', [gone]);
     await sql.query('delete from contact_score where scorecard_id = any($1::int[])', [gone]);
+    await sql.query('delete from deal_score where scorecard_id = any($1::int[])', [gone]);
   }
   const turnedOn = changed.filter(({ before, after }) => isOn(after) && !isOn(before)).map(({ after }) => after.id);
   await sql.query('update definition set on_epoch = $2 where id = any($1::int[])', [turnedOn, epoch]);
-  const older = zoneChanged || directions ? [...derived] : changed.map(({ after }) => after.id);
+  const older = zoneChanged || everything ? [...derived] : changed.map(({ after }) => after.id);
   if (older.length === 0) return;
   await sql.query('update definition set epoch = $2 where id = any($1::int[])', [older, epoch]);
   const [first, ...others] = changed.map(({ after }) => after.name);
   const name =
-    zoneChanged || directions || first === undefined ? 'everything' : others.length === 0 ? first : `${first} and ${others.length} more`;
+    zoneChanged || everything || first === undefined ? 'everything' : others.length === 0 ? first : `${first} and ${others.length} more`;
   await orderBuild(
     sql,
     { definitions: older, name, cause: changed.length === 1 && changed[0] ? `${changed[0].after.id}/${changed[0].after.version}` : by },

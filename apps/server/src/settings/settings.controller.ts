@@ -129,9 +129,10 @@ export class DefinitionsController {
   async put(
     @Body(new Read(definitionsDocumentSchema)) body: DefinitionsDocument,
     @Query('rehearse') rehearse: string | undefined,
+    @Query('force') force: string | undefined,
     @CallerIs() caller: Caller,
   ) {
-    const answer = await this.definitions.put(body, callerRef(caller), rehearse === 'true');
+    const answer = await this.definitions.put(body, callerRef(caller), rehearse === 'true', force === 'true');
     if (answer.refused.length > 0 && rehearse !== 'true')
       throw faulty(
         answer.refused.flatMap((each) =>

@@ -1,5 +1,6 @@
+import { sentenceOf } from '../audiences/audiences.service';
 import { Injectable } from '@nestjs/common';
-import { describe, Moment, type Catalogue } from '@eager-sieve/core';
+import { Moment, type Catalogue } from '@eager-sieve/core';
 import { type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';
 import { fold } from '@eager-sieve/core';
 import { Database } from '../database/database';
@@ -155,7 +156,7 @@ function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
         kind,
         key: definition.key,
         name: definition.name,
-        detail: audience ? describe(audience.body.condition, catalogue).slice(0, 120) : '',
+        detail: audience ? sentenceOf(audience, catalogue).slice(0, 120) : '',
         link: `/${place}/${definition.key}`,
       });
     }

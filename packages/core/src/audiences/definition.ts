@@ -1,13 +1,19 @@
 import { z } from 'zod';
 import { conditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 
+/** A live audience is who its conditions hold for; a fixed list is who was put on it, by hand, by an import or by a rule. */
 const audienceOver = <Condition extends z.ZodType>(condition: Condition) =>
-  z.strictObject({
-    kind: z.literal('live'),
-    of: z.literal('contact').default('contact'),
-    description: z.string().max(1_000).optional(),
-    condition,
-  });
+  z
+    .strictObject({
+      kind: z.enum(['live', 'fixed']),
+      of: z.enum(['contact', 'company']).default('contact'),
+      description: z.string().max(1_000).optional(),
+      condition: condition.optional(),
+    })
+    .refine((audience) => (audience.kind === 'live') === (audience.condition !== undefined), {
+      path: ['condition'],
+      message: 'conditions for a live audience, and none for a fixed list',
+    });
 
 export const writtenAudienceSchema = audienceOver(writtenConditionSchema);
 export const audienceBodySchema = audienceOver(conditionSchema);

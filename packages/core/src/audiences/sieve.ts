@@ -1,5 +1,5 @@
-import { type ConditionNode, type LeafNode } from '../conditions/node.ts';
-import { exactly } from '../conditions/operators/index.ts';
+import { type ConditionNode, type LeafNode, type NodeOf } from '../conditions/node.ts';
+import { exactly, type ValueTest } from '../conditions/operators/index.ts';
 
 /** What one top line of a condition lets through. A number is null where the question makes no sense of the line. */
 export interface SieveLine {
@@ -38,7 +38,7 @@ export function sieveTests(group: GroupNode): {
       others: ask(group.match === 'any' ? { kind: 'group', match: 'any', of: rest } : all(...rest)),
       onLimit: ask(line.kind === 'group' ? undefined : exactlyOnLimit(line)),
       empty: ask(line.kind === 'group' ? undefined : withoutValue(line)),
-      never: ask(line.kind === 'signal' ? { ...line, window: { kind: 'ever' }, count: exactly(0) } : undefined),
+      never: ask(line.kind === 'signal' ? neverDidIt(line) : undefined),
       inner: line.kind === 'group' ? innerLines(line, []).map(({ node, path }) => ({ path, index: ask(node) })) : [],
     };
   });
@@ -68,13 +68,47 @@ function innerLines(group: GroupNode, path: readonly number[]): { node: Conditio
 
 /** Those who stand exactly on the limit of a line: the ones that "more than" and "at least" disagree about. */
 function exactlyOnLimit(line: LeafNode): ConditionNode | undefined {
-  const test = line.kind === 'signal' ? line.count : line.kind === 'field' || line.kind === 'score' ? line.test : undefined;
+  const test = limitedTest(line);
   if (test?.ask !== 'operator' || !test.positive.limit) return undefined;
   const limit = test.positive.limit(test.operand);
-  if (line.kind === 'signal') return limit >= 1 ? { ...line, count: exactly(limit) } : undefined;
-  return { ...line, test: exactly(limit) } as ConditionNode;
+  const counts = line.kind !== 'field' && line.kind !== 'score' && line.kind !== 'tag';
+  if (counts && limit < 1) return undefined;
+  if (line.kind === 'tag') return { ...line, op: 'has', value: exactly(limit, test.storage) };
+  return { ...line, test: exactly(limit, test.storage) } as ConditionNode;
 }
 
-function withoutValue(line: LeafNode): ConditionNode | undefined {
-  return line.kind === 'field' ? { kind: 'field', field: line.field, test: { ask: 'empty', storage: line.test.storage } } : undefined;
+/** The test of a line that sets a limit to a number, if it does. */
+function limitedTest(line: LeafNode): ValueTest | undefined {
+  switch (line.kind) {
+    case 'signal':
+      return line.measure.kind === 'pick' ? undefined : line.test;
+    case 'field':
+    case 'score':
+    case 'change':
+    case 'deal':
+    case 'contacts':
+      return line.test;
+    case 'tag':
+      return line.op === 'has' || line.op === 'lacks' ? line.value : undefined;
+    default:
+      return undefined;
+  }
 }
+
+/** Those of whom a line asks a value that they do not have. */
+function withoutValue(line: LeafNode): ConditionNode | undefined {
+  if (line.kind === 'field') return { ...line, test: { ask: 'empty', storage: line.test.storage } };
+  if (line.kind !== 'compare') return undefined;
+  const empty = [line.left, line.right].flatMap((side): readonly ConditionNode[] =>
+    side.kind === 'field' ? [{ kind: 'field', of: side.of, field: side.field, test: { ask: 'empty', storage: 'number' } }] : [],
+  );
+  return empty.length > 0 ? { kind: 'group', match: 'any', of: empty } : undefined;
+}
+
+/** Those who never did it, whenever and whatever followed: "not in 30 days" catches them too. */
+const neverDidIt = (line: NodeOf<'signal'>): ConditionNode => ({
+  ...line,
+  set: { ...line.set, window: { kind: 'ever' }, then: undefined },
+  measure: { kind: 'count' },
+  test: exactly(0, 'number'),
+});

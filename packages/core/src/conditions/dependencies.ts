@@ -1,47 +1,121 @@
-import { type ConditionNode, type DetailNode } from './node.ts';
+import { type ConditionNode, type DetailNode, type MeasureNode, type SignalSet } from './node.ts';
+import { type ValueTest } from './operators/index.ts';
 
-/** Names one thing that a definition reads or that a pass touches: `tag:12`, `signal:3`, `consent:email`. */
-export type Dependency = `${'field' | 'tag' | 'signal' | 'score' | 'audience'}:${number}` | `consent:${string}`;
+/**
+ * Names one thing that a definition reads or that a pass touches: `tag:12`, `signal:3`, `consent:email`, `change:stage`.
+ * `company` is the link of a contact to its company, `contacts` anything about the contacts of a company.
+ */
+export type Dependency =
+  | `${'field' | 'tag' | 'signal' | 'score' | 'points' | 'audience'}:${number}`
+  | `consent:${string}`
+  | `change:${string}`
+  | 'stage'
+  | 'owner'
+  | 'company'
+  | 'deals'
+  | 'contacts';
 
 /** Everything that the truth of a condition rests on. `clock` says whether time alone can change it. */
 export interface Dependencies {
   readonly on: ReadonlySet<Dependency>;
   readonly clock: boolean;
+  /** for a company: what its conditions read of its contacts */
+  readonly ofContacts: ReadonlySet<Dependency>;
+  /** tags and audiences of which it asks what was, and not only what is */
+  readonly past: ReadonlySet<Dependency>;
 }
+export const READS_NOTHING: Dependencies = { on: new Set(), clock: false, ofContacts: new Set(), past: new Set() };
+
+export const watchesTheClock = (test: ValueTest | undefined): boolean => test?.ask === 'operator' && test.positive.next !== undefined;
 
 export function dependenciesOf(...nodes: readonly ConditionNode[]): Dependencies {
-  const on = new Set<Dependency>();
-  let clock = false;
-  const visit = (node: ConditionNode): void => {
+  const reading = new Reading();
+  for (const node of nodes) reading.condition(node);
+  return reading;
+}
+
+/** Several readings as one. */
+export function joined(...all: readonly Dependencies[]): Dependencies {
+  return {
+    on: new Set(all.flatMap((each) => [...each.on])),
+    clock: all.some((each) => each.clock),
+    ofContacts: new Set(all.flatMap((each) => [...each.ofContacts])),
+    past: new Set(all.flatMap((each) => [...each.past])),
+  };
+}
+
+class Reading implements Dependencies {
+  readonly on = new Set<Dependency>();
+  readonly ofContacts = new Set<Dependency>();
+  readonly past = new Set<Dependency>();
+  clock = false;
+
+  condition(node: ConditionNode): void {
     switch (node.kind) {
       case 'group':
-        return node.of.forEach(visit);
+        return node.of.forEach((each) => this.condition(each));
       case 'field':
-        on.add(`field:${node.field}`);
-        clock ||= node.test.ask === 'operator' && node.test.positive.next !== undefined;
-        return;
+        this.clock ||= watchesTheClock(node.test);
+        return this.#field(node);
       case 'tag':
-        return void on.add(`tag:${node.tag}`);
+        this.clock ||= node.since !== undefined || watchesTheClock(node.value);
+        if (node.op === 'had' || node.op === 'lost') this.past.add(`tag:${node.tag}`);
+        return void this.on.add(`tag:${node.tag}`);
       case 'signal':
-        node.types.forEach((type) => on.add(`signal:${type}`));
-        // Even "ever" waits for the instant of a signal that is dated a little ahead.
-        clock = true;
-        return;
+        return this.#signals(node.set);
+      case 'change':
+        this.clock = true;
+        return void this.on.add(`change:${node.of}`);
+      case 'compare':
+        this.#measure(node.left);
+        return this.#measure(node.right);
       case 'score':
+        return void this.on.add(`score:${node.scorecard}`);
       case 'band':
-        return void on.add(`score:${node.scorecard}`);
+        this.clock ||= node.since !== undefined;
+        return void this.on.add(`score:${node.scorecard}`);
       case 'audience':
-        return void on.add(`audience:${node.audience}`);
+        this.clock ||= node.since !== undefined;
+        if (node.op === 'left') this.past.add(`audience:${node.audience}`);
+        return void this.on.add(`audience:${node.audience}`);
+      case 'stage':
+        this.clock ||= node.since !== undefined;
+        return void this.on.add('stage');
+      case 'owner':
+        return void this.on.add('owner');
       case 'consent':
-        return void on.add(`consent:${node.channel}`);
+        return void this.on.add(`consent:${node.channel}`);
+      case 'deal':
+        this.clock ||= node.clock;
+        return void this.on.add('deals');
+      case 'contacts': {
+        const inner = dependenciesOf(node.condition);
+        for (const dependency of inner.on) this.ofContacts.add(dependency);
+        for (const dependency of inner.past) this.past.add(dependency);
+        this.clock ||= inner.clock;
+        return void this.on.add('contacts');
+      }
     }
-  };
-  nodes.forEach(visit);
-  return { on, clock };
+  }
+
+  #field({ of, field }: { readonly of: 'contact' | 'company'; readonly field: number }): void {
+    this.on.add(`field:${field}`);
+    if (of === 'company') this.on.add('company');
+  }
+
+  #signals(set: SignalSet): void {
+    for (const type of [...set.types, ...(set.then?.types ?? [])]) this.on.add(`signal:${type}`);
+    // Even "ever" waits for the instant of a signal that is dated a little ahead.
+    this.clock = true;
+  }
+
+  #measure(measure: MeasureNode): void {
+    if (measure.kind === 'field') this.#field(measure);
+    else if (measure.kind === 'score') this.on.add(`score:${measure.scorecard}`);
+    else this.#signals(measure.set);
+  }
 }
 
 /** Whether the answer about a signal's details can change with time alone. */
 export const detailsWatchTheClock = (nodes: readonly DetailNode[]): boolean =>
-  nodes.some((node) =>
-    node.kind === 'elements' ? detailsWatchTheClock(node.of) : node.test.ask === 'operator' && node.test.positive.next !== undefined,
-  );
+  nodes.some((node) => (node.kind === 'elements' ? detailsWatchTheClock(node.of) : watchesTheClock(node.test)));

@@ -3,33 +3,68 @@ import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
 import { isGroup, type Condition, type WrittenCondition } from './schema.ts';
 
-/** The property of each kind of line that names a definition, and the kind of definition it names. */
-const REFERENCE: Readonly<Record<string, { readonly property: string; readonly kind: DefinitionKind }>> = {
-  field: { property: 'field', kind: 'field' },
-  tag: { property: 'tag', kind: 'tag' },
-  signal: { property: 'type', kind: 'signalType' },
-  score: { property: 'scorecard', kind: 'scorecard' },
-  band: { property: 'scorecard', kind: 'scorecard' },
-  audience: { property: 'audience', kind: 'audience' },
-};
-const DIRECTIONS: readonly unknown[] = ['from them', 'from us'];
-
 type Path = readonly (string | number)[];
 type Swap = (kind: DefinitionKind, reference: unknown, path: Path) => unknown;
+type Parts = Readonly<Record<string, unknown>>;
+
+/** The properties of each kind of line that name definitions, and the kind of definition that each names. */
+const REFERENCES: Readonly<Record<string, Readonly<Record<string, DefinitionKind>>>> = {
+  field: { field: 'field' },
+  tag: { tag: 'tag' },
+  signal: { type: 'signalType' },
+  score: { scorecard: 'scorecard' },
+  band: { scorecard: 'scorecard' },
+  audience: { audience: 'audience' },
+  stage: { value: 'stage' },
+};
+const MEASURE = { field: 'field', scorecard: 'scorecard', type: 'signalType' } as const;
+const DIRECTIONS: readonly unknown[] = ['from them', 'from us'];
 
 /** The condition with every reference swapped; nothing else changes. */
-function swapped(condition: Condition | WrittenCondition, swap: Swap, path: Path): unknown {
+export function swapped(condition: Condition | WrittenCondition, swap: Swap, path: Path): unknown {
   if (isGroup<{ match: 'all' | 'any' | 'none'; of: (Condition | WrittenCondition)[] }>(condition)) {
     return { match: condition.match, of: condition.of.map((each, index) => swapped(each, swap, [...path, 'of', index])) };
   }
-  const reference = REFERENCE[condition.kind];
-  if (!reference) return condition;
-  const { property, kind } = reference;
-  const named = (condition as unknown as Record<string, unknown>)[property];
-  if (kind === 'signalType' && DIRECTIONS.includes(named)) return condition;
-  const here = [...path, property];
-  const value = Array.isArray(named) ? named.map((one, index) => swap(kind, one, [...here, index])) : swap(kind, named, here);
-  return { ...condition, [property]: value };
+  switch (condition.kind) {
+    case 'signal': {
+      const swappedLine = inPlace(condition, REFERENCES['signal'] ?? {}, swap, path);
+      return condition.then ? { ...swappedLine, then: inPlace(condition.then, { type: 'signalType' }, swap, [...path, 'then']) } : swappedLine;
+    }
+    case 'compare':
+      return {
+        ...condition,
+        left: inPlace(condition.left, MEASURE, swap, [...path, 'left']),
+        right: inPlace(condition.right, MEASURE, swap, [...path, 'right']),
+      };
+    case 'change':
+      return swappedChange(condition, swap, path);
+    case 'contacts':
+      return { ...condition, condition: swapped(condition.condition, swap, [...path, 'condition']) };
+    default:
+      return inPlace(condition, REFERENCES[condition.kind] ?? {}, swap, path);
+  }
+}
+
+/** What a change is of, and for stages what it went from and to; null stands for none. */
+function swappedChange(condition: Parts, swap: Swap, path: Path): unknown {
+  const { what, from, to } = condition;
+  if (what === 'field') return inPlace(condition, { key: 'field' }, swap, path);
+  if (what === 'band') return inPlace(condition, { key: 'scorecard' }, swap, path);
+  if (what !== 'stage') return condition;
+  const stages = (list: unknown, at: string): unknown =>
+    Array.isArray(list) ? list.map((one, index) => (one === null ? null : swap('stage', one, [...path, at, index]))) : list;
+  return { ...condition, ...(from ? { from: stages(from, 'from') } : {}), ...(to ? { to: stages(to, 'to') } : {}) };
+}
+
+function inPlace(parts: Parts, references: Readonly<Record<string, DefinitionKind>>, swap: Swap, path: Path): Parts {
+  const result: Record<string, unknown> = { ...parts };
+  for (const [property, kind] of Object.entries(references)) {
+    const named = parts[property];
+    if (named === undefined || (kind === 'signalType' && DIRECTIONS.includes(named))) continue;
+    const here = [...path, property];
+    result[property] = Array.isArray(named) ? named.map((one, index) => swap(kind, one, [...here, index])) : swap(kind, named, here);
+  }
+  return result;
 }
 
 /** Finds everything that a written condition names by key, or says what is not to be found. */
@@ -44,6 +79,15 @@ export function toKeys(condition: Condition, catalogue: Catalogue): WrittenCondi
   return swapped(condition, (kind, id) => catalogue.get(kind, id as number)?.key ?? `missing-${String(id)}`, []) as WrittenCondition;
 }
 
+/** Every definition that a condition names. */
+export function namedIn(condition: Condition): ReadonlySet<number> {
+  const ids = new Set<number>();
+  swapped(condition, (_kind, id) => ids.add(id as number), []);
+  return ids;
+}
+
+const SPOKEN: Partial<Record<DefinitionKind, string>> = { signalType: 'signal type', map: 'signal map' };
+
 /** The id behind a key, or -1 and a fault that names keys that are alike. */
 export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, path: Path, faults: Fault[]): number {
   const found = catalogue.find(kind, key);
@@ -54,7 +98,7 @@ export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, pa
   faults.push({
     path,
     code: `${kind}.unknown`,
-    expected: `the key of a ${kind === 'signalType' ? 'signal type' : kind}${some ? `, such as ${some}` : '; there are none yet'}`,
+    expected: `the key of a ${SPOKEN[kind] ?? kind}${some ? `, such as ${some}` : '; there are none yet'}`,
   });
   return -1;
 }

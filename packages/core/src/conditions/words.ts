@@ -26,6 +26,10 @@ const DATED: Readonly<Record<string, OperatorWords>> = {
   'within the next': { before: 'within the next' },
   'more than ago': { before: 'more than', after: 'ago' },
   'more than ahead': { before: 'more than', after: 'ahead' },
+  'anniversary today': { before: 'has its anniversary today' },
+  'anniversary in': { before: 'has its anniversary in' },
+  'anniversary within the next': { before: 'has its anniversary within the next' },
+  'anniversary within the last': { before: 'has its anniversary within the last' },
 };
 
 /** The words of an operator on a kind of value; most operators are called by their own words. */
@@ -65,6 +69,17 @@ const RESERVED = new Set([
   'today',
   'older',
   'since',
+  'nothing',
+  'changed',
+  'followed',
+  'valued',
+  'within',
+  'came',
+  'went',
+  'on',
+  'only',
+  'summing',
+  'times',
 ]);
 
 /** A value as it is typed: bare where it is one plain word, else in quotes. */

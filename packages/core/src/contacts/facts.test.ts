@@ -3,14 +3,14 @@ import { readFact, sameFact, showFact, writeFact } from './facts.ts';
 import { fieldBodySchema, type FieldBody, type FieldType } from './fields.ts';
 import { displayName } from './subject.ts';
 
-const ZONE = 'Europe/Stockholm';
+const WORKSPACE = { timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map([['EUR', 11_350_000]]) };
 const options = [
   { key: 'harbour-side', name: 'Harbour side' },
   { key: 'upper-fern', name: 'Upper Fern' },
 ];
 const field = (type: FieldType): FieldBody => ({ of: 'contact', type, ...(type.includes('choice') ? { options } : {}) });
 const fact = (type: FieldType, value: unknown): unknown => {
-  const read = readFact(field(type), value, ZONE);
+  const read = readFact(field(type), value, WORKSPACE);
   return read.ok ? read.value?.fact : read.faults.map((fault) => fault.code);
 };
 
@@ -20,6 +20,8 @@ describe('facts', () => {
     ['text', 42, '42'],
     ['number', '2.5', 2_500_000],
     ['number', -3, -3_000_000],
+    ['money', '99.90', 9_990],
+    ['money', { amount: 2, currency: 'eur' }, 2_270],
     ['date', '2026-11-25', 20_782],
     ['date-time', '2026-11-25T00:30', Date.UTC(2026, 10, 24, 23, 30)],
     ['yes/no', 'Yes', 1],
@@ -64,7 +66,7 @@ describe('facts', () => {
         fc
           .integer({ min: -1e15, max: 1e15 })
           .map((n) => n / 1_000_000)
-          .filter((n) => readFact(field('number'), n, ZONE).ok),
+          .filter((n) => readFact(field('number'), n, WORKSPACE).ok),
       ],
       [
         'date',
@@ -82,9 +84,9 @@ describe('facts', () => {
     for (const [type, arbitrary] of values) {
       fc.assert(
         fc.property(arbitrary, (value) => {
-          const first = readFact(field(type), value, ZONE);
+          const first = readFact(field(type), value, WORKSPACE);
           if (!first.ok || first.value === undefined) throw new Error('not read');
-          const again = readFact(field(type), writeFact(field(type), first.value.fact, first.value.shown), ZONE);
+          const again = readFact(field(type), writeFact(field(type), first.value.fact, first.value.shown), WORKSPACE);
           expect(again.ok && sameFact(again.value?.fact, first.value.fact)).toBe(true);
         }),
         { numRuns: 100 },

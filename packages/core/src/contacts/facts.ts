@@ -1,8 +1,9 @@
 import { bad, good, type Checked } from '../faults.ts';
-import { millionths, unscaled } from '../numbers/decimal.ts';
+import { millionths, minorPlaces, unscaled } from '../numbers/decimal.ts';
+import { minorUnits, type MoneyRules } from '../numbers/money.ts';
 import { fold, storable } from '../text/fold.ts';
 import { readDay, readInstant, writeDay } from '../time/zone.ts';
-import { storageOf, type FieldBody } from './fields.ts';
+import { storageOf, type FieldBody, type Option } from './fields.ts';
 
 /**
  * The value of a field as the evaluators compare it: folded text or a choice's key, a number (millionths, day, instant, or 0/1 for no/yes),
@@ -16,6 +17,11 @@ export interface WrittenFact {
   readonly shown?: string;
 }
 
+/** What reading a value needs to know of the workspace. */
+export interface FactRules extends MoneyRules {
+  readonly timeZone: string;
+}
+
 const MAX_TEXT: Record<string, number> = { text: 500, 'long text': 10_000, link: 2_000, phone: 60 };
 const YES = new Set(['yes', 'true', '1', 'y']);
 const NO = new Set(['no', 'false', '0', 'n']);
@@ -24,12 +30,12 @@ const NO = new Set(['no', 'false', '0', 'n']);
  * Reads a value from outside into a field. `null`, `''` and text that folds to nothing are the empty value (`undefined`).
  *
  * @param value a JSON value, or the text of a CSV cell; several choices as a list, or as text parted by `;` or `|`
- * @param zone the zone in which a date-time without an offset is meant
+ * @param workspace the zone in which a date-time without an offset is meant, and the currency in which money is kept
  */
 export function readFact(
   field: FieldBody,
   value: unknown,
-  zone: string,
+  workspace: FactRules,
   path: readonly (string | number)[] = [],
 ): Checked<WrittenFact | undefined> {
   if (value === null || value === undefined || value === '') return good(undefined);
@@ -44,6 +50,7 @@ export function readFact(
       return good(folded === '' ? undefined : { fact: folded, shown });
     }
     case 'number': {
+      if (field.type === 'money') return readMoney(value, workspace, path);
       const number = millionths(value, path);
       return number.ok ? good({ fact: number.value }) : number;
     }
@@ -52,7 +59,7 @@ export function readFact(
       return day === undefined ? wrong('a day like 2026-11-25', 'value.date') : good({ fact: day });
     }
     case 'instant': {
-      const instant = typeof value === 'string' ? readInstant(value, zone) : undefined;
+      const instant = typeof value === 'string' ? readInstant(value, workspace.timeZone) : undefined;
       return instant === undefined ? wrong('a date-time like 2026-11-25T14:00', 'value.date') : good({ fact: instant });
     }
     case 'yesNo': {
@@ -77,8 +84,21 @@ export function readFact(
   }
 }
 
+/** Money in minor units of the workspace's currency: a bare number is in that currency, `{ amount, currency }` in another one with a rate. */
+function readMoney(value: unknown, rules: MoneyRules, path: readonly (string | number)[]): Checked<WrittenFact> {
+  const given = typeof value === 'object' && value !== null ? (value as { amount?: unknown; currency?: unknown }) : { amount: value };
+  const minor = minorUnits(given.amount, typeof given.currency === 'string' ? given.currency : undefined, rules, path);
+  return minor.ok ? good(writtenMoney(minor.value, rules.currency)) : minor;
+}
+
+/** A sum of money as a fact, written as a decimal. */
+export const writtenMoney = (minor: number, currency: string): WrittenFact => ({
+  fact: minor,
+  shown: unscaled(minor, minorPlaces(currency)),
+});
+
 /** An option by its key or by its name, however capitalised. */
-export function optionOf(field: FieldBody, value: unknown): string | undefined {
+export function optionOf(field: { readonly options?: readonly Option[] | undefined }, value: unknown): string | undefined {
   if (typeof value !== 'string' && typeof value !== 'number') return undefined;
   const wanted = fold(String(value));
   return field.options?.find((option) => option.key === wanted || fold(option.name) === wanted)?.key;
@@ -94,7 +114,7 @@ const optionKeys = (field: FieldBody): string =>
 export function writeFact(field: FieldBody, fact: Fact, shown?: string): unknown {
   switch (storageOf[field.type]) {
     case 'number':
-      return Number(unscaled(fact as number, 6));
+      return Number(field.type === 'money' ? shown : unscaled(fact as number, 6));
     case 'day':
       return writeDay(fact as number);
     case 'instant':

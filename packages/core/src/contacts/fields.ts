@@ -5,6 +5,7 @@ export const fieldTypeSchema = z.enum([
   'text',
   'long text',
   'number',
+  'money',
   'date',
   'date-time',
   'yes/no',
@@ -20,9 +21,9 @@ export type Option = z.infer<typeof optionSchema>;
 
 const isChoice = (type: FieldType): boolean => type === 'one choice' || type === 'several choices';
 
-/** A field: one fact that is kept about every contact. Its options are known by their keys, which never change. */
+/** A field: one fact that is kept about every contact, company or deal. Its options are known by their keys, which never change. */
 export const fieldBodySchema = z
-  .strictObject({ of: z.literal('contact'), type: fieldTypeSchema, options: z.array(optionSchema).max(500).optional() })
+  .strictObject({ of: z.enum(['contact', 'company', 'deal']).default('contact'), type: fieldTypeSchema, options: z.array(optionSchema).max(500).optional() })
   .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
     path: ['options'],
     message: 'options for a choice field, and only for one',
@@ -36,6 +37,22 @@ export const builtInFields: readonly { key: string; name: string; body: FieldBod
   { key: 'family-name', name: 'family name', body: { of: 'contact', type: 'text' } },
   { key: 'phone', name: 'phone', body: { of: 'contact', type: 'phone' } },
   { key: 'added', name: 'added', body: { of: 'contact', type: 'date-time' } },
+  {
+    key: 'part',
+    name: 'part in the purchase',
+    body: {
+      of: 'contact',
+      type: 'one choice',
+      options: (['initiator', 'user', 'influencer', 'decider', 'buyer', 'gatekeeper'] as const).map((key) => ({ key, name: key })),
+    },
+  },
+  { key: 'company-name', name: 'name', body: { of: 'company', type: 'text' } },
+  {
+    key: 'fit-grade',
+    name: 'fit grade',
+    body: { of: 'company', type: 'one choice', options: (['a', 'b', 'c'] as const).map((key) => ({ key, name: key.toUpperCase() })) },
+  },
+  { key: 'focus-company', name: 'focus company', body: { of: 'company', type: 'yes/no' } },
 ];
 
 /** How a value of each type is kept and compared. */
@@ -47,6 +64,7 @@ export const storageOf: Record<FieldType, Storage> = {
   link: 'text',
   phone: 'text',
   number: 'number',
+  money: 'number',
   date: 'day',
   'date-time': 'instant',
   'yes/no': 'yesNo',

@@ -1,17 +1,44 @@
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
+import { type ConsentChannel, type ConsentState, type SubjectKind } from '../conditions/schema.ts';
+import { type Details } from '../intake/details.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type AudienceId, type FieldId, type ScorecardId, type SignalTypeId, type TagId } from '../settings/ids.ts';
+import { type AudienceId, type DealId, type FieldId, type ScorecardId, type SignalTypeId, type StageId, type TagId } from '../settings/ids.ts';
+import { type Instant } from '../time/zone.ts';
+import { type RecordedChange } from './changes.ts';
 import { type Fact } from './facts.ts';
 
-/** What a condition can ask about one contact. */
+/** A tag that was there, or a value that a tag had: `went` says whether the tag itself went then. */
+export interface PastTag {
+  readonly since: Instant;
+  readonly until: Instant;
+  readonly value?: number | undefined;
+  readonly went: boolean;
+}
+
+/** What a condition can ask about one contact, company or deal. */
 export interface Subject {
+  readonly kind: SubjectKind;
+  /** the facts of its own kind: a deal's own, while those of its contact stand with `contact` */
   readonly facts: ReadonlyMap<FieldId, Fact>;
-  readonly tags: { has(tag: TagId): boolean };
+  readonly tags: ReadonlyMap<TagId, { readonly since: Instant; readonly value?: number | undefined }>;
+  /** by tag, the latest last */
+  readonly pastTags: ReadonlyMap<TagId, readonly PastTag[]>;
   readonly consent: ReadonlyMap<ConsentChannel, { readonly state: ConsentState }>;
-  /** the signals of each type in order of time */
+  /** the signals of each type in order of time; a company's are those of its contacts */
   readonly signals: ReadonlyMap<SignalTypeId, readonly Signal[]>;
-  readonly scores: ReadonlyMap<ScorecardId, { readonly points: number; readonly band: string | undefined }>;
-  readonly memberships: { has(audience: AudienceId): boolean };
+  readonly scores: ReadonlyMap<ScorecardId, { readonly points: number; readonly band: string | undefined; readonly bandSince: Instant }>;
+  readonly memberships: ReadonlyMap<AudienceId, { readonly since: Instant }>;
+  /** when it last left an audience that it was in */
+  readonly leavings: ReadonlyMap<AudienceId, Instant>;
+  readonly stage: { readonly id: StageId; readonly since: Instant } | undefined;
+  /** the sign-in email of whoever minds it */
+  readonly owner: string | undefined;
+  /** the facts of its company, if it has one */
+  readonly companyFacts: ReadonlyMap<FieldId, Fact> | undefined;
+  readonly dealDetails: ReadonlyMap<DealId, Details>;
+  /** what changed when, by `changeKey`, in order */
+  readonly changes: ReadonlyMap<string, readonly RecordedChange[]>;
+  /** companies: their contacts */
+  readonly contacts: readonly Subject[];
 }
 
 /** A contact's name as people read it. */

@@ -3,19 +3,27 @@ import { readFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Change } from './change.ts';
+import { type Compiled } from './compiled.ts';
+import { mapChanges } from './maps.ts';
+import { type SubjectState } from './state.ts';
 
 const CHANNELS: readonly string[] = ['email', 'text', 'chat'];
 const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /**
  * What a signal changes by what it is, before any rule: consent given and withdrawn, an address that cannot be reached,
- * the answers that a form keeps in fields, the tag of a chosen link.
+ * the answers that a form keeps in fields or turns into tags, the tag of a chosen link, and what signal maps say.
  *
  * @param data the signal's details as they came: what people wrote is kept as they wrote it
  */
-export function signalChanges(catalogue: Catalogue, signal: Signal, data: unknown): readonly Change[] {
+export function signalChanges(compiled: Compiled, state: SubjectState, signal: Signal, data: unknown): readonly Change[] {
+  const { catalogue } = compiled;
+  const maps = signal.historic ? [] : compiled.mapsOnSignal(signal.typeId).flatMap((map) => mapChanges(map, signal, state));
+  return [...ownChanges(catalogue, signal, isObject(data) ? data : {}), ...maps];
+}
+
+function ownChanges(catalogue: Catalogue, signal: Signal, given: Record<string, unknown>): readonly Change[] {
   const type = catalogue.get('signalType', signal.typeId)?.key;
-  const given = isObject(data) ? data : {};
   const channel = signal.details['channel'];
   const consent = (state: 'given' | 'withdrawn' | 'undeliverable', of: unknown): readonly Change[] =>
     CHANNELS.includes(of as string) ? [{ kind: 'consent', channel: of as ConsentChannel, state, at: signal.time }] : [];
@@ -48,14 +56,38 @@ function chosenLink(catalogue: Catalogue, signal: Signal): readonly Change[] {
 function answered(catalogue: Catalogue, signal: Signal, data: Record<string, unknown>): readonly Change[] {
   const form = typeof data['form'] === 'string' ? catalogue.find('form', data['form']) : undefined;
   const answers = isObject(data['answers']) ? data['answers'] : {};
-  return (form?.body.questions ?? []).flatMap((question): Change[] => {
+  return (form?.body.questions ?? []).flatMap((question): readonly Change[] => {
     const answer = answers[question.key];
     if (answer === undefined || answer === null || answer === '') return [];
     if (question.type === 'consent')
       return answer === true ? [{ kind: 'consent', channel: question.channel ?? 'email', state: 'given', at: signal.time }] : [];
     const field = question.field === undefined ? undefined : catalogue.get('field', question.field);
-    if (!field || field.retired) return [];
-    const value = readFact(field.body, answer, catalogue.zone);
-    return value.ok && value.value !== undefined ? [{ kind: 'field', field: field.id, value: value.value }] : [];
+    const value = field && readFact(field.body, answer, catalogue.workspace);
+    return [
+      ...(field && value?.ok && value.value !== undefined ? [{ kind: 'field' as const, field: field.id, value: value.value }] : []),
+      ...(signal.historic ? [] : answerMap(form?.id ?? 0, question, answer)),
+    ];
   });
+}
+
+/** The tags that the chosen options give; what the same question gave before by another option loses that reason. */
+function answerMap(
+  form: number,
+  question: { readonly key: string; readonly options?: readonly { key: string; add?: number[] | undefined; remove?: number[] | undefined }[] | undefined },
+  answer: unknown,
+): readonly Change[] {
+  const chosen = new Set([answer].flat());
+  const options = question.options ?? [];
+  const reason = (option: string) => ({ kind: 'form' as const, ref: `${form}/${question.key}/${option}` });
+  return [
+    ...options
+      .filter((option) => !chosen.has(option.key))
+      .flatMap((option) => (option.add ?? []).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: reason(option.key) }))),
+    ...options
+      .filter((option) => chosen.has(option.key))
+      .flatMap((option): readonly Change[] => [
+        ...(option.add ?? []).map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reason(option.key) })),
+        ...(option.remove ?? []).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: 'all' })),
+      ]),
+  ];
 }

@@ -1,11 +1,28 @@
 import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
-import { type WrittenFact } from '../contacts/facts.ts';
-import { type FieldId, type TagId } from '../settings/ids.ts';
+import { type DealPatch } from '../contacts/deals.ts';
+import { type Fact, type WrittenFact } from '../contacts/facts.ts';
+import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 
-/** One change of a fact, a tag or a consent, wherever it comes from. */
+/** Which reasons of a tag go: all, one, or those that begin so. */
+export type WhichReasons = 'all' | TagReason | { readonly kind: TagReason['kind']; readonly begins: string };
+
+/** One change of recorded state, wherever it comes from. */
 export type Change =
   | { readonly kind: 'field'; readonly field: FieldId; readonly value: WrittenFact | undefined }
-  | { readonly kind: 'tag'; readonly tag: TagId; readonly add: boolean; readonly reason: TagReason }
-  | { readonly kind: 'consent'; readonly channel: ConsentChannel; readonly state: ConsentState; readonly at: Instant };
+  /** a value left out leaves the value that is there */
+  | { readonly kind: 'tag'; readonly tag: TagId; readonly add: true; readonly reason: TagReason; readonly value?: number | undefined }
+  | { readonly kind: 'tag'; readonly tag: TagId; readonly add: false; readonly reasons: WhichReasons }
+  | { readonly kind: 'consent'; readonly channel: ConsentChannel; readonly state: ConsentState; readonly at: Instant }
+  | { readonly kind: 'stage'; readonly stage: StageId | undefined; readonly backward: boolean }
+  /** `replace`: also where there is an owner already */
+  | { readonly kind: 'owner'; readonly owner: string | undefined; readonly replace: boolean }
+  | { readonly kind: 'list'; readonly audience: AudienceId; readonly on: boolean }
+  | {
+      readonly kind: 'company';
+      readonly company: number | undefined;
+      readonly facts: ReadonlyMap<FieldId, Fact> | undefined;
+    }
+  | { readonly kind: 'deal'; readonly deal: DealPatch }
+  | { readonly kind: 'deal gone'; readonly deal: DealId };

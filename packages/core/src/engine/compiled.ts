@@ -1,35 +1,48 @@
-import { dependenciesOf, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
-import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
-import { prepare, prepareWhere } from '../conditions/prepare.ts';
+import { dependenciesOf, joined, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
+import { type ConditionNode } from '../conditions/node.ts';
+import { prepare } from '../conditions/prepare/prepare.ts';
+import { type SubjectKind } from '../conditions/schema.ts';
 import { type Checked, type Fault } from '../faults.ts';
-import { prepareCard, type PreparedCard } from '../scores/score.ts';
+import { bundleFaults, compileRule, type CompiledRule } from '../rules/compile.ts';
+import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type Definition } from '../settings/definitions.ts';
-import { type AudienceId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
+import { definitionKinds, type AnyDefinition, type Definition } from '../settings/definitions.ts';
+import { referencesIn } from '../settings/document.ts';
+import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
+import { compileMap, type CompiledMap } from './maps.ts';
 
-/** Something that is kept up to date for every contact: a score, a membership, or the hidden truth behind a rule's "becomes". */
+interface Keeping {
+  readonly reads: Dependencies;
+  /** the epoch in which its meaning last changed */
+  readonly epoch: number;
+  /** whose state it is kept with: a deal's scores are kept by whoever holds the deal */
+  readonly of: SubjectKind;
+}
+
+/** Something that is kept up to date for every subject: a score, a membership, or the hidden truth behind a rule's "becomes". */
 export type Derived =
-  | { readonly kind: 'score'; readonly id: ScorecardId; readonly card: PreparedCard; readonly reads: Dependencies; readonly epoch: number }
-  | {
-      readonly kind: 'audience';
-      readonly id: AudienceId;
-      readonly node: ConditionNode;
-      readonly reads: Dependencies;
-      readonly epoch: number;
-    }
-  | { readonly kind: 'hidden'; readonly id: RuleId; readonly node: ConditionNode; readonly reads: Dependencies; readonly epoch: number };
+  | (Keeping & { readonly kind: 'score'; readonly id: ScorecardId; readonly card: PreparedCard })
+  | (Keeping & { readonly kind: 'audience'; readonly id: AudienceId; readonly node: ConditionNode })
+  | (Keeping & { readonly kind: 'hidden'; readonly id: RuleId; readonly node: ConditionNode });
 
-export interface CompiledRule {
-  readonly definition: Definition<'rule'>;
-  readonly when:
-    | { readonly kind: 'signal'; readonly type: SignalTypeId; readonly where: readonly DetailNode[] }
-    | { readonly kind: 'becomes'; readonly node: ConditionNode };
-  readonly if: ConditionNode;
+export interface CompiledRouting {
+  readonly rows: readonly { readonly key: string; readonly if: ConditionNode; readonly owners: readonly string[] }[];
 }
 
 export interface Broken {
   readonly id: number;
   readonly faults: readonly Fault[];
+}
+
+/** Which parts of a state the definitions ask for. */
+export interface Needs {
+  readonly signals: ReadonlySet<SignalTypeId>;
+  /** types of signals whose details are needed as they were sent */
+  readonly data: ReadonlySet<SignalTypeId>;
+  readonly changes: ReadonlySet<string>;
+  readonly pastTags: ReadonlySet<number>;
+  readonly leavings: ReadonlySet<number>;
+  readonly contactsOfCompanies: boolean;
 }
 
 const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
@@ -40,11 +53,20 @@ export class Compiled {
   readonly epoch: number;
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
+  readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  /** rules that are on and go by a date */
+  readonly dateRules: readonly CompiledRule[];
   /** definitions that rest on something that is gone, or on themselves; they are not worked, and what they hold is kept */
   readonly broken: readonly Broken[];
+  /** what the definitions of companies read of their contacts: a contact that touches any of it marks its company */
+  readonly readOfContacts: ReadonlySet<Dependency>;
+  /** what the definitions of contacts read of their company */
+  readonly readOfCompanies: ReadonlySet<Dependency>;
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
+  readonly #mapsBySignal = new Map<SignalTypeId, CompiledMap[]>();
   readonly #beginning: CompiledRule[] = [];
-  readonly #readers = new Map<Dependency, Set<Derived>>();
+  #needs: Needs | undefined;
+  readonly #derivedBy: Readonly<Record<SubjectKind, readonly Derived[]>>;
 
   constructor(catalogue: Catalogue, epoch = 0) {
     this.catalogue = catalogue;
@@ -56,15 +78,20 @@ export class Compiled {
       return undefined;
     };
     const found: Derived[] = [];
-    for (const definition of catalogue.all('scorecard')) {
-      const card = keep(definition.id, prepareCard(definition.id, definition.body, catalogue));
-      if (card) found.push({ kind: 'score', id: card.id, card, reads: cardReads(card), epoch: definition.epoch });
+    const used = retiredButUsed(catalogue);
+    const standing = <Kind extends 'scorecard' | 'audience'>(kind: Kind): readonly Definition<Kind>[] =>
+      catalogue.every(kind).filter((each) => !each.retired || used.has(each.id));
+    for (const { id, body, epoch: changed } of standing('scorecard')) {
+      const card = keep(id, prepareCard(id, body, catalogue));
+      if (card) found.push({ kind: 'score', id: card.id, card, reads: cardReads(card), epoch: changed, of: card.of });
     }
-    for (const definition of catalogue.all('audience')) {
-      const node = keep(definition.id, prepare(definition.body.condition, catalogue));
-      if (node) found.push({ kind: 'audience', id: definition.id, node, reads: dependenciesOf(node), epoch: definition.epoch });
+    for (const { id, body, epoch: changed } of standing('audience')) {
+      if (!body.condition) continue;
+      const node = keep(id, prepare(body.condition, catalogue, body.of));
+      if (node) found.push({ kind: 'audience', id, node, reads: dependenciesOf(node), epoch: changed, of: body.of });
     }
     const rules = new Map<RuleId, CompiledRule>();
+    const dateRules: CompiledRule[] = [];
     for (const definition of catalogue.all('rule')) {
       const rule = keep(definition.id, compileRule(definition, catalogue));
       if (!rule) continue;
@@ -72,103 +99,134 @@ export class Compiled {
       if (!definition.body.on) continue;
       if (definition.body.beginsWith === 'everyone') this.#beginning.push(rule);
       if (rule.when.kind === 'becomes') {
-        found.push({
-          kind: 'hidden',
-          id: definition.id,
-          node: rule.when.node,
-          reads: dependenciesOf(rule.when.node),
-          epoch: definition.epoch,
-        });
-      } else {
-        const ofType = this.#rulesBySignal.get(rule.when.type) ?? [];
-        ofType.push(rule);
-        this.#rulesBySignal.set(rule.when.type, ofType);
-      }
+        const { node } = rule.when;
+        found.push({ kind: 'hidden', id: definition.id, node, reads: dependenciesOf(node), epoch: definition.epoch, of: 'contact' });
+      } else if (rule.when.kind === 'date') dateRules.push(rule);
+      else append(this.#rulesBySignal, rule.when.type, rule);
+    }
+    const routing = new Map<RoutingId, CompiledRouting>();
+    for (const definition of catalogue.all('routing')) {
+      const rows = definition.body.rows.flatMap((row) => {
+        const node = row.if ? keep(definition.id, prepare(row.if, catalogue)) : ALWAYS;
+        return node ? [{ key: row.key, if: node, owners: row.owners }] : [];
+      });
+      routing.set(definition.id, { rows });
+    }
+    for (const definition of catalogue.all('bundle')) {
+      const faults = bundleFaults(definition, catalogue);
+      if (faults.length > 0) broken.push({ id: definition.id, faults });
+    }
+    for (const definition of catalogue.all('map')) {
+      const map = keep(definition.id, compileMap(definition, catalogue));
+      if (!map || !definition.body.on) continue;
+      for (const type of [...map.adds, ...map.takes]) append(this.#mapsBySignal, type, map);
     }
     const { order, circles } = inOrder(found);
     for (const id of circles)
       broken.push({ id, faults: [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }] });
     this.derived = order;
     this.rules = rules;
+    this.routing = routing;
+    this.dateRules = dateRules;
     this.broken = broken;
-    for (const each of order) for (const dependency of each.reads.on) this.#reader(dependency).add(each);
+    const ofDeals = order.filter((each) => each.of === 'deal');
+    const contacts = order.filter((each) => each.of === 'contact');
+    const companies = order.filter((each) => each.of === 'company');
+    // Deals are scored after whoever holds them, since their scorecards may read what is kept of the holder.
+    this.#derivedBy = { contact: [...contacts, ...ofDeals], company: [...companies, ...ofDeals], deal: [] };
+    const companyReads = joined(...companies.map((each) => each.reads));
+    this.readOfContacts = new Set<Dependency>([
+      ...companyReads.ofContacts,
+      ...[...companyReads.on].filter((each) => each === 'deals' || each === 'contacts' || each.startsWith('signal:')),
+      ...(companies.length > 0 ? (['company'] as const) : []),
+    ]);
+    this.readOfCompanies = new Set(
+      contacts.flatMap((each) => [...each.reads.on]).filter((each) => each.startsWith('field:') && fieldOf(each, catalogue) === 'company'),
+    );
   }
 
-  #reader(dependency: Dependency): Set<Derived> {
-    let readers = this.#readers.get(dependency);
-    if (!readers) this.#readers.set(dependency, (readers = new Set()));
-    return readers;
-  }
-
-  /** What has to be looked at again when this was touched. */
-  readersOf(dependency: Dependency): ReadonlySet<Derived> {
-    return this.#readers.get(dependency) ?? NONE;
+  /** What is kept up to date for a kind of subject, in order. */
+  derivedFor(kind: SubjectKind): readonly Derived[] {
+    return this.#derivedBy[kind];
   }
 
   rulesOnSignal(type: SignalTypeId): readonly CompiledRule[] {
     return this.#rulesBySignal.get(type) ?? [];
   }
 
+  mapsOnSignal(type: SignalTypeId): readonly CompiledMap[] {
+    return this.#mapsBySignal.get(type) ?? [];
+  }
+
   /** Rules that begin with everyone and were turned on after an epoch, by position and id. */
   begunSince(epoch: number): readonly CompiledRule[] {
-    return this.#beginning.filter((rule) => (rule.definition.onEpoch ?? 0) > epoch);
+    return this.#beginning
+      .filter((rule) => (rule.definition.onEpoch ?? 0) > epoch)
+      .sort((a, b) => a.definition.body.position - b.definition.body.position || a.definition.id - b.definition.id);
   }
 
-  /** The types of signals that anything here reads; the others need not be loaded. */
-  signalTypesRead(): ReadonlySet<SignalTypeId> {
-    const types = new Set<SignalTypeId>();
-    const add = (reads: Dependencies): void => {
-      for (const dependency of reads.on) if (dependency.startsWith('signal:')) types.add(Number(dependency.slice(7)));
+  /** What of a state anything here can ask for: the rest need not be loaded. */
+  get needs(): Needs {
+    this.#needs ??= this.#findNeeds();
+    return this.#needs;
+  }
+
+  #findNeeds(): Needs {
+    const reads = joined(
+      ...this.derived.map((each) => each.reads),
+      ...[...this.rules.values()].map((rule) => rule.reads),
+      ...[...this.routing.values()].map((table) => dependenciesOf(...table.rows.map((row) => row.if))),
+    );
+    const on = new Set([...reads.on, ...reads.ofContacts]);
+    const of = (kind: string, from: Iterable<Dependency>): readonly number[] =>
+      [...from].flatMap((each) => (each.startsWith(`${kind}:`) ? [Number(each.slice(kind.length + 1))] : []));
+    const plans = ['plan.started', 'plan.renewed', 'plan.lapsed'].flatMap((key) => this.catalogue.find('signalType', key)?.id ?? []);
+    const rules = [...this.rules.values()];
+    return {
+      signals: new Set([...of('signal', on), ...this.#mapsBySignal.keys(), ...plans]),
+      data: new Set(rules.flatMap((rule) => (rule.takesDetails && rule.when.kind === 'signal' ? [rule.when.type] : []))),
+      changes: new Set([...on].flatMap((each) => (each.startsWith('change:') ? [each.slice('change:'.length)] : []))),
+      pastTags: new Set(of('tag', reads.past)),
+      leavings: new Set(of('audience', reads.past)),
+      contactsOfCompanies: reads.ofContacts.size > 0 || this.#derivedBy.company.some((each) => each.reads.on.has('contacts') || readsSignals(each)),
     };
-    for (const each of this.derived) add(each.reads);
-    for (const rule of this.rules.values()) {
-      add(dependenciesOf(rule.if));
-      if (rule.when.kind === 'signal') types.add(rule.when.type);
-      else add(dependenciesOf(rule.when.node));
+  }
+}
+
+const readsSignals = (derived: Derived): boolean => [...derived.reads.on].some((each) => each.startsWith('signal:'));
+
+/** What is retired is not offered any more, but stands as long as something that is not retired rests on it. */
+function retiredButUsed(catalogue: Catalogue): ReadonlySet<number> {
+  const used = new Set<number>();
+  const waiting = definitionKinds.flatMap((kind) => catalogue.all(kind) as readonly AnyDefinition[]);
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    for (const id of referencesIn(next)) {
+      const named = catalogue.get('scorecard', id) ?? catalogue.get('audience', id);
+      if (!named?.retired || used.has(id)) continue;
+      used.add(id);
+      waiting.push(named as AnyDefinition);
     }
-    return types;
   }
+  return used;
 }
 
-const NONE: ReadonlySet<Derived> = new Set();
+const fieldOf = (dependency: Dependency, catalogue: Catalogue): string | undefined =>
+  catalogue.body('field', Number(dependency.slice('field:'.length)))?.of;
 
-export function compileRule(definition: Definition<'rule'>, catalogue: Catalogue): Checked<CompiledRule> {
-  const { when, if: condition } = definition.body;
-  const ifNode = condition ? prepare(condition, catalogue) : { ok: true as const, value: ALWAYS };
-  if (!ifNode.ok) return { ok: false, faults: ifNode.faults.map((fault) => ({ ...fault, path: ['if', ...fault.path] })) };
-  const faults = actionFaults(definition, catalogue);
-  if (faults.length > 0) return { ok: false, faults };
-  if (when.kind === 'becomes') {
-    const node = prepare(when.condition, catalogue);
-    if (!node.ok) return { ok: false, faults: node.faults.map((fault) => ({ ...fault, path: ['when', 'condition', ...fault.path] })) };
-    return { ok: true, value: { definition, when: { kind: 'becomes', node: node.value }, if: ifNode.value } };
-  }
-  const type = catalogue.get('signalType', when.type);
-  if (!type || type.retired)
-    return { ok: false, faults: [{ path: ['when', 'type'], code: 'signal-type.unknown', expected: 'a type of signal that exists' }] };
-  const where = prepareWhere([type.id], when.where, catalogue, ['when', 'where']);
-  if (!where.ok) return where;
-  return { ok: true, value: { definition, when: { kind: 'signal', type: type.id, where: where.value }, if: ifNode.value } };
-}
-
-function actionFaults(definition: Definition<'rule'>, catalogue: Catalogue): readonly Fault[] {
-  return definition.body.then.flatMap((action, index): Fault[] => {
-    const [kind, id] = 'tag' in action ? (['tag', action.tag] as const) : (['field', action.field] as const);
-    const named = catalogue.get(kind, id);
-    return named && !named.retired ? [] : [{ path: ['then', index, kind], code: `${kind}.unknown`, expected: `a ${kind} that exists` }];
-  });
+function append<Key, Value>(map: Map<Key, Value[]>, key: Key, value: Value): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
 }
 
 function cardReads(card: PreparedCard): Dependencies {
   const facts = dependenciesOf(...card.lines.flatMap((line) => (line.kind === 'fact' ? [line.node] : [])));
-  const on = new Set(facts.on);
-  let clock = facts.clock;
-  for (const line of card.lines) {
-    if (line.kind !== 'activity') continue;
-    on.add(`signal:${line.type}`);
-    clock = true;
-  }
-  return { on, clock };
+  const on = new Set<Dependency>(facts.on);
+  for (const line of card.lines) if (line.kind === 'activity') on.add(`signal:${line.type}`);
+  if (card.of === 'deal') on.add('deals');
+  if (card.of === 'contact') on.add(`points:${card.id}`);
+  // Points from rules may drop or halve, so even a card without lines watches the clock.
+  return { ...facts, on, clock: true };
 }
 
 const produces = (derived: Derived): Dependency | undefined =>
@@ -179,8 +237,9 @@ function inOrder(found: readonly Derived[]): { readonly order: readonly Derived[
   const waiting = [...found].sort((a, b) => a.id - b.id);
   const order: Derived[] = [];
   const missing = new Set(waiting.map(produces));
+  const needs = (each: Derived): readonly Dependency[] => [...each.reads.on, ...each.reads.ofContacts];
   while (waiting.length > 0) {
-    const index = waiting.findIndex((each) => [...each.reads.on].every((dependency) => !missing.has(dependency)));
+    const index = waiting.findIndex((each) => needs(each).every((dependency) => !missing.has(dependency)));
     if (index === -1) return { order, circles: waiting.map((each) => each.id) };
     const [ready] = waiting.splice(index, 1) as [Derived];
     missing.delete(produces(ready));

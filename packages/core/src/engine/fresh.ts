@@ -1,9 +1,12 @@
-import { holds } from '../conditions/evaluate.ts';
+import { holds } from '../conditions/evaluate/holds.ts';
+import { type Subject } from '../contacts/subject.ts';
+import { type PreparedCard } from '../scores/prepare.ts';
 import { scoreOf } from '../scores/score.ts';
 import { Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
-import { ContactState } from './state.ts';
+import { markKey, recordedFor } from './derive.ts';
+import { dealView, SubjectState, type KeptScore } from './state.ts';
 
 /** One place where what is kept differs from what follows from the facts. */
 export interface Difference {
@@ -13,38 +16,59 @@ export interface Difference {
   readonly fresh: unknown;
 }
 
+/** The recorded state and the signals of a subject, and none of what follows from them. Stays and starts are recorded, so they go along. */
+function withoutDerived(compiled: Compiled, state: SubjectState): SubjectState {
+  const fresh = new SubjectState({ id: state.id, kind: state.kind, isNew: false, lastNow: state.lastNow, dueAt: undefined });
+  for (const part of ['facts', 'tags', 'pastTags', 'consent', 'signals', 'leavings', 'marks', 'points', 'deals', 'dealDetails', 'changes'] as const)
+    for (const [key, value] of state[part]) (fresh[part] as Map<unknown, unknown>).set(key, value);
+  fresh.stage = state.stage;
+  fresh.owner = state.owner;
+  fresh.company = state.company;
+  fresh.companyFacts = state.companyFacts;
+  fresh.contacts = state.contacts;
+  const derived = new Set<number>(compiled.derivedFor(state.kind).map((each) => each.id));
+  for (const [id, membership] of state.memberships) if (!derived.has(id)) fresh.memberships.set(id, membership);
+  return fresh;
+}
+
 /**
- * Works out all derived state of a contact from scratch, from its signals and recorded state alone, and compares it exactly with what is kept.
+ * Works out all derived state of a subject from scratch, from its signals and recorded state alone, and compares it exactly with what is kept.
  *
  * @param now an instant at which no step of the clock is overdue; where one is, that is the first difference
  */
-export function differences(compiled: Compiled, state: ContactState, now: Instant): readonly Difference[] {
+export function differences(compiled: Compiled, state: SubjectState, now: Instant): readonly Difference[] {
   const found: Difference[] = [];
-  if (state.dueAt !== undefined && state.dueAt <= now)
-    found.push({ kind: 'overdue', definition: undefined, kept: state.dueAt, fresh: now });
+  if (state.dueAt !== undefined && state.dueAt <= now) found.push({ kind: 'overdue', definition: undefined, kept: state.dueAt, fresh: now });
   const moment = new Moment(now, compiled.catalogue.zone);
-  const fresh = new ContactState({ id: state.id, isNew: false, lastNow: state.lastNow, dueAt: undefined });
-  for (const part of ['facts', 'tags', 'consent', 'signals'] as const)
-    for (const [key, value] of state[part]) (fresh[part] as Map<unknown, unknown>).set(key, value);
-  for (const derived of compiled.derived) {
-    if (derived.kind === 'score') {
-      const score = scoreOf(derived.card, fresh, (line) => state.marks.has(`${derived.id}:${line}`), moment);
-      const kept = state.scores.get(derived.id);
-      if (kept?.points !== score.points) found.push({ kind: 'score', definition: derived.id, kept: kept?.points, fresh: score.points });
-      if (kept?.band !== score.band) found.push({ kind: 'band', definition: derived.id, kept: kept?.band, fresh: score.band });
-      for (const line of derived.card.lines) {
-        const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(`${derived.id}:${line.key}`);
-        if (unmarked && holds(line.node, fresh, moment))
-          found.push({ kind: 'mark', definition: derived.id, kept: undefined, fresh: line.key });
+  const fresh = withoutDerived(compiled, state);
+  const score = (card: PreparedCard, subject: Subject, kept: KeptScore | undefined, deal?: number): KeptScore => {
+    const counted = scoreOf(card, subject, recordedFor(state, card.id, deal), moment);
+    if (kept?.points !== counted.points) found.push({ kind: 'score', definition: card.id, kept: kept?.points, fresh: counted.points });
+    if (kept?.band !== counted.band) found.push({ kind: 'band', definition: card.id, kept: kept?.band, fresh: counted.band });
+    for (const line of card.lines) {
+      const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(markKey(card.id, line.key, deal));
+      if (unmarked && holds(line.node, subject, moment)) found.push({ kind: 'mark', definition: card.id, kept: undefined, fresh: line.key });
+    }
+    const bandSince = kept?.band === counted.band ? kept.bandSince : now;
+    return { points: counted.points, band: counted.band, bandSince, exactUntil: counted.changesAt };
+  };
+  for (const derived of compiled.derivedFor(state.kind)) {
+    if (derived.kind === 'score' && derived.of === 'deal') {
+      for (const deal of state.deals.keys()) {
+        const key = `${deal}:${derived.id}`;
+        fresh.dealScores.set(key, score(derived.card, dealView(fresh, deal), state.dealScores.get(key), deal));
       }
-      fresh.scores.set(derived.id, { points: score.points, band: score.band, bandSince: now, exactUntil: score.changesAt });
+      continue;
+    }
+    if (derived.kind === 'score') {
+      fresh.scores.set(derived.id, score(derived.card, fresh, state.scores.get(derived.id)));
       continue;
     }
     const member = holds(derived.node, fresh, moment);
-    if (member !== state.memberships.has(derived.id)) {
+    const kept = state.memberships.get(derived.id);
+    if (member !== (kept !== undefined))
       found.push({ kind: derived.kind === 'audience' ? 'membership' : 'hidden', definition: derived.id, kept: !member, fresh: member });
-    }
-    if (member) fresh.memberships.set(derived.id, { since: now });
+    if (member) fresh.memberships.set(derived.id, { since: kept?.since ?? now });
   }
   return found;
 }

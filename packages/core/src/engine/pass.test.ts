@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import {
   Catalogue,
   Compiled,
-  ContactState,
+  SubjectState,
   differences,
   pass,
   type AnyDefinition,
@@ -38,7 +38,7 @@ const audience = (id: number, condition: Condition) => definition(id, 'audience'
 const rule = (id: number, body: Partial<RuleBody> & Pick<RuleBody, 'when' | 'then'>) =>
   definition(id, 'rule', { howOften: {}, beginsWith: 'from now on', maxAgeDays: 7, position: 100, on: true, ...body });
 const compiled = (...more: AnyDefinition[]): Compiled => new Compiled(new Catalogue(WORKSPACE, [...without, card, ...more]));
-const fresh = (): ContactState => new ContactState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
+const fresh = (): SubjectState => new SubjectState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
 const order = (id: number, time = NOW): Signal => ({
   id,
   typeId: typeId('order.placed'),
@@ -48,11 +48,11 @@ const order = (id: number, time = NOW): Signal => ({
   details: {},
   historic: false,
 });
-const arrive = (definitions: Compiled, state: ContactState, signal: Signal, now = NOW): readonly Effect[] =>
+const arrive = (definitions: Compiled, state: SubjectState, signal: Signal, now = NOW): readonly Effect[] =>
   pass(definitions, state, { kind: 'signal', signal, data: {} }, now);
 
 /** Works every step of the clock up to an instant, each at its own. */
-function until(definitions: Compiled, state: ContactState, instant: number): void {
+function until(definitions: Compiled, state: SubjectState, instant: number): void {
   for (let steps = 0; state.dueAt !== undefined && state.dueAt <= instant; steps += 1) {
     const due = state.dueAt;
     pass(definitions, state, { kind: 'due' }, due);
@@ -61,7 +61,7 @@ function until(definitions: Compiled, state: ContactState, instant: number): voi
   }
 }
 
-const derivedOf = (state: ContactState): unknown => ({
+const derivedOf = (state: SubjectState): unknown => ({
   scores: [...state.scores].map(([id, score]) => [id, score.points, score.band]),
   members: [...state.memberships.keys()].sort((a, b) => a - b),
 });

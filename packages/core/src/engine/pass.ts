@@ -1,26 +1,39 @@
 import { type Dependency } from '../conditions/dependencies.ts';
-import { changesAt, detailsHold, holds } from '../conditions/evaluate.ts';
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
-import { readFact, sameFact, type WrittenFact } from '../contacts/facts.ts';
+import { detailsHold } from '../conditions/evaluate/details.ts';
+import { holds } from '../conditions/evaluate/holds.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Cause, type Effect } from '../ledger/effect.ts';
-import { type RuleAction } from '../rules/definition.ts';
-import { scoreOf } from '../scores/score.ts';
-import { type FieldId, type RuleId, type TagId } from '../settings/ids.ts';
-import { reasonKey, type TagReason } from '../tags/definition.ts';
+import { type CompiledRule, type Step } from '../rules/compile.ts';
+import { nextOccurrence, wasDue } from '../rules/dates.ts';
+import { DATE_GRACE_MS } from '../rules/definition.ts';
+import { type RuleId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
+import { act } from './act.ts';
 import { signalChanges } from './arrivals.ts';
 import { type Change } from './change.ts';
-import { type Compiled, type CompiledRule, type Derived } from './compiled.ts';
-import { type ContactState } from './state.ts';
+import { type Compiled } from './compiled.ts';
+import { refresh } from './derive.ts';
+import { Passing, type Trigger } from './passing.ts';
+import { lapses, type Lapse } from './plans.ts';
+import { applyChange } from './recorded.ts';
+import { type SubjectState } from './state.ts';
 
 /** What a pass works on. */
 export type Arrival =
   | { readonly kind: 'signal'; readonly signal: Signal; readonly data: unknown }
-  | { readonly kind: 'edit'; readonly changes: readonly Change[]; readonly cause: Cause }
-  /** the clock reached an instant at which something changes by itself */
-  | { readonly kind: 'due' }
+  | {
+      readonly kind: 'edit';
+      readonly changes: readonly Change[];
+      readonly cause: Cause;
+      /** the effect on another subject that asked for it, by its id in the ledger, and through how many hands it came */
+      readonly parent?: number | undefined;
+      readonly hop?: number;
+    }
+  /** the clock reached an instant at which something changes by itself; `lateMs` after it, if the clock had to catch up */
+  | { readonly kind: 'due'; readonly lateMs?: number }
+  /** something changed elsewhere that this subject reads: its company, or one of its contacts */
+  | { readonly kind: 'touch'; readonly on: readonly Dependency[]; readonly cause: Cause; readonly parent?: number | undefined }
   /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
   | { readonly kind: 'build'; readonly cause: Cause }
   /** a rehearsal: a rule that is not on fires for what was before */
@@ -28,66 +41,74 @@ export type Arrival =
 
 const MAX_WAVES = 16;
 const MAX_FIRINGS = 3;
-const NEVER = Number.POSITIVE_INFINITY;
-
-interface Trigger {
-  readonly rule: CompiledRule;
-  readonly signal: Signal | undefined;
-  readonly parent: Effect | undefined;
-  readonly via?: Dependency;
-}
 
 /**
- * One pass: works one arrival for one contact until nothing changes any more, and says what it did.
+ * One pass: works one arrival for one subject until nothing changes any more, and says what it did.
  *
  * The state is changed in place. A pass depends on nothing but its arguments, so batches, workers and restarts cannot change its outcome.
  *
- * @param now when it arrived, in ms; never before the contact's last *now*
+ * @param now when it arrived, in ms; never before the subject's last *now*
  */
-export function pass(compiled: Compiled, state: ContactState, arrival: Arrival, now: Instant): readonly Effect[] {
+export function pass(compiled: Compiled, state: SubjectState, arrival: Arrival, now: Instant): readonly Effect[] {
   return new Pass(compiled, state, arrival, Math.max(now, state.lastNow)).run();
 }
 
+/** The plans that have run out by now, for which the product itself sends the signal. Asked after a pass. */
+export const lapsedBy = (compiled: Compiled, state: SubjectState, now: Instant): readonly Lapse[] =>
+  state.kind === 'contact' ? lapses(compiled.catalogue, state).filter((lapse) => lapse.at <= now) : [];
+
+const causeOf = (arrival: Arrival): Cause => {
+  if (arrival.kind === 'signal') return { kind: 'signal', signalId: arrival.signal.id };
+  return arrival.kind === 'due' ? { kind: 'clock' } : arrival.cause;
+};
+
 class Pass {
   readonly #compiled: Compiled;
-  readonly #state: ContactState;
+  readonly #state: SubjectState;
   readonly #arrival: Arrival;
-  readonly #moment: Moment;
-  #cause: Cause;
-  readonly #effects: Effect[] = [];
-  /** what was touched since derived state was last brought up, and by which effect (undefined: by the arrival itself) */
-  #touched = new Map<Dependency, Effect | undefined>();
+  readonly #passing: Passing;
+  readonly #lastNow: Instant;
   readonly #firedInPass = new Map<RuleId, number>();
-  #next = NEVER;
 
-  constructor(compiled: Compiled, state: ContactState, arrival: Arrival, now: Instant) {
+  constructor(compiled: Compiled, state: SubjectState, arrival: Arrival, now: Instant) {
     this.#compiled = compiled;
     this.#state = state;
     this.#arrival = arrival;
-    this.#moment = new Moment(now, compiled.catalogue.zone);
-    this.#cause =
-      arrival.kind === 'signal'
-        ? { kind: 'signal', signalId: arrival.signal.id }
-        : arrival.kind === 'due'
-          ? { kind: 'clock' }
-          : arrival.cause;
+    this.#lastNow = state.lastNow;
+    const hop = arrival.kind === 'edit' ? (arrival.hop ?? 0) : 0;
+    this.#passing = new Passing(compiled, state, new Moment(now, compiled.catalogue.zone), causeOf(arrival), hop);
   }
 
   run(): readonly Effect[] {
     const state = this.#state;
-    state.lastNow = this.#moment.instant;
-    const isNew = state.isNew;
-    if (isNew) this.#record({ kind: 'contact', verb: 'added', thing: undefined, parent: undefined });
+    const passing = this.#passing;
+    const { isNew } = state;
+    const dates = this.#dateTriggers();
+    state.lastNow = passing.now;
+    if (isNew) passing.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', thing: undefined, parent: undefined });
     else if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
     this.#applyArrival();
-    const becoming = this.#refresh((derived) => isNew || (this.#arrival.kind === 'due' && derived.reads.clock));
-    this.#runWaves([...this.#signalTriggers(), ...becoming]);
-    const standing = state.dueAt !== undefined && state.dueAt > this.#moment.instant && this.#arrival.kind !== 'due' ? state.dueAt : NEVER;
-    const due = Math.min(standing, this.#next);
-    state.dueAt = due === NEVER ? undefined : due;
-    return this.#effects;
+    const becoming = refresh(passing, (derived) => isNew || (this.#arrival.kind === 'due' && derived.reads.clock));
+    this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
+    this.#setNextDue();
+    return passing.effects;
+  }
+
+  #setNextDue(): void {
+    const state = this.#state;
+    const passing = this.#passing;
+    if (state.kind === 'contact') {
+      for (const rule of this.#compiled.dateRules) {
+        if (rule.when.kind === 'date')
+          passing.atMost(nextOccurrence(rule.when.date, state, this.#compiled.catalogue, passing.now, passing.moment.zone));
+      }
+      for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > passing.now) passing.atMost(lapse.at);
+    }
+    const standing = state.dueAt !== undefined && state.dueAt > passing.now && this.#arrival.kind !== 'due' ? state.dueAt : Infinity;
+    const due = Math.min(standing, passing.next);
+    state.dueAt = Number.isFinite(due) ? due : undefined;
   }
 
   /**
@@ -96,16 +117,19 @@ class Pass {
    * whether a build comes to it first or a signal does.
    */
   #bringToEpoch(): void {
+    const passing = this.#passing;
     const since = this.#state.epoch;
-    const cause = this.#cause;
-    this.#cause = { kind: 'definition', ref: `epoch ${this.#compiled.epoch}` };
-    this.#refresh((derived) => derived.epoch > since, true);
-    for (const rule of this.#compiled.begunSince(since)) {
-      this.#cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
-      this.#runWaves(this.#pastTriggers(rule), true);
+    const { cause } = passing;
+    passing.cause = { kind: 'definition', ref: `epoch ${this.#compiled.epoch}` };
+    refresh(passing, (derived) => derived.epoch > since, true);
+    if (this.#state.kind === 'contact') {
+      for (const rule of this.#compiled.begunSince(since)) {
+        passing.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
+        this.#runWaves(this.#pastTriggers(rule), true);
+      }
     }
     this.#firedInPass.clear();
-    this.#cause = cause;
+    passing.cause = cause;
   }
 
   /** Fires what was triggered and whatever that sets off in turn, until nothing is left or it goes in a circle. */
@@ -117,174 +141,25 @@ class Pass {
         return;
       }
       this.#fire(triggers, past && wave === 1);
-      triggers = this.#refresh(() => false);
+      triggers = refresh(this.#passing, () => false);
     }
-  }
-
-  #record(effect: Omit<Effect, 'at' | 'cause'>): Effect {
-    const recorded: Effect = { ...effect, at: this.#moment.instant, cause: this.#cause };
-    this.#effects.push(recorded);
-    return recorded;
-  }
-
-  #touch(dependency: Dependency, effect: Effect | undefined): void {
-    this.#touched.set(dependency, effect);
   }
 
   #applyArrival(): void {
     const arrival = this.#arrival;
-    if (arrival.kind === 'edit') for (const change of arrival.changes) this.#change(change, undefined);
-    if (arrival.kind !== 'signal') return;
-    this.#state.addSignal(arrival.signal);
-    this.#touch(`signal:${arrival.signal.typeId}`, undefined);
-    for (const change of signalChanges(this.#compiled.catalogue, arrival.signal, arrival.data)) this.#change(change, undefined);
-  }
-
-  #change(change: Change, parent: Effect | undefined, rule?: Effect['rule']): void {
-    const by = { parent, ...(rule ? { rule } : {}) };
-    switch (change.kind) {
-      case 'field':
-        return this.#setField(change.field, change.value, by);
-      case 'tag':
-        return change.add ? this.#addTag(change.tag, change.reason, by) : this.#removeTag(change.tag, by);
-      case 'consent':
-        return this.#setConsent(change.channel, change.state, change.at, by);
+    const passing = this.#passing;
+    switch (arrival.kind) {
+      case 'edit':
+        for (const change of arrival.changes) applyChange(passing, change, { parent: arrival.parent });
+        return;
+      case 'touch':
+        for (const dependency of arrival.on) passing.touch(dependency, arrival.parent);
+        return;
+      case 'signal':
+        this.#state.addSignal(arrival.signal);
+        passing.touch(`signal:${arrival.signal.typeId}`, undefined);
+        for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data)) applyChange(passing, change, { parent: undefined });
     }
-  }
-
-  #setField(field: FieldId, value: WrittenFact | undefined, by: Pick<Effect, 'parent' | 'rule'>): void {
-    const state = this.#state;
-    const before = state.facts.get(field);
-    const shownBefore = state.shown.get(field);
-    if (sameFact(before, value?.fact) && shownBefore === value?.shown) return;
-    if (value === undefined) {
-      state.drop('facts', field);
-      state.shown.delete(field);
-    } else {
-      state.put('facts', field, value.fact);
-      if (value.shown === undefined) state.shown.delete(field);
-      else state.shown.set(field, value.shown);
-    }
-    const effect = this.#record({
-      kind: 'field',
-      verb: value === undefined ? 'cleared' : 'set',
-      thing: field,
-      personal: { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null },
-      ...by,
-    });
-    this.#touch(`field:${field}`, effect);
-  }
-
-  #addTag(tag: TagId, reason: TagReason, by: Pick<Effect, 'parent' | 'rule'>): void {
-    const held = this.#state.tags.get(tag);
-    if (held?.reasons.some((each) => reasonKey(each) === reasonKey(reason))) return;
-    this.#state.put('tags', tag, { since: held?.since ?? this.#moment.instant, reasons: [...(held?.reasons ?? []), reason] });
-    const effect = this.#record({ kind: 'tag', verb: held ? 'reason added' : 'added', thing: tag, after: reason, ...by });
-    if (!held) this.#touch(`tag:${tag}`, effect);
-    if (!held) this.#keepOneOfFamily(tag, by);
-  }
-
-  /** Of a family whose tags come one at a time, the new one takes the place of the old. */
-  #keepOneOfFamily(tag: TagId, by: Pick<Effect, 'parent' | 'rule'>): void {
-    const { catalogue } = this.#compiled;
-    const family = catalogue.body('tag', tag)?.family;
-    if (family === undefined || catalogue.body('family', family)?.many !== false) return;
-    for (const other of [...this.#state.tags.keys()]) {
-      if (other !== tag && catalogue.body('tag', other)?.family === family) this.#removeTag(other, by);
-    }
-  }
-
-  #removeTag(tag: TagId, by: Pick<Effect, 'parent' | 'rule'>): void {
-    const held = this.#state.tags.get(tag);
-    if (!held) return;
-    this.#state.drop('tags', tag);
-    const effect = this.#record({ kind: 'tag', verb: 'removed', thing: tag, before: held.reasons, ...by });
-    this.#touch(`tag:${tag}`, effect);
-  }
-
-  #setConsent(channel: ConsentChannel, wanted: ConsentState, at: Instant, by: Pick<Effect, 'parent' | 'rule'>): void {
-    const before = this.#state.consent.get(channel);
-    // The latest by time holds, whatever the order of arrival.
-    if (before && before.at > at) return;
-    this.#state.put('consent', channel, { state: wanted, at });
-    if (before?.state === wanted) return;
-    const effect = this.#record({
-      kind: 'consent',
-      verb: 'set',
-      thing: undefined,
-      channel,
-      before: before?.state ?? 'unknown',
-      after: wanted,
-      ...by,
-    });
-    this.#touch(`consent:${channel}`, effect);
-  }
-
-  /**
-   * Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true.
-   *
-   * @param also what is brought up whether it was touched or not
-   * @param silent nothing is set off: what is brought up was so before
-   */
-  #refresh(also: (derived: Derived) => boolean, silent = false): readonly Trigger[] {
-    const triggers: Trigger[] = [];
-    for (const derived of this.#compiled.derived) {
-      const via = [...derived.reads.on].filter((dependency) => this.#touched.has(dependency)).at(-1);
-      if (via === undefined && !also(derived)) continue;
-      const trigger = this.#bringUp(derived, via === undefined ? undefined : this.#touched.get(via), via, silent);
-      if (trigger) triggers.push(trigger);
-    }
-    this.#touched = new Map();
-    return triggers;
-  }
-
-  #bringUp(derived: Derived, parent: Effect | undefined, via: Dependency | undefined, silent: boolean): Trigger | undefined {
-    const by = { parent, ...(via ? { via } : {}) };
-    if (derived.kind === 'score') {
-      this.#bringUpScore(derived, by);
-      return undefined;
-    }
-    const state = this.#state;
-    const member = holds(derived.node, state, this.#moment);
-    this.#next = Math.min(this.#next, changesAt(derived.node, state, this.#moment));
-    if (member === state.memberships.has(derived.id)) return undefined;
-    if (member) state.put('memberships', derived.id, { since: this.#moment.instant });
-    else state.drop('memberships', derived.id);
-    if (derived.kind === 'hidden') {
-      const rule = this.#compiled.rules.get(derived.id);
-      return member && rule && !silent ? { rule, signal: undefined, ...by } : undefined;
-    }
-    const effect = this.#record({ kind: 'membership', verb: member ? 'joined' : 'left', thing: derived.id, ...by });
-    this.#touch(`audience:${derived.id}`, effect);
-    return undefined;
-  }
-
-  #bringUpScore(derived: Extract<Derived, { kind: 'score' }>, by: Pick<Effect, 'parent' | 'via'>): void {
-    const { card } = derived;
-    const state = this.#state;
-    const mark = (line: string): string => `${card.id}:${line}`;
-    for (const line of card.lines) {
-      if (line.kind === 'fact' && line.onceHeld && !state.marks.has(mark(line.key)) && holds(line.node, state, this.#moment)) {
-        state.put('marks', mark(line.key), this.#moment.instant);
-      }
-    }
-    const score = scoreOf(card, state, (line) => state.marks.has(mark(line)), this.#moment);
-    this.#next = Math.min(this.#next, score.changesAt);
-    const before = state.scores.get(card.id);
-    const sameBand = before?.band === score.band;
-    if (!before || before.points !== score.points || !sameBand || before.exactUntil !== score.changesAt) {
-      state.put('scores', card.id, {
-        points: score.points,
-        band: score.band,
-        bandSince: before && sameBand ? before.bandSince : this.#moment.instant,
-        exactUntil: score.changesAt,
-      });
-    }
-    if (before && before.points === score.points && sameBand) return;
-    if (before && !sameBand) {
-      const effect = this.#record({ kind: 'band', verb: 'crossed', thing: card.id, before: before.band, after: score.band, ...by });
-      this.#touch(`score:${card.id}`, effect);
-    } else this.#touch(`score:${card.id}`, by.parent);
   }
 
   /** The rules that the arrival itself sets off. */
@@ -295,59 +170,85 @@ class Pass {
     const { signal } = arrival;
     return this.#compiled
       .rulesOnSignal(signal.typeId)
-      .filter((rule) => this.#moment.instant - signal.time <= rule.definition.body.maxAgeDays * DAY_MS && this.#asksFor(rule, signal))
+      .filter((rule) => this.#passing.now - signal.time <= rule.definition.body.maxAgeDays * DAY_MS && this.#asksFor(rule, signal))
       .map((rule) => ({ rule, signal, parent: undefined }));
   }
 
+  /** The date rules whose instant the clock has come to since the last pass. A rule that was turned on after that had none then. */
+  #dateTriggers(): readonly Trigger[] {
+    const arrival = this.#arrival;
+    if (arrival.kind !== 'due' || this.#state.kind !== 'contact') return [];
+    const { zone } = this.#passing.moment;
+    const due = this.#compiled.dateRules.filter((rule) => {
+      if (rule.when.kind !== 'date' || (rule.definition.onEpoch ?? 0) > this.#state.epoch) return false;
+      const at = nextOccurrence(rule.when.date, this.#state, this.#compiled.catalogue, this.#lastNow, zone);
+      return at !== undefined && at <= this.#passing.now;
+    });
+    if ((arrival.lateMs ?? 0) <= DATE_GRACE_MS) return due.map((rule) => ({ rule, signal: undefined, parent: undefined }));
+    for (const { definition } of due)
+      this.#passing.record({ kind: 'firing', verb: 'missed', thing: definition.id, parent: undefined, rule: definition });
+    return [];
+  }
+
   #asksFor(rule: CompiledRule, signal: Signal): boolean {
-    return rule.when.kind === 'signal' && detailsHold(rule.when.where, signal.details, this.#moment);
+    return rule.when.kind === 'signal' && detailsHold(rule.when.where, signal.details, this.#passing.moment);
   }
 
   /** What a rule that begins with everyone would have been set off by. */
   #pastTriggers(rule: CompiledRule): readonly Trigger[] {
     const { when } = rule;
-    if (when.kind === 'becomes') return holds(when.node, this.#state, this.#moment) ? [{ rule, signal: undefined, parent: undefined }] : [];
+    const { moment } = this.#passing;
+    const once: readonly Trigger[] = [{ rule, signal: undefined, parent: undefined }];
+    if (when.kind === 'becomes') return holds(when.node, this.#state, moment) ? once : [];
+    if (when.kind === 'date') return wasDue(when.date, this.#state, this.#compiled.catalogue, moment) ? once : [];
     return (this.#state.signals.get(when.type) ?? [])
-      .filter((signal) => signal.time <= this.#moment.instant && this.#asksFor(rule, signal))
+      .filter((signal) => signal.time <= moment.instant && this.#asksFor(rule, signal))
       .map((signal) => ({ rule, signal, parent: undefined }));
   }
 
   /** Judges every "if" on the same snapshot, then applies what holds in the order of position and id. */
   #fire(triggers: readonly Trigger[], past: boolean): void {
+    const state = this.#state;
+    const { moment } = this.#passing;
     const ready = triggers
-      .filter((trigger) => !this.#state.held.has(trigger.rule.definition.id) && holds(trigger.rule.if, this.#state, this.#moment))
-      .sort(
-        (a, b) =>
-          a.rule.definition.body.position - b.rule.definition.body.position ||
-          a.rule.definition.id - b.rule.definition.id ||
-          (a.signal?.time ?? 0) - (b.signal?.time ?? 0),
-      );
-    for (const trigger of ready) {
-      const { definition } = trigger.rule;
-      const fired = (this.#firedInPass.get(definition.id) ?? 0) + 1;
-      if (fired > MAX_FIRINGS && !past && this.#arrival.kind !== 'begin') {
-        this.#circling(trigger);
-        continue;
-      }
-      const rule = { id: definition.id, version: definition.version };
-      const by = { parent: trigger.parent, rule, ...(trigger.via ? { via: trigger.via } : {}) };
-      const refusal = this.#refusal(trigger.rule);
-      if (refusal) {
-        this.#record({ kind: 'firing', verb: 'refused', thing: definition.id, after: refusal, ...by });
-        continue;
-      }
-      this.#firedInPass.set(definition.id, fired);
-      const before = this.#state.firings.get(definition.id);
-      this.#state.put('firings', definition.id, { times: (before?.times ?? 0) + 1, lastAt: this.#moment.instant });
-      const firing = this.#record({
-        kind: 'firing',
-        verb: 'fired',
-        thing: definition.id,
-        ...(trigger.signal ? { after: { signal: trigger.signal.id } } : {}),
-        ...by,
-      });
-      for (const action of definition.body.then) this.#act(action, firing, rule, trigger.signal);
+      .filter((trigger) => !state.held.has(trigger.rule.definition.id) && holds(trigger.rule.if, state, moment))
+      .map((trigger) => ({ trigger, steps: trigger.rule.steps.filter((step) => holds(step.if, state, moment)) }))
+      .sort((a, b) => inTurn(a.trigger, b.trigger));
+    for (const { trigger, steps } of ready) {
+      const fired = (this.#firedInPass.get(trigger.rule.definition.id) ?? 0) + 1;
+      if (fired > MAX_FIRINGS && !past && this.#arrival.kind !== 'begin') this.#circling(trigger);
+      else this.#fireOne(trigger, steps, fired);
     }
+  }
+
+  #fireOne(trigger: Trigger, steps: readonly Step[], fired: number): void {
+    const state = this.#state;
+    const { definition } = trigger.rule;
+    const rule = { id: definition.id, version: definition.version };
+    const by = { parent: trigger.parent, rule, ...(trigger.via ? { via: trigger.via } : {}) };
+    const refusal = this.#refusal(trigger.rule);
+    if (refusal) {
+      this.#passing.record({ kind: 'firing', verb: 'refused', thing: definition.id, after: refusal, ...by });
+      return;
+    }
+    this.#firedInPass.set(definition.id, fired);
+    const before = state.firings.get(definition.id);
+    const times = (before?.times ?? 0) + 1;
+    state.put('firings', definition.id, { times, lastAt: this.#passing.now });
+    const firing = this.#passing.record({
+      kind: 'firing',
+      verb: 'fired',
+      thing: definition.id,
+      ...(trigger.signal ? { after: { signal: trigger.signal.id } } : {}),
+      ...by,
+    });
+    const signal = trigger.signal && this.#withData(trigger.signal);
+    steps.forEach(({ action }, index) => act({ passing: this.#passing, firing, rule, signal, times, index }, action));
+  }
+
+  /** The signal that has just arrived, with what was sent. */
+  #withData(signal: Signal): Signal {
+    return this.#arrival.kind === 'signal' && this.#arrival.signal === signal ? { ...signal, data: this.#arrival.data } : signal;
   }
 
   /** Why a rule may not fire again yet, if it may not. */
@@ -357,33 +258,15 @@ class Pass {
     if (!firing || firing.times === 0) return undefined;
     if (limit !== undefined && firing.times >= limit) return 'limit';
     if (pauseDays === undefined) return undefined;
-    const { zone } = this.#moment;
-    return this.#moment.instant < startOfDay(addToDay(localDay(firing.lastAt, zone), pauseDays, 'days'), zone) ? 'pause' : undefined;
-  }
-
-  #act(action: RuleAction, firing: Effect, rule: { id: number; version: number }, signal: Signal | undefined): void {
-    const reason: TagReason = { kind: 'rule', ref: signal ? `${rule.id}/${signal.id}` : String(rule.id) };
-    switch (action.do) {
-      case 'add tag':
-        return this.#change({ kind: 'tag', tag: action.tag, add: true, reason }, firing, rule);
-      case 'remove tag':
-        return this.#change({ kind: 'tag', tag: action.tag, add: false, reason }, firing, rule);
-      case 'set field': {
-        const body = this.#compiled.catalogue.body('field', action.field);
-        const value = body && readFact(body, action.value, this.#moment.zone);
-        if (value?.ok) this.#change({ kind: 'field', field: action.field, value: value.value }, firing, rule);
-        return;
-      }
-      case 'clear field':
-        return this.#change({ kind: 'field', field: action.field, value: undefined }, firing, rule);
-    }
+    const { zone } = this.#passing.moment;
+    return this.#passing.now < startOfDay(addToDay(localDay(firing.lastAt, zone), pauseDays, 'days'), zone) ? 'pause' : undefined;
   }
 
   #circling(trigger: Trigger): void {
     const { definition } = trigger.rule;
     if (this.#state.held.has(definition.id)) return;
-    this.#state.put('held', definition.id, this.#moment.instant);
-    this.#record({
+    this.#state.put('held', definition.id, this.#passing.now);
+    this.#passing.record({
       kind: 'firing',
       verb: 'circling',
       thing: definition.id,
@@ -392,3 +275,9 @@ class Pass {
     });
   }
 }
+
+/** By position, then id; of one rule, the signals of the past in their order. */
+const inTurn = (a: Trigger, b: Trigger): number =>
+  a.rule.definition.body.position - b.rule.definition.body.position ||
+  a.rule.definition.id - b.rule.definition.id ||
+  (a.signal?.time ?? 0) - (b.signal?.time ?? 0);

@@ -1,14 +1,32 @@
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
+import { type Dependency } from '../conditions/dependencies.ts';
+import { type ConsentChannel, type ConsentState, type SubjectKind } from '../conditions/schema.ts';
+import { type RecordedChange } from '../contacts/changes.ts';
+import { detailsOfDeal, type Deal } from '../contacts/deals.ts';
 import { type Fact } from '../contacts/facts.ts';
-import { type Subject } from '../contacts/subject.ts';
+import { type PastTag, type Subject } from '../contacts/subject.ts';
+import { type Details } from '../intake/details.ts';
 import { compareSignals, type Signal } from '../intake/signal.ts';
-import { type ContactId, type FieldId, type RuleId, type ScorecardId, type SignalTypeId, type TagId } from '../settings/ids.ts';
+import { type Keeps } from '../scores/definition.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import {
+  type AudienceId,
+  type ContactId,
+  type DealId,
+  type FieldId,
+  type RuleId,
+  type ScorecardId,
+  type SignalTypeId,
+  type StageId,
+  type TagId,
+} from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 
 export interface HeldTag {
   readonly since: Instant;
   readonly reasons: readonly TagReason[];
+  /** valued tags: millionths, or a day */
+  readonly value?: number | undefined;
 }
 export interface KeptScore {
   readonly points: number;
@@ -20,10 +38,23 @@ export interface Firing {
   readonly times: number;
   readonly lastAt: Instant;
 }
+/** Points that a rule gave: they count from the signal that gave them. */
+export interface GivenPoints {
+  readonly scorecard: ScorecardId;
+  readonly rule: RuleId;
+  /** thousandths */
+  readonly points: number;
+  readonly at: Instant;
+  readonly keeps: Keeps;
+}
+export interface Membership {
+  readonly since: Instant;
+}
 
-/** What is known of one contact before its state is worked with. */
-export interface ContactRecord {
+/** What is known of one subject before its state is worked with. */
+export interface SubjectRecord {
   readonly id: ContactId;
+  readonly kind?: SubjectKind;
   readonly isNew: boolean;
   /** the *now* of its last pass; it never goes back */
   readonly lastNow: Instant;
@@ -32,15 +63,19 @@ export interface ContactRecord {
   readonly epoch?: number;
 }
 
-/** The names of the parts of the state; the server has a table for each. */
-export type StatePart = 'facts' | 'tags' | 'consent' | 'scores' | 'memberships' | 'firings' | 'marks' | 'held';
+/** The names of the parts of the state that are kept by key; the server has a table for each. */
+export type StatePart =
+  'facts' | 'tags' | 'consent' | 'scores' | 'memberships' | 'firings' | 'marks' | 'held' | 'points' | 'deals' | 'dealScores';
+/** What a contact has one of. */
+export type StateLink = 'stage' | 'owner' | 'company';
 
 /**
- * Everything that a pass reads and writes of one contact. Changes go through its methods, which remember what changed,
+ * Everything that a pass reads and writes of one subject. Changes go through its methods, which remember what changed,
  * so that only that is written down.
  */
-export class ContactState implements Subject {
+export class SubjectState implements Subject {
   readonly id: ContactId;
+  readonly kind: SubjectKind;
   isNew: boolean;
   lastNow: Instant;
   dueAt: Instant | undefined;
@@ -49,16 +84,32 @@ export class ContactState implements Subject {
   /** how text was written, beside its folded fact */
   readonly shown = new Map<FieldId, string>();
   readonly tags = new Map<TagId, HeldTag>();
+  readonly pastTags = new Map<TagId, PastTag[]>();
   readonly consent = new Map<ConsentChannel, { readonly state: ConsentState; readonly at: Instant }>();
   readonly signals = new Map<SignalTypeId, Signal[]>();
   readonly scores = new Map<ScorecardId, KeptScore>();
   /** audiences, and the hidden truths of rules, by definition id */
-  readonly memberships = new Map<number, { readonly since: Instant }>();
+  readonly memberships = new Map<number, Membership>();
+  readonly leavings = new Map<AudienceId, Instant>();
   readonly firings = new Map<RuleId, Firing>();
   /** `scorecard:line` of fact lines that held once and stand for it */
   readonly marks = new Map<string, Instant>();
   /** rules that circled for this contact and are held back */
   readonly held = new Map<RuleId, Instant>();
+  /** points given by rules, by what gave them */
+  readonly points = new Map<string, GivenPoints>();
+  readonly deals = new Map<DealId, Deal>();
+  readonly dealDetails = new Map<DealId, Details>();
+  /** scores of deals, by `deal:scorecard` */
+  readonly dealScores = new Map<string, KeptScore>();
+  readonly changes = new Map<string, RecordedChange[]>();
+  stage: { readonly id: StageId; readonly since: Instant } | undefined;
+  owner: string | undefined;
+  /** the subject id of its company */
+  company: number | undefined;
+  companyFacts: ReadonlyMap<FieldId, Fact> | undefined;
+  contacts: readonly Subject[] = [];
+
   readonly changed: Record<StatePart, Set<number | string>> = {
     facts: new Set(),
     tags: new Set(),
@@ -68,10 +119,25 @@ export class ContactState implements Subject {
     firings: new Set(),
     marks: new Set(),
     held: new Set(),
+    points: new Set(),
+    deals: new Set(),
+    dealScores: new Set(),
   };
+  readonly changedLinks = new Set<StateLink>();
+  /** what came to an end, or changed, since it was last written down */
+  readonly fresh = {
+    pastTags: [] as { readonly tag: TagId; readonly past: PastTag }[],
+    stays: [] as { readonly definition: number; readonly since: Instant; readonly until: Instant }[],
+    changes: [] as { readonly of: string; readonly change: RecordedChange }[],
+  };
+  /** everything that passes touched since it was last written down, so that others who read it can be told */
+  readonly touched = new Set<Dependency>();
+  /** companies whose contacts changed by a change of link */
+  readonly companiesTouched = new Set<number>();
 
-  constructor(record: ContactRecord) {
+  constructor(record: SubjectRecord) {
     this.id = record.id;
+    this.kind = record.kind ?? 'contact';
     this.isNew = record.isNew;
     this.lastNow = record.lastNow;
     this.dueAt = record.dueAt;
@@ -100,4 +166,70 @@ export class ContactState implements Subject {
   drop(part: StatePart, key: number | string): void {
     if ((this[part] as Map<unknown, unknown>).delete(key)) this.changed[part].add(key);
   }
+
+  /** Keeps what was, of a tag: it went, or its value gave way to another. */
+  keepPast(tag: TagId, past: PastTag): void {
+    append(this.pastTags, tag, past);
+    this.fresh.pastTags.push({ tag, past });
+  }
+
+  keepChange(of: string, change: RecordedChange): void {
+    append(this.changes, of, change);
+    this.fresh.changes.push({ of, change });
+  }
+
+  join(definition: number, since: Instant): void {
+    this.put('memberships', definition, { since });
+  }
+
+  leave(definition: number, until: Instant): void {
+    const since = this.memberships.get(definition)?.since ?? until;
+    this.drop('memberships', definition);
+    this.leavings.set(definition, until);
+    this.fresh.stays.push({ definition, since, until });
+  }
+
+  putDeal(deal: Deal, catalogue: Catalogue): void {
+    this.put('deals', deal.id, deal);
+    this.dealDetails.set(deal.id, detailsOfDeal(deal, catalogue));
+  }
+
+  dropDeal(id: DealId): void {
+    this.drop('deals', id);
+    this.dealDetails.delete(id);
+    for (const key of [...this.dealScores.keys()]) if (key.startsWith(`${id}:`)) this.drop('dealScores', key);
+  }
+}
+
+function append<Key, Value>(map: Map<Key, Value[]>, key: Key, value: Value): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
+}
+
+/** A deal as conditions and scorecards ask it: of itself, and otherwise of its contact. */
+export function dealView(holder: SubjectState, id: DealId): Subject {
+  const details = holder.dealDetails.get(id);
+  const scores = new Map<number, KeptScore>(holder.scores);
+  for (const [key, score] of holder.dealScores) {
+    const [deal, card] = key.split(':');
+    if (Number(deal) === id) scores.set(Number(card), score);
+  }
+  return {
+    kind: 'deal',
+    facts: holder.kind === 'company' ? new Map() : holder.facts,
+    tags: holder.tags,
+    pastTags: holder.pastTags,
+    consent: holder.consent,
+    signals: holder.signals,
+    scores,
+    memberships: holder.kind === 'company' ? new Map() : holder.memberships,
+    leavings: holder.leavings,
+    stage: holder.stage,
+    owner: holder.owner,
+    companyFacts: holder.kind === 'company' ? holder.facts : holder.companyFacts,
+    dealDetails: new Map(details ? [[id, details]] : []),
+    changes: holder.changes,
+    contacts: [],
+  };
 }

@@ -1,7 +1,8 @@
 import { type Fault } from '../faults.ts';
-import { converted, minorPlaces, scaled } from '../numbers/decimal.ts';
+import { scaled } from '../numbers/decimal.ts';
+import { minorUnits, type MoneyRules } from '../numbers/money.ts';
 import { fold, storable, wordsOf } from '../text/fold.ts';
-import { readInstant } from '../time/zone.ts';
+import { readDay, readInstant } from '../time/zone.ts';
 import { type DetailField } from './signal-types.ts';
 
 /**
@@ -21,11 +22,6 @@ export const ELEMENT = 'value';
 const MAX_TEXT = 2_000;
 const MAX_LIST = 500;
 
-/** What money is turned into, and at which rates (workspace currency per unit, in millionths). */
-export interface MoneyRules {
-  readonly currency: string;
-  readonly ratesMillionths: ReadonlyMap<string, number>;
-}
 
 export interface ReadDetails {
   readonly details: Details;
@@ -92,6 +88,11 @@ class Reader {
         if (instant === undefined) this.#fault(path, 'data.date', 'a date-time like 2026-11-25T14:00:00Z');
         return instant;
       }
+      case 'date': {
+        const day = typeof value === 'string' ? readDay(value) : undefined;
+        if (day === undefined) this.#fault(path, 'data.date', 'a day like 2026-11-25');
+        return day;
+      }
       case 'yes/no':
         if (typeof value !== 'boolean') this.#fault(path, 'data.yes-no', 'true or false');
         return value === true ? 1 : 0;
@@ -125,19 +126,10 @@ class Reader {
   }
 
   #amount(value: unknown, currency: string | undefined, path: readonly (string | number)[]): number | undefined {
-    const from = currency ?? this.#money.currency;
-    const rate = from === this.#money.currency ? 1_000_000 : this.#money.ratesMillionths.get(from);
-    if (rate === undefined) {
-      this.#fault(
-        path,
-        'money.rate',
-        `a currency with a rate: ${[this.#money.currency, ...this.#money.ratesMillionths.keys()].join(', ')}`,
-      );
-      return undefined;
-    }
-    const minor = this.#scaled(value, minorPlaces(from), path);
-    if (minor === undefined || from === this.#money.currency) return minor;
-    return converted(minor, minorPlaces(from), rate, minorPlaces(this.#money.currency));
+    const minor = minorUnits(value, currency, this.#money, path);
+    if (minor.ok) return minor.value;
+    this.#faults.push(...minor.faults);
+    return undefined;
   }
 
   #answers(value: unknown, path: readonly (string | number)[]): Details | undefined {

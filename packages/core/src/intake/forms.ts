@@ -10,6 +10,10 @@ const questionKey = z
   .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/)
   .max(60);
 
+/** A choice, and what choosing it does: the answer map of the form. A tag that it gave goes when the same question is answered otherwise. */
+const choiceOver = <Ref extends z.ZodType>(ref: Ref) =>
+  optionSchema.extend({ add: z.array(ref).max(20).optional(), remove: z.array(ref).max(20).optional() });
+
 const questionOver = <Ref extends z.ZodType>(ref: Ref) =>
   z
     .strictObject({
@@ -17,7 +21,7 @@ const questionOver = <Ref extends z.ZodType>(ref: Ref) =>
       label: nameSchema.max(300),
       type: z.enum(['text', 'one choice', 'several choices', 'email', 'consent']),
       required: z.boolean().default(false),
-      options: z.array(optionSchema).max(100).optional(),
+      options: z.array(choiceOver(ref)).max(100).optional(),
       /** the field that the answer is also kept in */
       field: ref.optional(),
       /** consent questions: for which channel */

@@ -6,14 +6,14 @@ export type Direction = z.infer<typeof directionSchema>;
 /** What one detail of a signal is. A `list` holds objects of its own details; `answers` holds whatever a form asks. */
 export interface DetailField {
   readonly key: string;
-  readonly type: 'text' | 'number' | 'money' | 'date-time' | 'yes/no' | 'list' | 'answers';
+  readonly type: 'text' | 'number' | 'money' | 'date' | 'date-time' | 'yes/no' | 'list' | 'answers';
   readonly required?: boolean | undefined;
   readonly of?: readonly DetailField[] | undefined;
 }
 
 export const detailFieldSchema: z.ZodType<DetailField> = z.strictObject({
   key: z.string().regex(/^[a-z][a-zA-Z0-9]{0,39}$/),
-  type: z.enum(['text', 'number', 'money', 'date-time', 'yes/no', 'list', 'answers']),
+  type: z.enum(['text', 'number', 'money', 'date', 'date-time', 'yes/no', 'list', 'answers']),
   required: z.boolean().optional(),
   get of() {
     return z.array(detailFieldSchema).optional();
@@ -37,6 +37,9 @@ const items: DetailField = {
 const money: readonly DetailField[] = [{ key: 'amount', type: 'money' }, text('currency')];
 const message: readonly DetailField[] = [text('channel'), text('campaign'), text('link'), text('url')];
 
+const until: DetailField = { key: 'until', type: 'date-time' };
+const deal: readonly DetailField[] = [text('deal', true), text('from'), text('stage'), ...money];
+
 const type = (key: string, name: string, verb: string, direction: Direction, fields: readonly DetailField[]) => ({
   key,
   name,
@@ -52,15 +55,37 @@ export const builtInSignalTypes = [
   ]),
   type('order.placed', 'order placed', 'ordered', 'from them', [text('order', true), items, ...money]),
   type('order.refunded', 'order refunded', 'was refunded', 'neither', [text('order', true), items, ...money]),
+  type('checkout.left', 'checkout left', 'left the checkout', 'from them', [items, ...money]),
+  type('plan.started', 'plan started', 'started a plan', 'from them', [text('plan', true), until]),
+  type('plan.renewed', 'plan renewed', 'renewed a plan', 'from them', [text('plan', true), until]),
+  type('plan.lapsed', 'plan lapsed', 'let a plan lapse', 'neither', [text('plan', true)]),
   type('message.sent', 'message sent', 'was sent a message', 'from us', message),
   type('message.bounced', 'message bounced', 'bounced a message', 'neither', [...message, { key: 'hard', type: 'yes/no' }]),
   type('message.opened', 'message opened', 'opened a message', 'from them', message),
   type('message.clicked', 'message clicked', 'clicked in a message', 'from them', message),
   type('message.replied', 'message replied to', 'replied to a message', 'from them', message),
+  type('message.received', 'message received', 'wrote to us', 'from them', message),
   type('message.unsubscribed', 'unsubscribed', 'unsubscribed', 'from them', message),
   type('page.visited', 'page visited', 'visited a page', 'from them', [text('url'), text('path'), text('title')]),
+  type('file.downloaded', 'file downloaded', 'downloaded a file', 'from them', [text('file', true)]),
   type('event.registered', 'event registered for', 'registered for an event', 'from them', [text('event', true)]),
   type('event.attended', 'event attended', 'attended an event', 'from them', [text('event', true)]),
+  type('event.missed', 'event missed', 'missed an event', 'neither', [text('event', true)]),
+  type('call.made', 'call made', 'was called', 'from us', [{ key: 'answered', type: 'yes/no' }, text('subject')]),
+  type('call.received', 'call received', 'called us', 'from them', [text('subject')]),
+  type('meeting.held', 'meeting held', 'met with us', 'from us', [text('subject')]),
+  type('note.added', 'note added', 'had a note written', 'from us', [text('subject')]),
+  type('post.reacted', 'post reacted to', 'reacted to a post', 'from them', [text('network', true), text('reaction')]),
+  type('role.given', 'role given', 'was given a role', 'neither', [text('role', true)]),
+  type('role.taken', 'role taken', 'had a role taken', 'neither', [text('role', true)]),
+  type('group.joined', 'group joined', 'joined a group', 'from them', [text('group', true)]),
+  type('group.left', 'group left', 'left a group', 'from them', [text('group', true)]),
+  type('course.started', 'course started', 'started a course', 'from them', [text('course', true)]),
+  type('course.finished', 'course finished', 'finished a course', 'from them', [text('course', true), { key: 'mark', type: 'number' }]),
+  type('deal.opened', 'deal opened', 'had a deal opened', 'neither', deal),
+  type('deal.moved', 'deal moved', 'had a deal moved on', 'neither', deal),
+  type('deal.won', 'deal won', 'agreed to a deal', 'neither', deal),
+  type('deal.lost', 'deal lost', 'had a deal lost', 'neither', deal),
   type('consent.given', 'consent given', 'gave consent', 'from them', [text('channel', true)]),
   type('consent.withdrawn', 'consent withdrawn', 'withdrew consent', 'from them', [text('channel', true)]),
 ] as const;

@@ -13,9 +13,23 @@ export interface Signal {
   readonly details: Details;
   /** a historic signal takes its place in time but fires no rule */
   readonly historic: boolean;
+  /** its details as they were sent, where they are needed */
+  readonly data?: unknown;
 }
 
-const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
+/** Surrogates stand before U+E000 in UTF-16 and after it by code point; moved, code units sort as UTF-8 bytes do in the database. */
+const sortKey = (unit: number): number => (unit >= 0xe000 ? unit - 0x800 : unit >= 0xd800 ? unit + 0x2000 : unit);
+
+/** By code point, as PostgreSQL's collation "C" orders text. */
+export function compareText(a: string, b: string): number {
+  if (a === b) return 0;
+  const length = Math.min(a.length, b.length);
+  for (let index = 0; index < length; index += 1) {
+    const difference = sortKey(a.charCodeAt(index)) - sortKey(b.charCodeAt(index));
+    if (difference !== 0) return difference;
+  }
+  return a.length - b.length;
+}
 
 /** Order in time; equal times are ordered by source, then by the sender's id. */
 export const compareSignals = (a: Signal, b: Signal): number =>

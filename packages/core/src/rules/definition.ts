@@ -1,37 +1,43 @@
 import { z } from 'zod';
 import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
+import { actionOver, bundleOver } from './actions.ts';
 
 /** Signals older than this when they arrive fire no rule, unless the rule says otherwise. */
 export const MAX_AGE_DAYS = 7;
+/** A date rule whose instant was missed by more than this does not run; that it was missed is recorded. */
+export const DATE_GRACE_MS = 24 * 3_600_000;
+
+const whenOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
+  z.union([
+    z.strictObject({ kind: z.literal('signal'), type: ref, where: z.array(detailConditionSchema).max(20).optional() }),
+    z.strictObject({ kind: z.literal('becomes'), condition }),
+    z
+      .strictObject({
+        kind: z.literal('date'),
+        /** a date or date-time of the contact, or a tag that carries a date */
+        field: ref.optional(),
+        tag: ref.optional(),
+        /** days after the date, before it where negative */
+        days: z.int().min(-3_650).max(3_650).default(0),
+        yearly: z.boolean().default(false),
+        /** hour of the local day */
+        hour: z.int().min(0).max(23).default(9),
+      })
+      .refine((when) => (when.field === undefined) !== (when.tag === undefined), { message: 'a field or a tag' }),
+  ]);
 
 const ruleOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
   z.strictObject({
-    when: z.discriminatedUnion('kind', [
-      z.strictObject({ kind: z.literal('signal'), type: ref, where: z.array(detailConditionSchema).max(20).optional() }),
-      z.strictObject({ kind: z.literal('becomes'), condition }),
-    ]),
+    when: whenOver(condition, ref),
     if: condition.optional(),
-    then: z
-      .array(
-        z.discriminatedUnion('do', [
-          z.strictObject({ do: z.literal('add tag'), tag: ref }),
-          z.strictObject({ do: z.literal('remove tag'), tag: ref }),
-          z.strictObject({
-            do: z.literal('set field'),
-            field: ref,
-            value: z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string())]),
-          }),
-          z.strictObject({ do: z.literal('clear field'), field: ref }),
-        ]),
-      )
-      .min(1)
-      .max(20),
+    then: z.array(actionOver(ref)).min(1).max(20),
     howOften: z.strictObject({ limit: z.int().min(1).max(1_000).optional(), pauseDays: z.int().min(1).max(3_650).optional() }).default({}),
     beginsWith: z.enum(['everyone', 'from now on']).default('from now on'),
     maxAgeDays: z.int().min(0).max(36_500).default(MAX_AGE_DAYS),
     position: z.int().min(0).default(100),
     on: z.boolean().default(false),
     folder: z.string().max(80).optional(),
+    labels: z.array(z.string().trim().min(1).max(40)).max(20).optional(),
     description: z.string().max(1_000).optional(),
   });
 
@@ -40,3 +46,8 @@ export const ruleBodySchema = ruleOver(conditionSchema, z.int());
 export type WrittenRule = z.infer<typeof writtenRuleSchema>;
 export type RuleBody = z.infer<typeof ruleBodySchema>;
 export type RuleAction = RuleBody['then'][number];
+export type ActionOf<Do extends RuleAction['do']> = Extract<RuleAction, { do: Do }>;
+
+export const writtenBundleSchema = bundleOver(writtenConditionSchema, z.string());
+export const bundleBodySchema = bundleOver(conditionSchema, z.int());
+export type BundleBody = z.infer<typeof bundleBodySchema>;

@@ -1,4 +1,4 @@
-import { ContactState, Moment, orThrow, prepareCard, scoreOf, type Counts, type Keeps, type ScorecardBody } from '../index.ts';
+import { NOTHING_RECORDED, SubjectState, Moment, orThrow, prepareCard, scoreOf, type Counts, type Keeps, type ScorecardBody } from '../index.ts';
 import { catalogue, NOW, typeId, ZONE } from '../testing/world.ts';
 
 const DAY = 86_400_000;
@@ -30,8 +30,8 @@ const card = (line: { points: number; counts?: Counts; keeps?: Keeps }, more: Pa
     ),
   );
 
-function stateWith(...daysAgo: readonly number[]): ContactState {
-  const state = new ContactState({ id: 1, isNew: false, lastNow: 0, dueAt: undefined });
+function stateWith(...daysAgo: readonly number[]): SubjectState {
+  const state = new SubjectState({ id: 1, isNew: false, lastNow: 0, dueAt: undefined });
   daysAgo.forEach((days, index) =>
     state.addSignal({
       id: index + 1,
@@ -45,8 +45,8 @@ function stateWith(...daysAgo: readonly number[]): ContactState {
   );
   return state;
 }
-const points = (prepared: ReturnType<typeof card>, state: ContactState, now = NOW): number =>
-  scoreOf(prepared, state, () => false, new Moment(now, ZONE)).points / 1_000;
+const points = (prepared: ReturnType<typeof card>, state: SubjectState, now = NOW): number =>
+  scoreOf(prepared, state, NOTHING_RECORDED, new Moment(now, ZONE)).points / 1_000;
 
 describe('a score', () => {
   it('counts every time, once, and up to so many a day, a week, a month', () => {
@@ -74,7 +74,7 @@ describe('a score', () => {
   it('is clamped, stands in the band whose edge it has reached, and says until when it is exact', () => {
     const state = stateWith(0, 0, 0);
     expect(points(card({ points: 60 }), state)).toBe(100);
-    const score = scoreOf(card({ points: 5, keeps: { dropAfter: 1 } }), stateWith(1, 0), () => false, new Moment(NOW, ZONE));
+    const score = scoreOf(card({ points: 5, keeps: { dropAfter: 1 } }), stateWith(1, 0), NOTHING_RECORDED, new Moment(NOW, ZONE));
     expect(score).toMatchObject({ points: 10_000, band: 'high', changesAt: Date.UTC(2026, 2, 30, 22) });
     expect(score.lines).toMatchObject([{ key: 'line', points: 10_000, passedOver: 0 }]);
   });
@@ -91,7 +91,7 @@ describe('a score', () => {
     const tagged = stateWith();
     tagged.tags.set(30, { since: NOW, reasons: [{ kind: 'hand', ref: 'x' }] });
     expect(points(fact('while'), tagged)).toBe(7);
-    expect(scoreOf(fact('once held'), stateWith(), () => true, new Moment(NOW, ZONE)).points).toBe(7_000);
-    expect(scoreOf(fact('while'), stateWith(), () => true, new Moment(NOW, ZONE)).points).toBe(0);
+    expect(scoreOf(fact('once held'), stateWith(), { onceHeld: () => true, given: [] }, new Moment(NOW, ZONE)).points).toBe(7_000);
+    expect(scoreOf(fact('while'), stateWith(), { onceHeld: () => true, given: [] }, new Moment(NOW, ZONE)).points).toBe(0);
   });
 });

@@ -29,6 +29,11 @@ export class Catalogue {
     return ((this.#byKind.get(kind) ?? []) as unknown as Definition<Kind>[]).filter((definition) => !definition.retired);
   }
 
+  /** Everything of a kind, what is retired too. */
+  every<Kind extends DefinitionKind>(kind: Kind): readonly Definition<Kind>[] {
+    return (this.#byKind.get(kind) ?? []) as unknown as Definition<Kind>[];
+  }
+
   get<Kind extends DefinitionKind>(kind: Kind, id: Id<Kind>): Definition<Kind> | undefined {
     const found = this.#byId.get(id);
     return found?.kind === kind ? (found as unknown as Definition<Kind>) : undefined;
@@ -40,6 +45,11 @@ export class Catalogue {
 
   body<Kind extends DefinitionKind>(kind: Kind, id: Id<Kind>): Bodies[Kind] | undefined {
     return this.get(kind, id)?.body;
+  }
+
+  /** The stages that contacts climb, from the first to the last. */
+  ladder(): readonly Definition<'stage'>[] {
+    return [...this.all('stage')].sort((a, b) => a.body.position - b.body.position || a.id - b.id);
   }
 
   /** The types of signals that a condition speaks of. */

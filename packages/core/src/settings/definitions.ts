@@ -1,9 +1,12 @@
 import { type AudienceBody } from '../audiences/definition.ts';
 import { type MessageBody } from '../campaigns/definition.ts';
+import { type PipelineBody, type StageBody } from '../contacts/deals.ts';
 import { type FieldBody } from '../contacts/fields.ts';
 import { type FormBody } from '../intake/forms.ts';
 import { type SignalTypeBody } from '../intake/signal-types.ts';
-import { type RuleBody } from '../rules/definition.ts';
+import { type BundleBody, type RuleBody } from '../rules/definition.ts';
+import { type RoutingBody } from '../rules/routing.ts';
+import { type MapBody } from '../rules/signal-map.ts';
 import { type ScorecardBody } from '../scores/definition.ts';
 import { type FamilyBody, type TagBody } from '../tags/definition.ts';
 import { type Id } from './ids.ts';
@@ -14,9 +17,14 @@ export interface Bodies {
   family: FamilyBody;
   tag: TagBody;
   signalType: SignalTypeBody;
+  stage: StageBody;
+  pipeline: PipelineBody;
   form: FormBody;
   scorecard: ScorecardBody;
   audience: AudienceBody;
+  routing: RoutingBody;
+  map: MapBody;
+  bundle: BundleBody;
   rule: RuleBody;
   message: MessageBody;
 }
@@ -26,9 +34,14 @@ export const definitionKinds: readonly DefinitionKind[] = [
   'family',
   'tag',
   'signalType',
+  'stage',
+  'pipeline',
   'form',
   'scorecard',
   'audience',
+  'routing',
+  'map',
+  'bundle',
   'rule',
   'message',
 ];

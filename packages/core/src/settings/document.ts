@@ -1,14 +1,19 @@
 import { z } from 'zod';
 import { writtenAudienceSchema } from '../audiences/definition.ts';
 import { writtenMessageSchema } from '../campaigns/definition.ts';
-import { faultsOf, normalise } from '../conditions/parse.ts';
-import { idOf, toIds, toKeys } from '../conditions/references.ts';
+import { normalise } from '../conditions/normalise.ts';
+import { faultsOf } from '../conditions/parse.ts';
+import { idOf, namedIn, toIds, toKeys } from '../conditions/references.ts';
 import { type Condition, type WrittenCondition } from '../conditions/schema.ts';
+import { pipelineBodySchema, stageBodySchema } from '../contacts/deals.ts';
 import { fieldBodySchema } from '../contacts/fields.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { writtenFormSchema } from '../intake/forms.ts';
 import { signalTypeBodySchema } from '../intake/signal-types.ts';
-import { writtenRuleSchema } from '../rules/definition.ts';
+import { ACTION_REFERENCES } from '../rules/actions.ts';
+import { writtenBundleSchema, writtenRuleSchema } from '../rules/definition.ts';
+import { writtenRoutingSchema } from '../rules/routing.ts';
+import { writtenMapSchema } from '../rules/signal-map.ts';
 import { writtenScorecardSchema } from '../scores/definition.ts';
 import { familyBodySchema, tagBodyOf } from '../tags/definition.ts';
 import { type Catalogue } from './catalogue.ts';
@@ -21,10 +26,15 @@ export const writtenBodySchemas = {
   family: familyBodySchema,
   tag: tagBodyOf(z.string()),
   signalType: signalTypeBodySchema,
+  stage: stageBodySchema,
+  pipeline: pipelineBodySchema,
   form: writtenFormSchema,
   scorecard: writtenScorecardSchema,
   audience: writtenAudienceSchema,
   message: writtenMessageSchema,
+  routing: writtenRoutingSchema,
+  map: writtenMapSchema,
+  bundle: writtenBundleSchema,
   rule: writtenRuleSchema,
 } as const satisfies Record<DefinitionKind, z.ZodType>;
 
@@ -34,14 +44,19 @@ export const DOCUMENT_SECTIONS = {
   family: 'families',
   tag: 'tags',
   signalType: 'signalTypes',
+  stage: 'ladder',
+  pipeline: 'pipelines',
   form: 'forms',
   scorecard: 'scorecards',
   audience: 'audiences',
   message: 'messages',
+  routing: 'routing',
+  map: 'maps',
+  bundle: 'bundles',
   rule: 'rules',
 } as const satisfies Record<DefinitionKind, string>;
 
-const item = z.looseObject({ key: keySchema, name: nameSchema.optional(), retire: z.boolean().optional() });
+const item = z.looseObject({ key: keySchema, name: nameSchema.optional(), retire: z.boolean().optional(), delete: z.boolean().optional() });
 export type DocumentItem = z.infer<typeof item>;
 
 const section = z.array(item).max(5_000).optional();
@@ -60,10 +75,15 @@ export const definitionsDocumentSchema = z.strictObject({
   families: section,
   tags: section,
   signalTypes: section,
+  ladder: section,
+  pipelines: section,
   forms: section,
   scorecards: section,
   audiences: section,
   messages: section,
+  routing: section,
+  maps: section,
+  bundles: section,
   rules: section,
 });
 export type DefinitionsDocument = z.infer<typeof definitionsDocumentSchema>;
@@ -102,6 +122,20 @@ export function toDocumentItem(definition: AnyDefinition, catalogue: Catalogue):
   return { key: definition.key, name: definition.name, ...(definition.retired ? { retire: true } : {}), ...(body as object) };
 }
 
+/** Every definition that a definition names: what it rests on. */
+export function referencesIn(definition: AnyDefinition): ReadonlySet<number> {
+  const ids = new Set<number>();
+  const collecting = new Swapping(
+    (_kind, id) => void ids.add(id as number),
+    (condition) => {
+      for (const id of namedIn(condition as Condition)) ids.add(id);
+      return condition;
+    },
+  );
+  collecting.body(definition.kind, definition.body);
+  return ids;
+}
+
 /** Everything that is defined, as one document. */
 export function toDocument(catalogue: Catalogue): DefinitionsDocument {
   const { workspace } = catalogue;
@@ -114,7 +148,8 @@ export function toDocument(catalogue: Catalogue): DefinitionsDocument {
   if (workspace.ratesMillionths.size > 0)
     document['rates'] = Object.fromEntries([...workspace.ratesMillionths].map(([currency, rate]) => [currency, String(rate / 1_000_000)]));
   for (const [kind, name] of Object.entries(DOCUMENT_SECTIONS)) {
-    const items = catalogue.all(kind as DefinitionKind).map((definition) => toDocumentItem(definition as AnyDefinition, catalogue));
+    const all = kind === 'stage' ? catalogue.ladder() : catalogue.all(kind as DefinitionKind);
+    const items = all.map((definition) => toDocumentItem(definition as AnyDefinition, catalogue));
     if (items.length > 0) document[name] = items;
   }
   return document as DefinitionsDocument;
@@ -141,14 +176,43 @@ class Swapping {
       case 'form':
         return {
           ...given,
-          questions: this.#each(given['questions'], ['questions'], (question, path) => this.#with(question, { field: 'field' }, path)),
+          questions: this.#each(given['questions'], ['questions'], (question, path) => ({
+            ...this.#with(question, { field: 'field' }, path),
+            ...(question['options'] === undefined
+              ? {}
+              : {
+                  options: this.#each(question['options'], [...path, 'options'], (option, at) =>
+                    this.#with(option, { add: 'tag', remove: 'tag' }, at),
+                  ),
+                }),
+          })),
         };
       case 'message': {
         const links = this.#each(given['links'], ['links'], (link, path) => this.#with(link, { tag: 'tag' }, path));
         return { ...this.#with(given, { audience: 'audience' }, []), links };
       }
       case 'audience':
-        return { ...given, condition: this.#condition(given['condition'], ['condition']) };
+        return { ...given, ...this.#optional(given, 'condition', []) };
+      case 'routing':
+        return { ...given, rows: this.#each(given['rows'], ['rows'], (row, path) => ({ ...row, ...this.#optional(row, 'if', path) })) };
+      case 'map': {
+        const rows = this.#each(given['rows'], ['rows'], (row, path) => ({
+          ...this.#with(row, { add: 'tag', remove: 'tag' }, path),
+          ...(row['whenTaken'] === undefined
+            ? {}
+            : { whenTaken: this.#with(row['whenTaken'] as Record<string, unknown>, { add: 'tag', remove: 'tag' }, [...path, 'whenTaken']) }),
+        }));
+        return { ...this.#with(given, { adds: 'signalType', takes: 'signalType' }, []), rows };
+      }
+      case 'bundle':
+        return {
+          ...given,
+          then: this.#each(given['then'], ['then'], (step, path) => ({
+            ...step,
+            ...this.#optional(step, 'if', path),
+            action: this.#with(step['action'] as Record<string, unknown>, ACTION_REFERENCES, [...path, 'action']),
+          })),
+        };
       case 'scorecard':
         return { ...given, lines: this.#each(given['lines'], ['lines'], (line, path) => this.#line(line, path)) };
       case 'rule':
@@ -171,16 +235,26 @@ class Swapping {
       when:
         when['kind'] === 'becomes'
           ? { ...when, condition: this.#condition(when['condition'], ['when', 'condition']) }
-          : this.#with(when, { type: 'signalType' }, ['when']),
-      ...(rule['if'] === undefined ? {} : { if: this.#condition(rule['if'], ['if']) }),
-      then: this.#each(rule['then'], ['then'], (action, path) => this.#with(action, { tag: 'tag', field: 'field' }, path)),
+          : this.#with(when, { type: 'signalType', field: 'field', tag: 'tag' }, ['when']),
+      ...this.#optional(rule, 'if', []),
+      then: this.#each(rule['then'], ['then'], (action, path) => this.#with(action, ACTION_REFERENCES, path)),
     };
+  }
+
+  /** A condition that may be left out. */
+  #optional(given: Record<string, unknown>, property: string, path: Path): Record<string, unknown> {
+    return given[property] === undefined ? {} : { [property]: this.#condition(given[property], [...path, property]) };
   }
 
   #with(given: Record<string, unknown>, references: Readonly<Record<string, DefinitionKind>>, path: Path): Record<string, unknown> {
     const swapped = { ...given };
     for (const [property, kind] of Object.entries(references)) {
-      if (given[property] !== undefined) swapped[property] = this.#reference(kind, given[property], [...path, property]);
+      const named = given[property];
+      if (named === undefined) continue;
+      const here = [...path, property];
+      swapped[property] = Array.isArray(named)
+        ? named.map((one, index) => this.#reference(kind, one, [...here, index]))
+        : this.#reference(kind, named, here);
     }
     return swapped;
   }

@@ -18,7 +18,7 @@ import {
   type AnyDefinition,
   type ConditionNode,
 } from '../index.ts';
-import { stateOf } from '../testing/state-of.ts';
+import { stateOf } from '../testing/world.ts';
 import { contacts, NOW, ZONE } from '../testing/world.ts';
 
 describe('keys', () => {

@@ -9,15 +9,22 @@ export const familyBodySchema = z.strictObject({
 });
 export type FamilyBody = z.infer<typeof familyBodySchema>;
 
-export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) => z.strictObject({ family: ref, purpose: z.string().max(500).optional() });
+export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
+  z.strictObject({
+    family: ref,
+    purpose: z.string().max(500).optional(),
+    /** a valued tag carries a number or a date */
+    value: z.enum(['number', 'date']).optional(),
+  });
 export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;
 
 /**
  * Why a contact has a tag. The tag stands while at least one reason does.
- * `kind` and `ref` together name the reason: a rule's id and the signal that it worked on, a person's id, an import's id.
+ * `kind` and `ref` together name the reason: a rule's id and the signal that it worked on, a person's id, an import's id, a signal map and
+ * the order or plan, a form's question and the answer.
  */
 export interface TagReason {
-  readonly kind: 'rule' | 'link' | 'hand' | 'import' | 'api';
+  readonly kind: 'rule' | 'link' | 'hand' | 'import' | 'api' | 'map' | 'form';
   readonly ref: string;
 }
 export const reasonKey = (reason: TagReason): string => `${reason.kind}:${reason.ref}`;

@@ -30,6 +30,9 @@ export interface Bounds {
 /** Before every instant that a signal can carry. */
 export const LONG_AGO: Instant = -62_135_596_800_000;
 const FAR_AHEAD: Instant = 253_402_300_799_999;
+/** What a database can hold of time. */
+export const EARLIEST_INSTANT = LONG_AGO;
+export const LATEST_INSTANT = FAR_AHEAD;
 
 export function prepareWindow(window: Window | undefined, zone: string, path: readonly (string | number)[]): Checked<PreparedWindow> {
   if (window === undefined || window === 'ever') return good({ kind: 'ever' });
@@ -64,6 +67,12 @@ export function boundsAt(window: PreparedWindow, moment: Moment): Bounds {
     case 'between':
       return { from: window.from, to: Math.min(window.to, moment.instant) };
   }
+}
+
+/** Whether an instant lies in a window at a moment. */
+export function isWithin(window: PreparedWindow, instant: Instant, moment: Moment): boolean {
+  const { from, to } = boundsAt(window, moment);
+  return instant >= from && instant <= to;
 }
 
 /** The first instant after the moment at which something of `instant` goes into or out of the window, or infinity. */

@@ -101,6 +101,23 @@ export const monthOf = (day: Day): number => {
   return date.year * 12 + date.month - 1;
 };
 
+/** The day in a year on which the anniversary of a date falls; 29 February falls on 28 February in common years. */
+export const anniversaryIn = (date: Pick<CalendarDate, 'month' | 'day'>, year: number): Day =>
+  dayOf({ year, month: date.month, day: Math.min(date.day, daysInMonth(year, date.month)) });
+
+/** The instant at which a clock in the zone shows an hour of a day; an hour that daylight saving leaves out comes as the one after it. */
+export function instantAt(day: Day, hour: number, zone: string): Instant {
+  const wall = day * DAY_MS + hour * 3_600_000;
+  const guess = wall - offsetMs(zone, wall);
+  return wall - offsetMs(zone, guess);
+}
+
+/** Month × 100 + day, by which anniversaries go. */
+export function monthDay(day: Day): number {
+  const date = calendarDate(day);
+  return date.month * 100 + date.day;
+}
+
 const ISO_DAY = /^(\d{4})-(\d{2})-(\d{2})$/;
 
 /** A bare ISO day such as `2026-11-25`, or undefined where it is none. */

@@ -7,7 +7,7 @@ export type ChoiceOperator = 'is' | 'is not' | 'is one of' | 'is not one of';
 export type ChoicesOperator = 'includes any of' | 'includes all of' | 'includes none of';
 
 function option(value: unknown, { options = [], path }: ValueContext): Checked<string> {
-  const key = optionOf({ of: 'contact', type: 'one choice', options: [...options] }, value);
+  const key = optionOf({ options }, value);
   return key === undefined
     ? bad({ path, code: 'value.choice', expected: `one of ${options.map((each) => each.key).join(', ')}` })
     : good(key);

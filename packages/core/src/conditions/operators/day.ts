@@ -1,12 +1,14 @@
 import { bad, good, type Checked } from '../../faults.ts';
 import { firstDayBeyond, type Moment } from '../../time/moment.ts';
 import { addToDay, readDay, startOfDay, type Day, type Instant } from '../../time/zone.ts';
+import { anniversaryOperators, type AnniversaryOperator } from './anniversary.ts';
 import { calendarDuration, firstDayReaching, type CalendarDuration } from './duration.ts';
 import { range } from './number.ts';
 import { operator, type OperatorEntry, type ValueContext } from './operator.ts';
 
 export type DateOperator =
-  'on' | 'before' | 'after' | 'between' | 'within the last' | 'within the next' | 'more than ago' | 'more than ahead';
+  | AnniversaryOperator
+  | 'on' | 'before' | 'after' | 'between' | 'within the last' | 'within the next' | 'more than ago' | 'more than ahead';
 
 function prepareDay(value: unknown, context: ValueContext): Checked<Day> {
   const day = typeof value === 'string' ? readDay(value) : undefined;
@@ -73,4 +75,5 @@ export const dayOperators: Record<DateOperator, OperatorEntry> = {
     sql: (column, { n, unit }, { today }, bind) => `${column.number} > ${bind(addToDay(today, n, unit), 'bigint')}`,
     next: (fact, { n, unit }, moment) => nextStart(moment, firstDayReaching(fact as Day, n, unit)),
   }),
+  ...anniversaryOperators(false),
 };

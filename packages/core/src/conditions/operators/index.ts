@@ -7,6 +7,8 @@ import { numberOperators } from './number.ts';
 import { isOpposite, type Operator, type OperatorEntry, type Takes, type ValueContext } from './operator.ts';
 import { textOperators } from './text.ts';
 
+export { isAnniversary } from './anniversary.ts';
+
 /** Every operator of every kind of value. A kind without its table does not compile. */
 export const operatorsOf: Record<Storage, Readonly<Record<string, OperatorEntry>>> = {
   text: textOperators,
@@ -57,10 +59,10 @@ export function prepareTest(storage: Storage, op: string, value: unknown, contex
   return operand.ok ? good({ ask: 'operator', storage, positive, operand: operand.value, negated }) : operand;
 }
 
-/** The test "exactly n" on a scaled integer: who stands on a limit, how often is never. */
-export const exactly = (n: number): ValueTest => ({
+/** The test "exactly n" on a number, a day or an instant: who stands on a limit, how often is never. */
+export const exactly = (n: number, storage: Storage): ValueTest => ({
   ask: 'operator',
-  storage: 'number',
+  storage,
   positive: numberOperators['='] as Operator<never>,
   operand: n as never,
   negated: false,

@@ -1,6 +1,7 @@
 import { bad, good, type Checked } from '../../faults.ts';
 import { type Moment } from '../../time/moment.ts';
 import { addToDay, exactMs, isExact, localDay, readDay, readInstant, startOfDay, type Instant } from '../../time/zone.ts';
+import { anniversaryOperators } from './anniversary.ts';
 import { anyDuration, firstDayReaching, type Duration } from './duration.ts';
 import { type DateOperator } from './day.ts';
 import { range } from './number.ts';
@@ -97,4 +98,5 @@ export const instantOperators: Record<DateOperator, OperatorEntry> = {
     sql: (column, duration, moment, bind) => `${column.number} > ${bind(lastAhead(duration, moment), 'bigint')}`,
     next: (fact, duration, moment) => earliestAfter(moment, comesWithin(fact as Instant, duration, moment)),
   }),
+  ...anniversaryOperators(true),
 };

@@ -19,13 +19,15 @@ export interface Column {
   readonly words: string;
   readonly number: string;
   readonly keys: string;
+  /** month × 100 + day of its (local) calendar day */
+  readonly monthDay: string;
 }
 
 /** Puts a value into a statement as a parameter and gives its placeholder: the only way in which a value reaches SQL. */
 export type Bind = (value: unknown, type: 'text' | 'bigint' | 'text[]' | 'int[]' | 'timestamptz') => string;
 
 /** Which kind of value a person gives with an operator; the interface chooses its input by it. */
-export type Takes = 'nothing' | 'value' | 'values' | 'range' | 'duration';
+export type Takes = 'nothing' | 'value' | 'values' | 'range' | 'duration' | 'days';
 
 /**
  * A positive operator: its meaning, its SQL and its words in one place. It is never asked of an empty value,

@@ -112,6 +112,10 @@ function operand(cursor: Cursor, storage: Storage, op: string, one: () => string
       return one();
     case 'values':
       return readList(cursor, one);
+    case 'days': {
+      const duration = readDuration(cursor, ['days']);
+      return duration && { n: duration.n };
+    }
     case 'duration':
       return readDuration(cursor, storage === 'day' ? ['days', 'weeks', 'months', 'years'] : UNITS);
     case 'range': {

@@ -1,0 +1,47 @@
+import { Body, Controller, Get, Param, Put, Query } from '@nestjs/common';
+import { putCompaniesSchema, putDealsSchema, type PutCompanies, type PutDeals } from '@eager-sieve/contracts';
+import { z } from 'zod';
+import { pageSchema, type Page } from '../http/page';
+import { Read } from '../http/zod.pipe';
+import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
+import { CompaniesService } from './companies.service';
+import { DealsService } from './deals.service';
+
+const listSchema = pageSchema.extend({ search: z.string().max(200).optional() });
+
+@Controller('api/v1')
+export class CompaniesController {
+  constructor(
+    private readonly companies: CompaniesService,
+    private readonly deals: DealsService,
+  ) {}
+
+  @Put('companies')
+  @Needs('contacts:write')
+  putCompanies(@Body(new Read(putCompaniesSchema)) body: PutCompanies, @CallerIs() caller: Caller) {
+    return this.companies.put(body, callerCause(caller));
+  }
+
+  @Get('companies/:id')
+  @Needs('contacts:read')
+  view(@Param('id') id: string) {
+    return this.companies.view(id);
+  }
+
+  @Put('deals')
+  @Needs('contacts:write')
+  putDeals(@Body(new Read(putDealsSchema)) body: PutDeals, @CallerIs() caller: Caller) {
+    return this.deals.put(body, callerCause(caller));
+  }
+}
+
+@Controller('api/app/companies')
+export class CompanyListController {
+  constructor(private readonly companies: CompaniesService) {}
+
+  @Get()
+  @Needs('contacts:read')
+  list(@Query(new Read(listSchema)) query: Page & { search?: string | undefined }) {
+    return this.companies.list(query);
+  }
+}

@@ -1,0 +1,242 @@
+import { Injectable } from '@nestjs/common';
+import { laneOf, Moment, readFact, type Catalogue, type Fault } from '@eager-sieve/core';
+import {
+  type CompaniesAnswer,
+  type CompanyRow,
+  type CompanyView,
+  type CompanyWrite,
+  type PutCompanies,
+  type PutCompaniesAnswer,
+} from '@eager-sieve/contracts';
+import { v7 as uuidV7 } from 'uuid';
+import { fieldViews, scoreViews } from '../contacts/contact-view';
+import { changedSince, companiesByOutsideId, dealViews, lastOfLedger, type EditCause } from '../contacts/contacts.service';
+import { Database, type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { Follower } from '../engine/follower';
+import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
+import { loadStates, NOTHING_MORE } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { cursorOf, readCursor, type Page } from '../http/page';
+import { notFound } from '../http/problem';
+import { DefinitionStore } from '../settings/definition-store';
+
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
+const SHOWN_PEOPLE = 500;
+
+interface FoundCompany {
+  readonly id: number;
+  readonly lane: number;
+  readonly uid: string;
+  readonly outside_id: string;
+  readonly name: string;
+}
+
+@Injectable()
+export class CompaniesService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly follower: Follower,
+  ) {}
+
+  /** Makes or changes companies, and waits until that has been worked. */
+  async put(request: PutCompanies, cause: EditCause): Promise<PutCompaniesAnswer> {
+    const done = await this.database.sharedEpoch(async (sql) => {
+      const { compiled } = await this.store.current(sql);
+      const now = iso(this.clock.now());
+      const read = request.companies.map((written, index) => ({ written, index, ...readCompany(written, compiled.catalogue) }));
+      const good = read.filter((each) => each.faults.length === 0);
+      const last = await lastOfLedger(sql);
+      const { companies, made } = await resolveCompanies(sql, [...new Set(good.map((each) => each.written.outsideId))], this.clock.now());
+      const entries: InboxEntry[] = [];
+      const results = read.map(({ written, index, faults, fields }) => {
+        const company = companies.get(written.outsideId);
+        if (faults.length > 0 || !company)
+          return { index, company: undefined, status: 'rejected' as const, faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })) };
+        const isNew = made.delete(company.id);
+        if (!isNew && request.onExisting === 'skip') return { index, company, status: 'skipped' as const };
+        entries.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields } });
+        return { index, company, status: isNew ? ('created' as const) : ('updated' as const) };
+      });
+      return { results, last, seqs: await appendToInbox(sql, entries, now) };
+    });
+    if (done.seqs.length > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);
+    await this.follower.worked(done.seqs, 60_000);
+    const ids = done.results.flatMap((result) => result.company?.id ?? []);
+    const changed = await changedSince(this.database, ids, done.last, cause);
+    return {
+      results: done.results.map(({ company, ...result }) => ({
+        ...result,
+        company: company?.uid ?? null,
+        status: result.status === 'updated' && company && !changed.has(company.id) ? 'unchanged' : result.status,
+      })),
+    };
+  }
+
+  /** @param named the id, or the outside id */
+  async find(sql: Sql, named: string): Promise<FoundCompany> {
+    const by = UUID.test(named) ? 'uid = $1::uuid' : 'outside_id = $1';
+    const [row] = await sql.query<FoundCompany>(`select id, lane, uid, outside_id, name from company where ${by}`, [named]);
+    if (!row) throw notFound('company');
+    return row;
+  }
+
+  async view(named: string): Promise<CompanyView> {
+    return this.database.transaction(async (sql) => {
+      await sql.query('set transaction isolation level repeatable read read only');
+      const row = await this.find(sql, named);
+      const { compiled } = await this.store.current(sql);
+      const { catalogue } = compiled;
+      const state = (await loadStates(sql, catalogue, [row.id], compiled.needs)).get(row.id);
+      if (!state) throw notFound('company');
+      const moment = new Moment(Math.max(this.clock.now(), state.lastNow), catalogue.zone);
+      const people = await peopleOf(sql, catalogue, row.id);
+      return {
+        id: row.uid,
+        outsideId: row.outside_id,
+        name: row.name || row.outside_id,
+        fields: fieldViews(catalogue, state, 'company'),
+        scores: scoreViews(compiled, state, moment),
+        contacts: people.length,
+        people,
+        deals: await dealViews(sql, catalogue, await withContactsDeals(sql, compiled.catalogue, state)),
+        audiences: [...state.memberships].flatMap(([id, membership]) => {
+          const audience = catalogue.get('audience', id);
+          return audience ? [{ key: audience.key, name: audience.name, since: iso(membership.since) }] : [];
+        }),
+      };
+    });
+  }
+
+  async list(page: Page & { readonly search?: string | undefined }): Promise<CompaniesAnswer> {
+    const { compiled } = await this.store.current(this.database);
+    const after = readCursor(page.after);
+    const rows = await this.database.query<{ id: number; name_folded: string }>(
+      `select id, name_folded from company
+        where last_now is not null and ($1::text is null or (name_folded, id) > ($1::text, $2::bigint)) and ($4::text is null or position($4::text in name_folded) > 0)
+        order by name_folded, id limit $3`,
+      [after?.[0] ?? null, after?.[1] ?? null, page.limit, page.search?.trim().toLowerCase() || null],
+    );
+    const last = rows.length === page.limit ? rows.at(-1) : undefined;
+    const companies = await this.rows(
+      this.database,
+      compiled.catalogue,
+      rows.map((row) => row.id),
+    );
+    return { companies, after: last ? cursorOf(last.name_folded, last.id) : null };
+  }
+
+  /** What tables show of companies, in the order of the ids. */
+  async rows(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<CompanyRow[]> {
+    if (ids.length === 0) return [];
+    const { compiled } = await this.store.current(sql);
+    const states = await loadStates(sql, catalogue, ids, { ...compiled.needs, contactsOfCompanies: false });
+    const rows = await sql.query<FoundCompany & { contacts: number }>(
+      `select c.id, c.uid, c.outside_id, c.name, c.lane,
+              (select count(*) from contact k where k.company_id = c.id and k.merged_into is null and k.last_now is not null) as contacts
+         from company c where c.id = any($1::bigint[])`,
+      [ids],
+    );
+    const byId = new Map(rows.map((row) => [row.id, row]));
+    return ids.flatMap((id): CompanyRow[] => {
+      const row = byId.get(id);
+      const state = states.get(id);
+      if (!row || !state) return [];
+      const scores = [...state.scores].flatMap(([card, kept]) => {
+        const definition = catalogue.get('scorecard', card);
+        if (!definition || definition.retired) return [];
+        const bandName = definition.body.bands.find((band) => band.key === kept.band)?.name ?? kept.band;
+        return [{ key: definition.key, name: definition.name, points: kept.points / 1_000, band: kept.band, bandName }];
+      });
+      return [
+        {
+          id: row.uid,
+          outsideId: row.outside_id,
+          name: row.name || row.outside_id,
+          fields: fieldViews(catalogue, state, 'company'),
+          scores,
+          contacts: row.contacts,
+        },
+      ];
+    });
+  }
+}
+
+function readCompany(written: CompanyWrite, catalogue: Catalogue): { readonly faults: readonly Fault[]; readonly fields: Record<number, unknown> } {
+  const faults: Fault[] = [];
+  const fields: Record<number, unknown> = {};
+  const given = { ...written.fields, ...(written.name === undefined ? {} : { 'company-name': written.name }) };
+  for (const [key, value] of Object.entries(given)) {
+    const field = catalogue.find('field', key);
+    if (!field || field.retired || field.body.of !== 'company') {
+      const known = catalogue.all('field').filter((each) => each.body.of === 'company');
+      faults.push({ path: ['fields', key], code: 'field.unknown', expected: `one of ${known.map((each) => each.key).join(', ')}` });
+      continue;
+    }
+    const read = readFact(field.body, value, catalogue.workspace, ['fields', key]);
+    if (read.ok) fields[field.id] = value;
+    else faults.push(...read.faults);
+  }
+  return { faults, fields };
+}
+
+/** Finds companies by their outside ids and makes those that are new. */
+async function resolveCompanies(sql: Sql, outsideIds: readonly string[], now: number) {
+  const companies = new Map((await companiesByOutsideId(sql, outsideIds)).map((row) => [row.outside_id, row]));
+  const missing = outsideIds.filter((outsideId) => !companies.has(outsideId)).sort();
+  const made = new Set<number>();
+  if (missing.length === 0) return { companies, made };
+  // From the sequence of the contacts: companies are subjects like them.
+  const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
+  const rows = await sql.query<{ id: number }>(
+    `insert into company (id, uid, lane, outside_id, made_at)
+     select id, uid, lane, outside_id, $2 from jsonb_to_recordset($1::jsonb) as r(id bigint, uid uuid, lane smallint, outside_id text)
+     on conflict do nothing returning id`,
+    [
+      JSON.stringify(
+        missing.map((outsideId, index) => {
+          const id = Number(ids[index]?.id);
+          return { id, uid: uuidV7({ msecs: now }), lane: laneOf(id), outside_id: outsideId };
+        }),
+      ),
+      iso(now),
+    ],
+  );
+  for (const row of rows) made.add(row.id);
+  for (const row of await companiesByOutsideId(sql, missing)) companies.set(row.outside_id, row);
+  return { companies, made };
+}
+
+async function peopleOf(sql: Sql, catalogue: Catalogue, companyId: number): Promise<CompanyView['people']> {
+  const part = catalogue.find('field', 'part');
+  const rows = await sql.query<{ uid: string; name: string; email: string | null; part: string | null }>(
+    `select c.uid, c.name, c.email, f.folded as part from contact c left join contact_fact f on f.contact_id = c.id and f.field_id = $2
+      where c.company_id = $1 and c.last_now is not null and c.merged_into is null order by c.name_folded, c.id limit $3`,
+    [companyId, part?.id ?? -1, SHOWN_PEOPLE],
+  );
+  return rows.map((row) => ({
+    id: row.uid,
+    name: row.name || row.email || 'someone unnamed',
+    email: row.email,
+    part: part?.body.options?.find((option) => option.key === row.part)?.name ?? null,
+  }));
+}
+
+/** A company's page shows the deals of its contacts too, which they hold. */
+async function withContactsDeals(sql: Sql, catalogue: Catalogue, state: Parameters<typeof dealViews>[2]): Promise<typeof state> {
+  const rows = await sql.query<{ holder_id: number }>('select distinct holder_id from deal where company_id = $1 and holder_id <> $1', [state.id]);
+  if (rows.length === 0) return state;
+  const holders = await loadStates(
+    sql,
+    catalogue,
+    rows.map((row) => row.holder_id),
+    NOTHING_MORE,
+  );
+  for (const holder of holders.values()) {
+    for (const [id, deal] of holder.deals) if (deal.company === state.id) state.deals.set(id, deal);
+    for (const [key, score] of holder.dealScores) state.dealScores.set(key, score);
+  }
+  return state;
+}

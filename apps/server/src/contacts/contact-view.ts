@@ -1,0 +1,152 @@
+import {
+  Moment,
+  recordedFor,
+  scoreOf,
+  showFact,
+  strongestFirst,
+  unscaled,
+  minorPlaces,
+  writeDay,
+  writeFact,
+  type Catalogue,
+  type Compiled,
+  type Deal,
+  type KeptScore,
+  type SubjectState,
+  type TagReason,
+} from '@eager-sieve/core';
+import { type ContactView, type DealView } from '@eager-sieve/contracts';
+import { iso } from '../engine/clock';
+
+type ScoreView = DealView['scores'][number];
+
+/** The facts of a subject, field by field in the order of the catalogue. */
+export function fieldViews(catalogue: Catalogue, state: SubjectState, of: 'contact' | 'company'): ContactView['fields'] {
+  return catalogue.all('field').flatMap((field) => {
+    const fact = state.facts.get(field.id);
+    if (fact === undefined || field.body.of !== of) return [];
+    const shown = state.shown.get(field.id);
+    const money = field.body.type === 'money' ? ` ${catalogue.workspace.currency}` : '';
+    return [
+      { key: field.key, name: field.name, value: writeFact(field.body, fact, shown), shown: `${showFact(field.body, fact, shown)}${money}` },
+    ];
+  });
+}
+
+export function tagViews(catalogue: Catalogue, state: SubjectState): ContactView['tags'] {
+  return [...state.tags]
+    .flatMap(([id, held]) => {
+      const tag = catalogue.get('tag', id);
+      if (!tag) return [];
+      const value = held.value === undefined ? undefined : tag.body.value === 'date' ? writeDay(held.value) : Number(unscaled(held.value, 6));
+      const reasons = held.reasons.map((reason) => ({ ...reason, words: reasonWords(catalogue, reason) }));
+      return [{ key: tag.key, name: tag.name, since: iso(held.since), value, reasons }];
+    })
+    .sort((a, b) => b.since.localeCompare(a.since));
+}
+
+/** Why a tag is there, in words: the rule, the map and the order, the answer. */
+export function reasonWords(catalogue: Catalogue, reason: TagReason): string {
+  const [first = '', ...rest] = reason.ref.split('/');
+  const id = Number(first);
+  switch (reason.kind) {
+    case 'rule':
+      return `rule ${catalogue.get('rule', id)?.name ?? 'that is gone'}`;
+    case 'map':
+      return `${catalogue.get('map', id)?.name ?? 'a signal map'}: ${[...rest].reverse().join(', ')}`;
+    case 'form': {
+      const form = catalogue.get('form', id);
+      const question = form?.body.questions.find((each) => each.key === rest[0]);
+      const option = question?.options?.find((each) => each.key === rest[1]);
+      return `${form?.name ?? 'a form'}: ${question?.label ?? rest[0] ?? ''} “${option?.name ?? rest[1] ?? ''}”`;
+    }
+    case 'link':
+      return `a choice link in ${catalogue.get('message', id)?.name ?? 'a message'}`;
+    case 'hand':
+      return `by hand, ${reason.ref}`;
+    case 'import':
+      return `import ${reason.ref}`;
+    case 'api':
+      return `the API, ${reason.ref}`;
+  }
+}
+
+function scoreView(catalogue: Catalogue, id: number, kept: KeptScore): ScoreView | undefined {
+  const card = catalogue.get('scorecard', id);
+  if (!card || card.retired) return undefined;
+  return {
+    key: card.key,
+    name: card.name,
+    points: kept.points / 1_000,
+    band: kept.band,
+    bandName: card.body.bands.find((band) => band.key === kept.band)?.name ?? kept.band,
+  };
+}
+
+/** The kept scores with every line that counts, strongest first. */
+export function scoreViews(compiled: Compiled, state: SubjectState, moment: Moment): ContactView['scores'] {
+  const { catalogue } = compiled;
+  return compiled.derivedFor(state.kind).flatMap((derived) => {
+    const kept = derived.kind === 'score' && derived.of === state.kind ? state.scores.get(derived.id) : undefined;
+    const view = kept && scoreView(catalogue, derived.id, kept);
+    if (derived.kind !== 'score' || !kept || !view) return [];
+    const card = catalogue.body('scorecard', derived.id);
+    const score = scoreOf(derived.card, state, recordedFor(state, derived.id), moment);
+    const nameOf = (key: string): string =>
+      key.startsWith('rule:')
+        ? `rule ${catalogue.get('rule', Number(key.slice('rule:'.length)))?.name ?? 'that is gone'}`
+        : (card?.lines.find((each) => each.key === key)?.name ?? key);
+    return [
+      {
+        ...view,
+        bandSince: iso(kept.bandSince),
+        exactUntil: Number.isFinite(kept.exactUntil) ? iso(kept.exactUntil) : null,
+        lines: strongestFirst(score.lines).map((line) => ({
+          key: line.key,
+          name: nameOf(line.key),
+          points: line.points / 1_000,
+          signals: line.signals?.length ?? null,
+          changesAt: Number.isFinite(line.changesAt) ? iso(line.changesAt) : null,
+        })),
+      },
+    ];
+  });
+}
+
+export interface DealNames {
+  readonly uid: string;
+  readonly contact: string | null;
+  readonly company: string | null;
+}
+
+export function dealView(catalogue: Catalogue, holder: SubjectState, deal: Deal, names: DealNames): DealView {
+  const pipeline = catalogue.get('pipeline', deal.pipeline);
+  const stage = pipeline?.body.stages.find((each) => each.key === deal.stage);
+  const { currency } = catalogue.workspace;
+  return {
+    id: names.uid,
+    outsideId: deal.outsideId,
+    name: deal.name,
+    pipeline: pipeline?.key ?? '',
+    stage: deal.stage,
+    stageName: stage?.name ?? deal.stage,
+    outcome: stage?.outcome ?? 'open',
+    amount: deal.amount === undefined ? null : unscaled(deal.amount, minorPlaces(currency)),
+    currency,
+    opened: iso(deal.opened),
+    moved: iso(deal.moved),
+    contact: names.contact,
+    company: names.company,
+    fields: Object.fromEntries(
+      [...deal.facts].flatMap(([id, fact]) => {
+        const field = catalogue.get('field', id);
+        return field ? [[field.key, writeFact(field.body, fact)]] : [];
+      }),
+    ),
+    scores: [...holder.dealScores].flatMap(([key, kept]) => {
+      const [of, card] = key.split(':').map(Number);
+      const view = of === deal.id ? scoreView(catalogue, card as number, kept) : undefined;
+      return view ? [view] : [];
+    }),
+  };
+}

@@ -1,0 +1,161 @@
+import { fold, isEmail, millionths, readDay, readFact, type Catalogue, type Fault } from '@eager-sieve/core';
+import { type ContactWrite, type PutContacts } from '@eager-sieve/contracts';
+import { type EditPayload } from '../engine/inbox';
+import { type Subject } from './resolve';
+
+export interface ReadWrite {
+  readonly index: number;
+  readonly subject: Subject;
+  readonly edit: Omit<EditPayload, 'cause' | 'reason'>;
+  readonly faults: readonly Fault[];
+}
+
+/** What is known of the world outside of the definitions: companies by outside id, and people with access by email. */
+export interface Known {
+  readonly companies: ReadonlyMap<string, number>;
+  readonly owners: ReadonlySet<string>;
+}
+
+const MAX_STORED = 16_000;
+/** Fields that the product itself writes. */
+const OWN_FIELDS: readonly string[] = ['email', 'added'];
+
+/** Checks what is to be written of a contact, and says everything that is wrong with it. */
+export function readWrite(
+  written: ContactWrite,
+  index: number,
+  matchBy: PutContacts['matchBy'],
+  catalogue: Catalogue,
+  known: Known,
+  addTags: readonly string[],
+): ReadWrite {
+  const reading = new Reading(written, catalogue);
+  const subject = reading.subject(matchBy);
+  const tags = reading.tags(addTags);
+  const edit = {
+    fields: reading.fields(),
+    addTags: tags.add,
+    removeTags: tags.remove,
+    consent: written.consent ?? {},
+    ...reading.links(known),
+  };
+  return { index, subject, faults: reading.faults, edit };
+}
+
+class Reading {
+  readonly faults: Fault[] = [];
+  readonly #written: ContactWrite;
+  readonly #catalogue: Catalogue;
+
+  constructor(written: ContactWrite, catalogue: Catalogue) {
+    this.#written = written;
+    this.#catalogue = catalogue;
+  }
+
+  #fault(path: readonly (string | number)[], code: string, expected: string): void {
+    this.faults.push({ path, code, expected });
+  }
+
+  subject(matchBy: PutContacts['matchBy']): Subject {
+    const { outsideId, fields } = this.#written;
+    const email = this.#written.email?.trim();
+    if (email && !isEmail(email)) this.#fault(['email'], 'email.malformed', 'an email address like name@place.example');
+    const withEmail = email ? { email } : {};
+    if (matchBy === 'outsideId') {
+      if (!outsideId) this.#fault(['outsideId'], 'outside-id.missing', 'the outside id to match by');
+      return { by: 'outsideId', outsideId: outsideId ?? '', ...withEmail };
+    }
+    if (matchBy === 'phone') {
+      const phone = fold(String(fields?.['phone'] ?? ''));
+      if (!phone) this.#fault(['fields', 'phone'], 'phone.missing', 'the phone number to match by');
+      return { by: 'phone', phone, ...withEmail };
+    }
+    if (!email) this.#fault(['email'], 'email.missing', 'the email address to match by');
+    return { by: 'email', email: email ?? '' };
+  }
+
+  fields(): Record<number, unknown> {
+    const fields: Record<number, unknown> = {};
+    const given = { ...this.#written.fields, ...(this.#written.part === undefined ? {} : { part: this.#written.part }) };
+    for (const [key, value] of Object.entries(given)) {
+      const field = this.#catalogue.find('field', key);
+      if (!field || field.retired || field.body.of !== 'contact' || OWN_FIELDS.includes(key)) {
+        const known = this.#catalogue.all('field').filter((each) => each.body.of === 'contact' && !OWN_FIELDS.includes(each.key));
+        this.#fault(['fields', key], 'field.unknown', `one of ${known.map((each) => each.key).join(', ')}`);
+        continue;
+      }
+      const read = readFact(field.body, value, this.#catalogue.workspace, ['fields', key]);
+      if (!read.ok) this.faults.push(...read.faults);
+      else if (JSON.stringify(value ?? null).length > MAX_STORED) this.#fault(['fields', key], 'value.length', 'a shorter value');
+      else fields[field.id] = value;
+    }
+    return fields;
+  }
+
+  tags(alsoAdd: readonly string[]): { readonly add: { tag: number; value?: number }[]; readonly remove: number[] } {
+    const add: { tag: number; value?: number }[] = [];
+    const remove: number[] = [];
+    for (const [key, given] of [...Object.entries(this.#written.tags ?? {}), ...alsoAdd.map((tag) => [tag, true] as const)]) {
+      const tag = this.#catalogue.find('tag', key);
+      if (!tag || tag.retired) {
+        this.#fault(['tags', key], 'tag.unknown', 'a tag that exists');
+        continue;
+      }
+      if (given === false || given === null) remove.push(tag.id);
+      else if (given === true) add.push({ tag: tag.id });
+      else {
+        const value = this.#tagValue(tag.body.value, given, ['tags', key]);
+        if (value !== undefined) add.push({ tag: tag.id, value });
+      }
+    }
+    return { add, remove };
+  }
+
+  #tagValue(kept: 'number' | 'date' | undefined, given: number | string, path: readonly string[]): number | undefined {
+    if (kept === undefined) {
+      this.#fault(path, 'tag.plain', 'true or false: this tag carries no value');
+      return undefined;
+    }
+    if (kept === 'date') {
+      const day = typeof given === 'string' ? readDay(given) : undefined;
+      if (day === undefined) this.#fault(path, 'value.date', 'a day like 2026-11-25');
+      return day;
+    }
+    const number = millionths(given, path);
+    if (number.ok) return number.value;
+    this.faults.push(...number.faults);
+    return undefined;
+  }
+
+  /** Company, stage, owner and fixed lists. */
+  links({ companies, owners }: Known): Pick<EditPayload, 'company' | 'stage' | 'owner' | 'lists'> {
+    const { company, stage, owner, lists } = this.#written;
+    const links: { company?: number | null; stage?: number | null; owner?: string | null; lists?: Record<number, boolean> } = {};
+    if (company !== undefined) {
+      links.company = company === null ? null : (companies.get(company) ?? null);
+      if (company !== null && !companies.has(company)) this.#fault(['company'], 'company.unknown', 'the outside id of a company that exists');
+    }
+    if (stage !== undefined) {
+      const found = stage === null ? undefined : this.#catalogue.find('stage', stage);
+      const known = this.#catalogue.ladder().map((each) => each.key);
+      if (stage !== null && !found) this.#fault(['stage'], 'stage.unknown', `one of ${known.join(', ') || '(there are none yet)'}`);
+      links.stage = found?.id ?? null;
+    }
+    if (owner !== undefined) {
+      const email = owner?.trim().toLowerCase() ?? null;
+      if (email !== null && !owners.has(email)) this.#fault(['owner'], 'owner.unknown', 'the sign-in email of someone with access');
+      links.owner = email;
+    }
+    for (const [key, on] of Object.entries(lists ?? {})) {
+      const list = this.#catalogue.find('audience', key);
+      if (list?.body.kind === 'fixed' && list.body.of === 'contact' && !list.retired) links.lists = { ...links.lists, [list.id]: on };
+      else
+        this.#fault(
+          ['lists', key],
+          list ? 'list.live' : 'audience.unknown',
+          list ? 'a fixed list: a live audience keeps itself by its conditions' : 'the key of a fixed list',
+        );
+    }
+    return links;
+  }
+}

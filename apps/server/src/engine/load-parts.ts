@@ -1,0 +1,251 @@
+import {
+  detailsOfDeal,
+  storageOf,
+  type Catalogue,
+  type ConsentChannel,
+  type ConsentState,
+  type Deal,
+  type Details,
+  type Fact,
+  type Keeps,
+  type Needs,
+  type Signal,
+  type SubjectState,
+  type TagReason,
+} from '@eager-sieve/core';
+import { type Sql } from '../database/database';
+
+export type Wanted = Needs | 'all';
+type States = ReadonlyMap<number, SubjectState>;
+const NEVER = Number.POSITIVE_INFINITY;
+
+interface FactRow {
+  contact_id: number;
+  field_id: number;
+  shown: string | null;
+  folded: string | null;
+  number: number | null;
+  choices: string[] | null;
+}
+
+function factOf(row: FactRow, catalogue: Catalogue): Fact | undefined {
+  const field = catalogue.body('field', row.field_id);
+  if (!field) return undefined;
+  const storage = storageOf[field.type];
+  const fact = storage === 'text' || storage === 'choice' ? row.folded : storage === 'choices' ? row.choices : row.number;
+  return fact ?? undefined;
+}
+
+const idsOf = (states: States): readonly unknown[] => [[...states.keys()]];
+
+export async function loadFacts(sql: Sql, catalogue: Catalogue, states: States): Promise<void> {
+  const rows = await sql.query<FactRow>(
+    'select contact_id, field_id, shown, folded, number, choices from contact_fact where contact_id = any($1::bigint[])',
+    idsOf(states),
+  );
+  for (const row of rows) {
+    const state = states.get(row.contact_id);
+    const fact = factOf(row, catalogue);
+    if (!state || fact === undefined) continue;
+    state.facts.set(row.field_id, fact);
+    if (row.shown !== null) state.shown.set(row.field_id, row.shown);
+  }
+}
+
+export async function loadTags(sql: Sql, states: States): Promise<void> {
+  const rows = await sql.query<{ contact_id: number; tag_id: number; since: Date; value: number | null; reasons: TagReason[] | null }>(
+    `select t.contact_id, t.tag_id, t.since, t.value,
+            (select jsonb_agg(jsonb_build_object('kind', r.kind, 'ref', r.ref) order by r.kind, r.ref)
+               from contact_tag_reason r where r.contact_id = t.contact_id and r.tag_id = t.tag_id) as reasons
+       from contact_tag t where t.contact_id = any($1::bigint[])`,
+    idsOf(states),
+  );
+  for (const row of rows)
+    states.get(row.contact_id)?.tags.set(row.tag_id, { since: row.since.getTime(), value: row.value ?? undefined, reasons: row.reasons ?? [] });
+}
+
+interface ScoreRow {
+  contact_id: number;
+  scorecard_id: number;
+  points: number;
+  band: string;
+  band_since: Date;
+  exact_until: Date | null;
+}
+const keptScore = (row: Omit<ScoreRow, 'contact_id'>) => ({
+  points: row.points,
+  band: row.band,
+  bandSince: row.band_since.getTime(),
+  exactUntil: row.exact_until?.getTime() ?? NEVER,
+});
+
+/** Consent, scores, memberships, and what rules did. */
+export async function loadStandings(sql: Sql, states: States): Promise<void> {
+  const ids = idsOf(states);
+  for (const row of await sql.query<{ contact_id: number; channel: ConsentChannel; state: ConsentState; at: Date }>(
+    'select contact_id, channel, state, at from contact_consent where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.consent.set(row.channel, { state: row.state, at: row.at.getTime() });
+  for (const row of await sql.query<ScoreRow>(
+    'select contact_id, scorecard_id, points, band, band_since, exact_until from contact_score where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.scores.set(row.scorecard_id, keptScore(row));
+  for (const row of await sql.query<{ contact_id: number; definition_id: number; since: Date }>(
+    'select contact_id, definition_id, since from membership where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.memberships.set(row.definition_id, { since: row.since.getTime() });
+  for (const row of await sql.query<{ contact_id: number; rule_id: number; times: number; last_at: Date }>(
+    'select contact_id, rule_id, times, last_at from rule_firing where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.firings.set(row.rule_id, { times: row.times, lastAt: row.last_at.getTime() });
+  for (const row of await sql.query<{ contact_id: number; rule_id: number; since: Date }>(
+    'select contact_id, rule_id, since from rule_held where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.held.set(row.rule_id, row.since.getTime());
+  for (const row of await sql.query<{ contact_id: number; scorecard_id: number; line: string; since: Date }>(
+    'select contact_id, scorecard_id, line, since from once_held where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.marks.set(`${row.scorecard_id}:${row.line}`, row.since.getTime());
+  for (const row of await sql.query<{
+    contact_id: number;
+    ref: string;
+    scorecard_id: number;
+    rule_id: number;
+    points: number;
+    at: Date;
+    keeps: Keeps;
+  }>('select contact_id, ref, scorecard_id, rule_id, points, at, keeps from contact_points where contact_id = any($1::bigint[]) order by ref', ids))
+    states
+      .get(row.contact_id)
+      ?.points.set(row.ref, { scorecard: row.scorecard_id, rule: row.rule_id, points: row.points, at: row.at.getTime(), keeps: row.keeps });
+}
+
+interface DealRow {
+  id: number;
+  outside_id: string;
+  holder_id: number;
+  contact_id: number | null;
+  company_id: number | null;
+  pipeline_id: number;
+  stage: string;
+  name: string;
+  amount: number | null;
+  opened_at: Date;
+  moved_at: Date;
+  facts: Record<string, Fact>;
+}
+
+/** The deals that subjects hold, with their scores; of a company also those that its contacts hold. */
+export async function loadDeals(sql: Sql, catalogue: Catalogue, states: States): Promise<void> {
+  const rows = await sql.query<DealRow>(
+    `select id, outside_id, holder_id, contact_id, company_id, pipeline_id, stage, name, amount, opened_at, moved_at, facts
+       from deal where (holder_id = any($1::bigint[]) and coalesce(contact_id, company_id) is not null) or company_id = any($1::bigint[]) order by id`,
+    idsOf(states),
+  );
+  for (const row of rows) {
+    const deal: Deal = {
+      id: row.id,
+      outsideId: row.outside_id,
+      name: row.name,
+      pipeline: row.pipeline_id,
+      stage: row.stage,
+      amount: row.amount ?? undefined,
+      company: row.company_id ?? undefined,
+      opened: row.opened_at.getTime(),
+      moved: row.moved_at.getTime(),
+      facts: new Map(Object.entries(row.facts).map(([field, fact]) => [Number(field), fact])),
+    };
+    const details = detailsOfDeal(deal, catalogue);
+    const holder = states.get(row.holder_id);
+    holder?.deals.set(deal.id, deal);
+    if (holder?.kind === 'contact') holder.dealDetails.set(deal.id, details);
+    if (row.company_id !== null) states.get(row.company_id)?.dealDetails.set(deal.id, details);
+  }
+  if (rows.length === 0) return;
+  const scores = await sql.query<Omit<ScoreRow, 'contact_id'> & { holder_id: number; deal_id: number }>(
+    'select holder_id, deal_id, scorecard_id, points, band, band_since, exact_until from deal_score where holder_id = any($1::bigint[])',
+    idsOf(states),
+  );
+  for (const row of scores) states.get(row.holder_id)?.dealScores.set(`${row.deal_id}:${row.scorecard_id}`, keptScore(row));
+}
+
+/** What was: tags and values that went, audiences that were left, fields that changed. Only what some definition asks for. */
+export async function loadHistory(sql: Sql, states: States, wanted: Wanted): Promise<void> {
+  const ids = [...states.keys()];
+  const only = (of: (needs: Needs) => ReadonlySet<number | string>): unknown[] | null => (wanted === 'all' ? null : [...of(wanted)]);
+  const tags = only((needs) => needs.pastTags);
+  if (tags === null || tags.length > 0) {
+    for (const row of await sql.query<{ contact_id: number; tag_id: number; since: Date; until: Date; value: number | null; went: boolean }>(
+      `select contact_id, tag_id, since, until, value, went from contact_tag_past
+        where contact_id = any($1::bigint[]) and ($2::int[] is null or tag_id = any($2::int[])) order by until, id`,
+      [ids, tags],
+    )) {
+      const past = { since: row.since.getTime(), until: row.until.getTime(), value: row.value ?? undefined, went: row.went };
+      append(states.get(row.contact_id)?.pastTags, row.tag_id, past);
+    }
+  }
+  const audiences = only((needs) => needs.leavings);
+  if (audiences === null || audiences.length > 0) {
+    for (const row of await sql.query<{ contact_id: number; definition_id: number; until: Date }>(
+      `select contact_id, definition_id, max(until) as until from membership_past
+        where contact_id = any($1::bigint[]) and ($2::int[] is null or definition_id = any($2::int[])) group by 1, 2`,
+      [ids, audiences],
+    ))
+      states.get(row.contact_id)?.leavings.set(row.definition_id, row.until.getTime());
+  }
+  const changes = only((needs) => needs.changes);
+  if (changes === null || changes.length > 0) {
+    for (const row of await sql.query<{ contact_id: number; of: string; at: Date; before: string | null; after: string | null }>(
+      `select contact_id, of, at, before, after from contact_change
+        where contact_id = any($1::bigint[]) and ($2::text[] is null or of = any($2::text[])) order by at, id`,
+      [ids, changes],
+    ))
+      append(states.get(row.contact_id)?.changes, row.of, { at: row.at.getTime(), from: row.before, to: row.after });
+  }
+}
+
+function append<Key, Value>(map: Map<Key, Value[]> | undefined, key: Key, value: Value): void {
+  const list = map?.get(key);
+  if (list) list.push(value);
+  else map?.set(key, [value]);
+}
+
+export async function loadSignals(sql: Sql, states: States, wanted: Wanted): Promise<void> {
+  const rows = await sql.query<{
+    contact_id: number;
+    type_id: number;
+    time: Date;
+    id: number;
+    source: string;
+    sender_id: string;
+    historic: boolean;
+    details: Details;
+    data: unknown;
+  }>(
+    `select s.contact_id, s.type_id, s.time, s.id, o.name as source, s.sender_id, s.historic, s.details,
+            case when s.type_id = any($3::int[]) then s.data end as data
+       from signal s join source o on o.id = s.source_id
+      where s.contact_id = any($1::bigint[]) and ($2::int[] is null or s.type_id = any($2::int[]))
+      order by s.contact_id, s.time, o.name collate "C", s.sender_id collate "C"`,
+    [[...states.keys()], wanted === 'all' ? null : [...wanted.signals], wanted === 'all' ? [] : [...wanted.data]],
+  );
+  for (const row of rows) {
+    const signal: Signal = {
+      id: row.id,
+      typeId: row.type_id,
+      time: row.time.getTime(),
+      source: row.source,
+      senderId: row.sender_id,
+      details: row.details,
+      historic: row.historic,
+      ...(row.data === null ? {} : { data: row.data }),
+    };
+    append(states.get(row.contact_id)?.signals, row.type_id, signal);
+  }
+}

@@ -1,0 +1,182 @@
+import { createHash } from 'node:crypto';
+import { laneOf, lapsedBy, localDay, readDetails, takeTurn, type Compiled, type Dependency } from '@eager-sieve/core';
+import { type Sql } from '../database/database';
+import { iso } from './clock';
+import { appendToInbox, type FanPayload, type InboxEntry, type SignalPayload, type TurnPayload } from './inbox';
+import { type InboxRow } from './arrivals';
+import { type LedgerIds } from './write-ledger';
+import { type WorkedSubject } from './write-states';
+
+/** So many contacts of a company are told at a time. */
+const FAN_STEP = 1_000;
+/** A company is looked at again at most so often, however much its contacts do. */
+const COMPANY_PAUSE_MS = 1_000;
+const OWN_SOURCE = 'eager-sieve';
+
+/** Hands on what these passes mean to others: a pass writes only its own subject, so all of it goes by inboxes, in the same transaction. */
+export async function handOn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
+  await appendToInbox(sql, [...asked(worked, ids), ...fans(compiled, worked, ids)], iso(now));
+  await markCompanies(sql, compiled, worked, now);
+  await sendOwn(sql, compiled, worked, ids, now);
+}
+
+/** What rules asked of companies and routing tables. */
+function asked(worked: readonly WorkedSubject[], ids: LedgerIds): readonly InboxEntry[] {
+  return worked.flatMap(({ state, effects }) =>
+    effects.flatMap((effect): readonly InboxEntry[] => {
+      const { asks } = effect;
+      const parent = ids.get(effect);
+      if (!asks || parent === undefined) return [];
+      const cause = { kind: 'effect' as const, ref: String(parent) };
+      if (asks.to === 'company')
+        return [{ kind: 'edit', contactId: asks.id, lane: laneOf(asks.id), payload: { cause, asked: asks.changes, parent, hop: asks.hop } }];
+      const payload: TurnPayload = { row: asks.row, contact: state.id, replace: asks.replace, parent, hop: asks.hop };
+      return [{ kind: 'turn', contactId: -asks.id, lane: laneOf(-asks.id), payload }];
+    }),
+  );
+}
+
+/** Companies of which something changed that definitions of contacts read. */
+function fans(compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds): readonly InboxEntry[] {
+  return worked.flatMap(({ state, lane, effects }): readonly InboxEntry[] => {
+    if (state.kind !== 'company') return [];
+    const on = [...state.touched].filter((each) => compiled.readOfCompanies.has(each));
+    if (on.length === 0) return [];
+    const last = effects.at(-1);
+    const parent = last && ids.get(last);
+    const cause = { kind: 'effect' as const, ref: String(parent ?? '') };
+    return [{ kind: 'fan', contactId: state.id, lane, payload: { on, cause, parent, after: 0 } }];
+  });
+}
+
+/** Companies that read what their contacts did are looked at again. */
+async function markCompanies(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], now: number): Promise<void> {
+  if (compiled.readOfContacts.size === 0) return;
+  const companies = new Set<number>();
+  for (const { state } of worked) {
+    for (const company of state.companiesTouched) companies.add(company);
+    const read = [...state.touched].some((each: Dependency) => compiled.readOfContacts.has(each));
+    if (state.kind === 'contact' && state.company !== undefined && (read || state.companiesTouched.size > 0)) companies.add(state.company);
+  }
+  if (companies.size === 0) return;
+  // "do update" although nothing changes: it waits for a pass that is just taking the mark away, so that none is lost.
+  await sql.query(
+    `insert into company_touched (company_id, lane, since)
+     select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond') from company c where c.id = any($1::bigint[]) order by c.id
+     on conflict (company_id) do update set since = company_touched.since`,
+    [[...companies], iso(now), COMPANY_PAUSE_MS],
+  );
+}
+
+/** The companies whose mark has come due; the marks are gone with the transaction. */
+export async function takeTouched(sql: Sql, lanes: readonly number[], now: number, limit: number): Promise<readonly { id: number; lane: number }[]> {
+  return sql.query(
+    `delete from company_touched t using (
+       select company_id from company_touched where lane = any($1::smallint[]) and since <= $2 order by company_id limit $3 for update) r
+      where t.company_id = r.company_id returning t.company_id as id, t.lane`,
+    [lanes, iso(now), limit],
+  );
+}
+
+interface OwnSignal {
+  readonly subject: WorkedSubject;
+  readonly type: string;
+  readonly time: number;
+  /** names the signal, so that it is sent once */
+  readonly senderId: string;
+  readonly data: Readonly<Record<string, unknown>>;
+  readonly historic: boolean;
+}
+
+/** Signals that the product itself sends: plans that ran out, deals that went on. */
+async function sendOwn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
+  const found = worked.flatMap((subject): readonly OwnSignal[] => [
+    ...lapsedBy(compiled, subject.state, Math.max(now, subject.state.lastNow)).map((lapse) => ({
+      subject,
+      type: 'plan.lapsed',
+      time: lapse.at,
+      senderId: `lapse/${subject.state.id}/${lapse.of.id}`,
+      data: { plan: lapse.plan },
+      historic: lapse.of.historic,
+    })),
+    ...subject.effects.flatMap((effect) =>
+      effect.sends
+        ? [{ subject, ...effect.sends, time: effect.at, senderId: `effect/${ids.get(effect)}`, historic: effect.cause.kind === 'import' }]
+        : [],
+    ),
+  ]);
+  if (found.length === 0) return;
+  await sql.query('insert into source (name) values ($1) on conflict do nothing', [OWN_SOURCE]);
+  const [source] = await sql.query<{ id: number }>('select id from source where name = $1', [OWN_SOURCE]);
+  const { catalogue } = compiled;
+  for (const { subject, type: key, time, senderId, data, historic } of found) {
+    const type = catalogue.find('signalType', key);
+    const hash = createHash('sha256').update(senderId).digest();
+    const won = await sql.query(
+      'insert into signal_key (source_id, key_hash, received_at) values ($1, $2, $3) on conflict do nothing returning source_id',
+      [source?.id, hash, iso(now)],
+    );
+    if (!type || won.length === 0) continue;
+    const [fresh] = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id`);
+    const { details } = readDetails(type.body.fields, data, catalogue.zone, catalogue.workspace);
+    const payload: SignalPayload = {
+      id: Number(fresh?.id),
+      typeId: type.id,
+      time,
+      day: localDay(time, catalogue.zone),
+      sourceId: source?.id as number,
+      source: OWN_SOURCE,
+      senderId,
+      historic,
+      details,
+      data,
+    };
+    await appendToInbox(sql, [{ kind: 'signal', contactId: subject.state.id, lane: subject.lane, payload }], iso(now));
+  }
+}
+
+/** Works what is no subject's own: tells the contacts of a company, takes turns in a routing table. */
+export async function workControls(sql: Sql, compiled: Compiled, rows: readonly InboxRow[], now: number): Promise<void> {
+  for (const row of rows) {
+    if (row.kind === 'fan') await fanOut(sql, row, now);
+    if (row.kind === 'turn') await nextTurn(sql, compiled, row, now);
+  }
+}
+
+async function fanOut(sql: Sql, row: InboxRow, now: number): Promise<void> {
+  const payload = row.payload as FanPayload;
+  const contacts = await sql.query<{ id: number; lane: number }>(
+    'select id, lane from contact where company_id = $1 and id > $2 and last_now is not null and merged_into is null order by id limit $3',
+    [row.contact_id, payload.after, FAN_STEP],
+  );
+  const { on, cause, parent } = payload;
+  const entries: InboxEntry[] = contacts.map(({ id, lane }) => ({ kind: 'touch', contactId: id, lane, payload: { on, cause, parent } }));
+  const last = contacts.at(-1);
+  if (last && contacts.length === FAN_STEP)
+    entries.push({ kind: 'fan', contactId: row.contact_id, lane: row.lane, payload: { ...payload, after: last.id } });
+  await appendToInbox(sql, entries, iso(now));
+}
+
+async function nextTurn(sql: Sql, compiled: Compiled, row: InboxRow, now: number): Promise<void> {
+  const payload = row.payload as TurnPayload;
+  const routing = -row.contact_id;
+  const owners = compiled.routing.get(routing)?.rows.find((each) => each.key === payload.row)?.owners ?? [];
+  const [kept] = await sql.query<{ last_owner: string }>('select last_owner from routing_turn where routing_id = $1 and row_key = $2', [
+    routing,
+    payload.row,
+  ]);
+  const owner = takeTurn(owners, kept?.last_owner);
+  if (owner === undefined) return;
+  await sql.query(
+    `insert into routing_turn (routing_id, row_key, last_owner) values ($1, $2, $3)
+     on conflict (routing_id, row_key) do update set last_owner = excluded.last_owner`,
+    [routing, payload.row, owner],
+  );
+  const { contact, parent, hop, replace } = payload;
+  const cause = { kind: 'effect' as const, ref: String(parent) };
+  await appendToInbox(
+    sql,
+    [{ kind: 'edit', contactId: contact, lane: laneOf(contact), payload: { cause, asked: [{ kind: 'owner', owner, replace }], parent, hop } }],
+    iso(now),
+  );
+}

@@ -1,0 +1,70 @@
+import { z } from 'zod';
+import { contactResultSchema, dealViewSchema, scoreViewSchema } from './contacts.ts';
+import { faultSchema } from './problems.ts';
+
+export const MAX_COMPANY_BATCH = 1_000;
+const outsideId = z.string().min(1).max(200);
+
+export const companyWriteSchema = z.strictObject({
+  outsideId,
+  name: z.string().max(500).optional(),
+  fields: z.record(z.string(), z.unknown()).optional().describe('by key; null clears a field'),
+});
+export type CompanyWrite = z.infer<typeof companyWriteSchema>;
+export const putCompaniesSchema = z.strictObject({
+  matchBy: z.literal('outsideId').default('outsideId'),
+  onExisting: z.enum(['update', 'skip']).default('update'),
+  companies: z.array(companyWriteSchema).min(1).max(MAX_COMPANY_BATCH),
+});
+export type PutCompanies = z.infer<typeof putCompaniesSchema>;
+
+const resultSchema = z.object({
+  index: z.int(),
+  status: contactResultSchema.shape.status,
+  faults: z.array(faultSchema).optional(),
+});
+export const putCompaniesAnswerSchema = z.object({ results: z.array(resultSchema.extend({ company: z.string().nullable() })) });
+export type PutCompaniesAnswer = z.infer<typeof putCompaniesAnswerSchema>;
+
+export const dealWriteSchema = z.strictObject({
+  outsideId,
+  name: z.string().max(200).optional(),
+  contact: z.string().max(300).optional().describe('whose deal it is: an email address, or id: and an outside id'),
+  company: outsideId.nullable().optional().describe('the outside id of a company'),
+  pipeline: z.string().max(80).optional().describe('the key of a pipeline; may be left out where there is only one, or for a known deal'),
+  stage: z.string().max(80).optional().describe('the key of one of its stages; left out for a new deal it is the first'),
+  amount: z.union([z.number(), z.string().max(20), z.null()]).optional().describe('major units'),
+  currency: z.string().max(3).optional(),
+  fields: z.record(z.string(), z.unknown()).optional(),
+});
+export type DealWrite = z.infer<typeof dealWriteSchema>;
+export const putDealsSchema = z.strictObject({
+  matchBy: z.literal('outsideId').default('outsideId'),
+  onExisting: z.enum(['update', 'skip']).default('update'),
+  deals: z.array(dealWriteSchema).min(1).max(MAX_COMPANY_BATCH),
+});
+export type PutDeals = z.infer<typeof putDealsSchema>;
+export const putDealsAnswerSchema = z.object({ results: z.array(resultSchema.extend({ deal: z.string().nullable() })) });
+export type PutDealsAnswer = z.infer<typeof putDealsAnswerSchema>;
+
+export const companyRowSchema = z.object({
+  id: z.string(),
+  outsideId: z.string(),
+  name: z.string(),
+  fields: z.array(z.object({ key: z.string(), name: z.string(), value: z.unknown(), shown: z.string() })),
+  scores: z.array(scoreViewSchema),
+  contacts: z.int(),
+  since: z.string().optional(),
+});
+export type CompanyRow = z.infer<typeof companyRowSchema>;
+export const companiesAnswerSchema = z.object({ companies: z.array(companyRowSchema), after: z.string().nullable() });
+export type CompaniesAnswer = z.infer<typeof companiesAnswerSchema>;
+
+export const companyViewSchema = companyRowSchema.omit({ since: true }).extend({
+  people: z
+    .array(z.object({ id: z.string(), name: z.string(), email: z.string().nullable(), part: z.string().nullable() }))
+    .describe('its contacts, up to 500'),
+  deals: z.array(dealViewSchema),
+  audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),
+});
+export type CompanyView = z.infer<typeof companyViewSchema>;

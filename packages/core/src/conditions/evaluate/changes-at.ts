@@ -1,0 +1,74 @@
+import { type Subject } from '../../contacts/subject.ts';
+import { Moment } from '../../time/moment.ts';
+import { nextCrossing, type PreparedWindow } from '../../time/window.ts';
+import { type Instant } from '../../time/zone.ts';
+import { type ConditionNode, type LeafNode } from '../node.ts';
+import { NEVER, nextOfDetails, nextOfTest } from './details.ts';
+import { factOf } from './facts.ts';
+import { holds } from './holds.ts';
+import { nextOfComparison } from './measures.ts';
+import { nextOfMeasure } from './signals.ts';
+import { nextOfTag } from './tags.ts';
+
+/** So many changes of single lines are looked through for the one that turns the whole. */
+const STEPS = 8;
+
+const crossing = (window: PreparedWindow | undefined, at: Instant | undefined, moment: Moment): Instant =>
+  window === undefined || at === undefined ? NEVER : nextCrossing(window, at, moment);
+
+const least = (instants: Iterable<Instant>): Instant => {
+  let next = NEVER;
+  for (const instant of instants) next = Math.min(next, instant);
+  return next;
+};
+
+/** A lower bound of the next instant at which one line changes by itself. */
+function nextOfLine(node: LeafNode, subject: Subject, moment: Moment): Instant {
+  switch (node.kind) {
+    case 'field':
+      return nextOfTest(node.test, factOf(node.of, node.field, subject), moment);
+    case 'tag':
+      return nextOfTag(node, subject, moment);
+    case 'signal':
+      return nextOfMeasure(node.set, node.measure, subject, moment);
+    case 'change':
+      return least((subject.changes.get(node.of) ?? []).map((change) => nextCrossing(node.window, change.at, moment)));
+    case 'compare':
+      return nextOfComparison(node, subject, moment);
+    case 'band':
+      return crossing(node.since, subject.scores.get(node.scorecard)?.bandSince, moment);
+    case 'audience':
+      return crossing(node.since, subject.memberships.get(node.audience)?.since ?? subject.leavings.get(node.audience), moment);
+    case 'stage':
+      return crossing(node.since, subject.stage?.since, moment);
+    case 'deal':
+      return node.clock ? least([...subject.dealDetails.values()].map((details) => nextOfDetails(node.where, details, moment))) : NEVER;
+    case 'contacts':
+      return least(subject.contacts.map((contact) => nextLineChange(node.condition, contact, moment)));
+    case 'score':
+    case 'owner':
+    case 'consent':
+      return NEVER;
+  }
+}
+
+/** All lines are asked, also where a group is settled already. */
+function nextLineChange(node: ConditionNode, subject: Subject, moment: Moment): Instant {
+  if (node.kind !== 'group') return nextOfLine(node, subject, moment);
+  return least(node.of.map((each) => nextLineChange(each, subject, moment)));
+}
+
+/**
+ * A lower bound of the next instant at which the truth of a condition changes by itself: it is constant on [moment, changesAt).
+ * Infinity where time alone never changes it.
+ */
+export function changesAt(node: ConditionNode, subject: Subject, moment: Moment): Instant {
+  const truth = holds(node, subject, moment);
+  let next = nextLineChange(node, subject, moment);
+  for (let step = 1; step < STEPS && next !== NEVER; step += 1) {
+    const then = new Moment(next, moment.zone);
+    if (holds(node, subject, then) !== truth) return next;
+    next = nextLineChange(node, subject, then);
+  }
+  return next;
+}

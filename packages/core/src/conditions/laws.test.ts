@@ -1,0 +1,135 @@
+import fc from 'fast-check';
+import {
+  changesAt,
+  holds,
+  lineText,
+  Moment,
+  normalise,
+  opposite,
+  orThrow,
+  parseCondition,
+  prepare,
+  read,
+  toKeys,
+  type Condition,
+  type Leaf,
+  type SubjectKind,
+  type SubjectState,
+} from '../index.ts';
+import { catalogue, companyConditions, companyLeaves, conditions, DAY, leaves, NOW, statesOf, worlds, ZONE, type MadeWorld } from '../testing/world.ts';
+
+const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 1_200);
+const moment = new Moment(NOW, ZONE);
+/** A line that was asked so often has met both. */
+const OFTEN = 400;
+
+interface Asked {
+  readonly kind: SubjectKind;
+  readonly any: fc.Arbitrary<Condition>;
+  readonly lines: fc.Arbitrary<Condition>;
+  readonly of: (world: MadeWorld) => readonly SubjectState[];
+}
+const CONTACTS: Asked = { kind: 'contact', any: conditions, lines: leaves, of: (world) => statesOf(world).contacts };
+const COMPANIES: Asked = { kind: 'company', any: companyConditions, lines: companyLeaves, of: (world) => statesOf(world).companies };
+
+describe.each([CONTACTS, COMPANIES])('conditions on each $kind', ({ kind, any, lines, of }) => {
+  it('are all true or false for everyone, and never throw', () => {
+    let truths = 0;
+    let asked = 0;
+    fc.assert(
+      fc.property(any, worlds, (condition, world) => {
+        const node = orThrow(prepare(condition, catalogue, kind));
+        for (const state of of(world)) {
+          const truth = holds(node, state, moment);
+          asked += 1;
+          truths += truth ? 1 : 0;
+          expect(typeof truth).toBe('boolean');
+        }
+      }),
+      { numRuns: RUNS },
+    );
+    expect(truths / asked).toBeGreaterThan(0.2);
+    expect(truths / asked).toBeLessThan(0.8);
+  });
+
+  it('are each true for some and false for others, whatever kind of line it is', () => {
+    const seen = new Map<string, boolean[]>();
+    fc.assert(
+      fc.property(lines, worlds, (line, world) => {
+        const node = orThrow(prepare(line, catalogue, kind));
+        const { kind: of_, op = '' } = line as Leaf & { op?: string };
+        const truths = seen.get(`${of_} ${op}`) ?? [];
+        for (const state of of(world)) truths.push(holds(node, state, moment));
+        seen.set(`${of_} ${op}`, truths);
+      }),
+      { numRuns: Math.max(RUNS, 4_000) },
+    );
+    const often = [...seen].filter(([, truths]) => truths.length >= OFTEN);
+    expect(often.length).toBeGreaterThan(25);
+    expect(often.filter(([, truths]) => new Set(truths).size < 2).map(([line]) => line)).toEqual([]);
+  });
+
+  it('never change before they say they do', () => {
+    const fractions = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 6 });
+    fc.assert(
+      fc.property(any, worlds, fractions, (condition, world, parts) => {
+        const node = orThrow(prepare(condition, catalogue, kind));
+        const state = of(world)[0] as SubjectState;
+        const now = holds(node, state, moment);
+        const until = Math.min(changesAt(node, state, moment), NOW + 800 * DAY);
+        expect(until).toBeGreaterThan(NOW);
+        for (const at of [...parts.map((part) => Math.floor(NOW + part * (until - NOW - 1))), until - 1]) {
+          expect(holds(node, state, new Moment(at, ZONE))).toBe(now);
+        }
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  it('read back from what is written for them', () => {
+    fc.assert(
+      fc.property(lines, (leaf) => {
+        const normal = normalise(leaf, catalogue) as Leaf;
+        const text = lineText(normal, catalogue);
+        expect({ text, leaf: read(text, catalogue, kind).leaf }).toEqual({ text, leaf: { ok: true, value: normal } });
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  it('turn into their exact opposite', () => {
+    fc.assert(
+      fc.property(lines, worlds, (leaf, world) => {
+        const turned = opposite(leaf as Leaf);
+        fc.pre(turned !== undefined);
+        for (const state of of(world))
+          expect(holds(orThrow(prepare(turned, catalogue, kind)), state, moment)).toBe(!holds(orThrow(prepare(leaf, catalogue, kind)), state, moment));
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  it('come back the same from keys', () => {
+    fc.assert(
+      fc.property(any, (condition) => {
+        const normal = normalise(condition, catalogue);
+        expect(orThrow(parseCondition(toKeys(normal, catalogue), catalogue, kind)).condition).toEqual(normal);
+      }),
+      { numRuns: RUNS },
+    );
+  });
+});
+
+it('reading a line never throws, whatever is typed', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.oneof(leaves.map((leaf) => lineText(normalise(leaf, catalogue) as Leaf, catalogue)), fc.string({ unit: 'grapheme' })), { maxLength: 3 }),
+      fc.nat(60),
+      (parts, cut) => {
+        const text = parts.join(' ').slice(0, cut);
+        expect(typeof read(text, catalogue).leaf.ok).toBe('boolean');
+      },
+    ),
+    { numRuns: RUNS },
+  );
+});

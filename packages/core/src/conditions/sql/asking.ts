@@ -1,0 +1,62 @@
+import { type Moment } from '../../time/moment.ts';
+import { boundsAt, EARLIEST_INSTANT, LATEST_INSTANT, type PreparedWindow } from '../../time/window.ts';
+import { type Instant } from '../../time/zone.ts';
+import { type ValueTest } from '../operators/index.ts';
+import { type Bind, type Column } from '../operators/operator.ts';
+
+/** The row that is asked: a contact or a company, under an alias. */
+export interface Row {
+  readonly alias: string;
+  readonly kind: 'contact' | 'company';
+}
+
+/** What every part of a statement is written with. */
+export interface Asking {
+  readonly bind: Bind;
+  readonly moment: Moment;
+  readonly row: Row;
+}
+
+/** An instant as a parameter. Beyond what a database can hold it stands for the first or last that one can. */
+export const instantSql = ({ bind }: Pick<Asking, 'bind'>, instant: Instant): string =>
+  bind(new Date(Math.min(LATEST_INSTANT, Math.max(EARLIEST_INSTANT, instant))).toISOString(), 'timestamptz');
+
+/** Whether a time that is stored lies in a window. */
+export function windowSql(asking: Asking, window: PreparedWindow, column: string): string {
+  const { from, to } = boundsAt(window, asking.moment);
+  const first = window.kind === 'ever' || window.kind === 'olderThan' ? '' : `${column} >= ${instantSql(asking, from)} and `;
+  return `${first}${column} <= ${instantSql(asking, to)}`;
+}
+
+/** A test on a value that may be null where it is empty; the outcome is never null. */
+export function testSql(asking: Pick<Asking, 'bind' | 'moment'>, test: ValueTest, column: Column): string {
+  if (test.ask !== 'operator') return `(${column.text} is ${test.ask === 'empty' ? '' : 'not '}null)`;
+  const positive = `coalesce(${test.positive.sql(column, test.operand, asking.moment, asking.bind)}, false)`;
+  return test.negated ? `(not ${positive})` : positive;
+}
+
+/** A number, or a calendar day counted from 1970-01-01, under one expression. */
+export const numberColumn = (expression: string): Column => ({
+  text: expression,
+  words: expression,
+  number: `(${expression})`,
+  keys: expression,
+  monthDay: `(extract(month from date '1970-01-01' + (${expression})::int) * 100 + extract(day from date '1970-01-01' + (${expression})::int))::int`,
+});
+
+/** Whether none at all passes a test on a number of things. */
+export const zeroPasses = (test: ValueTest, moment: Moment): boolean =>
+  test.ask === 'operator' && test.positive.holds(0, test.operand, moment) !== test.negated;
+
+/**
+ * A test on an aggregate of rows grouped by the subject.
+ *
+ * Where zero passes, those without any such row are in no group: then the groups that do not pass are left out instead.
+ *
+ * @param having the test, or its opposite, over a group
+ */
+export function groupedSql(asking: Asking, test: ValueTest, column: Column, groups: (having: string) => string): string {
+  const passing = testSql(asking, test, column);
+  const within = (having: string): string => `${asking.row.alias}.id in (${groups(having)})`;
+  return zeroPasses(test, asking.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
+}

@@ -1,0 +1,46 @@
+import { WORDS } from '../../intake/details.ts';
+import { type DetailNode } from '../node.ts';
+import { type Column } from '../operators/operator.ts';
+import { numberColumn, testSql, type Asking } from './asking.ts';
+
+/** A question about details that are kept as JSON. `depth` keeps the aliases of lists in lists apart. */
+export function detailSql(asking: Asking, node: DetailNode, object: string, depth = 0): string {
+  const { bind } = asking;
+  const [last = ''] = node.path.slice(-1);
+  const holder = node.path.slice(0, -1).reduce((outer, segment) => `${outer}->${bind(segment, 'text')}`, object);
+  if (node.kind === 'elements') {
+    const element = `e${depth}`;
+    const inside = node.of.map((each) => detailSql(asking, each, element, depth + 1)).join(' and ') || 'true';
+    const found = `exists (select from ${elementsSql(`${holder}->${bind(last, 'text')}`)} ${element} where ${inside})`;
+    return node.some ? found : `(not ${found})`;
+  }
+  const column: Column = {
+    // A list (several choices) at a place that is asked as one value has no single value: it is empty, as in memory.
+    get text() {
+      const value = `${holder}->${bind(last, 'text')}`;
+      return `(case when jsonb_typeof(${value}) in ('array', 'object') then null else ${holder}->>${bind(last, 'text')} end)`;
+    },
+    // Only what is used is bound: PostgreSQL cannot tell the type of a parameter that stands nowhere.
+    get words() {
+      return `coalesce(${holder}->>${bind(last + WORDS, 'text')}, ' ' || ${this.text} || ' ')`;
+    },
+    get number() {
+      return `(${this.text})::bigint`;
+    },
+    get keys() {
+      return this.text;
+    },
+    get monthDay() {
+      return numberColumn(this.number).monthDay;
+    },
+  };
+  return testSql(asking, node.test, column);
+}
+
+/** The elements of a list, none where there is no list. */
+export const elementsSql = (list: string): string =>
+  `jsonb_array_elements(case jsonb_typeof(${list}) when 'array' then ${list} else '[]' end)`;
+
+/** The number at a key of an object, null where there is none. */
+export const jsonNumber = (object: string, key: string): string =>
+  `(case jsonb_typeof(${object}->${key}) when 'number' then (${object}->>${key})::bigint end)`;

@@ -1,0 +1,150 @@
+import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf } from '../node.ts';
+import { type Column } from '../operators/operator.ts';
+import { type PreparedWindow } from '../../time/window.ts';
+import { groupedSql, numberColumn, testSql, windowSql, type Asking } from './asking.ts';
+import { detailSql } from './details.ts';
+import { measuredSql, signalSql } from './signals.ts';
+
+const FACT: Column = {
+  text: 'f.folded',
+  words: `coalesce(f.words, ' ' || f.folded || ' ')`,
+  number: 'f.number',
+  keys: 'f.choices',
+  monthDay: 'f.month_day',
+};
+
+const turned = (sql: string, negated: boolean): string => (negated ? `(not ${sql})` : sql);
+
+/** One line over a row. @param inner writes a condition over another row */
+export function leafSql(asking: Asking, node: LeafNode, inner: (asking: Asking, condition: NodeOf<'contacts'>['condition']) => string): string {
+  const { bind, row } = asking;
+  const c = row.alias;
+  const since = (window: PreparedWindow | undefined, column: string): string => (window ? ` and ${windowSql(asking, window, column)}` : '');
+  switch (node.kind) {
+    case 'field':
+      return fieldSql(asking, node);
+    case 'tag':
+      return tagSql(asking, node);
+    case 'signal':
+      return signalSql(asking, node);
+    case 'change':
+      return changeSql(asking, node);
+    case 'compare':
+      return compareSql(asking, node);
+    case 'score':
+      return testSql(asking, node.test, numberColumn(`${pointsSql(asking, node.scorecard)} * ${POINT_SCALE}`));
+    case 'band':
+      return turned(
+        `${c}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${bind(node.scorecard, 'bigint')} and s.band = any(${bind(node.bands, 'text[]')})${since(node.since, 's.band_since')})`,
+        node.negated,
+      );
+    case 'audience': {
+      const audience = bind(node.audience, 'bigint');
+      const isIn = (window: PreparedWindow | undefined): string =>
+        `${c}.id in (select m.contact_id from membership m where m.definition_id = ${audience}${since(window, 'm.since')})`;
+      if (node.op === 'in') return isIn(node.since);
+      if (node.op === 'out') return `(not ${isIn(undefined)})`;
+      const left = node.since ? ` having ${windowSql(asking, node.since, 'max(p.until)')}` : '';
+      return `(not ${isIn(undefined)} and ${c}.id in (select p.contact_id from membership_past p where p.definition_id = ${audience} group by p.contact_id${left}))`;
+    }
+    case 'stage':
+      return `coalesce(${c}.stage_id = any(${bind(node.stages, 'int[]')})${since(node.since, `${c}.stage_since`)}, false)`;
+    case 'owner':
+      if (node.ask !== 'one of') return `(${c}.owner is ${node.ask === 'empty' ? '' : 'not '}null)`;
+      return `coalesce(${c}.owner = any(${bind(node.owners, 'text[]')}), false)`;
+    case 'consent': {
+      const state = `coalesce((select k.state from contact_consent k where k.contact_id = ${c}.id and k.channel = ${bind(node.channel, 'text')}), 'unknown')`;
+      return `(${state} ${node.negated ? '<>' : '='} ${bind(node.state, 'text')})`;
+    }
+    case 'deal': {
+      const holder = row.kind === 'company' ? 'd.company_id' : 'd.contact_id';
+      const where = [`${holder} = ${c}.id`, ...node.where.map((detail) => detailSql(asking, detail, 'd.details'))].join(' and ');
+      return testSql(asking, node.test, numberColumn(`(select count(*) from deal d where ${where})`));
+    }
+    case 'contacts': {
+      const contact = { alias: `${c}k`, kind: 'contact' as const };
+      const where = inner({ ...asking, row: contact }, node.condition);
+      const count = `(select count(*) from contact ${contact.alias} where ${contact.alias}.company_id = ${c}.id and ${contact.alias}.last_now is not null and ${where})`;
+      return testSql(asking, node.test, numberColumn(count));
+    }
+  }
+}
+
+/** The row whose facts are asked: the contact's own, or those of its company. */
+const holderOf = ({ row }: Asking, of: 'contact' | 'company'): string =>
+  of === 'company' && row.kind === 'contact' ? `${row.alias}.company_id` : `${row.alias}.id`;
+
+function fieldSql(asking: Asking, { of, field, test }: NodeOf<'field'>): string {
+  const { bind } = asking;
+  const withFact = (more: string): string =>
+    `coalesce(${holderOf(asking, of)} in (select f.contact_id from contact_fact f where f.field_id = ${bind(field, 'bigint')}${more}), false)`;
+  if (test.ask === 'empty') return `(not ${withFact('')})`;
+  if (test.ask === 'filled') return withFact('');
+  return turned(withFact(` and ${test.positive.sql(FACT, test.operand, asking.moment, bind)}`), test.negated);
+}
+
+const pointsSql = ({ bind, row }: Asking, scorecard: number): string =>
+  `coalesce((select s.points from contact_score s where s.contact_id = ${row.alias}.id and s.scorecard_id = ${bind(scorecard, 'bigint')}), 0)`;
+
+function tagSql(asking: Asking, node: NodeOf<'tag'>): string {
+  const { bind, row } = asking;
+  const c = row.alias;
+  const tag = (): string => bind(node.tag, 'bigint');
+  const value = (column: string): string => (node.value ? ` and ${testSql(asking, node.value, numberColumn(column))}` : '');
+  const since = (column: string): string => (node.since ? ` and ${windowSql(asking, node.since, column)}` : '');
+  const plain = (): string => `${c}.tags @> array[${tag()}::int]`;
+  const held = (): string =>
+    node.value || node.since
+      ? `${c}.id in (select t.contact_id from contact_tag t where t.tag_id = ${tag()}${since('t.since')}${value('t.value')})`
+      : plain();
+  switch (node.op) {
+    case 'has':
+      return held();
+    case 'lacks':
+      return `(not ${held()})`;
+    case 'had':
+      return `(${held()} or ${c}.id in (select p.contact_id from contact_tag_past p where p.tag_id = ${tag()}${value('p.value')}))`;
+    case 'lost':
+      return `(not ${plain()} and exists (select from (select p.until, p.value from contact_tag_past p
+        where p.contact_id = ${c}.id and p.tag_id = ${tag()} and p.went order by p.until desc, p.id desc limit 1) p where true${since('p.until')}${value('p.value')}))`;
+  }
+}
+
+function changeSql(asking: Asking, node: NodeOf<'change'>): string {
+  const side = (column: string, values: readonly (string | null)[] | undefined): readonly string[] => {
+    if (!values) return [];
+    const written = asking.bind(values.filter((each) => each !== null), 'text[]');
+    return [values.includes(null) ? `(${column} is null or ${column} = any(${written}))` : `${column} = any(${written})`];
+  };
+  const where = [
+    `h.of = ${asking.bind(node.of, 'text')}`,
+    windowSql(asking, node.window, 'h.at'),
+    ...side('h.before', node.from),
+    ...side('h.after', node.to),
+  ].join(' and ');
+  return groupedSql(
+    asking,
+    node.test,
+    numberColumn('count(*)'),
+    (having) => `select h.contact_id from contact_change h where ${where} group by h.contact_id having ${having}`,
+  );
+}
+
+/** Both sides in one unit, as exact numerics. An empty side leaves the whole null, which is false, and for `!=` true. */
+function compareSql(asking: Asking, node: NodeOf<'compare'>): string {
+  const side = (measure: MeasureNode, scale: bigint): string => `(${measureSql(asking, measure)})::numeric * ${scale}`;
+  const left = side(node.left, BigInt(node.right.perUnit) * 1_000_000n);
+  const right = side(node.right, BigInt(node.left.perUnit) * BigInt(node.timesMillionths));
+  return `coalesce(${left} ${node.op === '!=' ? '<>' : node.op} ${right}, ${node.op === '!='})`;
+}
+
+function measureSql(asking: Asking, measure: MeasureNode): string {
+  switch (measure.kind) {
+    case 'field':
+      return `select f.number from contact_fact f where f.contact_id = ${holderOf(asking, measure.of)} and f.field_id = ${asking.bind(measure.field, 'bigint')}`;
+    case 'score':
+      return pointsSql(asking, measure.scorecard);
+    case 'signals':
+      return measuredSql(asking, measure.set, measure.measure);
+  }
+}

@@ -1,0 +1,105 @@
+import { changeKey } from '../conditions/node.ts';
+import { type Dependency } from '../conditions/dependencies.ts';
+import { changesAt } from '../conditions/evaluate/changes-at.ts';
+import { holds } from '../conditions/evaluate/holds.ts';
+import { type Subject } from '../contacts/subject.ts';
+import { scoreOf, type Recorded, type Score } from '../scores/score.ts';
+import { type PreparedCard } from '../scores/prepare.ts';
+import { type Derived } from './compiled.ts';
+import { type By, type Passing, type Trigger } from './passing.ts';
+import { dealView, type KeptScore, type SubjectState } from './state.ts';
+
+/**
+ * Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true.
+ *
+ * @param also what is brought up whether it was touched or not
+ * @param silent nothing is set off: what is brought up was so before
+ */
+export function refresh(passing: Passing, also: (derived: Derived) => boolean, silent = false): readonly Trigger[] {
+  const triggers: Trigger[] = [];
+  for (const derived of passing.compiled.derivedFor(passing.state.kind)) {
+    let via: Dependency | undefined;
+    // The last of what it reads that was touched; sets are in order of insertion, so the outcome does not depend on chance.
+    for (const dependency of derived.reads.on) if (passing.touched.has(dependency)) via = dependency;
+    if (via === undefined && !also(derived)) continue;
+    const by: By = via === undefined ? { parent: undefined } : { parent: passing.touched.get(via), via };
+    const trigger = bringUp(passing, derived, by, silent);
+    if (trigger) triggers.push(trigger);
+  }
+  passing.touched = new Map();
+  return triggers;
+}
+
+function bringUp(passing: Passing, derived: Derived, by: By, silent: boolean): Trigger | undefined {
+  if (derived.kind === 'score') {
+    if (derived.of === 'deal') bringUpDeals(passing, derived.card);
+    else bringUpScore(passing, derived.card, by);
+    return undefined;
+  }
+  const { state, moment } = passing;
+  const member = holds(derived.node, state, moment);
+  passing.atMost(changesAt(derived.node, state, moment));
+  if (member === state.memberships.has(derived.id)) return undefined;
+  if (derived.kind === 'hidden') {
+    // A hidden truth is no stay of its own: only whether it holds is kept.
+    if (member) state.join(derived.id, passing.now);
+    else state.drop('memberships', derived.id);
+    const rule = passing.compiled.rules.get(derived.id);
+    return member && rule && !silent ? { signal: undefined, ...by, rule } : undefined;
+  }
+  if (member) state.join(derived.id, passing.now);
+  else state.leave(derived.id, passing.now);
+  const effect = passing.record({ kind: 'membership', verb: member ? 'joined' : 'left', thing: derived.id, ...by });
+  passing.touch(`audience:${derived.id}`, effect);
+  return undefined;
+}
+
+/** What was recorded for a card beside what can be worked out. */
+export const recordedFor = (state: SubjectState, card: number, deal?: number): Recorded => ({
+  onceHeld: (line) => state.marks.has(markKey(card, line, deal)),
+  given: deal === undefined ? [...state.points.values()].filter((each) => each.scorecard === card) : [],
+});
+
+export const markKey = (card: number, line: string, deal?: number): string => `${card}:${deal === undefined ? line : `${line}@${deal}`}`;
+
+/** Marks the lines that hold and from now on stand for it, then counts. */
+function counted(passing: Passing, card: PreparedCard, subject: Subject, deal?: number): Score {
+  const { state, moment } = passing;
+  for (const line of card.lines) {
+    if (line.kind !== 'fact' || !line.onceHeld) continue;
+    const key = markKey(card.id, line.key, deal);
+    if (!state.marks.has(key) && holds(line.node, subject, moment)) state.put('marks', key, passing.now);
+  }
+  const score = scoreOf(card, subject, recordedFor(state, card.id, deal), moment);
+  passing.atMost(score.changesAt);
+  return score;
+}
+
+function keptOf(score: Score, before: KeptScore | undefined, now: number): KeptScore | undefined {
+  const sameBand = before?.band === score.band;
+  if (before && before.points === score.points && sameBand && before.exactUntil === score.changesAt) return undefined;
+  return { points: score.points, band: score.band, bandSince: before && sameBand ? before.bandSince : now, exactUntil: score.changesAt };
+}
+
+function bringUpScore(passing: Passing, card: PreparedCard, by: By): void {
+  const { state } = passing;
+  const score = counted(passing, card, state);
+  const before = state.scores.get(card.id);
+  const kept = keptOf(score, before, passing.now);
+  if (!kept) return;
+  state.put('scores', card.id, kept);
+  if (before && before.points === score.points && before.band === score.band) return;
+  if (!before || before.band === score.band) return passing.touch(`score:${card.id}`, by.parent);
+  const effect = passing.record({ kind: 'band', verb: 'crossed', thing: card.id, before: before.band, after: score.band, ...by });
+  passing.touch(`score:${card.id}`, effect);
+  passing.changed(changeKey('band', card.id), before.band, score.band, effect);
+}
+
+function bringUpDeals(passing: Passing, card: PreparedCard): void {
+  const { state } = passing;
+  for (const deal of state.deals.keys()) {
+    const key = `${deal}:${card.id}`;
+    const kept = keptOf(counted(passing, card, dealView(state, deal), deal), state.dealScores.get(key), passing.now);
+    if (kept) state.put('dealScores', key, kept);
+  }
+}

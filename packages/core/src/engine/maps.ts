@@ -1,0 +1,83 @@
+import { type Details } from '../intake/details.ts';
+import { type Signal } from '../intake/signal.ts';
+import { type Checked, type Fault } from '../faults.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type Definition } from '../settings/definitions.ts';
+import { type SignalTypeId } from '../settings/ids.ts';
+import { type MapBody } from '../rules/signal-map.ts';
+import { fold } from '../text/fold.ts';
+import { type Change } from './change.ts';
+import { type SubjectState } from './state.ts';
+
+type Row = MapBody['rows'][number];
+
+export interface CompiledMap {
+  readonly id: number;
+  readonly path: readonly string[];
+  readonly reason: string;
+  readonly adds: ReadonlySet<SignalTypeId>;
+  readonly takes: ReadonlySet<SignalTypeId>;
+  readonly rows: ReadonlyMap<string, Row>;
+}
+
+/** Makes a signal map ready, its rows found by what they say, folded. */
+export function compileMap(definition: Definition<'map'>, catalogue: Catalogue): Checked<CompiledMap> {
+  const { body } = definition;
+  const faults: Fault[] = [];
+  for (const property of ['adds', 'takes'] as const) {
+    body[property].forEach((id, index) => {
+      if (!catalogue.get('signalType', id))
+        faults.push({ path: [property, index], code: 'signalType.unknown', expected: 'a type of signal that exists' });
+    });
+  }
+  body.rows.forEach((row, index) => {
+    const named = [...row.add, ...row.remove, ...(row.whenTaken?.add ?? []), ...(row.whenTaken?.remove ?? [])];
+    if (named.some((tag) => !catalogue.get('tag', tag))) faults.push({ path: ['rows', index], code: 'tag.unknown', expected: 'tags that exist' });
+  });
+  if (faults.length > 0) return { ok: false, faults };
+  const value: CompiledMap = {
+    id: definition.id,
+    path: body.path.split('.'),
+    reason: body.reason,
+    adds: new Set(body.adds),
+    takes: new Set(body.takes),
+    rows: new Map(body.rows.map((row) => [fold(row.value), row])),
+  };
+  return { ok: true, value };
+}
+
+/** What a signal says at the map's path, folded: one value, or one for each element of a list. */
+function valuesAt(details: Details, [first = '', inner]: readonly string[]): readonly string[] {
+  const value = details[first];
+  if (inner === undefined) return typeof value === 'string' ? [value] : [];
+  return Array.isArray(value)
+    ? (value as readonly Details[]).flatMap((element) => (typeof element[inner] === 'string' ? [element[inner]] : []))
+    : [];
+}
+
+const refOf = (map: CompiledMap, details: Details): string => `${map.id}/${String(details[map.reason] ?? '')}`;
+
+/** The changes that a map makes of a signal. What was taken back already by a later signal that came first is not given again. */
+export function mapChanges(map: CompiledMap, signal: Signal, state: SubjectState): readonly Change[] {
+  const ref = refOf(map, signal.details);
+  const reason = (value: string) => ({ kind: 'map' as const, ref: `${ref}/${value}` });
+  const add = (tags: readonly number[], value: string): readonly Change[] =>
+    tags.map((tag) => ({ kind: 'tag', tag, add: true, reason: reason(value) }));
+  const remove = (tags: readonly number[]): readonly Change[] => tags.map((tag) => ({ kind: 'tag', tag, add: false, reasons: 'all' }));
+  return [...new Set(valuesAt(signal.details, map.path))].flatMap((value): readonly Change[] => {
+    const row = map.rows.get(value);
+    if (!row) return [];
+    if (map.adds.has(signal.typeId)) return takenSince(map, signal, value, state) ? [] : [...add(row.add, value), ...remove(row.remove)];
+    const taken = row.add.map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: reason(value) }));
+    return [...taken, ...add(row.whenTaken?.add ?? [], value), ...remove(row.whenTaken?.remove ?? [])];
+  });
+}
+
+function takenSince(map: CompiledMap, signal: Signal, value: string, state: SubjectState): boolean {
+  const ref = refOf(map, signal.details);
+  return [...map.takes].some((type) =>
+    (state.signals.get(type) ?? []).some(
+      (other) => other.time >= signal.time && refOf(map, other.details) === ref && valuesAt(other.details, map.path).includes(value),
+    ),
+  );
+}

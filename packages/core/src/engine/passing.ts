@@ -1,0 +1,66 @@
+import { type Dependency } from '../conditions/dependencies.ts';
+import { type Signal } from '../intake/signal.ts';
+import { type Cause, type Effect } from '../ledger/effect.ts';
+import { type CompiledRule } from '../rules/compile.ts';
+import { type Moment } from '../time/moment.ts';
+import { type Instant } from '../time/zone.ts';
+import { type Compiled } from './compiled.ts';
+import { type SubjectState } from './state.ts';
+
+/** What brought an effect about. */
+export type By = Pick<Effect, 'parent' | 'rule' | 'via'>;
+
+/** A rule that was set off, and by what. */
+export interface Trigger {
+  readonly rule: CompiledRule;
+  readonly signal: Signal | undefined;
+  readonly parent: Effect['parent'];
+  readonly via?: Dependency;
+}
+
+/** What the parts of one pass share: the state that is worked, *now*, and what has been done so far. */
+export class Passing {
+  readonly compiled: Compiled;
+  readonly state: SubjectState;
+  readonly moment: Moment;
+  readonly hop: number;
+  cause: Cause;
+  readonly effects: Effect[] = [];
+  /** what was touched since derived state was last brought up, and by which effect (undefined: by the arrival itself) */
+  touched = new Map<Dependency, Effect['parent']>();
+  /** the earliest instant at which something changes by itself */
+  next: Instant = Number.POSITIVE_INFINITY;
+
+  constructor(compiled: Compiled, state: SubjectState, moment: Moment, cause: Cause, hop: number) {
+    this.compiled = compiled;
+    this.state = state;
+    this.moment = moment;
+    this.cause = cause;
+    this.hop = hop;
+  }
+
+  get now(): Instant {
+    return this.moment.instant;
+  }
+
+  record(effect: Omit<Effect, 'at' | 'cause'>): Effect {
+    const recorded: Effect = { ...effect, at: this.now, cause: this.cause };
+    this.effects.push(recorded);
+    return recorded;
+  }
+
+  touch(dependency: Dependency, effect: Effect['parent']): void {
+    this.touched.set(dependency, effect);
+    this.state.touched.add(dependency);
+  }
+
+  /** Keeps that something went from one value to another. */
+  changed(of: string, from: string | null, to: string | null, effect: Effect): void {
+    this.state.keepChange(of, { at: this.now, from, to });
+    this.touch(`change:${of}`, effect);
+  }
+
+  atMost(instant: Instant | undefined): void {
+    if (instant !== undefined) this.next = Math.min(this.next, instant);
+  }
+}

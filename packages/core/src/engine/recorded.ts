@@ -1,0 +1,254 @@
+import { changeKey } from '../conditions/node.ts';
+import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
+import { recordedValue } from '../contacts/changes.ts';
+import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
+import { sameFact, type WrittenFact } from '../contacts/facts.ts';
+import { type SentSignal } from '../ledger/effect.ts';
+import { minorPlaces, unscaled } from '../numbers/decimal.ts';
+import { type AudienceId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
+import { reasonKey, type TagReason } from '../tags/definition.ts';
+import { type Instant } from '../time/zone.ts';
+import { type Change, type WhichReasons } from './change.ts';
+import { type By, type Passing } from './passing.ts';
+
+/** Makes one change of recorded state, if it is one: what is so already is not written again. */
+export function applyChange(passing: Passing, change: Change, by: By): void {
+  switch (change.kind) {
+    case 'field':
+      return setField(passing, change.field, change.value, by);
+    case 'tag':
+      return change.add ? addTag(passing, change.tag, change.reason, change.value, by) : removeTag(passing, change.tag, change.reasons, by);
+    case 'consent':
+      return setConsent(passing, change.channel, change.state, change.at, by);
+    case 'stage':
+      return setStage(passing, change.stage, change.backward, by);
+    case 'owner':
+      return setOwner(passing, change.owner, change.replace, by);
+    case 'list':
+      return setOnList(passing, change.audience, change.on, by);
+    case 'company':
+      return setCompany(passing, change, by);
+    case 'deal':
+      return putDeal(passing, change.deal, by);
+    case 'deal gone': {
+      const gone = passing.state.deals.get(change.deal);
+      if (!gone) return;
+      if (gone.company !== undefined) passing.state.companiesTouched.add(gone.company);
+      passing.state.dropDeal(change.deal);
+      const effect = passing.record({ kind: 'deal', verb: 'removed', thing: undefined, channel: String(change.deal), ...by });
+      return passing.touch('deals', effect);
+    }
+  }
+}
+
+function setField(passing: Passing, field: FieldId, value: WrittenFact | undefined, by: By): void {
+  const { state } = passing;
+  const before = state.facts.get(field);
+  const shownBefore = state.shown.get(field);
+  if (sameFact(before, value?.fact) && shownBefore === value?.shown) return;
+  if (value === undefined) {
+    state.drop('facts', field);
+    state.shown.delete(field);
+  } else {
+    state.put('facts', field, value.fact);
+    if (value.shown === undefined) state.shown.delete(field);
+    else state.shown.set(field, value.shown);
+  }
+  const effect = passing.record({
+    kind: 'field',
+    verb: value === undefined ? 'cleared' : 'set',
+    thing: field,
+    personal: { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null },
+    ...by,
+  });
+  passing.touch(`field:${field}`, effect);
+  // Written otherwise, but meaning the same: nothing that is asked of it has changed.
+  if (sameFact(before, value?.fact)) return;
+  const written = (fact: WrittenFact['fact'] | undefined): string | null => (fact === undefined ? null : recordedValue(fact));
+  passing.changed(changeKey('field', field), written(before), written(value?.fact), effect);
+}
+
+function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number | undefined, by: By): void {
+  const { state, now } = passing;
+  const held = state.tags.get(tag);
+  const known = held?.reasons.some((each) => reasonKey(each) === reasonKey(reason)) ?? false;
+  const newValue = value !== undefined && value !== held?.value;
+  if (held && known && !newValue) return;
+  state.put('tags', tag, {
+    since: held?.since ?? now,
+    reasons: known ? (held?.reasons ?? []) : [...(held?.reasons ?? []), reason],
+    value: value ?? held?.value,
+  });
+  // A new value does not restart the tag, but what it was is kept: "had" asks for every value that there ever was.
+  if (held && newValue && held.value !== undefined) state.keepPast(tag, { since: held.since, until: now, value: held.value, went: false });
+  if (!held || !known) {
+    const effect = passing.record({ kind: 'tag', verb: held ? 'reason added' : 'added', thing: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by });
+    if (!held || newValue) passing.touch(`tag:${tag}`, effect);
+    if (!held) keepOneOfFamily(passing, tag, by);
+    return;
+  }
+  const effect = passing.record({ kind: 'tag', verb: 'valued', thing: tag, before: { value: held?.value ?? null }, after: { value }, ...by });
+  passing.touch(`tag:${tag}`, effect);
+}
+
+/** Of a family whose tags come one at a time, the new one takes the place of the old. */
+function keepOneOfFamily(passing: Passing, tag: TagId, by: By): void {
+  const { catalogue } = passing.compiled;
+  const family = catalogue.body('tag', tag)?.family;
+  if (family === undefined || catalogue.body('family', family)?.many !== false) return;
+  for (const other of [...passing.state.tags.keys()]) {
+    if (other !== tag && catalogue.body('tag', other)?.family === family) removeTag(passing, other, 'all', by);
+  }
+}
+
+const goes = (which: WhichReasons, reason: TagReason): boolean =>
+  which === 'all' ||
+  (which.kind === reason.kind &&
+    ('ref' in which ? which.ref === reason.ref : reason.ref === which.begins || reason.ref.startsWith(`${which.begins}/`)));
+
+/** Takes reasons away; with the last of them the tag goes. */
+function removeTag(passing: Passing, tag: TagId, which: WhichReasons, by: By): void {
+  const { state, now } = passing;
+  const held = state.tags.get(tag);
+  if (!held) return;
+  const left = held.reasons.filter((reason) => !goes(which, reason));
+  if (left.length === held.reasons.length && left.length > 0) return;
+  if (left.length > 0) {
+    state.put('tags', tag, { ...held, reasons: left });
+    const gone = held.reasons.filter((reason) => goes(which, reason));
+    passing.record({ kind: 'tag', verb: 'reason removed', thing: tag, before: { reasons: gone }, ...by });
+    return;
+  }
+  state.drop('tags', tag);
+  state.keepPast(tag, { since: held.since, until: now, value: held.value, went: true });
+  const before = { reasons: held.reasons, since: held.since, ...(held.value === undefined ? {} : { value: held.value }) };
+  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before, ...by });
+  passing.touch(`tag:${tag}`, effect);
+}
+
+function setConsent(passing: Passing, channel: ConsentChannel, wanted: ConsentState, at: Instant, by: By): void {
+  const before = passing.state.consent.get(channel);
+  // The latest by time holds, whatever the order of arrival.
+  if (before && before.at > at) return;
+  passing.state.put('consent', channel, { state: wanted, at });
+  if (before?.state === wanted) return;
+  const effect = passing.record({ kind: 'consent', verb: 'set', thing: undefined, channel, before: before?.state ?? 'unknown', after: wanted, ...by });
+  passing.touch(`consent:${channel}`, effect);
+}
+
+/** Stages go forward only, unless said; the steps jumped over are marked as skipped. */
+function setStage(passing: Passing, stage: StageId | undefined, backward: boolean, by: By): void {
+  const { state, now } = passing;
+  const before = state.stage;
+  if (before?.id === stage) return;
+  const ladder = passing.compiled.catalogue.ladder().map((each) => each.id);
+  const [from, to] = [before ? ladder.indexOf(before.id) : -1, stage === undefined ? -1 : ladder.indexOf(stage)];
+  if (to < from && !backward) {
+    passing.record({ kind: 'kept', verb: 'as it is', thing: stage, after: 'stage', ...by });
+    return;
+  }
+  state.stage = stage === undefined ? undefined : { id: stage, since: now };
+  state.changedLinks.add('stage');
+  const skipped = ladder.slice(from + 1, Math.max(from + 1, to));
+  const effect = passing.record({
+    kind: 'stage',
+    verb: stage === undefined ? 'cleared' : 'set',
+    thing: stage ?? before?.id,
+    before: before?.id ?? null,
+    after: { stage: stage ?? null, ...(skipped.length > 0 ? { skipped } : {}) },
+    ...by,
+  });
+  passing.touch('stage', effect);
+  passing.changed('stage', before ? String(before.id) : null, stage === undefined ? null : String(stage), effect);
+}
+
+function setOwner(passing: Passing, owner: string | undefined, replace: boolean, by: By): void {
+  const { state } = passing;
+  const before = state.owner;
+  if (before === owner) return;
+  if (before !== undefined && !replace) {
+    passing.record({ kind: 'kept', verb: 'as it is', thing: undefined, after: 'owner', ...by });
+    return;
+  }
+  state.owner = owner;
+  state.changedLinks.add('owner');
+  const effect = passing.record({ kind: 'owner', verb: owner ? 'set' : 'cleared', thing: undefined, before: before ?? null, after: owner ?? null, ...by });
+  passing.touch('owner', effect);
+  passing.changed('owner', before ?? null, owner ?? null, effect);
+}
+
+function setOnList(passing: Passing, audience: AudienceId, on: boolean, by: By): void {
+  const { state, now } = passing;
+  // A live audience keeps itself: nothing else puts anyone on it.
+  if (passing.compiled.catalogue.body('audience', audience)?.kind !== 'fixed' || state.memberships.has(audience) === on) return;
+  if (on) state.join(audience, now);
+  else state.leave(audience, now);
+  const effect = passing.record({ kind: 'membership', verb: on ? 'joined' : 'left', thing: audience, ...by });
+  passing.touch(`audience:${audience}`, effect);
+}
+
+function setCompany(passing: Passing, { company, facts }: Extract<Change, { kind: 'company' }>, by: By): void {
+  const { state } = passing;
+  if (state.company === company) return;
+  for (const each of [state.company, company]) if (each !== undefined) state.companiesTouched.add(each);
+  const before = state.company;
+  state.company = company;
+  state.companyFacts = facts;
+  state.changedLinks.add('company');
+  const effect = passing.record({
+    kind: 'company',
+    verb: company === undefined ? 'cleared' : 'set',
+    thing: undefined,
+    before: before ?? null,
+    after: company ?? null,
+    ...by,
+  });
+  passing.touch('company', effect);
+}
+
+function putDeal(passing: Passing, patch: DealPatch, by: By): void {
+  const { state, now } = passing;
+  const before = state.deals.get(patch.id);
+  const deal = patched(before, patch, now);
+  if (before && sameDeal(before, deal)) return;
+  for (const company of [before?.company, deal.company]) if (company !== undefined) state.companiesTouched.add(company);
+  state.putDeal(deal, passing.compiled.catalogue);
+  const summary = ({ stage, amount }: Deal) => ({ stage, amount: amount ?? null });
+  const sends = dealSignal(passing, before, deal);
+  const effect = passing.record({
+    kind: 'deal',
+    verb: before ? 'set' : 'added',
+    thing: deal.pipeline,
+    channel: deal.outsideId,
+    ...(before ? { before: summary(before) } : {}),
+    after: summary(deal),
+    ...(sends ? { sends } : {}),
+    ...by,
+  });
+  passing.touch('deals', effect);
+}
+
+const sameDeal = (a: Deal, b: Deal): boolean =>
+  a.name === b.name &&
+  a.pipeline === b.pipeline &&
+  a.stage === b.stage &&
+  a.amount === b.amount &&
+  a.company === b.company &&
+  a.facts.size === b.facts.size &&
+  [...a.facts].every(([field, fact]) => sameFact(fact, b.facts.get(field)));
+
+/** That a deal was opened, went on, was won or lost is also something that happened to its contact. */
+function dealSignal({ compiled, state }: Passing, before: Deal | undefined, deal: Deal): SentSignal | undefined {
+  if (state.kind !== 'contact' || (before?.stage === deal.stage && before.pipeline === deal.pipeline)) return undefined;
+  const { catalogue } = compiled;
+  const outcome = catalogue.body('pipeline', deal.pipeline)?.stages.find((stage) => stage.key === deal.stage)?.outcome;
+  const type = outcome === undefined ? (before ? 'deal.moved' : 'deal.opened') : outcome === 'won' ? 'deal.won' : 'deal.lost';
+  const { currency } = catalogue.workspace;
+  const data = {
+    deal: deal.outsideId,
+    ...(before ? { from: before.stage } : {}),
+    stage: deal.stage,
+    ...(deal.amount === undefined ? {} : { amount: unscaled(deal.amount, minorPlaces(currency)), currency }),
+  };
+  return { type, data };
+}

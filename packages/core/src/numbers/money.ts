@@ -1,0 +1,31 @@
+import { bad, good, type Checked } from '../faults.ts';
+import { converted, minorPlaces, scaled } from './decimal.ts';
+
+/** What money is turned into, and at which rates (workspace currency per unit, in millionths). */
+export interface MoneyRules {
+  readonly currency: string;
+  readonly ratesMillionths: ReadonlyMap<string, number>;
+}
+
+/**
+ * A sum of money in minor units of the workspace's currency.
+ *
+ * @param value major units, a number or a decimal string; no more places than the currency has
+ * @param currency ISO 4217; left out, the workspace's own
+ */
+export function minorUnits(
+  value: unknown,
+  currency: string | undefined,
+  rules: MoneyRules,
+  path: readonly (string | number)[],
+): Checked<number> {
+  const from = currency?.trim().toUpperCase() || rules.currency;
+  const rate = from === rules.currency ? 1_000_000 : rules.ratesMillionths.get(from);
+  if (rate === undefined) {
+    const known = [rules.currency, ...rules.ratesMillionths.keys()].join(', ');
+    return bad({ path, code: 'money.rate', expected: `a currency with a rate: ${known}` });
+  }
+  const minor = scaled(value, minorPlaces(from), path);
+  if (!minor.ok || from === rules.currency) return minor;
+  return good(converted(minor.value, minorPlaces(from), rate, minorPlaces(rules.currency)));
+}

@@ -1,0 +1,180 @@
+import { dependenciesOf, joined, READS_NOTHING, type Dependencies } from '../conditions/dependencies.ts';
+import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
+import { prepare, prepareWhere } from '../conditions/prepare/prepare.ts';
+import { type Condition } from '../conditions/schema.ts';
+import { readFact } from '../contacts/facts.ts';
+import { storageOf } from '../contacts/fields.ts';
+import { type Checked, type Fault } from '../faults.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type Definition, type DefinitionKind } from '../settings/definitions.ts';
+import { type SignalTypeId } from '../settings/ids.ts';
+import { ACTION_REFERENCES } from './actions.ts';
+import { type RuleAction, type RuleBody } from './definition.ts';
+
+type Path = readonly (string | number)[];
+export type DateWhen = Extract<RuleBody['when'], { kind: 'date' }>;
+
+/** One thing to do, under a condition of its own where it stands in a bundle. */
+export interface Step {
+  readonly if: ConditionNode;
+  readonly action: RuleAction;
+}
+
+export interface CompiledRule {
+  readonly definition: Definition<'rule'>;
+  readonly when:
+    | { readonly kind: 'signal'; readonly type: SignalTypeId; readonly where: readonly DetailNode[] }
+    | { readonly kind: 'becomes'; readonly node: ConditionNode }
+    | { readonly kind: 'date'; readonly date: DateWhen };
+  readonly if: ConditionNode;
+  /** bundles are laid out in place */
+  readonly steps: readonly Step[];
+  readonly reads: Dependencies;
+  /** whether an action takes a value from the signal as it was sent */
+  readonly takesDetails: boolean;
+}
+
+export const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
+
+/** Makes a rule ready to run, or says everything that is wrong with it. */
+export function compileRule(definition: Definition<'rule'>, catalogue: Catalogue): Checked<CompiledRule> {
+  const compiling = new Compiling(catalogue);
+  const rule = compiling.rule(definition);
+  return compiling.faults.length > 0 ? { ok: false, faults: compiling.faults } : { ok: true, value: rule };
+}
+
+/** What is wrong with a bundle by itself. */
+export function bundleFaults(definition: Definition<'bundle'>, catalogue: Catalogue): readonly Fault[] {
+  const compiling = new Compiling(catalogue);
+  compiling.bundle(definition, ['then']);
+  return compiling.faults;
+}
+
+class Compiling {
+  readonly faults: Fault[] = [];
+  readonly #catalogue: Catalogue;
+
+  constructor(catalogue: Catalogue) {
+    this.#catalogue = catalogue;
+  }
+
+  rule(definition: Definition<'rule'>): CompiledRule {
+    const { body } = definition;
+    const when = this.#when(body.when);
+    const ifNode = this.#condition(body.if, ['if']);
+    const steps = body.then.flatMap((action, index) => this.#steps(action, ['then', index]));
+    const reads = joined(
+      dependenciesOf(ifNode, ...steps.map((step) => step.if), ...(when.kind === 'becomes' ? [when.node] : [])),
+      ...(when.kind === 'signal' ? [{ ...READS_NOTHING, on: new Set([`signal:${when.type}` as const]) }] : []),
+    );
+    const takesDetails = steps.some(({ action }) => ['value', 'by'].some((property) => isDetail((action as Record<string, unknown>)[property])));
+    return { definition, when, if: ifNode, steps, reads, takesDetails };
+  }
+
+  bundle(definition: Definition<'bundle'>, path: Path): readonly Step[] {
+    return definition.body.then.flatMap((step, index): readonly Step[] => {
+      const here = [...path, index];
+      if (step.action.do === 'run bundle') {
+        this.#fault([...here, 'action'], 'bundle.nested', 'an action: bundles do not run bundles');
+        return [];
+      }
+      this.#check(step.action, [...here, 'action']);
+      return [{ if: this.#condition(step.if, [...here, 'if']), action: step.action }];
+    });
+  }
+
+  #when(when: RuleBody['when']): CompiledRule['when'] {
+    const catalogue = this.#catalogue;
+    switch (when.kind) {
+      case 'becomes':
+        return { kind: 'becomes', node: this.#condition(when.condition, ['when', 'condition']) };
+      case 'signal': {
+        if (!catalogue.get('signalType', when.type)) this.#fault(['when', 'type'], 'signalType.unknown', 'a type of signal that exists');
+        const where = prepareWhere([when.type], when.where, catalogue, ['when', 'where']);
+        if (!where.ok) this.faults.push(...where.faults);
+        return { kind: 'signal', type: when.type, where: where.ok ? where.value : [] };
+      }
+      case 'date': {
+        const field = when.field === undefined ? undefined : catalogue.get('field', when.field);
+        const tag = when.tag === undefined ? undefined : catalogue.get('tag', when.tag);
+        const storage = field?.body.of === 'contact' ? storageOf[field.body.type] : undefined;
+        if (when.field !== undefined && storage !== 'day' && storage !== 'instant')
+          this.#fault(['when', 'field'], 'date.field', 'a date or date-time of the contact');
+        if (when.tag !== undefined && tag?.body.value !== 'date') this.#fault(['when', 'tag'], 'date.tag', 'a tag that carries a date');
+        return { kind: 'date', date: when };
+      }
+    }
+  }
+
+  #condition(condition: Condition | undefined, path: Path): ConditionNode {
+    if (condition === undefined) return ALWAYS;
+    const node = prepare(condition, this.#catalogue);
+    if (node.ok) return node.value;
+    this.faults.push(...node.faults.map((fault) => ({ ...fault, path: [...path, ...fault.path] })));
+    return ALWAYS;
+  }
+
+  #steps(action: RuleAction, path: Path): readonly Step[] {
+    if (action.do !== 'run bundle') {
+      this.#check(action, path);
+      return [{ if: ALWAYS, action }];
+    }
+    const bundle = this.#catalogue.get('bundle', action.bundle);
+    if (bundle) return this.bundle(bundle, [...path, 'bundle']);
+    this.#fault([...path, 'bundle'], 'bundle.unknown', 'a bundle that exists');
+    return [];
+  }
+
+  /** Whether everything that an action names exists, and fits what is done with it. */
+  #check(action: RuleAction, path: Path): void {
+    const catalogue = this.#catalogue;
+    for (const [property, kind] of Object.entries(ACTION_REFERENCES)) {
+      const id = (action as unknown as Record<string, number | undefined>)[property];
+      if (id !== undefined && !catalogue.get(kind as DefinitionKind, id))
+        return this.#fault([...path, property], `${kind}.unknown`, `a ${kind} that exists`);
+    }
+    const wrong = misfit(action, catalogue);
+    if (wrong) this.#fault([...path, wrong.property], 'action.misfit', wrong.expected);
+  }
+
+  #fault(path: Path, code: string, expected: string): void {
+    this.faults.push({ path, code, expected });
+  }
+}
+
+const isDetail = (value: unknown): boolean => typeof value === 'object' && value !== null && 'detail' in value;
+
+function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: string; readonly expected: string } | undefined {
+  switch (action.do) {
+    case 'add tag': {
+      const kept = catalogue.body('tag', action.tag)?.value;
+      return action.value !== undefined && kept === undefined
+        ? { property: 'value', expected: 'no value: this tag carries none' }
+        : undefined;
+    }
+    case 'set field':
+    case 'clear field':
+    case 'increase field':
+    case 'set company field': {
+      const field = catalogue.body('field', action.field);
+      const of = action.do === 'set company field' ? 'company' : 'contact';
+      if (field?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
+      if (action.do === 'increase field' && storageOf[field.type] !== 'number') return { property: 'field', expected: 'a field of numbers or money' };
+      const written = 'value' in action && !(typeof action.value === 'object' && 'detail' in action.value) ? action.value : undefined;
+      if (written === undefined) return undefined;
+      const read = readFact(field, written, catalogue.workspace);
+      return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the field' };
+    }
+    case 'put on list':
+    case 'take off list': {
+      const audience = catalogue.body('audience', action.audience);
+      return audience?.kind === 'fixed' && audience.of === 'contact'
+        ? undefined
+        : { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
+    }
+    case 'give points':
+      return catalogue.body('scorecard', action.scorecard)?.of === 'contact' ? undefined : { property: 'scorecard', expected: 'a scorecard of contacts' };
+    default:
+      return undefined;
+  }
+}
