@@ -1,5 +1,5 @@
 import { type DefinitionsDocument } from '@eager-sieve/core';
-import { type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { type CatalogueView, type ContactView, type DefinitionsAnswer } from '@eager-sieve/contracts';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
@@ -94,23 +94,41 @@ describe('the definitions document', () => {
     expect((await put({ surprise: [] })).status).toBe(422);
   });
 
-  it('refuses to retire what something rests on, and says what', async () => {
+  it('keeps retired things working where they are used, and offers them to nothing new', async () => {
     await server.define(SET_UP);
-    const { status, body } = await server.call('put', '/api/v1/definitions').send({ tags: [{ key: 'snag.price', retire: true }] });
-    expect(status).toBe(422);
-    expect(JSON.stringify(body)).toContain('tag.unknown');
-    await server.define({
-      rules: [
-        { key: 'price', retire: true },
-        { key: 'keen', retire: true },
-      ],
-      audiences: [{ key: 'price-shy', retire: true }],
-      scorecards: [{ key: 'keen', retire: true }],
-      tags: [
-        { key: 'snag.price', retire: true },
-        { key: 'snag.keen', retire: true },
-      ],
+    await server.define({ tags: [{ key: 'snag.price', retire: true }] });
+    await server.signals(event('form.answered', 'r@test.example', { form: 'find', answers: { stops: 'price' } }));
+    const { body } = await server.call('get', '/api/v1/contacts/r@test.example').expect(200);
+    expect((body as ContactView).audiences.map((audience) => audience.key)).toContain('price-shy');
+    const refused = await server.call('put', '/api/v1/definitions').send({
+      audiences: [{ key: 'new', name: 'New', kind: 'live', condition: { kind: 'tag', tag: 'snag.price', op: 'has' } }],
     });
+    expect(refused.status).toBe(422);
+    expect(JSON.stringify(refused.body)).toContain('definition.retired');
+    const out = await get();
+    expect((await put(out)).body).toMatchObject({ changed: [], refused: [] });
+    await server.define({ tags: [{ key: 'snag.price', name: 'Too dear', family: 'snag' }] });
+    expect((await get()).tags?.find((tag) => tag.key === 'snag.price')?.retire).toBeUndefined();
+  });
+
+  it('refuses to delete what something rests on, and says what; forced, it breaks that and says so', async () => {
+    await server.define(SET_UP);
+    const { status, body } = await server.call('put', '/api/v1/definitions').send({ tags: [{ key: 'snag.price', delete: true }] });
+    expect(status).toBe(422);
+    expect(JSON.stringify(body)).toContain('definition.used');
+    expect(JSON.stringify(body)).toContain('audience price-shy');
+    const forced = await server.call('put', '/api/v1/definitions?force=true').send({ tags: [{ key: 'snag.price', delete: true }] });
+    expect(forced.status).toBe(200);
+    const { cookie } = await server.signIn();
+    const broken = async (): Promise<readonly (string | undefined)[]> => {
+      const answer = await server.call('get', '/api/app/catalogue').set('authorization', '').set('cookie', cookie).expect(200);
+      const { definitions, broken: ids } = answer.body as CatalogueView;
+      return ids.map((id) => definitions.find((each) => each.id === id)?.key);
+    };
+    expect(await broken()).toEqual(expect.arrayContaining(['price-shy', 'keen', 'price']));
+    // Its key is free again, and what comes under it is another thing: nothing is mended by chance.
+    await server.define({ tags: [{ key: 'snag.price', name: 'Price', family: 'snag' }] });
+    expect(await broken()).toEqual(expect.arrayContaining(['price-shy', 'keen', 'price']));
   });
 
   it('can be rehearsed, which changes nothing', async () => {

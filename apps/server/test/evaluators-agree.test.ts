@@ -1,4 +1,14 @@
-import { holds, Moment, orThrow, prepare, toSql, toSqlTogether, type Condition, type SubjectKind, type SubjectState } from '@eager-sieve/core';
+import {
+  holds,
+  Moment,
+  orThrow,
+  prepare,
+  toSql,
+  toSqlTogether,
+  type Condition,
+  type SubjectKind,
+  type SubjectState,
+} from '@eager-sieve/core';
 import fc from 'fast-check';
 import {
   catalogue,
@@ -33,10 +43,10 @@ async function putWorld({ database }: TestDatabase, world: MadeWorld): Promise<R
       states.contacts.map((state) => state.id),
       iso(NOW),
     ]);
-    await sql.query(`insert into company (id, uid, lane, outside_id, made_at) select n, ${uid}, 0, n::text, $2 from unnest($1::bigint[]) n`, [
-      states.companies.map((state) => state.id),
-      iso(NOW),
-    ]);
+    await sql.query(
+      `insert into company (id, uid, lane, outside_id, made_at) select n, ${uid}, 0, n::text, $2 from unnest($1::bigint[]) n`,
+      [states.companies.map((state) => state.id), iso(NOW)],
+    );
     const all = [...states.contacts, ...states.companies];
     for (const state of all) for (const part of PARTS) for (const key of state[part].keys()) state.changed[part].add(key);
     for (const state of all) state.lastNow = NOW;
@@ -60,7 +70,10 @@ async function putWorld({ database }: TestDatabase, world: MadeWorld): Promise<R
 async function putSignals(sql: Parameters<typeof writeSignals>[0], contacts: readonly SubjectState[]): Promise<void> {
   const signals = contacts.flatMap((state) => [...state.signals.values()].flat().map((signal) => ({ contact: state.id, signal })));
   const sources = [...new Set(signals.map(({ signal }) => signal.source))];
-  await sql.query('insert into source (id, name) select * from unnest($1::int[], $2::text[])', [sources.map((_, index) => index + 1), sources]);
+  await sql.query('insert into source (id, name) select * from unnest($1::int[], $2::text[])', [
+    sources.map((_, index) => index + 1),
+    sources,
+  ]);
   await writeSignals(
     sql,
     signals.map(({ contact, signal }) => ({

@@ -2,7 +2,11 @@ import { writtenConditionSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 import { companyRowSchema } from './companies.ts';
 
-const asked = { condition: writtenConditionSchema, of: z.enum(['contact', 'company']).default('contact'), at: z.string().max(40).optional() };
+const asked = {
+  condition: writtenConditionSchema,
+  of: z.enum(['contact', 'company']).default('contact'),
+  at: z.string().max(40).optional(),
+};
 
 export const countSchema = z.strictObject({ ...asked, sieve: z.boolean().default(false) });
 

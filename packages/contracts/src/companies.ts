@@ -33,7 +33,10 @@ export const dealWriteSchema = z.strictObject({
   company: outsideId.nullable().optional().describe('the outside id of a company'),
   pipeline: z.string().max(80).optional().describe('the key of a pipeline; may be left out where there is only one, or for a known deal'),
   stage: z.string().max(80).optional().describe('the key of one of its stages; left out for a new deal it is the first'),
-  amount: z.union([z.number(), z.string().max(20), z.null()]).optional().describe('major units'),
+  amount: z
+    .union([z.number(), z.string().max(20), z.null()])
+    .optional()
+    .describe('major units'),
   currency: z.string().max(3).optional(),
   fields: z.record(z.string(), z.unknown()).optional(),
 });

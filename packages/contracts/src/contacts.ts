@@ -90,7 +90,13 @@ export const contactViewSchema = z.object({
       exactUntil: z.string().nullable(),
       lines: z
         .array(
-          z.object({ key: z.string(), name: z.string(), points: z.number(), signals: z.int().nullable(), changesAt: z.string().nullable() }),
+          z.object({
+            key: z.string(),
+            name: z.string(),
+            points: z.number(),
+            signals: z.int().nullable(),
+            changesAt: z.string().nullable(),
+          }),
         )
         .describe('strongest first'),
     }),

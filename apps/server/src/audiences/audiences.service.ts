@@ -213,7 +213,8 @@ export class AudiencesService {
     const { compiled, condition, node, moment } = await this.#ready(asked);
     const named = asked[asked.of];
     if (named === undefined) throw faulty([{ path: [asked.of], code: `${asked.of}.missing`, expected: `the ${asked.of} that is asked` }]);
-    const { id } = asked.of === 'company' ? await this.companies.find(this.database, named) : await this.contacts.find(this.database, named);
+    const { id } =
+      asked.of === 'company' ? await this.companies.find(this.database, named) : await this.contacts.find(this.database, named);
     const state = (await loadStates(this.database, compiled.catalogue, [id], ALL)).get(id);
     if (!state) throw notFound(asked.of);
     const changes = changesAt(node, state, moment);
@@ -294,7 +295,10 @@ export class AudiencesService {
       rows.map((row) => row.contact_id),
     );
     const last = rows.length === page.limit ? rows.at(-1) : undefined;
-    const since = <T extends object>(row: T, index: number): T & { since: string } => ({ ...row, since: rows[index]?.since.toISOString() ?? '' });
+    const since = <T extends object>(row: T, index: number): T & { since: string } => ({
+      ...row,
+      since: rows[index]?.since.toISOString() ?? '',
+    });
     return {
       contacts: members.contacts.map(since),
       ...(members.companies ? { companies: members.companies.map(since) } : {}),

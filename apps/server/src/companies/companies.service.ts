@@ -54,7 +54,12 @@ export class CompaniesService {
       const results = read.map(({ written, index, faults, fields }) => {
         const company = companies.get(written.outsideId);
         if (faults.length > 0 || !company)
-          return { index, company: undefined, status: 'rejected' as const, faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })) };
+          return {
+            index,
+            company: undefined,
+            status: 'rejected' as const,
+            faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })),
+          };
         const isNew = made.delete(company.id);
         if (!isNew && request.onExisting === 'skip') return { index, company, status: 'skipped' as const };
         entries.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields } });
@@ -164,7 +169,10 @@ export class CompaniesService {
   }
 }
 
-function readCompany(written: CompanyWrite, catalogue: Catalogue): { readonly faults: readonly Fault[]; readonly fields: Record<number, unknown> } {
+function readCompany(
+  written: CompanyWrite,
+  catalogue: Catalogue,
+): { readonly faults: readonly Fault[]; readonly fields: Record<number, unknown> } {
   const faults: Fault[] = [];
   const fields: Record<number, unknown> = {};
   const given = { ...written.fields, ...(written.name === undefined ? {} : { 'company-name': written.name }) };
@@ -226,7 +234,9 @@ async function peopleOf(sql: Sql, catalogue: Catalogue, companyId: number): Prom
 
 /** A company's page shows the deals of its contacts too, which they hold. */
 async function withContactsDeals(sql: Sql, catalogue: Catalogue, state: Parameters<typeof dealViews>[2]): Promise<typeof state> {
-  const rows = await sql.query<{ holder_id: number }>('select distinct holder_id from deal where company_id = $1 and holder_id <> $1', [state.id]);
+  const rows = await sql.query<{ holder_id: number }>('select distinct holder_id from deal where company_id = $1 and holder_id <> $1', [
+    state.id,
+  ]);
   if (rows.length === 0) return state;
   const holders = await loadStates(
     sql,

@@ -65,13 +65,24 @@ export class DealsService {
       request.deals.map((deal) => deal.outsideId),
     );
     const companies = new Map(
-      (await companiesByOutsideId(sql, request.deals.flatMap((deal) => deal.company ?? []))).map((row) => [row.outside_id, row]),
+      (
+        await companiesByOutsideId(
+          sql,
+          request.deals.flatMap((deal) => deal.company ?? []),
+        )
+      ).map((row) => [row.outside_id, row]),
     );
     const read = request.deals.map((written) => readDeal(written, catalogue, known.get(written.outsideId), companies));
     const subjects = read.flatMap((each) => (each.faults.length === 0 && each.contact ? [each.contact] : []));
     const { contacts, first } = await resolveContacts(sql, catalogue, subjects, cause, now);
     const entries: InboxEntry[] = [...first];
-    const results: { index: number; deal: string | null; holder?: number; status: 'created' | 'updated' | 'skipped' | 'rejected'; faults?: { path: (string | number)[]; code: string; expected: string }[] }[] = [];
+    const results: {
+      index: number;
+      deal: string | null;
+      holder?: number;
+      status: 'created' | 'updated' | 'skipped' | 'rejected';
+      faults?: { path: (string | number)[]; code: string; expected: string }[];
+    }[] = [];
     for (const [index, each] of read.entries()) {
       if (each.faults.length > 0) {
         results.push({ index, deal: null, status: 'rejected', faults: each.faults.map((fault) => ({ ...fault, path: [...fault.path] })) });
@@ -113,7 +124,12 @@ function readDeal(
   const fault = (path: string, code: string, expected: string): void => void faults.push({ path: [path], code, expected });
   const pipelines = catalogue.all('pipeline');
   const only = pipelines.length === 1 ? pipelines[0] : undefined;
-  const pipeline = written.pipeline === undefined ? (before ? catalogue.get('pipeline', before.pipeline_id) : only) : catalogue.find('pipeline', written.pipeline);
+  const pipeline =
+    written.pipeline === undefined
+      ? before
+        ? catalogue.get('pipeline', before.pipeline_id)
+        : only
+      : catalogue.find('pipeline', written.pipeline);
   if (!pipeline) fault('pipeline', 'pipeline.unknown', `one of ${pipelines.map((each) => each.key).join(', ') || '(there are none yet)'}`);
   const stages = pipeline?.body.stages.map((stage) => stage.key) ?? [];
   const stage = written.stage ?? (before && before.pipeline_id === pipeline?.id ? before.stage : stages[0]) ?? '';
@@ -122,7 +138,10 @@ function readDeal(
   if (written.contact !== undefined && !contact) fault('contact', 'contact.malformed', 'an email address, or id: and an outside id');
   if (written.company && !companies.has(written.company)) fault('company', 'company.unknown', 'the outside id of a company that exists');
   if (!before && !contact && !written.company) fault('contact', 'deal.holder', 'whose deal it is: a contact or a company');
-  const amount = written.amount === undefined || written.amount === null ? written.amount : minorUnits(written.amount, written.currency, catalogue.workspace, ['amount']);
+  const amount =
+    written.amount === undefined || written.amount === null
+      ? written.amount
+      : minorUnits(written.amount, written.currency, catalogue.workspace, ['amount']);
   if (amount && !amount.ok) faults.push(...amount.faults);
   const facts = readFields(written, catalogue, faults);
   return {
@@ -146,7 +165,11 @@ function readFields(written: DealWrite, catalogue: Catalogue, faults: Fault[]): 
     const field = catalogue.find('field', key);
     if (!field || field.retired || field.body.of !== 'deal') {
       const known = catalogue.all('field').filter((each) => each.body.of === 'deal');
-      faults.push({ path: ['fields', key], code: 'field.unknown', expected: `one of ${known.map((each) => each.key).join(', ') || '(there are none yet)'}` });
+      faults.push({
+        path: ['fields', key],
+        code: 'field.unknown',
+        expected: `one of ${known.map((each) => each.key).join(', ') || '(there are none yet)'}`,
+      });
       continue;
     }
     const read = readFact(field.body, value, catalogue.workspace, ['fields', key]);

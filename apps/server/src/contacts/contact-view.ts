@@ -28,7 +28,12 @@ export function fieldViews(catalogue: Catalogue, state: SubjectState, of: 'conta
     const shown = state.shown.get(field.id);
     const money = field.body.type === 'money' ? ` ${catalogue.workspace.currency}` : '';
     return [
-      { key: field.key, name: field.name, value: writeFact(field.body, fact, shown), shown: `${showFact(field.body, fact, shown)}${money}` },
+      {
+        key: field.key,
+        name: field.name,
+        value: writeFact(field.body, fact, shown),
+        shown: `${showFact(field.body, fact, shown)}${money}`,
+      },
     ];
   });
 }
@@ -38,7 +43,8 @@ export function tagViews(catalogue: Catalogue, state: SubjectState): ContactView
     .flatMap(([id, held]) => {
       const tag = catalogue.get('tag', id);
       if (!tag) return [];
-      const value = held.value === undefined ? undefined : tag.body.value === 'date' ? writeDay(held.value) : Number(unscaled(held.value, 6));
+      const value =
+        held.value === undefined ? undefined : tag.body.value === 'date' ? writeDay(held.value) : Number(unscaled(held.value, 6));
       const reasons = held.reasons.map((reason) => ({ ...reason, words: reasonWords(catalogue, reason) }));
       return [{ key: tag.key, name: tag.name, since: iso(held.since), value, reasons }];
     })

@@ -137,9 +137,10 @@ export class ContactsService {
       if (!state) throw notFound('contact');
       const moment = new Moment(Math.max(this.clock.now(), state.lastNow), catalogue.zone);
       const stage = state.stage && catalogue.get('stage', state.stage.id);
-      const [company] = await sql.query<{ uid: string; outside_id: string; name: string }>('select uid, outside_id, name from company where id = $1', [
-        row.company_id,
-      ]);
+      const [company] = await sql.query<{ uid: string; outside_id: string; name: string }>(
+        'select uid, outside_id, name from company where id = $1',
+        [row.company_id],
+      );
       return {
         id: row.uid,
         email: row.email,
@@ -225,15 +226,24 @@ async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
   const owners = request.contacts.flatMap((contact) => contact.owner?.trim().toLowerCase() ?? []);
   const found = companies.length === 0 ? [] : await companiesByOutsideId(sql, companies);
   const people =
-    owners.length === 0 ? [] : await sql.query<{ email: string }>('select lower(email) as email from person where lower(email) = any($1::text[])', [owners]);
+    owners.length === 0
+      ? []
+      : await sql.query<{ email: string }>('select lower(email) as email from person where lower(email) = any($1::text[])', [owners]);
   return { companies: new Map(found.map((row) => [row.outside_id, row.id])), owners: new Set(people.map((row) => row.email)) };
 }
 
-export const companiesByOutsideId = (sql: Sql, outsideIds: readonly string[]): Promise<{ id: number; lane: number; uid: string; outside_id: string }[]> =>
+export const companiesByOutsideId = (
+  sql: Sql,
+  outsideIds: readonly string[],
+): Promise<{ id: number; lane: number; uid: string; outside_id: string }[]> =>
   sql.query('select id, lane, uid, outside_id from company where outside_id = any($1::text[])', [outsideIds]);
 
 /** The deals that a contact or a company holds. */
-export async function dealViews(sql: Sql, catalogue: Parameters<typeof dealView>[0], state: Parameters<typeof dealView>[1]): Promise<DealView[]> {
+export async function dealViews(
+  sql: Sql,
+  catalogue: Parameters<typeof dealView>[0],
+  state: Parameters<typeof dealView>[1],
+): Promise<DealView[]> {
   if (state.deals.size === 0) return [];
   const rows = await sql.query<{ id: number; uid: string; contact: string | null; company: string | null }>(
     `select d.id, d.uid, c.uid as contact, k.uid as company

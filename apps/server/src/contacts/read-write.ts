@@ -133,7 +133,8 @@ class Reading {
     const links: { company?: number | null; stage?: number | null; owner?: string | null; lists?: Record<number, boolean> } = {};
     if (company !== undefined) {
       links.company = company === null ? null : (companies.get(company) ?? null);
-      if (company !== null && !companies.has(company)) this.#fault(['company'], 'company.unknown', 'the outside id of a company that exists');
+      if (company !== null && !companies.has(company))
+        this.#fault(['company'], 'company.unknown', 'the outside id of a company that exists');
     }
     if (stage !== undefined) {
       const found = stage === null ? undefined : this.#catalogue.find('stage', stage);

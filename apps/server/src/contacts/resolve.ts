@@ -91,7 +91,8 @@ export async function resolveContacts(
   await find(sql, new Map(missing), contacts, madeIds);
   missing.forEach(([key, subject], index) => {
     const kept = fresh[index];
-    if (subject.by === 'phone' && kept && madeIds.has(kept.id)) contacts.set(key, { id: kept.id, lane: kept.lane, uid: kept.uid, isNew: true });
+    if (subject.by === 'phone' && kept && madeIds.has(kept.id))
+      contacts.set(key, { id: kept.id, lane: kept.lane, uid: kept.uid, isNew: true });
   });
   return { contacts, first };
 }

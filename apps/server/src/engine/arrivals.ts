@@ -63,7 +63,8 @@ function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, compa
   const reason = payload.reason ?? { kind: 'api', ref: '' };
   for (const { tag, value } of payload.addTags ?? []) changes.push({ kind: 'tag', tag, add: true, reason, value });
   for (const tag of payload.removeTags ?? []) changes.push({ kind: 'tag', tag, add: false, reasons: 'all' });
-  for (const [channel, state] of Object.entries(payload.consent ?? {})) changes.push({ kind: 'consent', channel: channel as 'email', state, at });
+  for (const [channel, state] of Object.entries(payload.consent ?? {}))
+    changes.push({ kind: 'consent', channel: channel as 'email', state, at });
   // A person or a program that sets a stage or an owner means it, whichever way it goes.
   if (payload.stage !== undefined) changes.push({ kind: 'stage', stage: payload.stage ?? undefined, backward: true });
   if (payload.owner !== undefined) changes.push({ kind: 'owner', owner: payload.owner ?? undefined, replace: true });
@@ -85,8 +86,8 @@ export const companiesIn = (rows: readonly InboxRow[]): readonly number[] => [
 ];
 
 export async function takeFromInbox(sql: Sql, rows: readonly InboxRow[]): Promise<void> {
-  await sql.query('delete from inbox i using unnest($1::smallint[], $2::bigint[]) as r(lane, seq) where i.lane = r.lane and i.seq = r.seq', [
-    rows.map((row) => row.lane),
-    rows.map((row) => row.seq),
-  ]);
+  await sql.query(
+    'delete from inbox i using unnest($1::smallint[], $2::bigint[]) as r(lane, seq) where i.lane = r.lane and i.seq = r.seq',
+    [rows.map((row) => row.lane), rows.map((row) => row.seq)],
+  );
 }

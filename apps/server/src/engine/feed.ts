@@ -1,7 +1,7 @@
 import { type Effect } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { type WorkedSubject } from './write-states';
+import { type WorkedSubject } from './worked';
 
 /** What one gen of one lane moved: whom, and how much of each kind. */
 export interface FeedDelta {

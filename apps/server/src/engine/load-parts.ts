@@ -61,7 +61,9 @@ export async function loadTags(sql: Sql, states: States): Promise<void> {
     idsOf(states),
   );
   for (const row of rows)
-    states.get(row.contact_id)?.tags.set(row.tag_id, { since: row.since.getTime(), value: row.value ?? undefined, reasons: row.reasons ?? [] });
+    states
+      .get(row.contact_id)
+      ?.tags.set(row.tag_id, { since: row.since.getTime(), value: row.value ?? undefined, reasons: row.reasons ?? [] });
 }
 
 interface ScoreRow {
@@ -120,7 +122,10 @@ export async function loadStandings(sql: Sql, states: States): Promise<void> {
     points: number;
     at: Date;
     keeps: Keeps;
-  }>('select contact_id, ref, scorecard_id, rule_id, points, at, keeps from contact_points where contact_id = any($1::bigint[]) order by ref', ids))
+  }>(
+    'select contact_id, ref, scorecard_id, rule_id, points, at, keeps from contact_points where contact_id = any($1::bigint[]) order by ref',
+    ids,
+  ))
     states
       .get(row.contact_id)
       ?.points.set(row.ref, { scorecard: row.scorecard_id, rule: row.rule_id, points: row.points, at: row.at.getTime(), keeps: row.keeps });
@@ -181,7 +186,14 @@ export async function loadHistory(sql: Sql, states: States, wanted: Wanted): Pro
   const only = (of: (needs: Needs) => ReadonlySet<number | string>): unknown[] | null => (wanted === 'all' ? null : [...of(wanted)]);
   const tags = only((needs) => needs.pastTags);
   if (tags === null || tags.length > 0) {
-    for (const row of await sql.query<{ contact_id: number; tag_id: number; since: Date; until: Date; value: number | null; went: boolean }>(
+    for (const row of await sql.query<{
+      contact_id: number;
+      tag_id: number;
+      since: Date;
+      until: Date;
+      value: number | null;
+      went: boolean;
+    }>(
       `select contact_id, tag_id, since, until, value, went from contact_tag_past
         where contact_id = any($1::bigint[]) and ($2::int[] is null or tag_id = any($2::int[])) order by until, id`,
       [ids, tags],

@@ -115,7 +115,12 @@ async function loadCompanies(
 }
 
 /** The contacts of companies, and their signals as those of the company. */
-async function loadPeople(sql: Sql, catalogue: Catalogue, companies: ReadonlyMap<number, SubjectState>, wanted: Needs | 'all'): Promise<void> {
+async function loadPeople(
+  sql: Sql,
+  catalogue: Catalogue,
+  companies: ReadonlyMap<number, SubjectState>,
+  wanted: Needs | 'all',
+): Promise<void> {
   const rows = await sql.query<{ id: number }>(
     'select id from contact where company_id = any($1::bigint[]) and last_now is not null and merged_into is null order by id',
     [[...companies.keys()]],

@@ -5,7 +5,7 @@ import { iso } from './clock';
 import { appendToInbox, type FanPayload, type InboxEntry, type SignalPayload, type TurnPayload } from './inbox';
 import { type InboxRow } from './arrivals';
 import { type LedgerIds } from './write-ledger';
-import { type WorkedSubject } from './write-states';
+import { type WorkedSubject } from './worked';
 
 /** So many contacts of a company are told at a time. */
 const FAN_STEP = 1_000;
@@ -29,7 +29,9 @@ function asked(worked: readonly WorkedSubject[], ids: LedgerIds): readonly Inbox
       if (!asks || parent === undefined) return [];
       const cause = { kind: 'effect' as const, ref: String(parent) };
       if (asks.to === 'company')
-        return [{ kind: 'edit', contactId: asks.id, lane: laneOf(asks.id), payload: { cause, asked: asks.changes, parent, hop: asks.hop } }];
+        return [
+          { kind: 'edit', contactId: asks.id, lane: laneOf(asks.id), payload: { cause, asked: asks.changes, parent, hop: asks.hop } },
+        ];
       const payload: TurnPayload = { row: asks.row, contact: state.id, replace: asks.replace, parent, hop: asks.hop };
       return [{ kind: 'turn', contactId: -asks.id, lane: laneOf(-asks.id), payload }];
     }),
@@ -69,7 +71,12 @@ async function markCompanies(sql: Sql, compiled: Compiled, worked: readonly Work
 }
 
 /** The companies whose mark has come due; the marks are gone with the transaction. */
-export async function takeTouched(sql: Sql, lanes: readonly number[], now: number, limit: number): Promise<readonly { id: number; lane: number }[]> {
+export async function takeTouched(
+  sql: Sql,
+  lanes: readonly number[],
+  now: number,
+  limit: number,
+): Promise<readonly { id: number; lane: number }[]> {
   return sql.query(
     `delete from company_touched t using (
        select company_id from company_touched where lane = any($1::smallint[]) and since <= $2 order by company_id limit $3 for update) r
@@ -176,7 +183,14 @@ async function nextTurn(sql: Sql, compiled: Compiled, row: InboxRow, now: number
   const cause = { kind: 'effect' as const, ref: String(parent) };
   await appendToInbox(
     sql,
-    [{ kind: 'edit', contactId: contact, lane: laneOf(contact), payload: { cause, asked: [{ kind: 'owner', owner, replace }], parent, hop } }],
+    [
+      {
+        kind: 'edit',
+        contactId: contact,
+        lane: laneOf(contact),
+        payload: { cause, asked: [{ kind: 'owner', owner, replace }], parent, hop },
+      },
+    ],
     iso(now),
   );
 }

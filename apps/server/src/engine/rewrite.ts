@@ -51,7 +51,9 @@ export async function rewriteDeals(sql: Sql, catalogue: Catalogue): Promise<void
     opened_at: Date;
     moved_at: Date;
     facts: Record<string, Fact>;
-  }>('select id, outside_id, pipeline_id, stage, name, amount, opened_at, moved_at, facts from deal where coalesce(contact_id, company_id) is not null');
+  }>(
+    'select id, outside_id, pipeline_id, stage, name, amount, opened_at, moved_at, facts from deal where coalesce(contact_id, company_id) is not null',
+  );
   const details = rows.map((row) => {
     const deal: Deal = {
       id: row.id,
@@ -67,8 +69,8 @@ export async function rewriteDeals(sql: Sql, catalogue: Catalogue): Promise<void
     };
     return JSON.stringify(detailsOfDeal(deal, catalogue));
   });
-  await sql.query('update deal d set details = r.details::jsonb from unnest($1::bigint[], $2::text[]) as r(id, details) where d.id = r.id', [
-    rows.map((row) => row.id),
-    details,
-  ]);
+  await sql.query(
+    'update deal d set details = r.details::jsonb from unnest($1::bigint[], $2::text[]) as r(id, details) where d.id = r.id',
+    [rows.map((row) => row.id), details],
+  );
 }

@@ -8,7 +8,8 @@ import { MOVED, type SignalPayload } from './inbox';
 import { loadStates } from './load-states';
 import { handOn, takeTouched, workControls } from './onward';
 import { writeSignals } from './write-signals';
-import { writeStates, type WorkedSubject } from './write-states';
+import { type WorkedSubject } from './worked';
+import { writeStates } from './write-states';
 
 const LANES_AT_ONCE = 16;
 const ROWS_AT_ONCE = 500;
@@ -80,7 +81,13 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
 }
 
 /** Works the rows of the inbox one after another, each subject's steps of the clock before what arrived later. */
-async function workRows(sql: Sql, compiled: Compiled, rows: readonly InboxRow[], worked: ReadonlyMap<number, Working>, now: number): Promise<void> {
+async function workRows(
+  sql: Sql,
+  compiled: Compiled,
+  rows: readonly InboxRow[],
+  worked: ReadonlyMap<number, Working>,
+  now: number,
+): Promise<void> {
   const facts = await companyFacts(sql, compiled, rows);
   for (const row of rows) {
     const subject = worked.get(row.contact_id);

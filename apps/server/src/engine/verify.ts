@@ -107,9 +107,7 @@ export async function verify(
   }
   const names = await database.query<{ id: number; uid: string }>(
     'select id, uid from contact where id = any($1::bigint[]) union all select id, uid from company where id = any($1::bigint[])',
-    [
-      first.map((each) => each.contactId),
-    ],
+    [first.map((each) => each.contactId)],
   );
   return {
     contacts,

@@ -1,7 +1,7 @@
 import { type Effect } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { type WorkedSubject } from './write-states';
+import { type WorkedSubject } from './worked';
 
 /** Ids of the ledger, one for each effect. */
 export type LedgerIds = ReadonlyMap<Effect, number>;

@@ -13,7 +13,7 @@ import {
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type Latest, type LedgerIds } from './write-ledger';
-import { type WorkedSubject } from './write-states';
+import { type WorkedSubject } from './worked';
 
 type Worked = readonly WorkedSubject[];
 
@@ -129,7 +129,12 @@ export async function writeHistory(sql: Sql, worked: Worked): Promise<void> {
     `insert into membership_past (contact_id, definition_id, since, until)
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, definition_id int, since timestamptz, until timestamptz)`,
     worked.flatMap(({ state }) =>
-      state.fresh.stays.map((stay) => ({ contact_id: state.id, definition_id: stay.definition, since: iso(stay.since), until: iso(stay.until) })),
+      state.fresh.stays.map((stay) => ({
+        contact_id: state.id,
+        definition_id: stay.definition,
+        since: iso(stay.since),
+        until: iso(stay.until),
+      })),
     ),
   );
   await withRows(
@@ -137,7 +142,13 @@ export async function writeHistory(sql: Sql, worked: Worked): Promise<void> {
     `insert into contact_change (contact_id, of, at, before, after)
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, of text, at timestamptz, before text, after text)`,
     worked.flatMap(({ state }) =>
-      state.fresh.changes.map(({ of, change }) => ({ contact_id: state.id, of, at: iso(change.at), before: change.from, after: change.to })),
+      state.fresh.changes.map(({ of, change }) => ({
+        contact_id: state.id,
+        of,
+        at: iso(change.at),
+        before: change.from,
+        after: change.to,
+      })),
     ),
   );
 }
@@ -224,7 +235,11 @@ export async function writeRules(sql: Sql, worked: Worked): Promise<void> {
   await withRows(
     sql,
     `insert into rule_held (contact_id, rule_id, since) select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, rule_id int, since timestamptz) on conflict do nothing`,
-    changes<number>(worked, 'held').put.map(({ state, key }) => ({ contact_id: state.id, rule_id: key, since: iso(state.held.get(key) ?? 0) })),
+    changes<number>(worked, 'held').put.map(({ state, key }) => ({
+      contact_id: state.id,
+      rule_id: key,
+      since: iso(state.held.get(key) ?? 0),
+    })),
   );
   await withRows(
     sql,
@@ -331,7 +346,16 @@ export async function writeMade(sql: Sql, worked: Worked, ids: LedgerIds): Promi
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, title text, due_at timestamptz, assignee text, made_at timestamptz, ledger_id bigint)`,
     made.flatMap(({ contact, effect, makes }) =>
       makes.what === 'task'
-        ? [{ contact_id: contact, title: makes.title, due_at: iso(makes.due), assignee: makes.for, made_at: iso(effect.at), ledger_id: ids.get(effect) }]
+        ? [
+            {
+              contact_id: contact,
+              title: makes.title,
+              due_at: iso(makes.due),
+              assignee: makes.for,
+              made_at: iso(effect.at),
+              ledger_id: ids.get(effect),
+            },
+          ]
         : [],
     ),
   );

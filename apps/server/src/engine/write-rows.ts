@@ -1,7 +1,7 @@
 import { displayName, fold, type Catalogue } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { type WorkedSubject } from './write-states';
+import { type WorkedSubject } from './worked';
 
 const MAX_NAME_FOLDED = 400;
 
@@ -54,7 +54,13 @@ export async function writeCompanies(sql: Sql, catalogue: Catalogue, worked: rea
       JSON.stringify(
         companies.map(({ state }) => {
           const name = state.shown.get(nameField) ?? '';
-          return { id: state.id, last_now: iso(state.lastNow), epoch: state.epoch, name, name_folded: fold(name).slice(0, MAX_NAME_FOLDED) };
+          return {
+            id: state.id,
+            last_now: iso(state.lastNow),
+            epoch: state.epoch,
+            name,
+            name_folded: fold(name).slice(0, MAX_NAME_FOLDED),
+          };
         }),
       ),
     ],

@@ -1,14 +1,20 @@
-import { type Catalogue, type Effect, type SubjectState } from '@eager-sieve/core';
+import { type Catalogue } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
+import { type WorkedSubject } from './worked';
 import { latestEffects, writeLedger, type LedgerIds } from './write-ledger';
 import { writeCompanies, writeContacts, writeDue } from './write-rows';
-import { writeConsent, writeDeals, writeFacts, writeHistory, writeMade, writeMemberships, writePoints, writeRules, writeScores, writeTags } from './write-parts';
-
-export interface WorkedSubject {
-  readonly state: SubjectState;
-  readonly lane: number;
-  readonly effects: readonly Effect[];
-}
+import {
+  writeConsent,
+  writeDeals,
+  writeFacts,
+  writeHistory,
+  writeMade,
+  writeMemberships,
+  writePoints,
+  writeRules,
+  writeScores,
+  writeTags,
+} from './write-parts';
 
 /** Writes down what passes changed, set-based: a few statements a table, however many subjects there are. */
 export async function writeStates(sql: Sql, catalogue: Catalogue, epoch: number, worked: readonly WorkedSubject[]): Promise<LedgerIds> {

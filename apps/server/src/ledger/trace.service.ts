@@ -1,5 +1,15 @@
 import { Injectable } from '@nestjs/common';
-import { changesAt, EVERYONE, explain, isGroup, lineText, Moment, type Catalogue, type Condition, type Explanation } from '@eager-sieve/core';
+import {
+  changesAt,
+  EVERYONE,
+  explain,
+  isGroup,
+  lineText,
+  Moment,
+  type Catalogue,
+  type Condition,
+  type Explanation,
+} from '@eager-sieve/core';
 import { type TraceView } from '@eager-sieve/contracts';
 import { ContactsService } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';

@@ -9,8 +9,9 @@ import {
   millionths,
   referencesIn,
   storableJson,
+  toBodyWithIds,
   toDocument,
-  toStoredBody,
+  toNormalBody,
   type AnyDefinition,
   type DefinitionKind,
   type DefinitionsDocument,
@@ -61,6 +62,12 @@ const stillUsed = (path: readonly (string | number)[], users: readonly AnyDefini
     .slice(0, 5)
     .map((each) => `${each.kind} ${each.key}`)
     .join(', ')}; retire it instead, or force its deletion`,
+});
+
+const isRetired = (path: readonly (string | number)[], { kind, key }: AnyDefinition): Fault => ({
+  path,
+  code: 'definition.retired',
+  expected: `nothing retired, but it names ${kind} ${key}: bring that back, or name another`,
 });
 
 /** Whether two bodies are the same as JSON. What comes from the database has its keys in another order. */
@@ -118,7 +125,8 @@ export class DefinitionsService {
     const workspace = readWorkspace(document, current, refused);
     const planned = await this.#plan(sql, document, current, workspace, refused, force);
     const changed = planned.filter(
-      ({ before, after }) => before && (deletes(after) || before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired),
+      ({ before, after }) =>
+        before && (deletes(after) || before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired),
     );
     const made = planned.filter(({ before }) => !before);
     const name = ({ kind, item }: Planned): string => `${kind} ${item.key}`;
@@ -186,13 +194,18 @@ export class DefinitionsService {
     const kept = definitionKinds
       .flatMap((kind) => current.every(kind) as readonly AnyDefinition[])
       .filter((definition) => !ids.has(definition.id));
+    const retired = new Map(kept.filter((each) => each.retired).map((each) => [each.id, each]));
     let top = Math.max(0, ...current.ladder().map((stage) => stage.body.position));
     const named = new Catalogue(workspace, [...kept, ...stubs.map(({ stub }) => stub)]);
-    const planned = stubs.map(({ kind, item, section, stub, before }): Planned => {
+    const withIds = stubs.map(({ kind, item, section, stub, before }): Planned => {
       const { key, name: _name, retire, delete: gone, ...written } = item;
       if (gone) {
         const users = before ? kept.filter((each) => !each.retired && referencesIn(each).has(before.id)) : [];
-        if (!before) refused.push({ item: `${kind} ${key}`, faults: [{ path: [section, key], code: `${kind}.unknown`, expected: 'something that exists' }] });
+        if (!before)
+          refused.push({
+            item: `${kind} ${key}`,
+            faults: [{ path: [section, key], code: `${kind}.unknown`, expected: 'something that exists' }],
+          });
         else if (users.length > 0 && !force) refused.push({ item: `${kind} ${key}`, faults: [stillUsed([section, key], users)] });
         return { kind, item, before, after: { ...stub, body: DELETED } as unknown as AnyDefinition };
       }
@@ -201,16 +214,36 @@ export class DefinitionsService {
         written['position'] = before?.kind === 'stage' ? before.body.position : (top += 1);
       if (retire && before)
         return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
-      const body = toStoredBody(kind, written, named, [section, key]);
+      const body = toBodyWithIds(kind, written, named, [section, key]);
       const fixed = body.ok && before ? fixedPart(before, body.value) : undefined;
-      if (fixed) refused.push({ item: `${kind} ${key}`, faults: [{ path: [section, key, fixed], code: 'definition.fixed', expected: 'the same as before: make another one instead' }] });
-      if (!body.ok) refused.push({ item: `${kind} ${key}`, faults: [...body.faults] });
-      return { kind, item, before, after: { ...stub, body: body.ok ? body.value : stub.body } as AnyDefinition };
+      if (fixed)
+        refused.push({
+          item: `${kind} ${key}`,
+          faults: [{ path: [section, key, fixed], code: 'definition.fixed', expected: 'the same as before: make another one instead' }],
+        });
+      if (!body.ok) {
+        refused.push({ item: `${kind} ${key}`, faults: [...body.faults] });
+        return { kind, item, before, after: stub };
+      }
+      const after = { ...stub, body: body.value } as AnyDefinition;
+      const alreadyNamed = before ? referencesIn(before) : new Set<number>();
+      const newly = [...referencesIn(after)].flatMap((id) => (alreadyNamed.has(id) ? [] : (retired.get(id) ?? [])));
+      if (newly.length > 0) refused.push({ item: `${kind} ${key}`, faults: newly.map((each) => isRetired([section, key], each)) });
+      return { kind, item, before, after };
     });
-    if (refused.length > 0) return planned;
-    const whole = new Compiled(new Catalogue(workspace, [...kept, ...planned.flatMap(({ after }) => (deletes(after) ? [] : [after]))]));
-    // What is deleted by force breaks what rests on it: that is stopped and told, and not refused.
-    const broken = force && planned.some(({ after }) => deletes(after)) ? [] : whole.broken;
+    if (refused.length > 0) return withIds;
+    const after = (all: readonly Planned[]): Catalogue =>
+      new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))]);
+    const all = after(withIds);
+    const planned = withIds.map((each) =>
+      deletes(each.after) ? each : { ...each, after: { ...each.after, body: toNormalBody(each.kind, each.after.body, all) } as AnyDefinition },
+    );
+    const whole = new Compiled(after(planned));
+    // What is deleted by force breaks what rests on it: that is stopped and told, and not refused. What was broken stays so
+    // until it is mended itself, and holds up nothing else.
+    const already = new Set(new Compiled(current).broken.map((each) => each.id));
+    const byForce = force && planned.some((each) => deletes(each.after));
+    const broken = whole.broken.filter(({ id }) => ids.has(id) || !(byForce || already.has(id)));
     for (const { id, faults } of broken) {
       const definition = BREAKABLE.map((kind) => whole.catalogue.get(kind, id)).find((each) => each !== undefined);
       refused.push({ item: `${definition?.kind ?? 'definition'} ${definition?.key ?? id}`, faults: [...faults] });
@@ -220,7 +253,11 @@ export class DefinitionsService {
 
   async #write(sql: Sql, { kind, before, after }: Planned, by: string, now: number): Promise<void> {
     if (deletes(after)) {
-      await sql.query('update definition set deleted = true, retired = true, changed_at = $2, changed_by = $3 where id = $1', [after.id, iso(now), by]);
+      await sql.query('update definition set deleted = true, retired = true, changed_at = $2, changed_by = $3 where id = $1', [
+        after.id,
+        iso(now),
+        by,
+      ]);
       // Its key is free again: what comes under it later is another thing.
       await sql.query(`update definition set key = key || '~' || id where id = $1`, [after.id]);
       await writeSetting(sql, 'deleted', { version: after.version }, by, now, after.id);

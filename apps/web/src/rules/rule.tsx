@@ -23,7 +23,6 @@ import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Actions } from './actions';
 import { Rehearsal } from './rehearsal';
-import { oftenWords, ruleSentence } from './words';
 
 const asGroup = (condition: Condition | undefined): Group =>
   condition === undefined ? EVERYONE : isGroup(condition) ? condition : { match: 'all', of: [condition] };

@@ -3,7 +3,6 @@ import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
-import { ruleSentence } from './words';
 
 export default function Rules() {
   const catalogue = useCatalogue();

@@ -21,7 +21,7 @@ import { times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { BandShare } from './scores';
-import { lineWords } from './words';
+
 
 const NEW_CARD: ScorecardBody = {
   of: 'contact',
@@ -156,7 +156,7 @@ function Scorecard({
                   aria-expanded={open === index}
                   onClick={() => setOpen(open === index ? null : index)}
                 >
-                  {lineWords(line, catalogue)}
+                  {scoreLineWords(line, catalogue)}
                 </button>
                 <button
                   type="button"

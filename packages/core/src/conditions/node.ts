@@ -89,7 +89,12 @@ export type ConditionNode =
       readonly negated: boolean;
       readonly since?: PreparedWindow | undefined;
     }
-  | { readonly kind: 'audience'; readonly audience: AudienceId; readonly op: 'in' | 'out' | 'left'; readonly since?: PreparedWindow | undefined }
+  | {
+      readonly kind: 'audience';
+      readonly audience: AudienceId;
+      readonly op: 'in' | 'out' | 'left';
+      readonly since?: PreparedWindow | undefined;
+    }
   | { readonly kind: 'stage'; readonly stages: readonly StageId[]; readonly since?: PreparedWindow | undefined }
   | { readonly kind: 'owner'; readonly ask: 'empty' | 'filled' | 'one of'; readonly owners: readonly string[] }
   | { readonly kind: 'consent'; readonly channel: ConsentChannel; readonly state: ConsentState; readonly negated: boolean }

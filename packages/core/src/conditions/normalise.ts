@@ -2,7 +2,17 @@ import { optionOf } from '../contacts/facts.ts';
 import { storageOf, type Storage } from '../contacts/fields.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { takes } from './operators/index.ts';
-import { isGroup, type Condition, type Count, type Leaf, type LeafOf, type Measure, type SignalTypes, type Value, type Window } from './schema.ts';
+import {
+  isGroup,
+  type Condition,
+  type Count,
+  type Leaf,
+  type LeafOf,
+  type Measure,
+  type SignalTypes,
+  type Value,
+  type Window,
+} from './schema.ts';
 
 /** One way to write each condition: what is left out means its default, so defaults are left out. */
 export function normalise(condition: Condition, catalogue: Catalogue): Condition {
@@ -41,7 +51,11 @@ function normalLeaf(leaf: Leaf, catalogue: Catalogue): Leaf {
       return { ...leaf, value: leaf.op === 'is' ? (emails[0] ?? '') : [...new Set(emails)] };
     }
     case 'deal':
-      return { ...without(leaf, 'where', 'count'), ...(leaf.where && leaf.where.length > 0 ? { where: leaf.where } : {}), ...withCount(leaf.count) };
+      return {
+        ...without(leaf, 'where', 'count'),
+        ...(leaf.where && leaf.where.length > 0 ? { where: leaf.where } : {}),
+        ...withCount(leaf.count),
+      };
     case 'contacts':
       return { kind: 'contacts', condition: normalise(leaf.condition, catalogue), ...withCount(leaf.count) };
     case 'consent':
@@ -103,7 +117,13 @@ function normalSignal(leaf: LeafOf<'signal'>): Leaf {
     ...(where && where.length > 0 ? { where } : {}),
     ...(sum ? { sum: { ...sum, value: normalNumber(sum.value) as typeof sum.value } } : {}),
     ...(then
-      ? { then: { ...without(then, 'where'), type: oneType(then.type), ...(then.where && then.where.length > 0 ? { where: then.where } : {}) } }
+      ? {
+          then: {
+            ...without(then, 'where'),
+            type: oneType(then.type),
+            ...(then.where && then.where.length > 0 ? { where: then.where } : {}),
+          },
+        }
       : {}),
     ...withCount(count),
     ...window('within', within),

@@ -28,7 +28,9 @@ export function swapped(condition: Condition | WrittenCondition, swap: Swap, pat
   switch (condition.kind) {
     case 'signal': {
       const swappedLine = inPlace(condition, REFERENCES['signal'] ?? {}, swap, path);
-      return condition.then ? { ...swappedLine, then: inPlace(condition.then, { type: 'signalType' }, swap, [...path, 'then']) } : swappedLine;
+      return condition.then
+        ? { ...swappedLine, then: inPlace(condition.then, { type: 'signalType' }, swap, [...path, 'then']) }
+        : swappedLine;
     }
     case 'compare':
       return {
@@ -88,10 +90,10 @@ export function namedIn(condition: Condition): ReadonlySet<number> {
 
 const SPOKEN: Partial<Record<DefinitionKind, string>> = { signalType: 'signal type', map: 'signal map' };
 
-/** The id behind a key, or -1 and a fault that names keys that are alike. */
+/** The id behind a key, also of what is retired, or -1 and a fault that names keys that are alike. */
 export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, path: Path, faults: Fault[]): number {
   const found = catalogue.find(kind, key);
-  if (found && !found.retired) return found.id;
+  if (found) return found.id;
   const alike = catalogue.all(kind).map((definition) => definition.key);
   const near = alike.filter((each) => each.includes(key.slice(0, 3)) || key.includes(each.slice(0, 3)));
   const some = (near.length > 0 ? near : alike).slice(0, 6).join(', ');

@@ -173,7 +173,9 @@ export type Condition = Leaf | Group;
 const writtenLeaf = leavesOver(z.string().min(1).max(80));
 const leaf = leavesOver(z.int());
 
-export const writtenConditionSchema: z.ZodType<WrittenCondition> = z.lazy(() => z.union([writtenLeaf, writtenContacts, writtenGroupSchema]));
+export const writtenConditionSchema: z.ZodType<WrittenCondition> = z.lazy(() =>
+  z.union([writtenLeaf, writtenContacts, writtenGroupSchema]),
+);
 const writtenContacts: z.ZodType<ContactsOver<WrittenCondition>> = z.strictObject({
   kind: z.literal('contacts'),
   condition: writtenConditionSchema,

@@ -23,7 +23,11 @@ const isChoice = (type: FieldType): boolean => type === 'one choice' || type ===
 
 /** A field: one fact that is kept about every contact, company or deal. Its options are known by their keys, which never change. */
 export const fieldBodySchema = z
-  .strictObject({ of: z.enum(['contact', 'company', 'deal']).default('contact'), type: fieldTypeSchema, options: z.array(optionSchema).max(500).optional() })
+  .strictObject({
+    of: z.enum(['contact', 'company', 'deal']).default('contact'),
+    type: fieldTypeSchema,
+    options: z.array(optionSchema).max(500).optional(),
+  })
   .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
     path: ['options'],
     message: 'options for a choice field, and only for one',

@@ -1,7 +1,15 @@
 import { type ConsentChannel, type ConsentState, type SubjectKind } from '../conditions/schema.ts';
 import { type Details } from '../intake/details.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type AudienceId, type DealId, type FieldId, type ScorecardId, type SignalTypeId, type StageId, type TagId } from '../settings/ids.ts';
+import {
+  type AudienceId,
+  type DealId,
+  type FieldId,
+  type ScorecardId,
+  type SignalTypeId,
+  type StageId,
+  type TagId,
+} from '../settings/ids.ts';
 import { type Instant } from '../time/zone.ts';
 import { type RecordedChange } from './changes.ts';
 import { type Fact } from './facts.ts';

@@ -97,17 +97,27 @@ function ask({ passing, firing, rule }: Acting, asked: Asked): void {
   const hop = passing.hop + 1;
   const by: By = { parent: firing, rule };
   if (hop > MAX_HOPS) passing.record({ kind: 'asked', verb: 'circling', thing: undefined, ...by });
-  else passing.record({ kind: 'asked', verb: 'sent', thing: asked.to === 'routing' ? asked.id : undefined, after: { to: asked.to }, asks: { ...asked, hop }, ...by });
+  else
+    passing.record({
+      kind: 'asked',
+      verb: 'sent',
+      thing: asked.to === 'routing' ? asked.id : undefined,
+      after: { to: asked.to },
+      asks: { ...asked, hop },
+      ...by,
+    });
 }
 
 type Given = ActionOf<'set field'>['value'];
-const fromSignal = (value: unknown): value is { readonly detail: string } => typeof value === 'object' && value !== null && 'detail' in value;
+const fromSignal = (value: unknown): value is { readonly detail: string } =>
+  typeof value === 'object' && value !== null && 'detail' in value;
 
 /** What the signal itself says at a path, as it was sent; money takes the signal's currency with it. */
 function detailOf(signal: Signal | undefined, path: string): unknown {
   let value: unknown = signal?.data;
   const currency = typeof value === 'object' && value !== null ? (value as { currency?: unknown }).currency : undefined;
-  for (const segment of path.split('.')) value = typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[segment] : undefined;
+  for (const segment of path.split('.'))
+    value = typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[segment] : undefined;
   return path === 'amount' && value !== undefined ? { amount: value, currency } : value;
 }
 
@@ -155,7 +165,13 @@ function givePoints({ passing, rule, signal, times, index }: Acting, action: Act
   const points = scaled(action.points, POINT_PLACES);
   if (!points.ok) return;
   const at = signal?.time ?? passing.now;
-  passing.state.put('points', `${rule.id}/${times}/${index}`, { scorecard: action.scorecard, rule: rule.id, points: points.value, at, keeps: action.keeps });
+  passing.state.put('points', `${rule.id}/${times}/${index}`, {
+    scorecard: action.scorecard,
+    rule: rule.id,
+    points: points.value,
+    at,
+    keeps: action.keeps,
+  });
   const effect = passing.record({
     kind: 'points',
     verb: 'given',

@@ -73,7 +73,10 @@ function answered(catalogue: Catalogue, signal: Signal, data: Record<string, unk
 /** The tags that the chosen options give; what the same question gave before by another option loses that reason. */
 function answerMap(
   form: number,
-  question: { readonly key: string; readonly options?: readonly { key: string; add?: number[] | undefined; remove?: number[] | undefined }[] | undefined },
+  question: {
+    readonly key: string;
+    readonly options?: readonly { key: string; add?: number[] | undefined; remove?: number[] | undefined }[] | undefined;
+  },
   answer: unknown,
 ): readonly Change[] {
   const chosen = new Set([answer].flat());

@@ -188,7 +188,8 @@ export class Compiled {
       changes: new Set([...on].flatMap((each) => (each.startsWith('change:') ? [each.slice('change:'.length)] : []))),
       pastTags: new Set(of('tag', reads.past)),
       leavings: new Set(of('audience', reads.past)),
-      contactsOfCompanies: reads.ofContacts.size > 0 || this.#derivedBy.company.some((each) => each.reads.on.has('contacts') || readsSignals(each)),
+      contactsOfCompanies:
+        reads.ofContacts.size > 0 || this.#derivedBy.company.some((each) => each.reads.on.has('contacts') || readsSignals(each)),
     };
   }
 }

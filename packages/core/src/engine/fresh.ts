@@ -19,7 +19,19 @@ export interface Difference {
 /** The recorded state and the signals of a subject, and none of what follows from them. Stays and starts are recorded, so they go along. */
 function withoutDerived(compiled: Compiled, state: SubjectState): SubjectState {
   const fresh = new SubjectState({ id: state.id, kind: state.kind, isNew: false, lastNow: state.lastNow, dueAt: undefined });
-  for (const part of ['facts', 'tags', 'pastTags', 'consent', 'signals', 'leavings', 'marks', 'points', 'deals', 'dealDetails', 'changes'] as const)
+  for (const part of [
+    'facts',
+    'tags',
+    'pastTags',
+    'consent',
+    'signals',
+    'leavings',
+    'marks',
+    'points',
+    'deals',
+    'dealDetails',
+    'changes',
+  ] as const)
     for (const [key, value] of state[part]) (fresh[part] as Map<unknown, unknown>).set(key, value);
   fresh.stage = state.stage;
   fresh.owner = state.owner;
@@ -38,7 +50,8 @@ function withoutDerived(compiled: Compiled, state: SubjectState): SubjectState {
  */
 export function differences(compiled: Compiled, state: SubjectState, now: Instant): readonly Difference[] {
   const found: Difference[] = [];
-  if (state.dueAt !== undefined && state.dueAt <= now) found.push({ kind: 'overdue', definition: undefined, kept: state.dueAt, fresh: now });
+  if (state.dueAt !== undefined && state.dueAt <= now)
+    found.push({ kind: 'overdue', definition: undefined, kept: state.dueAt, fresh: now });
   const moment = new Moment(now, compiled.catalogue.zone);
   const fresh = withoutDerived(compiled, state);
   const score = (card: PreparedCard, subject: Subject, kept: KeptScore | undefined, deal?: number): KeptScore => {
@@ -47,7 +60,8 @@ export function differences(compiled: Compiled, state: SubjectState, now: Instan
     if (kept?.band !== counted.band) found.push({ kind: 'band', definition: card.id, kept: kept?.band, fresh: counted.band });
     for (const line of card.lines) {
       const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(markKey(card.id, line.key, deal));
-      if (unmarked && holds(line.node, subject, moment)) found.push({ kind: 'mark', definition: card.id, kept: undefined, fresh: line.key });
+      if (unmarked && holds(line.node, subject, moment))
+        found.push({ kind: 'mark', definition: card.id, kept: undefined, fresh: line.key });
     }
     const bandSince = kept?.band === counted.band ? kept.bandSince : now;
     return { points: counted.points, band: counted.band, bandSince, exactUntil: counted.changesAt };

@@ -32,7 +32,8 @@ export function compileMap(definition: Definition<'map'>, catalogue: Catalogue):
   }
   body.rows.forEach((row, index) => {
     const named = [...row.add, ...row.remove, ...(row.whenTaken?.add ?? []), ...(row.whenTaken?.remove ?? [])];
-    if (named.some((tag) => !catalogue.get('tag', tag))) faults.push({ path: ['rows', index], code: 'tag.unknown', expected: 'tags that exist' });
+    if (named.some((tag) => !catalogue.get('tag', tag)))
+      faults.push({ path: ['rows', index], code: 'tag.unknown', expected: 'tags that exist' });
   });
   if (faults.length > 0) return { ok: false, faults };
   const value: CompiledMap = {

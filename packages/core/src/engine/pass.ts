@@ -85,7 +85,8 @@ class Pass {
     const { isNew } = state;
     const dates = this.#dateTriggers();
     state.lastNow = passing.now;
-    if (isNew) passing.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', thing: undefined, parent: undefined });
+    if (isNew)
+      passing.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', thing: undefined, parent: undefined });
     else if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
@@ -158,7 +159,8 @@ class Pass {
       case 'signal':
         this.#state.addSignal(arrival.signal);
         passing.touch(`signal:${arrival.signal.typeId}`, undefined);
-        for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data)) applyChange(passing, change, { parent: undefined });
+        for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data))
+          applyChange(passing, change, { parent: undefined });
     }
   }
 

@@ -82,12 +82,25 @@ function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number |
   // A new value does not restart the tag, but what it was is kept: "had" asks for every value that there ever was.
   if (held && newValue && held.value !== undefined) state.keepPast(tag, { since: held.since, until: now, value: held.value, went: false });
   if (!held || !known) {
-    const effect = passing.record({ kind: 'tag', verb: held ? 'reason added' : 'added', thing: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by });
+    const effect = passing.record({
+      kind: 'tag',
+      verb: held ? 'reason added' : 'added',
+      thing: tag,
+      after: { reason, ...(value === undefined ? {} : { value }) },
+      ...by,
+    });
     if (!held || newValue) passing.touch(`tag:${tag}`, effect);
     if (!held) keepOneOfFamily(passing, tag, by);
     return;
   }
-  const effect = passing.record({ kind: 'tag', verb: 'valued', thing: tag, before: { value: held?.value ?? null }, after: { value }, ...by });
+  const effect = passing.record({
+    kind: 'tag',
+    verb: 'valued',
+    thing: tag,
+    before: { value: held?.value ?? null },
+    after: { value },
+    ...by,
+  });
   passing.touch(`tag:${tag}`, effect);
 }
 
@@ -132,7 +145,15 @@ function setConsent(passing: Passing, channel: ConsentChannel, wanted: ConsentSt
   if (before && before.at > at) return;
   passing.state.put('consent', channel, { state: wanted, at });
   if (before?.state === wanted) return;
-  const effect = passing.record({ kind: 'consent', verb: 'set', thing: undefined, channel, before: before?.state ?? 'unknown', after: wanted, ...by });
+  const effect = passing.record({
+    kind: 'consent',
+    verb: 'set',
+    thing: undefined,
+    channel,
+    before: before?.state ?? 'unknown',
+    after: wanted,
+    ...by,
+  });
   passing.touch(`consent:${channel}`, effect);
 }
 
@@ -172,7 +193,14 @@ function setOwner(passing: Passing, owner: string | undefined, replace: boolean,
   }
   state.owner = owner;
   state.changedLinks.add('owner');
-  const effect = passing.record({ kind: 'owner', verb: owner ? 'set' : 'cleared', thing: undefined, before: before ?? null, after: owner ?? null, ...by });
+  const effect = passing.record({
+    kind: 'owner',
+    verb: owner ? 'set' : 'cleared',
+    thing: undefined,
+    before: before ?? null,
+    after: owner ?? null,
+    ...by,
+  });
   passing.touch('owner', effect);
   passing.changed('owner', before ?? null, owner ?? null, effect);
 }

@@ -22,7 +22,6 @@ export const ELEMENT = 'value';
 const MAX_TEXT = 2_000;
 const MAX_LIST = 500;
 
-
 export interface ReadDetails {
   readonly details: Details;
   readonly faults: readonly Fault[];

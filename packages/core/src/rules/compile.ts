@@ -67,7 +67,9 @@ class Compiling {
       dependenciesOf(ifNode, ...steps.map((step) => step.if), ...(when.kind === 'becomes' ? [when.node] : [])),
       ...(when.kind === 'signal' ? [{ ...READS_NOTHING, on: new Set([`signal:${when.type}` as const]) }] : []),
     );
-    const takesDetails = steps.some(({ action }) => ['value', 'by'].some((property) => isDetail((action as Record<string, unknown>)[property])));
+    const takesDetails = steps.some(({ action }) =>
+      ['value', 'by'].some((property) => isDetail((action as Record<string, unknown>)[property])),
+    );
     return { definition, when, if: ifNode, steps, reads, takesDetails };
   }
 
@@ -159,7 +161,8 @@ function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: 
       const field = catalogue.body('field', action.field);
       const of = action.do === 'set company field' ? 'company' : 'contact';
       if (field?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
-      if (action.do === 'increase field' && storageOf[field.type] !== 'number') return { property: 'field', expected: 'a field of numbers or money' };
+      if (action.do === 'increase field' && storageOf[field.type] !== 'number')
+        return { property: 'field', expected: 'a field of numbers or money' };
       const written = 'value' in action && !(typeof action.value === 'object' && 'detail' in action.value) ? action.value : undefined;
       if (written === undefined) return undefined;
       const read = readFact(field, written, catalogue.workspace);
@@ -173,7 +176,9 @@ function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: 
         : { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
     }
     case 'give points':
-      return catalogue.body('scorecard', action.scorecard)?.of === 'contact' ? undefined : { property: 'scorecard', expected: 'a scorecard of contacts' };
+      return catalogue.body('scorecard', action.scorecard)?.of === 'contact'
+        ? undefined
+        : { property: 'scorecard', expected: 'a scorecard of contacts' };
     default:
       return undefined;
   }

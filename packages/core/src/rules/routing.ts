@@ -7,8 +7,16 @@ const owners = z.array(z.string().trim().toLowerCase().min(3).max(254)).min(1).m
 /** Who gets a contact: the first row that fits says; where it names several, they take turns. */
 const routingOver = <Condition extends z.ZodType>(condition: Condition) =>
   z
-    .strictObject({ rows: z.array(z.strictObject({ key: keySchema, if: condition.optional(), owners })).min(1).max(200) })
-    .refine(({ rows }) => new Set(rows.map((row) => row.key)).size === rows.length, { path: ['rows'], message: 'rows with different keys' });
+    .strictObject({
+      rows: z
+        .array(z.strictObject({ key: keySchema, if: condition.optional(), owners }))
+        .min(1)
+        .max(200),
+    })
+    .refine(({ rows }) => new Set(rows.map((row) => row.key)).size === rows.length, {
+      path: ['rows'],
+      message: 'rows with different keys',
+    });
 
 export const writtenRoutingSchema = routingOver(writtenConditionSchema);
 export const routingBodySchema = routingOver(conditionSchema);

@@ -69,7 +69,9 @@ export function prepareCard(id: ScorecardId, body: ScorecardBody, catalogue: Cat
     }
     const { counts } = each;
     const stepped = typeof counts === 'object' && 'steps' in counts;
-    const steps = stepped ? counts.steps.map((step, at) => ({ at: step.at, points: points(step.points, [...path, 'counts', 'steps', at]) })) : [];
+    const steps = stepped
+      ? counts.steps.map((step, at) => ({ at: step.at, points: points(step.points, [...path, 'counts', 'steps', at]) }))
+      : [];
     return [
       {
         kind: 'activity',

@@ -1,4 +1,14 @@
-import { NOTHING_RECORDED, SubjectState, Moment, orThrow, prepareCard, scoreOf, type Counts, type Keeps, type ScorecardBody } from '../index.ts';
+import {
+  NOTHING_RECORDED,
+  SubjectState,
+  Moment,
+  orThrow,
+  prepareCard,
+  scoreOf,
+  type Counts,
+  type Keeps,
+  type ScorecardBody,
+} from '../index.ts';
 import { catalogue, NOW, typeId, ZONE } from '../testing/world.ts';
 
 const DAY = 86_400_000;

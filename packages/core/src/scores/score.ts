@@ -68,8 +68,7 @@ export function scoreOf(card: PreparedCard, subject: Subject, recorded: Recorded
 function givenPoints({ given }: Recorded, moment: Moment): readonly LinePoints[] {
   const byRule = new Map<number, LinePoints>();
   for (const each of given) {
-    const kept =
-      each.at > moment.instant ? { worth: 0, changesAt: each.at } : keptPoints(each.points, each.keeps, each.at, moment);
+    const kept = each.at > moment.instant ? { worth: 0, changesAt: each.at } : keptPoints(each.points, each.keeps, each.at, moment);
     const line = byRule.get(each.rule);
     byRule.set(each.rule, {
       key: `rule:${each.rule}`,

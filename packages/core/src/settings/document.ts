@@ -90,11 +90,21 @@ export type DefinitionsDocument = z.infer<typeof definitionsDocumentSchema>;
 
 type Path = readonly (string | number)[];
 
-/**
- * The body of an item as it is stored. Everything it names must be in the catalogue already, if only as a placeholder
- * (things made in one go may name each other).
- */
+/** The body of an item as it is stored, against a catalogue that holds everything it names. */
 export function toStoredBody<Kind extends DefinitionKind>(
+  kind: Kind,
+  written: unknown,
+  catalogue: Catalogue,
+  path: Path,
+): Checked<Bodies[Kind]> {
+  const body = toBodyWithIds(kind, written, catalogue, path);
+  return body.ok ? good(toNormalBody(kind, body.value, catalogue)) : body;
+}
+
+/**
+ * The body with ids in place of keys. What it names may be a placeholder still: things made in one go may name each other.
+ */
+export function toBodyWithIds<Kind extends DefinitionKind>(
   kind: Kind,
   written: unknown,
   catalogue: Catalogue,
@@ -106,13 +116,22 @@ export function toStoredBody<Kind extends DefinitionKind>(
   const body = new Swapping(
     (of, key, at) => idOf(catalogue, of, String(key), [...path, ...at], faults),
     (condition, at) => {
-      const stored = toIds(condition as WrittenCondition, catalogue);
-      if (stored.ok) return normalise(stored.value, catalogue);
-      faults.push(...stored.faults.map((fault) => ({ ...fault, path: [...path, ...at, ...fault.path] })));
+      const found = toIds(condition as WrittenCondition, catalogue);
+      if (found.ok) return found.value;
+      faults.push(...found.faults.map((fault) => ({ ...fault, path: [...path, ...at, ...fault.path] })));
       return condition as Condition;
     },
   ).body(kind, shape.data);
   return faults.length > 0 ? bad(...faults) : good(body as Bodies[Kind]);
+}
+
+/** The body with its conditions in their one way of writing, which takes the fields and tags that they name. */
+export function toNormalBody<Kind extends DefinitionKind>(kind: Kind, body: Bodies[Kind], catalogue: Catalogue): Bodies[Kind] {
+  const normal = new Swapping(
+    (_kind, id) => id,
+    (condition) => normalise(condition as Condition, catalogue),
+  );
+  return normal.body(kind, body) as Bodies[Kind];
 }
 
 /** A definition as the document gives it. */
@@ -200,7 +219,9 @@ class Swapping {
           ...this.#with(row, { add: 'tag', remove: 'tag' }, path),
           ...(row['whenTaken'] === undefined
             ? {}
-            : { whenTaken: this.#with(row['whenTaken'] as Record<string, unknown>, { add: 'tag', remove: 'tag' }, [...path, 'whenTaken']) }),
+            : {
+                whenTaken: this.#with(row['whenTaken'] as Record<string, unknown>, { add: 'tag', remove: 'tag' }, [...path, 'whenTaken']),
+              }),
         }));
         return { ...this.#with(given, { adds: 'signalType', takes: 'signalType' }, []), rows };
       }

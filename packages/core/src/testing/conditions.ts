@@ -109,11 +109,19 @@ const signalsAsked = fc.oneof(
 const optionalWhere = (where: DetailCondition[]) => (where.length > 0 ? { where } : {});
 const then = fc.option(
   fc
-    .tuple(signalsAsked, fc.boolean(), fc.option(fc.record({ n: fc.constantFrom(0, 1, 30), unit: allUnits as fc.Arbitrary<'days'> }), { nil: undefined }))
+    .tuple(
+      signalsAsked,
+      fc.boolean(),
+      fc.option(fc.record({ n: fc.constantFrom(0, 1, 30), unit: allUnits as fc.Arbitrary<'days'> }), { nil: undefined }),
+    )
     .map(([[type, where], happens, within]) => ({ type, ...optionalWhere(where), happens, ...(within ? { within } : {}) })),
   { nil: undefined, freq: 2 },
 );
-const sums = fc.record({ path: fc.constantFrom('amount', 'items.quantity', 'items.amount'), op: numberOps, value: fc.constantFrom(0, 1, 2, 3.5, 12.25) });
+const sums = fc.record({
+  path: fc.constantFrom('amount', 'items.quantity', 'items.amount'),
+  op: numberOps,
+  value: fc.constantFrom(0, 1, 2, 3.5, 12.25),
+});
 const measured = fc.oneof(
   { weight: 4, arbitrary: counts.map((count) => (count ? { count } : {})) },
   { weight: 1, arbitrary: someCount.map((limit) => ({ days: limit })) },
@@ -156,7 +164,12 @@ const valuedTag = fc
 
 const scoreLeaf = (scorecard: number) =>
   fc.oneof(
-    fc.record({ kind: fc.constant('score' as const), scorecard: fc.constant(scorecard), op: numberOps, value: fc.constantFrom(0, 9.5, 10, 20, 0.000001) }),
+    fc.record({
+      kind: fc.constant('score' as const),
+      scorecard: fc.constant(scorecard),
+      op: numberOps,
+      value: fc.constantFrom(0, 9.5, 10, 20, 0.000001),
+    }),
     fc.tuple(fc.constantFrom('low', 'mid', 'top'), since).map(([value, window]) => ({
       kind: 'band' as const,
       scorecard,
@@ -164,7 +177,12 @@ const scoreLeaf = (scorecard: number) =>
       value,
       ...(window ? { since: window } : {}),
     })),
-    fc.record({ kind: fc.constant('band' as const), scorecard: fc.constant(scorecard), op: fc.constant('is not' as const), value: fc.constantFrom('low', 'mid') }),
+    fc.record({
+      kind: fc.constant('band' as const),
+      scorecard: fc.constant(scorecard),
+      op: fc.constant('is not' as const),
+      value: fc.constantFrom('low', 'mid'),
+    }),
     fc.record({
       kind: fc.constant('band' as const),
       scorecard: fc.constant(scorecard),
@@ -186,7 +204,9 @@ const audienceLeaf = (audience: number) =>
 const stageIds = fc.constantFrom(...STAGES.map((stage) => stage.id as number));
 const stageLeaf = fc.oneof(
   fc.record({ kind: fc.constant('stage' as const), op: fc.constantFrom('is at least' as const, 'is before' as const), value: stageIds }),
-  fc.tuple(stageIds, since).map(([value, window]) => ({ kind: 'stage' as const, op: 'is' as const, value, ...(window ? { since: window } : {}) })),
+  fc
+    .tuple(stageIds, since)
+    .map(([value, window]) => ({ kind: 'stage' as const, op: 'is' as const, value, ...(window ? { since: window } : {}) })),
   fc.uniqueArray(stageIds, { minLength: 1 }).map((value) => ({ kind: 'stage' as const, op: 'is one of' as const, value })),
 );
 const ownerLeaf = fc.oneof(
@@ -194,7 +214,8 @@ const ownerLeaf = fc.oneof(
   owners.map((value) => ({ kind: 'owner' as const, op: 'is' as const, value })),
   fc.uniqueArray(owners, { minLength: 1 }).map((value) => ({ kind: 'owner' as const, op: 'is one of' as const, value })),
 );
-const sides = (values: fc.Arbitrary<string | number>) => fc.option(fc.uniqueArray(fc.option(values, { freq: 3 }), { minLength: 1, maxLength: 2 }), { nil: undefined });
+const sides = (values: fc.Arbitrary<string | number>) =>
+  fc.option(fc.uniqueArray(fc.option(values, { freq: 3 }), { minLength: 1, maxLength: 2 }), { nil: undefined });
 const changed = (what: 'stage' | 'owner' | 'field' | 'band', key: number | undefined, values: fc.Arbitrary<string | number>) =>
   fc.tuple(sides(values), sides(values), counts, windows).map(([from, to, count, within]) => ({
     kind: 'change' as const,
@@ -255,22 +276,21 @@ const consentLeaf = fc.record({
 });
 
 /** Any single line that can be asked of a contact. */
-export const leaves: fc.Arbitrary<Condition> = fc
-  .oneof(
-    { weight: 4, arbitrary: fieldOf(FIELDS, 'contact') },
-    { weight: 2, arbitrary: companyField },
-    { weight: 6, arbitrary: anySignal },
-    { weight: 2, arbitrary: plainTag },
-    { weight: 2, arbitrary: valuedTag },
-    { weight: 1, arbitrary: scoreLeaf(40) },
-    { weight: 1, arbitrary: audienceLeaf(41) },
-    { weight: 1, arbitrary: stageLeaf },
-    { weight: 1, arbitrary: ownerLeaf },
-    { weight: 2, arbitrary: changeLeaf },
-    { weight: 2, arbitrary: compareLeaf(40, { field: 11 }, { field: 12 }, { field: 21, of: 'company' }) },
-    { weight: 1, arbitrary: dealLeaf },
-    { weight: 1, arbitrary: consentLeaf },
-  ) as fc.Arbitrary<Condition>;
+export const leaves: fc.Arbitrary<Condition> = fc.oneof(
+  { weight: 4, arbitrary: fieldOf(FIELDS, 'contact') },
+  { weight: 2, arbitrary: companyField },
+  { weight: 6, arbitrary: anySignal },
+  { weight: 2, arbitrary: plainTag },
+  { weight: 2, arbitrary: valuedTag },
+  { weight: 1, arbitrary: scoreLeaf(40) },
+  { weight: 1, arbitrary: audienceLeaf(41) },
+  { weight: 1, arbitrary: stageLeaf },
+  { weight: 1, arbitrary: ownerLeaf },
+  { weight: 2, arbitrary: changeLeaf },
+  { weight: 2, arbitrary: compareLeaf(40, { field: 11 }, { field: 12 }, { field: 21, of: 'company' }) },
+  { weight: 1, arbitrary: dealLeaf },
+  { weight: 1, arbitrary: consentLeaf },
+) as fc.Arbitrary<Condition>;
 
 const grouped = (line: fc.Arbitrary<Condition>, id: string, depth: number): fc.Arbitrary<Condition> =>
   fc.letrec<{ condition: Condition }>((tie) => ({

@@ -57,7 +57,12 @@ const factOf: Record<Storage, fc.Arbitrary<{ fact: Fact; shown?: string }>> = {
   text: texts.map((text) => ({ fact: fold(text), shown: text })),
   number: numbers.map((number) => ({ fact: Math.round(number * 1_000_000) })),
   day: days.map((day) => ({ fact: Date.parse(`${day}T00:00:00Z`) / DAY })),
-  instant: fc.oneof(moments, days.map((day) => `${day}T22:30:00Z`)).map((moment) => ({ fact: Date.parse(moment) })),
+  instant: fc
+    .oneof(
+      moments,
+      days.map((day) => `${day}T22:30:00Z`),
+    )
+    .map((moment) => ({ fact: Date.parse(moment) })),
   yesNo: fc.constantFrom({ fact: 0 }, { fact: 1 }),
   choice: optionKeys.map((fact) => ({ fact })),
   choices: fc.subarray(['a', 'b', 'c'], { minLength: 1 }).map((fact) => ({ fact })),
@@ -148,7 +153,8 @@ const pastTag = fc.constantFrom(...tagIds).chain((tag) =>
     past: { since: until - DAY, until, value, went: went || value === undefined },
   })),
 );
-const inOrderOfTime = <T extends { readonly past: PastTag }>(list: readonly T[]): readonly T[] => [...list].sort((a, b) => a.past.until - b.past.until);
+const inOrderOfTime = <T extends { readonly past: PastTag }>(list: readonly T[]): readonly T[] =>
+  [...list].sort((a, b) => a.past.until - b.past.until);
 
 const changeOf = (of: string, values: fc.Arbitrary<string>) =>
   fc.tuple(pastInstants, fc.option(values), fc.option(values)).map(([at, from, to]) => ({ of, change: { at, from, to } }));
@@ -161,8 +167,17 @@ const made = {
   leftAt: fc.option(pastInstants, { nil: undefined, freq: 2 }),
 };
 const dealFacts = fc
-  .record({ size: fc.constantFrom(0, 2_000_000, 12_250_000), closes: days.map((day) => Date.parse(`${day}T00:00:00Z`) / DAY) }, { requiredKeys: [] })
-  .map(({ size, closes }) => new Map<number, Fact>([...(size === undefined ? [] : [[25, size] as const]), ...(closes === undefined ? [] : [[26, closes] as const])]));
+  .record(
+    { size: fc.constantFrom(0, 2_000_000, 12_250_000), closes: days.map((day) => Date.parse(`${day}T00:00:00Z`) / DAY) },
+    { requiredKeys: [] },
+  )
+  .map(
+    ({ size, closes }) =>
+      new Map<number, Fact>([
+        ...(size === undefined ? [] : [[25, size] as const]),
+        ...(closes === undefined ? [] : [[26, closes] as const]),
+      ]),
+  );
 const deal = fc.record({
   name: texts,
   pipeline: fc.constant(38),
@@ -183,7 +198,9 @@ export const contacts: fc.Arbitrary<MadeContact> = fc.record({
     { requiredKeys: [] },
   ),
   ...made,
-  stage: fc.option(fc.record({ id: fc.constantFrom(...STAGES.map((stage) => stage.id as number)), since: pastInstants }), { nil: undefined }),
+  stage: fc.option(fc.record({ id: fc.constantFrom(...STAGES.map((stage) => stage.id as number)), since: pastInstants }), {
+    nil: undefined,
+  }),
   owner: fc.option(owners, { nil: undefined, freq: 2 }),
   company: fc.option(fc.constantFrom(0, 1), { nil: undefined, freq: 2 }),
   deals: fc.array(deal, { maxLength: 2 }),
@@ -191,7 +208,10 @@ export const contacts: fc.Arbitrary<MadeContact> = fc.record({
     changeOf('stage', fc.constantFrom('35', '36', '37')),
     changeOf('owner', owners),
     changeOf('field:10', texts.map(fold)),
-    changeOf('field:11', numbers.map((number) => String(Math.round(number * 1_000_000)))),
+    changeOf(
+      'field:11',
+      numbers.map((number) => String(Math.round(number * 1_000_000))),
+    ),
     changeOf('field:16', optionKeys),
     changeOf('band:40', fc.constantFrom('low', 'mid', 'top')),
   ),
@@ -231,7 +251,12 @@ export const worlds: fc.Arbitrary<MadeWorld> = fc.record({
 
 export const bandOfPoints = (points: number): string => (points >= 20_000 ? 'top' : points >= 10_000 ? 'mid' : 'low');
 
-function fill(state: SubjectState, given: Pick<MadeContact, 'facts' | 'score' | 'memberSince' | 'leftAt' | 'changes'>, card: number, audience: number): void {
+function fill(
+  state: SubjectState,
+  given: Pick<MadeContact, 'facts' | 'score' | 'memberSince' | 'leftAt' | 'changes'>,
+  card: number,
+  audience: number,
+): void {
   for (const { field, fact, shown } of given.facts) {
     state.facts.set(field, fact);
     if (shown !== undefined) state.shown.set(field, shown);
@@ -260,7 +285,10 @@ export function stateOf(given: MadeContact, id = 1, company?: SubjectState): Sub
   state.company = company?.id;
   state.companyFacts = company?.facts;
   given.deals.forEach((each, index) =>
-    state.putDeal({ ...each, id: 2_000 + id * 10 + index, outsideId: `d${id}-${index}`, company: index === 0 ? company?.id : undefined }, catalogue),
+    state.putDeal(
+      { ...each, id: 2_000 + id * 10 + index, outsideId: `d${id}-${index}`, company: index === 0 ? company?.id : undefined },
+      catalogue,
+    ),
   );
   for (const signal of given.signals) state.addSignal({ ...signal, id: id * 10 + signal.id, senderId: `${id}-${signal.senderId}` });
   return state;
@@ -283,8 +311,10 @@ export function statesOf(world: MadeWorld): { readonly contacts: readonly Subjec
     company.contacts = contactStates.filter((contact) => contact.company === company.id);
     for (const contact of contactStates) {
       if (contact.company !== company.id) continue;
-      for (const [id, deal] of contact.deals) if (deal.company === company.id) company.dealDetails.set(id, contact.dealDetails.get(id) ?? {});
-      for (const [type, signals] of contact.signals) company.signals.set(type, [...(company.signals.get(type) ?? []), ...signals].sort(compareSignals));
+      for (const [id, deal] of contact.deals)
+        if (deal.company === company.id) company.dealDetails.set(id, contact.dealDetails.get(id) ?? {});
+      for (const [type, signals] of contact.signals)
+        company.signals.set(type, [...(company.signals.get(type) ?? []), ...signals].sort(compareSignals));
     }
   }
   return { contacts: contactStates, companies: companyStates };

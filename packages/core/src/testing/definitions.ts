@@ -16,7 +16,9 @@ export const options = [
 const FIELD_TYPES: readonly FieldType[] = ['text', 'number', 'money', 'date', 'date-time', 'yes/no', 'one choice', 'several choices'];
 const fieldBody = (of: string, type: FieldType): unknown => ({ of, type, ...(type.includes('choice') ? { options } : {}) });
 
-export const FIELDS = FIELD_TYPES.map((type, index) => definition(10 + index, 'field', `f-${index}`, `the ${type} field`, fieldBody('contact', type)));
+export const FIELDS = FIELD_TYPES.map((type, index) =>
+  definition(10 + index, 'field', `f-${index}`, `the ${type} field`, fieldBody('contact', type)),
+);
 export const NUMBER_FIELD = 11;
 export const COMPANY_FIELDS = (['text', 'number', 'one choice', 'date'] as const).map((type, index) =>
   definition(20 + index, 'field', `g-${index}`, type, fieldBody('company', type)),

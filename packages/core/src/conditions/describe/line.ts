@@ -18,7 +18,10 @@ export function lineParts(leaf: Leaf, catalogue: Catalogue): readonly Part[] {
     case 'field': {
       const field = catalogue.get('field', leaf.field);
       if (!field) return [plain('a field that is gone')];
-      return [subjectPart(catalogue, 'field', field.id), ...testParts(storageOf[field.body.type], leaf.op, leaf.value, fieldValueWords(field.body))];
+      return [
+        subjectPart(catalogue, 'field', field.id),
+        ...testParts(storageOf[field.body.type], leaf.op, leaf.value, fieldValueWords(field.body)),
+      ];
     }
     case 'tag':
       return tagParts(leaf, catalogue);
@@ -58,7 +61,13 @@ export function lineParts(leaf: Leaf, catalogue: Catalogue): readonly Part[] {
       return [
         inSlot('subject', 'stage'),
         inSlot('op', leaf.op),
-        inSlot('value', [leaf.value].flat().map((id) => stageName(catalogue, id)).join(', ')),
+        inSlot(
+          'value',
+          [leaf.value]
+            .flat()
+            .map((id) => stageName(catalogue, id))
+            .join(', '),
+        ),
         ...some('since', sinceWords(SINCE_WORDS.stage, leaf.since)),
       ];
     case 'owner':
@@ -146,7 +155,11 @@ function measureWords(measure: Measure, catalogue: Catalogue): string {
   if ('field' in measure) return subjectName(catalogue, 'field', measure.field);
   if ('scorecard' in measure) return subjectName(catalogue, 'scorecard', measure.scorecard);
   const of = measure.days ? 'on how many days' : measure.sum ? `total ${measure.sum.path} of` : 'how often';
-  const inside = [typesWords(measure.type, catalogue), ...whereOf(measure, catalogue).map((part) => part.text), windowWords(measure.within)];
+  const inside = [
+    typesWords(measure.type, catalogue),
+    ...whereOf(measure, catalogue).map((part) => part.text),
+    windowWords(measure.within),
+  ];
   return `${of} (${inside.join(' ')})`;
 }
 
@@ -158,7 +171,14 @@ function changeParts(leaf: LeafOf<'change'>, catalogue: Catalogue): readonly Par
     leaf.what === 'field' || leaf.what === 'band'
       ? subjectPart(catalogue, leaf.what === 'field' ? 'field' : 'scorecard', leaf.key ?? -1)
       : inSlot('subject', leaf.what);
-  return [subject, plain('changed'), ...side('from'), ...side('to'), inSlot('count', countWords(leaf.count)), inSlot('window', windowWords(leaf.within))];
+  return [
+    subject,
+    plain('changed'),
+    ...side('from'),
+    ...side('to'),
+    inSlot('count', countWords(leaf.count)),
+    inSlot('window', windowWords(leaf.within)),
+  ];
 }
 
 /** How the values on either side of a change are written. */

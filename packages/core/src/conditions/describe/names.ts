@@ -14,7 +14,9 @@ export function subjectName(catalogue: Catalogue, kind: DefinitionKind, id: numb
   const definition = catalogue.get(kind, id);
   if (!definition) return '(gone)';
   const name = spokenName(definition as AnyDefinition);
-  const same = NAMED.flatMap((each) => catalogue.all(each) as readonly AnyDefinition[]).filter((other) => fold(spokenName(other)) === fold(name));
+  const same = NAMED.flatMap((each) => catalogue.all(each) as readonly AnyDefinition[]).filter(
+    (other) => fold(spokenName(other)) === fold(name),
+  );
   return same.length > 1 || TAKEN.has(fold(name)) ? hashName(catalogue, kind, definition.key) : name;
 }
 

@@ -31,7 +31,12 @@ export function windowWords(window: Window | undefined): string {
 }
 
 /** How the beginning or the end of each thing is called where a line asks when it was. */
-export const SINCE_WORDS = { tag: { has: 'came', lost: 'went' }, audience: { in: 'came', left: 'went' }, band: 'crossed', stage: 'began' } as const;
+export const SINCE_WORDS = {
+  tag: { has: 'came', lost: 'went' },
+  audience: { in: 'came', left: 'went' },
+  band: 'crossed',
+  stage: 'began',
+} as const;
 
 export const sinceWords = (verb: string, since: Window | undefined): string | undefined =>
   since === undefined || since === 'ever' ? undefined : `, ${verb} ${windowWords(since)}`;

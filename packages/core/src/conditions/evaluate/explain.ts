@@ -72,7 +72,8 @@ function seen(node: LeafNode, subject: Subject, moment: Moment): Seen {
     }
     case 'compare': {
       const [left, right] = sidesOf(node, subject, moment);
-      const inUnits = (value: number | undefined, measure: MeasureNode): number | null => (value === undefined ? null : value / measure.perUnit);
+      const inUnits = (value: number | undefined, measure: MeasureNode): number | null =>
+        value === undefined ? null : value / measure.perUnit;
       return { kind: 'compared', left: inUnits(left, node.left), right: inUnits(right, node.right) };
     }
     case 'score':

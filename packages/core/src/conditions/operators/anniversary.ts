@@ -4,8 +4,7 @@ import { type Moment } from '../../time/moment.ts';
 import { calendarDate, localDay, monthDay, startOfDay, type Day } from '../../time/zone.ts';
 import { operator, type OperatorEntry, type ValueContext } from './operator.ts';
 
-export type AnniversaryOperator =
-  'anniversary today' | 'anniversary in' | 'anniversary within the next' | 'anniversary within the last';
+export type AnniversaryOperator = 'anniversary today' | 'anniversary in' | 'anniversary within the next' | 'anniversary within the last';
 
 export const isAnniversary = (op: string): boolean => op.startsWith('anniversary');
 
@@ -53,7 +52,11 @@ function remembered(span: (today: Day, n: number) => readonly [Day, Day]): (toda
   };
 }
 
-const anniversary = (ofInstants: boolean, takes: 'nothing' | 'days', span: (today: Day, n: number) => readonly [Day, Day]): OperatorEntry => {
+const anniversary = (
+  ofInstants: boolean,
+  takes: 'nothing' | 'days',
+  span: (today: Day, n: number) => readonly [Day, Day],
+): OperatorEntry => {
   const codes = remembered(span);
   const codeOf = (fact: Fact, zone: string): number => monthDay(ofInstants ? localDay(fact as number, zone) : (fact as number));
   return operator<number>({

@@ -7,8 +7,7 @@ import { range } from './number.ts';
 import { operator, type OperatorEntry, type ValueContext } from './operator.ts';
 
 export type DateOperator =
-  | AnniversaryOperator
-  | 'on' | 'before' | 'after' | 'between' | 'within the last' | 'within the next' | 'more than ago' | 'more than ahead';
+  AnniversaryOperator | 'on' | 'before' | 'after' | 'between' | 'within the last' | 'within the next' | 'more than ago' | 'more than ahead';
 
 function prepareDay(value: unknown, context: ValueContext): Checked<Day> {
   const day = typeof value === 'string' ? readDay(value) : undefined;

@@ -86,7 +86,9 @@ function prepareLeaf(fields: readonly DetailField[], leaf: DetailLeaf, catalogue
 function detailTest(field: DetailField | 'answer', leaf: DetailLeaf, catalogue: Catalogue, path: Path): ValueTest {
   const type = field === 'answer' ? 'text' : field.type;
   const storage = type === 'list' || type === 'answers' ? 'text' : DETAIL_STORAGE[type];
-  return ok(prepareTest(storage, leaf.op, leaf.value, { zone: catalogue.zone, places: placesOf(type, catalogue), path: [...path, 'value'] }));
+  return ok(
+    prepareTest(storage, leaf.op, leaf.value, { zone: catalogue.zone, places: placesOf(type, catalogue), path: [...path, 'value'] }),
+  );
 }
 
 /** Places after the point that one unit of a stored detail stands for. */

@@ -8,7 +8,17 @@ import { prepareWindow, type PreparedWindow, type Window } from '../../time/wind
 import { detailsWatchTheClock } from '../dependencies.ts';
 import { type ConditionNode, type DetailNode, type LeafNode, type MeasureNode } from '../node.ts';
 import { prepareTest, type ValueTest } from '../operators/index.ts';
-import { ASKED_OF, isGroup, LIMITS, type Condition, type DetailCondition, type Leaf, type LeafOf, type Measure, type SubjectKind } from '../schema.ts';
+import {
+  ASKED_OF,
+  isGroup,
+  LIMITS,
+  type Condition,
+  type DetailCondition,
+  type Leaf,
+  type LeafOf,
+  type Measure,
+  type SubjectKind,
+} from '../schema.ts';
 import { prepareChanged } from './changed.ts';
 import { prepareDetails } from './details.ts';
 import { broken, gathered, ok, type Path } from './faulty.ts';
@@ -169,7 +179,10 @@ class Preparing {
     const stages =
       leaf.op === 'is' || leaf.op === 'is one of'
         ? named.map((stage) => stage.id)
-        : this.#catalogue.ladder().filter((stage) => fits(stage.body.position)).map((stage) => stage.id);
+        : this.#catalogue
+            .ladder()
+            .filter((stage) => fits(stage.body.position))
+            .map((stage) => stage.id);
     return { kind: 'stage', stages, since: this.#since(leaf.since, path) };
   }
 
@@ -232,4 +245,3 @@ class Preparing {
 }
 
 const noSince = (path: Path, with_: string) => broken([...path, 'since'], 'since.operator', `"since" only with ${with_}`);
-

@@ -71,7 +71,9 @@ export function prepareSum(
     throw broken(path, 'sum.path', `a number or an amount among the details: ${numbersOf(fields).join(', ') || '(there are none)'}`);
   const places = placesOf(detail.type, catalogue);
   if (!list) return { measure: { kind: 'sum', path: [outer] }, places };
-  const fit = set.where.flatMap((node): readonly DetailNode[] => (node.kind === 'elements' && node.some && node.path.join('.') === outer ? node.of : []));
+  const fit = set.where.flatMap((node): readonly DetailNode[] =>
+    node.kind === 'elements' && node.some && node.path.join('.') === outer ? node.of : [],
+  );
   return { measure: { kind: 'sum', path: [inner as string], list: { path: [outer], fit } }, places };
 }
 
@@ -80,7 +82,11 @@ const isNumber = (field: DetailField): boolean => field.type === 'number' || fie
 /** The paths that can be added up, those inside lists too. */
 export function numbersOf(fields: readonly DetailField[]): readonly string[] {
   return fields.flatMap((field) =>
-    isNumber(field) ? [field.key] : field.type === 'list' ? (field.of ?? []).filter(isNumber).map((inner) => `${field.key}.${inner.key}`) : [],
+    isNumber(field)
+      ? [field.key]
+      : field.type === 'list'
+        ? (field.of ?? []).filter(isNumber).map((inner) => `${field.key}.${inner.key}`)
+        : [],
   );
 }
 

@@ -16,7 +16,11 @@ const FACT: Column = {
 const turned = (sql: string, negated: boolean): string => (negated ? `(not ${sql})` : sql);
 
 /** One line over a row. @param inner writes a condition over another row */
-export function leafSql(asking: Asking, node: LeafNode, inner: (asking: Asking, condition: NodeOf<'contacts'>['condition']) => string): string {
+export function leafSql(
+  asking: Asking,
+  node: LeafNode,
+  inner: (asking: Asking, condition: NodeOf<'contacts'>['condition']) => string,
+): string {
   const { bind, row } = asking;
   const c = row.alias;
   const since = (window: PreparedWindow | undefined, column: string): string => (window ? ` and ${windowSql(asking, window, column)}` : '');
@@ -113,7 +117,10 @@ function tagSql(asking: Asking, node: NodeOf<'tag'>): string {
 function changeSql(asking: Asking, node: NodeOf<'change'>): string {
   const side = (column: string, values: readonly (string | null)[] | undefined): readonly string[] => {
     if (!values) return [];
-    const written = asking.bind(values.filter((each) => each !== null), 'text[]');
+    const written = asking.bind(
+      values.filter((each) => each !== null),
+      'text[]',
+    );
     return [values.includes(null) ? `(${column} is null or ${column} = any(${written}))` : `${column} = any(${written})`];
   };
   const where = [

@@ -19,10 +19,7 @@ function inWindow(asking: Asking, set: SignalSet): string {
 }
 
 function fits(asking: Asking, set: SignalSet): readonly string[] {
-  return [
-    ...set.where.map((detail) => detailSql(asking, detail, 's.details')),
-    ...(set.then ? [followsSql(asking, set.then)] : []),
-  ];
+  return [...set.where.map((detail) => detailSql(asking, detail, 's.details')), ...(set.then ? [followsSql(asking, set.then)] : [])];
 }
 
 /** Whether another signal follows `s`, or does not. */
@@ -80,9 +77,17 @@ function addendSql(asking: Asking, { path, list }: Extract<SignalMeasure, { kind
 }
 
 /** The signals that count, one row each. A picked one is found first, and only then asked. */
-function countedSql(asking: Asking, set: SignalSet, measure: SignalMeasure, only: string): { readonly from: string; readonly where: string } {
+function countedSql(
+  asking: Asking,
+  set: SignalSet,
+  measure: SignalMeasure,
+  only: string,
+): { readonly from: string; readonly where: string } {
   if (measure.kind !== 'pick') {
-    return { from: from(asking, set.then !== undefined), where: [inWindow(asking, set), only, ...fits(asking, set)].filter(Boolean).join(' and ') };
+    return {
+      from: from(asking, set.then !== undefined),
+      where: [inWindow(asking, set), only, ...fits(asking, set)].filter(Boolean).join(' and '),
+    };
   }
   const way = measure.which === 'first' ? 'asc' : 'desc';
   const owner = ownerOf(asking);

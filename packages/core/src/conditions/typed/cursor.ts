@@ -8,14 +8,14 @@ export interface Completion {
 const WORD_CHARACTER = /[\p{L}\p{M}\p{N}]/u;
 
 /**
- * A place in a line that is being read. Reading tries alternatives and goes back; the furthest place that was reached remembers
- * everything that could have stood there, which is what a person is offered.
+ * A place in a line that is being read. Reading tries alternatives and goes back; each place that was reached remembers what could
+ * have stood there, and from the furthest one where something fits what was typed, a person is offered that.
  */
 export class Cursor {
   readonly text: string;
   at = 0;
   #furthest = 0;
-  #offers: Completion[] = [];
+  readonly #offers = new Map<number, Completion[]>();
 
   constructor(text: string) {
     this.text = text;
@@ -35,24 +35,30 @@ export class Cursor {
 
   offer(text: string, hint: string): void {
     this.skipSpace();
-    if (this.at < this.#furthest) return;
-    if (this.at > this.#furthest) {
-      this.#furthest = this.at;
-      this.#offers = [];
-    }
-    this.#offers.push({ text, hint });
+    this.#furthest = Math.max(this.#furthest, this.at);
+    const here = this.#offers.get(this.at);
+    if (here) here.push({ text, hint });
+    else this.#offers.set(this.at, [{ text, hint }]);
   }
 
   /** What could stand where reading stopped, fitting what has been typed of it. */
   completions(): { readonly from: number; readonly offers: readonly Completion[] } {
-    const typed = this.text.slice(this.#furthest).trimStart().toLowerCase();
+    // "is at" was read as "is", and then nothing fits "at": what fits begins further back.
+    for (const from of [...this.#offers.keys()].sort((a, b) => b - a)) {
+      const offers = this.#fitting(from);
+      if (offers.length > 0) return { from, offers };
+    }
+    return { from: this.#furthest, offers: [] };
+  }
+
+  #fitting(from: number): readonly Completion[] {
+    const typed = this.text.slice(from).trimStart().toLowerCase();
     const seen = new Set<string>();
-    const offers = this.#offers.filter(({ text }) => {
+    return (this.#offers.get(from) ?? []).filter(({ text }) => {
       if (seen.has(text) || !text.toLowerCase().startsWith(typed) || text.toLowerCase() === typed) return false;
       seen.add(text);
       return true;
     });
-    return { from: this.#furthest, offers };
   }
 
   /** Where reading could not go on. */

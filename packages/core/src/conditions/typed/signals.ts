@@ -156,7 +156,9 @@ export class SignalReader {
     const questions = answers
       ? this.#catalogue
           .all('form')
-          .flatMap((form) => form.body.questions.filter((each) => (each.type === 'several choices') === lists).map((each) => `answers.${each.key}`))
+          .flatMap((form) =>
+            form.body.questions.filter((each) => (each.type === 'several choices') === lists).map((each) => `answers.${each.key}`),
+          )
       : [];
     const named = readWord(cursor, 'detail', [...known, ...new Set(questions)]);
     if (named !== undefined) return named;

@@ -1,0 +1,69 @@
+import { type RuleAction, type RuleBody } from '../index.ts';
+import { catalogue, typeId } from '../testing/definitions.ts';
+import { actionWords, oftenWords, ruleSentence } from './words.ts';
+
+const rule: RuleBody = {
+  when: { kind: 'signal', type: typeId('form.answered'), where: [{ path: 'form', op: 'is', value: 'ask' }] },
+  if: { match: 'none', of: [{ kind: 'tag', tag: 30, op: 'has' }] },
+  then: [
+    { do: 'add tag', tag: 31 },
+    { do: 'set field', field: 16, value: 'a' },
+    { do: 'clear field', field: 11 },
+  ],
+  howOften: { limit: 1 },
+  beginsWith: 'everyone',
+  maxAgeDays: 7,
+  position: 1,
+  on: true,
+};
+
+describe('the sentence of a rule', () => {
+  it('says all of it, an option by its name', () => {
+    expect(ruleSentence(rule, catalogue)).toBe(
+      'When a contact answered a form where form is ask, and if none of: has tag fam.one: add tag fam.two, set the one choice field to Apple green, clear the number field. Once per contact.',
+    );
+  });
+
+  it('speaks of conditions that become true, and of dates', () => {
+    const { if: _if, ...bare } = rule;
+    const becomes: RuleBody['when'] = { kind: 'becomes', condition: { kind: 'band', scorecard: 40, op: 'is', value: 'top' } };
+    expect(ruleSentence({ ...bare, when: becomes, howOften: {} }, catalogue)).toContain(
+      'When this becomes true of a contact: Liking is top: add tag',
+    );
+    const date = (more: object): string =>
+      ruleSentence({ ...bare, when: { kind: 'date', days: 0, yearly: false, hour: 9, ...more } as RuleBody['when'] }, catalogue);
+    expect(date({ field: 13 })).toContain('On the date field, at 09:00: add tag');
+    expect(date({ field: 13, days: -3, yearly: true })).toContain('3 days before every anniversary of the date field, at 09:00');
+    expect(date({ tag: 33, days: 1, hour: 14 })).toContain('A day after the date of tag fam.renews, at 14:00');
+  });
+
+  const said: readonly (readonly [RuleAction, string])[] = [
+    [{ do: 'add tag', tag: 32, value: { detail: 'hours' } }, "add tag fam.hours valued the signal's hours"],
+    [{ do: 'remove tag', tag: 30, only: 'this rule' }, 'remove tag fam.one where this rule gave it'],
+    [{ do: 'increase field', field: 11, by: 2 }, 'increase the number field by 2'],
+    [{ do: 'put on list', audience: 41 }, 'put on the list Some people'],
+    [{ do: 'take off list', audience: 41 }, 'take off the list Some people'],
+    [{ do: 'give points', scorecard: 40, points: 5, keeps: { halveEvery: 7 } }, 'give 5 points of Liking, halved every 7 days at midnight'],
+    [{ do: 'set stage', stage: 36 }, 'set the stage to suited'],
+    [{ do: 'set stage', stage: 35, backward: true }, 'set the stage to heard of us, also backward'],
+    [{ do: 'set company field', field: 22, value: 'b' }, "set the company's one choice to blue, dark"],
+    [{ do: 'assign owner', owner: 'wren@test.example' }, 'assign owner wren@test.example'],
+    [{ do: 'assign owner', owner: 'wren@test.example', replace: true }, 'assign owner wren@test.example, also where there is one'],
+    [{ do: 'make task', title: 'Call', dueDays: 0 }, 'make the task “Call”, due today'],
+    [{ do: 'make task', title: 'Call', dueDays: 1, for: 'wren@test.example' }, 'make the task “Call”, due in a day, for wren@test.example'],
+    [{ do: 'notify', text: 'Look' }, 'notify whoever minds the contact: “Look”'],
+  ];
+  it.each(said)('says %j', (action, words) => {
+    expect(actionWords(action, catalogue)).toBe(words);
+  });
+
+  it.each([
+    [{}, 'every time'],
+    [{ limit: 1 }, 'once per contact'],
+    [{ limit: 3 }, 'at most 3 times per contact'],
+    [{ pauseDays: 1 }, 'not again within a day'],
+    [{ limit: 2, pauseDays: 30 }, 'at most 2 times per contact, not again within 30 days'],
+  ])('says how often for %j', (howOften, words) => {
+    expect(oftenWords(howOften)).toBe(words);
+  });
+});
