@@ -10,8 +10,9 @@ import { PostRoomService, PublicAddress } from './campaigns/post-room.service';
 import { CompaniesController, CompanyListController } from './companies/companies.controller';
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
-import { ContactsController, TraceController } from './contacts/contacts.controller';
+import { ContactsController, TakeBackController, TraceController } from './contacts/contacts.controller';
 import { ContactsService } from './contacts/contacts.service';
+import { TrySignalService } from './contacts/try-signal.service';
 import { Database } from './database/database';
 import { EngineService } from './engine/engine.service';
 import { Follower } from './engine/follower';
@@ -23,6 +24,7 @@ import { ImportsService } from './intake/imports.service';
 import { ImportsController, PublicFormsController, SignalsController } from './intake/intake.controller';
 import { SignalsService } from './intake/signals.service';
 import { LedgerService } from './ledger/ledger.service';
+import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
 import { RehearsalService } from './rules/rehearsal.service';
 import { AccessGuard } from './settings/access';
@@ -53,6 +55,7 @@ export class AppModule {
         CompaniesController,
         CompanyListController,
         TraceController,
+        TakeBackController,
         AudiencesController,
         SignalsController,
         ImportsController,
@@ -82,6 +85,8 @@ export class AppModule {
         FormsService,
         LedgerService,
         TraceService,
+        TakeBackService,
+        TrySignalService,
         RehearsalService,
         CampaignsService,
         PublicAddress,

@@ -34,6 +34,10 @@ export const peopleSchema = z.strictObject({
   limit: z.int().min(1).max(500).default(50),
   after: z.string().max(200).optional(),
   missedBy: z.int().min(0).optional().describe('only those who pass all top lines but this one'),
+  beside: z
+    .strictObject({ line: z.int().min(0), list: z.enum(['limit', 'empty', 'never']) })
+    .optional()
+    .describe('instead: those exactly on the limit of a top line, those without a value there, or those who never did it'),
   search: z.string().max(200).optional(),
 });
 

@@ -144,3 +144,28 @@ export const ledgerRowSchema = z.object({
 export type LedgerRow = z.infer<typeof ledgerRowSchema>;
 export const ledgerSchema = z.object({ rows: z.array(ledgerRowSchema), after: z.string().nullable() });
 export type Ledger = z.infer<typeof ledgerSchema>;
+
+export const trySignalSchema = z.strictObject({
+  type: z.string().max(80).describe('the key of a signal type'),
+  data: z.unknown().optional(),
+  time: z.string().max(40).optional().describe('now where it is left out'),
+});
+export type TrySignal = z.infer<typeof trySignalSchema>;
+export const tryAnswerSchema = z.object({
+  at: z.string(),
+  effects: z
+    .array(z.object({ words: z.string(), kind: z.string(), depth: z.int().describe('through how many effects it came about') }))
+    .describe('what the signal would do, in order'),
+  scores: z
+    .array(z.object({ key: z.string(), name: z.string(), before: z.number(), after: z.number() }))
+    .describe('scores that would change'),
+});
+export type TryAnswer = z.infer<typeof tryAnswerSchema>;
+
+export const takeBackAnswerSchema = z.object({
+  effects: z.int().describe('how many were taken back'),
+  subjects: z.int().describe('on how many contacts and companies'),
+  stays: z.array(z.object({ contact: z.string().nullable(), name: z.string().nullable(), what: z.string(), why: z.string() })),
+});
+export type TakeBackAnswer = z.infer<typeof takeBackAnswerSchema>;
+export const takeBackRuleSchema = z.strictObject({ since: z.string().max(40).optional().describe('only what it did from then on') });

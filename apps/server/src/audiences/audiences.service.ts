@@ -9,6 +9,7 @@ import {
   orThrow,
   parseCondition,
   readInstant,
+  sieveList,
   sieveTests,
   toSql,
   toSqlTogether,
@@ -118,12 +119,18 @@ export class AudiencesService {
       readonly limit: number;
       readonly after?: string | undefined;
       readonly missedBy?: number | undefined;
+      readonly beside?: { readonly line: number; readonly list: 'limit' | 'empty' | 'never' } | undefined;
       readonly search?: string | undefined;
     },
   ): Promise<PeopleAnswer> {
     const { compiled, node, moment } = await this.#ready(asked);
-    const wanted: ConditionNode = asked.missedBy === undefined ? node : missedBy(node, asked.missedBy);
-    const { text, values } = toSql(wanted, moment, 1, asked.of);
+    const wanted =
+      asked.missedBy !== undefined
+        ? sieveList(node, asked.missedBy, 'missed')
+        : asked.beside
+          ? sieveList(node, asked.beside.line, asked.beside.list)
+          : node;
+    const { text, values } = toSql(wanted ?? NO_ONE, moment, 1, asked.of);
     return this.#page(compiled, asked.of, `${STANDING[asked.of]} and ${text}`, values, asked.limit, asked.after, asked.search);
   }
 
@@ -338,17 +345,6 @@ export class AudiencesService {
       after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null,
     };
   }
-}
-
-/** Those who pass all top lines but this one. */
-function missedBy(group: Extract<ConditionNode, { kind: 'group' }>, index: number): ConditionNode {
-  const line = group.of[index];
-  if (!line) return { kind: 'group', match: 'any', of: [] };
-  const others = group.of.filter((_, at) => at !== index);
-  const not = { kind: 'group' as const, match: 'none' as const, of: [line] };
-  return group.match === 'none'
-    ? { kind: 'group', match: 'all', of: [line, { kind: 'group', match: 'none', of: others }] }
-    : { kind: 'group', match: 'all', of: [...others, not] };
 }
 
 /** The audience in words: its conditions, or that it is kept by hand. */

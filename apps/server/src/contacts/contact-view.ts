@@ -5,7 +5,7 @@ import {
   showFact,
   strongestFirst,
   unscaled,
-  minorPlaces,
+  moneyText,
   writeDay,
   writeFact,
   type Catalogue,
@@ -59,7 +59,7 @@ export function reasonWords(catalogue: Catalogue, reason: TagReason): string {
     case 'rule':
       return `rule ${catalogue.get('rule', id)?.name ?? 'that is gone'}`;
     case 'map':
-      return `${catalogue.get('map', id)?.name ?? 'a signal map'}: ${[...rest].reverse().join(', ')}`;
+      return `${catalogue.get('map', id)?.name ?? 'a signal map'}: ${[...new Set(rest.reverse())].join(', ')}`;
     case 'form': {
       const form = catalogue.get('form', id);
       const question = form?.body.questions.find((each) => each.key === rest[0]);
@@ -137,7 +137,7 @@ export function dealView(catalogue: Catalogue, holder: SubjectState, deal: Deal,
     stage: deal.stage,
     stageName: stage?.name ?? deal.stage,
     outcome: stage?.outcome ?? 'open',
-    amount: deal.amount === undefined ? null : unscaled(deal.amount, minorPlaces(currency)),
+    amount: deal.amount === undefined ? null : moneyText(deal.amount, currency),
     currency,
     opened: iso(deal.opened),
     moved: iso(deal.moved),

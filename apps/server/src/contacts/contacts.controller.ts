@@ -1,15 +1,19 @@
-import { Body, Controller, Get, Param, Put, Query } from '@nestjs/common';
-import { putContactsSchema, type PutContacts } from '@eager-sieve/contracts';
+import { Body, Controller, Get, HttpCode, Param, ParseIntPipe, Post, Put, Query } from '@nestjs/common';
+import { readInstant } from '@eager-sieve/core';
+import { putContactsSchema, takeBackRuleSchema, trySignalSchema, type PutContacts, type TrySignal } from '@eager-sieve/contracts';
 import { z } from 'zod';
 import { Database } from '../database/database';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
+import { faulty } from '../http/problem';
 import { LedgerService } from '../ledger/ledger.service';
+import { TakeBackService } from '../ledger/take-back.service';
 import { TraceService } from '../ledger/trace.service';
-import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, Needs, type Caller } from '../settings/access';
 import { ContactsService } from './contacts.service';
+import { TrySignalService } from './try-signal.service';
 
-const traceSchema = z.object({ of: z.enum(['tag', 'band', 'membership', 'field', 'consent']), key: z.string().max(80) });
+const traceSchema = z.object({ of: z.enum(['tag', 'band', 'membership', 'field', 'consent', 'stage', 'owner']), key: z.string().max(80) });
 
 @Controller('api/v1/contacts')
 export class ContactsController {
@@ -17,7 +21,15 @@ export class ContactsController {
     private readonly database: Database,
     private readonly contacts: ContactsService,
     private readonly ledger: LedgerService,
+    private readonly tries: TrySignalService,
   ) {}
+
+  @Post(':id/try')
+  @Needs('contacts:read')
+  @HttpCode(200)
+  try(@Param('id') id: string, @Body(new Read(trySignalSchema)) body: TrySignal) {
+    return this.tries.try(id, body);
+  }
 
   @Put()
   @Needs('contacts:write')
@@ -62,5 +74,31 @@ export class TraceController {
   @Needs('ledger:read')
   list(@Query(new Read(pageSchema.extend({ kind: z.string().max(20).optional() }))) query: Page & { kind?: string | undefined }) {
     return this.ledger.list({ ...(query.kind ? { kind: query.kind } : {}) }, query);
+  }
+}
+
+@Controller('api/v1')
+export class TakeBackController {
+  constructor(private readonly takeBack: TakeBackService) {}
+
+  @Post('ledger/:id/take-back')
+  @Needs('contacts:write')
+  @HttpCode(200)
+  effect(@Param('id', ParseIntPipe) id: number, @CallerIs() caller: Caller) {
+    return this.takeBack.effect(id, callerRef(caller));
+  }
+
+  @Post('rules/:key/take-back')
+  @Needs('definitions:write')
+  @HttpCode(200)
+  rule(
+    @Param('key') key: string,
+    @Body(new Read(takeBackRuleSchema)) body: z.infer<typeof takeBackRuleSchema>,
+    @CallerIs() caller: Caller,
+  ) {
+    const since = body.since === undefined ? undefined : readInstant(body.since, 'UTC');
+    if (body.since !== undefined && since === undefined)
+      throw faulty([{ path: ['since'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
+    return this.takeBack.rule(key, since, callerRef(caller));
   }
 }

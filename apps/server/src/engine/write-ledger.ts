@@ -25,10 +25,10 @@ export async function writeLedger(sql: Sql, epoch: number, worked: readonly Work
   const fresh = await sql.query<{ id: number }>(`select nextval('ledger_id_seq') as id from generate_series(1, $1::int)`, [all.length]);
   all.forEach(({ effect }, index) => ids.set(effect, Number(fresh[index]?.id)));
   await sql.query(
-    `insert into ledger (id, contact_id, at, epoch, kind, verb, thing, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via)
-     select id, contact_id, at, $2, kind, verb, thing, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via
+    `insert into ledger (id, contact_id, at, epoch, kind, verb, thing, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via, reverses)
+     select id, contact_id, at, $2, kind, verb, thing, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via, reverses
        from jsonb_to_recordset($1::jsonb) as r(id bigint, contact_id bigint, at timestamptz, kind text, verb text, thing int, channel text, before jsonb, after jsonb,
-            cause_kind text, cause_ref text, rule_id int, rule_version int, parent bigint, via text)`,
+            cause_kind text, cause_ref text, rule_id int, rule_version int, parent bigint, via text, reverses bigint)`,
     [JSON.stringify(all.map(({ subject, effect }) => rowOf(subject, effect, ids))), epoch],
   );
   const personal = all.filter(({ effect }) => effect.personal);
@@ -60,5 +60,6 @@ function rowOf(subject: number, effect: Effect, ids: LedgerIds): Record<string, 
     rule_version: effect.rule?.version,
     parent: typeof parent === 'object' ? ids.get(parent) : parent,
     via: effect.via,
+    reverses: effect.reverses,
   };
 }

@@ -107,8 +107,9 @@ export async function writeTags(sql: Sql, worked: Worked, latest: Latest): Promi
   );
 }
 
-/** What came to an end or changed: it is only ever added to. */
+/** What came to an end or changed: it is only ever added to, but for what is taken back. */
 export async function writeHistory(sql: Sql, worked: Worked): Promise<void> {
+  await forgetHistory(sql, worked);
   await withRows(
     sql,
     `insert into contact_tag_past (contact_id, tag_id, since, until, value, went)
@@ -143,6 +144,40 @@ export async function writeHistory(sql: Sql, worked: Worked): Promise<void> {
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, of text, at timestamptz, before text, after text)`,
     worked.flatMap(({ state }) =>
       state.fresh.changes.map(({ of, change }) => ({
+        contact_id: state.id,
+        of,
+        at: iso(change.at),
+        before: change.from,
+        after: change.to,
+      })),
+    ),
+  );
+}
+
+async function forgetHistory(sql: Sql, worked: Worked): Promise<void> {
+  await withRows(
+    sql,
+    `delete from contact_tag_past p using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, tag_id int, until timestamptz)
+      where p.contact_id = r.contact_id and p.tag_id = r.tag_id and p.until = r.until`,
+    worked.flatMap(({ state }) =>
+      state.forgotten.pastTags.map(({ tag, until }) => ({ contact_id: state.id, tag_id: tag, until: iso(until) })),
+    ),
+  );
+  await withRows(
+    sql,
+    `delete from membership_past p using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, definition_id int, until timestamptz)
+      where p.contact_id = r.contact_id and p.definition_id = r.definition_id and p.until = r.until`,
+    worked.flatMap(({ state }) =>
+      state.forgotten.stays.map(({ definition, until }) => ({ contact_id: state.id, definition_id: definition, until: iso(until) })),
+    ),
+  );
+  await withRows(
+    sql,
+    `delete from contact_change c using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, of text, at timestamptz, before text, after text)
+      where c.contact_id = r.contact_id and c.of = r.of and c.at = r.at
+        and c.before is not distinct from r.before and c.after is not distinct from r.after`,
+    worked.flatMap(({ state }) =>
+      state.forgotten.changes.map(({ of, change }) => ({
         contact_id: state.id,
         of,
         at: iso(change.at),
@@ -241,11 +276,18 @@ export async function writeRules(sql: Sql, worked: Worked): Promise<void> {
       since: iso(state.held.get(key) ?? 0),
     })),
   );
+  const marks = changes<string>(worked, 'marks');
+  await withRows(
+    sql,
+    `delete from once_held o using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key text)
+      where o.contact_id = r.contact_id and o.scorecard_id = split_part(r.key, ':', 1)::int and o.line = substr(r.key, strpos(r.key, ':') + 1)`,
+    marks.gone,
+  );
   await withRows(
     sql,
     `insert into once_held (contact_id, scorecard_id, line, since)
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, scorecard_id int, line text, since timestamptz) on conflict do nothing`,
-    changes<string>(worked, 'marks').put.map(({ state, key }) => {
+    marks.put.map(({ state, key }) => {
       const [card = '', line = ''] = key.split(':');
       return { contact_id: state.id, scorecard_id: Number(card), line, since: iso(state.marks.get(key) ?? 0) };
     }),
@@ -340,6 +382,13 @@ export async function writeMade(sql: Sql, worked: Worked, ids: LedgerIds): Promi
   const made = worked.flatMap(({ state, effects }) =>
     effects.flatMap((effect: Effect) => (effect.makes ? [{ contact: state.id, effect, makes: effect.makes }] : [])),
   );
+  const back = worked.flatMap(({ effects }) =>
+    effects.flatMap((effect) => (effect.verb === 'taken back' && effect.reverses !== undefined ? [effect.reverses] : [])),
+  );
+  if (back.length > 0) {
+    await sql.query('delete from task where ledger_id = any($1::bigint[]) and done_at is null', [back]);
+    await sql.query('delete from notice where ledger_id = any($1::bigint[]) and read_at is null', [back]);
+  }
   await withRows(
     sql,
     `insert into task (contact_id, title, due_at, assignee, made_at, ledger_id)

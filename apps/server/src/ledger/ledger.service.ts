@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { readFact, showFact, type Catalogue, type DefinitionKind, definitionKinds } from '@eager-sieve/core';
+import { shownValue, thingOf, type Catalogue } from '@eager-sieve/core';
 import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { cursorOf, readCursor, type Page } from '../http/page';
@@ -82,40 +82,4 @@ export class LedgerService {
       };
     });
   }
-}
-
-const KIND_OF_EFFECT: Readonly<Record<string, readonly DefinitionKind[]>> = {
-  tag: ['tag'],
-  field: ['field'],
-  band: ['scorecard'],
-  membership: ['audience'],
-  firing: ['rule'],
-  stage: ['stage'],
-  points: ['scorecard'],
-  deal: ['pipeline'],
-  asked: ['routing'],
-  kept: ['stage'],
-  send: ['message'],
-  setting: definitionKinds,
-};
-
-export function thingOf(row: Pick<StoredEffect, 'kind' | 'thing'>, catalogue: Catalogue): { key: string; name: string } | undefined {
-  if (row.thing === null) return undefined;
-  for (const kind of KIND_OF_EFFECT[row.kind] ?? []) {
-    const found = catalogue.get(kind, row.thing);
-    if (found) return { key: found.key, name: found.name };
-  }
-  return undefined;
-}
-
-/** A recorded value as people read it: a field's by its type, a band by its name. */
-export function shownValue(row: Pick<StoredEffect, 'kind' | 'thing'>, value: unknown, catalogue: Catalogue): unknown {
-  if (value === null || value === undefined || row.thing === null) return value ?? null;
-  if (row.kind === 'band') return catalogue.body('scorecard', row.thing)?.bands.find((band) => band.key === value)?.name ?? value;
-  if (row.kind !== 'field') return value;
-  const field = catalogue.body('field', row.thing);
-  if (!field) return value;
-  if (typeof value === 'number' || Array.isArray(value)) return showFact(field, value as number | string[]);
-  const read = readFact(field, value, catalogue.workspace);
-  return read.ok && read.value ? showFact(field, read.value.fact, read.value.shown) : value;
 }

@@ -1,11 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import {
   changesAt,
+  effectWords,
   EVERYONE,
   explain,
   isGroup,
   lineText,
   Moment,
+  thingOf,
   type Catalogue,
   type Condition,
   type Explanation,
@@ -19,10 +21,12 @@ import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { DefinitionStore, type Epoch } from '../settings/definition-store';
-import { EFFECT_COLUMNS, EFFECT_TABLES, shownValue, thingOf, type StoredEffect } from './ledger.service';
+import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
 import { causeWords } from './words';
 
-export type Traced = 'tag' | 'band' | 'membership' | 'field' | 'consent';
+export type Traced = 'tag' | 'band' | 'membership' | 'field' | 'consent' | 'stage' | 'owner';
+/** What there is one of for each contact: it is traced without naming it. */
+const ONE_EACH: readonly Traced[] = ['stage', 'owner'];
 type Step = TraceView['steps'][number];
 const DEEPEST = 40;
 
@@ -42,8 +46,9 @@ export class TraceService {
     const epoch = await this.store.current(this.database);
     const { catalogue } = epoch.compiled;
     const kind = ({ tag: 'tag', band: 'scorecard', membership: 'audience', field: 'field' } as const)[traced as 'tag'];
-    const thing = traced === 'consent' ? undefined : catalogue.find(kind, key);
-    if (traced !== 'consent' && !thing) throw notFound(kind);
+    const named = traced !== 'consent' && !ONE_EACH.includes(traced);
+    const thing = named ? catalogue.find(kind, key) : undefined;
+    if (named && !thing) throw notFound(kind);
     const history = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
         where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.thing = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit 20`,
@@ -59,7 +64,7 @@ export class TraceService {
       until: now?.until ?? null,
       steps,
       also: latest ? await this.#also(this.database, catalogue, contact.id, latest, new Set(chain.map((effect) => effect.id))) : [],
-      before: history.slice(1).map((effect) => ({ words: `${wordsOfEffect(effect, catalogue)} · ${effect.at.toISOString()}` })),
+      before: history.slice(1).map((effect) => ({ words: `${wordsOf(effect, catalogue)} · ${effect.at.toISOString()}` })),
     };
   }
 
@@ -104,7 +109,7 @@ export class TraceService {
 
   async #steps(sql: Sql, catalogue: Catalogue, contactId: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
     const steps: Step[] = chain.map((effect) => ({
-      title: wordsOfEffect(effect, catalogue),
+      title: wordsOf(effect, catalogue),
       detail: [viaWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
         .filter(Boolean)
         .join(' · '),
@@ -156,7 +161,7 @@ export class TraceService {
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id limit 40`,
       [contactId, latest.cause_ref],
     );
-    return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: wordsOfEffect(row, catalogue) }));
+    return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: wordsOf(row, catalogue) }));
   }
 }
 
@@ -166,6 +171,8 @@ const CAUSE_TITLES: Readonly<Record<string, string>> = {
   api: 'The API',
   clock: 'The clock',
   definition: 'A definition was saved',
+  effect: 'An effect on another',
+  'take back': 'Taken back',
 };
 
 function titleOf(traced: Traced, name: string, holds: boolean): string {
@@ -180,43 +187,15 @@ function titleOf(traced: Traced, name: string, holds: boolean): string {
       return `Why this consent to ${name}?`;
     case 'field':
       return `Where does ${name} come from?`;
+    case 'stage':
+      return 'Why this stage?';
+    case 'owner':
+      return 'Why this owner?';
   }
 }
 
-export function wordsOfEffect(effect: StoredEffect, catalogue: Catalogue): string {
-  const name = thingOf(effect, catalogue)?.name ?? effect.channel ?? '';
-  const shown = (value: unknown): string => String(shownValue(effect, value, catalogue) ?? 'nothing');
-  switch (`${effect.kind} ${effect.verb}`) {
-    case 'tag added':
-      return `Tag ${thingOf(effect, catalogue)?.key ?? ''} added`;
-    case 'tag reason added':
-      return `One more reason for tag ${thingOf(effect, catalogue)?.key ?? ''}`;
-    case 'tag removed':
-      return `Tag ${thingOf(effect, catalogue)?.key ?? ''} removed`;
-    case 'field set':
-      return `${name} set to ${shown(effect.after)}`;
-    case 'field cleared':
-      return `${name} cleared`;
-    case 'consent set':
-      return `Consent to ${name}: ${String(effect.after)}`;
-    case 'band crossed':
-      return `${name}: ${shown(effect.before)} → ${shown(effect.after)}`;
-    case 'membership joined':
-      return `Came into ${name}`;
-    case 'membership left':
-      return `Left ${name}`;
-    case 'firing fired':
-      return `Rule ${name} ran, version ${effect.rule_version ?? ''}`;
-    case 'firing refused':
-      return `Rule ${name} did not run again: ${effect.after === 'limit' ? 'it has run as often as it may' : 'its pause is not over'}`;
-    case 'firing circling':
-      return `Rule ${name} was held back: it went in a circle`;
-    case 'contact added':
-      return 'The contact was added';
-    default:
-      return `${effect.kind} ${effect.verb} ${name}`;
-  }
-}
+const wordsOf = (effect: StoredEffect, catalogue: Catalogue): string =>
+  effectWords({ ...effect, ruleVersion: effect.rule_version }, catalogue);
 
 function viaWords(effect: StoredEffect, catalogue: Catalogue): string {
   const [what, id] = (effect.via ?? '').split(':');

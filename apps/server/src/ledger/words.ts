@@ -36,6 +36,10 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
         return 'the clock';
       case 'definition':
         return definitionWords(catalogue, row.cause_ref);
+      case 'effect':
+        return 'something that was done to another';
+      case 'take back':
+        return `taken back by ${row.cause_ref ?? 'somebody'}`;
       default:
         return row.cause_kind;
     }

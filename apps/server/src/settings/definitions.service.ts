@@ -236,7 +236,9 @@ export class DefinitionsService {
       new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))]);
     const all = after(withIds);
     const planned = withIds.map((each) =>
-      deletes(each.after) ? each : { ...each, after: { ...each.after, body: toNormalBody(each.kind, each.after.body, all) } as AnyDefinition },
+      deletes(each.after)
+        ? each
+        : { ...each, after: { ...each.after, body: toNormalBody(each.kind, each.after.body, all) } as AnyDefinition },
     );
     const whole = new Compiled(after(planned));
     // What is deleted by force breaks what rests on it: that is stopped and told, and not refused. What was broken stays so

@@ -18,11 +18,12 @@ export class StatusService {
       'select count(*) as n, min(arrived_at) as oldest from inbox',
     );
     const [due] = await this.database.query<{ n: number }>('select count(*) as n from due where due_at <= $1', [iso(now)]);
+    const [touched] = await this.database.query<{ n: number }>('select count(*) as n from company_touched where since <= $1', [iso(now)]);
     const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox`);
     const builds = await this.database.query<{ id: number; name: string; done: number; total: number }>(
       `select id, name, done, total from build where state = 'running' order by id`,
     );
-    const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (out?.n ?? 0);
+    const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (touched?.n ?? 0) + (out?.n ?? 0);
     return {
       version: VERSION,
       idle: backlog === 0 && builds.length === 0,

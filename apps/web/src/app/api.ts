@@ -2,6 +2,8 @@ import { type DefinitionsDocument, type WrittenCondition } from '@eager-sieve/co
 import type {
   AudienceView,
   CatalogueView,
+  CompaniesAnswer,
+  CompanyView,
   ContactView,
   CountAnswer,
   DefinitionsAnswer,
@@ -16,7 +18,11 @@ import type {
   PostView,
   PublicForm,
   PutContacts,
+  PutCompanies,
+  PutCompaniesAnswer,
   PutContactsAnswer,
+  PutDeals,
+  PutDealsAnswer,
   RecipientsView,
   RuleRehearsal,
   SearchHit,
@@ -24,9 +30,12 @@ import type {
   SessionView,
   SignIn,
   Status,
+  TakeBackAnswer,
   Timeline,
   TodayView,
   TraceView,
+  TryAnswer,
+  TrySignal,
 } from '@eager-sieve/contracts';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 
@@ -49,6 +58,13 @@ export const STALE_BY = [
   'Status',
   'Rehearsal',
 ] as const;
+
+type Asked = 'contact' | 'company';
+/** A list beside one top line of conditions. */
+export interface BesideLine {
+  readonly line: number;
+  readonly list: 'limit' | 'empty' | 'never';
+}
 
 /** Handed back with every change; set when someone signs in. */
 let csrf = '';
@@ -93,7 +109,7 @@ export const api = createApi({
     search: build.query<SearchHit[], string>({ query: (q) => ({ url: 'api/app/search', params: { q } }) }),
     people: build.infiniteQuery<
       PeopleAnswer,
-      { condition: WrittenCondition; search?: string; missedBy?: number; limit?: number },
+      { condition: WrittenCondition; of?: Asked; search?: string; missedBy?: number; beside?: BesideLine; limit?: number },
       string | null
     >({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
@@ -104,11 +120,11 @@ export const api = createApi({
       }),
       providesTags: ['People'],
     }),
-    count: build.query<CountAnswer, { condition: WrittenCondition; sieve?: boolean }>({
+    count: build.query<CountAnswer, { condition: WrittenCondition; of?: Asked; sieve?: boolean }>({
       query: (body) => ({ url: 'api/v1/audiences/count', method: 'POST', body }),
       providesTags: ['Count'],
     }),
-    explain: build.query<ExplainAnswer, { condition: WrittenCondition; contact: string }>({
+    explain: build.query<ExplainAnswer, { condition: WrittenCondition; of?: Asked; contact?: string; company?: string }>({
       query: (body) => ({ url: 'api/v1/audiences/explain', method: 'POST', body }),
       providesTags: ['Contact'],
     }),
@@ -131,6 +147,36 @@ export const api = createApi({
     putContacts: build.mutation<PutContactsAnswer, Partial<PutContacts>>({
       query: (body) => ({ url: 'api/v1/contacts', method: 'PUT', body }),
       invalidatesTags: ['Contact', 'People', 'Count'],
+    }),
+    companies: build.infiniteQuery<CompaniesAnswer, string, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
+      query: ({ queryArg, pageParam }) => ({
+        url: 'api/app/companies',
+        params: { limit: 100, ...(queryArg ? { search: queryArg } : {}), ...(pageParam ? { after: pageParam } : {}) },
+      }),
+      providesTags: ['People'],
+    }),
+    company: build.query<CompanyView, string>({
+      query: (id) => `api/v1/companies/${encodeURIComponent(id)}`,
+      providesTags: ['Contact'],
+    }),
+    putCompanies: build.mutation<PutCompaniesAnswer, Partial<PutCompanies>>({
+      query: (body) => ({ url: 'api/v1/companies', method: 'PUT', body }),
+      invalidatesTags: ['Contact', 'People', 'Count'],
+    }),
+    putDeals: build.mutation<PutDealsAnswer, Partial<PutDeals>>({
+      query: (body) => ({ url: 'api/v1/deals', method: 'PUT', body }),
+      invalidatesTags: ['Contact', 'People', 'Count'],
+    }),
+    trySignal: build.mutation<TryAnswer, TrySignal & { contact: string }>({
+      query: ({ contact, ...body }) => ({ url: `api/v1/contacts/${contact}/try`, method: 'POST', body }),
+    }),
+    takeBack: build.mutation<TakeBackAnswer, { effect: number } | { rule: string }>({
+      query: (what) =>
+        'rule' in what
+          ? { url: `api/v1/rules/${what.rule}/take-back`, method: 'POST', body: {} }
+          : { url: `api/v1/ledger/${what.effect}/take-back`, method: 'POST' },
+      invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
     }),
     trace: build.query<TraceView, { contact: string; of: string; key: string }>({
       query: ({ contact, of, key }) => ({ url: `api/app/contacts/${contact}/trace`, params: { of, key } }),

@@ -21,6 +21,8 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: page(() => import('../today/today')) },
       { path: 'people', element: page(() => import('../contacts/people')) },
+      { path: 'companies', element: page(() => import('../companies/companies')) },
+      { path: 'companies/:id', element: page(() => import('../companies/company')) },
       { path: 'people/:id', element: page(() => import('../contacts/contact')) },
       { path: 'intake', element: page(() => import('../intake/intake')) },
       { path: 'intake/import', element: page(() => import('../intake/import-contacts')) },

@@ -2,7 +2,7 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 export interface TraceSubject {
   readonly contact: string;
-  readonly of: 'tag' | 'band' | 'membership' | 'field' | 'consent';
+  readonly of: 'tag' | 'band' | 'membership' | 'field' | 'consent' | 'stage' | 'owner';
   readonly key: string;
 }
 

@@ -1,105 +1,198 @@
-import { isGroup, lineText, GROUP_WORDS, type Catalogue, type Group, type SieveLine, type WrittenCondition } from '@eager-sieve/core';
+import {
+  isGroup,
+  lineText,
+  GROUP_WORDS,
+  type AudienceBody,
+  type Catalogue,
+  type Group,
+  type SieveLine,
+  type WrittenCondition,
+} from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { type PeopleAnswer } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { CompanyRows } from '../ui/company-rows';
 import { count } from '../ui/number';
 import { PersonRows } from '../ui/person-rows';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
 
+type Of = AudienceBody['of'];
+
+/** What every list under an outline is made of. */
+interface ListProps {
+  readonly condition: WrittenCondition;
+  readonly of: Of;
+  readonly catalogue: Catalogue;
+}
+
+interface Paged {
+  readonly data?: { readonly pages: readonly PeopleAnswer[] } | undefined;
+  readonly error?: unknown;
+  readonly isFetching: boolean;
+  readonly hasNextPage: boolean;
+  readonly fetchNextPage: () => unknown;
+  readonly refetch: () => unknown;
+}
+
+/** A list of contacts or companies as it comes from the server: waiting, refused, empty, or its rows. */
+function Listed({
+  list,
+  of,
+  catalogue,
+  label,
+  empty,
+  audienceKey,
+}: {
+  list: Paged;
+  of: Of;
+  catalogue: Catalogue;
+  label: string;
+  empty: { readonly title: string; readonly text?: string };
+  audienceKey?: string | undefined;
+}) {
+  if (list.error) return <Wrong error={list.error} again={() => void list.refetch()} />;
+  if (!list.data) return <Loading />;
+  const more = list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined;
+  const since = (row: { id: string; name: string; since?: string | undefined }) => (
+    <span data-fact>
+      {row.since && <When at={row.since} />}
+      {of === 'contact' && audienceKey && (
+        <Why subject={{ contact: row.id, of: 'membership', key: audienceKey }} label={`${row.name} is in`} />
+      )}
+    </span>
+  );
+  const last = audienceKey === undefined ? {} : { last: { title: 'In since', cell: since } };
+  if (of === 'company') {
+    const rows = list.data.pages.flatMap((page) => page.companies ?? []);
+    return rows.length === 0 ? (
+      <Empty title={empty.title}>{empty.text}</Empty>
+    ) : (
+      <CompanyRows label={label} rows={rows} catalogue={catalogue} more={more} {...last} />
+    );
+  }
+  const rows = list.data.pages.flatMap((page) => page.contacts);
+  return rows.length === 0 ? (
+    <Empty title={empty.title}>{empty.text}</Empty>
+  ) : (
+    <PersonRows label={label} rows={rows} catalogue={catalogue} more={more} {...last} />
+  );
+}
+
 /** Those who come through: of a kept audience its members, the latest to come first; of a changed one whoever the conditions hold for. */
 export function ComeThrough({
   condition,
+  of,
   catalogue,
   audienceKey,
   total,
-}: {
-  condition: WrittenCondition;
-  catalogue: Catalogue;
-  audienceKey: string | undefined;
-  total: number | undefined;
-}) {
+}: ListProps & { audienceKey: string | undefined; total: number | undefined }) {
   const members = api.useMembersInfiniteQuery(audienceKey ?? '', { skip: !audienceKey });
-  const found = api.usePeopleInfiniteQuery({ condition }, { skip: Boolean(audienceKey) });
-  const list = audienceKey ? members : found;
-  if (list.error) return <Wrong error={list.error} again={() => void list.refetch()} />;
-  if (!list.data) return <Loading />;
-  const rows = list.data.pages.flatMap((page) => page.contacts);
-  if (rows.length === 0)
-    return (
-      <Empty title="Nobody comes through">
-        {total === 0 ? 'There is nobody here yet at all.' : 'The bars show which line holds most people back.'}
-      </Empty>
-    );
+  const found = api.usePeopleInfiniteQuery({ condition, of }, { skip: Boolean(audienceKey) });
+  const text = total === 0 ? 'There is nobody here yet at all.' : 'The bars show which line holds most back.';
   return (
-    <PersonRows
-      label="Who comes through"
-      rows={rows}
+    <Listed
+      list={audienceKey ? members : found}
+      of={of}
       catalogue={catalogue}
-      more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
-      {...(audienceKey
-        ? {
-            last: {
-              title: 'In since',
-              cell: (row) => (
-                <span data-fact>
-                  {row.since && <When at={row.since} />}
-                  <Why subject={{ contact: row.id, of: 'membership', key: audienceKey }} label={`${row.name} is in`} />
-                </span>
-              ),
-            },
-          }
-        : {})}
+      label="Who comes through"
+      empty={{ title: 'Nobody comes through', text }}
+      audienceKey={audienceKey}
     />
+  );
+}
+
+const wordsOfLine = (line: Group['of'][number], catalogue: Catalogue): string =>
+  isGroup(line) ? GROUP_WORDS[line.match] : lineText(line, catalogue);
+
+function LinePicker({
+  words,
+  line,
+  choices,
+  onPick,
+}: {
+  words: string;
+  line: number;
+  choices: readonly (readonly [number, string])[];
+  onPick: (line: number) => void;
+}) {
+  return (
+    <label className="flex items-center gap-2 py-2">
+      <span className="quiet">{words}</span>
+      <select className="field max-w-[560px]" value={line} onChange={(event) => onPick(Number(event.target.value))}>
+        {choices.map(([index, text]) => (
+          <option key={index} value={index}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 
 /** Those whom a single line holds back, line by line. */
 export function MissedByOne({
   condition,
+  of,
   group,
   catalogue,
   lines,
   count: through,
-}: {
-  condition: WrittenCondition;
-  group: Group;
-  catalogue: Catalogue;
-  lines: readonly SieveLine[] | undefined;
-  count: number;
-}) {
+}: ListProps & { group: Group; lines: readonly SieveLine[] | undefined; count: number }) {
   const [line, setLine] = useState(0);
-  const { data, error, isFetching, hasNextPage, fetchNextPage } = api.usePeopleInfiniteQuery({ condition, missedBy: line });
+  const list = api.usePeopleInfiniteQuery({ condition, of, missedBy: line });
   if (group.of.length === 0) return <Empty title="There is no line to miss by" />;
-  const rows = data?.pages.flatMap((page) => page.contacts) ?? [];
   return (
     <>
-      <label className="flex items-center gap-2 py-2">
-        <span className="quiet">held back only by</span>
-        <select className="field max-w-[560px]" value={line} onChange={(event) => setLine(Number(event.target.value))}>
-          {group.of.map((each, index) => (
-            <option key={index} value={index}>
-              {isGroup(each) ? GROUP_WORDS[each.match] : lineText(each, catalogue)} (
-              {count(Math.max(0, (lines?.[index]?.others ?? through) - through))})
-            </option>
-          ))}
-        </select>
-      </label>
-      {error ? (
-        <Wrong error={error} />
-      ) : !data ? (
-        <Loading />
-      ) : rows.length === 0 ? (
-        <Empty title="Nobody is held back by this line alone" />
-      ) : (
-        <PersonRows
-          label="Who misses by one line"
-          rows={rows}
-          catalogue={catalogue}
-          more={hasNextPage && !isFetching ? () => void fetchNextPage() : undefined}
-        />
-      )}
+      <LinePicker
+        words="held back only by"
+        line={line}
+        choices={group.of.map((each, index) => [
+          index,
+          `${wordsOfLine(each, catalogue)} (${count(Math.max(0, (lines?.[index]?.others ?? through) - through))})`,
+        ])}
+        onPick={setLine}
+      />
+      <Listed
+        list={list}
+        of={of}
+        catalogue={catalogue}
+        label="Who misses by one line"
+        empty={{ title: 'Nobody is held back by this line alone' }}
+      />
+    </>
+  );
+}
+
+const BESIDE = {
+  limit: { figure: 'onLimit', words: 'exactly on the limit of', none: 'No line sets a limit', empty: 'Nobody stands exactly on it' },
+  never: { figure: 'never', words: 'never, whenever, did', none: 'No line asks what happened', empty: 'Everybody did it at some time' },
+} as const;
+
+/** Those who stand exactly on a limit, which "more than" and "at least" disagree about, and those who never did what a line asks for. */
+export function Beside({
+  list: which,
+  condition,
+  of,
+  group,
+  catalogue,
+  lines,
+}: ListProps & { list: 'limit' | 'never'; group: Group; lines: readonly SieveLine[] | undefined }) {
+  const { figure, words, none, empty } = BESIDE[which];
+  const choices = (lines ?? []).flatMap((line, index): (readonly [number, string])[] => {
+    const [n, each] = [line[figure], group.of[index]];
+    return n === null || !each ? [] : [[index, `${wordsOfLine(each, catalogue)} (${count(n)})`]];
+  });
+  const [picked, setPicked] = useState<number | undefined>();
+  const line = choices.some(([index]) => index === picked) ? picked : choices[0]?.[0];
+  const list = api.usePeopleInfiniteQuery({ condition, of, beside: { line: line ?? 0, list: which } }, { skip: line === undefined });
+  if (line === undefined) return <Empty title={none} />;
+  return (
+    <>
+      <LinePicker words={words} line={line} choices={choices} onPick={setPicked} />
+      <Listed list={list} of={of} catalogue={catalogue} label={`Who is ${words} it`} empty={{ title: empty }} />
     </>
   );
 }

@@ -1,29 +1,20 @@
-import {
-  describe,
-  isGroup,
-  keyFrom,
-  normalise,
-  toKeys,
-  EVERYONE,
-  type Catalogue,
-  type Condition,
-  type Group,
-  type Leaf,
-} from '@eager-sieve/core';
+import { describe, EVERYONE, toKeys, type AudienceBody, type Catalogue, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
-import { useSave } from '../app/use-save';
+import { useDraft } from '../app/use-draft';
+import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
-import { count, people, signed, times } from '../ui/number';
+import { asGroup } from '../conditions/tree';
+import { companies, count, people, signed, times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Movement } from './audiences';
-import { ComeThrough, MissedByOne, Movements } from './audience-lists';
+import { Beside, ComeThrough, MissedByOne, Movements } from './audience-lists';
+import { FixedList, type AudienceProps } from './fixed-list';
 
-const asGroup = (condition: Condition): Group => (isGroup(condition) ? condition : { match: 'all', of: [condition] });
 const SETTLE_MS = 200;
 
 /** The value after it has stood still for a moment, so that typing does not ask for a count with every letter. */
@@ -38,6 +29,7 @@ function useSettled<T>(value: T): T {
 
 export default function AudiencePage() {
   const { key = '' } = useParams();
+  const [search] = useSearchParams();
   const catalogue = useCatalogue();
   if (!catalogue) return <Loading />;
   const audience = key === 'new' ? undefined : catalogue.find('audience', key);
@@ -49,36 +41,38 @@ export default function AudiencePage() {
         </Link>
       </Empty>
     );
-  return (
-    <Audience
-      key={`${key} ${audience?.version ?? 0}`}
-      audienceKey={key}
-      name={audience?.name ?? ''}
-      saved={audience ? asGroup(audience.body.condition) : EVERYONE}
-      catalogue={catalogue}
-    />
-  );
+  const saved = audience?.body ?? (search.get('kind') === 'fixed' ? NEW_LIST : NEW_AUDIENCE);
+  const props = { key: `${key} ${audience?.version ?? 0}`, audienceKey: key, name: audience?.name ?? '', saved, catalogue };
+  return saved.kind === 'fixed' ? <FixedList {...props} /> : <Audience {...props} />;
 }
 
-interface AudienceProps {
-  readonly audienceKey: string;
-  readonly name: string;
-  readonly saved: Group;
-  readonly catalogue: Catalogue;
-}
+const NEW_AUDIENCE: AudienceBody = { kind: 'live', of: 'contact', condition: EVERYONE };
+
+const NEW_LIST: AudienceBody = { kind: 'fixed', of: 'contact' };
+
+type Lists = 'through' | 'missed' | 'limit' | 'never' | 'moves';
+
+const sumOf = (lines: readonly SieveLine[] | undefined, figure: 'onLimit' | 'never'): string =>
+  lines ? count(lines.reduce((sum, line) => sum + (line[figure] ?? 0), 0)) : '';
 
 function Audience({ audienceKey, name: savedName, saved, catalogue }: AudienceProps) {
-  const isNew = audienceKey === 'new';
-  const [name, setName] = useState(savedName);
-  const [group, setGroup] = useState(saved);
-  const [draft, setDraft] = useState<Leaf | undefined>();
-  const [tab, setTab] = useState<'through' | 'missed' | 'moves'>('through');
-  const [save, saving] = useSave();
-  const navigate = useNavigate();
+  const draft = useDraft({
+    kind: 'audience',
+    itemKey: audienceKey,
+    saved: { name: savedName, body: saved },
+    catalogue,
+    address: '/audiences',
+  });
+  const { name, body, isNew, changed, saving } = draft;
+  const { of } = body;
+  const group = useMemo(() => asGroup(body.condition), [body.condition]);
+  const setGroup = (condition: Group): void => draft.setBody({ ...body, condition });
+  const [line, setLine] = useState<Leaf | undefined>();
+  const [tab, setTab] = useState<Lists>('through');
   const settled = useSettled(group);
   const condition = useMemo(() => toKeys(settled, catalogue), [settled, catalogue]);
-  const changed = JSON.stringify(normalise(group, catalogue)) !== JSON.stringify(normalise(saved, catalogue)) || name !== savedName;
-  const counted = api.useCountQuery({ condition, sieve: true });
+  const counted = api.useCountQuery({ condition, of, sieve: true });
+  const inWords = of === 'company' ? companies : people;
   const view = api.useAudienceQuery(audienceKey, { skip: isNew });
   const answer = counted.currentData ?? counted.data;
   const members = view.data?.members;
@@ -86,15 +80,6 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   const reliers = catalogue
     .all('message')
     .filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
-
-  const keep = async (): Promise<void> => {
-    const key = isNew ? keyFrom(name, new Set(catalogue.all('audience').map((each) => each.key))) : audienceKey;
-    const done = await save(
-      { audiences: [{ key, name: name.trim() || key, kind: 'live', of: 'contact', condition: toKeys(group, catalogue) }] } as never,
-      `${name} keeps itself from now on.`,
-    );
-    if (done && isNew) await navigate(`/audiences/${key}`, { replace: true });
-  };
 
   return (
     <Page
@@ -105,17 +90,18 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
             className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
             value={name}
             placeholder="New audience"
-            onChange={(event) => setName(event.target.value)}
+            onChange={(event) => draft.setName(event.target.value)}
           />
           <em className="text-primary not-italic" data-count>
-            {answer ? people(answer.count) : '…'}
+            {answer ? inWords(answer.count) : '…'}
           </em>
         </span>
       }
-      sentence={describe(group, catalogue)}
+      sentence={describe(group, catalogue, of === 'company' ? 'Companies' : 'People')}
       meta={
         <>
-          live audience{answer && ` · ${count(answer.reachable)} can be reached by email`}
+          {isNew ? <OfWhom of={of} onPick={(next) => draft.setBody({ kind: 'live', of: next, condition: EVERYONE })} /> : 'live audience'}
+          {of === 'contact' && answer && ` · ${count(answer.reachable)} can be reached by email`}
           {view.data && (
             <>
               {' · '}
@@ -125,9 +111,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           {changed && !isNew && (
             <>
               {' · '}
-              <b className="text-base-content">
-                unsaved: {difference === 0 ? 'the same number as before' : `${signed(difference)} people`}
-              </b>
+              <b className="text-base-content">unsaved: {difference === 0 ? 'the same number as before' : signed(difference)}</b>
               {reliers > 0 && `, ${times(reliers, 'message')} ${reliers === 1 ? 'goes' : 'go'} to it`}
             </>
           )}
@@ -137,7 +121,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
       actions={
         <>
           {changed && !isNew && (
-            <button type="button" className="act" onClick={() => (setGroup(saved), setName(savedName))}>
+            <button type="button" className="act" onClick={draft.discard}>
               Discard
             </button>
           )}
@@ -146,7 +130,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
             className="act act-main"
             disabled={saving || name.trim() === '' || (!changed && !isNew)}
             title={name.trim() === '' ? 'It needs a name first' : undefined}
-            onClick={() => void keep()}
+            onClick={() => void draft.keep(`${name} keeps itself from now on.`)}
           >
             {isNew ? 'Keep audience' : 'Keep changes'}
           </button>
@@ -156,12 +140,13 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
       <Outline
         value={group}
         catalogue={catalogue}
+        of={of}
         onChange={setGroup}
         lines={answer?.lines}
         total={answer?.of ?? 0}
         stale={counted.isFetching || settled !== group}
-        onDraft={setDraft}
-        draft={draft && <DraftFigures draft={draft} group={group} catalogue={catalogue} />}
+        onDraft={setLine}
+        draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
       />
       <div className="border-base-300 mt-3 flex gap-5.5 border-b" role="tablist" aria-label="Who comes through">
         <Tab id="through" tab={tab} onTab={setTab}>
@@ -169,7 +154,13 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         </Tab>
         <Tab id="missed" tab={tab} onTab={setTab}>
           Missed by one line{' '}
-          {answer?.lines ? count(answer.lines.reduce((sum, line) => sum + Math.max(0, line.others - answer.count), 0)) : ''}
+          {answer?.lines ? count(answer.lines.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0)) : ''}
+        </Tab>
+        <Tab id="limit" tab={tab} onTab={setTab}>
+          Exactly on a limit {sumOf(answer?.lines, 'onLimit')}
+        </Tab>
+        <Tab id="never" tab={tab} onTab={setTab}>
+          Never did it {sumOf(answer?.lines, 'never')}
         </Tab>
         {!isNew && (
           <Tab id="moves" tab={tab} onTab={setTab}>
@@ -180,16 +171,37 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
       {tab === 'through' && (
         <ComeThrough
           total={answer?.of}
+          of={of}
           condition={condition}
           catalogue={catalogue}
           audienceKey={changed || isNew ? undefined : audienceKey}
         />
       )}
       {tab === 'missed' && (
-        <MissedByOne condition={condition} group={settled} catalogue={catalogue} lines={answer?.lines} count={answer?.count ?? 0} />
+        <MissedByOne condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} count={answer?.count ?? 0} />
+      )}
+      {(tab === 'limit' || tab === 'never') && (
+        <Beside key={tab} list={tab} condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} />
       )}
       {tab === 'moves' && <Movements audienceKey={audienceKey} />}
     </Page>
+  );
+}
+
+/** Whom a new audience is of, and whether it keeps itself: either stays as it was made. */
+function OfWhom({ of, onPick }: { of: AudienceBody['of']; onPick: (of: AudienceBody['of']) => void }) {
+  const [, setSearch] = useSearchParams();
+  return (
+    <Choice
+      label="What it is"
+      value={of}
+      choices={[
+        ['contact', 'live audience of people'],
+        ['company', 'live audience of companies'],
+        ['fixed', 'fixed list, filled by hand'],
+      ]}
+      onPick={(next) => (next === 'fixed' ? setSearch({ kind: 'fixed' }) : onPick(next as 'contact'))}
+    />
   );
 }
 
@@ -209,10 +221,10 @@ function Tab<T extends string>({ id, tab, onTab, children }: { id: T; tab: strin
 }
 
 /** What a line that is being typed would let through, before it is a line. */
-function DraftFigures({ draft, group, catalogue }: { draft: Leaf; group: Group; catalogue: Catalogue }) {
+function DraftFigures({ draft, of, group, catalogue }: { draft: Leaf; of: AudienceBody['of']; group: Group; catalogue: Catalogue }) {
   const settled = useSettled(draft);
   const condition = useMemo(() => toKeys({ ...group, of: [...group.of, settled] }, catalogue), [group, settled, catalogue]);
-  const { currentData } = api.useCountQuery({ condition, sieve: true });
+  const { currentData } = api.useCountQuery({ condition, of, sieve: true });
   const line = currentData?.lines?.at(-1);
   return line ? (
     <>

@@ -13,6 +13,7 @@ import {
   type Group,
   type Leaf,
   type SieveLine,
+  type SubjectKind,
 } from '@eager-sieve/core';
 import { useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Link } from 'react-router';
@@ -20,7 +21,7 @@ import { Tag } from '../ui/tag';
 import { count } from '../ui/number';
 import { LineEditor, SubjectPicker } from './line-editor';
 import { Mesh, type MeshFigures } from './mesh';
-import { at, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Path } from './tree';
+import { asGroup, at, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Path } from './tree';
 import { TypedLine } from './typed-line';
 
 interface OutlineProps {
@@ -34,10 +35,23 @@ interface OutlineProps {
   readonly onDraft?: (leaf: Leaf | undefined) => void;
   readonly draft?: ReactNode;
   readonly readOnly?: boolean;
+  /** what the conditions are asked of */
+  readonly of?: SubjectKind;
 }
 
 /** Conditions as an outline of sentences, one a line, that are read, picked and typed in one place. The mesh beside a line shows what it lets through. */
-export function Outline({ value, catalogue, onChange, lines, total, stale, onDraft, draft, readOnly = false }: OutlineProps) {
+export function Outline({
+  value,
+  catalogue,
+  onChange,
+  lines,
+  total,
+  stale,
+  onDraft,
+  draft,
+  readOnly = false,
+  of = 'contact',
+}: OutlineProps) {
   const [open, setOpen] = useState<Path | null>(null);
   const rows = rowsOf(value);
   const withMesh = total !== undefined;
@@ -78,7 +92,8 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
   };
   const turn = (path: Path): void => {
     const line = at(value, path);
-    if (line && !isGroup(line)) onChange(replaced(value, path, opposite(line)));
+    const turned = line && !isGroup(line) ? opposite(line) : undefined;
+    if (turned) onChange(replaced(value, path, turned));
   };
   const grid = withMesh
     ? 'grid grid-cols-[minmax(0,1fr)_330px] max-lg:grid-cols-[minmax(0,1fr)_210px] max-sm:grid-cols-1'
@@ -92,7 +107,9 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
         </div>
         {withMesh && (
           <div className="grid grid-cols-[1fr_52px_58px] items-center gap-2 text-[11.5px] max-sm:hidden">
-            <div className="quiet">of {count(total)} people</div>
+            <div className="quiet">
+              of {count(total)} {of === 'company' ? 'companies' : 'people'}
+            </div>
             <div className="quiet text-right">alone</div>
             <div className="text-primary text-right font-semibold">{value.match === 'any' ? 'together' : 'remain'}</div>
           </div>
@@ -137,7 +154,7 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
                       <button
                         type="button"
                         className="quiet cursor-pointer hover:underline"
-                        onClick={() => onChange(inserted(value, [...path, condition.of.length], newLine(catalogue)))}
+                        onClick={() => onChange(inserted(value, [...path, condition.of.length], newLine(catalogue, of)))}
                       >
                         + line
                       </button>
@@ -172,12 +189,19 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
                 style={{ paddingLeft: depth * 22 + 14 }}
                 onKeyDown={(event) => event.key === 'Escape' && setOpen(null)}
               >
-                <LineEditor leaf={condition} catalogue={catalogue} onChange={(leaf) => onChange(replaced(value, path, leaf))} />
+                <LineEditor
+                  leaf={condition}
+                  catalogue={catalogue}
+                  of={of}
+                  onChange={(leaf) => onChange(replaced(value, path, leaf))}
+                  nested={(inner, put) => <Outline value={asGroup(inner)} catalogue={catalogue} onChange={put} />}
+                />
                 <div className="flex items-center gap-2">
                   <span className="quiet text-[12.5px]">or type it over:</span>
                   <TypedLine
                     key={lineText(condition, catalogue)}
                     catalogue={catalogue}
+                    of={of}
                     initial={lineText(condition, catalogue)}
                     label="this line, typed"
                     onLine={(leaf) => (setOpen(null), onChange(replaced(value, path, leaf)))}
@@ -200,6 +224,7 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
               first="+ line"
               label="Add a line about"
               catalogue={catalogue}
+              of={of}
               onPick={(leaf) => {
                 onChange({ ...value, of: [...value.of, leaf] });
                 setOpen([value.of.length]);
@@ -208,13 +233,14 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
             <button
               type="button"
               className="act act-small"
-              onClick={() => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue)] }] })}
+              onClick={() => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue, of)] }] })}
             >
               + group
             </button>
             <span className="quiet">or type:</span>
             <TypedLine
               catalogue={catalogue}
+              of={of}
               label="Type a line"
               placeholder="ordered at least 2 times in the last 30 days"
               onLine={(leaf) => onChange({ ...value, of: [...value.of, leaf] })}
@@ -228,7 +254,8 @@ export function Outline({ value, catalogue, onChange, lines, total, stale, onDra
   );
 }
 
-const newLine = (catalogue: Catalogue): Condition => {
+const newLine = (catalogue: Catalogue, of: SubjectKind): Condition => {
+  if (of === 'company') return { kind: 'contacts', condition: { match: 'all', of: [] } };
   const tag = catalogue.all('tag')[0];
   return tag ? { kind: 'tag', tag: tag.id, op: 'has' } : { kind: 'consent', channel: 'email', op: 'is', value: 'given' };
 };

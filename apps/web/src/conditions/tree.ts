@@ -1,4 +1,4 @@
-import { isGroup, type Condition, type Group } from '@eager-sieve/core';
+import { EVERYONE, isGroup, type Condition, type Group } from '@eager-sieve/core';
 
 /** Leads to a line in the outline: the index of each step down. */
 export type Path = readonly number[];
@@ -79,3 +79,7 @@ export function rowsOf(root: Group): { path: Path; condition: Condition; depth: 
 }
 
 export const samePath = (a: Path | null, b: Path): boolean => a !== null && a.length === b.length && a.every((index, i) => index === b[i]);
+
+/** A condition as the outline shows it: a single line is a group of one. */
+export const asGroup = (condition: Condition | undefined): Group =>
+  condition === undefined ? EVERYONE : isGroup(condition) ? condition : { match: 'all', of: [condition] };

@@ -1,8 +1,9 @@
-import { read, type Catalogue, type Leaf } from '@eager-sieve/core';
+import { read, type Catalogue, type Leaf, type SubjectKind } from '@eager-sieve/core';
 import { useId, useState, type KeyboardEvent } from 'react';
 
 interface TypedLineProps {
   readonly catalogue: Catalogue;
+  readonly of?: SubjectKind;
   readonly initial?: string;
   readonly label: string;
   readonly placeholder?: string;
@@ -15,19 +16,29 @@ interface TypedLineProps {
 const SHOWN = 8;
 
 /** A line typed whole, with completions: Tab moves on, Enter takes the marked completion or makes the line. */
-export function TypedLine({ catalogue, initial = '', label, placeholder, onLine, onEscape, onDraft, autoFocus }: TypedLineProps) {
+export function TypedLine({
+  catalogue,
+  of = 'contact',
+  initial = '',
+  label,
+  placeholder,
+  onLine,
+  onEscape,
+  onDraft,
+  autoFocus,
+}: TypedLineProps) {
   const [text, setText] = useState(initial);
   const [marked, setMarked] = useState(-1);
   const [open, setOpen] = useState(false);
   const id = useId();
-  const { leaf, completions } = read(text, catalogue);
+  const { leaf, completions } = read(text, catalogue, of);
   const offers = open ? completions.offers.slice(0, SHOWN) : [];
 
   const change = (next: string): void => {
     setText(next);
     setMarked(-1);
     setOpen(true);
-    const result = read(next, catalogue);
+    const result = read(next, catalogue, of);
     onDraft?.(result.leaf.ok ? result.leaf.value : undefined);
   };
   const take = (index: number): void => {

@@ -3,6 +3,7 @@ import {
   operatorNames,
   type Catalogue,
   type DetailCondition,
+  type DetailField,
   type DetailLeaf,
   type Option,
   type Value,
@@ -11,7 +12,8 @@ import { firstValue } from './subjects';
 import { TestEditor } from './test-editor';
 
 interface WhereEditorProps {
-  readonly types: readonly number[];
+  /** the details that can be asked of */
+  readonly fields: readonly DetailField[];
   readonly where: readonly DetailCondition[];
   readonly catalogue: Catalogue;
   readonly onChange: (where: DetailCondition[]) => void;
@@ -23,8 +25,8 @@ interface DetailChoice {
 }
 
 /** What can be asked of a signal's details: its own, those of the things in its lists, and the answers to a form's questions. */
-function choices(types: readonly number[], catalogue: Catalogue): readonly DetailChoice[] {
-  return catalogue.detailsOf(types).flatMap((field): DetailChoice[] => {
+function choices(fields: readonly DetailField[], catalogue: Catalogue): readonly DetailChoice[] {
+  return fields.flatMap((field): DetailChoice[] => {
     if (field.type === 'list')
       return (field.of ?? []).map((inner) => ({ value: `${field.key} ${inner.key}`, label: `one of the ${field.key}: ${inner.key}` }));
     if (field.type !== 'answers') return [{ value: field.key, label: field.key }];
@@ -82,9 +84,8 @@ function withKnown(options: readonly Option[], value: Value | undefined): readon
 }
 
 /** The questions about a signal's details, one row each. */
-export function WhereEditor({ types, where, catalogue, onChange }: WhereEditorProps) {
-  const available = choices(types, catalogue);
-  const fields = catalogue.detailsOf(types);
+export function WhereEditor({ fields, where, catalogue, onChange }: WhereEditorProps) {
+  const available = choices(fields, catalogue);
   if (available.length === 0) return null;
   return (
     <div className="flex flex-col gap-1.5">

@@ -3,11 +3,13 @@ import { type ContactView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { useEffect } from 'react';
+import { Deals } from '../deals/deals';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { relative, When } from '../ui/when';
 import { Facts } from './facts';
 import { Timeline } from './timeline';
+import { TrySignal } from './try-signal';
 
 /** The contact as one heading: who, and where their keenness stands. */
 function heading(contact: ContactView) {
@@ -55,6 +57,19 @@ export default function Contact() {
           <Facts contact={contact} catalogue={catalogue} />
         </div>
         <div className="border-base-300 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
+          {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (
+            <div className="mb-5">
+              <Deals
+                deals={contact.deals}
+                catalogue={catalogue}
+                holder={{
+                  contact: contact.email ?? `id:${contact.outsideId ?? ''}`,
+                  ...(contact.company ? { company: contact.company.outsideId } : {}),
+                }}
+              />
+            </div>
+          )}
+          <TrySignal contact={contact} catalogue={catalogue} />
           <Timeline contactId={id} />
         </div>
       </div>

@@ -2,15 +2,14 @@ import { type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type ContactView } from '@eager-sieve/contracts';
-import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
-import { told } from '../app/notices';
-import { useAppDispatch } from '../app/store';
+import { FactInput } from '../ui/fact-input';
 import { signed } from '../ui/number';
 import { Score } from '../ui/score';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
+import { NewFact, Standing } from './standing';
+import { useContactWrite } from './use-contact-write';
 
 interface FactsProps {
   readonly contact: ContactView;
@@ -20,24 +19,34 @@ interface FactsProps {
 const HIDDEN = new Set(['email', 'added', 'given-name', 'family-name']);
 const STRONGEST = 4;
 
-/** What is known of a contact: facts, tags, scores and audiences, each with the way to its reason. */
+/** What is known of a contact: facts, where they stand, tags, scores and audiences, each with the way to its reason. */
 export function Facts({ contact, catalogue }: FactsProps) {
+  const set = useContactWrite(contact);
+  const values = new Map(contact.fields.map((field) => [field.key, field]));
+  const fields = catalogue.all('field').filter((field) => field.body.of === 'contact' && !HIDDEN.has(field.key) && field.key !== 'part');
+  const known = fields.filter((field) => values.has(field.key));
+  const unknown = fields.filter((field) => !values.has(field.key));
   return (
     <>
+      <Standing contact={contact} catalogue={catalogue} />
       <section className="mb-4">
         <h2 className="mb-1.5 text-[14px]">Facts</h2>
         <dl className="grid grid-cols-[112px_1fr] gap-y-1.25">
-          {contact.fields
-            .filter((field) => !HIDDEN.has(field.key))
-            .map((field) => (
-              <div key={field.key} className="contents" data-fact>
-                <dt className="quiet">{field.name}</dt>
-                <dd className="[overflow-wrap:anywhere]">
-                  {field.shown}
-                  <Why subject={{ contact: contact.id, of: 'field', key: field.key }} label={field.name} />
-                </dd>
-              </div>
-            ))}
+          {known.map((field) => (
+            <div key={field.key} className="contents" data-fact>
+              <dt className="quiet">{field.name}</dt>
+              <dd className="[overflow-wrap:anywhere]">
+                <FactInput
+                  body={field.body}
+                  name={field.name}
+                  value={values.get(field.key)?.value}
+                  shown={values.get(field.key)?.shown}
+                  onSet={(value) => set({ fields: { [field.key]: value } })}
+                />
+                <Why subject={{ contact: contact.id, of: 'field', key: field.key }} label={field.name} />
+              </dd>
+            </div>
+          ))}
           {contact.consent.map((each) => (
             <div key={each.channel} className="contents" data-fact>
               <dt className="quiet">consent to {each.channel}</dt>
@@ -48,58 +57,70 @@ export function Facts({ contact, catalogue }: FactsProps) {
             </div>
           ))}
         </dl>
-        {contact.fields.every((field) => HIDDEN.has(field.key)) && <p className="quiet">Nothing but the address is known yet.</p>}
+        {known.length === 0 && <p className="quiet">Nothing but the address is known yet.</p>}
+        {unknown.length > 0 && <NewFact fields={unknown} onSet={(key, value) => set({ fields: { [key]: value } })} />}
       </section>
       <Tags contact={contact} catalogue={catalogue} />
-      <section className="mb-4">
-        <h2 className="mb-1.5 text-[14px]">Scores</h2>
-        {contact.scores.map((score) => (
-          <div key={score.key} className="mb-2.5" data-fact>
-            <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
-            <Why subject={{ contact: contact.id, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
-            <ul className="mt-1 text-[12.5px]">
-              {score.lines.slice(0, STRONGEST).map((line) => (
-                <li key={line.key} className="grid grid-cols-[1fr_56px] py-0.5">
-                  <span>
-                    {line.name}
-                    {line.signals !== null && line.signals > 1 && <span className="quiet"> · {line.signals} times</span>}
-                  </span>
-                  <span className={`text-right ${line.points < 0 ? 'text-error' : 'text-success'}`}>
-                    {signed(Math.round(line.points * 10) / 10)}
-                  </span>
-                </li>
-              ))}
-              {score.lines.length > STRONGEST && (
-                <li className="quiet grid grid-cols-[1fr_56px] py-0.5">
-                  <span>{score.lines.length - STRONGEST} more lines</span>
-                  <span className="text-right">
-                    {signed(Math.round(score.lines.slice(STRONGEST).reduce((sum, line) => sum + line.points, 0) * 10) / 10)}
-                  </span>
-                </li>
-              )}
-            </ul>
-          </div>
-        ))}
-        {contact.scores.length === 0 && <p className="quiet">There is no scorecard yet.</p>}
-      </section>
+      <Scores contact={contact} catalogue={catalogue} />
       <Audiences contact={contact} catalogue={catalogue} />
     </>
   );
 }
 
+const tenths = (points: number): number => Math.round(points * 10) / 10;
+
+/** Every scorecard, its strongest lines first; each line says until when its points stay as they are. */
+function Scores({ contact, catalogue }: FactsProps) {
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <section className="mb-4">
+      <h2 className="mb-1.5 text-[14px]">Scores</h2>
+      {contact.scores.map((score) => (
+        <div key={score.key} className="mb-2.5" data-fact>
+          <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
+          <Why subject={{ contact: contact.id, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
+          <ul className="mt-1 text-[12.5px]">
+            {(open === score.key ? score.lines : score.lines.slice(0, STRONGEST)).map((line) => (
+              <li key={line.key} className="grid grid-cols-[1fr_56px] py-0.5">
+                <span>
+                  {line.name}
+                  {line.signals !== null && line.signals > 1 && <span className="quiet"> · {line.signals} times</span>}
+                  {line.changesAt && (
+                    <span className="quiet">
+                      {' '}
+                      · until <When at={line.changesAt} />
+                    </span>
+                  )}
+                </span>
+                <span className={`text-right ${line.points < 0 ? 'text-error' : 'text-success'}`}>{signed(tenths(line.points))}</span>
+              </li>
+            ))}
+            {score.lines.length > STRONGEST && open !== score.key && (
+              <li className="quiet grid grid-cols-[1fr_56px] py-0.5">
+                <button type="button" className="cursor-pointer text-left hover:underline" onClick={() => setOpen(score.key)}>
+                  {score.lines.length - STRONGEST} more lines
+                </button>
+                <span className="text-right">
+                  {signed(tenths(score.lines.slice(STRONGEST).reduce((sum, line) => sum + line.points, 0)))}
+                </span>
+              </li>
+            )}
+          </ul>
+        </div>
+      ))}
+      {contact.scores.length === 0 && <p className="quiet">There is no scorecard yet.</p>}
+    </section>
+  );
+}
+
 function Tags({ contact, catalogue }: FactsProps) {
-  const [put, { isLoading }] = api.usePutContactsMutation();
-  const dispatch = useAppDispatch();
+  const set = useContactWrite(contact);
   const [adding, setAdding] = useState('');
+  const [valued, setValued] = useState('');
   const held = new Set(contact.tags.map((tag) => tag.key));
-  const change = async (tag: string, has: boolean): Promise<void> => {
-    const result = await put({
-      matchBy: contact.email ? 'email' : 'outsideId',
-      onExisting: 'update',
-      contacts: [{ ...(contact.email ? { email: contact.email } : { outsideId: contact.outsideId ?? '' }), tags: { [tag]: has } }],
-    });
-    if (result.error) dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
-    else setAdding('');
+  const kindOf = (key: string): 'number' | 'date' | undefined => catalogue.find('tag', key)?.body.value;
+  const change = async (tag: string, value: boolean | string): Promise<void> => {
+    if (await set({ tags: { [tag]: value } })) setAdding('');
   };
   const free = catalogue.all('tag').filter((tag) => !held.has(tag.key));
   return (
@@ -109,15 +130,19 @@ function Tags({ contact, catalogue }: FactsProps) {
         {contact.tags.map((tag) => (
           <li key={tag.key} data-fact className="group">
             <Tag name={tag.key} title={tag.name} />
+            {tag.value !== undefined && <b className="ml-1.5">{String(tag.value as string | number)}</b>}
             <Why subject={{ contact: contact.id, of: 'tag', key: tag.key }} label={tag.key} />
             <span className="quiet ml-1.5 text-[12px]">
               <When at={tag.since} />
-              {tag.reasons.length > 1 && `, ${tag.reasons.length} reasons`}
             </span>
+            <ul className="quiet pl-3 text-[12px]">
+              {tag.reasons.map((reason) => (
+                <li key={`${reason.kind} ${reason.ref}`}>{reason.words}</li>
+              ))}
+            </ul>
             <button
               type="button"
               className="quiet ml-2 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
-              disabled={isLoading}
               onClick={() => void change(tag.key, false)}
             >
               take off
@@ -131,8 +156,11 @@ function Tags({ contact, catalogue }: FactsProps) {
           className="field mt-1.5 max-w-56"
           aria-label="Add a tag"
           value={adding}
-          disabled={isLoading}
-          onChange={(event) => (setAdding(event.target.value), void change(event.target.value, true))}
+          onChange={(event) => {
+            setAdding(event.target.value);
+            setValued('');
+            if (!kindOf(event.target.value)) void change(event.target.value, true);
+          }}
         >
           <option value="" disabled>
             + tag
@@ -144,19 +172,42 @@ function Tags({ contact, catalogue }: FactsProps) {
           ))}
         </select>
       )}
+      {kindOf(adding) && (
+        <form
+          className="mt-1.5 flex items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void change(adding, valued);
+          }}
+        >
+          <input
+            className="field w-36"
+            required
+            autoFocus
+            aria-label={`Value of ${adding}`}
+            type={kindOf(adding) === 'date' ? 'date' : 'number'}
+            step="any"
+            value={valued}
+            onChange={(event) => setValued(event.target.value)}
+          />
+          <button className="act act-small">Give it</button>
+        </form>
+      )}
     </section>
   );
 }
 
 function Audiences({ contact, catalogue }: FactsProps) {
+  const theirs = catalogue.all('audience').filter((audience) => audience.body.of === 'contact');
+  const set = useContactWrite(contact);
   const inside = new Map(contact.audiences.map((audience) => [audience.key, audience]));
   return (
     <section>
       <h2 className="mb-1.5 text-[14px]">
-        In {contact.audiences.length} of {catalogue.all('audience').length} audiences
+        In {contact.audiences.length} of {theirs.length} audiences and lists
       </h2>
       <ul className="flex flex-col gap-1">
-        {catalogue.all('audience').map((audience) => {
+        {theirs.map((audience) => {
           const membership = inside.get(audience.key);
           return (
             <li key={audience.key} data-fact>
@@ -168,6 +219,15 @@ function Audiences({ contact, catalogue }: FactsProps) {
                 subject={{ contact: contact.id, of: 'membership', key: audience.key }}
                 label={membership ? `in ${audience.name}` : `not in ${audience.name}`}
               />
+              {audience.body.kind === 'fixed' && (
+                <button
+                  type="button"
+                  className="quiet ml-2 cursor-pointer text-[12px] hover:underline"
+                  onClick={() => void set({ lists: { [audience.key]: !membership } })}
+                >
+                  {membership ? 'take off' : 'put on'}
+                </button>
+              )}
             </li>
           );
         })}

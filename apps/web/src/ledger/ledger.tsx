@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { words } from '../contacts/timeline';
-import { Choice } from '../conditions/line-editor';
+import { Choice } from '../conditions/lines/inputs';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';

@@ -1,31 +1,19 @@
-import {
-  EVERYONE,
-  isGroup,
-  keyFrom,
-  toDocumentItem,
-  type AnyDefinition,
-  type Catalogue,
-  type Condition,
-  type Group,
-  type RuleBody,
-} from '@eager-sieve/core';
+import { oftenWords, ruleSentence, type Catalogue, type Group, type RuleBody } from '@eager-sieve/core';
 import { useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
-import { useSave } from '../app/use-save';
-import { Choice } from '../conditions/line-editor';
+import { useDraft } from '../app/use-draft';
+import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
-import { WhereEditor } from '../conditions/where-editor';
+import { asGroup } from '../conditions/tree';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Actions } from './actions';
 import { Rehearsal } from './rehearsal';
-
-const asGroup = (condition: Condition | undefined): Group =>
-  condition === undefined ? EVERYONE : isGroup(condition) ? condition : { match: 'all', of: [condition] };
+import { When } from './when';
 
 export default function RulePage() {
   const { key = '' } = useParams();
@@ -88,37 +76,15 @@ interface RuleProps {
 }
 
 function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
-  const isNew = ruleKey === 'new';
-  const [name, setName] = useState(savedName);
-  const [rule, setRule] = useState(saved);
-  const [save, saving] = useSave();
+  const draft = useDraft({ kind: 'rule', itemKey: ruleKey, saved: { name: savedName, body: saved }, catalogue, address: '/rules' });
+  const { name, body: rule, isNew, changed, saving, setBody: setRule } = draft;
   const [rehearse, rehearsal] = api.useRehearseMutation();
   const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
-  const navigate = useNavigate();
-  const changed = isNew || name !== savedName || JSON.stringify(rule) !== JSON.stringify(saved);
-  const written = (on: boolean): Record<string, unknown> => {
-    const {
-      key: _key,
-      name: _name,
-      ...body
-    } = toDocumentItem(
-      { id: 0, kind: 'rule', key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: { ...rule, on } } as AnyDefinition,
-      catalogue,
-    );
-    return body;
-  };
   const runRehearsal = async (): Promise<void> => {
-    const result = await rehearse({ rule: written(false), ...(isNew ? {} : { key: ruleKey }) });
+    const result = await rehearse({ rule: draft.written({ ...rule, on: false }), ...(isNew ? {} : { key: ruleKey }) });
     if (result.data) setRehearsed({ of: rule, result: result.data });
   };
-  const keep = async (on: boolean): Promise<void> => {
-    const key = isNew ? keyFrom(name, new Set(catalogue.all('rule').map((each) => each.key))) : ruleKey;
-    const done = await save(
-      { rules: [{ key, name: name.trim(), ...written(on) }] } as never,
-      on ? `${name} is on.` : `${name} is saved and off.`,
-    );
-    if (done && isNew) await navigate(`/rules/${key}`, { replace: true });
-  };
+  const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });
   const fresh = rehearsed !== null && rehearsed.of === rule;
   const nameless = name.trim() === '';
   return (
@@ -129,7 +95,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder="New rule"
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => draft.setName(event.target.value)}
         />
       }
       sentence={ruleSentence(rule, catalogue)}
@@ -231,40 +197,6 @@ function Part({ name, children }: { name: string; children: React.ReactNode }) {
 function withIf(rule: RuleBody, group: Group): RuleBody {
   const { if: _if, ...rest } = rule;
   return group.of.length === 0 ? rest : { ...rest, if: group };
-}
-
-function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue: Catalogue; onChange: (rule: RuleBody) => void }) {
-  const { when } = rule;
-  const types = catalogue.all('signalType').map((type) => [String(type.id), type.body.verb] as const);
-  return (
-    <div className="flex flex-col gap-2">
-      <Choice
-        label="What sets it off"
-        value={when.kind === 'becomes' ? 'becomes' : String(when.type)}
-        choices={[...types, ['becomes', '… conditions become true']]}
-        onPick={(value) =>
-          onChange({
-            ...rule,
-            when: value === 'becomes' ? { kind: 'becomes', condition: EVERYONE } : { kind: 'signal', type: Number(value) },
-          })
-        }
-      />
-      {when.kind === 'signal' ? (
-        <WhereEditor
-          types={[when.type]}
-          where={when.where ?? []}
-          catalogue={catalogue}
-          onChange={(where) => onChange({ ...rule, when: { kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) } })}
-        />
-      ) : (
-        <Outline
-          value={asGroup(when.condition)}
-          catalogue={catalogue}
-          onChange={(condition) => onChange({ ...rule, when: { kind: 'becomes', condition } })}
-        />
-      )}
-    </div>
-  );
 }
 
 function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: (value: RuleBody['howOften']) => void }) {

@@ -1,3 +1,4 @@
+import { ruleSentence } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';

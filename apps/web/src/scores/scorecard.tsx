@@ -1,27 +1,14 @@
-import {
-  EVERYONE,
-  isGroup,
-  keyFrom,
-  toDocumentItem,
-  type AnyDefinition,
-  type Catalogue,
-  type Condition,
-  type Group,
-  type ScoreLine,
-  type ScorecardBody,
-} from '@eager-sieve/core';
+import { EVERYONE, keyFrom, scoreLineWords, type Catalogue, type ScoreLine, type ScorecardBody, type SubjectKind } from '@eager-sieve/core';
 import { useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
-import { useSave } from '../app/use-save';
-import { Choice } from '../conditions/line-editor';
-import { Outline } from '../conditions/outline';
-import { WhereEditor } from '../conditions/where-editor';
+import { useDraft } from '../app/use-draft';
+import { Choice } from '../conditions/lines/inputs';
 import { times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
+import { LineDetails } from './line-details';
 import { BandShare } from './scores';
-
 
 const NEW_CARD: ScorecardBody = {
   of: 'contact',
@@ -34,8 +21,6 @@ const NEW_CARD: ScorecardBody = {
   ],
   lines: [],
 };
-
-const asGroup = (condition: Condition): Group => (isGroup(condition) ? condition : { match: 'all', of: [condition] });
 
 export default function ScorecardPage() {
   const { key = '' } = useParams();
@@ -72,35 +57,15 @@ function Scorecard({
   saved: ScorecardBody;
   catalogue: Catalogue;
 }) {
-  const isNew = cardKey === 'new';
-  const [name, setName] = useState(savedName);
-  const [card, setCard] = useState(saved);
+  const draft = useDraft({ kind: 'scorecard', itemKey: cardKey, saved: { name: savedName, body: saved }, catalogue, address: '/scores' });
+  const { name, body: card, isNew, changed, saving, setBody: setCard } = draft;
   const [open, setOpen] = useState<number | null>(null);
-  const [save, saving] = useSave();
-  const navigate = useNavigate();
-  const changed = isNew || name !== savedName || JSON.stringify(card) !== JSON.stringify(saved);
   const known = catalogue.find('scorecard', cardKey);
   const put = (index: number, line: ScoreLine): void => setCard({ ...card, lines: card.lines.with(index, line) });
   const add = (line: Omit<Extract<ScoreLine, { kind: 'fact' }>, 'key'> | Omit<Extract<ScoreLine, { kind: 'activity' }>, 'key'>): void => {
     const key = keyFrom('line', new Set(card.lines.map((each) => each.key)));
     setCard({ ...card, lines: [...card.lines, { ...line, key } as ScoreLine] });
     setOpen(card.lines.length);
-  };
-  const keep = async (): Promise<void> => {
-    const key = isNew ? keyFrom(name, new Set(catalogue.all('scorecard').map((each) => each.key))) : cardKey;
-    const {
-      key: _key,
-      name: _name,
-      ...body
-    } = toDocumentItem(
-      { id: 0, kind: 'scorecard', key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: card } as AnyDefinition,
-      catalogue,
-    );
-    const done = await save(
-      { scorecards: [{ key, name: name.trim(), ...body }] } as never,
-      `${name} is saved. Everyone’s score is brought up to date.`,
-    );
-    if (done && isNew) await navigate(`/scores/${key}`, { replace: true });
   };
   const orders = catalogue.find('signalType', 'order.placed');
   return (
@@ -111,17 +76,23 @@ function Scorecard({
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder="New scorecard"
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => draft.setName(event.target.value)}
         />
       }
       sentence={`Adds up ${times(card.lines.length, 'line')} and stays between ${card.min} and ${card.max}: ${card.bands.map((band) => `${band.name} from ${band.from}`).join(', ')}.`}
       actions={
-        <button type="button" className="act act-main" disabled={saving || !changed || name.trim() === ''} onClick={() => void keep()}>
+        <button
+          type="button"
+          className="act act-main"
+          disabled={saving || !changed || name.trim() === ''}
+          onClick={() => void draft.keep(`${name} is saved. Every score is brought up to date.`)}
+        >
           {isNew ? 'Keep scorecard' : 'Keep changes'}
         </button>
       }
     >
-      {known && (
+      <Range card={card} isNew={isNew} onChange={setCard} />
+      {known && known.body.of !== 'deal' && (
         <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
           {known.body.bands.map((band) => (
             <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
@@ -135,14 +106,18 @@ function Scorecard({
           {card.lines.map((line, index) => (
             <li key={line.key} className="px-4 py-2">
               <div className="flex flex-wrap items-center gap-2">
-                <input
-                  className="field w-20 text-right"
-                  type="number"
-                  step="any"
-                  aria-label={`Points of line ${index + 1}`}
-                  value={line.points}
-                  onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
-                />
+                {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
+                  <span className="quiet w-20 text-right">by steps</span>
+                ) : (
+                  <input
+                    className="field w-20 text-right"
+                    type="number"
+                    step="any"
+                    aria-label={`Points of line ${index + 1}`}
+                    value={line.points}
+                    onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
+                  />
+                )}
                 <input
                   className="field w-52"
                   aria-label={`Name of line ${index + 1}`}
@@ -166,7 +141,7 @@ function Scorecard({
                   remove
                 </button>
               </div>
-              {open === index && <LineDetails line={line} catalogue={catalogue} onChange={(next) => put(index, next)} />}
+              {open === index && <LineDetails line={line} of={card.of} catalogue={catalogue} onChange={(next) => put(index, next)} />}
             </li>
           ))}
         </ul>
@@ -194,93 +169,52 @@ function Scorecard({
   );
 }
 
+const ABOUT = { contact: 'contacts', company: 'companies', deal: 'deals' } as const;
+
+/** Whom the card is about, which stays as it was made, and between what its total stays. */
+function Range({ card, isNew, onChange }: { card: ScorecardBody; isNew: boolean; onChange: (card: ScorecardBody) => void }) {
+  const bound = (which: 'min' | 'max', value: number): void => {
+    const bands = which === 'min' ? card.bands.map((band, index) => (index === 0 ? { ...band, from: value } : band)) : card.bands;
+    onChange({ ...card, bands, [which]: value });
+  };
+  return (
+    <div className="mb-3 flex flex-wrap items-center gap-2">
+      <span className="quiet">of</span>
+      {isNew ? (
+        <Choice
+          label="Whom it is about"
+          value={card.of}
+          choices={Object.entries(ABOUT)}
+          onPick={(of) => onChange({ ...card, of: of as SubjectKind, lines: [] })}
+        />
+      ) : (
+        <span>{ABOUT[card.of]}</span>
+      )}
+      <span className="quiet">, never below</span>
+      <input
+        className="field w-24"
+        type="number"
+        step="any"
+        aria-label="Lowest total"
+        value={card.min}
+        onChange={(event) => event.target.value !== '' && bound('min', Number(event.target.value))}
+      />
+      <span className="quiet">nor above</span>
+      <input
+        className="field w-24"
+        type="number"
+        step="any"
+        aria-label="Highest total"
+        value={card.max}
+        onChange={(event) => event.target.value !== '' && bound('max', Number(event.target.value))}
+      />
+    </div>
+  );
+}
+
 function named(line: ScoreLine, name: string): ScoreLine {
   const { name: _old, ...rest } = line;
   return name.trim() === '' ? (rest as ScoreLine) : ({ ...rest, name } as ScoreLine);
-}
-
-function LineDetails({ line, catalogue, onChange }: { line: ScoreLine; catalogue: Catalogue; onChange: (line: ScoreLine) => void }) {
-  if (line.kind === 'fact') {
-    return (
-      <div className="appears mt-2">
-        <Outline value={asGroup(line.condition)} catalogue={catalogue} onChange={(condition) => onChange({ ...line, condition })} />
-        <div className="mt-2">
-          <Choice
-            label="How long it stands"
-            value={line.stands}
-            choices={[
-              ['while', 'for as long as it holds'],
-              ['once held', 'for ever once it has held'],
-            ]}
-            onPick={(stands) => onChange({ ...line, stands: stands as 'while' })}
-          />
-        </div>
-      </div>
-    );
-  }
-  const { where: _where, ...rest } = line;
-  const counts = line.counts === 'every time' || line.counts === 'once' ? line.counts : line.counts.per;
-  const keeps = line.keeps === 'forever' ? 'forever' : 'dropAfter' in line.keeps ? 'dropAfter' : 'halveEvery';
-  const days = line.keeps === 'forever' ? 90 : 'dropAfter' in line.keeps ? line.keeps.dropAfter : line.keeps.halveEvery;
-  const kept = (kind: string, n: number) =>
-    kind === 'forever' ? ('forever' as const) : kind === 'dropAfter' ? { dropAfter: n } : { halveEvery: n };
-  return (
-    <div className="appears mt-2 flex flex-col gap-2">
-      <Choice
-        label="What has to happen"
-        value={String(line.type)}
-        choices={catalogue.all('signalType').map((type) => [String(type.id), type.body.verb])}
-        onPick={(id) => onChange({ ...rest, type: Number(id) } as ScoreLine)}
-      />
-      <WhereEditor
-        types={[line.type]}
-        where={line.where ?? []}
-        catalogue={catalogue}
-        onChange={(where) => onChange((where.length > 0 ? { ...rest, where } : rest) as ScoreLine)}
-      />
-      <div className="flex flex-wrap items-center gap-2">
-        counts
-        <Choice
-          label="How often it counts"
-          value={counts}
-          choices={[
-            ['every time', 'every time'],
-            ['once', 'only the first time'],
-            ['day', 'once a day'],
-            ['week', 'once a week'],
-            ['month', 'once a month'],
-          ]}
-          onPick={(value) =>
-            onChange({ ...line, counts: value === 'every time' || value === 'once' ? value : { upTo: 1, per: value as 'day' } })
-          }
-        />
-        and is
-        <Choice
-          label="How long its points stay"
-          value={keeps}
-          choices={[
-            ['forever', 'kept for ever'],
-            ['dropAfter', 'dropped after'],
-            ['halveEvery', 'halved at midnight, every'],
-          ]}
-          onPick={(kind) => onChange({ ...line, keeps: kept(kind, days) })}
-        />
-        {keeps !== 'forever' && (
-          <>
-            <input
-              className="field w-20"
-              type="number"
-              min={1}
-              aria-label="Days"
-              value={days}
-              onChange={(event) => onChange({ ...line, keeps: kept(keeps, Math.max(1, Math.trunc(Number(event.target.value)))) })}
-            />
-            days
-          </>
-        )}
-      </div>
-    </div>
-  );
 }
 
 function Bands({ card, onChange }: { card: ScorecardBody; onChange: (card: ScorecardBody) => void }) {

@@ -61,7 +61,10 @@ export function BandShare({
   band: { key: string; name: string; from: number };
   catalogue: Catalogue;
 }) {
-  const { data } = api.useCountQuery({ condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue) });
+  const { data } = api.useCountQuery({
+    condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue),
+    ...(card.body.of === 'company' ? { of: 'company' as const } : {}),
+  });
   return (
     <div>
       <div className="text-[12.5px]">

@@ -12,6 +12,9 @@ export interface SieveLine {
   readonly inner: readonly { readonly path: readonly number[]; readonly alone: number }[];
 }
 
+/** The lists of those whom a line is about besides those it lets through. */
+export type SieveList = 'missed' | 'limit' | 'empty' | 'never';
+
 type GroupNode = Extract<ConditionNode, { kind: 'group' }>;
 
 const all = (...of: readonly ConditionNode[]): ConditionNode => ({ kind: 'group', match: 'all', of });
@@ -112,3 +115,22 @@ const neverDidIt = (line: NodeOf<'signal'>): ConditionNode => ({
   measure: { kind: 'count' },
   test: exactly(0, 'number'),
 });
+
+/**
+ * Who stands in a list beside one top line: those whom it alone holds back, those exactly on its limit, those without a value, those who
+ * never did it. The same conditions that the sieve counts; undefined where the question makes no sense of the line.
+ */
+export function sieveList(group: GroupNode, index: number, list: SieveList): ConditionNode | undefined {
+  const line = group.of[index];
+  if (!line) return undefined;
+  if (list === 'missed') {
+    const rest = group.of.filter((_, at) => at !== index);
+    // An "any" group holds nobody back by one line; in "none" it is a line that holds that holds back.
+    if (group.match === 'any') return undefined;
+    return group.match === 'none' ? all(line, none(...rest)) : all(none(line), ...rest);
+  }
+  if (line.kind === 'group') return undefined;
+  if (list === 'limit') return exactlyOnLimit(line);
+  if (list === 'empty') return withoutValue(line);
+  return line.kind === 'signal' ? neverDidIt(line) : undefined;
+}

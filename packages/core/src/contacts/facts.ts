@@ -1,6 +1,6 @@
 import { bad, good, type Checked } from '../faults.ts';
-import { millionths, minorPlaces, unscaled } from '../numbers/decimal.ts';
-import { minorUnits, type MoneyRules } from '../numbers/money.ts';
+import { millionths, unscaled } from '../numbers/decimal.ts';
+import { minorUnits, moneyText, type MoneyRules } from '../numbers/money.ts';
 import { fold, storable } from '../text/fold.ts';
 import { readDay, readInstant, writeDay } from '../time/zone.ts';
 import { storageOf, type FieldBody, type Option } from './fields.ts';
@@ -94,7 +94,7 @@ function readMoney(value: unknown, rules: MoneyRules, path: readonly (string | n
 /** A sum of money as a fact, written as a decimal. */
 export const writtenMoney = (minor: number, currency: string): WrittenFact => ({
   fact: minor,
-  shown: unscaled(minor, minorPlaces(currency)),
+  shown: moneyText(minor, currency),
 });
 
 /** An option by its key or by its name, however capitalised. */
@@ -137,7 +137,7 @@ export function showFact(field: FieldBody, fact: Fact, shown?: string): string {
     case 'yesNo':
       return fact === 1 ? 'yes' : 'no';
     default:
-      return String(writeFact(field, fact, shown));
+      return field.type === 'money' && shown !== undefined ? shown : String(writeFact(field, fact, shown));
   }
 }
 

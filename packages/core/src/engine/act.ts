@@ -48,7 +48,7 @@ export function act(acting: Acting, action: RuleAction): void {
       return applyChange(passing, { kind: 'field', field: action.field, value: undefined }, by);
     case 'increase field': {
       const value = increased(acting, action);
-      if (value) applyChange(passing, { kind: 'field', field: action.field, value }, by);
+      if (value) applyChange(passing, { kind: 'field', field: action.field, value, increase: true }, by);
       return;
     }
     case 'put on list':

@@ -18,6 +18,7 @@ import { Passing, type Trigger } from './passing.ts';
 import { lapses, type Lapse } from './plans.ts';
 import { applyChange } from './recorded.ts';
 import { type SubjectState } from './state.ts';
+import { takeBack, type Stays, type TakenEntry } from './take-back.ts';
 
 /** What a pass works on. */
 export type Arrival =
@@ -34,6 +35,8 @@ export type Arrival =
   | { readonly kind: 'due'; readonly lateMs?: number }
   /** something changed elsewhere that this subject reads: its company, or one of its contacts */
   | { readonly kind: 'touch'; readonly on: readonly Dependency[]; readonly cause: Cause; readonly parent?: number | undefined }
+  /** effects are taken back: nothing is set off, and what is worked out follows in silence */
+  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause }
   /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
   | { readonly kind: 'build'; readonly cause: Cause }
   /** a rehearsal: a rule that is not on fires for what was before */
@@ -53,6 +56,18 @@ export function pass(compiled: Compiled, state: SubjectState, arrival: Arrival, 
   return new Pass(compiled, state, arrival, Math.max(now, state.lastNow)).run();
 }
 
+/** A pass that takes effects back. Beside what it did it says what stays, and why. */
+export function passBack(
+  compiled: Compiled,
+  state: SubjectState,
+  entries: readonly TakenEntry[],
+  cause: Cause,
+  now: Instant,
+): { readonly effects: readonly Effect[]; readonly stays: readonly Stays[] } {
+  const taking = new Pass(compiled, state, { kind: 'take back', entries, cause }, Math.max(now, state.lastNow));
+  return { effects: taking.run(), stays: taking.stays };
+}
+
 /** The plans that have run out by now, for which the product itself sends the signal. Asked after a pass. */
 export const lapsedBy = (compiled: Compiled, state: SubjectState, now: Instant): readonly Lapse[] =>
   state.kind === 'contact' ? lapses(compiled.catalogue, state).filter((lapse) => lapse.at <= now) : [];
@@ -69,6 +84,7 @@ class Pass {
   readonly #passing: Passing;
   readonly #lastNow: Instant;
   readonly #firedInPass = new Map<RuleId, number>();
+  stays: readonly Stays[] = [];
 
   constructor(compiled: Compiled, state: SubjectState, arrival: Arrival, now: Instant) {
     this.#compiled = compiled;
@@ -91,7 +107,8 @@ class Pass {
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
     this.#applyArrival();
-    const becoming = refresh(passing, (derived) => isNew || (this.#arrival.kind === 'due' && derived.reads.clock));
+    const silent = this.#arrival.kind === 'take back';
+    const becoming = refresh(passing, (derived) => isNew || (this.#arrival.kind === 'due' && derived.reads.clock), silent);
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
     this.#setNextDue();
     return passing.effects;
@@ -152,6 +169,9 @@ class Pass {
     switch (arrival.kind) {
       case 'edit':
         for (const change of arrival.changes) applyChange(passing, change, { parent: arrival.parent });
+        return;
+      case 'take back':
+        this.stays = takeBack(passing, arrival.entries);
         return;
       case 'touch':
         for (const dependency of arrival.on) passing.touch(dependency, arrival.parent);
@@ -241,6 +261,7 @@ class Pass {
       kind: 'firing',
       verb: 'fired',
       thing: definition.id,
+      ...(before && before.times > 0 ? { before: { lastAt: before.lastAt } } : {}),
       ...(trigger.signal ? { after: { signal: trigger.signal.id } } : {}),
       ...by,
     });

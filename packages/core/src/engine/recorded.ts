@@ -4,7 +4,7 @@ import { recordedValue } from '../contacts/changes.ts';
 import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
 import { type SentSignal } from '../ledger/effect.ts';
-import { minorPlaces, unscaled } from '../numbers/decimal.ts';
+import { moneyText } from '../numbers/money.ts';
 import { type AudienceId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
@@ -15,7 +15,7 @@ import { type By, type Passing } from './passing.ts';
 export function applyChange(passing: Passing, change: Change, by: By): void {
   switch (change.kind) {
     case 'field':
-      return setField(passing, change.field, change.value, by);
+      return setField(passing, change.field, change.value, change.increase ?? false, by);
     case 'tag':
       return change.add ? addTag(passing, change.tag, change.reason, change.value, by) : removeTag(passing, change.tag, change.reasons, by);
     case 'consent':
@@ -41,7 +41,7 @@ export function applyChange(passing: Passing, change: Change, by: By): void {
   }
 }
 
-function setField(passing: Passing, field: FieldId, value: WrittenFact | undefined, by: By): void {
+function setField(passing: Passing, field: FieldId, value: WrittenFact | undefined, increase: boolean, by: By): void {
   const { state } = passing;
   const before = state.facts.get(field);
   const shownBefore = state.shown.get(field);
@@ -56,7 +56,7 @@ function setField(passing: Passing, field: FieldId, value: WrittenFact | undefin
   }
   const effect = passing.record({
     kind: 'field',
-    verb: value === undefined ? 'cleared' : 'set',
+    verb: value === undefined ? 'cleared' : increase ? 'increased' : 'set',
     thing: field,
     personal: { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null },
     ...by,
@@ -86,6 +86,7 @@ function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number |
       kind: 'tag',
       verb: held ? 'reason added' : 'added',
       thing: tag,
+      ...(held && newValue ? { before: { value: held.value ?? null } } : {}),
       after: { reason, ...(value === undefined ? {} : { value }) },
       ...by,
     });
@@ -175,7 +176,7 @@ function setStage(passing: Passing, stage: StageId | undefined, backward: boolea
     kind: 'stage',
     verb: stage === undefined ? 'cleared' : 'set',
     thing: stage ?? before?.id,
-    before: before?.id ?? null,
+    before: before ? { stage: before.id, since: before.since } : null,
     after: { stage: stage ?? null, ...(skipped.length > 0 ? { skipped } : {}) },
     ...by,
   });
@@ -209,9 +210,16 @@ function setOnList(passing: Passing, audience: AudienceId, on: boolean, by: By):
   const { state, now } = passing;
   // A live audience keeps itself: nothing else puts anyone on it.
   if (passing.compiled.catalogue.body('audience', audience)?.kind !== 'fixed' || state.memberships.has(audience) === on) return;
+  const since = state.memberships.get(audience)?.since;
   if (on) state.join(audience, now);
   else state.leave(audience, now);
-  const effect = passing.record({ kind: 'membership', verb: on ? 'joined' : 'left', thing: audience, ...by });
+  const effect = passing.record({
+    kind: 'membership',
+    verb: on ? 'joined' : 'left',
+    thing: audience,
+    ...(since === undefined ? {} : { before: { since } }),
+    ...by,
+  });
   passing.touch(`audience:${audience}`, effect);
 }
 
@@ -276,7 +284,7 @@ function dealSignal({ compiled, state }: Passing, before: Deal | undefined, deal
     deal: deal.outsideId,
     ...(before ? { from: before.stage } : {}),
     stage: deal.stage,
-    ...(deal.amount === undefined ? {} : { amount: unscaled(deal.amount, minorPlaces(currency)), currency }),
+    ...(deal.amount === undefined ? {} : { amount: moneyText(deal.amount, currency), currency }),
   };
   return { type, data };
 }

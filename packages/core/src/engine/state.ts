@@ -130,6 +130,12 @@ export class SubjectState implements Subject {
     stays: [] as { readonly definition: number; readonly since: Instant; readonly until: Instant }[],
     changes: [] as { readonly of: string; readonly change: RecordedChange }[],
   };
+  /** histories that were taken back since it was last written down: of a tag and a stay what ended then, of a change what came to be then */
+  readonly forgotten = {
+    pastTags: [] as { readonly tag: TagId; readonly until: Instant }[],
+    stays: [] as { readonly definition: number; readonly until: Instant }[],
+    changes: [] as { readonly of: string; readonly change: RecordedChange }[],
+  };
   /** everything that passes touched since it was last written down, so that others who read it can be told */
   readonly touched = new Set<Dependency>();
   /** companies whose contacts changed by a change of link */
@@ -176,6 +182,27 @@ export class SubjectState implements Subject {
   keepChange(of: string, change: RecordedChange): void {
     append(this.changes, of, change);
     this.fresh.changes.push({ of, change });
+  }
+
+  forgetPast(tag: TagId, until: Instant): void {
+    const past = this.pastTags.get(tag) ?? [];
+    const index = past.findLastIndex((each) => each.until === until);
+    if (index >= 0) past.splice(index, 1);
+    this.forgotten.pastTags.push({ tag, until });
+  }
+
+  /** Forgets the latest change, where it is the one that came to be then with this value. */
+  forgetChange(of: string, at: Instant, to: string | null): boolean {
+    const last = this.changes.get(of)?.at(-1);
+    if (!last || last.at !== at || last.to !== to) return false;
+    this.changes.get(of)?.pop();
+    this.forgotten.changes.push({ of, change: last });
+    return true;
+  }
+
+  forgetStay(definition: number, until: Instant): void {
+    if (this.leavings.get(definition) === until) this.leavings.delete(definition);
+    this.forgotten.stays.push({ definition, until });
   }
 
   join(definition: number, since: Instant): void {

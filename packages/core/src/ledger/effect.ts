@@ -60,6 +60,7 @@ export interface Effect {
     | 'valued'
     | 'removed'
     | 'set'
+    | 'increased'
     | 'cleared'
     | 'joined'
     | 'left'
@@ -86,6 +87,8 @@ export interface Effect {
   readonly before?: unknown;
   readonly after?: unknown;
   readonly personal?: { readonly before: unknown; readonly after: unknown };
+  /** the effect in the ledger that this one takes back */
+  readonly reverses?: number;
   readonly asks?: Asked & { readonly hop: number };
   readonly makes?: Made;
   readonly sends?: SentSignal;

@@ -1,6 +1,14 @@
 import { bad, good, type Checked } from '../faults.ts';
 import { converted, minorPlaces, scaled } from './decimal.ts';
 
+/** Minor units as they are written: `12050` of SEK is `120.50`. */
+export function moneyText(minor: number, currency: string): string {
+  const places = minorPlaces(currency);
+  const digits = String(Math.abs(minor)).padStart(places + 1, '0');
+  const whole = digits.slice(0, digits.length - places);
+  return `${minor < 0 ? '-' : ''}${whole}${places > 0 ? `.${digits.slice(-places)}` : ''}`;
+}
+
 /** What money is turned into, and at which rates (workspace currency per unit, in millionths). */
 export interface MoneyRules {
   readonly currency: string;

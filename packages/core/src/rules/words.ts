@@ -57,7 +57,8 @@ const valueWords = (value: unknown): string =>
 /** One thing that a rule does. */
 export function actionWords(action: RuleAction, catalogue: Catalogue): string {
   const field = (id: number): string => catalogue.get('field', id)?.name ?? '…';
-  const named = (kind: 'audience' | 'scorecard' | 'stage' | 'routing' | 'bundle', id: number): string => catalogue.get(kind, id)?.name ?? '…';
+  const named = (kind: 'audience' | 'scorecard' | 'stage' | 'routing' | 'bundle', id: number): string =>
+    catalogue.get(kind, id)?.name ?? '…';
   switch (action.do) {
     case 'add tag': {
       const value = action.value === undefined ? '' : ` valued ${valueWords(action.value)}`;

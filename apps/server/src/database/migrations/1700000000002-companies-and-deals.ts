@@ -90,6 +90,9 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
         primary key (contact_id, ref)
       );
 
+      alter table ledger add reverses bigint;
+      create index ledger_by_parent on ledger (parent) where parent is not null;
+      create index ledger_by_reversed on ledger (reverses) where reverses is not null;
       create table task (
         id bigserial primary key,
         contact_id bigint not null,

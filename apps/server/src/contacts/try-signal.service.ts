@@ -1,0 +1,74 @@
+import { Injectable } from '@nestjs/common';
+import { effectWords, pass, readDetails, readInstant, type Effect, type SubjectState } from '@eager-sieve/core';
+import { type TryAnswer, type TrySignal } from '@eager-sieve/contracts';
+import { Database } from '../database/database';
+import { iso } from '../engine/clock';
+import { loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { runOverdue } from '../engine/turn';
+import { faulty, notFound } from '../http/problem';
+import { DefinitionStore } from '../settings/definition-store';
+import { ContactsService } from './contacts.service';
+
+/** Never the id of a signal that is there. */
+const TRIED = -1;
+
+/** Tries a signal on a contact: the very pass that would run, of which nothing is kept. */
+@Injectable()
+export class TrySignalService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly contacts: ContactsService,
+  ) {}
+
+  async try(contact: string, asked: TrySignal): Promise<TryAnswer> {
+    return this.database.transaction(async (sql) => {
+      await sql.query('set transaction isolation level repeatable read read only');
+      const { compiled } = await this.store.current(sql);
+      const { catalogue } = compiled;
+      const type = catalogue.find('signalType', asked.type);
+      if (!type || type.retired) throw faulty([{ path: ['type'], code: 'signal-type.unknown', expected: 'the key of a signal type' }]);
+      const { details, faults } = readDetails(type.body.fields, asked.data, catalogue.zone, catalogue.workspace);
+      if (faults.length > 0) throw faulty(faults.map((fault) => ({ ...fault, path: ['data', ...fault.path] })));
+      const { id } = await this.contacts.find(sql, contact);
+      const state = (await loadStates(sql, catalogue, [id], compiled.needs)).get(id);
+      if (!state) throw notFound('contact');
+      const now = this.clock.now();
+      const time = asked.time === undefined ? now : readInstant(asked.time, catalogue.zone);
+      if (time === undefined || time > now) throw faulty([{ path: ['time'], code: 'time.malformed', expected: 'a time that has been' }]);
+      runOverdue(compiled, { state, effects: [] }, now, now);
+      // What is not brought up yet to the definitions as they are is brought up first, so that only the signal's own doing is told.
+      pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'try' } }, now);
+      const before = pointsOf(state);
+      const signal = { id: TRIED, typeId: type.id, time, source: 'try', senderId: 'try', details, historic: false };
+      const effects = pass(compiled, state, { kind: 'signal', signal, data: asked.data }, now);
+      const after = pointsOf(state);
+      return {
+        at: iso(now),
+        effects: effects.map((effect) => ({
+          words: effectWords({ ...effect, ...effect.personal, ruleVersion: effect.rule?.version }, catalogue),
+          kind: effect.kind,
+          depth: depthOf(effect),
+        })),
+        scores: [...after].flatMap(([card, points]) => {
+          const definition = catalogue.get('scorecard', card);
+          const was = before.get(card) ?? 0;
+          return definition && points !== was
+            ? [{ key: definition.key, name: definition.name, before: was / 1_000, after: points / 1_000 }]
+            : [];
+        }),
+      };
+    });
+  }
+}
+
+const pointsOf = (state: SubjectState): ReadonlyMap<number, number> => new Map([...state.scores].map(([id, score]) => [id, score.points]));
+
+/** Through how many effects it came about. */
+function depthOf(effect: Effect): number {
+  let depth = 0;
+  for (let at = effect.parent; typeof at === 'object'; at = at.parent) depth += 1;
+  return depth;
+}

@@ -1,0 +1,116 @@
+import { passBack, type Effect, type Stays, type TakenEntry } from '@eager-sieve/core';
+import { type Database, type Sql } from '../database/database';
+import { type DefinitionStore } from '../settings/definition-store';
+import { type Clock } from './clock';
+import { writeFeed } from './feed';
+import { MOVED } from './inbox';
+import { ALL, loadStates } from './load-states';
+import { handOn } from './onward';
+import { runOverdue } from './turn';
+import { type WorkedSubject } from './worked';
+import { writeStates } from './write-states';
+
+export interface TakenBack {
+  /** how many effects were taken back */
+  readonly effects: number;
+  /** how many contacts and companies they were on */
+  readonly subjects: number;
+  readonly stays: readonly Stays[];
+}
+
+interface TreeRow {
+  readonly id: number;
+  readonly contact_id: number;
+  readonly lane: number;
+  readonly at: Date;
+  readonly kind: string;
+  readonly verb: string;
+  readonly thing: number | null;
+  readonly channel: string | null;
+  readonly before: unknown;
+  readonly after: unknown;
+}
+
+/**
+ * Takes effects back with all that came of them, on whomever, in one transaction and under the lanes of everyone concerned.
+ *
+ * @param roots ids in the ledger
+ * @param by who takes them back, as causes name people and keys
+ */
+export async function takeBackEffects(
+  database: Database,
+  store: DefinitionStore,
+  clock: Clock,
+  roots: readonly number[],
+  by: string,
+): Promise<TakenBack> {
+  const result = await database.sharedEpoch((sql) => inOneGo(sql, store, clock, roots, by));
+  if (result.subjects > 0) await database.query(`select pg_notify('${MOVED}', '')`);
+  return result;
+}
+
+async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: readonly number[], by: string): Promise<TakenBack> {
+  const found = await treeOf(sql, roots);
+  if (found.length === 0) return { effects: 0, subjects: 0, stays: [] };
+  const lanes = [...new Set(found.map((row) => row.lane))];
+  await sql.query('select lane from lane where lane = any($1::smallint[]) order by lane for update', [lanes]);
+  // What came of it while the lanes were waited for belongs to it too; it is on the same contacts, or waits in an inbox still.
+  const tree = (await treeOf(sql, roots)).filter((row) => lanes.includes(row.lane));
+  const { compiled, epoch } = await store.current(sql);
+  const now = clock.now();
+  const done = new Set(
+    (
+      await sql.query<{ ledger_id: number }>(
+        'select ledger_id from task where ledger_id = any($1::bigint[]) and done_at is not null union all select ledger_id from notice where ledger_id = any($1::bigint[]) and read_at is not null',
+        [tree.map((row) => row.id)],
+      )
+    ).map((row) => row.ledger_id),
+  );
+  const states = await loadStates(sql, compiled.catalogue, [...new Set(tree.map((row) => row.contact_id))], ALL, true);
+  const stays: Stays[] = [...done].map((entry) => ({ entry, why: 'it has been seen to already' }));
+  const worked: (WorkedSubject & { effects: Effect[]; signals: number })[] = [];
+  for (const [id, state] of states) {
+    const rows = tree.filter((row) => row.contact_id === id && !done.has(row.id));
+    const subject = { state, lane: rows[0]?.lane ?? 0, effects: [] as Effect[], signals: 0 };
+    runOverdue(compiled, subject, now, now);
+    const back = passBack(compiled, state, rows.map(entryOf), { kind: 'take back', ref: by }, now);
+    subject.effects.push(...back.effects);
+    stays.push(...back.stays);
+    worked.push(subject);
+  }
+  const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
+  await handOn(sql, compiled, worked, ids, now);
+  await writeFeed(sql, worked, lanes, now);
+  const effects = worked.flatMap((subject) => subject.effects).filter((effect) => effect.reverses !== undefined).length;
+  return { effects, subjects: worked.length, stays };
+}
+
+/** The effects and all that came of them, but for what has been taken back already. */
+async function treeOf(sql: Sql, roots: readonly number[]): Promise<readonly TreeRow[]> {
+  return sql.query<TreeRow>(
+    `with recursive tree(id) as (
+       select id from ledger where id = any($1::bigint[])
+       union
+       select l.id from ledger l join tree t on l.parent = t.id)
+     select l.id, l.contact_id, coalesce(c.lane, k.lane) as lane, l.at, l.kind, l.verb, l.thing, l.channel,
+            coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after
+       from tree join ledger l using (id)
+       left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
+       left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id
+      where l.reverses is null and coalesce(c.lane, k.lane) is not null
+        and not exists (select from ledger r where r.reverses = l.id)
+      order by l.id`,
+    [roots],
+  );
+}
+
+const entryOf = (row: TreeRow): TakenEntry => ({
+  id: row.id,
+  kind: row.kind,
+  verb: row.verb,
+  thing: row.thing ?? undefined,
+  ...(row.channel === null ? {} : { channel: row.channel }),
+  at: row.at.getTime(),
+  before: row.before,
+  after: row.after,
+});

@@ -1,0 +1,232 @@
+import { type CompanyView, type ContactView, type PeopleAnswer } from '@eager-sieve/contracts';
+import { StandingClock } from '../src/engine/clock';
+import { event, TestServer } from './harness';
+
+const START = Date.UTC(2026, 10, 25, 9, 0);
+const DAY = 86_400_000;
+
+const SET_UP = {
+  timeZone: 'Europe/Stockholm',
+  currency: 'SEK',
+  fields: [
+    { key: 'seats', name: 'seats', of: 'company', type: 'number' },
+    { key: 'sector', name: 'sector', of: 'company', type: 'text' },
+    { key: 'budget', name: 'budget', of: 'contact', type: 'money' },
+  ],
+  ladder: [
+    { key: 'heard', name: 'heard of us' },
+    { key: 'suited', name: 'suited' },
+    { key: 'customer', name: 'customer' },
+  ],
+  pipelines: [
+    {
+      key: 'trade',
+      name: 'Trade',
+      stages: [
+        { key: 'enquiry', name: 'enquiry' },
+        { key: 'quote', name: 'quote' },
+        { key: 'agreed', name: 'agreed', outcome: 'won' },
+      ],
+    },
+  ],
+  families: [{ key: 'trade', name: 'Trade', prefix: 'trade', purpose: '', many: true }],
+  tags: [{ key: 'trade.big', name: 'at a big place', family: 'trade' }],
+  scorecards: [
+    {
+      key: 'fit',
+      name: 'Trade fit',
+      of: 'company',
+      bands: [
+        { key: 'poor', name: 'poor', from: 0 },
+        { key: 'good', name: 'good', from: 20 },
+      ],
+      lines: [
+        {
+          key: 'size',
+          kind: 'fact',
+          condition: { kind: 'field', of: 'company', field: 'seats', op: '>=', value: 50 },
+          points: 15,
+          stands: 'while',
+        },
+        { key: 'visits', kind: 'activity', type: 'page.visited', points: 5, counts: 'every time', keeps: { dropAfter: 30 } },
+      ],
+    },
+  ],
+  audiences: [
+    {
+      key: 'big',
+      name: 'At big places',
+      kind: 'live',
+      condition: { kind: 'field', of: 'company', field: 'seats', op: '>=', value: 50 },
+    },
+    {
+      key: 'good-firms',
+      name: 'Firms that fit',
+      kind: 'live',
+      of: 'company',
+      condition: { kind: 'band', scorecard: 'fit', op: 'is', value: 'good' },
+    },
+    {
+      key: 'two-active',
+      name: 'Firms with two who visited',
+      kind: 'live',
+      of: 'company',
+      condition: {
+        kind: 'contacts',
+        condition: { kind: 'signal', type: 'page.visited', within: { last: 7, unit: 'days' } },
+        count: { op: '>=', value: 2 },
+      },
+    },
+    {
+      key: 'dealing',
+      name: 'With a quote',
+      kind: 'live',
+      condition: { kind: 'deal', where: [{ path: 'stage', op: 'is', value: 'quote' }] },
+    },
+  ],
+  rules: [
+    {
+      key: 'big',
+      name: 'Big',
+      when: { kind: 'becomes', condition: { kind: 'audience', audience: 'big', op: 'in' } },
+      then: [{ do: 'add tag', tag: 'trade.big' }],
+      beginsWith: 'everyone',
+      on: true,
+    },
+    {
+      key: 'won',
+      name: 'Won',
+      when: { kind: 'signal', type: 'deal.won' },
+      then: [
+        { do: 'set stage', stage: 'customer' },
+        { do: 'set company field', field: 'sector', value: 'customer' },
+      ],
+      on: true,
+    },
+  ],
+};
+
+describe('companies and deals', () => {
+  let server: TestServer;
+  let clock: StandingClock;
+  beforeEach(async () => {
+    clock = new StandingClock(START);
+    server = await TestServer.start({ clock });
+    await server.define(SET_UP);
+  });
+  afterEach(() => server.stop());
+
+  const put = async (path: string, body: object): Promise<{ status: string; faults?: { code: string }[] }[]> => {
+    const answer = await server.call('put', `/api/v1/${path}`).send(body).expect(200);
+    await server.idle();
+    return answer.body.results as { status: string }[];
+  };
+  const company = async (id: string): Promise<CompanyView> =>
+    (await server.call('get', `/api/v1/companies/${id}`).expect(200)).body as CompanyView;
+  const contact = async (email: string): Promise<ContactView> =>
+    (await server.call('get', `/api/v1/contacts/${email}`).expect(200)).body as ContactView;
+  const inAudience = async (key: string): Promise<readonly string[]> => {
+    const { contacts, companies } = (await server.call('get', `/api/v1/audiences/${key}/members`).expect(200)).body as PeopleAnswer;
+    return [...contacts, ...(companies ?? [])].map((row) => row.name).sort();
+  };
+  const verified = async (): Promise<void> => expect((await server.verify(clock)).byKind).toEqual({});
+  const visit = (email: string) => event('page.visited', email, { url: 'https://fernhollow.example/tableware', path: '/tableware' });
+  /** Companies are looked at again at most once a second after their contacts did something. */
+  const aSecondLater = async (): Promise<void> => {
+    clock.moveTo(clock.now() + 1_500);
+    await server.idle();
+  };
+
+  it('are made and changed by their outside id, and say what was wrong', async () => {
+    const results = await put('companies', {
+      companies: [
+        { outsideId: 'c1', name: 'Café Lind', fields: { seats: 40, sector: 'café' } },
+        { outsideId: 'c2', name: 'Inn', fields: { seats: 'many', unknown: 1 } },
+      ],
+    });
+    expect(results.map((each) => each.status)).toEqual(['created', 'rejected']);
+    expect(results[1]?.faults?.map((fault) => fault.code)).toEqual(expect.arrayContaining(['field.unknown']));
+    expect((await put('companies', { companies: [{ outsideId: 'c1', fields: { seats: 40 } }] })).map((each) => each.status)).toEqual([
+      'unchanged',
+    ]);
+    expect(
+      (await put('companies', { onExisting: 'skip', companies: [{ outsideId: 'c1', fields: { seats: 1 } }] })).map((each) => each.status),
+    ).toEqual(['skipped']);
+    expect((await company('c1')).fields).toContainEqual(expect.objectContaining({ key: 'seats', value: 40 }));
+    await verified();
+  });
+
+  it('tell their contacts when something changes that audiences and rules of contacts read', async () => {
+    await put('companies', { companies: [{ outsideId: 'c1', name: 'Café Lind', fields: { seats: 40 } }] });
+    await put('contacts', {
+      contacts: [
+        { email: 'a@test.example', company: 'c1', part: 'decider' },
+        { email: 'b@test.example', company: 'c1' },
+        { email: 'c@test.example' },
+      ],
+    });
+    expect(await inAudience('big')).toEqual([]);
+    await put('companies', { companies: [{ outsideId: 'c1', fields: { seats: 60 } }] });
+    expect(await inAudience('big')).toHaveLength(2);
+    const a = await contact('a@test.example');
+    expect(a.tags.map((tag) => tag.key)).toEqual(['trade.big']);
+    expect(a.company).toMatchObject({ outsideId: 'c1', name: 'Café Lind' });
+    expect((await company('c1')).people.map((person) => person.part)).toEqual(['decider', null]);
+    await put('contacts', { contacts: [{ email: 'b@test.example', company: null }] });
+    expect(await inAudience('big')).toHaveLength(1);
+    await verified();
+  });
+
+  it('are scored and gathered by what their contacts do, as the clock goes too', async () => {
+    await put('companies', {
+      companies: [
+        { outsideId: 'c1', name: 'Café Lind', fields: { seats: 60 } },
+        { outsideId: 'c2', name: 'Inn' },
+      ],
+    });
+    await put('contacts', {
+      contacts: [
+        { email: 'a@test.example', company: 'c1' },
+        { email: 'b@test.example', company: 'c1' },
+      ],
+    });
+    await server.signals(visit('a@test.example'));
+    await aSecondLater();
+    expect((await company('c1')).scores).toMatchObject([{ points: 20, band: 'good' }]);
+    expect(await inAudience('good-firms')).toEqual(['Café Lind']);
+    expect(await inAudience('two-active')).toEqual([]);
+    await server.signals(visit('b@test.example'));
+    await aSecondLater();
+    expect(await inAudience('two-active')).toEqual(['Café Lind']);
+    await verified();
+    clock.moveTo(START + 40 * DAY);
+    await server.idle();
+    expect((await company('c1')).scores).toMatchObject([{ points: 15, band: 'poor' }]);
+    expect(await inAudience('good-firms')).toEqual([]);
+    expect(await inAudience('two-active')).toEqual([]);
+    await verified();
+  });
+
+  it('have deals that are also something that happened, and a won one moves the contact and tells the company', async () => {
+    await put('companies', { companies: [{ outsideId: 'c1', name: 'Café Lind' }] });
+    await put('contacts', { contacts: [{ email: 'a@test.example', company: 'c1' }] });
+    const deal = { outsideId: 'd1', name: 'Forty plates' };
+    expect(
+      await put('deals', { deals: [{ ...deal, contact: 'a@test.example', company: 'c1', amount: '12400.00', currency: 'SEK' }] }),
+    ).toMatchObject([{ status: 'created' }]);
+    await put('deals', { deals: [{ outsideId: 'd1', stage: 'quote' }] });
+    expect(await inAudience('dealing')).toHaveLength(1);
+    await put('deals', { deals: [{ outsideId: 'd1', stage: 'agreed' }] });
+    expect(await inAudience('dealing')).toEqual([]);
+    const a = await contact('a@test.example');
+    expect(a.deals).toMatchObject([{ outsideId: 'd1', stage: 'agreed', outcome: 'won', amount: '12400.00' }]);
+    expect(a.stage).toMatchObject({ key: 'customer' });
+    const { signals } = (await server.call('get', `/api/v1/contacts/${a.id}/signals`)).body as { signals: { type: string }[] };
+    expect(signals.map((signal) => signal.type).sort()).toEqual(['deal.moved', 'deal.opened', 'deal.won']);
+    expect((await company('c1')).fields).toContainEqual(expect.objectContaining({ key: 'sector', value: 'customer' }));
+    expect((await company('c1')).deals).toHaveLength(1);
+    const wrong = await put('deals', { deals: [{ outsideId: 'd2', contact: 'a@test.example', stage: 'nowhere', amount: '1.005' }] });
+    expect(wrong).toMatchObject([{ status: 'rejected' }]);
+    await verified();
+  });
+});

@@ -1,0 +1,67 @@
+import {
+  DOCUMENT_SECTIONS,
+  keyFrom,
+  toDocumentItem,
+  type AnyDefinition,
+  type Bodies,
+  type Catalogue,
+  type DefinitionKind,
+} from '@eager-sieve/core';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { useSave } from './use-save';
+
+export interface Draft<Body> {
+  readonly name: string;
+  readonly body: Body;
+  readonly isNew: boolean;
+  /** whether it differs from what is kept, or is not kept yet */
+  readonly changed: boolean;
+  readonly saving: boolean;
+  readonly setName: (name: string) => void;
+  readonly setBody: (body: Body) => void;
+  readonly discard: () => void;
+  /** the body as the API takes it, with keys in place of ids */
+  readonly written: (body?: Body) => Record<string, unknown>;
+  /** keeps it; a new one gets its key from its name, and its page the address that goes with it */
+  readonly keep: (done: string, body?: Body) => Promise<boolean>;
+}
+
+/** A definition that is being edited: a draft beside what is kept, and the way to keep it. Nothing is lost when keeping is refused. */
+export function useDraft<Kind extends DefinitionKind>({
+  kind,
+  itemKey,
+  saved,
+  catalogue,
+  address,
+}: {
+  kind: Kind;
+  itemKey: string;
+  saved: { readonly name: string; readonly body: Bodies[Kind] };
+  catalogue: Catalogue;
+  /** where the page of one lives, such as `/rules` */
+  address: string;
+}): Draft<Bodies[Kind]> {
+  const isNew = itemKey === 'new';
+  const [name, setName] = useState(saved.name);
+  const [body, setBody] = useState(saved.body);
+  const [save, saving] = useSave();
+  const navigate = useNavigate();
+  const written = (next: Bodies[Kind] = body): Record<string, unknown> => {
+    const definition = { id: 0, kind, key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: next };
+    const { key: _key, name: _name, ...rest } = toDocumentItem(definition as unknown as AnyDefinition, catalogue);
+    return rest;
+  };
+  const keep = async (done: string, next: Bodies[Kind] = body): Promise<boolean> => {
+    const key = isNew ? keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key))) : itemKey;
+    const kept = await save({ [DOCUMENT_SECTIONS[kind]]: [{ key, name: name.trim() || key, ...written(next) }] } as never, done);
+    if (kept && isNew) await navigate(`${address}/${key}`, { replace: true });
+    return kept;
+  };
+  const changed = isNew || name !== saved.name || JSON.stringify(written()) !== JSON.stringify(written(saved.body));
+  const discard = (): void => {
+    setName(saved.name);
+    setBody(saved.body);
+  };
+  return { name, body, isNew, changed, saving, setName, setBody, discard, written, keep };
+}

@@ -1,0 +1,136 @@
+import { type AudienceBody, type Catalogue } from '@eager-sieve/core';
+import { useState } from 'react';
+import { api } from '../app/api';
+import { wordsOf } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
+import { useDraft } from '../app/use-draft';
+import { people } from '../ui/number';
+import { Page } from '../ui/page';
+import { PersonRows } from '../ui/person-rows';
+import { Empty, Loading, Wrong } from '../ui/states';
+import { Movements } from './audience-lists';
+
+/** What the page of an audience is given: what is kept of it. */
+export interface AudienceProps {
+  readonly audienceKey: string;
+  readonly name: string;
+  readonly saved: AudienceBody;
+  readonly catalogue: Catalogue;
+}
+
+/** A list that people are put on and taken off by hand, by an import or by a rule. */
+export function FixedList({ audienceKey, name: savedName, saved, catalogue }: AudienceProps) {
+  const draft = useDraft({
+    kind: 'audience',
+    itemKey: audienceKey,
+    saved: { name: savedName, body: saved },
+    catalogue,
+    address: '/audiences',
+  });
+  const { name, isNew, changed, saving } = draft;
+  const view = api.useAudienceQuery(audienceKey, { skip: isNew });
+  const members = api.useMembersInfiniteQuery(audienceKey, { skip: isNew });
+  const [moves, setMoves] = useState(false);
+  const [email, setEmail] = useState('');
+  const [put, { isLoading }] = api.usePutContactsMutation();
+  const dispatch = useAppDispatch();
+  const set = async (address: string, on: boolean): Promise<void> => {
+    const result = await put({ matchBy: 'email', onExisting: 'update', contacts: [{ email: address, lists: { [audienceKey]: on } }] });
+    const fault = result.data?.results[0]?.faults?.[0];
+    if (result.error || fault)
+      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `${address}: expected ${fault?.expected ?? ''}` }));
+    else {
+      dispatch(told({ kind: 'done', text: on ? `${address} is on ${savedName}.` : `${address} is off ${savedName}.` }));
+      setEmail('');
+    }
+  };
+  const rows = members.data?.pages.flatMap((page) => page.contacts) ?? [];
+  return (
+    <Page
+      title={
+        <span className="flex flex-wrap items-baseline gap-x-2">
+          <input
+            aria-label="Name of the list"
+            className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
+            value={name}
+            placeholder="New list"
+            onChange={(event) => draft.setName(event.target.value)}
+          />
+          {view.data && (
+            <em className="text-primary not-italic" data-count>
+              {people(view.data.members)}
+            </em>
+          )}
+        </span>
+      }
+      sentence="A fixed list: who is on it is put there by hand, by an import or by a rule."
+      actions={
+        <button
+          type="button"
+          className="act act-main"
+          disabled={saving || name.trim() === '' || !changed}
+          onClick={() => void draft.keep(`The list ${name} is there.`)}
+        >
+          {isNew ? 'Keep list' : 'Keep changes'}
+        </button>
+      }
+    >
+      {isNew ? (
+        <Empty title="A list begins empty">Give it a name and keep it; then put people on it.</Empty>
+      ) : (
+        <>
+          <div className="mb-2 flex flex-wrap items-end justify-between gap-3">
+            <form
+              className="flex items-end gap-2"
+              onSubmit={(event) => {
+                event.preventDefault();
+                void set(email.trim(), true);
+              }}
+            >
+              <label>
+                <span className="quiet block text-[12.5px]">Put on the list, by email address</span>
+                <input className="field w-72" type="email" required value={email} onChange={(event) => setEmail(event.target.value)} />
+              </label>
+              <button className="act" disabled={isLoading}>
+                Put on
+              </button>
+            </form>
+            <button type="button" className="act act-small" aria-pressed={moves} onClick={() => setMoves(!moves)}>
+              {moves ? 'Who is on it' : 'Who moved'}
+            </button>
+          </div>
+          {moves ? (
+            <Movements audienceKey={audienceKey} />
+          ) : members.error ? (
+            <Wrong error={members.error} again={() => void members.refetch()} />
+          ) : !members.data ? (
+            <Loading />
+          ) : rows.length === 0 ? (
+            <Empty title="Nobody is on this list yet" />
+          ) : (
+            <PersonRows
+              label="Who is on the list"
+              rows={rows}
+              catalogue={catalogue}
+              more={members.hasNextPage && !members.isFetching ? () => void members.fetchNextPage() : undefined}
+              last={{
+                title: '',
+                cell: (row) => (
+                  <button
+                    type="button"
+                    className="quiet cursor-pointer hover:underline"
+                    disabled={isLoading || !row.email}
+                    onClick={() => row.email && void set(row.email, false)}
+                  >
+                    take off
+                  </button>
+                ),
+              }}
+            />
+          )}
+        </>
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,134 @@
+import { Link, useParams } from 'react-router';
+import { type Catalogue } from '@eager-sieve/core';
+import { type CompanyView } from '@eager-sieve/contracts';
+import { api } from '../app/api';
+import { wordsOf } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
+import { useCatalogue } from '../app/use-catalogue';
+import { Deals } from '../deals/deals';
+import { FactInput } from '../ui/fact-input';
+import { people } from '../ui/number';
+import { Page } from '../ui/page';
+import { Score } from '../ui/score';
+import { Loading, Wrong } from '../ui/states';
+import { When } from '../ui/when';
+
+export default function CompanyPage() {
+  const { id = '' } = useParams();
+  const catalogue = useCatalogue();
+  const { data: company, error, refetch } = api.useCompanyQuery(id);
+  if (error) return <Wrong error={error} again={() => void refetch()} />;
+  if (!company || !catalogue) return <Loading />;
+  return (
+    <Page title={company.name} meta={`${company.outsideId} · ${people(company.contacts)}`}>
+      <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
+        <div className="py-4 pr-5">
+          <CompanyFacts company={company} catalogue={catalogue} />
+          <section className="mb-4">
+            <h2 className="mb-1.5 text-[14px]">Scores</h2>
+            {company.scores.map((score) => (
+              <div key={score.key} className="mb-2.5">
+                <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
+              </div>
+            ))}
+            {company.scores.length === 0 && <p className="quiet">No scorecard is about companies yet.</p>}
+          </section>
+          <section>
+            <h2 className="mb-1.5 text-[14px]">Audiences</h2>
+            {company.audiences.length === 0 && <p className="quiet">In none.</p>}
+            <ul className="flex flex-col gap-1">
+              {company.audiences.map((audience) => (
+                <li key={audience.key}>
+                  <Link className="leads" to={`/audiences/${audience.key}`}>
+                    {audience.name}
+                  </Link>{' '}
+                  <span className="quiet text-[12px]">
+                    <When at={audience.since} />
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        </div>
+        <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
+          <Its company={company} />
+          <Deals deals={company.deals} catalogue={catalogue} holder={{ company: company.outsideId }} />
+        </div>
+      </div>
+    </Page>
+  );
+}
+
+const NOT_EDITED = new Set(['company-name', 'added']);
+
+function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue: Catalogue }) {
+  const [put] = api.usePutCompaniesMutation();
+  const dispatch = useAppDispatch();
+  const set = async (key: string, value: unknown): Promise<boolean> => {
+    const result = await put({ companies: [{ outsideId: company.outsideId, fields: { [key]: value } }] });
+    const fault = result.data?.results[0]?.faults?.[0];
+    if (result.error || fault)
+      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `Expected ${fault?.expected ?? ''}` }));
+    return !result.error && !fault;
+  };
+  const values = new Map(company.fields.map((field) => [field.key, field]));
+  return (
+    <section className="mb-4">
+      <h2 className="mb-1.5 text-[14px]">Facts</h2>
+      <dl className="grid grid-cols-[112px_1fr] gap-y-1.25">
+        {catalogue
+          .all('field')
+          .filter((field) => field.body.of === 'company' && !NOT_EDITED.has(field.key))
+          .map((field) => (
+            <div key={field.key} className="contents">
+              <dt className="quiet">{field.name}</dt>
+              <dd className="[overflow-wrap:anywhere]">
+                <FactInput
+                  body={field.body}
+                  name={field.name}
+                  value={values.get(field.key)?.value}
+                  shown={values.get(field.key)?.shown}
+                  onSet={(value) => set(field.key, value)}
+                />
+              </dd>
+            </div>
+          ))}
+      </dl>
+    </section>
+  );
+}
+
+function Its({ company }: { company: CompanyView }) {
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[14px]">Contacts</h2>
+      {company.people.length === 0 ? (
+        <p className="quiet">No contact is linked to it yet: that is done on the page of the contact.</p>
+      ) : (
+        <table className="w-full table-fixed">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="h-6.5 w-[34%]">Contact</th>
+              <th className="w-[40%]">Address</th>
+              <th>Part in the purchase</th>
+            </tr>
+          </thead>
+          <tbody>
+            {company.people.map((person) => (
+              <tr key={person.id} className="border-base-300/60 h-9 border-b">
+                <td className="truncate">
+                  <Link className="font-semibold hover:underline" to={`/people/${person.id}`}>
+                    {person.name}
+                  </Link>
+                </td>
+                <td className="truncate">{person.email}</td>
+                <td>{person.part ?? <span className="quiet">not known</span>}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,192 @@
+import { storageOf } from '@eager-sieve/core';
+import { TestEditor } from '../test-editor';
+import { Checks, Choice, WindowInput } from './inputs';
+import { withPart, type LineProps } from './line';
+
+export function FieldLine({ leaf, catalogue, onChange }: LineProps<'field'>) {
+  const body = catalogue.body('field', leaf.field);
+  if (!body) return null;
+  const { value: _value, ...rest } = leaf;
+  return (
+    <TestEditor
+      storage={storageOf[body.type]}
+      op={leaf.op}
+      value={leaf.value}
+      options={body.options}
+      label="fact"
+      onChange={(op, value) => onChange({ ...rest, op, ...(value === undefined ? {} : { value }) })}
+    />
+  );
+}
+
+export function TagLine({ leaf, catalogue, onChange }: LineProps<'tag'>) {
+  const valued = catalogue.body('tag', leaf.tag)?.value;
+  const storage = valued === 'date' ? 'day' : 'number';
+  return (
+    <>
+      <Choice
+        label="has or lacks"
+        value={leaf.op}
+        choices={[
+          ['has', 'has tag'],
+          ['lacks', 'lacks tag'],
+          ['had', 'had tag (now or ever)'],
+          ['lost', 'lost tag'],
+        ]}
+        onPick={(op) => {
+          const since = op === 'has' || op === 'lost' ? leaf.since : undefined;
+          onChange(withPart({ ...leaf, op: op as 'has' }, 'since', since));
+        }}
+      />
+      <Choice
+        label="tag"
+        value={String(leaf.tag)}
+        choices={catalogue.all('tag').map((tag) => [String(tag.id), tag.key])}
+        onPick={(id) => onChange({ kind: 'tag', tag: Number(id), op: leaf.op, ...(leaf.since ? { since: leaf.since } : {}) })}
+      />
+      {valued && (
+        <>
+          <Choice
+            label="value"
+            value={leaf.value ? 'valued' : 'any'}
+            choices={[
+              ['any', 'of any value'],
+              ['valued', 'valued'],
+            ]}
+            onPick={(kind) => onChange(withPart(leaf, 'value', kind === 'any' ? undefined : { op: 'is filled' }))}
+          />
+          {leaf.value && (
+            <TestEditor
+              storage={storage}
+              op={leaf.value.op}
+              value={leaf.value.value}
+              label="value"
+              onChange={(op, value) => onChange({ ...leaf, value: value === undefined ? { op } : { op, value } })}
+            />
+          )}
+        </>
+      )}
+      {(leaf.op === 'has' || leaf.op === 'lost') && (
+        <WindowInput
+          label={leaf.op === 'has' ? 'since' : 'lost'}
+          words={leaf.op === 'has' ? 'since whenever' : 'whenever'}
+          value={leaf.since}
+          onChange={(since) => onChange(withPart(leaf, 'since', since))}
+        />
+      )}
+    </>
+  );
+}
+
+export function ConsentLine({ leaf, onChange }: LineProps<'consent'>) {
+  return (
+    <>
+      <Choice
+        label="channel"
+        value={leaf.channel}
+        choices={[
+          ['email', 'to email'],
+          ['text', 'to text'],
+          ['chat', 'to chat'],
+        ]}
+        onPick={(channel) => onChange({ ...leaf, channel: channel as 'email' })}
+      />
+      <Choice
+        label="is or is not"
+        value={leaf.op}
+        choices={[
+          ['is', 'is'],
+          ['is not', 'is not'],
+        ]}
+        onPick={(op) => onChange({ ...leaf, op: op as 'is' })}
+      />
+      <Choice
+        label="consent"
+        value={leaf.value}
+        choices={(['given', 'withdrawn', 'unknown', 'undeliverable'] as const).map((state) => [state, state])}
+        onPick={(value) => onChange({ ...leaf, value: value as 'given' })}
+      />
+    </>
+  );
+}
+
+export function StageLine({ leaf, catalogue, onChange }: LineProps<'stage'>) {
+  const chosen = [leaf.value].flat();
+  return (
+    <>
+      <Choice
+        label="how"
+        value={leaf.op}
+        choices={(['is', 'is one of', 'is at least', 'is before'] as const).map((op) => [op, op])}
+        onPick={(op) => {
+          const next = { ...leaf, op: op as 'is', value: op === 'is one of' ? chosen : (chosen[0] ?? -1) };
+          onChange(op === 'is' ? next : withPart(next, 'since', undefined));
+        }}
+      />
+      {leaf.op === 'is one of' ? (
+        <Checks
+          label="stages"
+          chosen={chosen}
+          choices={catalogue.ladder().map((stage) => ({ key: stage.id as number, name: stage.name }))}
+          onChange={(value) => onChange({ ...leaf, value })}
+        />
+      ) : (
+        <Choice
+          label="stage"
+          value={String(chosen[0] ?? '')}
+          choices={catalogue.ladder().map((stage) => [String(stage.id), stage.name])}
+          onPick={(id) => onChange({ ...leaf, value: Number(id) })}
+        />
+      )}
+      {leaf.op === 'is' && (
+        <WindowInput
+          label="since"
+          words="since whenever"
+          value={leaf.since}
+          onChange={(since) => onChange(withPart(leaf, 'since', since))}
+        />
+      )}
+    </>
+  );
+}
+
+export function OwnerLine({ leaf, onChange }: LineProps<'owner'>) {
+  const emails = [leaf.value ?? []].flat();
+  return (
+    <>
+      <Choice
+        label="how"
+        value={leaf.op}
+        choices={[
+          ['is', 'is'],
+          ['is one of', 'is one of'],
+          ['is filled', 'is someone'],
+          ['is empty', 'is no one'],
+        ]}
+        onPick={(op) => {
+          if (op === 'is filled' || op === 'is empty') onChange({ kind: 'owner', op });
+          else
+            onChange({
+              kind: 'owner',
+              op: op as 'is',
+              value: op === 'is' ? (emails[0] ?? 'name@address') : emails.length > 0 ? emails : ['name@address'],
+            });
+        }}
+      />
+      {(leaf.op === 'is' || leaf.op === 'is one of') && (
+        <input
+          className="field w-64"
+          aria-label="sign-in address of the owner"
+          defaultValue={emails.join(', ')}
+          onBlur={(event) => {
+            const typed = event.target.value
+              .split(',')
+              .map((each) => each.trim())
+              .filter(Boolean);
+            if (typed.length > 0) onChange({ ...leaf, value: leaf.op === 'is' ? (typed[0] ?? '') : typed });
+          }}
+        />
+      )}
+    </>
+  );
+}

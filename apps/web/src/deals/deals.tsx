@@ -1,0 +1,119 @@
+import { type Catalogue } from '@eager-sieve/core';
+import { type DealView, type PutDeals } from '@eager-sieve/contracts';
+import { useState } from 'react';
+import { api } from '../app/api';
+import { wordsOf } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
+import { Choice } from '../conditions/lines/inputs';
+import { When } from '../ui/when';
+
+/** Whose deals these are, as the API names them. */
+interface Holder {
+  readonly contact?: string;
+  readonly company?: string;
+}
+
+/** The deals of a contact or of a company: where each stands, moved by picking another stage. */
+export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]; catalogue: Catalogue; holder: Holder }) {
+  const [put, { isLoading }] = api.usePutDealsMutation();
+  const dispatch = useAppDispatch();
+  const save = async (deal: PutDeals['deals'][number]): Promise<boolean> => {
+    const result = await put({ deals: [deal] });
+    const fault = result.data?.results[0]?.faults?.[0];
+    if (result.error || fault)
+      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `Expected ${fault?.expected ?? ''}` }));
+    return !result.error && !fault;
+  };
+  const pipelines = catalogue.all('pipeline');
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[14px]">Deals</h2>
+      {deals.length === 0 && (
+        <p className="quiet">{pipelines.length === 0 ? 'Deals need a pipeline: make one in the settings.' : 'No deal yet.'}</p>
+      )}
+      {deals.length > 0 && (
+        <table className="w-full table-fixed">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="h-6.5 w-[32%]">Deal</th>
+              <th className="w-[26%]">Stage</th>
+              <th className="w-[18%]">Amount</th>
+              <th className="w-[12%]">Score</th>
+              <th>Moved</th>
+            </tr>
+          </thead>
+          <tbody>
+            {deals.map((deal) => (
+              <tr key={deal.id} className="border-base-300/60 h-9 border-b">
+                <td className="truncate font-semibold" title={deal.outsideId}>
+                  {deal.name || deal.outsideId}
+                </td>
+                <td>
+                  <Choice
+                    label={`Stage of ${deal.name || deal.outsideId}`}
+                    value={deal.stage}
+                    choices={(catalogue.find('pipeline', deal.pipeline)?.body.stages ?? []).map((stage) => [stage.key, stage.name])}
+                    onPick={(stage) => void save({ outsideId: deal.outsideId, stage })}
+                  />
+                </td>
+                <td>{deal.amount === null ? <span className="quiet">none</span> : `${deal.amount} ${deal.currency}`}</td>
+                <td>{deal.scores.map((score) => score.points).join(', ')}</td>
+                <td>
+                  <When at={deal.moved} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {pipelines.length > 0 && <NewDeal busy={isLoading} catalogue={catalogue} onMake={(deal) => save({ ...holder, ...deal })} />}
+    </section>
+  );
+}
+
+function NewDeal({
+  busy,
+  catalogue,
+  onMake,
+}: {
+  busy: boolean;
+  catalogue: Catalogue;
+  onMake: (deal: { outsideId: string; name: string; pipeline: string; amount?: string }) => Promise<boolean>;
+}) {
+  const pipelines = catalogue.all('pipeline');
+  const [name, setName] = useState('');
+  const [amount, setAmount] = useState('');
+  const [pipeline, setPipeline] = useState(pipelines[0]?.key ?? '');
+  const make = async (): Promise<void> => {
+    const outsideId = `deal-${crypto.randomUUID().slice(0, 8)}`;
+    if (await onMake({ outsideId, name: name.trim(), pipeline, ...(amount.trim() ? { amount: amount.trim() } : {}) })) {
+      setName('');
+      setAmount('');
+    }
+  };
+  return (
+    <form
+      className="mt-2 flex flex-wrap items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void make();
+      }}
+    >
+      <label>
+        <span className="quiet block text-[12.5px]">New deal</span>
+        <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+      </label>
+      <label>
+        <span className="quiet block text-[12.5px]">Amount in {catalogue.workspace.currency}</span>
+        <input className="field w-28" inputMode="decimal" value={amount} onChange={(event) => setAmount(event.target.value)} />
+      </label>
+      {pipelines.length > 1 && (
+        <Choice label="Pipeline" value={pipeline} choices={pipelines.map((each) => [each.key, each.name])} onPick={setPipeline} />
+      )}
+      <button className="act" disabled={busy || name.trim() === ''}>
+        Add deal
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,210 @@
+import fc from 'fast-check';
+import { Catalogue, Compiled, pass, passBack, type Effect, type RuleAction, type Signal, SubjectState, type TakenEntry } from '../index.ts';
+import { DAY, definition, DEFINITIONS, NOW, statesOf, typeId, WORKSPACE, worlds, type MadeWorld } from '../testing/world.ts';
+
+const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 300);
+const LIST = definition(90, 'audience', 'list', 'A list', { kind: 'fixed', of: 'contact' });
+const CARD = definition(40, 'scorecard', 'card', 'Liking', {
+  of: 'contact',
+  min: 0,
+  max: 100,
+  bands: [
+    { key: 'low', name: 'low', from: 0 },
+    { key: 'high', name: 'high', from: 12 },
+  ],
+  lines: [
+    { key: 'tag', kind: 'fact', condition: { kind: 'tag', tag: 30, op: 'has' }, points: 10, stands: 'once held' },
+    { key: 'orders', kind: 'activity', type: typeId('order.placed'), points: 4, counts: 'every time', keeps: { dropAfter: 30 } },
+  ],
+});
+const KEEN = definition(91, 'audience', 'keen', 'Keen', {
+  kind: 'live',
+  of: 'contact',
+  condition: { kind: 'band', scorecard: 40, op: 'is', value: 'high' },
+});
+const rule = (id: number, when: object, then: readonly RuleAction[], howOften: object = {}) =>
+  definition(id, 'rule', `rule-${id}`, `Rule ${id}`, {
+    when,
+    then,
+    howOften,
+    beginsWith: 'from now on',
+    maxAgeDays: 7,
+    position: id,
+    on: true,
+  });
+const onOrder = { kind: 'signal', type: typeId('order.placed') };
+
+const actions: fc.Arbitrary<RuleAction> = fc.constantFrom<RuleAction>(
+  { do: 'add tag', tag: 30 },
+  { do: 'add tag', tag: 32, value: 4 },
+  { do: 'remove tag', tag: 31 },
+  { do: 'set field', field: 10, value: 'Seen' },
+  { do: 'clear field', field: 10 },
+  { do: 'increase field', field: 11, by: 3 },
+  { do: 'put on list', audience: 90 },
+  { do: 'take off list', audience: 90 },
+  { do: 'give points', scorecard: 40, points: 5, keeps: { halveEvery: 7 } },
+  { do: 'set stage', stage: 36 },
+  { do: 'set stage', stage: 35, backward: true },
+  { do: 'assign owner', owner: 'wren@test.example', replace: true },
+  { do: 'make task', title: 'Call', dueDays: 1 },
+);
+/** Set off by what the first rule does, and by nothing else. */
+const FOLLOWER = rule(
+  102,
+  { kind: 'becomes', condition: { kind: 'tag', tag: 30, op: 'has' } },
+  [
+    { do: 'add tag', tag: 33, value: '2026-04-01' },
+    { do: 'give points', scorecard: 40, points: 2, keeps: 'forever' },
+  ],
+  { limit: 1 },
+);
+const base = [...DEFINITIONS.filter((each) => each.kind !== 'scorecard' && each.kind !== 'audience'), CARD, KEEN, LIST, FOLLOWER];
+const compiled = (...more: (typeof base)[number][]): Compiled => new Compiled(new Catalogue(WORKSPACE, [...base, ...more]));
+
+const fresh = (): SubjectState => new SubjectState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
+const order = (id: number, time: number): Signal => ({
+  id,
+  typeId: typeId('order.placed'),
+  time,
+  source: 's',
+  senderId: `taken/${id}`,
+  details: {},
+  historic: false,
+});
+
+/** The effects of one pass as rows of a ledger, the root and all that came of it. */
+function treeOf(effects: readonly Effect[], root: Effect, first = 1): readonly TakenEntry[] {
+  const inside = new Set<Effect>([root]);
+  for (const effect of effects) if (typeof effect.parent === 'object' && inside.has(effect.parent)) inside.add(effect);
+  return effects.flatMap((effect, index) =>
+    inside.has(effect)
+      ? [
+          {
+            id: first + index,
+            kind: effect.kind,
+            verb: effect.verb,
+            thing: effect.thing,
+            at: effect.at,
+            before: effect.personal ? effect.personal.before : effect.before,
+            after: effect.personal ? effect.personal.after : effect.after,
+          },
+        ]
+      : [],
+  );
+}
+
+const sorted = <Key, Value>(map: ReadonlyMap<Key, Value>): unknown => [...map].sort(([a], [b]) => String(a).localeCompare(String(b)));
+const nonEmpty = <Key, Value>(map: ReadonlyMap<Key, readonly Value[]>): unknown =>
+  sorted(new Map([...map].filter(([, list]) => list.length > 0)));
+/** Everything that is recorded and worked out, but for since when memberships and bands are: going back is a movement of its own. */
+const standing = (state: SubjectState): unknown => ({
+  facts: sorted(state.facts),
+  tags: sorted(state.tags),
+  past: nonEmpty(state.pastTags),
+  stage: state.stage,
+  owner: state.owner,
+  points: sorted(state.points),
+  firings: sorted(state.firings),
+  marks: [...state.marks.keys()].sort(),
+  members: [...state.memberships.keys()].sort((a, b) => a - b),
+  scores: [...state.scores].map(([id, { points, band }]) => [id, points, band]),
+  changes: nonEmpty(new Map([...state.changes].filter(([of]) => !of.startsWith('band')))),
+});
+
+describe('taking back', () => {
+  const worked = (definitions: Compiled, world: MadeWorld, gap: number): { state: SubjectState; effects: readonly Effect[] } => {
+    const [state] = statesOf(world).contacts as [SubjectState];
+    pass(definitions, state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+    const effects = pass(definitions, state, { kind: 'signal', signal: order(2, NOW + gap), data: {} }, NOW + gap);
+    return { state, effects };
+  };
+
+  it('a rule right after it ran is as if it had not run, whatever it does', () => {
+    let taken = 0;
+    fc.assert(
+      fc.property(fc.array(actions, { minLength: 1, maxLength: 5 }), worlds, fc.integer({ min: 1, max: 3 * DAY }), (then, world, gap) => {
+        const acting = rule(101, { ...onOrder, where: [] }, then, {});
+        // The rule is there in both, and in one of them its "if" never holds.
+        const idle = { ...acting, body: { ...acting.body, if: { match: 'any', of: [] } } } as typeof acting;
+        const without = worked(compiled(idle), world, gap);
+        // The first order is before the rule was there.
+        const [state] = statesOf(world).contacts as [SubjectState];
+        pass(compiled(idle), state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+        const on = compiled(acting);
+        const effects = pass(on, state, { kind: 'signal', signal: order(2, NOW + gap), data: {} }, NOW + gap);
+        const fired = effects.find((effect) => effect.kind === 'firing' && effect.verb === 'fired' && effect.thing === 101);
+        expect(fired).toBeDefined();
+        const back = passBack(on, state, treeOf(effects, fired as Effect), { kind: 'take back', ref: 'test' }, NOW + gap);
+        expect(back.stays).toEqual([]);
+        taken += back.effects.length;
+        expect(standing(state)).toEqual(standing(without.state));
+        expect(back.effects.some((effect) => effect.verb === 'fired')).toBe(false);
+      }),
+      { numRuns: RUNS },
+    );
+    expect(taken).toBeGreaterThan(RUNS);
+  });
+
+  it('leaves what was changed since, and says why', () => {
+    const definitions = compiled(
+      rule(101, onOrder, [
+        { do: 'set field', field: 10, value: 'Seen' },
+        { do: 'add tag', tag: 30 },
+      ]),
+    );
+    const contact = fresh();
+    const effects = pass(definitions, contact, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+    const by = { kind: 'person', ref: 'ada' } as const;
+    pass(
+      definitions,
+      contact,
+      { kind: 'edit', changes: [{ kind: 'field', field: 10, value: { fact: 'mine', shown: 'Mine' } }], cause: by },
+      NOW + 1,
+    );
+    const hand = { kind: 'hand', ref: 'ada' } as const;
+    pass(definitions, contact, { kind: 'edit', changes: [{ kind: 'tag', tag: 30, add: true, reason: hand }], cause: by }, NOW + 2);
+    const fired = effects.find((effect) => effect.verb === 'fired' && effect.thing === 101) as Effect;
+    const back = passBack(definitions, contact, treeOf(effects, fired), { kind: 'take back', ref: 'ada' }, NOW + 3);
+    expect(back.stays).toEqual([{ entry: expect.any(Number) as number, why: 'it has been changed since' }]);
+    expect(contact.shown.get(10)).toBe('Mine');
+    expect(contact.tags.get(30)?.reasons).toEqual([hand]);
+  });
+
+  it('subtracts an increase, whatever was added since', () => {
+    const definitions = compiled(rule(101, onOrder, [{ do: 'increase field', field: 11, by: 3 }]));
+    const contact = fresh();
+    const first = pass(definitions, contact, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+    pass(definitions, contact, { kind: 'signal', signal: order(2, NOW + 1), data: {} }, NOW + 1);
+    expect(contact.facts.get(11)).toBe(6_000_000);
+    const fired = first.find((effect) => effect.verb === 'fired') as Effect;
+    passBack(definitions, contact, treeOf(first, fired), { kind: 'take back', ref: 'ada' }, NOW + 2);
+    expect(contact.facts.get(11)).toBe(3_000_000);
+    expect(contact.firings.get(101)).toMatchObject({ times: 1 });
+  });
+
+  it('gives a tag back the value that it had before another reason came with another value', () => {
+    const definitions = compiled(rule(101, onOrder, [{ do: 'add tag', tag: 32, value: 4 }]));
+    const contact = fresh();
+    const hand = { kind: 'hand', ref: 'ada' } as const;
+    const by = { kind: 'person', ref: 'ada' } as const;
+    pass(definitions, contact, { kind: 'edit', changes: [{ kind: 'tag', tag: 32, add: true, reason: hand, value: 1 }], cause: by }, NOW);
+    const effects = pass(definitions, contact, { kind: 'signal', signal: order(1, NOW + 1), data: {} }, NOW + 1);
+    expect(contact.tags.get(32)?.value).toBe(4_000_000);
+    const fired = effects.find((effect) => effect.verb === 'fired') as Effect;
+    passBack(definitions, contact, treeOf(effects, fired), { kind: 'take back', ref: 'ada' }, NOW + 2);
+    expect(contact.tags.get(32)).toEqual({ since: NOW, reasons: [hand], value: 1 });
+    expect(contact.pastTags.get(32)).toEqual([]);
+  });
+
+  it('lets a rule run again that may run once', () => {
+    const definitions = compiled(rule(101, onOrder, [{ do: 'add tag', tag: 30 }], { limit: 1 }));
+    const contact = fresh();
+    const effects = pass(definitions, contact, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+    const fired = effects.find((effect) => effect.verb === 'fired' && effect.thing === 101) as Effect;
+    passBack(definitions, contact, treeOf(effects, fired), { kind: 'take back', ref: 'ada' }, NOW + 1);
+    expect(contact.tags.has(30)).toBe(false);
+    pass(definitions, contact, { kind: 'signal', signal: order(2, NOW + 2), data: {} }, NOW + 2);
+    expect(contact.tags.has(30)).toBe(true);
+  });
+});
