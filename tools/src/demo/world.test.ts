@@ -1,12 +1,16 @@
 import { builtInSignalTypes, isEmail, readDetails } from '@eager-sieve/core';
 import { cloudEventSchema } from '@eager-sieve/contracts';
 import { Chance } from './chance';
-import { RULES, SET_UP } from './set-up';
+import { SET_UP } from './set-up';
+import { RULES } from './set-up/rules';
+import { makeCompanies, makeDeals, makeLinks, makeTradeSignals } from './trade';
 import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, makeSignals } from './world';
 
 const NOW = Date.UTC(2026, 10, 25, 12);
 const contacts = makeContacts(1_500);
-const signals = makeSignals(contacts, NOW);
+const companies = makeCompanies(contacts.length);
+const links = makeLinks(contacts, companies);
+const signals = [...makeSignals(contacts, NOW), ...makeTradeSignals(contacts, links, NOW)];
 
 describe('chance', () => {
   it('comes out the same for the same seed, and evenly', () => {
@@ -57,6 +61,15 @@ describe('the demo world', () => {
       expect(readDetails(type?.body.fields ?? [], signal.data, 'Europe/Stockholm', money).faults).toEqual([]);
     }
     expect(new Set(signals.map((signal) => `${signal.source} ${signal.id}`)).size).toBe(signals.length);
+  });
+
+  it('has places with people in their parts, and deals at every stage', () => {
+    expect(companies.length).toBe(88);
+    const at = links.filter((link) => typeof link.company === 'string');
+    expect(at.length).toBeGreaterThan(150);
+    expect(at.some((link) => link.part === 'decider')).toBe(true);
+    expect(new Set(makeDeals(links).map((deal) => deal.stage)).size).toBe(5);
+    expect(signals.some((signal) => signal.type === 'plan.started')).toBe(true);
   });
 
   it('says of every tag which family it belongs to, and has a rule for what it lives on', () => {

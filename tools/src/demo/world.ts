@@ -1,6 +1,6 @@
 import { type CloudEvent } from '@eager-sieve/contracts';
 import { Chance } from './chance';
-import { CAME_BY, REGIONS, SNAGS, WAYS } from './set-up';
+import { CAME_BY, REGIONS, SNAGS, WAYS } from './set-up/choices';
 
 const DAY_MS = 86_400_000;
 const GIVEN = [
