@@ -122,6 +122,8 @@ export interface TraceView {
   readonly steps: readonly { readonly title: string; readonly detail: string; readonly at: string; readonly link: string | null }[];
   readonly also: readonly { readonly words: string }[];
   readonly before: readonly { readonly words: string }[];
+  /** the effect in the ledger that is taken back with all that came of it: that a rule ran, or else what was done by hand */
+  readonly takeBack: number | null;
 }
 
 export interface SearchHit {

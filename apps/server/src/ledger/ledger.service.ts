@@ -24,10 +24,15 @@ export interface StoredEffect {
   rule_version: number | null;
   parent: number | null;
   via: string | null;
+  /** the effect that this one takes back */
+  reverses: number | null;
+  /** whether it has been taken back itself */
+  reversed: boolean;
 }
 
 export const EFFECT_COLUMNS = `l.id, l.contact_id, c.uid, c.name as contact_name, l.at, l.kind, l.verb, l.thing, l.channel,
-  coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version, l.parent, l.via`;
+  coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version, l.parent, l.via, l.reverses,
+  exists (select from ledger r where r.reverses = l.id) as reversed`;
 export const EFFECT_TABLES =
   'ledger l left join contact c on c.id = l.contact_id left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id';
 

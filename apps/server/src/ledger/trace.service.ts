@@ -64,6 +64,7 @@ export class TraceService {
       until: now?.until ?? null,
       steps,
       also: latest ? await this.#also(this.database, catalogue, contact.id, latest, new Set(chain.map((effect) => effect.id))) : [],
+      takeBack: takenWith(chain),
       before: history.slice(1).map((effect) => ({ words: `${wordsOf(effect, catalogue)} · ${effect.at.toISOString()}` })),
     };
   }
@@ -163,6 +164,14 @@ export class TraceService {
     );
     return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: wordsOf(row, catalogue) }));
   }
+}
+
+/** Rules and hands can be taken back; what signals, imports and the clock did is as it is. */
+function takenWith(chain: readonly StoredEffect[]): number | null {
+  const fired = chain.find((effect) => effect.kind === 'firing' && effect.verb === 'fired');
+  if (fired) return fired.reversed ? null : fired.id;
+  const root = chain.at(-1);
+  return root && root.cause_kind === 'person' && !root.reversed && !root.reverses ? root.id : null;
 }
 
 const CAUSE_TITLES: Readonly<Record<string, string>> = {

@@ -312,12 +312,16 @@ export function LineWords({ leaf, catalogue, onSlot }: { leaf: Leaf; catalogue: 
 const since = (at: number, zone: string): string =>
   new Intl.DateTimeFormat('en-GB', {
     timeZone: zone,
+    ...(Date.now() - at > YEAR_SHOWN_AFTER_MS ? { year: 'numeric' as const } : {}),
     weekday: 'short',
     day: 'numeric',
     month: 'short',
     hour: '2-digit',
     minute: '2-digit',
   }).format(at);
+
+/** A date so long ago could be of either year. */
+const YEAR_SHOWN_AFTER_MS = 180 * 86_400_000;
 
 /** The instant at which a window that moves begins now, so that nobody has to count days. */
 function Since({ leaf, catalogue }: { leaf: Leaf; catalogue: Catalogue }) {

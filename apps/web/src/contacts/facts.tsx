@@ -67,6 +67,13 @@ export function Facts({ contact, catalogue }: FactsProps) {
   );
 }
 
+/** What is said alike is said once, with how often. */
+const together = (words: readonly string[]): readonly (readonly [string, number])[] => {
+  const times = new Map<string, number>();
+  for (const each of words) times.set(each, (times.get(each) ?? 0) + 1);
+  return [...times];
+};
+
 const tenths = (points: number): number => Math.round(points * 10) / 10;
 
 /** Every scorecard, its strongest lines first; each line says until when its points stay as they are. */
@@ -135,11 +142,6 @@ function Tags({ contact, catalogue }: FactsProps) {
             <span className="quiet ml-1.5 text-[12px]">
               <When at={tag.since} />
             </span>
-            <ul className="quiet pl-3 text-[12px]">
-              {tag.reasons.map((reason) => (
-                <li key={`${reason.kind} ${reason.ref}`}>{reason.words}</li>
-              ))}
-            </ul>
             <button
               type="button"
               className="quiet ml-2 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
@@ -147,6 +149,14 @@ function Tags({ contact, catalogue }: FactsProps) {
             >
               take off
             </button>
+            <ul className="quiet pl-3 text-[12px]">
+              {together(tag.reasons.map((reason) => reason.words)).map(([words, n]) => (
+                <li key={words}>
+                  {words}
+                  {n > 1 && `, ${n} times`}
+                </li>
+              ))}
+            </ul>
           </li>
         ))}
       </ul>

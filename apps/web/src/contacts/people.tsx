@@ -46,7 +46,7 @@ export default function People() {
           <button type="button" className="act" aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
             {narrowing ? 'Hide the lines' : 'Narrow down'}
           </button>
-          <Link className="act" to="/companies">
+          <Link className="act" to="/people/companies">
             Companies
           </Link>
           <Link className="act act-main" to="/intake/import">

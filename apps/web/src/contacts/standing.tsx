@@ -54,7 +54,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
           <dt className="quiet">company</dt>
           <dd className="[overflow-wrap:anywhere]">
             {contact.company && (
-              <Link className="leads mr-1.5" to={`/companies/${contact.company.id}`}>
+              <Link className="leads mr-1.5" to={`/people/companies/${contact.company.id}`}>
                 {contact.company.name}
               </Link>
             )}

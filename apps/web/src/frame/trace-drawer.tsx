@@ -6,6 +6,7 @@ import { api } from '../app/api';
 import { traceClosed } from '../app/trace';
 import { useAppDispatch, useAppSelector } from '../app/store';
 import { Loading, Wrong } from '../ui/states';
+import { TakeBack } from '../ui/take-back';
 import { exactTime, relative, When } from '../ui/when';
 
 /** The trace: the chain of causes from a fact back to the signal, and apart from it what else the same signal did. */
@@ -33,12 +34,18 @@ export function TraceDrawer() {
           <X size={16} aria-hidden />
         </button>
       </div>
-      {error ? <Wrong error={error} /> : !currentData ? <Loading what="Following the causes" /> : <Chain trace={currentData} />}
+      {error ? (
+        <Wrong error={error} />
+      ) : !currentData ? (
+        <Loading what="Following the causes" />
+      ) : (
+        <Chain trace={currentData} onDone={close} />
+      )}
     </aside>
   );
 }
 
-function Chain({ trace }: { trace: TraceView }) {
+function Chain({ trace, onDone }: { trace: TraceView; onDone: () => void }) {
   return (
     <>
       <p className="quiet mt-0.5 mb-4 text-[12.5px]">
@@ -73,6 +80,7 @@ function Chain({ trace }: { trace: TraceView }) {
           </li>
         ))}
       </ol>
+      {trace.takeBack !== null && <TakeBack what={{ effect: trace.takeBack }} words="Take this back" onDone={onDone} />}
       {trace.also.length > 0 && (
         <>
           <h3 className="mt-1 mb-1.5 text-[14px]">The same signal also did</h3>

@@ -11,6 +11,7 @@ import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
+import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
 import { Rehearsal } from './rehearsal';
 import { When } from './when';
@@ -115,6 +116,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
           <button type="button" data-rehearse className="act" disabled={rehearsal.isLoading} onClick={() => void runRehearsal()}>
             {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
           </button>
+          {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" />}
           {saved.on && !isNew ? (
             <>
               <button type="button" className="act" disabled={saving} onClick={() => void keep(false)}>

@@ -1,7 +1,7 @@
 import { ruleSentence } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
-import { count } from '../ui/number';
+import { count, times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 
@@ -54,6 +54,61 @@ export default function Rules() {
           ))}
         </ul>
       )}
+      <div className="mt-6 grid grid-cols-3 gap-5 max-lg:grid-cols-1">
+        <Tables
+          title="Bundles"
+          what="Actions used together, from any rule."
+          place="/rules/bundles"
+          rows={catalogue.all('bundle').map((each) => ({ ...each, note: times(each.body.then.length, 'action') }))}
+        />
+        <Tables
+          title="Signal maps"
+          what="Per product, plan or role: which tags it gives and takes back."
+          place="/rules/maps"
+          rows={catalogue
+            .all('map')
+            .map((each) => ({ ...each, note: `${times(each.body.rows.length, 'row')}${each.body.on ? '' : ', off'}` }))}
+        />
+        <Tables
+          title="Routing"
+          what="Who minds a contact, and in which turn."
+          place="/rules/routing"
+          rows={catalogue.all('routing').map((each) => ({ ...each, note: times(each.body.rows.length, 'row') }))}
+        />
+      </div>
     </Page>
+  );
+}
+
+/** What rules make use of, each with a page of its own. */
+function Tables({
+  title,
+  what,
+  place,
+  rows,
+}: {
+  title: string;
+  what: string;
+  place: string;
+  rows: readonly { readonly key: string; readonly name: string; readonly note: string }[];
+}) {
+  return (
+    <section>
+      <h2 className="text-[15px]">{title}</h2>
+      <p className="quiet mb-1.5 text-[12.5px]">{what}</p>
+      <ul className="mb-2">
+        {rows.map((row) => (
+          <li key={row.key} className="py-0.5">
+            <Link className="font-semibold hover:underline" to={`${place}/${row.key}`}>
+              {row.name}
+            </Link>{' '}
+            <span className="quiet text-[12.5px]">{row.note}</span>
+          </li>
+        ))}
+      </ul>
+      <Link className="act act-small" to={`${place}/new`}>
+        New
+      </Link>
+    </section>
   );
 }

@@ -2,9 +2,12 @@ import { fieldTypeSchema, keyFrom, type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 
-/** The facts that are kept about every contact. */
+const OF = { contact: 'contacts', company: 'companies', deal: 'deals' } as const;
+
+/** The facts that are kept about contacts, companies and deals. */
 export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
   const [name, setName] = useState('');
+  const [of, setOf] = useState<keyof typeof OF>('contact');
   const [type, setType] = useState<string>('text');
   const [options, setOptions] = useState('');
   const [save, saving] = useSave();
@@ -19,7 +22,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
       .filter(Boolean))
       made.push({ key: keyFrom(each, new Set(made.map((option) => option.key))), name: each });
     const done = await save(
-      { fields: [{ key: keyFrom(name, taken), name: name.trim(), of: 'contact', type, ...(choice ? { options: made } : {}) }] } as never,
+      { fields: [{ key: keyFrom(name, taken), name: name.trim(), of, type, ...(choice ? { options: made } : {}) }] } as never,
       `The field ${name} is there.`,
     );
     if (done) {
@@ -35,6 +38,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           <tr className="quiet text-left text-[12px]">
             <th className="px-4 py-1.5">Name</th>
             <th>Key</th>
+            <th>Of</th>
             <th>Type</th>
             <th className="pr-4">Choices</th>
           </tr>
@@ -44,6 +48,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
             <tr key={field.key} className="border-base-300/60 border-t">
               <td className="px-4 py-1 font-medium">{field.name}</td>
               <td className="font-mono text-[12px]">{field.key}</td>
+              <td>{OF[field.body.of]}</td>
               <td>{field.body.type}</td>
               <td className="quiet max-w-80 truncate pr-4">{field.body.options?.map((option) => option.name).join(', ')}</td>
             </tr>
@@ -61,6 +66,16 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           <label>
             <span className="quiet block text-[12.5px]">New field</span>
             <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+          </label>
+          <label>
+            <span className="quiet block text-[12.5px]">Of</span>
+            <select className="field" value={of} onChange={(event) => setOf(event.target.value as keyof typeof OF)}>
+              {Object.entries(OF).map(([key, words]) => (
+                <option key={key} value={key}>
+                  {words}
+                </option>
+              ))}
+            </select>
           </label>
           <label>
             <span className="quiet block text-[12.5px]">Type</span>

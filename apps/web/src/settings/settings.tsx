@@ -7,7 +7,10 @@ import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
 import { Fields } from './fields';
 import { Keys } from './keys';
+import { Ladder } from './ladder';
 import { Persons } from './persons';
+import { Pipelines } from './pipelines';
+import { SignalTypes } from './signal-types';
 
 export default function Settings() {
   const { data: session } = api.useSessionQuery();
@@ -43,6 +46,9 @@ export default function Settings() {
           mayWrite={may('settings:write')}
         />
         <Fields catalogue={catalogue} mayWrite={may('definitions:write')} />
+        <Ladder catalogue={catalogue} mayWrite={may('definitions:write')} />
+        <Pipelines catalogue={catalogue} mayWrite={may('definitions:write')} />
+        <SignalTypes catalogue={catalogue} mayWrite={may('definitions:write')} />
         {may('settings:read') && <Persons mayWrite={may('settings:write')} />}
         {may('settings:read') && <Keys mayWrite={may('settings:write')} />}
       </div>

@@ -106,6 +106,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
   const [family, setFamily] = useState('');
   const [newFamily, setNewFamily] = useState('');
   const [name, setName] = useState('');
+  const [value, setValue] = useState('');
   const [save, saving] = useSave();
   const families = catalogue.all('family');
   const chosen = family || families[0]?.key || '+';
@@ -115,7 +116,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
     const key = `${prefix}.${keyFrom(name).replaceAll('.', '-')}`;
     const document = {
       ...(chosen === '+' ? { families: [{ key: familyKey, name: newFamily.trim(), prefix, purpose: '', many: true }] } : {}),
-      tags: [{ key, name: name.trim(), family: familyKey }],
+      tags: [{ key, name: name.trim(), family: familyKey, ...(value ? { value } : {}) }],
     };
     if (await save(document as never, `${key} is in the plan.`)) {
       setName('');
@@ -157,6 +158,14 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
+      </label>
+      <label>
+        <span className="quiet block text-[12.5px]">Carries</span>
+        <select className="field" value={value} onChange={(event) => setValue(event.target.value)}>
+          <option value="">nothing</option>
+          <option value="number">a number</option>
+          <option value="date">a date</option>
+        </select>
       </label>
       <button className="act" disabled={saving || name.trim() === ''}>
         Add tag

@@ -39,7 +39,7 @@ export function CompanyRows({ rows, catalogue, more, last, label }: CompanyRowsP
             return (
               <tr key={row.id} className="border-base-300/60 hover:bg-base-100 h-9 border-b">
                 <td className="truncate pr-2.5">
-                  <Link to={`/companies/${row.id}`} className="font-semibold hover:underline" title={row.outsideId}>
+                  <Link to={`/people/companies/${row.id}`} className="font-semibold hover:underline" title={row.outsideId}>
                     {row.name}
                   </Link>
                 </td>

@@ -22,5 +22,5 @@ function clause(condition: Condition, catalogue: Catalogue, inner: boolean): str
 export function describe(condition: Condition, catalogue: Catalogue, subject = 'People'): string {
   const group: Group = isGroup(condition) ? condition : { match: 'all', of: [condition] };
   if (group.of.length === 0) return group.match === 'any' ? 'No one: an empty list of alternatives.' : 'Everyone.';
-  return `${subject} for whom this holds: ${clause(group, catalogue, false)}.`;
+  return `${subject} for ${subject === 'Companies' ? 'which' : 'whom'} this holds: ${clause(group, catalogue, false)}.`;
 }

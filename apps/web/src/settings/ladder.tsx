@@ -1,0 +1,97 @@
+import { keyFrom, type Catalogue } from '@eager-sieve/core';
+import { useState } from 'react';
+import { useSave } from '../app/use-save';
+
+/** The stages that contacts climb, in their order. */
+export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
+  const ladder = catalogue.ladder();
+  const [name, setName] = useState('');
+  const [save, saving] = useSave();
+  const keep = (stages: readonly { key: string; name: string }[], done: string): Promise<boolean> =>
+    save({ ladder: stages.map((stage, position) => ({ key: stage.key, name: stage.name, position: position + 1 })) } as never, done);
+  const move = (index: number, by: number): void => {
+    const stages = ladder.map(({ key, name: stage }) => ({ key, name: stage }));
+    const [taken] = stages.splice(index, 1);
+    if (taken) stages.splice(index + by, 0, taken);
+    void keep(stages, 'The ladder is in its new order.');
+  };
+  return (
+    <section>
+      <h2 className="mb-2 text-[16px]">Ladder</h2>
+      <ol className="panel divide-base-300/60 divide-y empty:hidden">
+        {ladder.map((stage, index) => (
+          <li key={stage.key} className="flex items-center gap-3 px-4 py-1.5">
+            <span className="quiet w-5">{index + 1}</span>
+            <input
+              className="field w-60"
+              aria-label={`Name of stage ${index + 1}`}
+              disabled={!mayWrite || saving}
+              defaultValue={stage.name}
+              onBlur={(event) => {
+                const next = event.target.value.trim();
+                if (next && next !== stage.name)
+                  void save({ ladder: [{ key: stage.key, name: next }] } as never, `${next} is its name now.`);
+              }}
+            />
+            <span className="font-mono text-[12px]">{stage.key}</span>
+            {mayWrite && (
+              <span className="ml-auto flex gap-2">
+                <button
+                  type="button"
+                  className="act act-small"
+                  aria-label={`${stage.name} up`}
+                  disabled={saving || index === 0}
+                  onClick={() => move(index, -1)}
+                >
+                  ↑
+                </button>
+                <button
+                  type="button"
+                  className="act act-small"
+                  aria-label={`${stage.name} down`}
+                  disabled={saving || index === ladder.length - 1}
+                  onClick={() => move(index, 1)}
+                >
+                  ↓
+                </button>
+                <button
+                  type="button"
+                  className="act act-small"
+                  disabled={saving}
+                  onClick={() =>
+                    void save(
+                      { ladder: [{ key: stage.key, retire: true }] } as never,
+                      `${stage.name} is retired: whoever stands there stays there.`,
+                    )
+                  }
+                >
+                  Retire
+                </button>
+              </span>
+            )}
+          </li>
+        ))}
+      </ol>
+      {mayWrite && (
+        <form
+          className="mt-2 flex items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            const key = keyFrom(name, new Set(catalogue.every('stage').map((stage) => stage.key)));
+            void save({ ladder: [{ key, name: name.trim() }] } as never, `${name} is the last stage now.`).then(
+              (done) => done && setName(''),
+            );
+          }}
+        >
+          <label>
+            <span className="quiet block text-[12.5px]">New stage, after the last</span>
+            <input className="field w-60" required value={name} onChange={(event) => setName(event.target.value)} />
+          </label>
+          <button className="act" disabled={saving || name.trim() === ''}>
+            Add stage
+          </button>
+        </form>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,136 @@
+import { builtInSignalTypes, keyFrom, type Catalogue } from '@eager-sieve/core';
+import { useState } from 'react';
+import { useSave } from '../app/use-save';
+import { Choice } from '../conditions/lines/inputs';
+
+const BUILT_IN: ReadonlySet<string> = new Set(builtInSignalTypes.map((type) => type.key));
+const DETAIL_TYPES = ['text', 'number', 'money', 'date-time', 'yes/no'] as const;
+interface DraftDetail {
+  readonly name: string;
+  readonly type: string;
+}
+
+/** The kinds of things that happen: those every workspace has, and one's own. */
+export function SignalTypes({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
+  const [all, setAll] = useState(false);
+  const types = catalogue.all('signalType').filter((type) => all || !BUILT_IN.has(type.key));
+  return (
+    <section>
+      <div className="mb-2 flex items-baseline justify-between">
+        <h2 className="text-[16px]">Signal types</h2>
+        <button type="button" className="act act-small" aria-pressed={all} onClick={() => setAll(!all)}>
+          {all ? 'Only our own' : `All ${catalogue.all('signalType').length}`}
+        </button>
+      </div>
+      {types.length === 0 && <p className="quiet mb-2">Orders, answers, visits and thirty more are there already; your own stand here.</p>}
+      {types.length > 0 && (
+        <table className="panel w-full table-fixed">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="w-[24%] px-4 py-1.5">Key</th>
+              <th className="w-[26%]">In words</th>
+              <th className="w-[14%]">Direction</th>
+              <th className="pr-4">Details</th>
+            </tr>
+          </thead>
+          <tbody>
+            {types.map((type) => (
+              <tr key={type.key} className="border-base-300/60 border-t">
+                <td className="px-4 py-1 font-mono text-[12px]">{type.key}</td>
+                <td>{type.body.verb}</td>
+                <td>{type.body.direction}</td>
+                <td className="quiet truncate pr-4">{type.body.fields.map((field) => field.key).join(', ')}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {mayWrite && <NewType catalogue={catalogue} />}
+    </section>
+  );
+}
+
+function NewType({ catalogue }: { catalogue: Catalogue }) {
+  const [key, setKey] = useState('');
+  const [verb, setVerb] = useState('');
+  const [direction, setDirection] = useState('from them');
+  const [details, setDetails] = useState<readonly DraftDetail[]>([]);
+  const [save, saving] = useSave();
+  const add = async (): Promise<void> => {
+    const fields = details
+      .filter((detail) => detail.name.trim())
+      .map((detail) => ({ key: keyFrom(detail.name).replace(/[-.](.)/g, (_, letter: string) => letter.toUpperCase()), type: detail.type }));
+    const taken = new Set(catalogue.every('signalType').map((type) => type.key));
+    const own = keyFrom(key, taken);
+    if (
+      await save(
+        { signalTypes: [{ key: own, name: key.trim(), verb: verb.trim(), direction, fields }] } as never,
+        `${own} can be sent now.`,
+      )
+    ) {
+      setKey('');
+      setVerb('');
+      setDetails([]);
+    }
+  };
+  return (
+    <form
+      className="mt-2 flex flex-col gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void add();
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-3">
+        <label>
+          <span className="quiet block text-[12.5px]">New type, by its key</span>
+          <input
+            className="field w-44 font-mono"
+            required
+            placeholder="wheel.rented"
+            value={key}
+            onChange={(event) => setKey(event.target.value)}
+          />
+        </label>
+        <label>
+          <span className="quiet block text-[12.5px]">In words: a contact …</span>
+          <input
+            className="field w-52"
+            required
+            placeholder="rented a wheel"
+            value={verb}
+            onChange={(event) => setVerb(event.target.value)}
+          />
+        </label>
+        <Choice
+          label="Direction"
+          value={direction}
+          choices={(['from them', 'from us', 'neither'] as const).map((each) => [each, each])}
+          onPick={setDirection}
+        />
+        <button type="button" className="act" onClick={() => setDetails([...details, { name: '', type: 'text' }])}>
+          + detail
+        </button>
+        <button className="act" disabled={saving || !key.trim() || !verb.trim()}>
+          Add type
+        </button>
+      </div>
+      {details.map((detail, index) => (
+        <div key={index} className="flex gap-2">
+          <input
+            className="field w-44 font-mono"
+            aria-label={`Name of detail ${index + 1}`}
+            value={detail.name}
+            onChange={(event) => setDetails(details.with(index, { ...detail, name: event.target.value }))}
+          />
+          <Choice
+            label={`Type of detail ${index + 1}`}
+            value={detail.type}
+            choices={DETAIL_TYPES.map((each) => [each, each])}
+            onPick={(type) => setDetails(details.with(index, { ...detail, type }))}
+          />
+        </div>
+      ))}
+    </form>
+  );
+}

@@ -1,0 +1,57 @@
+import { type ReactNode } from 'react';
+import { type Draft } from '../app/use-draft';
+import { Page } from './page';
+
+/** The page of one definition that is edited: its name as the heading, and the ways to keep and to discard. */
+export function DraftPage<Body>({
+  draft,
+  thing,
+  sentence,
+  kept,
+  children,
+}: {
+  draft: Draft<Body>;
+  /** what it is called, such as "bundle" */
+  thing: string;
+  sentence?: string;
+  /** what is said when it is kept */
+  kept: string;
+  children: ReactNode;
+}) {
+  const { name, isNew, changed, saving } = draft;
+  return (
+    <Page
+      title={
+        <input
+          aria-label={`Name of the ${thing}`}
+          className="font-display w-full min-w-0 bg-transparent font-semibold"
+          value={name}
+          placeholder={`New ${thing}`}
+          onChange={(event) => draft.setName(event.target.value)}
+        />
+      }
+      {...(sentence ? { sentence } : {})}
+      meta={isNew ? 'not kept yet' : changed && <b className="text-base-content">unsaved changes</b>}
+      actions={
+        <>
+          {changed && !isNew && (
+            <button type="button" className="act" onClick={draft.discard}>
+              Discard
+            </button>
+          )}
+          <button
+            type="button"
+            className="act act-main"
+            disabled={saving || !changed || name.trim() === ''}
+            title={name.trim() === '' ? 'It needs a name first' : undefined}
+            onClick={() => void draft.keep(kept)}
+          >
+            {isNew ? `Keep ${thing}` : 'Keep changes'}
+          </button>
+        </>
+      }
+    >
+      {children}
+    </Page>
+  );
+}
