@@ -70,6 +70,7 @@ export * from './engine/change.ts';
 export { markKey, recordedFor } from './engine/derive.ts';
 export * from './engine/pass.ts';
 export * from './engine/plans.ts';
+export * from './engine/rehearse.ts';
 export * from './engine/turns.ts';
 export type { Stays, TakenEntry } from './engine/take-back.ts';
 export * from './engine/fresh.ts';

@@ -2,17 +2,18 @@ import { Injectable } from '@nestjs/common';
 import {
   compileRule,
   detailsHold,
+  effectWords,
   holds,
   Moment,
-  pass,
+  rehearse,
   toSql,
   toStoredBody,
+  withRuleOn,
   type Catalogue,
   type CompiledRule,
   type SubjectState,
   type Definition,
   type Effect,
-  type Needs,
 } from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
@@ -23,6 +24,8 @@ import { DefinitionStore } from '../settings/definition-store';
 
 const CHUNK = 500;
 const SAMPLES = 25;
+/** Comes after every rule that is there, as a new rule does. */
+const NEW_RULE = 2_147_483_647;
 const WEEKS_LOOKED_AT = 8;
 const WEEK_MS = 7 * 86_400_000;
 
@@ -44,7 +47,7 @@ export class RehearsalService {
       if (!body.ok) throw faulty(body.faults, 'This rule cannot work yet.');
       const known = key ? catalogue.find('rule', key) : undefined;
       const definition: Definition<'rule'> = {
-        id: known?.id ?? -1,
+        id: known?.id ?? NEW_RULE,
         kind: 'rule',
         key: key ?? 'new',
         name: known?.name ?? 'this rule',
@@ -56,18 +59,17 @@ export class RehearsalService {
       const checked = compileRule(definition, catalogue);
       if (!checked.ok) throw faulty(checked.faults, 'This rule cannot work yet.');
       const rule = checked.value;
+      const on = withRuleOn(compiled, definition);
       const now = this.clock.now();
       const moment = new Moment(now, catalogue.zone);
       const candidates = await candidateIds(sql, rule, moment);
       const tally = new Tally(rule, catalogue);
-      const needs = needsWith(compiled.needs, rule);
       for (let start = 0; start < candidates.length; start += CHUNK) {
-        const states = await loadStates(sql, catalogue, candidates.slice(start, start + CHUNK), needs);
+        const states = await loadStates(sql, catalogue, candidates.slice(start, start + CHUNK), on.needs);
         const names = await namesOf(sql, [...states.keys()]);
         for (const state of states.values()) {
           tally.count(state, moment);
-          const effects = pass(compiled, state, { kind: 'begin', rule, cause: { kind: 'definition', ref: 'rehearsal' } }, now);
-          tally.add(names.get(state.id), effects);
+          tally.add(names.get(state.id), rehearse(on, state, definition.id, now));
         }
       }
       return tally.result(candidates.length, definition.body.beginsWith === 'everyone');
@@ -89,21 +91,6 @@ async function candidateIds(sql: Sql, rule: CompiledRule, moment: Moment): Promi
     values,
   );
   return rows.map((row) => row.id);
-}
-
-/** A rule that is not on yet may read what nothing else does. */
-function needsWith(needs: Needs, rule: CompiledRule): Needs {
-  const reads = [...rule.reads.on];
-  const of = (kind: string, from: Iterable<string>): number[] =>
-    [...from].flatMap((each) => (each.startsWith(`${kind}:`) ? [Number(each.slice(kind.length + 1))] : []));
-  return {
-    ...needs,
-    signals: new Set([...needs.signals, ...of('signal', reads)]),
-    data: new Set([...needs.data, ...(rule.takesDetails && rule.when.kind === 'signal' ? [rule.when.type] : [])]),
-    changes: new Set([...needs.changes, ...reads.flatMap((each) => (each.startsWith('change:') ? [each.slice('change:'.length)] : []))]),
-    pastTags: new Set([...needs.pastTags, ...of('tag', rule.reads.past)]),
-    leavings: new Set([...needs.leavings, ...of('audience', rule.reads.past)]),
-  };
 }
 
 async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { uid: string; name: string }>> {
@@ -168,7 +155,7 @@ class Tally {
       case 'tag':
         return `${effect.verb === 'removed' ? '−' : '+'} ${name}${effect.verb === 'reason added' ? ' (one more reason)' : ''}`;
       case 'field':
-        return `${name}: ${String(effect.personal?.after ?? 'cleared')}`;
+        return effectWords({ ...effect, ...effect.personal }, this.#catalogue);
       case 'band':
         return `${name} → ${String(effect.after)}`;
       case 'membership':
@@ -176,7 +163,7 @@ class Tally {
       case 'firing':
         return `runs ${name}`;
       default:
-        return `${effect.kind} ${effect.verb}`;
+        return effectWords({ ...effect, ruleVersion: effect.rule?.version }, this.#catalogue);
     }
   }
 

@@ -84,7 +84,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
       </ol>
       <button
         type="button"
-        className="act act-small mt-2"
+        className="act act-small mt-2 self-start"
         onClick={() => put([...rows, { key: keyFrom('row', new Set(rows.map((row) => row.key))), owners: ['name@address'] }])}
       >
         + row

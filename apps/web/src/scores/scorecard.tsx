@@ -190,7 +190,7 @@ function Range({ card, isNew, onChange }: { card: ScorecardBody; isNew: boolean;
       ) : (
         <span>{ABOUT[card.of]}</span>
       )}
-      <span className="quiet">, never below</span>
+      <span className="quiet">never below</span>
       <input
         className="field w-24"
         type="number"

@@ -38,9 +38,7 @@ export type Arrival =
   /** effects are taken back: nothing is set off, and what is worked out follows in silence */
   | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause }
   /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
-  | { readonly kind: 'build'; readonly cause: Cause }
-  /** a rehearsal: a rule that is not on fires for what was before */
-  | { readonly kind: 'begin'; readonly rule: CompiledRule; readonly cause: Cause };
+  | { readonly kind: 'build'; readonly cause: Cause };
 
 const MAX_WAVES = 16;
 const MAX_FIRINGS = 3;
@@ -187,7 +185,6 @@ class Pass {
   /** The rules that the arrival itself sets off. */
   #signalTriggers(): readonly Trigger[] {
     const arrival = this.#arrival;
-    if (arrival.kind === 'begin') return this.#pastTriggers(arrival.rule);
     if (arrival.kind !== 'signal' || arrival.signal.historic) return [];
     const { signal } = arrival;
     return this.#compiled
@@ -238,7 +235,7 @@ class Pass {
       .sort((a, b) => inTurn(a.trigger, b.trigger));
     for (const { trigger, steps } of ready) {
       const fired = (this.#firedInPass.get(trigger.rule.definition.id) ?? 0) + 1;
-      if (fired > MAX_FIRINGS && !past && this.#arrival.kind !== 'begin') this.#circling(trigger);
+      if (fired > MAX_FIRINGS && !past) this.#circling(trigger);
       else this.#fireOne(trigger, steps, fired);
     }
   }
