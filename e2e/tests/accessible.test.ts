@@ -64,10 +64,23 @@ async function furnish(): Promise<void> {
       },
     ],
   });
+  await call('PUT', '/api/v1/definitions', {
+    fields: [{ key: 'seats', name: 'seats', of: 'company', type: 'number' }],
+    ladder: [{ key: 'heard', name: 'heard of us' }],
+    pipelines: [{ key: 'deals', name: 'Deals', stages: [{ key: 'open', name: 'open' }] }],
+    audiences: [{ key: 'guests', name: 'Guests', kind: 'fixed' }],
+    routing: [{ key: 'desk', name: 'Desk', rows: [{ key: 'all', owners: ['wren@fernhollow.example'] }] }],
+    bundles: [{ key: 'greet', name: 'Greet', then: [{ action: { do: 'make task', title: LONG.slice(0, 80) } }] }],
+  });
+  await call('PUT', '/api/v1/companies', { companies: [{ outsideId: 'c1', name: LONG.slice(0, 120), fields: { seats: 40 } }] });
   await call('PUT', '/api/v1/contacts', {
     contacts: [
       {
         email: 'long@names.example',
+        company: 'c1',
+        part: 'decider',
+        stage: 'heard',
+        lists: { guests: true },
         fields: { 'given-name': LONG.slice(0, 60), 'family-name': '<script>alert(1)</script>' },
         consent: { email: 'given' },
       },
@@ -99,6 +112,7 @@ for (const theme of ['flour', 'kiln'] as const) {
     await signIn(page);
     await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
     const { id } = await call<{ id: string }>('GET', '/api/v1/contacts/long@names.example');
+    const place = await call<{ id: string }>('GET', '/api/v1/companies/c1');
     const screens = [
       '/',
       '/people',
@@ -118,6 +132,12 @@ for (const theme of ['flour', 'kiln'] as const) {
       '/campaigns/looks',
       '/campaigns/post-room',
       '/ledger',
+      '/people/companies',
+      `/people/companies/${place.id}`,
+      '/rules/bundles/greet',
+      '/rules/maps/new',
+      '/rules/routing/desk',
+      '/audiences/guests',
       '/settings',
       '/nowhere',
     ];

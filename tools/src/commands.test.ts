@@ -26,7 +26,7 @@ describe('./sieve', () => {
     for (const args of [[], ['help'], ['--help']]) {
       const { status, said } = sieve(directory, ...args);
       expect(status).toBe(0);
-      for (const command of ['start', 'stop', 'test', 'reset', 'verify', 'key create', 'bench'])
+      for (const command of ['start', 'stop', 'test', 'reset', 'verify', 'export', 'import', 'key create', 'bench'])
         expect(said).toContain(`./sieve ${command}`);
     }
   }, 30_000);
@@ -42,6 +42,10 @@ describe('./sieve', () => {
     [['key', 'make'], 'Usage: ./sieve key create --name N --scopes'],
     [['key', 'create', '--name', 'x'], 'Usage: ./sieve key create --name N --scopes'],
     [['test', 'everything'], 'There is no part “everything”. The parts are checks, unit, server, browser.'],
+    [['export'], 'Usage: ./sieve export FILE'],
+    [['import'], 'Usage: ./sieve import FILE'],
+    [['import', 'nowhere.json'], 'There is no file nowhere.json.'],
+    [['bench', '--signals', 'many'], '--signals takes a whole number'],
     [['constructor'], 'There is no command “constructor”'],
   ])(
     'answers %j with what is wrong, and does nothing',

@@ -1,7 +1,8 @@
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { type ParseArgsConfig } from 'node:util';
+import { type DefinitionsAnswer } from '@eager-sieve/contracts';
 import { bench } from './bench';
 import { build } from './build';
 import { clusterPlaces, stopClusterAt } from './cluster';
@@ -19,8 +20,10 @@ export const HELP = `Eager Sieve
   ./sieve test [${TEST_PARTS.join('|')}]         every check and test, or one part of them
   ./sieve reset [--yes]                           throw away this installation's data
   ./sieve verify                                  work out everything from scratch and compare it with what is kept
+  ./sieve export FILE                             write the definitions down as one document
+  ./sieve import FILE                             take definitions from such a document; what it does not name stays
   ./sieve key create --name N --scopes a,b        make a key for the API; it is shown once
-  ./sieve bench                                   measure it on this machine
+  ./sieve bench [--contacts N] [--signals N]      measure it on this machine (100,000 contacts, 1,000,000 signals)
   ./sieve help
 
   DATABASE_URL   a PostgreSQL of your own      SIEVE_DATA_DIR   where the data is kept (.sieve)
@@ -199,6 +202,32 @@ async function key(options: Record<string, string | boolean | undefined>, [actio
   console.log(made.key);
 }
 
+/** The definitions as one document that another installation takes. */
+async function exportTo(_options: Record<string, string | boolean | undefined>, [file]: readonly string[]): Promise<void> {
+  if (!file) throw new ToldError('Usage: ./sieve export FILE');
+  const document = await withDatabase((url) => serverCommand<Record<string, unknown>>(url, 'export'));
+  writeFileSync(file, `${JSON.stringify(document, null, 2)}\n`);
+  say(`the definitions are in ${file}`);
+}
+
+async function importFrom(_options: Record<string, string | boolean | undefined>, [file]: readonly string[]): Promise<void> {
+  if (!file) throw new ToldError('Usage: ./sieve import FILE');
+  if (!existsSync(file)) throw new ToldError(`There is no file ${file}.`);
+  try {
+    JSON.parse(readFileSync(file, 'utf8'));
+  } catch {
+    throw new ToldError(`${file} is not JSON.`);
+  }
+  const answer = await withDatabase((url) => serverCommand<DefinitionsAnswer>(url, 'import', resolve(file)));
+  for (const { item, faults } of answer.refused) {
+    for (const fault of faults) console.error(`  ${item}: ${fault.path.join('.')} should be ${fault.expected}`);
+  }
+  if (answer.refused.length > 0) throw new ToldError('Nothing was taken.');
+  say(
+    `${answer.made.length} made, ${answer.changed.length} changed, ${answer.retired.length} retired, ${answer.kept.length} kept as they are`,
+  );
+}
+
 export const commands: Readonly<Record<string, Command>> = {
   start: {
     usage: 'start [--empty] [--port N] [--size N]',
@@ -216,5 +245,16 @@ export const commands: Readonly<Record<string, Command>> = {
     positionals: 1,
     run: key,
   },
-  bench: { usage: 'bench', options: {}, positionals: 0, run: bench },
+  export: { usage: 'export FILE', options: {}, positionals: 1, run: exportTo },
+  import: { usage: 'import FILE', options: {}, positionals: 1, run: importFrom },
+  bench: {
+    usage: 'bench [--contacts N] [--signals N]',
+    options: { contacts: { type: 'string' }, signals: { type: 'string' } },
+    positionals: 0,
+    run: (options) =>
+      bench(
+        wholeNumber(options['contacts'], 'contacts', 100, 10_000_000) ?? 100_000,
+        wholeNumber(options['signals'], 'signals', 1_000, 100_000_000) ?? 1_000_000,
+      ),
+  },
 };

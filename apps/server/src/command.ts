@@ -1,13 +1,17 @@
+import { readFileSync } from 'node:fs';
 import { keyScopes, roleSchema } from '@eager-sieve/contracts';
+import { definitionsDocumentSchema } from '@eager-sieve/core';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
 import { DatabaseClock } from './engine/clock';
 import { verify } from './engine/verify';
+import { ServerClock } from './engine/server-clock';
 import { DefinitionStore } from './settings/definition-store';
+import { DefinitionsService } from './settings/definitions.service';
 import { createKey } from './settings/keys.service';
 import { addPerson } from './settings/people.service';
 
-/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `verify`, `empty`. Answers one line of JSON. */
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
 async function main([command, ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
@@ -31,6 +35,12 @@ async function main([command, ...args]: readonly string[]): Promise<unknown> {
       case 'verify': {
         const store = new DefinitionStore();
         return await verify(database, store, clock, (done) => process.stderr.write(`\r${done} contacts compared`));
+      }
+      case 'export':
+        return await new DefinitionsService(database, new DefinitionStore(), new ServerClock(clock)).document();
+      case 'import': {
+        const document = definitionsDocumentSchema.parse(JSON.parse(readFileSync(args[0] ?? '', 'utf8')));
+        return await new DefinitionsService(database, new DefinitionStore(), new ServerClock(clock)).put(document, 'command line', false);
       }
       case 'empty': {
         const people = await database.query<{ email: string }>('select email from person');

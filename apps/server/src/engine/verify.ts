@@ -16,6 +16,13 @@ export interface Verified {
   readonly first: readonly { readonly contact: string; readonly what: string }[];
 }
 
+/** The last effect on each thing of each subject. */
+const lastOf = (kind: string): string =>
+  `select distinct on (l.contact_id, l.thing) l.contact_id, l.thing, l.verb, l.after from ledger l where l.kind = '${kind}' order by l.contact_id, l.thing, l.id desc`;
+/** The last effect on what there is one of for each contact. */
+const lastAlone = (kind: string): string =>
+  `select l.contact_id, l.after from ledger l where l.kind = '${kind}' and not exists (select from ledger n where n.contact_id = l.contact_id and n.kind = l.kind and n.id > l.id)`;
+
 /** Recorded state against the last effect on it, each a query for the contacts where the two disagree. */
 const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   {
@@ -44,7 +51,60 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   {
     kind: 'firing count',
     sql: `select f.contact_id, f.rule_id as thing from rule_firing f
-           where f.times <> (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.thing = f.rule_id)`,
+           where f.times <> (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.thing = f.rule_id
+                               and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back'))`,
+  },
+  {
+    kind: 'effect without tag',
+    sql: `select l.contact_id, l.thing from (${lastOf('tag')}) l
+           where l.verb in ('added', 'reason added', 'reason removed', 'valued') and not exists (select from contact_tag t where t.contact_id = l.contact_id and t.tag_id = l.thing)`,
+  },
+  {
+    kind: 'fact without effect',
+    sql: `select f.contact_id, f.field_id as thing from contact_fact f left join (${lastOf('field')}) l on l.contact_id = f.contact_id and l.thing = f.field_id
+           where l.verb is distinct from 'set' and l.verb is distinct from 'increased'`,
+  },
+  {
+    kind: 'effect without fact',
+    sql: `select l.contact_id, l.thing from (${lastOf('field')}) l
+           where l.verb in ('set', 'increased') and not exists (select from contact_fact f where f.contact_id = l.contact_id and f.field_id = l.thing)`,
+  },
+  {
+    kind: 'list without effect',
+    sql: `select l.contact_id, l.thing from (${lastOf('membership')}) l join definition d on d.id = l.thing and d.body->>'kind' = 'fixed' and not d.deleted
+           where (l.verb = 'joined') is distinct from exists (select from membership m where m.contact_id = l.contact_id and m.definition_id = l.thing)`,
+  },
+  {
+    kind: 'stage',
+    sql: `select c.id as contact_id, c.stage_id as thing from contact c left join (${lastAlone('stage')}) l on l.contact_id = c.id
+           where c.merged_into is null and c.stage_id is distinct from (l.after->>'stage')::int`,
+  },
+  {
+    kind: 'owner',
+    sql: `select c.id as contact_id, null::int as thing from contact c left join (${lastAlone('owner')}) l on l.contact_id = c.id
+           where c.merged_into is null and c.owner is distinct from (l.after #>> '{}')`,
+  },
+  {
+    kind: 'company of a contact',
+    sql: `select c.id as contact_id, null::int as thing from contact c left join (${lastAlone('company')} and l.verb in ('set', 'cleared')) l on l.contact_id = c.id
+           where c.merged_into is null and c.company_id is distinct from (l.after #>> '{}')::bigint`,
+  },
+  {
+    kind: 'consent',
+    sql: `select k.contact_id, null::int as thing from contact_consent k
+           where k.state is distinct from coalesce((select l.after #>> '{}' from ledger l where l.contact_id = k.contact_id and l.kind = 'consent' and l.channel = k.channel order by l.id desc limit 1), 'unknown')`,
+  },
+  {
+    kind: 'points given',
+    sql: `select coalesce(p.contact_id, g.contact_id) as contact_id, null::int as thing from contact_points p
+            full join (select l.contact_id, l.after->>'ref' as ref from ledger l where l.kind = 'points' and l.verb = 'given'
+                          and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back')) g on g.contact_id = p.contact_id and g.ref = p.ref
+           where p.contact_id is null or g.contact_id is null`,
+  },
+  {
+    kind: 'deal stage',
+    sql: `select d.holder_id as contact_id, null::int as thing from deal d
+           where d.stage is distinct from (select l.after->>'stage' from ledger l where l.kind = 'deal' and l.channel = d.outside_id and l.verb <> 'removed' order by l.id desc limit 1)`,
   },
   {
     kind: 'signal sums',

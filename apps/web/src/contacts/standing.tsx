@@ -33,7 +33,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
                   <When at={contact.stage.since} />
                 </span>
               )}
-              <Why subject={{ contact: contact.id, of: 'stage', key: 'stage' }} label="this stage" />
+              {contact.stage && <Why subject={{ contact: contact.id, of: 'stage', key: 'stage' }} label="this stage" />}
             </dd>
           </div>
         )}
@@ -47,7 +47,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
               shown={contact.owner ?? undefined}
               onSet={(owner) => set({ owner: owner as string | null })}
             />
-            <Why subject={{ contact: contact.id, of: 'owner', key: 'owner' }} label="this owner" />
+            {contact.owner && <Why subject={{ contact: contact.id, of: 'owner', key: 'owner' }} label="this owner" />}
           </dd>
         </div>
         <div className="contents">

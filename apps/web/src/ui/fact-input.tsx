@@ -31,7 +31,7 @@ export function FactInput({
         aria-label={`${name}: ${shown ?? 'not known'}, edit`}
         onClick={() => setDraft(textOf(value))}
       >
-        {shown ?? <span className="quiet">+</span>}
+        {shown ?? <span className="quiet">not known</span>}
       </button>
     );
   }

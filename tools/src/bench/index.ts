@@ -1,0 +1,41 @@
+import { join } from 'node:path';
+import { build } from '../build';
+import { startCluster, type Cluster } from '../cluster';
+import { DEMO_PEOPLE } from '../demo/people';
+import { DATA } from '../places';
+import { createDatabase, serverCommand, startServer, stopServer } from '../server';
+import { pageDelay } from './page-delay';
+import { scale } from './scale';
+
+const SCOPES = 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write';
+
+/** Measures on this machine, each on a database of its own: a small workspace as people see it, and a large one. */
+export async function bench(contacts: number, signals: number): Promise<void> {
+  await build();
+  const cluster = await startCluster({ directory: join(DATA, 'bench-cluster') });
+  try {
+    await onServer(cluster, 'small', (address, key) => pageDelay(address, key));
+    await onServer(cluster, 'large', (address, key, databaseUrl) => scale({ address, key, databaseUrl, contacts, signals }));
+  } finally {
+    await cluster.stop();
+  }
+}
+
+async function onServer(
+  cluster: Cluster,
+  of: string,
+  measure: (address: string, key: string, databaseUrl: string) => Promise<void>,
+): Promise<void> {
+  const name = `bench_${of}_${Date.now()}`;
+  await createDatabase(cluster, name);
+  const url = cluster.url(name);
+  const server = await startServer(url, 0);
+  try {
+    const [person] = DEMO_PEOPLE;
+    await serverCommand(url, 'person', person.email, person.name, person.role, person.password);
+    const { key } = await serverCommand<{ key: string }>(url, 'key', 'bench', SCOPES);
+    await measure(server.url, key, url);
+  } finally {
+    await stopServer(server);
+  }
+}
