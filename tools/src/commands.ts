@@ -27,7 +27,7 @@ export const HELP = `Eager Sieve
   ./sieve help
 
   DATABASE_URL   a PostgreSQL of your own      SIEVE_DATA_DIR   where the data is kept (.sieve)
-  PORT           the port (4600)               SIEVE_WORKERS    workers inside the server (1)`;
+  PORT           the port (4600)               SIEVE_WORKERS    workers inside the server (2)`;
 
 interface Command {
   readonly usage: string;

@@ -4,6 +4,7 @@ import { PublicAddress } from './campaigns/post-room.service';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
 import { ServerClock } from './engine/server-clock';
+import { workersWanted } from './engine/worker';
 import { createApp } from './http/app';
 
 const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
@@ -20,7 +21,7 @@ async function main(): Promise<void> {
     database,
     databaseUrl,
     clock: new ServerClock(),
-    workers: Number(process.env['SIEVE_WORKERS'] ?? 1),
+    workers: workersWanted(),
     webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'),
     log,
   });

@@ -70,8 +70,9 @@ export class SignalsController {
     await this.follower.worked(intake.seqs);
     const { compiled } = await this.store.current(this.database);
     const rows = await this.database.query<StoredEffect>(
-      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.cause_kind = 'signal' and l.cause_ref = any($1::text[]) order by l.id`,
-      [intake.signalIds.map(String)],
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} 
+        where l.contact_id = any($2::bigint[]) and l.cause_kind = 'signal' and l.cause_ref = any($1::text[]) order by l.id`,
+      [intake.signalIds.map(String), intake.contactIds],
     );
     const byContact = new Map<string, { kind: string; verb: string; thing: string | null }[]>();
     for (const row of await this.ledger.views(this.database, compiled.catalogue, rows)) {

@@ -35,6 +35,7 @@ export interface Intake {
   /** inbox rows of what was accepted, to wait for */
   readonly seqs: readonly number[];
   readonly signalIds: readonly number[];
+  readonly contactIds: readonly number[];
 }
 
 interface ReadSignal {
@@ -114,14 +115,16 @@ function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<O
   });
 }
 
+const NOTHING_TAKEN = { accepted: 0, seqs: [], signalIds: [], contactIds: [] } as const;
+
 async function accept(
   sql: Sql,
   catalogue: Catalogue,
   read: readonly ReadSignal[],
   by: string,
   now: number,
-): Promise<{ accepted: number; seqs: readonly number[]; signalIds: readonly number[] }> {
-  if (read.length === 0) return { accepted: 0, seqs: [], signalIds: [] };
+): Promise<Omit<Intake, 'duplicates' | 'rejected'>> {
+  if (read.length === 0) return NOTHING_TAKEN;
   const sources = await sourceIds(sql, [...new Set(read.map((signal) => signal.source))]);
   const keyed = new Map<string, ReadSignal>();
   for (const signal of read) {
@@ -138,7 +141,7 @@ async function accept(
   );
   const won = new Set(winners.map((row) => `${row.source_id} ${row.hash}`));
   const accepted = [...keyed].filter(([key]) => won.has(key)).map(([, signal]) => signal);
-  if (accepted.length === 0) return { accepted: 0, seqs: [], signalIds: [] };
+  if (accepted.length === 0) return NOTHING_TAKEN;
   const { contacts, first } = await resolveContacts(
     sql,
     catalogue,
@@ -165,7 +168,12 @@ async function accept(
     return [{ kind: 'signal', payload, contactId: contact.id, lane: contact.lane }];
   });
   const seqs = await appendToInbox(sql, [...first, ...entries], iso(now));
-  return { accepted: accepted.length, seqs, signalIds: ids.map((row) => Number(row.id)) };
+  return {
+    accepted: accepted.length,
+    seqs,
+    signalIds: ids.map((row) => Number(row.id)),
+    contactIds: [...new Set(entries.map((entry) => entry.contactId))],
+  };
 }
 
 async function sourceIds(sql: Sql, names: readonly string[]): Promise<Map<string, number>> {

@@ -3,6 +3,7 @@ import { type Status } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
+import { workersWanted } from '../engine/worker';
 import { VERSION } from '../version';
 
 @Injectable()
@@ -29,7 +30,7 @@ export class StatusService {
       idle: backlog === 0 && builds.length === 0,
       backlog,
       oldestWaitingSeconds: waiting?.oldest ? Math.max(0, (now - waiting.oldest.getTime()) / 1_000) : null,
-      workers: Number(process.env['SIEVE_WORKERS'] ?? 1),
+      workers: workersWanted(),
       builds,
       countingIndex: 'none',
     };

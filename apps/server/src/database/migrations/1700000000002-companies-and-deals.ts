@@ -91,6 +91,9 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
       );
 
       alter table ledger add reverses bigint;
+      drop index ledger_by_cause;
+      drop index ledger_by_time;
+      create index ledger_by_time on ledger using brin (at);
       create index ledger_by_parent on ledger (parent) where parent is not null;
       create index ledger_by_reversed on ledger (reverses) where reverses is not null;
       create table task (
