@@ -2,6 +2,6 @@ module.exports = {
   ...require('./jest.base.cjs'),
   rootDir: __dirname,
   testEnvironment: 'node',
-  testMatch: ['<rootDir>/apps/server/**/*.test.ts'],
+  testMatch: ['<rootDir>/apps/server/**/*.test.ts', '<rootDir>/tools/src/faults/*.test.ts'],
   testTimeout: 60_000,
 };

@@ -6,6 +6,8 @@ module.exports = {
       rootDir: __dirname,
       testEnvironment: 'node',
       testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/tools/**/*.test.ts'],
+      // These need the built server and a cluster of their own.
+      testPathIgnorePatterns: ['/node_modules/', '<rootDir>/tools/src/faults/'],
     },
     {
       ...require('./jest.base.cjs'),
