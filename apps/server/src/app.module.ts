@@ -12,6 +12,7 @@ import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
 import { ContactsController, TakeBackController, TraceController } from './contacts/contacts.controller';
 import { ContactsService } from './contacts/contacts.service';
+import { MergesService } from './contacts/merges.service';
 import { TrySignalService } from './contacts/try-signal.service';
 import { Database } from './database/database';
 import { EngineService } from './engine/engine.service';
@@ -87,6 +88,7 @@ export class AppModule {
         TraceService,
         TakeBackService,
         TrySignalService,
+        MergesService,
         RehearsalService,
         CampaignsService,
         PublicAddress,

@@ -107,6 +107,9 @@ export const contactViewSchema = z.object({
   deals: z.array(z.lazy(() => dealViewSchema)),
   tasks: z.array(z.object({ id: z.int(), title: z.string(), due: z.string(), for: z.string().nullable(), done: z.string().nullable() })),
   audiences: z.array(z.object({ key: z.string(), name: z.string(), kind: z.enum(['live', 'fixed']), since: z.string() })),
+  merges: z
+    .array(z.object({ id: z.int(), name: z.string(), email: z.string().nullable(), at: z.string(), by: z.string() }))
+    .describe('those that were merged into this contact, each of which can be parted from it again'),
 });
 export type ContactView = z.infer<typeof contactViewSchema>;
 
@@ -169,3 +172,9 @@ export const takeBackAnswerSchema = z.object({
 });
 export type TakeBackAnswer = z.infer<typeof takeBackAnswerSchema>;
 export const takeBackRuleSchema = z.strictObject({ since: z.string().max(40).optional().describe('only what it did from then on') });
+
+export const mergeSchema = z.strictObject({
+  other: z.string().min(1).max(300).describe('the one that is merged into this one: id, email address, or id: and an outside id'),
+});
+export const mergeAnswerSchema = z.object({ merge: z.int().describe('by which the two can be parted again'), contact: z.string() });
+export type MergeAnswer = z.infer<typeof mergeAnswerSchema>;

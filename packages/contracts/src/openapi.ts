@@ -9,12 +9,13 @@ import { problemSchema } from './problems.ts';
 import * as signals from './signals.ts';
 
 interface Operation {
-  readonly method: 'get' | 'post' | 'put';
+  readonly method: 'get' | 'post' | 'put' | 'delete';
   readonly path: string;
   readonly does: string;
   readonly needs: Capability | 'any key';
   readonly body?: { readonly schema: z.ZodType; readonly types: readonly string[] };
-  readonly answers: z.ZodType;
+  /** left out where the answer is empty */
+  readonly answers?: z.ZodType;
   readonly status?: number;
   readonly query?: Readonly<Record<string, string>>;
 }
@@ -76,6 +77,29 @@ export const operations: readonly Operation[] = [
     body: json(contacts.trySignalSchema),
     answers: contacts.tryAnswerSchema,
     status: 200,
+  },
+  {
+    method: 'post',
+    path: '/contacts/{id}/merge',
+    does: 'Merges another contact into this one: everything is taken over, nothing is set off, and what comes for the other comes here.',
+    needs: 'contacts:write',
+    body: json(contacts.mergeSchema),
+    answers: contacts.mergeAnswerSchema,
+    status: 200,
+  },
+  {
+    method: 'post',
+    path: '/merges/{id}/take-back',
+    does: 'Parts two contacts that were merged: each has again what it had.',
+    needs: 'contacts:write',
+    status: 204,
+  },
+  {
+    method: 'delete',
+    path: '/contacts/{id}',
+    does: 'Erases a contact with everything that is known of it. This cannot be taken back; the ledger keeps that it was done.',
+    needs: 'contacts:write',
+    status: 204,
   },
   {
     method: 'post',
@@ -225,7 +249,10 @@ export function openApiDocument(version: string): Record<string, unknown> {
           }
         : {}),
       responses: {
-        [operation.status ?? 200]: { description: 'Done', content: { 'application/json': { schema: schemaOf(operation.answers) } } },
+        [operation.status ?? 200]: {
+          description: 'Done',
+          ...(operation.answers ? { content: { 'application/json': { schema: schemaOf(operation.answers) } } } : {}),
+        },
         default: problem,
       },
     };

@@ -72,5 +72,6 @@ export * from './engine/pass.ts';
 export * from './engine/plans.ts';
 export * from './engine/rehearse.ts';
 export * from './engine/turns.ts';
+export type { TakenOver } from './engine/merge.ts';
 export type { Stays, TakenEntry } from './engine/take-back.ts';
 export * from './engine/fresh.ts';

@@ -1,6 +1,6 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { type CloudEvent, type Status } from '@eager-sieve/contracts';
 import { Client } from 'pg';
 import { clusterPlaces, startCluster, type Cluster } from '../cluster';
@@ -27,6 +27,7 @@ describe('a PostgreSQL that is stopped at once', () => {
     await stopServer(server);
     await cluster.stop();
     for (const place of clusterPlaces(directory)) rmSync(place, { recursive: true, force: true });
+    rmSync(dirname(directory), { recursive: true, force: true });
   });
 
   it('loses nothing that was accepted, works nothing twice, and is gone on with by the same server', async () => {

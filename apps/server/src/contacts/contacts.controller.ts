@@ -1,6 +1,13 @@
-import { Body, Controller, Get, HttpCode, Param, ParseIntPipe, Post, Put, Query } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Put, Query } from '@nestjs/common';
 import { readInstant } from '@eager-sieve/core';
-import { putContactsSchema, takeBackRuleSchema, trySignalSchema, type PutContacts, type TrySignal } from '@eager-sieve/contracts';
+import {
+  mergeSchema,
+  putContactsSchema,
+  takeBackRuleSchema,
+  trySignalSchema,
+  type PutContacts,
+  type TrySignal,
+} from '@eager-sieve/contracts';
 import { z } from 'zod';
 import { Database } from '../database/database';
 import { pageSchema, type Page } from '../http/page';
@@ -11,6 +18,7 @@ import { TakeBackService } from '../ledger/take-back.service';
 import { TraceService } from '../ledger/trace.service';
 import { CallerIs, callerCause, callerRef, Needs, type Caller } from '../settings/access';
 import { ContactsService } from './contacts.service';
+import { MergesService } from './merges.service';
 import { TrySignalService } from './try-signal.service';
 
 const traceSchema = z.object({ of: z.enum(['tag', 'band', 'membership', 'field', 'consent', 'stage', 'owner']), key: z.string().max(80) });
@@ -22,7 +30,22 @@ export class ContactsController {
     private readonly contacts: ContactsService,
     private readonly ledger: LedgerService,
     private readonly tries: TrySignalService,
+    private readonly merges: MergesService,
   ) {}
+
+  @Post(':id/merge')
+  @Needs('contacts:write')
+  @HttpCode(200)
+  merge(@Param('id') id: string, @Body(new Read(mergeSchema)) body: z.infer<typeof mergeSchema>, @CallerIs() caller: Caller) {
+    return this.merges.merge(id, body.other, callerRef(caller));
+  }
+
+  @Delete(':id')
+  @Needs('contacts:write')
+  @HttpCode(204)
+  erase(@Param('id') id: string, @CallerIs() caller: Caller) {
+    return this.merges.erase(id, callerRef(caller));
+  }
 
   @Post(':id/try')
   @Needs('contacts:read')
@@ -79,7 +102,17 @@ export class TraceController {
 
 @Controller('api/v1')
 export class TakeBackController {
-  constructor(private readonly takeBack: TakeBackService) {}
+  constructor(
+    private readonly takeBack: TakeBackService,
+    private readonly merges: MergesService,
+  ) {}
+
+  @Post('merges/:id/take-back')
+  @Needs('contacts:write')
+  @HttpCode(204)
+  part(@Param('id', ParseIntPipe) id: number, @CallerIs() caller: Caller) {
+    return this.merges.part(id, callerRef(caller));
+  }
 
   @Post('ledger/:id/take-back')
   @Needs('contacts:write')

@@ -160,6 +160,7 @@ export class ContactsService {
         company: company ? { id: company.uid, outsideId: company.outside_id, name: company.name || company.outside_id } : null,
         deals: await dealViews(sql, catalogue, state),
         tasks: await tasksOf(sql, row.id),
+        merges: await mergesOf(sql, row.id),
       };
     });
   }
@@ -268,4 +269,14 @@ async function tasksOf(sql: Sql, contactId: number): Promise<ContactView['tasks'
     for: row.assignee,
     done: row.done_at?.toISOString() ?? null,
   }));
+}
+
+/** Those that were merged into a contact and not parted from it since. */
+async function mergesOf(sql: Sql, id: number): Promise<ContactView['merges']> {
+  const rows = await sql.query<{ id: number; name: string; email: string | null; at: Date; by: string }>(
+    `select m.id, c.name, c.email, m.at, m.by from contact_merge m join contact c on c.id = m.other_id
+      where m.into_id = $1 and m.parted_at is null order by m.id desc`,
+    [id],
+  );
+  return rows.map((row) => ({ ...row, name: row.name || row.email || 'someone unnamed', at: row.at.toISOString() }));
 }

@@ -106,7 +106,9 @@ async function find(
   const emails = [...wanted.values()].flatMap((subject) => (subject.by === 'email' ? [fold(subject.email)] : []));
   const outsideIds = [...wanted.values()].flatMap((subject) => (subject.by === 'outsideId' ? [subject.outsideId] : []));
   const rows = await sql.query<{ id: number; lane: number; uid: string; email_folded: string | null; outside_id: string | null }>(
-    'select id, lane, uid, email_folded, outside_id from contact where email_folded = any($1::text[]) or outside_id = any($2::text[])',
+    `select coalesce(k.id, c.id) as id, coalesce(k.lane, c.lane) as lane, coalesce(k.uid, c.uid) as uid, c.email_folded, c.outside_id
+       from contact c left join contact k on k.id = c.merged_into
+      where c.email_folded = any($1::text[]) or c.outside_id = any($2::text[])`,
     [emails, outsideIds],
   );
   for (const row of rows) {

@@ -18,7 +18,7 @@ export interface TakenBack {
   readonly stays: readonly Stays[];
 }
 
-interface TreeRow {
+export interface TreeRow {
   readonly id: number;
   readonly contact_id: number;
   readonly lane: number;
@@ -50,12 +50,12 @@ export async function takeBackEffects(
 }
 
 async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: readonly number[], by: string): Promise<TakenBack> {
-  const found = await treeOf(sql, roots);
+  const found = await effectsFrom(sql, roots);
   if (found.length === 0) return { effects: 0, subjects: 0, stays: [] };
   const lanes = [...new Set(found.map((row) => row.lane))];
   await sql.query('select lane from lane where lane = any($1::smallint[]) order by lane for update', [lanes]);
   // What came of it while the lanes were waited for belongs to it too; it is on the same contacts, or waits in an inbox still.
-  const tree = (await treeOf(sql, roots)).filter((row) => lanes.includes(row.lane));
+  const tree = (await effectsFrom(sql, roots)).filter((row) => lanes.includes(row.lane));
   const { compiled, epoch } = await store.current(sql);
   const now = clock.now();
   const done = new Set(
@@ -86,7 +86,7 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
 }
 
 /** The effects and all that came of them, but for what has been taken back already. */
-async function treeOf(sql: Sql, roots: readonly number[]): Promise<readonly TreeRow[]> {
+export async function effectsFrom(sql: Sql, roots: readonly number[]): Promise<readonly TreeRow[]> {
   return sql.query<TreeRow>(
     `with recursive tree(id) as (
        select id from ledger where id = any($1::bigint[])
@@ -104,7 +104,7 @@ async function treeOf(sql: Sql, roots: readonly number[]): Promise<readonly Tree
   );
 }
 
-const entryOf = (row: TreeRow): TakenEntry => ({
+export const entryOf = (row: TreeRow): TakenEntry => ({
   id: row.id,
   kind: row.kind,
   verb: row.verb,

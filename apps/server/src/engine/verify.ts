@@ -16,9 +16,11 @@ export interface Verified {
   readonly first: readonly { readonly contact: string; readonly what: string }[];
 }
 
+/** Everyone there is: not those that were merged into others, nor those that were erased. */
+const STANDING = 'select id from contact where merged_into is null union all select id from company';
 /** The last effect on each thing of each subject. */
 const lastOf = (kind: string): string =>
-  `select distinct on (l.contact_id, l.thing) l.contact_id, l.thing, l.verb, l.after from ledger l where l.kind = '${kind}' order by l.contact_id, l.thing, l.id desc`;
+  `select distinct on (l.contact_id, l.thing) l.contact_id, l.thing, l.verb, l.after from ledger l join (${STANDING}) s on s.id = l.contact_id where l.kind = '${kind}' order by l.contact_id, l.thing, l.id desc`;
 /** The last effect on what there is one of for each contact. */
 const lastAlone = (kind: string): string =>
   `select l.contact_id, l.after from ledger l where l.kind = '${kind}' and not exists (select from ledger n where n.contact_id = l.contact_id and n.kind = l.kind and n.id > l.id)`;
@@ -51,7 +53,9 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   {
     kind: 'firing count',
     sql: `select f.contact_id, f.rule_id as thing from rule_firing f
-           where f.times <> (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.thing = f.rule_id
+            left join lateral (select l.id, (l.after->>'times')::int as times from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'merged' and l.thing = f.rule_id
+                                  and not exists (select from ledger r where r.reverses = l.id) order by l.id desc limit 1) m on true
+           where f.times <> coalesce(m.times, 0) + (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.thing = f.rule_id and l.id > coalesce(m.id, 0)
                                and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back'))`,
   },
   {
@@ -61,7 +65,7 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   },
   {
     kind: 'fact without effect',
-    sql: `select f.contact_id, f.field_id as thing from contact_fact f left join (${lastOf('field')}) l on l.contact_id = f.contact_id and l.thing = f.field_id
+    sql: `select f.contact_id, f.field_id as thing from contact_fact f join (${STANDING}) s on s.id = f.contact_id left join (${lastOf('field')}) l on l.contact_id = f.contact_id and l.thing = f.field_id
            where l.verb is distinct from 'set' and l.verb is distinct from 'increased'`,
   },
   {
@@ -96,8 +100,8 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
   },
   {
     kind: 'points given',
-    sql: `select coalesce(p.contact_id, g.contact_id) as contact_id, null::int as thing from contact_points p
-            full join (select l.contact_id, l.after->>'ref' as ref from ledger l where l.kind = 'points' and l.verb = 'given'
+    sql: `select coalesce(p.contact_id, g.contact_id) as contact_id, null::int as thing from (select p.* from contact_points p join (${STANDING}) s on s.id = p.contact_id) p
+            full join (select l.contact_id, l.after->>'ref' as ref from ledger l join (${STANDING}) s on s.id = l.contact_id where l.kind = 'points' and l.verb = 'given'
                           and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back')) g on g.contact_id = p.contact_id and g.ref = p.ref
            where p.contact_id is null or g.contact_id is null`,
   },

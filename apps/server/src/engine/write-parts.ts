@@ -189,12 +189,18 @@ async function forgetHistory(sql: Sql, worked: Worked): Promise<void> {
 }
 
 export async function writeConsent(sql: Sql, worked: Worked, latest: Latest): Promise<void> {
+  const { put, gone } = changes<'email' | 'text' | 'chat'>(worked, 'consent');
+  await withRows(
+    sql,
+    `delete from contact_consent k using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key text) where k.contact_id = r.contact_id and k.channel = r.key`,
+    gone,
+  );
   await withRows(
     sql,
     `insert into contact_consent (contact_id, channel, state, at, ledger_id)
      select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, channel text, state text, at timestamptz, ledger_id bigint)
      on conflict (contact_id, channel) do update set state = excluded.state, at = excluded.at, ledger_id = coalesce(excluded.ledger_id, contact_consent.ledger_id)`,
-    changes<'email' | 'text' | 'chat'>(worked, 'consent').put.map(({ state, key }) => {
+    put.map(({ state, key }) => {
       const consent = state.consent.get(key);
       return {
         contact_id: state.id,

@@ -14,6 +14,7 @@ import { signalChanges } from './arrivals.ts';
 import { type Change } from './change.ts';
 import { type Compiled } from './compiled.ts';
 import { refresh } from './derive.ts';
+import { letGo, takeOver, type TakenOver } from './merge.ts';
 import { Passing, type Trigger } from './passing.ts';
 import { lapses, type Lapse } from './plans.ts';
 import { applyChange } from './recorded.ts';
@@ -36,7 +37,9 @@ export type Arrival =
   /** something changed elsewhere that this subject reads: its company, or one of its contacts */
   | { readonly kind: 'touch'; readonly on: readonly Dependency[]; readonly cause: Cause; readonly parent?: number | undefined }
   /** effects are taken back: nothing is set off, and what is worked out follows in silence */
-  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause }
+  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: TakenOver }
+  /** another contact, which turned out to be the same person, is taken over; nothing is set off */
+  | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
   /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
   | { readonly kind: 'build'; readonly cause: Cause };
 
@@ -61,8 +64,14 @@ export function passBack(
   entries: readonly TakenEntry[],
   cause: Cause,
   now: Instant,
+  parted?: TakenOver,
 ): { readonly effects: readonly Effect[]; readonly stays: readonly Stays[] } {
-  const taking = new Pass(compiled, state, { kind: 'take back', entries, cause }, Math.max(now, state.lastNow));
+  const taking = new Pass(
+    compiled,
+    state,
+    { kind: 'take back', entries, cause, ...(parted ? { parted } : {}) },
+    Math.max(now, state.lastNow),
+  );
   return { effects: taking.run(), stays: taking.stays };
 }
 
@@ -75,6 +84,19 @@ const causeOf = (arrival: Arrival): Cause => {
   return arrival.kind === 'due' ? { kind: 'clock' } : arrival.cause;
 };
 
+/** A pass that merges another contact into this one. Beside what it did it says what was taken over. */
+export function passMerge(
+  compiled: Compiled,
+  state: SubjectState,
+  other: SubjectState,
+  cause: Cause,
+  now: Instant,
+): { readonly effects: readonly Effect[]; readonly taken: TakenOver } {
+  const merging = new Pass(compiled, state, { kind: 'merge', other, cause }, Math.max(now, state.lastNow, other.lastNow));
+  const effects = merging.run();
+  return { effects, taken: merging.taken as TakenOver };
+}
+
 class Pass {
   readonly #compiled: Compiled;
   readonly #state: SubjectState;
@@ -83,6 +105,7 @@ class Pass {
   readonly #lastNow: Instant;
   readonly #firedInPass = new Map<RuleId, number>();
   stays: readonly Stays[] = [];
+  taken: TakenOver | undefined;
 
   constructor(compiled: Compiled, state: SubjectState, arrival: Arrival, now: Instant) {
     this.#compiled = compiled;
@@ -105,8 +128,8 @@ class Pass {
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
     this.#applyArrival();
-    const silent = this.#arrival.kind === 'take back';
-    const becoming = refresh(passing, (derived) => isNew || (this.#arrival.kind === 'due' && derived.reads.clock), silent);
+    const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
+    const becoming = refresh(passing, (derived) => isNew || silent || (this.#arrival.kind === 'due' && derived.reads.clock), silent);
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
     this.#setNextDue();
     return passing.effects;
@@ -169,7 +192,11 @@ class Pass {
         for (const change of arrival.changes) applyChange(passing, change, { parent: arrival.parent });
         return;
       case 'take back':
+        if (arrival.parted) letGo(passing, arrival.parted);
         this.stays = takeBack(passing, arrival.entries);
+        return;
+      case 'merge':
+        this.taken = takeOver(passing, arrival.other);
         return;
       case 'touch':
         for (const dependency of arrival.on) passing.touch(dependency, arrival.parent);

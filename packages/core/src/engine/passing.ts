@@ -8,7 +8,7 @@ import { type Compiled } from './compiled.ts';
 import { type SubjectState } from './state.ts';
 
 /** What brought an effect about. */
-export type By = Pick<Effect, 'parent' | 'rule' | 'via'>;
+export type By = Pick<Effect, 'parent' | 'rule' | 'via' | 'reverses'>;
 
 /** A rule that was set off, and by what. */
 export interface Trigger {

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { Catalogue, Compiled, pass, passBack, type Effect, type RuleAction, type Signal, SubjectState, type TakenEntry } from '../index.ts';
+import { standing, treeOf } from '../testing/ledger.ts';
 import { DAY, definition, DEFINITIONS, NOW, statesOf, typeId, WORKSPACE, worlds, type MadeWorld } from '../testing/world.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 300);
@@ -71,45 +72,6 @@ const order = (id: number, time: number): Signal => ({
   senderId: `taken/${id}`,
   details: {},
   historic: false,
-});
-
-/** The effects of one pass as rows of a ledger, the root and all that came of it. */
-function treeOf(effects: readonly Effect[], root: Effect, first = 1): readonly TakenEntry[] {
-  const inside = new Set<Effect>([root]);
-  for (const effect of effects) if (typeof effect.parent === 'object' && inside.has(effect.parent)) inside.add(effect);
-  return effects.flatMap((effect, index) =>
-    inside.has(effect)
-      ? [
-          {
-            id: first + index,
-            kind: effect.kind,
-            verb: effect.verb,
-            thing: effect.thing,
-            at: effect.at,
-            before: effect.personal ? effect.personal.before : effect.before,
-            after: effect.personal ? effect.personal.after : effect.after,
-          },
-        ]
-      : [],
-  );
-}
-
-const sorted = <Key, Value>(map: ReadonlyMap<Key, Value>): unknown => [...map].sort(([a], [b]) => String(a).localeCompare(String(b)));
-const nonEmpty = <Key, Value>(map: ReadonlyMap<Key, readonly Value[]>): unknown =>
-  sorted(new Map([...map].filter(([, list]) => list.length > 0)));
-/** Everything that is recorded and worked out, but for since when memberships and bands are: going back is a movement of its own. */
-const standing = (state: SubjectState): unknown => ({
-  facts: sorted(state.facts),
-  tags: sorted(state.tags),
-  past: nonEmpty(state.pastTags),
-  stage: state.stage,
-  owner: state.owner,
-  points: sorted(state.points),
-  firings: sorted(state.firings),
-  marks: [...state.marks.keys()].sort(),
-  members: [...state.memberships.keys()].sort((a, b) => a - b),
-  scores: [...state.scores].map(([id, { points, band }]) => [id, points, band]),
-  changes: nonEmpty(new Map([...state.changes].filter(([of]) => !of.startsWith('band')))),
 });
 
 describe('taking back', () => {

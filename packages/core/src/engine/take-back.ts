@@ -5,8 +5,10 @@ import { recordedValue } from '../contacts/changes.ts';
 import { type Effect } from '../ledger/effect.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
+import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
 import { markKey } from './derive.ts';
 import { type By, type Passing } from './passing.ts';
+import { applyChange } from './recorded.ts';
 import { dealView, type HeldTag } from './state.ts';
 
 /** A row of the ledger that is to be taken back; of a field, `before` and `after` are its values. */
@@ -108,7 +110,14 @@ function takeOneBack(passing: Passing, entry: TakenEntry): string | undefined {
     case 'asked sent':
     case 'band crossed':
       return undefined;
+    case 'firing merged':
+      return firingsBack(passing, entry, by);
+    case 'company set':
+      return companyBack(passing, entry, by);
+    case 'contact merged':
+      return undefined;
     case 'consent set':
+      if (isTakenOver(entry.before)) return consentBack(passing, entry, by);
       return 'consent is only given and withdrawn by the person themselves';
     case 'contact added':
     case 'company added':
@@ -133,6 +142,40 @@ function firingBack(passing: Passing, entry: TakenEntry, by: Reversing): string 
   return undefined;
 }
 
+/** A merge took over how often a rule had run. */
+function firingsBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+  const rule = entry.thing ?? -1;
+  const [times, lastAt] = [part(entry.before, 'times'), part(entry.before, 'lastAt')];
+  if (typeof times === 'number' && typeof lastAt === 'number') passing.state.put('firings', rule, { times, lastAt });
+  else passing.state.drop('firings', rule);
+  passing.record({ kind: 'firing', verb: 'taken back', thing: entry.thing, ...by });
+  return undefined;
+}
+
+/** Consent that was taken over in a merge says in full what was there before; what a person gave is a word of its own. */
+const isTakenOver = (before: unknown): boolean => before === null || typeof before === 'object';
+
+function consentBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+  const channel = entry.channel as ConsentChannel;
+  const now = passing.state.consent.get(channel);
+  if (!now || now.state !== entry.after) return SINCE_OTHERWISE;
+  const [earlier, at] = [part(entry.before, 'state'), part(entry.before, 'at')];
+  if (typeof earlier === 'string' && typeof at === 'number') passing.state.put('consent', channel, { state: earlier as ConsentState, at });
+  else passing.state.drop('consent', channel);
+  const after = typeof earlier === 'string' ? earlier : 'unknown';
+  const effect = passing.record({ kind: 'consent', verb: 'set', thing: undefined, channel, before: now.state, after, ...by });
+  passing.touch(`consent:${channel}`, effect);
+  return undefined;
+}
+
+/** Only where there was no company before: what is known of another one is not at hand. */
+function companyBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+  if (passing.state.company !== entry.after) return SINCE_OTHERWISE;
+  if (entry.before !== null && entry.before !== undefined) return 'it cannot be taken back';
+  applyChange(passing, { kind: 'company', company: undefined, facts: undefined }, by);
+  return undefined;
+}
+
 function reasonBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
   const { state } = passing;
   const tag = entry.thing ?? -1;
@@ -145,7 +188,8 @@ function reasonBack(passing: Passing, entry: TakenEntry, by: Reversing): string 
     const valued = entry.before !== null && entry.before !== undefined && held.value === part(entry.after, 'value');
     const before = part(entry.before, 'value');
     const value = valued ? (typeof before === 'number' ? before : undefined) : held.value;
-    state.put('tags', tag, { ...held, reasons, value });
+    const since = part(entry.before, 'since');
+    state.put('tags', tag, { since: typeof since === 'number' ? since : held.since, reasons, value });
     if (valued) state.forgetPast(tag, entry.at);
     const effect = passing.record({ kind: 'tag', verb: 'reason removed', thing: tag, before: { reasons: [reason] }, ...by });
     if (valued) passing.touch(`tag:${tag}`, effect);
@@ -314,7 +358,8 @@ function listBack(passing: Passing, entry: TakenEntry, by: Reversing): string | 
   if (passing.compiled.catalogue.body('audience', list)?.kind !== 'fixed') return undefined;
   const member = state.memberships.get(list);
   if (entry.verb === 'joined') {
-    if (member?.since !== entry.at) return SINCE_OTHERWISE;
+    const joined = part(entry.after, 'since');
+    if (member?.since !== (typeof joined === 'number' ? joined : entry.at)) return SINCE_OTHERWISE;
     state.drop('memberships', list);
   } else {
     if (member) return SINCE_OTHERWISE;

@@ -12,7 +12,8 @@ export type Cause =
   | { readonly kind: 'definition'; readonly ref: string }
   /** an effect on another subject, by its id in the ledger */
   | { readonly kind: 'effect'; readonly ref: string }
-  | { readonly kind: 'take back'; readonly ref: string };
+  | { readonly kind: 'take back'; readonly ref: string }
+  | { readonly kind: 'merge'; readonly ref: string };
 
 /** What a pass asks another subject to do: a pass writes only its own. */
 export type Asked =
@@ -73,6 +74,7 @@ export interface Effect {
     | 'made'
     | 'sent'
     | 'taken back'
+    | 'merged'
     | 'as it is';
   /** the definition it is about; consent: none */
   readonly thing: number | undefined;

@@ -74,6 +74,10 @@ export function effectWords(entry: LedgerEntry, catalogue: Catalogue): string {
   switch (`${entry.kind} ${entry.verb}`) {
     case 'contact added':
       return 'The contact was added';
+    case 'contact merged':
+      return 'Another contact was merged into this one';
+    case 'firing merged':
+      return `How often rule ${name} ran was taken over`;
     case 'company added':
       return 'The company was added';
     case 'company set':

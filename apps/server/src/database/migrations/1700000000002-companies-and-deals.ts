@@ -120,6 +120,20 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
       );
       create index notice_unread on notice (recipient, id) where read_at is null;
 
+      create table contact_merge (
+        id bigserial primary key,
+        into_id bigint not null,
+        other_id bigint not null,
+        at timestamptz not null,
+        by text not null,
+        ledger_id bigint not null,
+        taken jsonb not null,
+        kept jsonb not null,
+        parted_at timestamptz
+      );
+      create index contact_merge_into on contact_merge (into_id);
+      create index contact_merged_into on contact (merged_into) where merged_into is not null;
+
       create table routing_turn (routing_id int not null, row_key text not null, last_owner text not null, primary key (routing_id, row_key));
       create table company_touched (company_id bigint primary key, lane smallint not null, since timestamptz not null);
       create index company_touched_by_lane on company_touched (lane, since);

@@ -1,0 +1,71 @@
+import { type Database, type Sql } from '../database/database';
+import { notFound } from '../http/problem';
+import { iso, type Clock } from './clock';
+import { writeFeed } from './feed';
+import { MOVED } from './inbox';
+
+/** Every table that holds something about a contact, by its `contact_id`. The ledger keeps that something was done, and none of its values. */
+const OF_CONTACTS = [
+  'contact_fact',
+  'contact_tag',
+  'contact_tag_reason',
+  'contact_tag_past',
+  'contact_consent',
+  'contact_score',
+  'contact_points',
+  'contact_change',
+  'membership',
+  'membership_past',
+  'rule_firing',
+  'rule_held',
+  'once_held',
+  'signal',
+  'signal_sum',
+  'inbox',
+  'due',
+  'ledger_value',
+  'task',
+  'notice',
+  'post',
+  'send_recipient',
+] as const;
+
+/** Erases a contact, with those that were merged into it. It cannot be taken back; the ledger keeps that it was done, and by whom. */
+export async function eraseContact(database: Database, clock: Clock, uid: string, by: string): Promise<void> {
+  await database.sharedEpoch(async (sql) => {
+    const [found] = await sql.query<{ id: number; lane: number; company_id: number | null }>(
+      'select id, lane, company_id from contact where uid = $1::uuid and merged_into is null',
+      [uid],
+    );
+    if (!found) throw notFound('contact');
+    await sql.query('select lane from lane where lane = $1 for update', [found.lane]);
+    const rows = await sql.query<{ id: number }>('select id from contact where id = $1 or merged_into = $1', [found.id]);
+    const now = clock.now();
+    await eraseRows(
+      sql,
+      rows.map((row) => row.id),
+    );
+    if (found.company_id !== null)
+      await sql.query(
+        'insert into company_touched (company_id, lane, since) select id, lane, $2 from company where id = $1 on conflict do nothing',
+        [found.company_id, iso(now)],
+      );
+    await sql.query(
+      `insert into ledger (id, at, epoch, kind, verb, after, cause_kind, cause_ref)
+       select nextval('ledger_id_seq'), $1, epoch, 'contact', 'erased', $2::jsonb, 'person', $3 from workspace where id = 1`,
+      [iso(now), JSON.stringify({ contact: uid }), by],
+    );
+    await writeFeed(sql, [], [found.lane], now);
+  });
+  await database.query(`select pg_notify('${MOVED}', '')`);
+}
+
+async function eraseRows(sql: Sql, ids: readonly number[]): Promise<void> {
+  for (const table of OF_CONTACTS) await sql.query(`delete from ${table} where contact_id = any($1::bigint[])`, [ids]);
+  await sql.query('delete from deal_score where holder_id = any($1::bigint[])', [ids]);
+  await sql.query('delete from deal where holder_id = any($1::bigint[])', [ids]);
+  await sql.query('delete from contact_merge where into_id = any($1::bigint[]) or other_id = any($1::bigint[])', [ids]);
+  // What rules wrote of deals, owners and reasons can tell who it was.
+  await sql.query(`update ledger set before = null, after = null, channel = null where contact_id = any($1::bigint[])`, [ids]);
+  await sql.query('delete from contact where id = any($1::bigint[])', [ids]);
+}

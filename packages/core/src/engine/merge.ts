@@ -1,0 +1,201 @@
+import { changeKey } from '../conditions/node.ts';
+import { type PastTag } from '../contacts/subject.ts';
+import { type RecordedChange } from '../contacts/changes.ts';
+import { recordedValue } from '../contacts/changes.ts';
+import { type DealId, type SignalId, type TagId } from '../settings/ids.ts';
+import { reasonKey } from '../tags/definition.ts';
+import { type By, type Passing } from './passing.ts';
+import { applyChange } from './recorded.ts';
+import { type SubjectState } from './state.ts';
+
+/** What was taken over beside what the ledger tells, so that the two can be parted again. */
+export interface TakenOver {
+  readonly signals: readonly SignalId[];
+  readonly deals: readonly DealId[];
+  readonly pastTags: readonly { readonly tag: TagId; readonly past: PastTag }[];
+  readonly changes: readonly { readonly of: string; readonly change: RecordedChange }[];
+  readonly marks: readonly string[];
+}
+
+/**
+ * Takes over from another contact everything that is known of it. Of what there is one of, what this contact has stays; consent is the
+ * latest by time, the stage the further one, firings the greater count. Nothing is set off by it.
+ */
+export function takeOver(passing: Passing, other: SubjectState): TakenOver {
+  const { state } = passing;
+  const merged = passing.record({ kind: 'contact', verb: 'merged', thing: undefined, parent: undefined, after: { contact: other.id } });
+  const by: By = { parent: merged };
+  const signals = takeSignals(passing, other);
+  takeFacts(passing, other, by);
+  takeTags(passing, other, by);
+  takeStanding(passing, other, by);
+  takeRules(passing, other, by);
+  const marks = [...other.marks.keys()].filter((key) => !state.marks.has(key));
+  for (const key of marks) state.put('marks', key, other.marks.get(key));
+  const deals = [...other.deals.values()];
+  for (const deal of deals) {
+    state.putDeal(deal, passing.compiled.catalogue);
+    passing.touch('deals', merged);
+  }
+  const pastTags = [...other.pastTags].flatMap(([tag, list]) => list.map((past) => ({ tag, past })));
+  for (const { tag, past } of pastTags) {
+    state.keepPast(tag, past);
+    passing.touch(`tag:${tag}`, merged);
+  }
+  const changes = [...other.changes].flatMap(([of, list]) => list.map((change) => ({ of, change })));
+  for (const { of, change } of changes) {
+    state.keepChange(of, change);
+    passing.touch(`change:${of}`, merged);
+  }
+  for (const [of] of other.changes) state.changes.get(of)?.sort((a, b) => a.at - b.at);
+  return { signals, deals: deals.map((deal) => deal.id), pastTags, changes, marks };
+}
+
+function takeSignals(passing: Passing, other: SubjectState): readonly SignalId[] {
+  const taken: SignalId[] = [];
+  for (const [type, list] of other.signals) {
+    for (const signal of list) if (passing.state.addSignal(signal)) taken.push(signal.id);
+    passing.touch(`signal:${type}`, undefined);
+  }
+  return taken;
+}
+
+function takeFacts(passing: Passing, other: SubjectState, by: By): void {
+  const { state } = passing;
+  for (const [field, fact] of other.facts) {
+    if (state.facts.has(field)) continue;
+    state.put('facts', field, fact);
+    const shown = other.shown.get(field);
+    if (shown !== undefined) state.shown.set(field, shown);
+    const effect = passing.record({ kind: 'field', verb: 'set', thing: field, personal: { before: null, after: shown ?? fact }, ...by });
+    passing.touch(`field:${field}`, effect);
+    passing.changed(changeKey('field', field), null, recordedValue(fact), effect);
+  }
+  for (const [channel, consent] of other.consent) {
+    const before = state.consent.get(channel);
+    if (before && before.at >= consent.at) continue;
+    state.put('consent', channel, consent);
+    const effect = passing.record({
+      kind: 'consent',
+      verb: 'set',
+      thing: undefined,
+      channel,
+      before: before ?? null,
+      after: consent.state,
+      ...by,
+    });
+    passing.touch(`consent:${channel}`, effect);
+  }
+}
+
+function takeTags(passing: Passing, other: SubjectState, by: By): void {
+  const { state } = passing;
+  const { catalogue } = passing.compiled;
+  for (const [tag, theirs] of other.tags) {
+    const family = catalogue.body('tag', tag)?.family;
+    const single = family !== undefined && catalogue.body('family', family)?.many === false;
+    // Of tags that come one at a time this contact keeps its own.
+    if (single && !state.tags.has(tag) && [...state.tags.keys()].some((each) => catalogue.body('tag', each)?.family === family)) continue;
+    for (const reason of theirs.reasons) {
+      const held = state.tags.get(tag);
+      if (held?.reasons.some((each) => reasonKey(each) === reasonKey(reason))) continue;
+      const since = Math.min(held?.since ?? theirs.since, theirs.since);
+      const value = held?.value ?? theirs.value;
+      state.put('tags', tag, { since, reasons: [...(held?.reasons ?? []), reason], value });
+      const effect = passing.record({
+        kind: 'tag',
+        verb: held ? 'reason added' : 'added',
+        thing: tag,
+        ...(held ? { before: { value: held.value ?? null, since: held.since } } : {}),
+        after: { reason, ...(value === undefined ? {} : { value }) },
+        ...by,
+      });
+      passing.touch(`tag:${tag}`, effect);
+    }
+  }
+}
+
+/** Stage, owner, company, fixed lists. */
+function takeStanding(passing: Passing, other: SubjectState, by: By): void {
+  const { state } = passing;
+  const ladder = passing.compiled.catalogue.ladder().map((stage) => stage.id);
+  const place = (id: number | undefined): number => (id === undefined ? -1 : ladder.indexOf(id));
+  if (other.stage && place(other.stage.id) > place(state.stage?.id)) {
+    const before = state.stage ?? null;
+    state.stage = other.stage;
+    state.changedLinks.add('stage');
+    const effect = passing.record({
+      kind: 'stage',
+      verb: 'set',
+      thing: other.stage.id,
+      before: before ? { stage: before.id, since: before.since } : null,
+      after: { stage: other.stage.id },
+      ...by,
+    });
+    passing.touch('stage', effect);
+    passing.changed('stage', before ? String(before.id) : null, String(other.stage.id), effect);
+  }
+  if (other.owner !== undefined) applyChange(passing, { kind: 'owner', owner: state.owner ?? other.owner, replace: false }, by);
+  if (state.company === undefined && other.company !== undefined)
+    applyChange(passing, { kind: 'company', company: other.company, facts: other.companyFacts }, by);
+  for (const [list, membership] of other.memberships) {
+    if (passing.compiled.catalogue.body('audience', list)?.kind !== 'fixed' || state.memberships.has(list)) continue;
+    state.join(list, membership.since);
+    const effect = passing.record({ kind: 'membership', verb: 'joined', thing: list, after: { since: membership.since }, ...by });
+    passing.touch(`audience:${list}`, effect);
+  }
+}
+
+/** How often rules ran, and the points that they gave. */
+function takeRules(passing: Passing, other: SubjectState, by: By): void {
+  const { state } = passing;
+  for (const [rule, theirs] of other.firings) {
+    const before = state.firings.get(rule);
+    if (before && before.times >= theirs.times && before.lastAt >= theirs.lastAt) continue;
+    const after = { times: Math.max(before?.times ?? 0, theirs.times), lastAt: Math.max(before?.lastAt ?? 0, theirs.lastAt) };
+    state.put('firings', rule, after);
+    passing.record({ kind: 'firing', verb: 'merged', thing: rule, before: before ?? null, after, ...by });
+  }
+  for (const [rule, since] of other.held) if (!state.held.has(rule)) state.put('held', rule, since);
+  for (const [ref, given] of other.points) {
+    const key = `${other.id}/${ref}`;
+    state.put('points', key, given);
+    const effect = passing.record({
+      kind: 'points',
+      verb: 'given',
+      thing: given.scorecard,
+      after: { points: given.points / 1_000, ref: key, at: new Date(given.at).toISOString() },
+      ...by,
+    });
+    passing.touch(`points:${given.scorecard}`, effect);
+  }
+}
+
+/** Lets go again of what was taken over and is not told by effects; those are taken back beside it. */
+export function letGo(passing: Passing, taken: TakenOver): void {
+  const { state } = passing;
+  const gone = new Set(taken.signals);
+  for (const [type, list] of state.signals) {
+    const left = list.filter((signal) => !gone.has(signal.id));
+    if (left.length === list.length) continue;
+    state.signals.set(type, left);
+    passing.touch(`signal:${type}`, undefined);
+  }
+  for (const id of taken.deals) {
+    if (!state.deals.has(id)) continue;
+    state.dropDeal(id);
+    passing.touch('deals', undefined);
+  }
+  for (const { tag, past } of taken.pastTags) {
+    state.forgetPast(tag, past.until);
+    passing.touch(`tag:${tag}`, undefined);
+  }
+  for (const { of, change } of taken.changes) {
+    const list = state.changes.get(of) ?? [];
+    const index = list.findIndex((each) => each.at === change.at && each.from === change.from && each.to === change.to);
+    if (index >= 0) list.splice(index, 1);
+    state.forgotten.changes.push({ of, change });
+    passing.touch(`change:${of}`, undefined);
+  }
+  for (const key of taken.marks) state.drop('marks', key);
+}
