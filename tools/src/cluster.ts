@@ -72,7 +72,7 @@ export async function startCluster({ directory, throwaway = false, port: wanted 
   }
   const port = wanted ?? (await freePort());
   const settings = [
-    `-c listen_addresses=127.0.0.1 -p ${port} -c unix_socket_directories='' -c jit=off -c max_connections=120 -c max_wal_size=4GB -c wal_compression=lz4 -c random_page_cost=1.1`,
+    `-c listen_addresses=127.0.0.1 -p ${port} -c unix_socket_directories='' -c jit=off -c max_connections=120 -c max_wal_size=4GB -c wal_compression=lz4 -c random_page_cost=1.1 -c autovacuum_naptime=10s`,
     throwaway ? '-c fsync=off -c synchronous_commit=off -c full_page_writes=off -c shared_buffers=256MB' : '-c shared_buffers=512MB',
   ].join(' ');
   await as(join(programs, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', join(place, 'server.log'), '-o', settings, 'start']);

@@ -29,7 +29,7 @@ export interface CatalogueView {
 export const statusSchema = z.object({
   version: z.string(),
   idle: z.boolean(),
-  backlog: z.int(),
+  backlog: z.int().describe('how much waits, counted up to 10,000 of each kind'),
   oldestWaitingSeconds: z.number().nullable(),
   workers: z.int(),
   builds: z.array(z.object({ id: z.int(), name: z.string(), done: z.int(), total: z.int() })),

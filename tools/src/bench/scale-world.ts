@@ -65,16 +65,24 @@ function moreAudience(n: number): Item {
   return { key: `scale-${n}`, name: `Scale ${n}`, kind: 'live', condition: { match: 'all', of: kinds[n % kinds.length] } };
 }
 
+/** Selective, as rules are: most of what happens sets none of them off, and each runs once or seldom for one contact. */
 function moreRule(n: number): Item {
   const tag = TAGS[n % TAGS.length] as string;
   const whens = [
-    { kind: 'signal', type: 'order.placed', where: [{ some: 'items', of: [{ path: 'line', op: 'is', value: LINES[n % LINES.length] }] }] },
-    { kind: 'signal', type: 'page.visited', where: [{ path: 'path', op: 'is', value: PATHS[n % PATHS.length] }] },
+    {
+      kind: 'signal',
+      type: 'order.placed',
+      where: [
+        { path: 'amount', op: '>=', value: 2_000 + 500 * n },
+        { some: 'items', of: [{ path: 'line', op: 'is', value: LINES[n % LINES.length] }] },
+      ],
+    },
+    { kind: 'signal', type: 'form.answered', where: [{ path: 'answers.stops', op: 'is', value: SNAGS[n % SNAGS.length]?.key }] },
     {
       kind: 'becomes',
-      condition: { kind: 'signal', type: 'message.opened', count: { op: '>=', value: 2 + (n % 5) }, within: { last: 60, unit: 'days' } },
+      condition: { kind: 'signal', type: 'message.opened', count: { op: '>=', value: 3 + (n % 5) }, within: { last: 30, unit: 'days' } },
     },
-    { kind: 'becomes', condition: { kind: 'band', scorecard: 'keenness', op: 'is', value: n % 2 === 0 ? 'keen' : 'curious' } },
+    { kind: 'becomes', condition: { kind: 'band', scorecard: 'keenness', op: 'is', value: n % 2 === 0 ? 'keen' : 'eager' } },
   ];
   return {
     key: `scale-${n}`,
@@ -82,7 +90,7 @@ function moreRule(n: number): Item {
     when: whens[n % whens.length],
     ...(n % 3 === 0 ? { if: { kind: 'tag', tag: TAGS[(n + 3) % TAGS.length], op: 'lacks' } } : {}),
     then: [{ do: 'add tag', tag }],
-    howOften: n % 2 === 0 ? { limit: 1 } : { pauseDays: 7 },
+    howOften: n % 2 === 0 ? { limit: 1 } : { pauseDays: 30 },
     on: true,
   };
 }
@@ -104,12 +112,17 @@ export function scaleContacts(size: number): ContactWrite[] {
 
 const emailOf = (index: number): string => `person${index}@scale.example`;
 
-/** Signals over a year up to `now`, in no order of time; a few contacts have many. */
+const YEAR_MS = 365 * DAY_MS;
+/** One in so many comes late, by up to a month. */
+const LATE = 50;
+
+/** Signals over the year up to `now`, in their order but for a few late ones, as they come in life; a few contacts have many. */
 export function* scaleSignals(count: number, contacts: number, now: number, first = 0): Generator<CloudEvent> {
   const chance = new Chance(first + 77);
   for (let index = 0; index < count; index += 1) {
     const person = Math.floor(chance.next() ** 1.5 * contacts);
-    const time = new Date(now - Math.floor(chance.next() ** 2 * 365 * DAY_MS)).toISOString();
+    const late = chance.below(LATE) === 0 ? chance.next() * 30 * DAY_MS : 0;
+    const time = new Date(now - Math.floor((1 - index / count) * YEAR_MS + late)).toISOString();
     const roll = chance.next();
     const [type, data] =
       roll < 0.45

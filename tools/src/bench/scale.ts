@@ -76,7 +76,7 @@ type Call = <Answer>(method: string, path: string, body?: unknown, type?: string
 /** Waits while too much waits: a sender that is far ahead would measure only how fast inboxes fill. */
 async function keepUp(call: Call, batch: number): Promise<void> {
   if (batch % LOOKED_AT_EVERY !== 0) return;
-  while ((await call<Status>('GET', '/api/v1/status')).backlog > 20_000) await new Promise((resolve) => setTimeout(resolve, 50));
+  while ((await call<Status>('GET', '/api/v1/status')).backlog >= 8_000) await new Promise((resolve) => setTimeout(resolve, 100));
 }
 
 async function send(call: Call, events: Generator<CloudEvent>): Promise<void> {

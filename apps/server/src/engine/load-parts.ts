@@ -53,17 +53,27 @@ export async function loadFacts(sql: Sql, catalogue: Catalogue, states: States):
 }
 
 export async function loadTags(sql: Sql, states: States): Promise<void> {
-  const rows = await sql.query<{ contact_id: number; tag_id: number; since: Date; value: number | null; reasons: TagReason[] | null }>(
-    `select t.contact_id, t.tag_id, t.since, t.value,
-            (select jsonb_agg(jsonb_build_object('kind', r.kind, 'ref', r.ref) order by r.kind, r.ref)
-               from contact_tag_reason r where r.contact_id = t.contact_id and r.tag_id = t.tag_id) as reasons
-       from contact_tag t where t.contact_id = any($1::bigint[])`,
+  const tags = await sql.query<{ contact_id: number; tag_id: number; since: Date; value: number | null }>(
+    'select contact_id, tag_id, since, value from contact_tag where contact_id = any($1::bigint[])',
     idsOf(states),
   );
-  for (const row of rows)
-    states
-      .get(row.contact_id)
-      ?.tags.set(row.tag_id, { since: row.since.getTime(), value: row.value ?? undefined, reasons: row.reasons ?? [] });
+  const reasons = await sql.query<{ contact_id: number; tag_id: number } & TagReason>(
+    'select contact_id, tag_id, kind, ref from contact_tag_reason where contact_id = any($1::bigint[]) order by contact_id, tag_id, kind, ref',
+    idsOf(states),
+  );
+  const reasonsOf = new Map<string, TagReason[]>();
+  for (const { contact_id, tag_id, kind, ref } of reasons) {
+    const key = `${contact_id} ${tag_id}`;
+    const list = reasonsOf.get(key);
+    if (list) list.push({ kind, ref });
+    else reasonsOf.set(key, [{ kind, ref }]);
+  }
+  for (const row of tags)
+    states.get(row.contact_id)?.tags.set(row.tag_id, {
+      since: row.since.getTime(),
+      value: row.value ?? undefined,
+      reasons: reasonsOf.get(`${row.contact_id} ${row.tag_id}`) ?? [],
+    });
 }
 
 interface ScoreRow {

@@ -6,6 +6,9 @@ import { ServerClock } from '../engine/server-clock';
 import { workersWanted } from '../engine/worker';
 import { VERSION } from '../version';
 
+/** What waits is counted up to here: beyond, that it is much is enough to know, and this is asked often. */
+const MOST_COUNTED = 10_000;
+
 @Injectable()
 export class StatusService {
   constructor(
@@ -16,9 +19,12 @@ export class StatusService {
   async status(): Promise<Status> {
     const now = this.clock.now();
     const [waiting] = await this.database.query<{ n: number; oldest: Date | null }>(
-      'select count(*) as n, min(arrived_at) as oldest from inbox',
+      `select (select count(*) from (select from inbox limit ${MOST_COUNTED}) i) as n, (select arrived_at from inbox order by seq limit 1) as oldest`,
     );
-    const [due] = await this.database.query<{ n: number }>('select count(*) as n from due where due_at <= $1', [iso(now)]);
+    const [due] = await this.database.query<{ n: number }>(
+      `select count(*) as n from (select from due where due_at <= $1 limit ${MOST_COUNTED}) d`,
+      [iso(now)],
+    );
     const [touched] = await this.database.query<{ n: number }>('select count(*) as n from company_touched where since <= $1', [iso(now)]);
     const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox`);
     const builds = await this.database.query<{ id: number; name: string; done: number; total: number }>(

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Catalogue, Compiled, pass, passBack, type Effect, type RuleAction, type Signal, SubjectState, type TakenEntry } from '../index.ts';
+import { Catalogue, Compiled, pass, passBack, type Effect, type RuleAction, type Signal, SubjectState } from '../index.ts';
 import { standing, treeOf } from '../testing/ledger.ts';
 import { DAY, definition, DEFINITIONS, NOW, statesOf, typeId, WORKSPACE, worlds, type MadeWorld } from '../testing/world.ts';
 

@@ -90,6 +90,11 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
         primary key (contact_id, ref)
       );
 
+      drop index signal_by_type;
+      create index signal_by_type on signal (type_id, time) include (contact_id);
+      alter table inbox set (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000);
+      alter table due set (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 5000);
+      alter table lane set (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 500);
       alter table ledger add reverses bigint;
       drop index ledger_by_cause;
       drop index ledger_by_time;

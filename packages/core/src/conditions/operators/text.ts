@@ -54,6 +54,7 @@ export const textOperators: Record<TextOperator, OperatorEntry> = {
     prepare: one,
     holds: (fact, text) => fact === text,
     sql: (column, text, _moment, bind) => `${column.text} = ${bind(text, 'text')}`,
+    exactly: (text) => text,
   }),
   'is not': oppositeOf('is'),
   'is one of': operator<readonly string[]>({
