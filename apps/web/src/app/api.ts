@@ -12,6 +12,7 @@ import type {
   KeyView,
   Ledger,
   LiveSignal,
+  MergeAnswer,
   Movements,
   PeopleAnswer,
   PersonView,
@@ -59,6 +60,39 @@ export const STALE_BY = [
   'Rehearsal',
 ] as const;
 
+/** As much of an OpenAPI document as the page of it shows. */
+export interface OpenApiSchema {
+  readonly type?: string | readonly string[];
+  readonly description?: string;
+  readonly properties?: Readonly<Record<string, OpenApiSchema>>;
+  readonly items?: OpenApiSchema;
+  readonly required?: readonly string[];
+  readonly enum?: readonly (string | number | boolean | null)[];
+  readonly const?: string | number | boolean;
+  readonly anyOf?: readonly OpenApiSchema[];
+}
+type Content = Readonly<Record<string, { readonly schema: OpenApiSchema }>>;
+export interface OpenApi {
+  readonly info: { readonly description?: string };
+  readonly paths: Readonly<
+    Record<
+      string,
+      Readonly<
+        Record<
+          string,
+          {
+            readonly summary: string;
+            readonly security: readonly Readonly<Record<string, readonly string[]>>[];
+            readonly parameters?: readonly { readonly name: string; readonly in: string; readonly description?: string }[];
+            readonly requestBody?: { readonly content: Content };
+            readonly responses: Readonly<Record<string, { readonly content?: Content }>>;
+          }
+        >
+      >
+    >
+  >;
+}
+
 type Asked = 'contact' | 'company';
 /** A list beside one top line of conditions. */
 export interface BesideLine {
@@ -103,6 +137,19 @@ export const api = createApi({
       invalidatesTags: ['Catalogue', 'Audience', 'Today', 'Status', 'Session'],
     }),
     document: build.query<DefinitionsDocument, void>({ query: () => 'api/v1/definitions', providesTags: ['Catalogue'] }),
+    openApi: build.query<OpenApi, void>({ query: () => 'api/v1/openapi.json' }),
+    mergeContact: build.mutation<MergeAnswer, { contact: string; other: string }>({
+      query: ({ contact, other }) => ({ url: `api/v1/contacts/${contact}/merge`, method: 'POST', body: { other } }),
+      invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
+    }),
+    partContact: build.mutation<void, number>({
+      query: (merge) => ({ url: `api/v1/merges/${merge}/take-back`, method: 'POST' }),
+      invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
+    }),
+    eraseContact: build.mutation<void, string>({
+      query: (contact) => ({ url: `api/v1/contacts/${contact}`, method: 'DELETE' }),
+      invalidatesTags: ['People', 'Count', 'Audience', 'Ledger', 'Today'],
+    }),
     status: build.query<Status, void>({ query: () => 'api/v1/status', providesTags: ['Status'] }),
     today: build.query<TodayView, void>({ query: () => 'api/app/today', providesTags: ['Today'] }),
     stream: build.query<LiveSignal[], void>({ query: () => 'api/app/stream', providesTags: ['Stream'] }),

@@ -41,6 +41,7 @@ export const router = createBrowserRouter([
       { path: 'campaigns/post-room', element: page(() => import('../campaigns/post-room')) },
       { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
       { path: 'ledger', element: page(() => import('../ledger/ledger')) },
+      { path: 'settings/api', element: page(() => import('../settings/api-page')) },
       { path: 'settings', element: page(() => import('../settings/settings')) },
       {
         path: '*',

@@ -8,6 +8,7 @@ import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { relative, When } from '../ui/when';
 import { Facts } from './facts';
+import { OnePerson } from './one-person';
 import { Timeline } from './timeline';
 import { TrySignal } from './try-signal';
 
@@ -55,6 +56,7 @@ export default function Contact() {
       <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
         <div className="py-4 pr-5">
           <Facts contact={contact} catalogue={catalogue} />
+          <OnePerson contact={contact} />
         </div>
         <div className="border-base-300 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
           {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { useSave } from '../app/use-save';
@@ -31,6 +31,9 @@ export default function Settings() {
       actions={
         <>
           <ThemeSwitch />
+          <Link className="act" to="/settings/api">
+            The API
+          </Link>
           <button type="button" className="act" onClick={() => void leave()}>
             Sign out everywhere
           </button>
