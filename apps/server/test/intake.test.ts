@@ -33,8 +33,8 @@ describe('intake', () => {
       'number.places',
     ],
     [
-      'a currency without a rate',
-      event('order.placed', 'a@test.example', { order: '1', amount: '1', currency: 'GBP' }),
+      'a currency that is none',
+      event('order.placed', 'a@test.example', { order: '1', amount: '1', currency: 'pounds' }),
       ['data', 'amount'],
       'money.rate',
     ],
@@ -47,6 +47,29 @@ describe('intake', () => {
   ])('refuses %s, with the place and what would be right, and takes the rest', async (_what, wrong, path, code) => {
     const { body } = await post([wrong, event('page.visited', 'good@test.example', { path: '/' })]).expect(202);
     expect(body).toMatchObject({ accepted: 1, rejected: [{ index: 0, path, code, expected: expect.any(String) }] });
+  });
+
+  it('keeps signals in a currency without a rate until it has one, says so, and works each once', async () => {
+    const inPounds = event('order.placed', 'pounds@test.example', { order: 'p1', amount: '10.00', currency: 'GBP' });
+    expect((await post([inPounds]).expect(202)).body).toMatchObject({ accepted: 1, rejected: [] });
+    expect((await post([inPounds]).expect(202)).body).toMatchObject({ accepted: 0, duplicates: 1 });
+    const waiting = async (): Promise<unknown> => (await server.call('get', '/api/v1/status').expect(200)).body.waitingForRates;
+    expect(await waiting()).toEqual([{ currency: 'GBP', signals: 1 }]);
+    await server.call('get', '/api/v1/contacts/pounds@test.example').expect(404);
+    await server
+      .call('put', '/api/v1/definitions')
+      .send({ rates: { GBP: '13.50' } })
+      .expect(200);
+    await server.idle();
+    expect(await waiting()).toEqual([]);
+    const { body } = await server.call('get', '/api/v1/contacts/pounds@test.example/signals').expect(200);
+    expect(body.signals).toMatchObject([{ type: 'order.placed' }]);
+    const [row] = await server.database.query<{ amount: number }>(
+      `select (details->>'amount')::bigint as amount from signal where sender_id = $1`,
+      [(inPounds as { id: string }).id],
+    );
+    expect(row?.amount).toBe(13_500);
+    expect((await server.verify()).byKind).toEqual({});
   });
 
   it('refuses what is no JSON, too many at once, and an endless line', async () => {

@@ -34,5 +34,8 @@ export const statusSchema = z.object({
   workers: z.int(),
   builds: z.array(z.object({ id: z.int(), name: z.string(), done: z.int(), total: z.int() })),
   countingIndex: z.literal('none').describe('counts are answered by SQL'),
+  waitingForRates: z
+    .array(z.object({ currency: z.string(), signals: z.int() }))
+    .describe('signals with money in a currency that has no rate: they are worked as soon as it has one'),
 });
 export type Status = z.infer<typeof statusSchema>;

@@ -40,6 +40,9 @@ export interface Intake {
 
 interface ReadSignal {
   readonly index: number;
+  readonly event: unknown;
+  /** the currency that has no rate yet: the signal is kept, and worked when it has one */
+  readonly waitsFor?: string;
   readonly subject: Subject;
   readonly source: string;
   readonly senderId: string;
@@ -67,7 +70,7 @@ export class SignalsService {
       const rejected: Rejected[] = [];
       const read = events.flatMap((event, index) => {
         const checked = readEvent(event, compiled.catalogue, now);
-        if (checked.ok) return [{ index, ...checked.value }];
+        if (checked.ok) return [{ index, event, ...checked.value }];
         rejected.push(...checked.faults.map((fault) => ({ index, ...fault })));
         return [];
       });
@@ -79,7 +82,7 @@ export class SignalsService {
   }
 }
 
-function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<Omit<ReadSignal, 'index'>> {
+export function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<Omit<ReadSignal, 'index' | 'event'>> {
   const shape = cloudEventSchema.safeParse(event);
   if (!shape.success) return bad(...faultsOf(shape.error));
   const given: CloudEvent = shape.data;
@@ -102,8 +105,10 @@ function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<O
     currency: workspace.currency,
     ratesMillionths: workspace.ratesMillionths,
   });
-  if (faults.length > 0) return bad(...faults);
+  const waitsFor = withoutRate(faults, given.data);
+  if (faults.length > 0 && waitsFor === undefined) return bad(...faults);
   return good({
+    ...(waitsFor === undefined ? {} : { waitsFor }),
     subject,
     source: storable(given.source),
     senderId: storable(given.id),
@@ -113,6 +118,13 @@ function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<O
     details,
     data: given.data ?? null,
   });
+}
+
+/** The currency of a signal of which nothing is wrong but that there is no rate for it. */
+function withoutRate(faults: readonly Fault[], data: unknown): string | undefined {
+  if (faults.length === 0 || faults.some((fault) => fault.code !== 'money.rate')) return undefined;
+  const currency = typeof data === 'object' && data !== null ? (data as { currency?: unknown }).currency : undefined;
+  return typeof currency === 'string' && /^[A-Z]{3}$/.test(currency.trim().toUpperCase()) ? currency.trim().toUpperCase() : undefined;
 }
 
 const NOTHING_TAKEN = { accepted: 0, seqs: [], signalIds: [], contactIds: [] } as const;
@@ -142,6 +154,60 @@ async function accept(
   const won = new Set(winners.map((row) => `${row.source_id} ${row.hash}`));
   const accepted = [...keyed].filter(([key]) => won.has(key)).map(([, signal]) => signal);
   if (accepted.length === 0) return NOTHING_TAKEN;
+  await keepWaiting(sql, accepted, by, now);
+  return { ...(await enqueueSignals(sql, catalogue, accepted, by, now)), accepted: accepted.length };
+}
+
+async function keepWaiting(sql: Sql, signals: readonly ReadSignal[], by: string, now: number): Promise<void> {
+  const waiting = signals.filter((signal) => signal.waitsFor !== undefined);
+  if (waiting.length === 0) return;
+  await sql.query(
+    `insert into signal_waiting (currency, event, by, received_at)
+     select r.currency, r.event, $2, $3 from jsonb_to_recordset($1::jsonb) as r(currency text, event jsonb)`,
+    [
+      JSON.stringify(
+        waiting.map(({ waitsFor, event, time }) => ({ currency: waitsFor, event: { ...(event as object), time: iso(time) } })),
+      ),
+      by,
+      iso(now),
+    ],
+  );
+}
+
+/** Works the signals that waited for a rate and have one now. Called where the rates are changed, in the same transaction. */
+export async function releaseWaiting(sql: Sql, catalogue: Catalogue, now: number): Promise<number> {
+  const currencies = [...catalogue.workspace.ratesMillionths.keys(), catalogue.workspace.currency];
+  const rows = await sql.query<{ id: number; event: unknown; by: string }>(
+    'select id, event, by from signal_waiting where currency = any($1::text[]) order by id for update',
+    [currencies],
+  );
+  const read = rows.flatMap(({ id, event, by }, index) => {
+    const checked = readEvent(event, catalogue, now);
+    return checked.ok && checked.value.waitsFor === undefined ? [{ index, id, event, by, ...checked.value }] : [];
+  });
+  await sql.query('delete from signal_waiting where id = any($1::bigint[])', [read.map((each) => each.id)]);
+  for (const by of new Set(read.map((each) => each.by)))
+    await enqueueSignals(
+      sql,
+      catalogue,
+      read.filter((each) => each.by === by),
+      by,
+      now,
+    );
+  return read.length;
+}
+
+/** Finds or makes the contacts of signals whose keys are claimed, and puts them into their inboxes. */
+async function enqueueSignals(
+  sql: Sql,
+  catalogue: Catalogue,
+  all: readonly ReadSignal[],
+  by: string,
+  now: number,
+): Promise<Omit<Intake, 'duplicates' | 'rejected' | 'accepted'>> {
+  const accepted = all.filter((signal) => signal.waitsFor === undefined);
+  if (accepted.length === 0) return NOTHING_TAKEN;
+  const sources = await sourceIds(sql, [...new Set(accepted.map((signal) => signal.source))]);
   const { contacts, first } = await resolveContacts(
     sql,
     catalogue,
@@ -169,7 +235,6 @@ async function accept(
   });
   const seqs = await appendToInbox(sql, [...first, ...entries], iso(now));
   return {
-    accepted: accepted.length,
     seqs,
     signalIds: ids.map((row) => Number(row.id)),
     contactIds: [...new Set(entries.map((entry) => entry.contactId))],

@@ -25,6 +25,7 @@ import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
+import { releaseWaiting } from '../intake/signals.service';
 import { writeSetting } from '../ledger/settings-ledger';
 import { DefinitionStore, loadCatalogue } from './definition-store';
 
@@ -148,15 +149,9 @@ export class DefinitionsService {
       ...workspaceRow(new Catalogue(workspace, [])),
     ]);
     if (workspaceChanged) await writeSetting(sql, 'workspace changed', { name: workspace.name, timeZone: workspace.timeZone }, by, now);
-    await orderBuilds(
-      sql,
-      [...made, ...changed],
-      new Compiled(await loadCatalogue(sql)),
-      current.zone !== workspace.timeZone,
-      by,
-      next,
-      now,
-    );
+    const saved = await loadCatalogue(sql);
+    if (workspaceChanged) await releaseWaiting(sql, saved, now);
+    await orderBuilds(sql, [...made, ...changed], new Compiled(saved), current.zone !== workspace.timeZone, by, next, now);
     return { ...answer, epoch: next };
   }
 

@@ -39,6 +39,9 @@ export class StatusService {
       workers: workersWanted(),
       builds,
       countingIndex: 'none',
+      waitingForRates: await this.database.query<{ currency: string; signals: number }>(
+        'select currency, count(*)::int as signals from signal_waiting group by 1 order by 1',
+      ),
     };
   }
 }

@@ -108,5 +108,5 @@ function typeOf(schema: OpenApiSchema): string {
   if (schema.const !== undefined) return String(schema.const);
   if (schema.anyOf) return [...new Set(schema.anyOf.map(typeOf))].join(' | ');
   if (schema.items) return `list of ${typeOf(schema.items)}`;
-  return Array.isArray(schema.type) ? schema.type.join(' | ') : (schema.type ?? 'anything');
+  return typeof schema.type === 'string' ? schema.type : (schema.type?.join(' | ') ?? 'anything');
 }

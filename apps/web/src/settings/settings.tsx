@@ -10,6 +10,7 @@ import { Keys } from './keys';
 import { Ladder } from './ladder';
 import { Persons } from './persons';
 import { Pipelines } from './pipelines';
+import { Rates } from './rates';
 import { SignalTypes } from './signal-types';
 
 export default function Settings() {
@@ -48,6 +49,7 @@ export default function Settings() {
           currency={catalogue.workspace.currency}
           mayWrite={may('settings:write')}
         />
+        <Rates catalogue={catalogue} mayWrite={may('definitions:write')} />
         <Fields catalogue={catalogue} mayWrite={may('definitions:write')} />
         <Ladder catalogue={catalogue} mayWrite={may('definitions:write')} />
         <Pipelines catalogue={catalogue} mayWrite={may('definitions:write')} />

@@ -1,5 +1,17 @@
-import { changesAt, fold, holds, Moment, opposite, orThrow, parseCondition, read, lineText, type Leaf } from '../index.ts';
-import { catalogue, DAY, detailsOf, NOBODY, NOW, stateOf, typeId, ZONE, type MadeContact } from '../testing/world.ts';
+import { Catalogue, changesAt, fold, holds, Moment, opposite, orThrow, parseCondition, read, lineText, type Leaf } from '../index.ts';
+import {
+  catalogue,
+  DAY,
+  definition,
+  detailsOf,
+  NOBODY,
+  NOW,
+  stateOf,
+  typeId,
+  WORKSPACE,
+  ZONE,
+  type MadeContact,
+} from '../testing/world.ts';
 
 const node = (condition: unknown) => orThrow(parseCondition(condition, catalogue)).node;
 const moment = new Moment(NOW, ZONE);
@@ -57,6 +69,19 @@ describe('conditions', () => {
   ])('refuse %s', (_what, condition, code) => {
     const parsed = parseCondition(condition, catalogue);
     expect(parsed.ok ? [] : parsed.faults.map((fault) => fault.code)).toContain(code);
+  });
+
+  it('cannot ask types together of a detail that they keep differently', () => {
+    const own = (id: number, key: string, type: string) =>
+      definition(id, 'signalType', key, key, { direction: 'from them', verb: key, fields: [{ key: 'size', type }] });
+    const mixed = new Catalogue(WORKSPACE, [
+      own(1, 'wheel.rented', 'number'),
+      own(2, 'apron.lent', 'text'),
+      own(3, 'bench.lent', 'number'),
+    ]);
+    const asked = (type: string[]) => parseCondition({ kind: 'signal', type, where: [{ path: 'size', op: '>=', value: 3 }] }, mixed);
+    expect(asked(['wheel.rented', 'bench.lent'])).toMatchObject({ ok: true });
+    expect(asked(['wheel.rented', 'apron.lent'])).toMatchObject({ ok: false, faults: [{ code: 'detail.unknown' }] });
   });
 
   it('say what could come next while they are typed', () => {

@@ -61,11 +61,27 @@ export class Catalogue {
       .map((definition) => definition.id);
   }
 
-  /** The details that a condition may ask of these types; the first type that has one says what it is. */
+  /**
+   * The details that a condition may ask of these types. One that they keep differently (a number here, a text there) cannot be asked of
+   * them together.
+   */
   detailsOf(types: readonly SignalTypeId[]): readonly DetailField[] {
     const fields = new Map<string, DetailField>();
-    for (const id of types)
-      for (const field of this.body('signalType', id)?.fields ?? []) if (!fields.has(field.key)) fields.set(field.key, field);
-    return [...fields.values()];
+    const mixed = new Set<string>();
+    for (const id of types) {
+      for (const field of this.body('signalType', id)?.fields ?? []) {
+        const known = fields.get(field.key);
+        if (!known) fields.set(field.key, field);
+        else if (!keptAlike(known, field)) mixed.add(field.key);
+      }
+    }
+    return [...fields.values()].filter((field) => !mixed.has(field.key));
   }
 }
+
+const keptAlike = (a: DetailField, b: DetailField): boolean =>
+  a.type === b.type &&
+  (a.of ?? []).every((inner) => {
+    const other = b.of?.find((each) => each.key === inner.key);
+    return other === undefined || keptAlike(inner, other);
+  });

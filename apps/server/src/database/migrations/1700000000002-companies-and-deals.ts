@@ -125,6 +125,13 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
       );
       create index notice_unread on notice (recipient, id) where read_at is null;
 
+      create table signal_waiting (
+        id bigserial primary key,
+        currency text not null,
+        event jsonb not null,
+        by text not null,
+        received_at timestamptz not null
+      );
       create table contact_merge (
         id bigserial primary key,
         into_id bigint not null,
