@@ -31,6 +31,57 @@ describe('picking a line', () => {
       expect(prepare(leaf, catalogue)).toMatchObject({ ok: true });
       expect(subjectOf(leaf)).toBe(choice.value);
     }
+    const ofCompanies = subjectGroups(catalogue, 'company').flatMap((group) => group.choices);
+    expect(ofCompanies.map((choice) => choice.value)).toContain('contacts');
+    for (const choice of ofCompanies)
+      expect(prepare(lineAbout(choice.value, catalogue, 'company') as Leaf, catalogue, 'company')).toMatchObject({ ok: true });
+  });
+
+  it('asks since when a tag has been there, and what value it carries', async () => {
+    render(<Holder initial={{ kind: 'tag', tag: 3, op: 'has' }} />);
+    await userEvent.selectOptions(screen.getByLabelText('since'), 'in the last');
+    expect(shown()).toBe('has tag glaze.ash, came in the last 30 days');
+    await userEvent.selectOptions(screen.getByLabelText('has or lacks'), 'lacks tag');
+    expect(shown()).toBe('lacks tag glaze.ash');
+    await userEvent.selectOptions(screen.getByLabelText('tag'), 'glaze.litres');
+    await userEvent.selectOptions(screen.getByLabelText('value'), 'valued');
+    await userEvent.selectOptions(screen.getByLabelText('value: how'), 'at least');
+    expect(shown()).toBe('lacks tag glaze.litres valued at least 1');
+    orThrow(prepare(latest, catalogue));
+  });
+
+  it('measures by days, by a sum, by the latest alone, and by what came after', async () => {
+    render(<Holder initial={{ kind: 'signal', type: signalType('order.placed') }} />);
+    await userEvent.selectOptions(screen.getByLabelText('measured by'), 'on so many days');
+    expect(shown()).toBe('ordered on at least 2 days ever');
+    await userEvent.selectOptions(screen.getByLabelText('measured by'), 'summing to');
+    await userEvent.selectOptions(screen.getByLabelText('sum of'), 'items.amount');
+    expect(shown()).toBe('ordered summing items.amount to at least 100 ever');
+    await userEvent.selectOptions(screen.getByLabelText('measured by'), 'only the latest');
+    await userEvent.selectOptions(screen.getByLabelText('or another type'), 'left the checkout');
+    expect(shown()).toBe('ordered or left the checkout only the latest ever');
+    await userEvent.click(screen.getByRole('button', { name: 'Not: left the checkout' }));
+    await userEvent.selectOptions(screen.getByLabelText('what came after'), 'not followed by');
+    await userEvent.selectOptions(screen.getByLabelText('within a time'), 'within');
+    expect(shown()).toBe('ordered not followed by ordered within 2 hours only the latest ever');
+    orThrow(prepare(latest, catalogue));
+  });
+
+  it('asks where they stand, what changed, and one number against another', async () => {
+    render(<Holder initial={{ kind: 'stage', op: 'is at least', value: 13 }} />);
+    await userEvent.selectOptions(screen.getByLabelText('how'), 'is one of');
+    await userEvent.click(screen.getByLabelText('customer'));
+    expect(shown()).toBe('stage is one of "heard of us", customer');
+    await userEvent.selectOptions(screen.getByLabelText('what the line is about'), 'stage changed');
+    await userEvent.selectOptions(screen.getByLabelText('to'), 'to …');
+    expect(shown()).toBe('stage changed to "heard of us" at least once in the last 30 days');
+    await userEvent.selectOptions(screen.getByLabelText('what the line is about'), 'compare two numbers');
+    await userEvent.selectOptions(screen.getByLabelText('with what'), 'Keenness: points');
+    expect(shown()).toBe('how often (ordered in the last 30 days) more than 2 times Keenness');
+    await userEvent.selectOptions(screen.getByLabelText('what the line is about'), 'owner');
+    await userEvent.selectOptions(screen.getByLabelText('how'), 'is no one');
+    expect(shown()).toBe('owner is empty');
+    orThrow(prepare(latest, catalogue));
   });
 
   it('asks for the value that its operator takes', async () => {

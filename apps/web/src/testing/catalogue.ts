@@ -35,6 +35,23 @@ export const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockho
     ],
   }),
   definition(9, 'audience', 'keepers', 'Keepers', { kind: 'live', of: 'contact', condition: { match: 'all', of: [] } }),
+  definition(10, 'field', 'seats', 'seats', { of: 'company', type: 'number' }),
+  definition(11, 'tag', 'glaze.since', 'bought glaze on', { family: 2, value: 'date' }),
+  definition(12, 'tag', 'glaze.litres', 'litres at home', { family: 2, value: 'number' }),
+  definition(13, 'stage', 'heard', 'heard of us', { position: 1 }),
+  definition(14, 'stage', 'customer', 'customer', { position: 2 }),
+  definition(15, 'pipeline', 'trade', 'Trade', { stages: [{ key: 'enquiry', name: 'enquiry' }] }),
+  definition(16, 'scorecard', 'fit', 'Fit', {
+    of: 'company',
+    min: 0,
+    max: 100,
+    bands: [{ key: 'poor', name: 'poor', from: 0 }],
+    lines: [],
+  }),
+  definition(17, 'audience', 'guests', 'Guests', { kind: 'fixed', of: 'contact' }),
+  definition(18, 'audience', 'places', 'Places', { kind: 'live', of: 'company', condition: { match: 'all', of: [] } }),
+  definition(19, 'routing', 'desk', 'the desk', { rows: [{ key: 'all', owners: ['wren@test.example'] }] }),
+  definition(20, 'bundle', 'greet', 'Greet', { then: [{ action: { do: 'make task', title: 'Say hello', dueDays: 0 } }] }),
   ...builtInSignalTypes.map((type, index) => definition(50 + index, 'signalType', type.key, type.name, type.body)),
 ]);
 

@@ -1,0 +1,100 @@
+import { actionWords, type RuleAction, type RuleBody } from '@eager-sieve/core';
+import { render, screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { useState } from 'react';
+import { MemoryRouter } from 'react-router';
+import { catalogue, signalType } from '../testing/catalogue';
+import { Actions } from './actions';
+import { When } from './when';
+
+let latest: readonly RuleAction[];
+function Holder({ initial }: { initial: readonly RuleAction[] }) {
+  const [actions, setActions] = useState(initial);
+  return (
+    <Actions
+      actions={actions}
+      catalogue={catalogue}
+      onChange={(next) => {
+        latest = next;
+        setActions(next);
+      }}
+    />
+  );
+}
+const shown = (): string => latest.map((action) => actionWords(action, catalogue)).join('; ');
+
+describe('picking what a rule does', () => {
+  it.each([
+    ['set field', 'set years at the wheel to '],
+    ['increase field', 'increase years at the wheel by 1'],
+    ['put on list', 'put on the list Guests'],
+    ['give points', 'give 5 points of Keenness, kept for ever'],
+    ['set stage', 'set the stage to heard of us'],
+    ['set field of the company', "set the company's seats to "],
+    ['assign owner', 'assign owner by the desk'],
+    ['make task', 'make the task “Get in touch”, due today'],
+    ['notify', 'notify whoever minds the contact: “Have a look at this contact”'],
+    ['run bundle', 'run Greet'],
+  ])('begins “%s” with something that works', async (kind, words) => {
+    render(<Holder initial={[{ do: 'add tag', tag: 3 }]} />);
+    await userEvent.selectOptions(screen.getByLabelText('What action 1 does'), kind);
+    expect(shown()).toBe(words);
+  });
+
+  it('takes a value from the signal, and an option by its name', async () => {
+    render(<Holder initial={[{ do: 'add tag', tag: 12 }]} />);
+    await userEvent.selectOptions(screen.getByLabelText('Where the value of action 1 is from'), "the signal's");
+    expect(shown()).toBe("add tag glaze.litres valued the signal's amount");
+    await userEvent.click(screen.getByRole('button', { name: '+ action' }));
+    await userEvent.selectOptions(screen.getByLabelText('What action 2 does'), 'set field');
+    await userEvent.selectOptions(screen.getByLabelText('Field of action 2'), 'what stops them');
+    await userEvent.selectOptions(screen.getByLabelText('Value of action 2'), 'the price');
+    expect(shown()).toContain('set what stops them to the price');
+    await userEvent.click(screen.getAllByRole('button', { name: 'Remove' })[0] as HTMLElement);
+    expect(latest).toHaveLength(1);
+  });
+
+  it('keeps points for as long as is said', async () => {
+    render(<Holder initial={[{ do: 'give points', scorecard: 7, points: 5, keeps: 'forever' }]} />);
+    await userEvent.selectOptions(screen.getByLabelText('How long its points stay'), 'halved at midnight, every');
+    expect(shown()).toBe('give 5 points of Keenness, halved every 90 days at midnight');
+  });
+});
+
+describe('picking what sets a rule off', () => {
+  it('can be a date, before or after it, once or every year', async () => {
+    let rule: RuleBody = {
+      when: { kind: 'signal', type: signalType('order.placed') },
+      then: [{ do: 'add tag', tag: 3 }],
+      howOften: {},
+      beginsWith: 'from now on',
+      maxAgeDays: 7,
+      position: 1,
+      on: false,
+    };
+    function Rule() {
+      const [body, setBody] = useState(rule);
+      return (
+        <MemoryRouter>
+          <When
+            rule={body}
+            catalogue={catalogue}
+            onChange={(next) => {
+              rule = next;
+              setBody(next);
+            }}
+          />
+        </MemoryRouter>
+      );
+    }
+    render(<Rule />);
+    await userEvent.selectOptions(screen.getByLabelText('What sets it off'), '… a date comes');
+    expect(rule.when).toEqual({ kind: 'date', field: 6, days: 0, yearly: false, hour: 9 });
+    await userEvent.selectOptions(screen.getByLabelText('Before or after'), 'days before');
+    await userEvent.selectOptions(screen.getByLabelText('Once or yearly'), 'every year');
+    await userEvent.selectOptions(screen.getByLabelText('Which date'), 'tag glaze.since');
+    expect(rule.when).toEqual({ kind: 'date', tag: 11, days: -1, yearly: true, hour: 9 });
+    await userEvent.selectOptions(screen.getByLabelText('What sets it off'), '… conditions become true');
+    expect(rule.when).toMatchObject({ kind: 'becomes' });
+  });
+});
