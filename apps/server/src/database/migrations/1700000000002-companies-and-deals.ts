@@ -90,6 +90,11 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
         primary key (contact_id, ref)
       );
 
+      drop index contact_score_by_points;
+      create index contact_score_by_points on contact_score (scorecard_id, points) include (band, contact_id);
+      create index contact_consent_by_state on contact_consent (channel, state) include (contact_id);
+      drop index contact_fact_number;
+      create index contact_fact_number on contact_fact (field_id, number) include (contact_id) where number is not null;
       drop index signal_by_type;
       create index signal_by_type on signal (type_id, time) include (contact_id);
       alter table inbox set (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000);

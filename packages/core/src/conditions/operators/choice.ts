@@ -39,6 +39,7 @@ export const choiceOperators: Record<ChoiceOperator, OperatorEntry> = {
     prepare: option,
     holds: (fact, key) => fact === key,
     sql: (column, key, _moment, bind) => `${column.text} = ${bind(key, 'text')}`,
+    among: (key) => [key],
   }),
   'is not': oppositeOf('is'),
   'is one of': operator<readonly string[]>({
@@ -46,6 +47,7 @@ export const choiceOperators: Record<ChoiceOperator, OperatorEntry> = {
     prepare: severalOptions,
     holds: (fact, keys) => keys.includes(fact as string),
     sql: (column, keys, _moment, bind) => `${column.text} = any(${bind(keys, 'text[]')})`,
+    among: (keys) => keys,
   }),
   'is not one of': oppositeOf('is one of'),
 };

@@ -40,8 +40,8 @@ export interface Operator<Operand> {
   readonly sql: (column: Column, operand: Operand, moment: Moment, bind: Bind) => string;
   /** The first instant after the moment at which the answer can change by itself. Left out: never. */
   readonly next?: (fact: Fact, operand: Operand, moment: Moment) => Instant;
-  /** The one text that it holds for, where there is just one: JSON that lacks it need not be taken apart. */
-  readonly exactly?: (operand: Operand) => string;
+  /** The texts that it holds for, where they are known: an index finds them, and JSON that lacks them need not be taken apart. */
+  readonly among?: (operand: Operand) => readonly string[];
   /** The value that stands exactly on the limit, if the operator has one. */
   readonly limit?: (operand: Operand) => number;
 }

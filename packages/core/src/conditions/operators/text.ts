@@ -54,7 +54,7 @@ export const textOperators: Record<TextOperator, OperatorEntry> = {
     prepare: one,
     holds: (fact, text) => fact === text,
     sql: (column, text, _moment, bind) => `${column.text} = ${bind(text, 'text')}`,
-    exactly: (text) => text,
+    among: (text) => [text],
   }),
   'is not': oppositeOf('is'),
   'is one of': operator<readonly string[]>({
@@ -62,6 +62,7 @@ export const textOperators: Record<TextOperator, OperatorEntry> = {
     prepare: several(one),
     holds: (fact, texts) => texts.includes(fact as string),
     sql: (column, texts, _moment, bind) => `${column.text} = any(${bind(texts, 'text[]')})`,
+    among: (texts) => texts,
   }),
   'is not one of': oppositeOf('is one of'),
   contains: operator<string>({

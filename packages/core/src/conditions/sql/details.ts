@@ -45,8 +45,9 @@ export function detailSql(asking: Asking, node: DetailNode, object: string, dept
 function containsSql({ bind }: Asking, node: Extract<DetailNode, { kind: 'elements' }>, list: string): string {
   const wanted = node.of.flatMap((each): [string, string][] => {
     const test = each.kind === 'elements' ? undefined : each.test;
-    if (test?.ask !== 'operator' || test.negated || !test.positive.exactly || each.path.length !== 1) return [];
-    return [[each.path[0] as string, test.positive.exactly(test.operand)]];
+    if (test?.ask !== 'operator' || test.negated || each.path.length !== 1) return [];
+    const [only, ...more] = test.positive.among?.(test.operand) ?? [];
+    return only === undefined || more.length > 0 ? [] : [[each.path[0] as string, only]];
   });
   return wanted.length === 0 ? '' : `coalesce(${list} @> ${bind(JSON.stringify([Object.fromEntries(wanted)]), 'text')}::jsonb, false) and `;
 }

@@ -1,7 +1,7 @@
 import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf } from '../node.ts';
 import { type Column } from '../operators/operator.ts';
 import { type PreparedWindow } from '../../time/window.ts';
-import { groupedSql, numberColumn, testSql, windowSql, type Asking } from './asking.ts';
+import { groupedSql, numberColumn, testSql, windowSql, zeroPasses, type Asking } from './asking.ts';
 import { detailSql } from './details.ts';
 import { measuredSql, signalSql } from './signals.ts';
 
@@ -35,8 +35,13 @@ export function leafSql(
       return changeSql(asking, node);
     case 'compare':
       return compareSql(asking, node);
-    case 'score':
-      return testSql(asking, node.test, numberColumn(`${pointsSql(asking, node.scorecard)} * ${POINT_SCALE}`));
+    case 'score': {
+      // As a set, worked out once: asked of each row by itself it would cost a look into the index for everyone. No row is no points.
+      const passing = testSql(asking, node.test, numberColumn(`s.points::bigint * ${POINT_SCALE}`));
+      const within = (holds: string): string =>
+        `${c}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${bind(node.scorecard, 'bigint')} and ${holds})`;
+      return zeroPasses(node.test, asking.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
+    }
     case 'band':
       return turned(
         `${c}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${bind(node.scorecard, 'bigint')} and s.band = any(${bind(node.bands, 'text[]')})${since(node.since, 's.band_since')})`,
@@ -57,13 +62,16 @@ export function leafSql(
       if (node.ask !== 'one of') return `(${c}.owner is ${node.ask === 'empty' ? '' : 'not '}null)`;
       return `coalesce(${c}.owner = any(${bind(node.owners, 'text[]')}), false)`;
     case 'consent': {
-      const state = `coalesce((select k.state from contact_consent k where k.contact_id = ${c}.id and k.channel = ${bind(node.channel, 'text')}), 'unknown')`;
-      return `(${state} ${node.negated ? '<>' : '='} ${bind(node.state, 'text')})`;
+      // Nothing recorded is "unknown": those are everyone but who has another state.
+      const unknown = node.state === 'unknown';
+      const states = `k.channel = ${bind(node.channel, 'text')} and k.state ${unknown ? '<>' : '='} ${bind(node.state, 'text')}`;
+      return turned(`${c}.id in (select k.contact_id from contact_consent k where ${states})`, node.negated !== unknown);
     }
     case 'deal': {
       const holder = row.kind === 'company' ? 'd.company_id' : 'd.contact_id';
-      const where = [`${holder} = ${c}.id`, ...node.where.map((detail) => detailSql(asking, detail, 'd.details'))].join(' and ');
-      return testSql(asking, node.test, numberColumn(`(select count(*) from deal d where ${where})`));
+      const where = [`${holder} is not null`, ...node.where.map((detail) => detailSql(asking, detail, 'd.details'))].join(' and ');
+      const groups = (having: string): string => `select ${holder} from deal d where ${where} group by ${holder} having ${having}`;
+      return groupedSql(asking, node.test, numberColumn('count(*)'), groups);
     }
     case 'contacts': {
       const contact = { alias: `${c}k`, kind: 'contact' as const };
@@ -84,8 +92,15 @@ function fieldSql(asking: Asking, { of, field, test }: NodeOf<'field'>): string 
     `coalesce(${holderOf(asking, of)} in (select f.contact_id from contact_fact f where f.field_id = ${bind(field, 'bigint')}${more}), false)`;
   if (test.ask === 'empty') return `(not ${withFact('')})`;
   if (test.ask === 'filled') return withFact('');
-  return turned(withFact(` and ${test.positive.sql(FACT, test.operand, asking.moment, bind)}`), test.negated);
+  const among = test.positive.among?.(test.operand);
+  // The index holds the beginnings of texts, which can be long.
+  const found = among ? ` and left(f.folded, ${INDEXED}) = any(${bind(among.map(beginningOf), 'text[]')})` : '';
+  return turned(withFact(`${found} and ${test.positive.sql(FACT, test.operand, asking.moment, bind)}`), test.negated);
 }
+
+/** Characters of a text, by code point, that its index holds. */
+const INDEXED = 100;
+const beginningOf = (text: string): string => [...text].slice(0, INDEXED).join('');
 
 const pointsSql = ({ bind, row }: Asking, scorecard: number): string =>
   `coalesce((select s.points from contact_score s where s.contact_id = ${row.alias}.id and s.scorecard_id = ${bind(scorecard, 'bigint')}), 0)`;
