@@ -7,7 +7,6 @@ import {
   writeConsent,
   writeDeals,
   writeFacts,
-  writeHistory,
   writeMade,
   writeMemberships,
   writePoints,
@@ -15,6 +14,7 @@ import {
   writeScores,
   writeTags,
 } from './write-parts';
+import { writeHistory } from './write-history';
 
 /** Writes down what passes changed, set-based: a few statements a table, however many subjects there are. */
 export async function writeStates(sql: Sql, catalogue: Catalogue, epoch: number, worked: readonly WorkedSubject[]): Promise<LedgerIds> {

@@ -1,6 +1,7 @@
 import { actionWords, storageOf, type ActionOf, type Catalogue, type FieldBody, type RuleAction } from '@eager-sieve/core';
 import { Choice } from '../conditions/lines/inputs';
 import { KeepsInput } from '../scores/line-details';
+import { GivenOrDetail, NumberInput, Person, TextInput, ValueInput } from './action-inputs';
 
 interface ActionsProps {
   readonly actions: readonly RuleAction[];
@@ -330,114 +331,4 @@ function AssignOwner({ action, name, catalogue, onChange }: PartsProps & { actio
       />
     </>
   );
-}
-
-function NumberInput({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
-  return (
-    <input
-      className="field w-20"
-      type="number"
-      step="any"
-      aria-label={label}
-      value={value}
-      onChange={(event) => event.target.value !== '' && onChange(Number(event.target.value))}
-    />
-  );
-}
-
-function TextInput({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
-  return <input className="field w-60" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
-}
-
-function Person({ name, value, onChange }: { name: string; value: string | undefined; onChange: (value: string) => void }) {
-  return (
-    <input
-      className="field w-52"
-      aria-label={`Person of ${name}`}
-      placeholder="whoever minds the contact"
-      defaultValue={value ?? ''}
-      onBlur={(event) => onChange(event.target.value.trim())}
-    />
-  );
-}
-
-type Given = string | number | { detail: string };
-
-/** A value that is written down, or that stands in the signal. */
-function GivenOrDetail({
-  name,
-  value,
-  numeric = false,
-  onChange,
-}: {
-  name: string;
-  value: Given;
-  numeric?: boolean;
-  onChange: (value: Given) => void;
-}) {
-  const detail = typeof value === 'object';
-  return (
-    <>
-      <Choice
-        label={`Where the value of ${name} is from`}
-        value={detail ? 'detail' : 'given'}
-        choices={[
-          ['given', 'this'],
-          ['detail', "the signal's"],
-        ]}
-        onPick={(from) => onChange(from === 'detail' ? { detail: 'amount' } : numeric ? 1 : '')}
-      />
-      {detail ? (
-        <input
-          className="field w-32 font-mono"
-          aria-label={`Detail of ${name}`}
-          value={value.detail}
-          onChange={(event) => event.target.value && onChange({ detail: event.target.value })}
-        />
-      ) : (
-        <input
-          className="field w-32"
-          type={numeric ? 'number' : 'text'}
-          step="any"
-          aria-label={`Value of ${name}`}
-          value={value}
-          onChange={(event) => onChange(numeric && event.target.value !== '' ? Number(event.target.value) : event.target.value)}
-        />
-      )}
-    </>
-  );
-}
-
-function ValueInput({
-  body,
-  name,
-  value,
-  onChange,
-}: {
-  body: FieldBody | undefined;
-  name: string;
-  value: ActionOf<'set field'>['value'];
-  onChange: (value: Given | string[]) => void;
-}) {
-  const detail = typeof value === 'object' && !Array.isArray(value);
-  const given = String(Array.isArray(value) ? (value[0] ?? '') : detail ? '' : value);
-  const several = body?.type === 'several choices';
-  const put = (next: string): void => onChange(several ? [next] : next);
-  if (!detail && body?.options)
-    return (
-      <Choice label={`Value of ${name}`} value={given} choices={body.options.map((option) => [option.key, option.name])} onPick={put} />
-    );
-  if (!detail && body && storageOf[body.type] === 'yesNo')
-    return (
-      <Choice
-        label={`Value of ${name}`}
-        value={given}
-        choices={[
-          ['yes', 'yes'],
-          ['no', 'no'],
-        ]}
-        onPick={put}
-      />
-    );
-  return <GivenOrDetail name={name} value={detail ? value : given} onChange={onChange} />;
 }

@@ -1,11 +1,10 @@
 import { changeKey } from '../conditions/node.ts';
 import { type PastTag } from '../contacts/subject.ts';
 import { type RecordedChange } from '../contacts/changes.ts';
-import { recordedValue } from '../contacts/changes.ts';
 import { type DealId, type SignalId, type TagId } from '../settings/ids.ts';
 import { reasonKey } from '../tags/definition.ts';
 import { type By, type Passing } from './passing.ts';
-import { applyChange } from './recorded.ts';
+import { applyChange, writeFact } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 
 /** What was taken over beside what the ledger tells, so that the two can be parted again. */
@@ -64,12 +63,9 @@ function takeFacts(passing: Passing, other: SubjectState, by: By): void {
   const { state } = passing;
   for (const [field, fact] of other.facts) {
     if (state.facts.has(field)) continue;
-    state.put('facts', field, fact);
     const shown = other.shown.get(field);
-    if (shown !== undefined) state.shown.set(field, shown);
-    const effect = passing.record({ kind: 'field', verb: 'set', thing: field, personal: { before: null, after: shown ?? fact }, ...by });
-    passing.touch(`field:${field}`, effect);
-    passing.changed(changeKey('field', field), null, recordedValue(fact), effect);
+    const { effect, from, to } = writeFact(passing, field, shown === undefined ? { fact } : { fact, shown }, 'set', by);
+    passing.changed(changeKey('field', field), from, to, effect);
   }
   for (const [channel, consent] of other.consent) {
     const before = state.consent.get(channel);

@@ -3,7 +3,7 @@ import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts'
 import { recordedValue } from '../contacts/changes.ts';
 import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
-import { type SentSignal } from '../ledger/effect.ts';
+import { type Effect, type SentSignal } from '../ledger/effect.ts';
 import { moneyText } from '../numbers/money.ts';
 import { type AudienceId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
@@ -44,8 +44,22 @@ export function applyChange(passing: Passing, change: Change, by: By): void {
 function setField(passing: Passing, field: FieldId, value: WrittenFact | undefined, increase: boolean, by: By): void {
   const { state } = passing;
   const before = state.facts.get(field);
-  const shownBefore = state.shown.get(field);
-  if (sameFact(before, value?.fact) && shownBefore === value?.shown) return;
+  if (sameFact(before, value?.fact) && state.shown.get(field) === value?.shown) return;
+  const { effect, from, to } = writeFact(passing, field, value, increase ? 'increased' : 'set', by);
+  // Written otherwise, but meaning the same: nothing that is asked of it has changed.
+  if (!sameFact(before, value?.fact)) passing.changed(changeKey('field', field), from, to, effect);
+}
+
+/** Puts a fact in the place of what was there, or takes it away, and records that; what it means to histories is the caller's. */
+export function writeFact(
+  passing: Passing,
+  field: FieldId,
+  value: WrittenFact | undefined,
+  verb: 'set' | 'increased',
+  by: By,
+): { readonly effect: Effect; readonly from: string | null; readonly to: string | null } {
+  const { state } = passing;
+  const [before, shownBefore] = [state.facts.get(field), state.shown.get(field)];
   if (value === undefined) {
     state.drop('facts', field);
     state.shown.delete(field);
@@ -56,16 +70,14 @@ function setField(passing: Passing, field: FieldId, value: WrittenFact | undefin
   }
   const effect = passing.record({
     kind: 'field',
-    verb: value === undefined ? 'cleared' : increase ? 'increased' : 'set',
+    verb: value === undefined ? 'cleared' : verb,
     thing: field,
     personal: { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null },
     ...by,
   });
   passing.touch(`field:${field}`, effect);
-  // Written otherwise, but meaning the same: nothing that is asked of it has changed.
-  if (sameFact(before, value?.fact)) return;
-  const written = (fact: WrittenFact['fact'] | undefined): string | null => (fact === undefined ? null : recordedValue(fact));
-  passing.changed(changeKey('field', field), written(before), written(value?.fact), effect);
+  const text = (fact: WrittenFact['fact'] | undefined): string | null => (fact === undefined ? null : recordedValue(fact));
+  return { effect, from: text(before), to: text(value?.fact) };
 }
 
 function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number | undefined, by: By): void {

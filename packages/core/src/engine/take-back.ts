@@ -1,14 +1,13 @@
 import { holds } from '../conditions/evaluate/holds.ts';
 import { changeKey } from '../conditions/node.ts';
 import { readFact, sameFact, type WrittenFact } from '../contacts/facts.ts';
-import { recordedValue } from '../contacts/changes.ts';
 import { type Effect } from '../ledger/effect.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
 import { markKey } from './derive.ts';
 import { type By, type Passing } from './passing.ts';
-import { applyChange } from './recorded.ts';
+import { applyChange, writeFact } from './recorded.ts';
 import { dealView, type HeldTag } from './state.ts';
 
 /** A row of the ledger that is to be taken back; of a field, `before` and `after` are its values. */
@@ -260,26 +259,9 @@ function written(passing: Passing, field: number, kept: unknown): WrittenFact | 
 }
 
 function putField(passing: Passing, field: number, value: WrittenFact | undefined, entry: TakenEntry, by: Reversing): void {
-  const { state } = passing;
-  const [fact, shown] = [state.facts.get(field), state.shown.get(field)];
-  if (value === undefined) {
-    state.drop('facts', field);
-    state.shown.delete(field);
-  } else {
-    state.put('facts', field, value.fact);
-    if (value.shown === undefined) state.shown.delete(field);
-    else state.shown.set(field, value.shown);
-  }
-  const effect = passing.record({
-    kind: 'field',
-    verb: value === undefined ? 'cleared' : 'set',
-    thing: field,
-    personal: { before: shown ?? fact ?? null, after: value?.shown ?? value?.fact ?? null },
-    ...by,
-  });
-  passing.touch(`field:${field}`, effect);
-  const text = (of: WrittenFact['fact'] | undefined): string | null => (of === undefined ? null : recordedValue(of));
-  if (!sameFact(fact, value?.fact)) unchanged(passing, changeKey('field', field), entry.at, text(fact), text(value?.fact), effect);
+  const before = passing.state.facts.get(field);
+  const { effect, from, to } = writeFact(passing, field, value, 'set', by);
+  if (!sameFact(before, value?.fact)) unchanged(passing, changeKey('field', field), entry.at, from, to, effect);
 }
 
 /** What the effect recorded as a change did not happen; where something changed it since, going back is a change of its own. */
