@@ -74,11 +74,23 @@ const order = (id: number, time: number): Signal => ({
   historic: false,
 });
 
+/** The first contact of a world, worked: everything that is derived of it stands. */
+function standingContact(definitions: Compiled, world: MadeWorld): SubjectState {
+  const [state] = statesOf(world).contacts as [SubjectState];
+  state.memberships.clear();
+  state.scores.clear();
+  state.epoch = -1;
+  pass(definitions, state, { kind: 'build', cause: { kind: 'definition', ref: 'test' } }, NOW);
+  return state;
+}
+
 describe('taking back', () => {
   const worked = (definitions: Compiled, world: MadeWorld, gap: number): { state: SubjectState; effects: readonly Effect[] } => {
-    const [state] = statesOf(world).contacts as [SubjectState];
+    const state = standingContact(definitions, world);
     pass(definitions, state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
     const effects = pass(definitions, state, { kind: 'signal', signal: order(2, NOW + gap), data: {} }, NOW + gap);
+    // Taking nothing back brings up all that the clock has changed meanwhile, as taking something back does.
+    passBack(definitions, state, [], { kind: 'take back', ref: 'test' }, NOW + gap);
     return { state, effects };
   };
 
@@ -91,7 +103,7 @@ describe('taking back', () => {
         const idle = { ...acting, body: { ...acting.body, if: { match: 'any', of: [] } } } as typeof acting;
         const without = worked(compiled(idle), world, gap);
         // The first order is before the rule was there.
-        const [state] = statesOf(world).contacts as [SubjectState];
+        const state = standingContact(compiled(idle), world);
         pass(compiled(idle), state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
         const on = compiled(acting);
         const effects = pass(on, state, { kind: 'signal', signal: order(2, NOW + gap), data: {} }, NOW + gap);
