@@ -207,6 +207,31 @@ describe('companies and deals', () => {
     await verified();
   });
 
+  it('are marked by many workers at once without waiting for one another in a circle', async () => {
+    const busy = await TestServer.start({ workers: 4 });
+    try {
+      await busy.define(SET_UP);
+      const companies = Array.from({ length: 40 }, (_, n) => ({ outsideId: `c${n}`, name: `Place ${n}`, fields: { seats: n * 5 } }));
+      const contacts = Array.from({ length: 400 }, (_, n) => ({ email: `m${n}@test.example`, company: `c${n % 40}` }));
+      await busy.call('put', '/api/v1/companies').send({ companies }).expect(200);
+      await busy.call('put', '/api/v1/contacts').send({ contacts }).expect(200);
+      for (let round = 0; round < 6; round += 1)
+        await Promise.all(
+          [0, 1, 2, 3].map((part) => busy.signals(...contacts.filter((_, n) => n % 4 === part).map((each) => visit(each.email)))),
+        );
+      const [{ deadlocks } = { deadlocks: -1 }] = await busy.database.query<{ deadlocks: number }>(
+        'select deadlocks::int as deadlocks from pg_stat_database where datname = current_database()',
+      );
+      expect(deadlocks).toBe(0);
+      // The marks of a second's pause come due by themselves.
+      await new Promise((resolve) => setTimeout(resolve, 1_200));
+      await busy.idle();
+      expect((await busy.verify()).byKind).toEqual({});
+    } finally {
+      await busy.stop();
+    }
+  });
+
   it('have deals that are also something that happened, and a won one moves the contact and tells the company', async () => {
     await put('companies', { companies: [{ outsideId: 'c1', name: 'Café Lind' }] });
     await put('contacts', { contacts: [{ email: 'a@test.example', company: 'c1' }] });

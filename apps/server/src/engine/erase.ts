@@ -46,10 +46,10 @@ export async function eraseContact(database: Database, clock: Clock, uid: string
       rows.map((row) => row.id),
     );
     if (found.company_id !== null)
-      await sql.query(
-        'insert into company_touched (company_id, lane, since) select id, lane, $2 from company where id = $1 on conflict do nothing',
-        [found.company_id, iso(now)],
-      );
+      await sql.query('insert into company_touched (company_id, lane, since) select id, lane, $2 from company where id = $1', [
+        found.company_id,
+        iso(now),
+      ]);
     await sql.query(
       `insert into ledger (id, at, epoch, kind, verb, after, cause_kind, cause_ref)
        select nextval('ledger_id_seq'), $1, epoch, 'contact', 'erased', $2::jsonb, 'person', $3 from workspace where id = 1`,

@@ -61,28 +61,29 @@ async function markCompanies(sql: Sql, compiled: Compiled, worked: readonly Work
     if (state.kind === 'contact' && state.company !== undefined && (read || state.companiesTouched.size > 0)) companies.add(state.company);
   }
   if (companies.size === 0) return;
-  // "do update" although nothing changes: it waits for a pass that is just taking the mark away, so that none is lost.
+  // Marks are only ever added: one that is just being taken away by another worker is not waited for, and none can be lost to it.
   await sql.query(
     `insert into company_touched (company_id, lane, since)
-     select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond') from company c where c.id = any($1::bigint[]) order by c.id
-     on conflict (company_id) do update set since = company_touched.since`,
+     select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond') from company c where c.id = any($1::bigint[])`,
     [[...companies], iso(now), COMPANY_PAUSE_MS],
   );
 }
 
-/** The companies whose mark has come due; the marks are gone with the transaction. */
+/** The companies whose mark has come due, of lanes that are held; the marks are gone with the transaction. */
 export async function takeTouched(
   sql: Sql,
   lanes: readonly number[],
   now: number,
   limit: number,
 ): Promise<readonly { id: number; lane: number }[]> {
-  return sql.query(
-    `delete from company_touched t using (
-       select company_id from company_touched where lane = any($1::smallint[]) and since <= $2 order by company_id limit $3 for update) r
-      where t.company_id = r.company_id returning t.company_id as id, t.lane`,
+  const due = await sql.query<{ id: number; lane: number }>(
+    `select distinct company_id as id, lane from company_touched where lane = any($1::smallint[]) and since <= $2 order by company_id limit $3`,
     [lanes, iso(now), limit],
   );
+  // All marks of a company that stand now; one that comes after this is a mark for the next look.
+  if (due.length > 0)
+    await sql.query('delete from company_touched where company_id = any($1::bigint[])', [due.map((company) => company.id)]);
+  return due;
 }
 
 interface OwnSignal {

@@ -152,7 +152,9 @@ export class CompaniesAndDeals1700000000002 implements MigrationInterface {
       create index contact_merged_into on contact (merged_into) where merged_into is not null;
 
       create table routing_turn (routing_id int not null, row_key text not null, last_owner text not null, primary key (routing_id, row_key));
-      create table company_touched (company_id bigint primary key, lane smallint not null, since timestamptz not null);
+      create table company_touched (company_id bigint not null, lane smallint not null, since timestamptz not null);
+      create index company_touched_by_company on company_touched (company_id);
+      alter table company_touched set (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 1000);
       create index company_touched_by_lane on company_touched (lane, since);
 
       update contact_fact f
