@@ -30,19 +30,38 @@ export const NOTHING_MORE: Needs = {
 /**
  * The whole state of some contacts and companies, one query a table. Of histories and signals only what definitions read is loaded.
  *
- * @param lock holds the companies that contacts read until the end of the transaction, as a pass does
+ * @param lock holds the companies that contacts read, and those that are worked, until the end of the transaction, as a pass does; ids: and these
  */
 export async function loadStates(
   sql: Sql,
   catalogue: Catalogue,
   ids: readonly number[],
   wanted: Needs | 'all',
-  lock = false,
+  lock: boolean | readonly number[] = false,
 ): Promise<Map<number, SubjectState>> {
-  const states = await loadContacts(sql, catalogue, ids, wanted, lock);
+  if (lock) await lockCompanies(sql, ids, lock === true ? [] : lock);
+  const states = await loadContacts(sql, catalogue, ids, wanted);
   const others = ids.filter((id) => !states.has(id));
   if (others.length > 0) for (const [id, state] of await loadCompanies(sql, catalogue, others, wanted)) states.set(id, state);
   return states;
+}
+
+/**
+ * Holds companies in one statement and in the order of their ids, so that no two workers wait for each other in a circle: shared where
+ * contacts only read them, and for itself alone where a company is among those that are worked.
+ */
+async function lockCompanies(sql: Sql, ids: readonly number[], also: readonly number[]): Promise<void> {
+  const [{ worked } = { worked: false }] = await sql.query<{ worked: boolean }>(
+    'select exists (select from company where id = any($1::bigint[])) as worked',
+    [ids],
+  );
+  await sql.query(
+    `select id from company
+      where id in (select unnest($1::bigint[]) union select unnest($2::bigint[])
+                   union select company_id from contact where id = any($1::bigint[]) and company_id is not null)
+      order by id for ${worked ? 'update' : 'share'}`,
+    [ids, also],
+  );
 }
 
 const recordOf = (row: SubjectRow) => ({
@@ -58,7 +77,6 @@ async function loadContacts(
   catalogue: Catalogue,
   ids: readonly number[],
   wanted: Needs | 'all',
-  lock: boolean,
 ): Promise<Map<number, SubjectState>> {
   const states = new Map<number, SubjectState>();
   if (ids.length === 0) return states;
@@ -74,7 +92,7 @@ async function loadContacts(
     state.company = row.company_id ?? undefined;
     states.set(row.id, state);
   }
-  await loadCompanyFacts(sql, catalogue, [...states.values()], lock);
+  await loadCompanyFacts(sql, catalogue, [...states.values()]);
   await loadFacts(sql, catalogue, states);
   await loadTags(sql, states);
   await loadStandings(sql, states);
@@ -84,11 +102,10 @@ async function loadContacts(
   return states;
 }
 
-/** What contacts read of their companies. A pass holds those rows, in the order of their ids, so that they cannot change under it. */
-async function loadCompanyFacts(sql: Sql, catalogue: Catalogue, contacts: readonly SubjectState[], lock: boolean): Promise<void> {
+/** What contacts read of their companies. */
+async function loadCompanyFacts(sql: Sql, catalogue: Catalogue, contacts: readonly SubjectState[]): Promise<void> {
   const ids = [...new Set(contacts.flatMap((state) => state.company ?? []))].sort((a, b) => a - b);
   if (ids.length === 0) return;
-  if (lock) await sql.query('select id from company where id = any($1::bigint[]) order by id for share', [ids]);
   const companies = new Map(ids.map((id) => [id, new SubjectState({ id, kind: 'company', isNew: false, lastNow: 0, dueAt: undefined })]));
   await loadFacts(sql, catalogue, companies);
   for (const state of contacts) if (state.company !== undefined) state.companyFacts = companies.get(state.company)?.facts;
@@ -130,7 +147,6 @@ async function loadPeople(
     catalogue,
     rows.map((row) => row.id),
     wanted,
-    false,
   );
   for (const [id, company] of companies) {
     const own = [...contacts.values()].filter((contact) => contact.company === id);

@@ -53,7 +53,7 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   const own = rows.filter((row) => row.kind !== 'fan' && row.kind !== 'turn');
   const laneOfSubject = new Map([...own, ...due].map((row) => [row.contact_id, row.lane]));
   for (const { id, lane } of companies) laneOfSubject.set(id, lane);
-  const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, true);
+  const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, companiesIn(own));
   const worked = new Map<number, Working>();
   for (const [id, state] of states) worked.set(id, { state, lane: laneOfSubject.get(id) ?? 0, effects: [], signals: 0 });
 
@@ -99,11 +99,10 @@ async function workRows(
   }
 }
 
-/** What is known of the companies that contacts are put into by these rows. They are held, like those that the contacts have already. */
+/** What is known of the companies that contacts are put into by these rows. They are held already. */
 async function companyFacts(sql: Sql, compiled: Compiled, rows: readonly InboxRow[]): Promise<CompanyFacts> {
   const ids = companiesIn(rows);
   if (ids.length === 0) return new Map();
-  await sql.query('select id from company where id = any($1::bigint[]) order by id for share', [ids]);
   const none = { ...compiled.needs, contactsOfCompanies: false };
   const states = await loadStates(sql, compiled.catalogue, ids, none);
   return new Map([...states].map(([id, state]): [number, ReadonlyMap<number, Fact>] => [id, state.facts]));
