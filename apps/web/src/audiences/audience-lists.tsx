@@ -168,7 +168,7 @@ export function MissedByOne({
 
 const BESIDE = {
   limit: { figure: 'onLimit', words: 'exactly on the limit of', none: 'No line sets a limit', empty: 'Nobody stands exactly on it' },
-  never: { figure: 'never', words: 'never, whenever, did', none: 'No line asks what happened', empty: 'Everybody did it at some time' },
+  never: { figure: 'never', words: 'never did, at any time,', none: 'No line asks what happened', empty: 'Everybody did it at some time' },
 } as const;
 
 /** Those who stand exactly on a limit, which "more than" and "at least" disagree about, and those who never did what a line asks for. */

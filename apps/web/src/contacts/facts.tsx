@@ -135,7 +135,7 @@ function Tags({ contact, catalogue }: FactsProps) {
       <h2 className="mb-1.5 text-[14px]">Tags</h2>
       <ul className="flex flex-col gap-1.25">
         {contact.tags.map((tag) => (
-          <li key={tag.key} data-fact className="group">
+          <li key={tag.key} data-fact className="group relative pr-14">
             <Tag name={tag.key} title={tag.name} />
             {tag.value !== undefined && <b className="ml-1.5">{String(tag.value as string | number)}</b>}
             <Why subject={{ contact: contact.id, of: 'tag', key: tag.key }} label={tag.key} />
@@ -144,7 +144,7 @@ function Tags({ contact, catalogue }: FactsProps) {
             </span>
             <button
               type="button"
-              className="quiet ml-2 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
+              className="quiet absolute top-0 right-0 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
               onClick={() => void change(tag.key, false)}
             >
               take off

@@ -33,39 +33,41 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
         <p className="quiet">{pipelines.length === 0 ? 'Deals need a pipeline: make one in the settings.' : 'No deal yet.'}</p>
       )}
       {deals.length > 0 && (
-        <table className="w-full table-fixed">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="h-6.5 w-[32%]">Deal</th>
-              <th className="w-[26%]">Stage</th>
-              <th className="w-[18%]">Amount</th>
-              <th className="w-[12%]">Score</th>
-              <th>Moved</th>
-            </tr>
-          </thead>
-          <tbody>
-            {deals.map((deal) => (
-              <tr key={deal.id} className="border-base-300/60 h-9 border-b">
-                <td className="truncate font-semibold" title={deal.outsideId}>
-                  {deal.name || deal.outsideId}
-                </td>
-                <td>
-                  <Choice
-                    label={`Stage of ${deal.name || deal.outsideId}`}
-                    value={deal.stage}
-                    choices={(catalogue.find('pipeline', deal.pipeline)?.body.stages ?? []).map((stage) => [stage.key, stage.name])}
-                    onPick={(stage) => void save({ outsideId: deal.outsideId, stage })}
-                  />
-                </td>
-                <td>{deal.amount === null ? <span className="quiet">none</span> : `${deal.amount} ${deal.currency}`}</td>
-                <td>{deal.scores.map((score) => score.points).join(', ')}</td>
-                <td>
-                  <When at={deal.moved} />
-                </td>
+        <div className="overflow-x-auto">
+          <table className="w-full min-w-[520px] table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="h-6.5 w-[32%]">Deal</th>
+                <th className="w-[26%]">Stage</th>
+                <th className="w-[18%]">Amount</th>
+                <th className="w-[12%]">Score</th>
+                <th>Moved</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {deals.map((deal) => (
+                <tr key={deal.id} className="border-base-300/60 h-9 border-b">
+                  <td className="truncate font-semibold" title={deal.outsideId}>
+                    {deal.name || deal.outsideId}
+                  </td>
+                  <td>
+                    <Choice
+                      label={`Stage of ${deal.name || deal.outsideId}`}
+                      value={deal.stage}
+                      choices={(catalogue.find('pipeline', deal.pipeline)?.body.stages ?? []).map((stage) => [stage.key, stage.name])}
+                      onPick={(stage) => void save({ outsideId: deal.outsideId, stage })}
+                    />
+                  </td>
+                  <td>{deal.amount === null ? <span className="quiet">none</span> : `${deal.amount} ${deal.currency}`}</td>
+                  <td>{deal.scores.map((score) => score.points).join(', ')}</td>
+                  <td>
+                    <When at={deal.moved} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
       {pipelines.length > 0 && <NewDeal busy={isLoading} catalogue={catalogue} onMake={(deal) => save({ ...holder, ...deal })} />}
     </section>

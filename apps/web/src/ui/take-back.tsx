@@ -17,7 +17,7 @@ export function TakeBack({ what, words, onDone }: { what: { effect: number } | {
   };
   return (
     <>
-      <button type="button" className="act act-small" onClick={() => setAsking(true)}>
+      <button type="button" className="act act-small self-start" onClick={() => setAsking(true)}>
         {words}
       </button>
       <Dialog open={asking} title={words} onClose={close}>
