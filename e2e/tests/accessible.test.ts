@@ -104,6 +104,8 @@ async function furnish(): Promise<void> {
 
 for (const theme of ['flour', 'kiln'] as const) {
   test(`every screen is free of serious faults of accessibility in ${theme}`, async ({ browser }) => {
+    // Near thirty screens, each read whole by the checker: seconds apiece on a small machine.
+    test.setTimeout(360_000);
     await furnish();
     const context = await browser.newContext({ colorScheme: theme === 'kiln' ? 'dark' : 'light', viewport: { width: 1280, height: 800 } });
     const page = await context.newPage();
