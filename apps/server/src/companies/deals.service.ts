@@ -102,7 +102,7 @@ export class DealsService {
         entries.push({ kind: 'edit', contactId: before.holder_id, lane: before.holder_lane, payload: { cause, dealsGone: [deal.id] } });
       } else entries.push({ kind: 'edit', contactId: holder.id, lane: holder.lane, payload: { cause, deals: [payload] } });
       known.set(each.patch.outsideId, { ...deal, holder_id: holder.id, holder_lane: holder.lane });
-      results.push({ index, deal: deal.uid, holder: holder.id, status: before ? 'updated' : 'created' });
+      results.push({ index, status: before ? 'updated' : 'created', deal: deal.uid, holder: holder.id });
     }
     return { results, last, seqs: await appendToInbox(sql, entries, iso(now)) };
   }
