@@ -115,12 +115,14 @@ export class TestServer {
   }
 
   async idle(): Promise<void> {
+    let last: unknown;
     for (let tries = 0; tries < 2_000; tries += 1) {
       const { body } = await this.call('get', '/api/v1/status');
       if (body.idle) return;
+      last = body;
       await new Promise((resolve) => setTimeout(resolve, 15));
     }
-    throw new Error('never idle');
+    throw new Error(`never idle: ${JSON.stringify(last)}`);
   }
 
   verify(clock: Clock = new DatabaseClock()): Promise<Verified> {

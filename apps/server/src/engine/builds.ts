@@ -80,6 +80,9 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
       `update build_lane n set after_contact = r.after, done = r.done from jsonb_to_recordset($2::jsonb) as r(lane smallint, after bigint, done boolean) where n.build_id = $1 and n.lane = r.lane`,
       [build.id, JSON.stringify(progress)],
     );
+    // Two workers may end the last lanes at once: each looks for lanes that are left only once it has the build to itself,
+    // in a statement of its own, so that it sees what the other has committed. Otherwise neither would find that all are done.
+    await sql.query('select from build where id = $1 for update', [build.id]);
     await sql.query(
       `update build set done = done + $2,
               state = case when not exists (select from build_lane n where n.build_id = $1 and not n.done) then 'done' else state end,
