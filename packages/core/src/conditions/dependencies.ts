@@ -6,7 +6,7 @@ import { type ValueTest } from './operators/index.ts';
  * `company` is the link of a contact to its company, `contacts` anything about the contacts of a company.
  */
 export type Dependency =
-  | `${'field' | 'tag' | 'signal' | 'score' | 'points' | 'audience'}:${number}`
+  | `${'field' | 'tag' | 'signal' | 'score' | 'points' | 'audience' | 'pin'}:${number}`
   | `consent:${string}`
   | `change:${string}`
   | 'stage'

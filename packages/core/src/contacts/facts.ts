@@ -1,6 +1,6 @@
 import { bad, good, type Checked } from '../faults.ts';
 import { millionths, unscaled } from '../numbers/decimal.ts';
-import { minorUnits, moneyText, type MoneyRules } from '../numbers/money.ts';
+import { groupedMoney, minorUnits, moneyText, type MoneyRules } from '../numbers/money.ts';
 import { fold, storable } from '../text/fold.ts';
 import { readDay, readInstant, writeDay } from '../time/zone.ts';
 import { storageOf, type FieldBody, type Option } from './fields.ts';
@@ -137,7 +137,8 @@ export function showFact(field: FieldBody, fact: Fact, shown?: string): string {
     case 'yesNo':
       return fact === 1 ? 'yes' : 'no';
     default:
-      return field.type === 'money' && shown !== undefined ? shown : String(writeFact(field, fact, shown));
+      if (field.type === 'money' && shown !== undefined) return groupedMoney(shown);
+      return String(writeFact(field, fact, shown));
   }
 }
 

@@ -22,29 +22,36 @@ export interface PastTag {
   readonly went: boolean;
 }
 
+/** What conditions need of a map: to ask for one thing. */
+export interface Lookup<Key, Value> {
+  get(key: Key): Value | undefined;
+}
+
 /** What a condition can ask about one contact, company or deal. */
 export interface Subject {
   readonly kind: SubjectKind;
   /** the facts of its own kind: a deal's own, while those of its contact stand with `contact` */
-  readonly facts: ReadonlyMap<FieldId, Fact>;
-  readonly tags: ReadonlyMap<TagId, { readonly since: Instant; readonly value?: number | undefined }>;
+  readonly facts: Lookup<FieldId, Fact>;
+  readonly tags: Lookup<TagId, { readonly since: Instant; readonly value?: number | undefined }>;
   /** by tag, the latest last */
-  readonly pastTags: ReadonlyMap<TagId, readonly PastTag[]>;
-  readonly consent: ReadonlyMap<ConsentChannel, { readonly state: ConsentState }>;
+  readonly pastTags: Lookup<TagId, readonly PastTag[]>;
+  readonly consent: Lookup<ConsentChannel, { readonly state: ConsentState }>;
   /** the signals of each type in order of time; a company's are those of its contacts */
-  readonly signals: ReadonlyMap<SignalTypeId, readonly Signal[]>;
-  readonly scores: ReadonlyMap<ScorecardId, { readonly points: number; readonly band: string | undefined; readonly bandSince: Instant }>;
-  readonly memberships: ReadonlyMap<AudienceId, { readonly since: Instant }>;
+  readonly signals: Lookup<SignalTypeId, readonly Signal[]>;
+  /** when the newest signal of each type was, where that can be told without looking at them; a type that is not there has none */
+  readonly newest?: Lookup<SignalTypeId, Instant>;
+  readonly scores: Lookup<ScorecardId, { readonly points: number; readonly band: string | undefined; readonly bandSince: Instant }>;
+  readonly memberships: Lookup<AudienceId, { readonly since: Instant }>;
   /** when it last left an audience that it was in */
-  readonly leavings: ReadonlyMap<AudienceId, Instant>;
+  readonly leavings: Lookup<AudienceId, Instant>;
   readonly stage: { readonly id: StageId; readonly since: Instant } | undefined;
   /** the sign-in email of whoever minds it */
   readonly owner: string | undefined;
   /** the facts of its company, if it has one */
-  readonly companyFacts: ReadonlyMap<FieldId, Fact> | undefined;
+  readonly companyFacts: Lookup<FieldId, Fact> | undefined;
   readonly dealDetails: ReadonlyMap<DealId, Details>;
   /** what changed when, by `changeKey`, in order */
-  readonly changes: ReadonlyMap<string, readonly RecordedChange[]>;
+  readonly changes: Lookup<string, readonly RecordedChange[]>;
   /** companies: their contacts */
   readonly contacts: readonly Subject[];
 }

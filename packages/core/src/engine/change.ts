@@ -4,6 +4,7 @@ import { type Fact, type WrittenFact } from '../contacts/facts.ts';
 import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
+import { type Pin } from './state.ts';
 
 /** Which reasons of a tag go: all, one, or those that begin so. */
 export type WhichReasons = 'all' | TagReason | { readonly kind: TagReason['kind']; readonly begins: string };
@@ -20,6 +21,8 @@ export type Change =
   /** `replace`: also where there is an owner already */
   | { readonly kind: 'owner'; readonly owner: string | undefined; readonly replace: boolean }
   | { readonly kind: 'list'; readonly audience: AudienceId; readonly on: boolean }
+  /** none takes the pin away */
+  | { readonly kind: 'pin'; readonly audience: AudienceId; readonly pin: Omit<Pin, 'since'> | undefined }
   | {
       readonly kind: 'company';
       readonly company: number | undefined;

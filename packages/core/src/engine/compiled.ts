@@ -88,7 +88,16 @@ export class Compiled {
     for (const { id, body, epoch: changed } of standing('audience')) {
       if (!body.condition) continue;
       const node = keep(id, prepare(body.condition, catalogue, body.of));
-      if (node) found.push({ kind: 'audience', id, node, reads: dependenciesOf(node), epoch: changed, of: body.of });
+      if (!node) continue;
+      const reads = dependenciesOf(node);
+      found.push({
+        kind: 'audience',
+        id,
+        node,
+        reads: { ...reads, on: new Set<Dependency>([...reads.on, `pin:${id}`]) },
+        epoch: changed,
+        of: body.of,
+      });
     }
     const rules = new Map<RuleId, CompiledRule>();
     const dateRules: CompiledRule[] = [];

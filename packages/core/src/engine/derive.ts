@@ -37,7 +37,8 @@ function bringUp(passing: Passing, derived: Derived, by: By, silent: boolean): T
     return undefined;
   }
   const { state, moment } = passing;
-  const member = holds(derived.node, state, moment);
+  const pin = derived.kind === 'audience' ? state.pins.get(derived.id) : undefined;
+  const member = pin ? pin.in : holds(derived.node, state, moment);
   passing.atMost(changesAt(derived.node, state, moment));
   if (member === state.memberships.has(derived.id)) return undefined;
   if (derived.kind === 'hidden') {

@@ -78,7 +78,8 @@ export function differences(compiled: Compiled, state: SubjectState, now: Instan
       fresh.scores.set(derived.id, score(derived.card, fresh, state.scores.get(derived.id)));
       continue;
     }
-    const member = holds(derived.node, fresh, moment);
+    const pin = derived.kind === 'audience' ? state.pins.get(derived.id) : undefined;
+    const member = pin ? pin.in : holds(derived.node, fresh, moment);
     const kept = state.memberships.get(derived.id);
     if (member !== (kept !== undefined))
       found.push({ kind: derived.kind === 'audience' ? 'membership' : 'hidden', definition: derived.id, kept: !member, fresh: member });

@@ -4,6 +4,7 @@ import { type RecordedChange } from '../contacts/changes.ts';
 import { type DealId, type SignalId, type TagId } from '../settings/ids.ts';
 import { reasonKey } from '../tags/definition.ts';
 import { type By, type Passing } from './passing.ts';
+import { putPin } from './pins.ts';
 import { applyChange, writeFact } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 
@@ -28,6 +29,7 @@ export function takeOver(passing: Passing, other: SubjectState): TakenOver {
   takeFacts(passing, other, by);
   takeTags(passing, other, by);
   takeStanding(passing, other, by);
+  takePins(passing, other, by);
   takeRules(passing, other, by);
   const marks = [...other.marks.keys()].filter((key) => !state.marks.has(key));
   for (const key of marks) state.put('marks', key, other.marks.get(key));
@@ -140,6 +142,11 @@ function takeStanding(passing: Passing, other: SubjectState, by: By): void {
     const effect = passing.record({ kind: 'membership', verb: 'joined', thing: list, after: { since: membership.since }, ...by });
     passing.touch(`audience:${list}`, effect);
   }
+}
+
+/** What somebody said of either holds for both; where they said otherwise of each, what was said of this one. */
+function takePins(passing: Passing, other: SubjectState, by: By): void {
+  for (const [audience, pin] of other.pins) if (!passing.state.pins.has(audience)) putPin(passing, audience, pin, by);
 }
 
 /** How often rules ran, and the points that they gave. */

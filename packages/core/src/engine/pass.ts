@@ -16,6 +16,7 @@ import { type Compiled } from './compiled.ts';
 import { refresh } from './derive.ts';
 import { letGo, takeOver, type TakenOver } from './merge.ts';
 import { Passing, type Trigger } from './passing.ts';
+import { endPins } from './pins.ts';
 import { lapses, type Lapse } from './plans.ts';
 import { applyChange } from './recorded.ts';
 import { type SubjectState } from './state.ts';
@@ -28,14 +29,14 @@ export type Arrival =
       readonly kind: 'edit';
       readonly changes: readonly Change[];
       readonly cause: Cause;
-      /** the effect on another subject that asked for it, by its id in the ledger, and through how many hands it came */
-      readonly parent?: number | undefined;
+      /** the effect on another subject that asked for it (by its id in the ledger, once it is there), and through how many hands it came */
+      readonly parent?: Effect['parent'];
       readonly hop?: number;
     }
   /** the clock reached an instant at which something changes by itself; `lateMs` after it, if the clock had to catch up */
   | { readonly kind: 'due'; readonly lateMs?: number }
   /** something changed elsewhere that this subject reads: its company, or one of its contacts */
-  | { readonly kind: 'touch'; readonly on: readonly Dependency[]; readonly cause: Cause; readonly parent?: number | undefined }
+  | { readonly kind: 'touch'; readonly on: readonly Dependency[]; readonly cause: Cause; readonly parent?: Effect['parent'] }
   /** effects are taken back: nothing is set off, and what is worked out follows in silence */
   | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: TakenOver }
   /** another contact, which turned out to be the same person, is taken over; nothing is set off */
@@ -127,6 +128,7 @@ class Pass {
     else if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
+    endPins(passing);
     this.#applyArrival();
     const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
     const becoming = refresh(passing, (derived) => isNew || silent || (this.#arrival.kind === 'due' && derived.reads.clock), silent);
@@ -145,6 +147,7 @@ class Pass {
       }
       for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > passing.now) passing.atMost(lapse.at);
     }
+    for (const pin of state.pins.values()) passing.atMost(pin.until);
     const standing = state.dueAt !== undefined && state.dueAt > passing.now && this.#arrival.kind !== 'due' ? state.dueAt : Infinity;
     const due = Math.min(standing, passing.next);
     state.dueAt = Number.isFinite(due) ? due : undefined;

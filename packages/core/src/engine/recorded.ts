@@ -10,6 +10,7 @@ import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Change, type WhichReasons } from './change.ts';
 import { type By, type Passing } from './passing.ts';
+import { setPin } from './pins.ts';
 
 /** Makes one change of recorded state, if it is one: what is so already is not written again. */
 export function applyChange(passing: Passing, change: Change, by: By): void {
@@ -26,6 +27,8 @@ export function applyChange(passing: Passing, change: Change, by: By): void {
       return setOwner(passing, change.owner, change.replace, by);
     case 'list':
       return setOnList(passing, change.audience, change.on, by);
+    case 'pin':
+      return setPin(passing, change.audience, change.pin, by);
     case 'company':
       return setCompany(passing, change, by);
     case 'deal':

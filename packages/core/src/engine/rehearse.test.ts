@@ -107,6 +107,6 @@ describe('a rehearsal', () => {
       }),
       { numRuns: RUNS },
     );
-    expect(did).toBeGreaterThan(RUNS / 2);
+    expect(did).toBeGreaterThan(RUNS / 5);
   });
 });

@@ -50,6 +50,16 @@ export interface GivenPoints {
 export interface Membership {
   readonly since: Instant;
 }
+/** Somebody's word that stands above the conditions of a live audience: always in it, or never. */
+export interface Pin {
+  readonly in: boolean;
+  readonly reason: string;
+  /** from then on it stands no more */
+  readonly until: Instant | undefined;
+  readonly since: Instant;
+  /** whose word it is */
+  readonly by: string;
+}
 
 /** What is known of one subject before its state is worked with. */
 export interface SubjectRecord {
@@ -65,7 +75,7 @@ export interface SubjectRecord {
 
 /** The names of the parts of the state that are kept by key; the server has a table for each. */
 export type StatePart =
-  'facts' | 'tags' | 'consent' | 'scores' | 'memberships' | 'firings' | 'marks' | 'held' | 'points' | 'deals' | 'dealScores';
+  'facts' | 'tags' | 'consent' | 'scores' | 'memberships' | 'pins' | 'firings' | 'marks' | 'held' | 'points' | 'deals' | 'dealScores';
 /** What a contact has one of. */
 export type StateLink = 'stage' | 'owner' | 'company';
 
@@ -90,6 +100,7 @@ export class SubjectState implements Subject {
   readonly scores = new Map<ScorecardId, KeptScore>();
   /** audiences, and the hidden truths of rules, by definition id */
   readonly memberships = new Map<number, Membership>();
+  readonly pins = new Map<AudienceId, Pin>();
   readonly leavings = new Map<AudienceId, Instant>();
   readonly firings = new Map<RuleId, Firing>();
   /** `scorecard:line` of fact lines that held once and stand for it */
@@ -116,6 +127,7 @@ export class SubjectState implements Subject {
     consent: new Set(),
     scores: new Set(),
     memberships: new Set(),
+    pins: new Set(),
     firings: new Set(),
     marks: new Set(),
     held: new Set(),

@@ -7,6 +7,7 @@ import { type Instant } from '../time/zone.ts';
 import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
 import { markKey } from './derive.ts';
 import { type By, type Passing } from './passing.ts';
+import { pinOf, putPin, samePin } from './pins.ts';
 import { applyChange, writeFact } from './recorded.ts';
 import { dealView, type HeldTag } from './state.ts';
 
@@ -99,6 +100,9 @@ function takeOneBack(passing: Passing, entry: TakenEntry): string | undefined {
     case 'membership joined':
     case 'membership left':
       return listBack(passing, entry, by);
+    case 'pin set':
+    case 'pin cleared':
+      return pinBack(passing, entry, by);
     case 'points given':
       return pointsBack(passing, entry, by);
     case 'task made':
@@ -351,6 +355,15 @@ function listBack(passing: Passing, entry: TakenEntry, by: Reversing): string | 
   }
   const effect = passing.record({ kind: 'membership', verb: entry.verb === 'joined' ? 'left' : 'joined', thing: list, ...by });
   passing.touch(`audience:${list}`, effect);
+  return undefined;
+}
+
+function pinBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+  const audience = entry.thing ?? -1;
+  if (!samePin(passing.state.pins.get(audience), pinOf(entry.after))) return SINCE_OTHERWISE;
+  const before = pinOf(entry.before);
+  const over = before?.until !== undefined && before.until <= passing.now;
+  putPin(passing, audience, over ? undefined : before, by);
   return undefined;
 }
 

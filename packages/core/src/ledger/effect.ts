@@ -53,6 +53,7 @@ export interface Effect {
     | 'task'
     | 'notice'
     | 'asked'
+    | 'pin'
     | 'kept';
   readonly verb:
     | 'added'
@@ -75,6 +76,7 @@ export interface Effect {
     | 'sent'
     | 'taken back'
     | 'merged'
+    | 'ended'
     | 'as it is';
   /** the definition it is about; consent: none */
   readonly thing: number | undefined;

@@ -20,6 +20,7 @@ const THINGS: Readonly<Record<string, readonly DefinitionKind[]>> = {
   field: ['field'],
   band: ['scorecard'],
   membership: ['audience'],
+  pin: ['audience'],
   firing: ['rule'],
   stage: ['stage'],
   points: ['scorecard'],
@@ -128,6 +129,12 @@ export function effectWords(entry: LedgerEntry, catalogue: Catalogue): string {
       return `Came into ${name}`;
     case 'membership left':
       return `Left ${name}`;
+    case 'pin set':
+      return `Pinned ${part(entry.after, 'in') === true ? 'into' : 'out of'} ${name}: ${text(part(entry.after, 'reason'))}`;
+    case 'pin cleared':
+      return `Pin ${part(entry.before, 'in') === true ? 'into' : 'out of'} ${name} taken away`;
+    case 'pin ended':
+      return `Pin ${part(entry.before, 'in') === true ? 'into' : 'out of'} ${name} came to its end`;
     case 'firing fired':
       return `Rule ${name} ran, version ${entry.ruleVersion ?? ''}`;
     case 'firing refused':
@@ -152,9 +159,57 @@ export function effectWords(entry: LedgerEntry, catalogue: Catalogue): string {
       return 'Not handed on: it has been through too many hands';
     case 'kept as it is':
       return keptWords(entry, catalogue);
+    case 'setting build stopped':
+      return `Bringing up ${text(part(entry.after, 'name'))} was stopped`;
+    case 'setting build gone on with':
+      return `Bringing up ${text(part(entry.after, 'name'))} went on`;
+    case 'setting sent':
+      return `${name} was sent`;
+    case 'setting made':
+    case 'setting changed':
+    case 'setting retired':
+      return `${name || 'What has gone since'} was ${entry.verb}`;
     default:
-      return `${entry.kind} ${entry.verb} ${name}`.trim();
+      // What is recorded of the workspace says itself what was done: "workspace changed", "key made", "access given".
+      return entry.kind === 'setting' ? sentence(`${entry.verb} ${name}`) : sentence(`${entry.kind} ${entry.verb} ${name}`);
   }
+}
+
+const sentence = (words: string): string => words.trim().replace(/^./, (first) => first.toUpperCase());
+
+/** Effects of a kind and verb, of one and of many. */
+const COUNTED: Readonly<Record<string, readonly [one: string, many: string]>> = {
+  'contact added': ['contact added', 'contacts added'],
+  'tag added': ['tag added', 'tags added'],
+  'tag removed': ['tag removed', 'tags removed'],
+  'tag valued': ['tag given another value', 'tags given another value'],
+  'tag reason added': ['reason added to a tag', 'reasons added to tags'],
+  'tag reason removed': ['reason taken from a tag', 'reasons taken from tags'],
+  'field set': ['field set', 'fields set'],
+  'field increased': ['field increased', 'fields increased'],
+  'field cleared': ['field cleared', 'fields cleared'],
+  'consent set': ['consent changed', 'consents changed'],
+  'stage set': ['stage set', 'stages set'],
+  'stage cleared': ['stage cleared', 'stages cleared'],
+  'owner set': ['owner assigned', 'owners assigned'],
+  'owner cleared': ['owner taken away', 'owners taken away'],
+  'points given': ['gift of points', 'gifts of points'],
+  'band crossed': ['band crossed', 'bands crossed'],
+  'membership joined': ['comes into an audience', 'come into audiences'],
+  'membership left': ['leaves an audience', 'leave audiences'],
+  'pin set': ['pin set', 'pins set'],
+  'firing fired': ['other rule run', 'runs of other rules'],
+  'task made': ['task made', 'tasks made'],
+  'notice made': ['notice made', 'notices made'],
+  'asked sent': ['change asked of others', 'changes asked of others'],
+  'asked circling': ['change not handed on any more', 'changes not handed on any more'],
+  'kept as it is': ['owner or stage left as it is', 'owners or stages left as they are'],
+};
+
+/** What so many effects of one kind and verb are: "tasks made" for two. @param name kind and verb, such as `task made` */
+export function countedWords(name: string, count: number): string {
+  const [one, many] = COUNTED[name] ?? [name, name];
+  return count === 1 ? one : many;
 }
 
 /** A stage that was set, with the stages that were jumped over. */

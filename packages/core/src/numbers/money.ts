@@ -9,6 +9,10 @@ export function moneyText(minor: number, currency: string): string {
   return `${minor < 0 ? '-' : ''}${whole}${places > 0 ? `.${digits.slice(-places)}` : ''}`;
 }
 
+/** Money as people read it, its thousands apart: `2000000.00` is `2,000,000.00`. */
+export const groupedMoney = (text: string): string =>
+  text.replace(/^(-?)(\d+)/, (_all, sign: string, whole: string) => `${sign}${whole.replace(/\B(?=(\d{3})+$)/g, ',')}`);
+
 /** What money is turned into, and at which rates (workspace currency per unit, in millionths). */
 export interface MoneyRules {
   readonly currency: string;

@@ -39,6 +39,11 @@ export class Catalogue {
     return found?.kind === kind ? (found as unknown as Definition<Kind>) : undefined;
   }
 
+  /** Whatever has this id, of any kind. */
+  any(id: number): AnyDefinition | undefined {
+    return this.#byId.get(id);
+  }
+
   find<Kind extends DefinitionKind>(kind: Kind, key: string): Definition<Kind> | undefined {
     return this.#byKey.get(`${kind} ${key}`) as unknown as Definition<Kind> | undefined;
   }

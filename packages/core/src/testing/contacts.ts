@@ -140,11 +140,11 @@ const tagValueOf = (tag: number): fc.Arbitrary<number | undefined> => {
   return value ? fc.option(value, { nil: undefined, freq: 4 }) : fc.constant(undefined);
 };
 const tagIds = [30, 31, 32, 33];
-const heldTags = fc
+const heldTags: fc.Arbitrary<MadeContact['tags']> = fc
   .subarray(tagIds)
   .chain((tags) =>
     tags.length === 0
-      ? fc.constant([])
+      ? fc.constant<MadeContact['tags']>([])
       : fc.tuple(...tags.map((tag) => fc.tuple(pastInstants, tagValueOf(tag)).map(([since, value]) => ({ tag, since, value })))),
   );
 const pastTag = fc.constantFrom(...tagIds).chain((tag) =>

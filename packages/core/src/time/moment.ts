@@ -1,11 +1,17 @@
 import { addToDay, exactMs, isExact, localDay, startOfDay, type CalendarUnit, type Day, type Instant, type Unit } from './zone.ts';
 
+const CALENDAR_UNITS: readonly CalendarUnit[] = ['days', 'weeks', 'months', 'years'];
+
 /** One *now*: an instant in the workspace's zone, with what follows from it worked out once. */
 export class Moment {
   readonly instant: Instant;
   readonly zone: string;
   readonly today: Day;
-  readonly #starts = new Map<string, Instant>();
+  /** by n and unit, as one number: this is asked for every signal */
+  readonly #starts = new Map<number, Instant>();
+  #lastN: number | undefined;
+  #lastUnit: Unit | undefined;
+  #lastStart: Instant = 0;
 
   constructor(instant: Instant, zone: string) {
     this.instant = instant;
@@ -16,9 +22,14 @@ export class Moment {
   /** First instant of "in the last n": exact for minutes and hours, else the start of the day n units before today. */
   lastStart(n: number, unit: Unit): Instant {
     if (isExact(unit)) return this.instant - exactMs(n, unit);
-    const key = `${n} ${unit}`;
+    // Asked of one contact after another, it is nearly always the same.
+    if (n === this.#lastN && unit === this.#lastUnit) return this.#lastStart;
+    const key = n * CALENDAR_UNITS.length + CALENDAR_UNITS.indexOf(unit);
     let start = this.#starts.get(key);
     if (start === undefined) this.#starts.set(key, (start = startOfDay(addToDay(this.today, -n, unit), this.zone)));
+    this.#lastN = n;
+    this.#lastUnit = unit;
+    this.#lastStart = start;
     return start;
   }
 

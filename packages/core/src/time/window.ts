@@ -80,6 +80,8 @@ export function nextCrossing(window: PreparedWindow, instant: Instant, moment: M
   const arrives = instant > moment.instant ? instant : Number.POSITIVE_INFINITY;
   if (window.kind === 'ever') return arrives;
   if (window.kind === 'between') return instant >= window.from && instant <= window.to ? arrives : Number.POSITIVE_INFINITY;
+  // What has crossed already does not come back; most of what is asked has, and this spares the arithmetic of calendars.
+  if (instant < moment.lastStart(window.n, window.unit)) return arrives;
   const crosses = moment.leavesLast(instant, window.n, window.unit);
   return Math.min(arrives, crosses > moment.instant ? crosses : Number.POSITIVE_INFINITY);
 }

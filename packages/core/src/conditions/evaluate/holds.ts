@@ -7,7 +7,7 @@ import { POINT_SCALE, type ConditionNode, type LeafNode, type NodeOf } from '../
 import { detailsHold, passes } from './details.ts';
 import { factOf } from './facts.ts';
 import { comparisonHolds } from './measures.ts';
-import { measureOf } from './signals.ts';
+import { measuredFor } from './signals.ts';
 import { tagHolds } from './tags.ts';
 
 const withinSince = (since: PreparedWindow | undefined, at: Instant, moment: Moment): boolean => !since || isWithin(since, at, moment);
@@ -19,7 +19,7 @@ export function leafHolds(node: LeafNode, subject: Subject, moment: Moment): boo
     case 'tag':
       return tagHolds(node, subject, moment);
     case 'signal':
-      return passes(node.test, measureOf(node.set, node.measure, subject, moment), moment);
+      return passes(node.test, measuredFor(node, subject, moment), moment);
     case 'change':
       return passes(node.test, countedChanges(node, subject, moment).length, moment);
     case 'compare':

@@ -3,10 +3,19 @@ import { compareSignals, type Signal } from '../../intake/signal.ts';
 import { type Moment } from '../../time/moment.ts';
 import { boundsAt, nextCrossing } from '../../time/window.ts';
 import { addToDay, exactMs, isExact, localDay, startOfDay, type Instant } from '../../time/zone.ts';
-import { type SignalMeasure, type SignalSet, type ThenNode } from '../node.ts';
+import { type SignalTypeId } from '../../settings/ids.ts';
+import { type NodeOf, type SignalMeasure, type SignalSet, type ThenNode } from '../node.ts';
 import { detailsHold, elementsAt, NEVER, nextOfDetails, numberAt } from './details.ts';
 
-type Signals = Pick<Subject, 'signals'>;
+type Signals = Pick<Subject, 'signals' | 'newest'>;
+
+/** The signals of a type, if there can be any since an instant. */
+function since(subject: Signals, type: SignalTypeId, from: Instant): readonly Signal[] | undefined {
+  const { newest } = subject;
+  if (newest && (newest.get(type) ?? NONE) < from) return undefined;
+  return subject.signals.get(type);
+}
+const NONE = Number.NEGATIVE_INFINITY;
 
 /** The last instant at which what follows a signal still counts. */
 function deadlineOf(then: ThenNode, signal: Signal, zone: string): Instant {
@@ -38,16 +47,27 @@ export function countedSignals(set: SignalSet, measure: SignalMeasure, subject: 
     const picked = pickedSignal(set, measure.which, subject, moment);
     return picked && fits(set, picked, subject, moment) ? [picked] : [];
   }
-  const { from, to } = boundsAt(set.window, moment);
-  const counted: Signal[] = [];
+  let counted: Signal[] | undefined;
   for (const type of set.types) {
-    for (const signal of subject.signals.get(type) ?? []) {
-      if (signal.time < from) continue;
+    const { from, to } = boundsAt(set.window, moment);
+    const signals = since(subject, type, from);
+    if (!signals) continue;
+    for (let index = firstSince(signals, from); index < signals.length; index += 1) {
+      const signal = signals[index] as Signal;
       if (signal.time > to) break;
-      if (fits(set, signal, subject, moment)) counted.push(signal);
+      if (fits(set, signal, subject, moment)) (counted ??= []).push(signal);
     }
   }
-  return counted;
+  return counted ?? NO_SIGNALS;
+}
+
+const NO_SIGNALS: readonly Signal[] = [];
+
+/** Where the signals since an instant begin. Found from the end: most windows end now, and what lies before them is most of what there is. */
+function firstSince(signals: readonly Signal[], from: Instant): number {
+  let first = signals.length;
+  while (first > 0 && (signals[first - 1] as Signal).time >= from) first -= 1;
+  return first;
 }
 
 /** The first or latest of the types in the window, whatever its details. */
@@ -77,6 +97,24 @@ export function measureOf(set: SignalSet, measure: SignalMeasure, subject: Signa
   }
 }
 
+/** What is measured, as far as it matters to the test: of a mere number no more are counted than can make a difference. */
+export function measuredFor({ set, measure, test }: NodeOf<'signal'>, subject: Signals, moment: Moment): number {
+  if (measure.kind !== 'count' || test.ask !== 'operator' || !test.positive.enough) return measureOf(set, measure, subject, moment);
+  const enough = test.positive.enough(test.operand);
+  let count = 0;
+  for (const type of set.types) {
+    const { from, to } = boundsAt(set.window, moment);
+    const signals = since(subject, type, from);
+    if (!signals) continue;
+    for (let index = signals.length - 1; index >= 0 && count < enough; index -= 1) {
+      const signal = signals[index] as Signal;
+      if (signal.time < from) break;
+      if (signal.time <= to && fits(set, signal, subject, moment)) count += 1;
+    }
+  }
+  return count;
+}
+
 function addend(measure: Extract<SignalMeasure, { kind: 'sum' }>, signal: Signal, moment: Moment): number {
   const { list, path } = measure;
   if (!list) return numberAt(signal.details, path);
@@ -90,8 +128,13 @@ export function nextOfMeasure(set: SignalSet, measure: SignalMeasure, subject: S
   let next = set.then ? nextOfFollowing(set, set.then, subject, moment) : NEVER;
   const plain = measure.kind !== 'pick' && !set.then;
   for (const type of set.types) {
+    const signals = subject.signals.get(type);
+    if (!signals) continue;
     let found = false;
-    for (const signal of subject.signals.get(type) ?? []) {
+    // What has left "the last n" does not come back.
+    const begin = set.window.kind === 'last' && !set.clock ? firstSince(signals, boundsAt(set.window, moment).from) : 0;
+    for (let index = begin; index < signals.length; index += 1) {
+      const signal = signals[index] as Signal;
       if (set.clock) next = Math.min(next, nextOfDetails(set.where, signal.details, moment));
       // Of what has happened, the earliest crosses first: once it is found, only what is dated ahead can come before it.
       if (found && plain && signal.time <= moment.instant) continue;

@@ -14,6 +14,8 @@ const limit = (sign: '=' | '>' | '>=' | '<' | '<=', holds: (fact: number, operan
     holds: (fact, operand) => holds(fact as number, operand),
     sql: (column, operand, _moment, bind) => `${column.number} ${sign} ${bind(operand, 'bigint')}`,
     limit: (operand) => operand,
+    // "at least 3" and "fewer than 3" are settled at 3, the others one further.
+    enough: (operand) => (sign === '>=' || sign === '<' ? operand : operand + 1),
   });
 
 /** Operators on exact decimals, kept as scaled integers. */
@@ -29,6 +31,7 @@ export const numberOperators: Record<NumberOperator, OperatorEntry> = {
     prepare: (value, context) => range(value, context, prepare),
     holds: (fact, [low, high]) => (fact as number) >= low && (fact as number) <= high,
     sql: (column, [low, high], _moment, bind) => `${column.number} between ${bind(low, 'bigint')} and ${bind(high, 'bigint')}`,
+    enough: ([, high]) => high + 1,
   }),
 };
 

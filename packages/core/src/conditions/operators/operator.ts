@@ -42,6 +42,8 @@ export interface Operator<Operand> {
   readonly next?: (fact: Fact, operand: Operand, moment: Moment) => Instant;
   /** The texts that it holds for, where they are known: an index finds them, and JSON that lacks them need not be taken apart. */
   readonly among?: (operand: Operand) => readonly string[];
+  /** Of a number of things: from here on more of them make no difference, so counting can stop. */
+  readonly enough?: (operand: Operand) => number;
   /** The value that stands exactly on the limit, if the operator has one. */
   readonly limit?: (operand: Operand) => number;
 }

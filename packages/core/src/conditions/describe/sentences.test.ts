@@ -1,0 +1,147 @@
+import { describe as sentenceOf, isGroup, lineText, normalise, orThrow, parseCondition, read, type Group, type Leaf } from '../../index.ts';
+import { catalogue } from '../../testing/world.ts';
+
+const parsed = (written: unknown) => orThrow(parseCondition(written, catalogue)).condition;
+
+describe('a line in words', () => {
+  it.each<[string, object]>([
+    ['the text field is oak', { kind: 'field', field: 'f-0', op: 'is', value: 'oak' }],
+    ['the text field contains any word of oak, ash', { kind: 'field', field: 'f-0', op: 'contains any word of', value: ['oak', 'ash'] }],
+    ['the text field is empty', { kind: 'field', field: 'f-0', op: 'is empty' }],
+    ['the number field between 1 and 2.5', { kind: 'field', field: 'f-1', op: 'between', value: [1, 2.5] }],
+    ['the number field more than 3', { kind: 'field', field: 'f-1', op: '>', value: 3 }],
+    ['the date field within the last 30 days', { kind: 'field', field: 'f-3', op: 'within the last', value: { n: 30, unit: 'days' } }],
+    [
+      'the date field has its anniversary within the next 7 days',
+      { kind: 'field', field: 'f-3', op: 'anniversary within the next', value: { n: 7 } },
+    ],
+    ['the yes/no field is yes', { kind: 'field', field: 'f-5', op: 'is yes' }],
+    ['the one choice field is one of "Apple green", "blue, dark"', { kind: 'field', field: 'f-6', op: 'is one of', value: ['a', 'b'] }],
+    ['the several choices field includes none of Celadon', { kind: 'field', field: 'f-7', op: 'includes none of', value: ['c'] }],
+    ["company's number at least 50", { kind: 'field', of: 'company', field: 'g-1', op: '>=', value: 50 }],
+    ['lacks tag fam.one', { kind: 'tag', tag: 'fam.one', op: 'lacks' }],
+    [
+      'has tag fam.hours valued at least 4, came in the last 7 days',
+      { kind: 'tag', tag: 'fam.hours', op: 'has', value: { op: '>=', value: 4 }, since: { last: 7, unit: 'days' } },
+    ],
+    ['had tag fam.one', { kind: 'tag', tag: 'fam.one', op: 'had' }],
+    ['lost tag fam.one, went in the last 2 weeks', { kind: 'tag', tag: 'fam.one', op: 'lost', since: { last: 2, unit: 'weeks' } }],
+    ['ordered at least once ever', { kind: 'signal', type: 'order.placed' }],
+    [
+      'ordered never in the last 45 days',
+      { kind: 'signal', type: 'order.placed', count: { op: '=', value: 0 }, within: { last: 45, unit: 'days' } },
+    ],
+    [
+      'ordered at least 2 times from 2026-01-01 until 2026-02-01',
+      { kind: 'signal', type: 'order.placed', count: { op: '>=', value: 2 }, within: { from: '2026-01-01', to: '2026-02-01' } },
+    ],
+    ['ordered on at least 3 days ever', { kind: 'signal', type: 'order.placed', days: { op: '>=', value: 3 } }],
+    [
+      'ordered summing amount to more than 200 more than 1 month ago',
+      { kind: 'signal', type: 'order.placed', sum: { path: 'amount', op: '>', value: 200 }, within: { olderThan: 1, unit: 'months' } },
+    ],
+    [
+      'ordered where order is x only the first ever',
+      { kind: 'signal', type: 'order.placed', pick: 'first', where: [{ path: 'order', op: 'is', value: 'x' }] },
+    ],
+    [
+      'ordered where some items have (line is glaze and quantity at least 2) at least once ever',
+      {
+        kind: 'signal',
+        type: 'order.placed',
+        where: [
+          {
+            some: 'items',
+            of: [
+              { path: 'line', op: 'is', value: 'glaze' },
+              { path: 'quantity', op: '>=', value: 2 },
+            ],
+          },
+        ],
+      },
+    ],
+    [
+      'left the checkout not followed by ordered within 2 hours at least once ever',
+      { kind: 'signal', type: 'checkout.left', then: { type: 'order.placed', happens: false, within: { n: 2, unit: 'hours' } } },
+    ],
+    [
+      'opened a message or clicked in a message at least once in the last 30 days',
+      { kind: 'signal', type: ['message.opened', 'message.clicked'], within: { last: 30, unit: 'days' } },
+    ],
+    [
+      'did anything never in the last 45 days',
+      { kind: 'signal', type: 'from them', count: { op: '=', value: 0 }, within: { last: 45, unit: 'days' } },
+    ],
+    [
+      'stage changed from "heard of us", nothing to suited at least once in the last 1 month',
+      { kind: 'change', what: 'stage', from: ['heard', null], to: ['suited'], within: { last: 1, unit: 'months' } },
+    ],
+    ['the one choice field changed to "Apple green" at least once ever', { kind: 'change', what: 'field', key: 'f-6', to: ['a'] }],
+    [
+      'Liking changed to top at least 2 times ever',
+      { kind: 'change', what: 'band', key: 'card', to: ['top'], count: { op: '>=', value: 2 } },
+    ],
+    [
+      'total amount of (ordered ever) more than 2 times the money field',
+      { kind: 'compare', left: { type: 'order.placed', sum: { path: 'amount' } }, op: '>', right: { field: 'f-2' }, times: 2 },
+    ],
+    ['Liking at least 60', { kind: 'score', scorecard: 'card', op: '>=', value: 60 }],
+    ['Liking is one of "in the middle", top', { kind: 'band', scorecard: 'card', op: 'is one of', value: ['mid', 'top'] }],
+    [
+      'Liking is top, crossed in the last 7 days',
+      { kind: 'band', scorecard: 'card', op: 'is', value: 'top', since: { last: 7, unit: 'days' } },
+    ],
+    ['has left Some people, went in the last 7 days', { kind: 'audience', audience: 'aud', op: 'left', since: { last: 7, unit: 'days' } }],
+    ['is not in Some people', { kind: 'audience', audience: 'aud', op: 'out' }],
+    ['stage is at least suited', { kind: 'stage', op: 'is at least', value: 'suited' }],
+    ['owner is empty', { kind: 'owner', op: 'is empty' }],
+    ['owner is wren@fernhollow.example', { kind: 'owner', op: 'is', value: 'wren@fernhollow.example' }],
+    ['consent to text is not withdrawn', { kind: 'consent', channel: 'text', op: 'is not', value: 'withdrawn' }],
+    [
+      'at least 2 deals where stage is agreed',
+      { kind: 'deal', where: [{ path: 'stage', op: 'is', value: 'agreed' }], count: { op: '>=', value: 2 } },
+    ],
+  ])('%s', (words, written) => {
+    const leaf = parsed(written) as Leaf;
+    expect(lineText(leaf, catalogue)).toBe(words);
+    // What is said can be typed, and is understood as it was meant.
+    expect(orThrow(read(words, catalogue).leaf)).toEqual(normalise(leaf, catalogue));
+  });
+});
+
+describe('conditions in one sentence', () => {
+  const tag = (op: 'has' | 'lacks'): object => ({ kind: 'tag', tag: 'fam.one', op });
+  const ordered = { kind: 'signal', type: 'order.placed', within: { last: 30, unit: 'days' } };
+  it.each<[string, object]>([
+    ['Everyone.', { match: 'all', of: [] }],
+    ['No one: an empty list of alternatives.', { match: 'any', of: [] }],
+    ['People for whom this holds: has tag fam.one.', tag('has')],
+    [
+      'People for whom this holds: ordered at least once in the last 30 days, and lacks tag fam.one.',
+      { match: 'all', of: [ordered, tag('lacks')] },
+    ],
+  ])('%s', (words, written) => {
+    expect(sentenceOf(parsed(written), catalogue)).toBe(words);
+  });
+
+  it('say of each group how its lines hold together, however deep', () => {
+    const sentence = sentenceOf(
+      parsed({ match: 'all', of: [ordered, { match: 'none', of: [tag('has'), { match: 'any', of: [ordered, tag('lacks')] }] }] }),
+      catalogue,
+    );
+    expect(sentence).toMatch(/^People for whom this holds: ordered .*, and none of/);
+    expect(sentence.match(/fam\.one/g)).toHaveLength(2);
+    expect(sentence.match(/ordered/g)).toHaveLength(2);
+    expect(sentence).toContain(' or ');
+  });
+
+  it('speak of companies where companies are asked', () => {
+    expect(sentenceOf(parsed(tag('has')), catalogue, 'Companies')).toBe('Companies for which this holds: has tag fam.one.');
+  });
+
+  it('are groups of one line, where a line stands alone', () => {
+    const group: Group = { match: 'all', of: [parsed(tag('has'))] };
+    expect(isGroup(group)).toBe(true);
+    expect(sentenceOf(group, catalogue)).toBe(sentenceOf(parsed(tag('has')), catalogue));
+  });
+});

@@ -1,0 +1,116 @@
+import fc from 'fast-check';
+import { holds, Moment, orThrow, prepare, sieveTests, SubjectState, type ConditionNode } from '../index.ts';
+import { catalogue, conditions, FIELDS, NOW, statesOf, worlds, ZONE } from '../testing/world.ts';
+import { ContactColumns } from './contact-columns.ts';
+import { countTogether, findNewest } from './count.ts';
+
+const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
+const moment = new Moment(NOW, ZONE);
+
+const filled = (states: readonly SubjectState[]): ContactColumns => {
+  const columns = new ContactColumns();
+  for (const state of states) columns.put(state);
+  return columns;
+};
+
+const someone = (id: number): SubjectState => new SubjectState({ id, isNew: false, lastNow: NOW, dueAt: undefined });
+const TOWN = FIELDS.find(({ body }) => (body as { type: string }).type === 'text')?.id as number;
+const isSetOf = (of: 'contact' | 'company'): ConditionNode => ({
+  kind: 'field',
+  of,
+  field: TOWN,
+  test: { ask: 'filled', storage: 'text' },
+});
+const isSet = isSetOf('contact');
+const isSetAtCompany = isSetOf('company');
+
+describe('columns', () => {
+  it('count for each condition, and for each question of its sieve, whom it holds for', () => {
+    let truths = 0;
+    let asked = 0;
+    fc.assert(
+      fc.property(worlds, conditions, (world, condition) => {
+        const { contacts } = statesOf(world);
+        const prepared = orThrow(prepare(condition, catalogue));
+        const node = prepared.kind === 'group' ? prepared : ({ kind: 'group', match: 'all', of: [prepared] } as const);
+        const nodes = [node, ...sieveTests(node).nodes];
+        const counted = countTogether(filled(contacts), nodes, moment);
+        expect(counted).toEqual(nodes.map((each) => contacts.filter((state) => holds(each, state, moment)).length));
+        truths += counted[0] ?? 0;
+        asked += contacts.length;
+      }),
+      { numRuns: RUNS },
+    );
+    expect(truths / asked).toBeGreaterThan(0.2);
+    expect(truths / asked).toBeLessThan(0.8);
+  });
+
+  it('find the newest of them, page after page, each once', () => {
+    fc.assert(
+      fc.property(worlds, conditions, fc.integer({ min: 1, max: 3 }), (world, condition, limit) => {
+        const { contacts } = statesOf(world);
+        const columns = filled(contacts);
+        const node = orThrow(prepare(condition, catalogue));
+        const found: number[] = [];
+        for (let before: number | undefined; ; before = found.at(-1)) {
+          const page = findNewest(columns, node, moment, { limit, before });
+          found.push(...page);
+          if (page.length < limit) break;
+        }
+        const expected = contacts.filter((state) => holds(node, state, moment)).map((state) => state.id);
+        expect(found).toEqual(expected.sort((a, b) => b - a));
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  it('know after any order of putting in, again and out what they would know from the start', () => {
+    fc.assert(
+      fc.property(worlds, worlds, conditions, fc.infiniteStream(fc.boolean()), (before, after, condition, coins) => {
+        const columns = filled(statesOf(before).contacts);
+        const now = statesOf(after).contacts;
+        const kept = now.filter(() => coins.next().value);
+        const known = new Set(kept.map((state) => state.id));
+        for (const state of [...statesOf(before).contacts, ...now]) if (!known.has(state.id)) columns.drop(state.id);
+        for (const state of kept) columns.put(state);
+        const node = orThrow(prepare(condition, catalogue));
+        expect(columns.size).toBe(kept.length);
+        expect(countTogether(columns, [node], moment)).toEqual([kept.filter((state) => holds(node, state, moment)).length]);
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  it('forget what a contact has no more', () => {
+    const state = someone(7);
+    state.facts.set(TOWN, 'oak');
+    const columns = filled([state, someone(8)]);
+    expect(countTogether(columns, [isSet], moment)).toEqual([1]);
+    columns.put(someone(7));
+    expect(countTogether(columns, [isSet], moment)).toEqual([0]);
+  });
+
+  it('give the place of one who went to the next who comes, with nothing left in it', () => {
+    const state = someone(7);
+    state.facts.set(TOWN, 'oak');
+    const columns = filled([state]);
+    columns.drop(7);
+    columns.drop(7);
+    columns.put(someone(9));
+    expect(columns.size).toBe(1);
+    expect(countTogether(columns, [isSet], moment)).toEqual([0]);
+    expect(findNewest(columns, { kind: 'group', match: 'all', of: [] }, moment, { limit: 5 })).toEqual([9]);
+  });
+
+  it('let all contacts of a company read its new facts at once', () => {
+    const [one, two] = [someone(7), someone(8)];
+    for (const state of [one, two]) {
+      state.company = 90;
+      state.companyFacts = new Map();
+    }
+    const columns = filled([one, two, someone(9)]);
+    expect(countTogether(columns, [isSetAtCompany], moment)).toEqual([0]);
+    columns.putCompany(90, new Map([[TOWN, 'oak']]));
+    expect(countTogether(columns, [isSetAtCompany], moment)).toEqual([2]);
+  });
+});

@@ -1,0 +1,62 @@
+import { CARD, catalogue, FIELDS, NUMBER_TAG, STAGES, TAGS } from '../testing/definitions.ts';
+import { countedWords, effectWords, type LedgerEntry } from './words.ts';
+
+const [one] = TAGS;
+const [heard, suited] = STAGES;
+const numberField = FIELDS.find((field) => (field.body as { type: string }).type === 'number');
+
+describe('an effect in words', () => {
+  it.each<[LedgerEntry, string]>([
+    [{ kind: 'contact', verb: 'added' }, 'The contact was added'],
+    [{ kind: 'tag', verb: 'added', thing: one?.id }, 'Tag fam.one added'],
+    [{ kind: 'tag', verb: 'added', thing: NUMBER_TAG.id, after: { value: 6_500_000 } }, 'Tag fam.hours added, 6.5'],
+    [{ kind: 'tag', verb: 'reason removed', thing: one?.id }, 'One reason less for tag fam.one'],
+    [{ kind: 'consent', verb: 'set', channel: 'email', after: 'withdrawn' }, 'Consent to email: withdrawn'],
+    [{ kind: 'band', verb: 'crossed', thing: CARD.id, before: 'low', after: 'mid' }, 'Liking: low → in the middle'],
+    [{ kind: 'membership', verb: 'joined', thing: 41 }, 'Came into Some people'],
+    [{ kind: 'membership', verb: 'left', thing: 41 }, 'Left Some people'],
+    [
+      { kind: 'stage', verb: 'set', thing: suited?.id, before: { stage: null }, after: { stage: suited?.id, skipped: [heard?.id] } },
+      'Stage: none → suited, skipped heard of us',
+    ],
+    [{ kind: 'stage', verb: 'cleared', before: { stage: heard?.id } }, 'Stage: heard of us → none'],
+    [{ kind: 'owner', verb: 'set', after: 'ines@test.example' }, 'Owner: ines@test.example'],
+    [{ kind: 'kept', verb: 'as it is', after: 'owner' }, 'The owner stays: there is one already'],
+    [{ kind: 'kept', verb: 'as it is', thing: heard?.id, after: 'stage' }, 'The stage stays: heard of us is not ahead'],
+    [{ kind: 'asked', verb: 'sent', after: { to: 'company' } }, 'Asked its company for a change'],
+    [{ kind: 'setting', verb: 'changed', thing: CARD.id }, 'Liking was changed'],
+    [{ kind: 'setting', verb: 'made', thing: 99_999 }, 'What has gone since was made'],
+    [{ kind: 'setting', verb: 'key made' }, 'Key made'],
+    [{ kind: 'setting', verb: 'workspace changed' }, 'Workspace changed'],
+  ])('%#: %j', (entry, words) => {
+    expect(effectWords(entry, catalogue)).toBe(words);
+  });
+
+  it('says of a rule that did not run again why', () => {
+    const refused = (after: string) => effectWords({ kind: 'firing', verb: 'refused', after }, catalogue);
+    expect(refused('limit')).toContain('it has run as often as it may');
+    expect(refused('pause')).toContain('its pause is not over');
+  });
+
+  it('shows a value of a field as its type is shown', () => {
+    const set = { kind: 'field', verb: 'set', thing: numberField?.id, after: 2_500_000 };
+    expect(effectWords(set, catalogue)).toBe(`${numberField?.name} set to 2.5`);
+  });
+
+  it('says something of every kind and verb, and begins it with a capital', () => {
+    expect(effectWords({ kind: 'thing', verb: 'unheard of' }, catalogue)).toBe('Thing unheard of');
+  });
+});
+
+describe('many effects in words', () => {
+  it.each([
+    ['task made', 1, 'task made'],
+    ['task made', 62, 'tasks made'],
+    ['kept as it is', 160, 'owners or stages left as they are'],
+    ['membership joined', 1, 'comes into an audience'],
+    ['membership joined', 3, 'come into audiences'],
+    ['something else', 2, 'something else'],
+  ])('%s, %i', (name, count, words) => {
+    expect(countedWords(name, count)).toBe(words);
+  });
+});
