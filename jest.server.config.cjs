@@ -3,5 +3,5 @@ module.exports = {
   rootDir: __dirname,
   testEnvironment: 'node',
   testMatch: ['<rootDir>/apps/server/**/*.test.ts', '<rootDir>/tools/src/faults/*.test.ts'],
-  testTimeout: 60_000,
+  testTimeout: 180_000,
 };

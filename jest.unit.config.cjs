@@ -17,7 +17,12 @@ module.exports = {
       testEnvironmentOptions: { customExportConditions: ['node', 'require', 'default'] },
       setupFilesAfterEnv: ['<rootDir>/apps/web/src/testing/set-up.ts'],
       testMatch: ['<rootDir>/apps/web/**/*.test.{ts,tsx}'],
-      moduleNameMapper: { ...require('./jest.base.cjs').moduleNameMapper, '\\.css$': '<rootDir>/apps/web/src/testing/empty.cjs' },
+      moduleNameMapper: {
+        ...require('./jest.base.cjs').moduleNameMapper,
+        '\\.css$': '<rootDir>/apps/web/src/testing/empty.cjs',
+        // It comes as modules and, for programs such as this one, as one file.
+        '^d3$': '<rootDir>/node_modules/d3/dist/d3.js',
+      },
     },
   ],
 };

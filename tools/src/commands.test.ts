@@ -29,7 +29,7 @@ describe('./sieve', () => {
       for (const command of ['start', 'stop', 'test', 'reset', 'verify', 'export', 'import', 'key create', 'bench'])
         expect(said).toContain(`./sieve ${command}`);
     }
-  }, 30_000);
+  }, 180_000);
 
   it.each([
     [['begin'], 'There is no command “begin”'],
@@ -62,9 +62,9 @@ describe('./sieve', () => {
     const { status, said } = sieve(directory, 'reset');
     expect(status).toBe(1);
     expect(said).toContain('Say so with --yes');
-  }, 30_000);
+  }, 180_000);
 
   it('stops quietly where nothing runs', () => {
     expect(sieve(directory, 'stop')).toMatchObject({ status: 0, said: expect.stringContaining('nothing was running') as string });
-  }, 30_000);
+  }, 180_000);
 });

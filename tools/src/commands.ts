@@ -27,7 +27,8 @@ export const HELP = `Eager Sieve
   ./sieve help
 
   DATABASE_URL   a PostgreSQL of your own      SIEVE_DATA_DIR   where the data is kept (.sieve)
-  PORT           the port (4600)               SIEVE_WORKERS    workers inside the server (2)`;
+  PORT           the port (4600)               SIEVE_WORKERS    workers inside the server (2)
+  SIEVE_COUNTING=sql   count by SQL alone, without the index in memory`;
 
 interface Command {
   readonly usage: string;

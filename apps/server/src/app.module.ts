@@ -2,14 +2,16 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { APP_GUARD } from '@nestjs/core';
 import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { type Logger } from 'pino';
-import { AudiencesController } from './audiences/audiences.controller';
+import { AudiencesController, PinsController } from './audiences/audiences.controller';
 import { AudiencesService } from './audiences/audiences.service';
+import { PinsService } from './audiences/pins.service';
 import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
 import { CampaignsService } from './campaigns/campaigns.service';
 import { PostRoomService, PublicAddress } from './campaigns/post-room.service';
-import { CompaniesController, CompanyListController } from './companies/companies.controller';
+import { CompaniesController, CompanyListController, DealListController } from './companies/companies.controller';
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
+import { CountingService } from './counting/counting.service';
 import { ContactsController, TakeBackController, TraceController } from './contacts/contacts.controller';
 import { ContactsService } from './contacts/contacts.service';
 import { MergesService } from './contacts/merges.service';
@@ -35,6 +37,7 @@ import { KeysService } from './settings/keys.service';
 import { PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
 import { DefinitionsController, SettingsController } from './settings/settings.controller';
+import { BuildsService } from './settings/builds.service';
 import { StatusService } from './settings/status.service';
 import { TodayController } from './today/today.controller';
 import { TodayService } from './today/today.service';
@@ -45,7 +48,7 @@ const REQUESTS_A_MINUTE = Number(process.env['SIEVE_REQUESTS_A_MINUTE'] ?? 60_00
 @Module({})
 export class AppModule {
   static with(options: AppOptions, log: Logger): DynamicModule {
-    const { database, databaseUrl, clock, workers } = options;
+    const { database, databaseUrl, clock, workers, threads = false, counting } = options;
     return {
       module: AppModule,
       imports: [ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }])],
@@ -55,9 +58,11 @@ export class AppModule {
         ContactsController,
         CompaniesController,
         CompanyListController,
+        DealListController,
         TraceController,
         TakeBackController,
         AudiencesController,
+        PinsController,
         SignalsController,
         ImportsController,
         PublicFormsController,
@@ -71,16 +76,18 @@ export class AppModule {
         { provide: ServerClock, useValue: clock },
         { provide: Follower, useFactory: () => new Follower(database, databaseUrl) },
         DefinitionStore,
+        { provide: CountingService, useFactory: () => new CountingService(database, databaseUrl, counting, log) },
         {
           provide: EngineService,
           inject: [DefinitionStore, Follower, PostRoomService, ImportsService],
           useFactory: (store: DefinitionStore, follower: Follower, postRoom: PostRoomService, imports: ImportsService) =>
-            new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, workers, log }),
+            new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, workers, threads, log }),
         },
         ContactsService,
         CompaniesService,
         DealsService,
         AudiencesService,
+        PinsService,
         SignalsService,
         ImportsService,
         FormsService,
@@ -98,6 +105,7 @@ export class AppModule {
         PeopleService,
         KeysService,
         StatusService,
+        BuildsService,
         TodayService,
         { provide: APP_GUARD, useClass: ThrottlerGuard },
         { provide: APP_GUARD, useClass: AccessGuard },

@@ -22,6 +22,8 @@ async function main(): Promise<void> {
     databaseUrl,
     clock: new ServerClock(),
     workers: workersWanted(),
+    threads: true,
+    ...(process.env['SIEVE_COUNTING'] === 'sql' ? {} : { counting: 'thread' }),
     webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'),
     log,
   });

@@ -1,9 +1,5 @@
-import { hostname } from 'node:os';
 import pino from 'pino';
-import { Database } from './database/database';
-import { DatabaseClock } from './engine/clock';
-import { Worker } from './engine/worker';
-import { DefinitionStore } from './settings/definition-store';
+import { startLoneWorker } from './engine/lone-worker';
 
 const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
 
@@ -11,17 +7,9 @@ const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
 async function main(): Promise<void> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
-  const database = await new Database(databaseUrl, 4).open();
-  const clock = new DatabaseClock();
-  await clock.set(database);
-  const worker = new Worker(database, new DefinitionStore(), clock, databaseUrl, `${hostname()}/${process.pid}`, log);
-  worker.start();
+  const worker = await startLoneWorker(databaseUrl, '', log);
   process.send?.({ ready: true });
-  const stop = (): void =>
-    void worker
-      .stop()
-      .then(() => database.close())
-      .then(() => process.exit(0));
+  const stop = (): void => void worker.stop().then(() => process.exit(0));
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);
 }

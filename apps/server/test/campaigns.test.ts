@@ -165,6 +165,20 @@ describe('campaigns', () => {
     expect((body as SendView[])[0]).toMatchObject({ recipients: 1, sent: 0, inDoubt: 1 });
   });
 
+  it('are not sent while a change is being brought to everyone: who gets them is not settled', async () => {
+    await server.database.query(
+      `insert into build (definitions, name, epoch, cause, state, started_at, total) values ('{}', 'Test', 1, 'test', 'stopped', '2026-11-25', 4)`,
+    );
+    const { receive, building } = await recipients();
+    expect(building).toBe(true);
+    const { body } = await post('/api/app/messages/which-clay/send', { expected: receive }).expect(409);
+    expect(body.code).toBe('recipients.building');
+    expect((await get('/api/app/sends').expect(200)).body).toEqual([]);
+    await server.database.query('delete from build');
+    expect((await recipients()).building).toBe(false);
+    await post('/api/app/messages/which-clay/send', { expected: receive }).expect(201);
+  });
+
   it('refuse words that would leave a hole in a message, or name what is not there', async () => {
     const refused = async (text: string): Promise<string> => {
       await server.define({ messages: [{ ...MESSAGE, key: 'holes', text }] });

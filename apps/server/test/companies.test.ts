@@ -250,6 +250,35 @@ describe('companies and deals', () => {
     expect(signals.map((signal) => signal.type).sort()).toEqual(['deal.moved', 'deal.opened', 'deal.won']);
     expect((await company('c1')).fields).toContainEqual(expect.objectContaining({ key: 'sector', value: 'customer' }));
     expect((await company('c1')).deals).toHaveLength(1);
+    await server.define({
+      scorecards: [
+        {
+          key: 'weight',
+          name: 'Weight',
+          of: 'deal',
+          min: 0,
+          max: 100,
+          bands: [
+            { key: 'light', name: 'light', from: 0 },
+            { key: 'heavy', name: 'heavy', from: 20 },
+          ],
+          lines: [
+            {
+              key: 'won',
+              kind: 'fact',
+              name: 'is won',
+              condition: { kind: 'deal', where: [{ path: 'stage', op: 'is', value: 'agreed' }] },
+              points: 25,
+              stands: 'while',
+            },
+          ],
+        },
+      ],
+    });
+    await put('deals', { deals: [{ outsideId: 'd3', name: 'Cups', contact: 'a@test.example' }] });
+    const bands = (key: string) => server.call('get', `/api/app/deals/bands/${key}`);
+    expect((await bands('weight').expect(200)).body).toEqual({ of: 2, bands: { light: 1, heavy: 1 } });
+    await bands('fit').expect(404);
     const wrong = await put('deals', { deals: [{ outsideId: 'd2', contact: 'a@test.example', stage: 'nowhere', amount: '1.005' }] });
     expect(wrong).toMatchObject([{ status: 'rejected' }]);
     await verified();

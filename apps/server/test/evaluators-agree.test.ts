@@ -1,4 +1,6 @@
 import {
+  ContactColumns,
+  countTogether,
   holds,
   Moment,
   orThrow,
@@ -22,6 +24,7 @@ import {
 } from '../../../packages/core/src/testing/world';
 import { localDay } from '../../../packages/core/src/time/zone';
 import { iso } from '../src/engine/clock';
+import { ALL, loadStates } from '../src/engine/load-states';
 import { writeSignals } from '../src/engine/write-signals';
 import { writeStates } from '../src/engine/write-states';
 import { testDatabase, type TestDatabase } from './harness';
@@ -84,6 +87,14 @@ async function putSignals(sql: Parameters<typeof writeSignals>[0], contacts: rea
   );
 }
 
+/** The counting index's columns, filled from the tables. */
+async function columnsOf({ database }: TestDatabase, contacts: readonly SubjectState[]): Promise<ContactColumns> {
+  const ids = contacts.map((state) => state.id);
+  const columns = new ContactColumns();
+  for (const state of (await loadStates(database, catalogue, ids, ALL)).values()) columns.put(state);
+  return columns;
+}
+
 describe('the evaluators', () => {
   let test: TestDatabase;
   beforeAll(async () => {
@@ -94,7 +105,7 @@ describe('the evaluators', () => {
   it.each<[SubjectKind & ('contact' | 'company'), fc.Arbitrary<Condition>]>([
     ['contact', conditions],
     ['company', companyConditions],
-  ])('agree on every condition and every %s, in memory and in SQL, and both truths occur often', async (kind, any) => {
+  ])('agree on every condition and every %s, in memory, in SQL and in columns, and both truths occur often', async (kind, any) => {
     let truths = 0;
     let asked = 0;
     await fc.assert(
@@ -112,6 +123,13 @@ describe('the evaluators', () => {
         expect(await test.database.query(`select ${one.text} as c0 from ${kind} c order by c.id`, one.values)).toEqual(
           rows.map((row) => ({ c0: row['c0'] })),
         );
+        if (kind === 'contact') {
+          const columns = await columnsOf(test, states.contacts);
+          expect({ asks, counts: countTogether(columns, nodes, moment) }).toEqual({
+            asks,
+            counts: nodes.map((_, index) => rows.filter((row) => row[`c${index}`]).length),
+          });
+        }
         (kind === 'contact' ? states.contacts : states.companies).forEach((state, at) => {
           nodes.forEach((node, index) => {
             const truth = holds(node, state, moment);

@@ -1,4 +1,5 @@
 import { request as httpRequest } from 'node:http';
+import { type Pool } from 'pg';
 import { type Clock } from '../src/engine/clock';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
@@ -82,6 +83,20 @@ describe('faults', () => {
       }
     }
     await isWhole(server, 15 * size);
+  });
+
+  it('of a connection that is handed out and that nobody listens to yet end nothing', async () => {
+    server = await TestServer.start();
+    const { master } = server.database.source.driver as unknown as { readonly master: Pool };
+    const client = await master.connect();
+    const { rows } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
+    const cut = new Promise((resolve) => client.once('end', resolve));
+    await server.database.query('select pg_terminate_backend($1)', [rows[0]?.pid]);
+    await cut;
+    // The one who holds it is told by the next thing asked of it.
+    await expect(client.query('select pg_sleep(5)')).rejects.toThrow(/not queryable/);
+    client.release(true);
+    expect(await server.database.query('select 1 as one')).toEqual([{ one: 1 }]);
   });
 
   it('of the disk, refused at the commit, leave nothing half done', async () => {

@@ -66,7 +66,7 @@ export class TestServer {
     this.#drop = test.drop;
   }
 
-  static async start(options: { clock?: Clock; workers?: number } = {}): Promise<TestServer> {
+  static async start(options: { clock?: Clock; workers?: number; counting?: 'here' } = {}): Promise<TestServer> {
     const test = await testDatabase();
     const clock = options.clock ?? new DatabaseClock();
     await addPerson(test.database, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now());
@@ -82,6 +82,7 @@ export class TestServer {
       databaseUrl: test.url,
       clock: new ServerClock(clock),
       workers: options.workers ?? 1,
+      counting: options.counting,
     });
     await app.listen(0, '127.0.0.1');
     app.get(PublicAddress).url = 'http://sieve.test';

@@ -51,7 +51,7 @@ describe('what the pages ask for', () => {
     const today = await get<TodayView>('/api/app/today');
     expect(today).toMatchObject({ contacts: 2, flow: { signals: 3, tagsAdded: expect.any(Number), rulesRan: 2, sent: 0 } });
     expect(today.flow.tagsAdded).toBe(2);
-    expect(today.moved.find((audience) => audience.key === 'price-shy')).toMatchObject({ members: 1, came: 1, left: 0 });
+    expect(today.moved.find((audience) => audience.key === 'price-shy')).toMatchObject({ of: 'contact', members: 1, came: 1, left: 0 });
     expect(today.signalsByHour.reduce((sum, hour) => sum + hour.signals, 0)).toBe(3);
   });
 

@@ -23,7 +23,7 @@ export type Role = z.infer<typeof roleSchema>;
 
 const reading = capabilities.filter((capability) => capability.endsWith(':read') && capability !== 'settings:read');
 
-/** Roles are sets of capabilities. A seller sees only what is theirs; until contacts have owners, that is nothing but the words of the workspace. */
+/** Roles are sets of capabilities. A seller is to see only what they own; as long as no call narrows to that, they see the words of the workspace alone. */
 export const roleCapabilities: Record<Role, readonly Capability[]> = {
   admin: capabilities,
   editor: capabilities.filter((capability) => capability !== 'settings:write'),

@@ -9,6 +9,7 @@ export interface RuleRehearsal {
   readonly steps: readonly { readonly words: string; readonly count: number }[];
   readonly touched: number;
   readonly changes: Readonly<Record<string, number>>;
+  /** the first of those whom it touches, one by one */
   readonly samples: readonly {
     readonly contact: string;
     readonly name: string;
@@ -62,6 +63,8 @@ export interface TodayView {
   readonly moved: readonly {
     readonly key: string;
     readonly name: string;
+    /** whom it is of */
+    readonly of: 'contact' | 'company';
     readonly members: number;
     readonly came: number;
     readonly left: number;
@@ -72,9 +75,13 @@ export interface TodayView {
 
 export interface RecipientsView {
   readonly audience: string;
+  /** a change of definitions is being brought to everyone: the figures still move, and nothing is sent */
+  readonly building: boolean;
   readonly members: number;
   readonly receive: number;
   readonly held: Readonly<Record<string, number>>;
+  /** how many of either kind go by what was searched for; `people` are the first of each */
+  readonly found: { readonly receive: number; readonly held: number };
   readonly people: readonly {
     readonly id: string;
     readonly name: string;
@@ -84,6 +91,8 @@ export interface RecipientsView {
     readonly preview?: { readonly subject: string; readonly text: string };
   }[];
 }
+/** So many of the latest sends are listed. */
+export const SENDS_SHOWN = 50;
 export const sendSchema = z.strictObject({ expected: z.int().min(0) });
 export interface SendView {
   readonly id: number;
@@ -113,6 +122,8 @@ export interface PostView {
   readonly unsubscribe: string;
   readonly opened: boolean;
 }
+/** So many of the latest are listed; a search finds those before them. */
+export const POSTS_SHOWN = 60;
 export const postActionSchema = z.strictObject({ do: z.enum(['open', 'reply', 'bounce']) });
 
 export interface TraceView {
@@ -124,6 +135,12 @@ export interface TraceView {
   readonly before: readonly { readonly words: string }[];
   /** the effect in the ledger that is taken back with all that came of it: that a rule ran, or else what was done by hand */
   readonly takeBack: number | null;
+}
+
+/** How many deals stand in each band of a scorecard, by the key of the band; a band in which none stands is left out. */
+export interface DealBands {
+  readonly of: number;
+  readonly bands: Readonly<Record<string, number>>;
 }
 
 export interface SearchHit {

@@ -99,6 +99,7 @@ export const audienceViewSchema = z.object({
   reachable: z.int(),
   came: z.int().describe('came in since the start of yesterday'),
   left: z.int(),
+  pinned: z.object({ in: z.int(), out: z.int() }).describe('how many are pinned into it and out of it, whatever its conditions say'),
   building: z.boolean(),
   broken: z.boolean(),
 });

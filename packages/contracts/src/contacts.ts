@@ -74,7 +74,7 @@ export const contactViewSchema = z.object({
       key: z.string(),
       name: z.string(),
       since: z.string(),
-      value: z.unknown().describe('the number or day that a valued tag carries'),
+      value: z.unknown().optional().describe('the number or day that a valued tag carries'),
       reasons: z.array(z.object({ kind: z.string(), ref: z.string(), words: z.string() })),
     }),
   ),
@@ -113,6 +113,24 @@ export const contactViewSchema = z.object({
 });
 export type ContactView = z.infer<typeof contactViewSchema>;
 
+export const ledgerRowSchema = z.object({
+  id: z.int(),
+  at: z.string(),
+  contact: z.string().nullable(),
+  contactName: z.string().nullable(),
+  kind: z.string(),
+  verb: z.string(),
+  words: z.string().describe('what was done, as a sentence'),
+  thing: z.string().nullable(),
+  thingName: z.string().nullable(),
+  before: z.unknown(),
+  after: z.unknown(),
+  cause: z.object({ kind: z.string(), ref: z.string().nullable(), words: z.string() }),
+  rule: z.string().nullable(),
+  ruleVersion: z.int().nullable(),
+  parent: z.int().nullable(),
+});
+export type LedgerRow = z.infer<typeof ledgerRowSchema>;
 export const timelineItemSchema = z.object({
   id: z.int(),
   type: z.string(),
@@ -124,27 +142,11 @@ export const timelineItemSchema = z.object({
   senderId: z.string(),
   summary: z.string(),
   data: z.unknown(),
+  did: z.array(ledgerRowSchema).describe('what came of it for this contact, in order'),
 });
 export const timelineSchema = z.object({ signals: z.array(timelineItemSchema), after: z.string().nullable() });
 export type Timeline = z.infer<typeof timelineSchema>;
 
-export const ledgerRowSchema = z.object({
-  id: z.int(),
-  at: z.string(),
-  contact: z.string().nullable(),
-  contactName: z.string().nullable(),
-  kind: z.string(),
-  verb: z.string(),
-  thing: z.string().nullable(),
-  thingName: z.string().nullable(),
-  before: z.unknown(),
-  after: z.unknown(),
-  cause: z.object({ kind: z.string(), ref: z.string().nullable(), words: z.string() }),
-  rule: z.string().nullable(),
-  ruleVersion: z.int().nullable(),
-  parent: z.int().nullable(),
-});
-export type LedgerRow = z.infer<typeof ledgerRowSchema>;
 export const ledgerSchema = z.object({ rows: z.array(ledgerRowSchema), after: z.string().nullable() });
 export type Ledger = z.infer<typeof ledgerSchema>;
 

@@ -26,14 +26,28 @@ export interface CatalogueView {
   readonly broken: readonly number[];
 }
 
+/** A change of definitions that is being brought to everyone it concerns. */
+export const buildViewSchema = z.object({
+  id: z.int(),
+  name: z.string(),
+  state: z.enum(['running', 'stopped']).describe('stopped by somebody: it goes on when it is let, or the next change takes it over'),
+  done: z.int(),
+  total: z.int(),
+});
+export type BuildView = z.infer<typeof buildViewSchema>;
+export const steerBuildSchema = z.strictObject({ state: z.enum(['running', 'stopped']) });
+export type SteerBuild = z.infer<typeof steerBuildSchema>;
+
 export const statusSchema = z.object({
   version: z.string(),
   idle: z.boolean(),
   backlog: z.int().describe('how much waits, counted up to 10,000 of each kind'),
   oldestWaitingSeconds: z.number().nullable(),
   workers: z.int(),
-  builds: z.array(z.object({ id: z.int(), name: z.string(), done: z.int(), total: z.int() })),
-  countingIndex: z.literal('none').describe('counts are answered by SQL'),
+  builds: z.array(buildViewSchema),
+  countingIndex: z
+    .enum(['none', 'loading', 'catching up', 'ready', 'too large'])
+    .describe('whether contacts are held in memory to be counted; unless it is ready, counts are answered by SQL, as exactly but slower'),
   waitingForRates: z
     .array(z.object({ currency: z.string(), signals: z.int() }))
     .describe('signals with money in a currency that has no rate: they are worked as soon as it has one'),

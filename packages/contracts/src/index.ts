@@ -7,3 +7,4 @@ export * from './audiences.ts';
 export * from './definitions.ts';
 export * from './application.ts';
 export * from './openapi.ts';
+export * from './pins.ts';

@@ -4,7 +4,7 @@ import { type Capability } from './access.ts';
 import * as audiences from './audiences.ts';
 import * as companies from './companies.ts';
 import * as contacts from './contacts.ts';
-import { definitionsAnswerSchema, statusSchema } from './definitions.ts';
+import { buildViewSchema, definitionsAnswerSchema, statusSchema, steerBuildSchema } from './definitions.ts';
 import { problemSchema } from './problems.ts';
 import * as signals from './signals.ts';
 
@@ -206,7 +206,18 @@ export const operations: readonly Operation[] = [
     needs: 'definitions:write',
     body: json(definitionsDocumentSchema),
     answers: definitionsAnswerSchema,
-    query: { rehearse: '`true` only says what would change' },
+    query: {
+      rehearse: '`true` only says what would change',
+      force: '`true` deletes also what something rests on: that is broken from then on and stands still',
+    },
+  },
+  {
+    method: 'put',
+    path: '/builds/{id}',
+    does: 'Stops a build where it stands, or lets it go on.',
+    needs: 'definitions:write',
+    body: json(steerBuildSchema),
+    answers: buildViewSchema,
   },
   { method: 'get', path: '/status', does: 'Whether everything that came in has been worked.', needs: 'any key', answers: statusSchema },
 ];

@@ -1,6 +1,7 @@
 import { type CloudEvent, type SignalsAnswer, type Status } from '@eager-sieve/contracts';
 import { Client } from 'pg';
 import { say } from '../say';
+import { indexReady } from './index-ready';
 import { scaleContacts, scaleDefinitions, scaleSignals } from './scale-world';
 import { median, quantile } from './figures';
 
@@ -8,6 +9,7 @@ const BATCH = 1_000;
 const SENDERS = 2;
 /** Asking how much waits costs the database too. */
 const LOOKED_AT_EVERY = 10;
+const LOOKED_AT_MS = 500;
 const COUNT_ROUNDS = 5;
 const DELAYED = 400;
 const FLOW_A_SECOND = 300;
@@ -36,7 +38,7 @@ export async function scale({ address, databaseUrl, key, contacts, signals }: Sc
     return (await response.json()) as Answer;
   };
   const idle = async (): Promise<void> => {
-    while (!(await call<Status>('GET', '/api/v1/status')).idle) await new Promise((resolve) => setTimeout(resolve, 100));
+    while (!(await call<Status>('GET', '/api/v1/status')).idle) await new Promise((resolve) => setTimeout(resolve, LOOKED_AT_MS));
   };
   const { setUp, rules } = scaleDefinitions();
   await call('PUT', '/api/v1/definitions', setUp);
@@ -65,6 +67,7 @@ export async function scale({ address, databaseUrl, key, contacts, signals }: Sc
   await client.connect();
   await client.query('vacuum analyze');
   await client.end();
+  say(`the counting index caught up in ${(await indexReady(address, key)).toFixed(0)} s`);
   await counts(call);
   await delays(call, contacts, signals);
 }
@@ -76,7 +79,7 @@ type Call = <Answer>(method: string, path: string, body?: unknown, type?: string
 /** Waits while too much waits: a sender that is far ahead would measure only how fast inboxes fill. */
 async function keepUp(call: Call, batch: number): Promise<void> {
   if (batch % LOOKED_AT_EVERY !== 0) return;
-  while ((await call<Status>('GET', '/api/v1/status')).backlog >= 8_000) await new Promise((resolve) => setTimeout(resolve, 100));
+  while ((await call<Status>('GET', '/api/v1/status')).backlog >= 8_000) await new Promise((resolve) => setTimeout(resolve, LOOKED_AT_MS));
 }
 
 async function send(call: Call, events: Generator<CloudEvent>): Promise<void> {

@@ -1,12 +1,13 @@
-import { Body, Controller, Get, Header, HttpCode, Param, Post, Query, Req, Res } from '@nestjs/common';
-import { countSchema, explainSchema, peopleSchema } from '@eager-sieve/contracts';
+import { Body, Controller, Delete, Get, Header, HttpCode, Param, Post, Put, Query, Req, Res } from '@nestjs/common';
+import { countSchema, explainSchema, peopleSchema, putPinSchema } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { stringify } from 'csv-stringify';
 import { type z } from 'zod';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
-import { Needs } from '../settings/access';
+import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
+import { PinsService } from './pins.service';
 
 @Controller('api/v1/audiences')
 export class AudiencesController {
@@ -82,5 +83,29 @@ export class AudiencesController {
   @Needs('audiences:read')
   movements(@Param('key') key: string, @Query(new Read(pageSchema)) page: Page) {
     return this.audiences.movements(key, page);
+  }
+}
+
+@Controller('api/app/audiences/:key/pins')
+export class PinsController {
+  constructor(private readonly pins: PinsService) {}
+
+  @Get()
+  @Needs('audiences:read')
+  list(@Param('key') key: string) {
+    return this.pins.list(key);
+  }
+
+  @Put()
+  @Needs('contacts:write')
+  put(@Param('key') key: string, @Body(new Read(putPinSchema)) body: z.output<typeof putPinSchema>, @CallerIs() caller: Caller) {
+    return this.pins.put(key, body, callerCause(caller));
+  }
+
+  @Delete(':subject')
+  @Needs('contacts:write')
+  @HttpCode(204)
+  clear(@Param('key') key: string, @Param('subject') subject: string, @CallerIs() caller: Caller) {
+    return this.pins.clear(key, subject, callerCause(caller));
   }
 }

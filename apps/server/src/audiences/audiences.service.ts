@@ -6,17 +6,12 @@ import {
   isGroup,
   lineText,
   Moment,
-  orThrow,
-  parseCondition,
   readInstant,
-  sieveList,
-  sieveTests,
   toSql,
   toSqlTogether,
   type Catalogue,
   type Compiled,
   type Condition,
-  type ConditionNode,
   type Definition,
   type Explanation,
   type Group,
@@ -32,15 +27,19 @@ import {
   type PersonRow,
 } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
+import { holding } from '../database/like';
+import { UNFINISHED } from '../engine/builds';
 import { iso } from '../engine/clock';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor, type Page } from '../http/page';
 import { faulty, notFound } from '../http/problem';
+import { CountingService } from '../counting/counting.service';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from '../ledger/words';
+import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 
 /** Parts of a condition's asking that every call shares. */
 interface Asked {
@@ -49,7 +48,6 @@ interface Asked {
   readonly at?: string | undefined;
 }
 
-const NO_ONE: ConditionNode = { kind: 'group', match: 'any', of: [] };
 /** Of contacts and companies those that stand: worked at least once, and not merged into another. */
 const STANDING = { contact: 'c.last_now is not null and c.merged_into is null', company: 'c.last_now is not null' } as const;
 
@@ -61,35 +59,26 @@ export class AudiencesService {
     private readonly clock: ServerClock,
     private readonly contacts: ContactsService,
     private readonly companies: CompaniesService,
+    private readonly counting: CountingService,
   ) {}
 
-  async #ready(
-    asked: Asked,
-  ): Promise<{ compiled: Compiled; condition: Group; node: Extract<ConditionNode, { kind: 'group' }>; moment: Moment }> {
+  async #ready(asked: Asked): Promise<{ compiled: Compiled; condition: Group; node: GroupNode; moment: Moment }> {
     const { compiled } = await this.store.current(this.database);
     const { catalogue } = compiled;
-    const { condition, node } = orThrow(parseCondition(asked.condition, catalogue, asked.of));
     const now = this.clock.now();
     const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
     if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
-    const group: Group = isGroup(condition) ? condition : { match: 'all', of: [condition] };
-    return {
-      compiled,
-      condition: group,
-      node: node.kind === 'group' ? node : { kind: 'group', match: 'all', of: [node] },
-      moment: new Moment(at, catalogue.zone),
-    };
+    return { compiled, ...readGroup(asked.condition, catalogue, asked.of), moment: new Moment(at, catalogue.zone) };
   }
 
-  /** Exactly how many, in one statement over one snapshot; with `sieve` also what each line lets through. */
+  /** Exactly how many, over one snapshot; with `sieve` also what each line lets through. */
   async count(request: Asked & { readonly sieve: boolean }): Promise<CountAnswer> {
     const { node, moment } = await this.#ready(request);
-    const whole = { kind: 'group' as const, match: 'all' as const, of: [] };
-    const given: ConditionNode = { kind: 'consent', channel: 'email', state: 'given', negated: false };
-    // Companies are not written to.
-    const reachable: ConditionNode = request.of === 'company' ? NO_ONE : { kind: 'group', match: 'all', of: [node, given] };
-    const tests = request.sieve ? sieveTests(node) : undefined;
-    const nodes: ConditionNode[] = [node, whole, reachable, ...(tests?.nodes ?? [])];
+    if (request.of === 'contact') {
+      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant }, request.sieve);
+      if (counted) return counted;
+    }
+    const { nodes, read } = questionsOf(node, request.of, request.sieve);
     const { lines, texts, values } = toSqlTogether(nodes, moment, 1, request.of);
     const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
     const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
@@ -98,40 +87,25 @@ export class AudiencesService {
       `select ${columns.join(', ')} from (select ${asked} from ${request.of} c where ${STANDING[request.of]} offset 0) q`,
       values,
     );
-    const counted = (index: number): number => Number(row?.[`c${index}`] ?? 0);
-    return {
-      count: counted(0),
-      of: counted(1),
-      reachable: counted(2),
-      asOf: iso(moment.instant),
-      ...(tests
-        ? {
-            lines: tests
-              .read((index) => counted(index + 3))
-              .map((line) => ({ ...line, inner: line.inner.map((inner) => ({ path: [...inner.path], alone: inner.alone })) })),
-          }
-        : {}),
-    };
+    return read((index) => Number(row?.[`c${index}`] ?? 0), iso(moment.instant));
   }
 
   async people(
-    asked: Asked & {
-      readonly limit: number;
-      readonly after?: string | undefined;
-      readonly missedBy?: number | undefined;
-      readonly beside?: { readonly line: number; readonly list: 'limit' | 'empty' | 'never' } | undefined;
-      readonly search?: string | undefined;
-    },
+    asked: Asked & WhichList & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
   ): Promise<PeopleAnswer> {
     const { compiled, node, moment } = await this.#ready(asked);
-    const wanted =
-      asked.missedBy !== undefined
-        ? sieveList(node, asked.missedBy, 'missed')
-        : asked.beside
-          ? sieveList(node, asked.beside.line, asked.beside.list)
-          : node;
-    const { text, values } = toSql(wanted ?? NO_ONE, moment, 1, asked.of);
-    return this.#page(compiled, asked.of, `${STANDING[asked.of]} and ${text}`, values, asked.limit, asked.after, asked.search);
+    const { limit, after, search } = asked;
+    if (asked.of === 'contact' && !search?.trim()) {
+      const before = readCursor(after)?.[0];
+      const ids = await this.counting.newest(
+        { condition: asked.condition, instant: moment.instant },
+        { missedBy: asked.missedBy, beside: asked.beside },
+        { limit, before: before === undefined ? undefined : Number(before) },
+      );
+      if (ids) return this.#pageOf(compiled, 'contact', ids, limit);
+    }
+    const { text, values } = toSql(listed(node, asked), moment, 1, asked.of);
+    return this.#page(compiled, asked.of, `${STANDING[asked.of]} and ${text}`, values, limit, after, search);
   }
 
   async #page(
@@ -147,21 +121,24 @@ export class AudiencesService {
     const n = values.length;
     const also = of === 'contact' ? ` or c.email_folded like $${n + 3}` : '';
     const searching = search?.trim() ? ` and (c.name_folded like $${n + 3}${also})` : '';
-    const rows = await this.database.query<{ id: number; made_at: Date }>(
-      `select c.id, c.made_at from ${of} c
+    const rows = await this.database.query<{ id: number }>(
+      `select c.id from ${of} c
         where ${where} and ($${n + 1}::bigint is null or c.id < $${n + 1}::bigint)${searching}
         order by c.id desc limit $${n + 2}`,
-      [...values, cursor?.[0] ?? null, limit, ...(searching ? [`%${escapeLike(search ?? '')}%`] : [])],
+      [...values, cursor?.[0] ?? null, limit, ...(searching ? [holding(search ?? '')] : [])],
     );
-    const last = rows.length === limit ? rows.at(-1) : undefined;
-    return {
-      ...(await this.#rowsOf(
-        compiled,
-        of,
-        rows.map((row) => row.id),
-      )),
-      after: last ? cursorOf(last.id) : null,
-    };
+    return this.#pageOf(
+      compiled,
+      of,
+      rows.map((row) => row.id),
+      limit,
+    );
+  }
+
+  /** A page of those whose ids these are; where it is full there may be more. */
+  async #pageOf(compiled: Compiled, of: 'contact' | 'company', ids: readonly number[], limit: number): Promise<PeopleAnswer> {
+    const last = ids.length === limit ? ids.at(-1) : undefined;
+    return { ...(await this.#rowsOf(compiled, of, ids)), after: last === undefined ? null : cursorOf(last) };
   }
 
   async #rowsOf(compiled: Compiled, of: 'contact' | 'company', ids: readonly number[]): Promise<Omit<PeopleAnswer, 'after'>> {
@@ -260,9 +237,13 @@ export class AudiencesService {
          from ledger where kind = 'membership' and thing = any($1::int[]) and at >= $2 and cause_kind <> 'definition' group by 1`,
       [ids, iso(yesterday)],
     );
-    const building = await this.database.query<{ id: number }>(
-      `select distinct unnest(definitions) as id from build where state = 'running'`,
+    const pins = await this.database.query<{ audience_id: number; is_in: boolean; n: number }>(
+      `select p.audience_id, p.is_in, count(*) as n from contact_pin p left join contact c on c.id = p.contact_id
+        where p.audience_id = any($1::int[]) and c.merged_into is null group by 1, 2`,
+      [ids],
     );
+    const pinned = (id: number, isIn: boolean): number => pins.find((row) => row.audience_id === id && row.is_in === isIn)?.n ?? 0;
+    const building = await this.database.query<{ id: number }>(`select distinct unnest(definitions) as id from build where ${UNFINISHED}`);
     const broken = new Set(compiled.broken.map((each) => each.id));
     return audiences.map((audience) => {
       const definition = compiled.catalogue.get('audience', audience.id as number);
@@ -279,6 +260,7 @@ export class AudiencesService {
         reachable: size?.reachable ?? 0,
         came: move?.came ?? 0,
         left: move?.gone ?? 0,
+        pinned: { in: pinned(audience.id as number, true), out: pinned(audience.id as number, false) },
         building: building.some((row) => row.id === audience.id),
         broken: broken.has(audience.id),
       };
@@ -368,5 +350,3 @@ function withWords(explanation: Explanation, condition: Condition, catalogue: Ca
       : {}),
   };
 }
-
-export const escapeLike = (text: string): string => text.toLowerCase().replace(/[\\%_]/g, '\\$&');

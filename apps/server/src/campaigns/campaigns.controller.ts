@@ -23,8 +23,8 @@ export class CampaignsController {
 
   @Get('messages/:key/recipients')
   @Needs('campaigns:read')
-  recipients(@Param('key') key: string) {
-    return this.campaigns.recipients(key);
+  recipients(@Param('key') key: string, @Query('search') search?: string) {
+    return this.campaigns.recipients(key, search?.slice(0, 200));
   }
 
   @Post('messages/:key/send')

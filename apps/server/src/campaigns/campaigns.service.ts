@@ -9,14 +9,16 @@ import {
   type Definition,
   type Piece,
 } from '@eager-sieve/core';
-import { type RecipientsView, type SendView } from '@eager-sieve/contracts';
-import { Database, type Sql } from '../database/database';
+import { SENDS_SHOWN, type RecipientsView, type SendView } from '@eager-sieve/contracts';
+import { Database } from '../database/database';
+import { holding } from '../database/like';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
 import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, notFound, ProblemError } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
+import { unfinishedBuilds } from '../settings/builds.service';
 import { DefinitionStore } from '../settings/definition-store';
 
 const SHOWN = 200;
@@ -33,6 +35,13 @@ export const HELD_BACK = {
 const HELD_SQL = `case when c.email is null then 'no address'
   when coalesce(k.state, 'unknown') = 'given' then null
   else coalesce(k.state, 'unknown') end`;
+
+/** The members of an audience, each with why they would not get a message. */
+const MEMBERS_SQL = `select m.contact_id, c.uid, c.name, c.name_folded, c.email, c.email_folded, ${HELD_SQL} as held
+  from membership m join contact c on c.id = m.contact_id left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
+ where m.definition_id = $1`;
+/** Those who go by what is searched for, which is null where nothing is. */
+const FOUND_SQL = '($2::text is null or name_folded like $2 or email_folded like $2)';
 
 interface Member {
   contact_id: number;
@@ -87,49 +96,53 @@ export class CampaignsService {
     return { message, catalogue: compiled.catalogue, audience };
   }
 
-  async #members(sql: Sql, audienceId: number): Promise<Member[]> {
-    return sql.query<Member>(
-      `select m.contact_id, c.uid, c.name, c.email, ${HELD_SQL} as held
-         from membership m join contact c on c.id = m.contact_id left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
-        where m.definition_id = $1 order by c.name_folded, c.id`,
-      [audienceId],
-    );
-  }
-
-  /** Who exactly gets a message if it is sent now, who is held back and why, and how it reads for the first few. */
-  async recipients(key: string): Promise<RecipientsView> {
+  /**
+   * Who exactly gets a message if it is sent now, who is held back and why, and how it reads for the first few.
+   *
+   * @param search part of a name or address: only those who go by it are listed, while the figures stay those of all
+   */
+  async recipients(key: string, search = ''): Promise<RecipientsView> {
     const { message, catalogue, audience } = await this.#message(key);
-    const members = await this.#members(this.database, audience.id);
     const ready = readyMessage(message, catalogue);
-    const receiving = members.filter((member) => member.held === null);
-    const states = await loadStates(
-      this.database,
-      catalogue,
-      receiving.slice(0, PREVIEWS).map((member) => member.contact_id),
-      NOTHING_MORE,
-    );
-    const held: Record<string, number> = {};
-    for (const member of members) if (member.held) held[HELD_BACK[member.held]] = (held[HELD_BACK[member.held]] ?? 0) + 1;
-    const shown = [...receiving.slice(0, SHOWN), ...members.filter((member) => member.held !== null).slice(0, SHOWN)];
-    return {
-      audience: audience.name,
-      members: members.length,
-      receive: receiving.length,
-      held,
-      people: shown.map((member) => {
-        const state = states.get(member.contact_id);
-        const words = state && fieldWords(catalogue, state);
-        const label = (link: string): string => message.body.links.find((each) => each.key === link)?.label ?? link;
-        return {
-          id: member.uid,
-          name: member.name,
-          email: member.email,
-          state: member.held === null ? ('receives' as const) : ('held back' as const),
-          why: member.held === null ? null : HELD_BACK[member.held],
-          ...(words ? { preview: { subject: fillIn(ready.subject, words, label), text: fillIn(ready.text, words, label) } } : {}),
-        };
-      }),
-    };
+    const values = [audience.id, search.trim() === '' ? null : holding(search)];
+    // All of one moment, so that the figures and the lists are of the same people.
+    return this.database.snapshot(async (sql) => {
+      const counted = await sql.query<{ held: Member['held']; all: number; found: number }>(
+        `select held, count(*)::int as all, (count(*) filter (where ${FOUND_SQL}))::int as found from (${MEMBERS_SQL}) m group by held`,
+        values,
+      );
+      const first = (which: 'is null' | 'is not null'): Promise<Member[]> =>
+        sql.query<Member>(
+          `select contact_id, uid, name, email, held from (${MEMBERS_SQL}) m where held ${which} and ${FOUND_SQL} order by name_folded, contact_id limit ${SHOWN}`,
+          values,
+        );
+      const [getting, heldBack] = [await first('is null'), await first('is not null')];
+      const previewed = getting.slice(0, PREVIEWS).map((member) => member.contact_id);
+      const states = await loadStates(sql, catalogue, previewed, NOTHING_MORE);
+      const sum = (figure: 'all' | 'found', isHeld: boolean): number =>
+        counted.reduce((total, row) => total + ((row.held !== null) === isHeld ? row[figure] : 0), 0);
+      return {
+        audience: audience.name,
+        building: (await unfinishedBuilds(sql)).length > 0,
+        members: sum('all', false) + sum('all', true),
+        receive: sum('all', false),
+        held: Object.fromEntries(counted.flatMap(({ held, all }) => (held === null ? [] : [[HELD_BACK[held], all]]))),
+        found: { receive: sum('found', false), held: sum('found', true) },
+        people: [...getting, ...heldBack].map((member) => {
+          const state = states.get(member.contact_id);
+          const words = state && fieldWords(catalogue, state);
+          const label = (link: string): string => message.body.links.find((each) => each.key === link)?.label ?? link;
+          return {
+            id: member.uid,
+            name: member.name,
+            email: member.email,
+            state: member.held === null ? ('receives' as const) : ('held back' as const),
+            why: member.held === null ? null : HELD_BACK[member.held],
+            ...(words ? { preview: { subject: fillIn(ready.subject, words, label), text: fillIn(ready.text, words, label) } } : {}),
+          };
+        }),
+      };
+    });
   }
 
   /**
@@ -142,7 +155,14 @@ export class CampaignsService {
     readyMessage(message, catalogue);
     const result = await this.database.sharedEpoch(async (sql) => {
       const now = this.clock.now();
-      const members = await this.#members(sql, audience.id);
+      if ((await unfinishedBuilds(sql)).length > 0)
+        throw conflict(
+          'recipients.building',
+          'A change is still being brought to everyone, so who gets it is not settled yet. Send when that is done.',
+        );
+      const members = await sql.query<Pick<Member, 'contact_id' | 'held'>>(`select contact_id, held from (${MEMBERS_SQL}) m`, [
+        audience.id,
+      ]);
       const receiving = members.filter((member) => member.held === null).length;
       if (receiving !== expected)
         throw conflict('recipients.moved', `It was ${expected} a moment ago and is ${receiving} now. Look again before you send.`);
@@ -182,7 +202,7 @@ export class CampaignsService {
     }>(
       `select s.id, s.message_id, s.audience_id, s.at, s.by, count(*) filter (where r.state <> 'held back') as recipients, count(*) filter (where r.state = 'sent') as sent,
               count(*) filter (where r.state = 'held back') as held, count(*) filter (where r.state = 'in doubt') as doubt
-         from send s join send_recipient r on r.send_id = s.id group by s.id order by s.id desc limit 50`,
+         from send s join send_recipient r on r.send_id = s.id group by s.id order by s.id desc limit ${SENDS_SHOWN}`,
     );
     const answers = await this.#answers(
       compiled.catalogue,

@@ -1,8 +1,9 @@
 import { Injectable } from '@nestjs/common';
-import { fillIn, fold } from '@eager-sieve/core';
-import { type PostView } from '@eager-sieve/contracts';
+import { fillIn } from '@eager-sieve/core';
+import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
 import MailComposer from 'nodemailer/lib/mail-composer';
 import { Database } from '../database/database';
+import { holding } from '../database/like';
 import { iso } from '../engine/clock';
 import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
@@ -138,8 +139,11 @@ export class PostRoomService {
   }
 
   async list(search: string | undefined): Promise<PostView[]> {
-    const like = search?.trim() ? `%${fold(search).replace(/[\\%_]/g, '\\$&')}%` : null;
-    return this.#views(`where $1::text is null or c.email_folded like $1 or c.name_folded like $1 order by p.id desc limit 60`, [like]);
+    const like = search?.trim() ? holding(search) : null;
+    return this.#views(
+      `where $1::text is null or c.email_folded like $1 or c.name_folded like $1 order by p.id desc limit ${POSTS_SHOWN}`,
+      [like],
+    );
   }
 
   async view(id: number): Promise<PostView> {

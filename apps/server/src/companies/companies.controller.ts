@@ -35,6 +35,17 @@ export class CompaniesController {
   }
 }
 
+@Controller('api/app/deals')
+export class DealListController {
+  constructor(private readonly deals: DealsService) {}
+
+  @Get('bands/:scorecard')
+  @Needs('contacts:read')
+  bands(@Param('scorecard') scorecard: string) {
+    return this.deals.bands(scorecard);
+  }
+}
+
 @Controller('api/app/companies')
 export class CompanyListController {
   constructor(private readonly companies: CompaniesService) {}

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { laneOf, Moment, readFact, type Catalogue, type Fault } from '@eager-sieve/core';
+import { fold, laneOf, Moment, readFact, type Catalogue, type Fault } from '@eager-sieve/core';
 import {
   type CompaniesAnswer,
   type CompanyRow,
@@ -122,7 +122,7 @@ export class CompaniesService {
       `select id, name_folded from company
         where last_now is not null and ($1::text is null or (name_folded, id) > ($1::text, $2::bigint)) and ($4::text is null or position($4::text in name_folded) > 0)
         order by name_folded, id limit $3`,
-      [after?.[0] ?? null, after?.[1] ?? null, page.limit, page.search?.trim().toLowerCase() || null],
+      [after?.[0] ?? null, after?.[1] ?? null, page.limit, fold(page.search ?? '') || null],
     );
     const last = rows.length === page.limit ? rows.at(-1) : undefined;
     const companies = await this.rows(

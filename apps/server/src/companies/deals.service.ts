@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { minorUnits, readFact, type Catalogue, type Fact, type Fault } from '@eager-sieve/core';
-import { type DealWrite, type PutDeals, type PutDealsAnswer } from '@eager-sieve/contracts';
+import { type DealBands, type DealWrite, type PutDeals, type PutDealsAnswer } from '@eager-sieve/contracts';
 import { v7 as uuidV7 } from 'uuid';
 import { changedSince, companiesByOutsideId, lastOfLedger, type EditCause } from '../contacts/contacts.service';
 import { readSubject, resolveContacts, subjectKey, type Subject } from '../contacts/resolve';
@@ -9,6 +9,7 @@ import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
 import { appendToInbox, WAKE, type DealPayload, type InboxEntry } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
+import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 
 interface KnownDeal {
@@ -40,6 +41,19 @@ export class DealsService {
     private readonly clock: ServerClock,
     private readonly follower: Follower,
   ) {}
+
+  /** How many deals stand in each band of a scorecard of deals, of how many. */
+  async bands(scorecard: string): Promise<DealBands> {
+    const { compiled } = await this.store.current(this.database);
+    const card = compiled.catalogue.find('scorecard', scorecard);
+    if (card?.body.of !== 'deal') throw notFound('scorecard of deals');
+    const rows = await this.database.query<{ band: string; n: number }>(
+      `select s.band, count(*)::int as n from deal_score s join deal d on d.id = s.deal_id and d.holder_id = s.holder_id
+        where s.scorecard_id = $1 group by s.band`,
+      [card.id],
+    );
+    return { of: rows.reduce((sum, row) => sum + row.n, 0), bands: Object.fromEntries(rows.map((row) => [row.band, row.n])) };
+  }
 
   async put(request: PutDeals, cause: EditCause): Promise<PutDealsAnswer> {
     const done = await this.database.sharedEpoch((sql) => this.#enqueue(sql, request, cause));

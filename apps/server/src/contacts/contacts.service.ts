@@ -10,6 +10,7 @@ import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor, type Page } from '../http/page';
 import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
+import { LedgerService } from '../ledger/ledger.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { dealView, fieldViews, scoreViews, tagViews } from './contact-view';
 import { readWrite, type Known } from './read-write';
@@ -41,6 +42,7 @@ export class ContactsService {
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
     private readonly follower: Follower,
+    private readonly ledger: LedgerService,
   ) {}
 
   /** Makes or changes contacts and waits until that has been worked, so that the answer says what really changed. */
@@ -185,6 +187,11 @@ export class ContactsService {
       [contact.id, after?.[0] ?? null, after?.[1] ?? null, page.limit],
     );
     const last = rows.length === page.limit ? rows.at(-1) : undefined;
+    const did = await this.ledger.ofSignals(
+      compiled.catalogue,
+      contact.id,
+      rows.map((row) => row.id),
+    );
     return {
       signals: rows.map((row) => {
         const type = compiled.catalogue.get('signalType', row.type_id);
@@ -199,6 +206,7 @@ export class ContactsService {
           senderId: row.sender_id,
           summary: summaryOf(type?.key ?? '', row.data, compiled.catalogue),
           data: row.data,
+          did: [...(did.get(String(row.id)) ?? [])],
         };
       }),
       after: last ? cursorOf(last.time.toISOString(), last.id) : null,

@@ -89,11 +89,13 @@ export async function resolveContacts(
     first.push({ contactId: contact.id, lane: contact.lane, kind: 'edit', payload: { cause, fields: values } });
   }
   await find(sql, new Map(missing), contacts, madeIds);
-  missing.forEach(([key, subject], index) => {
+  const claims = missing.flatMap(([key, subject], index) => {
     const kept = fresh[index];
-    if (subject.by === 'phone' && kept && madeIds.has(kept.id))
-      contacts.set(key, { id: kept.id, lane: kept.lane, uid: kept.uid, isNew: true });
+    if (subject.by !== 'phone' || !kept || !madeIds.has(kept.id)) return [];
+    contacts.set(key, { id: kept.id, lane: kept.lane, uid: kept.uid, isNew: true });
+    return [{ phone: subject.phone, contact_id: kept.id }];
   });
+  if (claims.length > 0) await claim(sql, claims);
   return { contacts, first };
 }
 
@@ -118,7 +120,25 @@ async function find(
   }
 }
 
-/** Phone numbers are facts, not keys: two that come at once wait for each other, and the first contact with a number is the one that is meant. */
+/** A contact whose first pass has not been, or for whom something of when it was made waits still: what it was made with may not be a fact yet. */
+const WAITING = `(c.last_now is null or exists (select from inbox i where i.lane = c.lane and i.contact_id = c.id and i.arrived_at <= c.made_at))`;
+
+/** Notes which contact each of these phone numbers brought, and forgets those that have become facts. */
+async function claim(sql: Sql, claims: readonly { readonly phone: string; readonly contact_id: number }[]): Promise<void> {
+  await sql.query(
+    `delete from phone_claim where contact_id in
+       (select p.contact_id from phone_claim p join contact c on c.id = p.contact_id where not ${WAITING} for update of p skip locked)`,
+  );
+  await sql.query(
+    'insert into phone_claim (phone, contact_id) select phone, contact_id from jsonb_to_recordset($1::jsonb) as r(phone text, contact_id bigint)',
+    [JSON.stringify(claims)],
+  );
+}
+
+/**
+ * Phone numbers are facts, not keys: two that come at once wait for each other, and the first contact with a number is the one that is
+ * meant, also where its first pass has yet to make the number a fact.
+ */
 async function findByPhone(
   sql: Sql,
   catalogue: Catalogue,
@@ -129,8 +149,13 @@ async function findByPhone(
   if (phones.length === 0) return;
   for (const phone of phones) await sql.query('select pg_advisory_xact_lock(hashtextextended($1, 0))', [phone]);
   const rows = await sql.query<{ id: number; lane: number; uid: string; phone: string }>(
-    `select distinct on (f.folded) c.id, c.lane, c.uid, f.folded as phone from contact_fact f join contact c on c.id = f.contact_id
-      where f.field_id = $1 and left(f.folded, 100) = any($2::text[]) and f.folded = any($2::text[]) and c.merged_into is null order by f.folded, c.id`,
+    `select distinct on (phone) id, lane, uid, phone from (
+       select c.id, c.lane, c.uid, f.folded as phone from contact_fact f join contact c on c.id = f.contact_id
+        where f.field_id = $1 and left(f.folded, 100) = any($2::text[]) and f.folded = any($2::text[]) and c.merged_into is null
+       union all
+       select c.id, c.lane, c.uid, p.phone from phone_claim p join contact c on c.id = p.contact_id
+        where p.phone = any($2::text[]) and c.merged_into is null and ${WAITING}
+     ) known order by phone, id`,
     [catalogue.find('field', 'phone')?.id ?? -1, phones],
   );
   for (const row of rows) into.set(`p ${row.phone}`, { id: row.id, lane: row.lane, uid: row.uid, isNew: false });

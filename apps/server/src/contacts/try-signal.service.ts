@@ -1,8 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import { effectWords, pass, readDetails, readInstant, type Effect, type SubjectState } from '@eager-sieve/core';
 import { type TryAnswer, type TrySignal } from '@eager-sieve/contracts';
-import { Database } from '../database/database';
+import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
+import { DryRun } from '../engine/dry-run';
 import { loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { runOverdue } from '../engine/turn';
@@ -44,14 +45,22 @@ export class TrySignalService {
       const before = pointsOf(state);
       const signal = { id: TRIED, typeId: type.id, time, source: 'try', senderId: 'try', details, historic: false };
       const effects = pass(compiled, state, { kind: 'signal', signal, data: asked.data }, now);
+      const followed = await new DryRun(sql, compiled, now).follow(new Map([[id, state]]), [{ state, effects }]);
       const after = pointsOf(state);
+      const names = await namesOf(
+        sql,
+        followed.map((each) => each.state.id).filter((each) => each !== id),
+      );
       return {
         at: iso(now),
-        effects: effects.map((effect) => ({
-          words: effectWords({ ...effect, ...effect.personal, ruleVersion: effect.rule?.version }, catalogue),
-          kind: effect.kind,
-          depth: depthOf(effect),
-        })),
+        effects: [{ state, effects }, ...followed].flatMap((done) => {
+          const who = names.get(done.state.id);
+          return done.effects.map((effect) => ({
+            words: `${who === undefined ? '' : `${who}: `}${effectWords({ ...effect, ...effect.personal, ruleVersion: effect.rule?.version }, catalogue)}`,
+            kind: effect.kind,
+            depth: depthOf(effect),
+          }));
+        }),
         scores: [...after].flatMap(([card, points]) => {
           const definition = catalogue.get('scorecard', card);
           const was = before.get(card) ?? 0;
@@ -62,6 +71,15 @@ export class TrySignalService {
       };
     });
   }
+}
+
+/** Of companies, and of contacts that were told what became of theirs. */
+async function namesOf(sql: Sql, ids: readonly number[]): Promise<ReadonlyMap<number, string>> {
+  const rows = await sql.query<{ id: number; name: string }>(
+    `select id, name from contact where id = any($1::bigint[]) union all select id, name from company where id = any($1::bigint[])`,
+    [ids],
+  );
+  return new Map(rows.map((row) => [row.id, row.name]));
 }
 
 const pointsOf = (state: SubjectState): ReadonlyMap<number, number> => new Map([...state.scores].map(([id, score]) => [id, score.points]));

@@ -1,10 +1,14 @@
 import { DataSource, type QueryRunner } from 'typeorm';
-import { types } from 'pg';
+import { types, type Client } from 'pg';
 import { Foundations1700000000001 } from './migrations/1700000000001-foundations';
 import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-companies-and-deals';
+import { Pins1700000000003 } from './migrations/1700000000003-pins';
+import { PhoneClaims1700000000004 } from './migrations/1700000000004-phone-claims';
+import { readTimestamp } from './timestamps';
 
 // Ids and counts fit a double exactly up to 2^53; as strings they would be compared as text.
 types.setTypeParser(types.builtins.INT8, Number);
+types.setTypeParser(types.builtins.TIMESTAMPTZ, readTimestamp);
 
 /** Root of every error that the server throws on purpose. */
 export class ServerError extends Error {
@@ -26,6 +30,14 @@ const rowsOf = <Row>(result: unknown): Row[] => {
 /** The advisory lock that passes share and that saving a definition takes alone. */
 const EPOCH_LOCK = 7_263_001;
 
+/**
+ * A connection can be cut in the moment between being opened and being handed out, when nobody listens to it yet: an error that nobody hears
+ * ends the process. Whoever uses the connection next is told by its first query.
+ */
+function withAListener(client: Client): void {
+  client.on('error', () => undefined);
+}
+
 export class Database implements Sql {
   readonly source: DataSource;
 
@@ -33,10 +45,10 @@ export class Database implements Sql {
     this.source = new DataSource({
       type: 'postgres',
       url,
-      migrations: [Foundations1700000000001, CompaniesAndDeals1700000000002],
+      migrations: [Foundations1700000000001, CompaniesAndDeals1700000000002, Pins1700000000003, PhoneClaims1700000000004],
       migrationsTableName: 'migration',
       synchronize: false,
-      extra: { max: poolSize, application_name: 'eager-sieve' },
+      extra: { max: poolSize, application_name: 'eager-sieve', options: '-c timezone=UTC', onConnect: withAListener },
     });
   }
 
@@ -57,12 +69,12 @@ export class Database implements Sql {
     return rowsOf<Row>(await this.source.query(text, [...values]));
   }
 
-  /** All or nothing. `isolation` is PostgreSQL's default: each statement sees what was committed before it. */
-  async transaction<Result>(work: (sql: Sql) => Promise<Result>): Promise<Result> {
+  /** All or nothing. Unless it says otherwise, each statement sees what was committed before it. */
+  async transaction<Result>(work: (sql: Sql) => Promise<Result>, isolation?: 'REPEATABLE READ'): Promise<Result> {
     const runner = this.source.createQueryRunner();
     await runner.connect();
     try {
-      await runner.startTransaction();
+      await runner.startTransaction(isolation);
       const result = await work(over(runner));
       await runner.commitTransaction();
       return result;
@@ -72,6 +84,11 @@ export class Database implements Sql {
     } finally {
       await runner.release();
     }
+  }
+
+  /** For reading: all statements see what was committed before the first. */
+  snapshot<Result>(work: (sql: Sql) => Promise<Result>): Promise<Result> {
+    return this.transaction(work, 'REPEATABLE READ');
   }
 
   /** A transaction in which no definition changes. */

@@ -13,6 +13,9 @@ import { writeStates } from './write-states';
 const LANES_A_STEP = 8;
 const CONTACTS_A_LANE = 40;
 
+/** Of a build that is not done: nobody can say yet that what rests on it is exact. */
+export const UNFINISHED = "state in ('running', 'stopped')";
+
 export interface BuildOrder {
   /** what changed, to be shown as being brought up */
   readonly definitions: readonly number[];
@@ -57,9 +60,13 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
         where n.build_id = $1 and not n.done order by n.lane limit $2 for update of n, l skip locked`,
       [build.id, LANES_A_STEP],
     );
-    if (lanes.length === 0) return false;
-    const { compiled, epoch } = await store.current(sql);
     const now = clock.now();
+    if (lanes.length === 0) {
+      // Others are at the last lanes; or all are done, and the build was left running by a version that could miss its end.
+      await endIfDone(sql, build.id, 0, now);
+      return false;
+    }
+    const { compiled, epoch } = await store.current(sql);
     const contacts = await sql.query<{ id: number; lane: number }>(
       `select c.id, r.lane from unnest($1::smallint[], $2::bigint[]) as r(lane, after)
          cross join lateral (
@@ -80,20 +87,33 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
       `update build_lane n set after_contact = r.after, done = r.done from jsonb_to_recordset($2::jsonb) as r(lane smallint, after bigint, done boolean) where n.build_id = $1 and n.lane = r.lane`,
       [build.id, JSON.stringify(progress)],
     );
-    // Two workers may end the last lanes at once: each looks for lanes that are left only once it has the build to itself,
-    // in a statement of its own, so that it sees what the other has committed. Otherwise neither would find that all are done.
-    await sql.query('select from build where id = $1 for update', [build.id]);
-    await sql.query(
-      `update build set done = done + $2,
-              state = case when not exists (select from build_lane n where n.build_id = $1 and not n.done) then 'done' else state end,
-              finished_at = case when not exists (select from build_lane n where n.build_id = $1 and not n.done) then $3::timestamptz end
-        where id = $1`,
-      [build.id, contacts.length, iso(now)],
-    );
+    await endIfDone(sql, build.id, contacts.length, now);
     return true;
   });
   if (done) await database.query(`select pg_notify('${MOVED}', '')`);
   return done;
+}
+
+/**
+ * Counts what a step did, and ends the build where no lane is left.
+ *
+ * Two workers may end the last lanes at once: each looks for lanes that are left only once it has the build to itself, in a statement of its own,
+ * so that it sees what the other has committed. Otherwise neither would find that all are done.
+ */
+async function endIfDone(sql: Sql, build: number, contacts: number, now: number): Promise<void> {
+  await sql.query('select from build where id = $1 for update', [build]);
+  await sql.query(
+    `update build b set done = b.done + $2, state = case when l.left_over then b.state else 'done' end, finished_at = case when not l.left_over then $3::timestamptz end
+       from (select exists (select from build_lane n where n.build_id = $1 and not n.done) as left_over) l
+      where b.id = $1`,
+    [build, contacts, iso(now)],
+  );
+  // It has brought everyone at least as far as those that were stopped before it would have.
+  await sql.query(
+    `update build s set state = 'done', finished_at = $2 from build b
+      where b.id = $1 and b.state = 'done' and s.state = 'stopped' and s.id < b.id and s.epoch <= b.epoch`,
+    [build, iso(now)],
+  );
 }
 
 async function workStep(

@@ -9,6 +9,7 @@ import { DatabaseClock } from './clock';
 import { type Follower } from './follower';
 import { type ServerClock } from './server-clock';
 import { Worker } from './worker';
+import { WorkerThread } from './worker-threads';
 
 export interface EngineParts {
   readonly database: Database;
@@ -19,20 +20,22 @@ export interface EngineParts {
   readonly postRoom: PostRoomService;
   readonly imports: ImportsService;
   readonly workers: number;
+  /** whether workers after the first have threads of their own */
+  readonly threads: boolean;
   readonly log: Logger;
 }
 
 /** The engine inside a server: follows the feed, and on a small site runs the workers too. */
 export class EngineService implements OnModuleInit, OnApplicationShutdown {
   readonly #parts: EngineParts;
-  readonly #workers: Worker[] = [];
+  readonly #workers: (Worker | WorkerThread)[] = [];
 
   constructor(parts: EngineParts) {
     this.#parts = parts;
   }
 
   async onModuleInit(): Promise<void> {
-    const { database, databaseUrl, clock, store, follower, postRoom, imports, workers, log } = this.#parts;
+    const { database, databaseUrl, clock, store, follower, postRoom, imports, workers, threads, log } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
@@ -40,7 +43,10 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
     await postRoom.markInDoubt();
     for (let n = 0; n < workers; n += 1) {
       const extra = n === 0 ? [() => postRoom.deliver()] : [];
-      const worker = new Worker(database, store, clock.inner, databaseUrl, `${hostname()}/${process.pid}/${n}`, log, extra);
+      const worker =
+        threads && n > 0
+          ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)
+          : new Worker(database, store, clock.inner, databaseUrl, `${hostname()}/${process.pid}/${n}`, log, extra);
       worker.start();
       this.#workers.push(worker);
     }

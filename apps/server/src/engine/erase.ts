@@ -16,6 +16,7 @@ const OF_CONTACTS = [
   'contact_change',
   'membership',
   'membership_past',
+  'contact_pin',
   'rule_firing',
   'rule_held',
   'once_held',
@@ -28,6 +29,7 @@ const OF_CONTACTS = [
   'notice',
   'post',
   'send_recipient',
+  'phone_claim',
 ] as const;
 
 /** Erases a contact, with those that were merged into it. It cannot be taken back; the ledger keeps that it was done, and by whom. */
@@ -41,10 +43,8 @@ export async function eraseContact(database: Database, clock: Clock, uid: string
     await sql.query('select lane from lane where lane = $1 for update', [found.lane]);
     const rows = await sql.query<{ id: number }>('select id from contact where id = $1 or merged_into = $1', [found.id]);
     const now = clock.now();
-    await eraseRows(
-      sql,
-      rows.map((row) => row.id),
-    );
+    const ids = rows.map((row) => row.id);
+    await eraseRows(sql, ids);
     if (found.company_id !== null)
       await sql.query('insert into company_touched (company_id, lane, since) select id, lane, $2 from company where id = $1', [
         found.company_id,
@@ -55,7 +55,7 @@ export async function eraseContact(database: Database, clock: Clock, uid: string
        select nextval('ledger_id_seq'), $1, epoch, 'contact', 'erased', $2::jsonb, 'person', $3 from workspace where id = 1`,
       [iso(now), JSON.stringify({ contact: uid }), by],
     );
-    await writeFeed(sql, [], [found.lane], now);
+    await writeFeed(sql, [], [found.lane], now, ids);
   });
   await database.query(`select pg_notify('${MOVED}', '')`);
 }

@@ -3,7 +3,7 @@ import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type WorkedSubject } from './worked';
 
-/** What one gen of one lane moved: whom, and how much of each kind. */
+/** What one gen of one lane moved: whom (contacts and companies), and how much of each kind. */
 export interface FeedDelta {
   readonly contacts: readonly number[];
   readonly counts: Readonly<Record<string, number>>;
@@ -21,12 +21,46 @@ const COUNTED: Partial<Record<`${Effect['kind']} ${Effect['verb']}`, string>> = 
   'membership left': 'left',
 };
 
-/** Raises the gen of each lane that was worked and writes what moved, in the transaction of the pass. */
+export interface Moved {
+  readonly lane: number;
+  readonly gen: number;
+  readonly delta: FeedDelta;
+}
+
+/** So many gens of a lane at a time. */
+export const GENS_AT_ONCE = 1_000;
+
+/** The gen that each lane has come to. */
+export async function newestGens(sql: Sql): Promise<Map<number, number>> {
+  const rows = await sql.query<{ lane: number; gen: number }>('select lane, gen from lane');
+  return new Map(rows.map(({ lane, gen }) => [lane, gen]));
+}
+
+/** What came after these gens, in the order of each lane, and writes down how far that leads. */
+export async function feedAfter(sql: Sql, gens: Map<number, number>): Promise<readonly Moved[]> {
+  const rows = await sql.query<Moved>(
+    // Lateral: one short look into the key for each lane that moved, however long the feed has become.
+    `select f.lane, f.gen, f.delta from unnest($1::smallint[], $2::bigint[]) as r(lane, gen)
+       join lane l on l.lane = r.lane and l.gen > r.gen
+       cross join lateral (select lane, gen, delta from feed where lane = r.lane and gen > r.gen order by gen limit ${GENS_AT_ONCE}) f
+      order by f.lane, f.gen`,
+    [[...gens.keys()], [...gens.values()]],
+  );
+  for (const row of rows) gens.set(row.lane, row.gen);
+  return rows;
+}
+
+/**
+ * Raises the gen of each lane that was worked and writes what moved, in the transaction of the pass.
+ *
+ * @param gone contacts that are no more, and so were not worked
+ */
 export async function writeFeed(
   sql: Sql,
   worked: readonly (WorkedSubject & { readonly signals: number })[],
   lanes: readonly number[],
   at: number,
+  gone: readonly number[] = [],
 ): Promise<void> {
   const deltas = lanes.map((lane) => {
     const here = worked.filter((each) => each.lane === lane);
@@ -40,7 +74,7 @@ export async function writeFeed(
         if (effect.thing !== undefined) things.add(effect.thing);
       }
     }
-    const delta: FeedDelta = { contacts: here.map(({ state }) => state.id), counts, things: [...things] };
+    const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], counts, things: [...things] };
     return { lane, delta };
   });
   await sql.query(

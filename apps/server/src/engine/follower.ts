@@ -1,16 +1,11 @@
 import { EventEmitter } from 'node:events';
 import { Client } from 'pg';
 import { type Database } from '../database/database';
-import { type FeedDelta } from './feed';
+import { feedAfter, newestGens, type Moved } from './feed';
 import { MOVED } from './inbox';
 
 const POLL_MS = 250;
-
-export interface Moved {
-  readonly lane: number;
-  readonly gen: number;
-  readonly delta: FeedDelta;
-}
+const LISTEN_AGAIN_MS = 1_000;
 
 /**
  * Follows the feed: emits every gen of every lane once, in order. It keeps one gen a lane and asks for what is newer,
@@ -20,9 +15,10 @@ export class Follower {
   readonly events = new EventEmitter<{ moved: [readonly Moved[]] }>();
   readonly #database: Database;
   readonly #url: string;
-  readonly #gens = new Map<number, number>();
+  #gens = new Map<number, number>();
   #client: Client | undefined;
   #timer: NodeJS.Timeout | undefined;
+  #listening: NodeJS.Timeout | undefined;
   #reading = false;
   #again = false;
   #stopped = false;
@@ -34,8 +30,7 @@ export class Follower {
   }
 
   async start(): Promise<void> {
-    for (const row of await this.#database.query<{ lane: number; gen: number }>('select lane, gen from lane'))
-      this.#gens.set(row.lane, row.gen);
+    this.#gens = await newestGens(this.#database);
     await this.#listen();
     this.#timer = setInterval(() => void this.#read(), POLL_MS);
   }
@@ -43,6 +38,7 @@ export class Follower {
   async stop(): Promise<void> {
     this.#stopped = true;
     clearInterval(this.#timer);
+    clearTimeout(this.#listening);
     await this.#client?.end().catch(() => undefined);
   }
 
@@ -51,11 +47,20 @@ export class Follower {
     client.on('notification', () => void this.#read());
     client.on('error', () => {
       this.#client = undefined;
-      if (!this.#stopped) setTimeout(() => void this.#listen().catch(() => undefined), 1_000);
+      this.#listenAgain();
     });
     await client.connect();
     await client.query(`listen ${MOVED}`);
     this.#client = client;
+  }
+
+  /** Until the database is back; what moves meanwhile is read as the clock ticks. */
+  #listenAgain(): void {
+    if (this.#stopped || this.#listening) return;
+    this.#listening = setTimeout(() => {
+      this.#listening = undefined;
+      void this.#listen().catch(() => this.#listenAgain());
+    }, LISTEN_AGAIN_MS);
   }
 
   async #read(): Promise<void> {
@@ -68,15 +73,7 @@ export class Follower {
     try {
       do {
         this.#again = false;
-        const lanes = [...this.#gens];
-        const rows = await this.#database.query<Moved>(
-          // Lateral: one short look into the key for each lane, however long the feed has become.
-          `select f.lane, f.gen, f.delta from unnest($1::smallint[], $2::bigint[]) as r(lane, gen)
-             cross join lateral (select lane, gen, delta from feed where lane = r.lane and gen > r.gen order by gen limit 1000) f
-            order by f.lane, f.gen`,
-          [lanes.map(([lane]) => lane), lanes.map(([, gen]) => gen)],
-        );
-        for (const row of rows) this.#gens.set(row.lane, row.gen);
+        const rows = await feedAfter(this.#database, this.#gens);
         if (rows.length > 0) this.events.emit('moved', rows);
       } while (this.#again && !this.#stopped);
     } catch {

@@ -1,4 +1,5 @@
 import {
+  compareSignals,
   detailsOfDeal,
   storageOf,
   type Catalogue,
@@ -91,7 +92,17 @@ const keptScore = (row: Omit<ScoreRow, 'contact_id'>) => ({
   exactUntil: row.exact_until?.getTime() ?? NEVER,
 });
 
-/** Consent, scores, memberships, and what rules did. */
+interface PinRow {
+  contact_id: number;
+  audience_id: number;
+  is_in: boolean;
+  reason: string;
+  until: Date | null;
+  since: Date;
+  said_by: string;
+}
+
+/** Consent, scores, memberships with their pins, and what rules did. */
 export async function loadStandings(sql: Sql, states: States): Promise<void> {
   const ids = idsOf(states);
   for (const row of await sql.query<{ contact_id: number; channel: ConsentChannel; state: ConsentState; at: Date }>(
@@ -109,6 +120,17 @@ export async function loadStandings(sql: Sql, states: States): Promise<void> {
     ids,
   ))
     states.get(row.contact_id)?.memberships.set(row.definition_id, { since: row.since.getTime() });
+  for (const row of await sql.query<PinRow>(
+    'select contact_id, audience_id, is_in, reason, until, since, said_by from contact_pin where contact_id = any($1::bigint[])',
+    ids,
+  ))
+    states.get(row.contact_id)?.pins.set(row.audience_id, {
+      in: row.is_in,
+      reason: row.reason,
+      until: row.until?.getTime(),
+      since: row.since.getTime(),
+      by: row.said_by,
+    });
   for (const row of await sql.query<{ contact_id: number; rule_id: number; times: number; last_at: Date }>(
     'select contact_id, rule_id, times, last_at from rule_firing where contact_id = any($1::bigint[])',
     ids,
@@ -238,36 +260,49 @@ function append<Key, Value>(map: Map<Key, Value[]> | undefined, key: Key, value:
   else map?.set(key, [value]);
 }
 
+/** A signal as it comes from the database: type, time in ms, id, source, sender's id, whether historic, details, and what was sent if asked for. */
+type SignalParts = readonly [number, number, number, number, string, 0 | 1, Details, unknown?];
+
+/**
+ * The signals of contacts, in order of time within each type.
+ *
+ * One JSON text a contact: 5,500 signals of 500 contacts took 14 ms of this process that way and 53 ms as rows, while the database took
+ * 31 ms instead of 21. Their order is seen to here; the database sorted all of them at once, with the source's name, in 20 ms.
+ */
 export async function loadSignals(sql: Sql, states: States, wanted: Wanted): Promise<void> {
-  const rows = await sql.query<{
-    contact_id: number;
-    type_id: number;
-    time: Date;
-    id: number;
-    source: string;
-    sender_id: string;
-    historic: boolean;
-    details: Details;
-    data: unknown;
-  }>(
-    `select s.contact_id, s.type_id, s.time, s.id, o.name as source, s.sender_id, s.historic, s.details,
-            case when s.type_id = any($3::int[]) then s.data end as data
-       from signal s join source o on o.id = s.source_id
+  const rows = await sql.query<{ contact_id: number; signals: string }>(
+    `select s.contact_id,
+            string_agg('[' || s.type_id || ',' || (extract(epoch from s.time) * 1000)::bigint || ',' || s.id || ',' || s.source_id || ','
+              || to_json(s.sender_id)::text || ',' || s.historic::int || ',' || s.details::text
+              || case when s.type_id = any($3::int[]) and s.data is not null then ',' || s.data::text else '' end || ']', ',') as signals
+       from signal s
       where s.contact_id = any($1::bigint[]) and ($2::int[] is null or s.type_id = any($2::int[]))
-      order by s.contact_id, s.time, o.name collate "C", s.sender_id collate "C"`,
+      group by s.contact_id`,
     [[...states.keys()], wanted === 'all' ? null : [...wanted.signals], wanted === 'all' ? [] : [...wanted.data]],
   );
-  for (const row of rows) {
-    const signal: Signal = {
-      id: row.id,
-      typeId: row.type_id,
-      time: row.time.getTime(),
-      source: row.source,
-      senderId: row.sender_id,
-      details: row.details,
-      historic: row.historic,
-      ...(row.data === null ? {} : { data: row.data }),
-    };
-    append(states.get(row.contact_id)?.signals, row.type_id, signal);
+  const read = rows.map((row) => ({ state: states.get(row.contact_id), parts: JSON.parse(`[${row.signals}]`) as readonly SignalParts[] }));
+  const sources = await sourceNames(sql, new Set(read.flatMap(({ parts }) => parts.map(([, , , source]) => source))));
+  for (const { state, parts } of read) {
+    for (const [typeId, time, id, source, senderId, historic, details, data] of parts)
+      append(state?.signals, typeId, {
+        id,
+        typeId,
+        time,
+        source: sources.get(source) ?? '',
+        senderId,
+        details,
+        historic: historic === 1,
+        ...(data === undefined ? {} : { data }),
+      } satisfies Signal);
+    for (const signals of state?.signals.values() ?? []) if (!inOrder(signals)) signals.sort(compareSignals);
   }
+}
+
+const inOrder = (signals: readonly Signal[]): boolean =>
+  signals.every((signal, index) => index === 0 || compareSignals(signals[index - 1] as Signal, signal) < 0);
+
+async function sourceNames(sql: Sql, ids: ReadonlySet<number>): Promise<ReadonlyMap<number, string>> {
+  if (ids.size === 0) return new Map();
+  const rows = await sql.query<{ id: number; name: string }>('select id, name from source where id = any($1::int[])', [[...ids]]);
+  return new Map(rows.map((row) => [row.id, row.name]));
 }

@@ -50,7 +50,7 @@ export async function loadStates(
  * Holds companies in one statement and in the order of their ids, so that no two workers wait for each other in a circle: shared where
  * contacts only read them, and for itself alone where a company is among those that are worked.
  */
-async function lockCompanies(sql: Sql, ids: readonly number[], also: readonly number[]): Promise<void> {
+export async function lockCompanies(sql: Sql, ids: readonly number[], also: readonly number[] = []): Promise<void> {
   const [{ worked } = { worked: false }] = await sql.query<{ worked: boolean }>(
     'select exists (select from company where id = any($1::bigint[])) as worked',
     [ids],

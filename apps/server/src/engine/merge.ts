@@ -5,7 +5,7 @@ import { type DefinitionStore } from '../settings/definition-store';
 import { iso, type Clock } from './clock';
 import { writeFeed } from './feed';
 import { MOVED } from './inbox';
-import { ALL, loadStates } from './load-states';
+import { ALL, loadStates, lockCompanies } from './load-states';
 import { handOn } from './onward';
 import { effectsFrom, entryOf } from './take-back';
 import { runOverdue } from './turn';
@@ -97,6 +97,8 @@ export async function partContacts(database: Database, store: DefinitionStore, c
       throw conflict('merge.merged', 'It has been merged into another since: part that merge first.');
     const { compiled, epoch } = await store.current(sql);
     const now = clock.now();
+    // Both at once: one after another they could wait in a circle with a worker that holds the other's.
+    await lockCompanies(sql, [one.id, two.id]);
     const here = (await load(sql, compiled, [one], now)).get(one.id) as Subject;
     const tree = (await effectsFrom(sql, [merge.ledger_id])).filter((row) => row.contact_id === one.id);
     const cause = { kind: 'take back' as const, ref: by };

@@ -51,6 +51,17 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
            where coalesce((select l.verb from ledger l where l.contact_id = m.contact_id and l.kind = 'membership' and l.thing = m.definition_id order by l.id desc limit 1), 'none') <> 'joined'`,
   },
   {
+    kind: 'pin without effect',
+    sql: `select p.contact_id, p.audience_id as thing from contact_pin p join (${STANDING}) s on s.id = p.contact_id
+            left join (${lastOf('pin')}) l on l.contact_id = p.contact_id and l.thing = p.audience_id
+           where l.verb is distinct from 'set' or (l.after->>'in')::boolean is distinct from p.is_in`,
+  },
+  {
+    kind: 'effect without pin',
+    sql: `select l.contact_id, l.thing from (${lastOf('pin')}) l join definition d on d.id = l.thing and not d.deleted and not d.retired
+           where l.verb = 'set' and not exists (select from contact_pin p where p.contact_id = l.contact_id and p.audience_id = l.thing)`,
+  },
+  {
     kind: 'firing count',
     sql: `select f.contact_id, f.rule_id as thing from rule_firing f
             left join lateral (select l.id, (l.after->>'times')::int as times from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'merged' and l.thing = f.rule_id

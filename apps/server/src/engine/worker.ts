@@ -11,7 +11,7 @@ const POLL_MS = 250;
 const SET_CLOCK_EVERY_MS = 60_000;
 const MOST_ERROR_PAUSE_MS = 10_000;
 
-/** While one turn waits for the database, another computes: two keep a small machine busy. */
+/** While one turn waits for the database, another computes: two keep a machine of two cores busy. */
 const WORKERS = 2;
 
 /** How many workers a process runs, unless SIEVE_WORKERS says otherwise. */

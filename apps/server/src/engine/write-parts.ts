@@ -1,47 +1,12 @@
-import {
-  localDay,
-  monthDay,
-  storageOf,
-  wordsOf,
-  type Catalogue,
-  type Effect,
-  type Fact,
-  type KeptScore,
-  type StatePart,
-  type SubjectState,
-} from '@eager-sieve/core';
+import { localDay, monthDay, storageOf, wordsOf, type Catalogue, type Effect, type Fact, type KeptScore } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type Latest, type LedgerIds } from './write-ledger';
-import { type WorkedSubject } from './worked';
-
-type Worked = readonly WorkedSubject[];
-
-/** The changed keys of one part over all subjects, parted into what is now there and what is gone. */
-function changes<Key extends number | string>(worked: Worked, part: StatePart) {
-  const put: { state: SubjectState; key: Key }[] = [];
-  const gone: { contact_id: number; key: Key }[] = [];
-  for (const { state } of worked) {
-    for (const key of state.changed[part] as Set<Key>) {
-      if ((state[part] as Map<Key, unknown>).has(key)) put.push({ state, key });
-      else gone.push({ contact_id: state.id, key });
-    }
-  }
-  return { put, gone };
-}
-
-/** One statement over rows, left out where there is none. */
-export async function withRows(sql: Sql, text: string, rows: readonly object[]): Promise<void> {
-  if (rows.length > 0) await sql.query(text, [JSON.stringify(rows)]);
-}
+import { changes, deleteKeys, withRows, type Worked } from './write-keyed';
 
 export async function writeFacts(sql: Sql, catalogue: Catalogue, worked: Worked, latest: Latest): Promise<void> {
   const { put, gone } = changes<number>(worked, 'facts');
-  await withRows(
-    sql,
-    `delete from contact_fact f using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where f.contact_id = r.contact_id and f.field_id = r.key`,
-    gone,
-  );
+  await deleteKeys(sql, 'contact_fact', 'field_id', 'int', gone);
   await withRows(
     sql,
     `insert into contact_fact (contact_id, field_id, shown, folded, words, number, choices, month_day, ledger_id)
@@ -73,16 +38,8 @@ function factColumns(catalogue: Catalogue, field: number, fact: Fact): Record<st
 
 export async function writeTags(sql: Sql, worked: Worked, latest: Latest): Promise<void> {
   const { put, gone } = changes<number>(worked, 'tags');
-  await withRows(
-    sql,
-    `delete from contact_tag_reason t using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where t.contact_id = r.contact_id and t.tag_id = r.key`,
-    [...gone, ...put.map(({ state, key }) => ({ contact_id: state.id, key }))],
-  );
-  await withRows(
-    sql,
-    `delete from contact_tag t using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where t.contact_id = r.contact_id and t.tag_id = r.key`,
-    gone,
-  );
+  await deleteKeys(sql, 'contact_tag_reason', 'tag_id', 'int', [...gone, ...put.map(({ state, key }) => ({ contact_id: state.id, key }))]);
+  await deleteKeys(sql, 'contact_tag', 'tag_id', 'int', gone);
   await withRows(
     sql,
     `insert into contact_tag (contact_id, tag_id, since, value, ledger_id)
@@ -109,11 +66,7 @@ export async function writeTags(sql: Sql, worked: Worked, latest: Latest): Promi
 
 export async function writeConsent(sql: Sql, worked: Worked, latest: Latest): Promise<void> {
   const { put, gone } = changes<'email' | 'text' | 'chat'>(worked, 'consent');
-  await withRows(
-    sql,
-    `delete from contact_consent k using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key text) where k.contact_id = r.contact_id and k.channel = r.key`,
-    gone,
-  );
+  await deleteKeys(sql, 'contact_consent', 'channel', 'text', gone);
   await withRows(
     sql,
     `insert into contact_consent (contact_id, channel, state, at, ledger_id)
@@ -132,7 +85,7 @@ export async function writeConsent(sql: Sql, worked: Worked, latest: Latest): Pr
   );
 }
 
-const scoreColumns = (score: KeptScore): object => ({
+export const scoreColumns = (score: KeptScore): object => ({
   points: score.points,
   band: score.band,
   band_since: iso(score.bandSince),
@@ -154,11 +107,7 @@ export async function writeScores(sql: Sql, worked: Worked): Promise<void> {
 
 export async function writeMemberships(sql: Sql, worked: Worked, latest: Latest): Promise<void> {
   const { put, gone } = changes<number>(worked, 'memberships');
-  await withRows(
-    sql,
-    `delete from membership m using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where m.contact_id = r.contact_id and m.definition_id = r.key`,
-    gone,
-  );
+  await deleteKeys(sql, 'membership', 'definition_id', 'int', gone);
   await withRows(
     sql,
     `insert into membership (contact_id, definition_id, since, ledger_id)
@@ -173,13 +122,38 @@ export async function writeMemberships(sql: Sql, worked: Worked, latest: Latest)
   );
 }
 
-export async function writeRules(sql: Sql, worked: Worked): Promise<void> {
-  const firings = changes<number>(worked, 'firings');
+export async function writePins(sql: Sql, worked: Worked, latest: Latest): Promise<void> {
+  const { put, gone } = changes<number>(worked, 'pins');
+  await deleteKeys(sql, 'contact_pin', 'audience_id', 'int', gone);
   await withRows(
     sql,
-    `delete from rule_firing f using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key int) where f.contact_id = r.contact_id and f.rule_id = r.key`,
-    firings.gone,
+    `insert into contact_pin (contact_id, audience_id, is_in, reason, until, since, said_by, ledger_id)
+     select * from jsonb_to_recordset($1::jsonb)
+       as r(contact_id bigint, audience_id int, is_in boolean, reason text, until timestamptz, since timestamptz, said_by text, ledger_id bigint)
+     on conflict (contact_id, audience_id) do update set is_in = excluded.is_in, reason = excluded.reason, until = excluded.until,
+        since = excluded.since, said_by = excluded.said_by, ledger_id = excluded.ledger_id`,
+    put.flatMap(({ state, key }) => {
+      const pin = state.pins.get(key);
+      if (!pin) return [];
+      return [
+        {
+          contact_id: state.id,
+          audience_id: key,
+          is_in: pin.in,
+          reason: pin.reason,
+          until: pin.until === undefined ? null : iso(pin.until),
+          since: iso(pin.since),
+          said_by: pin.by,
+          ledger_id: latest.get(`pin ${key} ${state.id}`),
+        },
+      ];
+    }),
   );
+}
+
+export async function writeRules(sql: Sql, worked: Worked): Promise<void> {
+  const firings = changes<number>(worked, 'firings');
+  await deleteKeys(sql, 'rule_firing', 'rule_id', 'int', firings.gone);
   await withRows(
     sql,
     `insert into rule_firing (contact_id, rule_id, times, last_at)
@@ -221,11 +195,7 @@ export async function writeRules(sql: Sql, worked: Worked): Promise<void> {
 
 export async function writePoints(sql: Sql, worked: Worked): Promise<void> {
   const { put, gone } = changes<string>(worked, 'points');
-  await withRows(
-    sql,
-    `delete from contact_points p using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key text) where p.contact_id = r.contact_id and p.ref = r.key`,
-    gone,
-  );
+  await deleteKeys(sql, 'contact_points', 'ref', 'text', gone);
   await withRows(
     sql,
     `insert into contact_points (contact_id, ref, scorecard_id, rule_id, points, at, keeps)
@@ -236,68 +206,6 @@ export async function writePoints(sql: Sql, worked: Worked): Promise<void> {
       if (!given) return [];
       const { scorecard, rule, points, at, keeps } = given;
       return [{ contact_id: state.id, ref: key, scorecard_id: scorecard, rule_id: rule, points, at: iso(at), keeps }];
-    }),
-  );
-}
-
-/** A deal is written by whoever holds it. One that goes over to another holder is not deleted by the old one, whichever of them comes first. */
-export async function writeDeals(sql: Sql, worked: Worked): Promise<void> {
-  const { put, gone } = changes<number>(worked, 'deals');
-  await withRows(
-    sql,
-    `delete from deal d using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key bigint)
-      where d.id = r.key and d.holder_id = r.contact_id and d.next_holder_id is null`,
-    gone,
-  );
-  await withRows(
-    sql,
-    `update deal d set contact_id = null, company_id = null from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key bigint)
-      where d.id = r.key and d.holder_id = r.contact_id`,
-    gone,
-  );
-  await withRows(
-    sql,
-    `update deal d set holder_id = r.holder_id, next_holder_id = nullif(d.next_holder_id, r.holder_id), contact_id = r.contact_id, company_id = r.company_id, pipeline_id = r.pipeline_id, stage = r.stage, name = r.name,
-            amount = r.amount, opened_at = r.opened_at, moved_at = r.moved_at, facts = r.facts, details = r.details
-       from jsonb_to_recordset($1::jsonb) as r(id bigint, holder_id bigint, contact_id bigint, company_id bigint, pipeline_id int, stage text, name text, amount bigint,
-            opened_at timestamptz, moved_at timestamptz, facts jsonb, details jsonb) where d.id = r.id`,
-    put.flatMap(({ state, key }) => {
-      const deal = state.deals.get(key);
-      if (!deal) return [];
-      return [
-        {
-          id: deal.id,
-          holder_id: state.id,
-          contact_id: state.kind === 'contact' ? state.id : null,
-          company_id: deal.company ?? null,
-          pipeline_id: deal.pipeline,
-          stage: deal.stage,
-          name: deal.name,
-          amount: deal.amount ?? null,
-          opened_at: iso(deal.opened),
-          moved_at: iso(deal.moved),
-          facts: Object.fromEntries(deal.facts),
-          details: state.dealDetails.get(key) ?? {},
-        },
-      ];
-    }),
-  );
-  const scores = changes<string>(worked, 'dealScores');
-  await withRows(
-    sql,
-    `delete from deal_score s using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, key text)
-      where s.holder_id = r.contact_id and s.deal_id = split_part(r.key, ':', 1)::bigint and s.scorecard_id = split_part(r.key, ':', 2)::int`,
-    scores.gone,
-  );
-  await withRows(
-    sql,
-    `insert into deal_score (holder_id, deal_id, scorecard_id, points, band, band_since, exact_until)
-     select * from jsonb_to_recordset($1::jsonb) as r(holder_id bigint, deal_id bigint, scorecard_id int, points bigint, band text, band_since timestamptz, exact_until timestamptz)
-     on conflict (holder_id, deal_id, scorecard_id) do update set points = excluded.points, band = excluded.band, band_since = excluded.band_since, exact_until = excluded.exact_until`,
-    scores.put.flatMap(({ state, key }) => {
-      const score = state.dealScores.get(key);
-      const [deal, card] = key.split(':').map(Number);
-      return score ? [{ holder_id: state.id, deal_id: deal, scorecard_id: card, ...scoreColumns(score) }] : [];
     }),
   );
 }

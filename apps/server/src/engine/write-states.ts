@@ -5,15 +5,16 @@ import { latestEffects, writeLedger, type LedgerIds } from './write-ledger';
 import { writeCompanies, writeContacts, writeDue } from './write-rows';
 import {
   writeConsent,
-  writeDeals,
   writeFacts,
   writeMade,
   writeMemberships,
+  writePins,
   writePoints,
   writeRules,
   writeScores,
   writeTags,
 } from './write-parts';
+import { writeDeals } from './write-deals';
 import { writeHistory } from './write-history';
 
 /** Writes down what passes changed, set-based: a few statements a table, however many subjects there are. */
@@ -25,6 +26,7 @@ export async function writeStates(sql: Sql, catalogue: Catalogue, epoch: number,
   await writeConsent(sql, worked, latest);
   await writeScores(sql, worked);
   await writeMemberships(sql, worked, latest);
+  await writePins(sql, worked, latest);
   await writeRules(sql, worked);
   await writePoints(sql, worked);
   await writeDeals(sql, worked);

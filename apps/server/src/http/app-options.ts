@@ -7,6 +7,10 @@ export interface AppOptions {
   readonly databaseUrl: string;
   readonly clock: ServerClock;
   readonly workers: number;
+  /** whether workers after the first have threads of their own. They have their own clock then, set by the database's */
+  readonly threads?: boolean;
+  /** where contacts are held to be counted: in a thread of its own, in this one, or nowhere, so that SQL counts. Nowhere if left out */
+  readonly counting?: 'thread' | 'here' | undefined;
   /** the built interface; left out where only the API is wanted */
   readonly webDirectory?: string;
   readonly log?: Logger;

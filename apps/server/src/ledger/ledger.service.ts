@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { shownValue, thingOf, type Catalogue } from '@eager-sieve/core';
+import { effectWords, shownValue, thingOf, type Catalogue } from '@eager-sieve/core';
 import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { cursorOf, readCursor, type Page } from '../http/page';
@@ -64,6 +64,21 @@ export class LedgerService {
     };
   }
 
+  /** What came of each of these signals for a contact, by the signal's id, in order. */
+  async ofSignals(catalogue: Catalogue, contactId: number, signals: readonly number[]): Promise<ReadonlyMap<string, readonly LedgerRow[]>> {
+    const rows = await this.database.query<StoredEffect>(
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
+        where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = any($2::text[]) order by l.id`,
+      [contactId, signals.map(String)],
+    );
+    const did = new Map<string, LedgerRow[]>();
+    for (const row of await this.views(this.database, catalogue, rows)) {
+      const ref = row.cause.ref ?? '';
+      did.set(ref, [...(did.get(ref) ?? []), row]);
+    }
+    return did;
+  }
+
   async views(sql: Sql, catalogue: Catalogue, rows: readonly StoredEffect[]): Promise<LedgerRow[]> {
     const words = await causeWords(sql, catalogue, rows);
     return rows.map((row, index) => {
@@ -76,6 +91,7 @@ export class LedgerService {
         contactName: row.contact_name,
         kind: row.kind,
         verb: row.verb,
+        words: effectWords({ ...row, ruleVersion: row.rule_version }, catalogue),
         thing: thing?.key ?? row.channel,
         thingName: thing?.name ?? row.channel,
         before: shownValue(row, row.before, catalogue),

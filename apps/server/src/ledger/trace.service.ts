@@ -25,6 +25,8 @@ import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.servi
 import { causeWords } from './words';
 
 export type Traced = 'tag' | 'band' | 'membership' | 'field' | 'consent' | 'stage' | 'owner';
+/** Those that came before the latest, one by one. */
+const BEFORE_SHOWN = 20;
 /** What there is one of for each contact: it is traced without naming it. */
 const ONE_EACH: readonly Traced[] = ['stage', 'owner'];
 type Step = TraceView['steps'][number];
@@ -51,13 +53,13 @@ export class TraceService {
     if (named && !thing) throw notFound(kind);
     const history = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.thing = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit 20`,
+        where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.thing = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit ${BEFORE_SHOWN + 2}`,
       [contact.id, traced, thing?.id ?? null, traced === 'consent' ? key : null],
     );
     const now = traced === 'membership' ? await this.#membershipNow(epoch, contact.id, thing?.id ?? -1) : undefined;
     const [latest] = history;
     const chain = latest ? await this.#chain(this.database, latest) : [];
-    const steps = [...(now ? [now.step] : []), ...(await this.#steps(this.database, catalogue, contact.id, chain))];
+    const steps = [...(now?.steps ?? []), ...(await this.#steps(this.database, catalogue, contact.id, chain))];
     return {
       title: titleOf(traced, thing?.name ?? key, now?.isIn ?? latest?.verb !== 'removed'),
       since: latest?.at.toISOString() ?? null,
@@ -65,7 +67,10 @@ export class TraceService {
       steps,
       also: latest ? await this.#also(this.database, catalogue, contact.id, latest, new Set(chain.map((effect) => effect.id))) : [],
       takeBack: takenWith(chain),
-      before: history.slice(1).map((effect) => ({ words: `${wordsOf(effect, catalogue)} · ${effect.at.toISOString()}` })),
+      before: [
+        ...history.slice(1, BEFORE_SHOWN + 1).map((effect) => ({ words: `${wordsOf(effect, catalogue)} · ${effect.at.toISOString()}` })),
+        ...(history.length > BEFORE_SHOWN + 1 ? [{ words: 'What came before that stands in the ledger.' }] : []),
+      ],
     };
   }
 
@@ -73,7 +78,7 @@ export class TraceService {
     epoch: Epoch,
     contactId: number,
     audienceId: number,
-  ): Promise<{ step: Step; until: string | null; isIn: boolean } | undefined> {
+  ): Promise<{ steps: readonly Step[]; until: string | null; isIn: boolean } | undefined> {
     const { compiled } = epoch;
     const derived = compiled.derived.find((each) => each.kind === 'audience' && each.id === audienceId);
     const audience = compiled.catalogue.get('audience', audienceId);
@@ -84,15 +89,30 @@ export class TraceService {
     const changes = changesAt(derived.node, state, moment);
     const lines = leafWords(explanation, audience.body.condition ?? EVERYONE, compiled.catalogue);
     const isIn = state.memberships.has(audienceId);
+    const pin = state.pins.get(audienceId);
+    const pinned: readonly Step[] = pin
+      ? [
+          {
+            title: pin.in ? 'Pinned in, whatever the lines say' : 'Pinned out, whatever the lines say',
+            detail: [pin.reason, `by ${pin.by}`, pin.until === undefined ? '' : `until ${iso(pin.until)}`].filter(Boolean).join(' · '),
+            at: iso(pin.since),
+            link: `/audiences/${audience.key}`,
+          },
+        ]
+      : [];
+    const next = pin ? (pin.until ?? Number.POSITIVE_INFINITY) : changes;
     return {
       isIn,
-      until: Number.isFinite(changes) ? iso(changes) : null,
-      step: {
-        title: explanation.holds ? 'The lines hold' : 'Not all lines hold',
-        detail: lines.map((line) => `${line.holds ? '✓' : '✗'} ${line.words}`).join('\n'),
-        at: iso(moment.instant),
-        link: `/audiences/${audience.key}`,
-      },
+      until: Number.isFinite(next) ? iso(next) : null,
+      steps: [
+        ...pinned,
+        {
+          title: explanation.holds ? 'The lines hold' : 'Not all lines hold',
+          detail: lines.map((line) => `${line.holds ? '✓' : '✗'} ${line.words}`).join('\n'),
+          at: iso(moment.instant),
+          link: `/audiences/${audience.key}`,
+        },
+      ],
     };
   }
 
@@ -159,7 +179,7 @@ export class TraceService {
   ): Promise<readonly { words: string }[]> {
     if (latest.cause_kind !== 'signal') return [];
     const rows = await sql.query<StoredEffect>(
-      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id limit 40`,
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id`,
       [contactId, latest.cause_ref],
     );
     return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: wordsOf(row, catalogue) }));

@@ -11,12 +11,13 @@ import {
   withRuleOn,
   type Catalogue,
   type CompiledRule,
-  type SubjectState,
   type Definition,
   type Effect,
+  type SubjectState,
 } from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
+import { DryRun } from '../engine/dry-run';
 import { loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
@@ -62,44 +63,77 @@ export class RehearsalService {
       const on = withRuleOn(compiled, definition);
       const now = this.clock.now();
       const moment = new Moment(now, catalogue.zone);
-      const candidates = await candidateIds(sql, rule, moment);
+      const candidates = await candidatesOf(sql, rule, moment);
       const tally = new Tally(rule, catalogue);
-      for (let start = 0; start < candidates.length; start += CHUNK) {
-        const states = await loadStates(sql, catalogue, candidates.slice(start, start + CHUNK), on.needs);
-        const names = await namesOf(sql, [...states.keys()]);
-        for (const state of states.values()) {
+      const dry = new DryRun(sql, on, now);
+      for (const ids of chunksOf(candidates)) {
+        const states = await loadStates(sql, catalogue, ids, on.needs);
+        const rehearsed = [...states.values()].map((state) => {
           tally.count(state, moment);
-          tally.add(names.get(state.id), rehearse(on, state, definition.id, now));
-        }
+          return { state, effects: rehearse(on, state, definition.id, now) };
+        });
+        const followed = await dry.follow(states, rehearsed);
+        const names = await namesOf(sql, [...states.keys()]);
+        for (const { state, effects } of rehearsed)
+          tally.add(
+            names.get(state.id),
+            effects,
+            followed
+              .filter((each) => each.root === state.id)
+              .map((each) => ({ who: each.state === state ? undefined : names.get(each.state.id)?.name, effects: each.effects })),
+          );
       }
       return tally.result(candidates.length, definition.body.beginsWith === 'everyone');
     });
   }
 }
 
-/** Everyone for whom the rule's *when* has ever been fulfilled. */
-async function candidateIds(sql: Sql, rule: CompiledRule, moment: Moment): Promise<readonly number[]> {
-  if (rule.when.kind === 'signal') {
-    const rows = await sql.query<{ contact_id: number }>('select contact_id from signal_sum where type_id = $1 order by contact_id', [
-      rule.when.type,
-    ]);
-    return rows.map((row) => row.contact_id);
-  }
-  const { text, values } = rule.when.kind === 'becomes' ? toSql(rule.when.node, moment) : { text: 'true', values: [] };
-  const rows = await sql.query<{ id: number }>(
-    `select c.id from contact c where c.last_now is not null and c.merged_into is null and ${text} order by c.id`,
-    values,
-  );
-  return rows.map((row) => row.id);
+interface Candidate {
+  readonly id: number;
+  readonly company_id: number | null;
 }
 
+/** Everyone for whom the rule's *when* has ever been fulfilled, those of a company together. */
+async function candidatesOf(sql: Sql, rule: CompiledRule, moment: Moment): Promise<readonly Candidate[]> {
+  const fulfilled = (): { readonly text: string; readonly values: readonly unknown[] } => {
+    if (rule.when.kind === 'becomes') return toSql(rule.when.node, moment);
+    if (rule.when.kind === 'date') return { text: 'true', values: [] };
+    return { text: 'c.id in (select contact_id from signal_sum where type_id = $1)', values: [rule.when.type] };
+  };
+  const { text, values } = fulfilled();
+  return sql.query<Candidate>(
+    `select c.id, c.company_id from contact c
+      where c.last_now is not null and c.merged_into is null and ${text} order by c.company_id nulls last, c.id`,
+    values,
+  );
+}
+
+/** So many at a time, but a company is never parted: what is done to it is told to all of its contacts. */
+function* chunksOf(candidates: readonly Candidate[]): Generator<readonly number[]> {
+  let chunk: number[] = [];
+  for (const [index, { id, company_id: company }] of candidates.entries()) {
+    const goesOn = company !== null && company === candidates[index - 1]?.company_id;
+    if (chunk.length >= CHUNK && !goesOn) {
+      yield chunk;
+      chunk = [];
+    }
+    chunk.push(id);
+  }
+  if (chunk.length > 0) yield chunk;
+}
+
+/** Of contacts and companies, whose ids never meet. */
 async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { uid: string; name: string }>> {
   const rows = await sql.query<{ id: number; uid: string; name: string }>(
-    'select id, uid, name from contact where id = any($1::bigint[])',
+    `select id, uid, name from contact where id = any($1::bigint[])
+     union all select id, uid, name from company where id = any($1::bigint[])`,
     [ids],
   );
   return new Map(rows.map((row) => [row.id, row]));
 }
+
+const madeWords = ({ makes }: Effect): string | undefined =>
+  makes && (makes.what === 'task' ? `task “${makes.title}”` : `notice “${makes.text}”`);
 
 class Tally {
   readonly #rule: CompiledRule;
@@ -128,11 +162,17 @@ class Tally {
     if (holds(this.#rule.if, state, moment)) this.#passIf += 1;
   }
 
-  add(contact: { uid: string; name: string } | undefined, effects: readonly Effect[]): void {
+  /** @param followed what came of it elsewhere, or later: `who` is left out where it is the contact itself */
+  add(
+    contact: { uid: string; name: string } | undefined,
+    effects: readonly Effect[],
+    followed: readonly { readonly who: string | undefined; readonly effects: readonly Effect[] }[],
+  ): void {
     if (!effects.some((effect) => effect.kind === 'firing' && effect.verb === 'fired')) return;
     this.#touched += 1;
     const changed = effects.filter((effect) => effect.kind !== 'firing');
-    for (const effect of changed) {
+    const later = followed.flatMap((each) => each.effects.filter((effect) => effect.kind !== 'firing'));
+    for (const effect of [...changed, ...later]) {
       const name = `${effect.kind} ${effect.verb}`;
       this.#changes[name] = (this.#changes[name] ?? 0) + 1;
     }
@@ -143,7 +183,10 @@ class Tally {
       contact: contact.uid,
       name: contact.name,
       changes: own.map((effect) => this.#words(effect)),
-      setsOff: others.map((effect) => this.#words(effect)),
+      setsOff: [
+        ...others.map((effect) => this.#words(effect)),
+        ...followed.flatMap(({ who, effects: there }) => there.map((effect) => `${who ? `${who}: ` : ''}${this.#words(effect)}`)),
+      ],
     });
   }
 
@@ -162,6 +205,9 @@ class Tally {
         return `${effect.verb === 'joined' ? 'comes into' : 'leaves'} ${name}`;
       case 'firing':
         return `runs ${name}`;
+      case 'task':
+      case 'notice':
+        return madeWords(effect) ?? effectWords(effect, this.#catalogue);
       default:
         return effectWords({ ...effect, ruleVersion: effect.rule?.version }, this.#catalogue);
     }

@@ -346,6 +346,7 @@ async function orderBuilds(
   const gone = changed.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
   if (gone.length > 0) {
     await sql.query('delete from membership where definition_id = any($1::int[])', [gone]);
+    await sql.query('delete from contact_pin where audience_id = any($1::int[])', [gone]);
     await sql.query('delete from contact_score where scorecard_id = any($1::int[])', [gone]);
     await sql.query('delete from deal_score where scorecard_id = any($1::int[])', [gone]);
   }

@@ -7,8 +7,10 @@ import {
   openApiDocument,
   roleCapabilities,
   signInSchema,
+  steerBuildSchema,
   type SessionView,
   type SignIn,
+  type SteerBuild,
 } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { type z } from 'zod';
@@ -17,6 +19,7 @@ import { faulty } from '../http/problem';
 import { Read } from '../http/zod.pipe';
 import { VERSION } from '../version';
 import { CallerIs, callerRef, Needs, type Caller } from './access';
+import { BuildsService } from './builds.service';
 import { DefinitionsService } from './definitions.service';
 import { KeysService } from './keys.service';
 import { PeopleService } from './people.service';
@@ -116,6 +119,7 @@ export class DefinitionsController {
   constructor(
     private readonly definitions: DefinitionsService,
     private readonly statusService: StatusService,
+    private readonly builds: BuildsService,
   ) {}
 
   @Get('definitions')
@@ -147,6 +151,12 @@ export class DefinitionsController {
   @Needs('any key')
   status() {
     return this.statusService.status();
+  }
+
+  @Put('builds/:id')
+  @Needs('definitions:write')
+  steer(@Param('id', ParseIntPipe) id: number, @Body(new Read(steerBuildSchema)) body: SteerBuild, @CallerIs() caller: Caller) {
+    return this.builds.steer(id, body, callerRef(caller));
   }
 
   @Get('openapi.json')

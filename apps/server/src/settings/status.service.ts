@@ -1,10 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import { type Status } from '@eager-sieve/contracts';
+import { CountingService } from '../counting/counting.service';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { workersWanted } from '../engine/worker';
 import { VERSION } from '../version';
+import { unfinishedBuilds } from './builds.service';
 
 /** What waits is counted up to here: beyond, that it is much is enough to know, and this is asked often. */
 const MOST_COUNTED = 10_000;
@@ -14,6 +16,7 @@ export class StatusService {
   constructor(
     private readonly database: Database,
     private readonly clock: ServerClock,
+    private readonly counting: CountingService,
   ) {}
 
   async status(): Promise<Status> {
@@ -27,9 +30,7 @@ export class StatusService {
     );
     const [touched] = await this.database.query<{ n: number }>('select count(*) as n from company_touched where since <= $1', [iso(now)]);
     const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox`);
-    const builds = await this.database.query<{ id: number; name: string; done: number; total: number }>(
-      `select id, name, done, total from build where state = 'running' order by id`,
-    );
+    const builds = await unfinishedBuilds(this.database);
     const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (touched?.n ?? 0) + (out?.n ?? 0);
     return {
       version: VERSION,
@@ -38,7 +39,7 @@ export class StatusService {
       oldestWaitingSeconds: waiting?.oldest ? Math.max(0, (now - waiting.oldest.getTime()) / 1_000) : null,
       workers: workersWanted(),
       builds,
-      countingIndex: 'none',
+      countingIndex: await this.counting.state(),
       waitingForRates: await this.database.query<{ currency: string; signals: number }>(
         'select currency, count(*)::int as signals from signal_waiting group by 1 order by 1',
       ),

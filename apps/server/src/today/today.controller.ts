@@ -2,7 +2,8 @@ import { Controller, Get, Query, Req, Res, type OnModuleDestroy } from '@nestjs/
 import { type FeedEvent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
-import { Follower, type Moved } from '../engine/follower';
+import { type Moved } from '../engine/feed';
+import { Follower } from '../engine/follower';
 import { CallerIs, Needs, type Caller } from '../settings/access';
 import { TodayService } from './today.service';
 

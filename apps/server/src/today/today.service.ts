@@ -1,9 +1,9 @@
 import { sentenceOf } from '../audiences/audiences.service';
 import { Injectable } from '@nestjs/common';
-import { Moment, type Catalogue } from '@eager-sieve/core';
+import { fold, Moment, type AnyDefinition, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
 import { type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';
-import { fold } from '@eager-sieve/core';
 import { Database } from '../database/database';
+import { asItIs } from '../database/like';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { summaryOf } from '../intake/summary';
@@ -26,7 +26,7 @@ export class TodayService {
     const now = this.clock.now();
     const since = iso(new Moment(now, catalogue.zone).lastStart(1, 'days'));
     const [[contacts], [signals], effects, moved, byHour, silent] = await Promise.all([
-      this.database.query<{ n: number }>('select count(*) as n from contact'),
+      this.database.query<{ n: number }>('select count(*) as n from contact where last_now is not null and merged_into is null'),
       this.database.query<{ n: number }>('select count(*) as n from signal where time >= $1', [since]),
       this.database.query<{ kind: string; verb: string; n: number }>(
         `select kind, verb, count(*) as n from ledger where at >= $1 and (cause_kind <> 'definition' or kind in ('tag', 'firing')) group by 1, 2`,
@@ -44,7 +44,7 @@ export class TodayService {
         [iso(now - 24 * HOUR_MS)],
       ),
       this.database.query<{ id: number }>(
-        `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id)`,
+        `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id) order by d.id`,
       ),
     ]);
     const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
@@ -64,7 +64,9 @@ export class TodayService {
       moved: moved
         .flatMap((row) => {
           const audience = catalogue.get('audience', row.definition_id);
-          return audience ? [{ key: audience.key, name: audience.name, members: row.members, came: row.came, left: row.gone }] : [];
+          if (!audience) return [];
+          const { key, name, body } = audience;
+          return [{ key, name, of: body.of, members: row.members, came: row.came, left: row.gone }];
         })
         .sort((a, b) => b.came + b.left - (a.came + a.left))
         .slice(0, 8),
@@ -77,14 +79,14 @@ export class TodayService {
         }),
         ...compiled.broken.map((each) => ({
           kind: 'broken',
-          words: `${catalogue.get('audience', each.id)?.name ?? catalogue.get('rule', each.id)?.name ?? catalogue.get('scorecard', each.id)?.name ?? 'Something'} is broken and stands still`,
-          link: '/audiences',
+          words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still`,
+          link: pageOf(catalogue.any(each.id)),
         })),
         ...catalogue
           .all('rule')
           .filter((rule) => !rule.body.on)
           .map((rule) => ({ kind: 'off', words: `Rule ${rule.name} is off`, link: `/rules/${rule.key}` })),
-        ...silent.slice(0, 5).flatMap((row) => {
+        ...silent.flatMap((row) => {
           const tag = catalogue.get('tag', row.id);
           return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: '/tags' }] : [];
         }),
@@ -131,9 +133,9 @@ export class TodayService {
     const { compiled } = await this.store.current(this.database);
     const definitions = definitionHits(compiled.catalogue, wanted);
     if (!withContacts) return definitions;
-    const like = wanted.replace(/[\\%_]/g, '\\$&');
+    const like = asItIs(wanted);
     const contacts = await this.database.query<{ uid: string; name: string; email: string | null }>(
-      `select uid, name, email from contact where last_now is not null and (name_folded like $1 or email_folded like $1 or name_folded like $2)
+      `select uid, name, email from contact where last_now is not null and merged_into is null and (name_folded like $1 or email_folded like $1 or name_folded like $2)
         order by (name_folded like $3) desc, name_folded limit 12`,
       [`${like}%`, `% ${like}%`, `${like}%`],
     );
@@ -144,7 +146,13 @@ export class TodayService {
   }
 }
 
+/** Where the pages of definitions are. What is not named here has its page among others of its kind. */
 const PLACE = { audience: 'audiences', rule: 'rules', scorecard: 'scores', form: 'intake/forms', message: 'campaigns' } as const;
+const PLACES: Partial<Record<DefinitionKind, string>> = { ...PLACE, bundle: 'rules/bundles', map: 'rules/maps', routing: 'rules/routing' };
+const pageOf = (definition: AnyDefinition | undefined): string => {
+  const place = definition && PLACES[definition.kind];
+  return place ? `/${place}/${definition.key}` : '/settings';
+};
 
 function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
   const hits: SearchHit[] = [];

@@ -1,0 +1,241 @@
+import { ContactColumns, countTogether, findNewest, Moment, type Catalogue, type WrittenCondition } from '@eager-sieve/core';
+import { type CountAnswer } from '@eager-sieve/contracts';
+import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
+import { type Database, type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { feedAfter, GENS_AT_ONCE, newestGens } from '../engine/feed';
+import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
+import { type DefinitionStore } from '../settings/definition-store';
+
+/** So many contacts are loaded in one transaction. */
+const LOADED_AT_ONCE = 500;
+/** With more than this to catch up on, SQL is the quicker answer. */
+const MOST_TO_CATCH_UP = 1_000;
+/** What one process holds without trouble: 100,000 contacts with a million signals take 600 MB. Beyond, SQL answers. */
+const MOST_CONTACTS = 250_000;
+const MOST_SIGNALS = 2_500_000;
+/** While people ask, it keeps up by itself, so that the next answer has little to catch up on; when nobody has asked for long, it rests. */
+const KEEP_UP_EVERY_MS = 1_000;
+const KEEP_UP_FOR_MS = 600_000;
+const TRY_AGAIN_MS = 5_000;
+
+export type CountingState = 'loading' | 'catching up' | 'ready' | 'too large';
+
+/** A question about contacts at an instant; conditions come as they are written, since prepared ones cannot be sent to another thread. */
+export interface Question {
+  readonly condition: WrittenCondition;
+  readonly instant: number;
+}
+
+/**
+ * All contacts in columns, to count them many times faster than SQL does. Never a source of truth: it follows the feed, brings itself up to the
+ * newest commit before each answer, and answers nothing when it cannot; then SQL is asked.
+ */
+export class CountingIndex {
+  readonly #database: Database;
+  readonly #store: DefinitionStore;
+  #columns = new ContactColumns();
+  #gens = new Map<number, number>();
+  /** what the feed named and is not loaded anew yet */
+  readonly #changed = new Set<number>();
+  #state: CountingState = 'loading';
+  /** how what is stored is read; another one means loading everything anew */
+  #reading: ReadonlyMap<string | number, string> = new Map();
+  /** the definitions under which the columns were last brought up */
+  #under: { readonly epoch: number; readonly catalogue: Catalogue } | undefined;
+  #turn: Promise<unknown> = Promise.resolve();
+  #timer: NodeJS.Timeout | undefined;
+  #askedAt = 0;
+  #stopped = false;
+
+  constructor(database: Database, store: DefinitionStore) {
+    this.#database = database;
+    this.#store = store;
+  }
+
+  state(): CountingState {
+    return this.#state === 'ready' && this.#changed.size > MOST_TO_CATCH_UP ? 'catching up' : this.#state;
+  }
+
+  /** Begins to load, and to keep up from then on. */
+  start(): void {
+    void this.#loadUntilDone();
+    const keepUp = async (): Promise<void> => {
+      const begin = Date.now();
+      const more = begin - this.#askedAt < KEEP_UP_FOR_MS && (await this.#keepUp().catch(() => false));
+      // With much to catch up on it rests as long as it works: the workers need the machine too.
+      if (!this.#stopped) this.#timer = setTimeout(() => void keepUp(), more ? Date.now() - begin : KEEP_UP_EVERY_MS);
+    };
+    this.#timer = setTimeout(() => void keepUp(), KEEP_UP_EVERY_MS);
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    clearTimeout(this.#timer);
+    await this.#turn;
+  }
+
+  /** How many, exactly, as of the newest commit. Undefined where SQL should be asked. */
+  count({ condition, instant }: Question, sieve: boolean): Promise<CountAnswer | undefined> {
+    return this.#current((catalogue) => {
+      const { nodes, read } = questionsOf(readGroup(condition, catalogue, 'contact').node, 'contact', sieve);
+      const counts = countTogether(this.#columns, nodes, new Moment(instant, catalogue.zone));
+      return read((index) => counts[index] ?? 0, iso(instant));
+    });
+  }
+
+  /** The ids of the newest for whom it holds. Undefined where SQL should be asked. */
+  newest(
+    { condition, instant }: Question,
+    which: WhichList,
+    page: { readonly limit: number; readonly before?: number | undefined },
+  ): Promise<readonly number[] | undefined> {
+    return this.#current((catalogue) =>
+      findNewest(this.#columns, listed(readGroup(condition, catalogue, 'contact').node, which), new Moment(instant, catalogue.zone), page),
+    );
+  }
+
+  /** The database can be away for a while; SQL could not answer then either. */
+  async #loadUntilDone(): Promise<void> {
+    this.#state = 'loading';
+    while (!this.#stopped) {
+      try {
+        return await this.#alone(() => this.#load());
+      } catch {
+        await new Promise((resolve) => setTimeout(resolve, TRY_AGAIN_MS));
+      }
+    }
+  }
+
+  /** Loads everyone, chunk by chunk. Whatever changes meanwhile comes by the feed, which is followed from before the first chunk. */
+  async #load(): Promise<void> {
+    this.#columns = new ContactColumns();
+    this.#changed.clear();
+    const [size] = await this.#database.query<{ contacts: number; signals: number }>(
+      `select (select count(*) from contact) as contacts, (select coalesce(sum(n), 0)::bigint from signal_sum) as signals`,
+    );
+    if (!size || size.contacts > MOST_CONTACTS || size.signals > MOST_SIGNALS) {
+      this.#state = 'too large';
+      return;
+    }
+    await this.#database.snapshot(async (sql) => {
+      this.#gens = await newestGens(sql);
+      this.#reading = readingOf((await this.#store.current(sql)).compiled.catalogue);
+    });
+    for (let after = 0; !this.#stopped;) {
+      const last = await this.#database.snapshot(async (sql) => {
+        const { compiled } = await this.#store.current(sql);
+        const rows = await sql.query<{ id: number }>('select id from contact where id > $1 order by id limit $2', [after, LOADED_AT_ONCE]);
+        const ids = rows.map((row) => row.id);
+        await this.#put(sql, compiled.catalogue, ids);
+        return ids.length === LOADED_AT_ONCE ? ids.at(-1) : undefined;
+      });
+      if (last === undefined) break;
+      after = last;
+    }
+    if (!this.#stopped) this.#state = 'ready';
+  }
+
+  /** Catches up by some contacts. @returns whether there are more */
+  async #keepUp(): Promise<boolean> {
+    if (this.#state !== 'ready') return false;
+    return this.#alone(async () => {
+      if (await this.#standing()) return false;
+      if (this.#columns.size > MOST_CONTACTS) {
+        this.#state = 'too large';
+        this.#columns = new ContactColumns();
+        return false;
+      }
+      return this.#database.snapshot(async (sql) => {
+        const { compiled } = await this.#store.current(sql);
+        await this.#follow(sql);
+        await this.#bringUp(sql, compiled.catalogue, LOADED_AT_ONCE);
+        return this.#changed.size > 0;
+      });
+    });
+  }
+
+  /** Answers as of the newest commit, to which the columns are brought first. */
+  async #current<Answer>(answer: (catalogue: Catalogue) => Answer): Promise<Answer | undefined> {
+    this.#askedAt = Date.now();
+    if (this.#state !== 'ready') return undefined;
+    return this.#alone(async () => {
+      const standing = await this.#standing();
+      if (standing) return answer(standing);
+      return this.#database.snapshot(async (sql) => {
+        const { compiled, epoch } = await this.#store.current(sql);
+        const { catalogue } = compiled;
+        const reading = readingOf(catalogue);
+        if (!readsAlike(this.#reading, reading)) {
+          void this.#loadUntilDone();
+          return undefined;
+        }
+        this.#reading = reading;
+        await this.#follow(sql);
+        if (this.#changed.size > MOST_TO_CATCH_UP) return undefined;
+        await this.#bringUp(sql, catalogue, this.#changed.size);
+        this.#under = { epoch, catalogue };
+        return answer(catalogue);
+      });
+    });
+  }
+
+  /** What the columns were last brought up under, if nothing at all has been committed since: found out in one short statement. */
+  async #standing(): Promise<Catalogue | undefined> {
+    if (this.#changed.size > 0) return undefined;
+    const [newest] = await this.#database.query<{ epoch: number; gens: number }>(
+      // Gens only ever rise, so their sum stands still only while each of them does.
+      'select epoch, (select sum(gen)::bigint from lane) as gens from workspace where id = 1',
+    );
+    const gens = [...this.#gens.values()].reduce((sum, gen) => sum + gen, 0);
+    return newest?.gens === gens && newest.epoch === this.#under?.epoch ? this.#under.catalogue : undefined;
+  }
+
+  async #follow(sql: Sql): Promise<void> {
+    let rows;
+    do {
+      rows = await feedAfter(sql, this.#gens);
+      for (const { delta } of rows) for (const id of delta.contacts) this.#changed.add(id);
+    } while (rows.length >= GENS_AT_ONCE);
+  }
+
+  async #bringUp(sql: Sql, catalogue: Catalogue, most: number): Promise<void> {
+    const ids = [...this.#changed].slice(0, most);
+    for (let start = 0; start < ids.length; start += LOADED_AT_ONCE)
+      await this.#put(sql, catalogue, ids.slice(start, start + LOADED_AT_ONCE));
+    for (const id of ids) this.#changed.delete(id);
+  }
+
+  /** Contacts as they stand now, out those that stand no more, and of companies what their contacts read. */
+  async #put(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<void> {
+    const companies = await sql.query<{ id: number }>('select id from company where id = any($1::bigint[])', [ids]);
+    const ofCompanies = new Set(companies.map((company) => company.id));
+    for (const [id, state] of await loadStates(sql, catalogue, [...ofCompanies], NOTHING_MORE)) this.#columns.putCompany(id, state.facts);
+    const contacts = ids.filter((id) => !ofCompanies.has(id));
+    const states = await loadStates(sql, catalogue, contacts, ALL);
+    for (const id of contacts) {
+      const state = states.get(id);
+      if (state && !state.isNew) this.#columns.put(state);
+      else this.#columns.drop(id);
+    }
+  }
+
+  /** One after another: what is loaded for one answer must not move under another. */
+  #alone<Result>(work: () => Promise<Result>): Promise<Result> {
+    const mine = this.#turn.then(work);
+    this.#turn = mine.catch(() => undefined);
+    return mine;
+  }
+}
+
+/** What of the definitions decides how stored facts and deals are read, by what is read. */
+const readingOf = (catalogue: Catalogue): ReadonlyMap<string | number, string> =>
+  new Map<string | number, string>([
+    ['zone', catalogue.zone],
+    ...catalogue.all('field').map(({ id, body }) => [id, body.type] as const),
+    ...catalogue.all('pipeline').map(({ id, body }) => [id, JSON.stringify(body)] as const),
+  ]);
+
+/** Whether everything that is known already is read as it was. What is new has not been stored before. */
+const readsAlike = (before: ReadonlyMap<string | number, string>, now: ReadonlyMap<string | number, string>): boolean =>
+  [...before].every(([what, how]) => now.get(what) === how);

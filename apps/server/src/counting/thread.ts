@@ -1,0 +1,21 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { expose } from 'comlink';
+import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import { Database } from '../database/database';
+import { DefinitionStore } from '../settings/definition-store';
+import { CountingIndex } from './counting-index';
+import { type ThreadData } from './counting.service';
+
+/** The counting index in a thread of its own, so that a count of everyone holds up neither requests nor passes. */
+async function main(): Promise<void> {
+  if (!parentPort) throw new Error('This runs as a thread of the server.');
+  const { databaseUrl } = workerData as ThreadData;
+  const database = new Database(databaseUrl, 2);
+  const index = new CountingIndex(database, new DefinitionStore());
+  // Before anything can take its time: until it is ready it says so.
+  expose(index, nodeEndpoint(parentPort));
+  await database.open();
+  index.start();
+}
+
+void main();

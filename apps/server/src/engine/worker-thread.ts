@@ -1,0 +1,15 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import pino from 'pino';
+import { startLoneWorker } from './lone-worker';
+import { STOP, type ThreadData } from './worker-threads';
+
+/** A worker in a thread of the server: passes are much computing, and one thread can only use one core. */
+async function main(): Promise<void> {
+  const { databaseUrl, name } = workerData as ThreadData;
+  const worker = await startLoneWorker(databaseUrl, name, pino({ level: process.env['SIEVE_LOG'] ?? 'warn' }));
+  parentPort?.on('message', (message: unknown) => {
+    if (message === STOP) void worker.stop().then(() => process.exit(0));
+  });
+}
+
+void main();

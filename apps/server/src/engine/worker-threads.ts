@@ -1,0 +1,46 @@
+import { once } from 'node:events';
+import { join } from 'node:path';
+import { Worker as Thread } from 'node:worker_threads';
+import { type WorkerLog } from './worker';
+
+export interface ThreadData {
+  readonly databaseUrl: string;
+  /** tells its lanes from those of the other workers of this process */
+  readonly name: string;
+}
+/** The one message that a thread takes: to end its turn and come back. */
+export const STOP = 'stop';
+
+const AGAIN_AFTER_MS = 1_000;
+
+/** A worker in a thread of its own, which is begun anew if it ends by itself; what it was at is undone whole by the database. */
+export class WorkerThread {
+  readonly #data: ThreadData;
+  readonly #log: WorkerLog;
+  #thread: Thread | undefined;
+  #stopping = false;
+
+  constructor(data: ThreadData, log: WorkerLog) {
+    this.#data = data;
+    this.#log = log;
+  }
+
+  start(): void {
+    const thread = new Thread(join(__dirname, 'worker-thread.js'), { workerData: this.#data });
+    this.#thread = thread;
+    thread.on('error', (error) => this.#log.error({ err: error }, 'a worker failed; it is begun anew'));
+    thread.on('exit', () => {
+      this.#thread = undefined;
+      if (!this.#stopping) setTimeout(() => !this.#stopping && this.start(), AGAIN_AFTER_MS).unref();
+    });
+  }
+
+  async stop(): Promise<void> {
+    this.#stopping = true;
+    const thread = this.#thread;
+    if (!thread) return;
+    const ended = once(thread, 'exit');
+    thread.postMessage(STOP);
+    await ended;
+  }
+}

@@ -1,0 +1,127 @@
+import pino from 'pino';
+import { buildStep, orderBuild } from '../src/engine/builds';
+import { DatabaseClock } from '../src/engine/clock';
+import { Worker } from '../src/engine/worker';
+import { DefinitionStore } from '../src/settings/definition-store';
+import { TestServer } from './harness';
+
+const PEOPLE = 60;
+/** As many as two steps take at once. */
+const LAST_LANES = 16;
+
+describe('a build', () => {
+  let server: TestServer;
+  const clock = new DatabaseClock();
+  const store = new DefinitionStore();
+
+  beforeEach(async () => {
+    server = await TestServer.start({ workers: 0 });
+    const worker = new Worker(server.database, store, clock, server.databaseUrl, 'test', pino({ level: 'silent' }));
+    worker.start();
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: Array.from({ length: PEOPLE }, (_, n) => ({ email: `p${n}@build.example` })) })
+      .expect(200);
+    await server.idle();
+    await worker.stop();
+  });
+  afterEach(() => server.stop());
+
+  /** A build of which only so many lanes are left. */
+  const orderWithLanesLeft = async (left: number): Promise<number> => {
+    const { epoch } = await store.current(server.database);
+    await orderBuild(server.database, { definitions: [], name: 'Test', cause: 'test' }, epoch, clock.now());
+    const [build] = await server.database.query<{ id: number }>('select max(id) as id from build');
+    await server.database.query('update build_lane set done = true where build_id = $1 and lane >= $2', [build?.id, left]);
+    return build?.id ?? 0;
+  };
+  const stateOf = async (id: number): Promise<string | undefined> =>
+    (await server.database.query<{ state: string }>('select state from build where id = $1', [id]))[0]?.state;
+  const waitingForLocks = async (): Promise<number> => {
+    const [row] = await server.database.query<{ n: number }>(
+      `select count(*) as n from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'`,
+    );
+    return row?.n ?? 0;
+  };
+  const step = (): Promise<boolean> => buildStep(server.database, store, clock);
+
+  it('ends when two workers end its last lanes at the same moment', async () => {
+    const id = await orderWithLanesLeft(LAST_LANES);
+    let steps: Promise<boolean>[] = [];
+    await server.database.transaction(async (sql) => {
+      await sql.query('select from build where id = $1 for update', [id]);
+      // Both have done their lanes and wait for the build, so neither has seen what the other did.
+      steps = [step(), step()];
+      while ((await waitingForLocks()) < steps.length) await new Promise((resolve) => setTimeout(resolve, 10));
+    });
+    expect(await Promise.all(steps)).toEqual([true, true]);
+    expect(await stateOf(id)).toBe('done');
+  });
+
+  it('that was left running with all its lanes done is ended by the next who looks', async () => {
+    const id = await orderWithLanesLeft(0);
+    expect(await stateOf(id)).toBe('running');
+    expect(await step()).toBe(false);
+    expect(await stateOf(id)).toBe('done');
+  });
+
+  it('goes on while another worker is at its last lanes', async () => {
+    const id = await orderWithLanesLeft(1);
+    await server.database.transaction(async (sql) => {
+      await sql.query('select from build_lane where build_id = $1 and lane = 0 for update', [id]);
+      expect(await step()).toBe(false);
+      expect(await stateOf(id)).toBe('running');
+    });
+    expect(await step()).toBe(true);
+    expect(await stateOf(id)).toBe('done');
+  });
+
+  it('that is stopped stands still, says so, keeps messages from being sent, and goes on from where it stood', async () => {
+    const { epoch } = await store.current(server.database);
+    await server.database.query('update workspace set epoch = epoch + 1');
+    await orderBuild(server.database, { definitions: [], name: 'Test', cause: 'test' }, epoch + 1, clock.now());
+    const [{ id } = { id: 0 }] = await server.database.query<{ id: number }>('select max(id) as id from build');
+    const steer = (state: string) => server.call('put', `/api/v1/builds/${id}`).send({ state });
+    expect(await step()).toBe(true);
+    const { body: stopped } = await steer('stopped').expect(200);
+    expect(stopped).toMatchObject({ id, name: 'Test', state: 'stopped', total: PEOPLE });
+    expect(stopped.done).toBeLessThan(PEOPLE);
+    expect(await step()).toBe(false);
+    const { body: status } = await server.call('get', '/api/v1/status').expect(200);
+    expect(status).toMatchObject({ idle: false, builds: [stopped] });
+    // Once more is no other change.
+    await steer('stopped').expect(200);
+    await steer('asleep').expect(422);
+    await steer('running').expect(200);
+    while (await step());
+    expect(await server.database.query('select state, done from build where id = $1', [id])).toEqual([{ state: 'done', done: PEOPLE }]);
+    await steer('stopped').expect(404);
+    const words = await server.database.query<{ verb: string }>(`select verb from ledger where verb like 'build %' order by id`);
+    expect(words.map((row) => row.verb)).toEqual(['build stopped', 'build gone on with']);
+  });
+
+  it('that is stopped is taken over by the next, and done with it', async () => {
+    const { epoch } = await store.current(server.database);
+    const ids: number[] = [];
+    for (const more of [1, 2]) {
+      await server.database.query('update workspace set epoch = epoch + 1');
+      await orderBuild(server.database, { definitions: [], name: `Test ${more}`, cause: 'test' }, epoch + more, clock.now());
+      const [{ id } = { id: 0 }] = await server.database.query<{ id: number }>('select max(id) as id from build');
+      ids.push(id);
+      if (more === 1) await server.call('put', `/api/v1/builds/${id}`).send({ state: 'stopped' }).expect(200);
+    }
+    while (await step());
+    expect(await Promise.all(ids.map(stateOf))).toEqual(['done', 'done']);
+    const [left] = await server.database.query('select count(*)::int as n from contact where epoch < $1', [epoch + 2]);
+    expect(left).toEqual({ n: 0 });
+  });
+
+  it('counts everyone once', async () => {
+    const { epoch } = await store.current(server.database);
+    await server.database.query('update workspace set epoch = epoch + 1');
+    await orderBuild(server.database, { definitions: [], name: 'Test', cause: 'test' }, epoch + 1, clock.now());
+    while (await step());
+    const rows = await server.database.query('select state, done, total from build order by id desc limit 1');
+    expect(rows).toEqual([{ state: 'done', done: PEOPLE, total: PEOPLE }]);
+  });
+});

@@ -1,0 +1,163 @@
+import { type RuleRehearsal, type TryAnswer } from '@eager-sieve/contracts';
+import request from 'supertest';
+import { event, TestServer } from './harness';
+
+const OWNERS = ['ines@test.example', 'olle@test.example'];
+
+/** What one contact's rule asks of its company is read by another rule about everyone there, which asks a routing table for an owner. */
+const SET_UP = {
+  currency: 'SEK',
+  fields: [
+    { key: 'seats', name: 'Seats', of: 'company', type: 'number' },
+    { key: 'sector', name: 'Sector', of: 'company', type: 'text' },
+  ],
+  families: [{ key: 'trade', name: 'Trade', prefix: 'trade', purpose: '', many: true }],
+  tags: [
+    { key: 'trade.big', name: 'At a big place', family: 'trade' },
+    { key: 'trade.asked', name: 'Asked', family: 'trade' },
+  ],
+  routing: [{ key: 'desk', name: 'the trade desk', rows: [{ key: 'all', owners: OWNERS }] }],
+  audiences: [
+    { key: 'big', name: 'At big places', kind: 'live', condition: { kind: 'field', of: 'company', field: 'seats', op: '>=', value: 50 } },
+  ],
+  rules: [
+    {
+      key: 'big',
+      name: 'Big',
+      when: { kind: 'becomes', condition: { kind: 'audience', audience: 'big', op: 'in' } },
+      then: [
+        { do: 'add tag', tag: 'trade.big' },
+        { do: 'assign owner', routing: 'desk' },
+      ],
+      beginsWith: 'from now on',
+      on: true,
+    },
+  ],
+};
+
+const RULE = {
+  when: { kind: 'signal', type: 'form.answered', where: [{ path: 'form', op: 'is', value: 'trade' }] },
+  then: [
+    { do: 'add tag', tag: 'trade.asked' },
+    { do: 'set company field', field: 'seats', value: 60 },
+    { do: 'make task', title: 'Call them', dueDays: 2 },
+  ],
+  howOften: { limit: 1 },
+  beginsWith: 'everyone',
+};
+
+const answered = (email: string): object => event('form.answered', email, { form: 'trade', answers: {} });
+
+describe('a dry run', () => {
+  let server: TestServer;
+  beforeEach(async () => {
+    server = await TestServer.start();
+    await server.define(SET_UP);
+    await server.call('put', '/api/v1/companies').send({
+      companies: ['mill', 'kiln', 'shed'].map((key) => ({
+        outsideId: key,
+        name: `The ${key}`,
+        fields: { seats: key === 'shed' ? 70 : 10 },
+      })),
+    });
+    const at = { ada: 'mill', bo: 'mill', cy: 'kiln', dee: 'kiln', eve: 'shed', fay: undefined };
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({
+        contacts: Object.entries(at).map(([name, company]) => ({ email: `${name}@test.example`, fields: { 'given-name': name }, company })),
+      })
+      .expect(200);
+    await server.idle();
+  });
+  afterEach(() => server.stop());
+
+  const lastEffect = async (): Promise<number> => {
+    const [row] = await server.database.query<{ id: number }>('select coalesce(max(id), 0) as id from ledger');
+    return row?.id ?? 0;
+  };
+  const effectsSince = async (id: number): Promise<Record<string, number>> => {
+    const rows = await server.database.query<{ what: string; n: number }>(
+      `select kind || ' ' || verb as what, count(*) as n from ledger where id > $1 and kind not in ('firing', 'setting') group by 1`,
+      [id],
+    );
+    return Object.fromEntries(rows.map((row) => [row.what, row.n]));
+  };
+  const rehearse = async (): Promise<RuleRehearsal> => {
+    const { cookie, csrf } = await server.signIn();
+    const { body } = await request(server.app.getHttpServer())
+      .post('/api/app/rules/rehearse')
+      .set('cookie', cookie)
+      .set('x-csrf-token', csrf)
+      .send({ rule: RULE })
+      .expect(200);
+    return body as RuleRehearsal;
+  };
+
+  it('of a rule follows what it asks of companies, their other contacts, and whose turn it is, and then just that happens', async () => {
+    await server.signals(
+      answered('ada@test.example'),
+      answered('cy@test.example'),
+      answered('eve@test.example'),
+      answered('fay@test.example'),
+    );
+    const before = await lastEffect();
+    const rehearsed = await rehearse();
+    expect(await lastEffect()).toBe(before);
+    expect(rehearsed).toMatchObject({ touched: 4 });
+    expect(rehearsed.changes).toMatchObject({
+      // Four are tagged as asked; both at the mill and both at the kiln become "at a big place", eve's shed was one already.
+      'tag added': 4 + 4,
+      'membership joined': 4,
+      'field set': 3,
+      'owner set': 4,
+    });
+    const ada = rehearsed.samples.find((sample) => sample.name === 'ada');
+    expect(ada?.changes).toEqual(['+ trade.asked', 'Asked its company for a change', 'task “Call them”']);
+    expect(ada?.setsOff).toEqual(expect.arrayContaining(['The mill: Seats set to 60', 'bo: comes into At big places', 'bo: + trade.big']));
+
+    await server.define({ rules: [{ key: 'asked', name: 'Asked', ...RULE, on: true }] });
+    expect(await effectsSince(before)).toEqual(rehearsed.changes);
+    const owners = await server.database.query<{ owner: string; n: number }>(
+      'select owner, count(*) as n from contact where owner is not null group by 1 order by 1',
+    );
+    // Eve was given the first of them when her shed was made.
+    expect(owners).toEqual([
+      { owner: OWNERS[0], n: 3 },
+      { owner: OWNERS[1], n: 2 },
+    ]);
+    expect((await server.verify()).differences).toBe(0);
+  });
+
+  it('of a signal tells what would become of the company and of others there, and that much then happens', async () => {
+    await server.define({ rules: [{ key: 'asked', name: 'Asked', ...RULE, beginsWith: 'from now on', on: true }] });
+    const before = await lastEffect();
+    const { body } = await server
+      .call('post', '/api/v1/contacts/ada@test.example/try')
+      .send({ type: 'form.answered', data: { form: 'trade', answers: {} } })
+      .expect(200);
+    expect(await lastEffect()).toBe(before);
+    const { effects } = body as TryAnswer;
+    const words = effects.map((effect) => effect.words);
+    expect(words).toEqual(
+      expect.arrayContaining([
+        'Tag trade.asked added',
+        'The mill: Seats set to 60',
+        'bo: Came into At big places',
+        'Came into At big places',
+      ]),
+    );
+    await server.signals(answered('ada@test.example'));
+    const happened = Object.values(await effectsSince(before)).reduce((sum, n) => sum + n, 0);
+    expect(effects.filter((effect) => effect.kind !== 'firing')).toHaveLength(happened);
+  });
+
+  it('leaves the turn of a routing table where it is', async () => {
+    await server.signals(answered('ada@test.example'));
+    const turns = await server.database.query('select * from routing_turn');
+    const first = await rehearse();
+    const again = await rehearse();
+    expect(again).toEqual(first);
+    expect(first.changes['owner set']).toBe(2);
+    expect(await server.database.query('select * from routing_turn')).toEqual(turns);
+  });
+});
