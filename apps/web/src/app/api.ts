@@ -1,11 +1,13 @@
 import { type DefinitionsDocument, type WrittenCondition } from '@eager-sieve/core';
 import type {
   AudienceView,
+  BuildView,
   CatalogueView,
   CompaniesAnswer,
   CompanyView,
   ContactView,
   CountAnswer,
+  DealBands,
   DefinitionsAnswer,
   ExplainAnswer,
   ImportView,
@@ -16,9 +18,11 @@ import type {
   Movements,
   PeopleAnswer,
   PersonView,
+  PinsAnswer,
   PostView,
   PublicForm,
   PutContacts,
+  PutPin,
   PutCompanies,
   PutCompaniesAnswer,
   PutContactsAnswer,
@@ -31,6 +35,7 @@ import type {
   SessionView,
   SignIn,
   Status,
+  SteerBuild,
   TakeBackAnswer,
   Timeline,
   TodayView,
@@ -151,6 +156,10 @@ export const api = createApi({
       invalidatesTags: ['People', 'Count', 'Audience', 'Ledger', 'Today'],
     }),
     status: build.query<Status, void>({ query: () => 'api/v1/status', providesTags: ['Status'] }),
+    steerBuild: build.mutation<BuildView, SteerBuild & { id: number }>({
+      query: ({ id, ...body }) => ({ url: `api/v1/builds/${id}`, method: 'PUT', body }),
+      invalidatesTags: ['Status', 'Audience', 'Ledger'],
+    }),
     today: build.query<TodayView, void>({ query: () => 'api/app/today', providesTags: ['Today'] }),
     stream: build.query<LiveSignal[], void>({ query: () => 'api/app/stream', providesTags: ['Stream'] }),
     search: build.query<SearchHit[], string>({ query: (q) => ({ url: 'api/app/search', params: { q } }) }),
@@ -187,10 +196,6 @@ export const api = createApi({
       }),
       providesTags: ['Contact'],
     }),
-    contactLedger: build.query<Ledger, string>({
-      query: (id) => ({ url: `api/v1/contacts/${encodeURIComponent(id)}/ledger`, params: { limit: 200 } }),
-      providesTags: ['Contact'],
-    }),
     putContacts: build.mutation<PutContactsAnswer, Partial<PutContacts>>({
       query: (body) => ({ url: 'api/v1/contacts', method: 'PUT', body }),
       invalidatesTags: ['Contact', 'People', 'Count'],
@@ -211,6 +216,7 @@ export const api = createApi({
       query: (body) => ({ url: 'api/v1/companies', method: 'PUT', body }),
       invalidatesTags: ['Contact', 'People', 'Count'],
     }),
+    dealBands: build.query<DealBands, string>({ query: (key) => `api/app/deals/bands/${key}`, providesTags: ['Count'] }),
     putDeals: build.mutation<PutDealsAnswer, Partial<PutDeals>>({
       query: (body) => ({ url: 'api/v1/deals', method: 'PUT', body }),
       invalidatesTags: ['Contact', 'People', 'Count'],
@@ -239,9 +245,22 @@ export const api = createApi({
       }),
       providesTags: ['Audience'],
     }),
-    movements: build.query<Movements, string>({
-      query: (key) => ({ url: `api/v1/audiences/${key}/movements`, params: { limit: 100 } }),
+    movements: build.infiniteQuery<Movements, string, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
+      query: ({ queryArg, pageParam }) => ({
+        url: `api/v1/audiences/${queryArg}/movements`,
+        params: { limit: 100, ...(pageParam ? { after: pageParam } : {}) },
+      }),
       providesTags: ['Audience'],
+    }),
+    pins: build.query<PinsAnswer, string>({ query: (key) => `api/app/audiences/${key}/pins`, providesTags: ['Audience'] }),
+    putPin: build.mutation<PinsAnswer, { audience: string; pin: PutPin }>({
+      query: ({ audience, pin }) => ({ url: `api/app/audiences/${audience}/pins`, method: 'PUT', body: pin }),
+      invalidatesTags: ['Audience', 'Contact', 'Count', 'People', 'Ledger'],
+    }),
+    clearPin: build.mutation<void, { audience: string; subject: string }>({
+      query: ({ audience, subject }) => ({ url: `api/app/audiences/${audience}/pins/${subject}`, method: 'DELETE' }),
+      invalidatesTags: ['Audience', 'Contact', 'Count', 'People', 'Ledger'],
     }),
     ledger: build.infiniteQuery<Ledger, string, string | null>({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
@@ -269,8 +288,8 @@ export const api = createApi({
     rehearse: build.mutation<RuleRehearsal, { key?: string; rule: unknown }>({
       query: (body) => ({ url: 'api/app/rules/rehearse', method: 'POST', body }),
     }),
-    recipients: build.query<RecipientsView, string>({
-      query: (key) => `api/app/messages/${key}/recipients`,
+    recipients: build.query<RecipientsView, { message: string; search?: string }>({
+      query: ({ message, search }) => ({ url: `api/app/messages/${message}/recipients`, params: search ? { search } : {} }),
       providesTags: ['Send', 'Audience', 'Catalogue'],
     }),
     send: build.mutation<{ id: number; recipients: number }, { key: string; expected: number }>({

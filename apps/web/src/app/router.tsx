@@ -1,6 +1,7 @@
 import { lazy, Suspense } from 'react';
-import { createBrowserRouter, Link } from 'react-router';
+import { Link, type RouteObject } from 'react-router';
 import { Frame } from '../frame/frame';
+import { PageFailed } from '../frame/page-failed';
 import { Empty, Loading } from '../ui/states';
 
 const page = (load: () => Promise<{ default: React.ComponentType }>) => {
@@ -12,47 +13,54 @@ const page = (load: () => Promise<{ default: React.ComponentType }>) => {
   );
 };
 
-export const router = createBrowserRouter([
-  { path: '/sign-in', element: page(() => import('../frame/sign-in')) },
-  { path: '/f/:key', element: page(() => import('../intake/public-form')) },
+/** Every page and its address. */
+export const routes: RouteObject[] = [
+  { path: '/sign-in', element: page(() => import('../frame/sign-in')), errorElement: <PageFailed /> },
+  { path: '/f/:key', element: page(() => import('../intake/public-form')), errorElement: <PageFailed /> },
   {
     path: '/',
     element: <Frame />,
+    errorElement: <PageFailed />,
     children: [
-      { index: true, element: page(() => import('../today/today')) },
-      { path: 'people', element: page(() => import('../contacts/people')) },
-      { path: 'people/companies', element: page(() => import('../companies/companies')) },
-      { path: 'people/companies/:id', element: page(() => import('../companies/company')) },
-      { path: 'people/:id', element: page(() => import('../contacts/contact')) },
-      { path: 'intake', element: page(() => import('../intake/intake')) },
-      { path: 'intake/import', element: page(() => import('../intake/import-contacts')) },
-      { path: 'intake/forms/:key', element: page(() => import('../intake/form-builder')) },
-      { path: 'tags', element: page(() => import('../tags/tag-plan')) },
-      { path: 'rules', element: page(() => import('../rules/rules')) },
-      { path: 'rules/bundles/:key', element: page(() => import('../rules/bundle')) },
-      { path: 'rules/maps/:key', element: page(() => import('../rules/signal-map')) },
-      { path: 'rules/routing/:key', element: page(() => import('../rules/routing')) },
-      { path: 'rules/:key', element: page(() => import('../rules/rule')) },
-      { path: 'scores', element: page(() => import('../scores/scores')) },
-      { path: 'scores/:key', element: page(() => import('../scores/scorecard')) },
-      { path: 'audiences', element: page(() => import('../audiences/audiences')) },
-      { path: 'audiences/:key', element: page(() => import('../audiences/audience')) },
-      { path: 'campaigns', element: page(() => import('../campaigns/campaigns')) },
-      { path: 'campaigns/post-room', element: page(() => import('../campaigns/post-room')) },
-      { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
-      { path: 'ledger', element: page(() => import('../ledger/ledger')) },
-      { path: 'settings/api', element: page(() => import('../settings/api-page')) },
-      { path: 'settings', element: page(() => import('../settings/settings')) },
       {
-        path: '*',
-        element: (
-          <Empty title="There is no such page">
-            <Link to="/" className="leads">
-              To Today
-            </Link>
-          </Empty>
-        ),
+        errorElement: <PageFailed />,
+        children: [
+          { index: true, element: page(() => import('../today/today')) },
+          { path: 'people', element: page(() => import('../contacts/people')) },
+          { path: 'people/companies', element: page(() => import('../companies/companies')) },
+          { path: 'people/companies/:id', element: page(() => import('../companies/company')) },
+          { path: 'people/:id', element: page(() => import('../contacts/contact')) },
+          { path: 'intake', element: page(() => import('../intake/intake')) },
+          { path: 'intake/import', element: page(() => import('../intake/import-contacts')) },
+          { path: 'intake/forms/:key', element: page(() => import('../intake/form-builder')) },
+          { path: 'tags', element: page(() => import('../tags/tag-plan')) },
+          { path: 'rules', element: page(() => import('../rules/rules')) },
+          { path: 'rules/bundles/:key', element: page(() => import('../rules/bundle')) },
+          { path: 'rules/maps/:key', element: page(() => import('../rules/signal-map')) },
+          { path: 'rules/routing/:key', element: page(() => import('../rules/routing')) },
+          { path: 'rules/:key', element: page(() => import('../rules/rule')) },
+          { path: 'scores', element: page(() => import('../scores/scores')) },
+          { path: 'scores/:key', element: page(() => import('../scores/scorecard')) },
+          { path: 'audiences', element: page(() => import('../audiences/audiences')) },
+          { path: 'audiences/:key', element: page(() => import('../audiences/audience')) },
+          { path: 'campaigns', element: page(() => import('../campaigns/campaigns')) },
+          { path: 'campaigns/post-room', element: page(() => import('../campaigns/post-room')) },
+          { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
+          { path: 'ledger', element: page(() => import('../ledger/ledger')) },
+          { path: 'settings/api', element: page(() => import('../settings/api-page')) },
+          { path: 'settings', element: page(() => import('../settings/settings')) },
+          {
+            path: '*',
+            element: (
+              <Empty title="There is no such page">
+                <Link to="/" className="leads">
+                  To Today
+                </Link>
+              </Empty>
+            ),
+          },
+        ],
       },
     ],
   },
-]);
+];

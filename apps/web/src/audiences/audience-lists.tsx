@@ -15,6 +15,7 @@ import { api } from '../app/api';
 import { CompanyRows } from '../ui/company-rows';
 import { count } from '../ui/number';
 import { PersonRows } from '../ui/person-rows';
+import { Earlier } from '../ui/earlier';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
@@ -197,37 +198,45 @@ export function Beside({
   );
 }
 
-export function Movements({ audienceKey }: { audienceKey: string }) {
-  const { data, error } = api.useMovementsQuery(audienceKey);
-  if (error) return <Wrong error={error} />;
+export function Movements({ audienceKey, of }: { audienceKey: string; of: Of }) {
+  const list = api.useMovementsInfiniteQuery(audienceKey);
+  const { data, error, refetch } = list;
+  if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
-  if (data.movements.length === 0) return <Empty title="Nobody has moved yet" />;
+  const movements = data.pages.flatMap((page) => page.movements);
+  if (movements.length === 0) return <Empty title="Nobody has moved yet" />;
   return (
-    <table className="w-full">
-      <thead>
-        <tr className="quiet text-left text-[12px]">
-          <th className="h-6.5 w-28">When</th>
-          <th className="w-24">What</th>
-          <th>Contact</th>
-          <th>Because of</th>
-        </tr>
-      </thead>
-      <tbody>
-        {data.movements.map((move) => (
-          <tr key={move.id} className="border-base-300/60 h-9 border-b">
-            <td>
-              <When at={move.at} />
-            </td>
-            <td className={move.joined ? 'text-success' : 'text-error'}>{move.joined ? '+ came in' : '− left'}</td>
-            <td>
-              <Link className="font-semibold hover:underline" to={`/people/${move.contact}`}>
-                {move.name}
-              </Link>
-            </td>
-            <td className="quiet">{move.cause}</td>
+    <>
+      <table className="w-full">
+        <thead>
+          <tr className="quiet text-left text-[12px]">
+            <th className="h-6.5 w-28">When</th>
+            <th className="w-24">What</th>
+            <th>{of === 'company' ? 'Company' : 'Contact'}</th>
+            <th>Because of</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {movements.map((move) => (
+            <tr key={move.id} className="border-base-300/60 h-9 border-b">
+              <td>
+                <When at={move.at} />
+              </td>
+              <td className={move.joined ? 'text-success' : 'text-error'}>{move.joined ? '+ came in' : '− left'}</td>
+              <td>
+                <Link
+                  className="font-semibold hover:underline"
+                  to={`${of === 'company' ? '/people/companies' : '/people'}/${move.contact}`}
+                >
+                  {move.name}
+                </Link>
+              </td>
+              <td className="quiet">{move.cause}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Earlier list={list} />
+    </>
   );
 }

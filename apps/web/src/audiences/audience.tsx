@@ -14,6 +14,7 @@ import { Empty, Loading } from '../ui/states';
 import { Movement } from './audiences';
 import { Beside, ComeThrough, MissedByOne, Movements } from './audience-lists';
 import { FixedList, type AudienceProps } from './fixed-list';
+import { Pins } from './pins';
 
 const SETTLE_MS = 200;
 
@@ -42,15 +43,17 @@ export default function AudiencePage() {
       </Empty>
     );
   const saved = audience?.body ?? (search.get('kind') === 'fixed' ? NEW_LIST : NEW_AUDIENCE);
-  const props = { key: `${key} ${audience?.version ?? 0}`, audienceKey: key, name: audience?.name ?? '', saved, catalogue };
-  return saved.kind === 'fixed' ? <FixedList {...props} /> : <Audience {...props} />;
+  const Kind = saved.kind === 'fixed' ? FixedList : Audience;
+  return (
+    <Kind key={`${key} ${audience?.version ?? 0}`} audienceKey={key} name={audience?.name ?? ''} saved={saved} catalogue={catalogue} />
+  );
 }
 
 const NEW_AUDIENCE: AudienceBody = { kind: 'live', of: 'contact', condition: EVERYONE };
 
 const NEW_LIST: AudienceBody = { kind: 'fixed', of: 'contact' };
 
-type Lists = 'through' | 'missed' | 'limit' | 'never' | 'moves';
+type Lists = 'through' | 'missed' | 'limit' | 'never' | 'moves' | 'pins';
 
 const sumOf = (lines: readonly SieveLine[] | undefined, figure: 'onLimit' | 'never'): string =>
   lines ? count(lines.reduce((sum, line) => sum + (line[figure] ?? 0), 0)) : '';
@@ -75,8 +78,12 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   const inWords = of === 'company' ? companies : people;
   const view = api.useAudienceQuery(audienceKey, { skip: isNew });
   const answer = counted.currentData ?? counted.data;
-  const members = view.data?.members;
-  const difference = answer && members !== undefined ? answer.count - members : 0;
+  // A pin makes a member of whom the conditions do not let through, or none of whom they do: what they change is told without.
+  const kept = api.useCountQuery({ condition: toKeys(asGroup(saved.condition), catalogue), of }, { skip: isNew || !changed });
+  const difference = answer && kept.data ? answer.count - kept.data.count : 0;
+  // Of what is kept, pins count too; of a draft the conditions alone can be counted.
+  const pinned = view.data ? view.data.pinned.in + view.data.pinned.out : 0;
+  const counts = !changed && pinned > 0 ? view.data?.members : undefined;
   const reliers = catalogue
     .all('message')
     .filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
@@ -93,7 +100,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
             onChange={(event) => draft.setName(event.target.value)}
           />
           <em className="text-primary not-italic" data-count>
-            {answer ? inWords(answer.count) : '…'}
+            {answer ? inWords(counts ?? answer.count) : '…'}
           </em>
         </span>
       }
@@ -102,6 +109,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         <>
           {isNew ? <OfWhom of={of} onPick={(next) => draft.setBody({ kind: 'live', of: next, condition: EVERYONE })} /> : 'live audience'}
           {of === 'contact' && answer && ` · ${count(answer.reachable)} can be reached by email`}
+          {view.data && pinned > 0 && ` · ${pinnedWords(view.data.pinned)}`}
           {view.data && (
             <>
               {' · '}
@@ -167,6 +175,11 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
             Who moved
           </Tab>
         )}
+        {!isNew && (
+          <Tab id="pins" tab={tab} onTab={setTab}>
+            Pinned {view.data ? count(pinned) : ''}
+          </Tab>
+        )}
       </div>
       {tab === 'through' && (
         <ComeThrough
@@ -183,7 +196,8 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
       {(tab === 'limit' || tab === 'never') && (
         <Beside key={tab} list={tab} condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} />
       )}
-      {tab === 'moves' && <Movements audienceKey={audienceKey} />}
+      {tab === 'moves' && <Movements audienceKey={audienceKey} of={of} />}
+      {tab === 'pins' && <Pins audienceKey={audienceKey} of={of} />}
     </Page>
   );
 }
@@ -234,3 +248,6 @@ function DraftFigures({ draft, of, group, catalogue }: { draft: Leaf; of: Audien
     <>…</>
   );
 }
+
+const pinnedWords = ({ in: inside, out }: { readonly in: number; readonly out: number }): string =>
+  [inside > 0 ? `${count(inside)} pinned in` : '', out > 0 ? `${count(out)} pinned out` : ''].filter(Boolean).join(', ');

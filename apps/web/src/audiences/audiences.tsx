@@ -1,7 +1,7 @@
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { Page } from '../ui/page';
-import { count, people, times } from '../ui/number';
+import { count, subjects, times } from '../ui/number';
 import { Empty, Loading, Wrong } from '../ui/states';
 
 export default function Audiences() {
@@ -40,7 +40,7 @@ export default function Audiences() {
                 </p>
               </div>
               <div className="text-right">
-                <div className="font-semibold">{audience.building ? 'being built' : people(audience.members)}</div>
+                <div className="font-semibold">{audience.building ? 'being built' : subjects(audience.of, audience.members)}</div>
                 <div className="quiet text-[12.5px]">
                   {audience.broken ? (
                     <span className="text-error">broken: stands still</span>

@@ -10,6 +10,7 @@ import { Page } from '../ui/page';
 import { PersonRows } from '../ui/person-rows';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Movements } from './audience-lists';
+import { Labelled } from '../ui/labelled';
 
 /** What the page of an audience is given: what is kept of it. */
 export interface AudienceProps {
@@ -88,10 +89,9 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
                 void set(email.trim(), true);
               }}
             >
-              <label>
-                <span className="quiet block text-[12.5px]">Put on the list, by email address</span>
+              <Labelled label="Put on the list, by email address">
                 <input className="field w-72" type="email" required value={email} onChange={(event) => setEmail(event.target.value)} />
-              </label>
+              </Labelled>
               <button className="act" disabled={isLoading}>
                 Put on
               </button>
@@ -101,7 +101,7 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
             </button>
           </div>
           {moves ? (
-            <Movements audienceKey={audienceKey} />
+            <Movements audienceKey={audienceKey} of="contact" />
           ) : members.error ? (
             <Wrong error={members.error} again={() => void members.refetch()} />
           ) : !members.data ? (

@@ -70,7 +70,7 @@ function Campaign({
   const [asking, setAsking] = useState(false);
   const [save, saving] = useSave();
   const [send, sending] = api.useSendMutation();
-  const recipients = api.useRecipientsQuery(messageKey, { skip: isNew || !saved.audience });
+  const recipients = api.useRecipientsQuery({ message: messageKey }, { skip: isNew || !saved.audience });
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const text = useRef<HTMLTextAreaElement>(null);
@@ -126,7 +126,7 @@ function Campaign({
             <button
               type="button"
               className={`act ${changed ? '' : 'act-main'}`}
-              disabled={changed || !recipients.data || recipients.data.receive === 0 || sending.isLoading}
+              disabled={changed || !recipients.data || recipients.data.building || recipients.data.receive === 0 || sending.isLoading}
               onClick={() => setAsking(true)}
             >
               Send …
@@ -206,7 +206,7 @@ function Campaign({
           {recipients.error ? (
             <p className="text-error">{wordsOf(recipients.error)}</p>
           ) : (
-            recipients.data && <Recipients recipients={recipients.data} />
+            recipients.data && <Recipients message={messageKey} recipients={recipients.data} />
           )}
         </div>
       </div>

@@ -1,3 +1,4 @@
+import { SENDS_SHOWN } from '@eager-sieve/contracts';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
@@ -53,7 +54,10 @@ export default function Campaigns() {
           ))}
         </ul>
       )}
-      <h2 className="mt-5 mb-1.5 text-[15px]">Sends</h2>
+      <h2 className="mt-5 mb-1.5 text-[15px]">
+        Sends{' '}
+        {sends.data?.length === SENDS_SHOWN && <span className="quiet font-sans text-[13px] font-normal">the latest {SENDS_SHOWN}</span>}
+      </h2>
       {sends.error ? (
         <Wrong error={sends.error} />
       ) : !sends.data ? (

@@ -1,6 +1,6 @@
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
-import { type PostView } from '@eager-sieve/contracts';
+import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
 import { told } from '../app/notices';
@@ -35,13 +35,17 @@ export default function PostRoom() {
       {!data ? (
         <Loading />
       ) : data.length === 0 ? (
-        <Empty title="Nothing has gone out">
-          Send a message from{' '}
-          <Link className="leads" to="/campaigns">
-            Campaigns
-          </Link>
-          ; it arrives here.
-        </Empty>
+        wanted ? (
+          <Empty title={`Nothing went out to “${wanted}”`} />
+        ) : (
+          <Empty title="Nothing has gone out">
+            Send a message from{' '}
+            <Link className="leads" to="/campaigns">
+              Campaigns
+            </Link>
+            ; it arrives here.
+          </Empty>
+        )
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] gap-4 max-lg:grid-cols-1">
           <ul className="panel divide-base-300/60 divide-y overflow-y-auto" aria-label="Messages">
@@ -61,6 +65,9 @@ export default function PostRoom() {
                 </button>
               </li>
             ))}
+            {data.length === POSTS_SHOWN && (
+              <li className="quiet px-3.5 py-2 text-[12.5px]">The latest {POSTS_SHOWN}: search for those before them.</li>
+            )}
           </ul>
           {post && <Letter post={post} />}
         </div>

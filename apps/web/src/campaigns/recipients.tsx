@@ -1,19 +1,29 @@
-import { useState } from 'react';
+import { skipToken } from '@reduxjs/toolkit/query';
+import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { type RecipientsView } from '@eager-sieve/contracts';
+import { api } from '../app/api';
 import { count, people } from '../ui/number';
-import { Empty } from '../ui/states';
+import { CutShort, Empty, Wrong } from '../ui/states';
 
 /** Who exactly gets a message, and who is held back and why. */
-export function Recipients({ recipients }: { recipients: RecipientsView }) {
+export function Recipients({ message, recipients }: { message: string; recipients: RecipientsView }) {
   const [search, setSearch] = useState('');
-  const shown = recipients.people.filter((person) => `${person.name} ${person.email ?? ''}`.toLowerCase().includes(search.toLowerCase()));
+  const wanted = useDeferredValue(search.trim());
+  // The server looks among all of them: whoever is not on the first page is found too.
+  const found = api.useRecipientsQuery(wanted ? { message, search: wanted } : skipToken);
+  const shown = wanted ? found.currentData : recipients;
   const preview = recipients.people.find((person) => person.preview)?.preview;
   return (
     <section aria-label="Recipients">
       <h2 className="text-[15px]">
-        <em className="text-primary not-italic">{people(recipients.receive)}</em> get it
+        <em className="text-primary not-italic">{people(recipients.receive)}</em> {recipients.receive === 1 ? 'gets' : 'get'} it
       </h2>
+      {recipients.building && (
+        <p className="text-error">
+          A change is still being brought to everyone: these figures still move, and nothing is sent until it is done.
+        </p>
+      )}
       <p className="quiet">
         of {count(recipients.members)} in {recipients.audience}
       </p>
@@ -41,8 +51,9 @@ export function Recipients({ recipients }: { recipients: RecipientsView }) {
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
+          {found.error && <Wrong error={found.error} again={() => void found.refetch()} />}
           <ul className="panel divide-base-300/60 mt-2 max-h-80 divide-y overflow-y-auto" tabIndex={0} aria-label="Recipients, one by one">
-            {shown.slice(0, 120).map((person) => (
+            {shown?.people.map((person) => (
               <li key={person.id} className="flex items-baseline justify-between gap-3 px-3 py-1">
                 <Link className="truncate hover:underline" to={`/people/${person.id}`}>
                   {person.name}
@@ -53,6 +64,12 @@ export function Recipients({ recipients }: { recipients: RecipientsView }) {
               </li>
             ))}
           </ul>
+          {shown && shown.people.length === 0 && (
+            <p className="quiet mt-1.5">
+              Nobody in {recipients.audience} goes by “{wanted}”.
+            </p>
+          )}
+          {shown && <CutShort shown={shown.people.length} of={shown.found.receive + shown.found.held} how="search for the others" />}
         </>
       )}
     </section>

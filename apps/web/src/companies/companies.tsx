@@ -10,6 +10,7 @@ import { Dialog } from '../ui/dialog';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { Labelled } from '../ui/labelled';
 
 export default function Companies() {
   const catalogue = useCatalogue();
@@ -95,14 +96,12 @@ function NewCompany({ open, onClose }: { open: boolean; onClose: () => void }) {
           void make();
         }}
       >
-        <label>
-          <span className="quiet block text-[12.5px]">Name</span>
+        <Labelled label="Name">
           <input className="field w-full" required value={name} onChange={(event) => setName(event.target.value)} />
-        </label>
-        <label>
-          <span className="quiet block text-[12.5px]">Outside id: what other systems know it by</span>
+        </Labelled>
+        <Labelled label="Outside id: what other systems know it by">
           <input className="field w-full" required value={outsideId} onChange={(event) => setOutsideId(event.target.value)} />
-        </label>
+        </Labelled>
         <button className="act act-main self-start" disabled={isLoading || !name.trim() || !outsideId.trim()}>
           Make
         </button>

@@ -11,7 +11,7 @@ import { FactInput } from '../ui/fact-input';
 import { people } from '../ui/number';
 import { Page } from '../ui/page';
 import { Score } from '../ui/score';
-import { Loading, Wrong } from '../ui/states';
+import { CutShort, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 
 export default function CompanyPage() {
@@ -129,6 +129,7 @@ function Its({ company }: { company: CompanyView }) {
           </tbody>
         </table>
       )}
+      <CutShort shown={company.people.length} of={company.contacts} how="by name, from the first" />
     </section>
   );
 }

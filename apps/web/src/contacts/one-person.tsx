@@ -7,6 +7,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Dialog } from '../ui/dialog';
 import { When } from '../ui/when';
+import { Labelled } from '../ui/labelled';
 
 /** Merging with another contact that is the same person, parting them again, and erasing. */
 export function OnePerson({ contact }: { contact: ContactView }) {
@@ -68,10 +69,9 @@ function MergeDialog({ open, contact, onClose }: { open: boolean; contact: Conta
           Everything that is known of the other is taken over, and what comes for their address comes here. No rule runs because of it. The
           two can be parted again.
         </p>
-        <label>
-          <span className="quiet block text-[12.5px]">The other contact’s email address</span>
+        <Labelled label="The other contact’s email address">
           <input className="field w-full" required value={other} onChange={(event) => setOther(event.target.value)} />
-        </label>
+        </Labelled>
         {error && (
           <p role="alert" className="text-error mt-2 font-medium">
             {wordsOf(error)}
@@ -103,10 +103,9 @@ function EraseDialog({ open, contact, onClose }: { open: boolean; contact: Conta
         Facts, signals, tags, scores, messages and everything else about them goes, and cannot be brought back. The ledger keeps that it was
         done, and by whom.
       </p>
-      <label>
-        <span className="quiet block text-[12.5px]">Type {word} to do it</span>
+      <Labelled label={<>Type {word} to do it</>}>
         <input className="field w-full" value={typed} onChange={(event) => setTyped(event.target.value)} />
-      </label>
+      </Labelled>
       {error && (
         <p role="alert" className="text-error mt-2 font-medium">
           {wordsOf(error)}

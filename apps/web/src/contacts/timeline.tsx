@@ -1,6 +1,7 @@
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import { type LedgerRow } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { Earlier } from '../ui/earlier';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { exactTime, relative } from '../ui/when';
@@ -16,14 +17,8 @@ const KINDS = [
 /** What happened to a contact, the latest first, and under each signal what it did. */
 export function Timeline({ contactId }: { contactId: string }) {
   const [kind, setKind] = useState('');
-  const { data, error, isFetching, hasNextPage, fetchNextPage } = api.useTimelineInfiniteQuery(contactId);
-  const { data: ledger } = api.useContactLedgerQuery(contactId);
-  const bySignal = useMemo(() => {
-    const map = new Map<string, LedgerRow[]>();
-    for (const row of ledger?.rows ?? [])
-      if (row.cause.kind === 'signal' && row.cause.ref) map.set(row.cause.ref, [row, ...(map.get(row.cause.ref) ?? [])]);
-    return map;
-  }, [ledger]);
+  const list = api.useTimelineInfiniteQuery(contactId);
+  const { data, error } = list;
   if (error) return <Wrong error={error} />;
   if (!data) return <Loading />;
   const signals = data.pages.flatMap((page) => page.signals).filter((signal) => signal.type.startsWith(kind));
@@ -62,15 +57,11 @@ export function Timeline({ contactId }: { contactId: string }) {
                 {relative(signal.time)}
               </time>
             </div>
-            <Did rows={bySignal.get(String(signal.id)) ?? []} />
+            <Did rows={signal.did} />
           </li>
         ))}
       </ol>
-      {hasNextPage && (
-        <button type="button" className="act act-small mt-2" disabled={isFetching} onClick={() => void fetchNextPage()}>
-          Earlier
-        </button>
-      )}
+      <Earlier list={list} />
     </>
   );
 }
@@ -84,7 +75,7 @@ function Did({ rows }: { rows: readonly LedgerRow[] }) {
   return (
     <ul className="quiet mt-0.5 text-[12.5px]">
       {shown.map((row) => (
-        <li key={row.id}>→ {row.kind === 'tag' ? <TagWords row={row} /> : words(row)}</li>
+        <li key={row.id}>→ {row.kind === 'tag' ? <TagWords row={row} /> : row.words}</li>
       ))}
     </ul>
   );
@@ -97,49 +88,4 @@ function TagWords({ row }: { row: LedgerRow }) {
       {row.rule && <> by rule {row.rule}</>}
     </>
   );
-}
-
-export function words(row: LedgerRow): string {
-  const name = row.thingName ?? '';
-  switch (`${row.kind} ${row.verb}`) {
-    case 'membership joined':
-      return `came into ${name}`;
-    case 'membership left':
-      return `left ${name}`;
-    case 'band crossed':
-      return `${name}: ${String(row.before)} → ${String(row.after)}`;
-    case 'field set':
-      return `${name} set to ${String(row.after)}`;
-    case 'field cleared':
-      return `${name} cleared`;
-    case 'consent set':
-      return `consent to ${name}: ${String(row.after)}`;
-    case 'firing fired':
-      return `rule ${name} ran`;
-    case 'firing refused':
-      return `rule ${name} did not run again: ${row.after === 'limit' ? 'it has run as often as it may' : 'its pause is not over'}`;
-    case 'firing circling':
-      return `rule ${name} went in a circle and was held back`;
-    case 'tag added':
-      return `tag ${row.thing ?? ''} added`;
-    case 'tag removed':
-      return `tag ${row.thing ?? ''} removed`;
-    case 'tag reason added':
-      return `one more reason for tag ${row.thing ?? ''}`;
-    case 'contact added':
-      return 'contact added';
-    case 'setting sent':
-      return `${name} was sent`;
-    case 'setting made':
-    case 'setting changed':
-    case 'setting retired':
-      return `${name} was ${row.verb}`;
-    case 'setting key made':
-    case 'setting key revoked':
-    case 'setting access given':
-    case 'setting workspace changed':
-      return row.verb;
-    default:
-      return `${row.kind} ${row.verb} ${name}`.trim();
-  }
 }

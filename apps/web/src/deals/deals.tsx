@@ -1,4 +1,4 @@
-import { type Catalogue } from '@eager-sieve/core';
+import { groupedMoney, type Catalogue } from '@eager-sieve/core';
 import { type DealView, type PutDeals } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
@@ -7,6 +7,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Choice } from '../conditions/lines/inputs';
 import { When } from '../ui/when';
+import { Labelled } from '../ui/labelled';
 
 /** Whose deals these are, as the API names them. */
 interface Holder {
@@ -58,7 +59,7 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
                       onPick={(stage) => void save({ outsideId: deal.outsideId, stage })}
                     />
                   </td>
-                  <td>{deal.amount === null ? <span className="quiet">none</span> : `${deal.amount} ${deal.currency}`}</td>
+                  <td>{deal.amount === null ? <span className="quiet">none</span> : `${groupedMoney(deal.amount)} ${deal.currency}`}</td>
                   <td>{deal.scores.map((score) => score.points).join(', ')}</td>
                   <td>
                     <When at={deal.moved} />
@@ -102,14 +103,12 @@ function NewDeal({
         void make();
       }}
     >
-      <label>
-        <span className="quiet block text-[12.5px]">New deal</span>
+      <Labelled label="New deal">
         <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
-      </label>
-      <label>
-        <span className="quiet block text-[12.5px]">Amount in {catalogue.workspace.currency}</span>
+      </Labelled>
+      <Labelled label={<>Amount in {catalogue.workspace.currency}</>}>
         <input className="field w-28" inputMode="decimal" value={amount} onChange={(event) => setAmount(event.target.value)} />
-      </label>
+      </Labelled>
       {pipelines.length > 1 && (
         <Choice label="Pipeline" value={pipeline} choices={pipelines.map((each) => [each.key, each.name])} onPick={setPipeline} />
       )}

@@ -2,7 +2,7 @@ import { NavLink } from 'react-router';
 import { type SessionView, type TodayView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { useAppSelector } from '../app/store';
-import { count, signed } from '../ui/number';
+import { count, short } from '../ui/number';
 import { PLACES } from './places';
 
 function Mark() {
@@ -23,12 +23,12 @@ function figures(today: TodayView | undefined): Readonly<Record<string, string>>
   const { flow } = today;
   return {
     People: count(today.contacts),
-    Intake: `${count(flow.signals)} in`,
-    Tags: `${signed(flow.tagsAdded)} ${signed(-flow.tagsRemoved)}`,
-    Rules: `${count(flow.rulesRan)} ran`,
-    Scores: `${count(flow.bandsCrossed)} moved`,
-    Audiences: `${signed(flow.joined)} ${signed(-flow.left)}`,
-    Campaigns: `${count(flow.sent)} sent`,
+    Intake: `${short(flow.signals)} in`,
+    Tags: `+${short(flow.tagsAdded)} −${short(flow.tagsRemoved)}`,
+    Rules: `${short(flow.rulesRan)} ran`,
+    Scores: `${short(flow.bandsCrossed)} moved`,
+    Audiences: `+${short(flow.joined)} −${short(flow.left)}`,
+    Campaigns: `${short(flow.sent)} sent`,
   };
 }
 

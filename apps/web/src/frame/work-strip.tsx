@@ -1,11 +1,21 @@
+import { type BuildView, type ImportView } from '@eager-sieve/contracts';
+import { type ReactNode } from 'react';
 import { api } from '../app/api';
+import { wordsOf } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
 import { count } from '../ui/number';
+import { useTimeLeft } from '../ui/time-left';
 
-/** Long work, in a strip at the foot: it goes on while one works elsewhere. */
+const SHOWN = 3;
+
+/** Long work, in a strip at the foot: it goes on while one works elsewhere, and can be stopped. */
 export function WorkStrip() {
-  const { data: status } = api.useStatusQuery(undefined, { pollingInterval: 2_000, skipPollingIfUnfocused: true });
-  const { data: imports = [] } = api.useImportsQuery();
-  const [cancel] = api.useCancelImportMutation();
+  const { data: status, fulfilledTimeStamp: at = 0 } = api.useStatusQuery(undefined, {
+    pollingInterval: 2_000,
+    skipPollingIfUnfocused: true,
+  });
+  const { data: imports = [], fulfilledTimeStamp: importsAt = 0 } = api.useImportsQuery();
   const running = imports.filter((each) => each.state === 'running');
   const builds = status?.builds ?? [];
   if (running.length + builds.length === 0) return null;
@@ -14,34 +24,75 @@ export function WorkStrip() {
       className="border-base-300 bg-base-100 flex flex-none flex-wrap items-center gap-x-6 gap-y-1 border-t px-7 py-2 text-[12.5px]"
       role="status"
     >
-      {builds.slice(0, 3).map((build) => (
-        <span key={build.id} className="inline-flex items-center gap-2">
-          bringing up {build.name}
-          <progress
-            className="progress progress-primary w-24"
-            value={build.done}
-            max={Math.max(1, build.total)}
-            aria-label={`bringing up ${build.name}`}
-          />
-          {count(build.done)} of {count(build.total)}
-        </span>
+      {builds.slice(0, SHOWN).map((build) => (
+        <Build key={`${build.id} ${build.state}`} build={build} at={at} />
       ))}
-      {builds.length > 3 && <span className="quiet">and {builds.length - 3} more</span>}
+      {builds.length > SHOWN && <span className="quiet">and {builds.length - SHOWN} more</span>}
       {running.map((each) => (
-        <span key={each.id} className="inline-flex items-center gap-2">
-          importing {each.name}
-          <progress
-            className="progress progress-primary w-24"
-            value={each.bytesRead}
-            max={Math.max(1, each.bytes)}
-            aria-label={`importing ${each.name}`}
-          />
-          {count(each.rows)} rows
-          <button type="button" className="act act-small" onClick={() => void cancel(each.id)}>
-            Cancel
-          </button>
-        </span>
+        <Import key={each.id} running={each} at={importsAt} />
       ))}
     </div>
+  );
+}
+
+function Build({ build, at }: { build: BuildView; at: number }) {
+  const { id, name, state, done, total } = build;
+  const { data: session } = api.useSessionQuery();
+  const [steer, { isLoading }] = api.useSteerBuildMutation();
+  const dispatch = useAppDispatch();
+  const stopped = state === 'stopped';
+  const turn = async (): Promise<void> => {
+    const result = await steer({ id, state: stopped ? 'running' : 'stopped' });
+    if (result.error) dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
+  };
+  return (
+    <Work
+      name={`${stopped ? 'stopped bringing up' : 'bringing up'} ${name}`}
+      done={done}
+      total={total}
+      at={at}
+      figure={`${count(done)} of ${count(total)}`}
+    >
+      {session?.capabilities.includes('definitions:write') && (
+        <button type="button" className="act act-small" disabled={isLoading} onClick={() => void turn()}>
+          {stopped ? 'Go on' : 'Stop'}
+        </button>
+      )}
+    </Work>
+  );
+}
+
+function Import({ running, at }: { running: ImportView; at: number }) {
+  const [cancel] = api.useCancelImportMutation();
+  return (
+    <Work name={`importing ${running.name}`} done={running.bytesRead} total={running.bytes} at={at} figure={`${count(running.rows)} rows`}>
+      <button type="button" className="act act-small" onClick={() => void cancel(running.id)}>
+        Cancel
+      </button>
+    </Work>
+  );
+}
+
+interface WorkProps {
+  readonly name: string;
+  readonly done: number;
+  readonly total: number;
+  /** when it was as far as that, in milliseconds */
+  readonly at: number;
+  readonly figure: string;
+  readonly children: ReactNode;
+}
+
+/** One piece of long work: what it is, how far it is, how long it goes on yet, and how to stop it. */
+function Work({ name, done, total, at, figure, children }: WorkProps) {
+  const left = useTimeLeft(done, total, at);
+  return (
+    <span className="inline-flex items-center gap-2">
+      {name}
+      <progress className="progress progress-primary w-24" value={done} max={Math.max(1, total)} aria-label={name} />
+      {figure}
+      {left && <span className="quiet">{left}</span>}
+      {children}
+    </span>
   );
 }

@@ -7,6 +7,8 @@ import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 
 /** Everything that comes in: forms, imports, and the live stream of signals. */
+const IMPORTS_SHOWN = 8;
+
 export default function Intake() {
   const catalogue = useCatalogue();
   const navigate = useNavigate();
@@ -64,12 +66,17 @@ export default function Intake() {
             )}
           </section>
           <section>
-            <h2 className="mb-1.5 text-[15px]">Imports</h2>
+            <h2 className="mb-1.5 text-[15px]">
+              Imports{' '}
+              {imports.length > IMPORTS_SHOWN && (
+                <span className="quiet font-sans text-[13px] font-normal">the latest {IMPORTS_SHOWN}</span>
+              )}
+            </h2>
             {imports.length === 0 ? (
               <p className="quiet">Nothing has been imported yet.</p>
             ) : (
               <ul className="panel divide-base-300/60 divide-y">
-                {imports.slice(0, 8).map((each) => (
+                {imports.slice(0, IMPORTS_SHOWN).map((each) => (
                   <li key={each.id} className="px-4 py-2">
                     <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span>{' '}
                     <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>

@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
-import { words } from '../contacts/timeline';
 import { Choice } from '../conditions/lines/inputs';
 import { Page } from '../ui/page';
+import { Earlier } from '../ui/earlier';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 
@@ -21,7 +21,8 @@ const KINDS = [
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
   const [kind, setKind] = useState('');
-  const { data, error, refetch, hasNextPage, isFetching, fetchNextPage } = api.useLedgerInfiniteQuery(kind);
+  const list = api.useLedgerInfiniteQuery(kind);
+  const { data, error, refetch } = list;
   const rows = data?.pages.flatMap((page) => page.rows) ?? [];
   return (
     <Page
@@ -59,8 +60,8 @@ export default function LedgerPage() {
                       </Link>
                     )}
                   </td>
-                  <td className="truncate pr-2" title={words(row)}>
-                    {words(row)}
+                  <td className="truncate pr-2" title={row.words}>
+                    {row.words}
                   </td>
                   <td className="quiet truncate" title={row.cause.words}>
                     {row.rule && row.kind !== 'firing' ? `rule ${row.rule}, ` : ''}
@@ -70,11 +71,7 @@ export default function LedgerPage() {
               ))}
             </tbody>
           </table>
-          {hasNextPage && (
-            <button type="button" className="act act-small mt-3 self-start" disabled={isFetching} onClick={() => void fetchNextPage()}>
-              Earlier
-            </button>
-          )}
+          <Earlier list={list} />
         </>
       )}
     </Page>

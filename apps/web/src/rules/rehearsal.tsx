@@ -1,17 +1,8 @@
+import { countedWords } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { count, people } from '../ui/number';
-
-const WORDS: Readonly<Record<string, string>> = {
-  'tag added': 'tags added',
-  'tag removed': 'tags removed',
-  'tag reason added': 'reasons added to tags',
-  'field set': 'fields set',
-  'field cleared': 'fields cleared',
-  'band crossed': 'bands crossed',
-  'membership joined': 'come into audiences',
-  'membership left': 'leave audiences',
-};
+import { CutShort } from '../ui/states';
 
 /** What a rehearsal found: how many pass each step, and what would change for whom. Nothing has changed. */
 export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boolean }) {
@@ -59,35 +50,56 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
           What {result.everyone ? 'would change' : 'it would have changed'}{' '}
           <span className="quiet font-sans text-[12.5px] font-normal">
             {Object.entries(result.changes)
-              .map(([kind, n]) => `${count(n)} ${WORDS[kind] ?? kind}`)
-              .join(' · ') || `nothing for ${people(result.touched)}`}
+              .map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`)
+              .join(' · ') || (result.touched > 0 ? `nothing for ${people(result.touched)}` : 'nothing')}
           </span>
         </h3>
-        <table className="w-full table-fixed">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="h-6 w-[30%]">Contact</th>
-              <th>Changes</th>
-              <th>Sets off</th>
-            </tr>
-          </thead>
-          <tbody>
-            {result.samples.slice(0, 8).map((sample) => (
-              <tr key={sample.contact} className="border-base-300/60 h-7.5 border-b">
-                <td className="truncate pr-2">
-                  <Link className="hover:underline" to={`/people/${sample.contact}`}>
-                    {sample.name}
-                  </Link>
-                </td>
-                <td className="truncate pr-2 font-mono text-[12px]">{sample.changes.join(', ') || 'nothing new'}</td>
-                <td className={`truncate ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
-                  {sample.setsOff.join(', ') || 'nothing'}
-                </td>
+        {result.samples.length === 0 ? (
+          <p className="quiet mt-2">{result.everyone ? 'It touches nobody now.' : 'It would have touched nobody yet.'}</p>
+        ) : (
+          <table className="w-full table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="h-6 w-[30%]">Contact</th>
+                <th>Changes</th>
+                <th>Sets off</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {result.samples.map((sample) => (
+                <tr key={sample.contact} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
+                  <td className="truncate pr-2">
+                    <Link className="hover:underline" to={`/people/${sample.contact}`}>
+                      {sample.name}
+                    </Link>
+                  </td>
+                  <td className="pr-3 text-[12.5px]">
+                    <Lines of={sample.changes} none="nothing new" />
+                  </td>
+                  <td className={`text-[12.5px] ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
+                    <Lines of={sample.setsOff} none="nothing" />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+        <CutShort shown={result.samples.length} of={result.touched} how="the figures beside are of all" />
       </div>
     </section>
+  );
+}
+
+/** Each effect on a line of its own, however long. */
+function Lines({ of, none }: { of: readonly string[]; none: string }) {
+  if (of.length === 0) return <span className="quiet">{none}</span>;
+  return (
+    <ul className="flex flex-col gap-0.5">
+      {of.map((line, index) => (
+        <li key={index} className="wrap-break-word">
+          {line}
+        </li>
+      ))}
+    </ul>
   );
 }

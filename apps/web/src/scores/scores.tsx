@@ -1,3 +1,4 @@
+import { skipToken } from '@reduxjs/toolkit/query';
 import { Link, useNavigate } from 'react-router';
 import { toKeys, type Catalogue, type Definition } from '@eager-sieve/core';
 import { api } from '../app/api';
@@ -61,10 +62,13 @@ export function BandShare({
   band: { key: string; name: string; from: number };
   catalogue: Catalogue;
 }) {
-  const { data } = api.useCountQuery({
-    condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue),
-    ...(card.body.of === 'company' ? { of: 'company' as const } : {}),
-  });
+  const { of } = card.body;
+  const counted = api.useCountQuery(
+    of === 'deal' ? skipToken : { condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue), of },
+  );
+  // Conditions ask of contacts and companies; deals are counted as they stand.
+  const deals = api.useDealBandsQuery(of === 'deal' ? card.key : skipToken).data;
+  const data = deals ? { count: deals.bands[band.key] ?? 0, of: deals.of } : counted.data;
   return (
     <div>
       <div className="text-[12.5px]">

@@ -1,6 +1,7 @@
 import { fieldTypeSchema, keyFrom, type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
+import { Labelled } from '../ui/labelled';
 
 const OF = { contact: 'contacts', company: 'companies', deal: 'deals' } as const;
 
@@ -63,12 +64,10 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
             void add();
           }}
         >
-          <label>
-            <span className="quiet block text-[12.5px]">New field</span>
+          <Labelled label="New field">
             <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
-          </label>
-          <label>
-            <span className="quiet block text-[12.5px]">Of</span>
+          </Labelled>
+          <Labelled label="Of">
             <select className="field" value={of} onChange={(event) => setOf(event.target.value as keyof typeof OF)}>
               {Object.entries(OF).map(([key, words]) => (
                 <option key={key} value={key}>
@@ -76,20 +75,18 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
                 </option>
               ))}
             </select>
-          </label>
-          <label>
-            <span className="quiet block text-[12.5px]">Type</span>
+          </Labelled>
+          <Labelled label="Type">
             <select className="field" value={type} onChange={(event) => setType(event.target.value)}>
               {fieldTypeSchema.options.map((each) => (
                 <option key={each}>{each}</option>
               ))}
             </select>
-          </label>
+          </Labelled>
           {choice && (
-            <label>
-              <span className="quiet block text-[12.5px]">Choices, one a line</span>
+            <Labelled label="Choices, one a line">
               <textarea className="field h-20 w-52 py-1" required value={options} onChange={(event) => setOptions(event.target.value)} />
-            </label>
+            </Labelled>
           )}
           <button className="act" disabled={saving || name.trim() === ''}>
             Add field

@@ -2,12 +2,24 @@ import { useState } from 'react';
 import { keyScopes } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
 import { When } from '../ui/when';
+import { Labelled } from '../ui/labelled';
 
 export function Keys({ mayWrite }: { mayWrite: boolean }) {
   const { data: keys = [] } = api.useKeysQuery();
   const [create, { data: made, error, isLoading }] = api.useCreateKeyMutation();
   const [revoke] = api.useRevokeKeyMutation();
+  const dispatch = useAppDispatch();
+  const stop = async (id: number, named: string): Promise<void> => {
+    const result = await revoke(id);
+    dispatch(
+      told(
+        result.error ? { kind: 'wrong', text: wordsOf(result.error) } : { kind: 'done', text: `The key ${named} opens nothing any more.` },
+      ),
+    );
+  };
   const [name, setName] = useState('');
   const [scopes, setScopes] = useState<string[]>(['signals:write']);
   return (
@@ -42,7 +54,12 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
                     <span className="quiet">revoked</span>
                   ) : (
                     mayWrite && (
-                      <button type="button" className="act act-small" aria-label={`Revoke ${key.name}`} onClick={() => void revoke(key.id)}>
+                      <button
+                        type="button"
+                        className="act act-small"
+                        aria-label={`Revoke ${key.name}`}
+                        onClick={() => void stop(key.id, key.name)}
+                      >
                         Revoke
                       </button>
                     )
@@ -66,10 +83,9 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
             void create({ name: name.trim(), scopes }).then((result) => !result.error && setName(''));
           }}
         >
-          <label>
-            <span className="quiet block text-[12.5px]">New key, for</span>
+          <Labelled label="New key, for">
             <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
-          </label>
+          </Labelled>
           <fieldset className="flex flex-wrap gap-x-3">
             <legend className="quiet text-[12.5px]">It may</legend>
             {keyScopes.map((scope) => (

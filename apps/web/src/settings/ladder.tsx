@@ -1,6 +1,7 @@
 import { keyFrom, type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
+import { Labelled } from '../ui/labelled';
 
 /** The stages that contacts climb, in their order. */
 export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
@@ -83,10 +84,9 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
             );
           }}
         >
-          <label>
-            <span className="quiet block text-[12.5px]">New stage, after the last</span>
+          <Labelled label="New stage, after the last">
             <input className="field w-60" required value={name} onChange={(event) => setName(event.target.value)} />
-          </label>
+          </Labelled>
           <button className="act" disabled={saving || name.trim() === ''}>
             Add stage
           </button>

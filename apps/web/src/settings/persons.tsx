@@ -4,6 +4,7 @@ import { newPersonSchema, roleSchema } from '@eager-sieve/contracts';
 import { type z } from 'zod';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
+import { Labelled } from '../ui/labelled';
 
 type NewPerson = z.infer<typeof newPersonSchema>;
 
@@ -53,14 +54,13 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
               {formState.errors[field] && <span className="text-error block text-[12.5px]">{formState.errors[field].message}</span>}
             </label>
           ))}
-          <label>
-            <span className="quiet block text-[12.5px]">Role</span>
+          <Labelled label="Role">
             <select className="field" {...register('role')}>
               {roleSchema.options.map((role) => (
                 <option key={role}>{role}</option>
               ))}
             </select>
-          </label>
+          </Labelled>
           <button className="act mt-4.5" disabled={isLoading}>
             Give access
           </button>

@@ -2,6 +2,7 @@ import { keyFrom, type Catalogue, type Definition, type PipelineBody } from '@ea
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Choice } from '../conditions/lines/inputs';
+import { Labelled } from '../ui/labelled';
 
 type Stage = PipelineBody['stages'][number];
 const FIRST_STAGES: readonly Stage[] = [
@@ -34,10 +35,9 @@ export function Pipelines({ catalogue, mayWrite }: { catalogue: Catalogue; mayWr
             );
           }}
         >
-          <label>
-            <span className="quiet block text-[12.5px]">New pipeline</span>
+          <Labelled label="New pipeline">
             <input className="field w-60" required value={name} onChange={(event) => setName(event.target.value)} />
-          </label>
+          </Labelled>
           <button className="act" disabled={saving || name.trim() === ''}>
             Add pipeline
           </button>

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { api } from '../app/api';
 import { useSave } from '../app/use-save';
 import { times } from '../ui/number';
+import { Labelled } from '../ui/labelled';
 
 const MILLION = 1_000_000;
 
@@ -56,8 +57,7 @@ export function Rates({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite:
             });
           }}
         >
-          <label>
-            <span className="quiet block text-[12.5px]">Another currency</span>
+          <Labelled label="Another currency">
             <input
               className="field w-24"
               required
@@ -65,11 +65,10 @@ export function Rates({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite:
               value={currency}
               onChange={(event) => setCurrency(event.target.value)}
             />
-          </label>
-          <label>
-            <span className="quiet block text-[12.5px]">One of it in {own}</span>
+          </Labelled>
+          <Labelled label={<>One of it in {own}</>}>
             <input className="field w-28" required inputMode="decimal" value={rate} onChange={(event) => setRate(event.target.value)} />
-          </label>
+          </Labelled>
           <button className="act" disabled={saving || !currency.trim() || !rate.trim()}>
             Add currency
           </button>

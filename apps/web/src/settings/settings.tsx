@@ -12,6 +12,7 @@ import { Persons } from './persons';
 import { Pipelines } from './pipelines';
 import { Rates } from './rates';
 import { SignalTypes } from './signal-types';
+import { Labelled } from '../ui/labelled';
 
 export default function Settings() {
   const { data: session } = api.useSessionQuery();
@@ -106,18 +107,16 @@ function WorkspaceSection({
           void save({ name: name.trim(), timeZone: zone } as never, 'The workspace is saved.');
         }}
       >
-        <label>
-          <span className="quiet block text-[12.5px]">Name</span>
+        <Labelled label="Name">
           <input className="field w-64" value={name} required disabled={!mayWrite} onChange={(event) => setName(event.target.value)} />
-        </label>
-        <label>
-          <span className="quiet block text-[12.5px]">Time zone: where a day begins</span>
+        </Labelled>
+        <Labelled label="Time zone: where a day begins">
           <select className="field" value={zone} disabled={!mayWrite} onChange={(event) => setZone(event.target.value)}>
             {(zones.includes(zone) ? zones : [zone, ...zones]).map((each) => (
               <option key={each}>{each}</option>
             ))}
           </select>
-        </label>
+        </Labelled>
         <span className="quiet pb-1.5">money in {currency}</span>
         {mayWrite && (
           <button className="act" disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}>

@@ -2,6 +2,7 @@ import { builtInSignalTypes, keyFrom, type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Choice } from '../conditions/lines/inputs';
+import { Labelled } from '../ui/labelled';
 
 const BUILT_IN: ReadonlySet<string> = new Set(builtInSignalTypes.map((type) => type.key));
 const DETAIL_TYPES = ['text', 'number', 'money', 'date-time', 'yes/no'] as const;
@@ -82,8 +83,7 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
       }}
     >
       <div className="flex flex-wrap items-end gap-3">
-        <label>
-          <span className="quiet block text-[12.5px]">New type, by its key</span>
+        <Labelled label="New type, by its key">
           <input
             className="field w-44 font-mono"
             required
@@ -91,9 +91,8 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
             value={key}
             onChange={(event) => setKey(event.target.value)}
           />
-        </label>
-        <label>
-          <span className="quiet block text-[12.5px]">In words: a contact …</span>
+        </Labelled>
+        <Labelled label="In words: a contact …">
           <input
             className="field w-52"
             required
@@ -101,7 +100,7 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
             value={verb}
             onChange={(event) => setVerb(event.target.value)}
           />
-        </label>
+        </Labelled>
         <Choice
           label="Direction"
           value={direction}

@@ -1,4 +1,4 @@
-import { keyFrom, toKeys, type Catalogue, type Definition } from '@eager-sieve/core';
+import { keyFrom, toKeys, usesOfTag, type Catalogue, type Definition, type TagUse } from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
@@ -8,6 +8,7 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
+import { Labelled } from '../ui/labelled';
 
 /** The tag plan is the tag catalogue: what each is for, who has it, which rule gives it, and where it is relied on. */
 export default function TagPlan() {
@@ -59,14 +60,7 @@ export default function TagPlan() {
 
 function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalogue }) {
   const { data } = api.useCountQuery({ condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) });
-  const givers = catalogue.all('rule').filter((rule) => rule.body.then.some((action) => action.do === 'add tag' && action.tag === tag.id));
-  const links = catalogue.all('message').filter((message) => message.body.links.some((link) => link.tag === tag.id));
-  const mentions = (body: unknown): boolean =>
-    JSON.stringify(body).includes(`"tag":${tag.id},`) || JSON.stringify(body).includes(`"tag":${tag.id}}`);
-  const reliers = [
-    ...catalogue.all('audience').map((each) => ({ ...each, place: 'audiences' })),
-    ...catalogue.all('scorecard').map((each) => ({ ...each, place: 'scores' })),
-  ].filter((each) => mentions(each.body));
+  const { givenBy, reliedOnIn } = usesOfTag(catalogue, tag.id);
   return (
     <tr className="border-base-300/60 h-9 border-b align-baseline">
       <td>
@@ -75,31 +69,36 @@ function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalog
       <td className="truncate">{tag.name}</td>
       <td>{data ? count(data.count) : '…'}</td>
       <td className="truncate">
-        {givers.map((rule) => (
-          <span key={rule.key} className="mr-2">
-            <Link className="leads" to={`/rules/${rule.key}`}>
-              {rule.name}
-            </Link>
-            {!rule.body.on && <span className="text-error"> (off)</span>}
-          </span>
-        ))}
-        {links.map((message) => (
-          <Link key={message.key} className="leads mr-2" to={`/campaigns/${message.key}`}>
-            {message.name}
-          </Link>
-        ))}
-        {givers.length + links.length === 0 && <span className="quiet">by hand</span>}
+        <Uses of={givenBy} none="by hand" />
       </td>
       <td className="truncate">
-        {reliers.length === 0 && <span className="quiet">nothing</span>}
-        {reliers.map((each) => (
-          <Link key={`${each.place} ${each.key}`} className="leads mr-2" to={`/${each.place}/${each.key}`}>
-            {each.name}
-          </Link>
-        ))}
+        <Uses of={reliedOnIn} none="nothing" />
       </td>
     </tr>
   );
+}
+
+const PLACES: Partial<Record<TagUse['kind'], string>> = {
+  rule: '/rules',
+  bundle: '/rules/bundles',
+  map: '/rules/maps',
+  routing: '/rules/routing',
+  form: '/intake/forms',
+  message: '/campaigns',
+  audience: '/audiences',
+  scorecard: '/scores',
+};
+
+function Uses({ of, none }: { of: readonly TagUse[]; none: string }) {
+  if (of.length === 0) return <span className="quiet">{none}</span>;
+  return of.map(({ kind, key, name, on }) => (
+    <span key={`${kind} ${key}`} className="mr-2">
+      <Link className="leads" to={`${PLACES[kind] ?? ''}/${key}`}>
+        {name}
+      </Link>
+      {!on && <span className="text-error"> (off)</span>}
+    </span>
+  ));
 }
 
 function NewTag({ catalogue }: { catalogue: Catalogue }) {
@@ -132,8 +131,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
         void add();
       }}
     >
-      <label>
-        <span className="quiet block text-[12.5px]">Family</span>
+      <Labelled label="Family">
         <select className="field" value={chosen} onChange={(event) => setFamily(event.target.value)}>
           {families.map((each) => (
             <option key={each.key} value={each.key}>
@@ -142,15 +140,13 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
           ))}
           <option value="+">a new family</option>
         </select>
-      </label>
+      </Labelled>
       {chosen === '+' && (
-        <label>
-          <span className="quiet block text-[12.5px]">Name of the family</span>
+        <Labelled label="Name of the family">
           <input className="field" required value={newFamily} onChange={(event) => setNewFamily(event.target.value)} />
-        </label>
+        </Labelled>
       )}
-      <label>
-        <span className="quiet block text-[12.5px]">New tag: who has it?</span>
+      <Labelled label="New tag: who has it?">
         <input
           className="field w-64"
           required
@@ -158,15 +154,14 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-      </label>
-      <label>
-        <span className="quiet block text-[12.5px]">Carries</span>
+      </Labelled>
+      <Labelled label="Carries">
         <select className="field" value={value} onChange={(event) => setValue(event.target.value)}>
           <option value="">nothing</option>
           <option value="number">a number</option>
           <option value="date">a date</option>
         </select>
-      </label>
+      </Labelled>
       <button className="act" disabled={saving || name.trim() === ''}>
         Add tag
       </button>

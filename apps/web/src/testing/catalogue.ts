@@ -1,14 +1,14 @@
 import { builtInSignalTypes, Catalogue, type AnyDefinition } from '@eager-sieve/core';
 
-const definition = (id: number, kind: string, key: string, name: string, body: unknown): AnyDefinition =>
+export const definition = (id: number, kind: string, key: string, name: string, body: unknown): AnyDefinition =>
   ({ id, kind, key, name, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
 const options = [
   { key: 'price', name: 'the price' },
   { key: 'time', name: 'finding the time' },
 ];
 
-/** A small workspace for tests of components. */
-export const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() }, [
+/** What is defined in a small workspace. */
+export const definitions: readonly AnyDefinition[] = [
   definition(1, 'field', 'years', 'years at the wheel', { of: 'contact', type: 'number' }),
   definition(2, 'family', 'glaze', 'Glaze', { prefix: 'glaze', purpose: '', many: true }),
   definition(3, 'tag', 'glaze.ash', 'ash', { family: 2 }),
@@ -53,6 +53,10 @@ export const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockho
   definition(19, 'routing', 'desk', 'the desk', { rows: [{ key: 'all', owners: ['wren@test.example'] }] }),
   definition(20, 'bundle', 'greet', 'Greet', { then: [{ action: { do: 'make task', title: 'Say hello', dueDays: 0 } }] }),
   ...builtInSignalTypes.map((type, index) => definition(50 + index, 'signalType', type.key, type.name, type.body)),
-]);
+];
+export const catalogue = new Catalogue(
+  { name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() },
+  definitions,
+);
 
 export const signalType = (key: string): number => catalogue.find('signalType', key)?.id ?? -1;

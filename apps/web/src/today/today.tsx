@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { Movement } from '../audiences/audiences';
-import { count, people } from '../ui/number';
+import { count, people, subjects } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { HoursChart } from './hours-chart';
@@ -59,8 +59,8 @@ export default function Today() {
           {data.attention.length === 0 ? (
             <p className="quiet">Nothing does.</p>
           ) : (
-            <ul>
-              {data.attention.slice(0, 10).map((each, index) => (
+            <ul className="max-h-64 overflow-y-auto" tabIndex={0} aria-label="Needs a hand">
+              {data.attention.map((each, index) => (
                 <li key={index} className="py-0.5">
                   <Link to={each.link} className="leads">
                     {each.words}
@@ -72,7 +72,12 @@ export default function Today() {
         </section>
       </div>
       <section className="mt-4">
-        <h2 className="mb-1 text-[15px]">What moved</h2>
+        <h2 className="mb-1 text-[15px]">
+          What moved{' '}
+          <Link to="/audiences" className="leads font-sans text-[13px] font-normal">
+            all audiences
+          </Link>
+        </h2>
         {data.moved.length === 0 ? (
           <Empty title="No audience yet">
             <Link to="/audiences/new" className="leads">
@@ -89,7 +94,7 @@ export default function Today() {
                       {audience.name}
                     </Link>
                   </td>
-                  <td>{people(audience.members)}</td>
+                  <td>{subjects(audience.of, audience.members)}</td>
                   <td className="quiet">
                     <Movement came={audience.came} left={audience.left} />
                   </td>

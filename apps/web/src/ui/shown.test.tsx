@@ -1,9 +1,6 @@
 import { render, screen } from '@testing-library/react';
 import { MemoryRouter } from 'react-router';
-import { type LedgerRow } from '@eager-sieve/contracts';
 import { wordsOf } from '../app/errors';
-import { words } from '../contacts/timeline';
-import { Recipients } from '../campaigns/recipients';
 import { Rehearsal } from '../rules/rehearsal';
 import { count, people, signed, times } from './number';
 import { Score } from './score';
@@ -92,64 +89,14 @@ describe('a rehearsal', () => {
     expect(screen.getByRole('link', { name: 'Ottoline Farrow' })).toHaveAttribute('href', '/people/x');
   });
 
+  it('says that nobody is touched instead of an empty table', () => {
+    const container = shown({ touched: 0, changes: {}, samples: [], everyone: false });
+    expect(container).toHaveTextContent('It would have touched nobody yet.');
+    expect(screen.queryByRole('table')).not.toBeInTheDocument();
+  });
+
   it('says when it is of an older rule, and that a rule from now on leaves the past as it is', () => {
     expect(shown({ everyone: false }, true)).toHaveTextContent('of the rule before your last change');
     expect(shown({ everyone: false })).toHaveTextContent('those before stay as they are');
-  });
-});
-
-describe('recipients', () => {
-  it('are told apart from those who are held back, with the reason', () => {
-    const { container } = render(
-      <MemoryRouter>
-        <Recipients
-          recipients={{
-            audience: 'Keepers',
-            members: 2,
-            receive: 1,
-            held: { 'has withdrawn consent to email': 1 },
-            people: [
-              { id: 'a', name: 'Anna', email: 'a@x.example', state: 'receives', why: null, preview: { subject: 'Hello Anna', text: 'Hi' } },
-              { id: 'b', name: 'Bo', email: 'b@x.example', state: 'held back', why: 'has withdrawn consent to email' },
-            ],
-          }}
-        />
-      </MemoryRouter>,
-    );
-    expect(container).toHaveTextContent('1 person get it');
-    expect(container).toHaveTextContent('1 held back: has withdrawn consent to email');
-    expect(container).toHaveTextContent('Hello Anna');
-  });
-});
-
-describe('the ledger in words', () => {
-  const row = (kind: string, verb: string, more: Partial<LedgerRow> = {}): LedgerRow => ({
-    id: 1,
-    at: '',
-    contact: null,
-    contactName: null,
-    kind,
-    verb,
-    thing: 'glaze.ash',
-    thingName: 'Keepers',
-    before: null,
-    after: null,
-    cause: { kind: 'signal', ref: '1', words: '' },
-    rule: null,
-    ruleVersion: null,
-    parent: null,
-    ...more,
-  });
-  it.each([
-    [row('membership', 'joined'), 'came into Keepers'],
-    [row('membership', 'left'), 'left Keepers'],
-    [row('band', 'crossed', { before: 'quiet', after: 'eager' }), 'Keepers: quiet → eager'],
-    [row('tag', 'added'), 'tag glaze.ash added'],
-    [row('firing', 'refused', { after: 'limit' }), 'rule Keepers did not run again: it has run as often as it may'],
-    [row('firing', 'refused', { after: 'pause' }), 'rule Keepers did not run again: its pause is not over'],
-    [row('setting', 'sent'), 'Keepers was sent'],
-    [row('setting', 'key made', { thingName: null }), 'key made'],
-  ])('%#', (effect, expected) => {
-    expect(words(effect)).toBe(expected);
   });
 });

@@ -1,5 +1,6 @@
 import { type ReactNode } from 'react';
 import { wordsOf } from '../app/errors';
+import { count } from './number';
 
 /** While something is on its way: rows of grain, and a word for those who do not see them. */
 export function Loading({ what = 'Loading' }: { what?: string }) {
@@ -21,6 +22,16 @@ export function Wrong({ error, again }: { error: unknown; again?: () => void }) 
         </button>
       )}
     </div>
+  );
+}
+
+/** Said under a list that does not show all there is; nothing where it does. */
+export function CutShort({ shown, of, how }: { shown: number; of: number; how?: string }) {
+  if (shown >= of) return null;
+  return (
+    <p className="quiet mt-1.5 text-[12.5px]">
+      {count(shown)} of {count(of)} are shown{how && `: ${how}`}.
+    </p>
   );
 }
 

@@ -1,0 +1,241 @@
+import { type PeopleAnswer } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { definition } from '../testing/catalogue';
+import { openPage, Refused, type Answers, type Asked } from '../testing/page';
+import { personRow } from '../testing/people';
+
+const EXPERIENCED = definition(60, 'audience', 'experienced', 'Experienced', {
+  kind: 'live',
+  of: 'contact',
+  condition: {
+    match: 'all',
+    of: [
+      { kind: 'field', of: 'contact', field: 1, op: '>', value: 3 },
+      { kind: 'tag', tag: 3, op: 'has' },
+    ],
+  },
+});
+const more = [EXPERIENCED];
+const line = { alone: 40, remain: 40, others: 12, onLimit: null, empty: null, never: null, inner: [] };
+const COUNT = { count: 12, of: 100, reachable: 9, asOf: '', lines: [{ ...line, others: 17, onLimit: 5, empty: 3 }, line] };
+const VIEW = {
+  key: 'experienced',
+  name: 'Experienced',
+  members: 12,
+  came: 2,
+  left: 1,
+  pinned: { in: 0, out: 0 },
+  building: false,
+  broken: false,
+};
+const people = (...rows: PeopleAnswer['contacts']): PeopleAnswer => ({ contacts: rows, after: null });
+const answers: Answers = {
+  'POST /api/v1/audiences/count': COUNT,
+  'GET /api/v1/audiences/experienced': VIEW,
+  'GET /api/v1/audiences/experienced/members': people(personRow(1, { since: '2026-05-01T08:00:00Z' })),
+};
+const tab = async (name: RegExp): Promise<void> => userEvent.click(await screen.findByRole('tab', { name }));
+
+describe('the page of a live audience', () => {
+  it('shows its members, and asks for the next page as one comes near the end', async () => {
+    const { asked } = openPage(
+      '/audiences/experienced',
+      {
+        ...answers,
+        'GET /api/v1/audiences/experienced/members': ({ query }: Asked) =>
+          query['after'] ? people(personRow(3)) : { ...people(personRow(1), personRow(2)), after: 'next' },
+      },
+      { more },
+    );
+    expect(await screen.findByRole('link', { name: 'Person 3' })).toBeInTheDocument();
+    expect(asked('GET /api/v1/audiences/experienced/members').map(({ query }) => query['after'])).toEqual([undefined, 'next']);
+    expect(screen.getByText(/since yesterday/)).toHaveTextContent('9 can be reached by email');
+  });
+
+  it('lists whom a single line holds back, line by line, with how many', async () => {
+    const { asked } = openPage('/audiences/experienced', { ...answers, 'POST /api/v1/audiences/people': people(personRow(7)) }, { more });
+    await tab(/Missed by one line 5/);
+    expect(await screen.findByRole('link', { name: 'Person 7' })).toBeInTheDocument();
+    const picker = screen.getByRole('combobox', { name: 'held back only by' });
+    expect(
+      within(picker)
+        .getAllByRole('option')
+        .map((option) => option.textContent),
+    ).toEqual(['years at the wheel more than 3 (5)', 'has tag glaze.ash (0)']);
+    await userEvent.selectOptions(picker, '1');
+    await waitFor(() => expect(asked('POST /api/v1/audiences/people').at(-1)?.body).toMatchObject({ missedBy: 1 }));
+  });
+
+  it('lists those exactly on a limit, and says where no line asks what happened', async () => {
+    const { asked } = openPage('/audiences/experienced', { ...answers, 'POST /api/v1/audiences/people': people(personRow(8)) }, { more });
+    await tab(/Exactly on a limit 5/);
+    expect(await screen.findByRole('link', { name: 'Person 8' })).toBeInTheDocument();
+    expect(asked('POST /api/v1/audiences/people').at(-1)?.body).toMatchObject({ beside: { line: 0, list: 'limit' } });
+    await tab(/Never did it/);
+    expect(await screen.findByText('No line asks what happened')).toBeInTheDocument();
+  });
+
+  it('lists who moved and why, and earlier ones as they are asked for', async () => {
+    const move = (id: number, joined: boolean) => ({
+      id,
+      contact: `id-${id}`,
+      name: `Person ${id}`,
+      at: '2026-05-01T08:00:00Z',
+      joined,
+      cause: 'ordered: Celadon',
+    });
+    openPage(
+      '/audiences/experienced',
+      {
+        ...answers,
+        'GET /api/v1/audiences/experienced/movements': ({ query }: Asked) =>
+          query['after'] ? { movements: [move(1, false)], after: null } : { movements: [move(2, true)], after: 'next' },
+      },
+      { more },
+    );
+    await tab(/Who moved/);
+    expect(await screen.findByRole('row', { name: /came in Person 2 ordered: Celadon/ })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Earlier' }));
+    expect(await screen.findByRole('row', { name: /left Person 1/ })).toBeInTheDocument();
+    expect(screen.queryByRole('button', { name: 'Earlier' })).not.toBeInTheDocument();
+  });
+
+  it('says how many a change lets in, and keeps what was changed when keeping is refused', async () => {
+    const { asked } = openPage(
+      '/audiences/experienced',
+      {
+        ...answers,
+        'POST /api/v1/audiences/count': ({ body }: Asked) => (JSON.stringify(body).includes('>=') ? { ...COUNT, count: 17 } : COUNT),
+        'POST /api/v1/audiences/people': people(personRow(1)),
+        'PUT /api/v1/definitions': new Refused(422, {
+          title: 'That cannot be kept.',
+          faults: [{ path: ['audiences', 0], code: 'x', expected: 'something else' }],
+        }),
+      },
+      { more },
+    );
+    await userEvent.click(await screen.findByRole('button', { name: 'let the 5 with exactly 3 in' }));
+    expect(await screen.findByText('unsaved: +5')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Keep changes' }));
+    expect(await screen.findByText(/audiences › 0: something else is wanted/)).toBeInTheDocument();
+    expect(screen.getByRole('group', { name: 'years at the wheel at least 3' })).toBeInTheDocument();
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+      audiences: [{ key: 'experienced', condition: { of: [{ field: 'years', op: '>=' }, { tag: 'glaze.ash' }] } }],
+    });
+    await userEvent.click(screen.getByRole('button', { name: 'Discard' }));
+    expect(screen.getByRole('group', { name: 'years at the wheel more than 3' })).toBeInTheDocument();
+  });
+
+  it('says that its list cannot be had, and asks again', async () => {
+    let up = false;
+    openPage(
+      '/audiences/experienced',
+      {
+        ...answers,
+        'GET /api/v1/audiences/experienced/members': () => (up ? people(personRow(1)) : new Refused(500, { title: 'Broken.' })),
+      },
+      { more },
+    );
+    expect(await screen.findByText('Broken.')).toBeInTheDocument();
+    up = true;
+    await userEvent.click(screen.getByRole('button', { name: 'Try again' }));
+    expect(await screen.findByRole('link', { name: 'Person 1' })).toBeInTheDocument();
+  });
+
+  it('leads to the companies of an audience of companies', async () => {
+    openPage('/audiences/places', {
+      ...answers,
+      'GET /api/v1/audiences/places': { ...VIEW, key: 'places' },
+      'GET /api/v1/audiences/places/members': { contacts: [], companies: [], after: null },
+      'GET /api/v1/audiences/places/movements': {
+        movements: [{ id: 1, contact: 'c-1', name: 'Claylight', at: '2026-05-01T08:00:00Z', joined: true, cause: 'by hand' }],
+        after: null,
+      },
+    });
+    await tab(/Who moved/);
+    expect(await screen.findByRole('link', { name: 'Claylight' })).toHaveAttribute('href', '/people/companies/c-1');
+  });
+});
+
+describe('pins', () => {
+  const pin = {
+    subject: 'id-1',
+    name: 'Person 1',
+    in: true,
+    reason: 'asked to',
+    since: '2026-05-01T08:00:00Z',
+    until: null,
+    by: 'wren@test.example',
+  };
+  it('are made with a reason, and what was entered stays when they are refused', async () => {
+    let refuses = true;
+    const { asked } = openPage(
+      '/audiences/experienced',
+      {
+        ...answers,
+        'GET /api/app/audiences/experienced/pins': { pins: [], all: 0 },
+        'PUT /api/app/audiences/experienced/pins': () =>
+          refuses ? new Refused(404, { title: 'There is no such contact.' }) : { pins: [], all: 0 },
+      },
+      { more },
+    );
+    await tab(/Pinned/);
+    expect(await screen.findByText('Nobody is pinned')).toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText('Email address'), 'anna@test.example');
+    await userEvent.selectOptions(screen.getByLabelText('is'), 'never in');
+    await userEvent.type(screen.getByLabelText('because'), 'asked us to');
+    await userEvent.click(screen.getByRole('button', { name: 'Pin' }));
+    expect(await screen.findByText('There is no such contact.')).toBeInTheDocument();
+    expect(screen.getByLabelText('because')).toHaveValue('asked us to');
+    refuses = false;
+    await userEvent.click(screen.getByRole('button', { name: 'Pin' }));
+    await waitFor(() => expect(screen.getByLabelText('because')).toHaveValue(''));
+    expect(asked('PUT /api/app/audiences/experienced/pins').at(-1)?.body).toEqual({
+      subject: 'anna@test.example',
+      in: false,
+      reason: 'asked us to',
+      until: null,
+    });
+  });
+
+  it('are listed with why and by whom, are taken away, and say of how many they are', async () => {
+    const { asked } = openPage(
+      '/audiences/experienced',
+      {
+        ...answers,
+        'GET /api/app/audiences/experienced/pins': { pins: [pin], all: 201 },
+        'DELETE /api/app/audiences/experienced/pins/:id': () => undefined,
+      },
+      { more },
+    );
+    await tab(/Pinned/);
+    expect(await screen.findByRole('row', { name: /Person 1 always in asked to/ })).toBeInTheDocument();
+    expect(screen.getByText(/1 of 201 are shown/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'unpin' }));
+    expect(await screen.findByText(/Person 1 is pinned no more/)).toBeInTheDocument();
+    expect(asked('DELETE /api/app/audiences/experienced/pins/:id')[0]?.path).toMatch(/id-1$/);
+  });
+});
+
+describe('a fixed list', () => {
+  it('takes people on and off by their address, and says what is wrong with one', async () => {
+    const { asked } = openPage('/audiences/guests', {
+      'GET /api/v1/audiences/guests': { ...VIEW, key: 'guests', members: 1 },
+      'GET /api/v1/audiences/guests/members': people(personRow(4)),
+      'PUT /api/v1/contacts': ({ body }: Asked) =>
+        JSON.stringify(body).includes('bad@')
+          ? { results: [{ index: 0, contact: null, status: 'rejected', faults: [{ path: [], code: 'x', expected: 'a better address' }] }] }
+          : { results: [{ index: 0, status: 'updated', contact: 'id-4' }] },
+    });
+    const input = await screen.findByLabelText('Put on the list, by email address');
+    await userEvent.type(input, 'bad@test.example{Enter}');
+    expect(await screen.findByText(/bad@test.example: expected a better address/)).toBeInTheDocument();
+    expect(input).toHaveValue('bad@test.example');
+    await userEvent.click(await screen.findByRole('button', { name: 'take off' }));
+    expect(await screen.findByText('p4@test.example is off Guests.')).toBeInTheDocument();
+    expect(asked('PUT /api/v1/contacts').at(-1)?.body).toMatchObject({
+      contacts: [{ email: 'p4@test.example', lists: { guests: false } }],
+    });
+  });
+});

@@ -1,0 +1,177 @@
+import { POSTS_SHOWN, SENDS_SHOWN, type PostView, type RecipientsView } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { definition } from '../testing/catalogue';
+import { openPage, Refused, type Asked } from '../testing/page';
+
+const NEWS = definition(40, 'message', 'news', 'News', {
+  channel: 'email',
+  subject: 'News',
+  text: 'Hello [given-name or "there"]',
+  links: [],
+  audience: 9,
+});
+const more = [NEWS, definition(41, 'field', 'given-name', 'given name', { of: 'contact', type: 'text' })];
+
+const person = (n: number, why: string | null = null): RecipientsView['people'][number] => ({
+  id: `id-${n}`,
+  name: `Person ${n}`,
+  email: `p${n}@test.example`,
+  state: why ? 'held back' : 'receives',
+  why,
+});
+const ALL: RecipientsView = {
+  audience: 'Keepers',
+  building: false,
+  members: 300,
+  receive: 299,
+  held: { 'has withdrawn consent to email': 1 },
+  found: { receive: 299, held: 1 },
+  people: [
+    { ...person(1), preview: { subject: 'News', text: 'Hello Anna' } },
+    ...Array.from({ length: 199 }, (_, n) => person(n + 2)),
+    person(300, 'has withdrawn consent to email'),
+  ],
+};
+const recipients = ({ query }: Asked): RecipientsView =>
+  query['search'] ? { ...ALL, found: { receive: 1, held: 0 }, people: query['search'] === 'p250' ? [person(250)] : [] } : ALL;
+
+describe('the page of a message', () => {
+  it('says who exactly gets it, who is held back and why, and of how many the list is', async () => {
+    openPage('/campaigns/news', { 'GET /api/app/messages/news/recipients': recipients }, { more });
+    const region = within(await screen.findByRole('region', { name: 'Recipients' }));
+    expect(region.getByRole('heading', { name: '299 people get it' })).toBeInTheDocument();
+    expect(region.getByText('1 held back: has withdrawn consent to email')).toBeInTheDocument();
+    expect(region.getByText('Hello Anna')).toBeInTheDocument();
+    expect(region.getAllByRole('listitem')).toHaveLength(201);
+    expect(region.getByText('201 of 300 are shown: search for the others.')).toBeInTheDocument();
+  });
+
+  it('finds those who are not on its list, and says that nobody is there rather than nothing', async () => {
+    openPage('/campaigns/news', { 'GET /api/app/messages/news/recipients': recipients }, { more });
+    const search = await screen.findByRole('searchbox', { name: 'Search the recipients' });
+    await userEvent.type(search, 'p250');
+    expect(await screen.findByRole('link', { name: 'Person 250' })).toBeInTheDocument();
+    await waitFor(() => expect(screen.queryByText(/are shown/)).not.toBeInTheDocument());
+    await userEvent.type(search, '9');
+    expect(await screen.findByText('Nobody in Keepers goes by “p2509”.')).toBeInTheDocument();
+  });
+
+  it('sends only to as many as were shown: if they moved meanwhile it says so and looks again', async () => {
+    let receive = 299;
+    const { asked } = openPage(
+      '/campaigns/news',
+      {
+        'GET /api/app/messages/news/recipients': () => ({ ...ALL, receive }),
+        'POST /api/app/messages/news/send': ({ body }: Asked) =>
+          (body as { expected: number }).expected === receive
+            ? { id: 1, recipients: receive }
+            : new Refused(409, { title: 'It is 298 now.' }),
+      },
+      { more },
+    );
+    await screen.findByRole('heading', { name: '299 people get it' });
+    receive = 298;
+    await userEvent.click(screen.getByRole('button', { name: /^Send/ }));
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 299 people' }));
+    expect(await screen.findByText(/It is 298 now/)).toBeInTheDocument();
+    expect(await screen.findByRole('heading', { name: '298 people get it' })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: /^Send$|^Send …|^Send to 298/ }));
+    await userEvent.click(await screen.findByRole('button', { name: 'Send to 298 people' }));
+    expect(await screen.findByText(/On its way to 298 people/)).toBeInTheDocument();
+    expect(asked('POST /api/app/messages/news/send').map(({ body }) => body)).toEqual([{ expected: 299 }, { expected: 298 }]);
+  });
+
+  it('says where there is no such message', async () => {
+    openPage('/campaigns/none');
+    expect(await screen.findByText('There is no such message')).toBeInTheDocument();
+  });
+});
+
+describe('campaigns', () => {
+  it('list what was sent with what came of it, and what is in doubt', async () => {
+    const send = { id: 1, message: 'news', messageName: 'News', at: '2026-05-01T08:00:00Z', by: null, audienceName: 'Keepers' };
+    openPage(
+      '/campaigns',
+      {
+        'GET /api/app/sends': [
+          { ...send, recipients: 1_200, sent: 1_190, heldBack: 31, inDoubt: 10, opened: 700, clicked: 90, unsubscribed: 2 },
+        ],
+      },
+      { more },
+    );
+    expect(await screen.findByText('1,190')).toHaveTextContent('1,190 of 1,200 · 10 in doubt');
+    expect(screen.getByText('to Keepers')).toBeInTheDocument();
+  });
+
+  it('say that the sends are the latest, where there are more', async () => {
+    const send = {
+      message: 'news',
+      messageName: 'News',
+      at: '2026-05-01T08:00:00Z',
+      by: null,
+      audienceName: 'Keepers',
+      recipients: 1,
+      sent: 1,
+    };
+    const sends = Array.from({ length: SENDS_SHOWN }, (_, id) => ({
+      ...send,
+      id,
+      heldBack: 0,
+      inDoubt: 0,
+      opened: 0,
+      clicked: 0,
+      unsubscribed: 0,
+    }));
+    openPage('/campaigns', { 'GET /api/app/sends': sends }, { more });
+    expect(await screen.findByText(`the latest ${SENDS_SHOWN}`)).toBeInTheDocument();
+  });
+
+  it('that are none say where to begin', async () => {
+    openPage('/campaigns', { 'GET /api/app/sends': [] });
+    expect(await screen.findByText('No message yet')).toBeInTheDocument();
+    expect(await screen.findByText('Nothing has been sent yet.')).toBeInTheDocument();
+  });
+});
+
+describe('the post room', () => {
+  const post = (id: number, text = 'Hello'): PostView => ({
+    id,
+    to: `p${id}@test.example`,
+    contact: `id-${id}`,
+    name: `Person ${id}`,
+    subject: `Subject ${id}`,
+    at: '2026-05-01T08:00:00Z',
+    text,
+    links: [
+      { key: 'a', label: 'Glossy', url: 'http://sieve.test/c/1' },
+      { key: 'b', label: 'Matt', url: 'http://sieve.test/c/2' },
+    ],
+    unsubscribe: 'http://sieve.test/u/1',
+    opened: id > 1,
+  });
+
+  it('shows a letter as its recipient reads it, links by their words, and answers as they would', async () => {
+    const { asked } = openPage('/campaigns/post-room', {
+      'GET /api/app/post-room': [post(1), post(2, 'Which? http://sieve.test/c/2 or http://sieve.test/c/1. Bye')],
+      'POST /api/app/post-room/2/act': () => undefined,
+    });
+    expect(await screen.findByRole('heading', { name: 'Subject 1' })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: /Subject 2/ }));
+    const letter = screen.getByRole('article', { name: 'The message' });
+    expect(letter).toHaveTextContent('Which? Matt or Glossy. Bye');
+    expect(within(letter).getByRole('link', { name: 'Matt' })).toHaveAttribute('href', 'http://sieve.test/c/2');
+    await userEvent.click(within(letter).getByRole('button', { name: 'Let it bounce' }));
+    expect(await screen.findByText('It came back as undeliverable.')).toBeInTheDocument();
+    expect(asked('POST /api/app/post-room/2/act')[0]?.body).toEqual({ do: 'bounce' });
+  });
+
+  it('tells nothing sent from nothing found, and says that it lists the latest', async () => {
+    openPage('/campaigns/post-room', {
+      'GET /api/app/post-room': ({ query }: Asked) => (query['search'] ? [] : Array.from({ length: POSTS_SHOWN }, (_, n) => post(n + 1))),
+    });
+    expect(await screen.findByText(`The latest ${POSTS_SHOWN}: search for those before them.`)).toBeInTheDocument();
+    await userEvent.type(screen.getByRole('searchbox'), 'zed');
+    expect(await screen.findByText('Nothing went out to “zed”')).toBeInTheDocument();
+  });
+});

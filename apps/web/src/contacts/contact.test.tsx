@@ -1,0 +1,250 @@
+import { type Timeline, type TraceView } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { openPage, Refused, SILENT, type Answers, type Asked } from '../testing/page';
+import { contactView } from '../testing/people';
+
+const AT = '2026-05-01T08:00:00Z';
+const effect = (id: number, kind: string, words: string): Timeline['signals'][number]['did'][number] => ({
+  id,
+  at: AT,
+  contact: 'id-1',
+  contactName: 'Anna',
+  kind,
+  verb: 'x',
+  words,
+  thing: null,
+  thingName: null,
+  before: null,
+  after: null,
+  cause: { kind: 'signal', ref: '7', words: '' },
+  rule: null,
+  ruleVersion: null,
+  parent: null,
+});
+const signal = (id: number, type: string, verb: string, did: Timeline['signals'][number]['did'] = []): Timeline['signals'][number] => ({
+  id,
+  type,
+  typeName: type,
+  verb,
+  time: AT,
+  receivedAt: AT,
+  source: 'shop',
+  senderId: String(id),
+  summary: '',
+  data: {},
+  did,
+});
+const timeline: Timeline = {
+  signals: [signal(7, 'order.placed', 'ordered', [effect(1, 'band', 'Crossed into eager')]), signal(6, 'page.visited', 'visited')],
+  after: null,
+};
+const answers: Answers = {
+  'GET /api/v1/contacts/:id': contactView({
+    tags: [{ key: 'glaze.ash', name: 'ash', since: AT, value: null, reasons: [{ kind: 'rule', ref: '1', words: 'rule Ash' }] }],
+    scores: [
+      {
+        key: 'keen',
+        name: 'Keenness',
+        points: 61,
+        band: 'eager',
+        bandName: 'eager',
+        bandSince: AT,
+        exactUntil: null,
+        lines: [9, 8, 7, 6, 5, -4].map((points, n) => ({ key: `l${n}`, name: `line ${n}`, points, signals: n, changesAt: null })),
+      },
+    ],
+  }),
+  'GET /api/v1/contacts/id-1/signals': timeline,
+};
+const open = (more: Answers = {}) => openPage('/people/id-1', { ...answers, ...more });
+
+describe('the page of a contact', () => {
+  it('says under each signal what came of it, shows one kind alone, and earlier ones as they are asked for', async () => {
+    open({
+      'GET /api/v1/contacts/id-1/signals': ({ query }: Asked) =>
+        query['after'] ? { signals: [signal(5, 'form.answered', 'answered')], after: null } : { ...timeline, after: 'next' },
+    });
+    expect(await screen.findByText('→ Crossed into eager')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'visits' }));
+    expect(screen.queryByText('Ordered')).not.toBeInTheDocument();
+    expect(screen.getByText('Visited')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'all' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Earlier' }));
+    expect(await screen.findByText('Answered')).toBeInTheDocument();
+  });
+
+  it('shows the strongest lines of a score first, the sum of the rest, and all when asked', async () => {
+    open();
+    const more = await screen.findByRole('button', { name: '2 more lines' });
+    expect(more.parentElement).toHaveTextContent('2 more lines+1');
+    expect(screen.getByText(/line 3/)).toHaveTextContent('line 3 · 3 times');
+    await userEvent.click(more);
+    expect(screen.getByText('−4')).toBeInTheDocument();
+  });
+
+  it('tries a signal with nothing kept, and says what is wrong with its details', async () => {
+    const { asked } = open({
+      'POST /api/v1/contacts/id-1/try': ({ body }: Asked) =>
+        (body as { type: string }).type === 'order.placed'
+          ? {
+              at: AT,
+              effects: [
+                { words: 'Joined Keepers', kind: 'membership', depth: 0 },
+                { words: 'rule Greet ran', kind: 'firing', depth: 1 },
+              ],
+              scores: [{ key: 'keen', name: 'Keenness', before: 61, after: 41 }],
+            }
+          : { at: AT, effects: [], scores: [] },
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Try a signal' }));
+    const details = screen.getByLabelText('Its details, as JSON');
+    expect(JSON.parse((details as HTMLTextAreaElement).value)).toMatchObject({ amount: '100.00', currency: 'SEK' });
+    await userEvent.type(details, 'x');
+    await userEvent.click(screen.getByRole('button', { name: 'Try' }));
+    expect(screen.getByRole('alert')).toHaveTextContent('The details are not JSON.');
+    expect(asked('POST /api/v1/contacts/id-1/try')).toEqual([]);
+    await userEvent.type(details, '{Backspace}');
+    await userEvent.click(screen.getByRole('button', { name: 'Try' }));
+    expect(await screen.findByText('Joined Keepers')).toBeInTheDocument();
+    expect(screen.getByText('rule Greet ran')).toHaveStyle({ paddingLeft: '18px' });
+    expect(screen.getByText('(−20)')).toBeInTheDocument();
+    await userEvent.selectOptions(screen.getByRole('combobox', { name: 'Signal to try' }), 'page.visited');
+    expect(screen.queryByText('Joined Keepers')).not.toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Try' }));
+    expect(await screen.findByText('It would change nothing.')).toBeInTheDocument();
+  });
+
+  it('keeps what was typed over a fact where it is refused', async () => {
+    open({
+      'PUT /api/v1/contacts': {
+        results: [{ index: 0, contact: null, status: 'rejected', faults: [{ path: [], code: 'x', expected: 'a number' }] }],
+      },
+    });
+    await userEvent.selectOptions(await screen.findByRole('combobox', { name: 'Add a fact' }), 'years');
+    await userEvent.click(screen.getByRole('button', { name: /years at the wheel: not known/ }));
+    await userEvent.type(screen.getByLabelText('years at the wheel'), '7{Enter}');
+    expect(await screen.findByText(/Expected a number/)).toBeInTheDocument();
+    expect(screen.getByLabelText('years at the wheel')).toHaveValue('7');
+  });
+
+  it('opens the trace of a fact by w, with what else the signal did and what was before, and closes it by Esc', async () => {
+    const trace: TraceView = {
+      title: 'Why eager?',
+      since: AT,
+      until: '2026-06-01T08:00:00Z',
+      steps: [
+        { title: 'Rule Ash', detail: 'version 3', at: AT, link: '/rules/ash' },
+        { title: 'Ordered', detail: `at 2026-05-01T08:00:00.000Z`, at: AT, link: null },
+      ],
+      also: [{ words: 'Added tag glaze.ash' }],
+      before: [{ words: 'Was quiet' }],
+      takeBack: 12,
+    };
+    const { asked } = open({
+      'GET /api/app/contacts/id-1/trace': trace,
+      'POST /api/v1/ledger/12/take-back': {
+        effects: 3,
+        subjects: 1,
+        stays: [{ contact: 'id-1', name: 'Anna', what: 'keeps tag glaze.ash', why: 'it was given by hand since' }],
+      },
+    });
+    await screen.findByText('line 0');
+    await userEvent.keyboard('w');
+    const drawer = within(await screen.findByRole('complementary', { name: 'Trace' }));
+    expect(await drawer.findByRole('heading', { name: 'Why eager?' })).toHaveFocus();
+    expect(drawer.getByRole('link', { name: 'Rule Ash' })).toHaveAttribute('href', '/rules/ash');
+    expect(drawer.getByText(/^at /)).not.toHaveTextContent('T08:00');
+    expect(drawer.getByText('Added tag glaze.ash')).toBeInTheDocument();
+    expect(drawer.getByText('Was quiet')).toBeInTheDocument();
+    await userEvent.click(drawer.getByRole('button', { name: 'Take this back' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Take back' }));
+    expect(await screen.findByText(/3 effects taken back on 1 person; 1 stays:/)).toBeInTheDocument();
+    expect(screen.getByText('because it was given by hand since')).toBeInTheDocument();
+    expect(asked('POST /api/v1/ledger/12/take-back')).toHaveLength(1);
+    await userEvent.click(screen.getByRole('button', { name: 'Close' }));
+    expect(screen.queryByRole('complementary', { name: 'Trace' })).not.toBeInTheDocument();
+  });
+
+  it('merges with another after asking, and says where there is no such contact', async () => {
+    const { asked } = open({
+      'POST /api/v1/contacts/id-1/merge': ({ body }: Asked) =>
+        (body as { other: string }).other === 'a@test.example'
+          ? { merge: 3, contact: 'id-1' }
+          : new Refused(404, { title: 'There is no such contact.' }),
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Merge with another …' }));
+    const other = screen.getByLabelText('The other contact’s email address');
+    await userEvent.type(other, 'x@test.example{Enter}');
+    expect(await screen.findByText('There is no such contact.')).toBeInTheDocument();
+    await userEvent.clear(other);
+    await userEvent.type(other, 'a@test.example{Enter}');
+    expect(await screen.findByText('a@test.example is merged into Anna.')).toBeInTheDocument();
+    expect(asked('POST /api/v1/contacts/id-1/merge')).toHaveLength(2);
+  });
+
+  it('erases only after the address was typed', async () => {
+    const contacts = {
+      'POST /api/v1/audiences/people': { contacts: [], after: null },
+      'POST /api/v1/audiences/count': { count: 0, of: 0 },
+    };
+    const browser = open({ ...contacts, 'DELETE /api/v1/contacts/:id': () => undefined });
+    await userEvent.click(await screen.findByRole('button', { name: 'Erase …' }));
+    const erase = screen.getByRole('button', { name: 'Erase' });
+    expect(erase).toBeDisabled();
+    await userEvent.type(screen.getByLabelText(/to do it/), 'anna@test.exampl');
+    expect(erase).toBeDisabled();
+    await userEvent.type(screen.getByLabelText(/to do it/), 'e');
+    await userEvent.click(erase);
+    await waitFor(() => expect(browser.at()).toBe('/people'));
+    expect(await screen.findByText('Anna is erased.')).toBeInTheDocument();
+  });
+});
+
+describe('people', () => {
+  const people = (answer: (asked: Asked) => unknown, counted: object = { count: 2, of: 9, reachable: 1, asOf: '', lines: [] }) =>
+    openPage('/people', { 'POST /api/v1/audiences/people': answer, 'POST /api/v1/audiences/count': counted });
+  const row = (n: number) => ({
+    id: `id-${n}`,
+    name: `Person ${n}`,
+    email: null,
+    tags: ['a.b', 'a.c', 'a.d', 'a.e'],
+    scores: [],
+    lastFromThem: null,
+    added: AT,
+  });
+
+  it('go up and down by k and j, and open by Enter', async () => {
+    const browser = people(() => ({ contacts: [row(1), row(2)], after: null }));
+    (await screen.findByRole('region', { name: 'People' })).focus();
+    await userEvent.keyboard('j');
+    await waitFor(() => expect(screen.getByRole('link', { name: 'Person 1' })).toHaveFocus());
+    await userEvent.keyboard('j');
+    await waitFor(() => expect(screen.getByRole('link', { name: 'Person 2' })).toHaveFocus());
+    await userEvent.keyboard('k');
+    await waitFor(() => expect(screen.getByRole('link', { name: 'Person 1' })).toHaveFocus());
+    expect(screen.getAllByText('and 1 more')).toHaveLength(2);
+    expect(browser.at()).toBe('/people');
+  });
+
+  it('that are none yet say where they come from; that none fits says which name', async () => {
+    people(() => ({ contacts: [], after: null }), { count: 0, of: 0, reachable: 0, asOf: '' });
+    expect(await screen.findByText('Nobody here yet')).toBeInTheDocument();
+  });
+
+  it('are searched in the table, and narrowed down by lines', async () => {
+    const { asked } = people(({ body }) => ({ contacts: (body as { search?: string }).search ? [] : [row(1)], after: null }));
+    await screen.findByRole('link', { name: 'Person 1' });
+    await userEvent.type(screen.getByRole('searchbox'), 'zed');
+    expect(await screen.findByText('Nobody in this table goes by “zed”.')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Narrow down' }));
+    await userEvent.type(screen.getByRole('combobox', { name: 'Type a line' }), 'has tag glaze.ash{Enter}');
+    await waitFor(() => expect(JSON.stringify(asked('POST /api/v1/audiences/count').at(-1)?.body)).toContain('glaze.ash'));
+    expect(asked('POST /api/v1/audiences/count').at(-1)?.body).toMatchObject({ sieve: true });
+  });
+
+  it('say that the server is silent', async () => {
+    people(() => SILENT);
+    expect(await screen.findByRole('alert')).toHaveTextContent('The server does not answer.');
+  });
+});

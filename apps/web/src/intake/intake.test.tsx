@@ -1,0 +1,175 @@
+import { type ImportView, type PublicForm } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { openPage, Refused, SILENT, type Asked } from '../testing/page';
+
+const RESULT: ImportView = {
+  id: 1,
+  name: 'all.csv',
+  state: 'done',
+  bytes: 10,
+  bytesRead: 10,
+  rows: 4,
+  created: 1_200,
+  updated: 3,
+  unchanged: 2,
+  faulty: 12,
+  faults: [{ row: 7, faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }],
+  error: null,
+  startedAt: '',
+  finishedAt: null,
+  by: null,
+};
+const file = (text: string): File => {
+  const made = new File([text], 'all.csv', { type: 'text/csv' });
+  // jsdom’s files cannot be read as text.
+  made.slice = () => ({ text: () => Promise.resolve(text) }) as unknown as Blob;
+  return made;
+};
+const goesTo = (column: string): HTMLElement => screen.getByRole('combobox', { name: `Column ${column} goes to` });
+
+describe('an import', () => {
+  const choose = async (text: string): Promise<void> => userEvent.upload(await screen.findByLabelText('The file'), file(text));
+
+  it('guesses what each column is by its name, and shows what is in it', async () => {
+    openPage('/intake/import');
+    await choose('\uFEFFE-Mail Address;Years at the wheel;Birthday;Shoe size\nanna@test.example;7;1990-04-02;41\nbo@test.example;9;;43\n');
+    await screen.findByText('Which column is what');
+    expect(goesTo('E-Mail Address')).toHaveDisplayValue('email address');
+    expect(goesTo('Years at the wheel')).toHaveDisplayValue('years at the wheel');
+    expect(goesTo('Birthday')).toHaveDisplayValue('birthday');
+    expect(goesTo('Shoe size')).toHaveDisplayValue('leave out');
+    expect(screen.getByText('anna@test.example · bo@test.example')).toBeInTheDocument();
+  });
+
+  it('takes a target from one column when another is given it, and needs one that holds the address', async () => {
+    openPage('/intake/import');
+    await choose('mail,other\nanna@test.example,bo@test.example\n');
+    await screen.findByText('Which column is what');
+    const run = screen.getByRole('button', { name: 'Import' });
+    expect(run).toBeEnabled();
+    await userEvent.selectOptions(goesTo('other'), 'email address');
+    expect(goesTo('mail')).toHaveDisplayValue('leave out');
+    await userEvent.selectOptions(goesTo('other'), 'leave out');
+    expect(run).toBeDisabled();
+    expect(screen.getByText(/Say which column holds the email address/)).toBeInTheDocument();
+  });
+
+  it('sends the file with what its columns are, and says how each row went', async () => {
+    const { asked } = openPage('/intake/import', { 'POST /api/app/imports': RESULT });
+    await choose('email;tag\nanna@test.example;yes\n');
+    await screen.findByText('Which column is what');
+    await userEvent.selectOptions(goesTo('tag'), 'tag glaze.ash (yes / no)');
+    await userEvent.selectOptions(screen.getByLabelText('Contacts that are here already'), 'stay as they are');
+    await userEvent.click(screen.getByRole('button', { name: 'Import' }));
+    const result = within(await screen.findByRole('status', { name: '' }));
+    expect(await screen.findByText(/The file is in/)).toHaveTextContent(
+      'The file is in: 1,200 new, 3 brought up to date, 2 left as they were, 12 refused',
+    );
+    expect(result.getByText(/Rows that were refused, the first 1/)).toBeInTheDocument();
+    expect(result.getByText('email: an email address is wanted')).toBeInTheDocument();
+    expect(JSON.parse(asked('POST /api/app/imports')[0]?.query['options'] ?? '')).toEqual({
+      name: 'all.csv',
+      mapping: { email: 'email', 'tag:glaze.ash': 'tag' },
+      onExisting: 'skip',
+      separator: ';',
+    });
+  });
+
+  it('that is refused says why, and keeps what was chosen', async () => {
+    openPage('/intake/import', { 'POST /api/app/imports': new Refused(422, { title: 'The file is not UTF-8.' }) });
+    await choose('email\nanna@test.example\n');
+    await userEvent.click(await screen.findByRole('button', { name: 'Import' }));
+    expect(await screen.findByText('The file is not UTF-8.')).toBeInTheDocument();
+    expect(goesTo('email')).toHaveDisplayValue('email address');
+  });
+});
+
+describe('a form for everyone', () => {
+  const FORM: PublicForm = {
+    key: 'find',
+    name: 'Find your clay',
+    intro: 'Four questions.',
+    questions: [
+      { key: 'stops', label: 'What stops you?', type: 'one choice', required: true, options: [{ key: 'price', name: 'the price' }] },
+      {
+        key: 'likes',
+        label: 'What do you like?',
+        type: 'several choices',
+        required: false,
+        options: [
+          { key: 'a', name: 'ash' },
+          { key: 'c', name: 'celadon' },
+        ],
+      },
+      { key: 'email', label: 'Email', type: 'email', required: true, options: [] },
+      { key: 'consent', label: 'You may write', type: 'consent', required: false, options: [] },
+    ],
+  };
+
+  it('says beside each question what is missing, loses nothing, and is the same answer however often it is sent', async () => {
+    let complete = false;
+    const { asked } = openPage('/f/find', {
+      'GET /api/public/forms/find': FORM,
+      'POST /api/public/forms/find/answers': () =>
+        complete ? { thanks: 'Thank you!' } : new Refused(422, { faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }),
+    });
+    await userEvent.click(await screen.findByRole('radio', { name: 'the price' }));
+    await userEvent.click(screen.getByRole('checkbox', { name: 'ash' }));
+    await userEvent.click(screen.getByRole('checkbox', { name: 'celadon' }));
+    await userEvent.click(screen.getByRole('checkbox', { name: 'ash' }));
+    await userEvent.type(screen.getByLabelText(/Email/), 'anna');
+    await userEvent.click(screen.getByRole('checkbox', { name: 'You may write' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Send' }));
+    expect(await screen.findByText('An email address, please.')).toBeInTheDocument();
+    expect(screen.getByLabelText(/Email/)).toHaveAccessibleDescription('An email address, please.');
+    expect(screen.getByRole('alert')).toHaveTextContent('Nothing you wrote is lost.');
+    expect(screen.getByRole('radio', { name: 'the price' })).toBeChecked();
+    complete = true;
+    await userEvent.type(screen.getByLabelText(/Email/), '@test.example');
+    await userEvent.click(screen.getByRole('button', { name: 'Send' }));
+    expect(await screen.findByText('Thank you!')).toBeInTheDocument();
+    const [first, second] = asked('POST /api/public/forms/find/answers').map(({ body }) => body as { submission: string; answers: object });
+    expect(second?.answers).toEqual({ stops: 'price', likes: ['c'], email: 'anna@test.example', consent: true });
+    expect(second?.submission).toBe(first?.submission);
+  });
+
+  it('that is closed, or behind a server that is silent, says so', async () => {
+    openPage('/f/find', { 'GET /api/public/forms/find': new Refused(404) });
+    expect(await screen.findByRole('alert')).toHaveTextContent('This form is not open.');
+  });
+
+  it('behind a server that is silent says so', async () => {
+    openPage('/f/find', { 'GET /api/public/forms/find': SILENT });
+    await waitFor(() => expect(screen.getByRole('alert')).toHaveTextContent('The server does not answer.'));
+  });
+});
+
+describe('the ledger', () => {
+  const row = (id: number, words: string) => ({
+    id,
+    at: '2026-05-01T08:00:00Z',
+    contact: 'id-1',
+    contactName: 'Anna',
+    kind: 'tag',
+    words,
+    cause: { words: 'ordered' },
+    rule: 'Ash',
+  });
+  it('shows one kind alone, and earlier rows as they are asked for', async () => {
+    const { asked } = openPage('/ledger', {
+      'GET /api/app/ledger': ({ query }: Asked) =>
+        query['kind']
+          ? { rows: [], after: null }
+          : query['after']
+            ? { rows: [row(1, 'Added tag b')], after: null }
+            : { rows: [row(2, 'Added tag a')], after: 'next' },
+    });
+    expect(await screen.findByRole('row', { name: /Anna Added tag a rule Ash, ordered/ })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Earlier' }));
+    expect(await screen.findByText('Added tag b')).toBeInTheDocument();
+    await userEvent.selectOptions(screen.getByRole('combobox', { name: 'Show' }), 'consent');
+    expect(await screen.findByText('Nothing has been done yet')).toBeInTheDocument();
+    expect(asked('GET /api/app/ledger').at(-1)?.query['kind']).toBe('consent');
+  });
+});

@@ -1,0 +1,150 @@
+import { type AnyDefinition } from '@eager-sieve/core';
+import { capabilities, type Capability, type FeedEvent, type Problem, type SessionView, type TodayView } from '@eager-sieve/contracts';
+import { act, render } from '@testing-library/react';
+import { Provider } from 'react-redux';
+import { createMemoryRouter, RouterProvider } from 'react-router';
+import { routes } from '../app/router';
+import { makeStore } from '../app/store';
+import { definitions } from './catalogue';
+
+export interface Asked {
+  readonly path: string;
+  readonly query: Readonly<Record<string, string>>;
+  readonly body: unknown;
+}
+type Answer = (asked: Asked) => unknown;
+/** What the server says, by method and address: `GET /api/app/today`. The last part of an address may be `:id`, which is any. */
+export type Answers = Readonly<Record<string, Answer | object>>;
+
+/** An answer that is no success. */
+export class Refused {
+  constructor(
+    readonly status: number,
+    readonly problem: Partial<Problem> = {},
+  ) {}
+}
+/** No answer at all. */
+export const SILENT = new Refused(0);
+
+const FLOW: TodayView['flow'] = {
+  signals: 1_234,
+  tagsAdded: 5,
+  tagsRemoved: 2,
+  rulesRan: 7,
+  bandsCrossed: 3,
+  joined: 4,
+  left: 1,
+  sent: 0,
+};
+export const TODAY: TodayView = {
+  since: '2026-05-01T00:00:00Z',
+  contacts: 5_000,
+  flow: FLOW,
+  moved: [],
+  attention: [],
+  signalsByHour: [],
+};
+
+const session = (may: readonly Capability[]): SessionView => ({
+  person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin' },
+  capabilities: may,
+  csrf: 'token',
+  workspace: { name: 'Test', timeZone: 'Europe/Stockholm' },
+});
+
+const catalogueView = (extra: readonly AnyDefinition[]) => ({
+  workspace: { name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', rates: {} },
+  epoch: 1,
+  definitions: [...definitions, ...extra],
+});
+
+/** The line to the server on which it tells what moved. */
+class Line {
+  static readonly CLOSED = 2;
+  static open: Line[] = [];
+  readyState = 1;
+  onopen?: () => void;
+  onerror?: () => void;
+  onmessage?: (message: { data: string }) => void;
+  constructor(readonly address: string) {
+    Line.open.push(this);
+  }
+  close(): void {
+    Line.open = Line.open.filter((each) => each !== this);
+  }
+}
+const line = (): Line => {
+  const open = Line.open.at(-1);
+  if (!open) throw new Error('There is no line to the server.');
+  return open;
+};
+export const feed = {
+  lines: (): number => Line.open.length,
+  opens: () => act(() => line().onopen?.()),
+  tells: (counts: FeedEvent['counts']) =>
+    act(() => line().onmessage?.({ data: JSON.stringify({ topics: [], contacts: [], counts } satisfies FeedEvent) })),
+  breaks: (forGood = false) =>
+    act(() => {
+      if (forGood) line().readyState = Line.CLOSED;
+      line().onerror?.();
+    }),
+};
+
+interface Opened {
+  /** what the server was asked, by the same names as its answers, the latest last */
+  readonly asked: (name: string) => readonly Asked[];
+  /** where the browser is now */
+  readonly at: () => string;
+}
+
+/**
+ * Opens the whole application at an address, with a server that says what the test wants it to say.
+ * Whatever a page asks beside that is answered as an empty workspace of an administrator would.
+ */
+export function openPage(
+  address: string,
+  answers: Answers = {},
+  { may = capabilities, more = [] }: { may?: readonly Capability[]; more?: readonly AnyDefinition[] } = {},
+): Opened {
+  const all: Answers = {
+    'GET /api/app/session': session(may),
+    'GET /api/app/catalogue': catalogueView(more),
+    'GET /api/app/today': TODAY,
+    'GET /api/app/imports': [],
+    'GET /api/v1/status': { builds: [] },
+    ...answers,
+  };
+  const log: (Asked & { readonly name: string })[] = [];
+  const answer = async (request: Request): Promise<Response> => {
+    const { pathname, searchParams } = new URL(request.url);
+    const exact = `${request.method} ${pathname}`;
+    const name = exact in all ? exact : exact.replace(/[^/]+$/, ':id');
+    const text = await request.text();
+    const asked: Asked = {
+      path: pathname,
+      query: Object.fromEntries(searchParams),
+      body: request.headers.get('content-type')?.includes('json') && text !== '' ? JSON.parse(text) : text,
+    };
+    log.push({ name, ...asked });
+    const found = all[name];
+    if (found === undefined) throw new Error(`The test has no answer to ${exact}.`);
+    const said = typeof found === 'function' ? await (found as Answer)(asked) : found;
+    if (said === SILENT) throw new TypeError('no connection');
+    if (said instanceof Refused) return Response.json({ title: 'No.', ...said.problem, status: said.status }, { status: said.status });
+    return said === undefined ? new Response(null, { status: 204 }) : Response.json(said);
+  };
+  Line.open = [];
+  Object.assign(globalThis, { fetch: answer, EventSource: Line });
+  const router = createMemoryRouter(routes, { initialEntries: [address] });
+  render(
+    <Provider store={makeStore()}>
+      <RouterProvider router={router} />
+    </Provider>,
+  );
+  // What comes from the server comes when it comes, as in a browser: tests wait for what they want to see.
+  Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: false });
+  return {
+    asked: (name) => log.filter((each) => each.name === name),
+    at: () => `${router.state.location.pathname}${router.state.location.search}`,
+  };
+}
