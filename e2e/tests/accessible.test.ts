@@ -153,6 +153,10 @@ for (const theme of ['flour', 'kiln'] as const) {
     await page.getByRole('button', { name: 'Why look.glossy?' }).click();
     await expect(page.getByRole('complementary', { name: 'Trace' })).toContainText('Signal page.visited');
     await expectAccessible(page, 'trace');
+    await page.goto(`${base()}/audiences/lookers`);
+    await page.getByRole('tab', { name: /Pinned/ }).click();
+    await expect(page.getByRole('form', { name: 'Pin someone' })).toBeVisible();
+    await expectAccessible(page, 'pins');
     await page.goto(`${base()}/f/looks`);
     await expect(page.getByRole('heading')).toBeVisible();
     await expectAccessible(page, 'public form');

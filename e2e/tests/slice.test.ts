@@ -187,7 +187,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByRole('button', { name: '+ choice link' }).click();
     await page.getByLabel('Text', { exact: true }).fill('Hello [given-name or "there"], which one? [glossy]');
     await page.getByRole('button', { name: 'Save' }).click();
-    await expect(page.getByRole('region', { name: 'Recipients' })).toContainText('1 person get it');
+    await expect(page.getByRole('region', { name: 'Recipients' })).toContainText('1 person gets it');
     await expect(page.getByRole('region', { name: 'Recipients' })).toContainText('Hello Pernille, which one? Glossy');
 
     await page.goto(`${base()}/tags`);

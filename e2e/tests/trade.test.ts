@@ -112,6 +112,40 @@ test.describe('companies, deals and the way back', () => {
     await expect(page.getByLabel('Stage', { exact: true })).toHaveValue('');
   });
 
+  test('someone is pinned into an audience against its conditions, the trace says so, and unpinned they go again', async ({ page }) => {
+    await call('PUT', '/api/v1/definitions', {
+      audiences: [{ key: 'nobody', name: 'Nobody yet', kind: 'live', condition: { kind: 'tag', tag: 'trade.ordered', op: 'lost' } }],
+    });
+    await idle();
+    await signIn(page);
+    await page.goto(`${base()}/audiences/nobody`);
+    await expect(page.locator('[data-count]')).toHaveText('0 people');
+    await page.getByRole('tab', { name: /Pinned/ }).click();
+    const form = page.getByRole('form', { name: 'Pin someone' });
+    await form.getByLabel('Email address').fill('no.one@trade.example');
+    await form.getByLabel('because').fill('they asked');
+    await form.getByRole('button', { name: 'Pin', exact: true }).click();
+    await expect(form.getByRole('alert')).toHaveText('There is no such contact.');
+    await expect(form.getByLabel('because')).toHaveValue('they asked');
+    await form.getByLabel('Email address').fill(EMAIL);
+    await form.getByRole('button', { name: 'Pin', exact: true }).click();
+    await expect(page.getByText('always in', { exact: true }).last()).toBeVisible();
+    await expect(page.locator('[data-count]')).toHaveText('1 person');
+    await expect(page.getByText('1 pinned in')).toBeVisible();
+
+    await page.goto(`${base()}/people/${EMAIL}`);
+    await page.getByRole('button', { name: /Why .*Nobody yet/ }).click();
+    const trace = page.getByRole('complementary', { name: 'Trace' });
+    await expect(trace).toContainText('Pinned in, whatever the lines say');
+    await expect(trace).toContainText('they asked');
+
+    await page.goto(`${base()}/audiences/nobody`);
+    await page.getByRole('tab', { name: /Pinned/ }).click();
+    await page.getByRole('button', { name: 'unpin' }).click();
+    await expect(page.getByText('Nobody is pinned')).toBeVisible();
+    await expect(page.locator('[data-count]')).toHaveText('0 people');
+  });
+
   test('two contacts are merged, and parted again', async ({ page }) => {
     await call('PUT', '/api/v1/contacts', { contacts: [{ email: 'second@trade.example', tags: { 'trade.ordered': true } }] });
     await idle();
