@@ -8,6 +8,7 @@ import { TestServer } from './harness';
 const PEOPLE = 60;
 /** As many as two steps take at once. */
 const LAST_LANES = 16;
+const TIMES_ASKED = 200;
 
 describe('a build', () => {
   let server: TestServer;
@@ -74,6 +75,34 @@ describe('a build', () => {
     });
     expect(await step()).toBe(true);
     expect(await stateOf(id)).toBe('done');
+  });
+
+  it('never looks done while what it handed on waits elsewhere, whenever one asks', async () => {
+    const { epoch } = await store.current(server.database);
+    await orderBuild(server.database, { definitions: [], name: 'Test', cause: 'test' }, epoch, clock.now());
+    await server.database.query(`update build set state = 'stopped'`);
+    let asked = 0;
+    const ask = async (): Promise<void> => {
+      try {
+        while ((asked += 1) < TIMES_ASKED) expect((await server.call('get', '/api/v1/status')).body).toMatchObject({ idle: false });
+      } finally {
+        asked = TIMES_ASKED;
+      }
+    };
+    // Nobody takes either: what there is to do is always in just one of the two.
+    const handOn = async (): Promise<void> => {
+      while (asked < TIMES_ASKED) {
+        await server.database.transaction(async (sql) => {
+          await sql.query(`update build set state = 'done'`);
+          await sql.query(`insert into outbox (kind, ref, made_at, state) values ('message', 0, '2026-01-01', 'claimed')`);
+        });
+        await server.database.transaction(async (sql) => {
+          await sql.query('delete from outbox');
+          await sql.query(`update build set state = 'stopped'`);
+        });
+      }
+    };
+    await Promise.all([ask(), handOn()]);
   });
 
   it('that is stopped stands still, says so, keeps messages from being sent, and goes on from where it stood', async () => {

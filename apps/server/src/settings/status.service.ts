@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { type Status } from '@eager-sieve/contracts';
 import { CountingService } from '../counting/counting.service';
-import { Database } from '../database/database';
+import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { workersWanted } from '../engine/worker';
@@ -10,6 +10,9 @@ import { unfinishedBuilds } from './builds.service';
 
 /** What waits is counted up to here: beyond, that it is much is enough to know, and this is asked often. */
 const MOST_COUNTED = 10_000;
+
+/** A worker marks companies by a clock of its own, which may be this much ahead of the one that is asked here. */
+const CLOCKS_APART_MS = 50;
 
 @Injectable()
 export class StatusService {
@@ -21,28 +24,38 @@ export class StatusService {
 
   async status(): Promise<Status> {
     const now = this.clock.now();
-    const [waiting] = await this.database.query<{ n: number; oldest: Date | null }>(
-      `select (select count(*) from (select from inbox limit ${MOST_COUNTED}) i) as n, (select arrived_at from inbox order by seq limit 1) as oldest`,
-    );
-    const [due] = await this.database.query<{ n: number }>(
-      `select count(*) as n from (select from due where due_at <= $1 limit ${MOST_COUNTED}) d`,
-      [iso(now)],
-    );
-    const [touched] = await this.database.query<{ n: number }>('select count(*) as n from company_touched where since <= $1', [iso(now)]);
-    const [out] = await this.database.query<{ n: number }>(`select count(*) as n from outbox`);
-    const builds = await unfinishedBuilds(this.database);
-    const backlog = (waiting?.n ?? 0) + (due?.n ?? 0) + (touched?.n ?? 0) + (out?.n ?? 0);
+    const { work, builds, waitingForRates } = await this.database.snapshot(async (sql) => ({
+      work: await this.#waiting(sql, now),
+      builds: await unfinishedBuilds(sql),
+      waitingForRates: await sql.query<{ currency: string; signals: number }>(
+        'select currency, count(*)::int as signals from signal_waiting group by 1 order by 1',
+      ),
+    }));
     return {
       version: VERSION,
-      idle: backlog === 0 && builds.length === 0,
-      backlog,
-      oldestWaitingSeconds: waiting?.oldest ? Math.max(0, (now - waiting.oldest.getTime()) / 1_000) : null,
+      idle: work.backlog === 0 && builds.length === 0,
+      backlog: work.backlog,
+      oldestWaitingSeconds: work.oldest ? Math.max(0, (now - work.oldest.getTime()) / 1_000) : null,
       workers: workersWanted(),
       builds,
       countingIndex: await this.counting.state(),
-      waitingForRates: await this.database.query<{ currency: string; signals: number }>(
-        'select currency, count(*)::int as signals from signal_waiting group by 1 order by 1',
-      ),
+      waitingForRates,
     };
+  }
+
+  /**
+   * Work passes from one of these tables to another, and from a build to all of them: looked at one after the other, it could be in none.
+   * So they are looked at in one snapshot.
+   */
+  async #waiting(sql: Sql, now: number): Promise<{ backlog: number; oldest: Date | null }> {
+    const [row] = await sql.query<{ backlog: number; oldest: Date | null }>(
+      `select (select count(*) from (select from inbox limit ${MOST_COUNTED}) i)
+            + (select count(*) from (select from due where due_at <= $1 limit ${MOST_COUNTED}) d)
+            + (select count(*) from (select from company_touched where since <= $2 limit ${MOST_COUNTED}) t)
+            + (select count(*) from (select from outbox limit ${MOST_COUNTED}) o) as backlog,
+              (select arrived_at from inbox order by seq limit 1) as oldest`,
+      [iso(now), iso(now + CLOCKS_APART_MS)],
+    );
+    return row ?? { backlog: 0, oldest: null };
   }
 }
