@@ -148,6 +148,27 @@ describe('campaigns', () => {
     expect((await recipients()).receive).toBe(2);
   });
 
+  it('do not go to whoever withdrew their consent between the send and its delivery, also where that is not worked yet', async () => {
+    const { receive } = await recipients();
+    // Nobody works while lanes are held, so both the send and the withdrawal wait.
+    await server.database.transaction(async (sql) => {
+      await sql.query('select from lane for update');
+      await server
+        .call('post', '/api/v1/signals')
+        .set('content-type', 'application/cloudevents+json')
+        .send(JSON.stringify(event('consent.withdrawn', 'anna@test.example', { channel: 'email' })))
+        .expect(202);
+      await post('/api/app/messages/which-clay/send', { expected: receive }).expect(201);
+      const delivered = async (): Promise<number> =>
+        ((await get('/api/app/post-room').expect(200)).body as PostView[]).filter((each) => each.to === 'bo@test.example').length;
+      while ((await delivered()) === 0) await new Promise((resolve) => setTimeout(resolve, 20));
+    });
+    await server.idle();
+    expect(((await get('/api/app/post-room').expect(200)).body as PostView[]).map((each) => each.to)).toEqual(['bo@test.example']);
+    const { body } = await get('/api/app/sends').expect(200);
+    expect((body as SendView[])[0]).toMatchObject({ recipients: 1, sent: 1, heldBack: 3 });
+  });
+
   it('leave in doubt what a crash left between claiming and keeping, and never send it again by themselves', async () => {
     await server.database.query(
       `insert into send (message_id, version, audience_id, at) select d.id, 1, d.id, '2026-11-25' from definition d where d.key = 'which-clay'`,

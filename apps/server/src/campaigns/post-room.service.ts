@@ -43,11 +43,18 @@ export class PostRoomService {
     private readonly address: PublicAddress,
   ) {}
 
-  /** Delivers some of what waits in the outbox. Says whether there was any. */
+  /**
+   * Delivers some of what waits in the outbox. Says whether there was any.
+   *
+   * A message waits until what came of its recipient before it has been worked, so that somebody who has just withdrawn their consent gets none.
+   */
   async deliver(): Promise<boolean> {
     const claimed = await this.database.query<{ id: number; ref: number }>(
       `update outbox set state = 'claimed', claimed_at = $1
-        where id in (select id from outbox where state = 'waiting' order by id limit ${BATCH} for update skip locked) returning id, ref`,
+        where id in (select o.id from outbox o left join send_recipient r on r.id = o.ref
+                      where o.state = 'waiting'
+                        and not exists (select from contact c join inbox i on i.lane = c.lane and i.contact_id = c.id where c.id = r.contact_id)
+                      order by o.id limit ${BATCH} for update of o skip locked) returning id, ref`,
       [iso(this.clock.now())],
     );
     if (claimed.length === 0) return false;
@@ -67,13 +74,18 @@ export class PostRoomService {
     const posts: object[] = [];
     const events: object[] = [];
     const delivered: number[] = [];
+    const held: { ref: number; why: string }[] = [];
     const now = iso(this.clock.now());
     for (const row of rows) {
       const message = compiled.catalogue.get('message', row.message_id);
       const state = states.get(row.contact_id);
       const emailField = compiled.catalogue.find('field', 'email');
       const to = emailField && state?.shown.get(emailField.id);
-      if (!message || !state || !to) continue;
+      const consent = state?.consent.get('email')?.state ?? 'unknown';
+      if (!message || !state || !to || consent !== 'given') {
+        held.push({ ref: row.ref, why: !message || !state || !to ? 'gone' : consent });
+        continue;
+      }
       const ready = readyMessage(message, compiled.catalogue);
       const words = fieldWords(compiled.catalogue, state);
       const link = (key: string): string => this.linkUrl(row.ref, key, secret);
@@ -107,10 +119,10 @@ export class PostRoomService {
         [JSON.stringify(posts), now],
       );
       await sql.query(`update send_recipient set state = 'sent', at = $2 where id = any($1::bigint[])`, [delivered, now]);
-      // The address or the message went between the send and now.
+      // The address, the message or the consent went between the send and now.
       await sql.query(
-        `update send_recipient set state = 'held back', why = 'gone' where id = any($1::bigint[]) and not id = any($2::bigint[])`,
-        [rows.map((row) => row.ref), delivered],
+        `update send_recipient r set state = 'held back', why = h.why, at = $2 from jsonb_to_recordset($1::jsonb) as h(ref bigint, why text) where r.id = h.ref`,
+        [JSON.stringify(held), now],
       );
       await sql.query(`update outbox set state = 'kept' where id = any($1::bigint[])`, [rows.map((row) => row.id)]);
     });
