@@ -140,4 +140,32 @@ describe('picking a line', () => {
     await userEvent.type(screen.getByLabelText('detail: value'), 'glaze');
     expect(shown()).toBe('ordered where some items have (line is glaze) at least once ever');
   });
+
+  it('asks several things of the same one in a list, and leaves whether one or none has to answer as it was', async () => {
+    render(
+      <Holder
+        initial={{
+          kind: 'signal',
+          type: signalType('order.placed'),
+          where: [
+            {
+              none: 'items',
+              of: [
+                { path: 'line', op: 'is', value: 'glaze' },
+                { path: 'quantity', op: '>=', value: 2 },
+              ],
+            },
+          ],
+        }}
+      />,
+    );
+    await userEvent.type(screen.getByLabelText('detail: value'), 's');
+    expect(shown()).toBe('ordered where no items have (line is glazes and quantity at least 2) at least once ever');
+    await userEvent.click(screen.getByRole('button', { name: '+ of the same' }));
+    await userEvent.selectOptions(screen.getAllByLabelText('detail of the same')[1] as HTMLElement, 'product');
+    await userEvent.click(screen.getAllByRole('button', { name: 'Remove this detail of the same' })[0] as HTMLElement);
+    expect(shown()).toBe('ordered where no items have (line is glazes and product is filled) at least once ever');
+    await userEvent.selectOptions(screen.getByLabelText('detail'), 'one of the items: quantity');
+    expect(shown()).toBe('ordered where some items have (quantity is filled) at least once ever');
+  });
 });

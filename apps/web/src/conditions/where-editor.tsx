@@ -1,6 +1,5 @@
 import {
   detailStorage,
-  operatorNames,
   type Catalogue,
   type DetailCondition,
   type DetailField,
@@ -8,7 +7,6 @@ import {
   type Option,
   type Value,
 } from '@eager-sieve/core';
-import { firstValue } from './subjects';
 import { TestEditor } from './test-editor';
 
 interface WhereEditorProps {
@@ -24,31 +22,58 @@ interface DetailChoice {
   readonly label: string;
 }
 
+/** Whether one thing in a list has to answer, or none may. */
+type Quantifier = 'some' | 'none';
+const OF_A_LIST: readonly (readonly [Quantifier, string])[] = [
+  ['some', 'one of the'],
+  ['none', 'none of the'],
+];
+
 /** What can be asked of a signal's details: its own, those of the things in its lists, and the answers to a form's questions. */
 function choices(fields: readonly DetailField[], catalogue: Catalogue): readonly DetailChoice[] {
   return fields.flatMap((field): DetailChoice[] => {
     if (field.type === 'list')
-      return (field.of ?? []).map((inner) => ({ value: `${field.key} ${inner.key}`, label: `one of the ${field.key}: ${inner.key}` }));
+      return OF_A_LIST.flatMap(([quantifier, words]) =>
+        (field.of ?? []).map((inner) => ({
+          value: `${quantifier} ${field.key} ${inner.key}`,
+          label: `${words} ${field.key}: ${inner.key}`,
+        })),
+      );
     if (field.type !== 'answers') return [{ value: field.key, label: field.key }];
     const questions = new Map(
       catalogue.all('form').flatMap((form) => form.body.questions.map((question) => [question.key, { question, form }] as const)),
     );
-    return [...questions.values()].map(({ question, form }) => ({
-      value: question.type === 'several choices' ? `answers.${question.key} value` : `answers.${question.key}`,
-      label: `answer to “${question.label}” (${form.name})`,
-    }));
+    return [...questions.values()].flatMap(({ question, form }): DetailChoice[] => {
+      const answers = `to “${question.label}” (${form.name})`;
+      if (question.type !== 'several choices') return [{ value: `answers.${question.key}`, label: `answer ${answers}` }];
+      return [
+        { value: `some answers.${question.key} value`, label: `answer ${answers}` },
+        { value: `none answers.${question.key} value`, label: `none of the answers ${answers}` },
+      ];
+    });
   });
+}
+
+/** A choice taken apart: a detail of the signal, or a part of the things in one of its lists. */
+function partsOf(choice: string): { readonly quantifier?: Quantifier; readonly path: string; readonly inner?: string } {
+  const [first = '', path, inner] = choice.split(' ');
+  return path === undefined ? { path: first } : { quantifier: first as Quantifier, path, inner: inner ?? '' };
 }
 
 const valueOf = (condition: DetailCondition): string => {
   if ('path' in condition) return condition.path;
-  return `${'some' in condition ? condition.some : condition.none} ${condition.of[0]?.path ?? ''}`;
+  const inner = condition.of[0]?.path ?? '';
+  return 'some' in condition ? `some ${condition.some} ${inner}` : `none ${condition.none} ${inner}`;
 };
-const leafOf = (condition: DetailCondition): DetailLeaf | undefined => ('path' in condition ? condition : condition.of[0]);
+/** The questions of a condition: one, or several of the same thing in a list. */
+const leavesOf = (condition: DetailCondition): readonly DetailLeaf[] => ('path' in condition ? [condition] : condition.of);
 
-function made(choice: string, leaf: Omit<DetailLeaf, 'path'>): DetailCondition {
-  const [path = '', inner] = choice.split(' ');
-  return inner === undefined ? { path, ...leaf } : { some: path, of: [{ path: inner, ...leaf }] };
+/** What is asked, with its first question about what was chosen, and what else is asked of the same thing in a list. */
+function made(choice: string, first: Omit<DetailLeaf, 'path'>, more: readonly DetailLeaf[] = []): DetailCondition {
+  const { quantifier, path, inner } = partsOf(choice);
+  if (quantifier === undefined || inner === undefined) return { path, ...first };
+  const of = [{ path: inner, ...first }, ...more];
+  return quantifier === 'some' ? { some: path, of } : { none: path, of };
 }
 
 /** What there is to choose from where a detail names something that is known here, so that a person picks instead of typing a key. */
@@ -60,12 +85,12 @@ function optionsOf(choice: string, catalogue: Catalogue): readonly Option[] | un
       .all('message')
       .flatMap((message) => message.body.links.map((link) => ({ key: link.key, name: `${link.label} (${message.name})` })));
   if (choice === 'channel') return ['email', 'text', 'chat'].map((key) => ({ key, name: key }));
-  const question = choice.split(' ')[0]?.replace(/^answers\./, '');
-  if (!choice.startsWith('answers.')) return undefined;
+  const { path } = partsOf(choice);
+  if (!path.startsWith('answers.')) return undefined;
   return catalogue
     .all('form')
     .flatMap((form) => form.body.questions)
-    .find((each) => each.key === question)?.options;
+    .find((each) => `answers.${each.key}` === path)?.options;
 }
 
 /** Operators that compare with whole values, which can be picked from a list. */
@@ -83,73 +108,142 @@ function withKnown(options: readonly Option[], value: Value | undefined): readon
   return [...options, ...asked.map((key) => ({ key, name: key }))];
 }
 
-/** The questions about a signal's details, one row each. */
+/** A question without its value where it takes none. */
+const asked = (op: string, value: Value | undefined): Omit<DetailLeaf, 'path'> => (value === undefined ? { op } : { op, value });
+
+/** The questions about a signal's details, one row each; what else is asked of the same thing in a list stands under the first. */
 export function WhereEditor({ fields, where, catalogue, onChange }: WhereEditorProps) {
   const available = choices(fields, catalogue);
   if (available.length === 0) return null;
   return (
     <div className="flex flex-col gap-1.5">
-      {where.map((condition, index) => {
-        const choice = valueOf(condition);
-        const leaf = leafOf(condition);
-        const list = fields.find((field) => field.key === choice.split(' ')[0]);
-        const storage = choice.includes(' ') ? detailStorage(list?.of ?? [], choice.split(' ')[1] ?? '') : detailStorage(fields, choice);
-        const options = optionsOf(choice, catalogue);
-        const picking = options !== undefined && options.length > 0 && leaf !== undefined && PICKED.has(leaf.op);
-        const change = (next: DetailCondition): void => onChange(where.with(index, next));
-        return (
-          <div key={index} className="flex flex-wrap items-center gap-2">
-            <span className="quiet w-12">{index === 0 ? 'where' : 'and'}</span>
-            <select
-              className="field max-w-72"
-              aria-label="detail"
-              value={choice}
-              onChange={(event) => change(firstQuestion(event.target.value, catalogue))}
-            >
-              {!available.some((each) => each.value === choice) && <option value={choice}>{choice}</option>}
-              {available.map((each) => (
-                <option key={each.value} value={each.value}>
-                  {each.label}
-                </option>
-              ))}
-            </select>
-            {leaf && !('of' in condition && condition.of.length > 1) ? (
-              <TestEditor
-                storage={picking ? 'choice' : storage}
-                options={picking ? withKnown(options, leaf.value) : undefined}
-                op={leaf.op}
-                value={leaf.value as Value | undefined}
-                label="detail"
-                onChange={(op, value) => change(made(choice, value === undefined ? { op } : { op, value }))}
-              />
-            ) : (
-              <span className="quiet">several questions at once: type this line to change them</span>
-            )}
-            <button
-              type="button"
-              className="act act-small"
-              aria-label="Remove this detail"
-              onClick={() => onChange(where.toSpliced(index, 1))}
-            >
-              Remove
-            </button>
-          </div>
-        );
-      })}
+      {where.map((condition, index) => (
+        <Question
+          key={index}
+          lead={index === 0 ? 'where' : 'and'}
+          condition={condition}
+          fields={fields}
+          available={available}
+          catalogue={catalogue}
+          onChange={(next) => onChange(next ? where.with(index, next) : where.toSpliced(index, 1))}
+        />
+      ))}
       <div>
         <button
           type="button"
           className="act act-small"
-          onClick={() => {
-            const first = available[0]?.value ?? '';
-            const storage = first.includes(' ') ? 'text' : detailStorage(fields, first);
-            const op = operatorNames(storage)[0] ?? 'is filled';
-            onChange([...where, made(first, { op, value: firstValue(storage, op) as Value })]);
-          }}
+          onClick={() => onChange([...where, firstQuestion(available[0]?.value ?? '', catalogue)])}
         >
           + detail
         </button>
       </div>
+    </div>
+  );
+}
+
+interface QuestionProps {
+  readonly lead: string;
+  readonly condition: DetailCondition;
+  readonly fields: readonly DetailField[];
+  readonly available: readonly DetailChoice[];
+  readonly catalogue: Catalogue;
+  /** undefined takes it away */
+  readonly onChange: (condition: DetailCondition | undefined) => void;
+}
+
+function Question({ lead, condition, fields, available, catalogue, onChange }: QuestionProps) {
+  const choice = valueOf(condition);
+  const { quantifier, path, inner } = partsOf(choice);
+  const [first, ...more] = leavesOf(condition);
+  if (!first) return null;
+  const things = quantifier === undefined ? [] : (fields.find((field) => field.key === path)?.of ?? []);
+  const options = optionsOf(choice, catalogue);
+  const picking = options !== undefined && options.length > 0 && PICKED.has(first.op);
+  const storage = inner === undefined ? detailStorage(fields, path) : detailStorage(things, inner);
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="quiet w-12">{lead}</span>
+        <select
+          className="field max-w-72"
+          aria-label="detail"
+          value={choice}
+          onChange={(event) => onChange(firstQuestion(event.target.value, catalogue))}
+        >
+          {!available.some((each) => each.value === choice) && <option value={choice}>{choice}</option>}
+          {available.map((each) => (
+            <option key={each.value} value={each.value}>
+              {each.label}
+            </option>
+          ))}
+        </select>
+        <TestEditor
+          storage={picking ? 'choice' : storage}
+          options={picking ? withKnown(options, first.value) : undefined}
+          op={first.op}
+          value={first.value as Value | undefined}
+          label="detail"
+          onChange={(op, value) => onChange(made(choice, asked(op, value), more))}
+        />
+        {things.length > 1 && (
+          <button
+            type="button"
+            className="act act-small"
+            onClick={() => onChange(made(choice, first, [...more, { path: things[0]?.key ?? '', op: 'is filled' }]))}
+          >
+            + of the same
+          </button>
+        )}
+        <button type="button" className="act act-small" aria-label="Remove this detail" onClick={() => onChange(undefined)}>
+          Remove
+        </button>
+      </div>
+      {more.map((leaf, index) => (
+        <OfTheSame
+          key={index}
+          leaf={leaf}
+          things={things}
+          onChange={(next) => onChange(made(choice, first, next ? more.with(index, next) : more.toSpliced(index, 1)))}
+        />
+      ))}
+    </>
+  );
+}
+
+/** A further question of the very thing in a list that the row above asks about. */
+function OfTheSame({
+  leaf,
+  things,
+  onChange,
+}: {
+  leaf: DetailLeaf;
+  things: readonly DetailField[];
+  onChange: (leaf: DetailLeaf | undefined) => void;
+}) {
+  return (
+    <div className="flex flex-wrap items-center gap-2 pl-14">
+      <span className="quiet">and its</span>
+      <select
+        className="field"
+        aria-label="detail of the same"
+        value={leaf.path}
+        onChange={(event) => onChange({ path: event.target.value, op: 'is filled' })}
+      >
+        {!things.some((each) => each.key === leaf.path) && <option>{leaf.path}</option>}
+        {things.map((each) => (
+          <option key={each.key}>{each.key}</option>
+        ))}
+      </select>
+      <TestEditor
+        storage={detailStorage(things, leaf.path)}
+        op={leaf.op}
+        value={leaf.value as Value | undefined}
+        label="detail of the same"
+        onChange={(op, value) => onChange({ path: leaf.path, ...asked(op, value) })}
+      />
+      <button type="button" className="act act-small" aria-label="Remove this detail of the same" onClick={() => onChange(undefined)}>
+        Remove
+      </button>
     </div>
   );
 }
