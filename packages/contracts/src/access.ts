@@ -69,9 +69,12 @@ export interface KeyView {
   readonly lastUsedAt: string | null;
   readonly revokedAt: string | null;
 }
-export interface PersonView {
-  readonly id: number;
+/** By whom somebody is named, where people look after things. */
+export interface PersonName {
   readonly email: string;
   readonly name: string;
+}
+export interface PersonView extends PersonName {
+  readonly id: number;
   readonly role: Role;
 }

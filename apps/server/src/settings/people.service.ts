@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { fold } from '@eager-sieve/core';
-import { type PersonView, type Role } from '@eager-sieve/contracts';
+import { type PersonName, type PersonView, type Role } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
@@ -29,6 +29,10 @@ export class PeopleService {
 
   list(): Promise<PersonView[]> {
     return this.database.query<PersonView>('select id, email, name, role from person order by name, id');
+  }
+
+  names(): Promise<PersonName[]> {
+    return this.database.query<PersonName>('select email, name from person order by name, id');
   }
 
   async add(person: { email: string; name: string; role: Role; password: string }, by: string): Promise<PersonView> {

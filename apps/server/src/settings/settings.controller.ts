@@ -82,6 +82,13 @@ export class SettingsController {
     return this.people.list();
   }
 
+  /** Whoever names somebody to look after things may know who there is. */
+  @Get('people/names')
+  @Needs('definitions:read')
+  names() {
+    return this.people.names();
+  }
+
   @Post('people')
   @Needs('settings:write')
   addPerson(@Body(new Read(newPersonSchema)) body: z.infer<typeof newPersonSchema>, @CallerIs() caller: Caller) {

@@ -17,6 +17,7 @@ import type {
   MergeAnswer,
   Movements,
   PeopleAnswer,
+  PersonName,
   PersonView,
   PinsAnswer,
   PostView,
@@ -312,6 +313,7 @@ export const api = createApi({
     }),
     revokeKey: build.mutation<void, number>({ query: (id) => ({ url: `api/app/keys/${id}`, method: 'DELETE' }), invalidatesTags: ['Key'] }),
     persons: build.query<PersonView[], void>({ query: () => 'api/app/people', providesTags: ['Person'] }),
+    personNames: build.query<PersonName[], void>({ query: () => 'api/app/people/names', providesTags: ['Person'] }),
     addPerson: build.mutation<PersonView, { email: string; name: string; role: string; password: string }>({
       query: (body) => ({ url: 'api/app/people', method: 'POST', body }),
       invalidatesTags: ['Person'],

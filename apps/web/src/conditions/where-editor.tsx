@@ -162,8 +162,8 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
   const storage = inner === undefined ? detailStorage(fields, path) : detailStorage(things, inner);
   return (
     <>
-      <div className="flex flex-wrap items-center gap-2">
-        <span className="quiet w-12">{lead}</span>
+      <div className="group flex flex-wrap items-center gap-2">
+        <span className="quiet">{lead}</span>
         <select
           className="field max-w-72"
           aria-label="detail"
@@ -188,14 +188,14 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
         {things.length > 1 && (
           <button
             type="button"
-            className="act act-small"
+            className="row-tool"
             onClick={() => onChange(made(choice, first, [...more, { path: things[0]?.key ?? '', op: 'is filled' }]))}
           >
             + of the same
           </button>
         )}
-        <button type="button" className="act act-small" aria-label="Remove this detail" onClick={() => onChange(undefined)}>
-          Remove
+        <button type="button" className="row-tool" aria-label="Remove this detail" onClick={() => onChange(undefined)}>
+          remove
         </button>
       </div>
       {more.map((leaf, index) => (
@@ -221,7 +221,7 @@ function OfTheSame({
   onChange: (leaf: DetailLeaf | undefined) => void;
 }) {
   return (
-    <div className="flex flex-wrap items-center gap-2 pl-14">
+    <div className="group flex flex-wrap items-center gap-2 pl-14">
       <span className="quiet">and its</span>
       <select
         className="field"
@@ -241,8 +241,8 @@ function OfTheSame({
         label="detail of the same"
         onChange={(op, value) => onChange({ path: leaf.path, ...asked(op, value) })}
       />
-      <button type="button" className="act act-small" aria-label="Remove this detail of the same" onClick={() => onChange(undefined)}>
-        Remove
+      <button type="button" className="row-tool" aria-label="Remove this detail of the same" onClick={() => onChange(undefined)}>
+        remove
       </button>
     </div>
   );

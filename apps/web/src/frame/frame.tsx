@@ -5,6 +5,7 @@ import { statusOf } from '../app/errors';
 import { traceClosed } from '../app/trace';
 import { useAppDispatch } from '../app/store';
 import { useEvents } from '../app/use-events';
+import { Persons } from '../ui/person-input';
 import { Loading, Wrong } from '../ui/states';
 import { showTimesIn } from '../ui/when';
 import { KeysHelp } from './keys-help';
@@ -22,6 +23,7 @@ const typing = (target: EventTarget | null): boolean =>
 /** The frame around every page of someone who is signed in. */
 export function Frame() {
   const { data: session, error, isLoading, refetch } = api.useSessionQuery();
+  const { data: persons = [] } = api.usePersonNamesQuery(undefined, { skip: session === undefined });
   const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null);
   const navigate = useNavigate();
   const location = useLocation();
@@ -70,9 +72,11 @@ export function Frame() {
       <div className="flex min-w-0 flex-1 flex-col max-sm:min-h-0">
         <div className="flex min-h-0 flex-1">
           <main className="flex min-w-0 flex-1 flex-col">
-            <Suspense fallback={<Loading />}>
-              <Outlet />
-            </Suspense>
+            <Persons value={persons}>
+              <Suspense fallback={<Loading />}>
+                <Outlet />
+              </Suspense>
+            </Persons>
           </main>
           <TraceDrawer />
         </div>

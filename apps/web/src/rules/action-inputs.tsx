@@ -1,5 +1,5 @@
 import { storageOf, type ActionOf, type FieldBody } from '@eager-sieve/core';
-import { Choice } from '../conditions/lines/inputs';
+import { Checks, Choice } from '../conditions/lines/inputs';
 
 export function NumberInput({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
   return (
@@ -16,18 +16,6 @@ export function NumberInput({ label, value, onChange }: { label: string; value: 
 
 export function TextInput({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
   return <input className="field w-60" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
-}
-
-export function Person({ name, value, onChange }: { name: string; value: string | undefined; onChange: (value: string) => void }) {
-  return (
-    <input
-      className="field w-52"
-      aria-label={`Person of ${name}`}
-      placeholder="whoever minds the contact"
-      defaultValue={value ?? ''}
-      onBlur={(event) => onChange(event.target.value.trim())}
-    />
-  );
 }
 
 type Given = string | number | { detail: string };
@@ -90,11 +78,23 @@ export function ValueInput({
 }) {
   const detail = typeof value === 'object' && !Array.isArray(value);
   const given = String(Array.isArray(value) ? (value[0] ?? '') : detail ? '' : value);
-  const several = body?.type === 'several choices';
-  const put = (next: string): void => onChange(several ? [next] : next);
+  if (!detail && body?.options && body.type === 'several choices')
+    return (
+      <Checks
+        label={`Values of ${name}`}
+        chosen={[value].flat().map(String).filter(Boolean)}
+        choices={body.options}
+        onChange={(chosen) => onChange(chosen)}
+      />
+    );
   if (!detail && body?.options)
     return (
-      <Choice label={`Value of ${name}`} value={given} choices={body.options.map((option) => [option.key, option.name])} onPick={put} />
+      <Choice
+        label={`Value of ${name}`}
+        value={given}
+        choices={body.options.map((option) => [option.key, option.name])}
+        onPick={onChange}
+      />
     );
   if (!detail && body && storageOf[body.type] === 'yesNo')
     return (
@@ -105,7 +105,7 @@ export function ValueInput({
           ['yes', 'yes'],
           ['no', 'no'],
         ]}
-        onPick={put}
+        onPick={onChange}
       />
     );
   return <GivenOrDetail name={name} value={detail ? value : given} onChange={onChange} />;

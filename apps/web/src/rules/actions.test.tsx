@@ -4,6 +4,7 @@ import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { MemoryRouter } from 'react-router';
 import { catalogue, signalType } from '../testing/catalogue';
+import { Persons } from '../ui/person-input';
 import { Actions } from './actions';
 import { When } from './when';
 
@@ -50,14 +51,68 @@ describe('picking what a rule does', () => {
     await userEvent.selectOptions(screen.getByLabelText('Field of action 2'), 'what stops them');
     await userEvent.selectOptions(screen.getByLabelText('Value of action 2'), 'the price');
     expect(shown()).toContain('set what stops them to the price');
-    await userEvent.click(screen.getAllByRole('button', { name: 'Remove' })[0] as HTMLElement);
+    await userEvent.click(screen.getAllByRole('button', { name: 'remove' })[0] as HTMLElement);
     expect(latest).toHaveLength(1);
+  });
+
+  it('moves actions by keys and by hand, and sets several choices at once', async () => {
+    render(
+      <Holder
+        initial={[
+          { do: 'add tag', tag: 3 },
+          { do: 'set field', field: 21, value: ['throwing'] },
+        ]}
+      />,
+    );
+    await userEvent.click(screen.getByLabelText('hand-building'));
+    expect(latest[1]).toEqual({ do: 'set field', field: 21, value: ['throwing', 'hand-building'] });
+    await userEvent.click(screen.getByRole('button', { name: 'earlier' }));
+    expect(latest.map((action) => action.do)).toEqual(['set field', 'add tag']);
+    screen.getByLabelText('What action 1 does').focus();
+    await userEvent.keyboard('{Alt>}{ArrowDown}{/Alt}');
+    expect(latest.map((action) => action.do)).toEqual(['add tag', 'set field']);
   });
 
   it('keeps points for as long as is said', async () => {
     render(<Holder initial={[{ do: 'give points', scorecard: 7, points: 5, keeps: 'forever' }]} />);
     await userEvent.selectOptions(screen.getByLabelText('How long its points stay'), 'halved at midnight, every');
     expect(shown()).toBe('give 5 points of Keenness, halved every 90 days at midnight');
+  });
+});
+
+describe('naming who is to look after something', () => {
+  const there = [
+    { email: 'ines@test.example', name: 'Ines' },
+    { email: 'olle@test.example', name: 'Olle' },
+  ];
+  const shownTo = (action: RuleAction): void => {
+    render(
+      <Persons value={there}>
+        <Holder initial={[action]} />
+      </Persons>,
+    );
+  };
+
+  it('begins with somebody who signs in, and says where nobody does by what is typed', async () => {
+    shownTo({ do: 'assign owner', routing: 19 });
+    await userEvent.selectOptions(screen.getByLabelText('Owner of action 1'), 'this person');
+    expect(shown()).toBe('assign owner ines@test.example');
+    const input = screen.getByLabelText('Sign-in address of action 1');
+    await userEvent.clear(input);
+    await userEvent.type(input, 'OLE@test.example{Enter}');
+    expect(shown()).toBe('assign owner ole@test.example');
+    expect(screen.getByText('nobody signs in by ole@test.example')).toBeInTheDocument();
+    await userEvent.clear(input);
+    await userEvent.type(input, 'olle@test.example');
+    expect(shown()).toBe('assign owner olle@test.example');
+    expect(screen.queryByText(/nobody signs in/)).not.toBeInTheDocument();
+  });
+
+  it('leaves it to whoever minds the contact where nobody is named', async () => {
+    shownTo({ do: 'notify', text: 'Look', to: 'ines@test.example' });
+    await userEvent.clear(screen.getByLabelText('Person of action 1'));
+    await userEvent.tab();
+    expect(shown()).toBe('notify whoever minds the contact: “Look”');
   });
 });
 

@@ -1,7 +1,9 @@
 import { actionWords, storageOf, type ActionOf, type Catalogue, type FieldBody, type RuleAction } from '@eager-sieve/core';
+import { type KeyboardEvent } from 'react';
 import { Choice } from '../conditions/lines/inputs';
 import { KeepsInput } from '../scores/line-details';
-import { GivenOrDetail, NumberInput, Person, TextInput, ValueInput } from './action-inputs';
+import { PersonInput, useFirstPerson } from '../ui/person-input';
+import { GivenOrDetail, NumberInput, TextInput, ValueInput } from './action-inputs';
 
 interface ActionsProps {
   readonly actions: readonly RuleAction[];
@@ -67,7 +69,7 @@ function made(kind: Do, catalogue: Catalogue): RuleAction | undefined {
       return ofCompany === undefined ? undefined : { do: kind, field: ofCompany, value: '' };
     case 'assign owner': {
       const routing = catalogue.all('routing')[0]?.id;
-      return routing === undefined ? { do: kind, owner: 'name@address' } : { do: kind, routing };
+      return routing === undefined ? { do: kind, owner: '' } : { do: kind, routing };
     }
     case 'make task':
       return { do: kind, title: 'Get in touch', dueDays: 0 };
@@ -78,21 +80,47 @@ function made(kind: Do, catalogue: Catalogue): RuleAction | undefined {
   }
 }
 
-/** What a rule does, in order. */
+/** What a rule does, in order. Alt+↑ and Alt+↓ move an action. */
 export function Actions({ actions, catalogue, onChange, inBundle = false }: ActionsProps) {
   const kinds = (Object.keys(WORDS) as Do[]).filter((kind) => made(kind, catalogue) !== undefined && !(inBundle && kind === 'run bundle'));
   return (
-    <ol className="flex flex-col gap-1.5">
+    <ol className="spoken flex flex-col gap-1">
       {actions.map((action, index) => {
         const put = (next: RuleAction): void => onChange(actions.with(index, next));
+        const move = (to: number): void => {
+          if (to < 0 || to >= actions.length) return;
+          onChange(actions.toSpliced(index, 1).toSpliced(to, 0, action));
+        };
+        const pressed = (event: KeyboardEvent): void => {
+          if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+          event.preventDefault();
+          move(event.key === 'ArrowUp' ? index - 1 : index + 1);
+        };
         return (
-          <li key={index} className="flex flex-wrap items-center gap-2" aria-label={actionWords(action, catalogue)}>
+          <li
+            key={index}
+            className="group flex min-h-7 flex-wrap items-baseline gap-x-2 gap-y-1"
+            aria-label={actionWords(action, catalogue)}
+            onKeyDown={pressed}
+          >
             <span className="quiet w-4">{index + 1}</span>
             <ActionEditor action={action} name={`action ${index + 1}`} kinds={kinds} catalogue={catalogue} onChange={put} />
             {actions.length > 1 && (
-              <button type="button" className="act act-small" onClick={() => onChange(actions.toSpliced(index, 1))}>
-                Remove
-              </button>
+              <span className="ml-auto flex gap-2">
+                {index > 0 && (
+                  <button type="button" className="row-tool" onClick={() => move(index - 1)}>
+                    earlier
+                  </button>
+                )}
+                {index < actions.length - 1 && (
+                  <button type="button" className="row-tool" onClick={() => move(index + 1)}>
+                    later
+                  </button>
+                )}
+                <button type="button" className="row-tool" onClick={() => onChange(actions.toSpliced(index, 1))}>
+                  remove
+                </button>
+              </span>
             )}
           </li>
         );
@@ -248,7 +276,12 @@ function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
             onChange={(days) => onChange({ ...action, dueDays: Math.max(0, Math.trunc(days)) })}
           />
           <span className="quiet">days, for</span>
-          <Person name={name} value={action.for} onChange={(to) => onChange(withOr(action, 'for', to))} />
+          <PersonInput
+            label={`Person of ${name}`}
+            value={action.for ?? ''}
+            placeholder="whoever minds the contact"
+            onChange={(to) => onChange(withOr(action, 'for', to))}
+          />
         </>
       );
     case 'notify':
@@ -256,7 +289,12 @@ function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
         <>
           <TextInput label={`Text of ${name}`} value={action.text} onChange={(text) => onChange({ ...action, text })} />
           <span className="quiet">to</span>
-          <Person name={name} value={action.to} onChange={(to) => onChange(withOr(action, 'to', to))} />
+          <PersonInput
+            label={`Person of ${name}`}
+            value={action.to ?? ''}
+            placeholder="whoever minds the contact"
+            onChange={(to) => onChange(withOr(action, 'to', to))}
+          />
         </>
       );
     case 'run bundle':
@@ -299,6 +337,7 @@ function AddTag({ action, name, catalogue, onChange }: PartsProps & { action: Ac
 
 function AssignOwner({ action, name, catalogue, onChange }: PartsProps & { action: ActionOf<'assign owner'> }) {
   const tables = catalogue.all('routing');
+  const first = useFirstPerson();
   const replace = action.replace ? { replace: true } : {};
   return (
     <>
@@ -308,14 +347,12 @@ function AssignOwner({ action, name, catalogue, onChange }: PartsProps & { actio
         choices={[['direct', 'this person'], ...tables.map((table) => [String(table.id), `by ${table.name}`] as const)]}
         onPick={(how) =>
           onChange(
-            how === 'direct'
-              ? { do: 'assign owner', owner: 'name@address', ...replace }
-              : { do: 'assign owner', routing: Number(how), ...replace },
+            how === 'direct' ? { do: 'assign owner', owner: first, ...replace } : { do: 'assign owner', routing: Number(how), ...replace },
           )
         }
       />
       {action.owner !== undefined && (
-        <TextInput label={`Sign-in address of ${name}`} value={action.owner} onChange={(owner) => onChange({ ...action, owner })} />
+        <PersonInput label={`Sign-in address of ${name}`} value={action.owner} onChange={(owner) => onChange({ ...action, owner })} />
       )}
       <Choice
         label={`Whether ${name} replaces`}

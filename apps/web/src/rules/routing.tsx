@@ -6,15 +6,16 @@ import { useDraft } from '../app/use-draft';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { DraftPage } from '../ui/draft-page';
+import { PersonsInput, useFirstPerson } from '../ui/person-input';
 import { Loading } from '../ui/states';
 import { Gone } from './gone';
 
 type Row = RoutingBody['rows'][number];
-const NEW_TABLE: RoutingBody = { rows: [{ key: 'everyone', owners: ['name@address'] }] };
 
 export default function RoutingPage() {
   const { key = '' } = useParams();
   const catalogue = useCatalogue();
+  const first = useFirstPerson();
   if (!catalogue) return <Loading />;
   const table = catalogue.find('routing', key);
   if (key !== 'new' && !table) return <Gone thing="routing table" />;
@@ -23,7 +24,7 @@ export default function RoutingPage() {
       key={`${key} ${table?.version ?? 0}`}
       itemKey={key}
       name={table?.name ?? ''}
-      saved={table?.body ?? NEW_TABLE}
+      saved={table?.body ?? { rows: [{ key: 'everyone', owners: [first] }] }}
       catalogue={catalogue}
     />
   );
@@ -34,6 +35,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
   const draft = useDraft({ kind: 'routing', itemKey, saved: { name, body: saved }, catalogue, address: '/rules/routing' });
   const { rows } = draft.body;
   const [open, setOpen] = useState<number | null>(null);
+  const first = useFirstPerson();
   const put = (next: Row[]): void => draft.setBody({ rows: next });
   const putIf = (index: number, row: Row, condition: ReturnType<typeof asGroup>): void => {
     const { if: _if, ...rest } = row;
@@ -55,17 +57,10 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
                 {row.if ? 'where its conditions hold' : 'everyone'}
               </button>
               <span className="quiet">to</span>
-              <input
-                className="field w-[420px] max-w-full"
-                aria-label={`Owners of row ${index + 1}, parted by commas`}
-                defaultValue={row.owners.join(', ')}
-                onBlur={(event) => {
-                  const owners = event.target.value
-                    .split(',')
-                    .map((each) => each.trim())
-                    .filter(Boolean);
-                  if (owners.length > 0) put(rows.with(index, { ...row, owners }));
-                }}
+              <PersonsInput
+                label={`Owners of row ${index + 1}`}
+                values={row.owners.filter(Boolean)}
+                onChange={(owners) => put(rows.with(index, { ...row, owners }))}
               />
               {row.owners.length > 1 && <span className="quiet">in turn</span>}
               {rows.length > 1 && (
@@ -85,7 +80,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
       <button
         type="button"
         className="act act-small mt-2 self-start"
-        onClick={() => put([...rows, { key: keyFrom('row', new Set(rows.map((row) => row.key))), owners: ['name@address'] }])}
+        onClick={() => put([...rows, { key: keyFrom('row', new Set(rows.map((row) => row.key))), owners: [first] }])}
       >
         + row
       </button>

@@ -159,10 +159,10 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
         <Part name="Then">
           <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
         </Part>
-        <Part name="How often">
+        <Part name="How often" spoken>
           <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
         </Part>
-        <Part name="Begins with">
+        <Part name="Begins with" spoken>
           <Choice
             label="Begins with"
             value={rule.beginsWith}
@@ -187,11 +187,11 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   );
 }
 
-function Part({ name, children }: { name: string; children: React.ReactNode }) {
+function Part({ name, spoken = false, children }: { name: string; spoken?: boolean; children: React.ReactNode }) {
   return (
     <>
       <h2 className="text-primary text-[14px]">{name}</h2>
-      <div className="min-w-0">{children}</div>
+      <div className={spoken ? 'spoken min-w-0' : 'min-w-0'}>{children}</div>
     </>
   );
 }
@@ -215,17 +215,17 @@ function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: 
         type="number"
         min={1}
         aria-label="At most so many times per contact"
-        placeholder="any"
+        placeholder="any number of"
         value={value.limit ?? ''}
         onChange={(event) => put('limit', event.target.value)}
       />
-      <span>times per contact, and not again within</span>
+      <span>times per contact, with a pause of</span>
       <input
         className="field w-20"
         type="number"
         min={1}
-        aria-label="Not again within so many days"
-        placeholder="0"
+        aria-label="A pause of so many days"
+        placeholder="no"
         value={value.pauseDays ?? ''}
         onChange={(event) => put('pauseDays', event.target.value)}
       />

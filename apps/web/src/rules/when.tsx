@@ -39,26 +39,30 @@ export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue:
   };
   return (
     <div className="flex flex-col gap-2">
-      <Choice
-        label="What sets it off"
-        value={when.kind === 'signal' ? String(when.type) : when.kind}
-        choices={[
-          ...types,
-          ['becomes', '… conditions become true'],
-          ...(date || when.kind === 'date' ? [['date', '… a date comes'] as const] : []),
-        ]}
-        onPick={(value) => {
-          const next = first(value);
-          if (next) put(next);
-        }}
-      />
-      {when.kind === 'signal' && (
-        <WhereEditor
-          fields={catalogue.detailsOf([when.type])}
-          where={when.where ?? []}
-          catalogue={catalogue}
-          onChange={(where) => put({ kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) })}
+      <div className="spoken">
+        <Choice
+          label="What sets it off"
+          value={when.kind === 'signal' ? String(when.type) : when.kind}
+          choices={[
+            ...types,
+            ['becomes', '… conditions become true'],
+            ...(date || when.kind === 'date' ? [['date', '… a date comes'] as const] : []),
+          ]}
+          onPick={(value) => {
+            const next = first(value);
+            if (next) put(next);
+          }}
         />
+      </div>
+      {when.kind === 'signal' && (
+        <div className="spoken">
+          <WhereEditor
+            fields={catalogue.detailsOf([when.type])}
+            where={when.where ?? []}
+            catalogue={catalogue}
+            onChange={(where) => put({ kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) })}
+          />
+        </div>
       )}
       {when.kind === 'becomes' && (
         <Outline value={asGroup(when.condition)} catalogue={catalogue} onChange={(condition) => put({ kind: 'becomes', condition })} />
@@ -72,7 +76,7 @@ function OnDate({ when, catalogue, onChange }: { when: DateWhen; catalogue: Cata
   const choices = dates(catalogue);
   const { field: _field, tag: _tag, ...rest } = when;
   return (
-    <div className="flex flex-wrap items-center gap-2">
+    <div className="spoken flex flex-wrap items-center gap-2">
       <input
         className="field w-20"
         type="number"

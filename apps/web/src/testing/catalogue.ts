@@ -52,6 +52,14 @@ export const definitions: readonly AnyDefinition[] = [
   definition(18, 'audience', 'places', 'Places', { kind: 'live', of: 'company', condition: { match: 'all', of: [] } }),
   definition(19, 'routing', 'desk', 'the desk', { rows: [{ key: 'all', owners: ['wren@test.example'] }] }),
   definition(20, 'bundle', 'greet', 'Greet', { then: [{ action: { do: 'make task', title: 'Say hello', dueDays: 0 } }] }),
+  definition(21, 'field', 'ways', 'ways of working', {
+    of: 'contact',
+    type: 'several choices',
+    options: [
+      { key: 'throwing', name: 'throwing' },
+      { key: 'hand-building', name: 'hand-building' },
+    ],
+  }),
   ...builtInSignalTypes.map((type, index) => definition(50 + index, 'signalType', type.key, type.name, type.body)),
 ];
 export const catalogue = new Catalogue(

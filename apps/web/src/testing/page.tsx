@@ -110,6 +110,7 @@ export function openPage(
     'GET /api/app/session': session(may),
     'GET /api/app/catalogue': catalogueView(more),
     'GET /api/app/today': TODAY,
+    'GET /api/app/people/names': [],
     'GET /api/app/imports': [],
     'GET /api/v1/status': { builds: [] },
     ...answers,

@@ -1,4 +1,5 @@
 import { storageOf } from '@eager-sieve/core';
+import { PersonInput, PersonsInput, useFirstPerson } from '../../ui/person-input';
 import { TestEditor } from '../test-editor';
 import { Checks, Choice, WindowInput } from './inputs';
 import { withPart, type LineProps } from './line';
@@ -152,6 +153,7 @@ export function StageLine({ leaf, catalogue, onChange }: LineProps<'stage'>) {
 
 export function OwnerLine({ leaf, onChange }: LineProps<'owner'>) {
   const emails = [leaf.value ?? []].flat();
+  const first = useFirstPerson();
   return (
     <>
       <Choice
@@ -169,23 +171,19 @@ export function OwnerLine({ leaf, onChange }: LineProps<'owner'>) {
             onChange({
               kind: 'owner',
               op: op as 'is',
-              value: op === 'is' ? (emails[0] ?? 'name@address') : emails.length > 0 ? emails : ['name@address'],
+              value: op === 'is' ? (emails[0] ?? first) : emails.length > 0 ? emails : [first],
             });
         }}
       />
-      {(leaf.op === 'is' || leaf.op === 'is one of') && (
-        <input
-          className="field w-64"
-          aria-label="sign-in address of the owner"
-          defaultValue={emails.join(', ')}
-          onBlur={(event) => {
-            const typed = event.target.value
-              .split(',')
-              .map((each) => each.trim())
-              .filter(Boolean);
-            if (typed.length > 0) onChange({ ...leaf, value: leaf.op === 'is' ? (typed[0] ?? '') : typed });
-          }}
+      {leaf.op === 'is' && (
+        <PersonInput
+          label="sign-in address of the owner"
+          value={emails[0] ?? ''}
+          onChange={(email) => email !== '' && onChange({ ...leaf, value: email })}
         />
+      )}
+      {leaf.op === 'is one of' && (
+        <PersonsInput label="sign-in addresses of the owners" values={emails} onChange={(value) => onChange({ ...leaf, value })} />
       )}
     </>
   );
