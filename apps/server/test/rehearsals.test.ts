@@ -82,13 +82,13 @@ describe('a dry run', () => {
     );
     return Object.fromEntries(rows.map((row) => [row.what, row.n]));
   };
-  const rehearse = async (): Promise<RuleRehearsal> => {
+  const rehearse = async (rule: object = RULE): Promise<RuleRehearsal> => {
     const { cookie, csrf } = await server.signIn();
     const { body } = await request(server.app.getHttpServer())
       .post('/api/app/rules/rehearse')
       .set('cookie', cookie)
       .set('x-csrf-token', csrf)
-      .send({ rule: RULE })
+      .send({ rule })
       .expect(200);
     return body as RuleRehearsal;
   };
@@ -126,6 +126,24 @@ describe('a dry run', () => {
       { owner: OWNERS[1], n: 2 },
     ]);
     expect((await server.verify()).differences).toBe(0);
+  });
+
+  it('of a rule for a date says who has one, and for whom it comes in the coming week; of a condition it claims no pace', async () => {
+    await server.define({ fields: [{ key: 'visit', name: 'Visit', of: 'contact', type: 'date' }] });
+    const inDays = (days: number): string => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
+    const visits = { ada: inDays(3), bo: inDays(30), cy: inDays(-3) };
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: Object.entries(visits).map(([name, visit]) => ({ email: `${name}@test.example`, fields: { visit } })) })
+      .expect(200);
+    await server.idle();
+    const then = [{ do: 'add tag', tag: 'trade.asked' }];
+    const dated = await rehearse({ when: { kind: 'date', field: 'visit', days: -1, yearly: false, hour: 9 }, then });
+    expect(dated.steps[0]).toEqual({ words: 'have the date', count: 3 });
+    expect(dated.pace).toEqual({ times: 1, of: 'the coming week' });
+    const become = await rehearse({ when: { kind: 'becomes', condition: { kind: 'audience', audience: 'big', op: 'in' } }, then });
+    expect(become.steps[0]).toEqual({ words: 'the condition holds now', count: 1 });
+    expect(become.pace).toBeNull();
   });
 
   it('of a signal tells what would become of the company and of others there, and that much then happens', async () => {

@@ -16,7 +16,8 @@ export interface RuleRehearsal {
     readonly changes: readonly string[];
     readonly setsOff: readonly string[];
   }[];
-  readonly perWeek: number;
+  /** how often it fires: on the average of the last eight weeks, or, for a date, in the coming one. Null where nobody can say */
+  readonly pace: { readonly times: number; readonly of: 'a week, lately' | 'the coming week' } | null;
   readonly everyone: boolean;
 }
 

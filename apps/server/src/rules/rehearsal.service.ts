@@ -1,10 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import {
   compileRule,
+  dateOf,
   detailsHold,
   effectWords,
   holds,
   Moment,
+  nextOccurrence,
   rehearse,
   toSql,
   toStoredBody,
@@ -142,6 +144,7 @@ class Tally {
   #passIf = 0;
   #touched = 0;
   #recent = 0;
+  #coming = 0;
   readonly #changes: Record<string, number> = {};
   readonly #samples: RuleRehearsal['samples'][number][] = [];
 
@@ -157,6 +160,11 @@ class Tally {
       const matching = (state.signals.get(when.type) ?? []).filter((signal) => detailsHold(when.where, signal.details, moment));
       if (matching.length === 0) return;
       this.#recent += matching.filter((signal) => signal.time > moment.instant - WEEKS_LOOKED_AT * WEEK_MS).length;
+    }
+    if (when.kind === 'date') {
+      if (dateOf(when.date, state, this.#catalogue, moment.zone) === undefined) return;
+      const next = nextOccurrence(when.date, state, this.#catalogue, moment.instant, moment.zone);
+      if (next !== undefined && next <= moment.instant + WEEK_MS && holds(this.#rule.if, state, moment)) this.#coming += 1;
     }
     this.#said += 1;
     if (holds(this.#rule.if, state, moment)) this.#passIf += 1;
@@ -214,21 +222,36 @@ class Tally {
   }
 
   result(candidates: number, everyone: boolean): RuleRehearsal {
-    const signal = this.#rule.when.kind === 'signal' ? this.#catalogue.get('signalType', this.#rule.when.type)?.body.verb : undefined;
     return {
       steps: [
-        { words: signal ? `${signal} at all` : 'the condition holds now', count: candidates },
-        ...(signal && this.#rule.when.kind === 'signal' && this.#rule.when.where.length > 0
-          ? [{ words: 'with these details', count: this.#said }]
-          : []),
+        ...this.#first(candidates),
         { words: 'pass the “if”', count: this.#passIf },
         { words: 'would be touched', count: this.#touched },
       ],
       touched: this.#touched,
       changes: this.#changes,
       samples: this.#samples,
-      perWeek: Math.round((this.#recent / WEEKS_LOOKED_AT) * 10) / 10,
+      pace: this.#pace(),
       everyone,
     };
+  }
+
+  /** How many there are to begin with, by what the rule waits for. */
+  #first(candidates: number): RuleRehearsal['steps'] {
+    const { when } = this.#rule;
+    if (when.kind === 'becomes') return [{ words: 'the condition holds now', count: candidates }];
+    if (when.kind === 'date') return [{ words: 'have the date', count: this.#said }];
+    const verb = this.#catalogue.get('signalType', when.type)?.body.verb ?? 'did it';
+    return [
+      { words: `${verb} at all`, count: candidates },
+      ...(when.where.length > 0 ? [{ words: 'with these details', count: this.#said }] : []),
+    ];
+  }
+
+  /** Nobody can say how often a condition became true without living through it again. */
+  #pace(): RuleRehearsal['pace'] {
+    if (this.#rule.when.kind === 'becomes') return null;
+    if (this.#rule.when.kind === 'date') return { times: this.#coming, of: 'the coming week' };
+    return { times: Math.round((this.#recent / WEEKS_LOOKED_AT) * 10) / 10, of: 'a week, lately' };
   }
 }

@@ -243,7 +243,7 @@ function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
       return (
         <>
           <NumberInput label={`Points of ${name}`} value={action.points} onChange={(points) => onChange({ ...action, points })} />
-          <span className="quiet">points of</span>
+          <span className="quiet">of</span>
           {pick('Scorecard', action.scorecard, cards(catalogue), (scorecard) => ({ ...action, scorecard }))}
           <KeepsInput value={action.keeps} onChange={(keeps) => onChange({ ...action, keeps })} />
         </>

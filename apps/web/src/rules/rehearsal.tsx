@@ -42,7 +42,16 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
         </dl>
         <p className="quiet mt-2.5 text-[12.5px]">
           {!result.everyone && 'It begins from now on: those before stay as they are. '}
-          About <b className="text-base-content">{result.perWeek} a week</b> in the last eight weeks.
+          {result.pace?.of === 'a week, lately' && (
+            <>
+              About <b className="text-base-content">{result.pace.times} a week</b> in the last eight weeks.
+            </>
+          )}
+          {result.pace?.of === 'the coming week' && (
+            <>
+              In the coming seven days the date comes for <b className="text-base-content">{people(result.pace.times)}</b>.
+            </>
+          )}
         </p>
       </div>
       <div className="border-base-300 min-w-0 border-l px-4.5 py-3.5 max-lg:border-t max-lg:border-l-0">

@@ -71,7 +71,7 @@ describe('a rehearsal', () => {
     touched: 12,
     changes: { 'tag added': 12, 'membership joined': 3 },
     samples: [{ contact: 'x', name: 'Ottoline Farrow', changes: ['+ glaze.ash'], setsOff: ['comes into Keepers'] }],
-    perWeek: 6,
+    pace: { times: 6, of: 'a week, lately' as const },
     everyone: true,
   };
   const shown = (more: object, stale = false) =>
@@ -93,6 +93,12 @@ describe('a rehearsal', () => {
     const container = shown({ touched: 0, changes: {}, samples: [], everyone: false });
     expect(container).toHaveTextContent('It would have touched nobody yet.');
     expect(screen.queryByRole('table')).not.toBeInTheDocument();
+  });
+
+  it('says how often it comes to that only where that is known', () => {
+    expect(shown({})).toHaveTextContent('About 6 a week in the last eight weeks.');
+    expect(shown({ pace: { times: 1, of: 'the coming week' } })).toHaveTextContent('In the coming seven days the date comes for 1 person.');
+    expect(shown({ pace: null })).not.toHaveTextContent('week');
   });
 
   it('says when it is of an older rule, and that a rule from now on leaves the past as it is', () => {

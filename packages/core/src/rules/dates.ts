@@ -6,7 +6,7 @@ import { anniversaryIn, calendarDate, instantAt, localDay, type Day, type Instan
 import { type DateWhen } from './compile.ts';
 
 /** The calendar day that a date rule goes by, if the contact has one. */
-function dayOf(when: DateWhen, subject: Subject, catalogue: Catalogue, zone: string): Day | undefined {
+export function dateOf(when: DateWhen, subject: Subject, catalogue: Catalogue, zone: string): Day | undefined {
   if (when.tag !== undefined) return subject.tags.get(when.tag)?.value;
   const fact = when.field === undefined ? undefined : subject.facts.get(when.field);
   if (typeof fact !== 'number') return undefined;
@@ -19,7 +19,7 @@ function dayOf(when: DateWhen, subject: Subject, catalogue: Catalogue, zone: str
  * Once: at its hour so many days from the date. Yearly: every year from the first time on.
  */
 export function nextOccurrence(when: DateWhen, subject: Subject, catalogue: Catalogue, after: Instant, zone: string): Instant | undefined {
-  const day = dayOf(when, subject, catalogue, zone);
+  const day = dateOf(when, subject, catalogue, zone);
   if (day === undefined) return undefined;
   if (!when.yearly) {
     const at = instantAt(day + when.days, when.hour, zone);
@@ -35,6 +35,6 @@ export function nextOccurrence(when: DateWhen, subject: Subject, catalogue: Cata
 
 /** Whether a date rule that does not come every year was due before a moment: what "everyone, past included" means for dates. */
 export function wasDue(when: DateWhen, subject: Subject, catalogue: Catalogue, moment: Moment): boolean {
-  const day = dayOf(when, subject, catalogue, moment.zone);
+  const day = dateOf(when, subject, catalogue, moment.zone);
   return day !== undefined && !when.yearly && instantAt(day + when.days, when.hour, moment.zone) <= moment.instant;
 }
