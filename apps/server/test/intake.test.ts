@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { type ImportView } from '@eager-sieve/contracts';
+import { type ImportView, type TakeBackAnswer } from '@eager-sieve/contracts';
 import request from 'supertest';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
@@ -202,6 +202,40 @@ describe('intake', () => {
       expect((await server.call('get', '/api/v1/contacts/same@test.example').expect(200)).body.fields).toContainEqual(
         expect.objectContaining({ key: 'city', value: 'Saltwick' }),
       );
+    });
+
+    it('can be taken back: what it wrote goes, whom it added and what was changed since stay', async () => {
+      await server.call('put', '/api/v1/contacts').send({
+        contacts: [{ email: 'known@test.example', fields: { city: 'Hollin' } }],
+      });
+      await server.idle();
+      const { id } = await run('email,city\nknown@test.example,Saltwick\nfresh@test.example,Saltwick\nmoved@test.example,Saltwick\n');
+      await server.idle();
+      await server.call('put', '/api/v1/contacts').send({ contacts: [{ email: 'moved@test.example', fields: { city: 'Farrow' } }] });
+      await server.idle();
+      const takeBack = async (query: object): Promise<TakeBackAnswer> =>
+        (await server.call('post', `/api/app/imports/${id}/take-back`).query(query).expect(200)).body as TakeBackAnswer;
+      const told = await takeBack({ rehearse: 'true' });
+      const done = await takeBack({});
+      expect(done).toEqual({ ...told, rehearsed: false });
+      expect(done.changes).toMatchObject({ 'field set': 1, 'field cleared': 1 });
+      expect(done.stays.map((each) => each.why).sort()).toEqual([
+        'it has been changed since',
+        'it is what the contact is known by',
+        'it is what the contact is known by',
+        'who was added stays',
+        'who was added stays',
+      ]);
+      await server.idle();
+      const cityOf = async (email: string): Promise<unknown> =>
+        (await server.call('get', `/api/v1/contacts/${email}`).expect(200)).body.fields.find(
+          (field: { key: string }) => field.key === 'city',
+        )?.value;
+      expect(await cityOf('known@test.example')).toBe('Hollin');
+      expect(await cityOf('fresh@test.example')).toBeUndefined();
+      expect(await cityOf('moved@test.example')).toBe('Farrow');
+      expect((await server.verify()).differences).toBe(0);
+      await server.call('post', '/api/app/imports/999999/take-back').expect(404);
     });
 
     it('is read in constant memory, however long it is', async () => {

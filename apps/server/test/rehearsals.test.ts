@@ -1,4 +1,4 @@
-import { type RuleRehearsal, type TryAnswer } from '@eager-sieve/contracts';
+import { type RuleRehearsal, type TakeBackAnswer, type TryAnswer } from '@eager-sieve/contracts';
 import request from 'supertest';
 import { event, TestServer } from './harness';
 
@@ -167,6 +167,39 @@ describe('a dry run', () => {
     await server.signals(answered('ada@test.example'));
     const happened = Object.values(await effectsSince(before)).reduce((sum, n) => sum + n, 0);
     expect(effects.filter((effect) => effect.kind !== 'firing')).toHaveLength(happened);
+  });
+
+  it('of taking back says what that would undo and what would stay, and just that then happens', async () => {
+    await server.define({ rules: [{ key: 'asked', name: 'Asked', ...RULE, on: true }] });
+    await server.signals(
+      answered('ada@test.example'),
+      answered('bo@test.example'),
+      answered('cy@test.example'),
+      answered('eve@test.example'),
+      answered('fay@test.example'),
+    );
+    await server.call('put', '/api/v1/companies').send({ companies: [{ outsideId: 'kiln', fields: { seats: 80 } }] });
+    await server.idle();
+    const takeBack = async (rehearse: boolean): Promise<TakeBackAnswer> =>
+      (
+        await server
+          .call('post', '/api/v1/rules/asked/take-back')
+          .query(rehearse ? { rehearse: 'true' } : {})
+          .send({})
+          .expect(200)
+      ).body as TakeBackAnswer;
+    const before = await lastEffect();
+    const { rehearsed, ...told } = await takeBack(true);
+    expect(rehearsed).toBe(true);
+    expect(await lastEffect()).toBe(before);
+    expect(told.changes).toMatchObject({ 'tag removed': 5 + 4, 'task taken back': 5, 'field set': 2 });
+    expect(told.stays).toEqual([expect.objectContaining({ what: 'Seats set to 60', why: 'it has been changed since' })]);
+    const { rehearsed: only, ...done } = await takeBack(false);
+    expect(only).toBe(false);
+    expect(done).toEqual(told);
+    await server.idle();
+    expect((await server.verify()).differences).toBe(0);
+    expect(await takeBack(true)).toMatchObject({ effects: 0, subjects: 0, samples: [] });
   });
 
   it('leaves the turn of a routing table where it is', async () => {

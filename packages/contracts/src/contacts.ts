@@ -168,11 +168,21 @@ export const tryAnswerSchema = z.object({
 export type TryAnswer = z.infer<typeof tryAnswerSchema>;
 
 export const takeBackAnswerSchema = z.object({
+  rehearsed: z.boolean().describe('whether this only says what taking back would do'),
   effects: z.int().describe('how many were taken back'),
   subjects: z.int().describe('on how many contacts and companies'),
-  stays: z.array(z.object({ contact: z.string().nullable(), name: z.string().nullable(), what: z.string(), why: z.string() })),
+  changes: z.record(z.string(), z.int()).describe('how many of each kind, such as `tag removed`, with what follows by itself'),
+  samples: z
+    .array(z.object({ contact: z.string().nullable(), name: z.string().nullable(), changes: z.array(z.string()) }))
+    .describe('the first 25 of them, one by one'),
+  stays: z
+    .array(z.object({ contact: z.string().nullable(), name: z.string().nullable(), what: z.string(), why: z.string() }))
+    .describe('the first 200 that stay'),
+  stay: z.int().describe('how many stay in all'),
 });
 export type TakeBackAnswer = z.infer<typeof takeBackAnswerSchema>;
+export const takeBackQuerySchema = z.object({ rehearse: z.enum(['true', 'false']).default('false') });
+export type TakeBackQuery = z.infer<typeof takeBackQuerySchema>;
 export const takeBackRuleSchema = z.strictObject({ since: z.string().max(40).optional().describe('only what it did from then on') });
 
 export const mergeSchema = z.strictObject({

@@ -65,6 +65,7 @@ export * from './conditions/opposite.ts';
 export * from './conditions/typed/read.ts';
 export type { Completion } from './conditions/typed/cursor.ts';
 export * from './ledger/effect.ts';
+export * from './ledger/brief.ts';
 export * from './ledger/words.ts';
 export * from './engine/lanes.ts';
 export * from './engine/compiled.ts';

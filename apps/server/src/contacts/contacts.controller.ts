@@ -3,9 +3,11 @@ import { readInstant } from '@eager-sieve/core';
 import {
   mergeSchema,
   putContactsSchema,
+  takeBackQuerySchema,
   takeBackRuleSchema,
   trySignalSchema,
   type PutContacts,
+  type TakeBackQuery,
   type TrySignal,
 } from '@eager-sieve/contracts';
 import { z } from 'zod';
@@ -117,8 +119,8 @@ export class TakeBackController {
   @Post('ledger/:id/take-back')
   @Needs('contacts:write')
   @HttpCode(200)
-  effect(@Param('id', ParseIntPipe) id: number, @CallerIs() caller: Caller) {
-    return this.takeBack.effect(id, callerRef(caller));
+  effect(@Param('id', ParseIntPipe) id: number, @Query(new Read(takeBackQuerySchema)) query: TakeBackQuery, @CallerIs() caller: Caller) {
+    return this.takeBack.effect(id, { by: callerRef(caller), rehearse: query.rehearse === 'true' });
   }
 
   @Post('rules/:key/take-back')
@@ -127,11 +129,12 @@ export class TakeBackController {
   rule(
     @Param('key') key: string,
     @Body(new Read(takeBackRuleSchema)) body: z.infer<typeof takeBackRuleSchema>,
+    @Query(new Read(takeBackQuerySchema)) query: TakeBackQuery,
     @CallerIs() caller: Caller,
   ) {
     const since = body.since === undefined ? undefined : readInstant(body.since, 'UTC');
     if (body.since !== undefined && since === undefined)
       throw faulty([{ path: ['since'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
-    return this.takeBack.rule(key, since, callerRef(caller));
+    return this.takeBack.rule(key, since, { by: callerRef(caller), rehearse: query.rehearse === 'true' });
   }
 }

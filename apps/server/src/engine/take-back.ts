@@ -1,4 +1,4 @@
-import { passBack, type Effect, type Stays, type TakenEntry } from '@eager-sieve/core';
+import { passBack, type Compiled, type Effect, type Stays, type TakenEntry } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type Clock } from './clock';
@@ -10,11 +10,9 @@ import { runOverdue } from './turn';
 import { type WorkedSubject } from './worked';
 import { writeStates } from './write-states';
 
+/** Of the contacts and companies concerned, what was taken back of each and what followed from it; and what stays. */
 export interface TakenBack {
-  /** how many effects were taken back */
-  readonly effects: number;
-  /** how many contacts and companies they were on */
-  readonly subjects: number;
+  readonly worked: readonly (WorkedSubject & { readonly signals: number })[];
   readonly stays: readonly Stays[];
 }
 
@@ -31,6 +29,8 @@ export interface TreeRow {
   readonly after: unknown;
 }
 
+const NOTHING: TakenBack = { worked: [], stays: [] };
+
 /**
  * Takes effects back with all that came of them, on whomever, in one transaction and under the lanes of everyone concerned.
  *
@@ -45,19 +45,38 @@ export async function takeBackEffects(
   by: string,
 ): Promise<TakenBack> {
   const result = await database.sharedEpoch((sql) => inOneGo(sql, store, clock, roots, by));
-  if (result.subjects > 0) await database.query(`select pg_notify('${MOVED}', '')`);
+  if (result.worked.length > 0) await database.query(`select pg_notify('${MOVED}', '')`);
   return result;
 }
 
 async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: readonly number[], by: string): Promise<TakenBack> {
   const found = await effectsFrom(sql, roots);
-  if (found.length === 0) return { effects: 0, subjects: 0, stays: [] };
+  if (found.length === 0) return NOTHING;
   const lanes = [...new Set(found.map((row) => row.lane))];
   await sql.query('select lane from lane where lane = any($1::smallint[]) order by lane for update', [lanes]);
   // What came of it while the lanes were waited for belongs to it too; it is on the same contacts, or waits in an inbox still.
   const tree = (await effectsFrom(sql, roots)).filter((row) => lanes.includes(row.lane));
   const { compiled, epoch } = await store.current(sql);
   const now = clock.now();
+  const taken = await taking(sql, compiled, tree, by, now);
+  const ids = await writeStates(sql, compiled.catalogue, epoch, taken.worked);
+  await handOn(sql, compiled, taken.worked, ids, now);
+  await writeFeed(sql, taken.worked, lanes, now);
+  return taken;
+}
+
+/** What taking effects back would do, by the very passes that would do it. Nothing is locked and nothing written. */
+export async function rehearseTakeBack(
+  sql: Sql,
+  compiled: Compiled,
+  roots: readonly number[],
+  by: string,
+  now: number,
+): Promise<TakenBack> {
+  return taking(sql, compiled, await effectsFrom(sql, roots), by, now);
+}
+
+async function taking(sql: Sql, compiled: Compiled, tree: readonly TreeRow[], by: string, now: number): Promise<TakenBack> {
   const done = new Set(
     (
       await sql.query<{ ledger_id: number }>(
@@ -67,10 +86,12 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
     ).map((row) => row.ledger_id),
   );
   const states = await loadStates(sql, compiled.catalogue, [...new Set(tree.map((row) => row.contact_id))], ALL, true);
+  const rowsOf = new Map<number, TreeRow[]>([...states.keys()].map((id) => [id, []]));
+  for (const row of tree) if (!done.has(row.id)) rowsOf.get(row.contact_id)?.push(row);
   const stays: Stays[] = [...done].map((entry) => ({ entry, why: 'it has been seen to already' }));
   const worked: (WorkedSubject & { effects: Effect[]; signals: number })[] = [];
   for (const [id, state] of states) {
-    const rows = tree.filter((row) => row.contact_id === id && !done.has(row.id));
+    const rows = rowsOf.get(id) ?? [];
     const subject = { state, lane: rows[0]?.lane ?? 0, effects: [] as Effect[], signals: 0 };
     runOverdue(compiled, subject, now, now);
     const back = passBack(compiled, state, rows.map(entryOf), { kind: 'take back', ref: by }, now);
@@ -78,11 +99,7 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
     stays.push(...back.stays);
     worked.push(subject);
   }
-  const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
-  await handOn(sql, compiled, worked, ids, now);
-  await writeFeed(sql, worked, lanes, now);
-  const effects = worked.flatMap((subject) => subject.effects).filter((effect) => effect.reverses !== undefined).length;
-  return { effects, subjects: worked.length, stays };
+  return { worked, stays };
 }
 
 /** The effects and all that came of them, but for what has been taken back already. */

@@ -1,6 +1,13 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Query, Req } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
-import { formAnswerSchema, importOptionsSchema, MAX_SIGNAL_BATCH, type SignalsAnswer } from '@eager-sieve/contracts';
+import {
+  formAnswerSchema,
+  importOptionsSchema,
+  MAX_SIGNAL_BATCH,
+  takeBackQuerySchema,
+  type SignalsAnswer,
+  type TakeBackQuery,
+} from '@eager-sieve/contracts';
 import { type Request } from 'express';
 import { type z } from 'zod';
 import { Database } from '../database/database';
@@ -8,6 +15,7 @@ import { Follower } from '../engine/follower';
 import { ProblemError } from '../http/problem';
 import { Read } from '../http/zod.pipe';
 import { LedgerService, EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from '../ledger/ledger.service';
+import { TakeBackService } from '../ledger/take-back.service';
 import { CallerIs, callerRef, Needs, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { FormsService } from './forms.service';
@@ -87,7 +95,10 @@ export class SignalsController {
 
 @Controller('api/app/imports')
 export class ImportsController {
-  constructor(private readonly imports: ImportsService) {}
+  constructor(
+    private readonly imports: ImportsService,
+    private readonly takeBack: TakeBackService,
+  ) {}
 
   /** The file is the body; how to read it stands in the query, so that nothing of it has to be kept in memory. */
   @Post()
@@ -120,6 +131,13 @@ export class ImportsController {
   @HttpCode(204)
   cancel(@Param('id', ParseIntPipe) id: number): void {
     this.imports.cancel(id);
+  }
+
+  @Post(':id/take-back')
+  @Needs('contacts:write')
+  @HttpCode(200)
+  back(@Param('id', ParseIntPipe) id: number, @Query(new Read(takeBackQuerySchema)) query: TakeBackQuery, @CallerIs() caller: Caller) {
+    return this.takeBack.import(id, { by: callerRef(caller), rehearse: query.rehearse === 'true' });
   }
 }
 

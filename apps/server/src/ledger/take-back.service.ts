@@ -1,18 +1,31 @@
 import { Injectable } from '@nestjs/common';
-import { effectWords } from '@eager-sieve/core';
+import { briefWords, countChanges, effectWords, type Catalogue } from '@eager-sieve/core';
 import { type TakeBackAnswer } from '@eager-sieve/contracts';
-import { Database } from '../database/database';
+import { Database, type Sql } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
-import { takeBackEffects } from '../engine/take-back';
+import { rehearseTakeBack, takeBackEffects, type TakenBack } from '../engine/take-back';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
 
-/** So many firings at a time, so that lanes are held for a moment only. */
-const FIRINGS_AT_ONCE = 200;
+/** So many at a time, so that lanes are held for a moment only. */
+const AT_ONCE = 200;
 const STAYS_TOLD = 200;
+const SAMPLES = 25;
 
-/** Takes back an effect, or all that a rule did, with everything that came of it; says what stays and why. */
+/** An effect to begin with. What is done to a company is told to its contacts, so theirs are taken back in one go. */
+interface Root {
+  readonly id: number;
+  readonly together: number;
+}
+
+interface Asking {
+  readonly by: string;
+  /** only says what it would do */
+  readonly rehearse: boolean;
+}
+
+/** Takes back an effect, or all that a rule or an import did, with everything that came of it; says what stays and why. */
 @Injectable()
 export class TakeBackService {
   constructor(
@@ -22,65 +35,146 @@ export class TakeBackService {
   ) {}
 
   /** @param id in the ledger */
-  async effect(id: number, by: string): Promise<TakeBackAnswer> {
+  async effect(id: number, asking: Asking): Promise<TakeBackAnswer> {
     const [found] = await this.database.query(`select id from ledger where id = $1 and contact_id is not null and reverses is null`, [id]);
     if (!found) throw notFound('effect');
-    return this.#take([id], by);
+    return this.#take([{ id, together: 0 }], asking);
   }
 
   /**
-   * Everything that a rule did and that still stands, of all its versions, newest first.
+   * Everything that a rule did and that still stands, of all its versions.
    *
    * @param since only what it did from then on, in ms
    */
-  async rule(key: string, since: number | undefined, by: string): Promise<TakeBackAnswer> {
+  async rule(key: string, since: number | undefined, asking: Asking): Promise<TakeBackAnswer> {
     const { compiled } = await this.store.current(this.database);
     const rule = compiled.catalogue.find('rule', key);
     if (!rule) throw notFound('rule');
-    const total = { effects: 0, subjects: 0, stays: [] as TakeBackAnswer['stays'] };
-    // Those that stay would be found again: each is looked at once.
-    let before: number | null = null;
-    for (;;) {
-      const rows: readonly { id: number }[] = await this.database.query<{ id: number }>(
-        `select l.id from ledger l
-          where l.kind = 'firing' and l.verb = 'fired' and l.thing = $1 and ($2::bigint is null or l.id < $2::bigint)
-            and ($3::timestamptz is null or l.at >= $3::timestamptz) and not exists (select from ledger r where r.reverses = l.id)
-          order by l.id desc limit $4`,
-        [rule.id, before, since === undefined ? null : new Date(since).toISOString(), FIRINGS_AT_ONCE],
-      );
-      const last = rows.at(-1);
-      if (!last) return total;
-      const part = await this.#take(
-        rows.map((row) => row.id),
-        by,
-      );
-      total.effects += part.effects;
-      total.subjects += part.subjects;
-      total.stays.push(...part.stays.slice(0, STAYS_TOLD - total.stays.length));
-      before = last.id;
+    return this.#take(
+      await this.#roots(
+        `l.kind = 'firing' and l.verb = 'fired' and l.thing = $1 and ($2::timestamptz is null or l.at >= $2::timestamptz)`,
+        [rule.id, since === undefined ? null : new Date(since).toISOString()],
+      ),
+      asking,
+    );
+  }
+
+  /** Everything that an import did and that still stands. Whom it added stays. */
+  async import(id: number, asking: Asking): Promise<TakeBackAnswer> {
+    const [found] = await this.database.query('select id from import_run where id = $1', [id]);
+    if (!found) throw notFound('import');
+    return this.#take(await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
+  }
+
+  /** All there is to begin with, listed before anything is taken back: what stays would be found again and again. */
+  #roots(where: string, values: readonly unknown[]): Promise<readonly Root[]> {
+    return this.database.query<Root>(
+      `select l.id, coalesce(c.company_id, l.contact_id) as together from ledger l left join contact c on c.id = l.contact_id
+        where ${where} and l.contact_id is not null and l.reverses is null and not exists (select from ledger r where r.reverses = l.id)
+        order by together, l.id desc`,
+      values,
+    );
+  }
+
+  async #take(roots: readonly Root[], { by, rehearse }: Asking): Promise<TakeBackAnswer> {
+    if (rehearse)
+      return this.database.snapshot(async (sql) => {
+        const { compiled } = await this.store.current(sql);
+        const tally = new Tally(compiled.catalogue, true);
+        const now = this.clock.now();
+        for (const ids of inGoes(roots)) await tally.add(sql, await rehearseTakeBack(sql, compiled, ids, by, now));
+        return tally.answer();
+      });
+    const { compiled } = await this.store.current(this.database);
+    const tally = new Tally(compiled.catalogue, false);
+    for (const ids of inGoes(roots)) await tally.add(this.database, await takeBackEffects(this.database, this.store, this.clock, ids, by));
+    return tally.answer();
+  }
+}
+
+function* inGoes(roots: readonly Root[]): Generator<readonly number[]> {
+  let ids: number[] = [];
+  for (const [index, { id, together }] of roots.entries()) {
+    if (ids.length >= AT_ONCE && together !== roots[index - 1]?.together) {
+      yield ids;
+      ids = [];
+    }
+    ids.push(id);
+  }
+  if (ids.length > 0) yield ids;
+}
+
+/** What taking back comes to, over all its goes. */
+class Tally {
+  readonly #catalogue: Catalogue;
+  readonly #rehearsed: boolean;
+  #effects = 0;
+  readonly #subjects = new Set<number>();
+  readonly #changes: Record<string, number> = {};
+  readonly #samples: TakeBackAnswer['samples'] = [];
+  readonly #stays: TakeBackAnswer['stays'] = [];
+  #stay = 0;
+
+  constructor(catalogue: Catalogue, rehearsed: boolean) {
+    this.#catalogue = catalogue;
+    this.#rehearsed = rehearsed;
+  }
+
+  async add(sql: Sql, { worked, stays }: TakenBack): Promise<void> {
+    for (const { state, effects } of worked) {
+      if (effects.length > 0) this.#subjects.add(state.id);
+      this.#effects += effects.filter((effect) => effect.reverses !== undefined).length;
+      countChanges(effects, this.#changes);
+    }
+    this.#stay += stays.length;
+    const changed = worked.filter(({ effects }) => effects.length > 0);
+    await this.#tellSamples(sql, changed.slice(0, SAMPLES - this.#samples.length));
+    await this.#tellStays(sql, stays.slice(0, STAYS_TOLD - this.#stays.length));
+  }
+
+  async #tellSamples(sql: Sql, worked: TakenBack['worked']): Promise<void> {
+    if (worked.length === 0) return;
+    const names = await sql.query<{ id: number; uid: string; name: string; company: boolean }>(
+      `select id, uid, name, false as company from contact where id = any($1::bigint[])
+       union all select id, uid, name, true from company where id = any($1::bigint[])`,
+      [worked.map(({ state }) => state.id)],
+    );
+    for (const { state, effects } of worked) {
+      const named = names.find((each) => each.id === state.id);
+      this.#samples.push({
+        contact: named && !named.company ? named.uid : null,
+        name: named?.name ?? null,
+        changes: effects.filter((effect) => effect.kind !== 'firing').map((effect) => briefWords(effect, this.#catalogue)),
+      });
     }
   }
 
-  async #take(roots: readonly number[], by: string): Promise<TakeBackAnswer> {
-    const { effects, subjects, stays } = await takeBackEffects(this.database, this.store, this.clock, roots, by);
-    if (stays.length === 0) return { effects, subjects, stays: [] };
-    const { compiled } = await this.store.current(this.database);
-    const rows = await this.database.query<StoredEffect>(`select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.id = any($1::bigint[])`, [
+  async #tellStays(sql: Sql, stays: TakenBack['stays']): Promise<void> {
+    if (stays.length === 0) return;
+    const rows = await sql.query<StoredEffect>(`select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.id = any($1::bigint[])`, [
       stays.map((each) => each.entry),
     ]);
     const byId = new Map(rows.map((row) => [row.id, row]));
+    for (const { entry, why } of stays) {
+      const row = byId.get(entry);
+      this.#stays.push({
+        contact: row?.uid ?? null,
+        name: row?.contact_name ?? null,
+        what: row ? effectWords({ ...row, ruleVersion: row.rule_version }, this.#catalogue) : 'an effect',
+        why,
+      });
+    }
+  }
+
+  answer(): TakeBackAnswer {
     return {
-      effects,
-      subjects,
-      stays: stays.slice(0, STAYS_TOLD).map(({ entry, why }) => {
-        const row = byId.get(entry);
-        return {
-          contact: row?.uid ?? null,
-          name: row?.contact_name ?? null,
-          what: row ? effectWords({ ...row, ruleVersion: row.rule_version }, compiled.catalogue) : 'an effect',
-          why,
-        };
-      }),
+      rehearsed: this.#rehearsed,
+      effects: this.#effects,
+      subjects: this.#subjects.size,
+      changes: this.#changes,
+      samples: this.#samples,
+      stays: this.#stays,
+      stay: this.#stay,
     };
   }
 }

@@ -1,9 +1,10 @@
 import { Injectable } from '@nestjs/common';
 import {
+  briefWords,
   compileRule,
+  countChanges,
   dateOf,
   detailsHold,
-  effectWords,
   holds,
   Moment,
   nextOccurrence,
@@ -134,9 +135,6 @@ async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { 
   return new Map(rows.map((row) => [row.id, row]));
 }
 
-const madeWords = ({ makes }: Effect): string | undefined =>
-  makes && (makes.what === 'task' ? `task “${makes.title}”` : `notice “${makes.text}”`);
-
 class Tally {
   readonly #rule: CompiledRule;
   readonly #catalogue: Catalogue;
@@ -179,11 +177,8 @@ class Tally {
     if (!effects.some((effect) => effect.kind === 'firing' && effect.verb === 'fired')) return;
     this.#touched += 1;
     const changed = effects.filter((effect) => effect.kind !== 'firing');
-    const later = followed.flatMap((each) => each.effects.filter((effect) => effect.kind !== 'firing'));
-    for (const effect of [...changed, ...later]) {
-      const name = `${effect.kind} ${effect.verb}`;
-      this.#changes[name] = (this.#changes[name] ?? 0) + 1;
-    }
+    countChanges(changed, this.#changes);
+    for (const each of followed) countChanges(each.effects, this.#changes);
     if (!contact || this.#samples.length >= SAMPLES) return;
     const own = changed.filter((effect) => effect.rule?.id === this.#rule.definition.id);
     const others = effects.filter((effect) => effect.rule?.id !== this.#rule.definition.id);
@@ -199,26 +194,7 @@ class Tally {
   }
 
   #words(effect: Effect): string {
-    const kind = ({ tag: 'tag', field: 'field', band: 'scorecard', membership: 'audience', firing: 'rule' } as const)[effect.kind as 'tag'];
-    const thing = kind && effect.thing !== undefined ? this.#catalogue.get(kind, effect.thing) : undefined;
-    const name = (kind === 'tag' ? thing?.key : thing?.name) ?? '';
-    switch (effect.kind) {
-      case 'tag':
-        return `${effect.verb === 'removed' ? '−' : '+'} ${name}${effect.verb === 'reason added' ? ' (one more reason)' : ''}`;
-      case 'field':
-        return effectWords({ ...effect, ...effect.personal }, this.#catalogue);
-      case 'band':
-        return `${name} → ${String(effect.after)}`;
-      case 'membership':
-        return `${effect.verb === 'joined' ? 'comes into' : 'leaves'} ${name}`;
-      case 'firing':
-        return `runs ${name}`;
-      case 'task':
-      case 'notice':
-        return madeWords(effect) ?? effectWords(effect, this.#catalogue);
-      default:
-        return effectWords({ ...effect, ruleVersion: effect.rule?.version }, this.#catalogue);
-    }
+    return briefWords(effect, this.#catalogue);
   }
 
   result(candidates: number, everyone: boolean): RuleRehearsal {

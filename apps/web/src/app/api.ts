@@ -114,6 +114,13 @@ export const rememberCsrf = (token: string): void => {
 
 const baseUrl = typeof location === 'undefined' ? 'http://localhost/' : `${location.origin}/`;
 
+/** What can be taken back: an effect in the ledger, all that a rule did, all that an import did. */
+export type Taken = { readonly effect: number } | { readonly rule: string } | { readonly import: number };
+const takeBackOf = (what: Taken): { url: string; method: string; body?: object } => {
+  if ('rule' in what) return { url: `api/v1/rules/${what.rule}/take-back`, method: 'POST', body: {} };
+  return { url: 'import' in what ? `api/app/imports/${what.import}/take-back` : `api/v1/ledger/${what.effect}/take-back`, method: 'POST' };
+};
+
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({
@@ -225,11 +232,12 @@ export const api = createApi({
     trySignal: build.mutation<TryAnswer, TrySignal & { contact: string }>({
       query: ({ contact, ...body }) => ({ url: `api/v1/contacts/${contact}/try`, method: 'POST', body }),
     }),
-    takeBack: build.mutation<TakeBackAnswer, { effect: number } | { rule: string }>({
-      query: (what) =>
-        'rule' in what
-          ? { url: `api/v1/rules/${what.rule}/take-back`, method: 'POST', body: {} }
-          : { url: `api/v1/ledger/${what.effect}/take-back`, method: 'POST' },
+    /** What taking back would do. It is asked anew each time, and changes nothing. */
+    rehearseTakeBack: build.mutation<TakeBackAnswer, Taken>({
+      query: (what) => ({ ...takeBackOf(what), params: { rehearse: 'true' } }),
+    }),
+    takeBack: build.mutation<TakeBackAnswer, Taken>({
+      query: takeBackOf,
       invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
     }),
     trace: build.query<TraceView, { contact: string; of: string; key: string }>({

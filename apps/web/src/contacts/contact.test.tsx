@@ -143,11 +143,15 @@ describe('the page of a contact', () => {
     };
     const { asked } = open({
       'GET /api/app/contacts/id-1/trace': trace,
-      'POST /api/v1/ledger/12/take-back': {
+      'POST /api/v1/ledger/12/take-back': ({ query }: Asked) => ({
+        rehearsed: query['rehearse'] === 'true',
         effects: 3,
         subjects: 1,
+        changes: { 'tag removed': 2, 'task taken back': 1 },
+        samples: [{ contact: 'id-1', name: 'Anna', changes: ['− glaze.celadon', 'task “Call”'] }],
+        stay: 1,
         stays: [{ contact: 'id-1', name: 'Anna', what: 'keeps tag glaze.ash', why: 'it was given by hand since' }],
-      },
+      }),
     });
     await screen.findByText('line 0');
     await userEvent.keyboard('w');
@@ -158,10 +162,14 @@ describe('the page of a contact', () => {
     expect(drawer.getByText('Added tag glaze.ash')).toBeInTheDocument();
     expect(drawer.getByText('Was quiet')).toBeInTheDocument();
     await userEvent.click(drawer.getByRole('button', { name: 'Take this back' }));
+    expect(await screen.findByText('3 effects would be taken back on 1 person: 2 tags removed, 1 task taken back.')).toBeInTheDocument();
+    expect(screen.getByText('− glaze.celadon, task “Call”')).toBeInTheDocument();
+    expect(screen.getByText('1 would stay:')).toBeInTheDocument();
+    expect(asked('POST /api/v1/ledger/12/take-back').map(({ query }) => query['rehearse'])).toEqual(['true']);
     await userEvent.click(screen.getByRole('button', { name: 'Take back' }));
-    expect(await screen.findByText(/3 effects taken back on 1 person; 1 stays:/)).toBeInTheDocument();
+    expect(await screen.findByText(/^3 effects taken back on 1 person/)).toBeInTheDocument();
     expect(screen.getByText('because it was given by hand since')).toBeInTheDocument();
-    expect(asked('POST /api/v1/ledger/12/take-back')).toHaveLength(1);
+    expect(asked('POST /api/v1/ledger/12/take-back').map(({ query }) => query['rehearse'])).toEqual(['true', undefined]);
     await userEvent.click(screen.getByRole('button', { name: 'Close' }));
     expect(screen.queryByRole('complementary', { name: 'Trace' })).not.toBeInTheDocument();
   });

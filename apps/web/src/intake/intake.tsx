@@ -4,6 +4,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
 
 /** Everything that comes in: forms, imports, and the live stream of signals. */
@@ -77,12 +78,15 @@ export default function Intake() {
             ) : (
               <ul className="panel divide-base-300/60 divide-y">
                 {imports.slice(0, IMPORTS_SHOWN).map((each) => (
-                  <li key={each.id} className="px-4 py-2">
+                  <li key={each.id} className="group px-4 py-2">
                     <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span>{' '}
                     <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>
                     <div className="quiet text-[12.5px]">
                       {count(each.created)} new, {count(each.updated)} changed, {count(each.faulty)} refused · <When at={each.startedAt} />
                     </div>
+                    {each.state !== 'running' && each.created + each.updated > 0 && (
+                      <TakeBack what={{ import: each.id }} words="Take back what it did" />
+                    )}
                   </li>
                 ))}
               </ul>

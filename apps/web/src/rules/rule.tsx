@@ -116,7 +116,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
           <button type="button" data-rehearse className="act" disabled={rehearsal.isLoading} onClick={() => void runRehearsal()}>
             {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
           </button>
-          {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" />}
+          {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
           {saved.on && !isNew ? (
             <>
               <button type="button" className="act" disabled={saving} onClick={() => void keep(false)}>

@@ -1,34 +1,60 @@
+import { countedWords } from '@eager-sieve/core';
 import { type TakeBackAnswer } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { api } from '../app/api';
+import { api, type Taken } from '../app/api';
 import { wordsOf } from '../app/errors';
 import { Dialog } from './dialog';
 import { count, people, times } from './number';
+import { CutShort, Loading } from './states';
 
-/** Takes something back after asking, and says what was taken back and what stays. */
-export function TakeBack({ what, words, onDone }: { what: { effect: number } | { rule: string }; words: string; onDone?: () => void }) {
+const ALL_OF: Readonly<Record<string, string>> = {
+  rule: 'Everything that this rule did, and all that came of it,',
+  import: 'Everything that this import did, and all that came of it,',
+  effect: 'This, and all that came of it,',
+};
+
+interface TakeBackProps {
+  readonly what: Taken;
+  readonly words: string;
+  readonly small?: boolean;
+  readonly onDone?: () => void;
+}
+
+/** Takes something back: rehearses it first, asks, and says what was taken back and what stays. */
+export function TakeBack({ what, words, small = true, onDone }: TakeBackProps) {
   const [asking, setAsking] = useState(false);
-  const [take, { isLoading, data, error, reset }] = api.useTakeBackMutation();
+  const [rehearse, rehearsal] = api.useRehearseTakeBackMutation();
+  const [take, taking] = api.useTakeBackMutation();
+  const open = (): void => {
+    setAsking(true);
+    void rehearse(what);
+  };
   const close = (): void => {
     setAsking(false);
-    if (data) onDone?.();
-    reset();
+    if (taking.data) onDone?.();
+    rehearsal.reset();
+    taking.reset();
   };
+  const error = taking.error ?? rehearsal.error;
+  const nothing = rehearsal.data?.effects === 0;
   return (
     <>
-      <button type="button" className="act act-small self-start" onClick={() => setAsking(true)}>
+      <button type="button" className={`act self-start ${small ? 'act-small' : ''}`} onClick={open}>
         {words}
       </button>
       <Dialog open={asking} title={words} onClose={close}>
-        {data ? (
-          <Taken answer={data} />
+        {taking.data ? (
+          <Outcome answer={taking.data} />
         ) : (
-          <p>
-            {'rule' in what ? 'Everything that this rule did, and all that came of it,' : 'This, and all that came of it,'} is undone
-            wherever it still is as it was made. No rule runs because of that. What was changed since stays, and a message that was sent
-            stays sent.
-          </p>
+          <>
+            <p>
+              {ALL_OF[Object.keys(what)[0] ?? '']} is undone wherever it still is as it was made. No rule runs because of that. What was
+              changed since stays, and a message that was sent stays sent.
+            </p>
+            {rehearsal.isLoading && <Loading what="Looking what that would undo" />}
+            {rehearsal.data && <Outcome answer={rehearsal.data} />}
+          </>
         )}
         {error && (
           <p role="alert" className="text-error mt-2 font-medium">
@@ -36,16 +62,16 @@ export function TakeBack({ what, words, onDone }: { what: { effect: number } | {
           </p>
         )}
         <div className="mt-4 flex gap-2">
-          {data ? (
+          {taking.data || nothing ? (
             <button type="button" className="act act-main" onClick={close}>
               Close
             </button>
           ) : (
             <>
-              <button type="button" className="act act-main" disabled={isLoading} onClick={() => void take(what)}>
-                {isLoading ? 'Taking back …' : 'Take back'}
+              <button type="button" className="act act-main" disabled={taking.isLoading || !rehearsal.data} onClick={() => void take(what)}>
+                {taking.isLoading ? 'Taking back …' : 'Take back'}
               </button>
-              <button type="button" className="act" onClick={close}>
+              <button type="button" className="act" disabled={taking.isLoading} onClick={close}>
                 Leave it
               </button>
             </>
@@ -56,29 +82,59 @@ export function TakeBack({ what, words, onDone }: { what: { effect: number } | {
   );
 }
 
-function Taken({ answer }: { answer: TakeBackAnswer }) {
-  if (answer.subjects === 0) return <p>There is nothing left to take back.</p>;
+/** What taking back would do, or did: by kind, for the first of them one by one, and what stays. */
+function Outcome({ answer }: { answer: TakeBackAnswer }) {
+  const { rehearsed, effects, subjects, changes, samples, stays, stay } = answer;
+  if (effects === 0 && stay === 0) return <p className="mt-2 font-medium">There is nothing left to take back.</p>;
+  const kinds = Object.entries(changes).map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`);
   return (
     <>
-      <p>
-        {times(answer.effects, 'effect')} taken back on {people(answer.subjects)}
-        {answer.stays.length === 0
-          ? '. Nothing stays.'
-          : `; ${count(answer.stays.length)} ${answer.stays.length === 1 ? 'stays' : 'stay'}:`}
+      <p className="mt-2 font-medium" data-outcome>
+        {times(effects, 'effect')} {rehearsed ? 'would be ' : ''}taken back on {people(subjects)}
+        {kinds.length > 0 && `: ${kinds.join(', ')}`}.
       </p>
-      {answer.stays.length > 0 && (
-        <ul className="mt-2 max-h-60 overflow-y-auto text-[12.5px]">
-          {answer.stays.map((each, index) => (
-            <li key={index}>
-              {each.contact && (
-                <Link className="leads" to={`/people/${each.contact}`}>
-                  {each.name}
-                </Link>
-              )}{' '}
-              {each.what} <span className="quiet">because {each.why}</span>
-            </li>
-          ))}
-        </ul>
+      {samples.length > 0 && (
+        <table className="mt-2 block max-h-52 w-full overflow-y-auto text-[12.5px]">
+          <tbody>
+            {samples.map((sample, index) => (
+              <tr key={index} className="border-base-300/60 border-b align-top">
+                <td className="w-44 py-1 pr-3">
+                  {sample.contact ? (
+                    <Link className="hover:underline" to={`/people/${sample.contact}`}>
+                      {sample.name}
+                    </Link>
+                  ) : (
+                    sample.name
+                  )}
+                </td>
+                <td className="py-1 wrap-break-word">
+                  {sample.changes.join(', ') || <span className="quiet">that the rule ran, which changed nothing else</span>}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <CutShort shown={samples.length} of={subjects} how="the figures above are of all" />
+      {stay > 0 && (
+        <>
+          <p className="mt-2 font-medium">
+            {count(stay)} {rehearsed ? 'would stay' : stay === 1 ? 'stays' : 'stay'}:
+          </p>
+          <ul className="max-h-40 overflow-y-auto text-[12.5px]">
+            {stays.map((each, index) => (
+              <li key={index}>
+                {each.contact && (
+                  <Link className="leads" to={`/people/${each.contact}`}>
+                    {each.name}
+                  </Link>
+                )}{' '}
+                {each.what} <span className="quiet">because {each.why}</span>
+              </li>
+            ))}
+          </ul>
+          <CutShort shown={stays.length} of={stay} how="the others stay for reasons like these" />
+        </>
       )}
     </>
   );

@@ -278,7 +278,12 @@ function fieldBack(passing: Passing, entry: TakenEntry, by: Reversing): string |
   const field = entry.thing ?? -1;
   const made = written(passing, field, entry.after);
   if (!sameFact(passing.state.facts.get(field), made?.fact)) return SINCE_OTHERWISE;
-  putField(passing, field, written(passing, field, entry.before), entry, by);
+  const before = written(passing, field, entry.before);
+  const key = passing.compiled.catalogue.get('field', field)?.key;
+  if (before === undefined && key === 'email') return 'it is what the contact is known by';
+  // Who was added stays, and with them when that was.
+  if (key === 'added') return undefined;
+  putField(passing, field, before, entry, by);
   return undefined;
 }
 
