@@ -10,6 +10,8 @@ import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.servi
 
 /** So many at a time, so that lanes are held for a moment only. */
 const AT_ONCE = 200;
+/** A rehearsal holds nothing up. */
+const REHEARSED_AT_ONCE = 2_000;
 const STAYS_TOLD = 200;
 const SAMPLES = 25;
 
@@ -82,20 +84,21 @@ export class TakeBackService {
         const { compiled } = await this.store.current(sql);
         const tally = new Tally(compiled.catalogue, true);
         const now = this.clock.now();
-        for (const ids of inGoes(roots)) await tally.add(sql, await rehearseTakeBack(sql, compiled, ids, by, now));
+        for (const ids of inGoes(roots, REHEARSED_AT_ONCE)) await tally.add(sql, await rehearseTakeBack(sql, compiled, ids, by, now));
         return tally.answer();
       });
     const { compiled } = await this.store.current(this.database);
     const tally = new Tally(compiled.catalogue, false);
-    for (const ids of inGoes(roots)) await tally.add(this.database, await takeBackEffects(this.database, this.store, this.clock, ids, by));
+    for (const ids of inGoes(roots, AT_ONCE))
+      await tally.add(this.database, await takeBackEffects(this.database, this.store, this.clock, ids, by));
     return tally.answer();
   }
 }
 
-function* inGoes(roots: readonly Root[]): Generator<readonly number[]> {
+function* inGoes(roots: readonly Root[], size: number): Generator<readonly number[]> {
   let ids: number[] = [];
   for (const [index, { id, together }] of roots.entries()) {
-    if (ids.length >= AT_ONCE && together !== roots[index - 1]?.together) {
+    if (ids.length >= size && together !== roots[index - 1]?.together) {
       yield ids;
       ids = [];
     }
