@@ -39,6 +39,9 @@ import { SessionsService } from './settings/sessions.service';
 import { DefinitionsController, SettingsController } from './settings/settings.controller';
 import { BuildsService } from './settings/builds.service';
 import { StatusService } from './settings/status.service';
+import { NoticesService } from './tasks/notices.service';
+import { NoticesController, TasksController } from './tasks/tasks.controller';
+import { TasksService } from './tasks/tasks.service';
 import { TodayController } from './today/today.controller';
 import { TodayService } from './today/today.service';
 
@@ -68,6 +71,8 @@ export class AppModule {
         PublicFormsController,
         CampaignsController,
         LinksController,
+        TasksController,
+        NoticesController,
         TodayController,
         HealthController,
       ],
@@ -88,6 +93,8 @@ export class AppModule {
         DealsService,
         AudiencesService,
         PinsService,
+        TasksService,
+        NoticesService,
         SignalsService,
         ImportsService,
         FormsService,

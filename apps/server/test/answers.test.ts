@@ -66,6 +66,8 @@ const SENT: Readonly<Record<string, unknown>> = {
   'put /companies': { companies: [{ outsideId: 'lantern', name: 'Lantern Café' }] },
   'put /deals': { deals: [{ outsideId: 'd1', stage: 'talks' }] },
   'put /builds/{id}': { state: 'running' },
+  'post /tasks': { contact: EMAIL, title: 'Call them', due: '2026-12-01' },
+  'put /tasks/{id}': { done: true },
   'post /audiences/count': { condition: SET_UP.audiences[0]?.condition, sieve: true },
   'post /audiences/people': { condition: everyone },
   'post /audiences/explain': { condition: SET_UP.audiences[0]?.condition, contact: EMAIL },
@@ -93,6 +95,8 @@ describe('every call of the public API', () => {
         '/rules/{key}/take-back': '/rules/keen/take-back',
         '/companies/{id}': '/companies/lantern',
         '/builds/{id}': `/builds/${build}`,
+        // The one that the call before has made.
+        '/tasks/{id}': '/tasks/1',
       };
       const address = named[path] ?? path.replace('{id}', EMAIL).replace('{key}', 'price-shy');
       const sent = SENT[`${method} ${path}`];

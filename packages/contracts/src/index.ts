@@ -8,3 +8,4 @@ export * from './definitions.ts';
 export * from './application.ts';
 export * from './openapi.ts';
 export * from './pins.ts';
+export * from './tasks.ts';

@@ -7,6 +7,7 @@ import * as contacts from './contacts.ts';
 import { buildViewSchema, definitionsAnswerSchema, statusSchema, steerBuildSchema } from './definitions.ts';
 import { problemSchema } from './problems.ts';
 import * as signals from './signals.ts';
+import * as tasks from './tasks.ts';
 
 interface Operation {
   readonly method: 'get' | 'post' | 'put' | 'delete';
@@ -119,6 +120,36 @@ export const operations: readonly Operation[] = [
     body: json(contacts.takeBackRuleSchema),
     answers: contacts.takeBackAnswerSchema,
     status: 200,
+  },
+  {
+    method: 'get',
+    path: '/tasks',
+    does: 'What people are to do about contacts: open ones by when they are due, or done ones, the latest first.',
+    needs: 'contacts:read',
+    answers: tasks.tasksAnswerSchema,
+    query: {
+      ...paged,
+      for: 'a sign-in address: only theirs, and those for anyone',
+      contact: 'id or email address: only those about this contact',
+      state: '`open`, or `done`',
+    },
+  },
+  {
+    method: 'post',
+    path: '/tasks',
+    does: 'Makes a task about a contact.',
+    needs: 'contacts:write',
+    body: json(tasks.newTaskSchema),
+    answers: tasks.taskSchema,
+    status: 201,
+  },
+  {
+    method: 'put',
+    path: '/tasks/{id}',
+    does: 'Says that a task is done, or is not, or changes what is to be done, by when and by whom.',
+    needs: 'contacts:write',
+    body: json(tasks.changeTaskSchema),
+    answers: tasks.taskSchema,
   },
   {
     method: 'put',

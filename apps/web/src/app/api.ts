@@ -43,6 +43,11 @@ import type {
   TraceView,
   TryAnswer,
   TrySignal,
+  ChangeTask,
+  NewTask,
+  NoticesAnswer,
+  TasksAnswer,
+  TaskView,
 } from '@eager-sieve/contracts';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 
@@ -64,6 +69,7 @@ export const STALE_BY = [
   'Person',
   'Status',
   'Rehearsal',
+  'Task',
 ] as const;
 
 /** As much of an OpenAPI document as the page of it shows. */
@@ -113,6 +119,14 @@ export const rememberCsrf = (token: string): void => {
 };
 
 const baseUrl = typeof location === 'undefined' ? 'http://localhost/' : `${location.origin}/`;
+
+/** Which tasks: of one person with what is for anyone, about one contact, open or done. */
+export interface TasksAsked {
+  readonly for?: string;
+  readonly contact?: string;
+  readonly state?: 'open' | 'done';
+  readonly limit?: number;
+}
 
 /** What can be taken back: an effect in the ledger, all that a rule did, all that an import did. */
 export type Taken = { readonly effect: number } | { readonly rule: string } | { readonly import: number };
@@ -278,6 +292,25 @@ export const api = createApi({
         params: { limit: 100, ...(queryArg ? { kind: queryArg } : {}), ...(pageParam ? { after: pageParam } : {}) },
       }),
       providesTags: ['Ledger'],
+    }),
+    tasks: build.infiniteQuery<TasksAnswer, TasksAsked, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
+      query: ({ queryArg, pageParam }) => ({ url: 'api/v1/tasks', params: { ...queryArg, ...(pageParam ? { after: pageParam } : {}) } }),
+      providesTags: ['Task'],
+    }),
+    makeTask: build.mutation<TaskView, NewTask>({
+      query: (body) => ({ url: 'api/v1/tasks', method: 'POST', body }),
+      invalidatesTags: ['Task', 'Contact', 'Ledger'],
+    }),
+    changeTask: build.mutation<TaskView, { id: number; change: ChangeTask }>({
+      query: ({ id, change }) => ({ url: `api/v1/tasks/${id}`, method: 'PUT', body: change }),
+      invalidatesTags: ['Task', 'Contact'],
+    }),
+    notices: build.query<NoticesAnswer, void>({ query: () => 'api/app/notices', providesTags: ['Task'] }),
+    /** Seen: one notice, or with it all that came before it. */
+    seeNotice: build.mutation<void, { id: number; earlier?: boolean }>({
+      query: ({ id, earlier }) => ({ url: `api/app/notices/${id}/seen`, method: 'PUT', params: earlier ? { earlier: 'true' } : {} }),
+      invalidatesTags: ['Task'],
     }),
     imports: build.query<ImportView[], void>({ query: () => 'api/app/imports', providesTags: ['Import'] }),
     cancelImport: build.mutation<void, number>({

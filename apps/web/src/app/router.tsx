@@ -26,6 +26,7 @@ export const routes: RouteObject[] = [
         errorElement: <PageFailed />,
         children: [
           { index: true, element: page(() => import('../today/today')) },
+          { path: 'tasks', element: page(() => import('../tasks/tasks')) },
           { path: 'people', element: page(() => import('../contacts/people')) },
           { path: 'people/companies', element: page(() => import('../companies/companies')) },
           { path: 'people/companies/:id', element: page(() => import('../companies/company')) },

@@ -37,6 +37,7 @@ export function useEvents(on: boolean): void {
               'Import',
               'Catalogue',
               'Status',
+              'Task',
             ]),
           );
         wasLost = false;
@@ -53,7 +54,7 @@ export function useEvents(on: boolean): void {
         dispatch(api.util.invalidateTags(['Audience', 'Count', 'Stream', 'People', 'Contact', 'Import']));
         totals ??= setTimeout(() => {
           totals = undefined;
-          dispatch(api.util.invalidateTags(['Today', 'Ledger', 'Send', 'Post', 'Status']));
+          dispatch(api.util.invalidateTags(['Today', 'Ledger', 'Send', 'Post', 'Status', 'Task']));
         }, DAILY_TOTALS_EVERY_MS);
       };
     };

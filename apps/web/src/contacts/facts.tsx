@@ -8,6 +8,7 @@ import { Score } from '../ui/score';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
+import { ContactTasks } from '../tasks/contact-tasks';
 import { NewFact, Standing } from './standing';
 import { useContactWrite } from './use-contact-write';
 
@@ -29,6 +30,7 @@ export function Facts({ contact, catalogue }: FactsProps) {
   return (
     <>
       <Standing contact={contact} catalogue={catalogue} />
+      <ContactTasks contact={contact} />
       <section className="mb-4">
         <h2 className="mb-1.5 text-[14px]">Facts</h2>
         <dl className="grid grid-cols-[112px_1fr] gap-y-1.25">

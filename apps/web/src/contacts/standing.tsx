@@ -4,11 +4,12 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
+import { PersonInput } from '../ui/person-input';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { useContactWrite } from './use-contact-write';
 
-/** Where a contact stands: the stage of the ladder, who minds them, the company and their part in the purchase, and what is to be done. */
+/** Where a contact stands: the stage of the ladder, who minds them, the company and their part in the purchase. */
 export function Standing({ contact, catalogue }: { contact: ContactView; catalogue: Catalogue }) {
   const set = useContactWrite(contact);
   const ladder = catalogue.ladder();
@@ -40,13 +41,14 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
         <div className="contents" data-fact>
           <dt className="quiet">owner</dt>
           <dd className="[overflow-wrap:anywhere]">
-            <FactInput
-              body={{ of: 'contact', type: 'text' }}
-              name="owner, by sign-in address"
-              value={contact.owner ?? undefined}
-              shown={contact.owner ?? undefined}
-              onSet={(owner) => set({ owner: owner as string | null })}
-            />
+            <span className="spoken">
+              <PersonInput
+                label="Owner, by sign-in address"
+                value={contact.owner ?? ''}
+                placeholder="nobody"
+                onChange={(owner) => void set({ owner: owner || null })}
+              />
+            </span>
             {contact.owner && <Why subject={{ contact: contact.id, of: 'owner', key: 'owner' }} label="this owner" />}
           </dd>
         </div>
@@ -82,19 +84,6 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
           </div>
         )}
       </dl>
-      {contact.tasks.length > 0 && (
-        <ul className="mt-1.5" aria-label="Tasks">
-          {contact.tasks.map((task) => (
-            <li key={task.id} className={task.done ? 'quiet line-through' : ''}>
-              {task.title}{' '}
-              <span className="quiet text-[12px]">
-                due <When at={task.due} />
-                {task.for && `, for ${task.for}`}
-              </span>
-            </li>
-          ))}
-        </ul>
-      )}
     </section>
   );
 }

@@ -111,6 +111,8 @@ export function openPage(
     'GET /api/app/catalogue': catalogueView(more),
     'GET /api/app/today': TODAY,
     'GET /api/app/people/names': [],
+    'GET /api/v1/tasks': { tasks: [], all: 0, late: 0, after: null },
+    'GET /api/app/notices': { notices: [], all: 0 },
     'GET /api/app/imports': [],
     'GET /api/v1/status': { builds: [] },
     ...answers,

@@ -4,6 +4,7 @@ import { Movement } from '../audiences/audiences';
 import { count, people, subjects } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { ForYou } from '../tasks/for-you';
 import { HoursChart } from './hours-chart';
 
 export default function Today() {
@@ -71,6 +72,7 @@ export default function Today() {
           )}
         </section>
       </div>
+      <ForYou />
       <section className="mt-4">
         <h2 className="mb-1 text-[15px]">
           What moved{' '}

@@ -15,6 +15,8 @@ const formats = (timeZone: string | undefined) => ({
   }),
   dayAndMonth: new Intl.DateTimeFormat('en-GB', { timeZone, day: 'numeric', month: 'short' }),
   withYear: new Intl.DateTimeFormat('en-GB', { timeZone, day: 'numeric', month: 'short', year: 'numeric' }),
+  // As a date field takes it.
+  day: new Intl.DateTimeFormat('sv-SE', { timeZone, year: 'numeric', month: '2-digit', day: '2-digit' }),
   clock: new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit' }),
 });
 let format = formats(undefined);
@@ -48,4 +50,6 @@ export function When({ at, className = '' }: { at: string; className?: string })
 }
 
 export const exactTime = (iso: string): string => format.exact.format(Date.parse(iso));
+/** The day of an instant, such as 2026-11-25. */
+export const dayOf = (at: string | number): string => format.day.format(typeof at === 'string' ? Date.parse(at) : at);
 export const clockTime = (iso: string): string => format.clock.format(Date.parse(iso));

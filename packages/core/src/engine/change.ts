@@ -29,4 +29,6 @@ export type Change =
       readonly facts: ReadonlyMap<FieldId, Fact> | undefined;
     }
   | { readonly kind: 'deal'; readonly deal: DealPatch }
-  | { readonly kind: 'deal gone'; readonly deal: DealId };
+  | { readonly kind: 'deal gone'; readonly deal: DealId }
+  /** `for`: left out, whoever minds the contact; null, anyone */
+  | { readonly kind: 'task'; readonly title: string; readonly due: Instant; readonly for?: string | null };

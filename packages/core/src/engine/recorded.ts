@@ -33,6 +33,17 @@ export function applyChange(passing: Passing, change: Change, by: By): void {
       return setCompany(passing, change, by);
     case 'deal':
       return putDeal(passing, change.deal, by);
+    case 'task': {
+      const assigned = change.for === undefined ? passing.state.owner : (change.for ?? undefined);
+      passing.record({
+        kind: 'task',
+        verb: 'made',
+        thing: undefined,
+        makes: { what: 'task', title: change.title, due: change.due, for: assigned },
+        ...by,
+      });
+      return;
+    }
     case 'deal gone': {
       const gone = passing.state.deals.get(change.deal);
       if (!gone) return;

@@ -1,0 +1,54 @@
+import { Injectable } from '@nestjs/common';
+import { type NoticesAnswer } from '@eager-sieve/contracts';
+import { Database } from '../database/database';
+import { iso } from '../engine/clock';
+import { ServerClock } from '../engine/server-clock';
+
+const SHOWN = 50;
+/** For somebody: what was sent to them, and what found nobody who minds the contact, which anyone may see to. */
+const FOR = '(n.recipient = $1 or n.recipient is null) and n.read_at is null';
+
+/** What rules told people who sign in here, until they have seen it. */
+@Injectable()
+export class NoticesService {
+  constructor(
+    private readonly database: Database,
+    private readonly clock: ServerClock,
+  ) {}
+
+  async list(person: string): Promise<NoticesAnswer> {
+    const rows = await this.database.query<{
+      id: number;
+      text: string;
+      recipient: string | null;
+      made_at: Date;
+      uid: string;
+      name: string;
+      every: number;
+    }>(
+      `select n.id, n.text, n.recipient, n.made_at, c.uid, coalesce(nullif(c.name, ''), c.email, 'someone unnamed') as name, count(*) over ()::int as every
+         from notice n join contact c on c.id = n.contact_id where ${FOR} order by n.id desc limit ${SHOWN}`,
+      [person],
+    );
+    return {
+      notices: rows.map((row) => ({
+        id: row.id,
+        text: row.text,
+        at: row.made_at.toISOString(),
+        contact: row.uid,
+        contactName: row.name,
+        forAnyone: row.recipient === null,
+      })),
+      all: rows[0]?.every ?? 0,
+    };
+  }
+
+  /** @param andEarlier with it all that came before it */
+  async seen(person: string, id: number, andEarlier: boolean): Promise<void> {
+    await this.database.query(`update notice n set read_at = $2 where ${FOR} and ${andEarlier ? 'n.id <= $3' : 'n.id = $3'}`, [
+      person,
+      iso(this.clock.now()),
+      id,
+    ]);
+  }
+}

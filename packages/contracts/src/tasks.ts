@@ -1,0 +1,65 @@
+import { z } from 'zod';
+
+const day = z.iso.date().describe('the last day on which it is in time');
+const person = z.string().trim().toLowerCase().min(3).max(254).nullable().describe('the sign-in address of who is to do it; null: anyone');
+
+export const taskSchema = z.object({
+  id: z.int(),
+  title: z.string(),
+  due: z.string().describe('the instant from which on it is late'),
+  for: z.string().nullable().describe('the sign-in address of who is to do it; null: anyone'),
+  done: z.string().nullable(),
+  doneBy: z.string().nullable(),
+  contact: z.string(),
+  contactName: z.string(),
+});
+export type TaskView = z.infer<typeof taskSchema>;
+
+export const tasksQuerySchema = z.object({
+  limit: z.coerce.number().int().min(1).max(500).default(50),
+  after: z.string().max(200).optional(),
+  for: z.string().trim().toLowerCase().max(254).optional(),
+  contact: z.string().max(320).optional(),
+  state: z.enum(['open', 'done']).default('open'),
+});
+export type TasksQuery = z.infer<typeof tasksQuerySchema>;
+
+export const tasksAnswerSchema = z.object({
+  tasks: z.array(taskSchema).describe('open ones by when they are due, done ones the latest first'),
+  all: z.int().describe('how many there are in all'),
+  late: z.int().describe('how many of the open ones are late'),
+  after: z.string().nullable(),
+});
+export type TasksAnswer = z.infer<typeof tasksAnswerSchema>;
+
+export const newTaskSchema = z.strictObject({
+  contact: z.string().min(1).max(320).describe('id, email address, or id: and an outside id'),
+  title: z.string().trim().min(1).max(200),
+  due: day,
+  for: person.optional().describe('left out: whoever minds the contact; null: anyone'),
+});
+export type NewTask = z.infer<typeof newTaskSchema>;
+
+export const changeTaskSchema = z.strictObject({
+  title: z.string().trim().min(1).max(200).optional(),
+  due: day.optional(),
+  for: person.optional(),
+  done: z.boolean().optional(),
+});
+export type ChangeTask = z.infer<typeof changeTaskSchema>;
+
+/** Something that a rule told somebody who signs in here. */
+export interface NoticeView {
+  readonly id: number;
+  readonly text: string;
+  readonly at: string;
+  readonly contact: string;
+  readonly contactName: string;
+  /** whether it is for anyone, because nobody minded the contact */
+  readonly forAnyone: boolean;
+}
+export interface NoticesAnswer {
+  /** the latest of those that have not been seen */
+  readonly notices: readonly NoticeView[];
+  readonly all: number;
+}
