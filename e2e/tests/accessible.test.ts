@@ -86,6 +86,7 @@ async function furnish(): Promise<void> {
       },
     ],
   });
+  await call('POST', '/api/v1/tasks', { contact: 'long@names.example', title: LONG.slice(0, 200), due: '2026-01-01', for: null });
   await call(
     'POST',
     '/api/v1/signals',
@@ -117,6 +118,7 @@ for (const theme of ['flour', 'kiln'] as const) {
     const place = await call<{ id: string }>('GET', '/api/v1/companies/c1');
     const screens = [
       '/',
+      '/tasks',
       '/people',
       `/people/${id}`,
       '/intake',

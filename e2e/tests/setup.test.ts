@@ -4,6 +4,7 @@ import { base, call, idle, signIn } from '../support/world';
 const EMAIL = 'setup@kiln.example';
 const contactOf = (email: string) =>
   call<{
+    id: string;
     tags: { key: string }[];
     stage: { key: string } | null;
     scores: { key: string; points: number; band: string }[];
@@ -58,6 +59,24 @@ test.describe('setting up, by hand', () => {
     expect((await contactOf(EMAIL)).tags).toEqual([]);
     await happen('kiln.rented', { hours: 4 });
     expect((await contactOf(EMAIL)).tags.map((tag) => tag.key)).toEqual(['firing.rents']);
+  });
+
+  test('a task is made by hand on the page of a contact, waits on Today, and is ticked there', async ({ page }) => {
+    const { id } = await contactOf(EMAIL);
+    await signIn(page);
+    await page.goto(`${base()}/people/${id}`);
+    await page.getByRole('button', { name: '+ task' }).click();
+    await page.getByLabel('What is to be done').fill('Show them the kiln');
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(page.getByRole('checkbox', { name: 'Show them the kiln: done' })).toBeVisible();
+
+    await page.goto(`${base()}/`);
+    const mine = page.getByRole('region', { name: 'Your tasks' });
+    await mine.getByRole('checkbox', { name: 'Show them the kiln: done' }).click();
+    await expect(mine).toContainText('Nothing is to be done by you');
+    await mine.getByRole('link', { name: 'all tasks' }).click();
+    await page.getByLabel('Open or done').selectOption('done');
+    await expect(page.getByRole('listitem').filter({ hasText: 'Show them the kiln' })).toContainText('by wren@');
   });
 
   test('the tag plan says who has a tag, what gives it, and what relies on it', async ({ page }) => {

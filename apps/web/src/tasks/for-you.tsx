@@ -5,7 +5,7 @@ import { CutShort, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { TaskRow } from './task-row';
 
-const SHOWN = 6;
+const SHOWN = 4;
 
 /** What waits for the one who is signed in: tasks, and what rules told them. */
 export function ForYou() {
