@@ -105,8 +105,10 @@ test.describe('companies, deals and the way back', () => {
     const trace = page.getByRole('complementary', { name: 'Trace' });
     await expect(trace).toContainText('Rule Trade order ran');
     await trace.getByRole('button', { name: 'Take this back' }).click();
+    await expect(page.getByRole('dialog')).toContainText('would be taken back on 1 person');
     await page.getByRole('button', { name: 'Take back', exact: true }).click();
-    await expect(page.getByRole('dialog')).toContainText('taken back on 1 person. Nothing stays.');
+    await expect(page.getByRole('dialog')).toContainText('effects taken back on 1 person');
+    await expect(page.getByRole('dialog')).not.toContainText('stay:');
     await page.getByRole('button', { name: 'Close', exact: true }).last().click();
     await expect(page.getByText('No tags.')).toBeVisible();
     await expect(page.getByLabel('Stage', { exact: true })).toHaveValue('');

@@ -131,7 +131,10 @@ export class TestServer {
   }
 
   async signIn(person = ADMIN): Promise<{ cookie: string; csrf: string }> {
-    const response = await request(this.app.getHttpServer()).post('/api/app/session').send({ email: person.email, password: person.password }).expect(200);
+    const response = await request(this.app.getHttpServer())
+      .post('/api/app/session')
+      .send({ email: person.email, password: person.password })
+      .expect(200);
     return { cookie: String(response.headers['set-cookie']).split(';')[0] ?? '', csrf: response.body.csrf as string };
   }
 }

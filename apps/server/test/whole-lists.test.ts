@@ -239,4 +239,25 @@ describe('contacts matched by a phone number', () => {
     await server.call('delete', `/api/v1/contacts/${(body as { results: { contact: string }[] }).results[0]?.contact}`).expect(204);
     expect(await counted()).toEqual({ n: 3, claims: 0 });
   });
+
+  it('are changed by the id that they have here, their number too, and nobody is made by an id', async () => {
+    const by = (matchBy: string, contact: object) => server.call('put', '/api/v1/contacts').send({ matchBy, contacts: [contact] });
+    const made = (await by('phone', { fields: { phone: '+46 70 555' } }).expect(200)).body as { results: { contact: string }[] };
+    const id = made.results[0]?.contact ?? '';
+    await server.idle();
+    expect(
+      (await by('id', { id: id.toUpperCase(), fields: { phone: '+46 70 556' }, consent: { chat: 'given' } }).expect(200)).body,
+    ).toMatchObject({
+      results: [{ contact: id, status: 'updated' }],
+    });
+    await server.idle();
+    const { body } = await server.call('get', `/api/v1/contacts/${id}`).expect(200);
+    expect(body.fields).toContainEqual(expect.objectContaining({ key: 'phone', value: '+46 70 556' }));
+    expect(body.consent).toMatchObject([{ channel: 'chat', state: 'given' }]);
+    const unknown = await by('id', { id: '01a2187e-0000-7000-8000-000000000000', fields: { phone: '1' } }).expect(200);
+    expect(unknown.body.results).toMatchObject([
+      { contact: null, status: 'rejected', faults: [{ path: ['id'], code: 'contact.unknown' }] },
+    ]);
+    expect((await by('id', { email: 'x@test.example' }).expect(200)).body.results).toMatchObject([{ faults: [{ code: 'id.missing' }] }]);
+  });
 });

@@ -6,6 +6,7 @@ export const MAX_CONTACT_BATCH = 1_000;
 export const contactWriteSchema = z.strictObject({
   email: z.string().max(254).optional(),
   outsideId: z.string().min(1).max(200).optional(),
+  id: z.uuid().optional().describe('the id that it has here, to match by'),
   fields: z.record(z.string(), z.unknown()).optional(),
   tags: z
     .record(z.string(), z.union([z.boolean(), z.number(), z.string().max(40), z.null()]))
@@ -21,7 +22,7 @@ export const contactWriteSchema = z.strictObject({
 export type ContactWrite = z.infer<typeof contactWriteSchema>;
 
 export const putContactsSchema = z.strictObject({
-  matchBy: z.enum(['email', 'outsideId', 'phone']).default('email'),
+  matchBy: z.enum(['email', 'outsideId', 'phone', 'id']).default('email').describe('`id` finds a contact that there is, and makes none'),
   onExisting: z.enum(['update', 'skip']).default('update'),
   contacts: z.array(contactWriteSchema).min(1).max(MAX_CONTACT_BATCH),
 });

@@ -92,7 +92,11 @@ export class ContactsService {
             index: each.index,
             contact: undefined,
             status: 'rejected' as const,
-            faults: [{ path: ['email'], code: 'contact.conflict', expected: 'an email address that no other contact has' }],
+            faults: [
+              each.subject.by === 'id'
+                ? { path: ['id'], code: 'contact.unknown', expected: 'the id of a contact that there is' }
+                : { path: ['email'], code: 'contact.conflict', expected: 'an email address that no other contact has' },
+            ],
           };
         const isNew = contact.isNew && !seen.has(contact.id);
         seen.add(contact.id);

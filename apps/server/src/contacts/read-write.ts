@@ -70,6 +70,11 @@ class Reading {
       if (!phone) this.#fault(['fields', 'phone'], 'phone.missing', 'the phone number to match by');
       return { by: 'phone', phone, ...withEmail };
     }
+    if (matchBy === 'id') {
+      const uid = this.#written.id?.toLowerCase();
+      if (!uid) this.#fault(['id'], 'id.missing', 'the id to match by');
+      return { by: 'id', uid: uid ?? '' };
+    }
     if (!email) this.#fault(['email'], 'email.missing', 'the email address to match by');
     return { by: 'email', email: email ?? '' };
   }

@@ -4,12 +4,14 @@ import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { type InboxEntry } from '../engine/inbox';
 
-/** Who is meant: by email address, or by the id that another system knows them by. */
+/** Who is meant: by email address, by the id that another system knows them by, by phone, or by the id that they have here. */
 export type Subject =
   | { readonly by: 'email'; readonly email: string }
   | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string }
   /** folded, as the phone field keeps it */
-  | { readonly by: 'phone'; readonly phone: string; readonly email?: string };
+  | { readonly by: 'phone'; readonly phone: string; readonly email?: string }
+  /** one that there is: nobody is made by it */
+  | { readonly by: 'id'; readonly uid: string };
 
 export interface ResolvedContact {
   readonly id: number;
@@ -26,6 +28,8 @@ export function subjectKey(subject: Subject): string {
       return `o ${subject.outsideId}`;
     case 'phone':
       return `p ${subject.phone}`;
+    case 'id':
+      return `i ${subject.uid}`;
   }
 }
 
@@ -56,7 +60,9 @@ export async function resolveContacts(
   await find(sql, wanted, contacts);
   await findByPhone(sql, catalogue, wanted, contacts);
   // In one order everywhere, so that two batches that bring the same people wait for each other instead of locking each other.
-  const missing = [...wanted].filter(([key]) => !contacts.has(key)).sort(([a], [b]) => (a < b ? -1 : 1));
+  const missing = [...wanted]
+    .flatMap(([key, subject]) => (contacts.has(key) || subject.by === 'id' ? [] : [[key, subject] as const]))
+    .sort(([a], [b]) => (a < b ? -1 : 1));
   const first: InboxEntry[] = [];
   if (missing.length === 0) return { contacts, first };
   const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
@@ -107,15 +113,24 @@ async function find(
 ): Promise<void> {
   const emails = [...wanted.values()].flatMap((subject) => (subject.by === 'email' ? [fold(subject.email)] : []));
   const outsideIds = [...wanted.values()].flatMap((subject) => (subject.by === 'outsideId' ? [subject.outsideId] : []));
-  const rows = await sql.query<{ id: number; lane: number; uid: string; email_folded: string | null; outside_id: string | null }>(
-    `select coalesce(k.id, c.id) as id, coalesce(k.lane, c.lane) as lane, coalesce(k.uid, c.uid) as uid, c.email_folded, c.outside_id
+  const uids = [...wanted.values()].flatMap((subject) => (subject.by === 'id' ? [subject.uid] : []));
+  const rows = await sql.query<{
+    id: number;
+    lane: number;
+    uid: string;
+    named: string;
+    email_folded: string | null;
+    outside_id: string | null;
+  }>(
+    `select coalesce(k.id, c.id) as id, coalesce(k.lane, c.lane) as lane, coalesce(k.uid, c.uid) as uid, c.uid as named, c.email_folded, c.outside_id
        from contact c left join contact k on k.id = c.merged_into
-      where c.email_folded = any($1::text[]) or c.outside_id = any($2::text[])`,
-    [emails, outsideIds],
+      where c.email_folded = any($1::text[]) or c.outside_id = any($2::text[]) or c.uid = any($3::uuid[])`,
+    [emails, outsideIds, uids],
   );
   for (const row of rows) {
     const contact = { id: row.id, lane: row.lane, uid: row.uid, isNew: madeIds.has(row.id) };
     if (row.email_folded !== null && wanted.has(`e ${row.email_folded}`)) into.set(`e ${row.email_folded}`, contact);
+    if (wanted.has(`i ${row.named}`)) into.set(`i ${row.named}`, contact);
     if (row.outside_id !== null && wanted.has(`o ${row.outside_id}`)) into.set(`o ${row.outside_id}`, contact);
   }
 }

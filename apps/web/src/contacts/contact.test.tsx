@@ -128,6 +128,28 @@ describe('the page of a contact', () => {
     expect(screen.getByLabelText('years at the wheel')).toHaveValue('7');
   });
 
+  it('records consent that somebody gave by word of mouth, and another value of a tag, for the one whom the page shows', async () => {
+    const { asked } = open({
+      'GET /api/v1/contacts/:id': contactView({
+        tags: [
+          { key: 'glaze.litres', name: 'litres at home', since: AT, value: 6, reasons: [{ kind: 'hand', ref: 'x', words: 'by hand' }] },
+        ],
+      }),
+      'PUT /api/v1/contacts': { results: [{ index: 0, contact: 'id-1', status: 'updated' }] },
+    });
+    await userEvent.selectOptions(await screen.findByLabelText('Consent to chat'), 'given');
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/contacts')[0]?.body).toMatchObject({
+        matchBy: 'id',
+        contacts: [{ id: 'id-1', consent: { chat: 'given' } }],
+      }),
+    );
+    await userEvent.click(screen.getByRole('button', { name: 'value of glaze.litres: 6, edit' }));
+    await userEvent.clear(screen.getByLabelText('value of glaze.litres'));
+    await userEvent.type(screen.getByLabelText('value of glaze.litres'), '4{Enter}');
+    await waitFor(() => expect(asked('PUT /api/v1/contacts')[1]?.body).toMatchObject({ contacts: [{ tags: { 'glaze.litres': '4' } }] }));
+  });
+
   it('opens the trace of a fact by w, with what else the signal did and what was before, and closes it by Esc', async () => {
     const trace: TraceView = {
       title: 'Why eager?',

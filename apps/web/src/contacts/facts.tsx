@@ -2,6 +2,7 @@ import { type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type ContactView } from '@eager-sieve/contracts';
+import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
 import { signed } from '../ui/number';
 import { Score } from '../ui/score';
@@ -17,6 +18,13 @@ interface FactsProps {
   readonly catalogue: Catalogue;
 }
 
+const CHANNELS = ['email', 'text', 'chat'] as const;
+/** What somebody told us; that mail came back is found out, not said. */
+const CONSENTS = [
+  ['given', 'given'],
+  ['withdrawn', 'withdrawn'],
+  ['unknown', 'unknown'],
+] as const;
 const HIDDEN = new Set(['email', 'added', 'given-name', 'family-name']);
 const STRONGEST = 4;
 
@@ -49,15 +57,23 @@ export function Facts({ contact, catalogue }: FactsProps) {
               </dd>
             </div>
           ))}
-          {contact.consent.map((each) => (
-            <div key={each.channel} className="contents" data-fact>
-              <dt className="quiet">consent to {each.channel}</dt>
-              <dd>
-                {each.state}
-                <Why subject={{ contact: contact.id, of: 'consent', key: each.channel }} label={`consent to ${each.channel}`} />
-              </dd>
-            </div>
-          ))}
+          {CHANNELS.map((channel) => {
+            const consent = contact.consent.find((each) => each.channel === channel);
+            return (
+              <div key={channel} className="contents" data-fact>
+                <dt className="quiet">consent to {channel}</dt>
+                <dd className="spoken">
+                  <Choice
+                    label={`Consent to ${channel}`}
+                    value={consent?.state ?? 'unknown'}
+                    choices={CONSENTS}
+                    onPick={(state) => void set({ consent: { [channel]: state as 'given' } })}
+                  />
+                  {consent && <Why subject={{ contact: contact.id, of: 'consent', key: channel }} label={`consent to ${channel}`} />}
+                </dd>
+              </div>
+            );
+          })}
         </dl>
         {known.length === 0 && <p className="quiet">Nothing but the address is known yet.</p>}
         {unknown.length > 0 && <NewFact fields={unknown} onSet={(key, value) => set({ fields: { [key]: value } })} />}
@@ -139,7 +155,17 @@ function Tags({ contact, catalogue }: FactsProps) {
         {contact.tags.map((tag) => (
           <li key={tag.key} data-fact className="group relative pr-14">
             <Tag name={tag.key} title={tag.name} />
-            {tag.value !== undefined && <b className="ml-1.5">{String(tag.value as string | number)}</b>}
+            {kindOf(tag.key) && (
+              <span className="ml-1.5">
+                <FactInput
+                  body={{ of: 'contact', type: kindOf(tag.key) ?? 'number' }}
+                  name={`value of ${tag.key}`}
+                  value={tag.value}
+                  shown={tag.value === undefined || tag.value === null ? undefined : String(tag.value as string | number)}
+                  onSet={async (value) => value !== null && set({ tags: { [tag.key]: value as string } })}
+                />
+              </span>
+            )}
             <Why subject={{ contact: contact.id, of: 'tag', key: tag.key }} label={tag.key} />
             <span className="quiet ml-1.5 text-[12px]">
               <When at={tag.since} />

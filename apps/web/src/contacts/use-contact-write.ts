@@ -5,15 +5,11 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 
 /** Writes to one contact, and says what was wrong where it is refused. Answers whether it was taken. */
-export function useContactWrite(contact: Pick<ContactView, 'email' | 'outsideId'>): (change: Partial<ContactWrite>) => Promise<boolean> {
+export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Partial<ContactWrite>) => Promise<boolean> {
   const [put] = api.usePutContactsMutation();
   const dispatch = useAppDispatch();
   return async (change) => {
-    const result = await put({
-      matchBy: contact.email ? 'email' : 'outsideId',
-      onExisting: 'update',
-      contacts: [{ ...(contact.email ? { email: contact.email } : { outsideId: contact.outsideId ?? '' }), ...change }],
-    });
+    const result = await put({ matchBy: 'id', onExisting: 'update', contacts: [{ id: contact.id, ...change }] });
     const fault = result.data?.results[0]?.faults?.[0];
     if (!result.error && !fault) return true;
     dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `Expected ${fault?.expected ?? ''}` }));
