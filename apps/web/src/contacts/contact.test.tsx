@@ -163,10 +163,12 @@ describe('the page of a contact', () => {
       before: [{ words: 'Was quiet' }],
       takeBack: 12,
     };
+    let taken = false;
     const { asked } = open({
-      'GET /api/app/contacts/id-1/trace': trace,
+      // Once it is taken back there is nothing to take back any more, and the way it came about is another one.
+      'GET /api/app/contacts/id-1/trace': () => (taken ? { ...trace, takeBack: null } : trace),
       'POST /api/v1/ledger/12/take-back': ({ query }: Asked) => ({
-        rehearsed: query['rehearse'] === 'true',
+        rehearsed: !(taken = query['rehearse'] !== 'true'),
         effects: 3,
         subjects: 1,
         changes: { 'tag removed': 2, 'task taken back': 1 },
@@ -190,6 +192,7 @@ describe('the page of a contact', () => {
     expect(asked('POST /api/v1/ledger/12/take-back').map(({ query }) => query['rehearse'])).toEqual(['true']);
     await userEvent.click(screen.getByRole('button', { name: 'Take back' }));
     expect(await screen.findByText(/^3 effects taken back on 1 person/)).toBeInTheDocument();
+    await waitFor(() => expect(screen.queryByRole('button', { name: 'Take this back' })).not.toBeInTheDocument());
     expect(screen.getByText('because it was given by hand since')).toBeInTheDocument();
     expect(asked('POST /api/v1/ledger/12/take-back').map(({ query }) => query['rehearse'])).toEqual(['true', undefined]);
     await userEvent.click(screen.getByRole('button', { name: 'Close' }));

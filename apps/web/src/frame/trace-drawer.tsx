@@ -1,12 +1,12 @@
 import { type TraceView } from '@eager-sieve/contracts';
 import { X } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
-import { api } from '../app/api';
+import { api, type Taken } from '../app/api';
 import { traceClosed } from '../app/trace';
 import { useAppDispatch, useAppSelector } from '../app/store';
 import { Loading, Wrong } from '../ui/states';
-import { TakeBack } from '../ui/take-back';
+import { TakeBackDialog } from '../ui/take-back';
 import { exactTime, relative, When } from '../ui/when';
 
 /** The trace: the chain of causes from a fact back to the signal, and apart from it what else the same signal did. */
@@ -14,6 +14,7 @@ export function TraceDrawer() {
   const subject = useAppSelector((state) => state.trace.subject);
   const dispatch = useAppDispatch();
   const { currentData, error } = api.useTraceQuery(subject ?? { contact: '', of: 'tag', key: '' }, { skip: !subject });
+  const [taking, setTaking] = useState<Taken | null>(null);
   const heading = useRef<HTMLHeadingElement>(null);
   const close = (): void => void dispatch(traceClosed());
   useEffect(() => {
@@ -39,13 +40,24 @@ export function TraceDrawer() {
       ) : !currentData ? (
         <Loading what="Following the causes" />
       ) : (
-        <Chain trace={currentData} onDone={close} />
+        <Chain trace={currentData} onTakeBack={setTaking} />
+      )}
+      {taking !== null && (
+        <TakeBackDialog
+          what={taking}
+          words="Take this back"
+          onClose={(done) => {
+            setTaking(null);
+            if (done) close();
+          }}
+        />
       )}
     </aside>
   );
 }
 
-function Chain({ trace, onDone }: { trace: TraceView; onDone: () => void }) {
+function Chain({ trace, onTakeBack }: { trace: TraceView; onTakeBack: (what: Taken) => void }) {
+  const { takeBack } = trace;
   return (
     <>
       <p className="quiet mt-0.5 mb-4 text-[12.5px]">
@@ -80,7 +92,11 @@ function Chain({ trace, onDone }: { trace: TraceView; onDone: () => void }) {
           </li>
         ))}
       </ol>
-      {trace.takeBack !== null && <TakeBack what={{ effect: trace.takeBack }} words="Take this back" onDone={onDone} />}
+      {takeBack !== null && (
+        <button type="button" className="act act-small self-start" onClick={() => onTakeBack({ effect: takeBack })}>
+          Take this back
+        </button>
+      )}
       {trace.also.length > 0 && (
         <>
           <h3 className="mt-1 mb-1.5 text-[14px]">The same signal also did</h3>

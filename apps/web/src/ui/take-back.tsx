@@ -1,6 +1,6 @@
 import { countedWords } from '@eager-sieve/core';
 import { type TakeBackAnswer } from '@eager-sieve/contracts';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Taken } from '../app/api';
 import { wordsOf } from '../app/errors';
@@ -18,67 +18,75 @@ interface TakeBackProps {
   readonly what: Taken;
   readonly words: string;
   readonly small?: boolean;
-  readonly onDone?: () => void;
 }
 
 /** Takes something back: rehearses it first, asks, and says what was taken back and what stays. */
-export function TakeBack({ what, words, small = true, onDone }: TakeBackProps) {
+export function TakeBack({ what, words, small = true }: TakeBackProps) {
   const [asking, setAsking] = useState(false);
+  return (
+    <>
+      <button type="button" className={`act self-start ${small ? 'act-small' : ''}`} onClick={() => setAsking(true)}>
+        {words}
+      </button>
+      {asking && <TakeBackDialog what={what} words={words} onClose={() => setAsking(false)} />}
+    </>
+  );
+}
+
+/**
+ * The asking itself, open for as long as it is there. Whoever shows it keeps it until it is closed: what it was opened from may be gone as soon
+ * as it is taken back, and the outcome is to be read all the same.
+ *
+ * @param onClose told whether anything was taken back
+ */
+export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: string; onClose: (done: boolean) => void }) {
   const [rehearse, rehearsal] = api.useRehearseTakeBackMutation();
   const [take, taking] = api.useTakeBackMutation();
-  const open = (): void => {
-    setAsking(true);
+  const begun = useRef(false);
+  useEffect(() => {
+    if (begun.current) return;
+    begun.current = true;
     void rehearse(what);
-  };
-  const close = (): void => {
-    setAsking(false);
-    if (taking.data) onDone?.();
-    rehearsal.reset();
-    taking.reset();
-  };
+  }, [rehearse, what]);
+  const close = (): void => onClose(taking.data !== undefined);
   const error = taking.error ?? rehearsal.error;
   const nothing = rehearsal.data?.effects === 0;
   return (
-    <>
-      <button type="button" className={`act self-start ${small ? 'act-small' : ''}`} onClick={open}>
-        {words}
-      </button>
-      <Dialog open={asking} title={words} onClose={close}>
-        {taking.data ? (
-          <Outcome answer={taking.data} />
+    <Dialog open title={words} onClose={close}>
+      {taking.data ? (
+        <Outcome answer={taking.data} />
+      ) : (
+        <>
+          <p>
+            {ALL_OF[Object.keys(what)[0] ?? '']} is undone wherever it still is as it was made. No rule runs because of that. What was
+            changed since stays, and a message that was sent stays sent.
+          </p>
+          {rehearsal.isLoading && <Loading what="Looking what that would undo" />}
+          {rehearsal.data && <Outcome answer={rehearsal.data} />}
+        </>
+      )}
+      {error && (
+        <p role="alert" className="text-error mt-2 font-medium">
+          {wordsOf(error)}
+        </p>
+      )}
+      <div className="mt-4 flex gap-2">
+        {taking.data || nothing ? (
+          <button type="button" className="act act-main" onClick={close}>
+            Close
+          </button>
         ) : (
           <>
-            <p>
-              {ALL_OF[Object.keys(what)[0] ?? '']} is undone wherever it still is as it was made. No rule runs because of that. What was
-              changed since stays, and a message that was sent stays sent.
-            </p>
-            {rehearsal.isLoading && <Loading what="Looking what that would undo" />}
-            {rehearsal.data && <Outcome answer={rehearsal.data} />}
+            <button type="button" className="act act-main" disabled={taking.isLoading || !rehearsal.data} onClick={() => void take(what)}>
+              {taking.isLoading ? 'Taking back …' : 'Take back'}
+            </button>
+            <button type="button" className="act" disabled={taking.isLoading} onClick={close}>
+              Leave it
+            </button>
           </>
         )}
-        {error && (
-          <p role="alert" className="text-error mt-2 font-medium">
-            {wordsOf(error)}
-          </p>
-        )}
-        <div className="mt-4 flex gap-2">
-          {taking.data || nothing ? (
-            <button type="button" className="act act-main" onClick={close}>
-              Close
-            </button>
-          ) : (
-            <>
-              <button type="button" className="act act-main" disabled={taking.isLoading || !rehearsal.data} onClick={() => void take(what)}>
-                {taking.isLoading ? 'Taking back …' : 'Take back'}
-              </button>
-              <button type="button" className="act" disabled={taking.isLoading} onClick={close}>
-                Leave it
-              </button>
-            </>
-          )}
-        </div>
-      </Dialog>
-    </>
+      </div>
+    </Dialog>
   );
 }
 
