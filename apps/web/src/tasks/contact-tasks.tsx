@@ -19,7 +19,7 @@ export function ContactTasks({ contact }: { contact: ContactView }) {
       {contact.tasks.length > 0 && (
         <ul aria-label="Tasks">
           {contact.tasks.map((task) => (
-            <TaskRow key={task.id} task={task} me={session?.person.email} />
+            <TaskRow key={task.id} task={task} />
           ))}
         </ul>
       )}
@@ -39,9 +39,11 @@ export function ContactTasks({ contact }: { contact: ContactView }) {
           onCancel={() => setMaking(null)}
         />
       ) : (
-        <button type="button" className="act act-small mt-1" onClick={() => setMaking(dayOf(Date.now() + DAY_MS))}>
-          + task
-        </button>
+        session?.capabilities.includes('contacts:write') && (
+          <button type="button" className="act act-small mt-1" onClick={() => setMaking(dayOf(Date.now() + DAY_MS))}>
+            + task
+          </button>
+        )
       )}
     </section>
   );

@@ -9,7 +9,10 @@ import { dayOf, When } from '../ui/when';
 type Task = Pick<TaskView, 'id' | 'title' | 'due' | 'for' | 'done'> & Partial<Pick<TaskView, 'contact' | 'contactName' | 'doneBy'>>;
 
 /** Something to be done: ticked when it is, and changed where one clicks "change". Of a contact's own page the contact is left out. */
-export function TaskRow({ task, me }: { task: Task; me: string | undefined }) {
+export function TaskRow({ task }: { task: Task }) {
+  const { data: session } = api.useSessionQuery();
+  const me = session?.person.email;
+  const readOnly = !session?.capabilities.includes('contacts:write');
   const [changing, setChanging] = useState(false);
   const [change, { isLoading, error }] = api.useChangeTaskMutation();
   const [now] = useState(Date.now);
@@ -22,7 +25,7 @@ export function TaskRow({ task, me }: { task: Task; me: string | undefined }) {
           className="translate-y-0.5 accent-[var(--color-primary)]"
           aria-label={`${task.title}: done`}
           checked={task.done !== null}
-          disabled={isLoading}
+          disabled={isLoading || readOnly}
           onChange={(event) => void change({ id: task.id, change: { done: event.target.checked } })}
         />
         <span className={`min-w-0 wrap-break-word ${task.done ? 'quiet' : ''}`}>
@@ -50,7 +53,7 @@ export function TaskRow({ task, me }: { task: Task; me: string | undefined }) {
             )}
           </span>
         </span>
-        {!task.done && (
+        {!task.done && !readOnly && (
           <button type="button" className="row-tool ml-auto" aria-expanded={changing} onClick={() => setChanging(!changing)}>
             change
           </button>

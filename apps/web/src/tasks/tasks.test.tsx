@@ -1,5 +1,5 @@
 import { type NoticesAnswer, type TasksAnswer, type TaskView } from '@eager-sieve/contracts';
-import { screen, waitFor, within } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { openPage, Refused, type Asked } from '../testing/page';
 
@@ -99,6 +99,17 @@ describe('the page of tasks', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Keep' }));
     await waitFor(() => expect(screen.queryByLabelText('What is to be done')).not.toBeInTheDocument());
     expect(asked('PUT /api/v1/tasks/:id').at(-1)?.body).toEqual({ title: 'Write to them', due: '2026-05-01', for: null });
+  });
+
+  it('can be read, and no more, by whoever may not write; whoever may not see contacts has none on Today', async () => {
+    openPage('/tasks', { 'GET /api/v1/tasks': list([task(1)]) }, { may: ['definitions:read', 'contacts:read'] });
+    expect(await screen.findByRole('checkbox', { name: 'Call 1: done' })).toBeDisabled();
+    expect(screen.queryByRole('button', { name: 'change' })).not.toBeInTheDocument();
+    cleanup();
+    const { asked } = openPage('/', {}, { may: ['definitions:read'] });
+    await screen.findByRole('list', { name: 'What flowed through' });
+    expect(asked('GET /api/v1/tasks')).toEqual([]);
+    expect(screen.queryByRole('region', { name: 'Your tasks' })).not.toBeInTheDocument();
   });
 
   it('says what happened where the tasks do not come', async () => {

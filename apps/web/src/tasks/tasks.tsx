@@ -61,7 +61,7 @@ export default function TasksPage() {
         <>
           <ul className="panel px-4">
             {tasks.map((task) => (
-              <TaskRow key={task.id} task={task} me={me} />
+              <TaskRow key={task.id} task={task} />
             ))}
           </ul>
           {list.hasNextPage && (
