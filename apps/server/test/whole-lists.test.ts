@@ -248,7 +248,7 @@ describe('contacts matched by a phone number', () => {
     expect(
       (await by('id', { id: id.toUpperCase(), fields: { phone: '+46 70 556' }, consent: { chat: 'given' } }).expect(200)).body,
     ).toMatchObject({
-      results: [{ contact: id, status: 'updated' }],
+      results: [{ status: 'updated', contact: id }],
     });
     await server.idle();
     const { body } = await server.call('get', `/api/v1/contacts/${id}`).expect(200);

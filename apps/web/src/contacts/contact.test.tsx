@@ -135,7 +135,7 @@ describe('the page of a contact', () => {
           { key: 'glaze.litres', name: 'litres at home', since: AT, value: 6, reasons: [{ kind: 'hand', ref: 'x', words: 'by hand' }] },
         ],
       }),
-      'PUT /api/v1/contacts': { results: [{ index: 0, contact: 'id-1', status: 'updated' }] },
+      'PUT /api/v1/contacts': { results: [{ index: 0, status: 'updated', contact: 'id-1' }] },
     });
     await userEvent.selectOptions(await screen.findByLabelText('Consent to chat'), 'given');
     await waitFor(() =>
