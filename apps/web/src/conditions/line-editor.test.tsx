@@ -1,5 +1,5 @@
 import { lineText, orThrow, prepare, type Leaf } from '@eager-sieve/core';
-import { render, screen } from '@testing-library/react';
+import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { catalogue, signalType } from '../testing/catalogue';
@@ -167,5 +167,32 @@ describe('picking a line', () => {
     expect(shown()).toBe('ordered where no items have (line is glazes and product is filled) at least once ever');
     await userEvent.selectOptions(screen.getByLabelText('detail'), 'one of the items: quantity');
     expect(shown()).toBe('ordered where some items have (quantity is filled) at least once ever');
+  });
+
+  it('asks for details of what followed, and of each side of a comparison', async () => {
+    render(
+      <Holder
+        initial={{ kind: 'signal', type: signalType('checkout.left'), then: { type: signalType('order.placed'), happens: false } }}
+      />,
+    );
+    await userEvent.click(screen.getByRole('button', { name: '+ detail of what followed' }));
+    await userEvent.selectOptions(screen.getByLabelText('detail of what followed'), 'one of the items: line');
+    expect(shown()).toBe('left the checkout not followed by ordered where some items have (line is filled) at least once ever');
+    await userEvent.selectOptions(screen.getByLabelText('followed by what'), 'heard from us');
+    expect(shown()).toBe('left the checkout not followed by heard from us at least once ever');
+    cleanup();
+    render(
+      <Holder
+        initial={{ kind: 'compare', left: { type: signalType('order.placed') }, op: '>', right: { type: signalType('order.placed') } }}
+      />,
+    );
+    await userEvent.selectOptions(screen.getByLabelText('what is compared'), 'total items.amount: ordered');
+    await userEvent.click(screen.getByRole('button', { name: '+ detail of what is compared' }));
+    await userEvent.selectOptions(screen.getByLabelText('detail of what is compared'), 'currency');
+    await userEvent.selectOptions(screen.getByLabelText('with what'), 'on how many days: heard from us');
+    expect(latest).toMatchObject({
+      left: { sum: { path: 'items.amount' }, where: [{ path: 'currency', op: 'is filled' }] },
+      right: { type: 'from us', days: true },
+    });
   });
 });

@@ -15,6 +15,8 @@ interface WhereEditorProps {
   readonly where: readonly DetailCondition[];
   readonly catalogue: Catalogue;
   readonly onChange: (where: DetailCondition[]) => void;
+  /** what its inputs are called, where a line has several of these */
+  readonly name?: string;
 }
 
 interface DetailChoice {
@@ -112,7 +114,7 @@ function withKnown(options: readonly Option[], value: Value | undefined): readon
 const asked = (op: string, value: Value | undefined): Omit<DetailLeaf, 'path'> => (value === undefined ? { op } : { op, value });
 
 /** The questions about a signal's details, one row each; what else is asked of the same thing in a list stands under the first. */
-export function WhereEditor({ fields, where, catalogue, onChange }: WhereEditorProps) {
+export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail' }: WhereEditorProps) {
   const available = choices(fields, catalogue);
   if (available.length === 0) return null;
   return (
@@ -124,6 +126,7 @@ export function WhereEditor({ fields, where, catalogue, onChange }: WhereEditorP
           condition={condition}
           fields={fields}
           available={available}
+          name={name}
           catalogue={catalogue}
           onChange={(next) => onChange(next ? where.with(index, next) : where.toSpliced(index, 1))}
         />
@@ -134,7 +137,7 @@ export function WhereEditor({ fields, where, catalogue, onChange }: WhereEditorP
           className="act act-small"
           onClick={() => onChange([...where, firstQuestion(available[0]?.value ?? '', catalogue)])}
         >
-          + detail
+          + {name}
         </button>
       </div>
     </div>
@@ -147,11 +150,12 @@ interface QuestionProps {
   readonly fields: readonly DetailField[];
   readonly available: readonly DetailChoice[];
   readonly catalogue: Catalogue;
+  readonly name: string;
   /** undefined takes it away */
   readonly onChange: (condition: DetailCondition | undefined) => void;
 }
 
-function Question({ lead, condition, fields, available, catalogue, onChange }: QuestionProps) {
+function Question({ lead, condition, fields, available, catalogue, name, onChange }: QuestionProps) {
   const choice = valueOf(condition);
   const { quantifier, path, inner } = partsOf(choice);
   const [first, ...more] = leavesOf(condition);
@@ -166,7 +170,7 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
         <span className="quiet">{lead}</span>
         <select
           className="field max-w-72"
-          aria-label="detail"
+          aria-label={name}
           value={choice}
           onChange={(event) => onChange(firstQuestion(event.target.value, catalogue))}
         >
@@ -182,7 +186,7 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
           options={picking ? withKnown(options, first.value) : undefined}
           op={first.op}
           value={first.value as Value | undefined}
-          label="detail"
+          label={name}
           onChange={(op, value) => onChange(made(choice, asked(op, value), more))}
         />
         {things.length > 1 && (
@@ -194,7 +198,7 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
             + of the same
           </button>
         )}
-        <button type="button" className="row-tool" aria-label="Remove this detail" onClick={() => onChange(undefined)}>
+        <button type="button" className="row-tool" aria-label={`Remove this ${name}`} onClick={() => onChange(undefined)}>
           remove
         </button>
       </div>
@@ -203,6 +207,7 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
           key={index}
           leaf={leaf}
           things={things}
+          name={name}
           onChange={(next) => onChange(made(choice, first, next ? more.with(index, next) : more.toSpliced(index, 1)))}
         />
       ))}
@@ -214,10 +219,12 @@ function Question({ lead, condition, fields, available, catalogue, onChange }: Q
 function OfTheSame({
   leaf,
   things,
+  name,
   onChange,
 }: {
   leaf: DetailLeaf;
   things: readonly DetailField[];
+  name: string;
   onChange: (leaf: DetailLeaf | undefined) => void;
 }) {
   return (
@@ -225,7 +232,7 @@ function OfTheSame({
       <span className="quiet">and its</span>
       <select
         className="field"
-        aria-label="detail of the same"
+        aria-label={`${name} of the same`}
         value={leaf.path}
         onChange={(event) => onChange({ path: event.target.value, op: 'is filled' })}
       >
@@ -238,10 +245,10 @@ function OfTheSame({
         storage={detailStorage(things, leaf.path)}
         op={leaf.op}
         value={leaf.value as Value | undefined}
-        label="detail of the same"
+        label={`${name} of the same`}
         onChange={(op, value) => onChange({ path: leaf.path, ...asked(op, value) })}
       />
-      <button type="button" className="row-tool" aria-label="Remove this detail of the same" onClick={() => onChange(undefined)}>
+      <button type="button" className="row-tool" aria-label={`Remove this ${name} of the same`} onClick={() => onChange(undefined)}>
         remove
       </button>
     </div>

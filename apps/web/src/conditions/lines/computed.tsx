@@ -1,7 +1,8 @@
 import { type LeafOf, type Measure, type NumberOp, type Value } from '@eager-sieve/core';
 import { Checks, Choice, WindowInput } from './inputs';
-import { withPart, type LineProps } from './line';
+import { summable, withPart, type LineProps } from './line';
 import { TestEditor } from '../test-editor';
+import { WhereEditor } from '../where-editor';
 
 export function ScoreLine({ leaf, onChange }: LineProps<'score'>) {
   return (
@@ -123,6 +124,11 @@ export function CompareLine({ leaf, catalogue, onChange }: LineProps<'compare'>)
   );
 }
 
+const DIRECTIONS = [
+  ['from them', 'did anything'],
+  ['from us', 'heard from us'],
+] as const;
+
 function MeasureInput({
   label,
   value,
@@ -139,12 +145,14 @@ function MeasureInput({
   const choices: (readonly [string, string])[] = [
     ...numbers.map((field) => [`field ${field.id}`, field.body.of === 'company' ? `company's ${field.name}` : field.name] as const),
     ...catalogue.all('scorecard').map((card) => [`card ${card.id}`, `${card.name}: points`] as const),
+    ...DIRECTIONS.flatMap(([direction, verb]) => [
+      [`type ${direction}`, `how often: ${verb}`] as const,
+      [`days ${direction}`, `on how many days: ${verb}`] as const,
+    ]),
     ...types.map((type) => [`type ${type.id}`, `how often: ${type.body.verb}`] as const),
     ...types.map((type) => [`days ${type.id}`, `on how many days: ${type.body.verb}`] as const),
     ...types.flatMap((type) =>
-      type.body.fields
-        .filter((field) => field.type === 'money' || field.type === 'number')
-        .map((field) => [`sum ${type.id} ${field.key}`, `total ${field.key}: ${type.body.verb}`] as const),
+      summable(type.body.fields).map((path) => [`sum ${type.id} ${path}`, `total ${path}: ${type.body.verb}`] as const),
     ),
   ];
   const signal = 'type' in value ? value : undefined;
@@ -161,14 +169,15 @@ function MeasureInput({
             : `type ${type}`;
   const picked = (choice: string): Measure => {
     const [kind, id, path = ''] = choice.split(' ');
+    const of = id === 'from' ? (`from ${path}` as 'from them') : Number(id);
     const within = signal?.within ? { within: signal.within } : {};
     if (kind === 'field') {
-      const of = catalogue.body('field', Number(id))?.of;
-      return of === 'company' ? { field: Number(id), of } : { field: Number(id) };
+      const owner = catalogue.body('field', Number(id))?.of;
+      return owner === 'company' ? { field: Number(id), of: owner } : { field: Number(id) };
     }
     if (kind === 'card') return { scorecard: Number(id) };
-    if (kind === 'days') return { type: Number(id), days: true, ...within };
-    return kind === 'sum' ? { type: Number(id), sum: { path }, ...within } : { type: Number(id), ...within };
+    if (kind === 'days') return { type: of, days: true, ...within };
+    return kind === 'sum' ? { type: Number(id), sum: { path }, ...within } : { type: of, ...within };
   };
   return (
     <>
@@ -183,6 +192,20 @@ function MeasureInput({
             onChange(within === 'ever' ? rest : { ...rest, within });
           }}
         />
+      )}
+      {signal && (
+        <div className="basis-full">
+          <WhereEditor
+            name={`detail of ${label}`}
+            fields={catalogue.detailsOf(catalogue.signalTypes(signal.type))}
+            where={signal.where ?? []}
+            catalogue={catalogue}
+            onChange={(where) => {
+              const { where: _where, ...rest } = signal;
+              onChange(where.length > 0 ? { ...rest, where } : rest);
+            }}
+          />
+        </div>
       )}
     </>
   );

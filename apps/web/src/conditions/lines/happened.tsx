@@ -2,7 +2,7 @@ import { dealDetails, type DetailLeaf, type LeafOf, type SignalTypes } from '@ea
 import { DurationEditor, ALL } from '../test-editor';
 import { WhereEditor } from '../where-editor';
 import { AT_LEAST_ONCE, Choice, LimitInput, WindowInput } from './inputs';
-import { withPart, type LineProps } from './line';
+import { summable, withPart, type LineProps } from './line';
 
 type SignalLeaf = LeafOf<'signal'>;
 type Measured = 'times' | 'days' | 'sum' | 'first' | 'latest';
@@ -12,13 +12,7 @@ const measuredBy = (leaf: SignalLeaf): Measured => (leaf.days ? 'days' : leaf.su
 /** Something happened: so often, on so many days, summing to so much, or only the first or the latest time. */
 export function SignalLine({ leaf, catalogue, onChange }: LineProps<'signal'>) {
   const fields = catalogue.detailsOf(catalogue.signalTypes(leaf.type));
-  const sums = fields.flatMap((field) =>
-    field.type === 'list'
-      ? (field.of ?? []).filter((inner) => inner.type === 'money' || inner.type === 'number').map((inner) => `${field.key}.${inner.key}`)
-      : field.type === 'money' || field.type === 'number'
-        ? [field.key]
-        : [],
-  );
+  const sums = summable(fields);
   const by = measuredBy(leaf);
   const measured = (next: Measured): SignalLeaf => {
     const { count: _count, days: _days, sum: _sum, pick: _pick, ...rest } = leaf;
@@ -141,7 +135,10 @@ function Then({ leaf, catalogue, onChange }: LineProps<'signal'>) {
             label="followed by what"
             value={then.type}
             catalogue={catalogue}
-            onPick={(type) => onChange({ ...leaf, then: { ...then, type } })}
+            onPick={(type) => {
+              const { where: _where, ...rest } = then;
+              onChange({ ...leaf, then: { ...rest, type } });
+            }}
           />
           <Choice
             label="within a time"
@@ -163,6 +160,18 @@ function Then({ leaf, catalogue, onChange }: LineProps<'signal'>) {
               onChange={(within) => onChange({ ...leaf, then: { ...then, within: { n: within.n, unit: within.unit as 'days' } } })}
             />
           )}
+          <div className="basis-full">
+            <WhereEditor
+              name="detail of what followed"
+              fields={catalogue.detailsOf(catalogue.signalTypes(then.type))}
+              where={then.where ?? []}
+              catalogue={catalogue}
+              onChange={(where) => {
+                const { where: _where, ...rest } = then;
+                onChange({ ...leaf, then: where.length > 0 ? { ...rest, where } : rest });
+              }}
+            />
+          </div>
         </>
       )}
     </div>
