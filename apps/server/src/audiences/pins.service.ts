@@ -5,9 +5,8 @@ import { type z } from 'zod';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';
-import { iso } from '../engine/clock';
+import { askByHand } from '../engine/ask-by-hand';
 import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
@@ -78,19 +77,13 @@ export class PinsService {
   }
 
   async #change(key: string, named: string, cause: Cause, pinIn: (zone: string) => Extract<Change, { kind: 'pin' }>['pin']): Promise<void> {
-    const seqs = await this.database.sharedEpoch(async (sql) => {
+    const { database, follower, clock } = this;
+    await askByHand({ database, follower, now: clock.now() }, cause, async (sql) => {
       const { id, of, zone } = await this.#audience(sql, key);
       const pin = pinIn(zone);
       const subject = of === 'company' ? await this.companies.find(sql, named) : await this.contacts.find(sql, named);
-      const asked: readonly Change[] = [{ kind: 'pin', audience: id, pin }];
-      return appendToInbox(
-        sql,
-        [{ kind: 'edit', contactId: subject.id, lane: subject.lane, payload: { cause, asked } }],
-        iso(this.clock.now()),
-      );
+      return { subject, changes: [{ kind: 'pin', audience: id, pin }] };
     });
-    await this.database.query(`select pg_notify('${WAKE}', '')`);
-    await this.follower.worked(seqs);
   }
 
   async #audience(sql: Sql, key: string): Promise<{ id: number; of: 'contact' | 'company'; zone: string }> {

@@ -1,11 +1,11 @@
 import { Injectable } from '@nestjs/common';
-import { readDay, startOfDay, type Change } from '@eager-sieve/core';
+import { readDay, startOfDay } from '@eager-sieve/core';
 import { type ChangeTask, type NewTask, type TasksAnswer, type TasksQuery, type TaskView } from '@eager-sieve/contracts';
 import { ContactsService } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';
+import { askByHand } from '../engine/ask-by-hand';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound, ProblemError } from '../http/problem';
@@ -68,18 +68,14 @@ export class TasksService {
   async make(task: NewTask, cause: { readonly kind: 'person' | 'api'; readonly ref: string }): Promise<TaskView> {
     const contact = await this.contacts.find(this.database, task.contact);
     const before = await this.#newest(this.database, contact.id);
-    const seqs = await this.database.sharedEpoch(async (sql) => {
-      const asked: readonly Change[] = [
-        { kind: 'task', title: task.title, due: await this.#endOf(sql, task.due), ...(task.for === undefined ? {} : { for: task.for }) },
-      ];
-      return appendToInbox(
-        sql,
-        [{ kind: 'edit', contactId: contact.id, lane: contact.lane, payload: { cause, asked } }],
-        iso(this.clock.now()),
-      );
+    const { database, follower, clock } = this;
+    await askByHand({ database, follower, now: clock.now() }, cause, async (sql) => {
+      const due = await this.#endOf(sql, task.due);
+      return {
+        subject: contact,
+        changes: [{ kind: 'task', title: task.title, due, ...(task.for === undefined ? {} : { for: task.for }) }],
+      };
     });
-    await this.database.query(`select pg_notify('${WAKE}', '')`);
-    await this.follower.worked(seqs);
     const [made] = await this.database.query<{ id: number }>(
       'select min(id) as id from task where contact_id = $1 and id > $2 and title = $3',
       [contact.id, before, task.title],
