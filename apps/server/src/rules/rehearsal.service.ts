@@ -185,16 +185,14 @@ class Tally {
     this.#samples.push({
       contact: contact.uid,
       name: contact.name,
-      changes: own.map((effect) => this.#words(effect)),
+      changes: own.map((effect) => briefWords(effect, this.#catalogue)),
       setsOff: [
-        ...others.map((effect) => this.#words(effect)),
-        ...followed.flatMap(({ who, effects: there }) => there.map((effect) => `${who ? `${who}: ` : ''}${this.#words(effect)}`)),
+        ...others.map((effect) => briefWords(effect, this.#catalogue)),
+        ...followed.flatMap(({ who, effects: there }) =>
+          there.map((effect) => `${who ? `${who}: ` : ''}${briefWords(effect, this.#catalogue)}`),
+        ),
       ],
     });
-  }
-
-  #words(effect: Effect): string {
-    return briefWords(effect, this.#catalogue);
   }
 
   result(candidates: number, everyone: boolean): RuleRehearsal {
