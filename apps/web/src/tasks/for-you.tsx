@@ -19,6 +19,7 @@ export function ForYou() {
   const told = notices.data?.notices ?? [];
   if (tasks.error) return <Wrong error={tasks.error} again={() => void tasks.refetch()} />;
   if (!first || !notices.data) return null;
+  // Nobody has seen what is not shown, so all of them are only called seen where all stand here.
   const latest = told[0];
   return (
     <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4 max-lg:grid-cols-1">
@@ -47,7 +48,7 @@ export function ForYou() {
       <section className="panel px-4 py-3" aria-label="Told to you">
         <h2 className="flex items-baseline gap-2 text-[15px]">
           Told to you
-          {latest && told.length > 1 && (
+          {latest && told.length > 1 && told.length === notices.data.all && (
             <button
               type="button"
               className="leads ml-auto cursor-pointer font-sans text-[13px] font-normal"
