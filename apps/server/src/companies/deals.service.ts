@@ -7,7 +7,7 @@ import { readSubject, resolveContacts, subjectKey, type Subject } from '../conta
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE, type DealPayload, type InboxEntry } from '../engine/inbox';
+import { appendToInbox, WAKE, withMade, type DealPayload, type InboxEntry } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
@@ -88,8 +88,8 @@ export class DealsService {
     );
     const read = request.deals.map((written) => readDeal(written, catalogue, known.get(written.outsideId), companies));
     const subjects = read.flatMap((each) => (each.faults.length === 0 && each.contact ? [each.contact] : []));
-    const { contacts, first } = await resolveContacts(sql, catalogue, subjects, cause, now);
-    const entries: InboxEntry[] = [...first];
+    const { contacts, made } = await resolveContacts(sql, catalogue, subjects, now);
+    const entries: InboxEntry[] = [];
     const results: {
       index: number;
       deal: string | null;
@@ -118,7 +118,7 @@ export class DealsService {
       known.set(each.patch.outsideId, { ...deal, holder_id: holder.id, holder_lane: holder.lane });
       results.push({ index, status: before ? 'updated' : 'created', deal: deal.uid, holder: holder.id });
     }
-    return { results, last, seqs: await appendToInbox(sql, entries, iso(now)) };
+    return { results, last, seqs: await appendToInbox(sql, withMade(entries, made, cause), iso(now)) };
   }
 }
 

@@ -4,7 +4,7 @@ import { type ContactView, type DealView, type PutContacts, type PutContactsAnsw
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
+import { appendToInbox, WAKE, withMade, type InboxEntry } from '../engine/inbox';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor, type Page } from '../http/page';
@@ -69,15 +69,14 @@ export class ContactsService {
       const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, compiled.catalogue, known, addTags));
       const good = read.filter((each) => each.faults.length === 0);
       const last = await lastOfLedger(sql);
-      const { contacts, first } = await resolveContacts(
+      const { contacts, made } = await resolveContacts(
         sql,
         compiled.catalogue,
         good.map((each) => each.subject),
-        cause,
         now,
       );
       const seen = new Set<number>();
-      const entries: InboxEntry[] = [...first];
+      const entries: InboxEntry[] = [];
       const results = read.map((each) => {
         if (each.faults.length > 0)
           return {
@@ -95,7 +94,7 @@ export class ContactsService {
             faults: [
               each.subject.by === 'id'
                 ? { path: ['id'], code: 'contact.unknown', expected: 'the id of a contact that there is' }
-                : { path: ['email'], code: 'contact.conflict', expected: 'an email address that no other contact has' },
+                : { path: ['email'], code: 'contact.conflict', expected: 'an email address and an outside id that no other contact has' },
             ],
           };
         const isNew = contact.isNew && !seen.has(contact.id);
@@ -109,7 +108,7 @@ export class ContactsService {
         });
         return { index: each.index, contact, status: isNew ? ('created' as const) : ('updated' as const) };
       });
-      const seqs = await appendToInbox(sql, entries, iso(now));
+      const seqs = await appendToInbox(sql, withMade(entries, made, cause), iso(now));
       return { results, seqs, contacts, lastLedgerId: last };
     });
     if (done.seqs.length > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);

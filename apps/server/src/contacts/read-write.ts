@@ -76,7 +76,7 @@ class Reading {
       return { by: 'id', uid: uid ?? '' };
     }
     if (!email) this.#fault(['email'], 'email.missing', 'the email address to match by');
-    return { by: 'email', email: email ?? '' };
+    return { by: 'email', email: email ?? '', ...(outsideId ? { outsideId } : {}) };
   }
 
   fields(): Record<number, unknown> {

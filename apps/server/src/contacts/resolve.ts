@@ -2,11 +2,11 @@ import { fold, isEmail, laneOf, type Catalogue } from '@eager-sieve/core';
 import { v7 as uuidV7 } from 'uuid';
 import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
-import { type InboxEntry } from '../engine/inbox';
+import { type MadeFacts } from '../engine/inbox';
 
 /** Who is meant: by email address, by the id that another system knows them by, by phone, or by the id that they have here. */
 export type Subject =
-  | { readonly by: 'email'; readonly email: string }
+  | { readonly by: 'email'; readonly email: string; readonly outsideId?: string }
   | { readonly by: 'outsideId'; readonly outsideId: string; readonly email?: string }
   /** folded, as the phone field keeps it */
   | { readonly by: 'phone'; readonly phone: string; readonly email?: string }
@@ -18,6 +18,11 @@ export interface ResolvedContact {
   readonly lane: number;
   readonly uid: string;
   readonly isNew: boolean;
+}
+
+interface MadeContact {
+  readonly lane: number;
+  readonly facts: MadeFacts;
 }
 
 export function subjectKey(subject: Subject): string {
@@ -43,18 +48,16 @@ export function readSubject(text: string): Subject | undefined {
 }
 
 /**
- * Finds the contacts behind these subjects and makes those that are new. A new contact begins with an edit in its inbox,
- * so that its first pass has its address.
+ * Finds the contacts behind these subjects and makes those that are new.
  *
- * @returns by `subjectKey`, and the first inbox entries of the new ones
+ * @returns by `subjectKey`, and what the new ones are made with, which belongs into the first thing that is worked of each
  */
 export async function resolveContacts(
   sql: Sql,
   catalogue: Catalogue,
   subjects: readonly Subject[],
-  cause: { kind: 'api' | 'import' | 'person'; ref: string },
   now: number,
-): Promise<{ readonly contacts: ReadonlyMap<string, ResolvedContact>; readonly first: readonly InboxEntry[] }> {
+): Promise<{ readonly contacts: ReadonlyMap<string, ResolvedContact>; readonly made: ReadonlyMap<number, MadeContact> }> {
   const wanted = new Map(subjects.map((subject) => [subjectKey(subject), subject]));
   const contacts = new Map<string, ResolvedContact>();
   await find(sql, wanted, contacts);
@@ -63,8 +66,8 @@ export async function resolveContacts(
   const missing = [...wanted]
     .flatMap(([key, subject]) => (contacts.has(key) || subject.by === 'id' ? [] : [[key, subject] as const]))
     .sort(([a], [b]) => (a < b ? -1 : 1));
-  const first: InboxEntry[] = [];
-  if (missing.length === 0) return { contacts, first };
+  const made = new Map<number, MadeContact>();
+  if (missing.length === 0) return { contacts, made };
   const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
   const fresh = missing.map(([, subject], index) => {
     const id = Number(ids[index]?.id);
@@ -75,24 +78,24 @@ export async function resolveContacts(
       lane: laneOf(id),
       email,
       email_folded: email === null ? null : fold(email),
-      outside_id: subject.by === 'outsideId' ? subject.outsideId : null,
+      outside_id: 'outsideId' in subject ? subject.outsideId : null,
     };
   });
-  const made = await sql.query<{ id: number }>(
+  const inserted = await sql.query<{ id: number }>(
     `insert into contact (id, uid, lane, email, email_folded, outside_id, made_at)
      select id, uid, lane, email, email_folded, outside_id, $2
        from jsonb_to_recordset($1::jsonb) as r(id bigint, uid uuid, lane smallint, email text, email_folded text, outside_id text)
      on conflict do nothing returning id`,
     [JSON.stringify(fresh), iso(now)],
   );
-  const madeIds = new Set(made.map((row) => row.id));
+  const madeIds = new Set(inserted.map((row) => row.id));
   const fields = { email: catalogue.find('field', 'email')?.id, added: catalogue.find('field', 'added')?.id };
   for (const contact of fresh) {
     if (!madeIds.has(contact.id)) continue;
     const values: Record<number, unknown> = {};
     if (fields.email !== undefined && contact.email !== null) values[fields.email] = contact.email;
     if (fields.added !== undefined) values[fields.added] = iso(now);
-    first.push({ contactId: contact.id, lane: contact.lane, kind: 'edit', payload: { cause, fields: values } });
+    made.set(contact.id, { lane: contact.lane, facts: values });
   }
   await find(sql, new Map(missing), contacts, madeIds);
   const claims = missing.flatMap(([key, subject], index) => {
@@ -102,7 +105,7 @@ export async function resolveContacts(
     return [{ phone: subject.phone, contact_id: kept.id }];
   });
   if (claims.length > 0) await claim(sql, claims);
-  return { contacts, first };
+  return { contacts, made };
 }
 
 async function find(

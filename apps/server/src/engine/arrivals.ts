@@ -19,7 +19,8 @@ export function arrivalOf(row: InboxRow, catalogue: Catalogue, companies: Compan
   switch (row.kind) {
     case 'signal': {
       const payload = row.payload as SignalPayload;
-      return { kind: 'signal', signal: signalOf(payload), data: payload.data };
+      const made = payload.made && { made: fieldChanges(payload.made, catalogue) };
+      return { kind: 'signal', signal: signalOf(payload), data: payload.data, ...made };
     }
     case 'touch': {
       const { on, cause, parent } = row.payload as TouchPayload;
@@ -55,11 +56,7 @@ function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, compa
     const company = payload.company ?? undefined;
     changes.push({ kind: 'company', company, facts: company === undefined ? undefined : (companies.get(company) ?? new Map()) });
   }
-  for (const [id, value] of Object.entries(payload.fields ?? {})) {
-    const field = catalogue.get('field', Number(id));
-    const read = field && readFact(field.body, value, catalogue.workspace);
-    if (read?.ok) changes.push({ kind: 'field', field: Number(id), value: read.value });
-  }
+  changes.push(...fieldChanges(payload.fields ?? {}, catalogue));
   const reason = payload.reason ?? { kind: 'api', ref: '' };
   for (const { tag, value } of payload.addTags ?? []) changes.push({ kind: 'tag', tag, add: true, reason, value });
   for (const tag of payload.removeTags ?? []) changes.push({ kind: 'tag', tag, add: false, reasons: 'all' });
@@ -74,6 +71,13 @@ function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, compa
   changes.push(...(payload.asked ?? []));
   return changes;
 }
+
+const fieldChanges = (fields: Readonly<Record<number, unknown>>, catalogue: Catalogue): readonly Change[] =>
+  Object.entries(fields).flatMap(([id, value]): readonly Change[] => {
+    const field = catalogue.get('field', Number(id));
+    const read = field && readFact(field.body, value, catalogue.workspace);
+    return read?.ok ? [{ kind: 'field', field: Number(id), value: read.value }] : [];
+  });
 
 const dealOf = (deal: DealPayload): DealPatch => ({
   ...deal,

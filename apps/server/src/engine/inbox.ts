@@ -22,7 +22,12 @@ export interface SignalPayload {
   readonly historic: boolean;
   readonly details: Details;
   readonly data: unknown;
+  /** values of fields by id, where the contact came with this signal */
+  readonly made?: MadeFacts;
 }
+
+/** What a contact is made with, by field id. */
+export type MadeFacts = Readonly<Record<number, unknown>>;
 
 /** What is to change of a deal. */
 export interface DealPayload {
@@ -86,6 +91,34 @@ export type InboxPayload =
   | { readonly kind: 'turn'; readonly payload: TurnPayload };
 /** `contactId` is the id of the subject, contact or company; for a turn it is minus the id of the routing table. */
 export type InboxEntry = InboxPayload & { readonly contactId: number; readonly lane: number };
+
+/**
+ * Gives each new contact what it is made with in the first entry that it has, so that its first pass sees it whole: with all that was sent
+ * with it, and the signal that brought it. Who has no entry gets one.
+ *
+ * @param made by contact id
+ */
+export function withMade(
+  entries: readonly InboxEntry[],
+  made: ReadonlyMap<number, { readonly lane: number; readonly facts: MadeFacts }>,
+  cause: Cause,
+): readonly InboxEntry[] {
+  const waiting = new Map(made);
+  const whole = entries.map((entry): InboxEntry => {
+    const facts = waiting.get(entry.contactId)?.facts;
+    if (facts === undefined || (entry.kind !== 'signal' && entry.kind !== 'edit')) return entry;
+    waiting.delete(entry.contactId);
+    if (entry.kind === 'signal') return { ...entry, payload: { ...entry.payload, made: facts } };
+    return { ...entry, payload: { ...entry.payload, fields: { ...facts, ...entry.payload.fields } } };
+  });
+  const alone = [...waiting].map(([contactId, { lane, facts }]): InboxEntry => ({
+    kind: 'edit',
+    contactId,
+    lane,
+    payload: { cause, fields: facts },
+  }));
+  return [...alone, ...whole];
+}
 
 /** Channel on which workers are woken. It carries nothing: what there is to do stands in the tables. */
 export const WAKE = 'sieve_wake';

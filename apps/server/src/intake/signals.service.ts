@@ -17,7 +17,7 @@ import { Database, type Sql } from '../database/database';
 import { DefinitionStore } from '../settings/definition-store';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
-import { appendToInbox, WAKE, type InboxEntry, type SignalPayload } from '../engine/inbox';
+import { appendToInbox, WAKE, withMade, type InboxEntry, type SignalPayload } from '../engine/inbox';
 import { readSubject, resolveContacts, subjectKey, type Subject } from '../contacts/resolve';
 
 /** A signal dated further ahead than this is refused: its sender's clock is wrong. */
@@ -208,11 +208,10 @@ async function enqueueSignals(
   const accepted = all.filter((signal) => signal.waitsFor === undefined);
   if (accepted.length === 0) return NOTHING_TAKEN;
   const sources = await sourceIds(sql, [...new Set(accepted.map((signal) => signal.source))]);
-  const { contacts, first } = await resolveContacts(
+  const { contacts, made } = await resolveContacts(
     sql,
     catalogue,
     accepted.map((signal) => signal.subject),
-    { kind: 'api', ref: by },
     now,
   );
   const ids = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id from generate_series(1, $1::int)`, [accepted.length]);
@@ -233,7 +232,7 @@ async function enqueueSignals(
     };
     return [{ kind: 'signal', payload, contactId: contact.id, lane: contact.lane }];
   });
-  const seqs = await appendToInbox(sql, [...first, ...entries], iso(now));
+  const seqs = await appendToInbox(sql, withMade(entries, made, { kind: 'api', ref: by }), iso(now));
   return {
     seqs,
     signalIds: ids.map((row) => Number(row.id)),

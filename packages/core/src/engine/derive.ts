@@ -48,8 +48,7 @@ function bringUp(passing: Passing, derived: Derived, by: By, silent: boolean): T
     const rule = passing.compiled.rules.get(derived.id);
     return member && rule && !silent ? { signal: undefined, ...by, rule } : undefined;
   }
-  if (member) state.join(derived.id, passing.now);
-  else state.leave(derived.id, passing.now);
+  passing.move(derived.id, member);
   const effect = passing.record({ kind: 'membership', verb: member ? 'joined' : 'left', thing: derived.id, ...by });
   passing.touch(`audience:${derived.id}`, effect);
   return undefined;

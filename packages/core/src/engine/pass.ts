@@ -24,7 +24,13 @@ import { takeBack, type Stays, type TakenEntry } from './take-back.ts';
 
 /** What a pass works on. */
 export type Arrival =
-  | { readonly kind: 'signal'; readonly signal: Signal; readonly data: unknown }
+  | {
+      readonly kind: 'signal';
+      readonly signal: Signal;
+      readonly data: unknown;
+      /** what is known of a contact whom this very signal brought: its address, and since when it is known */
+      readonly made?: readonly Change[];
+    }
   | {
       readonly kind: 'edit';
       readonly changes: readonly Change[];
@@ -133,6 +139,7 @@ class Pass {
     const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
     const becoming = refresh(passing, (derived) => isNew || silent || (this.#arrival.kind === 'due' && derived.reads.clock), silent);
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
+    forgetMomentaryStays(passing);
     this.#setNextDue();
     return passing.effects;
   }
@@ -205,6 +212,7 @@ class Pass {
         for (const dependency of arrival.on) passing.touch(dependency, arrival.parent);
         return;
       case 'signal':
+        for (const change of arrival.made ?? []) applyChange(passing, change, { parent: undefined });
         this.#state.addSignal(arrival.signal);
         passing.touch(`signal:${arrival.signal.typeId}`, undefined);
         for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data))
@@ -323,6 +331,22 @@ class Pass {
       parent: trigger.parent,
       rule: { id: definition.id, version: definition.version },
     });
+  }
+}
+
+/**
+ * Who joins an audience and leaves it again in one pass, or leaves and joins again, was never really in it, or out. Such moves are not told,
+ * unless something came of them.
+ */
+function forgetMomentaryStays(passing: Passing): void {
+  const { state, effects, compiled } = passing;
+  for (const [audience, before] of passing.staysBefore) {
+    const isMember = state.memberships.has(audience);
+    const moves = new Set(effects.filter((each) => each.kind === 'membership' && each.thing === audience));
+    if (isMember !== (before.since !== undefined) || compiled.needs.leavings.has(audience)) continue;
+    if (effects.some((each) => typeof each.parent === 'object' && moves.has(each.parent) && !moves.has(each))) continue;
+    effects.splice(0, effects.length, ...effects.filter((each) => !moves.has(each)));
+    state.restoreStay(audience, before, passing.firstStay);
   }
 }
 

@@ -3,6 +3,7 @@ import { type Signal } from '../intake/signal.ts';
 import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type CompiledRule } from '../rules/compile.ts';
 import { type Moment } from '../time/moment.ts';
+import { type AudienceId } from '../settings/ids.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
 import { type SubjectState } from './state.ts';
@@ -28,6 +29,10 @@ export class Passing {
   readonly effects: Effect[] = [];
   /** what was touched since derived state was last brought up, and by which effect (undefined: by the arrival itself) */
   touched = new Map<Dependency, Effect['parent']>();
+  /** of each live audience that was joined or left in this pass, how it stood before */
+  readonly staysBefore = new Map<AudienceId, { readonly since: Instant | undefined; readonly left: Instant | undefined }>();
+  /** how many ended stays wait to be written from passes before */
+  readonly firstStay: number;
   /** the earliest instant at which something changes by itself */
   next: Instant = Number.POSITIVE_INFINITY;
 
@@ -36,6 +41,7 @@ export class Passing {
     this.state = state;
     this.moment = moment;
     this.cause = cause;
+    this.firstStay = state.fresh.stays.length;
     this.hop = hop;
   }
 
@@ -58,6 +64,15 @@ export class Passing {
   changed(of: string, from: string | null, to: string | null, effect: Effect): void {
     this.state.keepChange(of, { at: this.now, from, to });
     this.touch(`change:${of}`, effect);
+  }
+
+  /** Joins or leaves a live audience, and remembers how it stood before the pass. */
+  move(audience: AudienceId, joins: boolean): void {
+    const { state } = this;
+    if (!this.staysBefore.has(audience))
+      this.staysBefore.set(audience, { since: state.memberships.get(audience)?.since, left: state.leavings.get(audience) });
+    if (joins) state.join(audience, this.now);
+    else state.leave(audience, this.now);
   }
 
   atMost(instant: Instant | undefined): void {

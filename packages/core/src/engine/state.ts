@@ -228,6 +228,18 @@ export class SubjectState implements Subject {
     this.fresh.stays.push({ definition, since, until });
   }
 
+  /** Forgets how it joined and left: it stands as it did before. @param firstStay how many ended stays there were then */
+  restoreStay(
+    definition: number,
+    before: { readonly since: Instant | undefined; readonly left: Instant | undefined },
+    firstStay: number,
+  ): void {
+    if (before.since !== undefined) this.join(definition, before.since);
+    if (before.left === undefined) this.leavings.delete(definition);
+    else this.leavings.set(definition, before.left);
+    this.fresh.stays.push(...this.fresh.stays.splice(firstStay).filter((stay) => stay.definition !== definition));
+  }
+
   putDeal(deal: Deal, catalogue: Catalogue): void {
     this.put('deals', deal.id, deal);
     this.dealDetails.set(deal.id, detailsOfDeal(deal, catalogue));
