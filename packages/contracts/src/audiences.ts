@@ -10,6 +10,11 @@ const asked = {
 
 export const countSchema = z.strictObject({ ...asked, sieve: z.boolean().default(false) });
 
+const recordedSchema = z
+  .literal('as of now')
+  .optional()
+  .describe('for a clock in the past: tags, histories, pins and fixed lists stand as they are now');
+
 export const sieveLineSchema = z.object({
   alone: z.int().describe('pass this line alone'),
   remain: z.int().describe('still pass after this line and all before it'),
@@ -24,6 +29,7 @@ export const countAnswerSchema = z.object({
   of: z.int().describe('all contacts there are'),
   reachable: z.int().describe('of those counted, how many have given consent to email'),
   asOf: z.string(),
+  recorded: recordedSchema,
   lines: z.array(sieveLineSchema).optional(),
 });
 export type CountAnswer = z.infer<typeof countAnswerSchema>;
@@ -55,6 +61,7 @@ export type PersonRow = z.infer<typeof personRowSchema>;
 export const peopleAnswerSchema = z.object({
   contacts: z.array(personRowSchema),
   companies: z.array(companyRowSchema).optional().describe('where companies were asked for'),
+  recorded: recordedSchema,
   after: z.string().nullable(),
 });
 export type PeopleAnswer = z.infer<typeof peopleAnswerSchema>;
@@ -84,6 +91,7 @@ export const explainAnswerSchema = z.object({
   holds: z.boolean(),
   changesAt: z.string().nullable(),
   asOf: z.string(),
+  recorded: recordedSchema,
   explanation: explanationSchema,
 });
 export type ExplainAnswer = z.infer<typeof explainAnswerSchema>;

@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import {
+  atClock,
   changesAt,
   describe,
   explain,
@@ -7,11 +8,14 @@ import {
   lineText,
   Moment,
   readInstant,
+  restsOnDerived,
   toSql,
   toSqlTogether,
+  withClock,
   type Catalogue,
   type Compiled,
   type Condition,
+  type ConditionNode,
   type Definition,
   type Explanation,
   type Group,
@@ -40,6 +44,7 @@ import { ContactsService } from '../contacts/contacts.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from '../ledger/words';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
+import { scan, STANDING } from './scan';
 
 /** Parts of a condition's asking that every call shares. */
 interface Asked {
@@ -48,8 +53,16 @@ interface Asked {
   readonly at?: string | undefined;
 }
 
-/** Of contacts and companies those that stand: worked at least once, and not merged into another. */
-const STANDING = { contact: 'c.last_now is not null and c.merged_into is null', company: 'c.last_now is not null' } as const;
+interface Ready {
+  readonly compiled: Compiled;
+  readonly condition: Group;
+  readonly node: GroupNode;
+  readonly moment: Moment;
+  /** `another`: not now, and the condition rests on what is stored as it is now, so that it has to be worked out */
+  readonly clock: 'now' | 'given' | 'another';
+  /** what every answer about the past says: tags, histories and lists stand as they are now */
+  readonly recorded: { readonly recorded?: 'as of now' };
+}
 
 @Injectable()
 export class AudiencesService {
@@ -62,23 +75,40 @@ export class AudiencesService {
     private readonly counting: CountingService,
   ) {}
 
-  async #ready(asked: Asked): Promise<{ compiled: Compiled; condition: Group; node: GroupNode; moment: Moment }> {
+  async #ready(asked: Asked): Promise<Ready> {
     const { compiled } = await this.store.current(this.database);
     const { catalogue } = compiled;
     const now = this.clock.now();
     const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
     if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
-    return { compiled, ...readGroup(asked.condition, catalogue, asked.of), moment: new Moment(at, catalogue.zone) };
+    const read = readGroup(asked.condition, catalogue, asked.of);
+    return {
+      compiled,
+      ...read,
+      moment: new Moment(at, catalogue.zone),
+      clock: asked.at === undefined ? 'now' : restsOnDerived(compiled, read.node) ? 'another' : 'given',
+      recorded: asked.at !== undefined && at < now ? { recorded: 'as of now' } : {},
+    };
   }
 
   /** Exactly how many, over one snapshot; with `sieve` also what each line lets through. */
   async count(request: Asked & { readonly sieve: boolean }): Promise<CountAnswer> {
-    const { node, moment } = await this.#ready(request);
+    const { compiled, node, moment, clock, recorded } = await this.#ready(request);
+    const another = clock === 'another';
     if (request.of === 'contact') {
-      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant }, request.sieve);
-      if (counted) return counted;
+      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve);
+      if (counted) return { ...counted, ...recorded };
     }
     const { nodes, read } = questionsOf(node, request.of, request.sieve);
+    if (another) {
+      const counts = nodes.map(() => 0);
+      await this.database.snapshot((sql) =>
+        scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) =>
+          holding.forEach((each, index) => (counts[index] = (counts[index] ?? 0) + (each ? 1 : 0))),
+        ),
+      );
+      return { ...read((index) => counts[index] ?? 0, iso(moment.instant)), ...recorded };
+    }
     const { lines, texts, values } = toSqlTogether(nodes, moment, 1, request.of);
     const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
     const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
@@ -87,25 +117,55 @@ export class AudiencesService {
       `select ${columns.join(', ')} from (select ${asked} from ${request.of} c where ${STANDING[request.of]} offset 0) q`,
       values,
     );
-    return read((index) => Number(row?.[`c${index}`] ?? 0), iso(moment.instant));
+    return { ...read((index) => Number(row?.[`c${index}`] ?? 0), iso(moment.instant)), ...recorded };
   }
 
   async people(
     asked: Asked & WhichList & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
   ): Promise<PeopleAnswer> {
-    const { compiled, node, moment } = await this.#ready(asked);
+    const { compiled, node, moment, clock, recorded } = await this.#ready(asked);
     const { limit, after, search } = asked;
+    const another = clock === 'another';
     if (asked.of === 'contact' && !search?.trim()) {
       const before = readCursor(after)?.[0];
       const ids = await this.counting.newest(
-        { condition: asked.condition, instant: moment.instant },
+        { condition: asked.condition, instant: moment.instant, another },
         { missedBy: asked.missedBy, beside: asked.beside },
         { limit, before: before === undefined ? undefined : Number(before) },
       );
-      if (ids) return this.#pageOf(compiled, 'contact', ids, limit);
+      if (ids) return { ...(await this.#pageOf(compiled, 'contact', ids, limit)), ...recorded };
     }
+    if (another) return { ...(await this.#scannedPage(compiled, listed(node, asked), moment, asked)), ...recorded };
     const { text, values } = toSql(listed(node, asked), moment, 1, asked.of);
-    return this.#page(compiled, asked.of, `${STANDING[asked.of]} and ${text}`, values, limit, after, search);
+    return { ...(await this.#page(compiled, asked.of, `${STANDING[asked.of]} and ${text}`, values, limit, after, search)), ...recorded };
+  }
+
+  /** A page at another clock, without the counting index. */
+  async #scannedPage(
+    compiled: Compiled,
+    node: ConditionNode,
+    moment: Moment,
+    {
+      of,
+      limit,
+      after,
+      search,
+    }: Pick<Asked, 'of'> & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
+  ): Promise<PeopleAnswer> {
+    const ids: number[] = [];
+    const before = readCursor(after)?.[0] ?? null;
+    const also = of === 'contact' ? ' or c.email_folded like $2' : '';
+    const where = {
+      text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})`,
+      values: [before, search?.trim() ? holding(search) : null],
+    };
+    await this.database.snapshot((sql) =>
+      scan(sql, compiled, [node], { of, moment, where }, (id, [holds]) => {
+        if (holds) ids.push(id);
+        return ids.length < limit;
+      }),
+    );
+    return this.#pageOf(compiled, of, ids, limit);
   }
 
   async #page(
@@ -194,19 +254,22 @@ export class AudiencesService {
   }
 
   async explain(asked: Asked & { readonly contact?: string | undefined; readonly company?: string | undefined }): Promise<ExplainAnswer> {
-    const { compiled, condition, node, moment } = await this.#ready(asked);
+    const { compiled, condition, node, moment, clock, recorded } = await this.#ready(asked);
     const named = asked[asked.of];
     if (named === undefined) throw faulty([{ path: [asked.of], code: `${asked.of}.missing`, expected: `the ${asked.of} that is asked` }]);
     const { id } =
       asked.of === 'company' ? await this.companies.find(this.database, named) : await this.contacts.find(this.database, named);
     const state = (await loadStates(this.database, compiled.catalogue, [id], ALL)).get(id);
     if (!state) throw notFound(asked.of);
-    const changes = changesAt(node, state, moment);
+    const subject = clock === 'now' ? withClock(compiled, state, moment) : atClock(compiled, state, moment);
+    const changes = changesAt(node, subject, moment);
+    const explanation = explain(node, subject, moment);
     return {
-      holds: explain(node, state, moment).holds,
+      holds: explanation.holds,
       changesAt: Number.isFinite(changes) ? iso(changes) : null,
       asOf: iso(moment.instant),
-      explanation: withWords(explain(node, state, moment), condition, compiled.catalogue),
+      ...recorded,
+      explanation: withWords(explanation, condition, compiled.catalogue),
     };
   }
 

@@ -4,6 +4,7 @@ import {
   scoreOf,
   showFact,
   strongestFirst,
+  withClock,
   unscaled,
   moneyText,
   writeDay,
@@ -97,7 +98,7 @@ export function scoreViews(compiled: Compiled, state: SubjectState, moment: Mome
     const view = kept && scoreView(catalogue, derived.id, kept);
     if (derived.kind !== 'score' || !kept || !view) return [];
     const card = catalogue.body('scorecard', derived.id);
-    const score = scoreOf(derived.card, state, recordedFor(state, derived.id), moment);
+    const score = scoreOf(derived.card, withClock(compiled, state, moment), recordedFor(state, derived.id), moment);
     const nameOf = (key: string): string =>
       key.startsWith('rule:')
         ? `rule ${catalogue.get('rule', Number(key.slice('rule:'.length)))?.name ?? 'that is gone'}`
@@ -106,7 +107,7 @@ export function scoreViews(compiled: Compiled, state: SubjectState, moment: Mome
       {
         ...view,
         bandSince: iso(kept.bandSince),
-        exactUntil: Number.isFinite(kept.exactUntil) ? iso(kept.exactUntil) : null,
+        exactUntil: Number.isFinite(score.changesAt) ? iso(score.changesAt) : null,
         lines: strongestFirst(score.lines).map((line) => ({
           key: line.key,
           name: nameOf(line.key),

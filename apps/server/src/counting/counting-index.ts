@@ -1,4 +1,4 @@
-import { ContactColumns, countTogether, findNewest, Moment, type Catalogue, type WrittenCondition } from '@eager-sieve/core';
+import { ContactColumns, countTogether, findNewest, Moment, type Catalogue, type Compiled, type WrittenCondition } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database, type Sql } from '../database/database';
@@ -25,6 +25,8 @@ export type CountingState = 'loading' | 'catching up' | 'ready' | 'too large';
 export interface Question {
   readonly condition: WrittenCondition;
   readonly instant: number;
+  /** another clock than now: scores and audiences are worked out instead of taken as they are recorded */
+  readonly another: boolean;
 }
 
 /**
@@ -42,7 +44,7 @@ export class CountingIndex {
   /** how what is stored is read; another one means loading everything anew */
   #reading: ReadonlyMap<string | number, string> = new Map();
   /** the definitions under which the columns were last brought up */
-  #under: { readonly epoch: number; readonly catalogue: Catalogue } | undefined;
+  #under: { readonly epoch: number; readonly compiled: Compiled } | undefined;
   #turn: Promise<unknown> = Promise.resolve();
   #timer: NodeJS.Timeout | undefined;
   #askedAt = 0;
@@ -76,23 +78,26 @@ export class CountingIndex {
   }
 
   /** How many, exactly, as of the newest commit. Undefined where SQL should be asked. */
-  count({ condition, instant }: Question, sieve: boolean): Promise<CountAnswer | undefined> {
-    return this.#current((catalogue) => {
+  count({ condition, instant, another }: Question, sieve: boolean): Promise<CountAnswer | undefined> {
+    return this.#current((compiled) => {
+      const { catalogue } = compiled;
       const { nodes, read } = questionsOf(readGroup(condition, catalogue, 'contact').node, 'contact', sieve);
-      const counts = countTogether(this.#columns, nodes, new Moment(instant, catalogue.zone));
+      const counts = countTogether(this.#columns, nodes, new Moment(instant, catalogue.zone), another ? compiled : undefined);
       return read((index) => counts[index] ?? 0, iso(instant));
     });
   }
 
   /** The ids of the newest for whom it holds. Undefined where SQL should be asked. */
   newest(
-    { condition, instant }: Question,
+    { condition, instant, another }: Question,
     which: WhichList,
     page: { readonly limit: number; readonly before?: number | undefined },
   ): Promise<readonly number[] | undefined> {
-    return this.#current((catalogue) =>
-      findNewest(this.#columns, listed(readGroup(condition, catalogue, 'contact').node, which), new Moment(instant, catalogue.zone), page),
-    );
+    return this.#current((compiled) => {
+      const { catalogue } = compiled;
+      const node = listed(readGroup(condition, catalogue, 'contact').node, which);
+      return findNewest(this.#columns, node, new Moment(instant, catalogue.zone), page, another ? compiled : undefined);
+    });
   }
 
   /** The database can be away for a while; SQL could not answer then either. */
@@ -156,7 +161,7 @@ export class CountingIndex {
   }
 
   /** Answers as of the newest commit, to which the columns are brought first. */
-  async #current<Answer>(answer: (catalogue: Catalogue) => Answer): Promise<Answer | undefined> {
+  async #current<Answer>(answer: (compiled: Compiled) => Answer): Promise<Answer | undefined> {
     this.#askedAt = Date.now();
     if (this.#state !== 'ready') return undefined;
     return this.#alone(async () => {
@@ -174,21 +179,21 @@ export class CountingIndex {
         await this.#follow(sql);
         if (this.#changed.size > MOST_TO_CATCH_UP) return undefined;
         await this.#bringUp(sql, catalogue, this.#changed.size);
-        this.#under = { epoch, catalogue };
-        return answer(catalogue);
+        this.#under = { epoch, compiled };
+        return answer(compiled);
       });
     });
   }
 
   /** What the columns were last brought up under, if nothing at all has been committed since: found out in one short statement. */
-  async #standing(): Promise<Catalogue | undefined> {
+  async #standing(): Promise<Compiled | undefined> {
     if (this.#changed.size > 0) return undefined;
     const [newest] = await this.#database.query<{ epoch: number; gens: number }>(
       // Gens only ever rise, so their sum stands still only while each of them does.
       'select epoch, (select sum(gen)::bigint from lane) as gens from workspace where id = 1',
     );
     const gens = [...this.#gens.values()].reduce((sum, gen) => sum + gen, 0);
-    return newest?.gens === gens && newest.epoch === this.#under?.epoch ? this.#under.catalogue : undefined;
+    return newest?.gens === gens && newest.epoch === this.#under?.epoch ? this.#under.compiled : undefined;
   }
 
   async #follow(sql: Sql): Promise<void> {

@@ -8,6 +8,7 @@ import {
   lineText,
   Moment,
   thingOf,
+  withClock,
   type Catalogue,
   type Condition,
   type Explanation,
@@ -86,7 +87,7 @@ export class TraceService {
     if (derived?.kind !== 'audience' || !audience || !state) return undefined;
     const moment = new Moment(Math.max(this.clock.now(), state.lastNow), compiled.catalogue.zone);
     const explanation = explain(derived.node, state, moment);
-    const changes = changesAt(derived.node, state, moment);
+    const changes = changesAt(derived.node, withClock(compiled, state, moment), moment);
     const lines = leafWords(explanation, audience.body.condition ?? EVERYONE, compiled.catalogue);
     const isIn = state.memberships.has(audienceId);
     const pin = state.pins.get(audienceId);

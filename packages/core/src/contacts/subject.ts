@@ -5,11 +5,14 @@ import {
   type AudienceId,
   type DealId,
   type FieldId,
+  type RuleId,
   type ScorecardId,
   type SignalTypeId,
   type StageId,
   type TagId,
 } from '../settings/ids.ts';
+import { type Keeps } from '../scores/definition.ts';
+import { type Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type RecordedChange } from './changes.ts';
 import { type Fact } from './facts.ts';
@@ -27,6 +30,26 @@ export interface Lookup<Key, Value> {
   get(key: Key): Value | undefined;
 }
 
+/** Points that a rule gave: they count from the signal that gave them. */
+export interface GivenPoints {
+  readonly scorecard: ScorecardId;
+  readonly rule: RuleId;
+  /** thousandths */
+  readonly points: number;
+  readonly at: Instant;
+  readonly keeps: Keeps;
+}
+
+/** Looks through scores and audiences to what is under them: when they change by themselves, and how things stand at another clock. */
+export interface LookThrough {
+  /** a lower bound of the next instant at which the score, or its band, changes by itself */
+  nextOfScore(scorecard: ScorecardId): Instant;
+  /** the same of being in an audience */
+  nextOfAudience(audience: AudienceId): Instant;
+  /** the same subject at another clock */
+  at(moment: Moment): Subject;
+}
+
 /** What a condition can ask about one contact, company or deal. */
 export interface Subject {
   readonly kind: SubjectKind;
@@ -40,8 +63,12 @@ export interface Subject {
   readonly signals: Lookup<SignalTypeId, readonly Signal[]>;
   /** when the newest signal of each type was, where that can be told without looking at them; a type that is not there has none */
   readonly newest?: Lookup<SignalTypeId, Instant>;
-  readonly scores: Lookup<ScorecardId, { readonly points: number; readonly band: string | undefined; readonly bandSince: Instant }>;
-  readonly memberships: Lookup<AudienceId, { readonly since: Instant }>;
+  /** `bandSince` and `since` are as recorded; where nothing is recorded, as at another clock, they are undefined */
+  readonly scores: Lookup<
+    ScorecardId,
+    { readonly points: number; readonly band: string | undefined; readonly bandSince: Instant | undefined }
+  >;
+  readonly memberships: Lookup<AudienceId, { readonly since: Instant | undefined }>;
   /** when it last left an audience that it was in */
   readonly leavings: Lookup<AudienceId, Instant>;
   readonly stage: { readonly id: StageId; readonly since: Instant } | undefined;
@@ -54,6 +81,14 @@ export interface Subject {
   readonly changes: Lookup<string, readonly RecordedChange[]>;
   /** companies: their contacts */
   readonly contacts: readonly Subject[];
+  /** `scorecard:line` of fact lines that held once and stand for it, and since when */
+  readonly marks: Lookup<string, Instant>;
+  /** points that rules gave, of all scorecards */
+  readonly points: { values(): Iterable<GivenPoints> };
+  /** somebody's word on whether it is in an audience, and until when it stands */
+  readonly pins: Lookup<AudienceId, { readonly in: boolean; readonly until: Instant | undefined }>;
+  /** left out where only what is recorded now is asked */
+  readonly lookThrough?: LookThrough;
 }
 
 /** A contact's name as people read it. */

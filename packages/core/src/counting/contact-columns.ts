@@ -11,6 +11,10 @@ import { Columns, few, most, numbers } from './columns.ts';
 type Links = Pick<SubjectState, 'stage' | 'owner' | 'company'> & Pick<Subject, 'dealDetails'>;
 type ColumnsOf<Part extends keyof Subject> = Subject[Part] extends Lookup<infer Key, infer Value> ? Columns<Key, Value> : never;
 
+/** What was recorded of a contact beside its facts, from which scores and memberships at another clock are worked out. */
+type Given = Pick<Subject, 'marks' | 'points' | 'pins'>;
+
+const NOTHING_GIVEN: Given = { marks: new Map(), points: new Map(), pins: new Map() };
 const NOBODY = 0;
 const NO_DEALS: Subject['dealDetails'] = new Map();
 const UNLINKED: Links = { stage: undefined, owner: undefined, company: undefined, dealDetails: NO_DEALS };
@@ -35,6 +39,7 @@ export class ContactColumns {
   readonly leavings: ColumnsOf<'leavings'> = new Columns(() => few());
   readonly changes: ColumnsOf<'changes'> = new Columns(() => few());
   readonly links: Links[] = [];
+  readonly given = new Map<number, Given>();
   readonly companies = new Map<number, ReadonlyMap<FieldId, Fact>>();
   readonly #ids: number[] = [];
   readonly #placeOf = new Map<number, number>();
@@ -88,6 +93,9 @@ export class ContactColumns {
     this.changes.put(at, state.changes);
     const { stage, owner, company, dealDetails } = state;
     this.links[at] = { stage, owner: this.#shared(owner), company, dealDetails: dealDetails.size > 0 ? dealDetails : NO_DEALS };
+    const { marks, points, pins } = state;
+    if (marks.size + points.size + pins.size > 0) this.given.set(at, { marks, points, pins });
+    else this.given.delete(at);
     if (company !== undefined && state.companyFacts) this.companies.set(company, state.companyFacts);
   }
 
@@ -98,6 +106,7 @@ export class ContactColumns {
     const { facts, tags, pastTags, consent, signals, newest, scores, memberships, leavings, changes } = this;
     for (const columns of [facts, tags, pastTags, consent, signals, newest, scores, memberships, leavings, changes]) columns.clear(at);
     this.links[at] = UNLINKED;
+    this.given.delete(at);
     this.#ids[at] = NOBODY;
     this.#placeOf.delete(id);
     this.#free.push(at);
@@ -190,6 +199,18 @@ export class ContactRow implements Subject {
   }
   get dealDetails(): Subject['dealDetails'] {
     return this.#links.dealDetails;
+  }
+  get marks(): Subject['marks'] {
+    return this.#given.marks;
+  }
+  get points(): Subject['points'] {
+    return this.#given.points;
+  }
+  get pins(): Subject['pins'] {
+    return this.#given.pins;
+  }
+  get #given(): Given {
+    return this.#columns.given.get(this.at) ?? NOTHING_GIVEN;
   }
   get #links(): Links {
     return this.#columns.links[this.at] ?? UNLINKED;

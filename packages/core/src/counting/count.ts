@@ -1,5 +1,8 @@
 import { leafHolds } from '../conditions/evaluate/holds.ts';
 import { type ConditionNode, type LeafNode } from '../conditions/node.ts';
+import { type Subject } from '../contacts/subject.ts';
+import { type Compiled } from '../engine/compiled.ts';
+import { atClock } from '../engine/look-through.ts';
 import { type Moment } from '../time/moment.ts';
 import { ContactRow, type ContactColumns } from './contact-columns.ts';
 
@@ -14,11 +17,25 @@ const cost = (node: ConditionNode): number => (node.kind === 'group' ? 1 : COSTL
 class Asking {
   readonly row: ContactRow;
   readonly #moment: Moment;
+  readonly #through: Compiled | undefined;
   readonly #asked = new Map<ConditionNode, Asked>();
+  #subject: Subject;
+  #subjectAt = -1;
 
-  constructor(columns: ContactColumns, moment: Moment) {
+  constructor(columns: ContactColumns, moment: Moment, through?: Compiled) {
     this.row = new ContactRow(columns);
+    this.#subject = this.row;
     this.#moment = moment;
+    this.#through = through;
+  }
+
+  /** The contact on which the row stands, at the clock that is asked about. */
+  #here(): Subject {
+    if (this.#through && this.#subjectAt !== this.row.at) {
+      this.#subject = atClock(this.#through, this.row, this.#moment);
+      this.#subjectAt = this.row.at;
+    }
+    return this.#subject;
   }
 
   of(node: ConditionNode): Asked {
@@ -34,7 +51,7 @@ class Asking {
     let truth = false;
     return () => {
       if (at !== row.at) {
-        truth = leafHolds(node, row, moment);
+        truth = leafHolds(node, this.#here(), moment);
         at = row.at;
       }
       return truth;
@@ -55,9 +72,16 @@ class Asking {
 /**
  * How many contacts each of several conditions holds for, in one run over everyone. Conditions that share their lines (the same nodes) ask each
  * of them once.
+ *
+ * @param through for another clock than now: scores and audiences are worked out from these definitions instead of taken as recorded
  */
-export function countTogether(columns: ContactColumns, nodes: readonly ConditionNode[], moment: Moment): readonly number[] {
-  const asking = new Asking(columns, moment);
+export function countTogether(
+  columns: ContactColumns,
+  nodes: readonly ConditionNode[],
+  moment: Moment,
+  through?: Compiled,
+): readonly number[] {
+  const asking = new Asking(columns, moment, through);
   const asked = nodes.map((node) => asking.of(node));
   const counts = nodes.map(() => 0);
   for (const at of columns.newestFirst()) {
@@ -73,8 +97,9 @@ export function findNewest(
   node: ConditionNode,
   moment: Moment,
   { limit, before = Number.POSITIVE_INFINITY }: { readonly limit: number; readonly before?: number | undefined },
+  through?: Compiled,
 ): readonly number[] {
-  const asking = new Asking(columns, moment);
+  const asking = new Asking(columns, moment, through);
   const holds = asking.of(node);
   const found: number[] = [];
   for (const at of columns.newestFirst()) {

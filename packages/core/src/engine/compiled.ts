@@ -65,6 +65,8 @@ export class Compiled {
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
   readonly #mapsBySignal = new Map<SignalTypeId, CompiledMap[]>();
   readonly #beginning: CompiledRule[] = [];
+  readonly #cards = new Map<ScorecardId, PreparedCard>();
+  readonly #audiences = new Map<AudienceId, ConditionNode>();
   #needs: Needs | undefined;
   readonly #derivedBy: Readonly<Record<SubjectKind, readonly Derived[]>>;
 
@@ -134,6 +136,10 @@ export class Compiled {
     for (const id of circles)
       broken.push({ id, faults: [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }] });
     this.derived = order;
+    for (const each of order) {
+      if (each.kind === 'score') this.#cards.set(each.id, each.card);
+      else if (each.kind === 'audience') this.#audiences.set(each.id, each.node);
+    }
     this.rules = rules;
     this.routing = routing;
     this.dateRules = dateRules;
@@ -152,6 +158,16 @@ export class Compiled {
     this.readOfCompanies = new Set(
       contacts.flatMap((each) => [...each.reads.on]).filter((each) => each.startsWith('field:') && fieldOf(each, catalogue) === 'company'),
     );
+  }
+
+  /** A scorecard that is worked, made ready. */
+  card(id: ScorecardId): PreparedCard | undefined {
+    return this.#cards.get(id);
+  }
+
+  /** The condition of a live audience that is worked. */
+  audienceNode(id: AudienceId): ConditionNode | undefined {
+    return this.#audiences.get(id);
   }
 
   /** What is kept up to date for a kind of subject, in order. */

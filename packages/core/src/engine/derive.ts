@@ -7,7 +7,8 @@ import { scoreOf, type Recorded, type Score } from '../scores/score.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { type Derived } from './compiled.ts';
 import { type By, type Passing, type Trigger } from './passing.ts';
-import { dealView, type KeptScore, type SubjectState } from './state.ts';
+import { type Instant } from '../time/zone.ts';
+import { dealView, type KeptScore } from './state.ts';
 
 /**
  * Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true.
@@ -54,10 +55,18 @@ function bringUp(passing: Passing, derived: Derived, by: By, silent: boolean): T
   return undefined;
 }
 
-/** What was recorded for a card beside what can be worked out. */
-export const recordedFor = (state: SubjectState, card: number, deal?: number): Recorded => ({
-  onceHeld: (line) => state.marks.has(markKey(card, line, deal)),
-  given: deal === undefined ? [...state.points.values()].filter((each) => each.scorecard === card) : [],
+/** What was recorded for a card beside what can be worked out. @param until what came after it is not seen */
+export const recordedFor = (
+  subject: Pick<Subject, 'marks' | 'points'>,
+  card: number,
+  deal?: number,
+  until: Instant = Number.POSITIVE_INFINITY,
+): Recorded => ({
+  onceHeld: (line) => {
+    const since = subject.marks.get(markKey(card, line, deal));
+    return since !== undefined && since <= until;
+  },
+  given: deal === undefined ? [...subject.points.values()].filter((each) => each.scorecard === card) : [],
 });
 
 export const markKey = (card: number, line: string, deal?: number): string => `${card}:${deal === undefined ? line : `${line}@${deal}`}`;

@@ -3,10 +3,9 @@ import { type ConsentChannel, type ConsentState, type SubjectKind } from '../con
 import { type RecordedChange } from '../contacts/changes.ts';
 import { detailsOfDeal, type Deal } from '../contacts/deals.ts';
 import { type Fact } from '../contacts/facts.ts';
-import { type PastTag, type Subject } from '../contacts/subject.ts';
+import { type GivenPoints, type PastTag, type Subject } from '../contacts/subject.ts';
 import { type Details } from '../intake/details.ts';
 import { compareSignals, type Signal } from '../intake/signal.ts';
-import { type Keeps } from '../scores/definition.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import {
   type AudienceId,
@@ -37,15 +36,6 @@ export interface KeptScore {
 export interface Firing {
   readonly times: number;
   readonly lastAt: Instant;
-}
-/** Points that a rule gave: they count from the signal that gave them. */
-export interface GivenPoints {
-  readonly scorecard: ScorecardId;
-  readonly rule: RuleId;
-  /** thousandths */
-  readonly points: number;
-  readonly at: Instant;
-  readonly keeps: Keeps;
 }
 export interface Membership {
   readonly since: Instant;
@@ -258,6 +248,8 @@ function append<Key, Value>(map: Map<Key, Value[]>, key: Key, value: Value): voi
   else map.set(key, [value]);
 }
 
+const NO_POINTS: Subject['points'] = new Map<never, never>();
+
 /** A deal as conditions and scorecards ask it: of itself, and otherwise of its contact. */
 export function dealView(holder: SubjectState, id: DealId): Subject {
   const details = holder.dealDetails.get(id);
@@ -282,5 +274,8 @@ export function dealView(holder: SubjectState, id: DealId): Subject {
     dealDetails: new Map(details ? [[id, details]] : []),
     changes: holder.changes,
     contacts: [],
+    marks: holder.marks,
+    points: NO_POINTS,
+    pins: holder.pins,
   };
 }

@@ -1,3 +1,4 @@
+import { type ConditionNode } from '../conditions/node.ts';
 import { detailsWatchTheClock } from '../conditions/dependencies.ts';
 import { changesAt } from '../conditions/evaluate/changes-at.ts';
 import { detailsHold, nextOfDetails } from '../conditions/evaluate/details.ts';
@@ -47,15 +48,25 @@ export function bandOf(card: Pick<PreparedCard, 'bands'>, points: number): strin
   return band;
 }
 
-/** The score of a subject at a moment: clamp(fact lines that stand + activity lines + points from rules), exact. */
-export function scoreOf(card: PreparedCard, subject: Subject, recorded: Recorded, moment: Moment): Score {
+/**
+ * The score of a subject at a moment: clamp(fact lines that stand + activity lines + points from rules), exact.
+ *
+ * @param next says of a fact line when its truth can change next
+ */
+export function scoreOf(
+  card: PreparedCard,
+  subject: Subject,
+  recorded: Recorded,
+  moment: Moment,
+  next: (node: ConditionNode, subject: Subject, moment: Moment) => Instant = changesAt,
+): Score {
   const lines = card.lines.map((line): LinePoints => {
     if (line.kind === 'activity') return activityPoints(line, subject.signals.get(line.type) ?? [], moment);
     const marked = line.onceHeld && recorded.onceHeld(line.key);
     return {
       key: line.key,
       points: marked || holds(line.node, subject, moment) ? line.points : 0,
-      changesAt: marked ? NEVER : changesAt(line.node, subject, moment),
+      changesAt: marked ? NEVER : next(line.node, subject, moment),
     };
   });
   lines.push(...givenPoints(recorded, moment));

@@ -327,3 +327,26 @@ export const companyLeaves: fc.Arbitrary<Condition> = fc.oneof(
 ) as fc.Arbitrary<Condition>;
 /** Any condition on a company. */
 export const companyConditions: fc.Arbitrary<Condition> = grouped(companyLeaves, 'company', 2);
+
+const restsOnNothingDerived = (condition: Condition): boolean => !/"(score|band|audience|scorecard)"/.test(JSON.stringify(condition));
+/** Conditions that read no score and no audience: what is under scores and audiences themselves. */
+export const groundConditions: fc.Arbitrary<Condition> = conditions.filter(restsOnNothingDerived);
+export const groundCompanyConditions: fc.Arbitrary<Condition> = companyConditions.filter(restsOnNothingDerived);
+
+const derivedLeaves = (card: number, audience: number, ...measures: readonly object[]): fc.Arbitrary<Condition> =>
+  fc.oneof(
+    { weight: 3, arbitrary: scoreLeaf(card) },
+    { weight: 3, arbitrary: audienceLeaf(audience) },
+    { weight: 2, arbitrary: compareLeaf(card, { scorecard: card }, ...measures) },
+  ) as fc.Arbitrary<Condition>;
+/** Conditions most of whose lines read the score or the audience of the small world. */
+export const derivedConditions: fc.Arbitrary<Condition> = grouped(
+  fc.oneof({ weight: 3, arbitrary: derivedLeaves(40, 41, { field: 11 }) }, { weight: 1, arbitrary: leaves }),
+  'derived',
+  2,
+);
+export const derivedCompanyConditions: fc.Arbitrary<Condition> = grouped(
+  fc.oneof({ weight: 3, arbitrary: derivedLeaves(43, 44, { field: 21, of: 'company' }) }, { weight: 1, arbitrary: companyLeaves }),
+  'derived company',
+  2,
+);

@@ -35,25 +35,36 @@ function nextOfLine(node: LeafNode, subject: Subject, moment: Moment): Instant {
       return least((subject.changes.get(node.of) ?? []).map((change) => nextCrossing(node.window, change.at, moment)));
     case 'compare':
       return nextOfComparison(node, subject, moment);
+    case 'score':
+      return subject.lookThrough?.nextOfScore(node.scorecard) ?? NEVER;
     case 'band':
-      return crossing(node.since, subject.scores.get(node.scorecard)?.bandSince, moment);
+      return Math.min(
+        subject.lookThrough?.nextOfScore(node.scorecard) ?? NEVER,
+        crossing(node.since, subject.scores.get(node.scorecard)?.bandSince, moment),
+      );
     case 'audience':
-      return crossing(node.since, subject.memberships.get(node.audience)?.since ?? subject.leavings.get(node.audience), moment);
+      return Math.min(
+        subject.lookThrough?.nextOfAudience(node.audience) ?? NEVER,
+        crossing(node.since, subject.memberships.get(node.audience)?.since, moment),
+        crossing(node.since, subject.leavings.get(node.audience), moment),
+      );
     case 'stage':
       return crossing(node.since, subject.stage?.since, moment);
     case 'deal':
       return node.clock ? least([...subject.dealDetails.values()].map((details) => nextOfDetails(node.where, details, moment))) : NEVER;
     case 'contacts':
       return least(subject.contacts.map((contact) => nextLineChange(node.condition, contact, moment)));
-    case 'score':
     case 'owner':
     case 'consent':
       return NEVER;
   }
 }
 
-/** All lines are asked, also where a group is settled already. */
-function nextLineChange(node: ConditionNode, subject: Subject, moment: Moment): Instant {
+/**
+ * A lower bound of the next instant at which any line of a condition changes by itself. All lines are asked, also where a group is settled
+ * already.
+ */
+export function nextLineChange(node: ConditionNode, subject: Subject, moment: Moment): Instant {
   if (node.kind !== 'group') return nextOfLine(node, subject, moment);
   return least(node.of.map((each) => nextLineChange(each, subject, moment)));
 }
@@ -67,8 +78,9 @@ export function changesAt(node: ConditionNode, subject: Subject, moment: Moment)
   let next = nextLineChange(node, subject, moment);
   for (let step = 1; step < STEPS && next !== NEVER; step += 1) {
     const then = new Moment(next, moment.zone);
-    if (holds(node, subject, then) !== truth) return next;
-    next = nextLineChange(node, subject, then);
+    const there = subject.lookThrough?.at(then) ?? subject;
+    if (holds(node, there, then) !== truth) return next;
+    next = nextLineChange(node, there, then);
   }
   return next;
 }

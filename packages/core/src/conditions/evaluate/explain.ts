@@ -82,8 +82,9 @@ function seen(node: LeafNode, subject: Subject, moment: Moment): Seen {
       return { kind: 'points', points: score?.points ?? 0, band: score?.band ?? null, since: score?.bandSince ?? null };
     }
     case 'audience': {
-      const since = subject.memberships.get(node.audience)?.since;
-      return { kind: 'has', has: since !== undefined, since: since ?? subject.leavings.get(node.audience) ?? null, value: null };
+      const membership = subject.memberships.get(node.audience);
+      const since = membership ? membership.since : subject.leavings.get(node.audience);
+      return { kind: 'has', has: membership !== undefined, since: since ?? null, value: null };
     }
     case 'stage':
       return { kind: 'has', has: leafHolds(node, subject, moment), since: subject.stage?.since ?? null, value: subject.stage?.id ?? null };

@@ -10,7 +10,8 @@ import { comparisonHolds } from './measures.ts';
 import { measuredFor } from './signals.ts';
 import { tagHolds } from './tags.ts';
 
-const withinSince = (since: PreparedWindow | undefined, at: Instant, moment: Moment): boolean => !since || isWithin(since, at, moment);
+const withinSince = (since: PreparedWindow | undefined, at: Instant | undefined, moment: Moment): boolean =>
+  !since || (at !== undefined && isWithin(since, at, moment));
 
 export function leafHolds(node: LeafNode, subject: Subject, moment: Moment): boolean {
   switch (node.kind) {

@@ -50,6 +50,10 @@ export function comparisonHolds(node: NodeOf<'compare'>, subject: Subject, momen
 
 export function nextOfComparison(node: NodeOf<'compare'>, subject: Subject, moment: Moment): Instant {
   const next = (measure: MeasureNode): Instant =>
-    measure.kind === 'signals' ? nextOfMeasure(measure.set, measure.measure, subject, moment) : NEVER;
+    measure.kind === 'signals'
+      ? nextOfMeasure(measure.set, measure.measure, subject, moment)
+      : measure.kind === 'score'
+        ? (subject.lookThrough?.nextOfScore(measure.scorecard) ?? NEVER)
+        : NEVER;
   return Math.min(next(node.left), next(node.right));
 }
