@@ -105,8 +105,16 @@ describe('a list that is cut short', () => {
       ['snag.price', 'snag.keen', ...[2, 3, 4, 5, 6, 7].map((n) => `snag.t${n}`)].map((key) => `Nobody has tag ${key}`),
     );
     expect(attention.filter((each) => each.kind === 'broken')).toEqual([
-      { kind: 'broken', words: 'Rests is broken and stands still', link: '/rules/rests' },
-      { kind: 'broken', words: 'Greet is broken and stands still', link: '/rules/bundles/greet' },
+      {
+        kind: 'broken',
+        words: 'Greet is broken and stands still: it needs something in place of the tag “t0”, which was deleted',
+        link: '/rules/bundles/greet',
+      },
+      {
+        kind: 'broken',
+        words: 'Rests is broken and stands still: it needs something in place of the tag “t1”, which was deleted',
+        link: '/rules/rests',
+      },
     ]);
   });
 

@@ -110,6 +110,7 @@ export const audienceViewSchema = z.object({
   pinned: z.object({ in: z.int(), out: z.int() }).describe('how many are pinned into it and out of it, whatever its conditions say'),
   building: z.boolean(),
   broken: z.boolean(),
+  because: z.string().optional().describe('where it is broken, why, and what has to be mended'),
 });
 export type AudienceView = z.infer<typeof audienceViewSchema>;
 export const audiencesAnswerSchema = z.object({ audiences: z.array(audienceViewSchema) });

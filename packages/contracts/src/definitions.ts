@@ -13,6 +13,19 @@ export const definitionsAnswerSchema = z.object({
 });
 export type DefinitionsAnswer = z.infer<typeof definitionsAnswerSchema>;
 
+/** A definition that stands still, because it or something that it rests on is broken. */
+export const brokenViewSchema = z.object({
+  id: z.int(),
+  kind: z.string(),
+  key: z.string(),
+  name: z.string(),
+  because: z.string().describe('why it stands still, in words'),
+  roots: z
+    .array(z.object({ kind: z.string(), key: z.string(), name: z.string() }))
+    .describe('what has to be mended: itself, or what it rests on'),
+});
+export type BrokenView = z.infer<typeof brokenViewSchema>;
+
 /** All definitions with their ids, so that the interface can read, describe and check conditions by itself. */
 export interface CatalogueView {
   readonly epoch: number;
@@ -23,7 +36,7 @@ export interface CatalogueView {
     readonly rates: Readonly<Record<string, number>>;
   };
   readonly definitions: readonly AnyDefinition[];
-  readonly broken: readonly number[];
+  readonly broken: readonly BrokenView[];
 }
 
 /** A change of definitions that is being brought to everyone it concerns. */

@@ -81,7 +81,7 @@ export class AudiencesService {
     const now = this.clock.now();
     const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
     if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
-    const read = readGroup(asked.condition, catalogue, asked.of);
+    const read = readGroup(asked.condition, compiled, asked.of);
     return {
       compiled,
       ...read,
@@ -307,7 +307,6 @@ export class AudiencesService {
     );
     const pinned = (id: number, isIn: boolean): number => pins.find((row) => row.audience_id === id && row.is_in === isIn)?.n ?? 0;
     const building = await this.database.query<{ id: number }>(`select distinct unnest(definitions) as id from build where ${UNFINISHED}`);
-    const broken = new Set(compiled.broken.map((each) => each.id));
     return audiences.map((audience) => {
       const definition = compiled.catalogue.get('audience', audience.id as number);
       const size = sizes.find((row) => row.definition_id === audience.id);
@@ -325,7 +324,8 @@ export class AudiencesService {
         left: move?.gone ?? 0,
         pinned: { in: pinned(audience.id as number, true), out: pinned(audience.id as number, false) },
         building: building.some((row) => row.id === audience.id),
-        broken: broken.has(audience.id),
+        broken: compiled.isBroken(audience.id),
+        ...(compiled.isBroken(audience.id) ? { because: compiled.whyBroken.get(audience.id) } : {}),
       };
     });
   }

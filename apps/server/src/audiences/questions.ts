@@ -4,7 +4,7 @@ import {
   isGroup,
   sieveList,
   sieveTests,
-  type Catalogue,
+  type Compiled,
   type ConditionNode,
   type Group,
   type SieveList,
@@ -21,10 +21,10 @@ const REACHABLE: ConditionNode = { kind: 'consent', channel: 'email', state: 'gi
 /** A condition as a group, as the sieve sees it: a single line stands in one by itself. */
 export function readGroup(
   written: WrittenCondition,
-  catalogue: Catalogue,
+  { catalogue, whyBroken }: Compiled,
   of: 'contact' | 'company',
 ): { readonly condition: Group; readonly node: GroupNode } {
-  const { condition, node } = orThrow(parseCondition(written, catalogue, of));
+  const { condition, node } = orThrow(parseCondition(written, catalogue, of, whyBroken));
   return {
     condition: isGroup(condition) ? condition : { match: 'all', of: [condition] },
     node: node.kind === 'group' ? node : { kind: 'group', match: 'all', of: [node] },

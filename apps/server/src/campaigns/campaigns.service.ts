@@ -89,10 +89,10 @@ export class CampaignsService {
     const { compiled } = await this.store.current(this.database);
     const message = compiled.catalogue.find('message', key);
     if (!message || message.retired) throw notFound('message');
+    const why = compiled.whyBroken.get(message.id);
+    if (why !== undefined) throw conflict('message.broken', `This message stands still and is sent to nobody: ${why}.`);
     const audience = message.body.audience === undefined ? undefined : compiled.catalogue.get('audience', message.body.audience);
     if (!audience || audience.retired) throw conflict('message.audience', 'Choose first to whom this message goes.');
-    if (compiled.broken.some((each) => each.id === audience.id))
-      throw conflict('audience.broken', `The audience ${audience.name} is broken, so nothing is sent to it.`);
     return { message, catalogue: compiled.catalogue, audience };
   }
 

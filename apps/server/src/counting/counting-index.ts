@@ -81,7 +81,7 @@ export class CountingIndex {
   count({ condition, instant, another }: Question, sieve: boolean): Promise<CountAnswer | undefined> {
     return this.#current((compiled) => {
       const { catalogue } = compiled;
-      const { nodes, read } = questionsOf(readGroup(condition, catalogue, 'contact').node, 'contact', sieve);
+      const { nodes, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
       const counts = countTogether(this.#columns, nodes, new Moment(instant, catalogue.zone), another ? compiled : undefined);
       return read((index) => counts[index] ?? 0, iso(instant));
     });
@@ -95,7 +95,7 @@ export class CountingIndex {
   ): Promise<readonly number[] | undefined> {
     return this.#current((compiled) => {
       const { catalogue } = compiled;
-      const node = listed(readGroup(condition, catalogue, 'contact').node, which);
+      const node = listed(readGroup(condition, compiled, 'contact').node, which);
       return findNewest(this.#columns, node, new Moment(instant, catalogue.zone), page, another ? compiled : undefined);
     });
   }

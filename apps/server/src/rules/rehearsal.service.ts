@@ -64,6 +64,12 @@ export class RehearsalService {
       if (!checked.ok) throw faulty(checked.faults, 'This rule cannot work yet.');
       const rule = checked.value;
       const on = withRuleOn(compiled, definition);
+      const stands = on.whyBroken.get(definition.id);
+      if (stands !== undefined)
+        throw faulty(
+          [{ path: [], code: 'reference.broken', expected: `to rest on nothing broken, but ${stands}` }],
+          'This rule cannot work yet.',
+        );
       const now = this.clock.now();
       const moment = new Moment(now, catalogue.zone);
       const candidates = await candidatesOf(sql, rule, moment);

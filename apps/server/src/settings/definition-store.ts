@@ -50,5 +50,8 @@ export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
     currency: row?.currency ?? 'EUR',
     ratesMillionths: new Map(Object.entries(row?.rates ?? {})),
   };
-  return new Catalogue(workspace, definitions);
+  const gone = await sql.query<{ id: number; kind: AnyDefinition['kind']; name: string }>(
+    'select id, kind, name from definition where deleted',
+  );
+  return new Catalogue(workspace, definitions, new Map(gone.map((each) => [each.id, each])));
 }

@@ -13,12 +13,13 @@ import {
   toDocument,
   toNormalBody,
   type AnyDefinition,
+  type Broken,
   type DefinitionKind,
   type DefinitionsDocument,
   type DocumentItem,
   type Fault,
 } from '@eager-sieve/core';
-import { type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { type BrokenView, type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
 import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
@@ -36,7 +37,6 @@ interface Planned {
   readonly after: AnyDefinition;
 }
 
-const BREAKABLE = ['audience', 'scorecard', 'rule', 'routing', 'map', 'bundle'] as const;
 /** What many conditions can rest on without naming it: which types come from them, where a stage stands, what a deal's stage means. */
 const REACHES_ALL: readonly DefinitionKind[] = ['signalType', 'stage', 'pipeline', 'field', 'tag'];
 /** The body of something that is on its way out. */
@@ -84,7 +84,9 @@ export class DefinitionsService {
   ) {}
 
   async document(): Promise<DefinitionsDocument> {
-    return toDocument((await this.store.current(this.database)).compiled.catalogue);
+    const { compiled } = await this.store.current(this.database);
+    const broken = brokenViews(compiled).map(({ id: _id, ...view }) => view);
+    return { ...toDocument(compiled.catalogue), ...(broken.length > 0 ? { broken } : {}) };
   }
 
   async catalogue(): Promise<CatalogueView> {
@@ -99,7 +101,7 @@ export class DefinitionsService {
         rates: Object.fromEntries(workspace.ratesMillionths),
       },
       definitions: definitionKinds.flatMap((kind) => compiled.catalogue.all(kind) as readonly AnyDefinition[]),
-      broken: compiled.broken.map((each) => each.id),
+      broken: brokenViews(compiled),
     };
   }
 
@@ -151,7 +153,15 @@ export class DefinitionsService {
     if (workspaceChanged) await writeSetting(sql, 'workspace changed', { name: workspace.name, timeZone: workspace.timeZone }, by, now);
     const saved = await loadCatalogue(sql);
     if (workspaceChanged) await releaseWaiting(sql, saved, now);
-    await orderBuilds(sql, [...made, ...changed], new Compiled(saved), current.zone !== workspace.timeZone, by, next, now);
+    await orderBuilds(
+      sql,
+      [...made, ...changed],
+      { before: new Compiled(current), after: new Compiled(saved) },
+      current.zone !== workspace.timeZone,
+      by,
+      next,
+      now,
+    );
     return { ...answer, epoch: next };
   }
 
@@ -227,8 +237,12 @@ export class DefinitionsService {
       return { kind, item, before, after };
     });
     if (refused.length > 0) return withIds;
+    const gone = new Map([
+      ...current.gone,
+      ...withIds.flatMap(({ before, after }) => (before && deletes(after) ? [[before.id, before] as const] : [])),
+    ]);
     const after = (all: readonly Planned[]): Catalogue =>
-      new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))]);
+      new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))], gone);
     const all = after(withIds);
     const planned = withIds.map((each) =>
       deletes(each.after)
@@ -238,12 +252,24 @@ export class DefinitionsService {
     const whole = new Compiled(after(planned));
     // What is deleted by force breaks what rests on it: that is stopped and told, and not refused. What was broken stays so
     // until it is mended itself, and holds up nothing else.
-    const already = new Set(new Compiled(current).broken.map((each) => each.id));
+    const before = new Compiled(current);
     const byForce = force && planned.some((each) => deletes(each.after));
-    const broken = whole.broken.filter(({ id }) => ids.has(id) || !(byForce || already.has(id)));
-    for (const { id, faults } of broken) {
-      const definition = BREAKABLE.map((kind) => whole.catalogue.get(kind, id)).find((each) => each !== undefined);
-      refused.push({ item: `${definition?.kind ?? 'definition'} ${definition?.key ?? id}`, faults: [...faults] });
+    const refuses = ({ id, faults }: Broken): boolean => {
+      if (byForce && !ids.has(id)) return false;
+      // Where only what it rests on is broken, that is what has to be mended; it may be changed meanwhile, if it was broken before.
+      return !before.isBroken(id) || (ids.has(id) && faults.length > 0);
+    };
+    for (const each of whole.broken.filter(refuses)) {
+      const definition = whole.catalogue.any(each.id);
+      const why: Fault = {
+        path: [],
+        code: 'reference.broken',
+        expected: `to rest on nothing broken, but ${whole.whyBroken.get(each.id) ?? ''}`,
+      };
+      refused.push({
+        item: `${definition?.kind ?? 'definition'} ${definition?.key ?? each.id}`,
+        faults: each.faults.length > 0 ? [...each.faults] : [why],
+      });
     }
     return planned;
   }
@@ -279,6 +305,16 @@ export class DefinitionsService {
     await writeSetting(sql, before ? (after.retired ? 'retired' : 'changed') : 'made', { version: after.version }, by, now, after.id);
   }
 }
+
+/** Everything that stands still, why, and what has to be mended. */
+export const brokenViews = ({ broken, catalogue, whyBroken }: Compiled): BrokenView[] =>
+  broken.flatMap(({ id, roots }) => {
+    const view = (of: number) => {
+      const definition = catalogue.any(of);
+      return definition ? [{ kind: definition.kind, key: definition.key, name: definition.name }] : [];
+    };
+    return view(id).map((each) => ({ id, ...each, because: whyBroken.get(id) ?? '', roots: roots.flatMap(view) }));
+  });
 
 function readWorkspace(
   document: DefinitionsDocument,
@@ -330,7 +366,7 @@ const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kin
 async function orderBuilds(
   sql: Sql,
   planned: readonly Planned[],
-  compiled: Compiled,
+  { before: was, after: compiled }: { readonly before: Compiled; readonly after: Compiled },
   zoneChanged: boolean,
   by: string,
   epoch: number,
@@ -343,7 +379,7 @@ async function orderBuilds(
   );
   if (zoneChanged) await rewriteLocalDays(sql, compiled.catalogue);
   if (planned.some(({ kind }) => kind === 'pipeline' || kind === 'field')) await rewriteDeals(sql, compiled.catalogue);
-  const gone = changed.filter(({ after }) => !derived.has(after.id)).map(({ after }) => after.id);
+  const gone = changed.filter(({ after }) => !derived.has(after.id) && !compiled.isBroken(after.id)).map(({ after }) => after.id);
   if (gone.length > 0) {
     await sql.query('delete from membership where definition_id = any($1::int[])', [gone]);
     await sql.query('delete from contact_pin where audience_id = any($1::int[])', [gone]);
@@ -352,7 +388,9 @@ async function orderBuilds(
   }
   const turnedOn = changed.filter(({ before, after }) => isOn(after) && !isOn(before)).map(({ after }) => after.id);
   await sql.query('update definition set on_epoch = $2 where id = any($1::int[])', [turnedOn, epoch]);
-  const older = zoneChanged || everything ? [...derived] : changed.map(({ after }) => after.id);
+  // What stood still and goes on again has missed what happened meanwhile.
+  const mended = was.broken.map(({ id }) => id).filter((id) => !compiled.isBroken(id) && compiled.catalogue.any(id));
+  const older = zoneChanged || everything ? [...derived] : [...new Set([...changed.map(({ after }) => after.id), ...mended])];
   if (older.length === 0) return;
   await sql.query('update definition set epoch = $2 where id = any($1::int[])', [older, epoch]);
   const [first, ...others] = changed.map(({ after }) => after.name);

@@ -79,7 +79,7 @@ export class TodayService {
         }),
         ...compiled.broken.map((each) => ({
           kind: 'broken',
-          words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still`,
+          words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still: ${compiled.whyBroken.get(each.id) ?? ''}`,
           link: pageOf(catalogue.any(each.id)),
         })),
         ...catalogue

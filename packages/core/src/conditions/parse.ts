@@ -23,12 +23,21 @@ export function faultsOf(error: z.ZodError, path: readonly (string | number)[] =
   }));
 }
 
-/** Checks a condition from outside: its shape, what it names, whether each operator fits, and every value. */
-export function parseCondition(input: unknown, catalogue: Catalogue, of: SubjectKind = 'contact'): Checked<Parsed> {
+/**
+ * Checks a condition from outside: its shape, what it names, whether each operator fits, and every value.
+ *
+ * @param broken definitions that cannot be asked, and why
+ */
+export function parseCondition(
+  input: unknown,
+  catalogue: Catalogue,
+  of: SubjectKind = 'contact',
+  broken?: ReadonlyMap<number, string>,
+): Checked<Parsed> {
   const shape = writtenConditionSchema.safeParse(input);
   if (!shape.success) return bad(...faultsOf(shape.error));
   const found = toIds(shape.data, catalogue);
   if (!found.ok) return found;
-  const node = prepare(found.value, catalogue, of);
+  const node = prepare(found.value, catalogue, of, broken);
   return node.ok ? good({ condition: normalise(found.value, catalogue), node: node.value }) : node;
 }

@@ -1,6 +1,7 @@
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
+import { aKind } from '../settings/kind-words.ts';
 import { isGroup, type Condition, type WrittenCondition } from './schema.ts';
 
 type Path = readonly (string | number)[];
@@ -88,8 +89,6 @@ export function namedIn(condition: Condition): ReadonlySet<number> {
   return ids;
 }
 
-const SPOKEN: Partial<Record<DefinitionKind, string>> = { signalType: 'signal type', map: 'signal map' };
-
 /** The id behind a key, also of what is retired, or -1 and a fault that names keys that are alike. */
 export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, path: Path, faults: Fault[]): number {
   const found = catalogue.find(kind, key);
@@ -100,7 +99,7 @@ export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, pa
   faults.push({
     path,
     code: `${kind}.unknown`,
-    expected: `the key of a ${SPOKEN[kind] ?? kind}${some ? `, such as ${some}` : '; there are none yet'}`,
+    expected: `the key of ${aKind(kind)}${some ? `, such as ${some}` : '; there are none yet'}`,
   });
   return -1;
 }

@@ -1,7 +1,6 @@
 import { type ConsentChannel } from '../conditions/schema.ts';
 import { readFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type Catalogue } from '../settings/catalogue.ts';
 import { type Change } from './change.ts';
 import { type Compiled } from './compiled.ts';
 import { mapChanges } from './maps.ts';
@@ -17,12 +16,12 @@ const isObject = (value: unknown): value is Record<string, unknown> => typeof va
  * @param data the signal's details as they came: what people wrote is kept as they wrote it
  */
 export function signalChanges(compiled: Compiled, state: SubjectState, signal: Signal, data: unknown): readonly Change[] {
-  const { catalogue } = compiled;
   const maps = signal.historic ? [] : compiled.mapsOnSignal(signal.typeId).flatMap((map) => mapChanges(map, signal, state));
-  return [...ownChanges(catalogue, signal, isObject(data) ? data : {}), ...maps];
+  return [...ownChanges(compiled, signal, isObject(data) ? data : {}), ...maps];
 }
 
-function ownChanges(catalogue: Catalogue, signal: Signal, given: Record<string, unknown>): readonly Change[] {
+function ownChanges(compiled: Compiled, signal: Signal, given: Record<string, unknown>): readonly Change[] {
+  const { catalogue } = compiled;
   const type = catalogue.get('signalType', signal.typeId)?.key;
   const channel = signal.details['channel'];
   const consent = (state: 'given' | 'withdrawn' | 'undeliverable', of: unknown): readonly Change[] =>
@@ -37,23 +36,25 @@ function ownChanges(catalogue: Catalogue, signal: Signal, given: Record<string, 
     case 'message.bounced':
       return signal.details['hard'] === 1 ? consent('undeliverable', channel ?? 'email') : [];
     case 'message.clicked':
-      return chosenLink(catalogue, signal);
+      return chosenLink(compiled, signal);
     case 'form.answered':
-      return answered(catalogue, signal, given);
+      return answered(compiled, signal, given);
     default:
       return [];
   }
 }
 
-function chosenLink(catalogue: Catalogue, signal: Signal): readonly Change[] {
+function chosenLink(compiled: Compiled, signal: Signal): readonly Change[] {
+  const { catalogue } = compiled;
   const { campaign, link } = signal.details;
   const message = typeof campaign === 'string' ? catalogue.find('message', campaign) : undefined;
   const chosen = message?.body.links.find((each) => each.key === link);
-  if (!message || chosen?.tag === undefined) return [];
+  if (!message || compiled.isBroken(message.id) || chosen?.tag === undefined) return [];
   return [{ kind: 'tag', tag: chosen.tag, add: true, reason: { kind: 'link', ref: `${message.id}/${chosen.key}` } }];
 }
 
-function answered(catalogue: Catalogue, signal: Signal, data: Record<string, unknown>): readonly Change[] {
+function answered(compiled: Compiled, signal: Signal, data: Record<string, unknown>): readonly Change[] {
+  const { catalogue } = compiled;
   const form = typeof data['form'] === 'string' ? catalogue.find('form', data['form']) : undefined;
   const answers = isObject(data['answers']) ? data['answers'] : {};
   return (form?.body.questions ?? []).flatMap((question): readonly Change[] => {
@@ -61,6 +62,8 @@ function answered(catalogue: Catalogue, signal: Signal, data: Record<string, unk
     if (answer === undefined || answer === null || answer === '') return [];
     if (question.type === 'consent')
       return answer === true ? [{ kind: 'consent', channel: question.channel ?? 'email', state: 'given', at: signal.time }] : [];
+    // What a broken form does with its answers stands still; the answers themselves are kept, and consent is.
+    if (compiled.isBroken(form?.id ?? -1)) return [];
     const field = question.field === undefined ? undefined : catalogue.get('field', question.field);
     const value = field && readFact(field.body, answer, catalogue.workspace);
     return [

@@ -9,6 +9,7 @@ import { type Catalogue } from '../settings/catalogue.ts';
 import { definitionKinds, type AnyDefinition, type Definition } from '../settings/definitions.ts';
 import { referencesIn } from '../settings/document.ts';
 import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
+import { brokenIn, whyBroken, type Broken } from './broken.ts';
 import { compileMap, type CompiledMap } from './maps.ts';
 
 interface Keeping {
@@ -27,11 +28,6 @@ export type Derived =
 
 export interface CompiledRouting {
   readonly rows: readonly { readonly key: string; readonly if: ConditionNode; readonly owners: readonly string[] }[];
-}
-
-export interface Broken {
-  readonly id: number;
-  readonly faults: readonly Fault[];
 }
 
 /** Which parts of a state the definitions ask for. */
@@ -56,8 +52,10 @@ export class Compiled {
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
   /** rules that are on and go by a date */
   readonly dateRules: readonly CompiledRule[];
-  /** definitions that rest on something that is gone, or on themselves; they are not worked, and what they hold is kept */
+  /** definitions that cannot be worked, of those that are in use: what they hold is kept as it is */
   readonly broken: readonly Broken[];
+  /** of each broken definition, retired ones too, why it stands still */
+  readonly whyBroken: ReadonlyMap<number, string>;
   /** what the definitions of companies read of their contacts: a contact that touches any of it marks its company */
   readonly readOfContacts: ReadonlySet<Dependency>;
   /** what the definitions of contacts read of their company */
@@ -65,6 +63,7 @@ export class Compiled {
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
   readonly #mapsBySignal = new Map<SignalTypeId, CompiledMap[]>();
   readonly #beginning: CompiledRule[] = [];
+  readonly #broken: ReadonlyMap<number, Broken>;
   readonly #cards = new Map<ScorecardId, PreparedCard>();
   readonly #audiences = new Map<AudienceId, ConditionNode>();
   #needs: Needs | undefined;
@@ -73,10 +72,10 @@ export class Compiled {
   constructor(catalogue: Catalogue, epoch = 0) {
     this.catalogue = catalogue;
     this.epoch = epoch;
-    const broken: Broken[] = [];
+    const faults = new Map<number, readonly Fault[]>();
     const keep = <T>(id: number, checked: Checked<T>): T | undefined => {
       if (checked.ok) return checked.value;
-      broken.push({ id, faults: checked.faults });
+      faults.set(id, [...(faults.get(id) ?? []), ...checked.faults]);
       return undefined;
     };
     const found: Derived[] = [];
@@ -105,15 +104,7 @@ export class Compiled {
     const dateRules: CompiledRule[] = [];
     for (const definition of catalogue.all('rule')) {
       const rule = keep(definition.id, compileRule(definition, catalogue));
-      if (!rule) continue;
-      rules.set(definition.id, rule);
-      if (!definition.body.on) continue;
-      if (definition.body.beginsWith === 'everyone') this.#beginning.push(rule);
-      if (rule.when.kind === 'becomes') {
-        const { node } = rule.when;
-        found.push({ kind: 'hidden', id: definition.id, node, reads: dependenciesOf(node), epoch: definition.epoch, of: 'contact' });
-      } else if (rule.when.kind === 'date') dateRules.push(rule);
-      else append(this.#rulesBySignal, rule.when.type, rule);
+      if (rule) rules.set(definition.id, rule);
     }
     const routing = new Map<RoutingId, CompiledRouting>();
     for (const definition of catalogue.all('routing')) {
@@ -124,17 +115,35 @@ export class Compiled {
       routing.set(definition.id, { rows });
     }
     for (const definition of catalogue.all('bundle')) {
-      const faults = bundleFaults(definition, catalogue);
-      if (faults.length > 0) broken.push({ id: definition.id, faults });
+      const found = bundleFaults(definition, catalogue);
+      if (found.length > 0) faults.set(definition.id, found);
     }
-    for (const definition of catalogue.all('map')) {
-      const map = keep(definition.id, compileMap(definition, catalogue));
-      if (!map || !definition.body.on) continue;
+    const maps = catalogue.all('map').flatMap((definition) => keep(definition.id, compileMap(definition, catalogue)) ?? []);
+    for (const id of inOrder(found).circles)
+      faults.set(id, [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }]);
+    const stopped = brokenIn(catalogue, faults);
+    this.#broken = stopped;
+    this.broken = [...stopped.values()].filter(({ id }) => !catalogue.any(id)?.retired || used.has(id));
+    this.whyBroken = new Map([...stopped.values()].map((each) => [each.id, whyBroken(each, catalogue, stopped)]));
+
+    for (const id of stopped.keys()) rules.delete(id);
+    for (const id of stopped.keys()) routing.delete(id);
+    const standingStill = new Set<number>(stopped.keys());
+    for (const rule of rules.values()) {
+      const { definition } = rule;
+      if (!definition.body.on) continue;
+      if (definition.body.beginsWith === 'everyone') this.#beginning.push(rule);
+      if (rule.when.kind === 'becomes') {
+        const { node } = rule.when;
+        found.push({ kind: 'hidden', id: definition.id, node, reads: dependenciesOf(node), epoch: definition.epoch, of: 'contact' });
+      } else if (rule.when.kind === 'date') dateRules.push(rule);
+      else append(this.#rulesBySignal, rule.when.type, rule);
+    }
+    for (const map of maps) {
+      if (standingStill.has(map.id) || !catalogue.body('map', map.id)?.on) continue;
       for (const type of [...map.adds, ...map.takes]) append(this.#mapsBySignal, type, map);
     }
-    const { order, circles } = inOrder(found);
-    for (const id of circles)
-      broken.push({ id, faults: [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }] });
+    const { order } = inOrder(found.filter((each) => !standingStill.has(each.id)));
     this.derived = order;
     for (const each of order) {
       if (each.kind === 'score') this.#cards.set(each.id, each.card);
@@ -143,7 +152,6 @@ export class Compiled {
     this.rules = rules;
     this.routing = routing;
     this.dateRules = dateRules;
-    this.broken = broken;
     const ofDeals = order.filter((each) => each.of === 'deal');
     const contacts = order.filter((each) => each.of === 'contact');
     const companies = order.filter((each) => each.of === 'company');
@@ -158,6 +166,11 @@ export class Compiled {
     this.readOfCompanies = new Set(
       contacts.flatMap((each) => [...each.reads.on]).filter((each) => each.startsWith('field:') && fieldOf(each, catalogue) === 'company'),
     );
+  }
+
+  /** Whether a definition stands still, because it or something that it rests on is broken. */
+  isBroken(id: number): boolean {
+    return this.#broken.has(id);
   }
 
   /** A scorecard that is worked, made ready. */

@@ -271,9 +271,9 @@ describe('passes', () => {
       audience(44, { kind: 'tag', tag: 999, op: 'has' }),
     );
     expect(definitions.broken.map((each) => [each.id, each.faults[0]?.code])).toEqual([
-      [44, 'tag.unknown'],
       [42, 'definition.circle'],
       [43, 'definition.circle'],
+      [44, 'reference.gone'],
     ]);
   });
 

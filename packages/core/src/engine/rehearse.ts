@@ -14,7 +14,10 @@ export function withRuleOn(current: Compiled, definition: Definition<'rule'>): C
     .flatMap((kind) => catalogue.every(kind) as readonly AnyDefinition[])
     .filter((each) => each.id !== definition.id);
   const body = { ...definition.body, on: true, beginsWith: 'everyone' as const };
-  return new Compiled(new Catalogue(catalogue.workspace, [...others, { ...definition, epoch, onEpoch: epoch, body }]), epoch);
+  return new Compiled(
+    new Catalogue(catalogue.workspace, [...others, { ...definition, epoch, onEpoch: epoch, body }], catalogue.gone),
+    epoch,
+  );
 }
 
 /**

@@ -5,12 +5,15 @@ import { type Id, type SignalTypeId } from './ids.ts';
 /** All definitions of a workspace under one epoch, found by id and by key. */
 export class Catalogue {
   readonly workspace: Workspace;
+  /** what was deleted, by the id under which others may still name it */
+  readonly gone: ReadonlyMap<number, { readonly kind: DefinitionKind; readonly name: string }>;
   readonly #byId = new Map<number, AnyDefinition>();
   readonly #byKey = new Map<string, AnyDefinition>();
   readonly #byKind = new Map<DefinitionKind, AnyDefinition[]>();
 
-  constructor(workspace: Workspace, definitions: readonly AnyDefinition[]) {
+  constructor(workspace: Workspace, definitions: readonly AnyDefinition[], gone: Catalogue['gone'] = new Map()) {
     this.workspace = workspace;
+    this.gone = gone;
     for (const definition of definitions) {
       this.#byId.set(definition.id, definition);
       this.#byKey.set(`${definition.kind} ${definition.key}`, definition);

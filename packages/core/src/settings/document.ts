@@ -85,6 +85,12 @@ export const definitionsDocumentSchema = z.strictObject({
   maps: section,
   bundles: section,
   rules: section,
+
+  broken: z
+    .array(z.looseObject({ kind: z.string(), key: z.string(), because: z.string() }))
+    .max(5_000)
+    .optional()
+    .describe('what stands still since it, or something that it rests on, is broken; only told, and ignored where a document is sent'),
 });
 export type DefinitionsDocument = z.infer<typeof definitionsDocumentSchema>;
 

@@ -328,7 +328,10 @@ export const companyLeaves: fc.Arbitrary<Condition> = fc.oneof(
 /** Any condition on a company. */
 export const companyConditions: fc.Arbitrary<Condition> = grouped(companyLeaves, 'company', 2);
 
-const restsOnNothingDerived = (condition: Condition): boolean => !/"(score|band|audience|scorecard)"/.test(JSON.stringify(condition));
+/** Whether a condition reads a score, a band or an audience; that a band changed once is a history like others. */
+export const readsDerived = (condition: Condition): boolean =>
+  /"kind":"(score|band|audience)"|"scorecard":/.test(JSON.stringify(condition));
+const restsOnNothingDerived = (condition: Condition): boolean => !readsDerived(condition);
 /** Conditions that read no score and no audience: what is under scores and audiences themselves. */
 export const groundConditions: fc.Arbitrary<Condition> = conditions.filter(restsOnNothingDerived);
 export const groundCompanyConditions: fc.Arbitrary<Condition> = companyConditions.filter(restsOnNothingDerived);

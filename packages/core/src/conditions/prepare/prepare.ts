@@ -8,6 +8,7 @@ import { prepareWindow, type PreparedWindow, type Window } from '../../time/wind
 import { detailsWatchTheClock } from '../dependencies.ts';
 import { type ConditionNode, type DetailNode, type LeafNode, type MeasureNode } from '../node.ts';
 import { prepareTest, type ValueTest } from '../operators/index.ts';
+import { aKind } from '../../settings/kind-words.ts';
 import {
   ASKED_OF,
   isGroup,
@@ -28,9 +29,15 @@ import { countTest, prepareMeasure, prepareSet, prepareSum } from './signals.ts'
  * Makes a stored condition ready to be asked, or says everything that is wrong with it.
  *
  * @param of what it is asked of
+ * @param broken definitions that cannot be asked, and why: a condition that names one has a fault
  */
-export function prepare(condition: Condition, catalogue: Catalogue, of: SubjectKind = 'contact'): Checked<ConditionNode> {
-  const preparing = new Preparing(catalogue);
+export function prepare(
+  condition: Condition,
+  catalogue: Catalogue,
+  of: SubjectKind = 'contact',
+  broken: ReadonlyMap<number, string> = NOTHING_BROKEN,
+): Checked<ConditionNode> {
+  const preparing = new Preparing(catalogue, broken);
   const node = preparing.condition(condition, [], 1, of);
   if (preparing.leaves > LIMITS.leaves)
     preparing.faults.push({ path: [], code: 'condition.leaves', expected: `at most ${LIMITS.leaves} lines` });
@@ -49,15 +56,18 @@ export function prepareWhere(
   return nodes ? good(nodes) : bad(...faults);
 }
 
+const NOTHING_BROKEN: ReadonlyMap<number, string> = new Map();
 const NOTHING: ConditionNode = { kind: 'group', match: 'all', of: [] };
 
 class Preparing {
   readonly faults: Fault[] = [];
   leaves = 0;
   readonly #catalogue: Catalogue;
+  readonly #broken: ReadonlyMap<number, string>;
 
-  constructor(catalogue: Catalogue) {
+  constructor(catalogue: Catalogue, stopped: ReadonlyMap<number, string>) {
     this.#catalogue = catalogue;
+    this.#broken = stopped;
   }
 
   condition(condition: Condition, path: Path, depth: number, of: SubjectKind): ConditionNode {
@@ -224,7 +234,9 @@ class Preparing {
 
   #known<Kind extends DefinitionKind>(kind: Kind, id: number, path: Path) {
     const definition = this.#catalogue.get(kind, id);
-    if (!definition) throw broken(path, `${kind}.unknown`, `a ${kind} that exists`);
+    if (!definition) throw broken(path, `${kind}.unknown`, `${aKind(kind)} that exists`);
+    const why = this.#broken.get(id);
+    if (why !== undefined) throw broken(path, `${kind}.broken`, `${aKind(kind)} that works: “${definition.name}” is broken, since ${why}`);
     return definition;
   }
 
