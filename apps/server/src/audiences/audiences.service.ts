@@ -101,12 +101,13 @@ export class AudiencesService {
     }
     const { nodes, read } = questionsOf(node, request.of, request.sieve);
     if (another) {
-      const counts = nodes.map(() => 0);
-      await this.database.snapshot((sql) =>
-        scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) =>
-          holding.forEach((each, index) => (counts[index] = (counts[index] ?? 0) + (each ? 1 : 0))),
-        ),
-      );
+      const counts = await this.database.snapshot(async (sql) => {
+        const counted = nodes.map(() => 0);
+        await scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) =>
+          holding.forEach((each, index) => (counted[index] = (counted[index] ?? 0) + (each ? 1 : 0))),
+        );
+        return counted;
+      });
       return { ...read((index) => counts[index] ?? 0, iso(moment.instant)), ...recorded };
     }
     const { lines, texts, values } = toSqlTogether(nodes, moment, 1, request.of);
@@ -152,19 +153,20 @@ export class AudiencesService {
       search,
     }: Pick<Asked, 'of'> & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
   ): Promise<PeopleAnswer> {
-    const ids: number[] = [];
     const before = readCursor(after)?.[0] ?? null;
     const also = of === 'contact' ? ' or c.email_folded like $2' : '';
     const where = {
       text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})`,
       values: [before, search?.trim() ? holding(search) : null],
     };
-    await this.database.snapshot((sql) =>
-      scan(sql, compiled, [node], { of, moment, where }, (id, [holds]) => {
-        if (holds) ids.push(id);
-        return ids.length < limit;
-      }),
-    );
+    const ids = await this.database.snapshot(async (sql) => {
+      const found: number[] = [];
+      await scan(sql, compiled, [node], { of, moment, where }, (id, [holds]) => {
+        if (holds) found.push(id);
+        return found.length < limit;
+      });
+      return found;
+    });
     return this.#pageOf(compiled, of, ids, limit);
   }
 

@@ -27,6 +27,24 @@ const rowsOf = <Row>(result: unknown): Row[] => {
   return (answer.length === 2 && Array.isArray(answer[0]) && typeof answer[1] === 'number' ? answer[0] : answer) as Row[];
 };
 
+/** Serialization failure and deadlock: the database undid the whole transaction, and asks for it to be tried again. */
+const TRY_AGAIN: ReadonlySet<unknown> = new Set(['40001', '40P01']);
+const MOST_TRIES = 10;
+const LONGEST_PAUSE_MS = 500;
+
+/** Does what the database undid for the sake of another once more, a little later each time. */
+async function retried<Result>(work: () => Promise<Result>): Promise<Result> {
+  for (let tries = 1; ; tries += 1) {
+    try {
+      return await work();
+    } catch (error) {
+      if (tries === MOST_TRIES || !TRY_AGAIN.has((error as { code?: unknown } | undefined)?.code)) throw error;
+      // By chance, so that two that stood in each other's way do not meet again.
+      await new Promise((resolve) => setTimeout(resolve, Math.random() * Math.min(LONGEST_PAUSE_MS, 10 * 2 ** tries)));
+    }
+  }
+}
+
 /** The advisory lock that passes share and that saving a definition takes alone. */
 const EPOCH_LOCK = 7_263_001;
 
@@ -66,11 +84,19 @@ export class Database implements Sql {
   }
 
   async query<Row>(text: string, values: readonly unknown[] = []): Promise<Row[]> {
-    return rowsOf<Row>(await this.source.query(text, [...values]));
+    return rowsOf<Row>(await retried(() => this.source.query(text, [...values])));
   }
 
-  /** All or nothing. Unless it says otherwise, each statement sees what was committed before it. */
-  async transaction<Result>(work: (sql: Sql) => Promise<Result>, isolation?: 'REPEATABLE READ'): Promise<Result> {
+  /**
+   * All or nothing. Unless it says otherwise, each statement sees what was committed before it.
+   *
+   * @param work may be run again from the start where the database undid it for the sake of another transaction: it changes nothing outside
+   */
+  transaction<Result>(work: (sql: Sql) => Promise<Result>, isolation?: 'REPEATABLE READ'): Promise<Result> {
+    return retried(() => this.#once(work, isolation));
+  }
+
+  async #once<Result>(work: (sql: Sql) => Promise<Result>, isolation: 'REPEATABLE READ' | undefined): Promise<Result> {
     const runner = this.source.createQueryRunner();
     await runner.connect();
     try {

@@ -58,7 +58,7 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
   const tree = (await effectsFrom(sql, roots)).filter((row) => lanes.includes(row.lane));
   const { compiled, epoch } = await store.current(sql);
   const now = clock.now();
-  const taken = await taking(sql, compiled, tree, by, now);
+  const taken = await taking(sql, compiled, tree, by, now, true);
   const ids = await writeStates(sql, compiled.catalogue, epoch, taken.worked);
   await handOn(sql, compiled, taken.worked, ids, now);
   await writeFeed(sql, taken.worked, lanes, now);
@@ -73,10 +73,17 @@ export async function rehearseTakeBack(
   by: string,
   now: number,
 ): Promise<TakenBack> {
-  return taking(sql, compiled, await effectsFrom(sql, roots), by, now);
+  return taking(sql, compiled, await effectsFrom(sql, roots), by, now, false);
 }
 
-async function taking(sql: Sql, compiled: Compiled, tree: readonly TreeRow[], by: string, now: number): Promise<TakenBack> {
+async function taking(
+  sql: Sql,
+  compiled: Compiled,
+  tree: readonly TreeRow[],
+  by: string,
+  now: number,
+  lock: boolean,
+): Promise<TakenBack> {
   const done = new Set(
     (
       await sql.query<{ ledger_id: number }>(
@@ -85,7 +92,7 @@ async function taking(sql: Sql, compiled: Compiled, tree: readonly TreeRow[], by
       )
     ).map((row) => row.ledger_id),
   );
-  const states = await loadStates(sql, compiled.catalogue, [...new Set(tree.map((row) => row.contact_id))], ALL, true);
+  const states = await loadStates(sql, compiled.catalogue, [...new Set(tree.map((row) => row.contact_id))], ALL, lock);
   const rowsOf = new Map<number, TreeRow[]>([...states.keys()].map((id) => [id, []]));
   for (const row of tree) if (!done.has(row.id)) rowsOf.get(row.contact_id)?.push(row);
   const stays: Stays[] = [...done].map((entry) => ({ entry, why: 'it has been seen to already' }));

@@ -62,7 +62,7 @@ describe('what is broken', () => {
   });
 
   it('sets nothing off, keeps its members, and lets everything else go on', () => {
-    const onOrder = { kind: 'signal', type: typeId('order.placed'), where: [] } as const;
+    const onOrder = { kind: 'signal' as const, type: typeId('order.placed'), where: [] };
     const compiled = compiledOf(
       audience(100, gone),
       ruleOf(110, { when: onOrder, if: { kind: 'audience', audience: 100, op: 'out' }, then: [{ do: 'add tag', tag: 30 }] }),
