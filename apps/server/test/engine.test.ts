@@ -104,7 +104,7 @@ describe('the engine', () => {
     expect(later.scores[0]).toMatchObject({ points: 10, band: 'quiet', bandSince: '2026-12-25T23:00:00.000Z' });
     expect(later.audiences.map((audience) => audience.key)).toEqual([]);
     const { body } = await server.call('get', '/api/v1/audiences/price-shy/movements').expect(200);
-    expect(body.movements[0]).toMatchObject({ joined: false, at: '2026-12-25T23:00:00.000Z', cause: 'the clock' });
+    expect(body.movements[0]).toMatchObject({ joined: false, at: '2026-12-25T23:00:00.000Z', cause: 'Keenness changed: the clock' });
     expect((await server.verify(clock)).byKind).toEqual({});
   });
 

@@ -42,7 +42,7 @@ import { CountingService } from '../counting/counting.service';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { DefinitionStore } from '../settings/definition-store';
-import { causeWords } from '../ledger/words';
+import { causeWords, viaWords } from '../ledger/words';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 import { scan, STANDING } from './scan';
 
@@ -373,8 +373,9 @@ export class AudiencesService {
       cause_kind: string;
       cause_ref: string | null;
       contact_id: number;
+      via: string | null;
     }>(
-      `select l.id, l.contact_id, coalesce(c.uid, k.uid) as uid, coalesce(c.name, k.name) as name, l.at, l.verb, l.cause_kind, l.cause_ref
+      `select l.id, l.contact_id, coalesce(c.uid, k.uid) as uid, coalesce(c.name, k.name) as name, l.at, l.verb, l.cause_kind, l.cause_ref, l.via
            from ledger l left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
         where l.kind = 'membership' and l.thing = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
       [audience.id, readCursor(page.after)?.[0] ?? null, page.limit],
@@ -387,12 +388,15 @@ export class AudiencesService {
         name: row.name,
         at: row.at.toISOString(),
         joined: row.verb === 'joined',
-        cause: words[index] ?? '',
+        cause: movedBy(viaWords(row.via, compiled.catalogue), words[index] ?? ''),
       })),
       after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null,
     };
   }
 }
+
+/** What it read that changed, and why that did; a signal that it read is itself the cause. */
+const movedBy = (read: string, cause: string): string => (read === '' ? cause : `${read} changed: ${cause}`);
 
 /** The audience in words: its conditions, or that it is kept by hand. */
 export function sentenceOf(audience: Definition<'audience'>, catalogue: Catalogue): string {

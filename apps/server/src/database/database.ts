@@ -4,6 +4,7 @@ import { Foundations1700000000001 } from './migrations/1700000000001-foundations
 import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-companies-and-deals';
 import { Pins1700000000003 } from './migrations/1700000000003-pins';
 import { PhoneClaims1700000000004 } from './migrations/1700000000004-phone-claims';
+import { EpochCauses1700000000005 } from './migrations/1700000000005-epoch-causes';
 import { readTimestamp } from './timestamps';
 
 // Ids and counts fit a double exactly up to 2^53; as strings they would be compared as text.
@@ -63,7 +64,13 @@ export class Database implements Sql {
     this.source = new DataSource({
       type: 'postgres',
       url,
-      migrations: [Foundations1700000000001, CompaniesAndDeals1700000000002, Pins1700000000003, PhoneClaims1700000000004],
+      migrations: [
+        Foundations1700000000001,
+        CompaniesAndDeals1700000000002,
+        Pins1700000000003,
+        PhoneClaims1700000000004,
+        EpochCauses1700000000005,
+      ],
       migrationsTableName: 'migration',
       synchronize: false,
       extra: { max: poolSize, application_name: 'eager-sieve', options: '-c timezone=UTC', onConnect: withAListener },

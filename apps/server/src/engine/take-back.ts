@@ -76,14 +76,7 @@ export async function rehearseTakeBack(
   return taking(sql, compiled, await effectsFrom(sql, roots), by, now, false);
 }
 
-async function taking(
-  sql: Sql,
-  compiled: Compiled,
-  tree: readonly TreeRow[],
-  by: string,
-  now: number,
-  lock: boolean,
-): Promise<TakenBack> {
+async function taking(sql: Sql, compiled: Compiled, tree: readonly TreeRow[], by: string, now: number, lock: boolean): Promise<TakenBack> {
   const done = new Set(
     (
       await sql.query<{ ledger_id: number }>(

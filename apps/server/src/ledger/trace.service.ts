@@ -23,7 +23,7 @@ import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { DefinitionStore, type Epoch } from '../settings/definition-store';
 import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
-import { causeWords } from './words';
+import { causeWords, viaWords } from './words';
 
 export type Traced = 'tag' | 'band' | 'membership' | 'field' | 'consent' | 'stage' | 'owner';
 /** Those that came before the latest, one by one. */
@@ -132,7 +132,7 @@ export class TraceService {
   async #steps(sql: Sql, catalogue: Catalogue, contactId: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
     const steps: Step[] = chain.map((effect) => ({
       title: wordsOf(effect, catalogue),
-      detail: [viaWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
+      detail: [becauseWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
         .filter(Boolean)
         .join(' · '),
       at: effect.at.toISOString(),
@@ -201,7 +201,7 @@ const CAUSE_TITLES: Readonly<Record<string, string>> = {
   api: 'The API',
   clock: 'The clock',
   definition: 'A definition was saved',
-  effect: 'An effect on another',
+  effect: 'What was done to another',
   'take back': 'Taken back',
 };
 
@@ -227,12 +227,9 @@ function titleOf(traced: Traced, name: string, holds: boolean): string {
 const wordsOf = (effect: StoredEffect, catalogue: Catalogue): string =>
   effectWords({ ...effect, ruleVersion: effect.rule_version }, catalogue);
 
-function viaWords(effect: StoredEffect, catalogue: Catalogue): string {
-  const [what, id] = (effect.via ?? '').split(':');
-  if (what === 'signal') return '';
-  const kind = ({ field: 'field', tag: 'tag', score: 'scorecard', audience: 'audience' } as const)[what as 'field'];
-  const name = kind && catalogue.get(kind, Number(id))?.name;
-  return name ? `because ${what === 'tag' ? `tag ${catalogue.get('tag', Number(id))?.key ?? ''}` : name} changed` : '';
+function becauseWords(effect: StoredEffect, catalogue: Catalogue): string {
+  const words = viaWords(effect.via, catalogue);
+  return words && `because ${words} changed`;
 }
 
 const ruleWords = (effect: StoredEffect, catalogue: Catalogue): string => {

@@ -1,4 +1,4 @@
-import { type Catalogue } from '@eager-sieve/core';
+import { effectWords, kindWord, type AnyDefinition, type Catalogue } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { summaryOf } from '../intake/summary';
 
@@ -22,6 +22,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
       signals.set(row.id, [type?.body.verb, summaryOf(type?.key ?? '', row.data, catalogue)].filter(Boolean).join(': '));
     }
   }
+  const others = await doneToOthers(sql, catalogue, rows);
   return rows.map((row) => {
     switch (row.cause_kind) {
       case 'signal':
@@ -37,7 +38,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
       case 'definition':
         return definitionWords(catalogue, row.cause_ref);
       case 'effect':
-        return 'something that was done to another';
+        return others.get(Number(row.cause_ref)) ?? 'something done to somebody who is gone';
       case 'take back':
         return `taken back by ${row.cause_ref ?? 'somebody'}`;
       default:
@@ -46,11 +47,67 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
   });
 }
 
+/** Effects on other subjects that were the cause of something, by their id in the ledger: whom they touched, and what they did. */
+async function doneToOthers(sql: Sql, catalogue: Catalogue, rows: readonly CauseRow[]): Promise<ReadonlyMap<number, string>> {
+  const ids = [...new Set(rows.flatMap((row) => (row.cause_kind === 'effect' && row.cause_ref ? [Number(row.cause_ref)] : [])))];
+  if (ids.length === 0) return new Map();
+  const effects = await sql.query<{
+    id: number;
+    name: string | null;
+    kind: string;
+    verb: string;
+    thing: number | null;
+    channel: string | null;
+    before: unknown;
+    after: unknown;
+    rule_version: number | null;
+  }>(
+    `select l.id, coalesce(nullif(c.name, ''), c.email, nullif(k.name, ''), k.outside_id) as name, l.kind, l.verb, l.thing, l.channel,
+            coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.rule_version
+       from ledger l left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
+       left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id
+      where l.id = any($1::bigint[])`,
+    [ids],
+  );
+  return new Map(
+    effects.map((effect) => [
+      effect.id,
+      `${effect.name ?? 'somebody'}: ${effectWords({ ...effect, ruleVersion: effect.rule_version }, catalogue)}`,
+    ]),
+  );
+}
+
 function definitionWords(catalogue: Catalogue, ref: string | null): string {
+  if (ref === 'workspace') return 'the time zone was changed';
   const [id, version] = (ref ?? '').split('/');
-  for (const kind of ['audience', 'scorecard', 'rule'] as const) {
-    const definition = catalogue.get(kind, Number(id));
-    if (definition) return `${definition.name}, version ${version}, was saved`;
+  const definition: AnyDefinition | undefined = catalogue.any(Number(id));
+  const gone = catalogue.gone.get(Number(id));
+  if (definition) return `${kindWord(definition.kind)} ${definition.name} was saved (version ${version ?? '?'})`;
+  return gone ? `${kindWord(gone.kind)} ${gone.name} was deleted` : 'a definition was saved';
+}
+
+/** What an effect read that turned, in words; nothing where that is the signal itself, which is its cause. */
+export function viaWords(via: string | null, catalogue: Catalogue): string {
+  const [what, id] = (via ?? '').split(':');
+  switch (what) {
+    case 'tag':
+      return `tag ${catalogue.get('tag', Number(id))?.key ?? 'that is gone'}`;
+    case 'field':
+      return catalogue.get('field', Number(id))?.name ?? 'a field that is gone';
+    case 'score':
+    case 'points':
+      return catalogue.get('scorecard', Number(id))?.name ?? 'a score that is gone';
+    case 'audience':
+      return `audience ${catalogue.get('audience', Number(id))?.name ?? 'that is gone'}`;
+    case 'consent':
+      return `consent to ${id ?? ''}`;
+    case 'stage':
+    case 'owner':
+    case 'company':
+    case 'deals':
+    case 'contacts':
+      return what;
+    default:
+      return '';
   }
-  return 'a definition was saved';
 }

@@ -42,7 +42,7 @@ export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
       `The definition ${newer.key} is written in version ${newer.language} of the condition language, and this program reads version ${LANGUAGE}.`,
     );
   const definitions = await sql.query<AnyDefinition>(
-    'select id, kind, key, name, version, retired, epoch, on_epoch as "onEpoch", body from definition where not deleted order by id',
+    'select id, kind, key, name, version, retired, epoch, epoch_cause as "epochCause", on_epoch as "onEpoch", body from definition where not deleted order by id',
   );
   const workspace: Workspace = {
     name: row?.name ?? '',
@@ -50,6 +50,7 @@ export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
     currency: row?.currency ?? 'EUR',
     ratesMillionths: new Map(Object.entries(row?.rates ?? {})),
   };
+  for (const definition of definitions) if (definition.epochCause === null) delete (definition as { epochCause?: unknown }).epochCause;
   const gone = await sql.query<{ id: number; kind: AnyDefinition['kind']; name: string }>(
     'select id, kind, name from definition where deleted',
   );

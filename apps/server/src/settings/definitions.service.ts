@@ -306,6 +306,27 @@ export class DefinitionsService {
   }
 }
 
+/** What changed the meaning of a definition in this save: nothing to say where it was saved itself. */
+function causeOf(id: number, catalogue: Catalogue, planned: readonly Planned[], zoneChanged: boolean): string {
+  const changed = new Map<number, AnyDefinition>(planned.map(({ after }) => [after.id, after]));
+  if (changed.has(id)) return '';
+  const read = [id];
+  const seen = new Set(read);
+  // The nearest of what it rests on that was saved; conditions can also rest on things that they do not name.
+  for (let at = read.shift(); at !== undefined; at = read.shift()) {
+    const definition = catalogue.any(at);
+    for (const named of definition ? referencesIn(definition) : []) {
+      const found = changed.get(named);
+      if (found) return `${found.id}/${found.version}`;
+      if (!seen.has(named)) read.push(named);
+      seen.add(named);
+    }
+  }
+  if (zoneChanged) return 'workspace';
+  const reaching = planned.find(({ kind }) => REACHES_ALL.includes(kind))?.after;
+  return reaching ? `${reaching.id}/${reaching.version}` : '';
+}
+
 /** Everything that stands still, why, and what has to be mended. */
 export const brokenViews = ({ broken, catalogue, whyBroken }: Compiled): BrokenView[] =>
   broken.flatMap(({ id, roots }) => {
@@ -392,7 +413,10 @@ async function orderBuilds(
   const mended = was.broken.map(({ id }) => id).filter((id) => !compiled.isBroken(id) && compiled.catalogue.any(id));
   const older = zoneChanged || everything ? [...derived] : [...new Set([...changed.map(({ after }) => after.id), ...mended])];
   if (older.length === 0) return;
-  await sql.query('update definition set epoch = $2 where id = any($1::int[])', [older, epoch]);
+  await sql.query(
+    `update definition d set epoch = $2, epoch_cause = nullif(r.cause, '') from unnest($1::int[], $3::text[]) as r(id, cause) where d.id = r.id`,
+    [older, epoch, older.map((id) => causeOf(id, compiled.catalogue, planned, zoneChanged))],
+  );
   const [first, ...others] = changed.map(({ after }) => after.name);
   const name =
     zoneChanged || everything || first === undefined ? 'everything' : others.length === 0 ? first : `${first} and ${others.length} more`;

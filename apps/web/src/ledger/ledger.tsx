@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { type LedgerRow } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { Choice } from '../conditions/lines/inputs';
 import { Page } from '../ui/page';
@@ -17,6 +18,10 @@ const KINDS = [
   ['consent', 'consent'],
   ['setting', 'settings and sends'],
 ] as const;
+
+/** The rule that did it and what set it off; where the rule began by being saved, that is said once. */
+const becauseOf = ({ rule, kind, cause }: LedgerRow): string =>
+  rule === null || kind === 'firing' || cause.words.startsWith(`rule ${rule} `) ? cause.words : `rule ${rule}, ${cause.words}`;
 
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
@@ -63,9 +68,8 @@ export default function LedgerPage() {
                   <td className="truncate pr-2" title={row.words}>
                     {row.words}
                   </td>
-                  <td className="quiet truncate" title={row.cause.words}>
-                    {row.rule && row.kind !== 'firing' ? `rule ${row.rule}, ` : ''}
-                    {row.cause.words}
+                  <td className="quiet truncate" title={becauseOf(row)}>
+                    {becauseOf(row)}
                   </td>
                 </tr>
               ))}

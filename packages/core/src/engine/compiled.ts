@@ -16,6 +16,8 @@ interface Keeping {
   readonly reads: Dependencies;
   /** the epoch in which its meaning last changed */
   readonly epoch: number;
+  /** what changed it then: the `definition/version` that was saved */
+  readonly cause: string;
   /** whose state it is kept with: a deal's scores are kept by whoever holds the deal */
   readonly of: SubjectKind;
 }
@@ -82,11 +84,14 @@ export class Compiled {
     const used = retiredButUsed(catalogue);
     const standing = <Kind extends 'scorecard' | 'audience'>(kind: Kind): readonly Definition<Kind>[] =>
       catalogue.every(kind).filter((each) => !each.retired || used.has(each.id));
-    for (const { id, body, epoch: changed } of standing('scorecard')) {
+    for (const definition of standing('scorecard')) {
+      const { id, body, epoch: changed } = definition;
       const card = keep(id, prepareCard(id, body, catalogue));
-      if (card) found.push({ kind: 'score', id: card.id, card, reads: cardReads(card), epoch: changed, of: card.of });
+      if (card)
+        found.push({ kind: 'score', id: card.id, card, reads: cardReads(card), epoch: changed, cause: causeOf(definition), of: card.of });
     }
-    for (const { id, body, epoch: changed } of standing('audience')) {
+    for (const definition of standing('audience')) {
+      const { id, body, epoch: changed } = definition;
       if (!body.condition) continue;
       const node = keep(id, prepare(body.condition, catalogue, body.of));
       if (!node) continue;
@@ -97,6 +102,7 @@ export class Compiled {
         node,
         reads: { ...reads, on: new Set<Dependency>([...reads.on, `pin:${id}`]) },
         epoch: changed,
+        cause: causeOf(definition),
         of: body.of,
       });
     }
@@ -135,7 +141,15 @@ export class Compiled {
       if (definition.body.beginsWith === 'everyone') this.#beginning.push(rule);
       if (rule.when.kind === 'becomes') {
         const { node } = rule.when;
-        found.push({ kind: 'hidden', id: definition.id, node, reads: dependenciesOf(node), epoch: definition.epoch, of: 'contact' });
+        found.push({
+          kind: 'hidden',
+          id: definition.id,
+          node,
+          reads: dependenciesOf(node),
+          epoch: definition.epoch,
+          cause: causeOf(definition),
+          of: 'contact',
+        });
       } else if (rule.when.kind === 'date') dateRules.push(rule);
       else append(this.#rulesBySignal, rule.when.type, rule);
     }
@@ -231,6 +245,9 @@ export class Compiled {
     };
   }
 }
+
+const causeOf = ({ id, version, epochCause }: Pick<AnyDefinition, 'id' | 'version' | 'epochCause'>): string =>
+  epochCause ?? `${id}/${version}`;
 
 const readsSignals = (derived: Derived): boolean => [...derived.reads.on].some((each) => each.startsWith('signal:'));
 

@@ -15,18 +15,29 @@ import { dealView, type KeptScore } from './state.ts';
  *
  * @param also what is brought up whether it was touched or not
  * @param silent nothing is set off: what is brought up was so before
+ * @param newSince what was defined anew after this epoch moves for that cause; whatever rests on it, for the same one
  */
-export function refresh(passing: Passing, also: (derived: Derived) => boolean, silent = false): readonly Trigger[] {
+export function refresh(
+  passing: Passing,
+  also: (derived: Derived) => boolean,
+  silent = false,
+  newSince = Number.POSITIVE_INFINITY,
+): readonly Trigger[] {
+  const cause = passing.cause;
   const triggers: Trigger[] = [];
   for (const derived of passing.compiled.derivedFor(passing.state.kind)) {
     let via: Dependency | undefined;
     // The last of what it reads that was touched; sets are in order of insertion, so the outcome does not depend on chance.
     for (const dependency of derived.reads.on) if (passing.touched.has(dependency)) via = dependency;
     if (via === undefined && !also(derived)) continue;
-    const by: By = via === undefined ? { parent: undefined } : { parent: passing.touched.get(via), via };
+    const touched = via === undefined ? undefined : passing.touched.get(via);
+    const isNew = derived.epoch > newSince;
+    const by: By = isNew || via === undefined ? { parent: undefined } : { parent: touched?.effect, via };
+    passing.cause = isNew ? { kind: 'definition', ref: derived.cause } : (touched?.cause ?? cause);
     const trigger = bringUp(passing, derived, by, silent);
     if (trigger) triggers.push(trigger);
   }
+  passing.cause = cause;
   passing.touched = new Map();
   return triggers;
 }

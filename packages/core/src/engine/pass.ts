@@ -169,8 +169,7 @@ class Pass {
     const passing = this.#passing;
     const since = this.#state.epoch;
     const { cause } = passing;
-    passing.cause = { kind: 'definition', ref: `epoch ${this.#compiled.epoch}` };
-    refresh(passing, (derived) => derived.epoch > since, true);
+    refresh(passing, (derived) => derived.epoch > since, true, since);
     if (this.#state.kind === 'contact') {
       for (const rule of this.#compiled.begunSince(since)) {
         passing.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };

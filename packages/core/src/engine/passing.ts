@@ -27,8 +27,8 @@ export class Passing {
   readonly hop: number;
   cause: Cause;
   readonly effects: Effect[] = [];
-  /** what was touched since derived state was last brought up, and by which effect (undefined: by the arrival itself) */
-  touched = new Map<Dependency, Effect['parent']>();
+  /** what was touched since derived state was last brought up, by which effect (undefined: by the arrival itself), and for what cause */
+  touched = new Map<Dependency, { readonly effect: Effect['parent']; readonly cause: Cause }>();
   /** of each live audience that was joined or left in this pass, how it stood before */
   readonly staysBefore = new Map<AudienceId, { readonly since: Instant | undefined; readonly left: Instant | undefined }>();
   /** how many ended stays wait to be written from passes before */
@@ -56,7 +56,7 @@ export class Passing {
   }
 
   touch(dependency: Dependency, effect: Effect['parent']): void {
-    this.touched.set(dependency, effect);
+    this.touched.set(dependency, { effect, cause: this.cause });
     this.state.touched.add(dependency);
   }
 

@@ -55,6 +55,8 @@ export interface Definition<Kind extends DefinitionKind = DefinitionKind> {
   readonly retired: boolean;
   /** the epoch in which its meaning last changed: what rests on it is older until it has been brought up */
   readonly epoch: number;
+  /** what changed its meaning then, as `definition/version`; left out where that was this very definition */
+  readonly epochCause?: string;
   /** rules: the epoch in which it was last turned on */
   readonly onEpoch?: number;
   readonly body: Bodies[Kind];
