@@ -66,8 +66,11 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByRole('button', { name: '+ one choice' }).click();
     await page.getByLabel('Question', { exact: true }).first().fill('What stops you?');
     await page.getByLabel('Question', { exact: true }).first().blur();
-    await page.getByLabel(/^Choices of/).fill('Price\nTime');
-    await page.getByLabel(/^Choices of/).blur();
+    await page.getByRole('button', { name: '+ choice' }).click();
+    await page.keyboard.type('Price');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('Time');
+    await page.keyboard.press('Tab');
     await page.getByRole('button', { name: '+ text' }).click();
     await page.getByLabel('Question', { exact: true }).first().fill('Your first name');
     await page.getByLabel('Question', { exact: true }).first().blur();
@@ -75,8 +78,12 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByRole('button', { name: '+ several choices' }).click();
     await page.getByLabel('Question', { exact: true }).first().fill('What do you make?');
     await page.getByLabel('Question', { exact: true }).first().blur();
-    await page.getByLabel('Choices of What do you make?').fill('Bowls\nMugs');
-    await page.getByLabel('Choices of What do you make?').blur();
+    const makes = page.getByRole('group', { name: 'Choices of What do you make?' });
+    await makes.getByRole('button', { name: '+ choice' }).click();
+    await page.keyboard.type('Bowls');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('Mugs');
+    await page.keyboard.press('Tab');
     await page.getByRole('button', { name: 'Publish' }).click();
     await expect(page.getByRole('link', { name: '/f/find-your-clay' })).toBeVisible();
 

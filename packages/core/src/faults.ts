@@ -32,6 +32,10 @@ export type Checked<T> = { readonly ok: true; readonly value: T } | { readonly o
 export const good = <T>(value: T): Checked<T> => ({ ok: true, value });
 export const bad = (...faults: readonly Fault[]): Checked<never> => ({ ok: false, faults });
 
+/** The same, with every fault led to from further out. */
+export const within = <T>(path: readonly (string | number)[], checked: Checked<T>): Checked<T> =>
+  checked.ok ? checked : bad(...checked.faults.map((fault) => ({ ...fault, path: [...path, ...fault.path] })));
+
 /** The value, or `FaultyInput`. */
 export function orThrow<T>(checked: Checked<T>): T {
   if (checked.ok) return checked.value;

@@ -1,4 +1,5 @@
 export * from './faults.ts';
+export * from './shape.ts';
 export * from './text/fold.ts';
 export * from './numbers/decimal.ts';
 export * from './numbers/money.ts';

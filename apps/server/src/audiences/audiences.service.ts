@@ -42,6 +42,7 @@ import { CountingService } from '../counting/counting.service';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { DefinitionStore } from '../settings/definition-store';
+import { peopleWithAccess } from '../settings/known-people';
 import { causeWords, viaWords } from '../ledger/words';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 import { scan, STANDING } from './scan';
@@ -81,7 +82,7 @@ export class AudiencesService {
     const now = this.clock.now();
     const at = asked.at === undefined ? now : readInstant(asked.at, catalogue.zone);
     if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
-    const read = readGroup(asked.condition, compiled, asked.of);
+    const read = readGroup(asked.condition, compiled, asked.of, await peopleWithAccess(this.database));
     return {
       compiled,
       ...read,

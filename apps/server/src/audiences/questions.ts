@@ -4,6 +4,7 @@ import {
   isGroup,
   sieveList,
   sieveTests,
+  within,
   type Compiled,
   type ConditionNode,
   type Group,
@@ -23,8 +24,11 @@ export function readGroup(
   written: WrittenCondition,
   { catalogue, whyBroken }: Compiled,
   of: 'contact' | 'company',
+  people?: ReadonlySet<string>,
 ): { readonly condition: Group; readonly node: GroupNode } {
-  const { condition, node } = orThrow(parseCondition(written, catalogue, of, whyBroken));
+  const { condition, node } = orThrow(
+    within(['condition'], parseCondition(written, people ? catalogue.withPeople(people) : catalogue, of, whyBroken)),
+  );
   return {
     condition: isGroup(condition) ? condition : { match: 'all', of: [condition] },
     node: node.kind === 'group' ? node : { kind: 'group', match: 'all', of: [node] },

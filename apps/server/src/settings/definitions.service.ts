@@ -29,6 +29,7 @@ import { ServerClock } from '../engine/server-clock';
 import { releaseWaiting } from '../intake/signals.service';
 import { writeSetting } from '../ledger/settings-ledger';
 import { DefinitionStore, loadCatalogue } from './definition-store';
+import { peopleWithAccess } from './known-people';
 
 interface Planned {
   readonly kind: DefinitionKind;
@@ -241,8 +242,9 @@ export class DefinitionsService {
       ...current.gone,
       ...withIds.flatMap(({ before, after }) => (before && deletes(after) ? [[before.id, before] as const] : [])),
     ]);
+    const people = await peopleWithAccess(sql);
     const after = (all: readonly Planned[]): Catalogue =>
-      new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))], gone);
+      new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))], gone, people);
     const all = after(withIds);
     const planned = withIds.map((each) =>
       deletes(each.after)
@@ -252,7 +254,7 @@ export class DefinitionsService {
     const whole = new Compiled(after(planned));
     // What is deleted by force breaks what rests on it: that is stopped and told, and not refused. What was broken stays so
     // until it is mended itself, and holds up nothing else.
-    const before = new Compiled(current);
+    const before = new Compiled(current.withPeople(people));
     const byForce = force && planned.some((each) => deletes(each.after));
     const refuses = ({ id, faults }: Broken): boolean => {
       if (byForce && !ids.has(id)) return false;
@@ -266,9 +268,10 @@ export class DefinitionsService {
         code: 'reference.broken',
         expected: `to rest on nothing broken, but ${whole.whyBroken.get(each.id) ?? ''}`,
       };
+      const place = definition ? [DOCUMENT_SECTIONS[definition.kind], definition.key] : [];
       refused.push({
         item: `${definition?.kind ?? 'definition'} ${definition?.key ?? each.id}`,
-        faults: each.faults.length > 0 ? [...each.faults] : [why],
+        faults: (each.faults.length > 0 ? each.faults : [why]).map((fault) => ({ ...fault, path: [...place, ...fault.path] })),
       });
     }
     return planned;

@@ -22,6 +22,8 @@ interface WhereEditorProps {
 interface DetailChoice {
   readonly value: string;
   readonly label: string;
+  /** an answer to a form: which, since several forms may ask something under the same key */
+  readonly form?: string;
 }
 
 /** Whether one thing in a list has to answer, or none may. */
@@ -31,8 +33,16 @@ const OF_A_LIST: readonly (readonly [Quantifier, string])[] = [
   ['none', 'none of the'],
 ];
 
+/** The forms that the questions are about: those that are named, or else any. */
+function formsAsked(where: readonly DetailCondition[], catalogue: Catalogue) {
+  const named = where.flatMap((each) =>
+    'path' in each && each.path === 'form' && (each.op === 'is' || each.op === 'is one of') ? [each.value].flat() : [],
+  );
+  return catalogue.all('form').filter((form) => named.length === 0 || named.includes(form.key));
+}
+
 /** What can be asked of a signal's details: its own, those of the things in its lists, and the answers to a form's questions. */
-function choices(fields: readonly DetailField[], catalogue: Catalogue): readonly DetailChoice[] {
+function choices(fields: readonly DetailField[], forms: ReturnType<typeof formsAsked>): readonly DetailChoice[] {
   return fields.flatMap((field): DetailChoice[] => {
     if (field.type === 'list')
       return OF_A_LIST.flatMap(([quantifier, words]) =>
@@ -42,15 +52,13 @@ function choices(fields: readonly DetailField[], catalogue: Catalogue): readonly
         })),
       );
     if (field.type !== 'answers') return [{ value: field.key, label: field.key }];
-    const questions = new Map(
-      catalogue.all('form').flatMap((form) => form.body.questions.map((question) => [question.key, { question, form }] as const)),
-    );
-    return [...questions.values()].flatMap(({ question, form }): DetailChoice[] => {
+    const questions = forms.flatMap((form) => form.body.questions.map((question) => ({ question, form })));
+    return questions.flatMap(({ question, form }): DetailChoice[] => {
       const answers = `to “${question.label}” (${form.name})`;
-      if (question.type !== 'several choices') return [{ value: `answers.${question.key}`, label: `answer ${answers}` }];
+      if (question.type !== 'several choices') return [{ value: `answers.${question.key}`, label: `answer ${answers}`, form: form.key }];
       return [
-        { value: `some answers.${question.key} value`, label: `answer ${answers}` },
-        { value: `none answers.${question.key} value`, label: `none of the answers ${answers}` },
+        { value: `some answers.${question.key} value`, label: `answer ${answers}`, form: form.key },
+        { value: `none answers.${question.key} value`, label: `none of the answers ${answers}`, form: form.key },
       ];
     });
   });
@@ -79,7 +87,7 @@ function made(choice: string, first: Omit<DetailLeaf, 'path'>, more: readonly De
 }
 
 /** What there is to choose from where a detail names something that is known here, so that a person picks instead of typing a key. */
-function optionsOf(choice: string, catalogue: Catalogue): readonly Option[] | undefined {
+function optionsOf(choice: string, catalogue: Catalogue, forms: ReturnType<typeof formsAsked>): readonly Option[] | undefined {
   if (choice === 'form') return catalogue.all('form');
   if (choice === 'campaign') return catalogue.all('message');
   if (choice === 'link')
@@ -89,18 +97,15 @@ function optionsOf(choice: string, catalogue: Catalogue): readonly Option[] | un
   if (choice === 'channel') return ['email', 'text', 'chat'].map((key) => ({ key, name: key }));
   const { path } = partsOf(choice);
   if (!path.startsWith('answers.')) return undefined;
-  return catalogue
-    .all('form')
-    .flatMap((form) => form.body.questions)
-    .find((each) => `answers.${each.key}` === path)?.options;
+  return forms.flatMap((form) => form.body.questions).find((each) => `answers.${each.key}` === path)?.options;
 }
 
 /** Operators that compare with whole values, which can be picked from a list. */
 const PICKED = new Set(['is', 'is not', 'is one of', 'is not one of']);
 
 /** A detail is first asked whether it is one of the things known here, or else whether it is there at all. */
-function firstQuestion(choice: string, catalogue: Catalogue): DetailCondition {
-  const known = optionsOf(choice, catalogue)?.[0];
+function firstQuestion(choice: string, catalogue: Catalogue, forms: ReturnType<typeof formsAsked>): DetailCondition {
+  const known = optionsOf(choice, catalogue, forms)?.[0];
   return made(choice, known ? { op: 'is', value: known.key } : { op: 'is filled' });
 }
 
@@ -115,8 +120,14 @@ const asked = (op: string, value: Value | undefined): Omit<DetailLeaf, 'path'> =
 
 /** The questions about a signal's details, one row each; what else is asked of the same thing in a list stands under the first. */
 export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail' }: WhereEditorProps) {
-  const available = choices(fields, catalogue);
+  const forms = formsAsked(where, catalogue);
+  const available = choices(fields, forms);
   if (available.length === 0) return null;
+  /** An answer belongs to its form: where none is named yet, that is asked with it. */
+  const withForm = (next: DetailCondition[], form: string | undefined): DetailCondition[] =>
+    form === undefined || forms.length <= 1 || next.some((each) => 'path' in each && each.path === 'form')
+      ? next
+      : [{ path: 'form', op: 'is', value: form }, ...next];
   return (
     <div className="flex flex-col gap-1.5">
       {where.map((condition, index) => (
@@ -128,6 +139,15 @@ export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail
           available={available}
           name={name}
           catalogue={catalogue}
+          forms={forms}
+          onPick={({ value, form }) =>
+            onChange(
+              withForm(
+                where.with(index, firstQuestion(value, catalogue, form === undefined ? forms : forms.filter((each) => each.key === form))),
+                form,
+              ),
+            )
+          }
           onChange={(next) => onChange(next ? where.with(index, next) : where.toSpliced(index, 1))}
         />
       ))}
@@ -135,7 +155,7 @@ export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail
         <button
           type="button"
           className="act act-small"
-          onClick={() => onChange([...where, firstQuestion(available[0]?.value ?? '', catalogue)])}
+          onClick={() => onChange([...where, firstQuestion(available[0]?.value ?? '', catalogue, forms)])}
         >
           + {name}
         </button>
@@ -151,17 +171,23 @@ interface QuestionProps {
   readonly available: readonly DetailChoice[];
   readonly catalogue: Catalogue;
   readonly name: string;
+  readonly forms: ReturnType<typeof formsAsked>;
+  readonly onPick: (choice: DetailChoice) => void;
   /** undefined takes it away */
   readonly onChange: (condition: DetailCondition | undefined) => void;
 }
 
-function Question({ lead, condition, fields, available, catalogue, name, onChange }: QuestionProps) {
+/** A choice as the list of choices names it: two forms may ask under the same key. */
+const nameOf = ({ value, form }: DetailChoice): string => (form === undefined ? value : `${value} @ ${form}`);
+
+function Question({ lead, condition, fields, available, catalogue, name, forms, onPick, onChange }: QuestionProps) {
   const choice = valueOf(condition);
   const { quantifier, path, inner } = partsOf(choice);
   const [first, ...more] = leavesOf(condition);
   if (!first) return null;
   const things = quantifier === undefined ? [] : (fields.find((field) => field.key === path)?.of ?? []);
-  const options = optionsOf(choice, catalogue);
+  const options = optionsOf(choice, catalogue, forms);
+  const shown = available.find((each) => each.value === choice);
   const picking = options !== undefined && options.length > 0 && PICKED.has(first.op);
   const storage = inner === undefined ? detailStorage(fields, path) : detailStorage(things, inner);
   return (
@@ -171,12 +197,15 @@ function Question({ lead, condition, fields, available, catalogue, name, onChang
         <select
           className="field max-w-72"
           aria-label={name}
-          value={choice}
-          onChange={(event) => onChange(firstQuestion(event.target.value, catalogue))}
+          value={shown ? nameOf(shown) : choice}
+          onChange={(event) => {
+            const picked = available.find((each) => nameOf(each) === event.target.value);
+            if (picked) onPick(picked);
+          }}
         >
-          {!available.some((each) => each.value === choice) && <option value={choice}>{choice}</option>}
+          {!shown && <option value={choice}>{choice}</option>}
           {available.map((each) => (
-            <option key={each.value} value={each.value}>
+            <option key={nameOf(each)} value={nameOf(each)}>
               {each.label}
             </option>
           ))}

@@ -11,6 +11,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
 import { useSave } from '../app/use-save';
+import { ChoiceList } from '../ui/choice-list';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 
@@ -251,15 +252,14 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
         {question.type} · <span className="font-mono text-[12px]">{question.key}</span>
       </span>
       {choices && (
-        <label className="block">
-          <span className="quiet text-[12.5px]">Choices, one a line</span>
-          <textarea
-            className="field h-24 w-full py-1.5"
-            aria-label={`Choices of ${question.label || question.key}`}
-            defaultValue={(question.options ?? []).map((option) => option.name).join('\n')}
-            onBlur={(event) => onChange({ ...question, options: optionsFrom(event.target.value, question.options ?? []) })}
-          />
-        </label>
+        <ChoiceList
+          label={`Choices of ${question.label || question.key}`}
+          choices={question.options ?? []}
+          onChange={(options) => onChange({ ...question, options })}
+          noteOf={(choice) =>
+            [...(choice.add ?? []).map((tag) => `adds ${tag}`), ...(choice.remove ?? []).map((tag) => `takes off ${tag}`)].join(', ')
+          }
+        />
       )}
       <div className="flex flex-wrap items-center gap-4">
         <label className="inline-flex cursor-pointer items-center gap-1.5">
@@ -293,17 +293,4 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
       </div>
     </div>
   );
-}
-
-/** Options from lines of text; one whose words stay keeps its key, so that answers given before still mean it. */
-function optionsFrom(text: string, before: readonly { key: string; name: string }[]): { key: string; name: string }[] {
-  const options: { key: string; name: string }[] = [];
-  for (const name of text
-    .split('\n')
-    .map((line) => line.trim())
-    .filter(Boolean)) {
-    const known = before.find((option) => option.name === name);
-    options.push(known ?? { key: keyFrom(name, new Set([...options, ...before].map((option) => option.key))), name });
-  }
-  return options;
 }

@@ -1,7 +1,7 @@
-import { type z } from 'zod';
-import { bad, good, type Checked, type Fault } from '../faults.ts';
+import { bad, good, type Checked } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type ConditionNode } from './node.ts';
+import { faultsOf } from '../shape.ts';
 import { normalise } from './normalise.ts';
 import { prepare } from './prepare/prepare.ts';
 import { toIds } from './references.ts';
@@ -12,15 +12,6 @@ export interface Parsed {
   readonly condition: Condition;
   /** what is evaluated */
   readonly node: ConditionNode;
-}
-
-/** Faults of a schema in the words of this package. */
-export function faultsOf(error: z.ZodError, path: readonly (string | number)[] = []): readonly Fault[] {
-  return error.issues.map((issue) => ({
-    path: [...path, ...(issue.path as (string | number)[])],
-    code: `shape.${issue.code}`,
-    expected: issue.message,
-  }));
 }
 
 /**

@@ -20,7 +20,7 @@ const scalar = z.union([z.string().max(2_000), z.number(), z.boolean()]);
 /** What an operator compares with. Which shape an operator takes is checked against the field's type when the condition is prepared. */
 export const valueSchema = z.union([
   scalar,
-  z.array(scalar).max(LIMITS.listed),
+  z.array(scalar).max(LIMITS.listed, `at most ${LIMITS.listed} values`),
   z.strictObject({ n: z.int().min(0).max(36_500), unit: z.string().optional() }),
 ]);
 export type Value = z.infer<typeof valueSchema>;
@@ -65,8 +65,8 @@ const measureOver = <Ref extends z.ZodType>(ref: Ref) =>
 
 /** The leaves of the language over one kind of reference: keys as they are written, ids as they are stored. */
 const leavesOver = <Ref extends z.ZodType>(ref: Ref) => {
-  const several = z.union([ref, z.array(ref).min(1).max(LIMITS.listed)]);
-  const changed = z.array(z.union([ref, scalar, z.null()])).max(LIMITS.listed);
+  const several = z.union([ref, z.array(ref).min(1).max(LIMITS.listed, `at most ${LIMITS.listed} values`)]);
+  const changed = z.array(z.union([ref, scalar, z.null()])).max(LIMITS.listed, `at most ${LIMITS.listed} values`);
   return z.discriminatedUnion('kind', [
     z.strictObject({
       kind: z.literal('field'),
@@ -121,7 +121,7 @@ const leavesOver = <Ref extends z.ZodType>(ref: Ref) => {
       kind: z.literal('band'),
       scorecard: ref,
       op: z.enum(['is', 'is not', 'is one of', 'is not one of']),
-      value: z.union([keySchema, z.array(keySchema).min(1).max(LIMITS.listed)]),
+      value: z.union([keySchema, z.array(keySchema).min(1).max(LIMITS.listed, `at most ${LIMITS.listed} values`)]),
       since: windowSchema.optional(),
     }),
     z.strictObject({ kind: z.literal('audience'), audience: ref, op: z.enum(['in', 'out', 'left']), since: windowSchema.optional() }),
@@ -134,7 +134,9 @@ const leavesOver = <Ref extends z.ZodType>(ref: Ref) => {
     z.strictObject({
       kind: z.literal('owner'),
       op: z.enum(['is', 'is one of', 'is empty', 'is filled']),
-      value: z.union([z.string().max(254), z.array(z.string().max(254)).min(1).max(LIMITS.listed)]).optional(),
+      value: z
+        .union([z.string().max(254), z.array(z.string().max(254)).min(1).max(LIMITS.listed, `at most ${LIMITS.listed} values`)])
+        .optional(),
     }),
     z.strictObject({ kind: z.literal('consent'), channel: consentChannelSchema, op: z.enum(['is', 'is not']), value: consentStateSchema }),
     z.strictObject({ kind: z.literal('deal'), where: z.array(detailLeaf).max(20).optional(), count: countSchema.optional() }),
@@ -183,7 +185,7 @@ const writtenContacts: z.ZodType<ContactsOver<WrittenCondition>> = z.strictObjec
 });
 export const writtenGroupSchema: z.ZodType<WrittenGroup> = z.strictObject({
   match: matchSchema,
-  of: z.array(writtenConditionSchema).max(LIMITS.leaves),
+  of: z.array(writtenConditionSchema).max(LIMITS.leaves, `at most ${LIMITS.leaves} lines`),
 });
 export const conditionSchema: z.ZodType<Condition> = z.lazy(() => z.union([leaf, contacts, groupSchema]));
 const contacts: z.ZodType<ContactsOver<Condition>> = z.strictObject({
@@ -191,7 +193,10 @@ const contacts: z.ZodType<ContactsOver<Condition>> = z.strictObject({
   condition: conditionSchema,
   count: countSchema.optional(),
 });
-export const groupSchema: z.ZodType<Group> = z.strictObject({ match: matchSchema, of: z.array(conditionSchema).max(LIMITS.leaves) });
+export const groupSchema: z.ZodType<Group> = z.strictObject({
+  match: matchSchema,
+  of: z.array(conditionSchema).max(LIMITS.leaves, `at most ${LIMITS.leaves} lines`),
+});
 
 export const isGroup = <G extends { match: Match }>(condition: G | { kind: string }): condition is G => 'match' in condition;
 

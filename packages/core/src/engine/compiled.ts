@@ -2,7 +2,7 @@ import { dependenciesOf, joined, type Dependencies, type Dependency } from '../c
 import { type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
 import { type SubjectKind } from '../conditions/schema.ts';
-import { type Checked, type Fault } from '../faults.ts';
+import { within, type Checked, type Fault } from '../faults.ts';
 import { bundleFaults, compileRule, type CompiledRule } from '../rules/compile.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
@@ -93,7 +93,7 @@ export class Compiled {
     for (const definition of standing('audience')) {
       const { id, body, epoch: changed } = definition;
       if (!body.condition) continue;
-      const node = keep(id, prepare(body.condition, catalogue, body.of));
+      const node = keep(id, within(['condition'], prepare(body.condition, catalogue, body.of)));
       if (!node) continue;
       const reads = dependenciesOf(node);
       found.push({
@@ -114,8 +114,8 @@ export class Compiled {
     }
     const routing = new Map<RoutingId, CompiledRouting>();
     for (const definition of catalogue.all('routing')) {
-      const rows = definition.body.rows.flatMap((row) => {
-        const node = row.if ? keep(definition.id, prepare(row.if, catalogue)) : ALWAYS;
+      const rows = definition.body.rows.flatMap((row, index) => {
+        const node = row.if ? keep(definition.id, within(['rows', index, 'if'], prepare(row.if, catalogue))) : ALWAYS;
         return node ? [{ key: row.key, if: node, owners: row.owners }] : [];
       });
       routing.set(definition.id, { rows });

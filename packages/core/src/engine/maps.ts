@@ -1,4 +1,5 @@
 import { type Details } from '../intake/details.ts';
+import { type DetailField } from '../intake/signal-types.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
@@ -30,6 +31,27 @@ export function compileMap(definition: Definition<'map'>, catalogue: Catalogue):
         faults.push({ path: [property, index], code: 'signalType.unknown', expected: 'a type of signal that exists' });
     });
   }
+  // A detail that one of its types does not have would be looked for in vain, and nobody would be told.
+  for (const property of ['adds', 'takes'] as const) {
+    for (const id of body[property]) {
+      const type = catalogue.get('signalType', id);
+      if (!type) continue;
+      const paths = textPaths(type.body.fields);
+      if (!paths.includes(body.path))
+        faults.push({
+          path: ['path'],
+          code: 'detail.unknown',
+          expected: `a text among the details of ${type.name}: ${paths.join(', ') || 'it has none'}`,
+        });
+      const reasons = paths.filter((each) => !each.includes('.'));
+      if (!reasons.includes(body.reason))
+        faults.push({
+          path: ['reason'],
+          code: 'detail.unknown',
+          expected: `a text among the details of ${type.name}: ${reasons.join(', ') || 'it has none'}`,
+        });
+    }
+  }
   body.rows.forEach((row, index) => {
     const named = [...row.add, ...row.remove, ...(row.whenTaken?.add ?? []), ...(row.whenTaken?.remove ?? [])];
     if (named.some((tag) => !catalogue.get('tag', tag)))
@@ -46,6 +68,13 @@ export function compileMap(definition: Definition<'map'>, catalogue: Catalogue):
   };
   return { ok: true, value };
 }
+
+/** The texts among the details of a signal, those inside of lists too: `plan`, `items.product`. */
+export const textPaths = (fields: readonly DetailField[]): readonly string[] =>
+  fields.flatMap((field): readonly string[] => {
+    if (field.type === 'text') return [field.key];
+    return field.type === 'list' ? textPaths(field.of ?? []).map((inner) => `${field.key}.${inner}`) : [];
+  });
 
 /** What a signal says at the map's path, folded: one value, or one for each element of a list. */
 function valuesAt(details: Details, [first = '', inner]: readonly string[]): readonly string[] {

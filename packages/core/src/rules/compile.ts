@@ -2,8 +2,11 @@ import { dependenciesOf, joined, READS_NOTHING, type Dependencies } from '../con
 import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
 import { prepare, prepareWhere } from '../conditions/prepare/prepare.ts';
 import { type Condition } from '../conditions/schema.ts';
+import { detailAt } from '../conditions/prepare/details.ts';
+
 import { readFact } from '../contacts/facts.ts';
-import { storageOf } from '../contacts/fields.ts';
+import { type DetailField } from '../intake/signal-types.ts';
+import { storageOf, type Storage } from '../contacts/fields.ts';
 import { type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition, type DefinitionKind } from '../settings/definitions.ts';
@@ -18,6 +21,8 @@ export type DateWhen = Extract<RuleBody['when'], { kind: 'date' }>;
 export interface Step {
   readonly if: ConditionNode;
   readonly action: RuleAction;
+  /** where it stands in its rule */
+  readonly path: Path;
 }
 
 export interface CompiledRule {
@@ -63,6 +68,7 @@ class Compiling {
     const when = this.#when(body.when);
     const ifNode = this.#condition(body.if, ['if']);
     const steps = body.then.flatMap((action, index) => this.#steps(action, ['then', index]));
+    steps.forEach((step) => this.#details(step, when.kind === 'signal' ? when.type : undefined));
     const reads = joined(
       dependenciesOf(ifNode, ...steps.map((step) => step.if), ...(when.kind === 'becomes' ? [when.node] : [])),
       ...(when.kind === 'signal' ? [{ ...READS_NOTHING, on: new Set([`signal:${when.type}` as const]) }] : []),
@@ -81,7 +87,7 @@ class Compiling {
         return [];
       }
       this.#check(step.action, [...here, 'action']);
-      return [{ if: this.#condition(step.if, [...here, 'if']), action: step.action }];
+      return [{ if: this.#condition(step.if, [...here, 'if']), action: step.action, path: [...here, 'action'] }];
     });
   }
 
@@ -119,7 +125,7 @@ class Compiling {
   #steps(action: RuleAction, path: Path): readonly Step[] {
     if (action.do !== 'run bundle') {
       this.#check(action, path);
-      return [{ if: ALWAYS, action }];
+      return [{ if: ALWAYS, action, path }];
     }
     const bundle = this.#catalogue.get('bundle', action.bundle);
     if (bundle) return this.bundle(bundle, [...path, 'bundle']);
@@ -139,12 +145,57 @@ class Compiling {
     if (wrong) this.#fault([...path, wrong.property], 'action.misfit', wrong.expected);
   }
 
+  /** A value that is taken from the signal has to be one that such a signal has, and one that fits. */
+  #details({ action, path }: Step, type: SignalTypeId | undefined): void {
+    for (const property of ['value', 'by'] as const) {
+      const given = (action as Record<string, unknown>)[property];
+      if (!isDetail(given)) continue;
+      const { detail } = given as { readonly detail: string };
+      const here = [...path, property, 'detail'];
+      const fields = type === undefined ? [] : this.#catalogue.detailsOf([type]);
+      const found = detailAt(fields, detail.split('.'));
+      const kind = found === 'answer' ? 'text' : found?.type;
+      const names = fields.filter((field) => field.type !== 'list').map((field) => field.key);
+      if (type === undefined)
+        this.#fault(here, 'detail.signal', 'a value that is written down: only a rule that a signal sets off can take one from it');
+      else if (kind === undefined || kind === 'list' || kind === 'answers')
+        this.#fault(here, 'detail.unknown', `one of the signal's details: ${names.join(', ') || 'it has none'}`);
+      else if (!fits(kind, keptBy(action, this.#catalogue)))
+        this.#fault(here, 'detail.misfit', `a detail that fits: ${detail} is ${kind === 'yes/no' ? 'yes or no' : `a ${kind}`}`);
+    }
+  }
+
   #fault(path: Path, code: string, expected: string): void {
     this.faults.push({ path, code, expected });
   }
 }
 
 const isDetail = (value: unknown): boolean => typeof value === 'object' && value !== null && 'detail' in value;
+
+/** How the field or the tag that an action gives a value keeps it. */
+function keptBy(action: RuleAction, catalogue: Catalogue): Storage | undefined {
+  if (action.do === 'add tag') {
+    const kept = catalogue.body('tag', action.tag)?.value;
+    return kept === 'date' ? 'day' : kept;
+  }
+  const type = 'field' in action ? catalogue.body('field', action.field)?.type : undefined;
+  return type && storageOf[type];
+}
+
+/** Whether a detail can be read as what is kept. A text can say anything; what it says shows when it comes. */
+function fits(detail: Exclude<DetailField['type'], 'list' | 'answers'>, kept: Storage | undefined): boolean {
+  if (kept === undefined || detail === 'text') return true;
+  const taken: Readonly<Record<Storage, readonly string[]>> = {
+    text: ['number', 'date', 'date-time'],
+    number: ['number', 'money'],
+    day: ['date', 'date-time'],
+    instant: ['date', 'date-time'],
+    yesNo: ['yes/no'],
+    choice: [],
+    choices: [],
+  };
+  return taken[kept].includes(detail);
+}
 
 function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: string; readonly expected: string } | undefined {
   switch (action.do) {

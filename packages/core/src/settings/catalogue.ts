@@ -5,15 +5,23 @@ import { type Id, type SignalTypeId } from './ids.ts';
 /** All definitions of a workspace under one epoch, found by id and by key. */
 export class Catalogue {
   readonly workspace: Workspace;
+  /** the sign-in emails of people with access, in lower case, where they are known: then other owners are faults */
+  readonly people: ReadonlySet<string> | undefined;
   /** what was deleted, by the id under which others may still name it */
   readonly gone: ReadonlyMap<number, { readonly kind: DefinitionKind; readonly name: string }>;
   readonly #byId = new Map<number, AnyDefinition>();
   readonly #byKey = new Map<string, AnyDefinition>();
   readonly #byKind = new Map<DefinitionKind, AnyDefinition[]>();
 
-  constructor(workspace: Workspace, definitions: readonly AnyDefinition[], gone: Catalogue['gone'] = new Map()) {
+  constructor(
+    workspace: Workspace,
+    definitions: readonly AnyDefinition[],
+    gone: Catalogue['gone'] = new Map(),
+    people?: ReadonlySet<string>,
+  ) {
     this.workspace = workspace;
     this.gone = gone;
+    this.people = people;
     for (const definition of definitions) {
       this.#byId.set(definition.id, definition);
       this.#byKey.set(`${definition.kind} ${definition.key}`, definition);
@@ -21,6 +29,11 @@ export class Catalogue {
       if (ofKind) ofKind.push(definition);
       else this.#byKind.set(definition.kind, [definition]);
     }
+  }
+
+  /** The same definitions, under which owners are only those who have access. */
+  withPeople(people: ReadonlySet<string>): Catalogue {
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people);
   }
 
   get zone(): string {

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { writtenAudienceSchema } from '../audiences/definition.ts';
 import { writtenMessageSchema } from '../campaigns/definition.ts';
 import { normalise } from '../conditions/normalise.ts';
-import { faultsOf } from '../conditions/parse.ts';
+import { faultsOf } from '../shape.ts';
 import { idOf, namedIn, toIds, toKeys } from '../conditions/references.ts';
 import { type Condition, type WrittenCondition } from '../conditions/schema.ts';
 import { pipelineBodySchema, stageBodySchema } from '../contacts/deals.ts';

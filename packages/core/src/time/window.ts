@@ -11,7 +11,13 @@ export const windowSchema = z.union([
   z.literal('ever'),
   z.strictObject({ last: amount, unit: unitSchema }),
   z.strictObject({ olderThan: amount, unit: unitSchema }),
-  z.strictObject({ from: z.string().optional(), to: z.string().optional() }),
+  z
+    .looseObject({ from: z.string().optional(), to: z.string().optional() })
+    // Not strict, since a union takes the one member that only has more than it should for the one that was meant.
+    .refine((window) => Object.keys(window).every((key) => key === 'from' || key === 'to'), {
+      abort: true,
+      message: 'ever, or "last", "olderThan", or "from" and "to"',
+    }) as unknown as z.ZodType<{ from?: string | undefined; to?: string | undefined }>,
 ]);
 export type Window = z.infer<typeof windowSchema>;
 

@@ -38,7 +38,12 @@ function reader(leaf: ChangeLeaf, catalogue: Catalogue, path: Path): (value: Non
         return String(value);
       };
     case 'owner':
-      return (value) => String(value).trim().toLowerCase();
+      return (value, at) => {
+        const email = String(value).trim().toLowerCase();
+        if (catalogue.people?.has(email) === false)
+          throw broken(at, 'owner.unknown', `the sign-in email of someone with access, which ${email} is not`);
+        return email;
+      };
     case 'band': {
       const card = catalogue.get('scorecard', leaf.key as number);
       if (!card) throw broken([...path, 'key'], 'scorecard.unknown', 'a scorecard that exists');

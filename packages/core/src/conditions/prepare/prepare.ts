@@ -38,7 +38,7 @@ export function prepare(
   broken: ReadonlyMap<number, string> = NOTHING_BROKEN,
 ): Checked<ConditionNode> {
   const preparing = new Preparing(catalogue, broken);
-  const node = preparing.condition(condition, [], 1, of);
+  const node = preparing.condition(condition, [], 0, of);
   if (preparing.leaves > LIMITS.leaves)
     preparing.faults.push({ path: [], code: 'condition.leaves', expected: `at most ${LIMITS.leaves} lines` });
   return preparing.faults.length > 0 ? bad(...preparing.faults) : good(node);
@@ -70,12 +70,13 @@ class Preparing {
     this.#broken = stopped;
   }
 
+  /** @param depth how many groups it stands in */
   condition(condition: Condition, path: Path, depth: number, of: SubjectKind): ConditionNode {
-    if (depth > LIMITS.depth) {
-      this.faults.push({ path, code: 'condition.depth', expected: `groups at most ${LIMITS.depth} deep` });
-      return NOTHING;
-    }
     if (isGroup(condition)) {
+      if (depth === LIMITS.depth) {
+        this.faults.push({ path, code: 'condition.depth', expected: `at most ${LIMITS.depth} groups one inside another` });
+        return NOTHING;
+      }
       return {
         kind: 'group',
         match: condition.match,
@@ -135,6 +136,7 @@ class Preparing {
         const owners = [leaf.value ?? []].flat().map((email) => email.trim().toLowerCase());
         const ask = leaf.op === 'is empty' ? 'empty' : leaf.op === 'is filled' ? 'filled' : 'one of';
         if (ask === 'one of' && owners.length === 0) throw broken([...path, 'value'], 'owner.missing', 'the sign-in email of an owner');
+        this.#people(owners, [...path, 'value']);
         if (leaf.op === 'is' && owners.length > 1) throw broken([...path, 'value'], 'owner.one', 'one owner, or "is one of"');
         return { kind: 'owner', ask, owners: ask === 'one of' ? owners : [] };
       }
@@ -147,7 +149,7 @@ class Preparing {
       case 'contacts':
         return {
           kind: 'contacts',
-          condition: this.condition(leaf.condition, [...path, 'condition'], depth + 1, 'contact'),
+          condition: this.condition(leaf.condition, [...path, 'condition'], depth, 'contact'),
           test: countTest(leaf.count, catalogue, [...path, 'count']),
         };
     }
@@ -238,6 +240,11 @@ class Preparing {
     const why = this.#broken.get(id);
     if (why !== undefined) throw broken(path, `${kind}.broken`, `${aKind(kind)} that works: “${definition.name}” is broken, since ${why}`);
     return definition;
+  }
+
+  #people(emails: readonly string[], path: Path): void {
+    const unknown = emails.find((email) => this.#catalogue.people?.has(email) === false);
+    if (unknown !== undefined) throw broken(path, 'owner.unknown', `the sign-in email of someone with access, which ${unknown} is not`);
   }
 
   #since(window: Window | undefined, path: Path): PreparedWindow | undefined {

@@ -1,0 +1,88 @@
+import { keyFrom } from '@eager-sieve/core';
+import { useRef } from 'react';
+
+interface Named {
+  readonly key: string;
+  readonly name: string;
+}
+
+/**
+ * The choices of a question or a field, a row each. A choice keeps its key, and with it everything that it does and every answer that was given,
+ * however it is renamed. Enter makes the next one; Alt with an arrow moves one up or down.
+ */
+export function ChoiceList<Choice extends Named>({
+  label,
+  choices,
+  onChange,
+  noteOf,
+}: {
+  label: string;
+  choices: readonly Choice[];
+  onChange: (choices: Choice[]) => void;
+  /** what is said beside a choice, such as what it does */
+  noteOf?: (choice: Choice) => string;
+}) {
+  const list = useRef<HTMLOListElement>(null);
+  const focus = (index: number): void => {
+    // After the row is there.
+    requestAnimationFrame(() => list.current?.querySelectorAll('input')[index]?.focus());
+  };
+  const rename = (index: number, name: string): void => onChange(choices.with(index, { ...(choices[index] as Choice), name }));
+  const add = (at: number): void => {
+    const taken = new Set(choices.map((choice) => choice.key));
+    onChange(choices.toSpliced(at, 0, { key: keyFrom('choice', taken), name: '' } as Choice));
+    focus(at);
+  };
+  /** A key that was never anything but a stand-in is made from the words, once. */
+  const settle = (index: number): void => {
+    const choice = choices[index];
+    if (!choice || !/^choice(-\d+)?$/.test(choice.key) || choice.name.trim() === '') return;
+    const taken = new Set(choices.filter((_, at) => at !== index).map((each) => each.key));
+    onChange(choices.with(index, { ...choice, key: keyFrom(choice.name, taken) }));
+  };
+  const move = (index: number, to: number): void => {
+    const choice = choices[index];
+    if (!choice || to < 0 || to >= choices.length) return;
+    onChange(choices.toSpliced(index, 1).toSpliced(to, 0, choice));
+    focus(to);
+  };
+  return (
+    <div role="group" aria-label={label}>
+      <ol ref={list} className="flex flex-col gap-1.5">
+        {choices.map((choice, index) => (
+          <li key={index} className="flex items-center gap-2">
+            <input
+              className="field w-72 max-w-full"
+              aria-label={`${label}, choice ${index + 1}`}
+              placeholder="What can be chosen"
+              value={choice.name}
+              onChange={(event) => rename(index, event.target.value)}
+              onBlur={() => settle(index)}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') {
+                  event.preventDefault();
+                  add(index + 1);
+                } else if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+                  event.preventDefault();
+                  move(index, index + (event.key === 'ArrowUp' ? -1 : 1));
+                }
+              }}
+            />
+            <button
+              type="button"
+              className="row-tool"
+              aria-label={`Remove choice ${choice.name || index + 1}`}
+              onClick={() => onChange(choices.toSpliced(index, 1))}
+            >
+              remove
+            </button>
+            {noteOf && noteOf(choice) !== '' && <span className="quiet truncate text-[12.5px]">{noteOf(choice)}</span>}
+          </li>
+        ))}
+      </ol>
+      <button type="button" className="act act-small mt-1.5" onClick={() => add(choices.length)}>
+        + choice
+      </button>
+    </div>
+  );
+}
