@@ -45,7 +45,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByRole('button', { name: 'Import', exact: true }).click();
     await expect(page.getByText('3 new, 0 brought up to date, 0 left as they were, 2 refused')).toBeVisible();
     await expect(page.getByText('line 3')).toBeVisible();
-    await expect(page.getByText(/yes or no is wanted/)).toBeVisible();
+    await expect(page.getByText(/needs yes or no/)).toBeVisible();
     await expect(page.getByText(/an email address like/)).toBeVisible();
     await page.getByRole('link', { name: 'To the people' }).click();
     await expect(page.getByRole('link', { name: 'Teodor "Teo" Halasz' })).toBeVisible();

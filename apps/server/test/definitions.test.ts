@@ -94,6 +94,28 @@ describe('the definitions document', () => {
     expect((await put({ surprise: [] })).status).toBe(422);
   });
 
+  it('refuses two of one kind with the same name, however it is capitalised, and lets others go on', async () => {
+    await server.define(SET_UP);
+    const audience = (key: string, name: string) => ({ key, name, kind: 'live', condition: { match: 'all', of: [] } });
+    const refused = await put({ audiences: [audience('second', 'never ORDERED ')] });
+    expect(refused.status).toBe(422);
+    expect((refused.body as { faults: { path: string[]; code: string; expected: string }[] }).faults).toEqual([
+      {
+        path: ['audiences', 'second', 'name'],
+        code: 'name.taken',
+        expected: 'another name: there is an audience called “Never ordered” already',
+      },
+    ]);
+    expect((await put({ audiences: [audience('a', 'Twice'), audience('b', 'twice')] })).status).toBe(422);
+    // The same one under the same name, one of another kind, and one whose namesake is retired.
+    expect((await put({ audiences: [SET_UP.audiences[1]] })).status).toBe(200);
+    expect(
+      (await put({ bundles: [{ key: 'b', name: 'Never ordered', then: [{ action: { do: 'add tag', tag: 'snag.keen' } }] }] })).status,
+    ).toBe(200);
+    await server.define({ audiences: [{ key: 'never', retire: true }] });
+    expect((await put({ audiences: [audience('second', 'Never ordered')] })).status).toBe(200);
+  });
+
   it('keeps retired things working where they are used, and offers them to nothing new', async () => {
     await server.define(SET_UP);
     await server.define({ tags: [{ key: 'snag.price', retire: true }] });

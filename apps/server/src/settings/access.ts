@@ -36,6 +36,22 @@ export const callerCause = (caller: Caller): { kind: 'person' | 'api'; ref: stri
 
 const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
 
+/** What each capability allows, as a refusal says it. */
+const CAPABILITY_WORDS: Readonly<Record<Capability, string>> = {
+  'contacts:read': 'look at contacts',
+  'contacts:write': 'change contacts',
+  'signals:read': 'look at signals',
+  'signals:write': 'send signals',
+  'audiences:read': 'look at audiences',
+  'definitions:read': 'look at how things are set up',
+  'definitions:write': 'change how things are set up',
+  'campaigns:read': 'look at campaigns',
+  'campaigns:send': 'send campaigns',
+  'ledger:read': 'look at the ledger',
+  'settings:read': 'look at the settings',
+  'settings:write': 'change the settings',
+};
+
 @Injectable()
 export class AccessGuard implements CanActivate {
   constructor(
@@ -57,7 +73,11 @@ export class AccessGuard implements CanActivate {
       throw new ProblemError(403, 'access.person', 'This is for people who are signed in.');
     }
     if (access === 'any key' || caller.capabilities.includes(access)) return true;
-    throw new ProblemError(403, 'access.missing', `This wants ${access}.`);
+    throw new ProblemError(
+      403,
+      'access.missing',
+      `${caller.kind === 'key' ? 'This key' : 'Your role'} may not ${CAPABILITY_WORDS[access]}.`,
+    );
   }
 
   async #caller(request: Request): Promise<Caller | undefined> {

@@ -1,9 +1,11 @@
 import { isDeepStrictEqual } from 'node:util';
 import { Injectable } from '@nestjs/common';
 import {
+  aKind,
   Catalogue,
   Compiled,
   definitionKinds,
+  fold,
   LANGUAGE,
   DOCUMENT_SECTIONS,
   millionths,
@@ -237,6 +239,7 @@ export class DefinitionsService {
       if (newly.length > 0) refused.push({ item: `${kind} ${key}`, faults: newly.map((each) => isRetired([section, key], each)) });
       return { kind, item, before, after };
     });
+    refused.push(...sameNames(withIds, kept));
     if (refused.length > 0) return withIds;
     const gone = new Map([
       ...current.gone,
@@ -328,6 +331,33 @@ function causeOf(id: number, catalogue: Catalogue, planned: readonly Planned[], 
   if (zoneChanged) return 'workspace';
   const reaching = planned.find(({ kind }) => REACHES_ALL.includes(kind))?.after;
   return reaching ? `${reaching.id}/${reaching.version}` : '';
+}
+
+/** Where two of one kind would be called the same, nobody could tell them apart where they are picked. */
+const NAMED_APART: ReadonlySet<DefinitionKind> = new Set([
+  'audience',
+  'rule',
+  'scorecard',
+  'form',
+  'message',
+  'bundle',
+  'map',
+  'routing',
+  'field',
+]);
+
+function sameNames(planned: readonly Planned[], kept: readonly AnyDefinition[]): { item: string; faults: Fault[] }[] {
+  const after = planned.flatMap((each) => (deletes(each.after) ? [] : [each.after]));
+  const of = (definition: AnyDefinition): unknown => (definition.kind === 'field' ? definition.body.of : undefined);
+  return planned.flatMap(({ kind, item, before, after: mine }) => {
+    if (!NAMED_APART.has(kind) || deletes(mine) || mine.retired || (before?.name === mine.name && !before.retired)) return [];
+    const other = [...kept, ...after].find(
+      (each) => each.id !== mine.id && each.kind === kind && !each.retired && fold(each.name) === fold(mine.name) && of(each) === of(mine),
+    );
+    if (!other) return [];
+    const expected = `another name: there is ${aKind(kind)} called “${other.name}” already`;
+    return [{ item: `${kind} ${item.key}`, faults: [{ path: [DOCUMENT_SECTIONS[kind], item.key, 'name'], code: 'name.taken', expected }] }];
+  });
 }
 
 /** Everything that stands still, why, and what has to be mended. */

@@ -1,15 +1,16 @@
+import { DOCUMENT_SECTIONS } from '@eager-sieve/core';
 import { type Problem } from '@eager-sieve/contracts';
 
 /** What went wrong, in words for a person. */
 export function wordsOf(error: unknown): string {
   const { status, data } = (error ?? {}) as { status?: unknown; data?: Problem };
   if (status === 'FETCH_ERROR') return 'The server does not answer. What you entered is still here; try again in a moment.';
-  if (data?.faults && data.faults.length > 0) {
-    const faults = data.faults
+  const faults = faultsIn(error);
+  if (faults.length > 0)
+    return `${data?.title ?? ''} ${faults
       .slice(0, 4)
-      .map((fault) => `${fault.path.length > 0 ? `${fault.path.join(' › ')}: ` : ''}${fault.expected} is wanted`);
-    return `${data.title} ${faults.join('; ')}.`;
-  }
+      .map(({ words }) => words)
+      .join(' ')}`;
   return [data?.title ?? 'Something went wrong.', data?.detail].filter(Boolean).join(' ');
 }
 
@@ -17,3 +18,63 @@ export const statusOf = (error: unknown): number | undefined => {
   const status = (error as { status?: unknown } | undefined)?.status;
   return typeof status === 'number' ? status : undefined;
 };
+
+/** One thing that was refused, as a page tells it. */
+export interface ToldFault {
+  /** leads to it in what was sent, from inside of the definition on */
+  readonly path: readonly (string | number)[];
+  readonly words: string;
+  readonly code: string;
+}
+
+/** What is numbered in a definition, in the words of its page. */
+const NUMBERED: Readonly<Record<string, string>> = {
+  then: 'action',
+  of: 'line',
+  lines: 'line',
+  rows: 'row',
+  questions: 'question',
+  options: 'choice',
+  bands: 'band',
+  where: 'detail',
+  links: 'choice link',
+  stages: 'stage',
+  fields: 'detail',
+};
+const NAMED: Readonly<Record<string, string>> = {
+  when: 'what sets it off',
+  if: 'the further condition',
+  within: 'the time',
+  since: 'the time',
+  op: 'how it is compared',
+  at: 'the time that is asked about',
+  reason: 'the detail that names the reason',
+  path: 'the detail',
+  detail: 'the detail that is taken',
+  from: 'where it begins',
+  to: 'who it goes to',
+  text: 'the text',
+};
+const SILENT = new Set(['condition', 'action', 'counts', 'bundle', 'contact']);
+const SECTIONS = new Set<unknown>(Object.values(DOCUMENT_SECTIONS));
+
+/** A place in what was sent, as a person would point at it: “action 1, value”. */
+export function placeWords(path: readonly (string | number)[]): string {
+  const inside = SECTIONS.has(path[0]) ? path.slice(2) : path;
+  const words: string[] = [];
+  inside.forEach((step, index) => {
+    if (typeof step === 'number') words.push(`${NUMBERED[String(inside[index - 1])] ?? 'number'} ${step + 1}`);
+    else if (typeof inside[index + 1] !== 'number' && !SILENT.has(step) && !(step in NUMBERED && index < inside.length - 1))
+      words.push(NAMED[step] ?? step);
+  });
+  return words.join(', ');
+}
+
+export function faultsIn(error: unknown): readonly ToldFault[] {
+  const { data } = (error ?? {}) as { data?: Problem };
+  return (data?.faults ?? []).map(({ path, code, expected }) => {
+    const place = placeWords(path);
+    const words = place === '' ? `Needs ${expected}.` : `${place.charAt(0).toUpperCase()}${place.slice(1)}: needs ${expected}.`;
+    return { path: SECTIONS.has(path[0]) ? path.slice(2) : path, code, words };
+  });
+}

@@ -9,6 +9,8 @@ import {
 } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
+import { type ToldFault } from './errors';
+import { KEPT, useUnsaved, watchPage } from './unsaved';
 import { useSave } from './use-save';
 
 export interface Draft<Body> {
@@ -18,6 +20,8 @@ export interface Draft<Body> {
   /** whether it differs from what is kept, or is not kept yet */
   readonly changed: boolean;
   readonly saving: boolean;
+  /** what was wrong with it when it was last to be kept */
+  readonly refused: readonly ToldFault[];
   readonly setName: (name: string) => void;
   readonly setBody: (body: Body) => void;
   readonly discard: () => void;
@@ -45,7 +49,7 @@ export function useDraft<Kind extends DefinitionKind>({
   const isNew = itemKey === 'new';
   const [name, setName] = useState(saved.name);
   const [body, setBody] = useState(saved.body);
-  const [save, saving] = useSave();
+  const [save, saving, refused] = useSave();
   const navigate = useNavigate();
   const written = (next: Bodies[Kind] = body): Record<string, unknown> => {
     const definition = { id: 0, kind, key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: next };
@@ -54,14 +58,18 @@ export function useDraft<Kind extends DefinitionKind>({
   };
   const keep = async (done: string, next: Bodies[Kind] = body): Promise<boolean> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key))) : itemKey;
+    const stillHere = watchPage();
     const kept = await save({ [DOCUMENT_SECTIONS[kind]]: [{ key, name: name.trim() || key, ...written(next) }] } as never, done);
-    if (kept && isNew) await navigate(`${address}/${key}`, { replace: true });
+    // Whoever has gone elsewhere meanwhile is not pulled back.
+    if (kept && isNew && stillHere()) await navigate(`${address}/${key}`, { replace: true, state: KEPT });
     return kept;
   };
-  const changed = isNew || name !== saved.name || JSON.stringify(written()) !== JSON.stringify(written(saved.body));
+  const differs = name !== saved.name || JSON.stringify(written()) !== JSON.stringify(written(saved.body));
+  const changed = isNew || differs;
+  useUnsaved(differs && !saving);
   const discard = (): void => {
     setName(saved.name);
     setBody(saved.body);
   };
-  return { name, body, isNew, changed, saving, setName, setBody, discard, written, keep };
+  return { name, body, isNew, changed, saving, refused, setName, setBody, discard, written, keep };
 }

@@ -1,22 +1,32 @@
 import { type DefinitionsDocument } from '@eager-sieve/core';
 import { api } from './api';
-import { wordsOf } from './errors';
+import { useState } from 'react';
+import { faultsIn, wordsOf, type ToldFault } from './errors';
 import { told } from './notices';
 import { useAppDispatch } from './store';
 
 /** Saves a part of the definitions document and says how it went. Nothing that was entered is lost when it is refused. */
-export function useSave(): [(document: DefinitionsDocument, done: string) => Promise<boolean>, boolean] {
+export function useSave(): [
+  save: (document: DefinitionsDocument, done: string) => Promise<boolean>,
+  saving: boolean,
+  refused: readonly ToldFault[],
+] {
   const dispatch = useAppDispatch();
   const [put, { isLoading }] = api.usePutDefinitionsMutation();
+  const [refused, setRefused] = useState<readonly ToldFault[]>([]);
   const save = async (document: DefinitionsDocument, done: string): Promise<boolean> => {
     try {
       await put(document).unwrap();
+      // Before anything goes on with it, the page knows what was kept.
+      await dispatch(api.endpoints.catalogue.initiate(undefined, { forceRefetch: true, subscribe: false }));
+      setRefused([]);
       dispatch(told({ kind: 'done', text: done }));
       return true;
     } catch (error) {
+      setRefused(faultsIn(error));
       dispatch(told({ kind: 'wrong', text: wordsOf(error) }));
       return false;
     }
   };
-  return [save, isLoading];
+  return [save, isLoading, refused];
 }

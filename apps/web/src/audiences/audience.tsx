@@ -9,7 +9,9 @@ import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { companies, count, people, signed, times } from '../ui/number';
+import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
+import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { Movement } from './audiences';
 import { Beside, ComeThrough, MissedByOne, Movements } from './audience-lists';
@@ -145,6 +147,8 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         </>
       }
     >
+      <BrokenNote kind="audience" itemKey={audienceKey} />
+      <Refused faults={draft.refused} kind="audience" name={name} />
       <Outline
         value={group}
         catalogue={catalogue}

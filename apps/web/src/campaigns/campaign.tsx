@@ -14,7 +14,10 @@ import { statusOf, wordsOf } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
+import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
+import { BrokenNote } from '../ui/broken-note';
+import { Refused } from '../ui/refused';
 import { people } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
@@ -68,13 +71,14 @@ function Campaign({
   const [name, setName] = useState(savedName);
   const [message, setMessage] = useState(saved);
   const [asking, setAsking] = useState(false);
-  const [save, saving] = useSave();
+  const [save, saving, refused] = useSave();
   const [send, sending] = api.useSendMutation();
   const recipients = api.useRecipientsQuery({ message: messageKey }, { skip: isNew || !saved.audience });
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const text = useRef<HTMLTextAreaElement>(null);
   const changed = isNew || name !== savedName || JSON.stringify(message) !== JSON.stringify(saved);
+  useUnsaved(!saving && (name !== savedName || JSON.stringify(message) !== JSON.stringify(saved)));
   const fields = new Set(catalogue.all('field').map((field) => field.key));
   const links = new Set(message.links.map((link) => link.key));
   const faults = [readPlaceholders(message.subject, fields, new Set()), readPlaceholders(message.text, fields, links)].flatMap((read) =>
@@ -84,8 +88,9 @@ function Campaign({
   const ready = name.trim() !== '' && message.subject.trim() !== '' && message.text.trim() !== '' && faults.length === 0;
   const keep = async (): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('message').map((each) => each.key))) : messageKey;
+    const stillHere = watchPage();
     const done = await save({ messages: [{ key, name: name.trim(), ...message }] } as never, `${name} is saved.`);
-    if (done && isNew) await navigate(`/campaigns/${key}`, { replace: true });
+    if (done && isNew && stillHere()) await navigate(`/campaigns/${key}`, { replace: true, state: KEPT });
   };
   const insert = (words: string): void => {
     const at = text.current?.selectionStart ?? message.text.length;
@@ -135,6 +140,8 @@ function Campaign({
         </>
       }
     >
+      <BrokenNote kind="message" itemKey={messageKey} />
+      <Refused faults={refused} kind="message" name={name} />
       <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-5 max-lg:grid-cols-1">
         <div className="flex flex-col gap-3">
           <label>
@@ -191,7 +198,7 @@ function Campaign({
           </div>
           {faults.map((fault, index) => (
             <p key={index} role="alert" className="text-error">
-              {fault.expected} is wanted.
+              This needs {fault.expected}.
             </p>
           ))}
           {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}

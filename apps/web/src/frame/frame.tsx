@@ -8,6 +8,7 @@ import { useEvents } from '../app/use-events';
 import { Persons } from '../ui/person-input';
 import { Loading, Wrong } from '../ui/states';
 import { showTimesIn } from '../ui/when';
+import { LeaveGuard } from './leave-guard';
 import { KeysHelp } from './keys-help';
 import { Notices } from './notices';
 import { PLACES } from './places';
@@ -84,6 +85,7 @@ export function Frame() {
       </div>
       <Search open={overlay === 'search'} onClose={() => setOverlay(null)} />
       <KeysHelp open={overlay === 'keys'} onClose={() => setOverlay(null)} />
+      <LeaveGuard />
       <Notices />
     </div>
   );

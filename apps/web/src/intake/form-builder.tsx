@@ -10,7 +10,10 @@ import {
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
+import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
+import { BrokenNote } from '../ui/broken-note';
+import { Refused } from '../ui/refused';
 import { ChoiceList } from '../ui/choice-list';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
@@ -62,18 +65,20 @@ interface BuilderProps {
 function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
   const [name, setName] = useState(savedName);
   const [form, setForm] = useState(saved);
-  const [save, saving] = useSave();
+  const [save, saving, refused] = useSave();
+  useUnsaved(!saving && (name !== savedName || JSON.stringify(form) !== JSON.stringify(saved)));
   const navigate = useNavigate();
   const isNew = formKey === 'new';
   const faults = problems(form, name);
   const put = (index: number, question: WrittenQuestion): void => setForm({ ...form, questions: form.questions.with(index, question) });
   const keep = async (published: boolean): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('form').map((each) => each.key))) : formKey;
+    const stillHere = watchPage();
     const done = await save(
       { forms: [{ key, name: name.trim(), ...form, published }] } as never,
       published ? `${name} is published.` : `${name} is saved, and not public.`,
     );
-    if (done && isNew) await navigate(`/intake/forms/${key}`, { replace: true });
+    if (done && isNew && stillHere()) await navigate(`/intake/forms/${key}`, { replace: true, state: KEPT });
   };
   return (
     <Page
@@ -111,6 +116,8 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
         </>
       }
     >
+      <BrokenNote kind="form" itemKey={formKey} />
+      <Refused faults={refused} kind="form" name={name} />
       {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
       <label className="mb-3 block">
         <span className="mb-1 block font-medium">Words above the questions</span>

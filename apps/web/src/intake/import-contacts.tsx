@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
 import { type ImportView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { wordsOf, placeWords } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
@@ -213,7 +213,7 @@ function Result({ result }: { result: ImportView }) {
               <tr key={index} className="border-base-300/60 border-t">
                 <td className="w-24 px-3 py-1">line {each.row}</td>
                 <td className="text-error">
-                  {each.faults.map((fault) => `${fault.path.join(' › ')}: ${fault.expected} is wanted`).join('; ')}
+                  {each.faults.map((fault) => `${placeWords(fault.path)}: needs ${fault.expected}`).join('; ')}
                 </td>
               </tr>
             ))}

@@ -67,7 +67,7 @@ describe('an import', () => {
       'The file is in: 1,200 new, 3 brought up to date, 2 left as they were, 12 refused',
     );
     expect(result.getByText(/Rows that were refused, the first 1/)).toBeInTheDocument();
-    expect(result.getByText('email: an email address is wanted')).toBeInTheDocument();
+    expect(result.getByText('email: needs an email address')).toBeInTheDocument();
     expect(JSON.parse(asked('POST /api/app/imports')[0]?.query['options'] ?? '')).toEqual({
       name: 'all.csv',
       mapping: { email: 'email', 'tag:glaze.ash': 'tag' },

@@ -45,6 +45,8 @@ function Bundle({ itemKey, name, saved, catalogue }: { itemKey: string; name: st
   };
   return (
     <DraftPage
+      kind="bundle"
+      itemKey={itemKey}
       draft={draft}
       thing="bundle"
       kept={`The bundle ${draft.name} is kept. Rules that run it do so from now on.`}

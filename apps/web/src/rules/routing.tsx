@@ -43,6 +43,8 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
   };
   return (
     <DraftPage
+      kind="routing"
+      itemKey={itemKey}
       draft={draft}
       thing="routing table"
       kept={`${draft.name} is kept.`}

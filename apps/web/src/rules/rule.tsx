@@ -9,7 +9,9 @@ import { useDraft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
+import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
+import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
@@ -149,6 +151,8 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
         </>
       }
     >
+      <BrokenNote kind="rule" itemKey={ruleKey} />
+      <Refused faults={draft.refused} kind="rule" name={name} />
       <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
         <Part name="When">
           <When rule={rule} catalogue={catalogue} onChange={setRule} />

@@ -68,6 +68,8 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
   );
   return (
     <DraftPage
+      kind="map"
+      itemKey={itemKey}
       draft={draft}
       thing="signal map"
       kept={`${draft.name} is kept.`}

@@ -5,7 +5,9 @@ import { useCatalogue } from '../app/use-catalogue';
 import { useDraft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { times } from '../ui/number';
+import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
+import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { LineDetails } from './line-details';
 import { BandShare } from './scores';
@@ -91,6 +93,8 @@ function Scorecard({
         </button>
       }
     >
+      <BrokenNote kind="scorecard" itemKey={cardKey} />
+      <Refused faults={draft.refused} kind="scorecard" name={draft.name} />
       <Range card={card} isNew={isNew} onChange={setCard} />
       {known && known.body.of !== 'deal' && (
         <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">

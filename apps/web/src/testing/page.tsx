@@ -52,10 +52,11 @@ const session = (may: readonly Capability[]): SessionView => ({
   workspace: { name: 'Test', timeZone: 'Europe/Stockholm' },
 });
 
-const catalogueView = (extra: readonly AnyDefinition[]) => ({
+export const catalogueView = (extra: readonly AnyDefinition[]) => ({
   workspace: { name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', rates: {} },
   epoch: 1,
   definitions: [...definitions, ...extra],
+  broken: [],
 });
 
 /** The line to the server on which it tells what moved. */

@@ -1,16 +1,23 @@
+import { type DefinitionKind } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
+import { BrokenNote } from './broken-note';
 import { Page } from './page';
+import { Refused } from './refused';
 
 /** The page of one definition that is edited: its name as the heading, and the ways to keep and to discard. */
 export function DraftPage<Body>({
   draft,
+  kind,
+  itemKey,
   thing,
   sentence,
   kept,
   children,
 }: {
   draft: Draft<Body>;
+  kind: DefinitionKind;
+  itemKey: string;
   /** what it is called, such as "bundle" */
   thing: string;
   sentence?: string;
@@ -51,6 +58,8 @@ export function DraftPage<Body>({
         </>
       }
     >
+      <BrokenNote kind={kind} itemKey={itemKey} />
+      <Refused faults={draft.refused} kind={kind} name={name} />
       {children}
     </Page>
   );

@@ -1,6 +1,6 @@
 import { render, screen } from '@testing-library/react';
 import { MemoryRouter } from 'react-router';
-import { wordsOf } from '../app/errors';
+import { placeWords, wordsOf } from '../app/errors';
 import { Rehearsal } from '../rules/rehearsal';
 import { count, people, signed, times } from './number';
 import { Score } from './score';
@@ -57,7 +57,12 @@ describe('errors', () => {
           faults: [{ path: ['audiences', 'x'], code: 'c', expected: 'a tag that exists' }],
         },
       }),
-    ).toBe('Nothing was saved. audiences › x: a tag that exists is wanted.');
+    ).toBe('Nothing was saved. Needs a tag that exists.');
+    const place = (...path: (string | number)[]) => placeWords(path);
+    expect(place('rules', 'welcome', 'then', 0, 'value')).toBe('action 1, value');
+    expect(place('audiences', 'glaze', 'condition', 'of', 1, 'of', 0, 'within', 'unit')).toBe('line 2, line 1, the time, unit');
+    expect(place('condition', 'of', 2, 'op')).toBe('line 3, how it is compared');
+    expect(place('questions', 3, 'options', 1)).toBe('question 4, choice 2');
     expect(wordsOf(undefined)).toBe('Something went wrong.');
   });
 });

@@ -1,0 +1,18 @@
+/** Where each kind of definition has its page. */
+const PLACES: Readonly<Record<string, string>> = {
+  audience: '/audiences',
+  scorecard: '/scores',
+  rule: '/rules',
+  bundle: '/rules/bundles',
+  map: '/rules/maps',
+  routing: '/rules/routing',
+  message: '/campaigns',
+  form: '/intake/forms',
+};
+
+/** The page of a definition; those without one are looked after in the tag plan or in the settings. */
+export function addressOf(kind: string, key: string): string {
+  const place = PLACES[kind];
+  if (place !== undefined) return `${place}/${key}`;
+  return kind === 'tag' || kind === 'family' ? '/tags' : '/settings';
+}
