@@ -195,6 +195,47 @@ describe('intake', () => {
       );
     });
 
+    it('takes full names apart, and the values of tags that carry one', async () => {
+      await server.define({
+        tags: [
+          { key: 'snag.hours', name: 'hours', family: 'snag', value: 'number' },
+          { key: 'snag.day', name: 'day', family: 'snag', value: 'date' },
+        ],
+      });
+      const result = await run(
+        'Name,email,hours,day\n"Farrow, Ottoline",n1@test.example,1,2026-03-01\nPim van der Berg,n2@test.example,2.5,no\n,n3@test.example,many,\n',
+        { email: 'email', name: 'Name', 'tag:snag.hours': 'hours', 'tag:snag.day': 'day' },
+      );
+      expect(result).toMatchObject({ created: 2, faulty: 1, faults: [{ row: 4 }] });
+      await server.idle();
+      const of = async (email: string) => {
+        const { body } = await server.call('get', `/api/v1/contacts/${email}`).expect(200);
+        return { name: body.name, tags: body.tags.map((tag: { key: string; value: unknown }) => [tag.key, tag.value]) };
+      };
+      expect(await of('n1@test.example')).toEqual({
+        name: 'Ottoline Farrow',
+        tags: expect.arrayContaining([
+          ['snag.hours', 1],
+          ['snag.day', '2026-03-01'],
+        ]),
+      });
+      expect(await of('n2@test.example')).toEqual({ name: 'Pim van der Berg', tags: [['snag.hours', 2.5]] });
+    });
+
+    it('refuses at once what no import of contacts can take, and not each row for it', async () => {
+      const { cookie, csrf } = await server.signIn();
+      const { status, body } = await server
+        .call('post', '/api/app/imports')
+        .query({ options: JSON.stringify({ mapping: { email: 'email', 'field:company-name': 'Name', 'tag:no.such': 'x' } }) })
+        .set('authorization', '')
+        .set('cookie', cookie)
+        .set('x-csrf-token', csrf)
+        .set('content-type', 'text/csv')
+        .send('Name,email,x\nThe Mill,m@test.example,yes\n');
+      expect(status).toBe(422);
+      expect(body.faults.map((fault: { path: string[] }) => fault.path[1])).toEqual(['field:company-name', 'tag:no.such']);
+    });
+
     it('finds the same contact under other capitals, and changes nothing where a cell is empty', async () => {
       await run('email,city\nsame@test.example,Saltwick\n');
       expect(await run('email,city\nSAME@TEST.EXAMPLE,\n')).toMatchObject({ created: 0, updated: 1 });

@@ -40,7 +40,7 @@ export interface ImportView {
 }
 export const importOptionsSchema = z.strictObject({
   name: z.string().max(200).default('contacts.csv'),
-  /** the column of each target: `email`, `outsideId`, `field:KEY`, `tag:KEY`, `consent:email` */
+  /** the column of each target: `email`, `outsideId`, `name` (a full name), `field:KEY`, `tag:KEY` (yes or no, or the value it carries), `consent:email` */
   mapping: z.record(z.string().max(120), z.string().max(300)),
   onExisting: z.enum(['update', 'skip']).default('update'),
   separator: z.enum([',', ';', '\t']).default(','),

@@ -13,6 +13,7 @@ export * from './settings/kind-words.ts';
 export * from './settings/catalogue.ts';
 export * from './settings/document.ts';
 export * from './contacts/fields.ts';
+export * from './contacts/names.ts';
 export * from './contacts/facts.ts';
 export * from './contacts/subject.ts';
 export * from './contacts/changes.ts';

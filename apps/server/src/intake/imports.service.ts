@@ -2,7 +2,7 @@ import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Injectable } from '@nestjs/common';
 import { parse, CsvError } from 'csv-parse';
-import { type Fault } from '@eager-sieve/core';
+import { splitName, type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ContactWrite, type ImportOptions, type ImportView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
@@ -10,6 +10,7 @@ import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
 import { ContactsService } from '../contacts/contacts.service';
+import { DefinitionStore } from '../settings/definition-store';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
@@ -18,7 +19,7 @@ const KEPT_FAULTS = 100;
 const MAX_COLUMNS = 200;
 const MAX_ROW_BYTES = 256 * 1024;
 
-const TARGETS = /^(email|outsideId|consent:(email|text|chat)|(field|tag):.+)$/;
+const TARGETS = /^(email|outsideId|name|consent:(email|text|chat)|(field|tag):.+)$/;
 
 /** Brings contacts in from CSV: streamed, in constant memory, each row wholly or not at all. */
 @Injectable()
@@ -29,6 +30,7 @@ export class ImportsService {
     private readonly database: Database,
     private readonly clock: ServerClock,
     private readonly contacts: ContactsService,
+    private readonly store: DefinitionStore,
   ) {}
 
   /** @param bytes the length of the file if it is known, for the progress */
@@ -41,9 +43,20 @@ export class ImportsService {
     for (const target of Object.keys(options.mapping)) {
       if (!TARGETS.test(target))
         throw faulty([
-          { path: ['mapping', target], code: 'mapping.target', expected: 'email, outsideId, field:KEY, tag:KEY or consent:email' },
+          { path: ['mapping', target], code: 'mapping.target', expected: 'email, outsideId, name, field:KEY, tag:KEY or consent:email' },
         ]);
     }
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const unknown = Object.keys(options.mapping).filter((target) => !takes(target, catalogue));
+    // Otherwise each row would be refused for it, one after another.
+    if (unknown.length > 0)
+      throw faulty(
+        unknown.map((target) => ({
+          path: ['mapping', target],
+          code: 'mapping.target',
+          expected: 'a field of contacts or a tag that exists',
+        })),
+      );
     const [row] = await this.database.query<{ id: number }>(
       `insert into import_run (name, state, options, bytes, started_at, by) values ($1, 'running', $2::jsonb, $3, $4, $5) returning id`,
       [options.name, JSON.stringify(options), bytes, iso(this.clock.now()), by],
@@ -52,7 +65,7 @@ export class ImportsService {
     const controller = new AbortController();
     this.#running.set(id, controller);
     try {
-      await this.#read(id, file, options, controller.signal);
+      await this.#read(id, file, options, catalogue, controller.signal);
       await this.#finish(id, 'done', null);
     } catch (error) {
       await this.#finish(id, controller.signal.aborted ? 'cancelled' : 'failed', controller.signal.aborted ? null : wordsOf(error));
@@ -63,7 +76,7 @@ export class ImportsService {
     return this.view(id);
   }
 
-  async #read(id: number, file: Readable, options: ImportOptions, signal: AbortSignal): Promise<void> {
+  async #read(id: number, file: Readable, options: ImportOptions, catalogue: Catalogue, signal: AbortSignal): Promise<void> {
     let bytesRead = 0;
     const counted = new Transform({
       transform(chunk: Buffer, _encoding, done) {
@@ -113,7 +126,7 @@ export class ImportsService {
       rows,
       async (source: AsyncIterable<{ record: Record<string, string>; info: { lines: number; columns: unknown[] } }>) => {
         for await (const { record, info } of source) {
-          batch.push({ row: info.lines, ...rowOf(record, options) });
+          batch.push({ row: info.lines, ...rowOf(record, options, catalogue) });
           if (batch.length >= BATCH) await flush();
         }
         await flush();
@@ -242,11 +255,25 @@ function checkHeader(header: readonly string[], options: ImportOptions): string[
 const YES = /^(yes|y|true|1|given|x)$/i;
 const NO = /^(no|n|false|0|withdrawn)$/i;
 
+/** Of a tag that carries a value, a bare 1 or 0 is one. */
+const WORD = /^(yes|y|true|x|no|n|false)$/i;
+
+/** Whether an import of contacts can bring what a column is to go to. */
+function takes(target: string, catalogue: Catalogue): boolean {
+  const [kind = '', key = ''] = target.split(/:(.*)/s);
+  if (kind === 'field') return catalogue.all('field').some((field) => field.key === key && field.body.of === 'contact');
+  return kind !== 'tag' || catalogue.all('tag').some((tag) => tag.key === key);
+}
+
 /** One row as a contact. An empty cell says nothing, and changes nothing. */
-function rowOf(record: Readonly<Record<string, string>>, options: ImportOptions): { write: ContactWrite; faults: Fault[] } {
+function rowOf(
+  record: Readonly<Record<string, string>>,
+  options: ImportOptions,
+  catalogue: Catalogue,
+): { write: ContactWrite; faults: Fault[] } {
   const faults: Fault[] = [];
   const fields: Record<string, unknown> = {};
-  const tags: Record<string, boolean> = {};
+  const tags: Record<string, boolean | string> = {};
   const consent: Record<string, 'given' | 'withdrawn'> = {};
   let email = '';
   let outsideId: string | undefined;
@@ -257,6 +284,11 @@ function rowOf(record: Readonly<Record<string, string>>, options: ImportOptions)
     else if (cell === '') continue;
     else if (kind === 'outsideId') outsideId = cell;
     else if (kind === 'field') fields[key] = cell;
+    else if (kind === 'name') {
+      const { given, family } = splitName(cell);
+      if (given !== undefined) fields['given-name'] ??= given;
+      if (family !== undefined) fields['family-name'] ??= family;
+    } else if (kind === 'tag' && catalogue.find('tag', key)?.body.value !== undefined && !WORD.test(cell)) tags[key] = cell;
     else if (!YES.test(cell) && !NO.test(cell)) faults.push({ path: [column], code: 'value.yes-no', expected: 'yes or no' });
     else if (kind === 'tag') tags[key] = YES.test(cell);
     else consent[key] = YES.test(cell) ? 'given' : 'withdrawn';

@@ -40,21 +40,32 @@ function targets(catalogue: Catalogue): readonly (readonly [string, string])[] {
   return [
     ['email', 'email address'],
     ['outsideId', 'outside id'],
+    ['name', 'full name, given and family'],
     ...catalogue
       .all('field')
-      .filter((field) => field.key !== 'email' && field.key !== 'added')
+      .filter((field) => field.body.of === 'contact' && field.key !== 'email' && field.key !== 'added')
       .map((field) => [`field:${field.key}`, field.name] as const),
     ['consent:email', 'consent to email (yes / no)'],
-    ...catalogue.all('tag').map((tag) => [`tag:${tag.key}`, `tag ${tag.key} (yes / no)`] as const),
+    ...catalogue.all('tag').map((tag) => [`tag:${tag.key}`, `tag ${tag.key} (${TAG_CELLS[tag.body.value ?? 'none']})`] as const),
   ];
 }
+
+/** What a cell of a tag's column may say. */
+const TAG_CELLS = { none: 'yes / no', number: 'its number, or yes / no', date: 'its date, or yes / no' } as const;
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '');
 const ALIKE: Readonly<Record<string, string>> = {
   email: 'email',
   emailaddress: 'email',
   mail: 'email',
+  name: 'name',
+  fullname: 'name',
+  contactname: 'name',
+  customername: 'name',
   firstname: 'field:given-name',
+  forename: 'field:given-name',
+  first: 'field:given-name',
+  last: 'field:family-name',
   lastname: 'field:family-name',
   surname: 'field:family-name',
   mayemail: 'consent:email',
