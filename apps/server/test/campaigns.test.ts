@@ -24,8 +24,8 @@ describe('campaigns', () => {
   const http = () => request(server.app.getHttpServer());
   const get = (path: string) => http().get(path).set('cookie', cookie);
   const post = (path: string, body: object) => http().post(path).set('cookie', cookie).set('x-csrf-token', csrf).send(body);
-  const recipients = async (): Promise<RecipientsView> =>
-    (await get('/api/app/messages/which-clay/recipients').expect(200)).body as RecipientsView;
+  const recipients = async (query: object = {}): Promise<RecipientsView> =>
+    (await get('/api/app/messages/which-clay/recipients').query(query).expect(200)).body as RecipientsView;
 
   beforeEach(async () => {
     server = await TestServer.start();
@@ -90,6 +90,41 @@ describe('campaigns', () => {
     expect(body.signals.map((signal: { type: string }) => signal.type)).toEqual(['message.sent']);
   });
 
+  it('go to nobody twice, unless that is asked for', async () => {
+    expect((await recipients()).already).toEqual({ people: 0, last: null });
+    await sent();
+    const after = await recipients();
+    expect(after).toMatchObject({ receive: 0, held: { 'got it already': 2 }, already: { people: 2, last: expect.any(String) } });
+    await post('/api/app/messages/which-clay/send', { expected: 0 }).expect(422);
+    // Somebody who came in since gets it alone.
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'eva@test.example', consent: { email: 'given' } }] })
+      .expect(200);
+    await server.idle();
+    await post('/api/app/messages/which-clay/send', { expected: (await recipients()).receive }).expect(201);
+    await server.idle();
+    expect((await get('/api/app/post-room')).body).toHaveLength(3);
+    const again = await recipients({ again: 'true' });
+    expect(again).toMatchObject({ receive: 3, already: { people: 3 } });
+    await post('/api/app/messages/which-clay/send', { expected: 3, again: true }).expect(201);
+    await server.idle();
+    expect((await get('/api/app/post-room')).body).toHaveLength(6);
+  });
+
+  it('come from the workspace that sends them', async () => {
+    await server.define({ name: 'Mill Lane Pots' });
+    const [letter] = await sent();
+    const eml = await get(`/api/app/post-room/${letter?.id}/eml`)
+      .buffer(true)
+      .parse((response, done) => {
+        let text = '';
+        response.on('data', (chunk: Buffer) => (text += chunk.toString()));
+        response.on('end', () => done(null, text));
+      });
+    expect(eml.body).toContain('From: Mill Lane Pots <post@mill-lane-pots.example>');
+  });
+
   it('are not sent when the number moved since it was looked at', async () => {
     const { receive } = await recipients();
     await server.signals(event('consent.given', 'dan@test.example', { channel: 'email' }));
@@ -133,10 +168,10 @@ describe('campaigns', () => {
     const path = new URL(posts[0]?.unsubscribe ?? '').pathname;
     await http().get(path).expect(200);
     await server.idle();
-    expect((await recipients()).receive).toBe(2);
+    expect((await recipients({ again: 'true' })).receive).toBe(2);
     await http().post(path).type('form').send('List-Unsubscribe=One-Click').expect(200);
     await server.idle();
-    expect((await recipients()).receive).toBe(1);
+    expect((await recipients({ again: 'true' })).receive).toBe(1);
   });
 
   it('hold back whose mail came back, until they consent anew', async () => {
@@ -145,7 +180,7 @@ describe('campaigns', () => {
     await server.idle();
     expect((await recipients()).held).toMatchObject({ 'cannot be reached: mail came back': 1 });
     await server.signals(event('consent.given', letter?.to ?? '', { channel: 'email' }));
-    expect((await recipients()).receive).toBe(2);
+    expect((await recipients({ again: 'true' })).receive).toBe(2);
   });
 
   it('do not go to whoever withdrew their consent between the send and its delivery, also where that is not worked yet', async () => {
@@ -202,7 +237,7 @@ describe('campaigns', () => {
 
   it('refuse words that would leave a hole in a message, or name what is not there', async () => {
     const refused = async (text: string): Promise<string> => {
-      await server.define({ messages: [{ ...MESSAGE, key: 'holes', text }] });
+      await server.define({ messages: [{ ...MESSAGE, key: 'holes', name: 'Holes', text }] });
       return ((await get('/api/app/messages/holes/recipients')).body as { faults?: { code: string }[] }).faults?.[0]?.code ?? 'none';
     };
     expect(await refused('Hello [given-name]')).toBe('placeholder.fallback');

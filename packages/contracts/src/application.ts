@@ -79,6 +79,8 @@ export interface RecipientsView {
   /** a change of definitions is being brought to everyone: the figures still move, and nothing is sent */
   readonly building: boolean;
   readonly members: number;
+  /** of the members, how many got this message before, and when it last went out to any of them */
+  readonly already: { readonly people: number; readonly last: string | null };
   readonly receive: number;
   readonly held: Readonly<Record<string, number>>;
   /** how many of either kind go by what was searched for; `people` are the first of each */
@@ -94,7 +96,7 @@ export interface RecipientsView {
 }
 /** So many of the latest sends are listed. */
 export const SENDS_SHOWN = 50;
-export const sendSchema = z.strictObject({ expected: z.int().min(0) });
+export const sendSchema = z.strictObject({ expected: z.int().min(0), again: z.boolean().default(false) });
 export interface SendView {
   readonly id: number;
   readonly message: string;

@@ -2,12 +2,19 @@ import { Body, Controller, Delete, Get, Header, HttpCode, Param, Post, Put, Quer
 import { countSchema, explainSchema, peopleSchema, putPinSchema } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { stringify } from 'csv-stringify';
-import { type z } from 'zod';
+import { z } from 'zod';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
 import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
+import { vCard } from '../contacts/vcard';
 import { AudiencesService } from './audiences.service';
 import { PinsService } from './pins.service';
+
+/** The open formats in which members are given out, beside JSON pages. */
+const FORMATS = ['csv', 'ndjson', 'vcard'] as const;
+type Format = (typeof FORMATS)[number];
+const TYPES: Readonly<Record<Format, string>> = { csv: 'text/csv', ndjson: 'application/x-ndjson', vcard: 'text/vcard' };
+const ENDINGS: Readonly<Record<Format, string>> = { csv: 'csv', ndjson: 'ndjson', vcard: 'vcf' };
 
 @Controller('api/v1/audiences')
 export class AudiencesController {
@@ -51,26 +58,37 @@ export class AudiencesController {
   @Header('Vary', 'Accept')
   async members(
     @Param('key') key: string,
-    @Query(new Read(pageSchema)) page: Page,
+    @Query(new Read(pageSchema.extend({ format: z.enum(FORMATS).optional() }))) { format, ...page }: Page & { format?: Format },
     @Req() request: Request,
     @Res() response: Response,
   ): Promise<void> {
-    const type = request.accepts(['application/json', 'text/csv', 'application/x-ndjson']);
-    if (type === 'text/csv' || type === 'application/x-ndjson') return this.#export(key, type, response);
+    const accepted = request.accepts(['application/json', ...FORMATS.map((each) => TYPES[each])]);
+    const wanted = format ?? FORMATS.find((each) => TYPES[each] === accepted);
+    if (wanted) return this.#export(key, wanted, format !== undefined, response);
     response.json(await this.audiences.members(key, page));
   }
 
-  /** Every member, page by page, as it is read. */
-  async #export(key: string, type: 'text/csv' | 'application/x-ndjson', response: Response): Promise<void> {
+  /** Every member, page by page, as it is read. @param asFile to be kept as a file, and not shown */
+  async #export(key: string, format: Format, asFile: boolean, response: Response): Promise<void> {
     let page = await this.audiences.members(key, { limit: 500 });
-    response.type(type === 'text/csv' ? 'text/csv; charset=utf-8' : type);
-    const csv =
-      type === 'text/csv' ? stringify({ header: true, columns: ['email', 'name', 'tags', 'since'], escape_formulas: true }) : undefined;
+    response.type(`${TYPES[format]}; charset=utf-8`);
+    if (asFile) response.setHeader('Content-Disposition', `attachment; filename="${key}.${ENDINGS[format]}"`);
+    const ofCompanies = page.companies !== undefined;
+    const columns = ofCompanies ? ['outsideId', 'name', 'contacts', 'since'] : ['email', 'name', 'tags', 'since'];
+    const csv = format === 'csv' ? stringify({ header: true, columns, escape_formulas: true }) : undefined;
     csv?.pipe(response);
     for (;;) {
       for (const member of page.contacts) {
         if (csv) csv.write({ email: member.email, name: member.name, tags: member.tags.join(';'), since: member.since });
+        else if (format === 'vcard')
+          response.write(vCard({ kind: 'individual', uid: member.id, name: member.name, email: member.email, categories: member.tags }));
         else response.write(`${JSON.stringify(member)}\n`);
+      }
+      for (const company of page.companies ?? []) {
+        const { outsideId, name, contacts } = company;
+        if (csv) csv.write({ outsideId, name, contacts, since: (company as { since?: string }).since });
+        else if (format === 'vcard') response.write(vCard({ kind: 'org', uid: company.id, name }));
+        else response.write(`${JSON.stringify(company)}\n`);
       }
       if (!page.after) break;
       page = await this.audiences.members(key, { limit: 500, after: page.after });

@@ -23,14 +23,14 @@ export class CampaignsController {
 
   @Get('messages/:key/recipients')
   @Needs('campaigns:read')
-  recipients(@Param('key') key: string, @Query('search') search?: string) {
-    return this.campaigns.recipients(key, search?.slice(0, 200));
+  recipients(@Param('key') key: string, @Query('search') search?: string, @Query('again') again?: string) {
+    return this.campaigns.recipients(key, search?.slice(0, 200), again === 'true');
   }
 
   @Post('messages/:key/send')
   @Needs('campaigns:send')
   send(@Param('key') key: string, @Body(new Read(sendSchema)) body: z.infer<typeof sendSchema>, @CallerIs() caller: Caller) {
-    return this.campaigns.send(key, body.expected, callerRef(caller));
+    return this.campaigns.send(key, body.expected, callerRef(caller), body.again);
   }
 
   @Get('sends')

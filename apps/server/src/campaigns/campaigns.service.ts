@@ -29,12 +29,16 @@ export const HELD_BACK = {
   unknown: 'has never given consent to email',
   withdrawn: 'has withdrawn consent to email',
   undeliverable: 'cannot be reached: mail came back',
+  had: 'got it already',
 } as const;
 
-/** Why somebody does not get a message, or null where they do. */
+/** Whether a message went to somebody before, or may have. */
+const HAD_SQL = `exists (select from send_recipient r join send s on s.id = r.send_id
+  where r.contact_id = m.contact_id and s.message_id = $3 and r.state in ('waiting', 'sent', 'in doubt'))`;
+/** Why somebody does not get a message, or null where they do. Whoever got it already gets it again only where that is asked for. */
 const HELD_SQL = `case when c.email is null then 'no address'
-  when coalesce(k.state, 'unknown') = 'given' then null
-  else coalesce(k.state, 'unknown') end`;
+  when coalesce(k.state, 'unknown') <> 'given' then coalesce(k.state, 'unknown')
+  when not $4::boolean and ${HAD_SQL} then 'had' end`;
 
 /** The members of an audience, each with why they would not get a message. */
 const MEMBERS_SQL = `select m.contact_id, c.uid, c.name, c.name_folded, c.email, c.email_folded, ${HELD_SQL} as held
@@ -99,12 +103,13 @@ export class CampaignsService {
   /**
    * Who exactly gets a message if it is sent now, who is held back and why, and how it reads for the first few.
    *
+   * @param again whoever got it already gets it once more
    * @param search part of a name or address: only those who go by it are listed, while the figures stay those of all
    */
-  async recipients(key: string, search = ''): Promise<RecipientsView> {
+  async recipients(key: string, search = '', again = false): Promise<RecipientsView> {
     const { message, catalogue, audience } = await this.#message(key);
     const ready = readyMessage(message, catalogue);
-    const values = [audience.id, search.trim() === '' ? null : holding(search)];
+    const values = [audience.id, search.trim() === '' ? null : holding(search), message.id, again];
     // All of one moment, so that the figures and the lists are of the same people.
     return this.database.snapshot(async (sql) => {
       const counted = await sql.query<{ held: Member['held']; all: number; found: number }>(
@@ -121,8 +126,15 @@ export class CampaignsService {
       const states = await loadStates(sql, catalogue, previewed, NOTHING_MORE);
       const sum = (figure: 'all' | 'found', isHeld: boolean): number =>
         counted.reduce((total, row) => total + ((row.held !== null) === isHeld ? row[figure] : 0), 0);
+      const [already] = await sql.query<{ people: number; last: Date | null }>(
+        `select count(distinct m.contact_id)::int as people, max(s.at) as last from membership m
+           join send_recipient r on r.contact_id = m.contact_id join send s on s.id = r.send_id
+          where m.definition_id = $1 and s.message_id = $2 and r.state in ('waiting', 'sent', 'in doubt')`,
+        [audience.id, message.id],
+      );
       return {
         audience: audience.name,
+        already: { people: already?.people ?? 0, last: already?.last?.toISOString() ?? null },
         building: (await unfinishedBuilds(sql)).length > 0,
         members: sum('all', false) + sum('all', true),
         receive: sum('all', false),
@@ -148,9 +160,10 @@ export class CampaignsService {
   /**
    * Sends to those who are members at this moment and may be written to. The recipients, the ledger and the outgoing work are one transaction.
    *
+   * @param again also to those who got it already
    * @param expected how many the sender was shown; if it is another number by now, nothing is sent
    */
-  async send(key: string, expected: number, by: string): Promise<{ readonly id: number; readonly recipients: number }> {
+  async send(key: string, expected: number, by: string, again = false): Promise<{ readonly id: number; readonly recipients: number }> {
     const { message, catalogue, audience } = await this.#message(key);
     readyMessage(message, catalogue);
     const result = await this.database.sharedEpoch(async (sql) => {
@@ -160,9 +173,10 @@ export class CampaignsService {
           'recipients.building',
           'A change is still being brought to everyone, so who gets it is not settled yet. Send when that is done.',
         );
-      const members = await sql.query<Pick<Member, 'contact_id' | 'held'>>(`select contact_id, held from (${MEMBERS_SQL}) m`, [
-        audience.id,
-      ]);
+      const members = await sql.query<Pick<Member, 'contact_id' | 'held'>>(
+        `select contact_id, held from (${MEMBERS_SQL}) m where $2::text is null`,
+        [audience.id, null, message.id, again],
+      );
       const receiving = members.filter((member) => member.held === null).length;
       if (receiving !== expected)
         throw conflict('recipients.moved', `It was ${expected} a moment ago and is ${receiving} now. Look again before you send.`);

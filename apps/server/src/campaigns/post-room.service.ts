@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { fillIn } from '@eager-sieve/core';
+import { fillIn, keyFrom } from '@eager-sieve/core';
 import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
 import MailComposer from 'nodemailer/lib/mail-composer';
 import { Database } from '../database/database';
@@ -249,7 +249,7 @@ export class PostRoomService {
 /** The message as RFC 5322 text, with one-click unsubscribing (RFC 8058). */
 async function emlOf(to: string, subject: string, text: string, unsubscribe: string, from: string, messageId: string): Promise<string> {
   const mail = new MailComposer({
-    from: { name: from, address: 'post@fernhollow.example' },
+    from: { name: from, address: `post@${keyFrom(from).replaceAll('.', '-')}.example` },
     to,
     subject,
     text: `${text}\n\n--\nTo hear no more from us: ${unsubscribe}\n`,

@@ -330,12 +330,15 @@ export const api = createApi({
     rehearse: build.mutation<RuleRehearsal, { key?: string; rule: unknown }>({
       query: (body) => ({ url: 'api/app/rules/rehearse', method: 'POST', body }),
     }),
-    recipients: build.query<RecipientsView, { message: string; search?: string }>({
-      query: ({ message, search }) => ({ url: `api/app/messages/${message}/recipients`, params: search ? { search } : {} }),
+    recipients: build.query<RecipientsView, { message: string; search?: string; again: boolean }>({
+      query: ({ message, search, again }) => ({
+        url: `api/app/messages/${message}/recipients`,
+        params: { ...(search ? { search } : {}), ...(again ? { again } : {}) },
+      }),
       providesTags: ['Send', 'Audience', 'Catalogue'],
     }),
-    send: build.mutation<{ id: number; recipients: number }, { key: string; expected: number }>({
-      query: ({ key, expected }) => ({ url: `api/app/messages/${key}/send`, method: 'POST', body: { expected } }),
+    send: build.mutation<{ id: number; recipients: number }, { key: string; expected: number; again: boolean }>({
+      query: ({ key, ...body }) => ({ url: `api/app/messages/${key}/send`, method: 'POST', body }),
       invalidatesTags: ['Send', 'Post', 'Today'],
     }),
     sends: build.query<SendView[], void>({ query: () => 'api/app/sends', providesTags: ['Send'] }),

@@ -82,7 +82,10 @@ function Listed({
   );
 }
 
-/** Those who come through: of a kept audience its members, the latest to come first; of a changed one whoever the conditions hold for. */
+/**
+ * Those who come through: of a kept audience its members, the latest to come first; of a changed one, and while a change is being brought to
+ * everyone, whoever the conditions hold for.
+ */
 export function ComeThrough({
   condition,
   of,

@@ -223,6 +223,7 @@ describe('a fixed list', () => {
     const { asked } = openPage('/audiences/guests', {
       'GET /api/v1/audiences/guests': { ...VIEW, key: 'guests', members: 1 },
       'GET /api/v1/audiences/guests/members': people(personRow(4)),
+      'GET /api/v1/contacts/:id': ({ path }: Asked) => (path.includes('stranger') ? new Refused(404) : { id: 'id-9' }),
       'PUT /api/v1/contacts': ({ body }: Asked) =>
         JSON.stringify(body).includes('bad@')
           ? { results: [{ index: 0, contact: null, status: 'rejected', faults: [{ path: [], code: 'x', expected: 'a better address' }] }] }
@@ -230,8 +231,15 @@ describe('a fixed list', () => {
     });
     const input = await screen.findByLabelText('Put on the list, by email address');
     await userEvent.type(input, 'bad@test.example{Enter}');
-    expect(await screen.findByText(/bad@test.example: expected a better address/)).toBeInTheDocument();
+    expect(await screen.findByText(/bad@test.example: needs a better address/)).toBeInTheDocument();
     expect(input).toHaveValue('bad@test.example');
+    // A mistyped address makes nobody by itself.
+    await userEvent.clear(input);
+    await userEvent.type(input, 'stranger@test.example{Enter}');
+    expect(await screen.findByText(/Is it mistyped/)).toBeInTheDocument();
+    expect(asked('PUT /api/v1/contacts')).toHaveLength(1);
+    await userEvent.click(screen.getByRole('button', { name: 'Add them as a new contact' }));
+    expect(await screen.findByText('stranger@test.example is on Guests.')).toBeInTheDocument();
     await userEvent.click(await screen.findByRole('button', { name: 'take off' }));
     expect(await screen.findByText('p4@test.example is off Guests.')).toBeInTheDocument();
     expect(asked('PUT /api/v1/contacts').at(-1)?.body).toMatchObject({

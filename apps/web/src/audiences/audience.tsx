@@ -55,6 +55,13 @@ const NEW_AUDIENCE: AudienceBody = { kind: 'live', of: 'contact', condition: EVE
 
 const NEW_LIST: AudienceBody = { kind: 'fixed', of: 'contact' };
 
+/** The open formats in which members can be taken along. */
+const DOWNLOADS = [
+  ['csv', 'CSV'],
+  ['ndjson', 'NDJSON'],
+  ['vcard', 'vCard'],
+] as const;
+
 type Lists = 'through' | 'missed' | 'limit' | 'never' | 'moves' | 'pins';
 
 const sumOf = (lines: readonly SieveLine[] | undefined, figure: 'onLimit' | 'never'): string =>
@@ -86,6 +93,8 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   // Of what is kept, pins count too; of a draft the conditions alone can be counted.
   const pinned = view.data ? view.data.pinned.in + view.data.pinned.out : 0;
   const counts = !changed && pinned > 0 ? view.data?.members : undefined;
+  /** whether its members are those of what is shown, and not still being brought up to it */
+  const settledDown = !changed && !isNew && view.data?.building === false;
   const reliers = catalogue
     .all('message')
     .filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
@@ -104,6 +113,12 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           <em className="text-primary not-italic" data-count>
             {answer ? inWords(counts ?? answer.count) : '…'}
           </em>
+          {view.data?.building && !changed && (
+            <span className="quiet text-[14px] font-normal">
+              <span aria-hidden className="bg-warning mr-1.5 inline-block size-2 rounded-full" />
+              {count(view.data.members)} of them brought up so far
+            </span>
+          )}
         </span>
       }
       sentence={describe(group, catalogue, of === 'company' ? 'Companies' : 'People')}
@@ -184,6 +199,19 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
             Pinned {view.data ? count(pinned) : ''}
           </Tab>
         )}
+        {settledDown && (
+          <span className="quiet ml-auto self-center text-[12.5px]">
+            members as{' '}
+            {DOWNLOADS.map(([format, words], index) => (
+              <span key={format}>
+                {index > 0 && ', '}
+                <a className="leads" download href={`/api/v1/audiences/${audienceKey}/members?format=${format}`}>
+                  {words}
+                </a>
+              </span>
+            ))}
+          </span>
+        )}
       </div>
       {tab === 'through' && (
         <ComeThrough
@@ -191,7 +219,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           of={of}
           condition={condition}
           catalogue={catalogue}
-          audienceKey={changed || isNew ? undefined : audienceKey}
+          audienceKey={settledDown ? audienceKey : undefined}
         />
       )}
       {tab === 'missed' && (

@@ -1,7 +1,7 @@
 import { type AudienceBody, type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { statusOf, wordsOf } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useDraft } from '../app/use-draft';
@@ -36,14 +36,24 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
   const [email, setEmail] = useState('');
   const [put, { isLoading }] = api.usePutContactsMutation();
   const dispatch = useAppDispatch();
+  const [lookUp, { isFetching: looking }] = api.useLazyContactQuery();
+  /** an address by which nobody is known: perhaps it is mistyped */
+  const [stranger, setStranger] = useState<string | null>(null);
+  const putOn = async (address: string): Promise<void> => {
+    const found = await lookUp(address);
+    if (found.error && statusOf(found.error) === 404) setStranger(address);
+    else if (found.error) dispatch(told({ kind: 'wrong', text: wordsOf(found.error) }));
+    else await set(address, true);
+  };
   const set = async (address: string, on: boolean): Promise<void> => {
     const result = await put({ matchBy: 'email', onExisting: 'update', contacts: [{ email: address, lists: { [audienceKey]: on } }] });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
-      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `${address}: expected ${fault?.expected ?? ''}` }));
+      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `${address}: needs ${fault?.expected ?? ''}` }));
     else {
       dispatch(told({ kind: 'done', text: on ? `${address} is on ${savedName}.` : `${address} is off ${savedName}.` }));
       setEmail('');
+      setStranger(null);
     }
   };
   const rows = members.data?.pages.flatMap((page) => page.contacts) ?? [];
@@ -86,13 +96,22 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
               className="flex items-end gap-2"
               onSubmit={(event) => {
                 event.preventDefault();
-                void set(email.trim(), true);
+                void putOn(email.trim());
               }}
             >
               <Labelled label="Put on the list, by email address">
-                <input className="field w-72" type="email" required value={email} onChange={(event) => setEmail(event.target.value)} />
+                <input
+                  className="field w-72"
+                  type="email"
+                  required
+                  value={email}
+                  onChange={(event) => {
+                    setEmail(event.target.value);
+                    setStranger(null);
+                  }}
+                />
               </Labelled>
-              <button className="act" disabled={isLoading}>
+              <button className="act" disabled={isLoading || looking}>
                 Put on
               </button>
             </form>
@@ -100,6 +119,19 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
               {moves ? 'Who is on it' : 'Who moved'}
             </button>
           </div>
+          {stranger !== null && (
+            <div role="alert" className="panel border-error mb-2 flex flex-wrap items-center gap-3 px-3.5 py-2">
+              <span>
+                Nobody here has the address <b>{stranger}</b>. Is it mistyped?
+              </span>
+              <button type="button" className="act act-small" disabled={isLoading} onClick={() => void set(stranger, true)}>
+                Add them as a new contact
+              </button>
+              <button type="button" className="act act-small" onClick={() => setStranger(null)}>
+                Look at it again
+              </button>
+            </div>
+          )}
           {moves ? (
             <Movements audienceKey={audienceKey} of="contact" />
           ) : members.error ? (

@@ -18,7 +18,7 @@ import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
 import { Refused } from '../ui/refused';
-import { people } from '../ui/number';
+import { count, people } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Dialog } from '../ui/dialog';
@@ -73,7 +73,8 @@ function Campaign({
   const [asking, setAsking] = useState(false);
   const [save, saving, refused] = useSave();
   const [send, sending] = api.useSendMutation();
-  const recipients = api.useRecipientsQuery({ message: messageKey }, { skip: isNew || !saved.audience });
+  const [again, setAgain] = useState(false);
+  const recipients = api.useRecipientsQuery({ message: messageKey, again }, { skip: isNew || !saved.audience });
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const text = useRef<HTMLTextAreaElement>(null);
@@ -99,7 +100,7 @@ function Campaign({
   };
   const go = async (): Promise<void> => {
     setAsking(false);
-    const result = await send({ key: messageKey, expected: recipients.data?.receive ?? 0 });
+    const result = await send({ key: messageKey, expected: recipients.data?.receive ?? 0, again });
     if (result.error) {
       dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
       if (statusOf(result.error) === 409) void recipients.refetch();
@@ -153,11 +154,14 @@ function Campaign({
               onChange={(event) => setMessage(withAudience(message, event.target.value))}
             >
               <option value="">nobody yet</option>
-              {catalogue.all('audience').map((audience) => (
-                <option key={audience.key} value={audience.key}>
-                  {audience.name}
-                </option>
-              ))}
+              {catalogue
+                .all('audience')
+                .filter((audience) => audience.body.of === 'contact')
+                .map((audience) => (
+                  <option key={audience.key} value={audience.key}>
+                    {audience.name}
+                  </option>
+                ))}
             </select>
           </label>
           <label>
@@ -213,7 +217,7 @@ function Campaign({
           {recipients.error ? (
             <p className="text-error">{wordsOf(recipients.error)}</p>
           ) : (
-            recipients.data && <Recipients message={messageKey} recipients={recipients.data} />
+            recipients.data && <Recipients message={messageKey} recipients={recipients.data} again={again} onAgain={setAgain} />
           )}
         </div>
       </div>
@@ -222,6 +226,9 @@ function Campaign({
           It goes to <b>{people(recipients.data?.receive ?? 0)}</b> of {recipients.data?.audience} at once. A message that is sent cannot be
           called back.
         </p>
+        {again && recipients.data && recipients.data.already.people > 0 && (
+          <p className="text-error mt-2">{count(recipients.data.already.people)} of them got it already, and would get it again.</p>
+        )}
         <div className="mt-4 flex gap-2">
           <button type="button" className="act act-main" onClick={() => void go()}>
             Send to {people(recipients.data?.receive ?? 0)}

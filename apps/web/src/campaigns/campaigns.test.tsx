@@ -23,6 +23,7 @@ const person = (n: number, why: string | null = null): RecipientsView['people'][
 const ALL: RecipientsView = {
   audience: 'Keepers',
   building: false,
+  already: { people: 0, last: null },
   members: 300,
   receive: 299,
   held: { 'has withdrawn consent to email': 1 },
@@ -79,7 +80,30 @@ describe('the page of a message', () => {
     await userEvent.click(screen.getByRole('button', { name: /^Send$|^Send …|^Send to 298/ }));
     await userEvent.click(await screen.findByRole('button', { name: 'Send to 298 people' }));
     expect(await screen.findByText(/On its way to 298 people/)).toBeInTheDocument();
-    expect(asked('POST /api/app/messages/news/send').map(({ body }) => body)).toEqual([{ expected: 299 }, { expected: 298 }]);
+    expect(asked('POST /api/app/messages/news/send').map(({ body }) => body)).toEqual([
+      { expected: 299, again: false },
+      { expected: 298, again: false },
+    ]);
+  });
+
+  it('says who got it already, and sends it to them once more only where that is asked for', async () => {
+    const had = { ...ALL, receive: 10, already: { people: 289, last: '2026-05-01T00:00:00Z' }, held: { 'got it already': 289 } };
+    const { asked } = openPage(
+      '/campaigns/news',
+      {
+        'GET /api/app/messages/news/recipients': ({ query }: Asked) => (query['again'] ? { ...had, receive: 299, held: {} } : had),
+        'POST /api/app/messages/news/send': { id: 2, recipients: 299 },
+      },
+      { more },
+    );
+    const again = await screen.findByLabelText(/send it again to the 289 who got it already/);
+    expect(await screen.findByText(/289 held back: got it already/)).toBeInTheDocument();
+    await userEvent.click(again);
+    await userEvent.click(await screen.findByRole('button', { name: 'Send …' }));
+    expect(await screen.findByText(/289 of them got it already, and would get it again/)).toBeInTheDocument();
+    await userEvent.click(await screen.findByRole('button', { name: 'Send to 299 people' }));
+    await screen.findByText(/On its way/);
+    expect(asked('POST /api/app/messages/news/send')[0]?.body).toEqual({ expected: 299, again: true });
   });
 
   it('says where there is no such message', async () => {

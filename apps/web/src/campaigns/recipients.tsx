@@ -5,13 +5,25 @@ import { type RecipientsView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { count, people } from '../ui/number';
 import { CutShort, Empty, Wrong } from '../ui/states';
+import { When } from '../ui/when';
 
 /** Who exactly gets a message, and who is held back and why. */
-export function Recipients({ message, recipients }: { message: string; recipients: RecipientsView }) {
+export function Recipients({
+  message,
+  recipients,
+  again,
+  onAgain,
+}: {
+  message: string;
+  recipients: RecipientsView;
+  /** whether those who got it already get it once more */
+  again: boolean;
+  onAgain: (again: boolean) => void;
+}) {
   const [search, setSearch] = useState('');
   const wanted = useDeferredValue(search.trim());
   // The server looks among all of them: whoever is not on the first page is found too.
-  const found = api.useRecipientsQuery(wanted ? { message, search: wanted } : skipToken);
+  const found = api.useRecipientsQuery(wanted ? { message, search: wanted, again } : skipToken);
   const shown = wanted ? found.currentData : recipients;
   const preview = recipients.people.find((person) => person.preview)?.preview;
   return (
@@ -32,6 +44,24 @@ export function Recipients({ message, recipients }: { message: string; recipient
           {count(n)} held back: {why}
         </p>
       ))}
+      {recipients.already.people > 0 && (
+        <label className="mt-1.5 flex cursor-pointer items-baseline gap-2">
+          <input
+            type="checkbox"
+            className="accent-[var(--color-primary)]"
+            checked={again}
+            onChange={(event) => onAgain(event.target.checked)}
+          />
+          <span>
+            send it again to the {count(recipients.already.people)} who got it already
+            {recipients.already.last && (
+              <span className="quiet">
+                , the last <When at={recipients.already.last} />
+              </span>
+            )}
+          </span>
+        </label>
+      )}
       {preview && (
         <details className="panel mt-3 p-3" open>
           <summary className="cursor-pointer font-medium">As the first of them reads it</summary>

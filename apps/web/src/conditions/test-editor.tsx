@@ -59,6 +59,20 @@ function ValueEditor({
           onChange={onChange}
         />
       );
+    case 'days':
+      return (
+        <>
+          <input
+            className="field w-20"
+            type="number"
+            min={0}
+            aria-label={`${label}: how many days`}
+            value={(value as { n: number } | undefined)?.n ?? 7}
+            onChange={(event) => onChange({ n: Math.max(0, Math.trunc(Number(event.target.value))) })}
+          />
+          <span className="quiet">days</span>
+        </>
+      );
     case 'range': {
       const [low = '', high = ''] = (value as (string | number)[] | undefined) ?? [];
       return (

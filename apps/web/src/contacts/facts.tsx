@@ -75,7 +75,7 @@ export function Facts({ contact, catalogue }: FactsProps) {
             );
           })}
         </dl>
-        {known.length === 0 && <p className="quiet">Nothing but the address is known yet.</p>}
+        {known.length === 0 && contact.consent.length === 0 && <p className="quiet">No facts are known yet.</p>}
         {unknown.length > 0 && <NewFact fields={unknown} onSet={(key, value) => set({ fields: { [key]: value } })} />}
       </section>
       <Tags contact={contact} catalogue={catalogue} />

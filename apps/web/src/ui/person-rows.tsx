@@ -28,12 +28,30 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
   useEffect(() => {
     if (more && lastSeen >= rows.length - 20) more();
   }, [lastSeen, rows.length, more]);
+  /** the row that was gone to last: keys can come faster than rows are drawn */
+  const at = useRef(-1);
   const move = (by: number): void => {
-    const focused = document.activeElement?.closest<HTMLElement>('[data-row]');
-    const index = Math.max(0, Math.min(rows.length - 1, Number(focused?.dataset['row'] ?? -1) + by));
+    const index = Math.max(0, Math.min(rows.length - 1, at.current + by));
+    at.current = index;
     virtual.scrollToIndex(index);
-    requestAnimationFrame(() => holder.current?.querySelector<HTMLElement>(`[data-row="${index}"] a`)?.focus());
+    const focus = (): boolean => {
+      const row = holder.current?.querySelector<HTMLElement>(`[data-row="${index}"] a`);
+      row?.focus();
+      return row != null;
+    };
+    if (!focus()) requestAnimationFrame(() => void focus());
   };
+  // With nothing else in hand, `j` and `k` begin at the table.
+  useEffect(() => {
+    const pressed = (event: KeyboardEvent): void => {
+      if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || document.activeElement !== document.body) return;
+      if (event.key !== 'j' && event.key !== 'k') return;
+      event.preventDefault();
+      move(event.key === 'j' ? 1 : -1);
+    };
+    addEventListener('keydown', pressed);
+    return () => removeEventListener('keydown', pressed);
+  });
   return (
     <div
       ref={holder}
@@ -41,6 +59,10 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
       aria-label={label}
       tabIndex={0}
       className="min-h-72 flex-1 overflow-auto"
+      onFocus={(event) => {
+        const row = event.target.closest<HTMLElement>('[data-row]')?.dataset['row'];
+        if (row !== undefined) at.current = Number(row);
+      }}
       onKeyDown={(event) => {
         if (event.key === 'j' || event.key === 'ArrowDown') {
           event.preventDefault();
