@@ -29,6 +29,7 @@ import { SignalsService } from './intake/signals.service';
 import { LedgerService } from './ledger/ledger.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
+import { CirclesService } from './rules/circles.service';
 import { RehearsalService } from './rules/rehearsal.service';
 import { AccessGuard } from './settings/access';
 import { DefinitionStore } from './settings/definition-store';
@@ -104,6 +105,7 @@ export class AppModule {
         TrySignalService,
         MergesService,
         RehearsalService,
+        CirclesService,
         CampaignsService,
         PublicAddress,
         PostRoomService,

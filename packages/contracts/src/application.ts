@@ -48,6 +48,16 @@ export const importOptionsSchema = z.strictObject({
 });
 export type ImportOptions = z.infer<typeof importOptionsSchema>;
 
+/** A rule that went in a circle with others, and is held back for those with whom it did. */
+export interface CircleView {
+  readonly key: string;
+  readonly name: string;
+  readonly contacts: number;
+  readonly since: string;
+  /** the rules that went round with it where that happened last */
+  readonly with: readonly { readonly key: string; readonly name: string }[];
+}
+
 export interface TodayView {
   readonly since: string;
   readonly contacts: number;

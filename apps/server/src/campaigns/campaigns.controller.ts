@@ -5,6 +5,7 @@ import { type z } from 'zod';
 import { Database } from '../database/database';
 import { notFound } from '../http/problem';
 import { Read } from '../http/zod.pipe';
+import { CirclesService } from '../rules/circles.service';
 import { RehearsalService } from '../rules/rehearsal.service';
 import { CallerIs, callerRef, Needs, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
@@ -19,6 +20,7 @@ export class CampaignsController {
     private readonly campaigns: CampaignsService,
     private readonly postRoom: PostRoomService,
     private readonly rehearsals: RehearsalService,
+    private readonly circles: CirclesService,
   ) {}
 
   @Get('messages/:key/recipients')
@@ -64,6 +66,19 @@ export class CampaignsController {
   @HttpCode(204)
   act(@Param('id', ParseIntPipe) id: number, @Body(new Read(postActionSchema)) body: z.infer<typeof postActionSchema>): Promise<void> {
     return this.postRoom.act(id, body.do);
+  }
+
+  @Get('rules/:key/circle')
+  @Needs('definitions:read')
+  async circle(@Param('key') key: string) {
+    return { circle: await this.circles.of(key) };
+  }
+
+  @Post('rules/:key/let-on')
+  @Needs('definitions:write')
+  @HttpCode(204)
+  letOn(@Param('key') key: string, @CallerIs() caller: Caller): Promise<void> {
+    return this.circles.letOn(key, callerRef(caller));
   }
 
   @Post('rules/rehearse')

@@ -168,6 +168,11 @@ export async function writeRules(sql: Sql, worked: Worked): Promise<void> {
   );
   await withRows(
     sql,
+    `delete from rule_held h using jsonb_to_recordset($1::jsonb) as r(contact_id bigint, rule_id int) where h.contact_id = r.contact_id and h.rule_id = r.rule_id`,
+    changes<number>(worked, 'held').gone.map(({ contact_id, key }) => ({ contact_id, rule_id: key })),
+  );
+  await withRows(
+    sql,
     `insert into rule_held (contact_id, rule_id, since) select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, rule_id int, since timestamptz) on conflict do nothing`,
     changes<number>(worked, 'held').put.map(({ state, key }) => ({
       contact_id: state.id,

@@ -7,6 +7,7 @@ import { asItIs } from '../database/like';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { summaryOf } from '../intake/summary';
+import { CirclesService } from '../rules/circles.service';
 import { DefinitionStore } from '../settings/definition-store';
 
 const HOUR_MS = 3_600_000;
@@ -17,6 +18,7 @@ export class TodayService {
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
+    private readonly circles: CirclesService,
   ) {}
 
   /** What flowed through since the start of yesterday, what moved, and what needs a hand. */
@@ -47,6 +49,7 @@ export class TodayService {
         `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id) order by d.id`,
       ),
     ]);
+    const circles = await this.circles.list(catalogue);
     const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
     return {
       since,
@@ -77,6 +80,11 @@ export class TodayService {
             ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
             : [];
         }),
+        ...circles.map(({ key, name, contacts, with: others }) => ({
+          kind: 'circling',
+          words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${contacts === 1 ? '1 person' : `${contacts.toLocaleString('en')} people`}`,
+          link: `/rules/${key}`,
+        })),
         ...compiled.broken.map((each) => ({
           kind: 'broken',
           words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still: ${compiled.whyBroken.get(each.id) ?? ''}`,

@@ -3,6 +3,7 @@ import type {
   AudienceView,
   BuildView,
   CatalogueView,
+  CircleView,
   CompaniesAnswer,
   CompanyView,
   ContactView,
@@ -336,6 +337,14 @@ export const api = createApi({
         params: { ...(search ? { search } : {}), ...(again ? { again } : {}) },
       }),
       providesTags: ['Send', 'Audience', 'Catalogue'],
+    }),
+    circle: build.query<{ circle: CircleView | null }, string>({
+      query: (key) => `api/app/rules/${key}/circle`,
+      providesTags: ['Today', 'Catalogue'],
+    }),
+    letOn: build.mutation<void, string>({
+      query: (key) => ({ url: `api/app/rules/${key}/let-on`, method: 'POST' }),
+      invalidatesTags: ['Today', 'Ledger'],
     }),
     send: build.mutation<{ id: number; recipients: number }, { key: string; expected: number; again: boolean }>({
       query: ({ key, ...body }) => ({ url: `api/app/messages/${key}/send`, method: 'POST', body }),

@@ -11,6 +11,7 @@ import { asGroup } from '../conditions/tree';
 import { companies, count, people, signed, times } from '../ui/number';
 import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
+import { useMay } from '../app/use-may';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { Movement } from './audiences';
@@ -77,6 +78,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   });
   const { name, body, isNew, changed, saving } = draft;
   const { of } = body;
+  const mayWrite = useMay('definitions:write');
   const group = useMemo(() => asGroup(body.condition), [body.condition]);
   const setGroup = (condition: Group): void => draft.setBody({ ...body, condition });
   const [line, setLine] = useState<Leaf | undefined>();
@@ -105,6 +107,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         <span className="flex flex-wrap items-baseline gap-x-2">
           <input
             aria-label="Name of the audience"
+            readOnly={!mayWrite}
             className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
             value={name}
             placeholder="New audience"
@@ -144,22 +147,24 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         </>
       }
       actions={
-        <>
-          {changed && !isNew && (
-            <button type="button" className="act" onClick={draft.discard}>
-              Discard
+        mayWrite && (
+          <>
+            {changed && !isNew && (
+              <button type="button" className="act" onClick={draft.discard}>
+                Discard
+              </button>
+            )}
+            <button
+              type="button"
+              className="act act-main"
+              disabled={saving || name.trim() === '' || (!changed && !isNew)}
+              title={name.trim() === '' ? 'It needs a name first' : undefined}
+              onClick={() => void draft.keep(`${name} keeps itself from now on.`)}
+            >
+              {isNew ? 'Keep audience' : 'Keep changes'}
             </button>
-          )}
-          <button
-            type="button"
-            className="act act-main"
-            disabled={saving || name.trim() === '' || (!changed && !isNew)}
-            title={name.trim() === '' ? 'It needs a name first' : undefined}
-            onClick={() => void draft.keep(`${name} keeps itself from now on.`)}
-          >
-            {isNew ? 'Keep audience' : 'Keep changes'}
-          </button>
-        </>
+          </>
+        )
       }
     >
       <BrokenNote kind="audience" itemKey={audienceKey} />

@@ -3,6 +3,7 @@ import { api } from '../app/api';
 import { Page } from '../ui/page';
 import { count, subjects, times } from '../ui/number';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { Offer } from '../ui/offer';
 
 export default function Audiences() {
   const { data, error, refetch } = api.useAudiencesQuery();
@@ -14,9 +15,11 @@ export default function Audiences() {
       title={`Audiences: ${count(data.audiences.length)}`}
       sentence="Groups of people that fill and empty themselves, to the second."
       actions={
-        <button type="button" data-new className="act act-main" onClick={() => void navigate('/audiences/new')}>
-          New audience <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-        </button>
+        <Offer needs="definitions:write">
+          <button type="button" data-new className="act act-main" onClick={() => void navigate('/audiences/new')}>
+            New audience <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+          </button>
+        </Offer>
       }
     >
       {data.audiences.length === 0 ? (

@@ -7,6 +7,7 @@ import { useAppDispatch } from '../app/store';
 import { useDraft } from '../app/use-draft';
 import { people } from '../ui/number';
 import { Page } from '../ui/page';
+import { useMay } from '../app/use-may';
 import { PersonRows } from '../ui/person-rows';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Movements } from './audience-lists';
@@ -32,6 +33,8 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
   const { name, isNew, changed, saving } = draft;
   const view = api.useAudienceQuery(audienceKey, { skip: isNew });
   const members = api.useMembersInfiniteQuery(audienceKey, { skip: isNew });
+  const mayWrite = useMay('definitions:write');
+  const mayPut = useMay('contacts:write');
   const [moves, setMoves] = useState(false);
   const [email, setEmail] = useState('');
   const [put, { isLoading }] = api.usePutContactsMutation();
@@ -63,6 +66,7 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
         <span className="flex flex-wrap items-baseline gap-x-2">
           <input
             aria-label="Name of the list"
+            readOnly={!mayWrite}
             className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
             value={name}
             placeholder="New list"
@@ -77,14 +81,16 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
       }
       sentence="A fixed list: who is on it is put there by hand, by an import or by a rule."
       actions={
-        <button
-          type="button"
-          className="act act-main"
-          disabled={saving || name.trim() === '' || !changed}
-          onClick={() => void draft.keep(`The list ${name} is there.`)}
-        >
-          {isNew ? 'Keep list' : 'Keep changes'}
-        </button>
+        mayWrite && (
+          <button
+            type="button"
+            className="act act-main"
+            disabled={saving || name.trim() === '' || !changed}
+            onClick={() => void draft.keep(`The list ${name} is there.`)}
+          >
+            {isNew ? 'Keep list' : 'Keep changes'}
+          </button>
+        )
       }
     >
       {isNew ? (
@@ -92,29 +98,31 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
       ) : (
         <>
           <div className="mb-2 flex flex-wrap items-end justify-between gap-3">
-            <form
-              className="flex items-end gap-2"
-              onSubmit={(event) => {
-                event.preventDefault();
-                void putOn(email.trim());
-              }}
-            >
-              <Labelled label="Put on the list, by email address">
-                <input
-                  className="field w-72"
-                  type="email"
-                  required
-                  value={email}
-                  onChange={(event) => {
-                    setEmail(event.target.value);
-                    setStranger(null);
-                  }}
-                />
-              </Labelled>
-              <button className="act" disabled={isLoading || looking}>
-                Put on
-              </button>
-            </form>
+            {mayPut && (
+              <form
+                className="flex items-end gap-2"
+                onSubmit={(event) => {
+                  event.preventDefault();
+                  void putOn(email.trim());
+                }}
+              >
+                <Labelled label="Put on the list, by email address">
+                  <input
+                    className="field w-72"
+                    type="email"
+                    required
+                    value={email}
+                    onChange={(event) => {
+                      setEmail(event.target.value);
+                      setStranger(null);
+                    }}
+                  />
+                </Labelled>
+                <button className="act" disabled={isLoading || looking}>
+                  Put on
+                </button>
+              </form>
+            )}
             <button type="button" className="act act-small" aria-pressed={moves} onClick={() => setMoves(!moves)}>
               {moves ? 'Who is on it' : 'Who moved'}
             </button>
@@ -148,16 +156,17 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
               more={members.hasNextPage && !members.isFetching ? () => void members.fetchNextPage() : undefined}
               last={{
                 title: '',
-                cell: (row) => (
-                  <button
-                    type="button"
-                    className="quiet cursor-pointer hover:underline"
-                    disabled={isLoading || !row.email}
-                    onClick={() => row.email && void set(row.email, false)}
-                  >
-                    take off
-                  </button>
-                ),
+                cell: (row) =>
+                  mayPut && (
+                    <button
+                      type="button"
+                      className="quiet cursor-pointer hover:underline"
+                      disabled={isLoading || !row.email}
+                      onClick={() => row.email && void set(row.email, false)}
+                    >
+                      take off
+                    </button>
+                  ),
               }}
             />
           )}

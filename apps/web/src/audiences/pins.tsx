@@ -9,6 +9,7 @@ import { useAppDispatch } from '../app/store';
 import { CutShort, Empty, Loading, Wrong } from '../ui/states';
 import { exactTime, relative, When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
+import { Offer } from '../ui/offer';
 
 /** Who is always in an audience or never, because somebody said so; and a form to say so of one more. */
 export function Pins({ audienceKey, of }: { audienceKey: string; of: AudienceBody['of'] }) {
@@ -17,7 +18,9 @@ export function Pins({ audienceKey, of }: { audienceKey: string; of: AudienceBod
   if (!data) return <Loading />;
   return (
     <>
-      <PinForm audienceKey={audienceKey} of={of} />
+      <Offer needs="contacts:write">
+        <PinForm audienceKey={audienceKey} of={of} />
+      </Offer>
       {data.pins.length === 0 ? (
         <Empty title="Nobody is pinned">
           The conditions decide about everyone. A pin keeps someone in or out whatever they say, with a reason and, if you like, an end.
@@ -78,9 +81,11 @@ function PinRow({ pin, audienceKey, of }: { pin: PinView; audienceKey: string; o
         <When at={pin.since} />
       </td>
       <td className="text-right">
-        <button type="button" className="quiet cursor-pointer hover:underline" disabled={isLoading} onClick={() => void takeAway()}>
-          unpin
-        </button>
+        <Offer needs="contacts:write">
+          <button type="button" className="quiet cursor-pointer hover:underline" disabled={isLoading} onClick={() => void takeAway()}>
+            unpin
+          </button>
+        </Offer>
       </td>
     </tr>
   );

@@ -19,6 +19,8 @@ import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
 import { Refused } from '../ui/refused';
 import { count, people } from '../ui/number';
+import { useMay } from '../app/use-may';
+import { Writable } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Dialog } from '../ui/dialog';
@@ -67,6 +69,8 @@ function Campaign({
   saved: WrittenMessage;
   catalogue: Catalogue;
 }) {
+  const mayWrite = useMay('definitions:write');
+  const maySend = useMay('campaigns:send');
   const isNew = messageKey === 'new';
   const [name, setName] = useState(savedName);
   const [message, setMessage] = useState(saved);
@@ -111,6 +115,7 @@ function Campaign({
       title={
         <input
           aria-label="Name of the message"
+          readOnly={!mayWrite}
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder="New message"
@@ -120,15 +125,17 @@ function Campaign({
       meta={changed ? isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b> : 'saved'}
       actions={
         <>
-          <button
-            type="button"
-            className={`act ${changed ? 'act-main' : ''}`}
-            disabled={saving || !changed || !ready}
-            onClick={() => void keep()}
-          >
-            Save
-          </button>
-          {!isNew && (
+          {mayWrite && (
+            <button
+              type="button"
+              className={`act ${changed ? 'act-main' : ''}`}
+              disabled={saving || !changed || !ready}
+              onClick={() => void keep()}
+            >
+              Save
+            </button>
+          )}
+          {!isNew && maySend && (
             <button
               type="button"
               className={`act ${changed ? '' : 'act-main'}`}
@@ -144,70 +151,72 @@ function Campaign({
       <BrokenNote kind="message" itemKey={messageKey} />
       <Refused faults={refused} kind="message" name={name} />
       <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-5 max-lg:grid-cols-1">
-        <div className="flex flex-col gap-3">
-          <label>
-            <span className="mb-1 block font-medium">To</span>
-            <select
-              aria-label="To"
-              className="field w-full max-w-96"
-              value={message.audience ?? ''}
-              onChange={(event) => setMessage(withAudience(message, event.target.value))}
-            >
-              <option value="">nobody yet</option>
-              {catalogue
-                .all('audience')
-                .filter((audience) => audience.body.of === 'contact')
-                .map((audience) => (
-                  <option key={audience.key} value={audience.key}>
-                    {audience.name}
-                  </option>
-                ))}
-            </select>
-          </label>
-          <label>
-            <span className="mb-1 block font-medium">Subject</span>
-            <input
-              className="field w-full"
-              value={message.subject}
-              onChange={(event) => setMessage({ ...message, subject: event.target.value })}
-            />
-          </label>
-          <label>
-            <span className="mb-1 block font-medium">Text</span>
-            <textarea
-              aria-label="Text"
-              ref={text}
-              className="field h-64 w-full py-2 leading-relaxed"
-              value={message.text}
-              onChange={(event) => setMessage({ ...message, text: event.target.value })}
-            />
-          </label>
-          <div className="flex flex-wrap items-center gap-2">
-            <select className="field" aria-label="Put in a field" value="" onChange={(event) => insert(`[${event.target.value} or "…"]`)}>
-              <option value="" disabled>
-                + field
-              </option>
-              {[...fields]
-                .filter((field) => field !== 'added')
-                .map((field) => (
-                  <option key={field}>{field}</option>
-                ))}
-            </select>
-            {message.links.map((link) => (
-              <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
-                put in the link {link.label}
-              </button>
+        <Writable needs="definitions:write">
+          <div className="flex flex-col gap-3">
+            <label>
+              <span className="mb-1 block font-medium">To</span>
+              <select
+                aria-label="To"
+                className="field w-full max-w-96"
+                value={message.audience ?? ''}
+                onChange={(event) => setMessage(withAudience(message, event.target.value))}
+              >
+                <option value="">nobody yet</option>
+                {catalogue
+                  .all('audience')
+                  .filter((audience) => audience.body.of === 'contact')
+                  .map((audience) => (
+                    <option key={audience.key} value={audience.key}>
+                      {audience.name}
+                    </option>
+                  ))}
+              </select>
+            </label>
+            <label>
+              <span className="mb-1 block font-medium">Subject</span>
+              <input
+                className="field w-full"
+                value={message.subject}
+                onChange={(event) => setMessage({ ...message, subject: event.target.value })}
+              />
+            </label>
+            <label>
+              <span className="mb-1 block font-medium">Text</span>
+              <textarea
+                aria-label="Text"
+                ref={text}
+                className="field h-64 w-full py-2 leading-relaxed"
+                value={message.text}
+                onChange={(event) => setMessage({ ...message, text: event.target.value })}
+              />
+            </label>
+            <div className="flex flex-wrap items-center gap-2">
+              <select className="field" aria-label="Put in a field" value="" onChange={(event) => insert(`[${event.target.value} or "…"]`)}>
+                <option value="" disabled>
+                  + field
+                </option>
+                {[...fields]
+                  .filter((field) => field !== 'added')
+                  .map((field) => (
+                    <option key={field}>{field}</option>
+                  ))}
+              </select>
+              {message.links.map((link) => (
+                <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
+                  put in the link {link.label}
+                </button>
+              ))}
+              <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+            </div>
+            {faults.map((fault, index) => (
+              <p key={index} role="alert" className="text-error">
+                This needs {fault.expected}.
+              </p>
             ))}
-            <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+            {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
+            <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
           </div>
-          {faults.map((fault, index) => (
-            <p key={index} role="alert" className="text-error">
-              This needs {fault.expected}.
-            </p>
-          ))}
-          {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
-          <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
-        </div>
+        </Writable>
         <div>
           {isNew || !saved.audience ? (
             <p className="quiet">Once it is saved with an audience, you see here who exactly gets it.</p>

@@ -6,6 +6,7 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { Offer } from '../ui/offer';
 
 export default function Campaigns() {
   const catalogue = useCatalogue();
@@ -22,9 +23,11 @@ export default function Campaigns() {
           <Link className="act" to="/campaigns/post-room">
             Post room
           </Link>
-          <button type="button" data-new className="act act-main" onClick={() => void navigate('/campaigns/new')}>
-            New message <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-          </button>
+          <Offer needs="definitions:write">
+            <button type="button" data-new className="act act-main" onClick={() => void navigate('/campaigns/new')}>
+              New message <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+            </button>
+          </Offer>
         </>
       }
     >

@@ -11,6 +11,7 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Labelled } from '../ui/labelled';
+import { Offer } from '../ui/offer';
 
 export default function Companies() {
   const catalogue = useCatalogue();
@@ -42,9 +43,11 @@ export default function Companies() {
           <Link className="act" to="/people">
             People
           </Link>
-          <button type="button" data-new className="act act-main" onClick={() => setMaking(true)}>
-            New company <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-          </button>
+          <Offer needs="contacts:write">
+            <button type="button" data-new className="act act-main" onClick={() => setMaking(true)}>
+              New company <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+            </button>
+          </Offer>
         </>
       }
     >

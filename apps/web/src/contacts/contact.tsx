@@ -1,6 +1,8 @@
 import { useParams } from 'react-router';
 import { type ContactView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { useMay } from '../app/use-may';
+import { ReadOnly } from '../ui/offer';
 import { useCatalogue } from '../app/use-catalogue';
 import { useEffect } from 'react';
 import { Deals } from '../deals/deals';
@@ -33,6 +35,7 @@ function heading(contact: ContactView) {
 export default function Contact() {
   const { id = '' } = useParams();
   const catalogue = useCatalogue();
+  const mayWrite = useMay('contacts:write');
   const { data: contact, error, refetch } = api.useContactQuery(id);
   useEffect(() => {
     if (contact) document.title = `${contact.name} · Eager Sieve`;
@@ -55,20 +58,24 @@ export default function Contact() {
     >
       <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
         <div className="py-4 pr-5">
-          <Facts contact={contact} catalogue={catalogue} />
+          <ReadOnly value={!mayWrite}>
+            <Facts contact={contact} catalogue={catalogue} />
+          </ReadOnly>
           <OnePerson contact={contact} />
         </div>
         <div className="border-base-300 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
           {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (
             <div className="mb-5">
-              <Deals
-                deals={contact.deals}
-                catalogue={catalogue}
-                holder={{
-                  contact: contact.email ?? `id:${contact.outsideId ?? ''}`,
-                  ...(contact.company ? { company: contact.company.outsideId } : {}),
-                }}
-              />
+              <ReadOnly value={!mayWrite}>
+                <Deals
+                  deals={contact.deals}
+                  catalogue={catalogue}
+                  holder={{
+                    contact: contact.email ?? `id:${contact.outsideId ?? ''}`,
+                    ...(contact.company ? { company: contact.company.outsideId } : {}),
+                  }}
+                />
+              </ReadOnly>
             </div>
           )}
           <TrySignal contact={contact} catalogue={catalogue} />

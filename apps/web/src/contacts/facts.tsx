@@ -1,10 +1,11 @@
 import { type Catalogue } from '@eager-sieve/core';
-import { useState } from 'react';
+import { use, useState } from 'react';
 import { Link } from 'react-router';
 import { type ContactView } from '@eager-sieve/contracts';
 import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
 import { signed } from '../ui/number';
+import { ReadOnly } from '../ui/offer';
 import { Score } from '../ui/score';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
@@ -31,6 +32,7 @@ const STRONGEST = 4;
 /** What is known of a contact: facts, where they stand, tags, scores and audiences, each with the way to its reason. */
 export function Facts({ contact, catalogue }: FactsProps) {
   const set = useContactWrite(contact);
+  const readOnly = use(ReadOnly);
   const values = new Map(contact.fields.map((field) => [field.key, field]));
   const fields = catalogue.all('field').filter((field) => field.body.of === 'contact' && !HIDDEN.has(field.key) && field.key !== 'part');
   const known = fields.filter((field) => values.has(field.key));
@@ -76,7 +78,7 @@ export function Facts({ contact, catalogue }: FactsProps) {
           })}
         </dl>
         {known.length === 0 && contact.consent.length === 0 && <p className="quiet">No facts are known yet.</p>}
-        {unknown.length > 0 && <NewFact fields={unknown} onSet={(key, value) => set({ fields: { [key]: value } })} />}
+        {unknown.length > 0 && !readOnly && <NewFact fields={unknown} onSet={(key, value) => set({ fields: { [key]: value } })} />}
       </section>
       <Tags contact={contact} catalogue={catalogue} />
       <Scores contact={contact} catalogue={catalogue} />
@@ -139,6 +141,7 @@ function Scores({ contact, catalogue }: FactsProps) {
 }
 
 function Tags({ contact, catalogue }: FactsProps) {
+  const readOnly = use(ReadOnly);
   const set = useContactWrite(contact);
   const [adding, setAdding] = useState('');
   const [valued, setValued] = useState('');
@@ -170,13 +173,15 @@ function Tags({ contact, catalogue }: FactsProps) {
             <span className="quiet ml-1.5 text-[12px]">
               <When at={tag.since} />
             </span>
-            <button
-              type="button"
-              className="quiet absolute top-0 right-0 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
-              onClick={() => void change(tag.key, false)}
-            >
-              take off
-            </button>
+            {!readOnly && (
+              <button
+                type="button"
+                className="quiet absolute top-0 right-0 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
+                onClick={() => void change(tag.key, false)}
+              >
+                take off
+              </button>
+            )}
             <ul className="quiet pl-3 text-[12px]">
               {together(tag.reasons.map((reason) => reason.words)).map(([words, n]) => (
                 <li key={words}>
@@ -189,7 +194,7 @@ function Tags({ contact, catalogue }: FactsProps) {
         ))}
       </ul>
       {contact.tags.length === 0 && <p className="quiet">No tags.</p>}
-      {free.length > 0 && (
+      {free.length > 0 && !readOnly && (
         <select
           className="field mt-1.5 max-w-56"
           aria-label="Add a tag"
@@ -236,6 +241,7 @@ function Tags({ contact, catalogue }: FactsProps) {
 }
 
 function Audiences({ contact, catalogue }: FactsProps) {
+  const readOnly = use(ReadOnly);
   const theirs = catalogue.all('audience').filter((audience) => audience.body.of === 'contact');
   const set = useContactWrite(contact);
   const inside = new Map(contact.audiences.map((audience) => [audience.key, audience]));
@@ -257,7 +263,7 @@ function Audiences({ contact, catalogue }: FactsProps) {
                 subject={{ contact: contact.id, of: 'membership', key: audience.key }}
                 label={membership ? `in ${audience.name}` : `not in ${audience.name}`}
               />
-              {audience.body.kind === 'fixed' && (
+              {audience.body.kind === 'fixed' && !readOnly && (
                 <button
                   type="button"
                   className="quiet ml-2 cursor-pointer text-[12px] hover:underline"

@@ -8,6 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { Dialog } from '../ui/dialog';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
+import { Offer } from '../ui/offer';
 
 /** Merging with another contact that is the same person, parting them again, and erasing. */
 export function OnePerson({ contact }: { contact: ContactView }) {
@@ -27,19 +28,23 @@ export function OnePerson({ contact }: { contact: ContactView }) {
       {contact.merges.map((merge) => (
         <p key={merge.id} className="mb-1.5 text-[12.5px]">
           {merge.email ?? merge.name} was merged into this contact <When at={merge.at} />{' '}
-          <button type="button" className="act act-small" disabled={isLoading} onClick={() => void parted(merge.id, merge.name)}>
-            Part them
-          </button>
+          <Offer needs="contacts:write">
+            <button type="button" className="act act-small" disabled={isLoading} onClick={() => void parted(merge.id, merge.name)}>
+              Part them
+            </button>
+          </Offer>
         </p>
       ))}
-      <div className="flex gap-2">
-        <button type="button" className="act act-small" onClick={() => setAsking('merge')}>
-          Merge with another …
-        </button>
-        <button type="button" className="act act-small" onClick={() => setAsking('erase')}>
-          Erase …
-        </button>
-      </div>
+      <Offer needs="contacts:write">
+        <div className="flex gap-2">
+          <button type="button" className="act act-small" onClick={() => setAsking('merge')}>
+            Merge with another …
+          </button>
+          <button type="button" className="act act-small" onClick={() => setAsking('erase')}>
+            Erase …
+          </button>
+        </div>
+      </Offer>
       <MergeDialog open={asking === 'merge'} contact={contact} onClose={() => setAsking(null)} />
       <EraseDialog open={asking === 'erase'} contact={contact} onClose={() => setAsking(null)} />
     </section>

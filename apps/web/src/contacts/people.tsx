@@ -8,6 +8,7 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { PersonRows } from '../ui/person-rows';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { Offer } from '../ui/offer';
 
 export default function People() {
   const catalogue = useCatalogue();
@@ -49,9 +50,11 @@ export default function People() {
           <Link className="act" to="/people/companies">
             Companies
           </Link>
-          <Link className="act act-main" to="/intake/import">
-            Import
-          </Link>
+          <Offer needs="contacts:write">
+            <Link className="act act-main" to="/intake/import">
+              Import
+            </Link>
+          </Offer>
         </>
       }
     >

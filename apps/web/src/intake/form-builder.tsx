@@ -15,7 +15,9 @@ import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
 import { Refused } from '../ui/refused';
 import { ChoiceList } from '../ui/choice-list';
+import { Writable } from '../ui/offer';
 import { Page } from '../ui/page';
+import { useMay } from '../app/use-may';
 import { Empty, Loading } from '../ui/states';
 
 const NEW_FORM: WrittenForm = {
@@ -68,6 +70,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
   const [save, saving, refused] = useSave();
   useUnsaved(!saving && (name !== savedName || JSON.stringify(form) !== JSON.stringify(saved)));
   const navigate = useNavigate();
+  const mayWrite = useMay('definitions:write');
   const isNew = formKey === 'new';
   const faults = problems(form, name);
   const put = (index: number, question: WrittenQuestion): void => setForm({ ...form, questions: form.questions.with(index, question) });
@@ -85,6 +88,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
       title={
         <input
           aria-label="Name of the form"
+          readOnly={!mayWrite}
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder="New form"
@@ -106,80 +110,84 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
         )
       }
       actions={
-        <>
-          <button type="button" className="act" disabled={saving || faults.length > 0} onClick={() => void keep(false)}>
-            {saved.published && !isNew ? 'Take off the net' : 'Save as draft'}
-          </button>
-          <button type="button" className="act act-main" disabled={saving || faults.length > 0} onClick={() => void keep(true)}>
-            Publish
-          </button>
-        </>
+        mayWrite && (
+          <>
+            <button type="button" className="act" disabled={saving || faults.length > 0} onClick={() => void keep(false)}>
+              {saved.published && !isNew ? 'Take off the net' : 'Save as draft'}
+            </button>
+            <button type="button" className="act act-main" disabled={saving || faults.length > 0} onClick={() => void keep(true)}>
+              Publish
+            </button>
+          </>
+        )
       }
     >
       <BrokenNote kind="form" itemKey={formKey} />
       <Refused faults={refused} kind="form" name={name} />
-      {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
-      <label className="mb-3 block">
-        <span className="mb-1 block font-medium">Words above the questions</span>
-        <textarea
-          className="field h-16 w-full py-1.5"
-          value={form.intro}
-          onChange={(event) => setForm({ ...form, intro: event.target.value })}
-        />
-      </label>
-      <ol className="flex flex-col gap-2.5">
-        {form.questions.map((question, index) => (
-          <li key={index} className="panel p-3.5">
-            <QuestionEditor
-              question={question}
-              catalogue={catalogue}
-              taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
-              onChange={(next) => put(index, next)}
-            />
-            <div className="mt-2 flex gap-2">
-              <button
-                type="button"
-                className="act act-small"
-                disabled={index === 0}
-                onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
-              >
-                Up
-              </button>
-              <button
-                type="button"
-                className="act act-small"
-                disabled={index === form.questions.length - 1}
-                onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
-              >
-                Down
-              </button>
-              <button
-                type="button"
-                className="act act-small"
-                onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
-              >
-                Remove
-              </button>
-            </div>
-          </li>
-        ))}
-      </ol>
-      <div className="mt-3 flex flex-wrap gap-2">
-        {TYPES.map(([type, words]) => (
-          <button
-            key={type}
-            type="button"
-            className="act act-small"
-            onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
-          >
-            + {words}
-          </button>
-        ))}
-      </div>
-      <label className="mt-4 block">
-        <span className="mb-1 block font-medium">Words of thanks</span>
-        <input className="field w-full" value={form.thanks} onChange={(event) => setForm({ ...form, thanks: event.target.value })} />
-      </label>
+      <Writable needs="definitions:write">
+        {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
+        <label className="mb-3 block">
+          <span className="mb-1 block font-medium">Words above the questions</span>
+          <textarea
+            className="field h-16 w-full py-1.5"
+            value={form.intro}
+            onChange={(event) => setForm({ ...form, intro: event.target.value })}
+          />
+        </label>
+        <ol className="flex flex-col gap-2.5">
+          {form.questions.map((question, index) => (
+            <li key={index} className="panel p-3.5">
+              <QuestionEditor
+                question={question}
+                catalogue={catalogue}
+                taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
+                onChange={(next) => put(index, next)}
+              />
+              <div className="mt-2 flex gap-2">
+                <button
+                  type="button"
+                  className="act act-small"
+                  disabled={index === 0}
+                  onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
+                >
+                  Up
+                </button>
+                <button
+                  type="button"
+                  className="act act-small"
+                  disabled={index === form.questions.length - 1}
+                  onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
+                >
+                  Down
+                </button>
+                <button
+                  type="button"
+                  className="act act-small"
+                  onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
+                >
+                  Remove
+                </button>
+              </div>
+            </li>
+          ))}
+        </ol>
+        <div className="mt-3 flex flex-wrap gap-2">
+          {TYPES.map(([type, words]) => (
+            <button
+              key={type}
+              type="button"
+              className="act act-small"
+              onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
+            >
+              + {words}
+            </button>
+          ))}
+        </div>
+        <label className="mt-4 block">
+          <span className="mb-1 block font-medium">Words of thanks</span>
+          <input className="field w-full" value={form.thanks} onChange={(event) => setForm({ ...form, thanks: event.target.value })} />
+        </label>
+      </Writable>
     </Page>
   );
 }

@@ -6,6 +6,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
+import { Offer } from '../ui/offer';
 
 /** Everything that comes in: forms, imports, and the live stream of signals. */
 const IMPORTS_SHOWN = 8;
@@ -23,12 +24,16 @@ export default function Intake() {
       sentence="What people do comes in here as signals: answers, orders, visits, opened messages."
       actions={
         <>
-          <Link className="act" to="/intake/import">
-            Import contacts
-          </Link>
-          <button type="button" data-new className="act act-main" onClick={() => void navigate('/intake/forms/new')}>
-            New form <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-          </button>
+          <Offer needs="contacts:write">
+            <Link className="act" to="/intake/import">
+              Import contacts
+            </Link>
+          </Offer>
+          <Offer needs="definitions:write">
+            <button type="button" data-new className="act act-main" onClick={() => void navigate('/intake/forms/new')}>
+              New form <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+            </button>
+          </Offer>
         </>
       }
     >

@@ -17,6 +17,9 @@ import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
 import { Rehearsal } from './rehearsal';
 import { When } from './when';
+import { Offer, Writable } from '../ui/offer';
+import { useMay } from '../app/use-may';
+import { CircleNote } from './circle-note';
 
 export default function RulePage() {
   const { key = '' } = useParams();
@@ -90,11 +93,13 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });
   const fresh = rehearsed !== null && rehearsed.of === rule;
   const nameless = name.trim() === '';
+  const mayWrite = useMay('definitions:write');
   return (
     <Page
       title={
         <input
           aria-label="Name of the rule"
+          readOnly={!mayWrite}
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder="New rule"
@@ -118,69 +123,76 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
           <button type="button" data-rehearse className="act" disabled={rehearsal.isLoading} onClick={() => void runRehearsal()}>
             {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
           </button>
-          {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
-          {saved.on && !isNew ? (
-            <>
-              <button type="button" className="act" disabled={saving} onClick={() => void keep(false)}>
-                Turn off
-              </button>
-              {changed && (
-                <button type="button" className="act act-main" disabled={saving || nameless} onClick={() => void keep(true)}>
-                  Keep changes
+          <Offer needs="definitions:write">
+            {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
+            {saved.on && !isNew ? (
+              <>
+                <button type="button" className="act" disabled={saving} onClick={() => void keep(false)}>
+                  Turn off
                 </button>
-              )}
-            </>
-          ) : (
-            <>
-              {changed && (
-                <button type="button" className="act" disabled={saving || nameless} onClick={() => void keep(false)}>
-                  Save, off
+                {changed && (
+                  <button type="button" className="act act-main" disabled={saving || nameless} onClick={() => void keep(true)}>
+                    Keep changes
+                  </button>
+                )}
+              </>
+            ) : (
+              <>
+                {changed && (
+                  <button type="button" className="act" disabled={saving || nameless} onClick={() => void keep(false)}>
+                    Save, off
+                  </button>
+                )}
+                <button
+                  type="button"
+                  className="act act-main"
+                  disabled={saving || nameless || !fresh}
+                  title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'}
+                  onClick={() => void keep(true)}
+                >
+                  Turn on
                 </button>
-              )}
-              <button
-                type="button"
-                className="act act-main"
-                disabled={saving || nameless || !fresh}
-                title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'}
-                onClick={() => void keep(true)}
-              >
-                Turn on
-              </button>
-            </>
-          )}
+              </>
+            )}
+          </Offer>{' '}
         </>
       }
     >
       <BrokenNote kind="rule" itemKey={ruleKey} />
       <Refused faults={draft.refused} kind="rule" name={name} />
-      <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
-        <Part name="When">
-          <When rule={rule} catalogue={catalogue} onChange={setRule} />
-        </Part>
-        <Part name="If">
-          <Outline value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
-        </Part>
-        <Part name="Then">
-          <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
-        </Part>
-        <Part name="How often" spoken>
-          <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
-        </Part>
-        <Part name="Begins with" spoken>
-          <Choice
-            label="Begins with"
-            value={rule.beginsWith}
-            choices={[
-              ['from now on', 'from now on'],
-              ['everyone', 'everyone, past included'],
-            ]}
-            onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
-          />
-          <span className="quiet ml-2">
-            {rule.beginsWith === 'everyone' ? 'what happened before is worked when it is turned on' : 'what happened before stays as it is'}
-          </span>
-        </Part>
-      </div>
+      <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
+      <Writable needs="definitions:write">
+        <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
+          <Part name="When">
+            <When rule={rule} catalogue={catalogue} onChange={setRule} />
+          </Part>
+          <Part name="If">
+            <Outline value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
+          </Part>
+          <Part name="Then">
+            <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+          </Part>
+          <Part name="How often" spoken>
+            <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
+          </Part>
+          <Part name="Begins with" spoken>
+            <Choice
+              label="Begins with"
+              value={rule.beginsWith}
+              choices={[
+                ['from now on', 'from now on'],
+                ['everyone', 'everyone, past included'],
+              ]}
+              onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
+            />
+            <span className="quiet ml-2">
+              {rule.beginsWith === 'everyone'
+                ? 'what happened before is worked when it is turned on'
+                : 'what happened before stays as it is'}
+            </span>
+          </Part>
+        </div>
+      </Writable>
       {rehearsal.error && (
         <p role="alert" className="text-error font-medium">
           {wordsOf(rehearsal.error)}

@@ -4,6 +4,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
+import { Offer } from '../ui/offer';
 
 export default function Rules() {
   const catalogue = useCatalogue();
@@ -19,9 +20,11 @@ export default function Rules() {
       sentence="Standing rules turn what happens into tags and facts, for as long as they are on."
       meta={rules.length > 0 && `${count(on)} on, ${count(rules.length - on)} off`}
       actions={
-        <button type="button" data-new className="act act-main" onClick={() => void navigate('/rules/new')}>
-          New rule <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-        </button>
+        <Offer needs="definitions:write">
+          <button type="button" data-new className="act act-main" onClick={() => void navigate('/rules/new')}>
+            New rule <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+          </button>
+        </Offer>
       }
     >
       {rules.length === 0 ? (
@@ -106,9 +109,11 @@ function Tables({
           </li>
         ))}
       </ul>
-      <Link className="act act-small" to={`${place}/new`}>
-        New
-      </Link>
+      <Offer needs="definitions:write">
+        <Link className="act act-small" to={`${place}/new`}>
+          New
+        </Link>
+      </Offer>
     </section>
   );
 }

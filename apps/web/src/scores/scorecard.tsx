@@ -7,6 +7,7 @@ import { Choice } from '../conditions/lines/inputs';
 import { times } from '../ui/number';
 import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
+import { useMay } from '../app/use-may';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { LineDetails } from './line-details';
@@ -60,6 +61,7 @@ function Scorecard({
   catalogue: Catalogue;
 }) {
   const draft = useDraft({ kind: 'scorecard', itemKey: cardKey, saved: { name: savedName, body: saved }, catalogue, address: '/scores' });
+  const mayWrite = useMay('definitions:write');
   const { name, body: card, isNew, changed, saving, setBody: setCard } = draft;
   const [open, setOpen] = useState<number | null>(null);
   const known = catalogue.find('scorecard', cardKey);
@@ -75,6 +77,7 @@ function Scorecard({
       title={
         <input
           aria-label="Name of the scorecard"
+          readOnly={!mayWrite}
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder="New scorecard"
@@ -83,14 +86,16 @@ function Scorecard({
       }
       sentence={`Adds up ${times(card.lines.length, 'line')} and stays between ${card.min} and ${card.max}: ${card.bands.map((band) => `${band.name} from ${band.from}`).join(', ')}.`}
       actions={
-        <button
-          type="button"
-          className="act act-main"
-          disabled={saving || !changed || name.trim() === ''}
-          onClick={() => void draft.keep(`${name} is saved. Every score is brought up to date.`)}
-        >
-          {isNew ? 'Keep scorecard' : 'Keep changes'}
-        </button>
+        mayWrite && (
+          <button
+            type="button"
+            className="act act-main"
+            disabled={saving || !changed || name.trim() === ''}
+            onClick={() => void draft.keep(`${name} is saved. Every score is brought up to date.`)}
+          >
+            {isNew ? 'Keep scorecard' : 'Keep changes'}
+          </button>
+        )
       }
     >
       <BrokenNote kind="scorecard" itemKey={cardKey} />

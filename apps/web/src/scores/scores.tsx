@@ -6,6 +6,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
+import { Offer } from '../ui/offer';
 
 export default function Scores() {
   const catalogue = useCatalogue();
@@ -17,9 +18,11 @@ export default function Scores() {
       title={`Scores: ${count(cards.length)}`}
       sentence="A scorecard adds up what somebody is and does. Nobody edits a score; each line says how often it counts."
       actions={
-        <button type="button" data-new className="act act-main" onClick={() => void navigate('/scores/new')}>
-          New scorecard <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-        </button>
+        <Offer needs="definitions:write">
+          <button type="button" data-new className="act act-main" onClick={() => void navigate('/scores/new')}>
+            New scorecard <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+          </button>
+        </Offer>
       }
     >
       {cards.length === 0 ? (

@@ -9,6 +9,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { Labelled } from '../ui/labelled';
+import { Offer } from '../ui/offer';
 
 /** The tag plan is the tag catalogue: what each is for, who has it, which rule gives it, and where it is relied on. */
 export default function TagPlan() {
@@ -21,7 +22,9 @@ export default function TagPlan() {
       title={`Tags: ${count(tags.length)}`}
       sentence={families.length > 0 ? `In ${families.length} families, each for one thing.` : undefined}
     >
-      <NewTag catalogue={catalogue} />
+      <Offer needs="definitions:write">
+        <NewTag catalogue={catalogue} />
+      </Offer>
       {tags.length === 0 && (
         <Empty title="No tag yet">A tag belongs to a family, which says what its tags are for: craft, snag, wish …</Empty>
       )}

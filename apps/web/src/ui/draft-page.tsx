@@ -3,7 +3,9 @@ import { type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
 import { BrokenNote } from './broken-note';
 import { Page } from './page';
+import { Writable } from './offer';
 import { Refused } from './refused';
+import { useMay } from '../app/use-may';
 
 /** The page of one definition that is edited: its name as the heading, and the ways to keep and to discard. */
 export function DraftPage<Body>({
@@ -26,11 +28,13 @@ export function DraftPage<Body>({
   children: ReactNode;
 }) {
   const { name, isNew, changed, saving } = draft;
+  const mayWrite = useMay('definitions:write');
   return (
     <Page
       title={
         <input
           aria-label={`Name of the ${thing}`}
+          readOnly={!mayWrite}
           className="font-display w-full min-w-0 bg-transparent font-semibold"
           value={name}
           placeholder={`New ${thing}`}
@@ -40,27 +44,29 @@ export function DraftPage<Body>({
       {...(sentence ? { sentence } : {})}
       meta={isNew ? 'not kept yet' : changed && <b className="text-base-content">unsaved changes</b>}
       actions={
-        <>
-          {changed && !isNew && (
-            <button type="button" className="act" onClick={draft.discard}>
-              Discard
+        mayWrite && (
+          <>
+            {changed && !isNew && (
+              <button type="button" className="act" onClick={draft.discard}>
+                Discard
+              </button>
+            )}
+            <button
+              type="button"
+              className="act act-main"
+              disabled={saving || !changed || name.trim() === ''}
+              title={name.trim() === '' ? 'It needs a name first' : undefined}
+              onClick={() => void draft.keep(kept)}
+            >
+              {isNew ? `Keep ${thing}` : 'Keep changes'}
             </button>
-          )}
-          <button
-            type="button"
-            className="act act-main"
-            disabled={saving || !changed || name.trim() === ''}
-            title={name.trim() === '' ? 'It needs a name first' : undefined}
-            onClick={() => void draft.keep(kept)}
-          >
-            {isNew ? `Keep ${thing}` : 'Keep changes'}
-          </button>
-        </>
+          </>
+        )
       }
     >
       <BrokenNote kind={kind} itemKey={itemKey} />
       <Refused faults={draft.refused} kind={kind} name={name} />
-      {children}
+      <Writable needs="definitions:write">{children}</Writable>
     </Page>
   );
 }

@@ -1,5 +1,6 @@
 import { storageOf, type FieldBody } from '@eager-sieve/core';
-import { useState, type KeyboardEvent } from 'react';
+import { use, useState, type KeyboardEvent } from 'react';
+import { ReadOnly } from './offer';
 
 /** A fact that is read, and edited where one clicks it: Enter keeps, Esc leaves it as it was, empty takes it away. */
 export function FactInput({
@@ -16,6 +17,7 @@ export function FactInput({
   /** whether it was kept */
   onSet: (value: unknown) => Promise<boolean>;
 }) {
+  const readOnly = use(ReadOnly);
   const [draft, setDraft] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const set = async (next: unknown): Promise<void> => {
@@ -23,6 +25,7 @@ export function FactInput({
     if (await onSet(next)) setDraft(null);
     setBusy(false);
   };
+  if (readOnly) return <span>{shown ?? <span className="quiet">not known</span>}</span>;
   if (draft === null) {
     return (
       <button

@@ -1,5 +1,6 @@
 import { type PersonName } from '@eager-sieve/contracts';
 import { createContext, use, useId, useState } from 'react';
+import { ReadOnly } from './offer';
 
 /** Who signs in here, wherever somebody is named who is to look after things. */
 export const Persons = createContext<readonly PersonName[]>([]);
@@ -17,6 +18,7 @@ interface PersonInputProps {
 /** Names somebody by the address they sign in by: picked from those who do, or typed. Says where nobody goes by what was typed. */
 export function PersonInput({ label, value, placeholder, onChange }: PersonInputProps) {
   const persons = use(Persons);
+  const readOnly = use(ReadOnly);
   const list = useId();
   const [typed, setTyped] = useState<string | null>(null);
   const keep = (text: string): void => {
@@ -24,6 +26,7 @@ export function PersonInput({ label, value, placeholder, onChange }: PersonInput
     const email = text.trim().toLowerCase();
     if (email !== value) onChange(email);
   };
+  if (readOnly) return <span>{value || <span className="quiet">{placeholder}</span>}</span>;
   return (
     <>
       <input

@@ -1,7 +1,7 @@
 import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
 import { type DealPatch } from '../contacts/deals.ts';
 import { type Fact, type WrittenFact } from '../contacts/facts.ts';
-import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
+import { type AudienceId, type DealId, type FieldId, type RuleId, type StageId, type TagId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Pin } from './state.ts';
@@ -21,6 +21,8 @@ export type Change =
   /** `replace`: also where there is an owner already */
   | { readonly kind: 'owner'; readonly owner: string | undefined; readonly replace: boolean }
   | { readonly kind: 'list'; readonly audience: AudienceId; readonly on: boolean }
+  /** a rule that was held back since it went in a circle may run again */
+  | { readonly kind: 'let on'; readonly rule: RuleId }
   /** none takes the pin away */
   | { readonly kind: 'pin'; readonly audience: AudienceId; readonly pin: Omit<Pin, 'since'> | undefined }
   | {

@@ -29,6 +29,10 @@ export function applyChange(passing: Passing, change: Change, by: By): void {
       return setOnList(passing, change.audience, change.on, by);
     case 'pin':
       return setPin(passing, change.audience, change.pin, by);
+    case 'let on':
+      if (!passing.state.held.has(change.rule)) return;
+      passing.state.drop('held', change.rule);
+      return void passing.record({ kind: 'firing', verb: 'let on', thing: change.rule, ...by });
     case 'company':
       return setCompany(passing, change, by);
     case 'deal':

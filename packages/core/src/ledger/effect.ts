@@ -71,6 +71,7 @@ export interface Effect {
     | 'refused'
     | 'missed'
     | 'circling'
+    | 'let on'
     | 'given'
     | 'made'
     | 'sent'

@@ -141,6 +141,8 @@ export function effectWords(entry: LedgerEntry, catalogue: Catalogue): string {
       return `Rule ${name} did not run again: ${NOT_AGAIN[text(entry.after)] ?? text(entry.after)}`;
     case 'firing circling':
       return `Rule ${name} was held back: it went in a circle`;
+    case 'firing let on':
+      return `Rule ${name} may run again`;
     case 'firing missed':
       return `Rule ${name} missed its date: the clock came to it too late`;
     case 'firing taken back':

@@ -1,3 +1,5 @@
+import { use } from 'react';
+import { ReadOnly } from '../../ui/offer';
 import { type Count, type NumberOp, type Window } from '@eager-sieve/core';
 import { ALL, DurationEditor } from '../test-editor';
 
@@ -12,6 +14,8 @@ export function Choice({
   choices: readonly (readonly [string, string])[];
   onPick: (value: string) => void;
 }) {
+  const readOnly = use(ReadOnly);
+  if (readOnly) return <span>{choices.find(([key]) => key === value)?.[1] ?? value}</span>;
   return (
     <select className="field max-w-60" aria-label={label} value={value} onChange={(event) => onPick(event.target.value)}>
       {!choices.some(([key]) => key === value) && <option value={value}>{value === '' ? 'choose' : value}</option>}
