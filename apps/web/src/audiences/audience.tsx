@@ -94,9 +94,10 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   const difference = answer && kept.data ? answer.count - kept.data.count : 0;
   // Of what is kept, pins count too; of a draft the conditions alone can be counted.
   const pinned = view.data ? view.data.pinned.in + view.data.pinned.out : 0;
-  const counts = !changed && pinned > 0 ? view.data?.members : undefined;
+  const stands = !changed && view.data?.broken === true;
+  const counts = !changed && (pinned > 0 || stands) ? view.data?.members : undefined;
   /** whether its members are those of what is shown, and not still being brought up to it */
-  const settledDown = !changed && !isNew && view.data?.building === false;
+  const settledDown = !changed && !isNew && (view.data?.building === false || view.data?.broken === true);
   const reliers = catalogue
     .all('message')
     .filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
@@ -114,9 +115,9 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
             onChange={(event) => draft.setName(event.target.value)}
           />
           <em className="text-primary not-italic" data-count>
-            {answer ? inWords(counts ?? answer.count) : '…'}
+            {counts !== undefined ? inWords(counts) : answer ? inWords(answer.count) : '…'}
           </em>
-          {view.data?.building && !changed && (
+          {view.data?.building && !changed && !stands && (
             <span className="quiet text-[14px] font-normal">
               <span aria-hidden className="bg-warning mr-1.5 inline-block size-2 rounded-full" />
               {count(view.data.members)} of them brought up so far
@@ -133,7 +134,13 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           {view.data && (
             <>
               {' · '}
-              {view.data.building ? 'being brought up' : <Movement came={view.data.came} left={view.data.left} />}
+              {stands ? (
+                'as it stood when it broke'
+              ) : view.data.building ? (
+                'being brought up'
+              ) : (
+                <Movement came={view.data.came} left={view.data.left} />
+              )}
             </>
           )}
           {changed && !isNew && (
@@ -143,7 +150,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
               {reliers > 0 && `, ${times(reliers, 'message')} ${reliers === 1 ? 'goes' : 'go'} to it`}
             </>
           )}
-          {counted.error && <span className="text-error"> · {wordsOf(counted.error)}</span>}
+          {counted.error && !stands && <span className="text-error"> · {wordsOf(counted.error)}</span>}
         </>
       }
       actions={

@@ -15,13 +15,14 @@ import {
   type SieveLine,
   type SubjectKind,
 } from '@eager-sieve/core';
-import { useState, type KeyboardEvent, type ReactNode } from 'react';
+import { use, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Tag } from '../ui/tag';
 import { count } from '../ui/number';
 import { LineEditor, SubjectPicker } from './line-editor';
 import { Mesh, type MeshFigures } from './mesh';
 import { asGroup, at, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Path } from './tree';
+import { ReadOnly } from '../ui/offer';
 import { TypedLine } from './typed-line';
 
 interface OutlineProps {
@@ -49,9 +50,11 @@ export function Outline({
   stale,
   onDraft,
   draft,
-  readOnly = false,
+  readOnly: standsStill = false,
   of = 'contact',
 }: OutlineProps) {
+  const onlyRead = use(ReadOnly);
+  const readOnly = standsStill || onlyRead;
   const [open, setOpen] = useState<Path | null>(null);
   const rows = rowsOf(value);
   const withMesh = total !== undefined;

@@ -1,6 +1,6 @@
 import { groupedMoney, type Catalogue } from '@eager-sieve/core';
 import { type DealView, type PutDeals } from '@eager-sieve/contracts';
-import { useState } from 'react';
+import { use, useState } from 'react';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
 import { told } from '../app/notices';
@@ -8,6 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { Choice } from '../conditions/lines/inputs';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
+import { ReadOnly } from '../ui/offer';
 
 /** Whose deals these are, as the API names them. */
 interface Holder {
@@ -27,6 +28,7 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
     return !result.error && !fault;
   };
   const pipelines = catalogue.all('pipeline');
+  const readOnly = use(ReadOnly);
   return (
     <section>
       <h2 className="mb-1.5 text-[14px]">Deals</h2>
@@ -70,7 +72,9 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
           </table>
         </div>
       )}
-      {pipelines.length > 0 && <NewDeal busy={isLoading} catalogue={catalogue} onMake={(deal) => save({ ...holder, ...deal })} />}
+      {pipelines.length > 0 && !readOnly && (
+        <NewDeal busy={isLoading} catalogue={catalogue} onMake={(deal) => save({ ...holder, ...deal })} />
+      )}
     </section>
   );
 }

@@ -276,7 +276,7 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
           }
         />
       )}
-      <div className="flex flex-wrap items-center gap-4">
+      <div className="flex flex-wrap items-center gap-4 self-start">
         <label className="inline-flex cursor-pointer items-center gap-1.5">
           <input
             type="checkbox"

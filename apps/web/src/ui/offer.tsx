@@ -2,6 +2,9 @@ import { createContext, type ReactNode } from 'react';
 import { type Capability } from '@eager-sieve/contracts';
 import { useMay } from '../app/use-may';
 
+/** Whether what stands on the page can only be read: then facts are words, and not what one clicks to change. */
+export const ReadOnly = createContext(false);
+
 /** What only some may do: it is there for those who may, and for nobody else. */
 export function Offer({ needs, children }: { needs: Capability; children: ReactNode }) {
   return useMay(needs) ? children : null;
@@ -9,12 +12,12 @@ export function Offer({ needs, children }: { needs: Capability; children: ReactN
 
 /** An editor that those who may not change anything can read: its inputs stand still, and its buttons are not there. */
 export function Writable({ needs, children }: { needs: Capability; children: ReactNode }) {
+  const may = useMay(needs);
   return (
-    <fieldset disabled={!useMay(needs)} className="contents [&:disabled_button]:hidden">
-      {children}
-    </fieldset>
+    <ReadOnly value={!may}>
+      <fieldset disabled={!may} className="contents [&:disabled_button]:hidden">
+        {children}
+      </fieldset>
+    </ReadOnly>
   );
 }
-
-/** Whether what stands on the page can only be read: then facts are words, and not what one clicks to change. */
-export const ReadOnly = createContext(false);
