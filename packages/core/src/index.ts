@@ -77,6 +77,7 @@ export * from './engine/state.ts';
 export * from './engine/change.ts';
 export { markKey, recordedFor } from './engine/derive.ts';
 export { atClock, restsOnDerived, withClock } from './engine/look-through.ts';
+export { textPaths } from './engine/maps.ts';
 export * from './engine/pass.ts';
 export * from './engine/plans.ts';
 export * from './engine/rehearse.ts';

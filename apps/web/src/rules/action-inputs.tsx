@@ -1,5 +1,7 @@
 import { storageOf, type ActionOf, type FieldBody } from '@eager-sieve/core';
+import { use } from 'react';
 import { Checks, Choice } from '../conditions/lines/inputs';
+import { SignalDetails } from './signal-details';
 
 export function NumberInput({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
   return (
@@ -32,25 +34,23 @@ export function GivenOrDetail({
   numeric?: boolean;
   onChange: (value: Given) => void;
 }) {
+  const details = use(SignalDetails);
   const detail = typeof value === 'object';
   return (
     <>
-      <Choice
-        label={`Where the value of ${name} is from`}
-        value={detail ? 'detail' : 'given'}
-        choices={[
-          ['given', 'this'],
-          ['detail', "the signal's"],
-        ]}
-        onPick={(from) => onChange(from === 'detail' ? { detail: 'amount' } : numeric ? 1 : '')}
-      />
-      {detail ? (
-        <input
-          className="field w-32 font-mono"
-          aria-label={`Detail of ${name}`}
-          value={value.detail}
-          onChange={(event) => event.target.value && onChange({ detail: event.target.value })}
+      {(details.length > 0 || detail) && (
+        <Choice
+          label={`Where the value of ${name} is from`}
+          value={detail ? 'detail' : 'given'}
+          choices={[
+            ['given', 'this'],
+            ['detail', "the signal's"],
+          ]}
+          onPick={(from) => onChange(from === 'detail' ? { detail: details[0]?.[0] ?? '' } : numeric ? 1 : '')}
         />
+      )}
+      {detail ? (
+        <Choice label={`Detail of ${name}`} value={value.detail} choices={details} onPick={(picked) => onChange({ detail: picked })} />
       ) : (
         <input
           className="field w-32"

@@ -6,20 +6,23 @@ import { MemoryRouter } from 'react-router';
 import { catalogue, signalType } from '../testing/catalogue';
 import { Persons } from '../ui/person-input';
 import { Actions } from './actions';
+import { SignalDetails } from './signal-details';
 import { When } from './when';
 
 let latest: readonly RuleAction[];
 function Holder({ initial }: { initial: readonly RuleAction[] }) {
   const [actions, setActions] = useState(initial);
   return (
-    <Actions
-      actions={actions}
-      catalogue={catalogue}
-      onChange={(next) => {
-        latest = next;
-        setActions(next);
-      }}
-    />
+    <SignalDetails value={[['amount', 'amount']]}>
+      <Actions
+        actions={actions}
+        catalogue={catalogue}
+        onChange={(next) => {
+          latest = next;
+          setActions(next);
+        }}
+      />
+    </SignalDetails>
   );
 }
 const shown = (): string => latest.map((action) => actionWords(action, catalogue)).join('; ');

@@ -9,6 +9,7 @@ import { DraftPage } from '../ui/draft-page';
 import { Loading } from '../ui/states';
 import { Actions } from './actions';
 import { Gone } from './gone';
+import { detailsOfAny, SignalDetails } from './signal-details';
 
 const NEW_BUNDLE: BundleBody = { then: [{ action: { do: 'make task', title: 'Get in touch', dueDays: 0 } }] };
 
@@ -53,7 +54,9 @@ function Bundle({ itemKey, name, saved, catalogue }: { itemKey: string; name: st
       sentence={`Does, in order: ${body.then.map((step) => actionWords(step.action, catalogue)).join('; ')}.`}
     >
       <div className="panel mb-3 p-4">
-        <Actions inBundle actions={body.then.map((step) => step.action)} catalogue={catalogue} onChange={put} />
+        <SignalDetails value={detailsOfAny(catalogue)}>
+          <Actions inBundle actions={body.then.map((step) => step.action)} catalogue={catalogue} onChange={put} />
+        </SignalDetails>
       </div>
       <h2 className="mb-1.5 text-[15px]">Only where this holds</h2>
       <ul className="flex flex-col gap-2">

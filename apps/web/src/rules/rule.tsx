@@ -16,6 +16,7 @@ import { Empty, Loading } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
 import { Rehearsal } from './rehearsal';
+import { detailsOfRule, SignalDetails } from './signal-details';
 import { When } from './when';
 import { Offer, Writable } from '../ui/offer';
 import { useMay } from '../app/use-may';
@@ -170,7 +171,9 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
             <Outline value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
           </Part>
           <Part name="Then">
-            <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+            <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
+              <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+            </SignalDetails>
           </Part>
           <Part name="How often" spoken>
             <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />

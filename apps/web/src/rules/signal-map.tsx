@@ -7,6 +7,7 @@ import { DraftPage } from '../ui/draft-page';
 import { Empty, Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { Gone } from './gone';
+import { textsOfAll } from './signal-details';
 
 type Row = MapBody['rows'][number];
 
@@ -66,6 +67,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
       </select>
     </span>
   );
+  const texts = textsOfAll([...body.adds, ...body.takes], catalogue);
   return (
     <DraftPage
       kind="map"
@@ -81,18 +83,18 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
         <span className="quiet">taken back when</span>
         {types('takes')}
         <span className="quiet">rows are found by</span>
-        <input
-          className="field w-52 font-mono"
-          aria-label="Detail that rows are found by"
+        <Choice
+          label="Detail that rows are found by"
           value={body.path}
-          onChange={(event) => put({ path: event.target.value })}
+          choices={texts.map((path) => [path, path])}
+          onPick={(path) => put({ path })}
         />
         <span className="quiet">the reason is named by</span>
-        <input
-          className="field w-52 font-mono"
-          aria-label="Detail that names the reason"
+        <Choice
+          label="Detail that names the reason"
           value={body.reason}
-          onChange={(event) => put({ reason: event.target.value })}
+          choices={texts.filter((path) => !path.includes('.')).map((path) => [path, path])}
+          onPick={(reason) => put({ reason })}
         />
         <span className="quiet">it is</span>
         <Choice
