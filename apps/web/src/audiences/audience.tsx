@@ -2,7 +2,7 @@ import { describe, EVERYONE, toKeys, type AudienceBody, type Catalogue, type Gro
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { faultsIn, wordsOf } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { useDraft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
@@ -12,6 +12,7 @@ import { companies, count, people, signed, times } from '../ui/number';
 import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
+import { FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { Movement } from './audiences';
@@ -176,72 +177,82 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
     >
       <BrokenNote kind="audience" itemKey={audienceKey} />
       <Refused faults={draft.refused} kind="audience" name={name} />
-      <Outline
-        value={group}
-        catalogue={catalogue}
-        of={of}
-        onChange={setGroup}
-        lines={answer?.lines}
-        total={answer?.of ?? 0}
-        stale={counted.isFetching || settled !== group}
-        onDraft={setLine}
-        draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
-      />
-      <div className="border-base-300 mt-3 flex gap-5.5 border-b" role="tablist" aria-label="Who comes through">
-        <Tab id="through" tab={tab} onTab={setTab}>
-          Come through {answer ? count(answer.count) : ''}
-        </Tab>
-        <Tab id="missed" tab={tab} onTab={setTab}>
-          Missed by one line{' '}
-          {answer?.lines ? count(answer.lines.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0)) : ''}
-        </Tab>
-        <Tab id="limit" tab={tab} onTab={setTab}>
-          Exactly on a limit {sumOf(answer?.lines, 'onLimit')}
-        </Tab>
-        <Tab id="never" tab={tab} onTab={setTab}>
-          Never did it {sumOf(answer?.lines, 'never')}
-        </Tab>
-        {!isNew && (
-          <Tab id="moves" tab={tab} onTab={setTab}>
-            Who moved
-          </Tab>
-        )}
-        {!isNew && (
-          <Tab id="pins" tab={tab} onTab={setTab}>
-            Pinned {view.data ? count(pinned) : ''}
-          </Tab>
-        )}
-        {settledDown && (
-          <span className="quiet ml-auto self-center text-[12.5px]">
-            members as{' '}
-            {DOWNLOADS.map(([format, words], index) => (
-              <span key={format}>
-                {index > 0 && ', '}
-                <a className="leads" download href={`/api/v1/audiences/${audienceKey}/members?format=${format}`}>
-                  {words}
-                </a>
-              </span>
-            ))}
-          </span>
-        )}
-      </div>
-      {tab === 'through' && (
-        <ComeThrough
-          total={answer?.of}
-          of={of}
-          condition={condition}
+      <FaultsHere value={[...draft.refused, ...(stands ? [] : faultsIn(counted.error))]}>
+        <Outline
+          at={['condition']}
+          value={group}
           catalogue={catalogue}
-          audienceKey={settledDown ? audienceKey : undefined}
+          of={of}
+          onChange={setGroup}
+          lines={answer?.lines}
+          total={answer?.of ?? 0}
+          stale={counted.isFetching || settled !== group}
+          onDraft={setLine}
+          draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
         />
-      )}
-      {tab === 'missed' && (
-        <MissedByOne condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} count={answer?.count ?? 0} />
-      )}
-      {(tab === 'limit' || tab === 'never') && (
-        <Beside key={tab} list={tab} condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} />
-      )}
-      {tab === 'moves' && <Movements audienceKey={audienceKey} of={of} />}
-      {tab === 'pins' && <Pins audienceKey={audienceKey} of={of} />}
+        <div className="border-base-300 mt-3 flex gap-5.5 border-b" role="tablist" aria-label="Who comes through">
+          <Tab id="through" tab={tab} onTab={setTab}>
+            Come through {answer ? count(answer.count) : ''}
+          </Tab>
+          <Tab id="missed" tab={tab} onTab={setTab}>
+            Missed by one line{' '}
+            {answer?.lines ? count(answer.lines.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0)) : ''}
+          </Tab>
+          <Tab id="limit" tab={tab} onTab={setTab}>
+            Exactly on a limit {sumOf(answer?.lines, 'onLimit')}
+          </Tab>
+          <Tab id="never" tab={tab} onTab={setTab}>
+            Never did it {sumOf(answer?.lines, 'never')}
+          </Tab>
+          {!isNew && (
+            <Tab id="moves" tab={tab} onTab={setTab}>
+              Who moved
+            </Tab>
+          )}
+          {!isNew && (
+            <Tab id="pins" tab={tab} onTab={setTab}>
+              Pinned {view.data ? count(pinned) : ''}
+            </Tab>
+          )}
+          {settledDown && (
+            <span className="quiet ml-auto self-center text-[12.5px]">
+              members as{' '}
+              {DOWNLOADS.map(([format, words], index) => (
+                <span key={format}>
+                  {index > 0 && ', '}
+                  <a className="leads" download href={`/api/v1/audiences/${audienceKey}/members?format=${format}`}>
+                    {words}
+                  </a>
+                </span>
+              ))}
+            </span>
+          )}
+        </div>
+        {tab === 'through' && (
+          <ComeThrough
+            total={answer?.of}
+            of={of}
+            condition={condition}
+            catalogue={catalogue}
+            audienceKey={settledDown ? audienceKey : undefined}
+          />
+        )}
+        {tab === 'missed' && (
+          <MissedByOne
+            condition={condition}
+            of={of}
+            group={settled}
+            catalogue={catalogue}
+            lines={answer?.lines}
+            count={answer?.count ?? 0}
+          />
+        )}
+        {(tab === 'limit' || tab === 'never') && (
+          <Beside key={tab} list={tab} condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} />
+        )}
+        {tab === 'moves' && <Movements audienceKey={audienceKey} of={of} />}
+        {tab === 'pins' && <Pins audienceKey={audienceKey} of={of} />}
+      </FaultsHere>
     </Page>
   );
 }

@@ -22,6 +22,7 @@ import { count } from '../ui/number';
 import { LineEditor, SubjectPicker } from './line-editor';
 import { Mesh, type MeshFigures } from './mesh';
 import { asGroup, at, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Path } from './tree';
+import { FaultsAt } from '../ui/faults-at';
 import { ReadOnly } from '../ui/offer';
 import { TypedLine } from './typed-line';
 
@@ -36,6 +37,8 @@ interface OutlineProps {
   readonly onDraft?: (leaf: Leaf | undefined) => void;
   readonly draft?: ReactNode;
   readonly readOnly?: boolean;
+  /** where the conditions stand in the definition, so that what was refused of a line is said under it */
+  readonly at?: readonly (string | number)[];
   /** what the conditions are asked of */
   readonly of?: SubjectKind;
 }
@@ -51,6 +54,7 @@ export function Outline({
   onDraft,
   draft,
   readOnly: standsStill = false,
+  at: place,
   of = 'contact',
 }: OutlineProps) {
   const onlyRead = use(ReadOnly);
@@ -186,6 +190,11 @@ export function Outline({
                 />
               )}
             </div>
+            {place && !isGroup(condition) && (
+              <div className="px-3.5" style={{ paddingLeft: depth * 22 + 14 }}>
+                <FaultsAt path={[...place, ...path.flatMap((step) => ['of', step])]} />
+              </div>
+            )}
             {isOpen && !isGroup(condition) && (
               <div
                 className="appears flex flex-col gap-2 px-3.5 pb-2.5"

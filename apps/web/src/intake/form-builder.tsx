@@ -13,6 +13,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
+import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { ChoiceList } from '../ui/choice-list';
 import { Writable } from '../ui/offer';
@@ -124,70 +125,73 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
     >
       <BrokenNote kind="form" itemKey={formKey} />
       <Refused faults={refused} kind="form" name={name} />
-      <Writable needs="definitions:write">
-        {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
-        <label className="mb-3 block">
-          <span className="mb-1 block font-medium">Words above the questions</span>
-          <textarea
-            className="field h-16 w-full py-1.5"
-            value={form.intro}
-            onChange={(event) => setForm({ ...form, intro: event.target.value })}
-          />
-        </label>
-        <ol className="flex flex-col gap-2.5">
-          {form.questions.map((question, index) => (
-            <li key={index} className="panel p-3.5">
-              <QuestionEditor
-                question={question}
-                catalogue={catalogue}
-                taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
-                onChange={(next) => put(index, next)}
-              />
-              <div className="mt-2 flex gap-2">
-                <button
-                  type="button"
-                  className="act act-small"
-                  disabled={index === 0}
-                  onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
-                >
-                  Up
-                </button>
-                <button
-                  type="button"
-                  className="act act-small"
-                  disabled={index === form.questions.length - 1}
-                  onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
-                >
-                  Down
-                </button>
-                <button
-                  type="button"
-                  className="act act-small"
-                  onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
-                >
-                  Remove
-                </button>
-              </div>
-            </li>
-          ))}
-        </ol>
-        <div className="mt-3 flex flex-wrap gap-2">
-          {TYPES.map(([type, words]) => (
-            <button
-              key={type}
-              type="button"
-              className="act act-small"
-              onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
-            >
-              + {words}
-            </button>
-          ))}
-        </div>
-        <label className="mt-4 block">
-          <span className="mb-1 block font-medium">Words of thanks</span>
-          <input className="field w-full" value={form.thanks} onChange={(event) => setForm({ ...form, thanks: event.target.value })} />
-        </label>
-      </Writable>
+      <FaultsHere value={refused}>
+        <Writable needs="definitions:write">
+          {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
+          <label className="mb-3 block">
+            <span className="mb-1 block font-medium">Words above the questions</span>
+            <textarea
+              className="field h-16 w-full py-1.5"
+              value={form.intro}
+              onChange={(event) => setForm({ ...form, intro: event.target.value })}
+            />
+          </label>
+          <ol className="flex flex-col gap-2.5">
+            {form.questions.map((question, index) => (
+              <li key={index} className="panel p-3.5">
+                <FaultsAt path={['questions', index]} />
+                <QuestionEditor
+                  question={question}
+                  catalogue={catalogue}
+                  taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
+                  onChange={(next) => put(index, next)}
+                />
+                <div className="mt-2 flex gap-2">
+                  <button
+                    type="button"
+                    className="act act-small"
+                    disabled={index === 0}
+                    onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
+                  >
+                    Up
+                  </button>
+                  <button
+                    type="button"
+                    className="act act-small"
+                    disabled={index === form.questions.length - 1}
+                    onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
+                  >
+                    Down
+                  </button>
+                  <button
+                    type="button"
+                    className="act act-small"
+                    onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
+                  >
+                    Remove
+                  </button>
+                </div>
+              </li>
+            ))}
+          </ol>
+          <div className="mt-3 flex flex-wrap gap-2">
+            {TYPES.map(([type, words]) => (
+              <button
+                key={type}
+                type="button"
+                className="act act-small"
+                onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
+              >
+                + {words}
+              </button>
+            ))}
+          </div>
+          <label className="mt-4 block">
+            <span className="mb-1 block font-medium">Words of thanks</span>
+            <input className="field w-full" value={form.thanks} onChange={(event) => setForm({ ...form, thanks: event.target.value })} />
+          </label>
+        </Writable>
+      </FaultsHere>
     </Page>
   );
 }

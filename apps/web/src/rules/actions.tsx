@@ -2,6 +2,7 @@ import { actionWords, type Catalogue, type RuleAction } from '@eager-sieve/core'
 import { type KeyboardEvent } from 'react';
 import { Choice } from '../conditions/lines/inputs';
 import { made, WORDS, type Do } from './action-choices';
+import { FaultsAt } from '../ui/faults-at';
 import { ActionParts } from './action-parts';
 
 interface ActionsProps {
@@ -37,6 +38,7 @@ export function Actions({ actions, catalogue, onChange, inBundle = false }: Acti
           >
             <span className="quiet w-4">{index + 1}</span>
             <ActionEditor action={action} name={`action ${index + 1}`} kinds={kinds} catalogue={catalogue} onChange={put} />
+            <FaultsAt path={['then', index]} />
             {actions.length > 1 && (
               <span className="ml-auto flex gap-2">
                 {index > 0 && (

@@ -9,6 +9,7 @@ import { DraftPage } from '../ui/draft-page';
 import { PersonsInput, useFirstPerson } from '../ui/person-input';
 import { Loading } from '../ui/states';
 import { Gone } from './gone';
+import { FaultsAt } from '../ui/faults-at';
 
 type Row = RoutingBody['rows'][number];
 
@@ -53,6 +54,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
       <ol className="panel divide-base-300/60 divide-y">
         {rows.map((row, index) => (
           <li key={row.key} className="px-4 py-2.5">
+            <FaultsAt path={['rows', index]} />
             <div className="flex flex-wrap items-center gap-2">
               <span className="quiet w-5">{index + 1}</span>
               <button type="button" className="slot" aria-expanded={open === index} onClick={() => setOpen(open === index ? null : index)}>

@@ -11,6 +11,7 @@ import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
+import { FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
@@ -161,47 +162,49 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
     >
       <BrokenNote kind="rule" itemKey={ruleKey} />
       <Refused faults={draft.refused} kind="rule" name={name} />
-      <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
-      <Writable needs="definitions:write">
-        <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
-          <Part name="When">
-            <When rule={rule} catalogue={catalogue} onChange={setRule} />
-          </Part>
-          <Part name="If">
-            <Outline value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
-          </Part>
-          <Part name="Then">
-            <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
-              <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
-            </SignalDetails>
-          </Part>
-          <Part name="How often" spoken>
-            <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
-          </Part>
-          <Part name="Begins with" spoken>
-            <Choice
-              label="Begins with"
-              value={rule.beginsWith}
-              choices={[
-                ['from now on', 'from now on'],
-                ['everyone', 'everyone, past included'],
-              ]}
-              onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
-            />
-            <span className="quiet ml-2">
-              {rule.beginsWith === 'everyone'
-                ? 'what happened before is worked when it is turned on'
-                : 'what happened before stays as it is'}
-            </span>
-          </Part>
-        </div>
-      </Writable>
-      {rehearsal.error && (
-        <p role="alert" className="text-error font-medium">
-          {wordsOf(rehearsal.error)}
-        </p>
-      )}
-      {rehearsed && <Rehearsal result={rehearsed.result} stale={!fresh} />}
+      <FaultsHere value={draft.refused}>
+        <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
+        <Writable needs="definitions:write">
+          <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
+            <Part name="When">
+              <When rule={rule} catalogue={catalogue} onChange={setRule} />
+            </Part>
+            <Part name="If">
+              <Outline at={['if']} value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
+            </Part>
+            <Part name="Then">
+              <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
+                <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+              </SignalDetails>
+            </Part>
+            <Part name="How often" spoken>
+              <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
+            </Part>
+            <Part name="Begins with" spoken>
+              <Choice
+                label="Begins with"
+                value={rule.beginsWith}
+                choices={[
+                  ['from now on', 'from now on'],
+                  ['everyone', 'everyone, past included'],
+                ]}
+                onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
+              />
+              <span className="quiet ml-2">
+                {rule.beginsWith === 'everyone'
+                  ? 'what happened before is worked when it is turned on'
+                  : 'what happened before stays as it is'}
+              </span>
+            </Part>
+          </div>
+        </Writable>
+        {rehearsal.error && (
+          <p role="alert" className="text-error font-medium">
+            {wordsOf(rehearsal.error)}
+          </p>
+        )}
+        {rehearsed && <Rehearsal result={rehearsed.result} stale={!fresh} />}
+      </FaultsHere>
     </Page>
   );
 }

@@ -65,7 +65,12 @@ export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue:
         </div>
       )}
       {when.kind === 'becomes' && (
-        <Outline value={asGroup(when.condition)} catalogue={catalogue} onChange={(condition) => put({ kind: 'becomes', condition })} />
+        <Outline
+          at={['when', 'condition']}
+          value={asGroup(when.condition)}
+          catalogue={catalogue}
+          onChange={(condition) => put({ kind: 'becomes', condition })}
+        />
       )}
       {when.kind === 'date' && <OnDate when={when} catalogue={catalogue} onChange={put} />}
     </div>

@@ -8,6 +8,7 @@ import { times } from '../ui/number';
 import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
+import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { LineDetails } from './line-details';
@@ -100,80 +101,83 @@ function Scorecard({
     >
       <BrokenNote kind="scorecard" itemKey={cardKey} />
       <Refused faults={draft.refused} kind="scorecard" name={draft.name} />
-      <Range card={card} isNew={isNew} onChange={setCard} />
-      {known && known.body.of !== 'deal' && (
-        <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
-          {known.body.bands.map((band) => (
-            <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
-          ))}
-        </div>
-      )}
-      <section className="mb-4">
-        <h2 className="mb-1.5 text-[15px]">Lines</h2>
-        {card.lines.length === 0 && <p className="quiet mb-2">A line gives points for a fact, or each time something happens.</p>}
-        <ul className="panel divide-base-300/60 divide-y empty:hidden">
-          {card.lines.map((line, index) => (
-            <li key={line.key} className="px-4 py-2">
-              <div className="flex flex-wrap items-center gap-2">
-                {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
-                  <span className="quiet w-20 text-right">by steps</span>
-                ) : (
+      <FaultsHere value={draft.refused}>
+        <Range card={card} isNew={isNew} onChange={setCard} />
+        {known && known.body.of !== 'deal' && (
+          <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
+            {known.body.bands.map((band) => (
+              <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
+            ))}
+          </div>
+        )}
+        <section className="mb-4">
+          <h2 className="mb-1.5 text-[15px]">Lines</h2>
+          {card.lines.length === 0 && <p className="quiet mb-2">A line gives points for a fact, or each time something happens.</p>}
+          <ul className="panel divide-base-300/60 divide-y empty:hidden">
+            {card.lines.map((line, index) => (
+              <li key={line.key} className="px-4 py-2">
+                <FaultsAt path={['lines', index]} />
+                <div className="flex flex-wrap items-center gap-2">
+                  {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
+                    <span className="quiet w-20 text-right">by steps</span>
+                  ) : (
+                    <input
+                      className="field w-20 text-right"
+                      type="number"
+                      step="any"
+                      aria-label={`Points of line ${index + 1}`}
+                      value={line.points}
+                      onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
+                    />
+                  )}
                   <input
-                    className="field w-20 text-right"
-                    type="number"
-                    step="any"
-                    aria-label={`Points of line ${index + 1}`}
-                    value={line.points}
-                    onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
+                    className="field w-52"
+                    aria-label={`Name of line ${index + 1}`}
+                    placeholder={line.key}
+                    value={line.name ?? ''}
+                    onChange={(event) => put(index, named(line, event.target.value))}
                   />
-                )}
-                <input
-                  className="field w-52"
-                  aria-label={`Name of line ${index + 1}`}
-                  placeholder={line.key}
-                  value={line.name ?? ''}
-                  onChange={(event) => put(index, named(line, event.target.value))}
-                />
-                <button
-                  type="button"
-                  className="slot min-w-0 text-left"
-                  aria-expanded={open === index}
-                  onClick={() => setOpen(open === index ? null : index)}
-                >
-                  {scoreLineWords(line, catalogue)}
-                </button>
-                <button
-                  type="button"
-                  className="quiet ml-auto cursor-pointer text-[12.5px] hover:underline"
-                  onClick={() => (setOpen(null), setCard({ ...card, lines: card.lines.toSpliced(index, 1) }))}
-                >
-                  remove
-                </button>
-              </div>
-              {open === index && <LineDetails line={line} of={card.of} catalogue={catalogue} onChange={(next) => put(index, next)} />}
-            </li>
-          ))}
-        </ul>
-        <div className="mt-2 flex gap-2">
-          <button
-            type="button"
-            className="act act-small"
-            onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
-          >
-            + for a fact
-          </button>
-          {orders && (
+                  <button
+                    type="button"
+                    className="slot min-w-0 text-left"
+                    aria-expanded={open === index}
+                    onClick={() => setOpen(open === index ? null : index)}
+                  >
+                    {scoreLineWords(line, catalogue)}
+                  </button>
+                  <button
+                    type="button"
+                    className="quiet ml-auto cursor-pointer text-[12.5px] hover:underline"
+                    onClick={() => (setOpen(null), setCard({ ...card, lines: card.lines.toSpliced(index, 1) }))}
+                  >
+                    remove
+                  </button>
+                </div>
+                {open === index && <LineDetails line={line} of={card.of} catalogue={catalogue} onChange={(next) => put(index, next)} />}
+              </li>
+            ))}
+          </ul>
+          <div className="mt-2 flex gap-2">
             <button
               type="button"
               className="act act-small"
-              onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
+              onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
             >
-              + for something that happens
+              + for a fact
             </button>
-          )}
-        </div>
-      </section>
-      <Bands card={card} onChange={setCard} />
+            {orders && (
+              <button
+                type="button"
+                className="act act-small"
+                onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
+              >
+                + for something that happens
+              </button>
+            )}
+          </div>
+        </section>
+        <Bands card={card} onChange={setCard} />
+      </FaultsHere>
     </Page>
   );
 }

@@ -4,6 +4,7 @@ import { type Draft } from '../app/use-draft';
 import { BrokenNote } from './broken-note';
 import { Page } from './page';
 import { Writable } from './offer';
+import { FaultsHere } from './faults-at';
 import { Refused } from './refused';
 import { useMay } from '../app/use-may';
 
@@ -66,7 +67,9 @@ export function DraftPage<Body>({
     >
       <BrokenNote kind={kind} itemKey={itemKey} />
       <Refused faults={draft.refused} kind={kind} name={name} />
-      <Writable needs="definitions:write">{children}</Writable>
+      <FaultsHere value={draft.refused}>
+        <Writable needs="definitions:write">{children}</Writable>
+      </FaultsHere>
     </Page>
   );
 }
