@@ -190,30 +190,32 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           onDraft={setLine}
           draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
         />
-        <div className="border-base-300 mt-3 flex gap-5.5 border-b" role="tablist" aria-label="Who comes through">
-          <Tab id="through" tab={tab} onTab={setTab}>
-            Come through {answer ? count(answer.count) : ''}
-          </Tab>
-          <Tab id="missed" tab={tab} onTab={setTab}>
-            Missed by one line{' '}
-            {answer?.lines ? count(answer.lines.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0)) : ''}
-          </Tab>
-          <Tab id="limit" tab={tab} onTab={setTab}>
-            Exactly on a limit {sumOf(answer?.lines, 'onLimit')}
-          </Tab>
-          <Tab id="never" tab={tab} onTab={setTab}>
-            Never did it {sumOf(answer?.lines, 'never')}
-          </Tab>
-          {!isNew && (
-            <Tab id="moves" tab={tab} onTab={setTab}>
-              Who moved
+        <div className="border-base-300 mt-3 flex gap-5.5 border-b">
+          <div className="flex gap-5.5" role="tablist" aria-label="Who comes through">
+            <Tab id="through" tab={tab} onTab={setTab}>
+              Come through {answer ? count(answer.count) : ''}
             </Tab>
-          )}
-          {!isNew && (
-            <Tab id="pins" tab={tab} onTab={setTab}>
-              Pinned {view.data ? count(pinned) : ''}
+            <Tab id="missed" tab={tab} onTab={setTab}>
+              Missed by one line{' '}
+              {answer?.lines ? count(answer.lines.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0)) : ''}
             </Tab>
-          )}
+            <Tab id="limit" tab={tab} onTab={setTab}>
+              Exactly on a limit {sumOf(answer?.lines, 'onLimit')}
+            </Tab>
+            <Tab id="never" tab={tab} onTab={setTab}>
+              Never did it {sumOf(answer?.lines, 'never')}
+            </Tab>
+            {!isNew && (
+              <Tab id="moves" tab={tab} onTab={setTab}>
+                Who moved
+              </Tab>
+            )}
+            {!isNew && (
+              <Tab id="pins" tab={tab} onTab={setTab}>
+                Pinned {view.data ? count(pinned) : ''}
+              </Tab>
+            )}
+          </div>
           {settledDown && (
             <span className="quiet ml-auto self-center text-[12.5px]">
               members as{' '}
