@@ -1,7 +1,7 @@
 import { type AnyDefinition } from '@eager-sieve/core';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { catalogueView, openPage } from '../testing/page';
+import { catalogueView, openPage, Refused } from '../testing/page';
 
 const bundle = (key: string, name: string): AnyDefinition =>
   ({
@@ -72,6 +72,25 @@ describe('a draft', () => {
     await name();
     await goTo('Today');
     await waitFor(() => expect(at()).toBe('/'));
+  });
+});
+
+describe('a name that another one has', () => {
+  it('is refused with an offer to open the other', async () => {
+    openPage('/rules/bundles/new', {
+      ...keeping({ known: true }),
+      'PUT /api/v1/definitions': new Refused(422, {
+        title: 'Nothing was saved.',
+        faults: [
+          { path: ['bundles', 'hail-2', 'name'], code: 'name.taken', expected: 'another name: there is a bundle called “Hail” already' },
+        ],
+      }),
+    });
+    await userEvent.type(await name(), 'hail');
+    await userEvent.click(screen.getByRole('button', { name: 'Keep bundle' }));
+    expect(await screen.findByText('Needs another name: there is a bundle called “Hail” already.')).toBeInTheDocument();
+    expect(screen.getByRole('link', { name: 'Open “Hail”' })).toHaveAttribute('href', '/rules/bundles/hail');
+    expect(await name()).toHaveValue('hail');
   });
 });
 

@@ -55,7 +55,7 @@ const NAMED: Readonly<Record<string, string>> = {
   to: 'who it goes to',
   text: 'the text',
 };
-const SILENT = new Set(['condition', 'action', 'counts', 'bundle', 'contact']);
+const SILENT = new Set(['name', 'condition', 'action', 'counts', 'bundle', 'contact']);
 const SECTIONS = new Set<unknown>(Object.values(DOCUMENT_SECTIONS));
 
 /** A place in what was sent, as a person would point at it: “action 1, value”. */
