@@ -8,6 +8,7 @@ import { Empty, Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { Gone } from './gone';
 import { textsOfAll } from './signal-details';
+import { FaultsAt } from '../ui/faults-at';
 
 type Row = MapBody['rows'][number];
 
@@ -127,6 +128,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
                   value={each.value}
                   onChange={(event) => row(index, { ...each, value: event.target.value })}
                 />
+                <FaultsAt path={['rows', index]} />
               </td>
               <td className="py-1.5">
                 <Tags

@@ -217,6 +217,7 @@ function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: 
       const written = 'value' in action && !(typeof action.value === 'object' && 'detail' in action.value) ? action.value : undefined;
       if (written === undefined) return undefined;
       const read = readFact(field, written, catalogue.workspace);
+      if (read.ok && read.value === undefined) return { property: 'value', expected: 'a value; what empties a field is “clear field”' };
       return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the field' };
     }
     case 'put on list':

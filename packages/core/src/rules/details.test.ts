@@ -52,6 +52,9 @@ describe('a value that a rule takes from the signal', () => {
 
   it('is said to be of the wrong type where it is written down', () => {
     expect(faults(taken, { do: 'set field', field: 11, value: 'many' })).toEqual(['then.0.value action.misfit']);
+    // Nothing is no value: what empties a field is another action.
+    expect(faults(taken, { do: 'set field', field: 10, value: ' ' })).toEqual(['then.0.value action.misfit']);
+    expect(faults(taken, { do: 'clear field', field: 10 })).toEqual([]);
   });
 });
 
