@@ -14,6 +14,8 @@ type SignalLeaf = LeafOf<'signal'>;
 export class SignalReader {
   readonly #cursor: Cursor;
   readonly #catalogue: Catalogue;
+  /** the forms that the details read so far name: answers are to their questions */
+  #forms: ReadonlySet<unknown> = new Set();
 
   constructor(cursor: Cursor, catalogue: Catalogue) {
     this.#cursor = cursor;
@@ -116,6 +118,7 @@ export class SignalReader {
     const where: DetailCondition[] = [];
     for (;;) {
       const start = this.#cursor.at;
+      this.#forms = formsIn(where);
       const more = where.length === 0 || this.#cursor.take('and', 'more');
       const detail = more && this.#cursor.take('where', 'details') ? this.#detail(fields) : undefined;
       if (!detail) {
@@ -156,6 +159,7 @@ export class SignalReader {
     const questions = answers
       ? this.#catalogue
           .all('form')
+          .filter((form) => this.#forms.size === 0 || this.#forms.has(form.key))
           .flatMap((form) =>
             form.body.questions.filter((each) => (each.type === 'several choices') === lists).map((each) => `answers.${each.key}`),
           )
@@ -166,3 +170,10 @@ export class SignalReader {
     return answers && cursor.rest.startsWith('answers.') ? cursor.pattern(/answers\.[\p{L}\p{N}_-]+/u, 'answer', 'answers.') : undefined;
   }
 }
+
+const formsIn = (where: readonly DetailCondition[]): ReadonlySet<unknown> =>
+  new Set(
+    where.flatMap((each) =>
+      'path' in each && each.path === 'form' && (each.op === 'is' || each.op === 'is one of') ? [each.value].flat() : [],
+    ),
+  );
