@@ -1,11 +1,8 @@
-import { isDeepStrictEqual } from 'node:util';
 import { Injectable } from '@nestjs/common';
 import {
-  aKind,
   Catalogue,
   Compiled,
   definitionKinds,
-  fold,
   LANGUAGE,
   DOCUMENT_SECTIONS,
   millionths,
@@ -21,61 +18,19 @@ import {
   type DocumentItem,
   type Fault,
 } from '@eager-sieve/core';
-import { type BrokenView, type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
-import { orderBuild } from '../engine/builds';
-import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { releaseWaiting } from '../intake/signals.service';
 import { writeSetting } from '../ledger/settings-ledger';
+import { brokenViews } from './broken-views';
 import { DefinitionStore, loadCatalogue } from './definition-store';
 import { peopleWithAccess } from './known-people';
-
-interface Planned {
-  readonly kind: DefinitionKind;
-  readonly item: DocumentItem;
-  readonly before: AnyDefinition | undefined;
-  readonly after: AnyDefinition;
-}
-
-/** What many conditions can rest on without naming it: which types come from them, where a stage stands, what a deal's stage means. */
-const REACHES_ALL: readonly DefinitionKind[] = ['signalType', 'stage', 'pipeline', 'field', 'tag'];
-/** The body of something that is on its way out. */
-const DELETED = Object.freeze({ deleted: true });
-const deletes = (definition: AnyDefinition): boolean => (definition.body as unknown) === DELETED;
-
-/** What a definition is from its beginning, and what is kept under it rests on: a field's type, whom a scorecard is about. */
-const FIXED: Partial<Record<DefinitionKind, readonly string[]>> = {
-  field: ['of', 'type'],
-  scorecard: ['of'],
-  audience: ['of', 'kind'],
-};
-
-function fixedPart(before: AnyDefinition, body: unknown): string | undefined {
-  const [was, is] = [before.body as unknown as Record<string, unknown>, body as Record<string, unknown>];
-  const valued = before.kind === 'tag' && was['value'] !== undefined && was['value'] !== is['value'] ? 'value' : undefined;
-  return FIXED[before.kind]?.find((part) => (was[part] ?? 'contact') !== (is[part] ?? 'contact')) ?? valued;
-}
-
-const stillUsed = (path: readonly (string | number)[], users: readonly AnyDefinition[]): Fault => ({
-  path,
-  code: 'definition.used',
-  expected: `nothing that rests on it, but there is ${users
-    .slice(0, 5)
-    .map((each) => `${each.kind} ${each.key}`)
-    .join(', ')}; retire it instead, or force its deletion`,
-});
-
-const isRetired = (path: readonly (string | number)[], { kind, key }: AnyDefinition): Fault => ({
-  path,
-  code: 'definition.retired',
-  expected: `nothing retired, but it names ${kind} ${key}: bring that back, or name another`,
-});
-
-/** Whether two bodies are the same as JSON. What comes from the database has its keys in another order. */
-const same = (a: unknown, b: unknown): boolean => isDeepStrictEqual(JSON.parse(JSON.stringify(a)), JSON.parse(JSON.stringify(b)));
+import { orderBuilds } from './order-builds';
+import { deletes, DELETED, same, type Planned } from './planned';
+import { fixedPart, isRetired, sameNames, stillUsed } from './planned-faults';
 
 /** Keeps what the workspace is made of: reads and writes the definitions document, and brings derived state up after a change. */
 @Injectable()
@@ -312,64 +267,6 @@ export class DefinitionsService {
   }
 }
 
-/** What changed the meaning of a definition in this save: nothing to say where it was saved itself. */
-function causeOf(id: number, catalogue: Catalogue, planned: readonly Planned[], zoneChanged: boolean): string {
-  const changed = new Map<number, AnyDefinition>(planned.map(({ after }) => [after.id, after]));
-  if (changed.has(id)) return '';
-  const read = [id];
-  const seen = new Set(read);
-  // The nearest of what it rests on that was saved; conditions can also rest on things that they do not name.
-  for (let at = read.shift(); at !== undefined; at = read.shift()) {
-    const definition = catalogue.any(at);
-    for (const named of definition ? referencesIn(definition) : []) {
-      const found = changed.get(named);
-      if (found) return `${found.id}/${found.version}`;
-      if (!seen.has(named)) read.push(named);
-      seen.add(named);
-    }
-  }
-  if (zoneChanged) return 'workspace';
-  const reaching = planned.find(({ kind }) => REACHES_ALL.includes(kind))?.after;
-  return reaching ? `${reaching.id}/${reaching.version}` : '';
-}
-
-/** Where two of one kind would be called the same, nobody could tell them apart where they are picked. */
-const NAMED_APART: ReadonlySet<DefinitionKind> = new Set([
-  'audience',
-  'rule',
-  'scorecard',
-  'form',
-  'message',
-  'bundle',
-  'map',
-  'routing',
-  'field',
-]);
-
-function sameNames(planned: readonly Planned[], kept: readonly AnyDefinition[]): { item: string; faults: Fault[] }[] {
-  const after = planned.flatMap((each) => (deletes(each.after) ? [] : [each.after]));
-  const of = (definition: AnyDefinition): unknown => (definition.kind === 'field' ? definition.body.of : undefined);
-  return planned.flatMap(({ kind, item, before, after: mine }) => {
-    if (!NAMED_APART.has(kind) || deletes(mine) || mine.retired || (before?.name === mine.name && !before.retired)) return [];
-    const other = [...kept, ...after].find(
-      (each) => each.id !== mine.id && each.kind === kind && !each.retired && fold(each.name) === fold(mine.name) && of(each) === of(mine),
-    );
-    if (!other) return [];
-    const expected = `another name: there is ${aKind(kind)} called “${other.name}” already`;
-    return [{ item: `${kind} ${item.key}`, faults: [{ path: [DOCUMENT_SECTIONS[kind], item.key, 'name'], code: 'name.taken', expected }] }];
-  });
-}
-
-/** Everything that stands still, why, and what has to be mended. */
-export const brokenViews = ({ broken, catalogue, whyBroken }: Compiled): BrokenView[] =>
-  broken.flatMap(({ id, roots }) => {
-    const view = (of: number) => {
-      const definition = catalogue.any(of);
-      return definition ? [{ kind: definition.kind, key: definition.key, name: definition.name }] : [];
-    };
-    return view(id).map((each) => ({ id, ...each, because: whyBroken.get(id) ?? '', roots: roots.flatMap(view) }));
-  });
-
 function readWorkspace(
   document: DefinitionsDocument,
   current: Catalogue,
@@ -408,55 +305,3 @@ const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [
   workspace.currency,
   JSON.stringify(Object.fromEntries(workspace.ratesMillionths)),
 ];
-
-/** Whether what it means to contacts changed, and not only its name. */
-const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
-  (kind === 'scorecard' || kind === 'audience' || kind === 'rule' || kind === 'map') &&
-  !(before && same(before.body, after.body) && before.retired === after.retired);
-
-const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
-
-/** Orders the build that brings everyone up after a change, where the change means anything to contacts. */
-async function orderBuilds(
-  sql: Sql,
-  planned: readonly Planned[],
-  { before: was, after: compiled }: { readonly before: Compiled; readonly after: Compiled },
-  zoneChanged: boolean,
-  by: string,
-  epoch: number,
-  now: number,
-): Promise<void> {
-  const derived = new Set<number>(compiled.derived.map((each) => each.id));
-  const changed = planned.filter(meansOtherwise);
-  const everything = planned.some(({ kind, before, after }) =>
-    before ? REACHES_ALL.includes(kind) && (!same(before.body, after.body) || deletes(after)) : kind === 'signalType' || kind === 'stage',
-  );
-  if (zoneChanged) await rewriteLocalDays(sql, compiled.catalogue);
-  if (planned.some(({ kind }) => kind === 'pipeline' || kind === 'field')) await rewriteDeals(sql, compiled.catalogue);
-  const gone = changed.filter(({ after }) => !derived.has(after.id) && !compiled.isBroken(after.id)).map(({ after }) => after.id);
-  if (gone.length > 0) {
-    await sql.query('delete from membership where definition_id = any($1::int[])', [gone]);
-    await sql.query('delete from contact_pin where audience_id = any($1::int[])', [gone]);
-    await sql.query('delete from contact_score where scorecard_id = any($1::int[])', [gone]);
-    await sql.query('delete from deal_score where scorecard_id = any($1::int[])', [gone]);
-  }
-  const turnedOn = changed.filter(({ before, after }) => isOn(after) && !isOn(before)).map(({ after }) => after.id);
-  await sql.query('update definition set on_epoch = $2 where id = any($1::int[])', [turnedOn, epoch]);
-  // What stood still and goes on again has missed what happened meanwhile.
-  const mended = was.broken.map(({ id }) => id).filter((id) => !compiled.isBroken(id) && compiled.catalogue.any(id));
-  const older = zoneChanged || everything ? [...derived] : [...new Set([...changed.map(({ after }) => after.id), ...mended])];
-  if (older.length === 0) return;
-  await sql.query(
-    `update definition d set epoch = $2, epoch_cause = nullif(r.cause, '') from unnest($1::int[], $3::text[]) as r(id, cause) where d.id = r.id`,
-    [older, epoch, older.map((id) => causeOf(id, compiled.catalogue, planned, zoneChanged))],
-  );
-  const [first, ...others] = changed.map(({ after }) => after.name);
-  const name =
-    zoneChanged || everything || first === undefined ? 'everything' : others.length === 0 ? first : `${first} and ${others.length} more`;
-  await orderBuild(
-    sql,
-    { definitions: older, name, cause: changed.length === 1 && changed[0] ? `${changed[0].after.id}/${changed[0].after.version}` : by },
-    epoch,
-    now,
-  );
-}

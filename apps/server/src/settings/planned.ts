@@ -1,0 +1,19 @@
+import { isDeepStrictEqual } from 'node:util';
+import { type AnyDefinition, type DefinitionKind, type DocumentItem } from '@eager-sieve/core';
+
+/** One item of a document that is being saved: what it was, and what it is to be. */
+export interface Planned {
+  readonly kind: DefinitionKind;
+  readonly item: DocumentItem;
+  readonly before: AnyDefinition | undefined;
+  readonly after: AnyDefinition;
+}
+
+/** What many conditions can rest on without naming it: which types come from them, where a stage stands, what a deal's stage means. */
+export const REACHES_ALL: readonly DefinitionKind[] = ['signalType', 'stage', 'pipeline', 'field', 'tag'];
+/** The body of something that is on its way out. */
+export const DELETED = Object.freeze({ deleted: true });
+export const deletes = (definition: AnyDefinition): boolean => (definition.body as unknown) === DELETED;
+
+/** Whether two bodies are the same as JSON. What comes from the database has its keys in another order. */
+export const same = (a: unknown, b: unknown): boolean => isDeepStrictEqual(JSON.parse(JSON.stringify(a)), JSON.parse(JSON.stringify(b)));
