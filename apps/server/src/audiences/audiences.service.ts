@@ -2,10 +2,7 @@ import { Injectable } from '@nestjs/common';
 import {
   atClock,
   changesAt,
-  describe,
   explain,
-  isGroup,
-  lineText,
   Moment,
   readInstant,
   restsOnDerived,
@@ -14,10 +11,7 @@ import {
   withClock,
   type Catalogue,
   type Compiled,
-  type Condition,
   type ConditionNode,
-  type Definition,
-  type Explanation,
   type Group,
   type WrittenCondition,
 } from '@eager-sieve/core';
@@ -25,7 +19,6 @@ import {
   type AudienceView,
   type CountAnswer,
   type ExplainAnswer,
-  type ExplanationView,
   type Movements,
   type PeopleAnswer,
   type PersonRow,
@@ -46,6 +39,7 @@ import { peopleWithAccess } from '../settings/known-people';
 import { causeWords, viaWords } from '../ledger/words';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 import { scan, STANDING } from './scan';
+import { sentenceOf, withWords } from './words';
 
 /** Parts of a condition's asking that every call shares. */
 interface Asked {
@@ -398,25 +392,3 @@ export class AudiencesService {
 
 /** What it read that changed, and why that did; a signal that it read is itself the cause. */
 const movedBy = (read: string, cause: string): string => (read === '' ? cause : `${read} changed: ${cause}`);
-
-/** The audience in words: its conditions, or that it is kept by hand. */
-export function sentenceOf(audience: Definition<'audience'>, catalogue: Catalogue): string {
-  const { condition, of } = audience.body;
-  if (!condition) return 'A fixed list: who is on it is put there by hand, by an import or by a rule.';
-  return describe(condition, catalogue, of === 'company' ? 'Companies' : 'People');
-}
-
-function withWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): ExplanationView {
-  const words = isGroup(condition)
-    ? { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' }[condition.match]
-    : lineText(condition, catalogue);
-  return {
-    holds: explanation.holds,
-    path: [...explanation.path],
-    words,
-    ...(explanation.seen ? { seen: explanation.seen } : {}),
-    ...(explanation.of && isGroup(condition)
-      ? { of: explanation.of.map((each, index) => withWords(each, condition.of[index] as Condition, catalogue)) }
-      : {}),
-  };
-}

@@ -1,4 +1,4 @@
-import { sentenceOf } from '../audiences/audiences.service';
+import { sentenceOf } from '../audiences/words';
 import { Injectable } from '@nestjs/common';
 import { fold, Moment, type AnyDefinition, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
 import { type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';

@@ -6,9 +6,11 @@ import { wordsOf } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
+import { useMay } from '../app/use-may';
 import { Deals } from '../deals/deals';
 import { FactInput } from '../ui/fact-input';
 import { people } from '../ui/number';
+import { ReadOnly } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Score } from '../ui/score';
 import { CutShort, Loading, Wrong } from '../ui/states';
@@ -17,45 +19,48 @@ import { When } from '../ui/when';
 export default function CompanyPage() {
   const { id = '' } = useParams();
   const catalogue = useCatalogue();
+  const mayWrite = useMay('contacts:write');
   const { data: company, error, refetch } = api.useCompanyQuery(id);
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!company || !catalogue) return <Loading />;
   return (
     <Page title={company.name} meta={`${company.outsideId} · ${people(company.contacts)}`}>
-      <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
-        <div className="py-4 pr-5">
-          <CompanyFacts company={company} catalogue={catalogue} />
-          <section className="mb-4">
-            <h2 className="mb-1.5 text-[14px]">Scores</h2>
-            {company.scores.map((score) => (
-              <div key={score.key} className="mb-2.5">
-                <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
-              </div>
-            ))}
-            {company.scores.length === 0 && <p className="quiet">No scorecard is about companies yet.</p>}
-          </section>
-          <section>
-            <h2 className="mb-1.5 text-[14px]">Audiences</h2>
-            {company.audiences.length === 0 && <p className="quiet">In none.</p>}
-            <ul className="flex flex-col gap-1">
-              {company.audiences.map((audience) => (
-                <li key={audience.key}>
-                  <Link className="leads" to={`/audiences/${audience.key}`}>
-                    {audience.name}
-                  </Link>{' '}
-                  <span className="quiet text-[12px]">
-                    <When at={audience.since} />
-                  </span>
-                </li>
+      <ReadOnly value={!mayWrite}>
+        <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
+          <div className="py-4 pr-5">
+            <CompanyFacts company={company} catalogue={catalogue} />
+            <section className="mb-4">
+              <h2 className="mb-1.5 text-[14px]">Scores</h2>
+              {company.scores.map((score) => (
+                <div key={score.key} className="mb-2.5">
+                  <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
+                </div>
               ))}
-            </ul>
-          </section>
+              {company.scores.length === 0 && <p className="quiet">No scorecard is about companies yet.</p>}
+            </section>
+            <section>
+              <h2 className="mb-1.5 text-[14px]">Audiences</h2>
+              {company.audiences.length === 0 && <p className="quiet">In none.</p>}
+              <ul className="flex flex-col gap-1">
+                {company.audiences.map((audience) => (
+                  <li key={audience.key}>
+                    <Link className="leads" to={`/audiences/${audience.key}`}>
+                      {audience.name}
+                    </Link>{' '}
+                    <span className="quiet text-[12px]">
+                      <When at={audience.since} />
+                    </span>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          </div>
+          <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
+            <Its company={company} />
+            <Deals deals={company.deals} catalogue={catalogue} holder={{ company: company.outsideId }} />
+          </div>
         </div>
-        <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
-          <Its company={company} />
-          <Deals deals={company.deals} catalogue={catalogue} holder={{ company: company.outsideId }} />
-        </div>
-      </div>
+      </ReadOnly>
     </Page>
   );
 }

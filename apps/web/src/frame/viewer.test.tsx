@@ -67,6 +67,29 @@ describe('the pages of a viewer', () => {
     expect(screen.queryByLabelText('Stage')).not.toBeInTheDocument();
   });
 
+  it('of a company tell facts as words, and offer no new deal', async () => {
+    openPage(
+      '/people/companies/m1',
+      {
+        'GET /api/v1/companies/:id': {
+          id: 'm1',
+          outsideId: 'mill',
+          name: 'The Mill',
+          fields: [{ key: 'seats', name: 'seats', value: 12, shown: '12' }],
+          scores: [],
+          contacts: 0,
+          people: [],
+          deals: [],
+          audiences: [],
+        },
+      },
+      { may: reading },
+    );
+    await screen.findByRole('heading', { level: 1, name: 'The Mill' });
+    expect(screen.queryByRole('button', { name: /, edit$/ })).not.toBeInTheDocument();
+    expect(screen.queryByText('New deal')).not.toBeInTheDocument();
+  });
+
   it('are the same pages with those offers for who may write', async () => {
     openPage('/rules', answers);
     expect(await screen.findByRole('button', { name: /New rule/ })).toBeInTheDocument();
