@@ -45,7 +45,7 @@ describe('rules that go in a circle', () => {
       /^Rule (Give went in a circle with Take|Take went in a circle with Give), and is held back for 2 people$/,
     );
     const key = found[0]?.link.replace('/rules/', '') ?? '';
-    expect(await circle(key)).toMatchObject({ contacts: 2, with: [{ key: key === 'give' ? 'take' : 'give' }] });
+    expect(await circle(key)).toMatchObject({ held: 2, of: 'contact', with: [{ key: key === 'give' ? 'take' : 'give' }] });
     expect(await circle('calm')).toBeNull();
   });
 

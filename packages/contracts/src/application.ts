@@ -11,7 +11,8 @@ export interface RuleRehearsal {
   readonly changes: Readonly<Record<string, number>>;
   /** the first of those whom it touches, one by one */
   readonly samples: readonly {
-    readonly contact: string;
+    /** the id of the contact, or of the company where the rule is for companies */
+    readonly id: string;
     readonly name: string;
     readonly changes: readonly string[];
     readonly setsOff: readonly string[];
@@ -52,7 +53,9 @@ export type ImportOptions = z.infer<typeof importOptionsSchema>;
 export interface CircleView {
   readonly key: string;
   readonly name: string;
-  readonly contacts: number;
+  /** for how many contacts or companies it is held back */
+  readonly held: number;
+  readonly of: 'contact' | 'company';
   readonly since: string;
   /** the rules that went round with it where that happened last */
   readonly with: readonly { readonly key: string; readonly name: string }[];

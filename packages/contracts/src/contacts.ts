@@ -119,6 +119,8 @@ export const ledgerRowSchema = z.object({
   at: z.string(),
   contact: z.string().nullable(),
   contactName: z.string().nullable(),
+  company: z.string().nullable().describe('the company that it was done to, where that was no contact'),
+  companyName: z.string().nullable(),
   kind: z.string(),
   verb: z.string(),
   words: z.string().describe('what was done, as a sentence'),

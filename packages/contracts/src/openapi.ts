@@ -124,13 +124,14 @@ export const operations: readonly Operation[] = [
   {
     method: 'get',
     path: '/tasks',
-    does: 'What people are to do about contacts: open ones by when they are due, or done ones, the latest first.',
+    does: 'What people are to do about contacts and companies: open ones by when they are due, or done ones, the latest first.',
     needs: 'contacts:read',
     answers: tasks.tasksAnswerSchema,
     query: {
       ...paged,
       for: 'a sign-in address: only theirs, and those for anyone',
       contact: 'id or email address: only those about this contact',
+      company: 'id or outside id: only those about this company',
       state: '`open`, or `done`',
     },
   },
@@ -165,6 +166,14 @@ export const operations: readonly Operation[] = [
     does: 'One company, by id or outside id, with its contacts and deals.',
     needs: 'contacts:read',
     answers: companies.companyViewSchema,
+  },
+  {
+    method: 'get',
+    path: '/companies/{id}/ledger',
+    does: 'What was done to a company, and why, the latest first.',
+    needs: 'contacts:read',
+    answers: contacts.ledgerSchema,
+    query: paged,
   },
   {
     method: 'put',

@@ -10,8 +10,10 @@ export const taskSchema = z.object({
   for: z.string().nullable().describe('the sign-in address of who is to do it; null: anyone'),
   done: z.string().nullable(),
   doneBy: z.string().nullable(),
-  contact: z.string(),
-  contactName: z.string(),
+  contact: z.string().nullable().describe('the contact that it is about'),
+  contactName: z.string().nullable(),
+  company: z.string().nullable().describe('the company that it is about, where it is not about a contact'),
+  companyName: z.string().nullable(),
 });
 export type TaskView = z.infer<typeof taskSchema>;
 
@@ -20,6 +22,7 @@ export const tasksQuerySchema = z.object({
   after: z.string().max(200).optional(),
   for: z.string().trim().toLowerCase().max(254).optional(),
   contact: z.string().max(320).optional(),
+  company: z.string().max(320).optional(),
   state: z.enum(['open', 'done']).default('open'),
 });
 export type TasksQuery = z.infer<typeof tasksQuerySchema>;
@@ -53,9 +56,11 @@ export interface NoticeView {
   readonly id: number;
   readonly text: string;
   readonly at: string;
-  readonly contact: string;
-  readonly contactName: string;
-  /** whether it is for anyone, because nobody minded the contact */
+  readonly contact: string | null;
+  readonly contactName: string | null;
+  readonly company: string | null;
+  readonly companyName: string | null;
+  /** whether it is for anyone, because nobody minded the contact, or since it is about a company */
   readonly forAnyone: boolean;
 }
 export interface NoticesAnswer {

@@ -36,7 +36,6 @@ export function makeCompanies(contacts: number): CompanyWrite[] {
         ...(seats === null ? {} : { seats }),
         turnover: `${200_000 + chance.below(40) * 50_000}.00`,
         'company-region': chance.pick(REGIONS).key,
-        'fit-grade': chance.pick(['a', 'b', 'c']),
         'focus-company': chance.happens(0.2),
       },
     };

@@ -1,8 +1,10 @@
 import { Body, Controller, Get, Param, Put, Query } from '@nestjs/common';
 import { putCompaniesSchema, putDealsSchema, type PutCompanies, type PutDeals } from '@eager-sieve/contracts';
 import { z } from 'zod';
+import { Database } from '../database/database';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
+import { LedgerService } from '../ledger/ledger.service';
 import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
 import { CompaniesService } from './companies.service';
 import { DealsService } from './deals.service';
@@ -12,8 +14,10 @@ const listSchema = pageSchema.extend({ search: z.string().max(200).optional() })
 @Controller('api/v1')
 export class CompaniesController {
   constructor(
+    private readonly database: Database,
     private readonly companies: CompaniesService,
     private readonly deals: DealsService,
+    private readonly ledger: LedgerService,
   ) {}
 
   @Put('companies')
@@ -26,6 +30,12 @@ export class CompaniesController {
   @Needs('contacts:read')
   view(@Param('id') id: string) {
     return this.companies.view(id);
+  }
+
+  @Get('companies/:id/ledger')
+  @Needs('contacts:read')
+  async ledgerOf(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
+    return this.ledger.list({ subject: (await this.companies.find(this.database, id)).id }, page);
   }
 
   @Put('deals')

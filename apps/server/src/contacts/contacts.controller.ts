@@ -15,6 +15,7 @@ import { Database } from '../database/database';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
 import { faulty } from '../http/problem';
+import { CompaniesService } from '../companies/companies.service';
 import { LedgerService } from '../ledger/ledger.service';
 import { TakeBackService } from '../ledger/take-back.service';
 import { TraceService } from '../ledger/trace.service';
@@ -78,21 +79,30 @@ export class ContactsController {
   @Needs('contacts:read')
   async ledgerOf(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
     const contact = await this.contacts.find(this.database, id);
-    return this.ledger.list({ contactId: contact.id }, page);
+    return this.ledger.list({ subject: contact.id }, page);
   }
 }
 
 @Controller('api/app')
 export class TraceController {
   constructor(
+    private readonly database: Database,
+    private readonly contacts: ContactsService,
+    private readonly companies: CompaniesService,
     private readonly trace: TraceService,
     private readonly ledger: LedgerService,
   ) {}
 
   @Get('contacts/:id/trace')
   @Needs('contacts:read')
-  traceOf(@Param('id') id: string, @Query(new Read(traceSchema)) query: z.infer<typeof traceSchema>) {
-    return this.trace.trace(id, query.of, query.key);
+  async traceOf(@Param('id') id: string, @Query(new Read(traceSchema)) query: z.infer<typeof traceSchema>) {
+    return this.trace.trace((await this.contacts.find(this.database, id)).id, query.of, query.key);
+  }
+
+  @Get('companies/:id/trace')
+  @Needs('contacts:read')
+  async traceOfCompany(@Param('id') id: string, @Query(new Read(traceSchema)) query: z.infer<typeof traceSchema>) {
+    return this.trace.trace((await this.companies.find(this.database, id)).id, query.of, query.key);
   }
 
   @Get('ledger')

@@ -5,6 +5,7 @@ import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-compa
 import { Pins1700000000003 } from './migrations/1700000000003-pins';
 import { PhoneClaims1700000000004 } from './migrations/1700000000004-phone-claims';
 import { EpochCauses1700000000005 } from './migrations/1700000000005-epoch-causes';
+import { RulesForCompanies1700000000006 } from './migrations/1700000000006-rules-for-companies';
 import { readTimestamp } from './timestamps';
 
 // Ids and counts fit a double exactly up to 2^53; as strings they would be compared as text.
@@ -70,6 +71,7 @@ export class Database implements Sql {
         Pins1700000000003,
         PhoneClaims1700000000004,
         EpochCauses1700000000005,
+        RulesForCompanies1700000000006,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

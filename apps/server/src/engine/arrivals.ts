@@ -23,8 +23,8 @@ export function arrivalOf(row: InboxRow, catalogue: Catalogue, companies: Compan
       return { kind: 'signal', signal: signalOf(payload), data: payload.data, ...made };
     }
     case 'touch': {
-      const { on, cause, parent } = row.payload as TouchPayload;
-      return { kind: 'touch', on, cause, parent };
+      const { on, cause, parent, hop = 0 } = row.payload as TouchPayload;
+      return { kind: 'touch', on, cause, parent, hop };
     }
     default: {
       const payload = row.payload as EditPayload;

@@ -69,10 +69,12 @@ export interface TouchPayload {
   readonly on: readonly Dependency[];
   readonly cause: Cause;
   readonly parent?: number | undefined;
+  readonly hop?: number;
 }
-/** A company changed: its contacts are told, so many a step. */
+/** To all contacts of a company, so many a step: what of it changed, or what each of them is asked to change. */
 export interface FanPayload extends TouchPayload {
   readonly after: number;
+  readonly asked?: readonly Change[];
 }
 /** Whose turn is it in a row of a routing table? The answer goes to the contact that asks. */
 export interface TurnPayload {

@@ -1,5 +1,17 @@
 import { createHash } from 'node:crypto';
-import { laneOf, lapsedBy, localDay, readDetails, takeTurn, type Compiled, type Dependency } from '@eager-sieve/core';
+import {
+  laneOf,
+  lapsedBy,
+  localDay,
+  readDetails,
+  takeTurn,
+  type Cause,
+  type Change,
+  type Compiled,
+  type Dependency,
+  type SubjectState,
+  type Touch,
+} from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { appendToInbox, type FanPayload, type InboxEntry, type SignalPayload, type TurnPayload } from './inbox';
@@ -16,11 +28,11 @@ const OWN_SOURCE = 'eager-sieve';
 /** Hands on what these passes mean to others: a pass writes only its own subject, so all of it goes by inboxes, in the same transaction. */
 export async function handOn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
   await appendToInbox(sql, [...asked(worked, ids), ...fans(compiled, worked, ids)], iso(now));
-  await markCompanies(sql, compiled, worked, now);
+  await markCompanies(sql, compiled, worked, ids, now);
   await sendOwn(sql, compiled, worked, ids, now);
 }
 
-/** What rules asked of companies and routing tables. */
+/** What rules asked of companies, of their contacts, and of routing tables. */
 function asked(worked: readonly WorkedSubject[], ids: LedgerIds): readonly InboxEntry[] {
   return worked.flatMap(({ state, effects }) =>
     effects.flatMap((effect): readonly InboxEntry[] => {
@@ -32,6 +44,11 @@ function asked(worked: readonly WorkedSubject[], ids: LedgerIds): readonly Inbox
         return [
           { kind: 'edit', contactId: asks.id, lane: laneOf(asks.id), payload: { cause, asked: asks.changes, parent, hop: asks.hop } },
         ];
+      if (asks.to === 'contacts') {
+        const list: Change = { kind: 'list', audience: asks.audience, on: asks.on };
+        const payload: FanPayload = { on: [], asked: [list], cause, parent, hop: asks.hop, after: 0 };
+        return [{ kind: 'fan', contactId: asks.id, lane: laneOf(asks.id), payload }];
+      }
       const payload: TurnPayload = { row: asks.row, contact: state.id, replace: asks.replace, parent, hop: asks.hop };
       return [{ kind: 'turn', contactId: -asks.id, lane: laneOf(-asks.id), payload }];
     }),
@@ -40,44 +57,74 @@ function asked(worked: readonly WorkedSubject[], ids: LedgerIds): readonly Inbox
 
 /** Companies of which something changed that definitions of contacts read. */
 function fans(compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds): readonly InboxEntry[] {
-  return worked.flatMap(({ state, lane, effects }): readonly InboxEntry[] => {
+  return worked.flatMap(({ state, lane, hop = 0 }): readonly InboxEntry[] => {
     if (state.kind !== 'company') return [];
-    const on = [...state.touched].filter((each) => compiled.readOfCompanies.has(each));
-    if (on.length === 0) return [];
-    const last = effects.at(-1);
-    const parent = last && ids.get(last);
-    const cause = { kind: 'effect' as const, ref: String(parent ?? '') };
-    return [{ kind: 'fan', contactId: state.id, lane, payload: { on, cause, parent, after: 0 } }];
+    const read = touchedOf(state, compiled.readOfCompanies);
+    if (read.size === 0) return [];
+    return [{ kind: 'fan', contactId: state.id, lane, payload: { on: [...read.keys()], ...toldFor(read, ids), hop: hop + 1, after: 0 } }];
   });
 }
 
+/** What a subject touched of what others read. */
+const touchedOf = (state: SubjectState, read: ReadonlySet<Dependency>): ReadonlyMap<Dependency, Touch> =>
+  new Map([...state.touched].filter(([dependency]) => read.has(dependency)));
+
+/** For what others are told of something that was touched: the last effect that did, and otherwise what set that pass off. */
+function toldFor(touched: ReadonlyMap<Dependency, Touch>, ids: LedgerIds): { readonly cause: Cause; readonly parent?: number } {
+  const touches = [...touched.values()];
+  const parents = touches.flatMap(({ effect }) => (typeof effect === 'object' ? (ids.get(effect) ?? []) : (effect ?? [])));
+  if (parents.length === 0) return { cause: touches.at(-1)?.cause ?? { kind: 'clock' } };
+  const parent = Math.max(...parents);
+  return { cause: { kind: 'effect', ref: String(parent) }, parent };
+}
+
 /** Companies that read what their contacts did are looked at again. */
-async function markCompanies(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], now: number): Promise<void> {
+async function markCompanies(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
   if (compiled.readOfContacts.size === 0) return;
-  const companies = new Set<number>();
-  for (const { state } of worked) {
-    for (const company of state.companiesTouched) companies.add(company);
-    const read = [...state.touched].some((each: Dependency) => compiled.readOfContacts.has(each));
-    if (state.kind === 'contact' && state.company !== undefined && (read || state.companiesTouched.size > 0)) companies.add(state.company);
+  const marks = new Map<number, Mark>();
+  for (const { state, hop = 0 } of worked) {
+    const read = touchedOf(state, compiled.readOfContacts);
+    const companies = new Set(state.companiesTouched);
+    if (state.kind === 'contact' && state.company !== undefined && (read.size > 0 || companies.size > 0)) companies.add(state.company);
+    for (const company of companies) {
+      const mark: Mark = { company, ...toldFor(read, ids), hop: hop + 1 };
+      const other = marks.get(company);
+      const later = (other?.parent ?? 0) > (mark.parent ?? 0) ? other : mark;
+      marks.set(company, { ...(later ?? mark), hop: Math.max(mark.hop, other?.hop ?? 0) });
+    }
   }
-  if (companies.size === 0) return;
+  if (marks.size === 0) return;
   // Marks are only ever added: one that is just being taken away by another worker is not waited for, and none can be lost to it.
   await sql.query(
-    `insert into company_touched (company_id, lane, since)
-     select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond') from company c where c.id = any($1::bigint[])`,
-    [[...companies], iso(now), COMPANY_PAUSE_MS],
+    `insert into company_touched (company_id, lane, since, cause, parent, hop)
+     select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond'), r.cause, r.parent, r.hop
+       from jsonb_to_recordset($1::jsonb) as r(company bigint, cause jsonb, parent bigint, hop smallint) join company c on c.id = r.company`,
+    [JSON.stringify([...marks.values()]), iso(now), COMPANY_PAUSE_MS],
   );
 }
 
-/** The companies whose mark has come due, of lanes that are held; the marks are gone with the transaction. */
-export async function takeTouched(
-  sql: Sql,
-  lanes: readonly number[],
-  now: number,
-  limit: number,
-): Promise<readonly { id: number; lane: number }[]> {
-  const due = await sql.query<{ id: number; lane: number }>(
-    `select distinct company_id as id, lane from company_touched where lane = any($1::smallint[]) and since <= $2 order by company_id limit $3`,
+/** That a company is to be looked at again: for what, and through how many hands it came. */
+interface Mark {
+  readonly company: number;
+  readonly cause: Cause;
+  readonly parent?: number;
+  readonly hop: number;
+}
+
+export interface TouchedCompany {
+  readonly id: number;
+  readonly lane: number;
+  readonly cause: Cause | null;
+  readonly parent: number | null;
+  readonly hop: number;
+}
+
+/** The companies whose mark has come due, of lanes that are held; the marks are gone with the transaction. Of several, the latest effect tells why. */
+export async function takeTouched(sql: Sql, lanes: readonly number[], now: number, limit: number): Promise<readonly TouchedCompany[]> {
+  const due = await sql.query<TouchedCompany>(
+    `select company_id as id, lane, max(parent) as parent, max(hop)::int as hop,
+            (array_agg(cause order by parent desc nulls last, since desc))[1] as cause
+       from company_touched where lane = any($1::smallint[]) and since <= $2 group by company_id, lane order by company_id limit $3`,
     [lanes, iso(now), limit],
   );
   // All marks of a company that stand now; one that comes after this is a mark for the next look.
@@ -157,8 +204,12 @@ async function fanOut(sql: Sql, row: InboxRow, now: number): Promise<void> {
     'select id, lane from contact where company_id = $1 and id > $2 and last_now is not null and merged_into is null order by id limit $3',
     [row.contact_id, payload.after, FAN_STEP],
   );
-  const { on, cause, parent } = payload;
-  const entries: InboxEntry[] = contacts.map(({ id, lane }) => ({ kind: 'touch', contactId: id, lane, payload: { on, cause, parent } }));
+  const { on, asked, cause, parent, hop = 0 } = payload;
+  const entries = contacts.map(({ id, lane }): InboxEntry => {
+    const to = { contactId: id, lane };
+    if (asked === undefined) return { kind: 'touch', ...to, payload: { on, cause, parent, hop } };
+    return { kind: 'edit', ...to, payload: { cause, asked, hop, ...(parent === undefined ? {} : { parent }) } };
+  });
   const last = contacts.at(-1);
   if (last && contacts.length === FAN_STEP)
     entries.push({ kind: 'fan', contactId: row.contact_id, lane: row.lane, payload: { ...payload, after: last.id } });

@@ -1,4 +1,4 @@
-import { pass, type Compiled, type Dependency, type Effect, type Fact, type SubjectState } from '@eager-sieve/core';
+import { hopOf, pass, type Arrival, type Compiled, type Dependency, type Effect, type Fact, type SubjectState } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { arrivalOf, companiesIn, takeFromInbox, type CompanyFacts, type InboxRow } from './arrivals';
@@ -6,7 +6,7 @@ import { iso, type Clock } from './clock';
 import { writeFeed } from './feed';
 import { MOVED, type SignalPayload } from './inbox';
 import { loadStates } from './load-states';
-import { handOn, takeTouched, workControls } from './onward';
+import { handOn, takeTouched, workControls, type TouchedCompany } from './onward';
 import { writeSignals } from './write-signals';
 import { type WorkedSubject } from './worked';
 import { writeStates } from './write-states';
@@ -19,6 +19,7 @@ const COMPANIES_AT_ONCE = 50;
 interface Working extends WorkedSubject {
   readonly effects: Effect[];
   signals: number;
+  hop: number;
 }
 
 /**
@@ -55,10 +56,10 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   for (const { id, lane } of companies) laneOfSubject.set(id, lane);
   const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, companiesIn(own));
   const worked = new Map<number, Working>();
-  for (const [id, state] of states) worked.set(id, { state, lane: laneOfSubject.get(id) ?? 0, effects: [], signals: 0 });
+  for (const [id, state] of states) worked.set(id, { state, lane: laneOfSubject.get(id) ?? 0, effects: [], signals: 0, hop: 0 });
 
   await workRows(sql, compiled, own, worked, now);
-  for (const { id } of companies) lookAgain(compiled, worked.get(id), now);
+  for (const company of companies) lookAgain(compiled, company, worked.get(company.id), now);
   for (const subject of worked.values()) runOverdue(compiled, subject, now, now);
 
   const all = [...worked.values()];
@@ -94,7 +95,9 @@ async function workRows(
     if (!subject) continue;
     const arrivedAt = row.arrived_at.getTime();
     runOverdue(compiled, subject, arrivedAt, now);
-    subject.effects.push(...pass(compiled, subject.state, arrivalOf(row, compiled.catalogue, facts), arrivedAt));
+    const arrival = arrivalOf(row, compiled.catalogue, facts);
+    subject.effects.push(...pass(compiled, subject.state, arrival, arrivedAt));
+    subject.hop = Math.max(subject.hop, hopOf(arrival));
     if (row.kind === 'signal') subject.signals += 1;
   }
 }
@@ -108,11 +111,14 @@ async function companyFacts(sql: Sql, compiled: Compiled, rows: readonly InboxRo
   return new Map([...states].map(([id, state]): [number, ReadonlyMap<number, Fact>] => [id, state.facts]));
 }
 
-function lookAgain(compiled: Compiled, company: Working | undefined, now: number): void {
+function lookAgain(compiled: Compiled, touched: TouchedCompany, company: Working | undefined, now: number): void {
   if (!company) return;
   runOverdue(compiled, company, now, now);
+  const { cause, parent, hop } = touched;
   const on: Dependency[] = [...compiled.readOfContacts, 'contacts'];
-  company.effects.push(...pass(compiled, company.state, { kind: 'touch', on, cause: { kind: 'clock' } }, now));
+  const arrival: Arrival = { kind: 'touch', on, cause: cause ?? { kind: 'clock' }, hop, ...(parent === null ? {} : { parent }) };
+  company.effects.push(...pass(compiled, company.state, arrival, now));
+  company.hop = Math.max(company.hop, hop);
 }
 
 /** Lanes with something to do that nobody else holds, those worked before first. */

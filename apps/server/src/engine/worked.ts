@@ -5,4 +5,6 @@ export interface WorkedSubject {
   readonly state: SubjectState;
   readonly lane: number;
   readonly effects: readonly Effect[];
+  /** through how many hands came what was worked, at most */
+  readonly hop?: number;
 }

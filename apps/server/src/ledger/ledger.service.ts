@@ -1,16 +1,15 @@
 import { Injectable } from '@nestjs/common';
 import { effectWords, shownValue, thingOf, type Catalogue } from '@eager-sieve/core';
 import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
+import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database, type Sql } from '../database/database';
 import { cursorOf, readCursor, type Page } from '../http/page';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from './words';
 
-export interface StoredEffect {
+export interface StoredEffect extends SubjectRow {
   id: number;
   contact_id: number | null;
-  uid: string | null;
-  contact_name: string | null;
   at: Date;
   kind: string;
   verb: string;
@@ -30,14 +29,14 @@ export interface StoredEffect {
   reversed: boolean;
 }
 
-export const EFFECT_COLUMNS = `l.id, l.contact_id, c.uid, c.name as contact_name, l.at, l.kind, l.verb, l.thing, l.channel,
+export const EFFECT_COLUMNS = `l.id, l.contact_id, ${SUBJECT_COLUMNS}, l.at, l.kind, l.verb, l.thing, l.channel,
   coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version, l.parent, l.via, l.reverses,
   exists (select from ledger r where r.reverses = l.id) as reversed`;
-export const EFFECT_TABLES =
-  'ledger l left join contact c on c.id = l.contact_id left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id';
+export const EFFECT_TABLES = `ledger l ${subjectJoins('l.contact_id')} left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id`;
 
 export interface LedgerFilter {
-  readonly contactId?: number;
+  /** of a contact or a company */
+  readonly subject?: number;
   readonly kind?: string;
   readonly thing?: number;
 }
@@ -56,7 +55,7 @@ export class LedgerService {
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
         where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::int is null or l.thing = $3) and ($4::bigint is null or l.id < $4)
         order by l.id desc limit $5`,
-      [filter.contactId ?? null, filter.kind ?? null, filter.thing ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
+      [filter.subject ?? null, filter.kind ?? null, filter.thing ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
     );
     return {
       rows: await this.views(this.database, compiled.catalogue, rows),
@@ -87,8 +86,7 @@ export class LedgerService {
       return {
         id: row.id,
         at: row.at.toISOString(),
-        contact: row.uid,
-        contactName: row.contact_name,
+        ...subjectView(row),
         kind: row.kind,
         verb: row.verb,
         words: effectWords({ ...row, ruleVersion: row.rule_version }, catalogue),

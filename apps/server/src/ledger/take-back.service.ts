@@ -161,8 +161,8 @@ class Tally {
     for (const { entry, why } of stays) {
       const row = byId.get(entry);
       this.#stays.push({
-        contact: row?.uid ?? null,
-        name: row?.contact_name ?? null,
+        contact: row?.contact_uid ?? null,
+        name: row?.subject_name ?? null,
         what: row ? effectWords({ ...row, ruleVersion: row.rule_version }, this.#catalogue) : 'an effect',
         why,
       });

@@ -14,7 +14,6 @@ import {
   type Explanation,
 } from '@eager-sieve/core';
 import { type TraceView } from '@eager-sieve/contracts';
-import { ContactsService } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { loadStates } from '../engine/load-states';
@@ -33,19 +32,17 @@ const ONE_EACH: readonly Traced[] = ['stage', 'owner'];
 type Step = TraceView['steps'][number];
 const DEEPEST = 40;
 
-/** Explains one fact about a contact: the chain of causes from it back to the signal, and what else the same signal did. */
+/** Explains one fact about a contact or a company: the chain of causes from it back to the signal, and what else the same signal did. */
 @Injectable()
 export class TraceService {
   constructor(
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
-    private readonly contacts: ContactsService,
   ) {}
 
   /** @param key of the tag, scorecard, audience or field; for consent the channel */
-  async trace(contactId: string, traced: Traced, key: string): Promise<TraceView> {
-    const contact = await this.contacts.find(this.database, contactId);
+  async trace(subject: number, traced: Traced, key: string): Promise<TraceView> {
     const epoch = await this.store.current(this.database);
     const { catalogue } = epoch.compiled;
     const kind = ({ tag: 'tag', band: 'scorecard', membership: 'audience', field: 'field' } as const)[traced as 'tag'];
@@ -55,18 +52,18 @@ export class TraceService {
     const history = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
         where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.thing = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit ${BEFORE_SHOWN + 2}`,
-      [contact.id, traced, thing?.id ?? null, traced === 'consent' ? key : null],
+      [subject, traced, thing?.id ?? null, traced === 'consent' ? key : null],
     );
-    const now = traced === 'membership' ? await this.#membershipNow(epoch, contact.id, thing?.id ?? -1) : undefined;
+    const now = traced === 'membership' ? await this.#membershipNow(epoch, subject, thing?.id ?? -1) : undefined;
     const [latest] = history;
     const chain = latest ? await this.#chain(this.database, latest) : [];
-    const steps = [...(now?.steps ?? []), ...(await this.#steps(this.database, catalogue, contact.id, chain))];
+    const steps = [...(now?.steps ?? []), ...(await this.#steps(this.database, catalogue, subject, chain))];
     return {
       title: titleOf(traced, thing?.name ?? key, now?.isIn ?? latest?.verb !== 'removed'),
       since: latest?.at.toISOString() ?? null,
       until: now?.until ?? null,
       steps,
-      also: latest ? await this.#also(this.database, catalogue, contact.id, latest, new Set(chain.map((effect) => effect.id))) : [],
+      also: latest ? await this.#also(this.database, catalogue, subject, latest, new Set(chain.map((effect) => effect.id))) : [],
       takeBack: takenWith(chain),
       before: [
         ...history.slice(1, BEFORE_SHOWN + 1).map((effect) => ({ words: `${wordsOf(effect, catalogue)} · ${effect.at.toISOString()}` })),
@@ -129,9 +126,10 @@ export class TraceService {
     return chain;
   }
 
-  async #steps(sql: Sql, catalogue: Catalogue, contactId: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
+  async #steps(sql: Sql, catalogue: Catalogue, subject: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
     const steps: Step[] = chain.map((effect) => ({
-      title: wordsOf(effect, catalogue),
+      // What was done to another says to whom.
+      title: effect.contact_id === subject ? wordsOf(effect, catalogue) : `${effect.subject_name}: ${wordsOf(effect, catalogue)}`,
       detail: [becauseWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
         .filter(Boolean)
         .join(' · '),
@@ -140,18 +138,18 @@ export class TraceService {
     }));
     const root = chain.at(-1);
     if (!root) return steps;
-    if (root.cause_kind === 'signal') return [...steps, ...(await this.#signalStep(sql, catalogue, contactId, Number(root.cause_ref)))];
+    if (root.cause_kind === 'signal') return [...steps, ...(await this.#signalStep(sql, catalogue, root, Number(root.cause_ref)))];
     const [words] = await causeWords(sql, catalogue, [root]);
     const cause: Step = { title: CAUSE_TITLES[root.cause_kind] ?? 'Cause', detail: words ?? '', at: root.at.toISOString(), link: null };
     // A rule that began with everyone worked on a signal of the past: that signal is what it rests on.
     const pastSignal = root.kind === 'firing' ? (root.after as { signal?: number } | null)?.signal : undefined;
-    return [...steps, cause, ...(pastSignal === undefined ? [] : await this.#signalStep(sql, catalogue, contactId, pastSignal))];
+    return [...steps, cause, ...(pastSignal === undefined ? [] : await this.#signalStep(sql, catalogue, root, pastSignal))];
   }
 
-  async #signalStep(sql: Sql, catalogue: Catalogue, contactId: number, signalId: number): Promise<readonly Step[]> {
+  async #signalStep(sql: Sql, catalogue: Catalogue, { contact_id }: StoredEffect, signalId: number): Promise<readonly Step[]> {
     const [signal] = await sql.query<{ type_id: number; time: Date; received_at: Date; sender_id: string; source: string; data: unknown }>(
-      `select s.type_id, s.time, s.received_at, s.sender_id, o.name as source, s.data from signal s join source o on o.id = s.source_id where s.contact_id = $1 and s.id = $2`,
-      [contactId, signalId],
+      `select s.type_id, s.time, s.received_at, s.sender_id, o.name as source, s.data from signal s join source o on o.id = s.source_id where (s.contact_id = $1 or s.contact_id in (select id from contact where company_id = $1)) and s.id = $2`,
+      [contact_id, signalId],
     );
     if (!signal) return [];
     const type = catalogue.get('signalType', signal.type_id);

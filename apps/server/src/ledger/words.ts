@@ -14,12 +14,18 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
   const contacts = [...new Set(rows.flatMap((row) => row.contact_id ?? []))];
   const signals = new Map<number, string>();
   if (ids.length > 0) {
-    for (const row of await sql.query<{ id: number; type_id: number; data: unknown }>(
-      'select id, type_id, data from signal where contact_id = any($1::bigint[]) and id = any($2::bigint[])',
+    // A company moves for what one of its contacts did, and then it is said who that was.
+    for (const row of await sql.query<{ id: number; type_id: number; data: unknown; who: string | null }>(
+      `select id, type_id, data, null as who from signal where contact_id = any($1::bigint[]) and id = any($2::bigint[])
+       union all
+       select s.id, s.type_id, s.data, coalesce(nullif(c.name, ''), c.email, 'someone unnamed')
+         from contact c join signal s on s.contact_id = c.id and s.id = any($2::bigint[])
+        where c.company_id = any($1::bigint[])`,
       [contacts, ids],
     )) {
       const type = catalogue.get('signalType', row.type_id);
-      signals.set(row.id, [type?.body.verb, summaryOf(type?.key ?? '', row.data, catalogue)].filter(Boolean).join(': '));
+      const words = [type?.body.verb, summaryOf(type?.key ?? '', row.data, catalogue)].filter(Boolean).join(': ');
+      signals.set(row.id, row.who === null ? words : `${row.who} ${words}`);
     }
   }
   const others = await doneToOthers(sql, catalogue, rows);

@@ -9,6 +9,8 @@ import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 
+/** So many effects are looked back from where it was stopped, to find the rules that came round again. */
+const ROUND_LOOKED_BACK = 200;
 /** So many contacts are let on in one transaction. */
 const AT_ONCE = 1_000;
 
@@ -24,17 +26,21 @@ export class CirclesService {
 
   /** Every rule that is held back for somebody, with the rules that went round with it where that happened last. */
   async list(catalogue: Catalogue): Promise<readonly CircleView[]> {
-    const rows = await this.database.query<{ rule_id: number; contacts: number; last: Date; round: number[] | null }>(
-      `select h.rule_id, h.contacts, h.last, r.round from (
-         select rule_id, count(*)::int as contacts, max(since) as last, (array_agg(contact_id order by since desc))[1] as latest
+    const rows = await this.database.query<{ rule_id: number; held: number; last: Date; round: number[] | null }>(
+      `select h.rule_id, h.held, h.last, r.round from (
+         select rule_id, count(*)::int as held, max(since) as last, (array_agg(contact_id order by since desc))[1] as latest
            from rule_held group by rule_id) h
        left join lateral (
+         with recursive up(id, parent, kind, verb, thing, step) as (
+           select l.id, l.parent, l.kind, l.verb, l.thing, 1 from ledger l
+            where l.contact_id = h.latest and l.at = h.last and l.kind = 'firing' and l.verb = 'circling' and l.thing = h.rule_id
+           union all
+           select p.id, p.parent, p.kind, p.verb, p.thing, step + 1 from up join ledger p on p.id = up.parent where step < ${ROUND_LOOKED_BACK})
          select array_agg(f.thing) as round from (
-           select thing from ledger where contact_id = h.latest and at = h.last and kind = 'firing' and verb in ('fired', 'circling')
-            group by thing having count(*) > 1) f) r on true
+           select thing from up where kind = 'firing' and verb = 'fired' group by thing having count(*) > 1) f) r on true
        order by h.last desc`,
     );
-    return rows.flatMap(({ rule_id, contacts, last, round }): CircleView[] => {
+    return rows.flatMap(({ rule_id, held, last, round }): CircleView[] => {
       const rule = catalogue.get('rule', rule_id);
       if (!rule || rule.retired) return [];
       const others = (round ?? []).filter((id) => id !== rule_id).flatMap((id) => catalogue.get('rule', id) ?? []);
@@ -42,7 +48,8 @@ export class CirclesService {
         {
           key: rule.key,
           name: rule.name,
-          contacts,
+          held,
+          of: rule.body.of,
           since: last.toISOString(),
           with: others.map((other) => ({ key: other.key, name: other.name })),
         },
@@ -63,7 +70,8 @@ export class CirclesService {
     for (let after = 0; ;) {
       const { last, seqs } = await this.database.sharedEpoch(async (sql) => {
         const rows = await sql.query<{ id: number; lane: number }>(
-          `select c.id, c.lane from rule_held h join contact c on c.id = h.contact_id where h.rule_id = $1 and c.id > $2 order by c.id limit $3`,
+          `select s.id, s.lane from rule_held h join (select id, lane from contact union all select id, lane from company) s on s.id = h.contact_id
+            where h.rule_id = $1 and s.id > $2 order by s.id limit $3`,
           [rule.id, after, AT_ONCE],
         );
         const entries = rows.map(({ id, lane }): InboxEntry => ({

@@ -102,14 +102,19 @@ interface Candidate {
   readonly company_id: number | null;
 }
 
-/** Everyone for whom the rule's *when* has ever been fulfilled, those of a company together. */
+/** Every contact or company for which the rule's *when* has ever been fulfilled, contacts of a company together. */
 async function candidatesOf(sql: Sql, rule: CompiledRule, moment: Moment): Promise<readonly Candidate[]> {
   const fulfilled = (): { readonly text: string; readonly values: readonly unknown[] } => {
-    if (rule.when.kind === 'becomes') return toSql(rule.when.node, moment);
+    if (rule.when.kind === 'becomes') return toSql(rule.when.node, moment, 1, rule.of);
     if (rule.when.kind === 'date') return { text: 'true', values: [] };
     return { text: 'c.id in (select contact_id from signal_sum where type_id = $1)', values: [rule.when.type] };
   };
   const { text, values } = fulfilled();
+  if (rule.of === 'company')
+    return sql.query<Candidate>(
+      `select c.id, c.id as company_id from company c where c.last_now is not null and ${text} order by c.id`,
+      values,
+    );
   return sql.query<Candidate>(
     `select c.id, c.company_id from contact c
       where c.last_now is not null and c.merged_into is null and ${text} order by c.company_id nulls last, c.id`,
@@ -157,7 +162,7 @@ class Tally {
     this.#catalogue = catalogue;
   }
 
-  /** Counts the contact at each step, before the dry run changes its state in memory. */
+  /** Counts the contact or company at each step, before the dry run changes its state in memory. */
   count(state: SubjectState, moment: Moment): void {
     const { when } = this.#rule;
     if (when.kind === 'signal') {
@@ -174,9 +179,9 @@ class Tally {
     if (holds(this.#rule.if, state, moment)) this.#passIf += 1;
   }
 
-  /** @param followed what came of it elsewhere, or later: `who` is left out where it is the contact itself */
+  /** @param followed what came of it elsewhere, or later: `who` is left out where it is the subject itself */
   add(
-    contact: { uid: string; name: string } | undefined,
+    who: { uid: string; name: string } | undefined,
     effects: readonly Effect[],
     followed: readonly { readonly who: string | undefined; readonly effects: readonly Effect[] }[],
   ): void {
@@ -185,17 +190,17 @@ class Tally {
     const changed = effects.filter((effect) => effect.kind !== 'firing');
     countChanges(changed, this.#changes);
     for (const each of followed) countChanges(each.effects, this.#changes);
-    if (!contact || this.#samples.length >= SAMPLES) return;
+    if (!who || this.#samples.length >= SAMPLES) return;
     const own = changed.filter((effect) => effect.rule?.id === this.#rule.definition.id);
     const others = effects.filter((effect) => effect.rule?.id !== this.#rule.definition.id);
     this.#samples.push({
-      contact: contact.uid,
-      name: contact.name,
+      id: who.uid,
+      name: who.name,
       changes: own.map((effect) => briefWords(effect, this.#catalogue)),
       setsOff: [
         ...others.map((effect) => briefWords(effect, this.#catalogue)),
-        ...followed.flatMap(({ who, effects: there }) =>
-          there.map((effect) => `${who ? `${who}: ` : ''}${briefWords(effect, this.#catalogue)}`),
+        ...followed.flatMap(({ who: other, effects: there }) =>
+          there.map((effect) => `${other ? `${other}: ` : ''}${briefWords(effect, this.#catalogue)}`),
         ),
       ],
     });

@@ -1,11 +1,12 @@
 import { aKind, DOCUMENT_SECTIONS, fold, type AnyDefinition, type DefinitionKind, type Fault } from '@eager-sieve/core';
 import { deletes, type Planned } from './planned';
 
-/** What a definition is from its beginning, and what is kept under it rests on: a field's type, whom a scorecard is about. */
+/** What a definition is from its beginning, and what is kept under it rests on: a field's type, whom a scorecard or a rule is about. */
 const FIXED: Partial<Record<DefinitionKind, readonly string[]>> = {
   field: ['of', 'type'],
   scorecard: ['of'],
   audience: ['of', 'kind'],
+  rule: ['of'],
 };
 
 export function fixedPart(before: AnyDefinition, body: unknown): string | undefined {

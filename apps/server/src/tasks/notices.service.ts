@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { type NoticesAnswer } from '@eager-sieve/contracts';
+import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
@@ -17,17 +18,11 @@ export class NoticesService {
   ) {}
 
   async list(person: string): Promise<NoticesAnswer> {
-    const rows = await this.database.query<{
-      id: number;
-      text: string;
-      recipient: string | null;
-      made_at: Date;
-      uid: string;
-      name: string;
-      every: number;
-    }>(
-      `select n.id, n.text, n.recipient, n.made_at, c.uid, coalesce(nullif(c.name, ''), c.email, 'someone unnamed') as name, count(*) over ()::int as every
-         from notice n join contact c on c.id = n.contact_id where ${FOR} order by n.id desc limit ${SHOWN}`,
+    const rows = await this.database.query<
+      SubjectRow & { id: number; text: string; recipient: string | null; made_at: Date; every: number }
+    >(
+      `select n.id, n.text, n.recipient, n.made_at, ${SUBJECT_COLUMNS}, count(*) over ()::int as every
+         from notice n ${subjectJoins('n.contact_id')} where ${FOR} order by n.id desc limit ${SHOWN}`,
       [person],
     );
     return {
@@ -35,8 +30,7 @@ export class NoticesService {
         id: row.id,
         text: row.text,
         at: row.made_at.toISOString(),
-        contact: row.uid,
-        contactName: row.name,
+        ...subjectView(row),
         forAnyone: row.recipient === null,
       })),
       all: rows[0]?.every ?? 0,

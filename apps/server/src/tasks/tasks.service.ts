@@ -1,7 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import { readDay, startOfDay } from '@eager-sieve/core';
 import { type ChangeTask, type NewTask, type TasksAnswer, type TasksQuery, type TaskView } from '@eager-sieve/contracts';
+import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
+import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database, type Sql } from '../database/database';
 import { askByHand } from '../engine/ask-by-hand';
 import { iso } from '../engine/clock';
@@ -11,20 +13,19 @@ import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound, ProblemError } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 
-interface TaskRow {
+interface TaskRow extends SubjectRow {
   id: number;
   title: string;
   due_at: Date;
   assignee: string | null;
   done_at: Date | null;
   done_by: string | null;
-  uid: string;
-  name: string;
 }
 
-const COLUMNS = `t.id, t.title, t.due_at, t.assignee, t.done_at, t.done_by, c.uid, coalesce(nullif(c.name, ''), c.email, 'someone unnamed') as name`;
+const COLUMNS = `t.id, t.title, t.due_at, t.assignee, t.done_at, t.done_by, ${SUBJECT_COLUMNS}`;
+const TABLES = `task t ${subjectJoins('t.contact_id')}`;
 
-/** Work for people about contacts: made by rules or by hand, done by hand. */
+/** Work for people about contacts and companies: made by rules or by hand, done by hand. */
 @Injectable()
 export class TasksService {
   constructor(
@@ -33,11 +34,16 @@ export class TasksService {
     private readonly clock: ServerClock,
     private readonly follower: Follower,
     private readonly contacts: ContactsService,
+    private readonly companies: CompaniesService,
   ) {}
 
   /** @param who only theirs and those for anyone; everyone's where it is left out */
-  async list({ state, limit, after, contact, for: who }: TasksQuery): Promise<TasksAnswer> {
-    const of = contact === undefined ? null : (await this.contacts.find(this.database, contact)).id;
+  async list({ state, limit, after, contact, company, for: who }: TasksQuery): Promise<TasksAnswer> {
+    const about = async (): Promise<number | null> => {
+      if (contact !== undefined) return (await this.contacts.find(this.database, contact)).id;
+      return company === undefined ? null : (await this.companies.find(this.database, company)).id;
+    };
+    const of = await about();
     const open = state === 'open';
     const [at, id] = readCursor(after) ?? [];
     const where = `($1::text is null or t.assignee = $1 or t.assignee is null) and ($2::bigint is null or t.contact_id = $2) and (t.done_at is null) = $3`;
@@ -50,7 +56,7 @@ export class TasksService {
       ? ['t.due_at', '(t.due_at, t.id) > ($4::timestamptz, $5::bigint)', 't.due_at, t.id']
       : ['t.done_at', '(t.done_at, t.id) < ($4::timestamptz, $5::bigint)', 't.done_at desc, t.id desc'];
     const rows = await this.database.query<TaskRow & { key: Date }>(
-      `select ${COLUMNS}, ${key} as key from task t join contact c on c.id = t.contact_id
+      `select ${COLUMNS}, ${key} as key from ${TABLES}
         where ${where} and ($4::timestamptz is null or ${further}) order by ${order} limit $6`,
       [...values, at ?? null, id ?? null, limit + 1],
     );
@@ -112,7 +118,7 @@ export class TasksService {
   }
 
   async #view(sql: Sql, id: number): Promise<TaskView> {
-    const [row] = await sql.query<TaskRow>(`select ${COLUMNS} from task t join contact c on c.id = t.contact_id where t.id = $1`, [id]);
+    const [row] = await sql.query<TaskRow>(`select ${COLUMNS} from ${TABLES} where t.id = $1`, [id]);
     if (!row) throw notFound('task');
     return viewOf(row);
   }
@@ -133,6 +139,5 @@ const viewOf = (row: TaskRow): TaskView => ({
   for: row.assignee,
   done: row.done_at?.toISOString() ?? null,
   doneBy: row.done_by,
-  contact: row.uid,
-  contactName: row.name,
+  ...subjectView(row),
 });

@@ -12,6 +12,8 @@ import { DefinitionStore } from '../settings/definition-store';
 
 const HOUR_MS = 3_600_000;
 
+const HELD_FOR = { contact: ['person', 'people'], company: ['company', 'companies'] } as const;
+
 @Injectable()
 export class TodayService {
   constructor(
@@ -80,9 +82,9 @@ export class TodayService {
             ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
             : [];
         }),
-        ...circles.map(({ key, name, contacts, with: others }) => ({
+        ...circles.map(({ key, name, held, of, with: others }) => ({
           kind: 'circling',
-          words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${contacts === 1 ? '1 person' : `${contacts.toLocaleString('en')} people`}`,
+          words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${held.toLocaleString('en')} ${HELD_FOR[of][held === 1 ? 0 : 1]}`,
           link: `/rules/${key}`,
         })),
         ...compiled.broken.map((each) => ({

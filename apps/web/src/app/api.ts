@@ -1,3 +1,4 @@
+import { type TraceSubject } from './trace';
 import { type DefinitionsDocument, type WrittenCondition } from '@eager-sieve/core';
 import type {
   AudienceView,
@@ -121,10 +122,11 @@ export const rememberCsrf = (token: string): void => {
 
 const baseUrl = typeof location === 'undefined' ? 'http://localhost/' : `${location.origin}/`;
 
-/** Which tasks: of one person with what is for anyone, about one contact, open or done. */
+/** Which tasks: of one person with what is for anyone, about one contact or company, open or done. */
 export interface TasksAsked {
   readonly for?: string;
   readonly contact?: string;
+  readonly company?: string;
   readonly state?: 'open' | 'done';
   readonly limit?: number;
 }
@@ -235,6 +237,14 @@ export const api = createApi({
       query: (id) => `api/v1/companies/${encodeURIComponent(id)}`,
       providesTags: ['Contact'],
     }),
+    companyLedger: build.infiniteQuery<Ledger, string, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
+      query: ({ queryArg, pageParam }) => ({
+        url: `api/v1/companies/${encodeURIComponent(queryArg)}/ledger`,
+        params: { limit: 20, ...(pageParam ? { after: pageParam } : {}) },
+      }),
+      providesTags: ['Contact', 'Ledger'],
+    }),
     putCompanies: build.mutation<PutCompaniesAnswer, Partial<PutCompanies>>({
       query: (body) => ({ url: 'api/v1/companies', method: 'PUT', body }),
       invalidatesTags: ['Contact', 'People', 'Count'],
@@ -255,8 +265,11 @@ export const api = createApi({
       query: takeBackOf,
       invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
     }),
-    trace: build.query<TraceView, { contact: string; of: string; key: string }>({
-      query: ({ contact, of, key }) => ({ url: `api/app/contacts/${contact}/trace`, params: { of, key } }),
+    trace: build.query<TraceView, TraceSubject>({
+      query: ({ whose, of, key }) => ({
+        url: `api/app/${'contact' in whose ? `contacts/${whose.contact}` : `companies/${whose.company}`}/trace`,
+        params: { of, key },
+      }),
       providesTags: ['Contact'],
     }),
     audiences: build.query<{ audiences: AudienceView[] }, void>({ query: () => 'api/v1/audiences', providesTags: ['Audience'] }),

@@ -1,7 +1,8 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 export interface TraceSubject {
-  readonly contact: string;
+  /** the id of the contact or the company whose fact it is */
+  readonly whose: { readonly contact: string } | { readonly company: string };
   readonly of: 'tag' | 'band' | 'membership' | 'field' | 'consent' | 'stage' | 'owner';
   readonly key: string;
 }

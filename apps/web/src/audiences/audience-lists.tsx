@@ -60,8 +60,11 @@ function Listed({
   const since = (row: { id: string; name: string; since?: string | undefined }) => (
     <span data-fact>
       {row.since && <When at={row.since} />}
-      {of === 'contact' && audienceKey && (
-        <Why subject={{ contact: row.id, of: 'membership', key: audienceKey }} label={`${row.name} is in`} />
+      {audienceKey && (
+        <Why
+          subject={{ whose: of === 'company' ? { company: row.id } : { contact: row.id }, of: 'membership', key: audienceKey }}
+          label={`${row.name} is in`}
+        />
       )}
     </span>
   );

@@ -15,6 +15,9 @@ import { Page } from '../ui/page';
 import { Score } from '../ui/score';
 import { CutShort, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { Why } from '../ui/why';
+import { CompanyDone } from './company-done';
+import { CompanyTasks } from './company-tasks';
 
 export default function CompanyPage() {
   const { id = '' } = useParams();
@@ -28,12 +31,14 @@ export default function CompanyPage() {
       <ReadOnly value={!mayWrite}>
         <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
           <div className="py-4 pr-5">
+            <CompanyTasks company={company} />
             <CompanyFacts company={company} catalogue={catalogue} />
             <section className="mb-4">
               <h2 className="mb-1.5 text-[14px]">Scores</h2>
               {company.scores.map((score) => (
                 <div key={score.key} className="mb-2.5">
                   <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
+                  <Why subject={{ whose: { company: company.id }, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
                 </div>
               ))}
               {company.scores.length === 0 && <p className="quiet">No scorecard is about companies yet.</p>}
@@ -50,6 +55,7 @@ export default function CompanyPage() {
                     <span className="quiet text-[12px]">
                       <When at={audience.since} />
                     </span>
+                    <Why subject={{ whose: { company: company.id }, of: 'membership', key: audience.key }} label={`in ${audience.name}`} />
                   </li>
                 ))}
               </ul>
@@ -58,6 +64,7 @@ export default function CompanyPage() {
           <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
             <Its company={company} />
             <Deals deals={company.deals} catalogue={catalogue} holder={{ company: company.outsideId }} />
+            <CompanyDone company={company} />
           </div>
         </div>
       </ReadOnly>
@@ -96,6 +103,9 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
                   shown={values.get(field.key)?.shown}
                   onSet={(value) => set(field.key, value)}
                 />
+                {values.has(field.key) && (
+                  <Why subject={{ whose: { company: company.id }, of: 'field', key: field.key }} label={field.name} />
+                )}
               </dd>
             </div>
           ))}

@@ -10,6 +10,8 @@ const effect = (id: number, kind: string, words: string): Timeline['signals'][nu
   at: AT,
   contact: 'id-1',
   contactName: 'Anna',
+  company: null,
+  companyName: null,
   kind,
   verb: 'x',
   words,

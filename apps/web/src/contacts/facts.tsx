@@ -55,7 +55,7 @@ export function Facts({ contact, catalogue }: FactsProps) {
                   shown={values.get(field.key)?.shown}
                   onSet={(value) => set({ fields: { [field.key]: value } })}
                 />
-                <Why subject={{ contact: contact.id, of: 'field', key: field.key }} label={field.name} />
+                <Why subject={{ whose: { contact: contact.id }, of: 'field', key: field.key }} label={field.name} />
               </dd>
             </div>
           ))}
@@ -71,7 +71,9 @@ export function Facts({ contact, catalogue }: FactsProps) {
                     choices={CONSENTS}
                     onPick={(state) => void set({ consent: { [channel]: state as 'given' } })}
                   />
-                  {consent && <Why subject={{ contact: contact.id, of: 'consent', key: channel }} label={`consent to ${channel}`} />}
+                  {consent && (
+                    <Why subject={{ whose: { contact: contact.id }, of: 'consent', key: channel }} label={`consent to ${channel}`} />
+                  )}
                 </dd>
               </div>
             );
@@ -105,7 +107,7 @@ function Scores({ contact, catalogue }: FactsProps) {
       {contact.scores.map((score) => (
         <div key={score.key} className="mb-2.5" data-fact>
           <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
-          <Why subject={{ contact: contact.id, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
+          <Why subject={{ whose: { contact: contact.id }, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
           <ul className="mt-1 text-[12.5px]">
             {(open === score.key ? score.lines : score.lines.slice(0, STRONGEST)).map((line) => (
               <li key={line.key} className="grid grid-cols-[1fr_56px] py-0.5">
@@ -169,7 +171,7 @@ function Tags({ contact, catalogue }: FactsProps) {
                 />
               </span>
             )}
-            <Why subject={{ contact: contact.id, of: 'tag', key: tag.key }} label={tag.key} />
+            <Why subject={{ whose: { contact: contact.id }, of: 'tag', key: tag.key }} label={tag.key} />
             <span className="quiet ml-1.5 text-[12px]">
               <When at={tag.since} />
             </span>
@@ -260,7 +262,7 @@ function Audiences({ contact, catalogue }: FactsProps) {
               </Link>{' '}
               <span className="quiet text-[12px]">{membership ? <When at={membership.since} /> : 'no'}</span>
               <Why
-                subject={{ contact: contact.id, of: 'membership', key: audience.key }}
+                subject={{ whose: { contact: contact.id }, of: 'membership', key: audience.key }}
                 label={membership ? `in ${audience.name}` : `not in ${audience.name}`}
               />
               {audience.body.kind === 'fixed' && !readOnly && (

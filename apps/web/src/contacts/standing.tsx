@@ -34,7 +34,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
                   <When at={contact.stage.since} />
                 </span>
               )}
-              {contact.stage && <Why subject={{ contact: contact.id, of: 'stage', key: 'stage' }} label="this stage" />}
+              {contact.stage && <Why subject={{ whose: { contact: contact.id }, of: 'stage', key: 'stage' }} label="this stage" />}
             </dd>
           </div>
         )}
@@ -49,7 +49,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
                 onChange={(owner) => void set({ owner: owner || null })}
               />
             </span>
-            {contact.owner && <Why subject={{ contact: contact.id, of: 'owner', key: 'owner' }} label="this owner" />}
+            {contact.owner && <Why subject={{ whose: { contact: contact.id }, of: 'owner', key: 'owner' }} label="this owner" />}
           </dd>
         </div>
         <div className="contents">

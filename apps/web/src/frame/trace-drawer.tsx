@@ -13,7 +13,7 @@ import { exactTime, relative, When } from '../ui/when';
 export function TraceDrawer() {
   const subject = useAppSelector((state) => state.trace.subject);
   const dispatch = useAppDispatch();
-  const { currentData, error } = api.useTraceQuery(subject ?? { contact: '', of: 'tag', key: '' }, { skip: !subject });
+  const { currentData, error } = api.useTraceQuery(subject ?? { whose: { contact: '' }, of: 'tag', key: '' }, { skip: !subject });
   const [taking, setTaking] = useState<Taken | null>(null);
   const heading = useRef<HTMLHeadingElement>(null);
   const close = (): void => void dispatch(traceClosed());

@@ -151,6 +151,8 @@ describe('the ledger', () => {
     at: '2026-05-01T08:00:00Z',
     contact: 'id-1',
     contactName: 'Anna',
+    company: null,
+    companyName: null,
     kind: 'tag',
     words,
     cause: { words: 'ordered' },

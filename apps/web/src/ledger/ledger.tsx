@@ -1,12 +1,12 @@
 import { useState } from 'react';
-import { Link } from 'react-router';
-import { type LedgerRow } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { Choice } from '../conditions/lines/inputs';
+import { About } from '../ui/about';
 import { Page } from '../ui/page';
 import { Earlier } from '../ui/earlier';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { becauseOf } from './because';
 
 const KINDS = [
   ['', 'everything'],
@@ -18,10 +18,6 @@ const KINDS = [
   ['consent', 'consent'],
   ['setting', 'settings and sends'],
 ] as const;
-
-/** The rule that did it and what set it off; where the rule began by being saved, that is said once. */
-const becauseOf = ({ rule, kind, cause }: LedgerRow): string =>
-  rule === null || kind === 'firing' || cause.words.startsWith(`rule ${rule} `) ? cause.words : `rule ${rule}, ${cause.words}`;
 
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
@@ -47,7 +43,7 @@ export default function LedgerPage() {
             <thead>
               <tr className="quiet text-left text-[12px]">
                 <th className="h-6.5 w-[12%]">When</th>
-                <th className="w-[20%]">Contact</th>
+                <th className="w-[20%]">To whom</th>
                 <th className="w-[34%]">What</th>
                 <th>Because of</th>
               </tr>
@@ -59,11 +55,7 @@ export default function LedgerPage() {
                     <When at={row.at} />
                   </td>
                   <td className="truncate pr-2">
-                    {row.contact && (
-                      <Link className="hover:underline" to={`/people/${row.contact}`}>
-                        {row.contactName}
-                      </Link>
-                    )}
+                    <About of={row} className="hover:underline" />
                   </td>
                   <td className="truncate pr-2" title={row.words}>
                     {row.words}

@@ -1,4 +1,4 @@
-import { storageOf, type Catalogue, type FieldBody, type RuleAction } from '@eager-sieve/core';
+import { COMPANY_ACTIONS, storageOf, type Catalogue, type FieldBody, type RuleAction, type RuleSubject } from '@eager-sieve/core';
 
 export type Do = RuleAction['do'];
 export const WORDS: Readonly<Record<Do, string>> = {
@@ -17,21 +17,36 @@ export const WORDS: Readonly<Record<Do, string>> = {
   notify: 'notify',
   'run bundle': 'run bundle',
 };
+/** Of a company, what is done to it and to its contacts is said so. */
+const COMPANY_WORDS: Partial<Record<Do, string>> = {
+  'set company field': 'set field',
+  'put on list': 'put its contacts on list',
+  'take off list': 'take its contacts off list',
+};
+export const doWords = (kind: Do, of: RuleSubject): string => (of === 'company' ? COMPANY_WORDS[kind] : undefined) ?? WORDS[kind];
 
-const SET_BY_ITSELF = new Set(['email', 'added', 'company-name', 'fit-grade', 'focus-company', 'part']);
+/** What a rule can do, of what there is something for. */
+export const kindsFor = (catalogue: Catalogue, of: RuleSubject): readonly Do[] =>
+  (of === 'company' ? COMPANY_ACTIONS : (Object.keys(WORDS) as Do[])).filter((kind) => made(kind, catalogue, of) !== undefined);
+
+const SET_BY_ITSELF: Readonly<Record<FieldBody['of'], ReadonlySet<string>>> = {
+  contact: new Set(['email', 'added', 'part']),
+  company: new Set(['company-name', 'added']),
+  deal: new Set(),
+};
 /** Fields that rules may write; the others the product keeps by itself. */
 export const settable = (catalogue: Catalogue, of: FieldBody['of']) =>
-  catalogue.all('field').filter((field) => field.body.of === of && !(of === 'contact' && SET_BY_ITSELF.has(field.key)));
+  catalogue.all('field').filter((field) => field.body.of === of && !SET_BY_ITSELF[of].has(field.key));
 export const lists = (catalogue: Catalogue) =>
   catalogue.all('audience').filter((audience) => audience.body.kind === 'fixed' && audience.body.of === 'contact');
 export const cards = (catalogue: Catalogue) => catalogue.all('scorecard').filter((card) => card.body.of === 'contact');
 
 /** An action to begin with, where there is what it needs. */
-export function made(kind: Do, catalogue: Catalogue): RuleAction | undefined {
+export function made(kind: Do, catalogue: Catalogue, of: RuleSubject = 'contact'): RuleAction | undefined {
   const tag = catalogue.all('tag')[0]?.id;
-  const field = settable(catalogue, 'contact')[0]?.id;
-  const number = settable(catalogue, 'contact').find((each) => storageOf[each.body.type] === 'number')?.id;
-  const ofCompany = settable(catalogue, 'company')[0]?.id;
+  const field = settable(catalogue, of)[0]?.id;
+  const number = settable(catalogue, of).find((each) => storageOf[each.body.type] === 'number')?.id;
+  const ofCompany = settable(catalogue, 'company')[0];
   const list = lists(catalogue)[0]?.id;
   const card = cards(catalogue)[0]?.id;
   const stage = catalogue.ladder()[0]?.id;
@@ -54,7 +69,7 @@ export function made(kind: Do, catalogue: Catalogue): RuleAction | undefined {
     case 'set stage':
       return stage === undefined ? undefined : { do: kind, stage };
     case 'set company field':
-      return ofCompany === undefined ? undefined : { do: kind, field: ofCompany, value: '' };
+      return ofCompany && { do: kind, field: ofCompany.id, value: ofCompany.body.options?.[0]?.key ?? '' };
     case 'assign owner': {
       const routing = catalogue.all('routing')[0]?.id;
       return routing === undefined ? { do: kind, owner: '' } : { do: kind, routing };
@@ -62,7 +77,7 @@ export function made(kind: Do, catalogue: Catalogue): RuleAction | undefined {
     case 'make task':
       return { do: kind, title: 'Get in touch', dueDays: 0 };
     case 'notify':
-      return { do: kind, text: 'Have a look at this contact' };
+      return { do: kind, text: `Have a look at this ${of}` };
     case 'run bundle':
       return bundle === undefined ? undefined : { do: kind, bundle };
   }

@@ -1,4 +1,4 @@
-import { storageOf, type ActionOf, type Catalogue, type RuleAction } from '@eager-sieve/core';
+import { storageOf, type ActionOf, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
 import { Choice } from '../conditions/lines/inputs';
 import { KeepsInput } from '../scores/line-details';
 import { PersonInput, useFirstPerson } from '../ui/person-input';
@@ -8,12 +8,15 @@ import { GivenOrDetail, NumberInput, TextInput, ValueInput } from './action-inpu
 interface PartsProps {
   readonly action: RuleAction;
   readonly name: string;
+  /** of whom the rule is */
+  readonly of?: RuleSubject;
   readonly catalogue: Catalogue;
   readonly onChange: (action: RuleAction) => void;
 }
 
 /** What an action does it with, as inputs of its kind. */
-export function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
+export function ActionParts({ action, name, of = 'contact', catalogue, onChange }: PartsProps) {
+  const nobody = of === 'company' ? 'anyone' : 'whoever minds the contact';
   const pick = (
     label: string,
     value: number,
@@ -47,10 +50,10 @@ export function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
       );
     case 'set field':
     case 'set company field': {
-      const of = action.do === 'set field' ? 'contact' : 'company';
+      const whose = action.do === 'set company field' ? 'company' : of;
       return (
         <>
-          {pick('Field', action.field, settable(catalogue, of), (field) => ({ ...action, field, value: '' }))}
+          {pick('Field', action.field, settable(catalogue, whose), (field) => ({ ...action, field, value: '' }))}
           <ValueInput
             body={catalogue.body('field', action.field)}
             name={name}
@@ -61,14 +64,14 @@ export function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
       );
     }
     case 'clear field':
-      return pick('Field', action.field, settable(catalogue, 'contact'), (field) => ({ ...action, field }));
+      return pick('Field', action.field, settable(catalogue, of), (field) => ({ ...action, field }));
     case 'increase field':
       return (
         <>
           {pick(
             'Field',
             action.field,
-            settable(catalogue, 'contact').filter((field) => storageOf[field.body.type] === 'number'),
+            settable(catalogue, of).filter((field) => storageOf[field.body.type] === 'number'),
             (field) => ({ ...action, field }),
           )}
           <span className="quiet">by</span>
@@ -118,7 +121,7 @@ export function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
           <PersonInput
             label={`Person of ${name}`}
             value={action.for ?? ''}
-            placeholder="whoever minds the contact"
+            placeholder={nobody}
             onChange={(to) => onChange(withOr(action, 'for', to))}
           />
         </>
@@ -131,7 +134,7 @@ export function ActionParts({ action, name, catalogue, onChange }: PartsProps) {
           <PersonInput
             label={`Person of ${name}`}
             value={action.to ?? ''}
-            placeholder="whoever minds the contact"
+            placeholder={nobody}
             onChange={(to) => onChange(withOr(action, 'to', to))}
           />
         </>

@@ -122,6 +122,7 @@ describe('naming who is to look after something', () => {
 describe('picking what sets a rule off', () => {
   it('can be a date, before or after it, once or every year', async () => {
     let rule: RuleBody = {
+      of: 'contact',
       when: { kind: 'signal', type: signalType('order.placed') },
       then: [{ do: 'add tag', tag: 3 }],
       howOften: {},

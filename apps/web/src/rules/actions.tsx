@@ -1,7 +1,7 @@
-import { actionWords, type Catalogue, type RuleAction } from '@eager-sieve/core';
+import { actionWords, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
 import { type KeyboardEvent } from 'react';
 import { Choice } from '../conditions/lines/inputs';
-import { made, WORDS, type Do } from './action-choices';
+import { doWords, kindsFor, made, type Do } from './action-choices';
 import { FaultsAt } from '../ui/faults-at';
 import { ActionParts } from './action-parts';
 
@@ -9,13 +9,15 @@ interface ActionsProps {
   readonly actions: readonly RuleAction[];
   readonly catalogue: Catalogue;
   readonly onChange: (actions: RuleAction[]) => void;
+  /** of whom the rule is */
+  readonly of?: RuleSubject;
   /** bundles run no bundles */
   readonly inBundle?: boolean;
 }
 
 /** What a rule does, in order. Alt+↑ and Alt+↓ move an action. */
-export function Actions({ actions, catalogue, onChange, inBundle = false }: ActionsProps) {
-  const kinds = (Object.keys(WORDS) as Do[]).filter((kind) => made(kind, catalogue) !== undefined && !(inBundle && kind === 'run bundle'));
+export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle = false }: ActionsProps) {
+  const kinds = kindsFor(catalogue, of).filter((kind) => !(inBundle && kind === 'run bundle'));
   return (
     <ol className="spoken flex flex-col gap-1">
       {actions.map((action, index) => {
@@ -33,11 +35,11 @@ export function Actions({ actions, catalogue, onChange, inBundle = false }: Acti
           <li
             key={index}
             className="group flex min-h-7 flex-wrap items-baseline gap-x-2 gap-y-1"
-            aria-label={actionWords(action, catalogue)}
+            aria-label={actionWords(action, catalogue, of)}
             onKeyDown={pressed}
           >
             <span className="quiet w-4">{index + 1}</span>
-            <ActionEditor action={action} name={`action ${index + 1}`} kinds={kinds} catalogue={catalogue} onChange={put} />
+            <ActionEditor action={action} name={`action ${index + 1}`} kinds={kinds} of={of} catalogue={catalogue} onChange={put} />
             <FaultsAt path={['then', index]} />
             {actions.length > 1 && (
               <span className="ml-auto flex gap-2">
@@ -63,7 +65,7 @@ export function Actions({ actions, catalogue, onChange, inBundle = false }: Acti
         <button
           type="button"
           className="act act-small ml-6"
-          onClick={() => onChange([...actions, made('add tag', catalogue) ?? (actions[0] as RuleAction)])}
+          onClick={() => onChange([...actions, made(kinds[0] ?? 'notify', catalogue, of) ?? (actions[0] as RuleAction)])}
         >
           + action
         </button>
@@ -76,12 +78,14 @@ export function ActionEditor({
   action,
   name,
   kinds,
+  of = 'contact',
   catalogue,
   onChange,
 }: {
   action: RuleAction;
   name: string;
   kinds: readonly Do[];
+  of?: RuleSubject;
   catalogue: Catalogue;
   onChange: (action: RuleAction) => void;
 }) {
@@ -90,13 +94,13 @@ export function ActionEditor({
       <Choice
         label={`What ${name} does`}
         value={action.do}
-        choices={kinds.map((kind) => [kind, WORDS[kind]])}
+        choices={kinds.map((kind) => [kind, doWords(kind, of)])}
         onPick={(kind) => {
-          const next = made(kind as Do, catalogue);
+          const next = made(kind as Do, catalogue, of);
           if (next) onChange(next);
         }}
       />
-      <ActionParts action={action} name={name} catalogue={catalogue} onChange={onChange} />
+      <ActionParts action={action} name={name} of={of} catalogue={catalogue} onChange={onChange} />
     </>
   );
 }

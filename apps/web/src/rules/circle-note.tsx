@@ -3,7 +3,7 @@ import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
-import { people } from '../ui/number';
+import { subjects } from '../ui/number';
 import { When } from '../ui/when';
 
 /** Said at the head of a rule that went in a circle with others: for whom it is held back, and the way on. */
@@ -25,7 +25,7 @@ export function CircleNote({ ruleKey, mayWrite }: { ruleKey: string; mayWrite: b
   };
   return (
     <div role="alert" className="panel border-error mb-3 p-3.5">
-      <p className="text-error font-semibold">This rule went in a circle and is held back for {people(circle.contacts)}.</p>
+      <p className="text-error font-semibold">This rule went in a circle and is held back for {subjects(circle.of, circle.held)}.</p>
       <p className="mt-0.5">
         {circle.with.length === 0 ? 'It sets itself off. ' : 'It went round with '}
         {circle.with.map((other, index) => (

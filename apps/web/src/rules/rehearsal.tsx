@@ -1,11 +1,12 @@
-import { countedWords } from '@eager-sieve/core';
+import { countedWords, type RuleSubject } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
-import { count, people } from '../ui/number';
+import { count, subjects } from '../ui/number';
 import { CutShort } from '../ui/states';
 
 /** What a rehearsal found: how many pass each step, and what would change for whom. Nothing has changed. */
-export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boolean }) {
+export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehearsal; of?: RuleSubject; stale: boolean }) {
+  const nobody = of === 'company' ? 'no company' : 'nobody';
   const most = Math.max(1, ...result.steps.map((step) => step.count));
   return (
     <section
@@ -49,7 +50,7 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
           )}
           {result.pace?.of === 'the coming week' && (
             <>
-              In the coming seven days the date comes for <b className="text-base-content">{people(result.pace.times)}</b>.
+              In the coming seven days the date comes for <b className="text-base-content">{subjects(of, result.pace.times)}</b>.
             </>
           )}
         </p>
@@ -60,25 +61,25 @@ export function Rehearsal({ result, stale }: { result: RuleRehearsal; stale: boo
           <span className="quiet font-sans text-[12.5px] font-normal">
             {Object.entries(result.changes)
               .map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`)
-              .join(' · ') || (result.touched > 0 ? `nothing for ${people(result.touched)}` : 'nothing')}
+              .join(' · ') || (result.touched > 0 ? `nothing for ${subjects(of, result.touched)}` : 'nothing')}
           </span>
         </h3>
         {result.samples.length === 0 ? (
-          <p className="quiet mt-2">{result.everyone ? 'It touches nobody now.' : 'It would have touched nobody yet.'}</p>
+          <p className="quiet mt-2">{result.everyone ? `It touches ${nobody} now.` : `It would have touched ${nobody} yet.`}</p>
         ) : (
           <table className="w-full table-fixed">
             <thead>
               <tr className="quiet text-left text-[12px]">
-                <th className="h-6 w-[30%]">Contact</th>
+                <th className="h-6 w-[30%]">{of === 'company' ? 'Company' : 'Contact'}</th>
                 <th>Changes</th>
                 <th>Sets off</th>
               </tr>
             </thead>
             <tbody>
               {result.samples.map((sample) => (
-                <tr key={sample.contact} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
+                <tr key={sample.id} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
                   <td className="truncate pr-2">
-                    <Link className="hover:underline" to={`/people/${sample.contact}`}>
+                    <Link className="hover:underline" to={`/people/${of === 'company' ? 'companies/' : ''}${sample.id}`}>
                       {sample.name}
                     </Link>
                   </td>

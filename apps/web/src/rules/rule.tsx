@@ -1,4 +1,4 @@
-import { oftenWords, ruleSentence, type Catalogue, type Group, type RuleBody } from '@eager-sieve/core';
+import { oftenWords, ruleSentence, type Catalogue, type Group, type RuleBody, type RuleSubject } from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
@@ -16,6 +16,7 @@ import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
+import { newRule } from './new-rule';
 import { Rehearsal } from './rehearsal';
 import { detailsOfRule, SignalDetails } from './signal-details';
 import { When } from './when';
@@ -36,7 +37,7 @@ export default function RulePage() {
         </Link>
       </Empty>
     );
-  const body = rule?.body ?? newRule(catalogue);
+  const body = rule?.body ?? newRule(catalogue, 'contact') ?? newRule(catalogue, 'company');
   if (!body)
     return (
       <Empty title="A rule needs a tag to give">
@@ -57,22 +58,6 @@ export default function RulePage() {
       catalogue={catalogue}
     />
   );
-}
-
-function newRule(catalogue: Catalogue): RuleBody | undefined {
-  const tag = catalogue.all('tag')[0];
-  const type = catalogue.find('signalType', 'form.answered');
-  if (!tag || !type) return undefined;
-  const form = catalogue.all('form')[0];
-  return {
-    when: { kind: 'signal', type: type.id, ...(form ? { where: [{ path: 'form', op: 'is', value: form.key }] } : {}) },
-    then: [{ do: 'add tag', tag: tag.id }],
-    howOften: {},
-    beginsWith: 'from now on',
-    maxAgeDays: 7,
-    position: 100,
-    on: false,
-  };
 }
 
 interface RuleProps {
@@ -166,19 +151,30 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
         <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
         <Writable needs="definitions:write">
           <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
+            {(isNew || rule.of === 'company') && (
+              <Part name="For" spoken>
+                <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of) ?? rule)} />
+              </Part>
+            )}
             <Part name="When">
               <When rule={rule} catalogue={catalogue} onChange={setRule} />
             </Part>
             <Part name="If">
-              <Outline at={['if']} value={asGroup(rule.if)} catalogue={catalogue} onChange={(group) => setRule(withIf(rule, group))} />
+              <Outline
+                at={['if']}
+                of={rule.of}
+                value={asGroup(rule.if)}
+                catalogue={catalogue}
+                onChange={(group) => setRule(withIf(rule, group))}
+              />
             </Part>
             <Part name="Then">
               <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
-                <Actions actions={rule.then} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+                <Actions actions={rule.then} of={rule.of} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
               </SignalDetails>
             </Part>
             <Part name="How often" spoken>
-              <HowOften value={rule.howOften} onChange={(howOften) => setRule({ ...rule, howOften })} />
+              <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
             </Part>
             <Part name="Begins with" spoken>
               <Choice
@@ -186,7 +182,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
                 value={rule.beginsWith}
                 choices={[
                   ['from now on', 'from now on'],
-                  ['everyone', 'everyone, past included'],
+                  ['everyone', rule.of === 'company' ? 'every company, past included' : 'everyone, past included'],
                 ]}
                 onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
               />
@@ -203,7 +199,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
             {wordsOf(rehearsal.error)}
           </p>
         )}
-        {rehearsed && <Rehearsal result={rehearsed.result} stale={!fresh} />}
+        {rehearsed && <Rehearsal result={rehearsed.result} of={rehearsed.of.of} stale={!fresh} />}
       </FaultsHere>
     </Page>
   );
@@ -223,7 +219,29 @@ function withIf(rule: RuleBody, group: Group): RuleBody {
   return group.of.length === 0 ? rest : { ...rest, if: group };
 }
 
-function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: (value: RuleBody['howOften']) => void }) {
+/** Whom a rule is for is settled when it is made: what it did hangs on it. */
+function ForWhom({ of, isNew, onPick }: { of: RuleSubject; isNew: boolean; onPick: (of: RuleSubject) => void }) {
+  if (!isNew) return <span>companies</span>;
+  return (
+    <Choice
+      label="For whom it is"
+      value={of}
+      choices={[
+        ['contact', 'contacts'],
+        ['company', 'companies'],
+      ]}
+      onPick={(picked) => onPick(picked as RuleSubject)}
+    />
+  );
+}
+
+interface HowOftenProps {
+  readonly value: RuleBody['howOften'];
+  readonly of: RuleSubject;
+  readonly onChange: (value: RuleBody['howOften']) => void;
+}
+
+function HowOften({ value, of, onChange }: HowOftenProps) {
   const put = (key: 'limit' | 'pauseDays', text: string): void => {
     const { [key]: _old, ...rest } = value;
     const n = Math.trunc(Number(text));
@@ -236,12 +254,12 @@ function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: 
         className="field w-20"
         type="number"
         min={1}
-        aria-label="At most so many times per contact"
+        aria-label={`At most so many times per ${of}`}
         placeholder="any number of"
         value={value.limit ?? ''}
         onChange={(event) => put('limit', event.target.value)}
       />
-      <span>times per contact, with a pause of</span>
+      <span>times per {of}, with a pause of</span>
       <input
         className="field w-20"
         type="number"
@@ -252,7 +270,7 @@ function HowOften({ value, onChange }: { value: RuleBody['howOften']; onChange: 
         onChange={(event) => put('pauseDays', event.target.value)}
       />
       <span>days</span>
-      <span className="quiet">· {oftenWords(value)}; each time it does not run again, the trace says so</span>
+      <span className="quiet">· {oftenWords(value, of)}; each time it does not run again, the trace says so</span>
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { EVERYONE, type Catalogue, type RuleBody } from '@eager-sieve/core';
+import { EVERYONE, type Catalogue, type RuleBody, type RuleSubject } from '@eager-sieve/core';
 import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
@@ -12,26 +12,26 @@ interface DateChoice {
   readonly what: { field: number } | { tag: number };
 }
 
-/** The dates of a contact that a rule can wait for. */
-function dates(catalogue: Catalogue): readonly DateChoice[] {
+/** The dates of a contact or a company that a rule can wait for. */
+function dates(catalogue: Catalogue, of: RuleSubject): readonly DateChoice[] {
   return [
     ...catalogue
       .all('field')
-      .filter((field) => field.body.of === 'contact' && (field.body.type === 'date' || field.body.type === 'date-time'))
+      .filter((field) => field.body.of === of && (field.body.type === 'date' || field.body.type === 'date-time'))
       .map((field) => ({ value: `field ${field.id}`, name: field.name, what: { field: field.id } })),
     ...catalogue
       .all('tag')
-      .filter((tag) => tag.body.value === 'date')
+      .filter((tag) => of === 'contact' && tag.body.value === 'date')
       .map((tag) => ({ value: `tag ${tag.id}`, name: `tag ${tag.key}`, what: { tag: tag.id } })),
   ];
 }
 
-/** What sets a rule off: something that happens, conditions that become true, or a date of the contact. */
+/** What sets a rule off: something that happens, conditions that become true, or a date. Companies send no signals of their own. */
 export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue: Catalogue; onChange: (rule: RuleBody) => void }) {
   const { when } = rule;
   const put = (next: RuleBody['when']): void => onChange({ ...rule, when: next });
-  const types = catalogue.all('signalType').map((type) => [String(type.id), type.body.verb] as const);
-  const [date] = dates(catalogue);
+  const types = (rule.of === 'company' ? [] : catalogue.all('signalType')).map((type) => [String(type.id), type.body.verb] as const);
+  const [date] = dates(catalogue, rule.of);
   const first = (value: string): RuleBody['when'] | undefined => {
     if (value === 'becomes') return { kind: 'becomes', condition: EVERYONE };
     if (value === 'date') return date && { kind: 'date', ...date.what, days: 0, yearly: false, hour: 9 };
@@ -67,18 +67,26 @@ export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue:
       {when.kind === 'becomes' && (
         <Outline
           at={['when', 'condition']}
+          of={rule.of}
           value={asGroup(when.condition)}
           catalogue={catalogue}
           onChange={(condition) => put({ kind: 'becomes', condition })}
         />
       )}
-      {when.kind === 'date' && <OnDate when={when} catalogue={catalogue} onChange={put} />}
+      {when.kind === 'date' && <OnDate when={when} of={rule.of} catalogue={catalogue} onChange={put} />}
     </div>
   );
 }
 
-function OnDate({ when, catalogue, onChange }: { when: DateWhen; catalogue: Catalogue; onChange: (when: DateWhen) => void }) {
-  const choices = dates(catalogue);
+interface OnDateProps {
+  readonly when: DateWhen;
+  readonly of: RuleSubject;
+  readonly catalogue: Catalogue;
+  readonly onChange: (when: DateWhen) => void;
+}
+
+function OnDate({ when, of, catalogue, onChange }: OnDateProps) {
+  const choices = dates(catalogue, of);
   const { field: _field, tag: _tag, ...rest } = when;
   return (
     <div className="spoken flex flex-wrap items-center gap-2">

@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
 import { api } from '../app/api';
+import { About } from '../ui/about';
 import { count } from '../ui/number';
 import { CutShort, Wrong } from '../ui/states';
 import { When } from '../ui/when';
@@ -68,19 +69,17 @@ export function ForYou() {
                 <span className="min-w-0 wrap-break-word">
                   {notice.text}
                   {' · '}
-                  <Link className="leads" to={`/people/${notice.contact}`}>
-                    {notice.contactName}
-                  </Link>
+                  <About of={notice} />
                   <span className="quiet text-[12px]">
                     {' · '}
                     <When at={notice.at} />
-                    {notice.forAnyone && ', for anyone: nobody minds them'}
+                    {notice.forAnyone && (notice.company ? ', for anyone' : ', for anyone: nobody minds them')}
                   </span>
                 </span>
                 <button
                   type="button"
                   className="row-tool ml-auto"
-                  aria-label={`Seen: ${notice.text}, ${notice.contactName}`}
+                  aria-label={`Seen: ${notice.text}, ${notice.contactName ?? notice.companyName ?? ''}`}
                   disabled={seeing.isLoading}
                   onClick={() => void see({ id: notice.id })}
                 >

@@ -1,14 +1,15 @@
 import { type TaskView } from '@eager-sieve/contracts';
 import { useState, type FormEvent } from 'react';
-import { Link } from 'react-router';
 import { api } from '../app/api';
 import { wordsOf } from '../app/errors';
+import { About } from '../ui/about';
 import { PersonInput } from '../ui/person-input';
 import { dayOf, When } from '../ui/when';
 
-type Task = Pick<TaskView, 'id' | 'title' | 'due' | 'for' | 'done'> & Partial<Pick<TaskView, 'contact' | 'contactName' | 'doneBy'>>;
+type Task = Pick<TaskView, 'id' | 'title' | 'due' | 'for' | 'done'> &
+  Partial<Pick<TaskView, 'contact' | 'contactName' | 'company' | 'companyName' | 'doneBy'>>;
 
-/** Something to be done: ticked when it is, and changed where one clicks "change". Of a contact's own page the contact is left out. */
+/** Something to be done: ticked when it is, and changed where one clicks "change". On the page of whom it is about, that is left out. */
 export function TaskRow({ task }: { task: Task }) {
   const { data: session } = api.useSessionQuery();
   const me = session?.person.email;
@@ -30,12 +31,10 @@ export function TaskRow({ task }: { task: Task }) {
         />
         <span className={`min-w-0 wrap-break-word ${task.done ? 'quiet' : ''}`}>
           {task.title}
-          {task.contact && (
+          {(task.contact ?? task.company) && (
             <>
               {' · '}
-              <Link className="leads" to={`/people/${task.contact}`}>
-                {task.contactName}
-              </Link>
+              <About of={task} />
             </>
           )}
           <span className="quiet text-[12px]">

@@ -3,6 +3,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { openPage, Refused, type Asked } from '../testing/page';
 
+const NO_COMPANY = { company: null, companyName: null };
 const task = (id: number, more: Partial<TaskView> = {}): TaskView => ({
   id,
   title: `Call ${id}`,
@@ -12,6 +13,7 @@ const task = (id: number, more: Partial<TaskView> = {}): TaskView => ({
   doneBy: null,
   contact: `c${id}`,
   contactName: `Anna ${id}`,
+  ...NO_COMPANY,
   ...more,
 });
 const list = (tasks: readonly TaskView[], more: Partial<TasksAnswer> = {}): TasksAnswer => ({
@@ -41,8 +43,8 @@ describe('what waits for the one who is signed in', () => {
   it('is told what rules said until it is seen, one by one or all', async () => {
     let notices: NoticesAnswer = {
       notices: [
-        { id: 8, text: 'They asked', at: '2026-05-01T08:00:00Z', contact: 'c8', contactName: 'Bo', forAnyone: true },
-        { id: 7, text: 'Have a look', at: '2026-05-01T07:00:00Z', contact: 'c7', contactName: 'Cia', forAnyone: false },
+        { id: 8, text: 'They asked', at: '2026-05-01T08:00:00Z', contact: 'c8', contactName: 'Bo', ...NO_COMPANY, forAnyone: true },
+        { id: 7, text: 'Have a look', at: '2026-05-01T07:00:00Z', contact: 'c7', contactName: 'Cia', ...NO_COMPANY, forAnyone: false },
       ],
       all: 2,
     };

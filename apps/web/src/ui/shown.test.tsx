@@ -75,7 +75,7 @@ describe('a rehearsal', () => {
     ],
     touched: 12,
     changes: { 'tag added': 12, 'membership joined': 3 },
-    samples: [{ contact: 'x', name: 'Ottoline Farrow', changes: ['+ glaze.ash'], setsOff: ['comes into Keepers'] }],
+    samples: [{ id: 'x', name: 'Ottoline Farrow', changes: ['+ glaze.ash'], setsOff: ['comes into Keepers'] }],
     pace: { times: 6, of: 'a week, lately' as const },
     everyone: true,
   };

@@ -7,6 +7,7 @@ import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { type FieldId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
 import { addToDay, localDay, readDay, readInstant, startOfDay } from '../time/zone.ts';
+import { type Change } from './change.ts';
 import { type By, type Passing } from './passing.ts';
 import { applyChange } from './recorded.ts';
 
@@ -18,7 +19,7 @@ export interface Acting {
   readonly firing: Effect;
   readonly rule: { readonly id: number; readonly version: number };
   readonly signal: Signal | undefined;
-  /** how often the rule has fired for this contact, this time included: it names what each firing gave */
+  /** how often the rule has fired for this subject, this time included: it names what each firing gave */
   readonly times: number;
   /** where the action stands in the rule */
   readonly index: number;
@@ -52,17 +53,23 @@ export function act(acting: Acting, action: RuleAction): void {
       return;
     }
     case 'put on list':
-    case 'take off list':
-      return applyChange(passing, { kind: 'list', audience: action.audience, on: action.do === 'put on list' }, by);
+    case 'take off list': {
+      const list = { audience: action.audience, on: action.do === 'put on list' };
+      if (passing.state.kind === 'company') return ask(acting, { to: 'contacts', id: passing.state.id, ...list });
+      return applyChange(passing, { kind: 'list', ...list }, by);
+    }
     case 'give points':
       return givePoints(acting, action, by);
     case 'set stage':
       return applyChange(passing, { kind: 'stage', stage: action.stage, backward: action.backward ?? false }, by);
     case 'set company field': {
-      const { company } = passing.state;
+      const { kind, company } = passing.state;
       const value = factFor(acting, action.field, action.value);
-      if (company === undefined || !value) return;
-      return ask(acting, { to: 'company', id: company, changes: [{ kind: 'field', field: action.field, value: value.value }] });
+      if (!value) return;
+      const change: Change = { kind: 'field', field: action.field, value: value.value };
+      if (kind === 'company') return applyChange(passing, change, by);
+      if (company !== undefined) ask(acting, { to: 'company', id: company, changes: [change] });
+      return;
     }
     case 'assign owner':
       return assignOwner(acting, action, by);
@@ -101,8 +108,8 @@ function ask({ passing, firing, rule }: Acting, asked: Asked): void {
     passing.record({
       kind: 'asked',
       verb: 'sent',
-      thing: asked.to === 'routing' ? asked.id : undefined,
-      after: { to: asked.to },
+      thing: asked.to === 'routing' ? asked.id : asked.to === 'contacts' ? asked.audience : undefined,
+      after: { to: asked.to, ...(asked.to === 'contacts' ? { on: asked.on } : {}) },
       asks: { ...asked, hop },
       ...by,
     });

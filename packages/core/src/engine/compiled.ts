@@ -52,8 +52,8 @@ export class Compiled {
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
-  /** rules that are on and go by a date */
-  readonly dateRules: readonly CompiledRule[];
+  /** rules that are on and go by a date, by whom they are for */
+  readonly dateRules: Readonly<Record<SubjectKind, readonly CompiledRule[]>>;
   /** definitions that cannot be worked, of those that are in use: what they hold is kept as it is */
   readonly broken: readonly Broken[];
   /** of each broken definition, retired ones too, why it stands still */
@@ -107,7 +107,7 @@ export class Compiled {
       });
     }
     const rules = new Map<RuleId, CompiledRule>();
-    const dateRules: CompiledRule[] = [];
+    const dateRules: Record<SubjectKind, CompiledRule[]> = { contact: [], company: [], deal: [] };
     for (const definition of catalogue.all('rule')) {
       const rule = keep(definition.id, compileRule(definition, catalogue));
       if (rule) rules.set(definition.id, rule);
@@ -148,9 +148,9 @@ export class Compiled {
           reads: dependenciesOf(node),
           epoch: definition.epoch,
           cause: causeOf(definition),
-          of: 'contact',
+          of: rule.of,
         });
-      } else if (rule.when.kind === 'date') dateRules.push(rule);
+      } else if (rule.when.kind === 'date') dateRules[rule.of].push(rule);
       else append(this.#rulesBySignal, rule.when.type, rule);
     }
     for (const map of maps) {
@@ -210,10 +210,10 @@ export class Compiled {
     return this.#mapsBySignal.get(type) ?? [];
   }
 
-  /** Rules that begin with everyone and were turned on after an epoch, by position and id. */
-  begunSince(epoch: number): readonly CompiledRule[] {
+  /** Rules for a kind of subject that begin with everyone and were turned on after an epoch, by position and id. */
+  begunSince(epoch: number, of: SubjectKind): readonly CompiledRule[] {
     return this.#beginning
-      .filter((rule) => (rule.definition.onEpoch ?? 0) > epoch)
+      .filter((rule) => rule.of === of && (rule.definition.onEpoch ?? 0) > epoch)
       .sort((a, b) => a.definition.body.position - b.definition.body.position || a.definition.id - b.definition.id);
   }
 
@@ -241,7 +241,10 @@ export class Compiled {
       pastTags: new Set(of('tag', reads.past)),
       leavings: new Set(of('audience', reads.past)),
       contactsOfCompanies:
-        reads.ofContacts.size > 0 || this.#derivedBy.company.some((each) => each.reads.on.has('contacts') || readsSignals(each)),
+        reads.ofContacts.size > 0 ||
+        [...this.#derivedBy.company, ...rules.filter((rule) => rule.of === 'company')].some(
+          ({ reads: { on: each } }) => each.has('contacts') || readsSignals(each),
+        ),
     };
   }
 }
@@ -249,7 +252,7 @@ export class Compiled {
 const causeOf = ({ id, version, epochCause }: Pick<AnyDefinition, 'id' | 'version' | 'epochCause'>): string =>
   epochCause ?? `${id}/${version}`;
 
-const readsSignals = (derived: Derived): boolean => [...derived.reads.on].some((each) => each.startsWith('signal:'));
+const readsSignals = (on: ReadonlySet<Dependency>): boolean => [...on].some((each) => each.startsWith('signal:'));
 
 /** What is retired is not offered any more, but stands as long as something that is not retired rests on it. */
 function retiredButUsed(catalogue: Catalogue): ReadonlySet<number> {

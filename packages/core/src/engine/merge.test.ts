@@ -20,6 +20,7 @@ const CARD = definition(40, 'scorecard', 'card', 'Liking', {
 const NOTICES = definition(102, 'rule', 'notices', 'Notices', {
   when: { kind: 'becomes', condition: { kind: 'band', scorecard: 40, op: 'is', value: 'high' } },
   then: [{ do: 'set stage', stage: 36 }],
+  of: 'contact',
   howOften: {},
   beginsWith: 'from now on',
   maxAgeDays: 7,

@@ -36,7 +36,7 @@ const card = definition(40, 'scorecard', {
 const without = DEFINITIONS.filter((each) => each.kind !== 'scorecard' && each.kind !== 'audience');
 const audience = (id: number, condition: Condition) => definition(id, 'audience', { kind: 'live', of: 'contact', condition });
 const rule = (id: number, body: Partial<RuleBody> & Pick<RuleBody, 'when' | 'then'>) =>
-  definition(id, 'rule', { howOften: {}, beginsWith: 'from now on', maxAgeDays: 7, position: 100, on: true, ...body });
+  definition(id, 'rule', { of: 'contact', howOften: {}, beginsWith: 'from now on', maxAgeDays: 7, position: 100, on: true, ...body });
 const compiled = (...more: AnyDefinition[]): Compiled => new Compiled(new Catalogue(WORKSPACE, [...without, card, ...more]));
 const fresh = (): SubjectState => new SubjectState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
 const order = (id: number, time = NOW): Signal => ({

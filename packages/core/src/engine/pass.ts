@@ -9,7 +9,7 @@ import { DATE_GRACE_MS } from '../rules/definition.ts';
 import { type RuleId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
-import { act } from './act.ts';
+import { act, MAX_HOPS } from './act.ts';
 import { signalChanges } from './arrivals.ts';
 import { type Change } from './change.ts';
 import { type Compiled } from './compiled.ts';
@@ -42,7 +42,14 @@ export type Arrival =
   /** the clock reached an instant at which something changes by itself; `lateMs` after it, if the clock had to catch up */
   | { readonly kind: 'due'; readonly lateMs?: number }
   /** something changed elsewhere that this subject reads: its company, or one of its contacts */
-  | { readonly kind: 'touch'; readonly on: readonly Dependency[]; readonly cause: Cause; readonly parent?: Effect['parent'] }
+  | {
+      readonly kind: 'touch';
+      readonly on: readonly Dependency[];
+      readonly cause: Cause;
+      readonly parent?: Effect['parent'];
+      /** through how many hands it came */
+      readonly hop?: number;
+    }
   /** effects are taken back: nothing is set off, and what is worked out follows in silence */
   | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: TakenOver }
   /** another contact, which turned out to be the same person, is taken over; nothing is set off */
@@ -91,6 +98,9 @@ const causeOf = (arrival: Arrival): Cause => {
   return arrival.kind === 'due' ? { kind: 'clock' } : arrival.cause;
 };
 
+/** Through how many hands came what a pass works on. */
+export const hopOf = (arrival: Arrival): number => ('hop' in arrival ? (arrival.hop ?? 0) : 0);
+
 /** A pass that merges another contact into this one. Beside what it did it says what was taken over. */
 export function passMerge(
   compiled: Compiled,
@@ -119,8 +129,7 @@ class Pass {
     this.#state = state;
     this.#arrival = arrival;
     this.#lastNow = state.lastNow;
-    const hop = arrival.kind === 'edit' ? (arrival.hop ?? 0) : 0;
-    this.#passing = new Passing(compiled, state, new Moment(now, compiled.catalogue.zone), causeOf(arrival), hop);
+    this.#passing = new Passing(compiled, state, new Moment(now, compiled.catalogue.zone), causeOf(arrival), hopOf(arrival));
   }
 
   run(): readonly Effect[] {
@@ -147,11 +156,11 @@ class Pass {
   #setNextDue(): void {
     const state = this.#state;
     const passing = this.#passing;
+    for (const rule of this.#compiled.dateRules[state.kind]) {
+      if (rule.when.kind === 'date')
+        passing.atMost(nextOccurrence(rule.when.date, state, this.#compiled.catalogue, passing.now, passing.moment.zone));
+    }
     if (state.kind === 'contact') {
-      for (const rule of this.#compiled.dateRules) {
-        if (rule.when.kind === 'date')
-          passing.atMost(nextOccurrence(rule.when.date, state, this.#compiled.catalogue, passing.now, passing.moment.zone));
-      }
       for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > passing.now) passing.atMost(lapse.at);
     }
     for (const pin of state.pins.values()) passing.atMost(pin.until);
@@ -170,11 +179,9 @@ class Pass {
     const since = this.#state.epoch;
     const { cause } = passing;
     refresh(passing, (derived) => derived.epoch > since, true, since);
-    if (this.#state.kind === 'contact') {
-      for (const rule of this.#compiled.begunSince(since)) {
-        passing.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
-        this.#runWaves(this.#pastTriggers(rule), true);
-      }
+    for (const rule of this.#compiled.begunSince(since, this.#state.kind)) {
+      passing.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
+      this.#runWaves(this.#pastTriggers(rule), true);
     }
     this.#firedInPass.clear();
     passing.cause = cause;
@@ -233,9 +240,9 @@ class Pass {
   /** The date rules whose instant the clock has come to since the last pass. A rule that was turned on after that had none then. */
   #dateTriggers(): readonly Trigger[] {
     const arrival = this.#arrival;
-    if (arrival.kind !== 'due' || this.#state.kind !== 'contact') return [];
+    if (arrival.kind !== 'due') return [];
     const { zone } = this.#passing.moment;
-    const due = this.#compiled.dateRules.filter((rule) => {
+    const due = this.#compiled.dateRules[this.#state.kind].filter((rule) => {
       if (rule.when.kind !== 'date' || (rule.definition.onEpoch ?? 0) > this.#state.epoch) return false;
       const at = nextOccurrence(rule.when.date, this.#state, this.#compiled.catalogue, this.#lastNow, zone);
       return at !== undefined && at <= this.#passing.now;
@@ -272,7 +279,7 @@ class Pass {
       .sort((a, b) => inTurn(a.trigger, b.trigger));
     for (const { trigger, steps } of ready) {
       const fired = (this.#firedInPass.get(trigger.rule.definition.id) ?? 0) + 1;
-      if (fired > MAX_FIRINGS && !past) this.#circling(trigger);
+      if ((fired > MAX_FIRINGS && !past) || this.#passing.hop > MAX_HOPS) this.#circling(trigger);
       else this.#fireOne(trigger, steps, fired);
     }
   }

@@ -6,7 +6,7 @@ import { type Moment } from '../time/moment.ts';
 import { type AudienceId } from '../settings/ids.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
-import { type SubjectState } from './state.ts';
+import { type SubjectState, type Touch } from './state.ts';
 
 /** What brought an effect about. */
 export type By = Pick<Effect, 'parent' | 'rule' | 'via' | 'reverses'>;
@@ -27,8 +27,8 @@ export class Passing {
   readonly hop: number;
   cause: Cause;
   readonly effects: Effect[] = [];
-  /** what was touched since derived state was last brought up, by which effect (undefined: by the arrival itself), and for what cause */
-  touched = new Map<Dependency, { readonly effect: Effect['parent']; readonly cause: Cause }>();
+  /** what was touched since derived state was last brought up */
+  touched = new Map<Dependency, Touch>();
   /** of each live audience that was joined or left in this pass, how it stood before */
   readonly staysBefore = new Map<AudienceId, { readonly since: Instant | undefined; readonly left: Instant | undefined }>();
   /** how many ended stays wait to be written from passes before */
@@ -56,8 +56,9 @@ export class Passing {
   }
 
   touch(dependency: Dependency, effect: Effect['parent']): void {
-    this.touched.set(dependency, { effect, cause: this.cause });
-    this.state.touched.add(dependency);
+    const touch: Touch = { effect, cause: this.cause };
+    this.touched.set(dependency, touch);
+    this.state.touched.set(dependency, touch);
   }
 
   /** Keeps that something went from one value to another. */

@@ -33,6 +33,7 @@ const KEEN = definition(91, 'audience', 'keen', 'Keen', {
 const NOTICES = definition(102, 'rule', 'notices', 'Notices', {
   when: { kind: 'becomes', condition: { kind: 'audience', audience: 91, op: 'in' } },
   then: [{ do: 'set stage', stage: 36 }],
+  of: 'contact',
   howOften: {},
   beginsWith: 'from now on',
   maxAgeDays: 7,
@@ -48,6 +49,7 @@ const ruleOf = (when: object, condition: object | undefined): Definition<'rule'>
       { do: 'add tag', tag: 30 },
       { do: 'increase field', field: 11, by: 2 },
     ],
+    of: 'contact',
     howOften: { limit: 2 },
     beginsWith: 'everyone',
     maxAgeDays: 7,

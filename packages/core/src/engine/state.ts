@@ -6,6 +6,7 @@ import { type Fact } from '../contacts/facts.ts';
 import { type GivenPoints, type PastTag, type Subject } from '../contacts/subject.ts';
 import { type Details } from '../intake/details.ts';
 import { compareSignals, type Signal } from '../intake/signal.ts';
+import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import {
   type AudienceId,
@@ -61,6 +62,12 @@ export interface SubjectRecord {
   readonly dueAt: Instant | undefined;
   /** the epoch up to which its derived state has been brought */
   readonly epoch?: number;
+}
+
+/** By which effect something was touched (undefined: by what arrived itself), and for what cause. */
+export interface Touch {
+  readonly effect: Effect['parent'];
+  readonly cause: Cause;
 }
 
 /** The names of the parts of the state that are kept by key; the server has a table for each. */
@@ -138,8 +145,8 @@ export class SubjectState implements Subject {
     stays: [] as { readonly definition: number; readonly until: Instant }[],
     changes: [] as { readonly of: string; readonly change: RecordedChange }[],
   };
-  /** everything that passes touched since it was last written down, so that others who read it can be told */
-  readonly touched = new Set<Dependency>();
+  /** everything that passes touched since it was last written down, and how it last was, so that others who read it can be told */
+  readonly touched = new Map<Dependency, Touch>();
   /** companies whose contacts changed by a change of link */
   readonly companiesTouched = new Set<number>();
 

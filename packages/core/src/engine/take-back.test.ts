@@ -27,6 +27,7 @@ const rule = (id: number, when: object, then: readonly RuleAction[], howOften: o
   definition(id, 'rule', `rule-${id}`, `Rule ${id}`, {
     when,
     then,
+    of: 'contact',
     howOften,
     beginsWith: 'from now on',
     maxAgeDays: 7,

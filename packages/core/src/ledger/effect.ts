@@ -1,5 +1,6 @@
 import { type Dependency } from '../conditions/dependencies.ts';
 import { type Change } from '../engine/change.ts';
+import { type AudienceId } from '../settings/ids.ts';
 import { type Instant } from '../time/zone.ts';
 
 /** Who or what set a pass off. */
@@ -18,6 +19,8 @@ export type Cause =
 /** What a pass asks another subject to do: a pass writes only its own. */
 export type Asked =
   | { readonly to: 'company'; readonly id: number; readonly changes: readonly Change[] }
+  /** all contacts that the company has, to be put on a fixed list or taken off it */
+  | { readonly to: 'contacts'; readonly id: number; readonly audience: AudienceId; readonly on: boolean }
   /** whose turn it is in a row of a routing table; the answer is an owner for the contact that asks */
   | { readonly to: 'routing'; readonly id: number; readonly row: string; readonly replace: boolean };
 

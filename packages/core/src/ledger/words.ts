@@ -25,7 +25,7 @@ const THINGS: Readonly<Record<string, readonly DefinitionKind[]>> = {
   stage: ['stage'],
   points: ['scorecard'],
   deal: ['pipeline'],
-  asked: ['routing'],
+  asked: ['routing', 'audience'],
   kept: ['stage'],
   send: ['message'],
   setting: definitionKinds,
@@ -156,6 +156,7 @@ export function effectWords(entry: LedgerEntry, catalogue: Catalogue): string {
     case 'notice made':
       return 'A notice was made';
     case 'asked sent':
+      if (thing?.kind === 'audience') return `Its contacts are ${part(entry.after, 'on') === true ? 'put on' : 'taken off'} ${thing.name}`;
       return thing ? `Asked ${thing.name} whose turn it is` : 'Asked its company for a change';
     case 'asked circling':
       return 'Not handed on: it has been through too many hands';

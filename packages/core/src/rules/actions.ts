@@ -7,7 +7,7 @@ const givenOver = <Value extends z.ZodType>(value: Value) => z.union([value, z.s
 const factValue = z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string().max(200)).max(100)]);
 const email = z.string().trim().toLowerCase().min(3).max(254);
 
-/** What a rule or a bundle can do. Each is done to the contact that the rule fired for, but for what says otherwise. */
+/** What a rule or a bundle can do. Each is done to the contact or the company that the rule fired for, but for what says otherwise. */
 export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
   z.discriminatedUnion('do', [
     z.strictObject({ do: z.literal('add tag'), tag: ref, value: givenOver(z.union([z.number(), z.string().max(40)])).optional() }),
@@ -20,11 +20,12 @@ export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
     z.strictObject({ do: z.literal('set field'), field: ref, value: givenOver(factValue) }),
     z.strictObject({ do: z.literal('clear field'), field: ref }),
     z.strictObject({ do: z.literal('increase field'), field: ref, by: givenOver(z.union([z.number(), z.string().max(20)])) }),
+    /** of a company: its contacts, those that it has then */
     z.strictObject({ do: z.literal('put on list'), audience: ref }),
     z.strictObject({ do: z.literal('take off list'), audience: ref }),
     z.strictObject({ do: z.literal('give points'), scorecard: ref, points: pointsSchema, keeps: keepsSchema.default('forever') }),
     z.strictObject({ do: z.literal('set stage'), stage: ref, backward: z.boolean().optional() }),
-    /** done to the company of the contact */
+    /** the company that the rule fired for, or the company of the contact */
     z.strictObject({ do: z.literal('set company field'), field: ref, value: givenOver(factValue) }),
     z
       .strictObject({
@@ -39,12 +40,23 @@ export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
       do: z.literal('make task'),
       title: nameSchema.max(200),
       dueDays: z.int().min(0).max(365).default(0),
-      /** left out: whoever minds the contact */
+      /** left out: whoever minds the contact; of a company, anyone */
       for: email.optional(),
     }),
     z.strictObject({ do: z.literal('notify'), text: z.string().trim().min(1).max(500), to: email.optional() }),
     z.strictObject({ do: z.literal('run bundle'), bundle: ref }),
   ]);
+
+/** What can be done to a company, and to the contacts that it has. */
+export const COMPANY_ACTIONS = [
+  'set company field',
+  'clear field',
+  'increase field',
+  'put on list',
+  'take off list',
+  'make task',
+  'notify',
+] as const;
 
 /** Which kind of definition each property of an action names. */
 export const ACTION_REFERENCES = {

@@ -11,8 +11,8 @@ import { type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition, type DefinitionKind } from '../settings/definitions.ts';
 import { type SignalTypeId } from '../settings/ids.ts';
-import { ACTION_REFERENCES } from './actions.ts';
-import { type RuleAction, type RuleBody } from './definition.ts';
+import { ACTION_REFERENCES, COMPANY_ACTIONS } from './actions.ts';
+import { type RuleAction, type RuleBody, type RuleSubject } from './definition.ts';
 
 type Path = readonly (string | number)[];
 export type DateWhen = Extract<RuleBody['when'], { kind: 'date' }>;
@@ -27,6 +27,7 @@ export interface Step {
 
 export interface CompiledRule {
   readonly definition: Definition<'rule'>;
+  readonly of: RuleSubject;
   readonly when:
     | { readonly kind: 'signal'; readonly type: SignalTypeId; readonly where: readonly DetailNode[] }
     | { readonly kind: 'becomes'; readonly node: ConditionNode }
@@ -43,14 +44,14 @@ export const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
 
 /** Makes a rule ready to run, or says everything that is wrong with it. */
 export function compileRule(definition: Definition<'rule'>, catalogue: Catalogue): Checked<CompiledRule> {
-  const compiling = new Compiling(catalogue);
+  const compiling = new Compiling(catalogue, definition.body.of);
   const rule = compiling.rule(definition);
   return compiling.faults.length > 0 ? { ok: false, faults: compiling.faults } : { ok: true, value: rule };
 }
 
 /** What is wrong with a bundle by itself. */
 export function bundleFaults(definition: Definition<'bundle'>, catalogue: Catalogue): readonly Fault[] {
-  const compiling = new Compiling(catalogue);
+  const compiling = new Compiling(catalogue, 'contact');
   compiling.bundle(definition, ['then']);
   return compiling.faults;
 }
@@ -58,9 +59,11 @@ export function bundleFaults(definition: Definition<'bundle'>, catalogue: Catalo
 class Compiling {
   readonly faults: Fault[] = [];
   readonly #catalogue: Catalogue;
+  readonly #of: RuleSubject;
 
-  constructor(catalogue: Catalogue) {
+  constructor(catalogue: Catalogue, of: RuleSubject) {
     this.#catalogue = catalogue;
+    this.#of = of;
   }
 
   rule(definition: Definition<'rule'>): CompiledRule {
@@ -76,7 +79,7 @@ class Compiling {
     const takesDetails = steps.some(({ action }) =>
       ['value', 'by'].some((property) => isDetail((action as Record<string, unknown>)[property])),
     );
-    return { definition, when, if: ifNode, steps, reads, takesDetails };
+    return { definition, of: body.of, when, if: ifNode, steps, reads, takesDetails };
   }
 
   bundle(definition: Definition<'bundle'>, path: Path): readonly Step[] {
@@ -97,6 +100,8 @@ class Compiling {
       case 'becomes':
         return { kind: 'becomes', node: this.#condition(when.condition, ['when', 'condition']) };
       case 'signal': {
+        if (this.#of === 'company')
+          this.#fault(['when', 'kind'], 'rule.subject', 'a condition that becomes true, or a date: signals are those of contacts');
         if (!catalogue.get('signalType', when.type)) this.#fault(['when', 'type'], 'signalType.unknown', 'a type of signal that exists');
         const where = prepareWhere([when.type], when.where, catalogue, ['when', 'where']);
         if (!where.ok) this.faults.push(...where.faults);
@@ -105,9 +110,11 @@ class Compiling {
       case 'date': {
         const field = when.field === undefined ? undefined : catalogue.get('field', when.field);
         const tag = when.tag === undefined ? undefined : catalogue.get('tag', when.tag);
-        const storage = field?.body.of === 'contact' ? storageOf[field.body.type] : undefined;
+        const storage = field?.body.of === this.#of ? storageOf[field.body.type] : undefined;
         if (when.field !== undefined && storage !== 'day' && storage !== 'instant')
-          this.#fault(['when', 'field'], 'date.field', 'a date or date-time of the contact');
+          this.#fault(['when', 'field'], 'date.field', `a date or date-time of the ${this.#of}`);
+        if (when.tag !== undefined && this.#of === 'company')
+          this.#fault(['when', 'tag'], 'rule.subject', 'a field of the company: tags are those of contacts');
         if (when.tag !== undefined && tag?.body.value !== 'date') this.#fault(['when', 'tag'], 'date.tag', 'a tag that carries a date');
         return { kind: 'date', date: when };
       }
@@ -116,13 +123,17 @@ class Compiling {
 
   #condition(condition: Condition | undefined, path: Path): ConditionNode {
     if (condition === undefined) return ALWAYS;
-    const node = prepare(condition, this.#catalogue);
+    const node = prepare(condition, this.#catalogue, this.#of);
     if (node.ok) return node.value;
     this.faults.push(...node.faults.map((fault) => ({ ...fault, path: [...path, ...fault.path] })));
     return ALWAYS;
   }
 
   #steps(action: RuleAction, path: Path): readonly Step[] {
+    if (this.#of === 'company' && !(COMPANY_ACTIONS as readonly string[]).includes(action.do)) {
+      this.#fault([...path, 'do'], 'action.subject', `something that can be done to a company: ${COMPANY_ACTIONS.join(', ')}`);
+      return [];
+    }
     if (action.do !== 'run bundle') {
       this.#check(action, path);
       return [{ if: ALWAYS, action, path }];
@@ -141,7 +152,7 @@ class Compiling {
       if (id !== undefined && !catalogue.get(kind as DefinitionKind, id))
         return this.#fault([...path, property], `${kind}.unknown`, `a ${kind} that exists`);
     }
-    const wrong = misfit(action, catalogue);
+    const wrong = misfit(action, this.#of, catalogue);
     if (wrong) this.#fault([...path, wrong.property], 'action.misfit', wrong.expected);
   }
 
@@ -197,7 +208,11 @@ function fits(detail: Exclude<DetailField['type'], 'list' | 'answers'>, kept: St
   return taken[kept].includes(detail);
 }
 
-function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: string; readonly expected: string } | undefined {
+function misfit(
+  action: RuleAction,
+  subject: RuleSubject,
+  catalogue: Catalogue,
+): { readonly property: string; readonly expected: string } | undefined {
   switch (action.do) {
     case 'add tag': {
       const kept = catalogue.body('tag', action.tag)?.value;
@@ -210,7 +225,7 @@ function misfit(action: RuleAction, catalogue: Catalogue): { readonly property: 
     case 'increase field':
     case 'set company field': {
       const field = catalogue.body('field', action.field);
-      const of = action.do === 'set company field' ? 'company' : 'contact';
+      const of = action.do === 'set company field' ? 'company' : subject;
       if (field?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
       if (action.do === 'increase field' && storageOf[field.type] !== 'number')
         return { property: 'field', expected: 'a field of numbers or money' };

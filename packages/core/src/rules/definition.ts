@@ -7,6 +7,9 @@ export const MAX_AGE_DAYS = 7;
 /** A date rule whose instant was missed by more than this does not run; that it was missed is recorded. */
 export const DATE_GRACE_MS = 24 * 3_600_000;
 
+export const RULE_SUBJECTS = ['contact', 'company'] as const;
+export type RuleSubject = (typeof RULE_SUBJECTS)[number];
+
 const whenOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
   z.union([
     z.strictObject({ kind: z.literal('signal'), type: ref, where: z.array(detailConditionSchema).max(20).optional() }),
@@ -14,7 +17,7 @@ const whenOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition:
     z
       .strictObject({
         kind: z.literal('date'),
-        /** a date or date-time of the contact, or a tag that carries a date */
+        /** a date or date-time of the contact or the company; of contacts, also a tag that carries a date */
         field: ref.optional(),
         tag: ref.optional(),
         /** days after the date, before it where negative */
@@ -28,6 +31,8 @@ const whenOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition:
 
 const ruleOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
   z.strictObject({
+    /** of whom its conditions are asked, and to whom it is done */
+    of: z.enum(RULE_SUBJECTS).default('contact'),
     when: whenOver(condition, ref),
     if: condition.optional(),
     then: z.array(actionOver(ref)).min(1).max(20),

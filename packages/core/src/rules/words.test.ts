@@ -10,6 +10,7 @@ const rule: RuleBody = {
     { do: 'set field', field: 16, value: 'a' },
     { do: 'clear field', field: 11 },
   ],
+  of: 'contact',
   howOften: { limit: 1 },
   beginsWith: 'everyone',
   maxAgeDays: 7,

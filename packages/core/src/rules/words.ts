@@ -3,24 +3,24 @@ import { whereParts } from '../conditions/describe/tests.ts';
 import { type Condition } from '../conditions/schema.ts';
 import { keepsWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type RuleAction, type RuleBody } from './definition.ts';
+import { type RuleAction, type RuleBody, type RuleSubject } from './definition.ts';
 
 /** A rule as one faithful sentence: when, if, then and how often, nothing left out. */
 export function ruleSentence(rule: RuleBody, catalogue: Catalogue): string {
   const condition = rule.if ? `, and if ${conditionWords(rule.if, catalogue)}` : '';
-  const actions = rule.then.map((action) => actionWords(action, catalogue)).join(', ');
-  return `${whenWords(rule.when, catalogue)}${condition}: ${actions}. ${capital(oftenWords(rule.howOften))}.`;
+  const actions = rule.then.map((action) => actionWords(action, catalogue, rule.of)).join(', ');
+  return `${whenWords(rule.when, catalogue, rule.of)}${condition}: ${actions}. ${capital(oftenWords(rule.howOften, rule.of))}.`;
 }
 
 /** What sets a rule off. */
-export function whenWords(when: RuleBody['when'], catalogue: Catalogue): string {
+export function whenWords(when: RuleBody['when'], catalogue: Catalogue, of: RuleSubject = 'contact'): string {
   switch (when.kind) {
     case 'signal': {
       const where = whereParts(when.where ?? [], catalogue.detailsOf([when.type])).map((part) => part.text);
       return ['When a contact', catalogue.body('signalType', when.type)?.verb ?? '…', ...where].join(' ');
     }
     case 'becomes':
-      return `When this becomes true of a contact: ${conditionWords(when.condition, catalogue)}`;
+      return `When this becomes true of a ${of}: ${conditionWords(when.condition, catalogue)}`;
     case 'date':
       return `${dateWords(when, catalogue)}, at ${String(when.hour).padStart(2, '0')}:00`;
   }
@@ -55,7 +55,8 @@ const valueWords = (value: unknown): string =>
       : String(value);
 
 /** One thing that a rule does. */
-export function actionWords(action: RuleAction, catalogue: Catalogue): string {
+export function actionWords(action: RuleAction, catalogue: Catalogue, of: RuleSubject = 'contact'): string {
+  const ofCompany = of === 'company';
   const field = (id: number): string => catalogue.get('field', id)?.name ?? '…';
   const named = (kind: 'audience' | 'scorecard' | 'stage' | 'routing' | 'bundle', id: number): string =>
     catalogue.get(kind, id)?.name ?? '…';
@@ -73,15 +74,15 @@ export function actionWords(action: RuleAction, catalogue: Catalogue): string {
     case 'increase field':
       return `increase ${field(action.field)} by ${valueWords(action.by)}`;
     case 'put on list':
-      return `put on the list ${named('audience', action.audience)}`;
+      return `put ${ofCompany ? 'its contacts ' : ''}on the list ${named('audience', action.audience)}`;
     case 'take off list':
-      return `take off the list ${named('audience', action.audience)}`;
+      return `take ${ofCompany ? 'its contacts ' : ''}off the list ${named('audience', action.audience)}`;
     case 'give points':
       return `give ${action.points} points of ${named('scorecard', action.scorecard)}, ${keepsWords(action.keeps)}`;
     case 'set stage':
       return `set the stage to ${named('stage', action.stage)}${action.backward ? ', also backward' : ''}`;
     case 'set company field':
-      return `set the company's ${field(action.field)} to ${optionWords(action.field, action.value, catalogue)}`;
+      return `set ${ofCompany ? '' : "the company's "}${field(action.field)} to ${optionWords(action.field, action.value, catalogue)}`;
     case 'assign owner': {
       const to = action.owner ?? `by ${named('routing', action.routing ?? -1)}`;
       return `assign owner ${to}${action.replace ? ', also where there is one' : ''}`;
@@ -91,7 +92,7 @@ export function actionWords(action: RuleAction, catalogue: Catalogue): string {
       return `make the task “${action.title}”, ${due}${action.for ? `, for ${action.for}` : ''}`;
     }
     case 'notify':
-      return `notify ${action.to ?? 'whoever minds the contact'}: “${action.text}”`;
+      return `notify ${action.to ?? (ofCompany ? 'everyone here' : 'whoever minds the contact')}: “${action.text}”`;
     case 'run bundle':
       return `run ${named('bundle', action.bundle)}`;
   }
@@ -107,9 +108,9 @@ function optionWords(id: number, value: unknown, catalogue: Catalogue): string {
     .join(', ');
 }
 
-/** How often a rule may run for one contact. */
-export function oftenWords({ limit, pauseDays }: RuleBody['howOften']): string {
-  const limited = limit === undefined ? '' : limit === 1 ? 'once per contact' : `at most ${limit} times per contact`;
+/** How often a rule may run for one contact or company. */
+export function oftenWords({ limit, pauseDays }: RuleBody['howOften'], of: RuleSubject = 'contact'): string {
+  const limited = limit === undefined ? '' : limit === 1 ? `once per ${of}` : `at most ${limit} times per ${of}`;
   const paused = pauseDays === undefined ? '' : `not again within ${pauseDays === 1 ? 'a day' : `${pauseDays} days`}`;
   return [limited, paused].filter(Boolean).join(', ') || 'every time';
 }

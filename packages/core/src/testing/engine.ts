@@ -20,6 +20,7 @@ export const compiledWith = (...more: readonly AnyDefinition[]): Compiled => new
 /** A rule that is on, runs whenever it is set off, and begins from now on, but for what is said otherwise. */
 export const ruleOf = (id: number, body: Partial<RuleBody> & Pick<RuleBody, 'when' | 'then'>): AnyDefinition =>
   definition(id, 'rule', `rule-${id}`, `Rule ${id}`, {
+    of: 'contact',
     howOften: {},
     beginsWith: 'from now on',
     maxAgeDays: 7,

@@ -9,6 +9,18 @@ const rule = (key: string, name: string, body: Record<string, unknown>) => ({
   ...body,
 });
 
+/** How well a place fits stands in its grade as soon as its score says so. */
+const graded = (grade: 'a' | 'b' | 'c', band: string) =>
+  rule(`fit-grade-${grade}`, `Fit grade ${grade.toUpperCase()}`, {
+    of: 'company',
+    when: { kind: 'becomes', condition: { kind: 'band', scorecard: 'trade-fit', op: 'is', value: band } },
+    then: [
+      { do: 'set company field', field: 'fit-grade', value: grade },
+      ...(grade === 'a' ? [{ do: 'make task', title: 'Ask them to a tasting of glazes', dueDays: 5 }] : []),
+    ],
+    folder: 'Trade',
+  });
+
 /** The rules, which begin with everyone: what happened before they were made is worked too. */
 export const RULES = {
   rules: [
@@ -76,6 +88,9 @@ export const RULES = {
       ],
       folder: 'Trade',
     }),
+    graded('a', 'good'),
+    graded('b', 'fair'),
+    graded('c', 'poor'),
     rule('first-order', 'Becomes a customer', {
       when: { kind: 'becomes', condition: { kind: 'signal', type: 'order.placed' } },
       then: [{ do: 'set stage', stage: 'customer' }],

@@ -1,0 +1,97 @@
+import { type AnyDefinition } from '@eager-sieve/core';
+import { type RuleRehearsal } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { openPage } from '../testing/page';
+
+const definition = (id: number, kind: string, key: string, name: string, body: object) =>
+  ({ id, kind, key, name, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
+const options = [
+  { key: 'a', name: 'A' },
+  { key: 'b', name: 'B' },
+];
+const more = [
+  definition(801, 'field', 'fit-grade', 'Fit grade', { of: 'company', type: 'one choice', options }),
+  definition(802, 'field', 'renews', 'Renews', { of: 'company', type: 'date' }),
+];
+const REHEARSAL: RuleRehearsal = {
+  steps: [{ words: 'would be touched', count: 1 }],
+  touched: 1,
+  changes: { 'field set': 1 },
+  samples: [{ id: 'k1', name: 'The mill', changes: ['Fit grade set to B'], setsOff: [] }],
+  pace: null,
+  everyone: false,
+};
+const chosen = (label: string): readonly string[] =>
+  within(screen.getByLabelText(label))
+    .getAllByRole('option')
+    .map((option) => option.textContent);
+
+describe('a rule for companies', () => {
+  it('is made by saying for whom it is, offers what can be done to a company, and is rehearsed and kept as that', async () => {
+    const { asked } = openPage(
+      '/rules/new',
+      {
+        'POST /api/app/rules/rehearse': REHEARSAL,
+        'PUT /api/v1/definitions': { made: ['rule fit'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+      },
+      { more },
+    );
+    await userEvent.type(await screen.findByLabelText('Name of the rule'), 'Fit');
+    await userEvent.selectOptions(screen.getByLabelText('For whom it is'), 'companies');
+    expect(screen.getByText(/^When this becomes true of a company/)).toBeInTheDocument();
+    expect(chosen('What sets it off')).toEqual(['… conditions become true', '… a date comes']);
+    expect(chosen('What action 1 does')).toEqual([
+      'set field',
+      'clear field',
+      'increase field',
+      'put its contacts on list',
+      'take its contacts off list',
+      'make task',
+      'notify',
+    ]);
+    await userEvent.selectOptions(screen.getByLabelText('Field of action 1'), 'Fit grade');
+    await userEvent.selectOptions(screen.getByLabelText('Value of action 1'), 'B');
+    await userEvent.click(screen.getByRole('button', { name: '+ action' }));
+    await userEvent.selectOptions(screen.getByLabelText('What action 2 does'), 'put its contacts on list');
+    await userEvent.click(screen.getByRole('button', { name: /Rehearse/ }));
+    const rehearsal = await screen.findByRole('region', { name: 'Rehearsal' });
+    expect(within(rehearsal).getByRole('columnheader', { name: 'Company' })).toBeInTheDocument();
+    expect(within(rehearsal).getByRole('link', { name: 'The mill' })).toHaveAttribute('href', '/people/companies/k1');
+    await userEvent.click(screen.getByRole('button', { name: 'Turn on' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+      rules: [
+        {
+          of: 'company',
+          when: { kind: 'becomes' },
+          then: [
+            { do: 'set company field', field: 'fit-grade', value: 'b' },
+            { do: 'put on list', audience: 'guests' },
+          ],
+          on: true,
+        },
+      ],
+    });
+  });
+
+  it('stays one once it is there', async () => {
+    const rule = definition(804, 'rule', 'fit', 'Fit', {
+      of: 'company',
+      when: { kind: 'date', field: 802, days: 0, yearly: true, hour: 9 },
+      then: [{ do: 'notify', text: 'It renews' }],
+      howOften: { limit: 1 },
+      beginsWith: 'everyone',
+      maxAgeDays: 7,
+      position: 1,
+      on: true,
+    });
+    openPage('/rules/fit', {}, { more: [...more, rule] });
+    expect(await screen.findByText('companies')).toBeInTheDocument();
+    expect(screen.queryByLabelText('For whom it is')).not.toBeInTheDocument();
+    expect(
+      screen.getByText(/On every anniversary of Renews, at 09:00: notify everyone here: “It renews”\. Once per company\./),
+    ).toBeInTheDocument();
+    expect(screen.getByText('times per company, with a pause of')).toBeInTheDocument();
+  });
+});

@@ -1,0 +1,25 @@
+import { EVERYONE, type Catalogue, type RuleBody, type RuleSubject } from '@eager-sieve/core';
+import { made } from './action-choices';
+
+/** A rule to begin with. Nothing where there is not yet what it needs: one of contacts gives a tag. */
+export function newRule(catalogue: Catalogue, of: RuleSubject): RuleBody | undefined {
+  const then = made(of === 'company' ? 'set company field' : 'add tag', catalogue, of) ?? made('notify', catalogue, of);
+  const type = catalogue.find('signalType', 'form.answered');
+  if (!then || (of === 'contact' && (then.do !== 'add tag' || !type))) return undefined;
+  const form = catalogue.all('form')[0];
+  const answered = {
+    kind: 'signal',
+    type: type?.id ?? -1,
+    ...(form ? { where: [{ path: 'form', op: 'is', value: form.key }] } : {}),
+  } as const;
+  return {
+    of,
+    when: of === 'company' ? { kind: 'becomes', condition: EVERYONE } : answered,
+    then: [then],
+    howOften: {},
+    beginsWith: 'from now on',
+    maxAgeDays: 7,
+    position: 100,
+    on: false,
+  };
+}
