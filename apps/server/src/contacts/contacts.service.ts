@@ -55,7 +55,7 @@ export class ContactsService {
       results: results.map(({ contact, ...result }) => ({
         ...result,
         contact: contact?.uid ?? null,
-        status: result.status === 'updated' && contact && !changed.has(contact.id) ? 'unchanged' : result.status,
+        status: result.status === 'updated' && contact && !contact.isCompleted && !changed.has(contact.id) ? 'unchanged' : result.status,
       })),
     };
   }
@@ -74,6 +74,7 @@ export class ContactsService {
         compiled.catalogue,
         good.map((each) => each.subject),
         now,
+        request.onExisting === 'update',
       );
       const seen = new Set<number>();
       const entries: InboxEntry[] = [];
@@ -94,7 +95,11 @@ export class ContactsService {
             faults: [
               each.subject.by === 'id'
                 ? { path: ['id'], code: 'contact.unknown', expected: 'the id of a contact that there is' }
-                : { path: ['email'], code: 'contact.conflict', expected: 'an email address and an outside id that no other contact has' },
+                : {
+                    path: ['email'],
+                    code: 'contact.conflict',
+                    expected: 'an email address and an outside id of one and the same contact, or such as nobody has yet',
+                  },
             ],
           };
         const isNew = contact.isNew && !seen.has(contact.id);

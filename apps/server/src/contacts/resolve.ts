@@ -18,6 +18,8 @@ export interface ResolvedContact {
   readonly lane: number;
   readonly uid: string;
   readonly isNew: boolean;
+  /** whether it was given an address or an outside id just now */
+  readonly isCompleted?: boolean;
 }
 
 interface MadeContact {
@@ -50,23 +52,37 @@ export function readSubject(text: string): Subject | undefined {
 /**
  * Finds the contacts behind these subjects and makes those that are new.
  *
- * @returns by `subjectKey`, and what the new ones are made with, which belongs into the first thing that is worked of each
+ * @param completes whether those that are here already are given the address or the outside id that they are sent with for the first time.
+ *   Who has another one, or one that somebody else has, is not found then: it cannot be told who is meant
+ * @returns by `subjectKey`, and what the new ones are made with, or completed, which belongs into the first thing that is worked of each
  */
 export async function resolveContacts(
   sql: Sql,
   catalogue: Catalogue,
   subjects: readonly Subject[],
   now: number,
+  completes = false,
 ): Promise<{ readonly contacts: ReadonlyMap<string, ResolvedContact>; readonly made: ReadonlyMap<number, MadeContact> }> {
   const wanted = new Map(subjects.map((subject) => [subjectKey(subject), subject]));
   const contacts = new Map<string, ResolvedContact>();
   await find(sql, wanted, contacts);
   await findByPhone(sql, catalogue, wanted, contacts);
+  const fields = { email: catalogue.find('field', 'email')?.id, added: catalogue.find('field', 'added')?.id };
+  const made = new Map<number, MadeContact>();
+  const unclear = new Set<string>();
+  if (completes) {
+    const { given, conflicts } = await complete(sql, wanted, contacts);
+    for (const { key, contact, email } of given) {
+      contacts.set(key, { ...contact, isCompleted: true });
+      if (fields.email !== undefined && email) made.set(contact.id, { lane: contact.lane, facts: { [fields.email]: email } });
+    }
+    for (const key of conflicts) unclear.add(key);
+    for (const key of conflicts) contacts.delete(key);
+  }
   // In one order everywhere, so that two batches that bring the same people wait for each other instead of locking each other.
   const missing = [...wanted]
-    .flatMap(([key, subject]) => (contacts.has(key) || subject.by === 'id' ? [] : [[key, subject] as const]))
+    .flatMap(([key, subject]) => (contacts.has(key) || unclear.has(key) || subject.by === 'id' ? [] : [[key, subject] as const]))
     .sort(([a], [b]) => (a < b ? -1 : 1));
-  const made = new Map<number, MadeContact>();
   if (missing.length === 0) return { contacts, made };
   const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
   const fresh = missing.map(([, subject], index) => {
@@ -89,7 +105,6 @@ export async function resolveContacts(
     [JSON.stringify(fresh), iso(now)],
   );
   const madeIds = new Set(inserted.map((row) => row.id));
-  const fields = { email: catalogue.find('field', 'email')?.id, added: catalogue.find('field', 'added')?.id };
   for (const contact of fresh) {
     if (!madeIds.has(contact.id)) continue;
     const values: Record<number, unknown> = {};
@@ -106,6 +121,67 @@ export async function resolveContacts(
   });
   if (claims.length > 0) await claim(sql, claims);
   return { contacts, made };
+}
+
+interface Completed {
+  readonly key: string;
+  readonly contact: ResolvedContact;
+  readonly email: string | undefined;
+  readonly outsideId: string | undefined;
+}
+
+/** By what else somebody is known, beside that by which they are looked for. */
+function alsoKnownBy(subject: Subject): Subject | undefined {
+  if (subject.by === 'email') return subject.outsideId === undefined ? undefined : { by: 'outsideId', outsideId: subject.outsideId };
+  return subject.by === 'id' || subject.email === undefined ? undefined : { by: 'email', email: subject.email };
+}
+
+/** Gives contacts that are here the address or the outside id that they are sent with, where they have none and nobody else has it. */
+async function complete(
+  sql: Sql,
+  wanted: ReadonlyMap<string, Subject>,
+  contacts: ReadonlyMap<string, ResolvedContact>,
+): Promise<{ readonly given: readonly Completed[]; readonly conflicts: readonly string[] }> {
+  const sent = [...wanted].flatMap(([key, subject]) => {
+    const contact = contacts.get(key);
+    const also = alsoKnownBy(subject);
+    return contact && also ? [{ key, contact, also }] : [];
+  });
+  if (sent.length === 0) return { given: [], conflicts: [] };
+  const holders = new Map<string, ResolvedContact>();
+  await find(sql, new Map(sent.map(({ also }) => [subjectKey(also), also])), holders);
+  const open = sent.filter(({ contact, also }) => holders.get(subjectKey(also))?.id !== contact.id);
+  const rows = await sql.query<{ id: number; email: string | null; outside_id: string | null }>(
+    'select id, email, outside_id from contact where id = any($1::bigint[]) order by id for update',
+    [open.map(({ contact }) => contact.id)],
+  );
+  const byId = new Map(rows.map((row) => [row.id, row]));
+  const taken = new Set<string>();
+  const given: Completed[] = [];
+  const conflicts: string[] = [];
+  for (const { key, contact, also } of open) {
+    const row = byId.get(contact.id);
+    const name = subjectKey(also);
+    const has = also.by === 'email' ? row?.email : row?.outside_id;
+    if (has || holders.has(name) || taken.has(name) || taken.has(`${contact.id} ${also.by}`)) {
+      conflicts.push(key);
+      continue;
+    }
+    taken.add(name).add(`${contact.id} ${also.by}`);
+    const [email, outsideId] =
+      also.by === 'email' ? [also.email, undefined] : [undefined, 'outsideId' in also ? also.outsideId : undefined];
+    given.push({ key, contact, email, outsideId });
+  }
+  await sql.query(
+    `update contact c set email = coalesce(c.email, r.email), email_folded = coalesce(c.email_folded, r.email_folded), outside_id = coalesce(c.outside_id, r.outside_id)
+       from jsonb_to_recordset($1::jsonb) as r(id bigint, email text, email_folded text, outside_id text) where c.id = r.id`,
+    [
+      JSON.stringify(
+        given.map(({ contact: { id }, email, outsideId }) => ({ id, email, email_folded: email && fold(email), outside_id: outsideId })),
+      ),
+    ],
+  );
+  return { given, conflicts };
 }
 
 async function find(

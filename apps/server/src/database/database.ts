@@ -29,8 +29,11 @@ const rowsOf = <Row>(result: unknown): Row[] => {
   return (answer.length === 2 && Array.isArray(answer[0]) && typeof answer[1] === 'number' ? answer[0] : answer) as Row[];
 };
 
-/** Serialization failure and deadlock: the database undid the whole transaction, and asks for it to be tried again. */
-const TRY_AGAIN: ReadonlySet<unknown> = new Set(['40001', '40P01']);
+/**
+ * Serialization failure and deadlock: the database undid the whole transaction, and asks for it to be tried again. So it is where two brought
+ * the same key at once: the second finds what the first has made.
+ */
+const TRY_AGAIN: ReadonlySet<unknown> = new Set(['40001', '40P01', '23505']);
 const MOST_TRIES = 10;
 const LONGEST_PAUSE_MS = 500;
 

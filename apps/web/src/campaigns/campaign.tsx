@@ -17,6 +17,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
+import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { count, people } from '../ui/number';
 import { useMay } from '../app/use-may';
@@ -86,11 +87,10 @@ function Campaign({
   useUnsaved(!saving && (name !== savedName || JSON.stringify(message) !== JSON.stringify(saved)));
   const fields = new Set(catalogue.all('field').map((field) => field.key));
   const links = new Set(message.links.map((link) => link.key));
-  const faults = [readPlaceholders(message.subject, fields, new Set()), readPlaceholders(message.text, fields, links)].flatMap((read) =>
-    read.ok ? [] : read.faults,
-  );
+  const inSubject = wrongIn(readPlaceholders(message.subject, fields, new Set()));
+  const inText = wrongIn(readPlaceholders(message.text, fields, links));
   const unused = message.links.filter((link) => !message.text.includes(`[${link.key}]`));
-  const ready = name.trim() !== '' && message.subject.trim() !== '' && message.text.trim() !== '' && faults.length === 0;
+  const ready = name.trim() !== '' && message.subject.trim() !== '' && message.text.trim() !== '' && inSubject.length + inText.length === 0;
   const keep = async (): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('message').map((each) => each.key))) : messageKey;
     const stillHere = watchPage();
@@ -152,70 +152,77 @@ function Campaign({
       <Refused faults={refused} kind="message" name={name} />
       <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-5 max-lg:grid-cols-1">
         <Writable needs="definitions:write">
-          <div className="flex flex-col gap-3">
-            <label>
-              <span className="mb-1 block font-medium">To</span>
-              <select
-                aria-label="To"
-                className="field w-full max-w-96"
-                value={message.audience ?? ''}
-                onChange={(event) => setMessage(withAudience(message, event.target.value))}
-              >
-                <option value="">nobody yet</option>
-                {catalogue
-                  .all('audience')
-                  .filter((audience) => audience.body.of === 'contact')
-                  .map((audience) => (
-                    <option key={audience.key} value={audience.key}>
-                      {audience.name}
-                    </option>
-                  ))}
-              </select>
-            </label>
-            <label>
-              <span className="mb-1 block font-medium">Subject</span>
-              <input
-                className="field w-full"
-                value={message.subject}
-                onChange={(event) => setMessage({ ...message, subject: event.target.value })}
-              />
-            </label>
-            <label>
-              <span className="mb-1 block font-medium">Text</span>
-              <textarea
-                aria-label="Text"
-                ref={text}
-                className="field h-64 w-full py-2 leading-relaxed"
-                value={message.text}
-                onChange={(event) => setMessage({ ...message, text: event.target.value })}
-              />
-            </label>
-            <div className="flex flex-wrap items-center gap-2">
-              <select className="field" aria-label="Put in a field" value="" onChange={(event) => insert(`[${event.target.value} or "…"]`)}>
-                <option value="" disabled>
-                  + field
-                </option>
-                {[...fields]
-                  .filter((field) => field !== 'added')
-                  .map((field) => (
-                    <option key={field}>{field}</option>
-                  ))}
-              </select>
-              {message.links.map((link) => (
-                <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
-                  put in the link {link.label}
-                </button>
-              ))}
-              <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+          <FaultsHere value={refused}>
+            <div className="flex flex-col gap-3">
+              <label>
+                <span className="mb-1 block font-medium">To</span>
+                <select
+                  aria-label="To"
+                  className="field w-full max-w-96"
+                  value={message.audience ?? ''}
+                  onChange={(event) => setMessage(withAudience(message, event.target.value))}
+                >
+                  <option value="">nobody yet</option>
+                  {catalogue
+                    .all('audience')
+                    .filter((audience) => audience.body.of === 'contact')
+                    .map((audience) => (
+                      <option key={audience.key} value={audience.key}>
+                        {audience.name}
+                      </option>
+                    ))}
+                </select>
+              </label>
+              <FaultsAt path={['audience']} />
+              <label>
+                <span className="mb-1 block font-medium">Subject</span>
+                <input
+                  className="field w-full"
+                  value={message.subject}
+                  onChange={(event) => setMessage({ ...message, subject: event.target.value })}
+                />
+              </label>
+              <Wrong faults={inSubject} />
+              <FaultsAt path={['subject']} />
+              <label>
+                <span className="mb-1 block font-medium">Text</span>
+                <textarea
+                  aria-label="Text"
+                  ref={text}
+                  className="field h-64 w-full py-2 leading-relaxed"
+                  value={message.text}
+                  onChange={(event) => setMessage({ ...message, text: event.target.value })}
+                />
+              </label>
+              <Wrong faults={inText} />
+              <FaultsAt path={['text']} />
+              <div className="flex flex-wrap items-center gap-2">
+                <select
+                  className="field"
+                  aria-label="Put in a field"
+                  value=""
+                  onChange={(event) => insert(`[${event.target.value} or "…"]`)}
+                >
+                  <option value="" disabled>
+                    + field
+                  </option>
+                  {[...fields]
+                    .filter((field) => field !== 'added')
+                    .map((field) => (
+                      <option key={field}>{field}</option>
+                    ))}
+                </select>
+                {message.links.map((link) => (
+                  <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
+                    put in the link {link.label}
+                  </button>
+                ))}
+                <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+              </div>
+              {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
+              <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
             </div>
-            {faults.map((fault, index) => (
-              <p key={index} role="alert" className="text-error">
-                This needs {fault.expected}.
-              </p>
-            ))}
-            {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
-            <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
-          </div>
+          </FaultsHere>
         </Writable>
         <div>
           {isNew || !saved.audience ? (
@@ -249,6 +256,17 @@ function Campaign({
       </Dialog>
     </Page>
   );
+}
+
+const wrongIn = (read: ReturnType<typeof readPlaceholders>) => (read.ok ? [] : read.faults);
+
+/** What is wrong with what has just been typed. */
+function Wrong({ faults }: { faults: ReturnType<typeof wrongIn> }) {
+  return faults.map((fault, index) => (
+    <p key={index} role="alert" className="text-error">
+      This needs {fault.expected}.
+    </p>
+  ));
 }
 
 function withAudience(message: WrittenMessage, audience: string): WrittenMessage {
@@ -319,6 +337,7 @@ function ChoiceLinks({
               >
                 Remove
               </button>
+              <FaultsAt path={['links', index]} />
             </li>
           );
         })}

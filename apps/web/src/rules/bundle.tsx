@@ -72,7 +72,12 @@ function Bundle({ itemKey, name, saved, catalogue }: { itemKey: string; name: st
             </button>
             {asked === index && (
               <div className="appears mt-1.5">
-                <Outline value={asGroup(step.if)} catalogue={catalogue} onChange={(condition) => putIf(index, condition)} />
+                <Outline
+                  at={['then', index, 'if']}
+                  value={asGroup(step.if)}
+                  catalogue={catalogue}
+                  onChange={(condition) => putIf(index, condition)}
+                />
               </div>
             )}
           </li>

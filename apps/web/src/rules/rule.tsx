@@ -11,7 +11,7 @@ import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { BrokenNote } from '../ui/broken-note';
 import { Page } from '../ui/page';
-import { FaultsHere } from '../ui/faults-at';
+import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
@@ -175,6 +175,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
             </Part>
             <Part name="How often" spoken>
               <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
+              <FaultsAt path={['howOften']} />
             </Part>
             <Part name="Begins with" spoken>
               <Choice

@@ -80,23 +80,35 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
     >
       <div className="panel mb-3 grid grid-cols-[150px_minmax(0,1fr)] items-center gap-y-2 px-4 py-3">
         <span className="quiet">given when a contact</span>
-        {types('adds')}
+        <div>
+          {types('adds')}
+          <FaultsAt path={['adds']} />
+        </div>
         <span className="quiet">taken back when</span>
-        {types('takes')}
+        <div>
+          {types('takes')}
+          <FaultsAt path={['takes']} />
+        </div>
         <span className="quiet">rows are found by</span>
-        <Choice
-          label="Detail that rows are found by"
-          value={body.path}
-          choices={texts.map((path) => [path, path])}
-          onPick={(path) => put({ path })}
-        />
+        <div>
+          <Choice
+            label="Detail that rows are found by"
+            value={body.path}
+            choices={texts.map((path) => [path, path])}
+            onPick={(path) => put({ path })}
+          />
+          <FaultsAt path={['path']} />
+        </div>
         <span className="quiet">the reason is named by</span>
-        <Choice
-          label="Detail that names the reason"
-          value={body.reason}
-          choices={texts.filter((path) => !path.includes('.')).map((path) => [path, path])}
-          onPick={(reason) => put({ reason })}
-        />
+        <div>
+          <Choice
+            label="Detail that names the reason"
+            value={body.reason}
+            choices={texts.filter((path) => !path.includes('.')).map((path) => [path, path])}
+            onPick={(reason) => put({ reason })}
+          />
+          <FaultsAt path={['reason']} />
+        </div>
         <span className="quiet">it is</span>
         <Choice
           label="On or off"

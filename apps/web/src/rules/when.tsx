@@ -3,6 +3,7 @@ import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { WhereEditor } from '../conditions/where-editor';
+import { FaultsAt } from '../ui/faults-at';
 
 type DateWhen = Extract<RuleBody['when'], { kind: 'date' }>;
 
@@ -73,6 +74,7 @@ export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue:
           onChange={(condition) => put({ kind: 'becomes', condition })}
         />
       )}
+      {when.kind !== 'becomes' && <FaultsAt path={['when']} />}
       {when.kind === 'date' && <OnDate when={when} of={rule.of} catalogue={catalogue} onChange={put} />}
     </div>
   );

@@ -103,6 +103,8 @@ function Scorecard({
       <Refused faults={draft.refused} kind="scorecard" name={draft.name} />
       <FaultsHere value={draft.refused}>
         <Range card={card} isNew={isNew} onChange={setCard} />
+        <FaultsAt path={['min']} />
+        <FaultsAt path={['max']} />
         {known && known.body.of !== 'deal' && (
           <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
             {known.body.bands.map((band) => (
@@ -177,6 +179,7 @@ function Scorecard({
           </div>
         </section>
         <Bands card={card} onChange={setCard} />
+        <FaultsAt path={['bands']} />
       </FaultsHere>
     </Page>
   );

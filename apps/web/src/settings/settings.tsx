@@ -4,6 +4,7 @@ import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { useSave } from '../app/use-save';
 import { Page } from '../ui/page';
+import { ReadOnly } from '../ui/offer';
 import { Loading } from '../ui/states';
 import { Fields } from './fields';
 import { Keys } from './keys';
@@ -50,11 +51,13 @@ export default function Settings() {
           currency={catalogue.workspace.currency}
           mayWrite={may('settings:write')}
         />
-        <Rates catalogue={catalogue} mayWrite={may('definitions:write')} />
-        <Fields catalogue={catalogue} mayWrite={may('definitions:write')} />
-        <Ladder catalogue={catalogue} mayWrite={may('definitions:write')} />
-        <Pipelines catalogue={catalogue} mayWrite={may('definitions:write')} />
-        <SignalTypes catalogue={catalogue} mayWrite={may('definitions:write')} />
+        <ReadOnly value={!may('definitions:write')}>
+          <Rates catalogue={catalogue} mayWrite={may('definitions:write')} />
+          <Fields catalogue={catalogue} mayWrite={may('definitions:write')} />
+          <Ladder catalogue={catalogue} mayWrite={may('definitions:write')} />
+          <Pipelines catalogue={catalogue} mayWrite={may('definitions:write')} />
+          <SignalTypes catalogue={catalogue} mayWrite={may('definitions:write')} />
+        </ReadOnly>
         {may('settings:read') && <Persons mayWrite={may('settings:write')} />}
         {may('settings:read') && <Keys mayWrite={may('settings:write')} />}
       </div>
