@@ -38,5 +38,12 @@ export default tseslint.config(
     plugins: { 'react-hooks': reactHooks },
     rules: { ...reactHooks.configs.recommended.rules, 'react-hooks/incompatible-library': 'off' },
   },
+  {
+    // A new kind of thing has to be named in every switch over such kinds: a default would take it silently.
+    files: ['{packages,apps}/*/src/**/*.{ts,tsx}', 'tools/src/**/*.ts'],
+    ignores: ['**/*.test.{ts,tsx}', '**/testing/**'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: { '@typescript-eslint/switch-exhaustiveness-check': 'error' },
+  },
   { files: ['tools/**/*.ts'], rules: { 'no-console': 'off' } },
 );

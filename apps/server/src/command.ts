@@ -12,7 +12,7 @@ import { createKey } from './settings/keys.service';
 import { addPerson } from './settings/people.service';
 
 /** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
-async function main([command, ...args]: readonly string[]): Promise<unknown> {
+async function main([command = '', ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
   const database = await new Database(databaseUrl, 4).open();
@@ -47,7 +47,7 @@ async function main([command, ...args]: readonly string[]): Promise<unknown> {
         return { empty: people.length === 0, people: people.map((row) => row.email) };
       }
       default:
-        throw new Error(`There is no command ${command ?? ''}.`);
+        throw new Error(`There is no command ${command}.`);
     }
   } finally {
     await database.close();

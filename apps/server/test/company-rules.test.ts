@@ -303,13 +303,11 @@ describe('a rule for companies', () => {
   it('cannot be made one for contacts later', async () => {
     await turnOn('grade', GRADE);
     const { of: _of, ...rest } = GRADE;
-    const answer = await server
-      .call('put', '/api/v1/definitions')
-      .send({
-        rules: [
-          { key: 'grade', name: 'grade', ...rest, when: { kind: 'signal', type: 'order.placed' }, then: [{ do: 'notify', text: 'x' }] },
-        ],
-      });
+    const answer = await server.call('put', '/api/v1/definitions').send({
+      rules: [
+        { key: 'grade', name: 'grade', ...rest, when: { kind: 'signal', type: 'order.placed' }, then: [{ do: 'notify', text: 'x' }] },
+      ],
+    });
     expect(JSON.stringify(answer.body)).toContain('definition.fixed');
   });
 });

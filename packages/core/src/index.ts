@@ -25,6 +25,7 @@ export * from './intake/details.ts';
 export * from './intake/signal.ts';
 export * from './intake/forms.ts';
 export * from './rules/actions.ts';
+export * from './rules/action-kinds.ts';
 export * from './rules/definition.ts';
 export * from './rules/routing.ts';
 export * from './rules/signal-map.ts';

@@ -105,7 +105,9 @@ function wordsOf(issue: Issue): string {
       return `a multiple of ${String(issue.divisor)}`;
     case 'invalid_union':
       return 'options' in issue ? oneOf((issue as { readonly options: readonly unknown[] }).options) : 'something else';
-    default:
+    case 'invalid_key':
+    case 'invalid_element':
+    case 'custom':
       return 'something else';
   }
 }

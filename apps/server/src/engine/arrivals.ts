@@ -1,33 +1,34 @@
 import { readFact, type Arrival, type Catalogue, type Change, type DealPatch, type Fact, type Signal } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
-import { type DealPayload, type EditPayload, type SignalPayload, type TouchPayload } from './inbox';
+import { type DealPayload, type EditPayload, type InboxPayload, type SignalPayload } from './inbox';
 
-export interface InboxRow {
+export type InboxRow = InboxPayload & {
   readonly lane: number;
   readonly seq: number;
   readonly contact_id: number;
-  readonly kind: 'signal' | 'edit' | 'touch' | 'fan' | 'turn';
   readonly arrived_at: Date;
-  readonly payload: unknown;
-}
+};
+/** A row that is worked in a pass of its subject; the others tell several subjects, or are a routing table's. */
+export type PassRow = Extract<InboxRow, { readonly kind: 'signal' | 'edit' | 'touch' }>;
+export const isPassRow = (row: InboxRow): row is PassRow => row.kind !== 'fan' && row.kind !== 'turn';
 
 /** Facts of the companies that contacts are about to be put into, by company. */
 export type CompanyFacts = ReadonlyMap<number, ReadonlyMap<number, Fact>>;
 
 /** What a row of the inbox is to its subject. */
-export function arrivalOf(row: InboxRow, catalogue: Catalogue, companies: CompanyFacts): Arrival {
+export function arrivalOf(row: PassRow, catalogue: Catalogue, companies: CompanyFacts): Arrival {
   switch (row.kind) {
     case 'signal': {
-      const payload = row.payload as SignalPayload;
+      const { payload } = row;
       const made = payload.made && { made: fieldChanges(payload.made, catalogue) };
       return { kind: 'signal', signal: signalOf(payload), data: payload.data, ...made };
     }
     case 'touch': {
-      const { on, cause, parent, hop = 0 } = row.payload as TouchPayload;
+      const { on, cause, parent, hop = 0 } = row.payload;
       return { kind: 'touch', on, cause, parent, hop };
     }
-    default: {
-      const payload = row.payload as EditPayload;
+    case 'edit': {
+      const { payload } = row;
       return {
         kind: 'edit',
         changes: changesOf(payload, catalogue, row.arrived_at.getTime(), companies),
@@ -86,7 +87,7 @@ const dealOf = (deal: DealPayload): DealPatch => ({
 
 /** The companies that these rows name. */
 export const companiesIn = (rows: readonly InboxRow[]): readonly number[] => [
-  ...new Set(rows.flatMap((row) => (row.kind === 'edit' ? ((row.payload as EditPayload).company ?? []) : []))),
+  ...new Set(rows.flatMap((row) => (row.kind === 'edit' ? (row.payload.company ?? []) : []))),
 ];
 
 export async function takeFromInbox(sql: Sql, rows: readonly InboxRow[]): Promise<void> {

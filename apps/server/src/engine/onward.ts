@@ -193,13 +193,12 @@ async function sendOwn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubj
 /** Works what is no subject's own: tells the contacts of a company, takes turns in a routing table. */
 export async function workControls(sql: Sql, compiled: Compiled, rows: readonly InboxRow[], now: number): Promise<void> {
   for (const row of rows) {
-    if (row.kind === 'fan') await fanOut(sql, row, now);
-    if (row.kind === 'turn') await nextTurn(sql, compiled, row, now);
+    if (row.kind === 'fan') await fanOut(sql, row, row.payload, now);
+    if (row.kind === 'turn') await nextTurn(sql, compiled, -row.contact_id, row.payload, now);
   }
 }
 
-async function fanOut(sql: Sql, row: InboxRow, now: number): Promise<void> {
-  const payload = row.payload as FanPayload;
+async function fanOut(sql: Sql, row: InboxRow, payload: FanPayload, now: number): Promise<void> {
   const contacts = await sql.query<{ id: number; lane: number }>(
     'select id, lane from contact where company_id = $1 and id > $2 and last_now is not null and merged_into is null order by id limit $3',
     [row.contact_id, payload.after, FAN_STEP],
@@ -216,9 +215,7 @@ async function fanOut(sql: Sql, row: InboxRow, now: number): Promise<void> {
   await appendToInbox(sql, entries, iso(now));
 }
 
-async function nextTurn(sql: Sql, compiled: Compiled, row: InboxRow, now: number): Promise<void> {
-  const payload = row.payload as TurnPayload;
-  const routing = -row.contact_id;
+async function nextTurn(sql: Sql, compiled: Compiled, routing: number, payload: TurnPayload, now: number): Promise<void> {
   const owners = compiled.routing.get(routing)?.rows.find((each) => each.key === payload.row)?.owners ?? [];
   const [kept] = await sql.query<{ last_owner: string }>('select last_owner from routing_turn where routing_id = $1 and row_key = $2', [
     routing,

@@ -1,10 +1,10 @@
 import { hopOf, pass, type Arrival, type Compiled, type Dependency, type Effect, type Fact, type SubjectState } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
-import { arrivalOf, companiesIn, takeFromInbox, type CompanyFacts, type InboxRow } from './arrivals';
+import { arrivalOf, companiesIn, isPassRow, takeFromInbox, type CompanyFacts, type InboxRow, type PassRow } from './arrivals';
 import { iso, type Clock } from './clock';
 import { writeFeed } from './feed';
-import { MOVED, type SignalPayload } from './inbox';
+import { MOVED } from './inbox';
 import { loadStates } from './load-states';
 import { handOn, takeTouched, workControls, type TouchedCompany } from './onward';
 import { writeSignals } from './write-signals';
@@ -51,7 +51,7 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   if (rows.length + due.length + companies.length === 0) return 0;
 
   const { compiled, epoch } = await store.current(sql);
-  const own = rows.filter((row) => row.kind !== 'fan' && row.kind !== 'turn');
+  const own = rows.filter(isPassRow);
   const laneOfSubject = new Map([...own, ...due].map((row) => [row.contact_id, row.lane]));
   for (const { id, lane } of companies) laneOfSubject.set(id, lane);
   const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, companiesIn(own));
@@ -63,16 +63,19 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   for (const subject of worked.values()) runOverdue(compiled, subject, now, now);
 
   const all = [...worked.values()];
-  const known = own.filter((row) => row.kind === 'signal' && worked.has(row.contact_id));
   await writeSignals(
     sql,
-    known.map((row) => ({ contactId: row.contact_id, receivedAt: row.arrived_at.toISOString(), payload: row.payload as SignalPayload })),
+    own.flatMap((row) =>
+      row.kind === 'signal' && worked.has(row.contact_id)
+        ? [{ contactId: row.contact_id, receivedAt: row.arrived_at.toISOString(), payload: row.payload }]
+        : [],
+    ),
   );
   const ids = await writeStates(sql, compiled.catalogue, epoch, all);
   await workControls(
     sql,
     compiled,
-    rows.filter((row) => row.kind === 'fan' || row.kind === 'turn'),
+    rows.filter((row) => !isPassRow(row)),
     now,
   );
   await handOn(sql, compiled, all, ids, now);
@@ -85,7 +88,7 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
 async function workRows(
   sql: Sql,
   compiled: Compiled,
-  rows: readonly InboxRow[],
+  rows: readonly PassRow[],
   worked: ReadonlyMap<number, Working>,
   now: number,
 ): Promise<void> {
@@ -103,7 +106,7 @@ async function workRows(
 }
 
 /** What is known of the companies that contacts are put into by these rows. They are held already. */
-async function companyFacts(sql: Sql, compiled: Compiled, rows: readonly InboxRow[]): Promise<CompanyFacts> {
+async function companyFacts(sql: Sql, compiled: Compiled, rows: readonly PassRow[]): Promise<CompanyFacts> {
   const ids = companiesIn(rows);
   if (ids.length === 0) return new Map();
   const none = { ...compiled.needs, contactsOfCompanies: false };

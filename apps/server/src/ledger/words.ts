@@ -94,7 +94,7 @@ function definitionWords(catalogue: Catalogue, ref: string | null): string {
 
 /** What an effect read that turned, in words; nothing where that is the signal itself, which is its cause. */
 export function viaWords(via: string | null, catalogue: Catalogue): string {
-  const [what, id] = (via ?? '').split(':');
+  const [what = '', id] = (via ?? '').split(':');
   switch (what) {
     case 'tag':
       return `tag ${catalogue.get('tag', Number(id))?.key ?? 'that is gone'}`;

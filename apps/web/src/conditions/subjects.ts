@@ -97,7 +97,14 @@ export function subjectOf(leaf: Leaf): string {
       return `band ${leaf.scorecard}`;
     case 'change':
       return leaf.key === undefined ? `change ${leaf.what}` : `change ${leaf.what} ${leaf.key}`;
-    default:
+    case 'tag':
+    case 'compare':
+    case 'audience':
+    case 'stage':
+    case 'owner':
+    case 'consent':
+    case 'deal':
+    case 'contacts':
       return leaf.kind;
   }
 }

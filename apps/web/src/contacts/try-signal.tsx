@@ -25,7 +25,9 @@ function sample(field: DetailField, catalogue: Catalogue): unknown {
       return [];
     case 'answers':
       return {};
-    default:
+    case 'date':
+      return new Date().toISOString().slice(0, 10);
+    case 'text':
       return field.key;
   }
 }

@@ -1,158 +1,102 @@
-import { storageOf, type ActionOf, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
+import {
+  storageOf,
+  type ActionOf,
+  type Catalogue,
+  type Definition,
+  type FieldBody,
+  type RuleAction,
+  type RuleSubject,
+} from '@eager-sieve/core';
 import { Choice } from '../conditions/lines/inputs';
-import { KeepsInput } from '../scores/line-details';
 import { PersonInput, useFirstPerson } from '../ui/person-input';
-import { cards, lists, settable } from './action-choices';
-import { GivenOrDetail, NumberInput, TextInput, ValueInput } from './action-inputs';
+import { GivenOrDetail, ValueInput } from './action-inputs';
 
-interface PartsProps {
-  readonly action: RuleAction;
+export interface PartsProps<Action extends RuleAction = RuleAction> {
+  readonly action: Action;
   readonly name: string;
   /** of whom the rule is */
-  readonly of?: RuleSubject;
+  readonly of: RuleSubject;
   readonly catalogue: Catalogue;
   readonly onChange: (action: RuleAction) => void;
 }
 
-/** What an action does it with, as inputs of its kind. */
-export function ActionParts({ action, name, of = 'contact', catalogue, onChange }: PartsProps) {
-  const nobody = of === 'company' ? 'anyone' : 'whoever minds the contact';
-  const pick = (
-    label: string,
-    value: number,
-    choices: readonly { id: number; key: string; name: string }[],
-    set: (id: number) => RuleAction,
-  ) => (
-    <Choice
-      label={`${label} of ${name}`}
-      value={String(value)}
-      choices={choices.map((choice) => [String(choice.id), label === 'Tag' ? choice.key : choice.name])}
-      onPick={(id) => onChange(set(Number(id)))}
-    />
+const SET_BY_ITSELF: Readonly<Record<FieldBody['of'], ReadonlySet<string>>> = {
+  contact: new Set(['email', 'added', 'part']),
+  company: new Set(['company-name', 'added']),
+  deal: new Set(),
+};
+/** Fields that rules may write; the others the product keeps by itself. */
+export const settable = (catalogue: Catalogue, of: FieldBody['of']) =>
+  catalogue.all('field').filter((field) => field.body.of === of && !SET_BY_ITSELF[of].has(field.key));
+export const numbers = (catalogue: Catalogue, of: FieldBody['of']) =>
+  settable(catalogue, of).filter((field) => storageOf[field.body.type] === 'number');
+export const lists = (catalogue: Catalogue) =>
+  catalogue.all('audience').filter((audience) => audience.body.kind === 'fixed' && audience.body.of === 'contact');
+export const cards = (catalogue: Catalogue) => catalogue.all('scorecard').filter((card) => card.body.of === 'contact');
+
+interface PickProps {
+  readonly label: string;
+  readonly value: number;
+  readonly choices: readonly { readonly id: number; readonly name: string }[];
+  readonly onPick: (id: number) => void;
+}
+export const Pick = ({ label, value, choices, onPick }: PickProps) => (
+  <Choice
+    label={label}
+    value={String(value)}
+    choices={choices.map((choice) => [String(choice.id), choice.name])}
+    onPick={(id) => onPick(Number(id))}
+  />
+);
+export const tagChoices = (catalogue: Catalogue) => catalogue.all('tag').map((tag) => ({ id: tag.id, name: tag.key }));
+
+type SetsField = ActionOf<'set field'> | ActionOf<'set company field'>;
+export const firstValue = (field: Definition<'field'> | undefined) =>
+  field && { field: field.id, value: field.body.options?.[0]?.key ?? '' };
+
+/** Which field is set, and to what. */
+export function SetField({ action, name, of, catalogue, onChange }: PartsProps<SetsField>) {
+  const whose = action.do === 'set company field' ? 'company' : of;
+  return (
+    <>
+      <Pick
+        label={`Field of ${name}`}
+        value={action.field}
+        choices={settable(catalogue, whose)}
+        onPick={(field) => onChange({ ...action, field, value: '' })}
+      />
+      <ValueInput
+        body={catalogue.body('field', action.field)}
+        name={name}
+        value={action.value}
+        onChange={(value) => onChange({ ...action, value: value as string })}
+      />
+    </>
   );
-  switch (action.do) {
-    case 'add tag':
-      return <AddTag action={action} name={name} catalogue={catalogue} onChange={onChange} />;
-    case 'remove tag':
-      return (
-        <>
-          {pick('Tag', action.tag, catalogue.all('tag'), (tag) => ({ ...action, tag }))}
-          <Choice
-            label={`Reasons of ${name}`}
-            value={action.only ?? 'all'}
-            choices={[
-              ['all', 'whoever gave it'],
-              ['this rule', 'where this rule gave it'],
-            ]}
-            onPick={(only) => onChange(only === 'all' ? { do: 'remove tag', tag: action.tag } : { ...action, only: 'this rule' })}
-          />
-        </>
-      );
-    case 'set field':
-    case 'set company field': {
-      const whose = action.do === 'set company field' ? 'company' : of;
-      return (
-        <>
-          {pick('Field', action.field, settable(catalogue, whose), (field) => ({ ...action, field, value: '' }))}
-          <ValueInput
-            body={catalogue.body('field', action.field)}
-            name={name}
-            value={action.value}
-            onChange={(value) => onChange({ ...action, value: value as string })}
-          />
-        </>
-      );
-    }
-    case 'clear field':
-      return pick('Field', action.field, settable(catalogue, of), (field) => ({ ...action, field }));
-    case 'increase field':
-      return (
-        <>
-          {pick(
-            'Field',
-            action.field,
-            settable(catalogue, of).filter((field) => storageOf[field.body.type] === 'number'),
-            (field) => ({ ...action, field }),
-          )}
-          <span className="quiet">by</span>
-          <GivenOrDetail name={name} value={action.by} numeric onChange={(by) => onChange({ ...action, by: by as number })} />
-        </>
-      );
-    case 'put on list':
-    case 'take off list':
-      return pick('List', action.audience, lists(catalogue), (audience) => ({ ...action, audience }));
-    case 'give points':
-      return (
-        <>
-          <NumberInput label={`Points of ${name}`} value={action.points} onChange={(points) => onChange({ ...action, points })} />
-          <span className="quiet">of</span>
-          {pick('Scorecard', action.scorecard, cards(catalogue), (scorecard) => ({ ...action, scorecard }))}
-          <KeepsInput value={action.keeps} onChange={(keeps) => onChange({ ...action, keeps })} />
-        </>
-      );
-    case 'set stage':
-      return (
-        <>
-          {pick('Stage', action.stage, catalogue.ladder(), (stage) => ({ ...action, stage }))}
-          <Choice
-            label={`Direction of ${name}`}
-            value={action.backward ? 'both' : 'forward'}
-            choices={[
-              ['forward', 'forward only'],
-              ['both', 'also backward'],
-            ]}
-            onPick={(way) => onChange(way === 'both' ? { ...action, backward: true } : { do: 'set stage', stage: action.stage })}
-          />
-        </>
-      );
-    case 'assign owner':
-      return <AssignOwner action={action} name={name} catalogue={catalogue} onChange={onChange} />;
-    case 'make task':
-      return (
-        <>
-          <TextInput label={`Title of ${name}`} value={action.title} onChange={(title) => onChange({ ...action, title })} />
-          <span className="quiet">due in</span>
-          <NumberInput
-            label={`Days of ${name}`}
-            value={action.dueDays}
-            onChange={(days) => onChange({ ...action, dueDays: Math.max(0, Math.trunc(days)) })}
-          />
-          <span className="quiet">days, for</span>
-          <PersonInput
-            label={`Person of ${name}`}
-            value={action.for ?? ''}
-            placeholder={nobody}
-            onChange={(to) => onChange(withOr(action, 'for', to))}
-          />
-        </>
-      );
-    case 'notify':
-      return (
-        <>
-          <TextInput label={`Text of ${name}`} value={action.text} onChange={(text) => onChange({ ...action, text })} />
-          <span className="quiet">to</span>
-          <PersonInput
-            label={`Person of ${name}`}
-            value={action.to ?? ''}
-            placeholder={nobody}
-            onChange={(to) => onChange(withOr(action, 'to', to))}
-          />
-        </>
-      );
-    case 'run bundle':
-      return pick('Bundle', action.bundle, catalogue.all('bundle'), (bundle) => ({ ...action, bundle }));
-  }
 }
 
+export function OnList({ action, name, catalogue, onChange }: PartsProps<ActionOf<'put on list'> | ActionOf<'take off list'>>) {
+  return (
+    <Pick
+      label={`List of ${name}`}
+      value={action.audience}
+      choices={lists(catalogue)}
+      onPick={(audience) => onChange({ ...action, audience })}
+    />
+  );
+}
+
+export const nobody = (of: RuleSubject): string => (of === 'company' ? 'anyone' : 'whoever minds the contact');
+
 /** The action with a part, or without it where it is empty. */
-function withOr<Action extends RuleAction>(action: Action, part: string, value: string): Action {
+export function withOr<Action extends RuleAction>(action: Action, part: string, value: string): Action {
   const next: Record<string, unknown> = { ...action };
   if (value === '') delete next[part];
   else next[part] = value;
   return next as Action;
 }
 
-function AddTag({ action, name, catalogue, onChange }: PartsProps & { action: ActionOf<'add tag'> }) {
+export function AddTag({ action, name, catalogue, onChange }: PartsProps<ActionOf<'add tag'>>) {
   const valued = catalogue.body('tag', action.tag)?.value;
   return (
     <>
@@ -177,7 +121,7 @@ function AddTag({ action, name, catalogue, onChange }: PartsProps & { action: Ac
   );
 }
 
-function AssignOwner({ action, name, catalogue, onChange }: PartsProps & { action: ActionOf<'assign owner'> }) {
+export function AssignOwner({ action, name, catalogue, onChange }: PartsProps<ActionOf<'assign owner'>>) {
   const tables = catalogue.all('routing');
   const first = useFirstPerson();
   const replace = action.replace ? { replace: true } : {};

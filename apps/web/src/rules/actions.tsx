@@ -1,9 +1,8 @@
 import { actionWords, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
 import { type KeyboardEvent } from 'react';
 import { Choice } from '../conditions/lines/inputs';
-import { doWords, kindsFor, made, type Do } from './action-choices';
 import { FaultsAt } from '../ui/faults-at';
-import { ActionParts } from './action-parts';
+import { ActionParts, begun, doWords, kindsFor, type Do } from './action-editors';
 
 interface ActionsProps {
   readonly actions: readonly RuleAction[];
@@ -65,7 +64,7 @@ export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle
         <button
           type="button"
           className="act act-small ml-6"
-          onClick={() => onChange([...actions, made(kinds[0] ?? 'notify', catalogue, of) ?? (actions[0] as RuleAction)])}
+          onClick={() => onChange([...actions, begun(kinds[0] ?? 'notify', catalogue, of) ?? (actions[0] as RuleAction)])}
         >
           + action
         </button>
@@ -96,7 +95,7 @@ export function ActionEditor({
         value={action.do}
         choices={kinds.map((kind) => [kind, doWords(kind, of)])}
         onPick={(kind) => {
-          const next = made(kind as Do, catalogue, of);
+          const next = begun(kind as Do, catalogue, of);
           if (next) onChange(next);
         }}
       />

@@ -1,9 +1,9 @@
 import { EVERYONE, type Catalogue, type RuleBody, type RuleSubject } from '@eager-sieve/core';
-import { made } from './action-choices';
+import { begun } from './action-editors';
 
 /** A rule to begin with. Nothing where there is not yet what it needs: one of contacts gives a tag. */
 export function newRule(catalogue: Catalogue, of: RuleSubject): RuleBody | undefined {
-  const then = made(of === 'company' ? 'set company field' : 'add tag', catalogue, of) ?? made('notify', catalogue, of);
+  const then = begun(of === 'company' ? 'set company field' : 'add tag', catalogue, of) ?? begun('notify', catalogue, of);
   const type = catalogue.find('signalType', 'form.answered');
   if (!then || (of === 'contact' && (then.do !== 'add tag' || !type))) return undefined;
   const form = catalogue.all('form')[0];

@@ -93,7 +93,12 @@ function limitedTest(line: LeafNode): ValueTest | undefined {
       return line.test;
     case 'tag':
       return line.op === 'has' || line.op === 'lacks' ? line.value : undefined;
-    default:
+    case 'compare':
+    case 'band':
+    case 'audience':
+    case 'stage':
+    case 'owner':
+    case 'consent':
       return undefined;
   }
 }

@@ -2,14 +2,14 @@ import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
 import { aKind } from '../settings/kind-words.ts';
-import { isGroup, type Condition, type WrittenCondition } from './schema.ts';
+import { isGroup, type Condition, type Leaf, type WrittenCondition } from './schema.ts';
 
 type Path = readonly (string | number)[];
 type Swap = (kind: DefinitionKind, reference: unknown, path: Path) => unknown;
 type Parts = Readonly<Record<string, unknown>>;
 
-/** The properties of each kind of line that name definitions, and the kind of definition that each names. */
-const REFERENCES: Readonly<Record<string, Readonly<Record<string, DefinitionKind>>>> = {
+/** The properties of each kind of line that name definitions, and the kind of definition that each names. What stands deeper is swapped where it stands. */
+const REFERENCES: Readonly<Record<Leaf['kind'], Readonly<Record<string, DefinitionKind>>>> = {
   field: { field: 'field' },
   tag: { tag: 'tag' },
   signal: { type: 'signalType' },
@@ -17,6 +17,12 @@ const REFERENCES: Readonly<Record<string, Readonly<Record<string, DefinitionKind
   band: { scorecard: 'scorecard' },
   audience: { audience: 'audience' },
   stage: { value: 'stage' },
+  compare: {},
+  change: {},
+  owner: {},
+  consent: {},
+  deal: {},
+  contacts: {},
 };
 const MEASURE = { field: 'field', scorecard: 'scorecard', type: 'signalType' } as const;
 const DIRECTIONS: readonly unknown[] = ['from them', 'from us'];
@@ -28,7 +34,7 @@ export function swapped(condition: Condition | WrittenCondition, swap: Swap, pat
   }
   switch (condition.kind) {
     case 'signal': {
-      const swappedLine = inPlace(condition, REFERENCES['signal'] ?? {}, swap, path);
+      const swappedLine = inPlace(condition, REFERENCES.signal, swap, path);
       return condition.then
         ? { ...swappedLine, then: inPlace(condition.then, { type: 'signalType' }, swap, [...path, 'then']) }
         : swappedLine;
@@ -43,8 +49,16 @@ export function swapped(condition: Condition | WrittenCondition, swap: Swap, pat
       return swappedChange(condition, swap, path);
     case 'contacts':
       return { ...condition, condition: swapped(condition.condition, swap, [...path, 'condition']) };
-    default:
-      return inPlace(condition, REFERENCES[condition.kind] ?? {}, swap, path);
+    case 'field':
+    case 'tag':
+    case 'score':
+    case 'band':
+    case 'audience':
+    case 'stage':
+    case 'owner':
+    case 'consent':
+    case 'deal':
+      return inPlace(condition, REFERENCES[condition.kind], swap, path);
   }
 }
 

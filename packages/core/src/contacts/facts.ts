@@ -121,7 +121,9 @@ export function writeFact(field: FieldBody, fact: Fact, shown?: string): unknown
       return new Date(fact as number).toISOString();
     case 'yesNo':
       return fact === 1;
-    default:
+    case 'text':
+    case 'choice':
+    case 'choices':
       return shown ?? fact;
   }
 }
@@ -136,7 +138,10 @@ export function showFact(field: FieldBody, fact: Fact, shown?: string): string {
       return (fact as readonly string[]).map(name).join(', ');
     case 'yesNo':
       return fact === 1 ? 'yes' : 'no';
-    default:
+    case 'text':
+    case 'number':
+    case 'day':
+    case 'instant':
       if (field.type === 'money' && shown !== undefined) return groupedMoney(shown);
       return String(writeFact(field, fact, shown));
   }

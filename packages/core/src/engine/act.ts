@@ -27,76 +27,77 @@ export interface Acting {
 
 /** Does one thing that a rule says. */
 export function act(acting: Acting, action: RuleAction): void {
-  const { passing, firing, rule, signal } = acting;
-  const by: By = { parent: firing, rule };
-  const { catalogue } = passing.compiled;
-  switch (action.do) {
-    case 'add tag': {
-      const reason = { kind: 'rule' as const, ref: signal ? `${rule.id}/${signal.id}` : String(rule.id) };
-      const value = action.value === undefined ? undefined : tagValue(acting, action);
-      return applyChange(passing, { kind: 'tag', tag: action.tag, add: true, reason, value }, by);
-    }
-    case 'remove tag': {
-      const reasons = action.only ? { kind: 'rule' as const, begins: String(rule.id) } : 'all';
-      return applyChange(passing, { kind: 'tag', tag: action.tag, add: false, reasons }, by);
-    }
-    case 'set field': {
-      const value = factFor(acting, action.field, action.value);
-      if (value) applyChange(passing, { kind: 'field', field: action.field, value: value.value }, by);
-      return;
-    }
-    case 'clear field':
-      return applyChange(passing, { kind: 'field', field: action.field, value: undefined }, by);
-    case 'increase field': {
-      const value = increased(acting, action);
-      if (value) applyChange(passing, { kind: 'field', field: action.field, value, increase: true }, by);
-      return;
-    }
-    case 'put on list':
-    case 'take off list': {
-      const list = { audience: action.audience, on: action.do === 'put on list' };
-      if (passing.state.kind === 'company') return ask(acting, { to: 'contacts', id: passing.state.id, ...list });
-      return applyChange(passing, { kind: 'list', ...list }, by);
-    }
-    case 'give points':
-      return givePoints(acting, action, by);
-    case 'set stage':
-      return applyChange(passing, { kind: 'stage', stage: action.stage, backward: action.backward ?? false }, by);
-    case 'set company field': {
-      const { kind, company } = passing.state;
-      const value = factFor(acting, action.field, action.value);
-      if (!value) return;
-      const change: Change = { kind: 'field', field: action.field, value: value.value };
-      if (kind === 'company') return applyChange(passing, change, by);
-      if (company !== undefined) ask(acting, { to: 'company', id: company, changes: [change] });
-      return;
-    }
-    case 'assign owner':
-      return assignOwner(acting, action, by);
-    case 'make task': {
-      const { zone } = passing.moment;
-      const due = startOfDay(addToDay(localDay(passing.now, zone), action.dueDays, 'days') + 1, zone) - 1;
-      passing.record({
-        kind: 'task',
-        verb: 'made',
-        thing: undefined,
-        makes: { what: 'task', title: action.title, due, for: action.for ?? passing.state.owner },
-        ...by,
-      });
-      return;
-    }
-    case 'notify':
-      passing.record({
-        kind: 'notice',
-        verb: 'made',
-        thing: undefined,
-        makes: { what: 'notice', text: action.text, to: action.to ?? passing.state.owner },
-        ...by,
-      });
-      return;
-    case 'run bundle':
-      throw new Error(`A bundle is laid out when its rule is compiled: ${catalogue.get('bundle', action.bundle)?.key ?? action.bundle}.`);
-  }
+  const doing = ACTS[action.do] as Act<RuleAction>;
+  doing(acting, action, { parent: acting.firing, rule: acting.rule });
+}
+
+type Act<Action extends RuleAction> = (acting: Acting, action: Action, by: By) => void;
+
+/** How each action is done. */
+const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
+  'add tag': (acting, action, by) => {
+    const { rule, signal } = acting;
+    const reason = { kind: 'rule' as const, ref: signal ? `${rule.id}/${signal.id}` : String(rule.id) };
+    const value = action.value === undefined ? undefined : tagValue(acting, action);
+    applyChange(acting.passing, { kind: 'tag', tag: action.tag, add: true, reason, value }, by);
+  },
+  'remove tag': ({ passing, rule }, { tag, only }, by) => {
+    const reasons = only ? { kind: 'rule' as const, begins: String(rule.id) } : 'all';
+    applyChange(passing, { kind: 'tag', tag, add: false, reasons }, by);
+  },
+  'set field': (acting, { field, value }, by) => {
+    const fact = factFor(acting, field, value);
+    if (fact) applyChange(acting.passing, { kind: 'field', field, value: fact.value }, by);
+  },
+  'set company field': (acting, { field, value }, by) => {
+    const { kind, company } = acting.passing.state;
+    const fact = factFor(acting, field, value);
+    if (!fact) return;
+    const change: Change = { kind: 'field', field, value: fact.value };
+    if (kind === 'company') applyChange(acting.passing, change, by);
+    else if (company !== undefined) ask(acting, { to: 'company', id: company, changes: [change] });
+  },
+  'clear field': ({ passing }, { field }, by) => applyChange(passing, { kind: 'field', field, value: undefined }, by),
+  'increase field': (acting, action, by) => {
+    const value = increased(acting, action);
+    if (value) applyChange(acting.passing, { kind: 'field', field: action.field, value, increase: true }, by);
+  },
+  'put on list': (acting, { audience }, by) => putOnList(acting, { audience, on: true }, by),
+  'take off list': (acting, { audience }, by) => putOnList(acting, { audience, on: false }, by),
+  'give points': givePoints,
+  'set stage': ({ passing }, { stage, backward = false }, by) => applyChange(passing, { kind: 'stage', stage, backward }, by),
+  'assign owner': assignOwner,
+  'make task': ({ passing }, { title, dueDays, for: whom }, by) => {
+    const { zone } = passing.moment;
+    const due = startOfDay(addToDay(localDay(passing.now, zone), dueDays, 'days') + 1, zone) - 1;
+    passing.record({
+      kind: 'task',
+      verb: 'made',
+      thing: undefined,
+      makes: { what: 'task', title, due, for: whom ?? passing.state.owner },
+      ...by,
+    });
+  },
+  notify: ({ passing }, { text, to }, by) => {
+    passing.record({
+      kind: 'notice',
+      verb: 'made',
+      thing: undefined,
+      makes: { what: 'notice', text, to: to ?? passing.state.owner },
+      ...by,
+    });
+  },
+  'run bundle': ({ passing }, { bundle }) => {
+    const { catalogue } = passing.compiled;
+    throw new Error(`A bundle is laid out when its rule is compiled: ${catalogue.get('bundle', bundle)?.key ?? bundle}.`);
+  },
+};
+
+/** Of a company its contacts are meant: those that it has when they are told. */
+function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: By): void {
+  const { state } = acting.passing;
+  if (state.kind === 'company') ask(acting, { to: 'contacts', id: state.id, ...list });
+  else applyChange(acting.passing, { kind: 'list', ...list }, by);
 }
 
 /** Asks another subject for something; an effect that has gone through too many hands is not handed on. */

@@ -22,7 +22,7 @@ export function signalChanges(compiled: Compiled, state: SubjectState, signal: S
 
 function ownChanges(compiled: Compiled, signal: Signal, given: Record<string, unknown>): readonly Change[] {
   const { catalogue } = compiled;
-  const type = catalogue.get('signalType', signal.typeId)?.key;
+  const type = catalogue.get('signalType', signal.typeId)?.key ?? '';
   const channel = signal.details['channel'];
   const consent = (state: 'given' | 'withdrawn' | 'undeliverable', of: unknown): readonly Change[] =>
     CHANNELS.includes(of as string) ? [{ kind: 'consent', channel: of as ConsentChannel, state, at: signal.time }] : [];

@@ -223,6 +223,10 @@ class Pass {
         passing.touch(`signal:${arrival.signal.typeId}`, undefined);
         for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data))
           applyChange(passing, change, { parent: undefined });
+        return;
+      // What is due, or defined anew, is brought up without anything being changed.
+      case 'due':
+      case 'build':
     }
   }
 

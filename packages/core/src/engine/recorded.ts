@@ -5,7 +5,7 @@ import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
 import { type Effect, type SentSignal } from '../ledger/effect.ts';
 import { moneyText } from '../numbers/money.ts';
-import { type AudienceId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
+import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Change, type WhichReasons } from './change.ts';
@@ -14,50 +14,35 @@ import { setPin } from './pins.ts';
 
 /** Makes one change of recorded state, if it is one: what is so already is not written again. */
 export function applyChange(passing: Passing, change: Change, by: By): void {
-  switch (change.kind) {
-    case 'field':
-      return setField(passing, change.field, change.value, change.increase ?? false, by);
-    case 'tag':
-      return change.add ? addTag(passing, change.tag, change.reason, change.value, by) : removeTag(passing, change.tag, change.reasons, by);
-    case 'consent':
-      return setConsent(passing, change.channel, change.state, change.at, by);
-    case 'stage':
-      return setStage(passing, change.stage, change.backward, by);
-    case 'owner':
-      return setOwner(passing, change.owner, change.replace, by);
-    case 'list':
-      return setOnList(passing, change.audience, change.on, by);
-    case 'pin':
-      return setPin(passing, change.audience, change.pin, by);
-    case 'let on':
-      if (!passing.state.held.has(change.rule)) return;
-      passing.state.drop('held', change.rule);
-      return void passing.record({ kind: 'firing', verb: 'let on', thing: change.rule, ...by });
-    case 'company':
-      return setCompany(passing, change, by);
-    case 'deal':
-      return putDeal(passing, change.deal, by);
-    case 'task': {
-      const assigned = change.for === undefined ? passing.state.owner : (change.for ?? undefined);
-      passing.record({
-        kind: 'task',
-        verb: 'made',
-        thing: undefined,
-        makes: { what: 'task', title: change.title, due: change.due, for: assigned },
-        ...by,
-      });
-      return;
-    }
-    case 'deal gone': {
-      const gone = passing.state.deals.get(change.deal);
-      if (!gone) return;
-      if (gone.company !== undefined) passing.state.companiesTouched.add(gone.company);
-      passing.state.dropDeal(change.deal);
-      const effect = passing.record({ kind: 'deal', verb: 'removed', thing: undefined, channel: String(change.deal), ...by });
-      return passing.touch('deals', effect);
-    }
-  }
+  const apply = APPLY[change.kind] as Apply<Change>;
+  apply(passing, change, by);
 }
+
+type Apply<Kind extends Change> = (passing: Passing, change: Kind, by: By) => void;
+
+/** How each kind of change is made. */
+const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readonly kind: Kind }>> } = {
+  field: (passing, { field, value, increase = false }, by) => setField(passing, field, value, increase, by),
+  tag: (passing, change, by) =>
+    change.add ? addTag(passing, change.tag, change.reason, change.value, by) : removeTag(passing, change.tag, change.reasons, by),
+  consent: (passing, { channel, state, at }, by) => setConsent(passing, channel, state, at, by),
+  stage: (passing, { stage, backward }, by) => setStage(passing, stage, backward, by),
+  owner: (passing, { owner, replace }, by) => setOwner(passing, owner, replace, by),
+  list: (passing, { audience, on }, by) => setOnList(passing, audience, on, by),
+  pin: (passing, { audience, pin }, by) => setPin(passing, audience, pin, by),
+  'let on': (passing, { rule }, by) => {
+    if (!passing.state.held.has(rule)) return;
+    passing.state.drop('held', rule);
+    passing.record({ kind: 'firing', verb: 'let on', thing: rule, ...by });
+  },
+  company: setCompany,
+  deal: (passing, { deal }, by) => putDeal(passing, deal, by),
+  'deal gone': (passing, { deal }, by) => dropDeal(passing, deal, by),
+  task: (passing, { title, due, for: whom }, by) => {
+    const assigned = whom === undefined ? passing.state.owner : (whom ?? undefined);
+    passing.record({ kind: 'task', verb: 'made', thing: undefined, makes: { what: 'task', title, due, for: assigned }, ...by });
+  },
+};
 
 function setField(passing: Passing, field: FieldId, value: WrittenFact | undefined, increase: boolean, by: By): void {
   const { state } = passing;
@@ -291,6 +276,15 @@ function putDeal(passing: Passing, patch: DealPatch, by: By): void {
     ...(sends ? { sends } : {}),
     ...by,
   });
+  passing.touch('deals', effect);
+}
+
+function dropDeal(passing: Passing, id: DealId, by: By): void {
+  const gone = passing.state.deals.get(id);
+  if (!gone) return;
+  if (gone.company !== undefined) passing.state.companiesTouched.add(gone.company);
+  passing.state.dropDeal(id);
+  const effect = passing.record({ kind: 'deal', verb: 'removed', thing: undefined, channel: String(id), ...by });
   passing.touch('deals', effect);
 }
 

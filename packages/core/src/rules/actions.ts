@@ -47,17 +47,6 @@ export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
     z.strictObject({ do: z.literal('run bundle'), bundle: ref }),
   ]);
 
-/** What can be done to a company, and to the contacts that it has. */
-export const COMPANY_ACTIONS = [
-  'set company field',
-  'clear field',
-  'increase field',
-  'put on list',
-  'take off list',
-  'make task',
-  'notify',
-] as const;
-
 /** Which kind of definition each property of an action names. */
 export const ACTION_REFERENCES = {
   tag: 'tag',

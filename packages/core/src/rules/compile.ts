@@ -4,14 +4,14 @@ import { prepare, prepareWhere } from '../conditions/prepare/prepare.ts';
 import { type Condition } from '../conditions/schema.ts';
 import { detailAt } from '../conditions/prepare/details.ts';
 
-import { readFact } from '../contacts/facts.ts';
 import { type DetailField } from '../intake/signal-types.ts';
 import { storageOf, type Storage } from '../contacts/fields.ts';
 import { type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition, type DefinitionKind } from '../settings/definitions.ts';
 import { type SignalTypeId } from '../settings/ids.ts';
-import { ACTION_REFERENCES, COMPANY_ACTIONS } from './actions.ts';
+import { actionsFor, kindOfAction } from './action-kinds.ts';
+import { ACTION_REFERENCES } from './actions.ts';
 import { type RuleAction, type RuleBody, type RuleSubject } from './definition.ts';
 
 type Path = readonly (string | number)[];
@@ -130,8 +130,8 @@ class Compiling {
   }
 
   #steps(action: RuleAction, path: Path): readonly Step[] {
-    if (this.#of === 'company' && !(COMPANY_ACTIONS as readonly string[]).includes(action.do)) {
-      this.#fault([...path, 'do'], 'action.subject', `something that can be done to a company: ${COMPANY_ACTIONS.join(', ')}`);
+    if (!kindOfAction(action).of.includes(this.#of)) {
+      this.#fault([...path, 'do'], 'action.subject', `something that can be done to a ${this.#of}: ${actionsFor(this.#of).join(', ')}`);
       return [];
     }
     if (action.do !== 'run bundle') {
@@ -152,7 +152,7 @@ class Compiling {
       if (id !== undefined && !catalogue.get(kind as DefinitionKind, id))
         return this.#fault([...path, property], `${kind}.unknown`, `a ${kind} that exists`);
     }
-    const wrong = misfit(action, this.#of, catalogue);
+    const wrong = kindOfAction(action).misfit(action, this.#of, catalogue);
     if (wrong) this.#fault([...path, wrong.property], 'action.misfit', wrong.expected);
   }
 
@@ -206,47 +206,4 @@ function fits(detail: Exclude<DetailField['type'], 'list' | 'answers'>, kept: St
     choices: [],
   };
   return taken[kept].includes(detail);
-}
-
-function misfit(
-  action: RuleAction,
-  subject: RuleSubject,
-  catalogue: Catalogue,
-): { readonly property: string; readonly expected: string } | undefined {
-  switch (action.do) {
-    case 'add tag': {
-      const kept = catalogue.body('tag', action.tag)?.value;
-      return action.value !== undefined && kept === undefined
-        ? { property: 'value', expected: 'no value: this tag carries none' }
-        : undefined;
-    }
-    case 'set field':
-    case 'clear field':
-    case 'increase field':
-    case 'set company field': {
-      const field = catalogue.body('field', action.field);
-      const of = action.do === 'set company field' ? 'company' : subject;
-      if (field?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
-      if (action.do === 'increase field' && storageOf[field.type] !== 'number')
-        return { property: 'field', expected: 'a field of numbers or money' };
-      const written = 'value' in action && !(typeof action.value === 'object' && 'detail' in action.value) ? action.value : undefined;
-      if (written === undefined) return undefined;
-      const read = readFact(field, written, catalogue.workspace);
-      if (read.ok && read.value === undefined) return { property: 'value', expected: 'a value; what empties a field is “clear field”' };
-      return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the field' };
-    }
-    case 'put on list':
-    case 'take off list': {
-      const audience = catalogue.body('audience', action.audience);
-      return audience?.kind === 'fixed' && audience.of === 'contact'
-        ? undefined
-        : { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
-    }
-    case 'give points':
-      return catalogue.body('scorecard', action.scorecard)?.of === 'contact'
-        ? undefined
-        : { property: 'scorecard', expected: 'a scorecard of contacts' };
-    default:
-      return undefined;
-  }
 }

@@ -1,6 +1,6 @@
-import { type RuleAction, type RuleBody } from '../index.ts';
+import { actionWords, type RuleAction, type RuleBody } from '../index.ts';
 import { catalogue, typeId } from '../testing/definitions.ts';
-import { actionWords, oftenWords, ruleSentence } from './words.ts';
+import { oftenWords, ruleSentence } from './words.ts';
 
 const rule: RuleBody = {
   when: { kind: 'signal', type: typeId('form.answered'), where: [{ path: 'form', op: 'is', value: 'ask' }] },

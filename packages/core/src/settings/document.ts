@@ -244,7 +244,11 @@ class Swapping {
         return { ...given, lines: this.#each(given['lines'], ['lines'], (line, path) => this.#line(line, path)) };
       case 'rule':
         return this.#rule(given);
-      default:
+      case 'field':
+      case 'family':
+      case 'signalType':
+      case 'stage':
+      case 'pipeline':
         return given;
     }
   }

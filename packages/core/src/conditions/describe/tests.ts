@@ -35,8 +35,10 @@ function valueWords(storage: Storage, op: string, value: Value, shown: (value: u
       return durationWords(value as { n: number; unit: string });
     case 'days':
       return durationWords({ n: (value as { n: number }).n, unit: 'days' });
-    default:
+    case 'value':
       return shown(value);
+    case 'nothing':
+      return '';
   }
 }
 

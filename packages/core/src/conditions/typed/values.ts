@@ -58,7 +58,8 @@ export function valueReader(
     case 'choice':
     case 'choices':
       return () => readOption(cursor, options);
-    default:
+    case 'text':
+    case 'yesNo':
       return () => readQuoted(cursor) ?? (cursor.skipSpace(), cursor.pattern(loose ? /[^,"]+/u : BARE, 'text', 'text')?.trim());
   }
 }

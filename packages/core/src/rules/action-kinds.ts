@@ -1,0 +1,167 @@
+import { readFact } from '../contacts/facts.ts';
+import { storageOf } from '../contacts/fields.ts';
+import { keepsWords } from '../scores/words.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type DefinitionKind } from '../settings/definitions.ts';
+import { type ActionOf, type RuleAction, type RuleSubject } from './definition.ts';
+
+/** A part of an action that does not fit what it names, and what would. */
+export interface Misfit {
+  readonly property: string;
+  readonly expected: string;
+}
+
+interface ActionKind<Action extends RuleAction> {
+  /** for whose rules it is */
+  readonly of: readonly RuleSubject[];
+  /** @param of whose rule it is */
+  readonly misfit: (action: Action, of: RuleSubject, catalogue: Catalogue) => Misfit | undefined;
+  /** it as a part of a sentence: “add tag glaze.buyer” */
+  readonly words: (action: Action, of: RuleSubject, catalogue: Catalogue) => string;
+}
+
+const CONTACTS: readonly RuleSubject[] = ['contact'];
+const BOTH: readonly RuleSubject[] = ['contact', 'company'];
+const always = (): undefined => undefined;
+
+type Given = ActionOf<'set field'>['value'];
+const isDetail = (value: unknown): value is { readonly detail: string } => typeof value === 'object' && value !== null && 'detail' in value;
+
+/** Whether a field is one of theirs, and takes the value that is written down; one that a signal has shows when it comes. */
+function fieldMisfit(field: number, of: RuleSubject, catalogue: Catalogue, value?: Given): Misfit | undefined {
+  const body = catalogue.body('field', field);
+  if (body?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
+  if (value === undefined || isDetail(value)) return undefined;
+  const read = readFact(body, value, catalogue.workspace);
+  if (read.ok && read.value === undefined) return { property: 'value', expected: 'a value; what empties a field is “clear field”' };
+  return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the field' };
+}
+
+function listMisfit({ audience }: { readonly audience: number }, _of: RuleSubject, catalogue: Catalogue): Misfit | undefined {
+  const body = catalogue.body('audience', audience);
+  return body?.kind === 'fixed' && body.of === 'contact'
+    ? undefined
+    : { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
+}
+
+const named = (kind: DefinitionKind, id: number | undefined, catalogue: Catalogue): string => catalogue.get(kind, id ?? -1)?.name ?? '…';
+const tagKey = (tag: number, catalogue: Catalogue): string => catalogue.get('tag', tag)?.key ?? '…';
+
+/** A value as it is written down, or where in the signal it stands. */
+const valueWords = (value: unknown): string =>
+  isDetail(value) ? `the signal's ${value.detail}` : Array.isArray(value) ? value.map(String).join(', ') : String(value);
+
+/** A value of a field; an option by its name. */
+function optionWords(field: number, value: unknown, catalogue: Catalogue): string {
+  const options = catalogue.body('field', field)?.options ?? [];
+  if (typeof value !== 'string' && !Array.isArray(value)) return valueWords(value);
+  return [value]
+    .flat()
+    .map((one) => options.find((option) => option.key === one)?.name ?? String(one))
+    .join(', ');
+}
+
+const its = (of: RuleSubject): string => (of === 'company' ? 'its contacts ' : '');
+
+/** Everything that is known of each action beside its shape: for whom it is, whether it fits what it names, how it is said. */
+export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<ActionOf<Do>> } = {
+  'add tag': {
+    of: CONTACTS,
+    misfit: ({ tag, value }, _of, catalogue) =>
+      value !== undefined && catalogue.body('tag', tag)?.value === undefined
+        ? { property: 'value', expected: 'no value: this tag carries none' }
+        : undefined,
+    words: ({ tag, value }, _of, catalogue) =>
+      `add tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value)}`}`,
+  },
+  'remove tag': {
+    of: CONTACTS,
+    misfit: always,
+    words: ({ tag, only }, _of, catalogue) => `remove tag ${tagKey(tag, catalogue)}${only ? ' where this rule gave it' : ''}`,
+  },
+  'set field': {
+    of: CONTACTS,
+    misfit: ({ field, value }, of, catalogue) => fieldMisfit(field, of, catalogue, value),
+    words: ({ field, value }, _of, catalogue) => `set ${named('field', field, catalogue)} to ${optionWords(field, value, catalogue)}`,
+  },
+  'set company field': {
+    of: BOTH,
+    misfit: ({ field, value }, _of, catalogue) => fieldMisfit(field, 'company', catalogue, value),
+    words: ({ field, value }, of, catalogue) =>
+      `set ${of === 'company' ? '' : "the company's "}${named('field', field, catalogue)} to ${optionWords(field, value, catalogue)}`,
+  },
+  'clear field': {
+    of: BOTH,
+    misfit: ({ field }, of, catalogue) => fieldMisfit(field, of, catalogue),
+    words: ({ field }, _of, catalogue) => `clear ${named('field', field, catalogue)}`,
+  },
+  'increase field': {
+    of: BOTH,
+    misfit: ({ field }, of, catalogue) => {
+      const type = catalogue.body('field', field)?.type;
+      return (
+        fieldMisfit(field, of, catalogue) ??
+        (type && storageOf[type] !== 'number' ? { property: 'field', expected: 'a field of numbers or money' } : undefined)
+      );
+    },
+    words: ({ field, by }, _of, catalogue) => `increase ${named('field', field, catalogue)} by ${valueWords(by)}`,
+  },
+  'put on list': {
+    of: BOTH,
+    misfit: listMisfit,
+    words: ({ audience }, of, catalogue) => `put ${its(of)}on the list ${named('audience', audience, catalogue)}`,
+  },
+  'take off list': {
+    of: BOTH,
+    misfit: listMisfit,
+    words: ({ audience }, of, catalogue) => `take ${its(of)}off the list ${named('audience', audience, catalogue)}`,
+  },
+  'give points': {
+    of: CONTACTS,
+    misfit: ({ scorecard }, _of, catalogue) =>
+      catalogue.body('scorecard', scorecard)?.of === 'contact' ? undefined : { property: 'scorecard', expected: 'a scorecard of contacts' },
+    words: ({ scorecard, points, keeps }, _of, catalogue) =>
+      `give ${points} points of ${named('scorecard', scorecard, catalogue)}, ${keepsWords(keeps)}`,
+  },
+  'set stage': {
+    of: CONTACTS,
+    misfit: always,
+    words: ({ stage, backward }, _of, catalogue) =>
+      `set the stage to ${named('stage', stage, catalogue)}${backward ? ', also backward' : ''}`,
+  },
+  'assign owner': {
+    of: CONTACTS,
+    misfit: always,
+    words: ({ owner, routing, replace }, _of, catalogue) =>
+      `assign owner ${owner ?? `by ${named('routing', routing, catalogue)}`}${replace ? ', also where there is one' : ''}`,
+  },
+  'make task': {
+    of: BOTH,
+    misfit: always,
+    words: ({ title, dueDays, for: whom }) => {
+      const due = dueDays === 0 ? 'due today' : `due in ${dueDays === 1 ? 'a day' : `${dueDays} days`}`;
+      return `make the task “${title}”, ${due}${whom ? `, for ${whom}` : ''}`;
+    },
+  },
+  notify: {
+    of: BOTH,
+    misfit: always,
+    words: ({ text, to }, of) => `notify ${to ?? (of === 'company' ? 'everyone here' : 'whoever minds the contact')}: “${text}”`,
+  },
+  'run bundle': {
+    of: CONTACTS,
+    misfit: always,
+    words: ({ bundle }, _of, catalogue) => `run ${named('bundle', bundle, catalogue)}`,
+  },
+};
+
+/** What is known of an action whose kind nobody has asked for. */
+export const kindOfAction = ({ do: kind }: RuleAction): ActionKind<RuleAction> => ACTION_KINDS[kind] as ActionKind<RuleAction>;
+
+/** The actions that are for somebody's rules. */
+export const actionsFor = (of: RuleSubject): readonly RuleAction['do'][] =>
+  (Object.keys(ACTION_KINDS) as RuleAction['do'][]).filter((kind) => ACTION_KINDS[kind].of.includes(of));
+
+/** One thing that a rule does. */
+export const actionWords = (action: RuleAction, catalogue: Catalogue, of: RuleSubject = 'contact'): string =>
+  kindOfAction(action).words(action, of, catalogue);
