@@ -101,4 +101,13 @@ describe('a contact that is known by more than one thing', () => {
     await server.idle();
     expect((await put('email', [{ email: 'ada@test.example', outsideId: 'crm-1' }])).map((each) => each.status)).toEqual(['unchanged']);
   });
+
+  it('has the values of its fields apart from the rest of the ledger, where they go with it', async () => {
+    await put('email', [{ email: 'ada@test.example', fields: { 'given-name': 'Apart' } }]);
+    const kept = 'select l.before as open_before, l.after as open_after, v.after from ledger l join ledger_value v on v.ledger_id = l.id';
+    const [row] = await server.database.query<object>(`${kept} where v.after = '"Apart"'`);
+    expect(row).toEqual({ open_before: null, open_after: null, after: 'Apart' });
+    await server.call('delete', '/api/v1/contacts/ada@test.example').expect(204);
+    expect(await server.database.query(`${kept} where v.after = '"Apart"'`)).toEqual([]);
+  });
 });

@@ -69,6 +69,7 @@ export * from './conditions/opposite.ts';
 export * from './conditions/typed/read.ts';
 export type { Completion } from './conditions/typed/cursor.ts';
 export * from './ledger/effect.ts';
+export * from './ledger/effects.ts';
 export * from './ledger/brief.ts';
 export * from './ledger/words.ts';
 export * from './engine/lanes.ts';

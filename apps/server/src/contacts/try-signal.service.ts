@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { effectWords, pass, readDetails, readInstant, type Effect, type SubjectState } from '@eager-sieve/core';
+import { effectWords, entryOf, pass, readDetails, readInstant, type Effect, type SubjectState } from '@eager-sieve/core';
 import { type TryAnswer, type TrySignal } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
@@ -56,7 +56,7 @@ export class TrySignalService {
         effects: [{ state, effects }, ...followed].flatMap((done) => {
           const who = names.get(done.state.id);
           return done.effects.map((effect) => ({
-            words: `${who === undefined ? '' : `${who}: `}${effectWords({ ...effect, ...effect.personal, ruleVersion: effect.rule?.version }, catalogue)}`,
+            words: `${who === undefined ? '' : `${who}: `}${effectWords(entryOf(effect), catalogue)}`,
             kind: effect.kind,
             depth: depthOf(effect),
           }));

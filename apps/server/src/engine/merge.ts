@@ -7,7 +7,7 @@ import { writeFeed } from './feed';
 import { MOVED } from './inbox';
 import { ALL, loadStates, lockCompanies } from './load-states';
 import { handOn } from './onward';
-import { effectsFrom, entryOf } from './take-back';
+import { effectsFrom, takenOf } from './take-back';
 import { runOverdue } from './turn';
 import { type LedgerIds } from './write-ledger';
 import { writeStates } from './write-states';
@@ -102,7 +102,7 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     const here = (await load(sql, compiled, [one], now)).get(one.id) as Subject;
     const tree = (await effectsFrom(sql, [merge.ledger_id])).filter((row) => row.contact_id === one.id);
     const cause = { kind: 'take back' as const, ref: by };
-    here.effects.push(...passBack(compiled, here.state, tree.map(entryOf), cause, now, merge.taken).effects);
+    here.effects.push(...passBack(compiled, here.state, tree.flatMap(takenOf), cause, now, merge.taken).effects);
     // Marked as going over to the other, so that dropping them here does not delete them.
     await sql.query('update deal set next_holder_id = $2 where id = any($1::bigint[])', [merge.taken.deals, two.id]);
     await write(sql, compiled, epoch, [here], now);

@@ -1,4 +1,4 @@
-import { passBack, type Compiled, type Effect, type Stays, type TakenEntry } from '@eager-sieve/core';
+import { passBack, readEntry, type Compiled, type Effect, type Stays, type TakenEntry } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type Clock } from './clock';
@@ -94,7 +94,7 @@ async function taking(sql: Sql, compiled: Compiled, tree: readonly TreeRow[], by
     const rows = rowsOf.get(id) ?? [];
     const subject = { state, lane: rows[0]?.lane ?? 0, effects: [] as Effect[], signals: 0 };
     runOverdue(compiled, subject, now, now);
-    const back = passBack(compiled, state, rows.map(entryOf), { kind: 'take back', ref: by }, now);
+    const back = passBack(compiled, state, rows.flatMap(takenOf), { kind: 'take back', ref: by }, now);
     subject.effects.push(...back.effects);
     stays.push(...back.stays);
     worked.push(subject);
@@ -121,13 +121,8 @@ export async function effectsFrom(sql: Sql, roots: readonly number[]): Promise<r
   );
 }
 
-export const entryOf = (row: TreeRow): TakenEntry => ({
-  id: row.id,
-  kind: row.kind,
-  verb: row.verb,
-  thing: row.thing ?? undefined,
-  ...(row.channel === null ? {} : { channel: row.channel }),
-  at: row.at.getTime(),
-  before: row.before,
-  after: row.after,
-});
+/** A row as it is taken back; nothing where it is none of a pass. */
+export function takenOf(row: TreeRow): readonly TakenEntry[] {
+  const entry = readEntry(row);
+  return entry ? [{ ...entry, id: row.id, at: row.at.getTime() }] : [];
+}

@@ -1,4 +1,4 @@
-import { type Effect } from '@eager-sieve/core';
+import { isPersonal, type Effect } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type WorkedSubject } from './worked';
@@ -31,12 +31,21 @@ export async function writeLedger(sql: Sql, epoch: number, worked: readonly Work
             cause_kind text, cause_ref text, rule_id int, rule_version int, parent bigint, via text, reverses bigint)`,
     [JSON.stringify(all.map(({ subject, effect }) => rowOf(subject, effect, ids))), epoch],
   );
-  const personal = all.filter(({ effect }) => effect.personal);
+  const personal = all.filter(({ effect }) => isPersonal(effect));
   if (personal.length > 0) {
     await sql.query(
       `insert into ledger_value (contact_id, ledger_id, before, after)
        select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, ledger_id bigint, before jsonb, after jsonb)`,
-      [JSON.stringify(personal.map(({ subject, effect }) => ({ contact_id: subject, ledger_id: ids.get(effect), ...effect.personal })))],
+      [
+        JSON.stringify(
+          personal.map(({ subject, effect }) => ({
+            contact_id: subject,
+            ledger_id: ids.get(effect),
+            before: effect.before,
+            after: effect.after,
+          })),
+        ),
+      ],
     );
   }
   return ids;
@@ -52,8 +61,7 @@ function rowOf(subject: number, effect: Effect, ids: LedgerIds): Record<string, 
     verb: effect.verb,
     thing: effect.thing,
     channel: effect.channel,
-    before: effect.before,
-    after: effect.after,
+    ...(isPersonal(effect) ? {} : { before: effect.before, after: effect.after }),
     cause_kind: cause.kind,
     cause_ref: cause.kind === 'signal' ? String(cause.signalId) : 'ref' in cause ? cause.ref : null,
     rule_id: effect.rule?.id,

@@ -100,14 +100,10 @@ function takeTags(passing: Passing, other: SubjectState, by: By): void {
       const since = Math.min(held?.since ?? theirs.since, theirs.since);
       const value = held?.value ?? theirs.value;
       state.put('tags', tag, { since, reasons: [...(held?.reasons ?? []), reason], value });
-      const effect = passing.record({
-        kind: 'tag',
-        verb: held ? 'reason added' : 'added',
-        thing: tag,
-        ...(held ? { before: { value: held.value ?? null, since: held.since } } : {}),
-        after: { reason, ...(value === undefined ? {} : { value }) },
-        ...by,
-      });
+      const given = { kind: 'tag', thing: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
+      const effect = passing.record(
+        held ? { ...given, verb: 'reason added', before: { value: held.value ?? null, since: held.since } } : { ...given, verb: 'added' },
+      );
       passing.touch(`tag:${tag}`, effect);
     }
   }

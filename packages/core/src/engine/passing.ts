@@ -1,6 +1,6 @@
 import { type Dependency } from '../conditions/dependencies.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type Cause, type Effect } from '../ledger/effect.ts';
+import { type Cause, type Effect, type NewEffect } from '../ledger/effect.ts';
 import { type CompiledRule } from '../rules/compile.ts';
 import { type Moment } from '../time/moment.ts';
 import { type AudienceId } from '../settings/ids.ts';
@@ -9,7 +9,7 @@ import { type Compiled } from './compiled.ts';
 import { type SubjectState, type Touch } from './state.ts';
 
 /** What brought an effect about. */
-export type By = Pick<Effect, 'parent' | 'rule' | 'via' | 'reverses'>;
+export type By = Pick<NewEffect, 'parent' | 'rule' | 'via' | 'reverses'>;
 
 /** A rule that was set off, and by what. */
 export interface Trigger {
@@ -49,8 +49,8 @@ export class Passing {
     return this.moment.instant;
   }
 
-  record(effect: Omit<Effect, 'at' | 'cause'>): Effect {
-    const recorded: Effect = { ...effect, at: this.now, cause: this.cause };
+  record(effect: NewEffect): Effect {
+    const recorded = { ...effect, at: this.now, cause: this.cause } as Effect;
     this.effects.push(recorded);
     return recorded;
   }

@@ -1,24 +1,10 @@
+import { type KeptPin } from '../ledger/effect.ts';
 import { type AudienceId } from '../settings/ids.ts';
-import { type Instant } from '../time/zone.ts';
 import { type By, type Passing } from './passing.ts';
 import { type Pin } from './state.ts';
 
-/** A pin as the ledger keeps it. */
-export interface KeptPin {
-  readonly in: boolean;
-  readonly reason: string;
-  readonly until: Instant | null;
-  readonly since: Instant;
-  readonly by: string;
-}
-
 export const keptPin = (pin: Pin): KeptPin => ({ ...pin, until: pin.until ?? null });
-
-export function pinOf(kept: unknown): Pin | undefined {
-  if (typeof kept !== 'object' || kept === null || !('in' in kept)) return undefined;
-  const pin = kept as KeptPin;
-  return { in: pin.in, reason: pin.reason, until: pin.until ?? undefined, since: pin.since, by: pin.by };
-}
+export const pinOf = (kept: KeptPin | null): Pin | undefined => (kept === null ? undefined : { ...kept, until: kept.until ?? undefined });
 
 export const samePin = (a: Pin | undefined, b: Pin | undefined): boolean =>
   a === b || (a !== undefined && b !== undefined && a.in === b.in && a.reason === b.reason && a.until === b.until && a.by === b.by);
@@ -40,14 +26,8 @@ export function putPin(passing: Passing, audience: AudienceId, pin: Pin | undefi
   if (samePin(before, pin)) return;
   if (pin) state.put('pins', audience, pin);
   else state.drop('pins', audience);
-  const effect = passing.record({
-    kind: 'pin',
-    verb: pin ? 'set' : 'cleared',
-    thing: audience,
-    before: before ? keptPin(before) : null,
-    after: pin ? keptPin(pin) : null,
-    ...by,
-  });
+  const told = { kind: 'pin', thing: audience, before: before ? keptPin(before) : null, ...by } as const;
+  const effect = passing.record(pin ? { ...told, verb: 'set', after: keptPin(pin) } : { ...told, verb: 'cleared', after: null });
   passing.touch(`pin:${audience}`, effect);
 }
 

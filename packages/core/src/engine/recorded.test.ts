@@ -1,4 +1,4 @@
-import { type Change, type Effect, type SubjectState } from '../index.ts';
+import { isPersonal, type Change, type Effect, type SubjectState } from '../index.ts';
 import { arrive, compiledWith, edit, newcomer, send, signalOf, told } from '../testing/engine.ts';
 import { DAY, definition, NOW } from '../testing/world.ts';
 
@@ -43,10 +43,10 @@ describe('fields', () => {
     ]);
   });
 
-  it('keep their values out of what anyone may read of the ledger', () => {
+  it('tell their values, which are personal', () => {
     const { effects } = after(field(10, 'oak', 'Oak'));
-    expect(effects[0]?.[0]).toMatchObject({ personal: { before: null, after: 'Oak' } });
-    expect(effects[0]?.[0]).not.toHaveProperty('after');
+    expect(effects[0]?.[0]).toMatchObject({ before: null, after: 'Oak' });
+    expect(effects[0]?.[0] && isPersonal(effects[0][0])).toBe(true);
   });
 });
 

@@ -11,6 +11,7 @@ import { type Instant } from '../time/zone.ts';
 import { type Change, type WhichReasons } from './change.ts';
 import { type By, type Passing } from './passing.ts';
 import { setPin } from './pins.ts';
+import { type HeldTag } from './state.ts';
 
 /** Makes one change of recorded state, if it is one: what is so already is not written again. */
 export function applyChange(passing: Passing, change: Change, by: By): void {
@@ -71,13 +72,14 @@ export function writeFact(
     if (value.shown === undefined) state.shown.delete(field);
     else state.shown.set(field, value.shown);
   }
-  const effect = passing.record({
-    kind: 'field',
-    verb: value === undefined ? 'cleared' : verb,
-    thing: field,
-    personal: { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null },
-    ...by,
-  });
+  const values = { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null };
+  const told = { kind: 'field', thing: field, ...values, ...by } as const;
+  const effect =
+    value === undefined
+      ? passing.record({ ...told, verb: 'cleared' })
+      : verb === 'set'
+        ? passing.record({ ...told, verb: 'set' })
+        : passing.record({ ...told, verb: 'increased' });
   passing.touch(`field:${field}`, effect);
   const text = (fact: WrittenFact['fact'] | undefined): string | null => (fact === undefined ? null : recordedValue(fact));
   return { effect, from: text(before), to: text(value?.fact) };
@@ -97,14 +99,9 @@ function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number |
   // A new value does not restart the tag, but what it was is kept: "had" asks for every value that there ever was.
   if (held && newValue && held.value !== undefined) state.keepPast(tag, { since: held.since, until: now, value: held.value, went: false });
   if (!held || !known) {
-    const effect = passing.record({
-      kind: 'tag',
-      verb: held ? 'reason added' : 'added',
-      thing: tag,
-      ...(held && newValue ? { before: { value: held.value ?? null } } : {}),
-      after: { reason, ...(value === undefined ? {} : { value }) },
-      ...by,
-    });
+    const given = { kind: 'tag', thing: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
+    const changed = held && newValue ? { before: { value: held.value ?? null } } : {};
+    const effect = passing.record(held ? { ...given, verb: 'reason added', ...changed } : { ...given, verb: 'added' });
     if (!held || newValue) passing.touch(`tag:${tag}`, effect);
     if (!held) keepOneOfFamily(passing, tag, by);
     return;
@@ -114,7 +111,7 @@ function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number |
     verb: 'valued',
     thing: tag,
     before: { value: held?.value ?? null },
-    after: { value },
+    after: { value: value ?? null },
     ...by,
   });
   passing.touch(`tag:${tag}`, effect);
@@ -150,10 +147,12 @@ function removeTag(passing: Passing, tag: TagId, which: WhichReasons, by: By): v
   }
   state.drop('tags', tag);
   state.keepPast(tag, { since: held.since, until: now, value: held.value, went: true });
-  const before = { reasons: held.reasons, since: held.since, ...(held.value === undefined ? {} : { value: held.value }) };
-  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before, ...by });
+  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before: keptTag(held), ...by });
   passing.touch(`tag:${tag}`, effect);
 }
+
+/** A tag that goes, as the ledger keeps it. */
+export const keptTag = ({ reasons, since, value }: HeldTag) => ({ reasons, since, ...(value === undefined ? {} : { value }) });
 
 function setConsent(passing: Passing, channel: ConsentChannel, wanted: ConsentState, at: Instant, by: By): void {
   const before = passing.state.consent.get(channel);
@@ -209,16 +208,17 @@ function setOwner(passing: Passing, owner: string | undefined, replace: boolean,
   }
   state.owner = owner;
   state.changedLinks.add('owner');
-  const effect = passing.record({
-    kind: 'owner',
-    verb: owner ? 'set' : 'cleared',
-    thing: undefined,
-    before: before ?? null,
-    after: owner ?? null,
-    ...by,
-  });
-  passing.touch('owner', effect);
+  const effect = recordOwner(passing, before, by);
   passing.changed('owner', before ?? null, owner ?? null, effect);
+}
+
+/** Records that the owner is now another one, or none. */
+export function recordOwner(passing: Passing, before: string | undefined, by: By): Effect {
+  const { owner } = passing.state;
+  const told = { kind: 'owner', thing: undefined, before: before ?? null, ...by } as const;
+  const effect = passing.record(owner ? { ...told, verb: 'set', after: owner } : { ...told, verb: 'cleared', after: null });
+  passing.touch('owner', effect);
+  return effect;
 }
 
 function setOnList(passing: Passing, audience: AudienceId, on: boolean, by: By): void {
@@ -246,14 +246,10 @@ function setCompany(passing: Passing, { company, facts }: Extract<Change, { kind
   state.company = company;
   state.companyFacts = facts;
   state.changedLinks.add('company');
-  const effect = passing.record({
-    kind: 'company',
-    verb: company === undefined ? 'cleared' : 'set',
-    thing: undefined,
-    before: before ?? null,
-    after: company ?? null,
-    ...by,
-  });
+  const told = { kind: 'company', thing: undefined, before: before ?? null, ...by } as const;
+  const effect = passing.record(
+    company === undefined ? { ...told, verb: 'cleared', after: null } : { ...told, verb: 'set', after: company },
+  );
   passing.touch('company', effect);
 }
 
@@ -266,16 +262,15 @@ function putDeal(passing: Passing, patch: DealPatch, by: By): void {
   state.putDeal(deal, passing.compiled.catalogue);
   const summary = ({ stage, amount }: Deal) => ({ stage, amount: amount ?? null });
   const sends = dealSignal(passing, before, deal);
-  const effect = passing.record({
+  const told = {
     kind: 'deal',
-    verb: before ? 'set' : 'added',
     thing: deal.pipeline,
     channel: deal.outsideId,
-    ...(before ? { before: summary(before) } : {}),
     after: summary(deal),
     ...(sends ? { sends } : {}),
     ...by,
-  });
+  } as const;
+  const effect = passing.record(before ? { ...told, verb: 'set', before: summary(before) } : { ...told, verb: 'added' });
   passing.touch('deals', effect);
 }
 

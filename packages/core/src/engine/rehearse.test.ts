@@ -66,7 +66,7 @@ const whens = fc.oneof(
 );
 
 const told = (effects: readonly Effect[]): unknown =>
-  effects.map(({ kind, verb, thing, before, after, personal, at }) => ({ kind, verb, thing, before, after, personal, at }));
+  effects.map(({ kind, verb, thing, before, after, at }) => ({ kind, verb, thing, before, after, at }));
 
 /** What the rule did in the first pass after it was turned on, whatever that pass was for. */
 function didFirst(definitions: readonly AnyDefinition[], state: SubjectState): readonly Effect[] {

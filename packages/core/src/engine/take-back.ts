@@ -1,27 +1,23 @@
 import { holds } from '../conditions/evaluate/holds.ts';
 import { changeKey } from '../conditions/node.ts';
 import { readFact, sameFact, type WrittenFact } from '../contacts/facts.ts';
-import { type Effect } from '../ledger/effect.ts';
-import { reasonKey, type TagReason } from '../tags/definition.ts';
+import { type Effect, type EffectName, type EntryOf, type KeptValue, type LedgerEntry } from '../ledger/effect.ts';
+import { reasonKey } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
 import { markKey } from './derive.ts';
 import { type By, type Passing } from './passing.ts';
 import { pinOf, putPin, samePin } from './pins.ts';
-import { applyChange, writeFact } from './recorded.ts';
+import { applyChange, keptTag, recordOwner, writeFact } from './recorded.ts';
 import { dealView, type HeldTag } from './state.ts';
 
-/** A row of the ledger that is to be taken back; of a field, `before` and `after` are its values. */
-export interface TakenEntry {
+interface Row {
+  /** in the ledger */
   readonly id: number;
-  readonly kind: string;
-  readonly verb: string;
-  readonly thing: number | undefined;
-  readonly channel?: string | undefined;
   readonly at: Instant;
-  readonly before: unknown;
-  readonly after: unknown;
 }
+type TakenOf<Name extends EffectName> = EntryOf<Name> & Row;
+/** A row of the ledger that is to be taken back. */
+export type TakenEntry = LedgerEntry & Row;
 
 /** What stays although it was to be taken back, and why. */
 export interface Stays {
@@ -30,8 +26,6 @@ export interface Stays {
 }
 
 const SINCE_OTHERWISE = 'it has been changed since';
-const part = (value: unknown, name: string): unknown =>
-  typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[name] : undefined;
 
 /**
  * Takes back what effects did to one subject, newest first, wherever the value is still what the effect made it. Derived state is not
@@ -71,154 +65,160 @@ function forgetMarks(passing: Passing, instants: ReadonlySet<Instant>): void {
 
 /** Why one effect stays; undefined where it was taken back, or nothing of it is recorded state. */
 function takeOneBack(passing: Passing, entry: TakenEntry): string | undefined {
-  const by: By & { reverses: number } = { parent: undefined, reverses: entry.id };
-  switch (`${entry.kind} ${entry.verb}`) {
-    case 'firing fired':
-      return firingBack(passing, entry, by);
-    case 'firing circling':
-      passing.state.drop('held', entry.thing ?? -1);
-      return undefined;
-    case 'tag added':
-    case 'tag reason added':
-      return reasonBack(passing, entry, by);
-    case 'tag removed':
-    case 'tag reason removed':
-      return reasonsAgain(passing, entry, by);
-    case 'tag valued':
-      return tagValueBack(passing, entry, by);
-    case 'field set':
-    case 'field cleared':
-      return fieldBack(passing, entry, by);
-    case 'field increased':
-      return increaseBack(passing, entry, by);
-    case 'stage set':
-    case 'stage cleared':
-      return stageBack(passing, entry, by);
-    case 'owner set':
-    case 'owner cleared':
-      return ownerBack(passing, entry, by);
-    case 'membership joined':
-    case 'membership left':
-      return listBack(passing, entry, by);
-    case 'pin set':
-    case 'pin cleared':
-      return pinBack(passing, entry, by);
-    case 'points given':
-      return pointsBack(passing, entry, by);
-    case 'task made':
-    case 'notice made':
-      passing.record({ kind: entry.kind as 'task', verb: 'taken back', thing: undefined, ...by });
-      return undefined;
-    // Of others their own ledgers tell; what is worked out follows by itself.
-    case 'asked sent':
-    case 'band crossed':
-      return undefined;
-    case 'firing merged':
-      return firingsBack(passing, entry, by);
-    case 'company set':
-      return companyBack(passing, entry, by);
-    case 'contact merged':
-      return undefined;
-    case 'consent set':
-      if (isTakenOver(entry.before)) return consentBack(passing, entry, by);
-      return 'consent is only given and withdrawn by the person themselves';
-    case 'contact added':
-    case 'company added':
-      return 'who was added stays';
-    default:
-      return ['refused', 'missed', 'as it is', 'taken back'].includes(entry.verb) ? undefined : 'it cannot be taken back';
-  }
+  const back = TAKE_BACK[`${entry.kind} ${entry.verb}` as EffectName] as TakeBack<EffectName>;
+  return typeof back === 'string' ? back : back?.(passing, entry as TakenOf<EffectName>, { parent: undefined, reverses: entry.id });
 }
 
 type Reversing = By & { readonly reverses: number };
+/** How an effect is taken back, which may find that it stays, and why; or why it always stays; undefined where there is nothing to take back. */
+type TakeBack<Name extends EffectName> =
+  ((passing: Passing, entry: TakenOf<Name>, by: Reversing) => string | undefined) | string | undefined;
+
+const ADDED_STAYS = 'who was added stays';
+const NEVER = 'it cannot be taken back';
+/** What others did about it is told by their own ledgers; what is worked out follows by itself. */
+const FOLLOWS = undefined;
+
+const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
+  'contact added': ADDED_STAYS,
+  'contact merged': FOLLOWS,
+  'company added': ADDED_STAYS,
+  'company set': companyBack,
+  'company cleared': NEVER,
+  'tag added': reasonBack,
+  'tag reason added': reasonBack,
+  'tag reason removed': (passing, entry, by) =>
+    passing.state.tags.has(entry.thing ?? -1) ? reasonsAgain(passing, entry, by) : 'the tag has gone since',
+  'tag valued': tagValueBack,
+  'tag removed': (passing, entry, by) => {
+    const held = passing.state.tags.get(entry.thing ?? -1);
+    return held && held.since >= entry.at ? 'the tag has been given again since' : reasonsAgain(passing, entry, by);
+  },
+  'field set': fieldBack,
+  'field increased': increaseBack,
+  'field cleared': fieldBack,
+  'consent set': consentBack,
+  'stage set': stageBack,
+  'stage cleared': stageBack,
+  'owner set': ownerBack,
+  'owner cleared': ownerBack,
+  'deal added': NEVER,
+  'deal set': NEVER,
+  'deal removed': NEVER,
+  'points given': pointsBack,
+  'points taken back': FOLLOWS,
+  'band crossed': FOLLOWS,
+  'membership joined': listBack,
+  'membership left': listBack,
+  'firing fired': firingBack,
+  'firing refused': FOLLOWS,
+  'firing missed': FOLLOWS,
+  'firing circling': (passing, { thing = -1 }) => {
+    passing.state.drop('held', thing);
+    return undefined;
+  },
+  'firing let on': NEVER,
+  'firing taken back': FOLLOWS,
+  'firing merged': firingsBack,
+  'task made': (passing, _entry, by) => {
+    passing.record({ kind: 'task', verb: 'taken back', thing: undefined, ...by });
+    return undefined;
+  },
+  'task taken back': FOLLOWS,
+  'notice made': (passing, _entry, by) => {
+    passing.record({ kind: 'notice', verb: 'taken back', thing: undefined, ...by });
+    return undefined;
+  },
+  'notice taken back': FOLLOWS,
+  'asked sent': FOLLOWS,
+  'asked circling': FOLLOWS,
+  'pin set': pinBack,
+  'pin cleared': pinBack,
+  'pin ended': NEVER,
+  'kept as it is': FOLLOWS,
+};
 
 /** The firing no longer counts for how often its rule may run. */
-function firingBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
-  const rule = entry.thing ?? -1;
+function firingBack(passing: Passing, { thing: rule = -1, at, before }: TakenOf<'firing fired'>, by: Reversing): string | undefined {
   const firing = passing.state.firings.get(rule);
   if (firing && firing.times > 1) {
-    const earlier = part(entry.before, 'lastAt');
-    const lastAt = firing.lastAt === entry.at && typeof earlier === 'number' ? earlier : firing.lastAt;
+    const lastAt = firing.lastAt === at && before ? before.lastAt : firing.lastAt;
     passing.state.put('firings', rule, { times: firing.times - 1, lastAt });
   } else passing.state.drop('firings', rule);
-  passing.record({ kind: 'firing', verb: 'taken back', thing: entry.thing, ...by });
+  passing.record({ kind: 'firing', verb: 'taken back', thing: rule, ...by });
   return undefined;
 }
 
 /** A merge took over how often a rule had run. */
-function firingsBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
-  const rule = entry.thing ?? -1;
-  const [times, lastAt] = [part(entry.before, 'times'), part(entry.before, 'lastAt')];
-  if (typeof times === 'number' && typeof lastAt === 'number') passing.state.put('firings', rule, { times, lastAt });
+function firingsBack(passing: Passing, { thing: rule = -1, before }: TakenOf<'firing merged'>, by: Reversing): string | undefined {
+  if (before) passing.state.put('firings', rule, { times: before.times, lastAt: before.lastAt });
   else passing.state.drop('firings', rule);
-  passing.record({ kind: 'firing', verb: 'taken back', thing: entry.thing, ...by });
+  passing.record({ kind: 'firing', verb: 'taken back', thing: rule, ...by });
   return undefined;
 }
 
 /** Consent that was taken over in a merge says in full what was there before; what a person gave is a word of its own. */
-const isTakenOver = (before: unknown): boolean => before === null || typeof before === 'object';
-
-function consentBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
-  const channel = entry.channel as ConsentChannel;
+function consentBack(passing: Passing, { channel, before, after }: TakenOf<'consent set'>, by: Reversing): string | undefined {
+  if (typeof before === 'string') return 'consent is only given and withdrawn by the person themselves';
   const now = passing.state.consent.get(channel);
-  if (!now || now.state !== entry.after) return SINCE_OTHERWISE;
-  const [earlier, at] = [part(entry.before, 'state'), part(entry.before, 'at')];
-  if (typeof earlier === 'string' && typeof at === 'number') passing.state.put('consent', channel, { state: earlier as ConsentState, at });
+  if (!now || now.state !== after) return SINCE_OTHERWISE;
+  if (before) passing.state.put('consent', channel, { state: before.state, at: before.at });
   else passing.state.drop('consent', channel);
-  const after = typeof earlier === 'string' ? earlier : 'unknown';
-  const effect = passing.record({ kind: 'consent', verb: 'set', thing: undefined, channel, before: now.state, after, ...by });
+  const effect = passing.record({
+    kind: 'consent',
+    verb: 'set',
+    thing: undefined,
+    channel,
+    before: now.state,
+    after: before?.state ?? 'unknown',
+    ...by,
+  });
   passing.touch(`consent:${channel}`, effect);
   return undefined;
 }
 
 /** Only where there was no company before: what is known of another one is not at hand. */
-function companyBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
-  if (passing.state.company !== entry.after) return SINCE_OTHERWISE;
-  if (entry.before !== null && entry.before !== undefined) return 'it cannot be taken back';
+function companyBack(passing: Passing, { before, after }: TakenOf<'company set'>, by: Reversing): string | undefined {
+  if (passing.state.company !== after) return SINCE_OTHERWISE;
+  if (before !== null) return NEVER;
   applyChange(passing, { kind: 'company', company: undefined, facts: undefined }, by);
   return undefined;
 }
 
-function reasonBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function reasonBack(passing: Passing, entry: TakenOf<'tag added' | 'tag reason added'>, by: Reversing): string | undefined {
   const { state } = passing;
-  const tag = entry.thing ?? -1;
-  const reason = part(entry.after, 'reason') as TagReason | undefined;
+  const { thing: tag = -1, after, before } = entry;
+  const { reason } = after;
   const held = state.tags.get(tag);
-  const there = reason && held?.reasons.some((each) => reasonKey(each) === reasonKey(reason));
-  if (!held || !reason || !there) return 'the tag no longer stands for that reason';
+  if (!held?.reasons.some((each) => reasonKey(each) === reasonKey(reason))) return 'the tag no longer stands for that reason';
   const reasons = held.reasons.filter((each) => reasonKey(each) !== reasonKey(reason));
   if (reasons.length > 0) {
-    const valued = entry.before !== null && entry.before !== undefined && held.value === part(entry.after, 'value');
-    const before = part(entry.before, 'value');
-    const value = valued ? (typeof before === 'number' ? before : undefined) : held.value;
-    const since = part(entry.before, 'since');
-    state.put('tags', tag, { since: typeof since === 'number' ? since : held.since, reasons, value });
+    const valued = before && held.value === after.value;
+    const value = valued ? (before.value ?? undefined) : held.value;
+    state.put('tags', tag, { since: before?.since ?? held.since, reasons, value });
     if (valued) state.forgetPast(tag, entry.at);
     const effect = passing.record({ kind: 'tag', verb: 'reason removed', thing: tag, before: { reasons: [reason] }, ...by });
     if (valued) passing.touch(`tag:${tag}`, effect);
     return undefined;
   }
   state.drop('tags', tag);
-  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before: { ...held }, ...by });
+  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before: keptTag(held), ...by });
   passing.touch(`tag:${tag}`, effect);
   return undefined;
 }
 
 /** Puts reasons back that were taken away; where the tag went with them, it stands again as if it had never gone. */
-function reasonsAgain(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function reasonsAgain(passing: Passing, entry: TakenOf<'tag removed' | 'tag reason removed'>, by: Reversing): string | undefined {
   const { state } = passing;
-  const tag = entry.thing ?? -1;
-  const reasons = part(entry.before, 'reasons') as readonly TagReason[] | undefined;
-  const since = part(entry.before, 'since');
-  const value = part(entry.before, 'value') as number | undefined;
+  const { thing: tag = -1, before } = entry;
+  const { reasons } = before;
   const held = state.tags.get(tag);
-  if (!reasons || (entry.verb === 'reason removed' && !held)) return 'the tag has gone since';
-  if (entry.verb === 'removed' && held && held.since >= entry.at) return 'the tag has been given again since';
+  const gone = 'since' in before ? before : { since: passing.now, value: undefined };
   const known = new Set((held?.reasons ?? []).map(reasonKey));
   const again: HeldTag = {
-    since: held?.since ?? (typeof since === 'number' ? since : passing.now),
+    since: held?.since ?? gone.since,
     reasons: [...(held?.reasons ?? []), ...reasons.filter((reason) => !known.has(reasonKey(reason)))],
-    value: held?.value ?? value,
+    value: held?.value ?? gone.value,
   };
   state.put('tags', tag, again);
   if (held) {
@@ -226,43 +226,37 @@ function reasonsAgain(passing: Passing, entry: TakenEntry, by: Reversing): strin
     return undefined;
   }
   state.forgetPast(tag, entry.at);
-  const effect = passing.record({ kind: 'tag', verb: 'added', thing: tag, after: { reason: reasons[0], value: again.value }, ...by });
+  const [reason] = reasons;
+  if (!reason) return undefined;
+  const after = { reason, ...(again.value === undefined ? {} : { value: again.value }) };
+  const effect = passing.record({ kind: 'tag', verb: 'added', thing: tag, after, ...by });
   passing.touch(`tag:${tag}`, effect);
   return undefined;
 }
 
-function tagValueBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function tagValueBack(passing: Passing, { thing: tag = -1, at, before, after }: TakenOf<'tag valued'>, by: Reversing): string | undefined {
   const { state } = passing;
-  const tag = entry.thing ?? -1;
   const held = state.tags.get(tag);
-  if (!held || held.value !== part(entry.after, 'value')) return SINCE_OTHERWISE;
-  const before = part(entry.before, 'value');
-  const value = typeof before === 'number' ? before : undefined;
-  state.put('tags', tag, { ...held, value });
-  state.forgetPast(tag, entry.at);
-  const effect = passing.record({
-    kind: 'tag',
-    verb: 'valued',
-    thing: tag,
-    before: { value: held.value },
-    after: { value: value ?? null },
-    ...by,
-  });
+  if (!held || (held.value ?? null) !== after.value) return SINCE_OTHERWISE;
+  state.put('tags', tag, { ...held, value: before.value ?? undefined });
+  state.forgetPast(tag, at);
+  const values = { before: { value: held.value ?? null }, after: { value: before.value } };
+  const effect = passing.record({ kind: 'tag', verb: 'valued', thing: tag, ...values, ...by });
   passing.touch(`tag:${tag}`, effect);
   return undefined;
 }
 
 /** A value as the ledger kept it: a fact, or text as it was written. */
-function written(passing: Passing, field: number, kept: unknown): WrittenFact | undefined {
-  if (kept === null || kept === undefined) return undefined;
-  if (typeof kept === 'number' || Array.isArray(kept)) return { fact: kept as number | string[] };
+function written(passing: Passing, field: number, kept: KeptValue): WrittenFact | undefined {
+  if (kept === null) return undefined;
+  if (typeof kept !== 'string') return { fact: kept };
   const { catalogue } = passing.compiled;
   const body = catalogue.body('field', field);
   const read = body && readFact(body, kept, catalogue.workspace);
-  return read?.ok ? read.value : { fact: kept as string };
+  return read?.ok ? read.value : { fact: kept };
 }
 
-function putField(passing: Passing, field: number, value: WrittenFact | undefined, entry: TakenEntry, by: Reversing): void {
+function putField(passing: Passing, field: number, value: WrittenFact | undefined, entry: Row, by: Reversing): void {
   const before = passing.state.facts.get(field);
   const { effect, from, to } = writeFact(passing, field, value, 'set', by);
   if (!sameFact(before, value?.fact)) unchanged(passing, changeKey('field', field), entry.at, from, to, effect);
@@ -274,7 +268,7 @@ function unchanged(passing: Passing, of: string, at: Instant, from: string | nul
   else passing.changed(of, from, to, effect);
 }
 
-function fieldBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function fieldBack(passing: Passing, entry: TakenOf<'field set' | 'field cleared'>, by: Reversing): string | undefined {
   const field = entry.thing ?? -1;
   const made = written(passing, field, entry.after);
   if (!sameFact(passing.state.facts.get(field), made?.fact)) return SINCE_OTHERWISE;
@@ -288,7 +282,7 @@ function fieldBack(passing: Passing, entry: TakenEntry, by: Reversing): string |
 }
 
 /** An increase is taken back by subtracting it, whatever else was added since. */
-function increaseBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function increaseBack(passing: Passing, entry: TakenOf<'field increased'>, by: Reversing): string | undefined {
   const field = entry.thing ?? -1;
   const now = passing.state.facts.get(field);
   const made = written(passing, field, entry.after)?.fact;
@@ -300,84 +294,73 @@ function increaseBack(passing: Passing, entry: TakenEntry, by: Reversing): strin
   return undefined;
 }
 
-function stageBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function stageBack(passing: Passing, { at, before, after }: TakenOf<'stage set' | 'stage cleared'>, by: Reversing): string | undefined {
   const { state } = passing;
-  const made = part(entry.after, 'stage') ?? null;
-  if ((state.stage?.id ?? null) !== made) return SINCE_OTHERWISE;
-  const id = part(entry.before, 'stage');
-  const since = part(entry.before, 'since');
+  if ((state.stage?.id ?? null) !== after.stage) return SINCE_OTHERWISE;
   const now = state.stage?.id;
-  state.stage = typeof id === 'number' ? { id, since: typeof since === 'number' ? since : passing.now } : undefined;
+  const earlier = before?.stage ?? undefined;
+  state.stage = earlier === undefined ? undefined : { id: earlier, since: before?.since ?? passing.now };
   state.changedLinks.add('stage');
   const effect = passing.record({
     kind: 'stage',
-    verb: state.stage ? 'set' : 'cleared',
-    thing: state.stage?.id ?? now,
+    verb: earlier === undefined ? 'cleared' : 'set',
+    thing: earlier ?? now,
     before: { stage: now ?? null },
-    after: { stage: state.stage?.id ?? null },
+    after: { stage: earlier ?? null },
     ...by,
   });
   passing.touch('stage', effect);
   const text = (stage: number | undefined): string | null => (stage === undefined ? null : String(stage));
-  unchanged(passing, 'stage', entry.at, text(now), text(state.stage?.id), effect);
+  unchanged(passing, 'stage', at, text(now), text(earlier), effect);
   return undefined;
 }
 
-function ownerBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function ownerBack(passing: Passing, { at, before, after }: TakenOf<'owner set' | 'owner cleared'>, by: Reversing): string | undefined {
   const { state } = passing;
-  if ((state.owner ?? null) !== (entry.after ?? null)) return SINCE_OTHERWISE;
+  if ((state.owner ?? null) !== after) return SINCE_OTHERWISE;
   const now = state.owner;
-  state.owner = typeof entry.before === 'string' ? entry.before : undefined;
+  state.owner = before ?? undefined;
   state.changedLinks.add('owner');
-  const effect = passing.record({
-    kind: 'owner',
-    verb: state.owner ? 'set' : 'cleared',
-    thing: undefined,
-    before: now ?? null,
-    after: state.owner ?? null,
-    ...by,
-  });
-  passing.touch('owner', effect);
-  unchanged(passing, 'owner', entry.at, now ?? null, state.owner ?? null, effect);
+  const effect = recordOwner(passing, now, by);
+  unchanged(passing, 'owner', at, now ?? null, state.owner ?? null, effect);
   return undefined;
 }
 
 /** Fixed lists only: a live audience follows by itself. */
-function listBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
+function listBack(passing: Passing, entry: TakenOf<'membership joined' | 'membership left'>, by: Reversing): string | undefined {
   const { state } = passing;
-  const list = entry.thing ?? -1;
+  const { thing: list = -1, at, before, after } = entry;
   if (passing.compiled.catalogue.body('audience', list)?.kind !== 'fixed') return undefined;
   const member = state.memberships.get(list);
   if (entry.verb === 'joined') {
-    const joined = part(entry.after, 'since');
-    if (member?.since !== (typeof joined === 'number' ? joined : entry.at)) return SINCE_OTHERWISE;
+    if (member?.since !== (after?.since ?? at)) return SINCE_OTHERWISE;
     state.drop('memberships', list);
   } else {
     if (member) return SINCE_OTHERWISE;
-    const since = part(entry.before, 'since');
-    state.join(list, typeof since === 'number' ? since : passing.now);
-    state.forgetStay(list, entry.at);
+    state.join(list, before?.since ?? passing.now);
+    state.forgetStay(list, at);
   }
   const effect = passing.record({ kind: 'membership', verb: entry.verb === 'joined' ? 'left' : 'joined', thing: list, ...by });
   passing.touch(`audience:${list}`, effect);
   return undefined;
 }
 
-function pinBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
-  const audience = entry.thing ?? -1;
-  if (!samePin(passing.state.pins.get(audience), pinOf(entry.after))) return SINCE_OTHERWISE;
-  const before = pinOf(entry.before);
-  const over = before?.until !== undefined && before.until <= passing.now;
-  putPin(passing, audience, over ? undefined : before, by);
+function pinBack(
+  passing: Passing,
+  { thing: audience = -1, before, after }: TakenOf<'pin set' | 'pin cleared'>,
+  by: Reversing,
+): string | undefined {
+  if (!samePin(passing.state.pins.get(audience), pinOf(after))) return SINCE_OTHERWISE;
+  const earlier = pinOf(before);
+  const over = earlier?.until !== undefined && earlier.until <= passing.now;
+  putPin(passing, audience, over ? undefined : earlier, by);
   return undefined;
 }
 
-function pointsBack(passing: Passing, entry: TakenEntry, by: Reversing): string | undefined {
-  const ref = part(entry.after, 'ref');
-  if (typeof ref !== 'string' || !passing.state.points.has(ref)) return 'its points have gone since';
+function pointsBack(passing: Passing, { thing, after: { ref, points } }: TakenOf<'points given'>, by: Reversing): string | undefined {
+  if (!passing.state.points.has(ref)) return 'its points have gone since';
   passing.state.drop('points', ref);
-  const before = { points: part(entry.after, 'points') };
-  const effect = passing.record({ kind: 'points', verb: 'taken back', thing: entry.thing, before, ...by });
-  passing.touch(`points:${entry.thing ?? -1}`, effect);
+  const effect = passing.record({ kind: 'points', verb: 'taken back', thing, before: { points }, ...by });
+  passing.touch(`points:${thing ?? -1}`, effect);
   return undefined;
 }

@@ -1,6 +1,9 @@
+import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
 import { type Dependency } from '../conditions/dependencies.ts';
 import { type Change } from '../engine/change.ts';
-import { type AudienceId } from '../settings/ids.ts';
+import { type WrittenFact } from '../contacts/facts.ts';
+import { type AudienceId, type StageId } from '../settings/ids.ts';
+import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 
 /** Who or what set a pass off. */
@@ -35,56 +38,106 @@ export type Made =
   | { readonly what: 'task'; readonly title: string; readonly due: Instant; readonly for: string | undefined }
   | { readonly what: 'notice'; readonly text: string; readonly to: string | undefined };
 
-/**
- * One thing that a pass did, as the ledger records it. `parent` is the effect that brought it about; without one the pass's own cause did.
- * `before` and `after` of a field are personal, and are kept apart from the rest.
- */
-export interface Effect {
-  readonly kind:
-    | 'contact'
-    | 'company'
-    | 'tag'
-    | 'field'
-    | 'consent'
-    | 'stage'
-    | 'owner'
-    | 'deal'
-    | 'points'
-    | 'band'
-    | 'membership'
-    | 'firing'
-    | 'task'
-    | 'notice'
-    | 'asked'
-    | 'pin'
-    | 'kept';
-  readonly verb:
-    | 'added'
-    | 'reason added'
-    | 'reason removed'
-    | 'valued'
-    | 'removed'
-    | 'set'
-    | 'increased'
-    | 'cleared'
-    | 'joined'
-    | 'left'
-    | 'crossed'
-    | 'fired'
-    | 'refused'
-    | 'missed'
-    | 'circling'
-    | 'let on'
-    | 'given'
-    | 'made'
-    | 'sent'
-    | 'taken back'
-    | 'merged'
-    | 'ended'
-    | 'as it is';
-  /** the definition it is about; consent: none */
+/** A value of a field as the ledger keeps it: text as it was written. */
+export type KeptValue = WrittenFact['fact'] | null;
+interface KeptStage {
+  readonly stage: StageId | null;
+  readonly since?: Instant;
+}
+interface GivenTag {
+  readonly reason: TagReason;
+  readonly value?: number;
+}
+interface KeptDeal {
+  readonly stage: string;
+  readonly amount: number | null;
+}
+
+/** What each effect keeps of how it was before and after, by its kind and verb. Null is nothing. */
+export interface EffectValues {
+  'contact added': object;
+  'contact merged': { readonly after: { readonly contact: number } };
+  'company added': object;
+  'company set': { readonly before: number | null; readonly after: number };
+  'company cleared': { readonly before: number | null; readonly after: null };
+  /** a reason is added with its value; `since` where it made the tag older */
+  'tag added': { readonly after: GivenTag };
+  'tag reason added': { readonly before?: { readonly value: number | null; readonly since?: Instant }; readonly after: GivenTag };
+  'tag reason removed': { readonly before: { readonly reasons: readonly TagReason[] } };
+  'tag valued': { readonly before: { readonly value: number | null }; readonly after: { readonly value: number | null } };
+  'tag removed': { readonly before: { readonly reasons: readonly TagReason[]; readonly since: Instant; readonly value?: number } };
+  'field set': { readonly before: KeptValue; readonly after: KeptValue };
+  'field increased': { readonly before: KeptValue; readonly after: KeptValue };
+  'field cleared': { readonly before: KeptValue; readonly after: KeptValue };
+  /** in a merge, what was there before stands in full */
+  'consent set': {
+    readonly channel: ConsentChannel;
+    readonly before: ConsentState | { readonly state: ConsentState; readonly at: Instant } | null;
+    readonly after: ConsentState;
+  };
+  'stage set': { readonly before: KeptStage | null; readonly after: KeptStage & { readonly skipped?: readonly StageId[] } };
+  'stage cleared': { readonly before: KeptStage | null; readonly after: KeptStage };
+  'owner set': { readonly before: string | null; readonly after: string };
+  'owner cleared': { readonly before: string | null; readonly after: null };
+  /** the channel of a deal is its outside id; of one that went, its id */
+  'deal added': { readonly channel: string; readonly after: KeptDeal };
+  'deal set': { readonly channel: string; readonly before: KeptDeal; readonly after: KeptDeal };
+  'deal removed': { readonly channel: string };
+  /** `ref` names the points among those that were given */
+  'points given': { readonly after: { readonly points: number | string; readonly ref: string; readonly at: string } };
+  'points taken back': { readonly before: { readonly points: number | string } };
+  /** keys of bands */
+  'band crossed': { readonly before: string; readonly after: string };
+  'membership joined': { readonly before?: { readonly since: Instant }; readonly after?: { readonly since: Instant } };
+  'membership left': { readonly before?: { readonly since: Instant } };
+  'firing fired': { readonly before?: { readonly lastAt: Instant }; readonly after?: { readonly signal: number } };
+  'firing refused': { readonly after: 'limit' | 'pause' };
+  'firing missed': object;
+  'firing circling': object;
+  'firing let on': object;
+  'firing taken back': object;
+  'firing merged': { readonly before: KeptFiring | null; readonly after: KeptFiring };
+  'task made': object;
+  'task taken back': object;
+  'notice made': object;
+  'notice taken back': object;
+  /** `on`: whether the contacts are put on the list */
+  'asked sent': { readonly after: { readonly to: Asked['to']; readonly on?: boolean } };
+  'asked circling': object;
+  'pin set': { readonly before: KeptPin | null; readonly after: KeptPin };
+  'pin cleared': { readonly before: KeptPin | null; readonly after: null };
+  'pin ended': { readonly before: KeptPin; readonly after: null };
+  'kept as it is': { readonly after: 'owner' | 'stage' };
+}
+interface KeptFiring {
+  readonly times: number;
+  readonly lastAt: Instant;
+}
+/** A pin as the ledger keeps it. */
+export interface KeptPin {
+  readonly in: boolean;
+  readonly reason: string;
+  readonly until: Instant | null;
+  readonly since: Instant;
+  readonly by: string;
+}
+
+/** An effect by its kind and verb, such as `tag reason added`. */
+export type EffectName = keyof EffectValues;
+type KindIn<Name extends EffectName> = Name extends `${infer Kind} ${string}` ? Kind : never;
+type VerbIn<Name extends EffectName> = Name extends `${string} ${infer Verb}` ? Verb : never;
+export type EffectKind = KindIn<EffectName>;
+
+interface NothingKept {
+  readonly channel?: undefined;
+  readonly before?: undefined;
+  readonly after?: undefined;
+}
+type Kept<Name extends EffectName> = Name extends EffectName ? EffectValues[Name] & Omit<NothingKept, keyof EffectValues[Name]> : never;
+
+interface EffectParts {
+  /** the definition that it is about */
   readonly thing: number | undefined;
-  readonly channel?: string;
   readonly at: Instant;
   readonly cause: Cause;
   /** the effect of the same pass that brought it about, or the id in the ledger of one of an earlier pass */
@@ -92,12 +145,37 @@ export interface Effect {
   /** what it read that turned: "the score" between a tag and a membership */
   readonly via?: Dependency;
   readonly rule?: { readonly id: number; readonly version: number };
-  readonly before?: unknown;
-  readonly after?: unknown;
-  readonly personal?: { readonly before: unknown; readonly after: unknown };
   /** the effect in the ledger that this one takes back */
   readonly reverses?: number;
   readonly asks?: Asked & { readonly hop: number };
   readonly makes?: Made;
   readonly sends?: SentSignal;
+}
+
+/** One thing that a pass did, as the ledger records it. `parent` is the effect that brought it about; without one the pass's own cause did. */
+export type EffectOf<Name extends EffectName> = Name extends EffectName
+  ? { readonly kind: KindIn<Name>; readonly verb: VerbIn<Name> } & Kept<Name> & EffectParts
+  : never;
+export type Effect = { [Name in EffectName]: EffectOf<Name> }[EffectName];
+/** An effect before the pass that records it says when and for what cause. */
+export type NewEffect = { [Name in EffectName]: Omit<EffectOf<Name>, 'at' | 'cause'> }[EffectName];
+
+/** A row of the ledger, as far as it is read again. */
+export type EntryOf<Name extends EffectName> = Name extends EffectName
+  ? { readonly kind: KindIn<Name>; readonly verb: VerbIn<Name> } & Kept<Name> & {
+        readonly thing?: number | undefined;
+        readonly ruleVersion?: number | undefined;
+      }
+  : never;
+export type LedgerEntry = { [Name in EffectName]: EntryOf<Name> }[EffectName];
+
+/** A row of the ledger as it is stored, with null for what it does not have. Rows of the workspace itself have the kind `setting`. */
+export interface StoredEntry {
+  readonly kind: string;
+  readonly verb: string;
+  readonly thing?: number | null | undefined;
+  readonly channel?: string | null | undefined;
+  readonly before?: unknown;
+  readonly after?: unknown;
+  readonly ruleVersion?: number | null | undefined;
 }

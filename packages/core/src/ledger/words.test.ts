@@ -1,12 +1,13 @@
 import { CARD, catalogue, FIELDS, NUMBER_TAG, STAGES, TAGS } from '../testing/definitions.ts';
-import { countedWords, effectWords, type LedgerEntry } from './words.ts';
+import { type StoredEntry } from './effect.ts';
+import { countedWords, effectWords } from './words.ts';
 
 const [one] = TAGS;
 const [heard, suited] = STAGES;
 const numberField = FIELDS.find((field) => (field.body as { type: string }).type === 'number');
 
 describe('an effect in words', () => {
-  it.each<[LedgerEntry, string]>([
+  it.each<[StoredEntry, string]>([
     [{ kind: 'contact', verb: 'added' }, 'The contact was added'],
     [{ kind: 'tag', verb: 'added', thing: one?.id }, 'Tag fam.one added'],
     [{ kind: 'tag', verb: 'added', thing: NUMBER_TAG.id, after: { value: 6_500_000 } }, 'Tag fam.hours added, 6.5'],

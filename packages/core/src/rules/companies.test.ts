@@ -1,6 +1,7 @@
 import { compileRule, pass, passBack, ruleSentence, SubjectState, type Definition, type Effect, type RuleBody } from '../index.ts';
 import { catalogue, COMPANY_NUMBER, DAY, definition, NOW, typeId } from '../testing/definitions.ts';
 import { clockTo, compiledWith, edit, newcomer, ruleOf, told } from '../testing/engine.ts';
+import { treeOf } from '../testing/ledger.ts';
 
 const SIZE = COMPANY_NUMBER;
 const GRADE = 22;
@@ -74,9 +75,8 @@ describe('a rule for companies', () => {
   it('is taken back with what it set', () => {
     const company = newCompany();
     const effects = edit(compiled, company, sized(60));
-    const set = effects.find((effect) => effect.kind === 'field' && effect.thing === GRADE) as Effect;
-    const entry = { ...set, id: 5, before: set.personal?.before, after: set.personal?.after };
-    const back = passBack(compiled, company, [entry], { kind: 'take back', ref: 'ada' }, NOW + 1);
+    const [root] = effects.filter((effect) => effect.kind === 'firing') as [Effect];
+    const back = passBack(compiled, company, treeOf(effects, root), { kind: 'take back', ref: 'ada' }, NOW + 1);
     expect(back.stays).toEqual([]);
     expect(company.facts.has(GRADE)).toBe(false);
   });

@@ -1,4 +1,4 @@
-import { type Effect, type SubjectState, type TakenEntry } from '../index.ts';
+import { readEntry, type Effect, type SubjectState, type TakenEntry } from '../index.ts';
 
 /** The effects of one pass as rows of a ledger: a root and all that came of it. */
 export function treeOf(effects: readonly Effect[], root: Effect, first = 1): readonly TakenEntry[] {
@@ -6,9 +6,9 @@ export function treeOf(effects: readonly Effect[], root: Effect, first = 1): rea
   for (const effect of effects) if (typeof effect.parent === 'object' && inside.has(effect.parent)) inside.add(effect);
   return effects.flatMap((effect, index) => {
     if (!inside.has(effect)) return [];
-    const { kind, verb, thing, channel, at } = effect;
-    const [before, after] = effect.personal ? [effect.personal.before, effect.personal.after] : [effect.before, effect.after];
-    return [{ id: first + index, kind, verb, thing, ...(channel === undefined ? {} : { channel }), at, before, after }];
+    const { kind, verb, thing, channel, before, after, at } = effect;
+    const entry = readEntry({ kind, verb, thing, channel, before, after });
+    return entry ? [{ ...entry, id: first + index, at }] : [];
   });
 }
 
