@@ -94,6 +94,7 @@ describe('every call of the public API', () => {
         '/ledger/{id}/take-back': `/ledger/${ledger}/take-back`,
         '/rules/{key}/take-back': '/rules/keen/take-back',
         '/companies/{id}': '/companies/lantern',
+        '/companies/{id}/ledger': '/companies/lantern/ledger',
         '/builds/{id}': `/builds/${build}`,
         // The one that the call before has made.
         '/tasks/{id}': '/tasks/1',

@@ -1,5 +1,5 @@
 import { dependenciesOf, joined, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
-import { type ConditionNode } from '../conditions/node.ts';
+import { changeKey, type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
 import { type SubjectKind } from '../conditions/schema.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
@@ -70,6 +70,7 @@ export class Compiled {
   readonly #audiences = new Map<AudienceId, ConditionNode>();
   #needs: Needs | undefined;
   readonly #derivedBy: Readonly<Record<SubjectKind, readonly Derived[]>>;
+  readonly #readers: Partial<Record<SubjectKind, ReadonlyMap<Dependency, readonly number[]>>> = {};
 
   constructor(catalogue: Catalogue, epoch = 0) {
     this.catalogue = catalogue;
@@ -202,6 +203,11 @@ export class Compiled {
     return this.#derivedBy[kind];
   }
 
+  /** For each thing that can be touched, what of `derivedFor` reads it, by place. */
+  readersFor(kind: SubjectKind): ReadonlyMap<Dependency, readonly number[]> {
+    return (this.#readers[kind] ??= readersOf(this.#derivedBy[kind]));
+  }
+
   rulesOnSignal(type: SignalTypeId): readonly CompiledRule[] {
     return this.#rulesBySignal.get(type) ?? [];
   }
@@ -288,20 +294,38 @@ function cardReads(card: PreparedCard): Dependencies {
   return { ...facts, on, clock: true };
 }
 
-const produces = (derived: Derived): Dependency | undefined =>
-  derived.kind === 'score' ? `score:${derived.id}` : derived.kind === 'audience' ? `audience:${derived.id}` : undefined;
+function readersOf(derived: readonly Derived[]): ReadonlyMap<Dependency, readonly number[]> {
+  const readers = new Map<Dependency, number[]>();
+  derived.forEach(({ reads }, place) => {
+    for (const dependency of reads.on) append(readers, dependency, place);
+  });
+  return readers;
+}
 
-/** What is read comes before what reads it; equals go by id, so that the order does not depend on when things were made. */
+/** What moves when something is brought up. */
+function produces(derived: Derived): readonly Dependency[] {
+  if (derived.kind === 'score') return [`score:${derived.id}`, `change:${changeKey('band', derived.id)}`];
+  return derived.kind === 'audience' ? [`audience:${derived.id}`] : [];
+}
+
+/**
+ * What is read comes before what reads it; equals go by id, so that the order does not depend on when things were made. Histories are
+ * recorded: whoever reads one comes after what moves it where that can be, and otherwise is looked at again.
+ */
 function inOrder(found: readonly Derived[]): { readonly order: readonly Derived[]; readonly circles: readonly number[] } {
   const waiting = [...found].sort((a, b) => a.id - b.id);
   const order: Derived[] = [];
-  const missing = new Set(waiting.map(produces));
-  const needs = (each: Derived): readonly Dependency[] => [...each.reads.on, ...each.reads.ofContacts];
+  const missing = new Set(waiting.flatMap(produces));
+  const isReady = (each: Derived, histories: boolean): boolean =>
+    [...each.reads.on, ...each.reads.ofContacts].every(
+      (dependency) => !missing.has(dependency) || (!histories && dependency.startsWith('change:')),
+    );
   while (waiting.length > 0) {
-    const index = waiting.findIndex((each) => needs(each).every((dependency) => !missing.has(dependency)));
+    const first = waiting.findIndex((each) => isReady(each, true));
+    const index = first === -1 ? waiting.findIndex((each) => isReady(each, false)) : first;
     if (index === -1) return { order, circles: waiting.map((each) => each.id) };
     const [ready] = waiting.splice(index, 1) as [Derived];
-    missing.delete(produces(ready));
+    for (const dependency of produces(ready)) missing.delete(dependency);
     order.push(ready);
   }
   return { order, circles: [] };

@@ -10,36 +10,101 @@ import { type By, type Passing, type Trigger } from './passing.ts';
 import { type Instant } from '../time/zone.ts';
 import { dealView, type KeptScore } from './state.ts';
 
+/** What is brought up whether it was touched or not: nothing, what the clock can change, what was defined anew after an epoch, or all. */
+export type AlsoBroughtUp = 'none' | 'clock' | 'all' | { readonly newSince: number };
+
 /**
- * Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true.
+ * Brings up the derived state that rests on what was touched, in order, and collects the rules whose condition became true. Only what reads
+ * something that was touched is looked at.
  *
- * @param also what is brought up whether it was touched or not
- * @param silent nothing is set off: what is brought up was so before
- * @param newSince what was defined anew after this epoch moves for that cause; whatever rests on it, for the same one
+ * @param silent nothing is set off: what is brought up was so before. What was defined anew moves for that cause; whatever rests on it, for the same one
  */
-export function refresh(
-  passing: Passing,
-  also: (derived: Derived) => boolean,
-  silent = false,
-  newSince = Number.POSITIVE_INFINITY,
-): readonly Trigger[] {
+export function refresh(passing: Passing, also: AlsoBroughtUp, silent = false): readonly Trigger[] {
   const cause = passing.cause;
   const triggers: Trigger[] = [];
-  for (const derived of passing.compiled.derivedFor(passing.state.kind)) {
+  const all = passing.compiled.derivedFor(passing.state.kind);
+  const readers = passing.compiled.readersFor(passing.state.kind);
+  const newSince = typeof also === 'object' ? also.newSince : Number.POSITIVE_INFINITY;
+  const waiting = new Places();
+  let done = -1;
+  const again = new Map<number, number>();
+  const addReaders = (): void => {
+    for (const dependency of passing.takeTouches()) {
+      for (const place of readers.get(dependency) ?? []) {
+        if (place <= done && !mayGoBack(again, place)) continue;
+        waiting.add(place);
+      }
+    }
+  };
+  addReaders();
+  if (also !== 'none') all.forEach((derived, place) => isAlso(derived, also) && waiting.add(place));
+  for (let place = waiting.next(); place !== undefined; place = waiting.next()) {
+    const derived = all[place] as Derived;
     let via: Dependency | undefined;
     // The last of what it reads that was touched; sets are in order of insertion, so the outcome does not depend on chance.
     for (const dependency of derived.reads.on) if (passing.touched.has(dependency)) via = dependency;
-    if (via === undefined && !also(derived)) continue;
     const touched = via === undefined ? undefined : passing.touched.get(via);
     const isNew = derived.epoch > newSince;
     const by: By = isNew || via === undefined ? { parent: undefined } : { parent: touched?.effect, via };
     passing.cause = isNew ? { kind: 'definition', ref: derived.cause } : (touched?.cause ?? cause);
     const trigger = bringUp(passing, derived, by, silent);
     if (trigger) triggers.push(trigger);
+    done = place;
+    addReaders();
   }
   passing.cause = cause;
   passing.touched = new Map();
   return triggers;
+}
+
+/** What reads a history of what comes later, as its own, is looked at again when that moves; so often, lest it go round for ever. */
+const MOST_RETURNS = 4;
+function mayGoBack(again: Map<number, number>, place: number): boolean {
+  const times = (again.get(place) ?? 0) + 1;
+  again.set(place, times);
+  return times <= MOST_RETURNS;
+}
+
+const isAlso = (derived: Derived, also: Exclude<AlsoBroughtUp, 'none'>): boolean =>
+  also === 'all' || (also === 'clock' ? derived.reads.clock : derived.epoch > also.newSince);
+
+/** Places that wait to be worked, the lowest first, each once: a binary heap. */
+class Places {
+  readonly #heap: number[] = [];
+  readonly #known = new Set<number>();
+
+  add(place: number): void {
+    if (this.#known.has(place)) return;
+    this.#known.add(place);
+    const heap = this.#heap;
+    let at = heap.push(place) - 1;
+    while (at > 0) {
+      const above = (at - 1) >> 1;
+      if ((heap[above] as number) <= place) break;
+      heap[at] = heap[above] as number;
+      at = above;
+    }
+    heap[at] = place;
+  }
+
+  next(): number | undefined {
+    const heap = this.#heap;
+    const [first] = heap;
+    const last = heap.pop();
+    if (first !== undefined) this.#known.delete(first);
+    if (first === undefined || last === undefined || heap.length === 0) return first;
+    let at = 0;
+    for (;;) {
+      let below = 2 * at + 1;
+      if (below >= heap.length) break;
+      if (below + 1 < heap.length && (heap[below + 1] as number) < (heap[below] as number)) below += 1;
+      if ((heap[below] as number) >= last) break;
+      heap[at] = heap[below] as number;
+      at = below;
+    }
+    heap[at] = last;
+    return first;
+  }
 }
 
 function bringUp(passing: Passing, derived: Derived, by: By, silent: boolean): Trigger | undefined {

@@ -277,6 +277,36 @@ describe('passes', () => {
     ]);
   });
 
+  it('bring up whoever reads a change of a band after the score, whichever of them was made first', () => {
+    const rose: Condition = { kind: 'change', what: 'band', key: 40, to: ['mid'], within: { last: 7, unit: 'days' } };
+    const definitions = compiled(
+      audience(27, rose),
+      rule(60, { when: { kind: 'becomes', condition: rose }, then: [{ do: 'add tag', tag: 31 }] }),
+    );
+    const state = fresh();
+    arrive(definitions, state, order(1));
+    expect(state.scores.get(40)?.band).toBe('low');
+    arrive(definitions, state, order(2, NOW + DAY), NOW + DAY);
+    expect(state.scores.get(40)?.band).toBe('mid');
+    expect(state.memberships.has(27)).toBe(true);
+    expect(state.tags.has(31)).toBe(true);
+    expect(differences(definitions, state, NOW + DAY)).toEqual([]);
+  });
+
+  it('count a line that reads the history of its own band as soon as the band has moved', () => {
+    const rose: Condition = { kind: 'change', what: 'band', key: 45, to: ['mid'], within: { last: 7, unit: 'days' } };
+    const lines = [
+      { key: 'orders', kind: 'activity', type: typeId('order.placed'), points: 12, counts: 'every time', keeps: { dropAfter: 30 } },
+      { key: 'rose', kind: 'fact', condition: rose, points: 10, stands: 'while' },
+    ];
+    const definitions = compiled(definition(45, 'scorecard', { of: 'contact', min: 0, max: 90, bands, lines }));
+    const state = fresh();
+    pass(definitions, state, { kind: 'edit', changes: [], cause: { kind: 'person', ref: 'ada' } }, NOW - 1);
+    arrive(definitions, state, order(1));
+    expect(state.scores.get(45)).toMatchObject({ points: 22_000, band: 'top' });
+    expect(differences(definitions, state, NOW)).toEqual([]);
+  });
+
   it('never go back in time', () => {
     const definitions = compiled();
     const state = fresh();

@@ -146,7 +146,7 @@ class Pass {
     endPins(passing);
     this.#applyArrival();
     const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
-    const becoming = refresh(passing, (derived) => isNew || silent || (this.#arrival.kind === 'due' && derived.reads.clock), silent);
+    const becoming = refresh(passing, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
     forgetMomentaryStays(passing);
     this.#setNextDue();
@@ -178,7 +178,7 @@ class Pass {
     const passing = this.#passing;
     const since = this.#state.epoch;
     const { cause } = passing;
-    refresh(passing, (derived) => derived.epoch > since, true, since);
+    refresh(passing, { newSince: since }, true);
     for (const rule of this.#compiled.begunSince(since, this.#state.kind)) {
       passing.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
       this.#runWaves(this.#pastTriggers(rule), true);
@@ -196,7 +196,7 @@ class Pass {
         return;
       }
       this.#fire(triggers, past && wave === 1);
-      triggers = refresh(this.#passing, () => false);
+      triggers = refresh(this.#passing, 'none');
     }
   }
 

@@ -29,6 +29,7 @@ export class Passing {
   readonly effects: Effect[] = [];
   /** what was touched since derived state was last brought up */
   touched = new Map<Dependency, Touch>();
+  readonly #touches: Dependency[] = [];
   /** of each live audience that was joined or left in this pass, how it stood before */
   readonly staysBefore = new Map<AudienceId, { readonly since: Instant | undefined; readonly left: Instant | undefined }>();
   /** how many ended stays wait to be written from passes before */
@@ -58,7 +59,13 @@ export class Passing {
   touch(dependency: Dependency, effect: Effect['parent']): void {
     const touch: Touch = { effect, cause: this.cause };
     this.touched.set(dependency, touch);
+    this.#touches.push(dependency);
     this.state.touched.set(dependency, touch);
+  }
+
+  /** What was touched since this was last asked. */
+  takeTouches(): readonly Dependency[] {
+    return this.#touches.splice(0);
   }
 
   /** Keeps that something went from one value to another. */
