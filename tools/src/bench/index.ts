@@ -4,6 +4,7 @@ import { startCluster, type Cluster } from '../cluster';
 import { DEMO_PEOPLE } from '../demo/people';
 import { DATA } from '../places';
 import { createDatabase, serverCommand, startServer, stopServer } from '../server';
+import { manyRules } from './many-rules';
 import { pageDelay } from './page-delay';
 import { scale } from './scale';
 
@@ -12,9 +13,7 @@ const SCOPES = 'signals:write,contacts:read,contacts:write,audiences:read,defini
 /** Measures on this machine, each on a database of its own: a small workspace as people see it, and a large one. What a pass costs is measured without any. */
 export async function bench(contacts: number, signals: number): Promise<void> {
   await build();
-  // What it imports has only just been built.
-  const { manyRules } = await import('./many-rules');
-  manyRules();
+  await manyRules();
   const cluster = await startCluster({ directory: join(DATA, 'bench-cluster') });
   try {
     await onServer(cluster, 'small', (address, key) => pageDelay(address, key));
