@@ -81,6 +81,7 @@ export { markKey, recordedFor } from './engine/derive.ts';
 export { atClock, restsOnDerived, withClock } from './engine/look-through.ts';
 export { textPaths } from './engine/maps.ts';
 export * from './engine/pass.ts';
+export * from './engine/messages.ts';
 export * from './engine/plans.ts';
 export * from './engine/rehearse.ts';
 export * from './engine/turns.ts';

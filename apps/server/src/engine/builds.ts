@@ -1,13 +1,11 @@
-import { pass, type Arrival, type Compiled, type Effect } from '@eager-sieve/core';
+import { pass, type Arrival, type Effect } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
-import { type DefinitionStore } from '../settings/definition-store';
+import { type DefinitionStore, type Epoch } from '../settings/definition-store';
 import { iso, type Clock } from './clock';
-import { writeFeed } from './feed';
+import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
-import { handOn } from './onward';
 import { runOverdue } from './turn';
-import { writeStates } from './write-states';
 
 /** So many contacts at a time, so that lanes are held for a moment only and signals go on flowing; of several lanes, so that small sites take few steps. */
 const LANES_A_STEP = 8;
@@ -66,7 +64,7 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
       await endIfDone(sql, build.id, 0, now);
       return false;
     }
-    const { compiled, epoch } = await store.current(sql);
+    const epoch = await store.current(sql);
     const contacts = await sql.query<{ id: number; lane: number }>(
       `select c.id, r.lane from unnest($1::smallint[], $2::bigint[]) as r(lane, after)
          cross join lateral (
@@ -78,7 +76,7 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
         order by c.id`,
       [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, build.epoch],
     );
-    if (contacts.length > 0) await workStep(sql, compiled, epoch, build, contacts, now);
+    if (contacts.length > 0) await workStep(sql, epoch, build, contacts, now);
     const progress = lanes.map(({ lane, after_contact }) => {
       const here = contacts.filter((contact) => contact.lane === lane);
       return { lane, after: here.at(-1)?.id ?? after_contact, done: here.length < CONTACTS_A_LANE };
@@ -118,13 +116,13 @@ async function endIfDone(sql: Sql, build: number, contacts: number, now: number)
 
 async function workStep(
   sql: Sql,
-  compiled: Compiled,
-  epoch: number,
+  epoch: Epoch,
   build: Build,
   contacts: readonly { id: number; lane: number }[],
   now: number,
 ): Promise<void> {
   const laneOf = new Map(contacts.map((contact) => [contact.id, contact.lane]));
+  const { compiled } = epoch;
   const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.needs, true);
   const arrival: Arrival = { kind: 'build', cause: { kind: 'definition', ref: build.cause } };
   const worked = [...states.values()].map((state) => {
@@ -133,7 +131,5 @@ async function workStep(
     contact.effects.push(...pass(compiled, state, arrival, now));
     return contact;
   });
-  const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
-  await handOn(sql, compiled, worked, ids, now);
-  await writeFeed(sql, worked, [...new Set(laneOf.values())], now);
+  await commitPasses(sql, epoch, worked, now);
 }

@@ -1,4 +1,15 @@
-import { hopOf, pass, takeTurn, type Arrival, type Compiled, type Dependency, type Effect, type SubjectState } from '@eager-sieve/core';
+import {
+  hopOf,
+  lookedAtAgain,
+  messagesOf,
+  pass,
+  takeTurn,
+  type Arrival,
+  type Compiled,
+  type Effect,
+  type Message,
+  type SubjectState,
+} from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { loadStates } from './load-states';
 
@@ -13,30 +24,21 @@ export interface Followed {
 interface Step {
   readonly root: number;
   readonly asker: SubjectState;
-  readonly effect: Effect;
+  readonly message: Message;
 }
 
-/** The last of these effects that touched something which others read. */
-function touching(state: SubjectState, read: ReadonlySet<Dependency>, effects: readonly Effect[]): Effect | undefined {
-  const touched = new Set([...state.touched].flatMap(([dependency, { effect }]) => (read.has(dependency) ? [effect] : [])));
-  return effects.findLast((effect) => touched.has(effect));
+/** A dry pass: of what it did, what came of the effect that asked for it. */
+interface Dry {
+  readonly state: SubjectState;
+  readonly effects: readonly Effect[];
+  readonly hop: number;
 }
 
 const CAUSE = { kind: 'effect', ref: 'dry run' } as const;
 
-/** A company that reads what one of its contacts touched, for the effect that did. */
-interface Mark {
-  readonly root: number;
-  readonly effect: Effect;
-  readonly hop: number;
-}
-
-type Dry = Omit<Followed, 'root'> & { readonly hop: number };
-
 /**
- * Follows what dry passes mean to others, as the inboxes would have brought it there: changes of companies, whose contacts are told, what
- * companies ask of their contacts, companies that read what their contacts did, and turns in routing tables. Those passes are as dry as the
- * first, and nothing is written.
+ * Follows what dry passes mean to others, by the same messages as real ones send: in memory, where those go by inboxes. Those passes are as dry
+ * as the first, and nothing is written.
  *
  * Contacts of one company belong into one run of `follow`, since what one asks of their company is told to all of them.
  */
@@ -60,84 +62,73 @@ export class DryRun {
   ): Promise<readonly Followed[]> {
     const followed: Followed[] = [];
     const waiting: Step[] = [];
-    const marks = new Map<number, Mark>();
-    const add = (root: number, { state, effects, hop }: Dry): void => {
-      for (const effect of effects) if (effect.asks) waiting.push({ root, asker: state, effect });
-      const effect = state.kind === 'contact' ? touching(state, this.#compiled.readOfContacts, effects) : undefined;
-      if (effect && state.company !== undefined) marks.set(state.company, { root, effect, hop: hop + 1 });
-    };
-    const keep = (root: number, dry: readonly Dry[]): void => {
-      for (const each of dry) {
-        if (each.effects.length === 0) continue;
-        followed.push({ root, state: each.state, effects: each.effects });
-        add(root, each);
+    // A company is looked at again once for all that its contacts did, as its marks have it: when nothing else is left.
+    const marks = new Map<number, Step>();
+    const add = (root: number, dry: Dry): void => {
+      for (const message of messagesOf(this.#compiled, dry, this.#now, true)) {
+        const step: Step = { root, asker: dry.state, message };
+        if (message.kind === 'tell company') marks.set(message.company, step);
+        else waiting.push(step);
       }
     };
-    for (const { state, effects } of done) {
-      add(state.id, { state, effects, hop: 0 });
-      keep(state.id, await this.#tellContacts({ state, effects, hop: 0 }, states));
-    }
-    while (waiting.length > 0 || marks.size > 0) {
-      for (let step = waiting.shift(); step; step = waiting.shift()) keep(step.root, await this.#answer(step, states));
-      const [next] = marks;
-      if (!next) continue;
-      marks.delete(next[0]);
-      keep(next[1].root, await this.#lookAgain(next[0], next[1], states));
+    for (const { state, effects } of done) add(state.id, { state, effects, hop: 0 });
+    for (let step = nextOf(waiting, marks); step; step = nextOf(waiting, marks)) {
+      for (const dry of await this.#answer(step, states)) {
+        if (dry.effects.length === 0) continue;
+        followed.push({ root: step.root, state: dry.state, effects: dry.effects });
+        add(step.root, dry);
+      }
     }
     return followed;
   }
 
-  async #answer({ asker, effect }: Step, states: Map<number, SubjectState>): Promise<readonly Dry[]> {
-    const { asks } = effect;
-    if (!asks) return [];
-    if (asks.to === 'routing') {
-      const owner = await this.#nextOwner(asks.id, asks.row);
-      if (owner === undefined) return [];
-      const changes = [{ kind: 'owner', owner, replace: asks.replace }] as const;
-      return [this.#work(asker, { kind: 'edit', changes, cause: CAUSE, parent: effect, hop: asks.hop }, effect)];
+  async #answer({ asker, message }: Step, states: Map<number, SubjectState>): Promise<readonly Dry[]> {
+    switch (message.kind) {
+      case 'take turn': {
+        const { parent, hop, replace } = message;
+        const owner = await this.#nextOwner(message.routing, message.row);
+        if (owner === undefined) return [];
+        return [this.#work(asker, { kind: 'edit', changes: [{ kind: 'owner', owner, replace }], cause: CAUSE, parent, hop })];
+      }
+      case 'change company': {
+        const { changes, parent, hop } = message;
+        const company = await this.#one(message.company, states);
+        return company ? [this.#work(company, { kind: 'edit', changes, cause: CAUSE, parent, hop })] : [];
+      }
+      case 'change contacts': {
+        const { changes, parent, hop } = message;
+        const contacts = await this.#contactsOf(message.company, states);
+        return contacts.map((contact) => this.#work(contact, { kind: 'edit', changes, cause: CAUSE, parent, hop }));
+      }
+      case 'tell contacts': {
+        const { on, parent, hop } = message;
+        const contacts = await this.#contactsOf(message.company, states);
+        return contacts.map((contact) => {
+          contact.companyFacts = states.get(message.company)?.facts;
+          return this.#work(contact, { kind: 'touch', on, cause: CAUSE, parent, hop });
+        });
+      }
+      case 'tell company': {
+        const { parent, hop } = message;
+        const company = await this.#one(message.company, states);
+        if (!company) return [];
+        // It is to see what the dry passes did to its contacts.
+        company.contacts = await this.#contactsOf(message.company, states);
+        return [this.#work(company, { kind: 'touch', on: lookedAtAgain(this.#compiled), cause: CAUSE, parent, hop })];
+      }
+      // Signals come later, in passes of their own.
+      case 'send signal':
+        return [];
     }
-    if (asks.to === 'contacts') {
-      const changes = [{ kind: 'list', audience: asks.audience, on: asks.on }] as const;
-      const contacts = await this.#contactsOf(asks.id, states);
-      return contacts.map((contact) => this.#work(contact, { kind: 'edit', changes, cause: CAUSE, parent: effect, hop: asks.hop }, effect));
-    }
-    const company = await this.#one(asks.id, states);
-    if (!company) return [];
-    const there = this.#work(company, { kind: 'edit', changes: asks.changes, cause: CAUSE, parent: effect, hop: asks.hop }, effect);
-    return [there, ...(await this.#tellContacts(there, states))];
-  }
-
-  /** A company whose contacts did what it reads. */
-  async #lookAgain(id: number, { effect, hop }: Mark, states: Map<number, SubjectState>): Promise<readonly Dry[]> {
-    const company = await this.#one(id, states);
-    if (!company) return [];
-    // It is to see what the dry passes did to its contacts.
-    company.contacts = await this.#contactsOf(id, states);
-    const on: Dependency[] = [...this.#compiled.readOfContacts, 'contacts'];
-    const there = this.#work(company, { kind: 'touch', on, cause: CAUSE, parent: effect, hop }, effect);
-    return [there, ...(await this.#tellContacts(there, states))];
-  }
-
-  /** Contacts read fields of their company. */
-  async #tellContacts({ state: company, effects, hop }: Dry, states: Map<number, SubjectState>): Promise<readonly Dry[]> {
-    if (company.kind !== 'company') return [];
-    const last = touching(company, this.#compiled.readOfCompanies, effects);
-    if (!last) return [];
-    const on = [...company.touched.keys()].filter((each) => this.#compiled.readOfCompanies.has(each));
-    const told: Dry[] = [];
-    for (const contact of await this.#contactsOf(company.id, states)) {
-      contact.companyFacts = company.facts;
-      told.push(this.#work(contact, { kind: 'touch', on, cause: CAUSE, parent: last, hop: hop + 1 }, last));
-    }
-    return told;
   }
 
   /** One dry pass; of what it does only what came of the effect that asked for it. */
-  #work(state: SubjectState, arrival: Arrival, parent: Effect): Dry {
+  #work(state: SubjectState, arrival: Arrival & { readonly parent?: Effect['parent'] }): Dry {
     state.touched.clear();
-    const came = new Set<Effect>([parent]);
+    state.companiesTouched.clear();
+    const came = new Set<Effect['parent']>([arrival.parent]);
     const effects = pass(this.#compiled, state, arrival, this.#now).filter((effect) => {
-      const inside = typeof effect.parent === 'object' && came.has(effect.parent);
+      const inside = effect.parent !== undefined && came.has(effect.parent);
       if (inside) came.add(effect);
       return inside;
     });
@@ -180,4 +171,13 @@ export class DryRun {
     this.#turns.set(key, owner);
     return owner;
   }
+}
+
+/** Marks come last, since each stands for all that was done before it. */
+function nextOf(waiting: Step[], marks: Map<number, Step>): Step | undefined {
+  const step = waiting.shift();
+  if (step) return step;
+  const [mark] = marks;
+  if (mark) marks.delete(mark[0]);
+  return mark?.[1];
 }

@@ -1,4 +1,4 @@
-import { type Effect } from '@eager-sieve/core';
+import { nameOf, type EffectName } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type WorkedSubject } from './worked';
@@ -11,7 +11,7 @@ export interface FeedDelta {
   readonly things: readonly number[];
 }
 
-const COUNTED: Partial<Record<`${Effect['kind']} ${Effect['verb']}`, string>> = {
+const COUNTED: Partial<Record<EffectName, string>> = {
   'contact added': 'contacts',
   'tag added': 'tagsAdded',
   'tag removed': 'tagsRemoved',
@@ -69,7 +69,7 @@ export async function writeFeed(
     for (const { effects, signals } of here) {
       if (signals > 0) counts['signals'] = (counts['signals'] ?? 0) + signals;
       for (const effect of effects) {
-        const name = COUNTED[`${effect.kind} ${effect.verb}`];
+        const name = COUNTED[nameOf(effect)];
         if (name) counts[name] = (counts[name] ?? 0) + 1;
         if (effect.thing !== undefined) things.add(effect.thing);
       }

@@ -3,14 +3,11 @@ import { type Database, type Sql } from '../database/database';
 import { conflict, notFound } from '../http/problem';
 import { type DefinitionStore } from '../settings/definition-store';
 import { iso, type Clock } from './clock';
-import { writeFeed } from './feed';
+import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { ALL, loadStates, lockCompanies } from './load-states';
-import { handOn } from './onward';
 import { effectsFrom, takenOf } from './take-back';
 import { runOverdue } from './turn';
-import { type LedgerIds } from './write-ledger';
-import { writeStates } from './write-states';
 
 interface Row {
   readonly id: number;
@@ -55,7 +52,8 @@ export async function mergeContacts(
     if (!one || !two) throw notFound('contact');
     if (one.id === two.id) throw conflict('contact.same', 'That is one contact already.');
     if (one.merged_into !== null || two.merged_into !== null) throw conflict('contact.merged', 'One of them has been merged already.');
-    const { compiled, epoch } = await store.current(sql);
+    const epoch = await store.current(sql);
+    const { compiled } = epoch;
     const now = clock.now();
     const subjects = await load(sql, compiled, [one, two], now);
     const [here, there] = [subjects.get(one.id), subjects.get(two.id)];
@@ -64,7 +62,7 @@ export async function mergeContacts(
     const { effects, taken } = passMerge(compiled, here.state, there.state, { kind: 'merge', ref: by }, now);
     here.effects.push(...effects);
     const kept = await keptOf(sql, two.id);
-    const ids = await write(sql, compiled, epoch, [there, here], now);
+    const ids = await commitPasses(sql, epoch, [there, here], now);
     const root = effects.find((effect) => effect.kind === 'contact' && effect.verb === 'merged');
     await moveSignals(sql, two.id, one.id, taken);
     await leaveTombstone(sql, two, one);
@@ -95,7 +93,8 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     const [one, two] = [rows.find((row) => row.id === merge.into_id), rows.find((row) => row.id === merge.other_id)];
     if (!one || !two || one.merged_into !== null)
       throw conflict('merge.merged', 'It has been merged into another since: part that merge first.');
-    const { compiled, epoch } = await store.current(sql);
+    const epoch = await store.current(sql);
+    const { compiled } = epoch;
     const now = clock.now();
     // Both at once: one after another they could wait in a circle with a worker that holds the other's.
     await lockCompanies(sql, [one.id, two.id]);
@@ -105,12 +104,12 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     here.effects.push(...passBack(compiled, here.state, tree.flatMap(takenOf), cause, now, merge.taken).effects);
     // Marked as going over to the other, so that dropping them here does not delete them.
     await sql.query('update deal set next_holder_id = $2 where id = any($1::bigint[])', [merge.taken.deals, two.id]);
-    await write(sql, compiled, epoch, [here], now);
+    await commitPasses(sql, epoch, [here], now);
     await moveSignals(sql, one.id, two.id, merge.taken);
     await raise(sql, two, merge.kept);
     const there = (await load(sql, compiled, [two], now)).get(two.id) as Subject;
     there.effects.push(...passBack(compiled, there.state, [], cause, now).effects);
-    await write(sql, compiled, epoch, [there], now);
+    await commitPasses(sql, epoch, [there], now);
     await sql.query('update contact_merge set parted_at = $2 where id = $1', [id, iso(now)]);
   });
   await database.query(`select pg_notify('${MOVED}', '')`);
@@ -137,13 +136,6 @@ async function load(sql: Sql, compiled: Compiled, rows: readonly Row[], now: num
     subjects.set(id, subject);
   }
   return subjects;
-}
-
-async function write(sql: Sql, compiled: Compiled, epoch: number, subjects: readonly Subject[], now: number): Promise<LedgerIds> {
-  const ids = await writeStates(sql, compiled.catalogue, epoch, subjects);
-  await handOn(sql, compiled, subjects, ids, now);
-  await writeFeed(sql, subjects, [...new Set(subjects.map((subject) => subject.lane))], now);
-  return ids;
 }
 
 async function moveSignals(sql: Sql, from: number, to: number, { signals }: TakenOver): Promise<void> {

@@ -1,16 +1,15 @@
 import { createHash } from 'node:crypto';
 import {
   laneOf,
-  lapsedBy,
   localDay,
+  messagesOf,
   readDetails,
   takeTurn,
   type Cause,
-  type Change,
   type Compiled,
-  type Dependency,
-  type SubjectState,
-  type Touch,
+  type Effect,
+  type Message,
+  type Reason,
 } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
@@ -27,79 +26,81 @@ const OWN_SOURCE = 'eager-sieve';
 
 /** Hands on what these passes mean to others: a pass writes only its own subject, so all of it goes by inboxes, in the same transaction. */
 export async function handOn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
-  await appendToInbox(sql, [...asked(worked, ids), ...fans(compiled, worked, ids)], iso(now));
-  await markCompanies(sql, compiled, worked, ids, now);
-  await sendOwn(sql, compiled, worked, ids, now);
-}
-
-/** What rules asked of companies, of their contacts, and of routing tables. */
-function asked(worked: readonly WorkedSubject[], ids: LedgerIds): readonly InboxEntry[] {
-  return worked.flatMap(({ state, effects }) =>
-    effects.flatMap((effect): readonly InboxEntry[] => {
-      const { asks } = effect;
-      const parent = ids.get(effect);
-      if (!asks || parent === undefined) return [];
-      const cause = { kind: 'effect' as const, ref: String(parent) };
-      if (asks.to === 'company')
-        return [
-          { kind: 'edit', contactId: asks.id, lane: laneOf(asks.id), payload: { cause, asked: asks.changes, parent, hop: asks.hop } },
-        ];
-      if (asks.to === 'contacts') {
-        const list: Change = { kind: 'list', audience: asks.audience, on: asks.on };
-        const payload: FanPayload = { on: [], asked: [list], cause, parent, hop: asks.hop, after: 0 };
-        return [{ kind: 'fan', contactId: asks.id, lane: laneOf(asks.id), payload }];
+  const entries: InboxEntry[] = [];
+  const marks = new Map<number, Mark>();
+  const signals: OwnSignal[] = [];
+  for (const subject of worked) {
+    for (const message of messagesOf(compiled, { hop: 0, ...subject }, now)) {
+      switch (message.kind) {
+        case 'change company':
+        case 'change contacts':
+        case 'tell contacts':
+        case 'take turn':
+          entries.push(entryFor(message, subject, ids));
+          break;
+        case 'tell company':
+          mark(marks, message, ids);
+          break;
+        case 'send signal':
+          signals.push(signalFor(message, subject, ids));
       }
-      const payload: TurnPayload = { row: asks.row, contact: state.id, replace: asks.replace, parent, hop: asks.hop };
-      return [{ kind: 'turn', contactId: -asks.id, lane: laneOf(-asks.id), payload }];
-    }),
-  );
+    }
+  }
+  await appendToInbox(sql, entries, iso(now));
+  await markCompanies(sql, [...marks.values()], now);
+  await sendOwn(sql, compiled, signals, now);
 }
 
-/** Companies of which something changed that definitions of contacts read. */
-function fans(compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds): readonly InboxEntry[] {
-  return worked.flatMap(({ state, lane, hop = 0 }): readonly InboxEntry[] => {
-    if (state.kind !== 'company') return [];
-    const read = touchedOf(state, compiled.readOfCompanies);
-    if (read.size === 0) return [];
-    return [{ kind: 'fan', contactId: state.id, lane, payload: { on: [...read.keys()], ...toldFor(read, ids), hop: hop + 1, after: 0 } }];
-  });
+/** An effect as others know it: by its id in the ledger. */
+const idOf = (effect: Effect['parent'], ids: LedgerIds): number | undefined => (typeof effect === 'object' ? ids.get(effect) : effect);
+
+/** For what others are told: an effect where there is one, which names itself. */
+function toldFor({ cause, parent }: Reason, ids: LedgerIds): { readonly cause: Cause; readonly parent?: number } {
+  const id = idOf(parent, ids);
+  return id === undefined ? { cause } : { cause: { kind: 'effect', ref: String(id) }, parent: id };
 }
 
-/** What a subject touched of what others read. */
-const touchedOf = (state: SubjectState, read: ReadonlySet<Dependency>): ReadonlyMap<Dependency, Touch> =>
-  new Map([...state.touched].filter(([dependency]) => read.has(dependency)));
+type Asking = Exclude<Message, { readonly kind: 'tell company' | 'send signal' }>;
 
-/** For what others are told of something that was touched: the last effect that did, and otherwise what set that pass off. */
-function toldFor(touched: ReadonlyMap<Dependency, Touch>, ids: LedgerIds): { readonly cause: Cause; readonly parent?: number } {
-  const touches = [...touched.values()];
-  const parents = touches.flatMap(({ effect }) => (typeof effect === 'object' ? (ids.get(effect) ?? []) : (effect ?? [])));
-  if (parents.length === 0) return { cause: touches.at(-1)?.cause ?? { kind: 'clock' } };
-  const parent = Math.max(...parents);
-  return { cause: { kind: 'effect', ref: String(parent) }, parent };
+function entryFor(message: Asking, { state }: WorkedSubject, ids: LedgerIds): InboxEntry {
+  if (message.kind === 'tell contacts') {
+    const { company, on, hop } = message;
+    return { kind: 'fan', contactId: company, lane: laneOf(company), payload: { on, ...toldFor(message, ids), hop, after: 0 } };
+  }
+  const parent = idOf(message.parent, ids) ?? 0;
+  const by = { cause: { kind: 'effect' as const, ref: String(parent) }, parent, hop: message.hop };
+  switch (message.kind) {
+    case 'change company':
+      return { kind: 'edit', contactId: message.company, lane: laneOf(message.company), payload: { asked: message.changes, ...by } };
+    case 'change contacts': {
+      const { company, changes } = message;
+      return { kind: 'fan', contactId: company, lane: laneOf(company), payload: { on: [], asked: changes, ...by, after: 0 } };
+    }
+    case 'take turn': {
+      const { routing, row, replace, hop } = message;
+      return { kind: 'turn', contactId: -routing, lane: laneOf(-routing), payload: { row, contact: state.id, replace, parent, hop } };
+    }
+  }
+}
+
+/** Of several that tell one company, the latest effect says why. */
+function mark(marks: Map<number, Mark>, message: Extract<Message, { readonly kind: 'tell company' }>, ids: LedgerIds): void {
+  const { company, hop } = message;
+  const mine: Mark = { company, ...toldFor(message, ids), hop };
+  const other = marks.get(company);
+  const later = other && (other.parent ?? 0) > (mine.parent ?? 0) ? other : mine;
+  marks.set(company, { ...later, hop: Math.max(hop, other?.hop ?? 0) });
 }
 
 /** Companies that read what their contacts did are looked at again. */
-async function markCompanies(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
-  if (compiled.readOfContacts.size === 0) return;
-  const marks = new Map<number, Mark>();
-  for (const { state, hop = 0 } of worked) {
-    const read = touchedOf(state, compiled.readOfContacts);
-    const companies = new Set(state.companiesTouched);
-    if (state.kind === 'contact' && state.company !== undefined && (read.size > 0 || companies.size > 0)) companies.add(state.company);
-    for (const company of companies) {
-      const mark: Mark = { company, ...toldFor(read, ids), hop: hop + 1 };
-      const other = marks.get(company);
-      const later = (other?.parent ?? 0) > (mark.parent ?? 0) ? other : mark;
-      marks.set(company, { ...(later ?? mark), hop: Math.max(mark.hop, other?.hop ?? 0) });
-    }
-  }
-  if (marks.size === 0) return;
+async function markCompanies(sql: Sql, marks: readonly Mark[], now: number): Promise<void> {
+  if (marks.length === 0) return;
   // Marks are only ever added: one that is just being taken away by another worker is not waited for, and none can be lost to it.
   await sql.query(
     `insert into company_touched (company_id, lane, since, cause, parent, hop)
      select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond'), r.cause, r.parent, r.hop
        from jsonb_to_recordset($1::jsonb) as r(company bigint, cause jsonb, parent bigint, hop smallint) join company c on c.id = r.company`,
-    [JSON.stringify([...marks.values()]), iso(now), COMPANY_PAUSE_MS],
+    [JSON.stringify(marks), iso(now), COMPANY_PAUSE_MS],
   );
 }
 
@@ -134,7 +135,8 @@ export async function takeTouched(sql: Sql, lanes: readonly number[], now: numbe
 }
 
 interface OwnSignal {
-  readonly subject: WorkedSubject;
+  readonly contact: number;
+  readonly lane: number;
   readonly type: string;
   readonly time: number;
   /** names the signal, so that it is sent once */
@@ -143,28 +145,19 @@ interface OwnSignal {
   readonly historic: boolean;
 }
 
+function signalFor(message: Extract<Message, { readonly kind: 'send signal' }>, { state, lane }: WorkedSubject, ids: LedgerIds): OwnSignal {
+  const { type, time, data, historic, of } = message;
+  const senderId = 'lapse' in of ? `lapse/${state.id}/${of.lapse}` : `effect/${ids.get(of.effect)}`;
+  return { contact: state.id, lane, type, time, senderId, data, historic };
+}
+
 /** Signals that the product itself sends: plans that ran out, deals that went on. */
-async function sendOwn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
-  const found = worked.flatMap((subject): readonly OwnSignal[] => [
-    ...lapsedBy(compiled, subject.state, Math.max(now, subject.state.lastNow)).map((lapse) => ({
-      subject,
-      type: 'plan.lapsed',
-      time: lapse.at,
-      senderId: `lapse/${subject.state.id}/${lapse.of.id}`,
-      data: { plan: lapse.plan },
-      historic: lapse.of.historic,
-    })),
-    ...subject.effects.flatMap((effect) =>
-      effect.sends
-        ? [{ subject, ...effect.sends, time: effect.at, senderId: `effect/${ids.get(effect)}`, historic: effect.cause.kind === 'import' }]
-        : [],
-    ),
-  ]);
+async function sendOwn(sql: Sql, compiled: Compiled, found: readonly OwnSignal[], now: number): Promise<void> {
   if (found.length === 0) return;
   await sql.query('insert into source (name) values ($1) on conflict do nothing', [OWN_SOURCE]);
   const [source] = await sql.query<{ id: number }>('select id from source where name = $1', [OWN_SOURCE]);
   const { catalogue } = compiled;
-  for (const { subject, type: key, time, senderId, data, historic } of found) {
+  for (const { contact, lane, type: key, time, senderId, data, historic } of found) {
     const type = catalogue.find('signalType', key);
     const hash = createHash('sha256').update(senderId).digest();
     const won = await sql.query(
@@ -186,7 +179,7 @@ async function sendOwn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubj
       details,
       data,
     };
-    await appendToInbox(sql, [{ kind: 'signal', contactId: subject.state.id, lane: subject.lane, payload }], iso(now));
+    await appendToInbox(sql, [{ kind: 'signal', contactId: contact, lane, payload }], iso(now));
   }
 }
 

@@ -2,13 +2,11 @@ import { passBack, readEntry, type Compiled, type Effect, type Stays, type Taken
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type Clock } from './clock';
-import { writeFeed } from './feed';
+import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { ALL, loadStates } from './load-states';
-import { handOn } from './onward';
 import { runOverdue } from './turn';
 import { type WorkedSubject } from './worked';
-import { writeStates } from './write-states';
 
 /** Of the contacts and companies concerned, what was taken back of each and what followed from it; and what stays. */
 export interface TakenBack {
@@ -56,12 +54,10 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
   await sql.query('select lane from lane where lane = any($1::smallint[]) order by lane for update', [lanes]);
   // What came of it while the lanes were waited for belongs to it too; it is on the same contacts, or waits in an inbox still.
   const tree = (await effectsFrom(sql, roots)).filter((row) => lanes.includes(row.lane));
-  const { compiled, epoch } = await store.current(sql);
+  const epoch = await store.current(sql);
   const now = clock.now();
-  const taken = await taking(sql, compiled, tree, by, now, true);
-  const ids = await writeStates(sql, compiled.catalogue, epoch, taken.worked);
-  await handOn(sql, compiled, taken.worked, ids, now);
-  await writeFeed(sql, taken.worked, lanes, now);
+  const taken = await taking(sql, epoch.compiled, tree, by, now, true);
+  await commitPasses(sql, epoch, taken.worked, now, lanes);
   return taken;
 }
 

@@ -1,15 +1,14 @@
-import { hopOf, pass, type Arrival, type Compiled, type Dependency, type Effect, type Fact, type SubjectState } from '@eager-sieve/core';
+import { hopOf, lookedAtAgain, pass, type Arrival, type Compiled, type Effect, type Fact, type SubjectState } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { arrivalOf, companiesIn, isPassRow, takeFromInbox, type CompanyFacts, type InboxRow, type PassRow } from './arrivals';
 import { iso, type Clock } from './clock';
-import { writeFeed } from './feed';
+import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
-import { handOn, takeTouched, workControls, type TouchedCompany } from './onward';
+import { takeTouched, workControls, type TouchedCompany } from './onward';
 import { writeSignals } from './write-signals';
 import { type WorkedSubject } from './worked';
-import { writeStates } from './write-states';
 
 const LANES_AT_ONCE = 16;
 const ROWS_AT_ONCE = 500;
@@ -50,7 +49,8 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   const companies = await takeTouched(sql, lanes, now, COMPANIES_AT_ONCE);
   if (rows.length + due.length + companies.length === 0) return 0;
 
-  const { compiled, epoch } = await store.current(sql);
+  const epoch = await store.current(sql);
+  const { compiled } = epoch;
   const own = rows.filter(isPassRow);
   const laneOfSubject = new Map([...own, ...due].map((row) => [row.contact_id, row.lane]));
   for (const { id, lane } of companies) laneOfSubject.set(id, lane);
@@ -71,16 +71,20 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
         : [],
     ),
   );
-  const ids = await writeStates(sql, compiled.catalogue, epoch, all);
+  await commitPasses(
+    sql,
+    epoch,
+    all,
+    now,
+    rows.map((row) => row.lane),
+  );
   await workControls(
     sql,
     compiled,
     rows.filter((row) => !isPassRow(row)),
     now,
   );
-  await handOn(sql, compiled, all, ids, now);
   await takeFromInbox(sql, rows);
-  await writeFeed(sql, all, [...new Set([...all.map((subject) => subject.lane), ...rows.map((row) => row.lane)])], now);
   return rows.length + due.length + companies.length;
 }
 
@@ -118,8 +122,13 @@ function lookAgain(compiled: Compiled, touched: TouchedCompany, company: Working
   if (!company) return;
   runOverdue(compiled, company, now, now);
   const { cause, parent, hop } = touched;
-  const on: Dependency[] = [...compiled.readOfContacts, 'contacts'];
-  const arrival: Arrival = { kind: 'touch', on, cause: cause ?? { kind: 'clock' }, hop, ...(parent === null ? {} : { parent }) };
+  const arrival: Arrival = {
+    kind: 'touch',
+    on: lookedAtAgain(compiled),
+    cause: cause ?? { kind: 'clock' },
+    hop,
+    ...(parent === null ? {} : { parent }),
+  };
   company.effects.push(...pass(compiled, company.state, arrival, now));
   company.hop = Math.max(company.hop, hop);
 }

@@ -1,6 +1,7 @@
 import { holds } from '../conditions/evaluate/holds.ts';
 import { changeKey } from '../conditions/node.ts';
 import { readFact, sameFact, type WrittenFact } from '../contacts/facts.ts';
+import { nameOf } from '../ledger/effects.ts';
 import { type Effect, type EffectName, type EntryOf, type KeptValue, type LedgerEntry } from '../ledger/effect.ts';
 import { reasonKey } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
@@ -65,7 +66,7 @@ function forgetMarks(passing: Passing, instants: ReadonlySet<Instant>): void {
 
 /** Why one effect stays; undefined where it was taken back, or nothing of it is recorded state. */
 function takeOneBack(passing: Passing, entry: TakenEntry): string | undefined {
-  const back = TAKE_BACK[`${entry.kind} ${entry.verb}` as EffectName] as TakeBack<EffectName>;
+  const back = TAKE_BACK[nameOf(entry)] as TakeBack<EffectName>;
   return typeof back === 'string' ? back : back?.(passing, entry as TakenOf<EffectName>, { parent: undefined, reverses: entry.id });
 }
 

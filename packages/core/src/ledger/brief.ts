@@ -1,6 +1,6 @@
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Effect, type LedgerEntry } from './effect.ts';
-import { wordsFor } from './effects.ts';
+import { nameOf, wordsFor } from './effects.ts';
 import { tellingOf } from './words.ts';
 
 /** One effect that a rehearsal found, in the few words of a list: `+ snag.room`, `comes into Bench seekers`. */
@@ -16,9 +16,9 @@ export const entryOf = (effect: Effect): LedgerEntry => (effect.rule ? { ...effe
 
 /** How often each kind of effect is among some, such as `tag added`; that rules ran is no change by itself. */
 export function countChanges(effects: readonly Effect[], counts: Record<string, number>): void {
-  for (const { kind, verb } of effects) {
-    if (kind === 'firing') continue;
-    const name = `${kind} ${verb}`;
+  for (const effect of effects) {
+    if (effect.kind === 'firing') continue;
+    const name = nameOf(effect);
     counts[name] = (counts[name] ?? 0) + 1;
   }
 }

@@ -237,6 +237,8 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
   },
 };
 
+/** An effect by its kind and verb. */
+export const nameOf = ({ kind, verb }: Pick<LedgerEntry, 'kind' | 'verb'>): EffectName => `${kind} ${verb}` as EffectName;
 export const isEffectName = (name: string): name is EffectName => Object.hasOwn(EFFECTS, name);
 
 /** A row of the ledger as it was recorded; undefined where it is none of a pass. What passes wrote there has the shape of its kind and verb. */
@@ -252,8 +254,8 @@ export function readEntry(stored: StoredEntry): LedgerEntry | undefined {
 type Words = (entry: LedgerEntry, telling: Telling) => string;
 
 /** The words for an entry of whatever name. */
-export const wordsFor = ({ kind, verb }: LedgerEntry): { readonly words: Words; readonly brief?: Words } =>
-  EFFECTS[`${kind} ${verb}` as EffectName] as unknown as { readonly words: Words; readonly brief?: Words };
+export const wordsFor = (entry: LedgerEntry): { readonly words: Words; readonly brief?: Words } =>
+  EFFECTS[nameOf(entry)] as unknown as { readonly words: Words; readonly brief?: Words };
 
 /** A recorded value as people read it: a field's by its type, a band and a stage by name. */
 export function shownValue(entry: Pick<StoredEntry, 'kind' | 'thing'>, value: unknown, catalogue: Catalogue): unknown {

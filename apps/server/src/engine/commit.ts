@@ -1,0 +1,26 @@
+import { type Sql } from '../database/database';
+import { type Epoch } from '../settings/definition-store';
+import { writeFeed } from './feed';
+import { handOn } from './onward';
+import { type WorkedSubject } from './worked';
+import { type LedgerIds } from './write-ledger';
+import { writeStates } from './write-states';
+
+/**
+ * Writes what passes did, in the transaction in which their subjects were loaded: their states and the ledger, what it means to others, and
+ * what open pages are told.
+ *
+ * @param lanes those that moved beside the subjects' own
+ */
+export async function commitPasses(
+  sql: Sql,
+  { compiled, epoch }: Epoch,
+  worked: readonly (WorkedSubject & { readonly signals: number })[],
+  now: number,
+  lanes: readonly number[] = [],
+): Promise<LedgerIds> {
+  const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
+  await handOn(sql, compiled, worked, ids, now);
+  await writeFeed(sql, worked, [...new Set([...worked.map((subject) => subject.lane), ...lanes])], now);
+  return ids;
+}
