@@ -14,10 +14,25 @@ export function subjectName(catalogue: Catalogue, kind: DefinitionKind, id: numb
   const definition = catalogue.get(kind, id);
   if (!definition) return '(gone)';
   const name = spokenName(definition as AnyDefinition);
-  const same = NAMED.flatMap((each) => catalogue.all(each) as readonly AnyDefinition[]).filter(
-    (other) => fold(spokenName(other)) === fold(name),
-  );
-  return same.length > 1 || TAKEN.has(fold(name)) ? hashName(catalogue, kind, definition.key) : name;
+  const folded = fold(name);
+  return (howManyGoBy(catalogue).get(folded) ?? 0) > 1 || TAKEN.has(folded) ? hashName(catalogue, kind, definition.key) : name;
+}
+
+const COUNTED = new WeakMap<Catalogue, ReadonlyMap<string, number>>();
+
+/** How many things go by each name, folded. A catalogue never changes, so they are counted once: every line that is read asks for every name. */
+function howManyGoBy(catalogue: Catalogue): ReadonlyMap<string, number> {
+  const known = COUNTED.get(catalogue);
+  if (known) return known;
+  const counts = new Map<string, number>();
+  for (const kind of NAMED) {
+    for (const definition of catalogue.all(kind) as readonly AnyDefinition[]) {
+      const name = fold(spokenName(definition));
+      counts.set(name, (counts.get(name) ?? 0) + 1);
+    }
+  }
+  COUNTED.set(catalogue, counts);
+  return counts;
 }
 
 /** `#key`, with the kind before it where two kinds have the same key. */
