@@ -1,12 +1,13 @@
+import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { build } from './build';
 import { startCluster } from './cluster';
 import { chromium, installDebian } from './packages';
 import { DATA, ROOT } from './places';
-import { show } from './run';
+import { must, show } from './run';
 import { say, ToldError } from './say';
 
-export const TEST_PARTS = ['checks', 'unit', 'server', 'browser'] as const;
+export const TEST_PARTS = ['checks', 'unit', 'server', 'browser', 'changed'] as const;
 type Part = (typeof TEST_PARTS)[number];
 
 /** Runs every check and test, or one part of them. */
@@ -15,6 +16,7 @@ export async function test(part: string | undefined): Promise<void> {
     throw new ToldError(`There is no part “${part}”. The parts are ${TEST_PARTS.join(', ')}.`);
   const wanted = (each: Part): boolean => part === undefined || part === each;
   await build();
+  if (part === 'changed') return changed();
   if (wanted('checks')) await checks();
   if (wanted('unit')) await jest('unit');
   if (wanted('server') || wanted('browser')) {
@@ -28,6 +30,59 @@ export async function test(part: string | undefined): Promise<void> {
     }
   }
   say('all passed');
+}
+
+/** In laws that are only looked at in passing, so many draws. */
+const FEW_RUNS = '100';
+
+/**
+ * Tries what a change touches, in a minute or two: what is not committed yet, or else the last commit. The whole run stays the one that
+ * counts: of the server only tests of rooms that were changed are run here, of the browser none.
+ */
+async function changed(): Promise<void> {
+  const files = await changedFiles();
+  if (files.length === 0) return say('nothing has changed');
+  const code = files.filter((file) => /\.tsx?$/.test(file));
+  say(`${files.length === 1 ? '1 file' : `${files.length} files`}: format, lint and types`);
+  await show('npx', ['prettier', '--check', '--ignore-unknown', '--log-level', 'warn', ...files], { cwd: ROOT });
+  if (code.length > 0) await show('npx', ['eslint', '--max-warnings', '0', '--no-warn-ignored', ...code], { cwd: ROOT });
+  await show('npm', ['run', '--silent', 'types'], { cwd: ROOT });
+  const inUnits = code.filter((file) => !file.startsWith('apps/server/') && !file.startsWith('e2e/'));
+  if (inUnits.length > 0) {
+    say('unit tests that reach them');
+    const env = { PROPERTY_RUNS: FEW_RUNS, ...process.env };
+    await show('npx', ['jest', '--config', 'jest.unit.config.cjs', '--passWithNoTests', '--findRelatedTests', ...inUnits], {
+      cwd: ROOT,
+      env,
+    });
+  }
+  const tests = serverTestsOf(code);
+  if (tests.length > 0) {
+    const cluster = await startCluster({ directory: join(DATA, 'test-cluster'), throwaway: true });
+    try {
+      await jest('server', { PROPERTY_RUNS: FEW_RUNS, ...process.env, TEST_DATABASE_URL: cluster.url('postgres') }, tests);
+    } finally {
+      await cluster.stop();
+    }
+  }
+  say('what the change touches has passed; ./sieve test runs everything');
+}
+
+/** Files that stand and are not committed as they are; where there are none, those of the last commit. */
+async function changedFiles(): Promise<readonly string[]> {
+  const list = async (...args: readonly string[]): Promise<readonly string[]> =>
+    (await must('git', args, { cwd: ROOT })).split('\n').filter((file) => file !== '' && existsSync(join(ROOT, file)));
+  const open = [...(await list('diff', '--name-only', 'HEAD')), ...(await list('ls-files', '--others', '--exclude-standard'))];
+  return open.length > 0 ? open : list('diff', '--name-only', 'HEAD~1', 'HEAD');
+}
+
+/** Tests of the server that were changed themselves, and those that are called after a room that was. */
+function serverTestsOf(code: readonly string[]): readonly string[] {
+  const rooms = new Set(code.flatMap((file) => /^(?:apps\/server|packages\/core)\/src\/([a-z]+)\//.exec(file)?.[1] ?? []));
+  return readdirSync(join(ROOT, 'apps/server/test'))
+    .filter((name) => name.endsWith('.test.ts'))
+    .map((name) => `apps/server/test/${name}`)
+    .filter((file) => code.includes(file) || [...rooms].some((room) => file.includes(`/${room.replace(/s$/, '')}`)));
 }
 
 /** Two at a time, each on one core: one after another they took a minute and a half. */
@@ -50,9 +105,9 @@ async function checks(): Promise<void> {
   ]);
 }
 
-async function jest(project: 'unit' | 'server', env: NodeJS.ProcessEnv = process.env): Promise<void> {
+async function jest(project: 'unit' | 'server', env: NodeJS.ProcessEnv = process.env, files: readonly string[] = []): Promise<void> {
   say(`${project} tests`);
-  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, ...(project === 'server' ? ['--runInBand'] : [])], {
+  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, ...(project === 'server' ? ['--runInBand'] : []), ...files], {
     cwd: ROOT,
     env,
   });
