@@ -36,7 +36,7 @@ export default function CompanyPage() {
             <section className="mb-4">
               <h2 className="mb-1.5 text-[14px]">Scores</h2>
               {company.scores.map((score) => (
-                <div key={score.key} className="mb-2.5">
+                <div key={score.key} className="mb-2.5" data-fact>
                   <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
                   <Why subject={{ whose: { company: company.id }, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
                 </div>
@@ -48,7 +48,7 @@ export default function CompanyPage() {
               {company.audiences.length === 0 && <p className="quiet">In none.</p>}
               <ul className="flex flex-col gap-1">
                 {company.audiences.map((audience) => (
-                  <li key={audience.key}>
+                  <li key={audience.key} data-fact>
                     <Link className="leads" to={`/audiences/${audience.key}`}>
                       {audience.name}
                     </Link>{' '}
@@ -93,7 +93,7 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
           .all('field')
           .filter((field) => field.body.of === 'company' && !NOT_EDITED.has(field.key))
           .map((field) => (
-            <div key={field.key} className="contents">
+            <div key={field.key} className="contents" data-fact>
               <dt className="quiet">{field.name}</dt>
               <dd className="[overflow-wrap:anywhere]">
                 <FactInput

@@ -30,7 +30,7 @@ export function FactInput({
     return (
       <button
         type="button"
-        className="slot text-left"
+        className="slot min-w-[24px] text-left"
         aria-label={`${name}: ${shown ?? 'not known'}, edit`}
         onClick={() => setDraft(textOf(value))}
       >
