@@ -1,5 +1,5 @@
-import { type Catalogue, type Condition, type Leaf, type SubjectKind } from '@eager-sieve/core';
-import { type ReactNode } from 'react';
+import { type Catalogue, type Condition, type Leaf, type LeafOf, type SubjectKind } from '@eager-sieve/core';
+import { type ComponentType, type ReactNode } from 'react';
 import { AudienceLine, BandLine, ChangeLine, CompareLine, ScoreLine } from './lines/computed';
 import { ConsentLine, FieldLine, OwnerLine, StageLine, TagLine } from './lines/facts';
 import { DealLine, SignalLine } from './lines/happened';
@@ -68,45 +68,32 @@ export function LineEditor({ leaf, catalogue, of = 'contact', onChange, nested }
   );
 }
 
-function Rest({ leaf, catalogue, of, onChange, nested }: LineEditorProps & { of: SubjectKind }) {
-  const shared = { catalogue, onChange };
-  switch (leaf.kind) {
-    case 'field':
-      return <FieldLine leaf={leaf} {...shared} />;
-    case 'tag':
-      return <TagLine leaf={leaf} {...shared} />;
-    case 'signal':
-      return <SignalLine leaf={leaf} {...shared} />;
-    case 'change':
-      return <ChangeLine leaf={leaf} {...shared} />;
-    case 'compare':
-      return <CompareLine leaf={leaf} {...shared} />;
-    case 'score':
-      return <ScoreLine leaf={leaf} {...shared} />;
-    case 'band':
-      return <BandLine leaf={leaf} {...shared} />;
-    case 'audience':
-      return <AudienceLine leaf={leaf} of={of === 'company' ? 'company' : 'contact'} {...shared} />;
-    case 'stage':
-      return <StageLine leaf={leaf} {...shared} />;
-    case 'owner':
-      return <OwnerLine leaf={leaf} {...shared} />;
-    case 'consent':
-      return <ConsentLine leaf={leaf} {...shared} />;
-    case 'deal':
-      return <DealLine leaf={leaf} {...shared} />;
-    case 'contacts':
-      return (
-        <>
-          <LimitInput
-            label="how many"
-            unit="contacts"
-            value={leaf.count ?? AT_LEAST_ONCE}
-            onChange={(count) => onChange({ ...leaf, count })}
-          />
-          <span className="quiet">contacts for whom</span>
-          <div className="basis-full">{nested?.(leaf.condition, (condition) => onChange({ ...leaf, condition }))}</div>
-        </>
-      );
-  }
+function Rest({ leaf, ...props }: LineEditorProps & { of: SubjectKind }) {
+  const Parts = EDITORS[leaf.kind] as ComponentType<PartsProps<Leaf>>;
+  return <Parts leaf={leaf} {...props} />;
 }
+
+type PartsProps<L extends Leaf> = Omit<LineEditorProps, 'leaf'> & { readonly leaf: L; readonly of: SubjectKind };
+
+/** What is picked of each kind of line, after what it is about. */
+const EDITORS: { readonly [Kind in Leaf['kind']]: ComponentType<PartsProps<LeafOf<Kind>>> } = {
+  field: FieldLine,
+  tag: TagLine,
+  signal: SignalLine,
+  change: ChangeLine,
+  compare: CompareLine,
+  score: ScoreLine,
+  band: BandLine,
+  audience: ({ of, ...props }) => <AudienceLine of={of === 'company' ? 'company' : 'contact'} {...props} />,
+  stage: StageLine,
+  owner: OwnerLine,
+  consent: ConsentLine,
+  deal: DealLine,
+  contacts: ({ leaf, nested, onChange }) => (
+    <>
+      <LimitInput label="how many" unit="contacts" value={leaf.count ?? AT_LEAST_ONCE} onChange={(count) => onChange({ ...leaf, count })} />
+      <span className="quiet">contacts for whom</span>
+      <div className="basis-full">{nested?.(leaf.condition, (condition) => onChange({ ...leaf, condition }))}</div>
+    </>
+  ),
+};

@@ -1,4 +1,4 @@
-import { type ConditionNode, type DetailNode, type MeasureNode, type SignalSet } from './node.ts';
+import { type ConditionNode, type DetailNode, type MeasureNode, type NodeOf, type SignalSet } from './node.ts';
 import { type ValueTest } from './operators/index.ts';
 
 /**
@@ -51,52 +51,59 @@ class Reading implements Dependencies {
   clock = false;
 
   condition(node: ConditionNode): void {
-    switch (node.kind) {
-      case 'group':
-        return node.of.forEach((each) => this.condition(each));
-      case 'field':
-        this.clock ||= watchesTheClock(node.test);
-        return this.#field(node);
-      case 'tag':
-        this.clock ||= node.since !== undefined || watchesTheClock(node.value);
-        if (node.op === 'had' || node.op === 'lost') this.past.add(`tag:${node.tag}`);
-        return void this.on.add(`tag:${node.tag}`);
-      case 'signal':
-        return this.#signals(node.set);
-      case 'change':
-        this.clock = true;
-        return void this.on.add(`change:${node.of}`);
-      case 'compare':
-        this.#measure(node.left);
-        return this.#measure(node.right);
-      case 'score':
-        return void this.on.add(`score:${node.scorecard}`);
-      case 'band':
-        this.clock ||= node.since !== undefined;
-        return void this.on.add(`score:${node.scorecard}`);
-      case 'audience':
-        this.clock ||= node.since !== undefined;
-        if (node.op === 'left') this.past.add(`audience:${node.audience}`);
-        return void this.on.add(`audience:${node.audience}`);
-      case 'stage':
-        this.clock ||= node.since !== undefined;
-        return void this.on.add('stage');
-      case 'owner':
-        return void this.on.add('owner');
-      case 'consent':
-        return void this.on.add(`consent:${node.channel}`);
-      case 'deal':
-        this.clock ||= node.clock;
-        return void this.on.add('deals');
-      case 'contacts': {
-        const inner = dependenciesOf(node.condition);
-        for (const dependency of inner.on) this.ofContacts.add(dependency);
-        for (const dependency of inner.past) this.past.add(dependency);
-        this.clock ||= inner.clock;
-        return void this.on.add('contacts');
-      }
-    }
+    const read = this.#readers[node.kind] as (node: ConditionNode) => void;
+    read(node);
   }
+
+  /** What each kind of line rests on. */
+  readonly #readers: { readonly [Kind in ConditionNode['kind']]: (node: NodeOf<Kind>) => void } = {
+    group: ({ of }) => of.forEach((each) => this.condition(each)),
+    field: (node) => {
+      this.clock ||= watchesTheClock(node.test);
+      this.#field(node);
+    },
+    tag: ({ tag, op, since, value }) => {
+      this.clock ||= since !== undefined || watchesTheClock(value);
+      if (op === 'had' || op === 'lost') this.past.add(`tag:${tag}`);
+      this.on.add(`tag:${tag}`);
+    },
+    signal: ({ set }) => this.#signals(set),
+    change: ({ of }) => {
+      this.clock = true;
+      this.on.add(`change:${of}`);
+    },
+    compare: ({ left, right }) => {
+      this.#measure(left);
+      this.#measure(right);
+    },
+    score: ({ scorecard }) => void this.on.add(`score:${scorecard}`),
+    band: ({ scorecard, since }) => {
+      this.clock ||= since !== undefined;
+      this.on.add(`score:${scorecard}`);
+    },
+    audience: ({ audience, op, since }) => {
+      this.clock ||= since !== undefined;
+      if (op === 'left') this.past.add(`audience:${audience}`);
+      this.on.add(`audience:${audience}`);
+    },
+    stage: ({ since }) => {
+      this.clock ||= since !== undefined;
+      this.on.add('stage');
+    },
+    owner: () => void this.on.add('owner'),
+    consent: ({ channel }) => void this.on.add(`consent:${channel}`),
+    deal: ({ clock }) => {
+      this.clock ||= clock;
+      this.on.add('deals');
+    },
+    contacts: ({ condition }) => {
+      const inner = dependenciesOf(condition);
+      for (const dependency of inner.on) this.ofContacts.add(dependency);
+      for (const dependency of inner.past) this.past.add(dependency);
+      this.clock ||= inner.clock;
+      this.on.add('contacts');
+    },
+  };
 
   #field({ of, field }: { readonly of: 'contact' | 'company'; readonly field: number }): void {
     this.on.add(`field:${field}`);

@@ -14,31 +14,33 @@ const COMPLEMENT = { '>=': '<', '<': '>=', '>': '<=', '<=': '>', '=': '!=', '!='
 
 /** The line turned round where one line is its exact opposite; undefined where only a "none of these" group says it. */
 export function opposite(leaf: Leaf): Leaf | undefined {
-  switch (leaf.kind) {
-    case 'signal':
-      return oppositeSignal(leaf);
-    case 'deal':
-    case 'contacts':
-    case 'change':
-      return withCount(leaf, complement(leaf.count));
-    case 'score':
-      return leaf.op === 'between' ? undefined : { ...leaf, op: COMPLEMENT[leaf.op] };
-    // An empty side makes every comparison false but "!=": only these two are each other's opposite.
-    case 'compare':
-      return leaf.op === '=' || leaf.op === '!=' ? { ...leaf, op: COMPLEMENT[leaf.op] } : undefined;
-    case 'stage':
-      return undefined;
-    case 'owner':
-      return leaf.op === 'is empty' || leaf.op === 'is filled' ? turned(leaf) : undefined;
-    case 'tag':
-    case 'band':
-    case 'audience':
-      return leaf.since === undefined && leaf.op !== 'had' && leaf.op !== 'lost' && leaf.op !== 'left' ? turned(leaf) : undefined;
-    case 'field':
-    case 'consent':
-      return turned(leaf);
-  }
+  const turn = TURNS[leaf.kind] as Turn<Leaf>;
+  return turn(leaf);
 }
+
+type Turn<L extends Leaf> = (leaf: L) => Leaf | undefined;
+
+const turnedCount = <L extends Leaf & { count?: Count | undefined }>(leaf: L): L | undefined => withCount(leaf, complement(leaf.count));
+const turnedNow = (leaf: LeafOf<'tag'> | LeafOf<'band'> | LeafOf<'audience'>): Leaf | undefined =>
+  leaf.since === undefined && leaf.op !== 'had' && leaf.op !== 'lost' && leaf.op !== 'left' ? turned(leaf) : undefined;
+
+/** How each kind of line is turned. */
+const TURNS: { readonly [Kind in Leaf['kind']]: Turn<LeafOf<Kind>> } = {
+  field: (leaf) => turned(leaf),
+  consent: (leaf) => turned(leaf),
+  tag: turnedNow,
+  band: turnedNow,
+  audience: turnedNow,
+  signal: (leaf) => oppositeSignal(leaf),
+  deal: turnedCount,
+  contacts: turnedCount,
+  change: turnedCount,
+  score: (leaf) => (leaf.op === 'between' ? undefined : { ...leaf, op: COMPLEMENT[leaf.op] }),
+  // An empty side makes every comparison false but "!=": only these two are each other's opposite.
+  compare: (leaf) => (leaf.op === '=' || leaf.op === '!=' ? { ...leaf, op: COMPLEMENT[leaf.op] } : undefined),
+  stage: () => undefined,
+  owner: (leaf) => (leaf.op === 'is empty' || leaf.op === 'is filled' ? turned(leaf) : undefined),
+};
 
 function turned<L extends Leaf & { op: string }>(leaf: L): L | undefined {
   const pair = OPPOSITES.find((each) => each.includes(leaf.op));

@@ -21,27 +21,33 @@ export class LineReader {
   /** inside another line text does not run on to the end */
   #nested = false;
 
+  /** How each kind of line is read; a score and its band begin alike. */
+  readonly #readers: Readonly<Record<Leaf['kind'], () => Leaf | undefined>>;
+
   constructor(cursor: Cursor, catalogue: Catalogue) {
     this.#cursor = cursor;
     this.#catalogue = catalogue;
     this.#signals = new SignalReader(cursor, catalogue);
+    const scorecard = (): Leaf | undefined => this.#scorecard();
+    this.#readers = {
+      tag: () => this.#tag(),
+      consent: () => this.#consent(),
+      audience: () => this.#audience(),
+      score: scorecard,
+      band: scorecard,
+      field: () => this.#field(),
+      signal: () => this.#signals.leaf(),
+      stage: () => this.#stage(),
+      owner: () => this.#owner(),
+      change: () => this.#change(),
+      compare: () => this.#compare(),
+      deal: () => this.#deal(),
+      contacts: () => this.#contacts(),
+    };
   }
 
   leaf(): Leaf | undefined {
-    return this.#cursor.longest<Leaf>([
-      () => this.#tag(),
-      () => this.#consent(),
-      () => this.#audience(),
-      () => this.#scorecard(),
-      () => this.#field(),
-      () => this.#signals.leaf(),
-      () => this.#stage(),
-      () => this.#owner(),
-      () => this.#change(),
-      () => this.#compare(),
-      () => this.#deal(),
-      () => this.#contacts(),
-    ]);
+    return this.#cursor.longest<Leaf>([...new Set(Object.values(this.#readers))]);
   }
 
   #tag(): Leaf | undefined {
