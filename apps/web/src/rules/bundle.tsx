@@ -6,6 +6,7 @@ import { useDraft } from '../app/use-draft';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { DraftPage } from '../ui/draft-page';
+import { Opener } from '../ui/opener';
 import { Loading } from '../ui/states';
 import { Actions } from './actions';
 import { Gone } from './gone';
@@ -62,14 +63,9 @@ function Bundle({ itemKey, name, saved, catalogue }: { itemKey: string; name: st
       <ul className="flex flex-col gap-2">
         {body.then.map((step, index) => (
           <li key={index}>
-            <button
-              type="button"
-              className="slot text-left"
-              aria-expanded={asked === index}
-              onClick={() => setAsked(asked === index ? null : index)}
-            >
+            <Opener open={asked === index} onToggle={() => setAsked(asked === index ? null : index)}>
               {index + 1}. {actionWords(step.action, catalogue)}: {step.if ? 'only where its conditions hold' : 'always'}
-            </button>
+            </Opener>
             {asked === index && (
               <div className="appears mt-1.5">
                 <Outline

@@ -7,6 +7,7 @@ import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { DraftPage } from '../ui/draft-page';
 import { PersonsInput, useFirstPerson } from '../ui/person-input';
+import { Opener } from '../ui/opener';
 import { Loading } from '../ui/states';
 import { Gone } from './gone';
 import { FaultsAt } from '../ui/faults-at';
@@ -57,9 +58,9 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
             <FaultsAt path={['rows', index]} />
             <div className="flex flex-wrap items-center gap-2">
               <span className="quiet w-5">{index + 1}</span>
-              <button type="button" className="slot" aria-expanded={open === index} onClick={() => setOpen(open === index ? null : index)}>
+              <Opener open={open === index} onToggle={() => setOpen(open === index ? null : index)}>
                 {row.if ? 'where its conditions hold' : 'everyone'}
-              </button>
+              </Opener>
               <span className="quiet">to</span>
               <PersonsInput
                 label={`Owners of row ${index + 1}`}
@@ -75,7 +76,12 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
             </div>
             {open === index && (
               <div className="appears mt-2">
-                <Outline value={asGroup(row.if)} catalogue={catalogue} onChange={(condition) => putIf(index, row, condition)} />
+                <Outline
+                  at={['rows', index, 'if']}
+                  value={asGroup(row.if)}
+                  catalogue={catalogue}
+                  onChange={(condition) => putIf(index, row, condition)}
+                />
               </div>
             )}
           </li>

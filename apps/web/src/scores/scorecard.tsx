@@ -5,11 +5,9 @@ import { useCatalogue } from '../app/use-catalogue';
 import { useDraft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { times } from '../ui/number';
-import { BrokenNote } from '../ui/broken-note';
-import { Page } from '../ui/page';
-import { useMay } from '../app/use-may';
-import { FaultsAt, FaultsHere } from '../ui/faults-at';
-import { Refused } from '../ui/refused';
+import { DraftPage } from '../ui/draft-page';
+import { FaultsAt } from '../ui/faults-at';
+import { Opener } from '../ui/opener';
 import { Empty, Loading } from '../ui/states';
 import { LineDetails } from './line-details';
 import { BandShare } from './scores';
@@ -62,8 +60,7 @@ function Scorecard({
   catalogue: Catalogue;
 }) {
   const draft = useDraft({ kind: 'scorecard', itemKey: cardKey, saved: { name: savedName, body: saved }, catalogue, address: '/scores' });
-  const mayWrite = useMay('definitions:write');
-  const { name, body: card, isNew, changed, saving, setBody: setCard } = draft;
+  const { body: card, isNew, setBody: setCard } = draft;
   const [open, setOpen] = useState<number | null>(null);
   const known = catalogue.find('scorecard', cardKey);
   const put = (index: number, line: ScoreLine): void => setCard({ ...card, lines: card.lines.with(index, line) });
@@ -74,114 +71,88 @@ function Scorecard({
   };
   const orders = catalogue.find('signalType', 'order.placed');
   return (
-    <Page
-      title={
-        <input
-          aria-label="Name of the scorecard"
-          readOnly={!mayWrite}
-          className="font-display w-full min-w-0 bg-transparent font-semibold"
-          value={name}
-          placeholder="New scorecard"
-          onChange={(event) => draft.setName(event.target.value)}
-        />
-      }
+    <DraftPage
+      kind="scorecard"
+      itemKey={cardKey}
+      draft={draft}
+      thing="scorecard"
+      kept={`${draft.name} is kept. Every score is brought up to date.`}
       sentence={`Adds up ${times(card.lines.length, 'line')} and stays between ${card.min} and ${card.max}: ${card.bands.map((band) => `${band.name} from ${band.from}`).join(', ')}.`}
-      actions={
-        mayWrite && (
+    >
+      <Range card={card} isNew={isNew} onChange={setCard} />
+      <FaultsAt path={['min']} />
+      <FaultsAt path={['max']} />
+      {known && known.body.of !== 'deal' && (
+        <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
+          {known.body.bands.map((band) => (
+            <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
+          ))}
+        </div>
+      )}
+      <section className="mb-4">
+        <h2 className="mb-1.5 text-[15px]">Lines</h2>
+        {card.lines.length === 0 && <p className="quiet mb-2">A line gives points for a fact, or each time something happens.</p>}
+        <ul className="panel divide-base-300/60 divide-y empty:hidden">
+          {card.lines.map((line, index) => (
+            <li key={line.key} className="px-4 py-2">
+              <FaultsAt path={['lines', index]} />
+              <div className="flex flex-wrap items-center gap-2">
+                {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
+                  <span className="quiet w-20 text-right">by steps</span>
+                ) : (
+                  <input
+                    className="field w-20 text-right"
+                    type="number"
+                    step="any"
+                    aria-label={`Points of line ${index + 1}`}
+                    value={line.points}
+                    onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
+                  />
+                )}
+                <input
+                  className="field w-52"
+                  aria-label={`Name of line ${index + 1}`}
+                  placeholder={line.key}
+                  value={line.name ?? ''}
+                  onChange={(event) => put(index, named(line, event.target.value))}
+                />
+                <Opener className="min-w-0" open={open === index} onToggle={() => setOpen(open === index ? null : index)}>
+                  {scoreLineWords(line, catalogue)}
+                </Opener>
+                <button
+                  type="button"
+                  className="quiet ml-auto cursor-pointer text-[12.5px] hover:underline"
+                  onClick={() => (setOpen(null), setCard({ ...card, lines: card.lines.toSpliced(index, 1) }))}
+                >
+                  remove
+                </button>
+              </div>
+              {open === index && <LineDetails line={line} of={card.of} catalogue={catalogue} onChange={(next) => put(index, next)} />}
+            </li>
+          ))}
+        </ul>
+        <div className="mt-2 flex gap-2">
           <button
             type="button"
-            className="act act-main"
-            disabled={saving || !changed || name.trim() === ''}
-            onClick={() => void draft.keep(`${name} is saved. Every score is brought up to date.`)}
+            className="act act-small"
+            onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
           >
-            {isNew ? 'Keep scorecard' : 'Keep changes'}
+            + for a fact
           </button>
-        )
-      }
-    >
-      <BrokenNote kind="scorecard" itemKey={cardKey} />
-      <Refused faults={draft.refused} kind="scorecard" name={draft.name} />
-      <FaultsHere value={draft.refused}>
-        <Range card={card} isNew={isNew} onChange={setCard} />
-        <FaultsAt path={['min']} />
-        <FaultsAt path={['max']} />
-        {known && known.body.of !== 'deal' && (
-          <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
-            {known.body.bands.map((band) => (
-              <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
-            ))}
-          </div>
-        )}
-        <section className="mb-4">
-          <h2 className="mb-1.5 text-[15px]">Lines</h2>
-          {card.lines.length === 0 && <p className="quiet mb-2">A line gives points for a fact, or each time something happens.</p>}
-          <ul className="panel divide-base-300/60 divide-y empty:hidden">
-            {card.lines.map((line, index) => (
-              <li key={line.key} className="px-4 py-2">
-                <FaultsAt path={['lines', index]} />
-                <div className="flex flex-wrap items-center gap-2">
-                  {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
-                    <span className="quiet w-20 text-right">by steps</span>
-                  ) : (
-                    <input
-                      className="field w-20 text-right"
-                      type="number"
-                      step="any"
-                      aria-label={`Points of line ${index + 1}`}
-                      value={line.points}
-                      onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
-                    />
-                  )}
-                  <input
-                    className="field w-52"
-                    aria-label={`Name of line ${index + 1}`}
-                    placeholder={line.key}
-                    value={line.name ?? ''}
-                    onChange={(event) => put(index, named(line, event.target.value))}
-                  />
-                  <button
-                    type="button"
-                    className="slot min-w-0 text-left"
-                    aria-expanded={open === index}
-                    onClick={() => setOpen(open === index ? null : index)}
-                  >
-                    {scoreLineWords(line, catalogue)}
-                  </button>
-                  <button
-                    type="button"
-                    className="quiet ml-auto cursor-pointer text-[12.5px] hover:underline"
-                    onClick={() => (setOpen(null), setCard({ ...card, lines: card.lines.toSpliced(index, 1) }))}
-                  >
-                    remove
-                  </button>
-                </div>
-                {open === index && <LineDetails line={line} of={card.of} catalogue={catalogue} onChange={(next) => put(index, next)} />}
-              </li>
-            ))}
-          </ul>
-          <div className="mt-2 flex gap-2">
+          {orders && (
             <button
               type="button"
               className="act act-small"
-              onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
+              onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
             >
-              + for a fact
+              + for something that happens
             </button>
-            {orders && (
-              <button
-                type="button"
-                className="act act-small"
-                onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
-              >
-                + for something that happens
-              </button>
-            )}
-          </div>
-        </section>
-        <Bands card={card} onChange={setCard} />
-        <FaultsAt path={['bands']} />
-      </FaultsHere>
-    </Page>
+          )}
+        </div>
+      </section>
+      <Bands card={card} onChange={setCard} />
+      <FaultsAt path={['bands']} />
+    </DraftPage>
   );
 }
 

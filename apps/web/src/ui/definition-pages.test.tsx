@@ -1,0 +1,94 @@
+import { capabilities, type Capability } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { definition, signalType } from '../testing/catalogue';
+import { openPage, Refused } from '../testing/page';
+
+const LONG = 'A name that goes on and on, as names do when two teams could not agree on one, '.repeat(2).trim().slice(0, 120);
+const READING: readonly Capability[] = capabilities.filter((each) => each.endsWith(':read') && each !== 'settings:read');
+const SAVED = { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
+const more = [
+  definition(70, 'map', 'plans', 'Plans', {
+    adds: [signalType('plan.started')],
+    takes: [signalType('plan.lapsed')],
+    path: 'plan',
+    reason: 'plan',
+    rows: [{ value: 'bench', add: [3], remove: [] }],
+    on: true,
+  }),
+  definition(71, 'rule', 'ash', 'Ash', {
+    of: 'contact',
+    when: { kind: 'signal', type: signalType('order.placed') },
+    then: [{ do: 'add tag', tag: 3 }],
+    howOften: {},
+    beginsWith: 'from now on',
+    maxAgeDays: 7,
+    position: 1,
+    on: true,
+  }),
+];
+
+/** Pages of one definition each: where one is, what it is called there, and how its name and keeping are called. */
+const PAGES = [
+  { thing: 'rule', at: '/rules/ash', name: 'Name of the rule', keep: 'Keep changes', section: 'rules', fault: ['then', 0] },
+  { thing: 'bundle', at: '/rules/bundles/greet', name: 'Name of the bundle', keep: 'Keep changes', section: 'bundles', fault: ['then', 0] },
+  { thing: 'signal map', at: '/rules/maps/plans', name: 'Name of the signal map', keep: 'Keep changes', section: 'maps', fault: ['path'] },
+  {
+    thing: 'routing table',
+    at: '/rules/routing/desk',
+    name: 'Name of the routing table',
+    keep: 'Keep changes',
+    section: 'routing',
+    fault: ['rows', 0],
+  },
+  { thing: 'scorecard', at: '/scores/keen', name: 'Name of the scorecard', keep: 'Keep changes', section: 'scorecards', fault: ['bands'] },
+] as const;
+const answers = { 'GET /api/app/circles/:id': { circle: null }, 'GET /api/app/rules/ash/circle': { circle: null } };
+const ANY = { 'POST /api/v1/audiences/count': { count: 0, of: 0, reachable: 0, asOf: '', lines: [] } };
+
+describe.each(PAGES)('the page of a $thing', ({ thing, at, name, keep, section, fault }) => {
+  const key = at.split('/').at(-1) as string;
+
+  it('says so where there is none, and leads on', async () => {
+    openPage(at.replace(key, 'nothing-of-that-name'), { ...answers, ...ANY }, { more });
+    expect(await screen.findByText(`There is no such ${thing}`)).toBeInTheDocument();
+    expect(within(screen.getByRole('main')).getAllByRole('link').length).toBeGreaterThan(0);
+  });
+
+  it('keeps another name, however long', async () => {
+    const { asked } = openPage(at, { ...answers, ...ANY, 'PUT /api/v1/definitions': SAVED }, { more });
+    const input = await screen.findByLabelText(name);
+    await userEvent.clear(input);
+    await userEvent.click(input);
+    await userEvent.paste(LONG);
+    await userEvent.click(screen.getByRole('button', { name: keep }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ [section]: [{ key, name: LONG }] });
+  });
+
+  it('says at its head and beside the place why it was refused, and loses nothing', async () => {
+    const refused = new Refused(422, {
+      title: 'Nothing was saved.',
+      faults: [{ path: [section, key, ...fault], code: 'some.fault', expected: 'something that can work' }],
+    });
+    openPage(at, { ...answers, ...ANY, 'PUT /api/v1/definitions': refused }, { more });
+    const input = await screen.findByLabelText(name);
+    await userEvent.type(input, ' anew');
+    await userEvent.click(screen.getByRole('button', { name: keep }));
+    expect(await screen.findByText('This could not be kept. Nothing that you entered is lost.')).toBeInTheDocument();
+    expect(within(screen.getByRole('main')).getAllByText(/something that can work/)).toHaveLength(2);
+    expect((input as HTMLInputElement).value).toMatch(/ anew$/);
+  });
+
+  it('can be read by who may change nothing, and offers no change', async () => {
+    openPage(at, { ...answers, ...ANY }, { more, may: READING });
+    const input = await screen.findByLabelText(name);
+    expect(input).toHaveAttribute('readonly');
+    expect(screen.queryByRole('button', { name: keep })).not.toBeInTheDocument();
+    const main = within(screen.getByRole('main'));
+    const open = [...main.queryAllByRole('textbox'), ...main.queryAllByRole('combobox'), ...main.queryAllByRole('spinbutton')].filter(
+      (each) => !each.matches(':disabled') && !each.hasAttribute('readonly'),
+    );
+    expect(open.map((each) => each.getAttribute('aria-label'))).toEqual([]);
+  });
+});
