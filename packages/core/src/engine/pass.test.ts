@@ -77,10 +77,12 @@ describe('passes', () => {
         alone,
         contacts,
         fc.array(fc.integer({ min: 0, max: 20 * DAY }), { maxLength: 4 }),
-        (first, second, made, jumps) => {
+        // What reads may have been made before what it reads.
+        fc.constantFrom([41, 42], [24, 23], [27, 45]),
+        (first, second, made, jumps, [one = 0, two = 0]) => {
           const definitions = compiled(
-            audience(41, first),
-            audience(42, { match: 'all', of: [{ kind: 'audience', audience: 41, op: 'in' }, second] }),
+            audience(one, first),
+            audience(two, { match: 'all', of: [{ kind: 'audience', audience: one, op: 'in' }, second] }),
           );
           const state = fresh();
           let now = NOW;
