@@ -1,5 +1,5 @@
 import { type TraceSubject } from './trace';
-import { type DefinitionsDocument, type WrittenCondition } from '@eager-sieve/core';
+import { type DefinitionsDocument, type WrittenCondition, type WrittenDocument } from '@eager-sieve/core';
 import type {
   AudienceView,
   BuildView,
@@ -162,7 +162,7 @@ export const api = createApi({
     }),
     signOut: build.mutation<void, void>({ query: () => ({ url: 'api/app/session', method: 'DELETE' }) }),
     catalogue: build.query<CatalogueView, void>({ query: () => 'api/app/catalogue', providesTags: ['Catalogue'] }),
-    putDefinitions: build.mutation<DefinitionsAnswer, DefinitionsDocument>({
+    putDefinitions: build.mutation<DefinitionsAnswer, WrittenDocument>({
       query: (body) => ({ url: 'api/v1/definitions', method: 'PUT', body }),
       invalidatesTags: ['Catalogue', 'Audience', 'Today', 'Status', 'Session'],
     }),

@@ -59,7 +59,7 @@ export function useDraft<Kind extends DefinitionKind>({
   const keep = async (done: string, next: Bodies[Kind] = body): Promise<boolean> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key))) : itemKey;
     const stillHere = watchPage();
-    const kept = await save({ [DOCUMENT_SECTIONS[kind]]: [{ key, name: name.trim() || key, ...written(next) }] } as never, done);
+    const kept = await save({ [DOCUMENT_SECTIONS[kind]]: [{ key, name: name.trim() || key, ...written(next) }] }, done);
     // Whoever has gone elsewhere meanwhile is not pulled back.
     if (kept && isNew && stillHere()) await navigate(`${address}/${key}`, { replace: true, state: KEPT });
     return kept;

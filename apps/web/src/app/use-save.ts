@@ -1,4 +1,4 @@
-import { type DefinitionsDocument } from '@eager-sieve/core';
+import { type WrittenDocument } from '@eager-sieve/core';
 import { api } from './api';
 import { useState } from 'react';
 import { faultsIn, wordsOf, type ToldFault } from './errors';
@@ -7,14 +7,14 @@ import { useAppDispatch } from './store';
 
 /** Saves a part of the definitions document and says how it went. Nothing that was entered is lost when it is refused. */
 export function useSave(): [
-  save: (document: DefinitionsDocument, done: string) => Promise<boolean>,
+  save: (document: WrittenDocument, done: string) => Promise<boolean>,
   saving: boolean,
   refused: readonly ToldFault[],
 ] {
   const dispatch = useAppDispatch();
   const [put, { isLoading }] = api.usePutDefinitionsMutation();
   const [refused, setRefused] = useState<readonly ToldFault[]>([]);
-  const save = async (document: DefinitionsDocument, done: string): Promise<boolean> => {
+  const save = async (document: WrittenDocument, done: string): Promise<boolean> => {
     try {
       await put(document).unwrap();
       // Before anything goes on with it, the page knows what was kept.

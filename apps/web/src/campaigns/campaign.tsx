@@ -94,7 +94,7 @@ function Campaign({
   const keep = async (): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('message').map((each) => each.key))) : messageKey;
     const stillHere = watchPage();
-    const done = await save({ messages: [{ key, name: name.trim(), ...message }] } as never, `${name} is saved.`);
+    const done = await save({ messages: [{ key, name: name.trim(), ...message }] }, `${name} is saved.`);
     if (done && isNew && stillHere()) await navigate(`/campaigns/${key}`, { replace: true, state: KEPT });
   };
   const insert = (words: string): void => {

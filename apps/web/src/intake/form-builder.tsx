@@ -79,7 +79,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('form').map((each) => each.key))) : formKey;
     const stillHere = watchPage();
     const done = await save(
-      { forms: [{ key, name: name.trim(), ...form, published }] } as never,
+      { forms: [{ key, name: name.trim(), ...form, published }] },
       published ? `${name} is published.` : `${name} is saved, and not public.`,
     );
     if (done && isNew && stillHere()) await navigate(`/intake/forms/${key}`, { replace: true, state: KEPT });

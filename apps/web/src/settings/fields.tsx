@@ -1,4 +1,4 @@
-import { fieldTypeSchema, keyFrom, type Catalogue } from '@eager-sieve/core';
+import { fieldTypeSchema, keyFrom, type Catalogue, type FieldType } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Labelled } from '../ui/labelled';
@@ -9,7 +9,7 @@ const OF = { contact: 'contacts', company: 'companies', deal: 'deals' } as const
 export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
   const [name, setName] = useState('');
   const [of, setOf] = useState<keyof typeof OF>('contact');
-  const [type, setType] = useState<string>('text');
+  const [type, setType] = useState<FieldType>('text');
   const [options, setOptions] = useState('');
   const [save, saving] = useSave();
   const fields = catalogue.all('field');
@@ -23,7 +23,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
       .filter(Boolean))
       made.push({ key: keyFrom(each, new Set(made.map((option) => option.key))), name: each });
     const done = await save(
-      { fields: [{ key: keyFrom(name, taken), name: name.trim(), of, type, ...(choice ? { options: made } : {}) }] } as never,
+      { fields: [{ key: keyFrom(name, taken), name: name.trim(), of, type, ...(choice ? { options: made } : {}) }] },
       `The field ${name} is there.`,
     );
     if (done) {
@@ -77,7 +77,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
             </select>
           </Labelled>
           <Labelled label="Type">
-            <select className="field" value={type} onChange={(event) => setType(event.target.value)}>
+            <select className="field" value={type} onChange={(event) => setType(event.target.value as FieldType)}>
               {fieldTypeSchema.options.map((each) => (
                 <option key={each}>{each}</option>
               ))}

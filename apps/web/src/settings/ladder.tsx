@@ -9,7 +9,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
   const [name, setName] = useState('');
   const [save, saving] = useSave();
   const keep = (stages: readonly { key: string; name: string }[], done: string): Promise<boolean> =>
-    save({ ladder: stages.map((stage, position) => ({ key: stage.key, name: stage.name, position: position + 1 })) } as never, done);
+    save({ ladder: stages.map((stage, position) => ({ key: stage.key, name: stage.name, position: position + 1 })) }, done);
   const move = (index: number, by: number): void => {
     const stages = ladder.map(({ key, name: stage }) => ({ key, name: stage }));
     const [taken] = stages.splice(index, 1);
@@ -30,8 +30,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
               defaultValue={stage.name}
               onBlur={(event) => {
                 const next = event.target.value.trim();
-                if (next && next !== stage.name)
-                  void save({ ladder: [{ key: stage.key, name: next }] } as never, `${next} is its name now.`);
+                if (next && next !== stage.name) void save({ ladder: [{ key: stage.key, name: next }] }, `${next} is its name now.`);
               }}
             />
             <span className="font-mono text-[12px]">{stage.key}</span>
@@ -60,10 +59,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
                   className="act act-small"
                   disabled={saving}
                   onClick={() =>
-                    void save(
-                      { ladder: [{ key: stage.key, retire: true }] } as never,
-                      `${stage.name} is retired: whoever stands there stays there.`,
-                    )
+                    void save({ ladder: [{ key: stage.key, retire: true }] }, `${stage.name} is retired: whoever stands there stays there.`)
                   }
                 >
                   Retire
@@ -79,9 +75,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           onSubmit={(event) => {
             event.preventDefault();
             const key = keyFrom(name, new Set(catalogue.every('stage').map((stage) => stage.key)));
-            void save({ ladder: [{ key, name: name.trim() }] } as never, `${name} is the last stage now.`).then(
-              (done) => done && setName(''),
-            );
+            void save({ ladder: [{ key, name: name.trim() }] }, `${name} is the last stage now.`).then((done) => done && setName(''));
           }}
         >
           <Labelled label="New stage, after the last">

@@ -30,7 +30,7 @@ export function Pipelines({ catalogue, mayWrite }: { catalogue: Catalogue; mayWr
           onSubmit={(event) => {
             event.preventDefault();
             const key = keyFrom(name, new Set(catalogue.every('pipeline').map((each) => each.key)));
-            void save({ pipelines: [{ key, name: name.trim(), stages: FIRST_STAGES }] } as never, `${name} is there.`).then(
+            void save({ pipelines: [{ key, name: name.trim(), stages: [...FIRST_STAGES] }] }, `${name} is there.`).then(
               (done) => done && setName(''),
             );
           }}
@@ -61,7 +61,7 @@ function Pipeline({ pipeline, mayWrite }: { pipeline: Definition<'pipeline'>; ma
             type="button"
             className="act act-small"
             disabled={saving || !changed}
-            onClick={() => void save({ pipelines: [{ key: pipeline.key, stages }] } as never, `${pipeline.name} is saved.`)}
+            onClick={() => void save({ pipelines: [{ key: pipeline.key, stages: [...stages] }] }, `${pipeline.name} is saved.`)}
           >
             Keep changes
           </button>

@@ -16,8 +16,7 @@ export function Rates({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite:
   const own = catalogue.workspace.currency;
   const rates = [...catalogue.workspace.ratesMillionths];
   const waiting = status?.waitingForRates ?? [];
-  const keep = async (of: string, value: string): Promise<boolean> =>
-    save({ rates: { [of]: value } } as never, `1 ${of} is ${value} ${own}.`);
+  const keep = async (of: string, value: string): Promise<boolean> => save({ rates: { [of]: value } }, `1 ${of} is ${value} ${own}.`);
   return (
     <section>
       <h2 className="mb-2 text-[16px]">Currencies</h2>

@@ -107,7 +107,7 @@ function WorkspaceSection({
         className="panel flex flex-wrap items-end gap-3 p-4"
         onSubmit={(event) => {
           event.preventDefault();
-          void save({ name: name.trim(), timeZone: zone } as never, 'The workspace is saved.');
+          void save({ name: name.trim(), timeZone: zone }, 'The workspace is saved.');
         }}
       >
         <Labelled label="Name">

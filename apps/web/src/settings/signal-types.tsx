@@ -1,4 +1,4 @@
-import { builtInSignalTypes, keyFrom, type Catalogue } from '@eager-sieve/core';
+import { builtInSignalTypes, keyFrom, type Catalogue, type SignalTypeBody } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Choice } from '../conditions/lines/inputs';
@@ -51,10 +51,12 @@ export function SignalTypes({ catalogue, mayWrite }: { catalogue: Catalogue; may
   );
 }
 
+type Direction = SignalTypeBody['direction'];
+
 function NewType({ catalogue }: { catalogue: Catalogue }) {
   const [key, setKey] = useState('');
   const [verb, setVerb] = useState('');
-  const [direction, setDirection] = useState('from them');
+  const [direction, setDirection] = useState<Direction>('from them');
   const [details, setDetails] = useState<readonly DraftDetail[]>([]);
   const [save, saving] = useSave();
   const add = async (): Promise<void> => {
@@ -63,12 +65,7 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
       .map((detail) => ({ key: keyFrom(detail.name).replace(/[-.](.)/g, (_, letter: string) => letter.toUpperCase()), type: detail.type }));
     const taken = new Set(catalogue.every('signalType').map((type) => type.key));
     const own = keyFrom(key, taken);
-    if (
-      await save(
-        { signalTypes: [{ key: own, name: key.trim(), verb: verb.trim(), direction, fields }] } as never,
-        `${own} can be sent now.`,
-      )
-    ) {
+    if (await save({ signalTypes: [{ key: own, name: key.trim(), verb: verb.trim(), direction, fields }] }, `${own} can be sent now.`)) {
       setKey('');
       setVerb('');
       setDetails([]);
@@ -105,7 +102,7 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
           label="Direction"
           value={direction}
           choices={(['from them', 'from us', 'neither'] as const).map((each) => [each, each])}
-          onPick={setDirection}
+          onPick={(picked) => setDirection(picked as Direction)}
         />
         <button type="button" className="act" onClick={() => setDetails([...details, { name: '', type: 'text' }])}>
           + detail

@@ -108,7 +108,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
   const [family, setFamily] = useState('');
   const [newFamily, setNewFamily] = useState('');
   const [name, setName] = useState('');
-  const [value, setValue] = useState('');
+  const [value, setValue] = useState<'' | 'number' | 'date'>('');
   const [save, saving] = useSave();
   const families = catalogue.all('family');
   const chosen = family || families[0]?.key || '+';
@@ -120,7 +120,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
       ...(chosen === '+' ? { families: [{ key: familyKey, name: newFamily.trim(), prefix, purpose: '', many: true }] } : {}),
       tags: [{ key, name: name.trim(), family: familyKey, ...(value ? { value } : {}) }],
     };
-    if (await save(document as never, `${key} is in the plan.`)) {
+    if (await save(document, `${key} is in the plan.`)) {
       setName('');
       setNewFamily('');
       setFamily(familyKey);
@@ -159,7 +159,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
         />
       </Labelled>
       <Labelled label="Carries">
-        <select className="field" value={value} onChange={(event) => setValue(event.target.value)}>
+        <select className="field" value={value} onChange={(event) => setValue(event.target.value as '' | 'number' | 'date')}>
           <option value="">nothing</option>
           <option value="number">a number</option>
           <option value="date">a date</option>

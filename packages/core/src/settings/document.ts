@@ -94,6 +94,17 @@ export const definitionsDocumentSchema = z.strictObject({
 });
 export type DefinitionsDocument = z.infer<typeof definitionsDocumentSchema>;
 
+/** One item as it is sent: what is left out of a known one stays as it is. */
+export type WrittenItem<Kind extends DefinitionKind> = Readonly<
+  Pick<DocumentItem, 'key' | 'name' | 'retire' | 'delete'> & Partial<z.input<(typeof writtenBodySchemas)[Kind]>>
+>;
+/** A part of the document as it is sent, each section with the items of its kind. */
+export type WrittenDocument = Readonly<
+  Partial<Pick<DefinitionsDocument, 'name' | 'timeZone' | 'currency' | 'rates'>> & {
+    [Kind in DefinitionKind as (typeof DOCUMENT_SECTIONS)[Kind]]?: readonly WrittenItem<Kind>[];
+  }
+>;
+
 type Path = readonly (string | number)[];
 
 /** The body of an item as it is stored, against a catalogue that holds everything it names. */
