@@ -215,7 +215,8 @@ class Pass {
         this.taken = takeOver(passing, arrival.other);
         return;
       case 'touch':
-        for (const dependency of arrival.on) passing.touch(dependency, arrival.parent);
+        // What the contacts of a company did is nothing of its own: told back to them, it would go round for ever.
+        for (const dependency of arrival.on) passing.touch(dependency, arrival.parent, this.#state.kind === 'contact');
         return;
       case 'signal':
         for (const change of arrival.made ?? []) applyChange(passing, change, { parent: undefined });

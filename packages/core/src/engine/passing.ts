@@ -56,11 +56,12 @@ export class Passing {
     return recorded;
   }
 
-  touch(dependency: Dependency, effect: Effect['parent']): void {
+  /** @param own whether it is of the subject itself, so that others who read it are to be told */
+  touch(dependency: Dependency, effect: Effect['parent'], own = true): void {
     const touch: Touch = { effect, cause: this.cause };
     this.touched.set(dependency, touch);
     this.#touches.push(dependency);
-    this.state.touched.set(dependency, touch);
+    if (own) this.state.touched.set(dependency, touch);
   }
 
   /** What was touched since this was last asked. */
