@@ -60,6 +60,15 @@ describe('what a pass means to others', () => {
     ]);
   });
 
+  it('of a contact whose company reads nothing of it: nothing', () => {
+    const bare = compiledWith(LIST);
+    const state = newcomer();
+    const effects = edit(bare, state, [{ kind: 'company', company: 9, facts: new Map() }]);
+    expect(state.companiesTouched.size).toBe(1);
+    expect(messagesOf(bare, { state, effects, hop: 0 }, NOW)).toEqual([]);
+    expect(words(messagesOf(compiled, { state, effects, hop: 0 }, NOW))).toEqual(['tell company']);
+  });
+
   it('of some effects only: what others touched is left out', () => {
     const state = company();
     const effects = edit(compiled, state, sized, NOW + 1);

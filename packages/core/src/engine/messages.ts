@@ -78,7 +78,8 @@ export function messagesOf(compiled: Compiled, { state, effects, hop }: Done, no
   return [
     ...effects.flatMap((effect) => asked(effect)),
     ...(state.kind === 'company' ? toContacts(state.id, touches(compiled.readOfCompanies), effects, next) : []),
-    ...toCompanies(state, touches(compiled.readOfContacts), effects, next),
+    // Where no definition of companies reads their contacts, none is looked at again.
+    ...(compiled.readOfContacts.size > 0 ? toCompanies(state, touches(compiled.readOfContacts), effects, next) : []),
     ...signals(compiled, state, effects, now),
   ];
 }
