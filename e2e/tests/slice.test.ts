@@ -127,7 +127,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByLabel('How long its points stay').selectOption('halveEvery');
     await page.getByLabel('Points of line 3').fill('5');
     await page.getByRole('button', { name: 'Keep scorecard' }).click();
-    await expect(page.getByText('Keenness is saved.')).toBeVisible();
+    await expect(page.getByText('Keenness is kept.')).toBeVisible();
     await idle();
   });
 
