@@ -104,7 +104,7 @@ test.describe('setting up, by hand', () => {
     await page.getByLabel('Points of step 1').fill('5');
     await page.getByLabel('Number of step 1').fill('2');
     await page.getByRole('button', { name: 'Keep scorecard' }).click();
-    await expect(page.getByText(/Kiln use is saved/)).toBeVisible();
+    await expect(page.getByText(/Kiln use is kept/)).toBeVisible();
     await idle();
     expect((await contactOf(EMAIL)).scores.find((score) => score.key.startsWith('kiln-use'))?.points).toBe(5);
 
