@@ -125,23 +125,12 @@ describe('a rule for companies', () => {
   };
   const tag = (name: string, tags: object) =>
     server.call('put', '/api/v1/contacts').send({ contacts: [{ email: `${name}@test.example`, tags }] });
-  const lastEffect = async (): Promise<number> => {
-    const [row] = await server.database.query<{ id: number }>('select coalesce(max(id), 0) as id from ledger');
-    return row?.id ?? 0;
-  };
-  const effectsSince = async (id: number): Promise<Record<string, number>> => {
-    const rows = await server.database.query<{ what: string; n: number }>(
-      `select kind || ' ' || verb as what, count(*) as n from ledger where id > $1 and kind not in ('firing', 'setting') group by 1`,
-      [id],
-    );
-    return Object.fromEntries(rows.map((row) => [row.what, row.n]));
-  };
   const verified = async (): Promise<void> => expect((await server.verify(clock)).byKind).toEqual({});
 
   it('is rehearsed over companies and what follows for their contacts, and then just that happens', async () => {
-    const before = await lastEffect();
+    const before = await server.lastEffect();
     const rehearsed = await rehearse(GRADE);
-    expect(await lastEffect()).toBe(before);
+    expect(await server.lastEffect()).toBe(before);
     expect(rehearsed.touched).toBe(1);
     const [sample] = rehearsed.samples;
     expect(sample).toMatchObject({ id: (await company('mill')).id, name: 'The mill' });
@@ -157,7 +146,7 @@ describe('a rule for companies', () => {
 
     await turnOn('grade', GRADE);
     await aSecondLater();
-    expect(await effectsSince(before)).toEqual(rehearsed.changes);
+    expect(await server.effectsSince(before)).toEqual(rehearsed.changes);
     expect(await gradeOf('mill')).toBe('a');
     expect(await members('call')).toEqual(['ada', 'bo']);
     await verified();
@@ -289,9 +278,9 @@ describe('a rule for companies', () => {
     });
     await tag('cy', { 'trade.keen': true });
     for (let second = 0; second < 40; second += 1) await aSecondLater();
-    const before = await lastEffect();
+    const before = await server.lastEffect();
     for (let second = 0; second < 5; second += 1) await aSecondLater();
-    expect(await lastEffect()).toBe(before);
+    expect(await server.lastEffect()).toBe(before);
     const { attention } = await asked<{ attention: { kind: string; words: string; link: string }[] }>('get', '/api/app/today');
     const [circle] = attention.filter((each) => each.kind === 'circling');
     expect(circle?.words).toMatch(

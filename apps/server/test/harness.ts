@@ -130,6 +130,21 @@ export class TestServer {
     return verify(this.database, new DefinitionStore(), clock);
   }
 
+  /** The id of the last effect in the ledger. */
+  async lastEffect(): Promise<number> {
+    const [row] = await this.database.query<{ id: number }>('select coalesce(max(id), 0) as id from ledger');
+    return row?.id ?? 0;
+  }
+
+  /** How many effects of each kind came after one, but for those of rules themselves and of settings. */
+  async effectsSince(id: number): Promise<Record<string, number>> {
+    const rows = await this.database.query<{ what: string; n: number }>(
+      `select kind || ' ' || verb as what, count(*) as n from ledger where id > $1 and kind not in ('firing', 'setting') group by 1`,
+      [id],
+    );
+    return Object.fromEntries(rows.map((row) => [row.what, row.n]));
+  }
+
   async signIn(person = ADMIN): Promise<{ cookie: string; csrf: string }> {
     const response = await request(this.app.getHttpServer())
       .post('/api/app/session')

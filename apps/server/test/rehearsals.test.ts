@@ -71,17 +71,6 @@ describe('a dry run', () => {
   });
   afterEach(() => server.stop());
 
-  const lastEffect = async (): Promise<number> => {
-    const [row] = await server.database.query<{ id: number }>('select coalesce(max(id), 0) as id from ledger');
-    return row?.id ?? 0;
-  };
-  const effectsSince = async (id: number): Promise<Record<string, number>> => {
-    const rows = await server.database.query<{ what: string; n: number }>(
-      `select kind || ' ' || verb as what, count(*) as n from ledger where id > $1 and kind not in ('firing', 'setting') group by 1`,
-      [id],
-    );
-    return Object.fromEntries(rows.map((row) => [row.what, row.n]));
-  };
   const rehearse = async (rule: object = RULE): Promise<RuleRehearsal> => {
     const { cookie, csrf } = await server.signIn();
     const { body } = await request(server.app.getHttpServer())
@@ -100,9 +89,9 @@ describe('a dry run', () => {
       answered('eve@test.example'),
       answered('fay@test.example'),
     );
-    const before = await lastEffect();
+    const before = await server.lastEffect();
     const rehearsed = await rehearse();
-    expect(await lastEffect()).toBe(before);
+    expect(await server.lastEffect()).toBe(before);
     expect(rehearsed).toMatchObject({ touched: 4 });
     expect(rehearsed.changes).toMatchObject({
       // Four are tagged as asked; both at the mill and both at the kiln become "at a big place", eve's shed was one already.
@@ -116,7 +105,7 @@ describe('a dry run', () => {
     expect(ada?.setsOff).toEqual(expect.arrayContaining(['The mill: Seats set to 60', 'bo: comes into At big places', 'bo: + trade.big']));
 
     await server.define({ rules: [{ key: 'asked', name: 'Asked', ...RULE, on: true }] });
-    expect(await effectsSince(before)).toEqual(rehearsed.changes);
+    expect(await server.effectsSince(before)).toEqual(rehearsed.changes);
     const owners = await server.database.query<{ owner: string; n: number }>(
       'select owner, count(*) as n from contact where owner is not null group by 1 order by 1',
     );
@@ -148,12 +137,12 @@ describe('a dry run', () => {
 
   it('of a signal tells what would become of the company and of others there, and that much then happens', async () => {
     await server.define({ rules: [{ key: 'asked', name: 'Asked', ...RULE, beginsWith: 'from now on', on: true }] });
-    const before = await lastEffect();
+    const before = await server.lastEffect();
     const { body } = await server
       .call('post', '/api/v1/contacts/ada@test.example/try')
       .send({ type: 'form.answered', data: { form: 'trade', answers: {} } })
       .expect(200);
-    expect(await lastEffect()).toBe(before);
+    expect(await server.lastEffect()).toBe(before);
     const { effects } = body as TryAnswer;
     const words = effects.map((effect) => effect.words);
     expect(words).toEqual(
@@ -165,7 +154,7 @@ describe('a dry run', () => {
       ]),
     );
     await server.signals(answered('ada@test.example'));
-    const happened = Object.values(await effectsSince(before)).reduce((sum, n) => sum + n, 0);
+    const happened = Object.values(await server.effectsSince(before)).reduce((sum, n) => sum + n, 0);
     expect(effects.filter((effect) => effect.kind !== 'firing')).toHaveLength(happened);
   });
 
@@ -188,10 +177,10 @@ describe('a dry run', () => {
           .send({})
           .expect(200)
       ).body as TakeBackAnswer;
-    const before = await lastEffect();
+    const before = await server.lastEffect();
     const { rehearsed, ...told } = await takeBack(true);
     expect(rehearsed).toBe(true);
-    expect(await lastEffect()).toBe(before);
+    expect(await server.lastEffect()).toBe(before);
     expect(told.changes).toMatchObject({ 'tag removed': 5 + 4, 'task taken back': 5, 'field set': 2 });
     expect(told.stays).toEqual([expect.objectContaining({ what: 'Seats set to 60', why: 'it has been changed since' })]);
     const { rehearsed: only, ...done } = await takeBack(false);
