@@ -130,13 +130,15 @@ describe.each<['contact' | 'company', fc.Arbitrary<Condition>]>([
       fc.property(made, ([definitions, world, condition, more]) => {
         const { compiled, node, states } = ready(definitions, world, condition, more);
         const moment = new Moment(NOW, ZONE);
-        for (const state of states) {
-          const card = compiled.card(CARDS[kind]);
+        // A company reads what is recorded of its contacts, so theirs is set first.
+        for (const state of new Set([...states.flatMap((each) => each.contacts as readonly SubjectState[]), ...states])) {
+          const own = state.kind as 'contact' | 'company';
+          const card = compiled.card(CARDS[own]);
           const there = atClock(compiled, state, moment);
           if (card) state.scores.set(card.id, { ...(there.scores.get(card.id) as never as object), exactUntil: 0 } as never);
-          const membership = there.memberships.get(AUDIENCES[kind]);
-          if (membership) state.memberships.set(AUDIENCES[kind], membership as Membership);
-          else state.memberships.delete(AUDIENCES[kind]);
+          const membership = there.memberships.get(AUDIENCES[own]);
+          if (membership) state.memberships.set(AUDIENCES[own], membership as Membership);
+          else state.memberships.delete(AUDIENCES[own]);
         }
         for (const state of states) {
           const now = withClock(compiled, state, moment);
