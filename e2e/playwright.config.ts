@@ -4,7 +4,7 @@ export default defineConfig({
   testDir: './tests',
   timeout: 120_000,
   expect: { timeout: 15_000 },
-  workers: 1,
+  workers: 2,
   retries: 0,
   reporter: [['list']],
   // The slice begins with nobody there; what looks at every screen comes after it and finds them filled.

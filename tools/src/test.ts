@@ -1,4 +1,5 @@
 import { existsSync, readdirSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { build } from './build';
 import { startCluster } from './cluster';
@@ -105,12 +106,14 @@ async function checks(): Promise<void> {
   ]);
 }
 
+/** Each server that a test starts holds up to a dozen connections of the database's 120. */
+const MOST_WORKERS = 4;
+
+/** One worker a core: left to itself, Jest keeps a core free, and of two that is half. */
 async function jest(project: 'unit' | 'server', env: NodeJS.ProcessEnv = process.env, files: readonly string[] = []): Promise<void> {
   say(`${project} tests`);
-  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, ...(project === 'server' ? ['--runInBand'] : []), ...files], {
-    cwd: ROOT,
-    env,
-  });
+  const workers = Math.min(availableParallelism(), MOST_WORKERS);
+  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, `--maxWorkers=${workers}`, ...files], { cwd: ROOT, env });
 }
 
 async function browser(env: NodeJS.ProcessEnv): Promise<void> {

@@ -1,11 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { type INestApplication } from '@nestjs/common';
 import { type DefinitionsDocument } from '@eager-sieve/core';
-import { Client } from 'pg';
 import request from 'supertest';
 import { PublicAddress } from '../src/campaigns/post-room.service';
 import { Database } from '../src/database/database';
-import { prepareDatabase } from '../src/database/prepare';
 import { DatabaseClock, type Clock } from '../src/engine/clock';
 import { ServerClock } from '../src/engine/server-clock';
 import { verify, type Verified } from '../src/engine/verify';
@@ -13,8 +11,7 @@ import { createApp } from '../src/http/app';
 import { DefinitionStore } from '../src/settings/definition-store';
 import { createKey } from '../src/settings/keys.service';
 import { addPerson } from '../src/settings/people.service';
-
-const ADMIN_URL = process.env['TEST_DATABASE_URL'] ?? '';
+import { admin, urlOf } from './template';
 
 export interface TestDatabase {
   readonly database: Database;
@@ -22,25 +19,15 @@ export interface TestDatabase {
   drop(): Promise<void>;
 }
 
-async function admin(sql: string): Promise<void> {
-  const client = new Client({ connectionString: ADMIN_URL });
-  await client.connect();
-  await client.query(sql);
-  await client.end();
-}
-
-/** A database of its own on the real server, with all tables. */
+/** A database of its own on the real server, with all tables and nobody in it. */
 export async function testDatabase(): Promise<TestDatabase> {
-  if (!ADMIN_URL) throw new Error('TEST_DATABASE_URL is not set: run the server tests by `./sieve test server`.');
   const name = `test_${randomBytes(6).toString('hex')}`;
-  await admin(`create database ${name}`);
-  const url = new URL(ADMIN_URL);
-  url.pathname = `/${name}`;
-  const database = await new Database(url.href).open();
-  await prepareDatabase(database);
+  await admin(`create database ${name} template ${process.env['TEST_TEMPLATE']}`);
+  const url = urlOf(name);
+  const database = await new Database(url).open();
   return {
     database,
-    url: url.href,
+    url,
     drop: async () => {
       await database.close();
       await admin(`drop database ${name} with (force)`);

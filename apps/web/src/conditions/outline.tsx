@@ -23,6 +23,7 @@ import { LineEditor, SubjectPicker } from './line-editor';
 import { Mesh, type MeshFigures } from './mesh';
 import { asGroup, at, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Path } from './tree';
 import { FaultsAt } from '../ui/faults-at';
+import { useFocusAfter } from '../ui/focus-after';
 import { ReadOnly } from '../ui/offer';
 import { TypedLine } from './typed-line';
 
@@ -61,11 +62,12 @@ export function Outline({
   const readOnly = standsStill || onlyRead;
   const [open, setOpen] = useState<Path | null>(null);
   const rows = rowsOf(value);
+  const focusAfter = useFocusAfter();
   const withMesh = total !== undefined;
 
   const change = (root: Group, focus: Path | null): void => {
+    if (focus) focusAfter(() => document.querySelector<HTMLElement>(`[data-line="${focus.join('.')}"]`));
     onChange(root);
-    if (focus) requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-line="${focus.join('.')}"]`)?.focus());
   };
   const pressed = (event: KeyboardEvent, path: Path): void => {
     if (event.target !== event.currentTarget) return;

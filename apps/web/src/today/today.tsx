@@ -62,7 +62,7 @@ export default function Today() {
           ) : (
             <ul className="max-h-64 overflow-y-auto" tabIndex={0} aria-label="Needs a hand">
               {data.attention.map((each, index) => (
-                <li key={index} className="py-0.5">
+                <li key={index} className="py-1">
                   <Link to={each.link} className="leads">
                     {each.words}
                   </Link>

@@ -1,5 +1,6 @@
 import { keyFrom } from '@eager-sieve/core';
 import { useRef } from 'react';
+import { useFocusAfter } from './focus-after';
 
 interface Named {
   readonly key: string;
@@ -23,10 +24,8 @@ export function ChoiceList<Choice extends Named>({
   noteOf?: (choice: Choice) => string;
 }) {
   const list = useRef<HTMLOListElement>(null);
-  const focus = (index: number): void => {
-    // After the row is there.
-    requestAnimationFrame(() => list.current?.querySelectorAll('input')[index]?.focus());
-  };
+  const focusAfter = useFocusAfter();
+  const focus = (index: number): void => focusAfter(() => list.current?.querySelectorAll('input')[index]);
   const rename = (index: number, name: string): void => onChange(choices.with(index, { ...(choices[index] as Choice), name }));
   const add = (at: number): void => {
     const taken = new Set(choices.map((choice) => choice.key));
