@@ -19,3 +19,9 @@ export const writtenAudienceSchema = audienceOver(writtenConditionSchema);
 export const audienceBodySchema = audienceOver(conditionSchema);
 export type WrittenAudience = z.infer<typeof writtenAudienceSchema>;
 export type AudienceBody = z.infer<typeof audienceBodySchema>;
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    audience: AudienceBody;
+  }
+}

@@ -29,3 +29,9 @@ export const messageBodySchema = messageOver(z.int());
 export type WrittenMessage = z.infer<typeof writtenMessageSchema>;
 export type MessageBody = z.infer<typeof messageBodySchema>;
 export type ChoiceLink = MessageBody['links'][number];
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    message: MessageBody;
+  }
+}

@@ -3,7 +3,8 @@ import { type AudienceId, type FieldId, type ScorecardId, type SignalTypeId, typ
 import { type PreparedWindow } from '../time/window.ts';
 import { type Unit } from '../time/zone.ts';
 import { type ValueTest } from './operators/index.ts';
-import { type ConsentChannel, type ConsentState, type Match } from './schema.ts';
+import { type Match } from './schema.ts';
+import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 
 /** One question about a signal's details. */
 export type DetailNode =

@@ -5,7 +5,8 @@ import { faultsOf } from '../shape.ts';
 import { normalise } from './normalise.ts';
 import { prepare } from './prepare/prepare.ts';
 import { toIds } from './references.ts';
-import { writtenConditionSchema, type Condition, type SubjectKind } from './schema.ts';
+import { writtenConditionSchema, type Condition } from './schema.ts';
+import { type SubjectKind } from '../settings/subject-kind.ts';
 
 export interface Parsed {
   /** what is stored */

@@ -1,3 +1,5 @@
+import { consentChannelSchema, consentStateSchema } from '../settings/consent.ts';
+import { type SubjectKind } from '../settings/subject-kind.ts';
 import { z } from 'zod';
 import { keySchema } from '../settings/keys.ts';
 import { unitSchema, windowSchema, type Window } from '../time/window.ts';
@@ -6,15 +8,6 @@ import { unitSchema, windowSchema, type Window } from '../time/window.ts';
 export const LANGUAGE = 1;
 
 export const LIMITS = { depth: 8, leaves: 200, listed: 100, freeTextCharacters: 2 } as const;
-
-/** What conditions, scorecards and audiences can be about. */
-export const subjectKindSchema = z.enum(['contact', 'company', 'deal']);
-export type SubjectKind = z.infer<typeof subjectKindSchema>;
-
-export const consentChannelSchema = z.enum(['email', 'text', 'chat']);
-export type ConsentChannel = z.infer<typeof consentChannelSchema>;
-export const consentStateSchema = z.enum(['given', 'withdrawn', 'unknown', 'undeliverable']);
-export type ConsentState = z.infer<typeof consentStateSchema>;
 
 const scalar = z.union([z.string().max(2_000), z.number(), z.boolean()]);
 /** What an operator compares with. Which shape an operator takes is checked against the field's type when the condition is prepared. */

@@ -143,3 +143,10 @@ export function detailsOfDeal(deal: Deal, catalogue: Catalogue): Details {
   }
   return details;
 }
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    pipeline: PipelineBody;
+    stage: StageBody;
+  }
+}

@@ -3,7 +3,8 @@ import { millionths, unscaled } from '../numbers/decimal.ts';
 import { groupedMoney, minorUnits, moneyText, type MoneyRules } from '../numbers/money.ts';
 import { fold, storable } from '../text/fold.ts';
 import { readDay, readInstant, writeDay } from '../time/zone.ts';
-import { storageOf, type FieldBody, type Option } from './fields.ts';
+import { storageOf, type FieldBody } from './fields.ts';
+import { type Option } from '../settings/option.ts';
 
 /**
  * The value of a field as the evaluators compare it: folded text or a choice's key, a number (millionths, day, instant, or 0/1 for no/yes),

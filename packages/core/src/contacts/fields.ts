@@ -1,3 +1,4 @@
+import { optionSchema } from '../settings/option.ts';
 import { z } from 'zod';
 import { keySchema, nameSchema } from '../settings/keys.ts';
 
@@ -15,9 +16,6 @@ export const fieldTypeSchema = z.enum([
   'phone',
 ]);
 export type FieldType = z.infer<typeof fieldTypeSchema>;
-
-export const optionSchema = z.strictObject({ key: keySchema, name: nameSchema });
-export type Option = z.infer<typeof optionSchema>;
 
 const isChoice = (type: FieldType): boolean => type === 'one choice' || type === 'several choices';
 
@@ -75,3 +73,9 @@ export const storageOf: Record<FieldType, Storage> = {
   'one choice': 'choice',
   'several choices': 'choices',
 };
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    field: FieldBody;
+  }
+}

@@ -1,4 +1,5 @@
-import { type ConsentChannel, type ConsentState, type SubjectKind } from '../conditions/schema.ts';
+import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
+import { type SubjectKind } from '../settings/subject-kind.ts';
 import { type Details } from '../intake/details.ts';
 import { type Signal } from '../intake/signal.ts';
 import {
@@ -11,7 +12,7 @@ import {
   type StageId,
   type TagId,
 } from '../settings/ids.ts';
-import { type Keeps } from '../scores/definition.ts';
+import { type Keeps } from './points.ts';
 import { type Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type RecordedChange } from './changes.ts';

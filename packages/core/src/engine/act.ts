@@ -7,8 +7,8 @@ import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { type FieldId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
 import { addToDay, localDay, readDay, readInstant, startOfDay } from '../time/zone.ts';
-import { type Change } from './change.ts';
-import { type By, type Passing } from './passing.ts';
+import { type Change } from '../ledger/change.ts';
+import { type By, type Passing } from './pass-context.ts';
 import { applyChange } from './recorded.ts';
 
 /** So far an effect may go from one subject to another. */

@@ -1,7 +1,7 @@
-import { type ConsentChannel } from '../conditions/schema.ts';
+import { type ConsentChannel } from '../settings/consent.ts';
 import { readFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type Change } from './change.ts';
+import { type Change } from '../ledger/change.ts';
 import { type Compiled } from './compiled.ts';
 import { mapChanges } from './maps.ts';
 import { type SubjectState } from './state.ts';

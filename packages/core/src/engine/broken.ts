@@ -1,8 +1,9 @@
 import { type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { definitionKinds, type AnyDefinition } from '../settings/definitions.ts';
+import { type AnyDefinition } from '../settings/definitions.ts';
+import { definitionKinds } from '../settings/kind-words.ts';
 import { kindWord } from '../settings/kind-words.ts';
-import { referencesIn } from '../settings/document.ts';
+import { referencesIn } from '../document/document.ts';
 
 /** A definition that cannot be worked. It stands still: what it holds is kept as it is, and nothing is asked of it or set off by it. */
 export interface Broken {

@@ -1,13 +1,14 @@
 import { dependenciesOf, joined, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
 import { changeKey, type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
-import { type SubjectKind } from '../conditions/schema.ts';
+import { type SubjectKind } from '../settings/subject-kind.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
 import { bundleFaults, compileRule, type CompiledRule } from '../rules/compile.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { definitionKinds, type AnyDefinition, type Definition } from '../settings/definitions.ts';
-import { referencesIn } from '../settings/document.ts';
+import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
+import { definitionKinds } from '../settings/kind-words.ts';
+import { referencesIn } from '../document/document.ts';
 import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
 import { brokenIn, whyBroken, type Broken } from './broken.ts';
 import { compileMap, type CompiledMap } from './maps.ts';

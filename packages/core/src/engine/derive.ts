@@ -6,7 +6,7 @@ import { type Subject } from '../contacts/subject.ts';
 import { scoreOf, type Recorded, type Score } from '../scores/score.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { type Derived } from './compiled.ts';
-import { type By, type Passing, type Trigger } from './passing.ts';
+import { type By, type Passing, type Trigger } from './pass-context.ts';
 import { type Instant } from '../time/zone.ts';
 import { dealView, type KeptScore } from './state.ts';
 

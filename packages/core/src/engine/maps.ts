@@ -7,7 +7,7 @@ import { type Definition } from '../settings/definitions.ts';
 import { type SignalTypeId } from '../settings/ids.ts';
 import { type MapBody } from '../rules/signal-map.ts';
 import { fold } from '../text/fold.ts';
-import { type Change } from './change.ts';
+import { type Change } from '../ledger/change.ts';
 import { type SubjectState } from './state.ts';
 
 type Row = MapBody['rows'][number];

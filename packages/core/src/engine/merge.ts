@@ -3,7 +3,7 @@ import { type PastTag } from '../contacts/subject.ts';
 import { type RecordedChange } from '../contacts/changes.ts';
 import { type DealId, type SignalId, type TagId } from '../settings/ids.ts';
 import { reasonKey } from '../tags/definition.ts';
-import { type By, type Passing } from './passing.ts';
+import { type By, type Passing } from './pass-context.ts';
 import { putPin } from './pins.ts';
 import { applyChange, writeFact } from './recorded.ts';
 import { type SubjectState } from './state.ts';

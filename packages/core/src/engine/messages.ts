@@ -1,7 +1,7 @@
 import { type Dependency } from '../conditions/dependencies.ts';
 import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type Instant } from '../time/zone.ts';
-import { type Change } from './change.ts';
+import { type Change } from '../ledger/change.ts';
 import { type Compiled } from './compiled.ts';
 import { lapsedBy } from './pass.ts';
 import { type SubjectState, type Touch } from './state.ts';

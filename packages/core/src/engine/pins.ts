@@ -1,7 +1,7 @@
 import { type KeptPin } from '../ledger/effect.ts';
 import { type AudienceId } from '../settings/ids.ts';
-import { type By, type Passing } from './passing.ts';
-import { type Pin } from './state.ts';
+import { type By, type Passing } from './pass-context.ts';
+import { type Pin } from '../audiences/pin.ts';
 
 export const keptPin = (pin: Pin): KeptPin => ({ ...pin, until: pin.until ?? null });
 export const pinOf = (kept: KeptPin | null): Pin | undefined => (kept === null ? undefined : { ...kept, until: kept.until ?? undefined });

@@ -1,5 +1,5 @@
 import { changeKey } from '../conditions/node.ts';
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
+import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { recordedValue } from '../contacts/changes.ts';
 import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
@@ -8,8 +8,8 @@ import { moneyText } from '../numbers/money.ts';
 import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
-import { type Change, type WhichReasons } from './change.ts';
-import { type By, type Passing } from './passing.ts';
+import { type Change, type WhichReasons } from '../ledger/change.ts';
+import { type By, type Passing } from './pass-context.ts';
 import { setPin } from './pins.ts';
 import { type HeldTag } from './state.ts';
 

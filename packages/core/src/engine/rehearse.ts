@@ -1,6 +1,7 @@
 import { type Effect } from '../ledger/effect.ts';
 import { Catalogue } from '../settings/catalogue.ts';
-import { definitionKinds, type AnyDefinition, type Definition } from '../settings/definitions.ts';
+import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
+import { definitionKinds } from '../settings/kind-words.ts';
 import { type Instant } from '../time/zone.ts';
 import { Compiled } from './compiled.ts';
 import { pass } from './pass.ts';

@@ -1,5 +1,7 @@
+import { type Pin } from '../audiences/pin.ts';
 import { type Dependency } from '../conditions/dependencies.ts';
-import { type ConsentChannel, type ConsentState, type SubjectKind } from '../conditions/schema.ts';
+import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
+import { type SubjectKind } from '../settings/subject-kind.ts';
 import { type RecordedChange } from '../contacts/changes.ts';
 import { detailsOfDeal, type Deal } from '../contacts/deals.ts';
 import { type Fact } from '../contacts/facts.ts';
@@ -40,16 +42,6 @@ export interface Firing {
 }
 export interface Membership {
   readonly since: Instant;
-}
-/** Somebody's word that stands above the conditions of a live audience: always in it, or never. */
-export interface Pin {
-  readonly in: boolean;
-  readonly reason: string;
-  /** from then on it stands no more */
-  readonly until: Instant | undefined;
-  readonly since: Instant;
-  /** whose word it is */
-  readonly by: string;
 }
 
 /** What is known of one subject before its state is worked with. */

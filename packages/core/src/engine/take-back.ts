@@ -6,7 +6,7 @@ import { type Effect, type EffectName, type EntryOf, type KeptValue, type Ledger
 import { reasonKey } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { markKey } from './derive.ts';
-import { type By, type Passing } from './passing.ts';
+import { type By, type Passing } from './pass-context.ts';
 import { pinOf, putPin, samePin } from './pins.ts';
 import { applyChange, keptTag, recordOwner, writeFact } from './recorded.ts';
 import { dealView, type HeldTag } from './state.ts';

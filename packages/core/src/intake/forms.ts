@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { consentChannelSchema } from '../conditions/schema.ts';
-import { optionSchema } from '../contacts/fields.ts';
+import { consentChannelSchema } from '../settings/consent.ts';
+import { optionSchema } from '../settings/option.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { nameSchema } from '../settings/keys.ts';
 import { storable } from '../text/fold.ts';
@@ -110,4 +110,10 @@ export function readAnswers(
     }
   }
   return faults.length > 0 ? bad(...faults) : good(answers);
+}
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    form: FormBody;
+  }
 }

@@ -89,3 +89,9 @@ export const builtInSignalTypes = [
   type('consent.given', 'consent given', 'gave consent', 'from them', [text('channel', true)]),
   type('consent.withdrawn', 'consent withdrawn', 'withdrew consent', 'from them', [text('channel', true)]),
 ] as const;
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    signalType: SignalTypeBody;
+  }
+}

@@ -1,6 +1,6 @@
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
+import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { type Dependency } from '../conditions/dependencies.ts';
-import { type Change } from '../engine/change.ts';
+import { type Change } from './change.ts';
 import { type WrittenFact } from '../contacts/facts.ts';
 import { type AudienceId, type StageId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';

@@ -1,6 +1,7 @@
 import { readFact, showFact } from '../contacts/facts.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { definitionKinds, type DefinitionKind } from '../settings/definitions.ts';
+import { type DefinitionKind } from '../settings/definitions.ts';
+import { definitionKinds } from '../settings/kind-words.ts';
 import { writeDay } from '../time/zone.ts';
 import { type EffectKind, type EffectName, type EntryOf, type KeptValue, type LedgerEntry, type StoredEntry } from './effect.ts';
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { keepsSchema, pointsSchema } from '../scores/definition.ts';
+import { pointsSchema } from '../scores/definition.ts';
+import { keepsSchema } from '../contacts/points.ts';
 import { nameSchema } from '../settings/keys.ts';
 
 /** A value that is written down, or one that stands in the signal which set the rule off. */

@@ -56,3 +56,10 @@ export type ActionOf<Do extends RuleAction['do']> = Extract<RuleAction, { do: Do
 export const writtenBundleSchema = bundleOver(writtenConditionSchema, z.string());
 export const bundleBodySchema = bundleOver(conditionSchema, z.int());
 export type BundleBody = z.infer<typeof bundleBodySchema>;
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    bundle: BundleBody;
+    rule: RuleBody;
+  }
+}

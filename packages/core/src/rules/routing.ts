@@ -21,3 +21,9 @@ const routingOver = <Condition extends z.ZodType>(condition: Condition) =>
 export const writtenRoutingSchema = routingOver(writtenConditionSchema);
 export const routingBodySchema = routingOver(conditionSchema);
 export type RoutingBody = z.infer<typeof routingBodySchema>;
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    routing: RoutingBody;
+  }
+}

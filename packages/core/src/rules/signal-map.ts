@@ -31,3 +31,9 @@ const mapOver = <Ref extends z.ZodType>(ref: Ref) =>
 export const writtenMapSchema = mapOver(z.string());
 export const mapBodySchema = mapOver(z.int());
 export type MapBody = z.infer<typeof mapBodySchema>;
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    map: MapBody;
+  }
+}

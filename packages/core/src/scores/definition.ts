@@ -1,5 +1,7 @@
+import { keepsSchema } from '../contacts/points.ts';
 import { z } from 'zod';
-import { conditionSchema, detailConditionSchema, subjectKindSchema, writtenConditionSchema } from '../conditions/schema.ts';
+import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
+import { subjectKindSchema } from '../settings/subject-kind.ts';
 import { keySchema, nameSchema } from '../settings/keys.ts';
 
 export const bandSchema = z.strictObject({ key: keySchema, name: nameSchema, from: z.number() });
@@ -24,14 +26,6 @@ export const countsSchema = z.union([
   z.strictObject({ steps: stepsSchema }),
 ]);
 export type Counts = z.infer<typeof countsSchema>;
-
-/** How long its points stay. */
-export const keepsSchema = z.union([
-  z.literal('forever'),
-  z.strictObject({ dropAfter: z.int().min(1).max(3_650) }),
-  z.strictObject({ halveEvery: z.int().min(1).max(3_650) }),
-]);
-export type Keeps = z.infer<typeof keepsSchema>;
 
 const linesOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
   z.discriminatedUnion('kind', [
@@ -89,3 +83,9 @@ export const scorecardBodySchema = cardOver(linesOver(conditionSchema, z.int()))
 export type WrittenScorecard = z.infer<typeof writtenScorecardSchema>;
 export type ScorecardBody = z.infer<typeof scorecardBodySchema>;
 export type ScoreLine = ScorecardBody['lines'][number];
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    scorecard: ScorecardBody;
+  }
+}

@@ -1,6 +1,6 @@
 import { type Moment } from '../time/moment.ts';
 import { localDay, startOfDay, type Instant } from '../time/zone.ts';
-import { type Keeps } from './definition.ts';
+import { type Keeps } from '../contacts/points.ts';
 
 const NEVER = Number.POSITIVE_INFINITY;
 /** After so many halvings nothing is left of any points. */

@@ -1,11 +1,12 @@
 import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
 import { prepare, prepareWhere } from '../conditions/prepare/prepare.ts';
-import { type SubjectKind } from '../conditions/schema.ts';
+import { type SubjectKind } from '../settings/subject-kind.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { scaled } from '../numbers/decimal.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
-import { type Counts, type Keeps, type ScorecardBody, type ScoreLine } from './definition.ts';
+import { type Counts, type ScorecardBody, type ScoreLine } from './definition.ts';
+import { type Keeps } from '../contacts/points.ts';
 
 /** Points are kept in integer thousandths. */
 export const POINT_PLACES = 3;

@@ -7,7 +7,7 @@ import { type Subject } from '../contacts/subject.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Moment } from '../time/moment.ts';
 import { localDay, monthOf, weekOf, type Day, type Instant } from '../time/zone.ts';
-import { type Keeps } from './definition.ts';
+import { type Keeps } from '../contacts/points.ts';
 import { keptPoints } from './kept.ts';
 import { type ActivityLine, type PreparedCard } from './prepare.ts';
 

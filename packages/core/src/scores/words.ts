@@ -1,7 +1,8 @@
 import { describe } from '../conditions/describe/describe.ts';
 import { whereParts } from '../conditions/describe/tests.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type Counts, type Keeps, type ScoreLine } from './definition.ts';
+import { type Counts, type ScoreLine } from './definition.ts';
+import { type Keeps } from '../contacts/points.ts';
 
 /** A score line in words: what it asks, and how often it counts. */
 export function scoreLineWords(line: ScoreLine, catalogue: Catalogue): string {

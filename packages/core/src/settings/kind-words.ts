@@ -17,6 +17,9 @@ const KIND_WORDS: Readonly<Record<DefinitionKind, string>> = {
   message: 'message',
 };
 
+/** All kinds, what others are made from first. */
+export const definitionKinds = Object.keys(KIND_WORDS) as readonly DefinitionKind[];
+
 /** What a kind of definition is called in a sentence. */
 export const kindWord = (kind: DefinitionKind): string => KIND_WORDS[kind];
 

@@ -28,3 +28,10 @@ export interface TagReason {
   readonly ref: string;
 }
 export const reasonKey = (reason: TagReason): string => `${reason.kind}:${reason.ref}`;
+
+declare module '../settings/definitions.ts' {
+  interface Bodies {
+    family: FamilyBody;
+    tag: TagBody;
+  }
+}

@@ -1,5 +1,5 @@
 import { type Fact } from '../../contacts/facts.ts';
-import { type Option } from '../../contacts/fields.ts';
+import { type Option } from '../../settings/option.ts';
 import { type Checked } from '../../faults.ts';
 import { type Moment } from '../../time/moment.ts';
 import { type Instant } from '../../time/zone.ts';

@@ -9,17 +9,8 @@ import { detailsWatchTheClock } from '../dependencies.ts';
 import { type ConditionNode, type DetailNode, type LeafNode, type MeasureNode } from '../node.ts';
 import { prepareTest, type ValueTest } from '../operators/index.ts';
 import { aKind } from '../../settings/kind-words.ts';
-import {
-  ASKED_OF,
-  isGroup,
-  LIMITS,
-  type Condition,
-  type DetailCondition,
-  type Leaf,
-  type LeafOf,
-  type Measure,
-  type SubjectKind,
-} from '../schema.ts';
+import { ASKED_OF, isGroup, LIMITS, type Condition, type DetailCondition, type Leaf, type LeafOf, type Measure } from '../schema.ts';
+import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { prepareChanged } from './changed.ts';
 import { prepareDetails } from './details.ts';
 import { broken, gathered, ok, type Path } from './faulty.ts';

@@ -3,7 +3,8 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { normalise } from '../normalise.ts';
 import { opposite } from '../opposite.ts';
 import { prepare } from '../prepare/prepare.ts';
-import { type Leaf, type SubjectKind } from '../schema.ts';
+import { type Leaf } from '../schema.ts';
+import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { Cursor, type Completion } from './cursor.ts';
 import { LineReader } from './line.ts';
 

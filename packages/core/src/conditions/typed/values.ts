@@ -1,4 +1,5 @@
-import { type FieldBody, type Option, type Storage } from '../../contacts/fields.ts';
+import { type FieldBody, type Storage } from '../../contacts/fields.ts';
+import { type Option } from '../../settings/option.ts';
 import { type Unit } from '../../time/zone.ts';
 import { takes } from '../operators/index.ts';
 import { type Value } from '../schema.ts';

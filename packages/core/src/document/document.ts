@@ -16,9 +16,9 @@ import { writtenRoutingSchema } from '../rules/routing.ts';
 import { writtenMapSchema } from '../rules/signal-map.ts';
 import { writtenScorecardSchema } from '../scores/definition.ts';
 import { familyBodySchema, tagBodyOf } from '../tags/definition.ts';
-import { type Catalogue } from './catalogue.ts';
-import { type AnyDefinition, type Bodies, type DefinitionKind } from './definitions.ts';
-import { keySchema, nameSchema } from './keys.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type AnyDefinition, type Bodies, type DefinitionKind } from '../settings/definitions.ts';
+import { keySchema, nameSchema } from '../settings/keys.ts';
 
 /** How the body of each kind is written outside: as it is stored, but with keys in place of ids. */
 export const writtenBodySchemas = {

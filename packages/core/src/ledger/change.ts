@@ -1,10 +1,10 @@
-import { type ConsentChannel, type ConsentState } from '../conditions/schema.ts';
+import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { type DealPatch } from '../contacts/deals.ts';
 import { type Fact, type WrittenFact } from '../contacts/facts.ts';
 import { type AudienceId, type DealId, type FieldId, type RuleId, type StageId, type TagId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
-import { type Pin } from './state.ts';
+import { type Pin } from '../audiences/pin.ts';
 
 /** Which reasons of a tag go: all, one, or those that begin so. */
 export type WhichReasons = 'all' | TagReason | { readonly kind: TagReason['kind']; readonly begins: string };

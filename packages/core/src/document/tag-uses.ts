@@ -2,7 +2,7 @@ import { namedIn } from '../conditions/references.ts';
 import { type Condition } from '../conditions/schema.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type DefinitionKind } from '../settings/definitions.ts';
-import { referencesIn } from '../settings/document.ts';
+import { referencesIn } from './document.ts';
 import { type TagId } from '../settings/ids.ts';
 
 /** A definition that has to do with a tag. */
