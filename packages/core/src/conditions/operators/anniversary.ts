@@ -1,14 +1,14 @@
 import { bad, good, type Checked } from '../../faults.ts';
 import { type Fact } from '../../contacts/facts.ts';
 import { type Moment } from '../../time/moment.ts';
-import { calendarDate, localDay, monthDay, startOfDay, type Day } from '../../time/zone.ts';
+import { anniversaryIn, calendarDate, localDay, monthDay, startOfDay, type Day } from '../../time/zone.ts';
 import { operator, type OperatorEntry, type ValueContext } from './operator.ts';
 
 export type AnniversaryOperator = 'anniversary today' | 'anniversary in' | 'anniversary within the next' | 'anniversary within the last';
 
 export const isAnniversary = (op: string): boolean => op.startsWith('anniversary');
 
-/** Looked ahead for the day on which the answer turns; within a common and a leap year every anniversary has come round. */
+/** As far ahead as the day is looked for on which the answer turns. */
 const DAYS_LOOKED_AT = 800;
 const MOST_DAYS = 366;
 
@@ -39,14 +39,15 @@ function fallsWithin(first: Day, last: Day): ReadonlySet<number> {
 }
 
 /** One set of anniversaries for each day on which it is asked; the whole list of contacts asks on the same one. */
-function remembered(span: (today: Day, n: number) => readonly [Day, Day]): (today: Day, n: number) => ReadonlySet<number> {
+function remembered(span: (n: number) => readonly [first: number, last: number]): (today: Day, n: number) => ReadonlySet<number> {
   const kept = new Map<string, ReadonlySet<number>>();
   return (today, n) => {
     const key = `${today} ${n}`;
     let codes = kept.get(key);
     if (!codes) {
       if (kept.size > 4_000) kept.clear();
-      kept.set(key, (codes = fallsWithin(...span(today, n))));
+      const [first, last] = span(n);
+      kept.set(key, (codes = fallsWithin(today + first, today + last)));
     }
     return codes;
   };
@@ -55,7 +56,7 @@ function remembered(span: (today: Day, n: number) => readonly [Day, Day]): (toda
 const anniversary = (
   ofInstants: boolean,
   takes: 'nothing' | 'days',
-  span: (today: Day, n: number) => readonly [Day, Day],
+  span: (n: number) => readonly [first: number, last: number],
 ): OperatorEntry => {
   const codes = remembered(span);
   const codeOf = (fact: Fact, zone: string): number => monthDay(ofInstants ? localDay(fact as number, zone) : (fact as number));
@@ -64,22 +65,35 @@ const anniversary = (
     prepare: takes === 'nothing' ? () => good(0) : days,
     holds: (fact, n, moment) => codes(moment.today, n).has(codeOf(fact, moment.zone)),
     sql: (column, n, moment, bind) => `${column.monthDay} = any(${bind([...codes(moment.today, n)], 'int[]')})`,
-    next: (fact, n, moment) => nextTurn(codeOf(fact, moment.zone), (today) => codes(today, n), moment),
+    next: (fact, n, moment) => nextTurn(codeOf(fact, moment.zone), span(n), moment),
   });
 };
 
-function nextTurn(code: number, codes: (today: Day) => ReadonlySet<number>, moment: Moment): number {
-  const now = codes(moment.today).has(code);
-  for (let day = moment.today + 1; day <= moment.today + DAYS_LOOKED_AT; day += 1)
-    if (codes(day).has(code) !== now) return startOfDay(day, moment.zone);
-  // 29 February is not passed over: it falls on the 28th. So what has not turned by now is true, or false, on every day.
-  return startOfDay(moment.today + DAYS_LOOKED_AT, moment.zone);
+/**
+ * The next day on which the answer turns. The anniversary falls on one day `o` of each year, and the answer is true from `o - last` to `o - first`,
+ * so the days between need not be walked.
+ */
+function nextTurn(code: number, [first, last]: readonly [number, number], moment: Moment): number {
+  const { today, zone } = moment;
+  const latest = today + DAYS_LOOKED_AT;
+  const date = { month: Math.floor(code / 100), day: code % 100 };
+  const lastYear = calendarDate(latest + last).year;
+  let trueUntil: Day | undefined;
+  for (let year = calendarDate(today + first).year - 1; year <= lastYear; year += 1) {
+    const falls = anniversaryIn(date, year);
+    const [from, until] = [falls - last, falls - first];
+    if (until < today) continue;
+    if (from > (trueUntil ?? today - 1) + 1) return startOfDay(Math.min(trueUntil === undefined ? from : trueUntil + 1, latest), zone);
+    trueUntil = until;
+  }
+  // What has not turned by then is true on every day, as within the next 366.
+  return startOfDay(Math.min(trueUntil === undefined ? latest : trueUntil + 1, latest), zone);
 }
 
 /** Operators that go by month and day alone: the year takes no part. Today counts in "within the next" and in "within the last". */
 export const anniversaryOperators = (ofInstants: boolean): Record<AnniversaryOperator, OperatorEntry> => ({
-  'anniversary today': anniversary(ofInstants, 'nothing', (today) => [today, today]),
-  'anniversary in': anniversary(ofInstants, 'days', (today, n) => [today + n, today + n]),
-  'anniversary within the next': anniversary(ofInstants, 'days', (today, n) => [today, today + n]),
-  'anniversary within the last': anniversary(ofInstants, 'days', (today, n) => [today - n, today]),
+  'anniversary today': anniversary(ofInstants, 'nothing', () => [0, 0]),
+  'anniversary in': anniversary(ofInstants, 'days', (n) => [n, n]),
+  'anniversary within the next': anniversary(ofInstants, 'days', (n) => [0, n]),
+  'anniversary within the last': anniversary(ofInstants, 'days', (n) => [-n, 0]),
 });
