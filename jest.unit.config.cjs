@@ -5,7 +5,14 @@ module.exports = {
       displayName: 'core',
       rootDir: __dirname,
       testEnvironment: 'node',
-      testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/tools/**/*.test.ts'],
+      testMatch: ['<rootDir>/packages/**/*.test.ts'],
+    },
+    {
+      ...require('./jest.base.cjs'),
+      displayName: 'tools',
+      rootDir: __dirname,
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/tools/**/*.test.ts'],
       // These need the built server and a cluster of their own.
       testPathIgnorePatterns: ['/node_modules/', '<rootDir>/tools/src/faults/'],
     },

@@ -72,7 +72,7 @@ describe('what rests on something broken', () => {
   const firings = async (key: string): Promise<number> =>
     (
       await server.database.query<{ n: number }>(
-        `select count(*)::int as n from ledger l join definition d on d.id = l.thing where l.kind = 'firing' and d.key = $1`,
+        `select count(*)::int as n from ledger l join definition d on d.id = l.definition_id where l.kind = 'firing' and d.key = $1`,
         [key],
       )
     )[0]?.n ?? 0;

@@ -104,7 +104,7 @@ describe('a server that is killed', () => {
         state = ((await (await call('GET', '/api/v1/status')).json()) as { countingIndex: string }).countingIndex;
       expect(await people()).toBe(CONTACTS);
       const gaps = await test.database.query(
-        'select l.lane from lane l where l.gen <> (select count(*) from feed f where f.lane = l.lane)',
+        'select l.lane from lane l where l.revision <> (select count(*) from feed f where f.lane = l.lane)',
       );
       expect(gaps).toEqual([]);
       await killed(child);

@@ -23,7 +23,7 @@ async function isWhole(server: TestServer, signals: number, clock?: Clock): Prom
   expect(found).toEqual({ n: signals, once: signals });
   expect((await server.verify(clock)).byKind).toEqual({});
   expect(
-    await server.database.query('select l.lane from lane l where l.gen <> (select count(*) from feed f where f.lane = l.lane)'),
+    await server.database.query('select l.lane from lane l where l.revision <> (select count(*) from feed f where f.lane = l.lane)'),
   ).toEqual([]);
 }
 

@@ -199,7 +199,7 @@ describe('a contact that is sent whole', () => {
         await server.idle();
         const did = await server.database.query<Did & { uid: string }>(
           `select c.uid, coalesce(c.email, c.outside_id) as email, l.kind, l.verb, d.key, d.name from ledger l join contact c on c.id = l.contact_id
-             left join definition d on d.id = l.thing where l.id > $1`,
+             left join definition d on d.id = l.definition_id where l.id > $1`,
           [before?.last],
         );
         expect(did.filter((each) => each.kind === 'contact' && each.verb === 'added')).toHaveLength(all.length);

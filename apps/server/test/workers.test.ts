@@ -54,7 +54,7 @@ describe('several workers side by side', () => {
     const [{ n } = { n: 0 }] = await server.database.query<{ n: number }>('select count(*) as n from signal');
     expect(n).toBe(SIGNALS);
     expect(
-      await server.database.query('select l.lane from lane l where l.gen <> (select count(*) from feed f where f.lane = l.lane)'),
+      await server.database.query('select l.lane from lane l where l.revision <> (select count(*) from feed f where f.lane = l.lane)'),
     ).toEqual([]);
     // "now" of a contact never goes back, so its effects stand in the ledger in the order of their time.
     const disordered = await server.database.query(

@@ -23,7 +23,7 @@ function faultsOfIssue(issue: Issue, outer: Path): readonly Fault[] {
       ];
     return nearest.flatMap((inner) => faultsOfIssue(inner, path));
   }
-  return [{ path, code: `shape.${issue.code}`, expected: wordsOf(issue) }];
+  return [{ path, code: `shape.${issue.code}`, expected: issueText(issue) }];
 }
 
 const OTHERWISE = 100;
@@ -32,7 +32,7 @@ const OTHER_KIND = 2;
 
 /** What can stand in the place of an issue: of a union each of its shapes. */
 const alternatives = (issue: Issue): readonly string[] =>
-  issue.code === 'invalid_union' && !('options' in issue) ? issue.errors.flat().flatMap(alternatives) : [wordsOf(issue)];
+  issue.code === 'invalid_union' && !('options' in issue) ? issue.errors.flat().flatMap(alternatives) : [issueText(issue)];
 
 /** How far what came is from one of the shapes that can stand in a place: the nearest is the one that was meant. */
 function distance(issues: readonly Issue[]): number {
@@ -80,7 +80,7 @@ function measured(origin: string, n: number | bigint): string {
 /** Messages that a schema gives itself say what would be right; the library's own speak of types, and are put in plain words here. */
 const OWN_OF_LIBRARY = /^(Invalid|Too (small|big)|Unrecognized|Expected)/;
 
-function wordsOf(issue: Issue): string {
+function issueText(issue: Issue): string {
   if (!OWN_OF_LIBRARY.test(issue.message)) return issue.message;
   switch (issue.code) {
     case 'invalid_type': {

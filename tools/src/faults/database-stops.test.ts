@@ -69,7 +69,7 @@ describe('a PostgreSQL that is stopped at once', () => {
     const { rows } = await client.query<{ n: string; once: string }>(
       'select count(*) as n, count(distinct (source_id, sender_id)) as once from signal',
     );
-    const gaps = await client.query('select l.lane from lane l where l.gen <> (select count(*) from feed f where f.lane = l.lane)');
+    const gaps = await client.query('select l.lane from lane l where l.revision <> (select count(*) from feed f where f.lane = l.lane)');
     await client.end();
     expect(rows).toEqual([{ n: String(signals.length), once: String(signals.length) }]);
     expect(gaps.rows).toEqual([]);

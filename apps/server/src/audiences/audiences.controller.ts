@@ -5,7 +5,7 @@ import { stringify } from 'csv-stringify';
 import { z } from 'zod';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
-import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerCause, Requires, type Caller } from '../settings/access';
 import { vCard } from '../contacts/vcard';
 import { AudiencesService } from './audiences.service';
 import { PinsService } from './pins.service';
@@ -21,40 +21,40 @@ export class AudiencesController {
   constructor(private readonly audiences: AudiencesService) {}
 
   @Post('count')
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   @HttpCode(200)
   count(@Body(new Read(countSchema)) body: z.infer<typeof countSchema>) {
     return this.audiences.count(body);
   }
 
   @Post('people')
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   @HttpCode(200)
   people(@Body(new Read(peopleSchema)) body: z.infer<typeof peopleSchema>) {
     return this.audiences.people(body);
   }
 
   @Post('explain')
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   @HttpCode(200)
   explain(@Body(new Read(explainSchema)) body: z.infer<typeof explainSchema>) {
     return this.audiences.explain(body);
   }
 
   @Get()
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   async list() {
     return { audiences: await this.audiences.list() };
   }
 
   @Get(':key')
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   view(@Param('key') key: string) {
     return this.audiences.view(key);
   }
 
   @Get(':key/members')
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   @Header('Vary', 'Accept')
   async members(
     @Param('key') key: string,
@@ -98,7 +98,7 @@ export class AudiencesController {
   }
 
   @Get(':key/movements')
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   movements(@Param('key') key: string, @Query(new Read(pageSchema)) page: Page) {
     return this.audiences.movements(key, page);
   }
@@ -109,19 +109,19 @@ export class PinsController {
   constructor(private readonly pins: PinsService) {}
 
   @Get()
-  @Needs('audiences:read')
+  @Requires('audiences:read')
   list(@Param('key') key: string) {
     return this.pins.list(key);
   }
 
   @Put()
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   put(@Param('key') key: string, @Body(new Read(putPinSchema)) body: z.output<typeof putPinSchema>, @CallerIs() caller: Caller) {
     return this.pins.put(key, body, callerCause(caller));
   }
 
   @Delete(':subject')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(204)
   clear(@Param('key') key: string, @Param('subject') subject: string, @CallerIs() caller: Caller) {
     return this.pins.clear(key, subject, callerCause(caller));

@@ -292,9 +292,9 @@ export class AudiencesService {
         where m.definition_id = any($1::int[]) group by 1`,
       [ids],
     );
-    const moves = await this.database.query<{ thing: number; came: number; gone: number }>(
-      `select thing, count(*) filter (where verb = 'joined') as came, count(*) filter (where verb = 'left') as gone
-         from ledger where kind = 'membership' and thing = any($1::int[]) and at >= $2 and cause_kind <> 'definition' group by 1`,
+    const moves = await this.database.query<{ definition_id: number; came: number; gone: number }>(
+      `select definition_id, count(*) filter (where verb = 'joined') as came, count(*) filter (where verb = 'left') as gone
+         from ledger where kind = 'membership' and definition_id = any($1::int[]) and at >= $2 and cause_kind <> 'definition' group by 1`,
       [ids, iso(yesterday)],
     );
     const pins = await this.database.query<{ audience_id: number; is_in: boolean; n: number }>(
@@ -307,7 +307,7 @@ export class AudiencesService {
     return audiences.map((audience) => {
       const definition = compiled.catalogue.get('audience', audience.id as number);
       const size = sizes.find((row) => row.definition_id === audience.id);
-      const move = moves.find((row) => row.thing === audience.id);
+      const move = moves.find((row) => row.definition_id === audience.id);
       return {
         key: audience.key,
         name: audience.name,
@@ -372,7 +372,7 @@ export class AudiencesService {
     }>(
       `select l.id, l.contact_id, coalesce(c.uid, k.uid) as uid, coalesce(c.name, k.name) as name, l.at, l.verb, l.cause_kind, l.cause_ref, l.via
            from ledger l left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
-        where l.kind = 'membership' and l.thing = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
+        where l.kind = 'membership' and l.definition_id = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
       [audience.id, readCursor(page.after)?.[0] ?? null, page.limit],
     );
     const words = await causeWords(this.database, compiled.catalogue, rows);

@@ -7,7 +7,7 @@ import { notFound } from '../http/problem';
 import { Read } from '../http/zod.pipe';
 import { CirclesService } from '../rules/circles.service';
 import { RehearsalService } from '../rules/rehearsal.service';
-import { CallerIs, callerRef, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerRef, Requires, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { CampaignsService } from './campaigns.service';
 import { PostRoomService } from './post-room.service';
@@ -24,37 +24,37 @@ export class CampaignsController {
   ) {}
 
   @Get('messages/:key/recipients')
-  @Needs('campaigns:read')
+  @Requires('campaigns:read')
   recipients(@Param('key') key: string, @Query('search') search?: string, @Query('again') again?: string) {
     return this.campaigns.recipients(key, search?.slice(0, 200), again === 'true');
   }
 
   @Post('messages/:key/send')
-  @Needs('campaigns:send')
+  @Requires('campaigns:send')
   send(@Param('key') key: string, @Body(new Read(sendSchema)) body: z.infer<typeof sendSchema>, @CallerIs() caller: Caller) {
     return this.campaigns.send(key, body.expected, callerRef(caller), body.again);
   }
 
   @Get('sends')
-  @Needs('campaigns:read')
+  @Requires('campaigns:read')
   sends() {
     return this.campaigns.sends();
   }
 
   @Get('post-room')
-  @Needs('campaigns:read')
+  @Requires('campaigns:read')
   posts(@Query('search') search: string | undefined) {
     return this.postRoom.list(search?.slice(0, 200));
   }
 
   @Get('post-room/:id')
-  @Needs('campaigns:read')
+  @Requires('campaigns:read')
   post(@Param('id', ParseIntPipe) id: number) {
     return this.postRoom.view(id);
   }
 
   @Get('post-room/:id/eml')
-  @Needs('campaigns:read')
+  @Requires('campaigns:read')
   @Header('Content-Type', 'message/rfc822')
   @Header('Content-Disposition', 'attachment; filename="message.eml"')
   eml(@Param('id', ParseIntPipe) id: number): Promise<string> {
@@ -62,27 +62,27 @@ export class CampaignsController {
   }
 
   @Post('post-room/:id/act')
-  @Needs('campaigns:send')
+  @Requires('campaigns:send')
   @HttpCode(204)
   act(@Param('id', ParseIntPipe) id: number, @Body(new Read(postActionSchema)) body: z.infer<typeof postActionSchema>): Promise<void> {
     return this.postRoom.act(id, body.do);
   }
 
   @Get('rules/:key/circle')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   async circle(@Param('key') key: string) {
     return { circle: await this.circles.of(key) };
   }
 
   @Post('rules/:key/let-on')
-  @Needs('definitions:write')
+  @Requires('definitions:write')
   @HttpCode(204)
   letOn(@Param('key') key: string, @CallerIs() caller: Caller): Promise<void> {
     return this.circles.letOn(key, callerRef(caller));
   }
 
   @Post('rules/rehearse')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   @HttpCode(200)
   rehearse(@Body(new Read(rehearseRuleSchema)) body: z.infer<typeof rehearseRuleSchema>) {
     return this.rehearsals.rehearse(body.rule, body.key);
@@ -99,7 +99,7 @@ export class LinksController {
   ) {}
 
   @Get('l/:token')
-  @Needs('public')
+  @Requires('public')
   async choose(@Param('token') text: string, @Res() response: Response): Promise<void> {
     const token = readToken(text, await this.postRoom.secret());
     if (!token || token.link === UNSUBSCRIBE) throw notFound('link');
@@ -116,7 +116,7 @@ export class LinksController {
   }
 
   @Get('u/:token')
-  @Needs('public')
+  @Requires('public')
   async askUnsubscribe(@Param('token') text: string, @Res() response: Response): Promise<void> {
     const token = readToken(text, await this.postRoom.secret());
     if (token?.link !== UNSUBSCRIBE) throw notFound('link');
@@ -132,7 +132,7 @@ export class LinksController {
 
   /** One click, as mail programs send it (RFC 8058), or the button of the page. */
   @Post('u/:token')
-  @Needs('public')
+  @Requires('public')
   @HttpCode(200)
   async unsubscribe(@Param('token') text: string, @Res() response: Response): Promise<void> {
     const token = readToken(text, await this.postRoom.secret());

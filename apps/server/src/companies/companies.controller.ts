@@ -5,7 +5,7 @@ import { Database } from '../database/database';
 import { pageSchema, type Page } from '../http/page';
 import { Read } from '../http/zod.pipe';
 import { LedgerService } from '../ledger/ledger.service';
-import { CallerIs, callerCause, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerCause, Requires, type Caller } from '../settings/access';
 import { CompaniesService } from './companies.service';
 import { DealsService } from './deals.service';
 
@@ -21,25 +21,25 @@ export class CompaniesController {
   ) {}
 
   @Put('companies')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   putCompanies(@Body(new Read(putCompaniesSchema)) body: PutCompanies, @CallerIs() caller: Caller) {
     return this.companies.put(body, callerCause(caller));
   }
 
   @Get('companies/:id')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   view(@Param('id') id: string) {
     return this.companies.view(id);
   }
 
   @Get('companies/:id/ledger')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   async ledgerOf(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
     return this.ledger.list({ subject: (await this.companies.find(this.database, id)).id }, page);
   }
 
   @Put('deals')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   putDeals(@Body(new Read(putDealsSchema)) body: PutDeals, @CallerIs() caller: Caller) {
     return this.deals.put(body, callerCause(caller));
   }
@@ -50,7 +50,7 @@ export class DealListController {
   constructor(private readonly deals: DealsService) {}
 
   @Get('bands/:scorecard')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   bands(@Param('scorecard') scorecard: string) {
     return this.deals.bands(scorecard);
   }
@@ -61,7 +61,7 @@ export class CompanyListController {
   constructor(private readonly companies: CompaniesService) {}
 
   @Get()
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   list(@Query(new Read(listSchema)) query: Page & { search?: string | undefined }) {
     return this.companies.list(query);
   }

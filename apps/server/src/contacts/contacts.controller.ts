@@ -19,7 +19,7 @@ import { CompaniesService } from '../companies/companies.service';
 import { LedgerService } from '../ledger/ledger.service';
 import { TakeBackService } from '../ledger/take-back.service';
 import { TraceService } from '../ledger/trace.service';
-import { CallerIs, callerCause, callerRef, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, Requires, type Caller } from '../settings/access';
 import { ContactsService } from './contacts.service';
 import { MergesService } from './merges.service';
 import { TrySignalService } from './try-signal.service';
@@ -37,46 +37,46 @@ export class ContactsController {
   ) {}
 
   @Post(':id/merge')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(200)
   merge(@Param('id') id: string, @Body(new Read(mergeSchema)) body: z.infer<typeof mergeSchema>, @CallerIs() caller: Caller) {
     return this.merges.merge(id, body.other, callerRef(caller));
   }
 
   @Delete(':id')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(204)
   erase(@Param('id') id: string, @CallerIs() caller: Caller) {
     return this.merges.erase(id, callerRef(caller));
   }
 
   @Post(':id/try')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   @HttpCode(200)
   try(@Param('id') id: string, @Body(new Read(trySignalSchema)) body: TrySignal) {
     return this.tries.try(id, body);
   }
 
   @Put()
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   put(@Body(new Read(putContactsSchema)) body: PutContacts, @CallerIs() caller: Caller) {
     return this.contacts.put(body, callerCause(caller));
   }
 
   @Get(':id')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   view(@Param('id') id: string) {
     return this.contacts.view(id);
   }
 
   @Get(':id/signals')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   signals(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
     return this.contacts.signals(id, page);
   }
 
   @Get(':id/ledger')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   async ledgerOf(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
     const contact = await this.contacts.find(this.database, id);
     return this.ledger.list({ subject: contact.id }, page);
@@ -94,19 +94,19 @@ export class TraceController {
   ) {}
 
   @Get('contacts/:id/trace')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   async traceOf(@Param('id') id: string, @Query(new Read(traceSchema)) query: z.infer<typeof traceSchema>) {
     return this.trace.trace((await this.contacts.find(this.database, id)).id, query.of, query.key);
   }
 
   @Get('companies/:id/trace')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   async traceOfCompany(@Param('id') id: string, @Query(new Read(traceSchema)) query: z.infer<typeof traceSchema>) {
     return this.trace.trace((await this.companies.find(this.database, id)).id, query.of, query.key);
   }
 
   @Get('ledger')
-  @Needs('ledger:read')
+  @Requires('ledger:read')
   list(@Query(new Read(pageSchema.extend({ kind: z.string().max(20).optional() }))) query: Page & { kind?: string | undefined }) {
     return this.ledger.list({ ...(query.kind ? { kind: query.kind } : {}) }, query);
   }
@@ -120,21 +120,21 @@ export class TakeBackController {
   ) {}
 
   @Post('merges/:id/take-back')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(204)
   part(@Param('id', ParseIntPipe) id: number, @CallerIs() caller: Caller) {
     return this.merges.part(id, callerRef(caller));
   }
 
   @Post('ledger/:id/take-back')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(200)
   effect(@Param('id', ParseIntPipe) id: number, @Query(new Read(takeBackQuerySchema)) query: TakeBackQuery, @CallerIs() caller: Caller) {
     return this.takeBack.effect(id, { by: callerRef(caller), rehearse: query.rehearse === 'true' });
   }
 
   @Post('rules/:key/take-back')
-  @Needs('definitions:write')
+  @Requires('definitions:write')
   @HttpCode(200)
   rule(
     @Param('key') key: string,

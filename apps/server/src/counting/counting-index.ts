@@ -3,7 +3,7 @@ import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
-import { feedAfter, GENS_AT_ONCE, newestGens } from '../engine/feed';
+import { feedAfter, REVISIONS_AT_ONCE, newestRevisions } from '../engine/feed';
 import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
 import { type DefinitionStore } from '../settings/definition-store';
 
@@ -37,7 +37,7 @@ export class CountingIndex {
   readonly #database: Database;
   readonly #store: DefinitionStore;
   #columns = new ContactColumns();
-  #gens = new Map<number, number>();
+  #revisions = new Map<number, number>();
   /** what the feed named and is not loaded anew yet */
   readonly #changed = new Set<number>();
   #state: CountingState = 'loading';
@@ -124,7 +124,7 @@ export class CountingIndex {
       return;
     }
     await this.#database.snapshot(async (sql) => {
-      this.#gens = await newestGens(sql);
+      this.#revisions = await newestRevisions(sql);
       this.#reading = readingOf((await this.#store.current(sql)).compiled.catalogue);
     });
     for (let after = 0; !this.#stopped;) {
@@ -188,20 +188,20 @@ export class CountingIndex {
   /** What the columns were last brought up under, if nothing at all has been committed since: found out in one short statement. */
   async #standing(): Promise<Compiled | undefined> {
     if (this.#changed.size > 0) return undefined;
-    const [newest] = await this.#database.query<{ epoch: number; gens: number }>(
+    const [newest] = await this.#database.query<{ epoch: number; revisions: number }>(
       // Gens only ever rise, so their sum stands still only while each of them does.
-      'select epoch, (select sum(gen)::bigint from lane) as gens from workspace where id = 1',
+      'select epoch, (select sum(revision)::bigint from lane) as revisions from workspace where id = 1',
     );
-    const gens = [...this.#gens.values()].reduce((sum, gen) => sum + gen, 0);
-    return newest?.gens === gens && newest.epoch === this.#under?.epoch ? this.#under.compiled : undefined;
+    const revisions = [...this.#revisions.values()].reduce((sum, revision) => sum + revision, 0);
+    return newest?.revisions === revisions && newest.epoch === this.#under?.epoch ? this.#under.compiled : undefined;
   }
 
   async #follow(sql: Sql): Promise<void> {
     let rows;
     do {
-      rows = await feedAfter(sql, this.#gens);
+      rows = await feedAfter(sql, this.#revisions);
       for (const { delta } of rows) for (const id of delta.contacts) this.#changed.add(id);
-    } while (rows.length >= GENS_AT_ONCE);
+    } while (rows.length >= REVISIONS_AT_ONCE);
   }
 
   async #bringUp(sql: Sql, catalogue: Catalogue, most: number): Promise<void> {

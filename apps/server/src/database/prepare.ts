@@ -10,7 +10,7 @@ export async function prepareDatabase(database: Database): Promise<void> {
   await database.migrate();
   const clock = new DatabaseClock();
   await clock.set(database);
-  await database.aloneInEpoch(async (sql) => {
+  await database.withExclusiveEpochLock(async (sql) => {
     const now = iso(clock.now());
     await sql.query(
       `insert into workspace (id, name, time_zone, currency, secret, made_at) values (1, $1, $2, $3, $4, $5) on conflict do nothing`,

@@ -1,7 +1,7 @@
 import { type Sql } from '../database/database';
 import { type Epoch } from '../settings/definition-store';
 import { writeFeed } from './feed';
-import { handOn } from './onward';
+import { enqueueFollowUps } from './follow-ups';
 import { type WorkedSubject } from './worked';
 import { type LedgerIds } from './write-ledger';
 import { writeStates } from './write-states';
@@ -20,7 +20,7 @@ export async function commitPasses(
   lanes: readonly number[] = [],
 ): Promise<LedgerIds> {
   const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
-  await handOn(sql, compiled, worked, ids, now);
+  await enqueueFollowUps(sql, compiled, worked, ids, now);
   await writeFeed(sql, worked, [...new Set([...worked.map((subject) => subject.lane), ...lanes])], now);
   return ids;
 }

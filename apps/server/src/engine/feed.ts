@@ -3,7 +3,7 @@ import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type WorkedSubject } from './worked';
 
-/** What one gen of one lane moved: whom (contacts and companies), and how much of each kind. */
+/** What one revision of one lane moved: whom (contacts and companies), and how much of each kind. */
 export interface FeedDelta {
   readonly contacts: readonly number[];
   readonly counts: Readonly<Record<string, number>>;
@@ -23,35 +23,35 @@ const COUNTED: Partial<Record<EffectName, string>> = {
 
 export interface Moved {
   readonly lane: number;
-  readonly gen: number;
+  readonly revision: number;
   readonly delta: FeedDelta;
 }
 
-/** So many gens of a lane at a time. */
-export const GENS_AT_ONCE = 1_000;
+/** So many revisions of a lane at a time. */
+export const REVISIONS_AT_ONCE = 1_000;
 
-/** The gen that each lane has come to. */
-export async function newestGens(sql: Sql): Promise<Map<number, number>> {
-  const rows = await sql.query<{ lane: number; gen: number }>('select lane, gen from lane');
-  return new Map(rows.map(({ lane, gen }) => [lane, gen]));
+/** The revision that each lane has come to. */
+export async function newestRevisions(sql: Sql): Promise<Map<number, number>> {
+  const rows = await sql.query<{ lane: number; revision: number }>('select lane, revision from lane');
+  return new Map(rows.map(({ lane, revision }) => [lane, revision]));
 }
 
-/** What came after these gens, in the order of each lane, and writes down how far that leads. */
-export async function feedAfter(sql: Sql, gens: Map<number, number>): Promise<readonly Moved[]> {
+/** What came after these revisions, in the order of each lane, and writes down how far that leads. */
+export async function feedAfter(sql: Sql, revisions: Map<number, number>): Promise<readonly Moved[]> {
   const rows = await sql.query<Moved>(
     // Lateral: one short look into the key for each lane that moved, however long the feed has become.
-    `select f.lane, f.gen, f.delta from unnest($1::smallint[], $2::bigint[]) as r(lane, gen)
-       join lane l on l.lane = r.lane and l.gen > r.gen
-       cross join lateral (select lane, gen, delta from feed where lane = r.lane and gen > r.gen order by gen limit ${GENS_AT_ONCE}) f
-      order by f.lane, f.gen`,
-    [[...gens.keys()], [...gens.values()]],
+    `select f.lane, f.revision, f.delta from unnest($1::smallint[], $2::bigint[]) as r(lane, revision)
+       join lane l on l.lane = r.lane and l.revision > r.revision
+       cross join lateral (select lane, revision, delta from feed where lane = r.lane and revision > r.revision order by revision limit ${REVISIONS_AT_ONCE}) f
+      order by f.lane, f.revision`,
+    [[...revisions.keys()], [...revisions.values()]],
   );
-  for (const row of rows) gens.set(row.lane, row.gen);
+  for (const row of rows) revisions.set(row.lane, row.revision);
   return rows;
 }
 
 /**
- * Raises the gen of each lane that was worked and writes what moved, in the transaction of the pass.
+ * Raises the revision of each lane that was worked and writes what moved, in the transaction of the pass.
  *
  * @param gone contacts that are no more, and so were not worked
  */
@@ -71,7 +71,7 @@ export async function writeFeed(
       for (const effect of effects) {
         const name = COUNTED[nameOf(effect)];
         if (name) counts[name] = (counts[name] ?? 0) + 1;
-        if (effect.thing !== undefined) things.add(effect.thing);
+        if (effect.definitionId !== undefined) things.add(effect.definitionId);
       }
     }
     const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], counts, things: [...things] };
@@ -79,10 +79,10 @@ export async function writeFeed(
   });
   await sql.query(
     `with moved as (
-       update lane l set gen = l.gen + 1
+       update lane l set revision = l.revision + 1
          from jsonb_to_recordset($1::jsonb) as r(lane smallint, delta jsonb)
-        where l.lane = r.lane returning l.lane, l.gen, r.delta)
-     insert into feed (lane, gen, at, delta) select lane, gen, $2, delta from moved`,
+        where l.lane = r.lane returning l.lane, l.revision, r.delta)
+     insert into feed (lane, revision, at, delta) select lane, revision, $2, delta from moved`,
     [JSON.stringify(deltas), iso(at)],
   );
 }

@@ -1,21 +1,21 @@
 import { EventEmitter } from 'node:events';
 import { Client } from 'pg';
 import { type Database } from '../database/database';
-import { feedAfter, newestGens, type Moved } from './feed';
+import { feedAfter, newestRevisions, type Moved } from './feed';
 import { MOVED } from './inbox';
 
 const POLL_MS = 250;
 const LISTEN_AGAIN_MS = 1_000;
 
 /**
- * Follows the feed: emits every gen of every lane once, in order. It keeps one gen a lane and asks for what is newer,
+ * Follows the feed: emits every revision of every lane once, in order. It keeps one revision a lane and asks for what is newer,
  * so a lost notification costs a moment and never an event.
  */
 export class Follower {
   readonly events = new EventEmitter<{ moved: [readonly Moved[]] }>();
   readonly #database: Database;
   readonly #url: string;
-  #gens = new Map<number, number>();
+  #revisions = new Map<number, number>();
   #client: Client | undefined;
   #timer: NodeJS.Timeout | undefined;
   #listening: NodeJS.Timeout | undefined;
@@ -30,7 +30,7 @@ export class Follower {
   }
 
   async start(): Promise<void> {
-    this.#gens = await newestGens(this.#database);
+    this.#revisions = await newestRevisions(this.#database);
     await this.#listen();
     this.#timer = setInterval(() => void this.#read(), POLL_MS);
   }
@@ -73,11 +73,11 @@ export class Follower {
     try {
       do {
         this.#again = false;
-        const rows = await feedAfter(this.#database, this.#gens);
+        const rows = await feedAfter(this.#database, this.#revisions);
         if (rows.length > 0) this.events.emit('moved', rows);
       } while (this.#again && !this.#stopped);
     } catch {
-      // The database is away: the next tick asks again from where the gens stand.
+      // The database is away: the next tick asks again from where the revisions stand.
     } finally {
       this.#reading = false;
     }

@@ -21,7 +21,7 @@ export interface TreeRow {
   readonly at: Date;
   readonly kind: string;
   readonly verb: string;
-  readonly thing: number | null;
+  readonly definitionId: number | null;
   readonly channel: string | null;
   readonly before: unknown;
   readonly after: unknown;
@@ -105,7 +105,7 @@ export async function effectsFrom(sql: Sql, roots: readonly number[]): Promise<r
        select id from ledger where id = any($1::bigint[])
        union
        select l.id from ledger l join tree t on l.parent = t.id)
-     select l.id, l.contact_id, coalesce(c.lane, k.lane) as lane, l.at, l.kind, l.verb, l.thing, l.channel,
+     select l.id, l.contact_id, coalesce(c.lane, k.lane) as lane, l.at, l.kind, l.verb, l.definition_id as "definitionId", l.channel,
             coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after
        from tree join ledger l using (id)
        left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id

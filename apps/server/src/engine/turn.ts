@@ -6,7 +6,7 @@ import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
-import { takeTouched, workControls, type TouchedCompany } from './onward';
+import { takeTouched, workControls, type TouchedCompany } from './follow-ups';
 import { writeSignals } from './write-signals';
 import { type WorkedSubject } from './worked';
 

@@ -6,14 +6,14 @@ import { type WorkedSubject } from './worked';
 /** Ids of the ledger, one for each effect. */
 export type LedgerIds = ReadonlyMap<Effect, number>;
 
-/** `kind thing subject` → the id of the last effect on it. */
+/** `kind definition subject` → the id of the last effect on it. */
 export type Latest = ReadonlyMap<string, number>;
 
 export function latestEffects(worked: readonly WorkedSubject[], ids: LedgerIds): Latest {
   const latest = new Map<string, number>();
   for (const { state, effects } of worked) {
     for (const effect of effects)
-      latest.set(`${effect.kind} ${effect.thing ?? effect.channel ?? ''} ${state.id}`, ids.get(effect) as number);
+      latest.set(`${effect.kind} ${effect.definitionId ?? effect.channel ?? ''} ${state.id}`, ids.get(effect) as number);
   }
   return latest;
 }
@@ -25,9 +25,9 @@ export async function writeLedger(sql: Sql, epoch: number, worked: readonly Work
   const fresh = await sql.query<{ id: number }>(`select nextval('ledger_id_seq') as id from generate_series(1, $1::int)`, [all.length]);
   all.forEach(({ effect }, index) => ids.set(effect, Number(fresh[index]?.id)));
   await sql.query(
-    `insert into ledger (id, contact_id, at, epoch, kind, verb, thing, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via, reverses)
-     select id, contact_id, at, $2, kind, verb, thing, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via, reverses
-       from jsonb_to_recordset($1::jsonb) as r(id bigint, contact_id bigint, at timestamptz, kind text, verb text, thing int, channel text, before jsonb, after jsonb,
+    `insert into ledger (id, contact_id, at, epoch, kind, verb, definition_id, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via, reverses)
+     select id, contact_id, at, $2, kind, verb, definition_id, channel, before, after, cause_kind, cause_ref, rule_id, rule_version, parent, via, reverses
+       from jsonb_to_recordset($1::jsonb) as r(id bigint, contact_id bigint, at timestamptz, kind text, verb text, definition_id int, channel text, before jsonb, after jsonb,
             cause_kind text, cause_ref text, rule_id int, rule_version int, parent bigint, via text, reverses bigint)`,
     [JSON.stringify(all.map(({ subject, effect }) => rowOf(subject, effect, ids))), epoch],
   );
@@ -59,7 +59,7 @@ function rowOf(subject: number, effect: Effect, ids: LedgerIds): Record<string, 
     at: iso(effect.at),
     kind: effect.kind,
     verb: effect.verb,
-    thing: effect.thing,
+    definition_id: effect.definitionId,
     channel: effect.channel,
     ...(isPersonal(effect) ? {} : { before: effect.before, after: effect.after }),
     cause_kind: cause.kind,

@@ -1,4 +1,4 @@
-import { localDay, monthDay, storageOf, wordsOf, type Catalogue, type Effect, type Fact, type KeptScore } from '@eager-sieve/core';
+import { localDay, monthDay, storageOf, paddedWords, type Catalogue, type Effect, type Fact, type KeptScore } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type Latest, type LedgerIds } from './write-ledger';
@@ -32,7 +32,7 @@ function factColumns(catalogue: Catalogue, field: number, fact: Fact): Record<st
     const day = storage === 'day' ? fact : storage === 'instant' ? localDay(fact, catalogue.zone) : undefined;
     return { number: fact, month_day: day === undefined ? undefined : monthDay(day) };
   }
-  const words = storage === 'text' ? wordsOf(fact as string) : undefined;
+  const words = storage === 'text' ? paddedWords(fact as string) : undefined;
   return { folded: fact, words: words === ` ${String(fact)} ` ? undefined : words };
 }
 
@@ -218,7 +218,7 @@ export async function writePoints(sql: Sql, worked: Worked): Promise<void> {
 /** Tasks and notices that rules made. */
 export async function writeMade(sql: Sql, worked: Worked, ids: LedgerIds): Promise<void> {
   const made = worked.flatMap(({ state, effects }) =>
-    effects.flatMap((effect: Effect) => (effect.makes ? [{ contact: state.id, effect, makes: effect.makes }] : [])),
+    effects.flatMap((effect: Effect) => (effect.workItem ? [{ contact: state.id, effect, makes: effect.workItem }] : [])),
   );
   const back = worked.flatMap(({ effects }) =>
     effects.flatMap((effect) => (effect.verb === 'taken back' && effect.reverses !== undefined ? [effect.reverses] : [])),

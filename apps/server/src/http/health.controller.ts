@@ -1,6 +1,6 @@
 import { Controller, Get } from '@nestjs/common';
 import { Database } from '../database/database';
-import { Needs } from '../settings/access';
+import { Requires } from '../settings/access';
 
 @Controller('api/health')
 export class HealthController {
@@ -8,14 +8,14 @@ export class HealthController {
 
   /** The process answers. */
   @Get('live')
-  @Needs('public')
+  @Requires('public')
   live(): { ok: true } {
     return { ok: true };
   }
 
   /** The process and its database answer. */
   @Get('ready')
-  @Needs('public')
+  @Requires('public')
   async ready(): Promise<{ ok: true }> {
     await this.database.query('select 1 as one');
     return { ok: true };

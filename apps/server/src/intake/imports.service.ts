@@ -68,7 +68,7 @@ export class ImportsService {
       await this.#read(id, file, options, catalogue, controller.signal);
       await this.#finish(id, 'done', null);
     } catch (error) {
-      await this.#finish(id, controller.signal.aborted ? 'cancelled' : 'failed', controller.signal.aborted ? null : wordsOf(error));
+      await this.#finish(id, controller.signal.aborted ? 'cancelled' : 'failed', controller.signal.aborted ? null : failureText(error));
     } finally {
       this.#running.delete(id);
       file.destroy();
@@ -229,7 +229,7 @@ class ImportError extends Error {
   override readonly name = 'ImportError';
 }
 
-function wordsOf(error: unknown): string {
+function failureText(error: unknown): string {
   if (error instanceof ImportError) return error.message;
   if (error instanceof CsvError) {
     const line = (error as { lines?: number }).lines;

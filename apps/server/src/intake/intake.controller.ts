@@ -16,7 +16,7 @@ import { ProblemError } from '../http/problem';
 import { Read } from '../http/zod.pipe';
 import { LedgerService, EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from '../ledger/ledger.service';
 import { TakeBackService } from '../ledger/take-back.service';
-import { CallerIs, callerRef, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerRef, Requires, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { FormsService } from './forms.service';
 import { ImportsService } from './imports.service';
@@ -36,7 +36,7 @@ export class SignalsController {
   ) {}
 
   @Post()
-  @Needs('signals:write')
+  @Requires('signals:write')
   @HttpCode(202)
   async take(
     @Req() request: Request,
@@ -102,7 +102,7 @@ export class ImportsController {
 
   /** The file is the body; how to read it stands in the query, so that nothing of it has to be kept in memory. */
   @Post()
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   run(@Req() request: Request, @Query('options') options: string, @CallerIs() caller: Caller) {
     let given: unknown;
     try {
@@ -115,26 +115,26 @@ export class ImportsController {
   }
 
   @Get()
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   list() {
     return this.imports.list();
   }
 
   @Get(':id')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   view(@Param('id', ParseIntPipe) id: number) {
     return this.imports.view(id);
   }
 
   @Delete(':id')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(204)
   cancel(@Param('id', ParseIntPipe) id: number): void {
     this.imports.cancel(id);
   }
 
   @Post(':id/take-back')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   @HttpCode(200)
   back(@Param('id', ParseIntPipe) id: number, @Query(new Read(takeBackQuerySchema)) query: TakeBackQuery, @CallerIs() caller: Caller) {
     return this.takeBack.import(id, { by: callerRef(caller), rehearse: query.rehearse === 'true' });
@@ -147,13 +147,13 @@ export class PublicFormsController {
   constructor(private readonly forms: FormsService) {}
 
   @Get(':key')
-  @Needs('public')
+  @Requires('public')
   show(@Param('key') key: string) {
     return this.forms.show(key);
   }
 
   @Post(':key/answers')
-  @Needs('public')
+  @Requires('public')
   @HttpCode(200)
   async answer(@Param('key') key: string, @Body(new Read(formAnswerSchema)) body: z.infer<typeof formAnswerSchema>) {
     // Only a program fills in a field that nobody sees: it is thanked, and nothing is kept.

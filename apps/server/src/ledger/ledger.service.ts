@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { effectWords, shownValue, thingOf, type Catalogue } from '@eager-sieve/core';
+import { effectWords, shownValue, thingOf, type Catalogue, type StoredEntry } from '@eager-sieve/core';
 import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database, type Sql } from '../database/database';
@@ -7,20 +7,20 @@ import { cursorOf, readCursor, type Page } from '../http/page';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from './words';
 
-export interface StoredEffect extends SubjectRow {
+export interface StoredEffect extends SubjectRow, StoredEntry {
   id: number;
   contact_id: number | null;
   at: Date;
   kind: string;
   verb: string;
-  thing: number | null;
+  definitionId: number | null;
   channel: string | null;
   before: unknown;
   after: unknown;
   cause_kind: string;
   cause_ref: string | null;
   rule_id: number | null;
-  rule_version: number | null;
+  ruleVersion: number | null;
   parent: number | null;
   via: string | null;
   /** the effect that this one takes back */
@@ -29,8 +29,8 @@ export interface StoredEffect extends SubjectRow {
   reversed: boolean;
 }
 
-export const EFFECT_COLUMNS = `l.id, l.contact_id, ${SUBJECT_COLUMNS}, l.at, l.kind, l.verb, l.thing, l.channel,
-  coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version, l.parent, l.via, l.reverses,
+export const EFFECT_COLUMNS = `l.id, l.contact_id, ${SUBJECT_COLUMNS}, l.at, l.kind, l.verb, l.definition_id as "definitionId", l.channel,
+  coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.cause_kind, l.cause_ref, l.rule_id, l.rule_version as "ruleVersion", l.parent, l.via, l.reverses,
   exists (select from ledger r where r.reverses = l.id) as reversed`;
 export const EFFECT_TABLES = `ledger l ${subjectJoins('l.contact_id')} left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id`;
 
@@ -38,7 +38,7 @@ export interface LedgerFilter {
   /** of a contact or a company */
   readonly subject?: number;
   readonly kind?: string;
-  readonly thing?: number;
+  readonly definitionId?: number;
 }
 
 @Injectable()
@@ -53,9 +53,9 @@ export class LedgerService {
     const { compiled } = await this.store.current(this.database);
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::int is null or l.thing = $3) and ($4::bigint is null or l.id < $4)
+        where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::int is null or l.definition_id = $3) and ($4::bigint is null or l.id < $4)
         order by l.id desc limit $5`,
-      [filter.subject ?? null, filter.kind ?? null, filter.thing ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
+      [filter.subject ?? null, filter.kind ?? null, filter.definitionId ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
     );
     return {
       rows: await this.views(this.database, compiled.catalogue, rows),
@@ -89,14 +89,14 @@ export class LedgerService {
         ...subjectView(row),
         kind: row.kind,
         verb: row.verb,
-        words: effectWords({ ...row, ruleVersion: row.rule_version }, catalogue),
+        words: effectWords(row, catalogue),
         thing: thing?.key ?? row.channel,
         thingName: thing?.name ?? row.channel,
         before: shownValue(row, row.before, catalogue),
         after: shownValue(row, row.after, catalogue),
         cause: { kind: row.cause_kind, ref: row.cause_ref, words: words[index] ?? '' },
         rule: rule?.name ?? null,
-        ruleVersion: row.rule_version,
+        ruleVersion: row.ruleVersion,
         parent: row.parent,
       };
     });

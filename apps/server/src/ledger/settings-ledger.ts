@@ -8,11 +8,11 @@ export async function writeSetting(
   after: unknown,
   by: string,
   now: number,
-  thing: number | null = null,
+  definitionId: number | null = null,
 ): Promise<void> {
   await sql.query(
-    `insert into ledger (id, at, epoch, kind, verb, thing, after, cause_kind, cause_ref)
+    `insert into ledger (id, at, epoch, kind, verb, definition_id, after, cause_kind, cause_ref)
      select nextval('ledger_id_seq'), $1, w.epoch, 'setting', $2, $3, $4::jsonb, 'person', $5 from workspace w`,
-    [iso(now), verb, thing, JSON.stringify(after), by],
+    [iso(now), verb, definitionId, JSON.stringify(after), by],
   );
 }

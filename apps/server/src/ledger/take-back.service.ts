@@ -54,7 +54,7 @@ export class TakeBackService {
     if (!rule) throw notFound('rule');
     return this.#take(
       await this.#roots(
-        `l.kind = 'firing' and l.verb = 'fired' and l.thing = $1 and ($2::timestamptz is null or l.at >= $2::timestamptz)`,
+        `l.kind = 'firing' and l.verb = 'fired' and l.definition_id = $1 and ($2::timestamptz is null or l.at >= $2::timestamptz)`,
         [rule.id, since === undefined ? null : new Date(since).toISOString()],
       ),
       asking,
@@ -163,7 +163,7 @@ class Tally {
       this.#stays.push({
         contact: row?.contact_uid ?? null,
         name: row?.subject_name ?? null,
-        what: row ? effectWords({ ...row, ruleVersion: row.rule_version }, this.#catalogue) : 'an effect',
+        what: row ? effectWords(row, this.#catalogue) : 'an effect',
         why,
       });
     }

@@ -51,7 +51,7 @@ export class TraceService {
     if (named && !thing) throw notFound(kind);
     const history = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.thing = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit ${BEFORE_SHOWN + 2}`,
+        where l.contact_id = $1 and l.kind = $2 and ($3::int is null or l.definition_id = $3) and ($4::text is null or l.channel = $4) order by l.id desc limit ${BEFORE_SHOWN + 2}`,
       [subject, traced, thing?.id ?? null, traced === 'consent' ? key : null],
     );
     const now = traced === 'membership' ? await this.#membershipNow(epoch, subject, thing?.id ?? -1) : undefined;
@@ -66,7 +66,9 @@ export class TraceService {
       also: latest ? await this.#also(this.database, catalogue, subject, latest, new Set(chain.map((effect) => effect.id))) : [],
       takeBack: takenWith(chain),
       before: [
-        ...history.slice(1, BEFORE_SHOWN + 1).map((effect) => ({ words: `${wordsOf(effect, catalogue)} · ${effect.at.toISOString()}` })),
+        ...history
+          .slice(1, BEFORE_SHOWN + 1)
+          .map((effect) => ({ words: `${effectWords(effect, catalogue)} · ${effect.at.toISOString()}` })),
         ...(history.length > BEFORE_SHOWN + 1 ? [{ words: 'What came before that stands in the ledger.' }] : []),
       ],
     };
@@ -129,7 +131,7 @@ export class TraceService {
   async #steps(sql: Sql, catalogue: Catalogue, subject: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
     const steps: Step[] = chain.map((effect) => ({
       // What was done to another says to whom.
-      title: effect.contact_id === subject ? wordsOf(effect, catalogue) : `${effect.subject_name}: ${wordsOf(effect, catalogue)}`,
+      title: effect.contact_id === subject ? effectWords(effect, catalogue) : `${effect.subject_name}: ${effectWords(effect, catalogue)}`,
       detail: [becauseWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
         .filter(Boolean)
         .join(' · '),
@@ -181,7 +183,7 @@ export class TraceService {
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id`,
       [contactId, latest.cause_ref],
     );
-    return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: wordsOf(row, catalogue) }));
+    return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: effectWords(row, catalogue) }));
   }
 }
 
@@ -222,9 +224,6 @@ function titleOf(traced: Traced, name: string, holds: boolean): string {
   }
 }
 
-const wordsOf = (effect: StoredEffect, catalogue: Catalogue): string =>
-  effectWords({ ...effect, ruleVersion: effect.rule_version }, catalogue);
-
 function becauseWords(effect: StoredEffect, catalogue: Catalogue): string {
   const words = viaWords(effect.via, catalogue);
   return words && `because ${words} changed`;
@@ -232,7 +231,7 @@ function becauseWords(effect: StoredEffect, catalogue: Catalogue): string {
 
 const ruleWords = (effect: StoredEffect, catalogue: Catalogue): string => {
   const rule = effect.rule_id === null ? undefined : catalogue.get('rule', effect.rule_id);
-  return rule ? `rule ${rule.name}, version ${effect.rule_version ?? ''}` : '';
+  return rule ? `rule ${rule.name}, version ${effect.ruleVersion ?? ''}` : '';
 };
 
 function linkOf(effect: StoredEffect, catalogue: Catalogue): string | null {

@@ -1,4 +1,4 @@
-import { effectWords, kindWord, type AnyDefinition, type Catalogue } from '@eager-sieve/core';
+import { effectWords, kindWord, type AnyDefinition, type Catalogue, type StoredEntry } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { summaryOf } from '../intake/summary';
 
@@ -57,30 +57,15 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
 async function doneToOthers(sql: Sql, catalogue: Catalogue, rows: readonly CauseRow[]): Promise<ReadonlyMap<number, string>> {
   const ids = [...new Set(rows.flatMap((row) => (row.cause_kind === 'effect' && row.cause_ref ? [Number(row.cause_ref)] : [])))];
   if (ids.length === 0) return new Map();
-  const effects = await sql.query<{
-    id: number;
-    name: string | null;
-    kind: string;
-    verb: string;
-    thing: number | null;
-    channel: string | null;
-    before: unknown;
-    after: unknown;
-    rule_version: number | null;
-  }>(
-    `select l.id, coalesce(nullif(c.name, ''), c.email, nullif(k.name, ''), k.outside_id) as name, l.kind, l.verb, l.thing, l.channel,
-            coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.rule_version
+  const effects = await sql.query<StoredEntry & { id: number; name: string | null }>(
+    `select l.id, coalesce(nullif(c.name, ''), c.email, nullif(k.name, ''), k.outside_id) as name, l.kind, l.verb, l.definition_id as "definitionId", l.channel,
+            coalesce(v.before, l.before) as before, coalesce(v.after, l.after) as after, l.rule_version as "ruleVersion"
        from ledger l left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
        left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id
       where l.id = any($1::bigint[])`,
     [ids],
   );
-  return new Map(
-    effects.map((effect) => [
-      effect.id,
-      `${effect.name ?? 'somebody'}: ${effectWords({ ...effect, ruleVersion: effect.rule_version }, catalogue)}`,
-    ]),
-  );
+  return new Map(effects.map((effect) => [effect.id, `${effect.name ?? 'somebody'}: ${effectWords(effect, catalogue)}`]));
 }
 
 function definitionWords(catalogue: Catalogue, ref: string | null): string {

@@ -31,13 +31,13 @@ export class CirclesService {
          select rule_id, count(*)::int as held, max(since) as last, (array_agg(contact_id order by since desc))[1] as latest
            from rule_held group by rule_id) h
        left join lateral (
-         with recursive up(id, parent, kind, verb, thing, step) as (
-           select l.id, l.parent, l.kind, l.verb, l.thing, 1 from ledger l
-            where l.contact_id = h.latest and l.at = h.last and l.kind = 'firing' and l.verb = 'circling' and l.thing = h.rule_id
+         with recursive up(id, parent, kind, verb, definition_id, step) as (
+           select l.id, l.parent, l.kind, l.verb, l.definition_id, 1 from ledger l
+            where l.contact_id = h.latest and l.at = h.last and l.kind = 'firing' and l.verb = 'circling' and l.definition_id = h.rule_id
            union all
-           select p.id, p.parent, p.kind, p.verb, p.thing, step + 1 from up join ledger p on p.id = up.parent where step < ${ROUND_LOOKED_BACK})
-         select array_agg(f.thing) as round from (
-           select thing from up where kind = 'firing' and verb = 'fired' group by thing having count(*) > 1) f) r on true
+           select p.id, p.parent, p.kind, p.verb, p.definition_id, step + 1 from up join ledger p on p.id = up.parent where step < ${ROUND_LOOKED_BACK})
+         select array_agg(f.definition_id) as round from (
+           select definition_id from up where kind = 'firing' and verb = 'fired' group by definition_id having count(*) > 1) f) r on true
        order by h.last desc`,
     );
     return rows.flatMap(({ rule_id, held, last, round }): CircleView[] => {

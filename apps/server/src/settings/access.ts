@@ -11,7 +11,7 @@ export const ACCESS = 'access';
 export type Access = Capability | 'public' | 'signed in' | 'any key';
 
 /** What a route asks of whoever calls it. Every route has to say so; a test lists those that do not. */
-export const Needs = (access: Access): MethodDecorator & ClassDecorator => SetMetadata(ACCESS, access);
+export const Requires = (access: Access): MethodDecorator & ClassDecorator => SetMetadata(ACCESS, access);
 
 /** Who calls: a person who is signed in, or a key. */
 export type Caller =

@@ -71,7 +71,7 @@ export class DefinitionsService {
    */
   async put(document: DefinitionsDocument, by: string, rehearse: boolean, force = false): Promise<DefinitionsAnswer> {
     const clean = storableJson(document) as DefinitionsDocument;
-    const answer = await this.database.aloneInEpoch((sql) => this.#put(sql, clean, by, rehearse, force));
+    const answer = await this.database.withExclusiveEpochLock((sql) => this.#put(sql, clean, by, rehearse, force));
     if (!answer.rehearsed && answer.made.length + answer.changed.length + answer.retired.length > 0) {
       await this.database.query(`select pg_notify('${WAKE}', ''), pg_notify('${MOVED}', '')`);
     }

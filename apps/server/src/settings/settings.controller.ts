@@ -18,7 +18,7 @@ import { Database } from '../database/database';
 import { faulty } from '../http/problem';
 import { Read } from '../http/zod.pipe';
 import { VERSION } from '../version';
-import { CallerIs, callerRef, Needs, type Caller } from './access';
+import { CallerIs, callerRef, Requires, type Caller } from './access';
 import { BuildsService } from './builds.service';
 import { DefinitionsService } from './definitions.service';
 import { KeysService } from './keys.service';
@@ -41,7 +41,7 @@ export class SettingsController {
   ) {}
 
   @Post('session')
-  @Needs('public')
+  @Requires('public')
   @HttpCode(200)
   @Throttle({ default: { limit: SIGN_INS_A_MINUTE, ttl: 60_000 } })
   async signIn(@Body(new Read(signInSchema)) body: SignIn, @Res({ passthrough: true }) response: Response): Promise<SessionView> {
@@ -51,13 +51,13 @@ export class SettingsController {
   }
 
   @Get('session')
-  @Needs('signed in')
+  @Requires('signed in')
   session(@CallerIs() caller: Caller): Promise<SessionView> {
     return this.#view((caller as Extract<Caller, { kind: 'person' }>).session);
   }
 
   @Delete('session')
-  @Needs('signed in')
+  @Requires('signed in')
   @HttpCode(204)
   async signOut(@CallerIs() caller: Caller, @Res({ passthrough: true }) response: Response): Promise<void> {
     if (caller.kind === 'person') await this.sessions.signOutEverywhere(caller.session.person.id);
@@ -77,45 +77,45 @@ export class SettingsController {
   }
 
   @Get('people')
-  @Needs('settings:read')
+  @Requires('settings:read')
   listPeople() {
     return this.people.list();
   }
 
   /** Whoever names somebody to look after things may know who there is. */
   @Get('people/names')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   names() {
     return this.people.names();
   }
 
   @Post('people')
-  @Needs('settings:write')
+  @Requires('settings:write')
   addPerson(@Body(new Read(newPersonSchema)) body: z.infer<typeof newPersonSchema>, @CallerIs() caller: Caller) {
     return this.people.add(body, callerRef(caller));
   }
 
   @Get('keys')
-  @Needs('settings:read')
+  @Requires('settings:read')
   listKeys() {
     return this.keys.list();
   }
 
   @Post('keys')
-  @Needs('settings:write')
+  @Requires('settings:write')
   createKey(@Body(new Read(newKeySchema)) body: z.infer<typeof newKeySchema>, @CallerIs() caller: Caller) {
     return this.keys.create(body.name, body.scopes, callerRef(caller));
   }
 
   @Delete('keys/:id')
-  @Needs('settings:write')
+  @Requires('settings:write')
   @HttpCode(204)
   revokeKey(@Param('id', ParseIntPipe) id: number, @CallerIs() caller: Caller): Promise<void> {
     return this.keys.revoke(id, callerRef(caller));
   }
 
   @Get('catalogue')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   catalogue() {
     return this.definitions.catalogue();
   }
@@ -130,13 +130,13 @@ export class DefinitionsController {
   ) {}
 
   @Get('definitions')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   get(): Promise<DefinitionsDocument> {
     return this.definitions.document();
   }
 
   @Put('definitions')
-  @Needs('definitions:write')
+  @Requires('definitions:write')
   async put(
     @Body(new Read(definitionsDocumentSchema)) body: DefinitionsDocument,
     @Query('rehearse') rehearse: string | undefined,
@@ -155,19 +155,19 @@ export class DefinitionsController {
   }
 
   @Get('status')
-  @Needs('any key')
+  @Requires('any key')
   status() {
     return this.statusService.status();
   }
 
   @Put('builds/:id')
-  @Needs('definitions:write')
+  @Requires('definitions:write')
   steer(@Param('id', ParseIntPipe) id: number, @Body(new Read(steerBuildSchema)) body: SteerBuild, @CallerIs() caller: Caller) {
     return this.builds.steer(id, body, callerRef(caller));
   }
 
   @Get('openapi.json')
-  @Needs('public')
+  @Requires('public')
   openApi(): Record<string, unknown> {
     return openApiDocument(VERSION);
   }

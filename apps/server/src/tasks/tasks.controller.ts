@@ -9,7 +9,7 @@ import {
   type TasksQuery,
 } from '@eager-sieve/contracts';
 import { Read } from '../http/zod.pipe';
-import { CallerIs, callerCause, callerRef, Needs, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, Requires, type Caller } from '../settings/access';
 import { NoticesService } from './notices.service';
 import { TasksService } from './tasks.service';
 
@@ -18,19 +18,19 @@ export class TasksController {
   constructor(private readonly tasks: TasksService) {}
 
   @Get()
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   list(@Query(new Read(tasksQuerySchema)) query: TasksQuery) {
     return this.tasks.list(query);
   }
 
   @Post()
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   make(@Body(new Read(newTaskSchema)) body: NewTask, @CallerIs() caller: Caller) {
     return this.tasks.make(body, callerCause(caller));
   }
 
   @Put(':id')
-  @Needs('contacts:write')
+  @Requires('contacts:write')
   change(@Param('id', ParseIntPipe) id: number, @Body(new Read(changeTaskSchema)) body: ChangeTask, @CallerIs() caller: Caller) {
     return this.tasks.change(id, body, callerRef(caller));
   }
@@ -41,14 +41,14 @@ export class NoticesController {
   constructor(private readonly notices: NoticesService) {}
 
   @Get()
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   list(@CallerIs() caller: Caller): Promise<NoticesAnswer> {
     return this.notices.list(callerRef(caller));
   }
 
   /** Seen: this one, or with it all that came before it. */
   @Put(':id/seen')
-  @Needs('contacts:read')
+  @Requires('contacts:read')
   @HttpCode(204)
   seen(@Param('id', ParseIntPipe) id: number, @Query('earlier') earlier: string | undefined, @CallerIs() caller: Caller): Promise<void> {
     return this.notices.seen(callerRef(caller), id, earlier === 'true');

@@ -4,7 +4,7 @@ import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
 import { type Moved } from '../engine/feed';
 import { Follower } from '../engine/follower';
-import { CallerIs, Needs, type Caller } from '../settings/access';
+import { CallerIs, Requires, type Caller } from '../settings/access';
 import { TodayService } from './today.service';
 
 /** Open pages hear at most so often what moved. */
@@ -23,26 +23,26 @@ export class TodayController implements OnModuleDestroy {
   ) {}
 
   @Get('today')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   today() {
     return this.service.today();
   }
 
   @Get('stream')
-  @Needs('signals:read')
+  @Requires('signals:read')
   stream() {
     return this.service.stream(60);
   }
 
   @Get('search')
-  @Needs('definitions:read')
+  @Requires('definitions:read')
   search(@Query('q') text: string | undefined, @CallerIs() caller: Caller) {
     return this.service.search((text ?? '').slice(0, 100), caller.capabilities.includes('contacts:read'));
   }
 
   /** Server-sent events: what moved and whom it concerned, ids only. What it says is asked for, with the asker's own access. */
   @Get('events')
-  @Needs('signed in')
+  @Requires('signed in')
   events(@Req() request: Request, @Res() response: Response, @CallerIs() caller: Caller): void {
     response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform', 'X-Accel-Buffering': 'no' });
     response.write('retry: 1000\n\n');

@@ -39,7 +39,7 @@ export class TodayService {
       this.database.query<{ definition_id: number; members: number; came: number; gone: number }>(
         `select d.id as definition_id, (select count(*) from membership m where m.definition_id = d.id) as members,
                 count(l.id) filter (where l.verb = 'joined') as came, count(l.id) filter (where l.verb = 'left') as gone
-           from definition d left join ledger l on l.kind = 'membership' and l.thing = d.id and l.at >= $1 and l.cause_kind <> 'definition'
+           from definition d left join ledger l on l.kind = 'membership' and l.definition_id = d.id and l.at >= $1 and l.cause_kind <> 'definition'
           where d.kind = 'audience' and not d.retired group by d.id`,
         [since],
       ),

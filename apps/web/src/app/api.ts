@@ -107,7 +107,7 @@ export interface OpenApi {
   >;
 }
 
-type Asked = 'contact' | 'company';
+type AudienceSubject = 'contact' | 'company';
 /** A list beside one top line of conditions. */
 export interface BesideLine {
   readonly line: number;
@@ -190,7 +190,7 @@ export const api = createApi({
     search: build.query<SearchHit[], string>({ query: (q) => ({ url: 'api/app/search', params: { q } }) }),
     people: build.infiniteQuery<
       PeopleAnswer,
-      { condition: WrittenCondition; of?: Asked; search?: string; missedBy?: number; beside?: BesideLine; limit?: number },
+      { condition: WrittenCondition; of?: AudienceSubject; search?: string; missedBy?: number; beside?: BesideLine; limit?: number },
       string | null
     >({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: (last) => last.after ?? undefined },
@@ -201,11 +201,11 @@ export const api = createApi({
       }),
       providesTags: ['People'],
     }),
-    count: build.query<CountAnswer, { condition: WrittenCondition; of?: Asked; sieve?: boolean }>({
+    count: build.query<CountAnswer, { condition: WrittenCondition; of?: AudienceSubject; sieve?: boolean }>({
       query: (body) => ({ url: 'api/v1/audiences/count', method: 'POST', body }),
       providesTags: ['Count'],
     }),
-    explain: build.query<ExplainAnswer, { condition: WrittenCondition; of?: Asked; contact?: string; company?: string }>({
+    explain: build.query<ExplainAnswer, { condition: WrittenCondition; of?: AudienceSubject; contact?: string; company?: string }>({
       query: (body) => ({ url: 'api/v1/audiences/explain', method: 'POST', body }),
       providesTags: ['Contact'],
     }),

@@ -2,7 +2,7 @@ import { DOCUMENT_SECTIONS } from '@eager-sieve/core';
 import { type Problem } from '@eager-sieve/contracts';
 
 /** What went wrong, in words for a person. */
-export function wordsOf(error: unknown): string {
+export function errorMessage(error: unknown): string {
   const { status, data } = (error ?? {}) as { status?: unknown; data?: Problem };
   if (status === 'FETCH_ERROR') return 'The server does not answer. What you entered is still here; try again in a moment.';
   const faults = faultsIn(error);

@@ -1,7 +1,7 @@
 import { type WrittenDocument } from '@eager-sieve/core';
 import { api } from './api';
 import { useState } from 'react';
-import { faultsIn, wordsOf, type ToldFault } from './errors';
+import { faultsIn, errorMessage, type ToldFault } from './errors';
 import { told } from './notices';
 import { useAppDispatch } from './store';
 
@@ -24,7 +24,7 @@ export function useSave(): [
       return true;
     } catch (error) {
       setRefused(faultsIn(error));
-      dispatch(told({ kind: 'wrong', text: wordsOf(error) }));
+      dispatch(told({ kind: 'wrong', text: errorMessage(error) }));
       return false;
     }
   };

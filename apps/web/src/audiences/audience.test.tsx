@@ -2,7 +2,7 @@ import { type PeopleAnswer } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
-import { openPage, Refused, type Answers, type Asked } from '../testing/page';
+import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
 import { personRow } from '../testing/people';
 
 const EXPERIENCED = definition(60, 'audience', 'experienced', 'Experienced', {
@@ -43,7 +43,7 @@ describe('the page of a live audience', () => {
       '/audiences/experienced',
       {
         ...answers,
-        'GET /api/v1/audiences/experienced/members': ({ query }: Asked) =>
+        'GET /api/v1/audiences/experienced/members': ({ query }: SentRequest) =>
           query['after'] ? people(personRow(3)) : { ...people(personRow(1), personRow(2)), after: 'next' },
       },
       { more },
@@ -89,7 +89,7 @@ describe('the page of a live audience', () => {
       '/audiences/experienced',
       {
         ...answers,
-        'GET /api/v1/audiences/experienced/movements': ({ query }: Asked) =>
+        'GET /api/v1/audiences/experienced/movements': ({ query }: SentRequest) =>
           query['after'] ? { movements: [move(1, false)], after: null } : { movements: [move(2, true)], after: 'next' },
       },
       { more },
@@ -106,7 +106,7 @@ describe('the page of a live audience', () => {
       '/audiences/experienced',
       {
         ...answers,
-        'POST /api/v1/audiences/count': ({ body }: Asked) => (JSON.stringify(body).includes('>=') ? { ...COUNT, count: 17 } : COUNT),
+        'POST /api/v1/audiences/count': ({ body }: SentRequest) => (JSON.stringify(body).includes('>=') ? { ...COUNT, count: 17 } : COUNT),
         'POST /api/v1/audiences/people': people(personRow(1)),
         'PUT /api/v1/definitions': new Refused(422, {
           title: 'That cannot be kept.',
@@ -226,8 +226,8 @@ describe('a fixed list', () => {
     const { asked } = openPage('/audiences/guests', {
       'GET /api/v1/audiences/guests': { ...VIEW, key: 'guests', members: 1 },
       'GET /api/v1/audiences/guests/members': people(personRow(4)),
-      'GET /api/v1/contacts/:id': ({ path }: Asked) => (path.includes('stranger') ? new Refused(404) : { id: 'id-9' }),
-      'PUT /api/v1/contacts': ({ body }: Asked) =>
+      'GET /api/v1/contacts/:id': ({ path }: SentRequest) => (path.includes('stranger') ? new Refused(404) : { id: 'id-9' }),
+      'PUT /api/v1/contacts': ({ body }: SentRequest) =>
         JSON.stringify(body).includes('bad@')
           ? { results: [{ index: 0, contact: null, status: 'rejected', faults: [{ path: [], code: 'x', expected: 'a better address' }] }] }
           : { results: [{ index: 0, status: 'updated', contact: 'id-4' }] },

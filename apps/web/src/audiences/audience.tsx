@@ -2,7 +2,7 @@ import { describe, EVERYONE, toKeys, type AudienceBody, type Catalogue, type Gro
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { api } from '../app/api';
-import { faultsIn, wordsOf } from '../app/errors';
+import { faultsIn, errorMessage } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { useDraft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
@@ -151,7 +151,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
               {reliers > 0 && `, ${times(reliers, 'message')} ${reliers === 1 ? 'goes' : 'go'} to it`}
             </>
           )}
-          {counted.error && !stands && <span className="text-error"> · {wordsOf(counted.error)}</span>}
+          {counted.error && !stands && <span className="text-error"> · {errorMessage(counted.error)}</span>}
         </>
       }
       actions={

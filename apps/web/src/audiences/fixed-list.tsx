@@ -1,7 +1,7 @@
 import { type AudienceBody, type Catalogue } from '@eager-sieve/core';
 import { useState } from 'react';
 import { api } from '../app/api';
-import { statusOf, wordsOf } from '../app/errors';
+import { statusOf, errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useDraft } from '../app/use-draft';
@@ -45,14 +45,14 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
   const putOn = async (address: string): Promise<void> => {
     const found = await lookUp(address);
     if (found.error && statusOf(found.error) === 404) setStranger(address);
-    else if (found.error) dispatch(told({ kind: 'wrong', text: wordsOf(found.error) }));
+    else if (found.error) dispatch(told({ kind: 'wrong', text: errorMessage(found.error) }));
     else await set(address, true);
   };
   const set = async (address: string, on: boolean): Promise<void> => {
     const result = await put({ matchBy: 'email', onExisting: 'update', contacts: [{ email: address, lists: { [audienceKey]: on } }] });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
-      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `${address}: needs ${fault?.expected ?? ''}` }));
+      dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `${address}: needs ${fault?.expected ?? ''}` }));
     else {
       dispatch(told({ kind: 'done', text: on ? `${address} is on ${savedName}.` : `${address} is off ${savedName}.` }));
       setEmail('');

@@ -3,7 +3,7 @@ import { type PinView } from '@eager-sieve/contracts';
 import { useForm } from 'react-hook-form';
 import { Link } from 'react-router';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { CutShort, Empty, Loading, Wrong } from '../ui/states';
@@ -59,7 +59,7 @@ function PinRow({ pin, audienceKey, of }: { pin: PinView; audienceKey: string; o
     dispatch(
       told(
         result.error
-          ? { kind: 'wrong', text: wordsOf(result.error) }
+          ? { kind: 'wrong', text: errorMessage(result.error) }
           : { kind: 'done', text: `${pin.name} is pinned no more: the conditions decide.` },
       ),
     );
@@ -136,7 +136,7 @@ function PinForm({ audienceKey, of }: { audienceKey: string; of: AudienceBody['o
       </button>
       {error && (
         <p role="alert" className="text-error w-full text-[13px]">
-          {wordsOf(error)}
+          {errorMessage(error)}
         </p>
       )}
     </form>

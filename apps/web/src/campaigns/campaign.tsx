@@ -10,7 +10,7 @@ import {
 import { useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api } from '../app/api';
-import { statusOf, wordsOf } from '../app/errors';
+import { statusOf, errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
@@ -106,7 +106,7 @@ function Campaign({
     setAsking(false);
     const result = await send({ key: messageKey, expected: recipients.data?.receive ?? 0, again });
     if (result.error) {
-      dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
+      dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
       if (statusOf(result.error) === 409) void recipients.refetch();
     } else dispatch(told({ kind: 'done', text: `On its way to ${people(result.data.recipients)}.` }));
   };
@@ -231,7 +231,7 @@ function Campaign({
             <p className="quiet mb-2">As it was saved:</p>
           ) : null}
           {recipients.error ? (
-            <p className="text-error">{wordsOf(recipients.error)}</p>
+            <p className="text-error">{errorMessage(recipients.error)}</p>
           ) : (
             recipients.data && <Recipients message={messageKey} recipients={recipients.data} again={again} onAgain={setAgain} />
           )}

@@ -2,7 +2,7 @@ import { POSTS_SHOWN, SENDS_SHOWN, type PostView, type RecipientsView } from '@e
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
-import { openPage, Refused, type Asked } from '../testing/page';
+import { openPage, Refused, type SentRequest } from '../testing/page';
 
 const NEWS = definition(40, 'message', 'news', 'News', {
   channel: 'email',
@@ -34,7 +34,7 @@ const ALL: RecipientsView = {
     person(300, 'has withdrawn consent to email'),
   ],
 };
-const recipients = ({ query }: Asked): RecipientsView =>
+const recipients = ({ query }: SentRequest): RecipientsView =>
   query['search'] ? { ...ALL, found: { receive: 1, held: 0 }, people: query['search'] === 'p250' ? [person(250)] : [] } : ALL;
 
 describe('the page of a message', () => {
@@ -64,7 +64,7 @@ describe('the page of a message', () => {
       '/campaigns/news',
       {
         'GET /api/app/messages/news/recipients': () => ({ ...ALL, receive }),
-        'POST /api/app/messages/news/send': ({ body }: Asked) =>
+        'POST /api/app/messages/news/send': ({ body }: SentRequest) =>
           (body as { expected: number }).expected === receive
             ? { id: 1, recipients: receive }
             : new Refused(409, { title: 'It is 298 now.' }),
@@ -91,7 +91,7 @@ describe('the page of a message', () => {
     const { asked } = openPage(
       '/campaigns/news',
       {
-        'GET /api/app/messages/news/recipients': ({ query }: Asked) => (query['again'] ? { ...had, receive: 299, held: {} } : had),
+        'GET /api/app/messages/news/recipients': ({ query }: SentRequest) => (query['again'] ? { ...had, receive: 299, held: {} } : had),
         'POST /api/app/messages/news/send': { id: 2, recipients: 299 },
       },
       { more },
@@ -192,7 +192,8 @@ describe('the post room', () => {
 
   it('tells nothing sent from nothing found, and says that it lists the latest', async () => {
     openPage('/campaigns/post-room', {
-      'GET /api/app/post-room': ({ query }: Asked) => (query['search'] ? [] : Array.from({ length: POSTS_SHOWN }, (_, n) => post(n + 1))),
+      'GET /api/app/post-room': ({ query }: SentRequest) =>
+        query['search'] ? [] : Array.from({ length: POSTS_SHOWN }, (_, n) => post(n + 1)),
     });
     expect(await screen.findByText(`The latest ${POSTS_SHOWN}: search for those before them.`)).toBeInTheDocument();
     await userEvent.type(screen.getByRole('searchbox'), 'zed');

@@ -2,7 +2,7 @@ import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Page } from '../ui/page';
@@ -81,7 +81,7 @@ function Letter({ post }: { post: PostView }) {
   const dispatch = useAppDispatch();
   const answer = async (what: 'open' | 'reply' | 'bounce', done: string): Promise<void> => {
     const result = await act({ id: post.id, do: what });
-    dispatch(result.error ? told({ kind: 'wrong', text: wordsOf(result.error) }) : told({ kind: 'done', text: done }));
+    dispatch(result.error ? told({ kind: 'wrong', text: errorMessage(result.error) }) : told({ kind: 'done', text: done }));
   };
   return (
     <article className="panel p-5" aria-label="The message">

@@ -1,7 +1,7 @@
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
@@ -80,7 +80,7 @@ function NewCompany({ open, onClose }: { open: boolean; onClose: () => void }) {
   const make = async (): Promise<void> => {
     const result = await put({ onExisting: 'skip', companies: [{ outsideId: outsideId.trim(), name: name.trim() }] });
     const [answer] = result.data?.results ?? [];
-    if (result.error) dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
+    if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
     else if (answer?.status === 'skipped') dispatch(told({ kind: 'wrong', text: `There is a company with the id ${outsideId} already.` }));
     else if (answer?.faults?.[0]) dispatch(told({ kind: 'wrong', text: `Expected ${answer.faults[0].expected}` }));
     else {

@@ -2,7 +2,7 @@ import { Link, useParams } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
 import { type CompanyView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
@@ -81,7 +81,7 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
     const result = await put({ companies: [{ outsideId: company.outsideId, fields: { [key]: value } }] });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
-      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `Expected ${fault?.expected ?? ''}` }));
+      dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
     return !result.error && !fault;
   };
   const values = new Map(company.fields.map((field) => [field.key, field]));

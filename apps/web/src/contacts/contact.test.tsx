@@ -1,7 +1,7 @@
 import { type Timeline, type TraceView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { openPage, Refused, SILENT, type Answers, type Asked } from '../testing/page';
+import { openPage, Refused, SILENT, type Answers, type SentRequest } from '../testing/page';
 import { contactView } from '../testing/people';
 
 const AT = '2026-05-01T08:00:00Z';
@@ -64,7 +64,7 @@ const open = (more: Answers = {}) => openPage('/people/id-1', { ...answers, ...m
 describe('the page of a contact', () => {
   it('says under each signal what came of it, shows one kind alone, and earlier ones as they are asked for', async () => {
     open({
-      'GET /api/v1/contacts/id-1/signals': ({ query }: Asked) =>
+      'GET /api/v1/contacts/id-1/signals': ({ query }: SentRequest) =>
         query['after'] ? { signals: [signal(5, 'form.answered', 'answered')], after: null } : { ...timeline, after: 'next' },
     });
     expect(await screen.findByText('→ Crossed into eager')).toBeInTheDocument();
@@ -87,7 +87,7 @@ describe('the page of a contact', () => {
 
   it('tries a signal with nothing kept, and says what is wrong with its details', async () => {
     const { asked } = open({
-      'POST /api/v1/contacts/id-1/try': ({ body }: Asked) =>
+      'POST /api/v1/contacts/id-1/try': ({ body }: SentRequest) =>
         (body as { type: string }).type === 'order.placed'
           ? {
               at: AT,
@@ -169,7 +169,7 @@ describe('the page of a contact', () => {
     const { asked } = open({
       // Once it is taken back there is nothing to take back any more, and the way it came about is another one.
       'GET /api/app/contacts/id-1/trace': () => (taken ? { ...trace, takeBack: null } : trace),
-      'POST /api/v1/ledger/12/take-back': ({ query }: Asked) => ({
+      'POST /api/v1/ledger/12/take-back': ({ query }: SentRequest) => ({
         rehearsed: !(taken = query['rehearse'] !== 'true'),
         effects: 3,
         subjects: 1,
@@ -203,7 +203,7 @@ describe('the page of a contact', () => {
 
   it('merges with another after asking, and says where there is no such contact', async () => {
     const { asked } = open({
-      'POST /api/v1/contacts/id-1/merge': ({ body }: Asked) =>
+      'POST /api/v1/contacts/id-1/merge': ({ body }: SentRequest) =>
         (body as { other: string }).other === 'a@test.example'
           ? { merge: 3, contact: 'id-1' }
           : new Refused(404, { title: 'There is no such contact.' }),
@@ -237,7 +237,7 @@ describe('the page of a contact', () => {
 });
 
 describe('people', () => {
-  const people = (answer: (asked: Asked) => unknown, counted: object = { count: 2, of: 9, reachable: 1, asOf: '', lines: [] }) =>
+  const people = (answer: (asked: SentRequest) => unknown, counted: object = { count: 2, of: 9, reachable: 1, asOf: '', lines: [] }) =>
     openPage('/people', { 'POST /api/v1/audiences/people': answer, 'POST /api/v1/audiences/count': counted });
   const row = (n: number) => ({
     id: `id-${n}`,

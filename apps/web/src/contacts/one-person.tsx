@@ -2,7 +2,7 @@ import { type ContactView } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Dialog } from '../ui/dialog';
@@ -19,7 +19,9 @@ export function OnePerson({ contact }: { contact: ContactView }) {
     const result = await part(merge);
     dispatch(
       told(
-        result.error ? { kind: 'wrong', text: wordsOf(result.error) } : { kind: 'done', text: `${name} is a contact of their own again.` },
+        result.error
+          ? { kind: 'wrong', text: errorMessage(result.error) }
+          : { kind: 'done', text: `${name} is a contact of their own again.` },
       ),
     );
   };
@@ -79,7 +81,7 @@ function MergeDialog({ open, contact, onClose }: { open: boolean; contact: Conta
         </Labelled>
         {error && (
           <p role="alert" className="text-error mt-2 font-medium">
-            {wordsOf(error)}
+            {errorMessage(error)}
           </p>
         )}
         <button className="act act-main mt-4" disabled={isLoading || other.trim() === ''}>
@@ -113,7 +115,7 @@ function EraseDialog({ open, contact, onClose }: { open: boolean; contact: Conta
       </Labelled>
       {error && (
         <p role="alert" className="text-error mt-2 font-medium">
-          {wordsOf(error)}
+          {errorMessage(error)}
         </p>
       )}
       <div className="mt-4 flex gap-2">

@@ -2,7 +2,7 @@ import { type Catalogue, type DetailField } from '@eager-sieve/core';
 import { type ContactView } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { Choice } from '../conditions/lines/inputs';
 import { signed } from '../ui/number';
 
@@ -92,7 +92,7 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
       </div>
       {(wrong || error) && (
         <p role="alert" className="text-error mt-2 font-medium">
-          {wrong || wordsOf(error)}
+          {wrong || errorMessage(error)}
         </p>
       )}
       {data && !wrong && !error && (

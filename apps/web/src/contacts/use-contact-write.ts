@@ -1,6 +1,6 @@
 import { type ContactView, type ContactWrite } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 
@@ -12,7 +12,7 @@ export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Part
     const result = await put({ matchBy: 'id', onExisting: 'update', contacts: [{ id: contact.id, ...change }] });
     const fault = result.data?.results[0]?.faults?.[0];
     if (!result.error && !fault) return true;
-    dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `Expected ${fault?.expected ?? ''}` }));
+    dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
     return false;
   };
 }

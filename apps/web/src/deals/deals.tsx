@@ -2,7 +2,7 @@ import { groupedMoney, type Catalogue } from '@eager-sieve/core';
 import { type DealView, type PutDeals } from '@eager-sieve/contracts';
 import { use, useState } from 'react';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Choice } from '../conditions/lines/inputs';
@@ -24,7 +24,7 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
     const result = await put({ deals: [deal] });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
-      dispatch(told({ kind: 'wrong', text: result.error ? wordsOf(result.error) : `Expected ${fault?.expected ?? ''}` }));
+      dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
     return !result.error && !fault;
   };
   const pipelines = catalogue.all('pipeline');

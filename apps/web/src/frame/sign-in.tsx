@@ -3,7 +3,7 @@ import { useForm } from 'react-hook-form';
 import { useNavigate, useSearchParams } from 'react-router';
 import { signInSchema, type SignIn as SignInBody } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 
 /** Only ever to a page of this application. */
 const inside = (to: string | null): string => (to && /^\/(?!\/)/.test(to) ? to : '/');
@@ -52,7 +52,7 @@ export default function SignIn() {
         />
         {error && (
           <p role="alert" className="text-error mb-3 font-medium">
-            {wordsOf(error)}
+            {errorMessage(error)}
           </p>
         )}
         <button className="act act-main w-full justify-center" disabled={isLoading}>

@@ -1,7 +1,7 @@
 import { type BuildView, type ImportView } from '@eager-sieve/contracts';
 import { type ReactNode } from 'react';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { count } from '../ui/number';
@@ -43,7 +43,7 @@ function Build({ build, at }: { build: BuildView; at: number }) {
   const stopped = state === 'stopped';
   const turn = async (): Promise<void> => {
     const result = await steer({ id, state: stopped ? 'running' : 'stopped' });
-    if (result.error) dispatch(told({ kind: 'wrong', text: wordsOf(result.error) }));
+    if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
   };
   return (
     <Work

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
 import { type ImportView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf, placeWords } from '../app/errors';
+import { errorMessage, placeWords } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
@@ -126,7 +126,7 @@ export default function ImportContacts() {
       </label>
       {error && (
         <p role="alert" className="text-error mt-3 font-medium">
-          {wordsOf(error)}
+          {errorMessage(error)}
         </p>
       )}
       {isLoading && running && (

@@ -1,7 +1,7 @@
 import { type ImportView, type PublicForm } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { openPage, Refused, SILENT, type Asked } from '../testing/page';
+import { openPage, Refused, SILENT, type SentRequest } from '../testing/page';
 
 const RESULT: ImportView = {
   id: 1,
@@ -160,7 +160,7 @@ describe('the ledger', () => {
   });
   it('shows one kind alone, and earlier rows as they are asked for', async () => {
     const { asked } = openPage('/ledger', {
-      'GET /api/app/ledger': ({ query }: Asked) =>
+      'GET /api/app/ledger': ({ query }: SentRequest) =>
         query['kind']
           ? { rows: [], after: null }
           : query['after']

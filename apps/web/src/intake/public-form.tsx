@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { type FaultView, type Problem, type PublicForm as Form } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { statusOf, wordsOf } from '../app/errors';
+import { statusOf, errorMessage } from '../app/errors';
 import { Loading } from '../ui/states';
 
 type Question = Form['questions'][number];
@@ -15,7 +15,7 @@ export default function PublicForm() {
   return (
     <main className="mx-auto my-[8vh] w-[560px] max-w-[92vw]">
       {error ? (
-        <p role="alert">{statusOf(error) === 404 ? 'This form is not open.' : wordsOf(error)}</p>
+        <p role="alert">{statusOf(error) === 404 ? 'This form is not open.' : errorMessage(error)}</p>
       ) : form ? (
         <Questions form={form} />
       ) : (
@@ -52,7 +52,7 @@ function Questions({ form }: { form: Form }) {
       {form.intro && <p className="mt-1.5 mb-5 text-[15px]">{form.intro}</p>}
       {error && (
         <p role="alert" className="text-error mb-3 font-medium">
-          {faults.size > 0 ? 'Some answers are missing or not right. Nothing you wrote is lost.' : wordsOf(error)}
+          {faults.size > 0 ? 'Some answers are missing or not right. Nothing you wrote is lost.' : errorMessage(error)}
         </p>
       )}
       <div className="flex flex-col gap-5">

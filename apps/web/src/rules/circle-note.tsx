@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { subjects } from '../ui/number';
@@ -18,7 +18,7 @@ export function CircleNote({ ruleKey, mayWrite }: { ruleKey: string; mayWrite: b
     dispatch(
       told(
         result.error
-          ? { kind: 'wrong', text: wordsOf(result.error) }
+          ? { kind: 'wrong', text: errorMessage(result.error) }
           : { kind: 'done', text: `${circle.name} may run again for everyone.` },
       ),
     );

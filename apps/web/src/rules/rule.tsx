@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { useDraft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
@@ -197,7 +197,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
         </Writable>
         {rehearsal.error && (
           <p role="alert" className="text-error font-medium">
-            {wordsOf(rehearsal.error)}
+            {errorMessage(rehearsal.error)}
           </p>
         )}
         {rehearsed && <Rehearsal result={rehearsed.result} of={rehearsed.of.of} stale={!fresh} />}

@@ -1,6 +1,6 @@
 import { screen } from '@testing-library/react';
 import { definition } from '../testing/catalogue';
-import { openPage, type Asked } from '../testing/page';
+import { openPage, type SentRequest } from '../testing/page';
 
 const WEIGHT = definition(70, 'scorecard', 'weight', 'Weight', {
   of: 'deal',
@@ -18,7 +18,7 @@ describe('the scorecards', () => {
     const { asked } = openPage(
       '/scores',
       {
-        'POST /api/v1/audiences/count': ({ body }: Asked) =>
+        'POST /api/v1/audiences/count': ({ body }: SentRequest) =>
           (body as { of: string }).of === 'company' ? { count: 31, of: 40 } : { count: 1_204, of: 5_000 },
         'GET /api/app/deals/bands/:id': { of: 9, bands: { light: 9 } },
       },

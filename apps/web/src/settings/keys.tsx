@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { keyScopes } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { When } from '../ui/when';
@@ -16,7 +16,9 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
     const result = await revoke(id);
     dispatch(
       told(
-        result.error ? { kind: 'wrong', text: wordsOf(result.error) } : { kind: 'done', text: `The key ${named} opens nothing any more.` },
+        result.error
+          ? { kind: 'wrong', text: errorMessage(result.error) }
+          : { kind: 'done', text: `The key ${named} opens nothing any more.` },
       ),
     );
   };
@@ -103,7 +105,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
           <button className="act" disabled={isLoading || name.trim() === '' || scopes.length === 0}>
             Make key
           </button>
-          {error && <p className="text-error basis-full">{wordsOf(error)}</p>}
+          {error && <p className="text-error basis-full">{errorMessage(error)}</p>}
         </form>
       )}
     </section>

@@ -3,7 +3,7 @@ import { useForm } from 'react-hook-form';
 import { newPersonSchema, roleSchema } from '@eager-sieve/contracts';
 import { type z } from 'zod';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { Labelled } from '../ui/labelled';
 
 type NewPerson = z.infer<typeof newPersonSchema>;
@@ -66,7 +66,7 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
           </button>
           {error && (
             <p role="alert" className="text-error basis-full">
-              {wordsOf(error)}
+              {errorMessage(error)}
             </p>
           )}
         </form>

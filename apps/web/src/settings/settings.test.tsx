@@ -1,6 +1,6 @@
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { openPage, Refused, type Answers, type Asked } from '../testing/page';
+import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
 
 const KEY = { id: 3, name: 'till', prefix: 'es_abc', scopes: ['signals:write'], createdAt: '', lastUsedAt: null, revokedAt: null };
 const answers: Answers = {
@@ -31,7 +31,7 @@ describe('the settings', () => {
   it('give access only with a password that is long enough, and say what the server says', async () => {
     const { asked } = openPage('/settings', {
       ...answers,
-      'POST /api/app/people': ({ body }: Asked) =>
+      'POST /api/app/people': ({ body }: SentRequest) =>
         (body as { email: string }).email === 'taken@test.example'
           ? new Refused(409, { title: 'Somebody has that address.' })
           : { id: 2, email: '', name: '', role: 'viewer' },

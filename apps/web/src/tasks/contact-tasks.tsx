@@ -1,7 +1,7 @@
 import { type ContactView } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { dayOf } from '../ui/when';
 import { TaskForm, TaskRow } from './task-row';
 
@@ -25,7 +25,7 @@ export function ContactTasks({ contact }: { contact: ContactView }) {
       )}
       {error && (
         <p role="alert" className="text-error text-[12.5px]">
-          {wordsOf(error)}
+          {errorMessage(error)}
         </p>
       )}
       {making ? (

@@ -1,7 +1,7 @@
 import { type TaskView } from '@eager-sieve/contracts';
 import { useState, type FormEvent } from 'react';
 import { api } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { About } from '../ui/about';
 import { PersonInput } from '../ui/person-input';
 import { dayOf, When } from '../ui/when';
@@ -60,7 +60,7 @@ export function TaskRow({ task }: { task: Task }) {
       </div>
       {error && (
         <p role="alert" className="text-error text-[12.5px]">
-          {wordsOf(error)}
+          {errorMessage(error)}
         </p>
       )}
       {changing && (

@@ -1,7 +1,7 @@
 import { type NoticesAnswer, type TasksAnswer, type TaskView } from '@eager-sieve/contracts';
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { openPage, Refused, type Asked } from '../testing/page';
+import { openPage, Refused, type SentRequest } from '../testing/page';
 
 const NO_COMPANY = { company: null, companyName: null };
 const task = (id: number, more: Partial<TaskView> = {}): TaskView => ({
@@ -50,7 +50,7 @@ describe('what waits for the one who is signed in', () => {
     };
     const { asked } = openPage('/', {
       'GET /api/app/notices': () => notices,
-      'PUT /api/app/notices/8/seen': ({ query }: Asked) => {
+      'PUT /api/app/notices/8/seen': ({ query }: SentRequest) => {
         notices = query['earlier'] ? { notices: [], all: 0 } : { notices: notices.notices.slice(1), all: 1 };
         return undefined;
       },
@@ -66,7 +66,7 @@ describe('what waits for the one who is signed in', () => {
 describe('the page of tasks', () => {
   it('shows everyone’s or done ones when asked, and says how many there are', async () => {
     const { asked } = openPage('/tasks', {
-      'GET /api/v1/tasks': ({ query }: Asked) =>
+      'GET /api/v1/tasks': ({ query }: SentRequest) =>
         query['state'] === 'done'
           ? list([])
           : query['after']

@@ -7,12 +7,12 @@ import { routes } from '../app/router';
 import { makeStore } from '../app/store';
 import { definitions } from './catalogue';
 
-export interface Asked {
+export interface SentRequest {
   readonly path: string;
   readonly query: Readonly<Record<string, string>>;
   readonly body: unknown;
 }
-type Answer = (asked: Asked) => unknown;
+type Answer = (asked: SentRequest) => unknown;
 /** What the server says, by method and address: `GET /api/app/today`. The last part of an address may be `:id`, which is any. */
 export type Answers = Readonly<Record<string, Answer | object>>;
 
@@ -93,7 +93,7 @@ export const feed = {
 
 interface Opened {
   /** what the server was asked, by the same names as its answers, the latest last */
-  readonly asked: (name: string) => readonly Asked[];
+  readonly asked: (name: string) => readonly SentRequest[];
   /** where the browser is now */
   readonly at: () => string;
 }
@@ -118,13 +118,13 @@ export function openPage(
     'GET /api/v1/status': { builds: [] },
     ...answers,
   };
-  const log: (Asked & { readonly name: string })[] = [];
+  const log: (SentRequest & { readonly name: string })[] = [];
   const answer = async (request: Request): Promise<Response> => {
     const { pathname, searchParams } = new URL(request.url);
     const exact = `${request.method} ${pathname}`;
     const name = exact in all ? exact : exact.replace(/[^/]+$/, ':id');
     const text = await request.text();
-    const asked: Asked = {
+    const asked: SentRequest = {
       path: pathname,
       query: Object.fromEntries(searchParams),
       body: request.headers.get('content-type')?.includes('json') && text !== '' ? JSON.parse(text) : text,

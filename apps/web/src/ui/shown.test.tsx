@@ -1,6 +1,6 @@
 import { render, screen } from '@testing-library/react';
 import { MemoryRouter } from 'react-router';
-import { placeWords, wordsOf } from '../app/errors';
+import { placeWords, errorMessage } from '../app/errors';
 import { Rehearsal } from '../rules/rehearsal';
 import { count, people, signed, times } from './number';
 import { Score } from './score';
@@ -45,9 +45,9 @@ describe('figures', () => {
 
 describe('errors', () => {
   it('say what happened, what is wanted, and what was kept', () => {
-    expect(wordsOf({ status: 'FETCH_ERROR' })).toContain('still here');
+    expect(errorMessage({ status: 'FETCH_ERROR' })).toContain('still here');
     expect(
-      wordsOf({
+      errorMessage({
         status: 422,
         data: {
           type: '',
@@ -63,7 +63,7 @@ describe('errors', () => {
     expect(place('audiences', 'glaze', 'condition', 'of', 1, 'of', 0, 'within', 'unit')).toBe('line 2, line 1, the time, unit');
     expect(place('condition', 'of', 2, 'op')).toBe('line 3, how it is compared');
     expect(place('questions', 3, 'options', 1)).toBe('question 4, choice 2');
-    expect(wordsOf(undefined)).toBe('Something went wrong.');
+    expect(errorMessage(undefined)).toBe('Something went wrong.');
   });
 });
 

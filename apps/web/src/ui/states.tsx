@@ -1,5 +1,5 @@
 import { type ReactNode } from 'react';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { count } from './number';
 
 /** While something is on its way: rows of grain, and a word for those who do not see them. */
@@ -15,7 +15,7 @@ export function Loading({ what = 'Loading' }: { what?: string }) {
 export function Wrong({ error, again }: { error: unknown; again?: () => void }) {
   return (
     <div role="alert" className="panel border-error m-7 p-4">
-      <p className="text-error font-semibold">{wordsOf(error)}</p>
+      <p className="text-error font-semibold">{errorMessage(error)}</p>
       {again && (
         <button type="button" className="act act-small mt-2" onClick={again}>
           Try again

@@ -3,7 +3,7 @@ import { type TakeBackAnswer } from '@eager-sieve/contracts';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Taken } from '../app/api';
-import { wordsOf } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { Dialog } from './dialog';
 import { count, people, times } from './number';
 import { CutShort, Loading } from './states';
@@ -67,7 +67,7 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
       )}
       {error && (
         <p role="alert" className="text-error mt-2 font-medium">
-          {wordsOf(error)}
+          {errorMessage(error)}
         </p>
       )}
       <div className="mt-4 flex gap-2">

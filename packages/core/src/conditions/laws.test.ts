@@ -46,14 +46,14 @@ const SEED = 11;
 const A_WORLD = 4;
 const several = <T>(of: fc.Arbitrary<T>): fc.Arbitrary<T[]> => fc.array(of, { minLength: A_WORLD, maxLength: A_WORLD });
 
-interface Asked {
+interface LawSubject {
   readonly kind: SubjectKind;
   readonly any: fc.Arbitrary<Condition>;
   readonly lines: fc.Arbitrary<Condition>;
   readonly of: (world: MadeWorld) => readonly SubjectState[];
 }
-const CONTACTS: Asked = { kind: 'contact', any: conditions, lines: leaves, of: (world) => statesOf(world).contacts };
-const COMPANIES: Asked = { kind: 'company', any: companyConditions, lines: companyLeaves, of: (world) => statesOf(world).companies };
+const CONTACTS: LawSubject = { kind: 'contact', any: conditions, lines: leaves, of: (world) => statesOf(world).contacts };
+const COMPANIES: LawSubject = { kind: 'company', any: companyConditions, lines: companyLeaves, of: (world) => statesOf(world).companies };
 
 describe.each([CONTACTS, COMPANIES])('conditions on each $kind', ({ kind, any, lines, of }) => {
   it('are all true or false for everyone, and never throw', () => {

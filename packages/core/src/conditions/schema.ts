@@ -1,6 +1,6 @@
+import { z } from 'zod';
 import { consentChannelSchema, consentStateSchema } from '../settings/consent.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
-import { z } from 'zod';
 import { keySchema } from '../settings/keys.ts';
 import { unitSchema, windowSchema, type Window } from '../time/window.ts';
 

@@ -4,7 +4,7 @@ import { WORDS, type Details } from '../intake/details.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DealId, type FieldId, type PipelineId } from '../settings/ids.ts';
 import { keySchema, nameSchema } from '../settings/keys.ts';
-import { fold, wordsOf } from '../text/fold.ts';
+import { fold, paddedWords } from '../text/fold.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Fact } from './facts.ts';
 import { storageOf, type FieldType } from './fields.ts';
@@ -127,7 +127,7 @@ export function detailsOfDeal(deal: Deal, catalogue: Catalogue): Details {
   const text = (key: string, value: string): void => {
     if (value === '') return;
     details[key] = value;
-    const words = wordsOf(value);
+    const words = paddedWords(value);
     if (words !== ` ${value} `) details[key + WORDS] = words;
   };
   text('pipeline', pipeline?.key ?? '');

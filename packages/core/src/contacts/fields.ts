@@ -1,6 +1,5 @@
-import { optionSchema } from '../settings/option.ts';
 import { z } from 'zod';
-import { keySchema, nameSchema } from '../settings/keys.ts';
+import { optionSchema } from '../settings/option.ts';
 
 export const fieldTypeSchema = z.enum([
   'text',

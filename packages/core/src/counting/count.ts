@@ -7,7 +7,7 @@ import { type Moment } from '../time/moment.ts';
 import { ContactRow, type ContactColumns } from './contact-columns.ts';
 
 /** Truth at the place on which the row stands. */
-type Asked = () => boolean;
+type Predicate = () => boolean;
 
 /** Lines that look through signals or histories are asked last: most contacts are settled before. */
 const COSTLY: ReadonlySet<ConditionNode['kind']> = new Set(['signal', 'compare', 'change', 'deal', 'contacts']);
@@ -18,7 +18,7 @@ class Asking {
   readonly row: ContactRow;
   readonly #moment: Moment;
   readonly #through: Compiled | undefined;
-  readonly #asked = new Map<ConditionNode, Asked>();
+  readonly #asked = new Map<ConditionNode, Predicate>();
   #subject: Subject;
   #subjectAt = -1;
 
@@ -38,13 +38,13 @@ class Asking {
     return this.#subject;
   }
 
-  of(node: ConditionNode): Asked {
+  of(node: ConditionNode): Predicate {
     let asked = this.#asked.get(node);
     if (!asked) this.#asked.set(node, (asked = node.kind === 'group' ? this.#group(node) : this.#line(node)));
     return asked;
   }
 
-  #line(node: LeafNode): Asked {
+  #line(node: LeafNode): Predicate {
     const { row } = this;
     const moment = this.#moment;
     let at = -1;
@@ -58,7 +58,7 @@ class Asking {
     };
   }
 
-  #group({ match, of }: Extract<ConditionNode, { kind: 'group' }>): Asked {
+  #group({ match, of }: Extract<ConditionNode, { kind: 'group' }>): Predicate {
     const parts = [...of].sort((a, b) => cost(a) - cost(b)).map((each) => this.of(each));
     const settles = match !== 'all';
     // "all" is settled by the first that is false, "any" and "none" by the first that is true.
@@ -86,7 +86,7 @@ export function countTogether(
   const counts = nodes.map(() => 0);
   for (const at of columns.newestFirst()) {
     asking.row.at = at;
-    for (let index = 0; index < asked.length; index += 1) if ((asked[index] as Asked)()) counts[index] = (counts[index] as number) + 1;
+    for (let index = 0; index < asked.length; index += 1) if ((asked[index] as Predicate)()) counts[index] = (counts[index] as number) + 1;
   }
   return counts;
 }

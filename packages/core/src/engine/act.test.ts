@@ -152,7 +152,7 @@ describe('an action of a rule', () => {
     expect(tagged.state.owner).toBe('one@test.example');
     const { effects, state } = did([{ do: 'assign owner', routing: 91 }]);
     expect(state.owner).toBeUndefined();
-    expect(effects[0]).toMatchObject({ kind: 'asked', verb: 'sent', asks: { to: 'routing', id: 91, row: 'rest', replace: false, hop: 1 } });
+    expect(effects[0]).toMatchObject({ kind: 'asked', verb: 'sent', request: { to: 'routing', id: 91, row: 'rest', replace: false, hop: 1 } });
   });
 
   it('asks the company for a change of its field, and nobody where there is no company', () => {
@@ -161,7 +161,7 @@ describe('an action of a rule', () => {
     const { effects } = did([action], (state) => {
       state.company = 700;
     });
-    expect(effects[0]?.asks).toMatchObject({
+    expect(effects[0]?.request).toMatchObject({
       to: 'company',
       id: 700,
       changes: [{ kind: 'field', field: 20, value: { fact: 'customer' } }],
@@ -175,7 +175,7 @@ describe('an action of a rule', () => {
       { do: 'make task', title: 'Write', dueDays: 0, for: 'two@test.example' },
       { do: 'notify', text: 'Look' },
     ]);
-    expect(effects.flatMap((effect) => effect.makes ?? [])).toEqual([
+    expect(effects.flatMap((effect) => effect.workItem ?? [])).toEqual([
       { what: 'task', title: 'Call', due: Date.parse('2026-03-31T23:59:59.999+02:00'), for: 'one@test.example' },
       { what: 'task', title: 'Write', due: Date.parse('2026-03-30T23:59:59.999+02:00'), for: 'two@test.example' },
       { what: 'notice', text: 'Look', to: 'one@test.example' },

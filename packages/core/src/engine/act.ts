@@ -1,21 +1,21 @@
 import { holds } from '../conditions/evaluate/holds.ts';
 import { readFact, writtenMoney, type WrittenFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type Asked, type Effect } from '../ledger/effect.ts';
+import { type SubjectRequest, type Effect } from '../ledger/effect.ts';
 import { millionths, scaled } from '../numbers/decimal.ts';
 import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { type FieldId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
 import { addToDay, localDay, readDay, readInstant, startOfDay } from '../time/zone.ts';
 import { type Change } from '../ledger/change.ts';
-import { type By, type Passing } from './pass-context.ts';
+import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { applyChange } from './recorded.ts';
 
 /** So far an effect may go from one subject to another. */
 export const MAX_HOPS = 16;
 
 export interface Acting {
-  readonly passing: Passing;
+  readonly context: PassContext;
   readonly firing: Effect;
   readonly rule: { readonly id: number; readonly version: number };
   readonly signal: Signal | undefined;
@@ -31,7 +31,7 @@ export function act(acting: Acting, action: RuleAction): void {
   doing(acting, action, { parent: acting.firing, rule: acting.rule });
 }
 
-type Act<Action extends RuleAction> = (acting: Acting, action: Action, by: By) => void;
+type Act<Action extends RuleAction> = (acting: Acting, action: Action, by: EffectOrigin) => void;
 
 /** How each action is done. */
 const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
@@ -39,79 +39,79 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
     const { rule, signal } = acting;
     const reason = { kind: 'rule' as const, ref: signal ? `${rule.id}/${signal.id}` : String(rule.id) };
     const value = action.value === undefined ? undefined : tagValue(acting, action);
-    applyChange(acting.passing, { kind: 'tag', tag: action.tag, add: true, reason, value }, by);
+    applyChange(acting.context, { kind: 'tag', tag: action.tag, add: true, reason, value }, by);
   },
-  'remove tag': ({ passing, rule }, { tag, only }, by) => {
+  'remove tag': ({ context, rule }, { tag, only }, by) => {
     const reasons = only ? { kind: 'rule' as const, begins: String(rule.id) } : 'all';
-    applyChange(passing, { kind: 'tag', tag, add: false, reasons }, by);
+    applyChange(context, { kind: 'tag', tag, add: false, reasons }, by);
   },
   'set field': (acting, { field, value }, by) => {
     const fact = factFor(acting, field, value);
-    if (fact) applyChange(acting.passing, { kind: 'field', field, value: fact.value }, by);
+    if (fact) applyChange(acting.context, { kind: 'field', field, value: fact.value }, by);
   },
   'set company field': (acting, { field, value }, by) => {
-    const { kind, company } = acting.passing.state;
+    const { kind, company } = acting.context.state;
     const fact = factFor(acting, field, value);
     if (!fact) return;
     const change: Change = { kind: 'field', field, value: fact.value };
-    if (kind === 'company') applyChange(acting.passing, change, by);
+    if (kind === 'company') applyChange(acting.context, change, by);
     else if (company !== undefined) ask(acting, { to: 'company', id: company, changes: [change] });
   },
-  'clear field': ({ passing }, { field }, by) => applyChange(passing, { kind: 'field', field, value: undefined }, by),
+  'clear field': ({ context }, { field }, by) => applyChange(context, { kind: 'field', field, value: undefined }, by),
   'increase field': (acting, action, by) => {
     const value = increased(acting, action);
-    if (value) applyChange(acting.passing, { kind: 'field', field: action.field, value, increase: true }, by);
+    if (value) applyChange(acting.context, { kind: 'field', field: action.field, value, increase: true }, by);
   },
   'put on list': (acting, { audience }, by) => putOnList(acting, { audience, on: true }, by),
   'take off list': (acting, { audience }, by) => putOnList(acting, { audience, on: false }, by),
   'give points': givePoints,
-  'set stage': ({ passing }, { stage, backward = false }, by) => applyChange(passing, { kind: 'stage', stage, backward }, by),
+  'set stage': ({ context }, { stage, backward = false }, by) => applyChange(context, { kind: 'stage', stage, backward }, by),
   'assign owner': assignOwner,
-  'make task': ({ passing }, { title, dueDays, for: whom }, by) => {
-    const { zone } = passing.moment;
-    const due = startOfDay(addToDay(localDay(passing.now, zone), dueDays, 'days') + 1, zone) - 1;
-    passing.record({
+  'make task': ({ context }, { title, dueDays, for: whom }, by) => {
+    const { zone } = context.moment;
+    const due = startOfDay(addToDay(localDay(context.now, zone), dueDays, 'days') + 1, zone) - 1;
+    context.record({
       kind: 'task',
       verb: 'made',
-      thing: undefined,
-      makes: { what: 'task', title, due, for: whom ?? passing.state.owner },
+      definitionId: undefined,
+      workItem: { what: 'task', title, due, for: whom ?? context.state.owner },
       ...by,
     });
   },
-  notify: ({ passing }, { text, to }, by) => {
-    passing.record({
+  notify: ({ context }, { text, to }, by) => {
+    context.record({
       kind: 'notice',
       verb: 'made',
-      thing: undefined,
-      makes: { what: 'notice', text, to: to ?? passing.state.owner },
+      definitionId: undefined,
+      workItem: { what: 'notice', text, to: to ?? context.state.owner },
       ...by,
     });
   },
-  'run bundle': ({ passing }, { bundle }) => {
-    const { catalogue } = passing.compiled;
+  'run bundle': ({ context }, { bundle }) => {
+    const { catalogue } = context.compiled;
     throw new Error(`A bundle is laid out when its rule is compiled: ${catalogue.get('bundle', bundle)?.key ?? bundle}.`);
   },
 };
 
 /** Of a company its contacts are meant: those that it has when they are told. */
-function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: By): void {
-  const { state } = acting.passing;
+function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: EffectOrigin): void {
+  const { state } = acting.context;
   if (state.kind === 'company') ask(acting, { to: 'contacts', id: state.id, ...list });
-  else applyChange(acting.passing, { kind: 'list', ...list }, by);
+  else applyChange(acting.context, { kind: 'list', ...list }, by);
 }
 
 /** Asks another subject for something; an effect that has gone through too many hands is not handed on. */
-function ask({ passing, firing, rule }: Acting, asked: Asked): void {
-  const hop = passing.hop + 1;
-  const by: By = { parent: firing, rule };
-  if (hop > MAX_HOPS) passing.record({ kind: 'asked', verb: 'circling', thing: undefined, ...by });
+function ask({ context, firing, rule }: Acting, asked: SubjectRequest): void {
+  const hop = context.hop + 1;
+  const by: EffectOrigin = { parent: firing, rule };
+  if (hop > MAX_HOPS) context.record({ kind: 'asked', verb: 'circling', definitionId: undefined, ...by });
   else
-    passing.record({
+    context.record({
       kind: 'asked',
       verb: 'sent',
-      thing: asked.to === 'routing' ? asked.id : asked.to === 'contacts' ? asked.audience : undefined,
+      definitionId: asked.to === 'routing' ? asked.id : asked.to === 'contacts' ? asked.audience : undefined,
       after: { to: asked.to, ...(asked.to === 'contacts' ? { on: asked.on } : {}) },
-      asks: { ...asked, hop },
+      request: { ...asked, hop },
       ...by,
     });
 }
@@ -130,8 +130,8 @@ function detailOf(signal: Signal | undefined, path: string): unknown {
 }
 
 /** The value that an action gives a field; undefined where the signal has none that fits, and then nothing is done. */
-function factFor({ passing, signal }: Acting, field: FieldId, given: Given): { readonly value: WrittenFact | undefined } | undefined {
-  const { catalogue } = passing.compiled;
+function factFor({ context, signal }: Acting, field: FieldId, given: Given): { readonly value: WrittenFact | undefined } | undefined {
+  const { catalogue } = context.compiled;
   const body = catalogue.body('field', field);
   if (!body) return undefined;
   let written: unknown = given;
@@ -146,61 +146,61 @@ function factFor({ passing, signal }: Acting, field: FieldId, given: Given): { r
 }
 
 function increased(acting: Acting, action: ActionOf<'increase field'>): WrittenFact | undefined {
-  const { catalogue } = acting.passing.compiled;
+  const { catalogue } = acting.context.compiled;
   const body = catalogue.body('field', action.field);
   const by = factFor(acting, action.field, action.by)?.value?.fact;
   if (!body || typeof by !== 'number') return undefined;
-  const before = acting.passing.state.facts.get(action.field);
+  const before = acting.context.state.facts.get(action.field);
   const sum = (typeof before === 'number' ? before : 0) + by;
   return body.type === 'money' ? writtenMoney(sum, catalogue.workspace.currency) : { fact: sum };
 }
 
 /** The value that a valued tag is given: millionths, or a day. */
-function tagValue({ passing, signal }: Acting, action: ActionOf<'add tag'>): number | undefined {
-  const kept = passing.compiled.catalogue.body('tag', action.tag)?.value;
+function tagValue({ context, signal }: Acting, action: ActionOf<'add tag'>): number | undefined {
+  const kept = context.compiled.catalogue.body('tag', action.tag)?.value;
   const given = fromSignal(action.value) ? detailOf(signal, action.value.detail) : action.value;
   if (kept === 'date') {
     if (typeof given !== 'string') return undefined;
-    const instant = readInstant(given, passing.moment.zone);
-    return readDay(given) ?? (instant === undefined ? undefined : localDay(instant, passing.moment.zone));
+    const instant = readInstant(given, context.moment.zone);
+    return readDay(given) ?? (instant === undefined ? undefined : localDay(instant, context.moment.zone));
   }
   const number = millionths(typeof given === 'object' && given !== null && 'amount' in given ? given.amount : given);
   return number.ok ? number.value : undefined;
 }
 
 /** Points count from the signal that gave them, and otherwise from now. */
-function givePoints({ passing, rule, signal, times, index }: Acting, action: ActionOf<'give points'>, by: By): void {
+function givePoints({ context, rule, signal, times, index }: Acting, action: ActionOf<'give points'>, by: EffectOrigin): void {
   const points = scaled(action.points, POINT_PLACES);
   if (!points.ok) return;
-  const at = signal?.time ?? passing.now;
-  passing.state.put('points', `${rule.id}/${times}/${index}`, {
+  const at = signal?.time ?? context.now;
+  context.state.put('points', `${rule.id}/${times}/${index}`, {
     scorecard: action.scorecard,
     rule: rule.id,
     points: points.value,
     at,
     keeps: action.keeps,
   });
-  const effect = passing.record({
+  const effect = context.record({
     kind: 'points',
     verb: 'given',
-    thing: action.scorecard,
+    definitionId: action.scorecard,
     after: { points: action.points, ref: `${rule.id}/${times}/${index}`, at: new Date(at).toISOString() },
     ...by,
   });
-  passing.touch(`points:${action.scorecard}`, effect);
+  context.touch(`points:${action.scorecard}`, effect);
 }
 
 /** Directly, or by the first row of a routing table that fits; where that row names several, the table says whose turn it is. */
-function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: By): void {
-  const { passing } = acting;
+function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: EffectOrigin): void {
+  const { context } = acting;
   const replace = action.replace ?? false;
-  if (action.owner !== undefined) return applyChange(passing, { kind: 'owner', owner: action.owner, replace }, by);
+  if (action.owner !== undefined) return applyChange(context, { kind: 'owner', owner: action.owner, replace }, by);
   // A turn that nobody takes would be lost to the next one.
-  if (passing.state.owner !== undefined && !replace) return applyChange(passing, { kind: 'owner', owner: '', replace }, by);
-  const table = passing.compiled.routing.get(action.routing ?? -1);
-  const row = table?.rows.find((each) => holds(each.if, passing.state, passing.moment));
+  if (context.state.owner !== undefined && !replace) return applyChange(context, { kind: 'owner', owner: '', replace }, by);
+  const table = context.compiled.routing.get(action.routing ?? -1);
+  const row = table?.rows.find((each) => holds(each.if, context.state, context.moment));
   if (!row) return;
   const [only, ...others] = row.owners;
-  if (others.length === 0) return applyChange(passing, { kind: 'owner', owner: only, replace }, by);
+  if (others.length === 0) return applyChange(context, { kind: 'owner', owner: only, replace }, by);
   ask(acting, { to: 'routing', id: action.routing as number, row: row.key, replace });
 }

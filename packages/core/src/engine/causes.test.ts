@@ -20,7 +20,7 @@ const compiledAt = (epoch: number, ...definitions: readonly AnyDefinition[]): Co
 
 /** Kind, definition, cause and what it read, of each effect but that the contact is there. */
 const causesOf = (effects: readonly Effect[]) =>
-  effects.filter((each) => each.kind !== 'contact').map(({ kind, thing, cause, via }) => ({ kind, thing, cause, via }));
+  effects.filter((each) => each.kind !== 'contact').map(({ kind, definitionId, cause, via }) => ({ kind, definitionId, cause, via }));
 const saved = (ref: string) => ({ kind: 'definition', ref });
 
 describe('several definitions that change in one build', () => {
@@ -36,15 +36,15 @@ describe('several definitions that change in one build', () => {
     audience(47, everyone, { epoch: 3, version: 2, epochCause: '10/4' }),
   );
   const expected = [
-    { kind: 'band', thing: 40, cause: saved('40/3'), via: undefined },
-    { kind: 'membership', thing: 41, cause: saved('41/7'), via: undefined },
-    { kind: 'membership', thing: 43, cause: saved('40/3'), via: 'score:40' },
-    { kind: 'membership', thing: 44, cause: saved('40/3'), via: 'audience:43' },
-    { kind: 'membership', thing: 45, cause: saved('45/1'), via: undefined },
-    { kind: 'membership', thing: 46, cause: saved('40/3'), via: 'audience:43' },
-    { kind: 'membership', thing: 47, cause: saved('10/4'), via: undefined },
+    { kind: 'band', definitionId: 40, cause: saved('40/3'), via: undefined },
+    { kind: 'membership', definitionId: 41, cause: saved('41/7'), via: undefined },
+    { kind: 'membership', definitionId: 43, cause: saved('40/3'), via: 'score:40' },
+    { kind: 'membership', definitionId: 44, cause: saved('40/3'), via: 'audience:43' },
+    { kind: 'membership', definitionId: 45, cause: saved('45/1'), via: undefined },
+    { kind: 'membership', definitionId: 46, cause: saved('40/3'), via: 'audience:43' },
+    { kind: 'membership', definitionId: 47, cause: saved('10/4'), via: undefined },
   ];
-  const byThing = (list: ReturnType<typeof causesOf>) => [...list].sort((a, b) => (a.thing ?? 0) - (b.thing ?? 0));
+  const byThing = (list: ReturnType<typeof causesOf>) => [...list].sort((a, b) => (a.definitionId ?? 0) - (b.definitionId ?? 0));
 
   it.each([
     [

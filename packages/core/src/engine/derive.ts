@@ -6,7 +6,7 @@ import { type Subject } from '../contacts/subject.ts';
 import { scoreOf, type Recorded, type Score } from '../scores/score.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { type Derived } from './compiled.ts';
-import { type By, type Passing, type Trigger } from './pass-context.ts';
+import { type EffectOrigin, type PassContext, type Trigger } from './pass-context.ts';
 import { type Instant } from '../time/zone.ts';
 import { dealView, type KeptScore } from './state.ts';
 
@@ -19,17 +19,17 @@ export type AlsoBroughtUp = 'none' | 'clock' | 'all' | { readonly newSince: numb
  *
  * @param silent nothing is set off: what is brought up was so before. What was defined anew moves for that cause; whatever rests on it, for the same one
  */
-export function refresh(passing: Passing, also: AlsoBroughtUp, silent = false): readonly Trigger[] {
-  const cause = passing.cause;
+export function refresh(context: PassContext, also: AlsoBroughtUp, silent = false): readonly Trigger[] {
+  const cause = context.cause;
   const triggers: Trigger[] = [];
-  const all = passing.compiled.derivedFor(passing.state.kind);
-  const readers = passing.compiled.readersFor(passing.state.kind);
+  const all = context.compiled.derivedFor(context.state.kind);
+  const readers = context.compiled.readersFor(context.state.kind);
   const newSince = typeof also === 'object' ? also.newSince : Number.POSITIVE_INFINITY;
   const waiting = new Places();
   let done = -1;
   const again = new Map<number, number>();
   const addReaders = (): void => {
-    for (const dependency of passing.takeTouches()) {
+    for (const dependency of context.takeTouches()) {
       for (const place of readers.get(dependency) ?? []) {
         if (place <= done && !mayGoBack(again, place)) continue;
         waiting.add(place);
@@ -42,18 +42,18 @@ export function refresh(passing: Passing, also: AlsoBroughtUp, silent = false): 
     const derived = all[place] as Derived;
     let via: Dependency | undefined;
     // The last of what it reads that was touched; sets are in order of insertion, so the outcome does not depend on chance.
-    for (const dependency of derived.reads.on) if (passing.touched.has(dependency)) via = dependency;
-    const touched = via === undefined ? undefined : passing.touched.get(via);
+    for (const dependency of derived.reads.on) if (context.touched.has(dependency)) via = dependency;
+    const touched = via === undefined ? undefined : context.touched.get(via);
     const isNew = derived.epoch > newSince;
-    const by: By = isNew || via === undefined ? { parent: undefined } : { parent: touched?.effect, via };
-    passing.cause = isNew ? { kind: 'definition', ref: derived.cause } : (touched?.cause ?? cause);
-    const trigger = bringUp(passing, derived, by, silent);
+    const by: EffectOrigin = isNew || via === undefined ? { parent: undefined } : { parent: touched?.effect, via };
+    context.cause = isNew ? { kind: 'definition', ref: derived.cause } : (touched?.cause ?? cause);
+    const trigger = bringUp(context, derived, by, silent);
     if (trigger) triggers.push(trigger);
     done = place;
     addReaders();
   }
-  passing.cause = cause;
-  passing.touched = new Map();
+  context.cause = cause;
+  context.touched = new Map();
   return triggers;
 }
 
@@ -107,27 +107,27 @@ class Places {
   }
 }
 
-function bringUp(passing: Passing, derived: Derived, by: By, silent: boolean): Trigger | undefined {
+function bringUp(context: PassContext, derived: Derived, by: EffectOrigin, silent: boolean): Trigger | undefined {
   if (derived.kind === 'score') {
-    if (derived.of === 'deal') bringUpDeals(passing, derived.card);
-    else bringUpScore(passing, derived.card, by);
+    if (derived.of === 'deal') bringUpDeals(context, derived.card);
+    else bringUpScore(context, derived.card, by);
     return undefined;
   }
-  const { state, moment } = passing;
+  const { state, moment } = context;
   const pin = derived.kind === 'audience' ? state.pins.get(derived.id) : undefined;
   const member = pin ? pin.in : holds(derived.node, state, moment);
-  passing.atMost(changesAt(derived.node, state, moment));
+  context.atMost(changesAt(derived.node, state, moment));
   if (member === state.memberships.has(derived.id)) return undefined;
   if (derived.kind === 'hidden') {
     // A hidden truth is no stay of its own: only whether it holds is kept.
-    if (member) state.join(derived.id, passing.now);
+    if (member) state.join(derived.id, context.now);
     else state.drop('memberships', derived.id);
-    const rule = passing.compiled.rules.get(derived.id);
+    const rule = context.compiled.rules.get(derived.id);
     return member && rule && !silent ? { signal: undefined, ...by, rule } : undefined;
   }
-  passing.move(derived.id, member);
-  const effect = passing.record({ kind: 'membership', verb: member ? 'joined' : 'left', thing: derived.id, ...by });
-  passing.touch(`audience:${derived.id}`, effect);
+  context.move(derived.id, member);
+  const effect = context.record({ kind: 'membership', verb: member ? 'joined' : 'left', definitionId: derived.id, ...by });
+  context.touch(`audience:${derived.id}`, effect);
   return undefined;
 }
 
@@ -139,24 +139,24 @@ export const recordedFor = (
   until: Instant = Number.POSITIVE_INFINITY,
 ): Recorded => ({
   onceHeld: (line) => {
-    const since = subject.marks.get(markKey(card, line, deal));
+    const since = subject.marks.get(latchKey(card, line, deal));
     return since !== undefined && since <= until;
   },
   given: deal === undefined ? [...subject.points.values()].filter((each) => each.scorecard === card) : [],
 });
 
-export const markKey = (card: number, line: string, deal?: number): string => `${card}:${deal === undefined ? line : `${line}@${deal}`}`;
+export const latchKey = (card: number, line: string, deal?: number): string => `${card}:${deal === undefined ? line : `${line}@${deal}`}`;
 
 /** Marks the lines that hold and from now on stand for it, then counts. */
-function counted(passing: Passing, card: PreparedCard, subject: Subject, deal?: number): Score {
-  const { state, moment } = passing;
+function counted(context: PassContext, card: PreparedCard, subject: Subject, deal?: number): Score {
+  const { state, moment } = context;
   for (const line of card.lines) {
     if (line.kind !== 'fact' || !line.onceHeld) continue;
-    const key = markKey(card.id, line.key, deal);
-    if (!state.marks.has(key) && holds(line.node, subject, moment)) state.put('marks', key, passing.now);
+    const key = latchKey(card.id, line.key, deal);
+    if (!state.marks.has(key) && holds(line.node, subject, moment)) state.put('marks', key, context.now);
   }
   const score = scoreOf(card, subject, recordedFor(state, card.id, deal), moment);
-  passing.atMost(score.changesAt);
+  context.atMost(score.changesAt);
   return score;
 }
 
@@ -166,25 +166,25 @@ function keptOf(score: Score, before: KeptScore | undefined, now: number): KeptS
   return { points: score.points, band: score.band, bandSince: before && sameBand ? before.bandSince : now, exactUntil: score.changesAt };
 }
 
-function bringUpScore(passing: Passing, card: PreparedCard, by: By): void {
-  const { state } = passing;
-  const score = counted(passing, card, state);
+function bringUpScore(context: PassContext, card: PreparedCard, by: EffectOrigin): void {
+  const { state } = context;
+  const score = counted(context, card, state);
   const before = state.scores.get(card.id);
-  const kept = keptOf(score, before, passing.now);
+  const kept = keptOf(score, before, context.now);
   if (!kept) return;
   state.put('scores', card.id, kept);
   if (before && before.points === score.points && before.band === score.band) return;
-  if (!before || before.band === score.band) return passing.touch(`score:${card.id}`, by.parent);
-  const effect = passing.record({ kind: 'band', verb: 'crossed', thing: card.id, before: before.band, after: score.band, ...by });
-  passing.touch(`score:${card.id}`, effect);
-  passing.changed(changeKey('band', card.id), before.band, score.band, effect);
+  if (!before || before.band === score.band) return context.touch(`score:${card.id}`, by.parent);
+  const effect = context.record({ kind: 'band', verb: 'crossed', definitionId: card.id, before: before.band, after: score.band, ...by });
+  context.touch(`score:${card.id}`, effect);
+  context.changed(changeKey('band', card.id), before.band, score.band, effect);
 }
 
-function bringUpDeals(passing: Passing, card: PreparedCard): void {
-  const { state } = passing;
+function bringUpDeals(context: PassContext, card: PreparedCard): void {
+  const { state } = context;
   for (const deal of state.deals.keys()) {
     const key = `${deal}:${card.id}`;
-    const kept = keptOf(counted(passing, card, dealView(state, deal), deal), state.dealScores.get(key), passing.now);
+    const kept = keptOf(counted(context, card, dealView(state, deal), deal), state.dealScores.get(key), context.now);
     if (kept) state.put('dealScores', key, kept);
   }
 }

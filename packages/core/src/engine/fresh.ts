@@ -5,7 +5,7 @@ import { scoreOf } from '../scores/score.ts';
 import { Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
-import { markKey, recordedFor } from './derive.ts';
+import { latchKey, recordedFor } from './derive.ts';
 import { dealView, SubjectState, type KeptScore } from './state.ts';
 
 /** One place where what is kept differs from what follows from the facts. */
@@ -59,7 +59,7 @@ export function differences(compiled: Compiled, state: SubjectState, now: Instan
     if (kept?.points !== counted.points) found.push({ kind: 'score', definition: card.id, kept: kept?.points, fresh: counted.points });
     if (kept?.band !== counted.band) found.push({ kind: 'band', definition: card.id, kept: kept?.band, fresh: counted.band });
     for (const line of card.lines) {
-      const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(markKey(card.id, line.key, deal));
+      const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(latchKey(card.id, line.key, deal));
       if (unmarked && holds(line.node, subject, moment))
         found.push({ kind: 'mark', definition: card.id, kept: undefined, fresh: line.key });
     }

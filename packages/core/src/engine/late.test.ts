@@ -8,7 +8,7 @@ const twice = definition(90, 'audience', 'twice', 'Twice', { kind: 'live', of: '
 const onSignal = ruleOf(101, { when: onOrder, then: [{ do: 'add tag', tag: 30 }] });
 const onBecoming = ruleOf(102, { when: { kind: 'becomes', condition: orders(2) }, then: [{ do: 'add tag', tag: 31 }] });
 const fired = (effects: ReturnType<typeof pass>): number[] =>
-  effects.filter((effect) => effect.verb === 'fired').map((effect) => Number(effect.thing));
+  effects.filter((effect) => effect.verb === 'fired').map((effect) => Number(effect.definitionId));
 
 describe('a signal that comes late', () => {
   it('takes its place in time, and what is derived follows', () => {

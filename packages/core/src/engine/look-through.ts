@@ -9,7 +9,7 @@ import { type AudienceId, type ScorecardId } from '../settings/ids.ts';
 import { type Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
-import { markKey, recordedFor } from './derive.ts';
+import { latchKey, recordedFor } from './derive.ts';
 
 const NEVER = Number.POSITIVE_INFINITY;
 
@@ -113,7 +113,7 @@ class ThroughSubject implements Subject, LookThrough {
     const seenLater = (instant: Instant | undefined): void => {
       if (instant !== undefined && instant > now) next = Math.min(next, instant);
     };
-    for (const line of card.lines) if (line.kind === 'fact' && line.onceHeld) seenLater(this.marks.get(markKey(id, line.key)));
+    for (const line of card.lines) if (line.kind === 'fact' && line.onceHeld) seenLater(this.marks.get(latchKey(id, line.key)));
     seenLater(this.#recorded.scores.get(id)?.bandSince);
     return next;
   }

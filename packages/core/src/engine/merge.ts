@@ -3,13 +3,13 @@ import { type PastTag } from '../contacts/subject.ts';
 import { type RecordedChange } from '../contacts/changes.ts';
 import { type DealId, type SignalId, type TagId } from '../settings/ids.ts';
 import { reasonKey } from '../tags/definition.ts';
-import { type By, type Passing } from './pass-context.ts';
+import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { putPin } from './pins.ts';
 import { applyChange, writeFact } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 
 /** What was taken over beside what the ledger tells, so that the two can be parted again. */
-export interface TakenOver {
+export interface MergeRecord {
   readonly signals: readonly SignalId[];
   readonly deals: readonly DealId[];
   readonly pastTags: readonly { readonly tag: TagId; readonly past: PastTag }[];
@@ -21,74 +21,80 @@ export interface TakenOver {
  * Takes over from another contact everything that is known of it. Of what there is one of, what this contact has stays; consent is the
  * latest by time, the stage the further one, firings the greater count. Nothing is set off by it.
  */
-export function takeOver(passing: Passing, other: SubjectState): TakenOver {
-  const { state } = passing;
-  const merged = passing.record({ kind: 'contact', verb: 'merged', thing: undefined, parent: undefined, after: { contact: other.id } });
-  const by: By = { parent: merged };
-  const signals = takeSignals(passing, other);
-  takeFacts(passing, other, by);
-  takeTags(passing, other, by);
-  takeStanding(passing, other, by);
-  takePins(passing, other, by);
-  takeRules(passing, other, by);
+export function applyMerge(context: PassContext, other: SubjectState): MergeRecord {
+  const { state } = context;
+  const merged = context.record({
+    kind: 'contact',
+    verb: 'merged',
+    definitionId: undefined,
+    parent: undefined,
+    after: { contact: other.id },
+  });
+  const by: EffectOrigin = { parent: merged };
+  const signals = takeSignals(context, other);
+  takeFacts(context, other, by);
+  takeTags(context, other, by);
+  takeStanding(context, other, by);
+  takePins(context, other, by);
+  takeRules(context, other, by);
   const marks = [...other.marks.keys()].filter((key) => !state.marks.has(key));
   for (const key of marks) state.put('marks', key, other.marks.get(key));
   const deals = [...other.deals.values()];
   for (const deal of deals) {
-    state.putDeal(deal, passing.compiled.catalogue);
-    passing.touch('deals', merged);
+    state.putDeal(deal, context.compiled.catalogue);
+    context.touch('deals', merged);
   }
   const pastTags = [...other.pastTags].flatMap(([tag, list]) => list.map((past) => ({ tag, past })));
   for (const { tag, past } of pastTags) {
     state.keepPast(tag, past);
-    passing.touch(`tag:${tag}`, merged);
+    context.touch(`tag:${tag}`, merged);
   }
   const changes = [...other.changes].flatMap(([of, list]) => list.map((change) => ({ of, change })));
   for (const { of, change } of changes) {
     state.keepChange(of, change);
-    passing.touch(`change:${of}`, merged);
+    context.touch(`change:${of}`, merged);
   }
   for (const [of] of other.changes) state.changes.get(of)?.sort((a, b) => a.at - b.at);
   return { signals, deals: deals.map((deal) => deal.id), pastTags, changes, marks };
 }
 
-function takeSignals(passing: Passing, other: SubjectState): readonly SignalId[] {
+function takeSignals(context: PassContext, other: SubjectState): readonly SignalId[] {
   const taken: SignalId[] = [];
   for (const [type, list] of other.signals) {
-    for (const signal of list) if (passing.state.addSignal(signal)) taken.push(signal.id);
-    passing.touch(`signal:${type}`, undefined);
+    for (const signal of list) if (context.state.addSignal(signal)) taken.push(signal.id);
+    context.touch(`signal:${type}`, undefined);
   }
   return taken;
 }
 
-function takeFacts(passing: Passing, other: SubjectState, by: By): void {
-  const { state } = passing;
+function takeFacts(context: PassContext, other: SubjectState, by: EffectOrigin): void {
+  const { state } = context;
   for (const [field, fact] of other.facts) {
     if (state.facts.has(field)) continue;
     const shown = other.shown.get(field);
-    const { effect, from, to } = writeFact(passing, field, shown === undefined ? { fact } : { fact, shown }, 'set', by);
-    passing.changed(changeKey('field', field), from, to, effect);
+    const { effect, from, to } = writeFact(context, field, shown === undefined ? { fact } : { fact, shown }, 'set', by);
+    context.changed(changeKey('field', field), from, to, effect);
   }
   for (const [channel, consent] of other.consent) {
     const before = state.consent.get(channel);
     if (before && before.at >= consent.at) continue;
     state.put('consent', channel, consent);
-    const effect = passing.record({
+    const effect = context.record({
       kind: 'consent',
       verb: 'set',
-      thing: undefined,
+      definitionId: undefined,
       channel,
       before: before ?? null,
       after: consent.state,
       ...by,
     });
-    passing.touch(`consent:${channel}`, effect);
+    context.touch(`consent:${channel}`, effect);
   }
 }
 
-function takeTags(passing: Passing, other: SubjectState, by: By): void {
-  const { state } = passing;
-  const { catalogue } = passing.compiled;
+function takeTags(context: PassContext, other: SubjectState, by: EffectOrigin): void {
+  const { state } = context;
+  const { catalogue } = context.compiled;
   for (const [tag, theirs] of other.tags) {
     const family = catalogue.body('tag', tag)?.family;
     const single = family !== undefined && catalogue.body('family', family)?.many === false;
@@ -100,101 +106,101 @@ function takeTags(passing: Passing, other: SubjectState, by: By): void {
       const since = Math.min(held?.since ?? theirs.since, theirs.since);
       const value = held?.value ?? theirs.value;
       state.put('tags', tag, { since, reasons: [...(held?.reasons ?? []), reason], value });
-      const given = { kind: 'tag', thing: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
-      const effect = passing.record(
+      const given = { kind: 'tag', definitionId: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
+      const effect = context.record(
         held ? { ...given, verb: 'reason added', before: { value: held.value ?? null, since: held.since } } : { ...given, verb: 'added' },
       );
-      passing.touch(`tag:${tag}`, effect);
+      context.touch(`tag:${tag}`, effect);
     }
   }
 }
 
 /** Stage, owner, company, fixed lists. */
-function takeStanding(passing: Passing, other: SubjectState, by: By): void {
-  const { state } = passing;
-  const ladder = passing.compiled.catalogue.ladder().map((stage) => stage.id);
+function takeStanding(context: PassContext, other: SubjectState, by: EffectOrigin): void {
+  const { state } = context;
+  const ladder = context.compiled.catalogue.ladder().map((stage) => stage.id);
   const place = (id: number | undefined): number => (id === undefined ? -1 : ladder.indexOf(id));
   if (other.stage && place(other.stage.id) > place(state.stage?.id)) {
     const before = state.stage ?? null;
     state.stage = other.stage;
     state.changedLinks.add('stage');
-    const effect = passing.record({
+    const effect = context.record({
       kind: 'stage',
       verb: 'set',
-      thing: other.stage.id,
+      definitionId: other.stage.id,
       before: before ? { stage: before.id, since: before.since } : null,
       after: { stage: other.stage.id },
       ...by,
     });
-    passing.touch('stage', effect);
-    passing.changed('stage', before ? String(before.id) : null, String(other.stage.id), effect);
+    context.touch('stage', effect);
+    context.changed('stage', before ? String(before.id) : null, String(other.stage.id), effect);
   }
-  if (other.owner !== undefined) applyChange(passing, { kind: 'owner', owner: state.owner ?? other.owner, replace: false }, by);
+  if (other.owner !== undefined) applyChange(context, { kind: 'owner', owner: state.owner ?? other.owner, replace: false }, by);
   if (state.company === undefined && other.company !== undefined)
-    applyChange(passing, { kind: 'company', company: other.company, facts: other.companyFacts }, by);
+    applyChange(context, { kind: 'company', company: other.company, facts: other.companyFacts }, by);
   for (const [list, membership] of other.memberships) {
-    if (passing.compiled.catalogue.body('audience', list)?.kind !== 'fixed' || state.memberships.has(list)) continue;
+    if (context.compiled.catalogue.body('audience', list)?.kind !== 'fixed' || state.memberships.has(list)) continue;
     state.join(list, membership.since);
-    const effect = passing.record({ kind: 'membership', verb: 'joined', thing: list, after: { since: membership.since }, ...by });
-    passing.touch(`audience:${list}`, effect);
+    const effect = context.record({ kind: 'membership', verb: 'joined', definitionId: list, after: { since: membership.since }, ...by });
+    context.touch(`audience:${list}`, effect);
   }
 }
 
 /** What somebody said of either holds for both; where they said otherwise of each, what was said of this one. */
-function takePins(passing: Passing, other: SubjectState, by: By): void {
-  for (const [audience, pin] of other.pins) if (!passing.state.pins.has(audience)) putPin(passing, audience, pin, by);
+function takePins(context: PassContext, other: SubjectState, by: EffectOrigin): void {
+  for (const [audience, pin] of other.pins) if (!context.state.pins.has(audience)) putPin(context, audience, pin, by);
 }
 
 /** How often rules ran, and the points that they gave. */
-function takeRules(passing: Passing, other: SubjectState, by: By): void {
-  const { state } = passing;
+function takeRules(context: PassContext, other: SubjectState, by: EffectOrigin): void {
+  const { state } = context;
   for (const [rule, theirs] of other.firings) {
     const before = state.firings.get(rule);
     if (before && before.times >= theirs.times && before.lastAt >= theirs.lastAt) continue;
     const after = { times: Math.max(before?.times ?? 0, theirs.times), lastAt: Math.max(before?.lastAt ?? 0, theirs.lastAt) };
     state.put('firings', rule, after);
-    passing.record({ kind: 'firing', verb: 'merged', thing: rule, before: before ?? null, after, ...by });
+    context.record({ kind: 'firing', verb: 'merged', definitionId: rule, before: before ?? null, after, ...by });
   }
   for (const [rule, since] of other.held) if (!state.held.has(rule)) state.put('held', rule, since);
   for (const [ref, given] of other.points) {
     const key = `${other.id}/${ref}`;
     state.put('points', key, given);
-    const effect = passing.record({
+    const effect = context.record({
       kind: 'points',
       verb: 'given',
-      thing: given.scorecard,
+      definitionId: given.scorecard,
       after: { points: given.points / 1_000, ref: key, at: new Date(given.at).toISOString() },
       ...by,
     });
-    passing.touch(`points:${given.scorecard}`, effect);
+    context.touch(`points:${given.scorecard}`, effect);
   }
 }
 
 /** Lets go again of what was taken over and is not told by effects; those are taken back beside it. */
-export function letGo(passing: Passing, taken: TakenOver): void {
-  const { state } = passing;
+export function undoMerge(context: PassContext, taken: MergeRecord): void {
+  const { state } = context;
   const gone = new Set(taken.signals);
   for (const [type, list] of state.signals) {
     const left = list.filter((signal) => !gone.has(signal.id));
     if (left.length === list.length) continue;
     state.signals.set(type, left);
-    passing.touch(`signal:${type}`, undefined);
+    context.touch(`signal:${type}`, undefined);
   }
   for (const id of taken.deals) {
     if (!state.deals.has(id)) continue;
     state.dropDeal(id);
-    passing.touch('deals', undefined);
+    context.touch('deals', undefined);
   }
   for (const { tag, past } of taken.pastTags) {
     state.forgetPast(tag, past.until);
-    passing.touch(`tag:${tag}`, undefined);
+    context.touch(`tag:${tag}`, undefined);
   }
   for (const { of, change } of taken.changes) {
     const list = state.changes.get(of) ?? [];
     const index = list.findIndex((each) => each.at === change.at && each.from === change.from && each.to === change.to);
     if (index >= 0) list.splice(index, 1);
     state.forgotten.changes.push({ of, change });
-    passing.touch(`change:${of}`, undefined);
+    context.touch(`change:${of}`, undefined);
   }
   for (const key of taken.marks) state.drop('marks', key);
 }

@@ -85,7 +85,7 @@ export function messagesOf(compiled: Compiled, { state, effects, hop }: Done, no
 }
 
 function asked(effect: Effect): readonly Message[] {
-  const { asks } = effect;
+  const { request: asks } = effect;
   if (!asks) return [];
   const by = { parent: effect, hop: asks.hop };
   switch (asks.to) {

@@ -9,7 +9,7 @@ import { type Compiled } from './compiled.ts';
 import { type SubjectState, type Touch } from './state.ts';
 
 /** What brought an effect about. */
-export type By = Pick<NewEffect, 'parent' | 'rule' | 'via' | 'reverses'>;
+export type EffectOrigin = Pick<NewEffect, 'parent' | 'rule' | 'via' | 'reverses'>;
 
 /** A rule that was set off, and by what. */
 export interface Trigger {
@@ -20,7 +20,7 @@ export interface Trigger {
 }
 
 /** What the parts of one pass share: the state that is worked, *now*, and what has been done so far. */
-export class Passing {
+export class PassContext {
   readonly compiled: Compiled;
   readonly state: SubjectState;
   readonly moment: Moment;

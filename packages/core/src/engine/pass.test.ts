@@ -180,7 +180,7 @@ describe('passes', () => {
         NOW,
       );
     add(32);
-    expect(add(33).map((effect) => [effect.verb, effect.thing])).toEqual([
+    expect(add(33).map((effect) => [effect.verb, effect.definitionId])).toEqual([
       ['added', 33],
       ['removed', 32],
     ]);
@@ -196,7 +196,7 @@ describe('passes', () => {
     expect(
       arrive(definitions, state, order(1))
         .filter((effect) => effect.kind === 'tag')
-        .map((effect) => effect.thing),
+        .map((effect) => effect.definitionId),
     ).toEqual([31, 30]);
   });
 
@@ -225,10 +225,10 @@ describe('passes', () => {
       ...pass(after, other, { kind: 'build', cause: { kind: 'definition', ref: 'x' } }, NOW),
       ...arrive(after, other, order(2)),
     ];
-    const told = (effects: readonly Effect[]): unknown => effects.map((effect) => [effect.kind, effect.verb, effect.thing]);
+    const told = (effects: readonly Effect[]): unknown => effects.map((effect) => [effect.kind, effect.verb, effect.definitionId]);
     expect(told(signalFirst)).toEqual(told(buildFirst));
     // It had ordered before the rule was there: nothing became true. The rule for everyone met its one past order, and then the new one.
-    expect(signalFirst.filter((effect) => effect.verb === 'fired').map((effect) => [effect.thing, effect.cause.kind])).toEqual([
+    expect(signalFirst.filter((effect) => effect.verb === 'fired').map((effect) => [effect.definitionId, effect.cause.kind])).toEqual([
       [67, 'definition'],
       [67, 'signal'],
     ]);

@@ -14,8 +14,8 @@ import { signalChanges } from './arrivals.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Compiled } from './compiled.ts';
 import { refresh } from './derive.ts';
-import { letGo, takeOver, type TakenOver } from './merge.ts';
-import { Passing, type Trigger } from './pass-context.ts';
+import { undoMerge, applyMerge, type MergeRecord } from './merge.ts';
+import { PassContext, type Trigger } from './pass-context.ts';
 import { endPins } from './pins.ts';
 import { lapses, type Lapse } from './plans.ts';
 import { applyChange } from './recorded.ts';
@@ -51,7 +51,7 @@ export type Arrival =
       readonly hop?: number;
     }
   /** effects are taken back: nothing is set off, and what is worked out follows in silence */
-  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: TakenOver }
+  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: MergeRecord }
   /** another contact, which turned out to be the same person, is taken over; nothing is set off */
   | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
   /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
@@ -78,7 +78,7 @@ export function passBack(
   entries: readonly TakenEntry[],
   cause: Cause,
   now: Instant,
-  parted?: TakenOver,
+  parted?: MergeRecord,
 ): { readonly effects: readonly Effect[]; readonly stays: readonly Stays[] } {
   const taking = new Pass(
     compiled,
@@ -108,64 +108,64 @@ export function passMerge(
   other: SubjectState,
   cause: Cause,
   now: Instant,
-): { readonly effects: readonly Effect[]; readonly taken: TakenOver } {
+): { readonly effects: readonly Effect[]; readonly taken: MergeRecord } {
   const merging = new Pass(compiled, state, { kind: 'merge', other, cause }, Math.max(now, state.lastNow, other.lastNow));
   const effects = merging.run();
-  return { effects, taken: merging.taken as TakenOver };
+  return { effects, taken: merging.taken as MergeRecord };
 }
 
 class Pass {
   readonly #compiled: Compiled;
   readonly #state: SubjectState;
   readonly #arrival: Arrival;
-  readonly #passing: Passing;
+  readonly #context: PassContext;
   readonly #lastNow: Instant;
   readonly #firedInPass = new Map<RuleId, number>();
   stays: readonly Stays[] = [];
-  taken: TakenOver | undefined;
+  taken: MergeRecord | undefined;
 
   constructor(compiled: Compiled, state: SubjectState, arrival: Arrival, now: Instant) {
     this.#compiled = compiled;
     this.#state = state;
     this.#arrival = arrival;
     this.#lastNow = state.lastNow;
-    this.#passing = new Passing(compiled, state, new Moment(now, compiled.catalogue.zone), causeOf(arrival), hopOf(arrival));
+    this.#context = new PassContext(compiled, state, new Moment(now, compiled.catalogue.zone), causeOf(arrival), hopOf(arrival));
   }
 
   run(): readonly Effect[] {
     const state = this.#state;
-    const passing = this.#passing;
+    const context = this.#context;
     const { isNew } = state;
     const dates = this.#dateTriggers();
-    state.lastNow = passing.now;
+    state.lastNow = context.now;
     if (isNew)
-      passing.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', thing: undefined, parent: undefined });
+      context.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', definitionId: undefined, parent: undefined });
     else if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
-    endPins(passing);
+    endPins(context);
     this.#applyArrival();
     const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
-    const becoming = refresh(passing, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
+    const becoming = refresh(context, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
-    forgetMomentaryStays(passing);
+    forgetMomentaryStays(context);
     this.#setNextDue();
-    return passing.effects;
+    return context.effects;
   }
 
   #setNextDue(): void {
     const state = this.#state;
-    const passing = this.#passing;
+    const context = this.#context;
     for (const rule of this.#compiled.dateRules[state.kind]) {
       if (rule.when.kind === 'date')
-        passing.atMost(nextOccurrence(rule.when.date, state, this.#compiled.catalogue, passing.now, passing.moment.zone));
+        context.atMost(nextOccurrence(rule.when.date, state, this.#compiled.catalogue, context.now, context.moment.zone));
     }
     if (state.kind === 'contact') {
-      for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > passing.now) passing.atMost(lapse.at);
+      for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > context.now) context.atMost(lapse.at);
     }
-    for (const pin of state.pins.values()) passing.atMost(pin.until);
-    const standing = state.dueAt !== undefined && state.dueAt > passing.now && this.#arrival.kind !== 'due' ? state.dueAt : Infinity;
-    const due = Math.min(standing, passing.next);
+    for (const pin of state.pins.values()) context.atMost(pin.until);
+    const standing = state.dueAt !== undefined && state.dueAt > context.now && this.#arrival.kind !== 'due' ? state.dueAt : Infinity;
+    const due = Math.min(standing, context.next);
     state.dueAt = Number.isFinite(due) ? due : undefined;
   }
 
@@ -175,16 +175,16 @@ class Pass {
    * whether a build comes to it first or a signal does.
    */
   #bringToEpoch(): void {
-    const passing = this.#passing;
+    const context = this.#context;
     const since = this.#state.epoch;
-    const { cause } = passing;
-    refresh(passing, { newSince: since }, true);
+    const { cause } = context;
+    refresh(context, { newSince: since }, true);
     for (const rule of this.#compiled.begunSince(since, this.#state.kind)) {
-      passing.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
+      context.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };
       this.#runWaves(this.#pastTriggers(rule), true);
     }
     this.#firedInPass.clear();
-    passing.cause = cause;
+    context.cause = cause;
   }
 
   /** Fires what was triggered and whatever that sets off in turn, until nothing is left or it goes in a circle. */
@@ -196,34 +196,34 @@ class Pass {
         return;
       }
       this.#fire(triggers, past && wave === 1);
-      triggers = refresh(this.#passing, 'none');
+      triggers = refresh(this.#context, 'none');
     }
   }
 
   #applyArrival(): void {
     const arrival = this.#arrival;
-    const passing = this.#passing;
+    const context = this.#context;
     switch (arrival.kind) {
       case 'edit':
-        for (const change of arrival.changes) applyChange(passing, change, { parent: arrival.parent });
+        for (const change of arrival.changes) applyChange(context, change, { parent: arrival.parent });
         return;
       case 'take back':
-        if (arrival.parted) letGo(passing, arrival.parted);
-        this.stays = takeBack(passing, arrival.entries);
+        if (arrival.parted) undoMerge(context, arrival.parted);
+        this.stays = takeBack(context, arrival.entries);
         return;
       case 'merge':
-        this.taken = takeOver(passing, arrival.other);
+        this.taken = applyMerge(context, arrival.other);
         return;
       case 'touch':
         // What the contacts of a company did is nothing of its own: told back to them, it would go round for ever.
-        for (const dependency of arrival.on) passing.touch(dependency, arrival.parent, this.#state.kind === 'contact');
+        for (const dependency of arrival.on) context.touch(dependency, arrival.parent, this.#state.kind === 'contact');
         return;
       case 'signal':
-        for (const change of arrival.made ?? []) applyChange(passing, change, { parent: undefined });
+        for (const change of arrival.made ?? []) applyChange(context, change, { parent: undefined });
         this.#state.addSignal(arrival.signal);
-        passing.touch(`signal:${arrival.signal.typeId}`, undefined);
+        context.touch(`signal:${arrival.signal.typeId}`, undefined);
         for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data))
-          applyChange(passing, change, { parent: undefined });
+          applyChange(context, change, { parent: undefined });
         return;
       // What is due, or defined anew, is brought up without anything being changed.
       case 'due':
@@ -238,7 +238,7 @@ class Pass {
     const { signal } = arrival;
     return this.#compiled
       .rulesOnSignal(signal.typeId)
-      .filter((rule) => this.#passing.now - signal.time <= rule.definition.body.maxAgeDays * DAY_MS && this.#asksFor(rule, signal))
+      .filter((rule) => this.#context.now - signal.time <= rule.definition.body.maxAgeDays * DAY_MS && this.#asksFor(rule, signal))
       .map((rule) => ({ rule, signal, parent: undefined }));
   }
 
@@ -246,26 +246,26 @@ class Pass {
   #dateTriggers(): readonly Trigger[] {
     const arrival = this.#arrival;
     if (arrival.kind !== 'due') return [];
-    const { zone } = this.#passing.moment;
+    const { zone } = this.#context.moment;
     const due = this.#compiled.dateRules[this.#state.kind].filter((rule) => {
       if (rule.when.kind !== 'date' || (rule.definition.onEpoch ?? 0) > this.#state.epoch) return false;
       const at = nextOccurrence(rule.when.date, this.#state, this.#compiled.catalogue, this.#lastNow, zone);
-      return at !== undefined && at <= this.#passing.now;
+      return at !== undefined && at <= this.#context.now;
     });
     if ((arrival.lateMs ?? 0) <= DATE_GRACE_MS) return due.map((rule) => ({ rule, signal: undefined, parent: undefined }));
     for (const { definition } of due)
-      this.#passing.record({ kind: 'firing', verb: 'missed', thing: definition.id, parent: undefined, rule: definition });
+      this.#context.record({ kind: 'firing', verb: 'missed', definitionId: definition.id, parent: undefined, rule: definition });
     return [];
   }
 
   #asksFor(rule: CompiledRule, signal: Signal): boolean {
-    return rule.when.kind === 'signal' && detailsHold(rule.when.where, signal.details, this.#passing.moment);
+    return rule.when.kind === 'signal' && detailsHold(rule.when.where, signal.details, this.#context.moment);
   }
 
   /** What a rule that begins with everyone would have been set off by. */
   #pastTriggers(rule: CompiledRule): readonly Trigger[] {
     const { when } = rule;
-    const { moment } = this.#passing;
+    const { moment } = this.#context;
     const once: readonly Trigger[] = [{ rule, signal: undefined, parent: undefined }];
     if (when.kind === 'becomes') return holds(when.node, this.#state, moment) ? once : [];
     if (when.kind === 'date') return wasDue(when.date, this.#state, this.#compiled.catalogue, moment) ? once : [];
@@ -277,14 +277,14 @@ class Pass {
   /** Judges every "if" on the same snapshot, then applies what holds in the order of position and id. */
   #fire(triggers: readonly Trigger[], past: boolean): void {
     const state = this.#state;
-    const { moment } = this.#passing;
+    const { moment } = this.#context;
     const ready = triggers
       .filter((trigger) => !state.held.has(trigger.rule.definition.id) && holds(trigger.rule.if, state, moment))
       .map((trigger) => ({ trigger, steps: trigger.rule.steps.filter((step) => holds(step.if, state, moment)) }))
       .sort((a, b) => inTurn(a.trigger, b.trigger));
     for (const { trigger, steps } of ready) {
       const fired = (this.#firedInPass.get(trigger.rule.definition.id) ?? 0) + 1;
-      if ((fired > MAX_FIRINGS && !past) || this.#passing.hop > MAX_HOPS) this.#circling(trigger);
+      if ((fired > MAX_FIRINGS && !past) || this.#context.hop > MAX_HOPS) this.#circling(trigger);
       else this.#fireOne(trigger, steps, fired);
     }
   }
@@ -296,23 +296,23 @@ class Pass {
     const by = { parent: trigger.parent, rule, ...(trigger.via ? { via: trigger.via } : {}) };
     const refusal = this.#refusal(trigger.rule);
     if (refusal) {
-      this.#passing.record({ kind: 'firing', verb: 'refused', thing: definition.id, after: refusal, ...by });
+      this.#context.record({ kind: 'firing', verb: 'refused', definitionId: definition.id, after: refusal, ...by });
       return;
     }
     this.#firedInPass.set(definition.id, fired);
     const before = state.firings.get(definition.id);
     const times = (before?.times ?? 0) + 1;
-    state.put('firings', definition.id, { times, lastAt: this.#passing.now });
-    const firing = this.#passing.record({
+    state.put('firings', definition.id, { times, lastAt: this.#context.now });
+    const firing = this.#context.record({
       kind: 'firing',
       verb: 'fired',
-      thing: definition.id,
+      definitionId: definition.id,
       ...(before && before.times > 0 ? { before: { lastAt: before.lastAt } } : {}),
       ...(trigger.signal ? { after: { signal: trigger.signal.id } } : {}),
       ...by,
     });
     const signal = trigger.signal && this.#withData(trigger.signal);
-    steps.forEach(({ action }, index) => act({ passing: this.#passing, firing, rule, signal, times, index }, action));
+    steps.forEach(({ action }, index) => act({ context: this.#context, firing, rule, signal, times, index }, action));
   }
 
   /** The signal that has just arrived, with what was sent. */
@@ -327,18 +327,18 @@ class Pass {
     if (!firing || firing.times === 0) return undefined;
     if (limit !== undefined && firing.times >= limit) return 'limit';
     if (pauseDays === undefined) return undefined;
-    const { zone } = this.#passing.moment;
-    return this.#passing.now < startOfDay(addToDay(localDay(firing.lastAt, zone), pauseDays, 'days'), zone) ? 'pause' : undefined;
+    const { zone } = this.#context.moment;
+    return this.#context.now < startOfDay(addToDay(localDay(firing.lastAt, zone), pauseDays, 'days'), zone) ? 'pause' : undefined;
   }
 
   #circling(trigger: Trigger): void {
     const { definition } = trigger.rule;
     if (this.#state.held.has(definition.id)) return;
-    this.#state.put('held', definition.id, this.#passing.now);
-    this.#passing.record({
+    this.#state.put('held', definition.id, this.#context.now);
+    this.#context.record({
       kind: 'firing',
       verb: 'circling',
-      thing: definition.id,
+      definitionId: definition.id,
       parent: trigger.parent,
       rule: { id: definition.id, version: definition.version },
     });
@@ -349,15 +349,15 @@ class Pass {
  * Who joins an audience and leaves it again in one pass, or leaves and joins again, was never really in it, or out. Such moves are not told,
  * unless something came of them.
  */
-function forgetMomentaryStays(passing: Passing): void {
-  const { state, effects, compiled } = passing;
-  for (const [audience, before] of passing.staysBefore) {
+function forgetMomentaryStays(context: PassContext): void {
+  const { state, effects, compiled } = context;
+  for (const [audience, before] of context.staysBefore) {
     const isMember = state.memberships.has(audience);
-    const moves = new Set(effects.filter((each) => each.kind === 'membership' && each.thing === audience));
+    const moves = new Set(effects.filter((each) => each.kind === 'membership' && each.definitionId === audience));
     if (isMember !== (before.since !== undefined) || compiled.needs.leavings.has(audience)) continue;
     if (effects.some((each) => typeof each.parent === 'object' && moves.has(each.parent) && !moves.has(each))) continue;
     effects.splice(0, effects.length, ...effects.filter((each) => !moves.has(each)));
-    state.restoreStay(audience, before, passing.firstStay);
+    state.restoreStay(audience, before, context.firstStay);
   }
 }
 

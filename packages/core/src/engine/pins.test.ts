@@ -95,7 +95,10 @@ describe('a pin', () => {
     const state = someone();
     const effects = pinned(compiled, state, pin(true));
     expect(told(effects)).toEqual(['pin set', 'membership joined', 'membership joined']);
-    expect(effects[0]).toMatchObject({ thing: PINNED, after: { in: true, reason: 'they asked', by: 'ada@test.example', until: null } });
+    expect(effects[0]).toMatchObject({
+      definitionId: PINNED,
+      after: { in: true, reason: 'they asked', by: 'ada@test.example', until: null },
+    });
     expect(effects[1]?.parent).toBe(effects[0]);
     expect(pinned(compiled, state, pin(true))).toEqual([]);
     expect(told(pinned(compiled, state, unpin))).toEqual(['pin cleared', 'membership left', 'membership left']);

@@ -9,60 +9,60 @@ import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } 
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Change, type WhichReasons } from '../ledger/change.ts';
-import { type By, type Passing } from './pass-context.ts';
+import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { setPin } from './pins.ts';
 import { type HeldTag } from './state.ts';
 
 /** Makes one change of recorded state, if it is one: what is so already is not written again. */
-export function applyChange(passing: Passing, change: Change, by: By): void {
+export function applyChange(context: PassContext, change: Change, by: EffectOrigin): void {
   const apply = APPLY[change.kind] as Apply<Change>;
-  apply(passing, change, by);
+  apply(context, change, by);
 }
 
-type Apply<Kind extends Change> = (passing: Passing, change: Kind, by: By) => void;
+type Apply<Kind extends Change> = (context: PassContext, change: Kind, by: EffectOrigin) => void;
 
 /** How each kind of change is made. */
 const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readonly kind: Kind }>> } = {
-  field: (passing, { field, value, increase = false }, by) => setField(passing, field, value, increase, by),
-  tag: (passing, change, by) =>
-    change.add ? addTag(passing, change.tag, change.reason, change.value, by) : removeTag(passing, change.tag, change.reasons, by),
-  consent: (passing, { channel, state, at }, by) => setConsent(passing, channel, state, at, by),
-  stage: (passing, { stage, backward }, by) => setStage(passing, stage, backward, by),
-  owner: (passing, { owner, replace }, by) => setOwner(passing, owner, replace, by),
-  list: (passing, { audience, on }, by) => setOnList(passing, audience, on, by),
-  pin: (passing, { audience, pin }, by) => setPin(passing, audience, pin, by),
-  'let on': (passing, { rule }, by) => {
-    if (!passing.state.held.has(rule)) return;
-    passing.state.drop('held', rule);
-    passing.record({ kind: 'firing', verb: 'let on', thing: rule, ...by });
+  field: (context, { field, value, increase = false }, by) => setField(context, field, value, increase, by),
+  tag: (context, change, by) =>
+    change.add ? addTag(context, change.tag, change.reason, change.value, by) : removeTag(context, change.tag, change.reasons, by),
+  consent: (context, { channel, state, at }, by) => setConsent(context, channel, state, at, by),
+  stage: (context, { stage, backward }, by) => setStage(context, stage, backward, by),
+  owner: (context, { owner, replace }, by) => setOwner(context, owner, replace, by),
+  list: (context, { audience, on }, by) => setOnList(context, audience, on, by),
+  pin: (context, { audience, pin }, by) => setPin(context, audience, pin, by),
+  'let on': (context, { rule }, by) => {
+    if (!context.state.held.has(rule)) return;
+    context.state.drop('held', rule);
+    context.record({ kind: 'firing', verb: 'let on', definitionId: rule, ...by });
   },
   company: setCompany,
-  deal: (passing, { deal }, by) => putDeal(passing, deal, by),
-  'deal gone': (passing, { deal }, by) => dropDeal(passing, deal, by),
-  task: (passing, { title, due, for: whom }, by) => {
-    const assigned = whom === undefined ? passing.state.owner : (whom ?? undefined);
-    passing.record({ kind: 'task', verb: 'made', thing: undefined, makes: { what: 'task', title, due, for: assigned }, ...by });
+  deal: (context, { deal }, by) => putDeal(context, deal, by),
+  'deal gone': (context, { deal }, by) => dropDeal(context, deal, by),
+  task: (context, { title, due, for: whom }, by) => {
+    const assigned = whom === undefined ? context.state.owner : (whom ?? undefined);
+    context.record({ kind: 'task', verb: 'made', definitionId: undefined, workItem: { what: 'task', title, due, for: assigned }, ...by });
   },
 };
 
-function setField(passing: Passing, field: FieldId, value: WrittenFact | undefined, increase: boolean, by: By): void {
-  const { state } = passing;
+function setField(context: PassContext, field: FieldId, value: WrittenFact | undefined, increase: boolean, by: EffectOrigin): void {
+  const { state } = context;
   const before = state.facts.get(field);
   if (sameFact(before, value?.fact) && state.shown.get(field) === value?.shown) return;
-  const { effect, from, to } = writeFact(passing, field, value, increase ? 'increased' : 'set', by);
+  const { effect, from, to } = writeFact(context, field, value, increase ? 'increased' : 'set', by);
   // Written otherwise, but meaning the same: nothing that is asked of it has changed.
-  if (!sameFact(before, value?.fact)) passing.changed(changeKey('field', field), from, to, effect);
+  if (!sameFact(before, value?.fact)) context.changed(changeKey('field', field), from, to, effect);
 }
 
 /** Puts a fact in the place of what was there, or takes it away, and records that; what it means to histories is the caller's. */
 export function writeFact(
-  passing: Passing,
+  context: PassContext,
   field: FieldId,
   value: WrittenFact | undefined,
   verb: 'set' | 'increased',
-  by: By,
+  by: EffectOrigin,
 ): { readonly effect: Effect; readonly from: string | null; readonly to: string | null } {
-  const { state } = passing;
+  const { state } = context;
   const [before, shownBefore] = [state.facts.get(field), state.shown.get(field)];
   if (value === undefined) {
     state.drop('facts', field);
@@ -73,20 +73,20 @@ export function writeFact(
     else state.shown.set(field, value.shown);
   }
   const values = { before: shownBefore ?? before ?? null, after: value?.shown ?? value?.fact ?? null };
-  const told = { kind: 'field', thing: field, ...values, ...by } as const;
+  const told = { kind: 'field', definitionId: field, ...values, ...by } as const;
   const effect =
     value === undefined
-      ? passing.record({ ...told, verb: 'cleared' })
+      ? context.record({ ...told, verb: 'cleared' })
       : verb === 'set'
-        ? passing.record({ ...told, verb: 'set' })
-        : passing.record({ ...told, verb: 'increased' });
-  passing.touch(`field:${field}`, effect);
+        ? context.record({ ...told, verb: 'set' })
+        : context.record({ ...told, verb: 'increased' });
+  context.touch(`field:${field}`, effect);
   const text = (fact: WrittenFact['fact'] | undefined): string | null => (fact === undefined ? null : recordedValue(fact));
   return { effect, from: text(before), to: text(value?.fact) };
 }
 
-function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number | undefined, by: By): void {
-  const { state, now } = passing;
+function addTag(context: PassContext, tag: TagId, reason: TagReason, value: number | undefined, by: EffectOrigin): void {
+  const { state, now } = context;
   const held = state.tags.get(tag);
   const known = held?.reasons.some((each) => reasonKey(each) === reasonKey(reason)) ?? false;
   const newValue = value !== undefined && value !== held?.value;
@@ -99,31 +99,31 @@ function addTag(passing: Passing, tag: TagId, reason: TagReason, value: number |
   // A new value does not restart the tag, but what it was is kept: "had" asks for every value that there ever was.
   if (held && newValue && held.value !== undefined) state.keepPast(tag, { since: held.since, until: now, value: held.value, went: false });
   if (!held || !known) {
-    const given = { kind: 'tag', thing: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
+    const given = { kind: 'tag', definitionId: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
     const changed = held && newValue ? { before: { value: held.value ?? null } } : {};
-    const effect = passing.record(held ? { ...given, verb: 'reason added', ...changed } : { ...given, verb: 'added' });
-    if (!held || newValue) passing.touch(`tag:${tag}`, effect);
-    if (!held) keepOneOfFamily(passing, tag, by);
+    const effect = context.record(held ? { ...given, verb: 'reason added', ...changed } : { ...given, verb: 'added' });
+    if (!held || newValue) context.touch(`tag:${tag}`, effect);
+    if (!held) keepOneOfFamily(context, tag, by);
     return;
   }
-  const effect = passing.record({
+  const effect = context.record({
     kind: 'tag',
     verb: 'valued',
-    thing: tag,
+    definitionId: tag,
     before: { value: held?.value ?? null },
     after: { value: value ?? null },
     ...by,
   });
-  passing.touch(`tag:${tag}`, effect);
+  context.touch(`tag:${tag}`, effect);
 }
 
 /** Of a family whose tags come one at a time, the new one takes the place of the old. */
-function keepOneOfFamily(passing: Passing, tag: TagId, by: By): void {
-  const { catalogue } = passing.compiled;
+function keepOneOfFamily(context: PassContext, tag: TagId, by: EffectOrigin): void {
+  const { catalogue } = context.compiled;
   const family = catalogue.body('tag', tag)?.family;
   if (family === undefined || catalogue.body('family', family)?.many !== false) return;
-  for (const other of [...passing.state.tags.keys()]) {
-    if (other !== tag && catalogue.body('tag', other)?.family === family) removeTag(passing, other, 'all', by);
+  for (const other of [...context.state.tags.keys()]) {
+    if (other !== tag && catalogue.body('tag', other)?.family === family) removeTag(context, other, 'all', by);
   }
 }
 
@@ -133,8 +133,8 @@ const goes = (which: WhichReasons, reason: TagReason): boolean =>
     ('ref' in which ? which.ref === reason.ref : reason.ref === which.begins || reason.ref.startsWith(`${which.begins}/`)));
 
 /** Takes reasons away; with the last of them the tag goes. */
-function removeTag(passing: Passing, tag: TagId, which: WhichReasons, by: By): void {
-  const { state, now } = passing;
+function removeTag(context: PassContext, tag: TagId, which: WhichReasons, by: EffectOrigin): void {
+  const { state, now } = context;
   const held = state.tags.get(tag);
   if (!held) return;
   const left = held.reasons.filter((reason) => !goes(which, reason));
@@ -142,145 +142,145 @@ function removeTag(passing: Passing, tag: TagId, which: WhichReasons, by: By): v
   if (left.length > 0) {
     state.put('tags', tag, { ...held, reasons: left });
     const gone = held.reasons.filter((reason) => goes(which, reason));
-    passing.record({ kind: 'tag', verb: 'reason removed', thing: tag, before: { reasons: gone }, ...by });
+    context.record({ kind: 'tag', verb: 'reason removed', definitionId: tag, before: { reasons: gone }, ...by });
     return;
   }
   state.drop('tags', tag);
   state.keepPast(tag, { since: held.since, until: now, value: held.value, went: true });
-  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before: keptTag(held), ...by });
-  passing.touch(`tag:${tag}`, effect);
+  const effect = context.record({ kind: 'tag', verb: 'removed', definitionId: tag, before: keptTag(held), ...by });
+  context.touch(`tag:${tag}`, effect);
 }
 
 /** A tag that goes, as the ledger keeps it. */
 export const keptTag = ({ reasons, since, value }: HeldTag) => ({ reasons, since, ...(value === undefined ? {} : { value }) });
 
-function setConsent(passing: Passing, channel: ConsentChannel, wanted: ConsentState, at: Instant, by: By): void {
-  const before = passing.state.consent.get(channel);
+function setConsent(context: PassContext, channel: ConsentChannel, wanted: ConsentState, at: Instant, by: EffectOrigin): void {
+  const before = context.state.consent.get(channel);
   // The latest by time holds, whatever the order of arrival.
   if (before && before.at > at) return;
-  passing.state.put('consent', channel, { state: wanted, at });
+  context.state.put('consent', channel, { state: wanted, at });
   if (before?.state === wanted) return;
-  const effect = passing.record({
+  const effect = context.record({
     kind: 'consent',
     verb: 'set',
-    thing: undefined,
+    definitionId: undefined,
     channel,
     before: before?.state ?? 'unknown',
     after: wanted,
     ...by,
   });
-  passing.touch(`consent:${channel}`, effect);
+  context.touch(`consent:${channel}`, effect);
 }
 
 /** Stages go forward only, unless said; the steps jumped over are marked as skipped. */
-function setStage(passing: Passing, stage: StageId | undefined, backward: boolean, by: By): void {
-  const { state, now } = passing;
+function setStage(context: PassContext, stage: StageId | undefined, backward: boolean, by: EffectOrigin): void {
+  const { state, now } = context;
   const before = state.stage;
   if (before?.id === stage) return;
-  const ladder = passing.compiled.catalogue.ladder().map((each) => each.id);
+  const ladder = context.compiled.catalogue.ladder().map((each) => each.id);
   const [from, to] = [before ? ladder.indexOf(before.id) : -1, stage === undefined ? -1 : ladder.indexOf(stage)];
   if (to < from && !backward) {
-    passing.record({ kind: 'kept', verb: 'as it is', thing: stage, after: 'stage', ...by });
+    context.record({ kind: 'kept', verb: 'as it is', definitionId: stage, after: 'stage', ...by });
     return;
   }
   state.stage = stage === undefined ? undefined : { id: stage, since: now };
   state.changedLinks.add('stage');
   const skipped = ladder.slice(from + 1, Math.max(from + 1, to));
-  const effect = passing.record({
+  const effect = context.record({
     kind: 'stage',
     verb: stage === undefined ? 'cleared' : 'set',
-    thing: stage ?? before?.id,
+    definitionId: stage ?? before?.id,
     before: before ? { stage: before.id, since: before.since } : null,
     after: { stage: stage ?? null, ...(skipped.length > 0 ? { skipped } : {}) },
     ...by,
   });
-  passing.touch('stage', effect);
-  passing.changed('stage', before ? String(before.id) : null, stage === undefined ? null : String(stage), effect);
+  context.touch('stage', effect);
+  context.changed('stage', before ? String(before.id) : null, stage === undefined ? null : String(stage), effect);
 }
 
-function setOwner(passing: Passing, owner: string | undefined, replace: boolean, by: By): void {
-  const { state } = passing;
+function setOwner(context: PassContext, owner: string | undefined, replace: boolean, by: EffectOrigin): void {
+  const { state } = context;
   const before = state.owner;
   if (before === owner) return;
   if (before !== undefined && !replace) {
-    passing.record({ kind: 'kept', verb: 'as it is', thing: undefined, after: 'owner', ...by });
+    context.record({ kind: 'kept', verb: 'as it is', definitionId: undefined, after: 'owner', ...by });
     return;
   }
   state.owner = owner;
   state.changedLinks.add('owner');
-  const effect = recordOwner(passing, before, by);
-  passing.changed('owner', before ?? null, owner ?? null, effect);
+  const effect = recordOwner(context, before, by);
+  context.changed('owner', before ?? null, owner ?? null, effect);
 }
 
 /** Records that the owner is now another one, or none. */
-export function recordOwner(passing: Passing, before: string | undefined, by: By): Effect {
-  const { owner } = passing.state;
-  const told = { kind: 'owner', thing: undefined, before: before ?? null, ...by } as const;
-  const effect = passing.record(owner ? { ...told, verb: 'set', after: owner } : { ...told, verb: 'cleared', after: null });
-  passing.touch('owner', effect);
+export function recordOwner(context: PassContext, before: string | undefined, by: EffectOrigin): Effect {
+  const { owner } = context.state;
+  const told = { kind: 'owner', definitionId: undefined, before: before ?? null, ...by } as const;
+  const effect = context.record(owner ? { ...told, verb: 'set', after: owner } : { ...told, verb: 'cleared', after: null });
+  context.touch('owner', effect);
   return effect;
 }
 
-function setOnList(passing: Passing, audience: AudienceId, on: boolean, by: By): void {
-  const { state, now } = passing;
+function setOnList(context: PassContext, audience: AudienceId, on: boolean, by: EffectOrigin): void {
+  const { state, now } = context;
   // A live audience keeps itself: nothing else puts anyone on it.
-  if (passing.compiled.catalogue.body('audience', audience)?.kind !== 'fixed' || state.memberships.has(audience) === on) return;
+  if (context.compiled.catalogue.body('audience', audience)?.kind !== 'fixed' || state.memberships.has(audience) === on) return;
   const since = state.memberships.get(audience)?.since;
   if (on) state.join(audience, now);
   else state.leave(audience, now);
-  const effect = passing.record({
+  const effect = context.record({
     kind: 'membership',
     verb: on ? 'joined' : 'left',
-    thing: audience,
+    definitionId: audience,
     ...(since === undefined ? {} : { before: { since } }),
     ...by,
   });
-  passing.touch(`audience:${audience}`, effect);
+  context.touch(`audience:${audience}`, effect);
 }
 
-function setCompany(passing: Passing, { company, facts }: Extract<Change, { kind: 'company' }>, by: By): void {
-  const { state } = passing;
+function setCompany(context: PassContext, { company, facts }: Extract<Change, { kind: 'company' }>, by: EffectOrigin): void {
+  const { state } = context;
   if (state.company === company) return;
   for (const each of [state.company, company]) if (each !== undefined) state.companiesTouched.add(each);
   const before = state.company;
   state.company = company;
   state.companyFacts = facts;
   state.changedLinks.add('company');
-  const told = { kind: 'company', thing: undefined, before: before ?? null, ...by } as const;
-  const effect = passing.record(
+  const told = { kind: 'company', definitionId: undefined, before: before ?? null, ...by } as const;
+  const effect = context.record(
     company === undefined ? { ...told, verb: 'cleared', after: null } : { ...told, verb: 'set', after: company },
   );
-  passing.touch('company', effect);
+  context.touch('company', effect);
 }
 
-function putDeal(passing: Passing, patch: DealPatch, by: By): void {
-  const { state, now } = passing;
+function putDeal(context: PassContext, patch: DealPatch, by: EffectOrigin): void {
+  const { state, now } = context;
   const before = state.deals.get(patch.id);
   const deal = patched(before, patch, now);
   if (before && sameDeal(before, deal)) return;
   for (const company of [before?.company, deal.company]) if (company !== undefined) state.companiesTouched.add(company);
-  state.putDeal(deal, passing.compiled.catalogue);
+  state.putDeal(deal, context.compiled.catalogue);
   const summary = ({ stage, amount }: Deal) => ({ stage, amount: amount ?? null });
-  const sends = dealSignal(passing, before, deal);
+  const sends = dealSignal(context, before, deal);
   const told = {
     kind: 'deal',
-    thing: deal.pipeline,
+    definitionId: deal.pipeline,
     channel: deal.outsideId,
     after: summary(deal),
     ...(sends ? { sends } : {}),
     ...by,
   } as const;
-  const effect = passing.record(before ? { ...told, verb: 'set', before: summary(before) } : { ...told, verb: 'added' });
-  passing.touch('deals', effect);
+  const effect = context.record(before ? { ...told, verb: 'set', before: summary(before) } : { ...told, verb: 'added' });
+  context.touch('deals', effect);
 }
 
-function dropDeal(passing: Passing, id: DealId, by: By): void {
-  const gone = passing.state.deals.get(id);
+function dropDeal(context: PassContext, id: DealId, by: EffectOrigin): void {
+  const gone = context.state.deals.get(id);
   if (!gone) return;
-  if (gone.company !== undefined) passing.state.companiesTouched.add(gone.company);
-  passing.state.dropDeal(id);
-  const effect = passing.record({ kind: 'deal', verb: 'removed', thing: undefined, channel: String(id), ...by });
-  passing.touch('deals', effect);
+  if (gone.company !== undefined) context.state.companiesTouched.add(gone.company);
+  context.state.dropDeal(id);
+  const effect = context.record({ kind: 'deal', verb: 'removed', definitionId: undefined, channel: String(id), ...by });
+  context.touch('deals', effect);
 }
 
 const sameDeal = (a: Deal, b: Deal): boolean =>
@@ -293,7 +293,7 @@ const sameDeal = (a: Deal, b: Deal): boolean =>
   [...a.facts].every(([field, fact]) => sameFact(fact, b.facts.get(field)));
 
 /** That a deal was opened, went on, was won or lost is also something that happened to its contact. */
-function dealSignal({ compiled, state }: Passing, before: Deal | undefined, deal: Deal): SentSignal | undefined {
+function dealSignal({ compiled, state }: PassContext, before: Deal | undefined, deal: Deal): SentSignal | undefined {
   if (state.kind !== 'contact' || (before?.stage === deal.stage && before.pipeline === deal.pipeline)) return undefined;
   const { catalogue } = compiled;
   const outcome = catalogue.body('pipeline', deal.pipeline)?.stages.find((stage) => stage.key === deal.stage)?.outcome;

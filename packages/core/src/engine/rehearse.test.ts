@@ -66,7 +66,7 @@ const whens = fc.oneof(
 );
 
 const told = (effects: readonly Effect[]): unknown =>
-  effects.map(({ kind, verb, thing, before, after, at }) => ({ kind, verb, thing, before, after, at }));
+  effects.map(({ kind, verb, definitionId, before, after, at }) => ({ kind, verb, definitionId, before, after, at }));
 
 /** What the rule did in the first pass after it was turned on, whatever that pass was for. */
 function didFirst(definitions: readonly AnyDefinition[], state: SubjectState): readonly Effect[] {
@@ -83,7 +83,7 @@ function didFirst(definitions: readonly AnyDefinition[], state: SubjectState): r
   const effects = pass(compiled, state, { kind: 'signal', signal: visit, data: {} }, NOW);
   const inside = new Set<Effect>();
   for (const effect of effects) {
-    const root = effect.kind === 'firing' && effect.thing === 101 && effect.cause.kind === 'definition';
+    const root = effect.kind === 'firing' && effect.definitionId === 101 && effect.cause.kind === 'definition';
     if (root || (typeof effect.parent === 'object' && inside.has(effect.parent))) inside.add(effect);
   }
   return effects.filter((effect) => inside.has(effect));

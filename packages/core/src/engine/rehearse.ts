@@ -32,7 +32,7 @@ export function rehearse(compiled: Compiled, state: SubjectState, rule: number, 
   const effects = pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'rehearsal' } }, now);
   const inside = new Set<Effect>();
   for (const effect of effects) {
-    const fires = effect.kind === 'firing' && effect.thing === rule && effect.parent === undefined;
+    const fires = effect.kind === 'firing' && effect.definitionId === rule && effect.parent === undefined;
     if (fires || (typeof effect.parent === 'object' && inside.has(effect.parent))) inside.add(effect);
   }
   return effects.filter((effect) => inside.has(effect));

@@ -192,7 +192,7 @@ describe('taking back', () => {
     );
     const state = newcomer();
     const effects = arrive(compiled, state, signalOf('order.placed'));
-    const firing = effects.find((effect) => effect.thing === 101) as Effect;
+    const firing = effects.find((effect) => effect.definitionId === 101) as Effect;
     state.facts.clear();
     const back = passBack(compiled, state, treeOf(effects, firing), BACK, NOW + 1);
     expect(back.effects.some((effect) => effect.verb === 'fired')).toBe(false);

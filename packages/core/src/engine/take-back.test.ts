@@ -108,7 +108,7 @@ describe('taking back', () => {
         pass(compiled(idle), state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
         const on = compiled(acting);
         const effects = pass(on, state, { kind: 'signal', signal: order(2, NOW + gap), data: {} }, NOW + gap);
-        const fired = effects.find((effect) => effect.kind === 'firing' && effect.verb === 'fired' && effect.thing === 101);
+        const fired = effects.find((effect) => effect.kind === 'firing' && effect.verb === 'fired' && effect.definitionId === 101);
         expect(fired).toBeDefined();
         const back = passBack(on, state, treeOf(effects, fired as Effect), { kind: 'take back', ref: 'test' }, NOW + gap);
         expect(back.stays).toEqual([]);
@@ -139,7 +139,7 @@ describe('taking back', () => {
     );
     const hand = { kind: 'hand', ref: 'ada' } as const;
     pass(definitions, contact, { kind: 'edit', changes: [{ kind: 'tag', tag: 30, add: true, reason: hand }], cause: by }, NOW + 2);
-    const fired = effects.find((effect) => effect.verb === 'fired' && effect.thing === 101) as Effect;
+    const fired = effects.find((effect) => effect.verb === 'fired' && effect.definitionId === 101) as Effect;
     const back = passBack(definitions, contact, treeOf(effects, fired), { kind: 'take back', ref: 'ada' }, NOW + 3);
     expect(back.stays).toEqual([{ entry: expect.any(Number) as number, why: 'it has been changed since' }]);
     expect(contact.shown.get(10)).toBe('Mine');
@@ -176,7 +176,7 @@ describe('taking back', () => {
     const definitions = compiled(rule(101, onOrder, [{ do: 'add tag', tag: 30 }], { limit: 1 }));
     const contact = fresh();
     const effects = pass(definitions, contact, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
-    const fired = effects.find((effect) => effect.verb === 'fired' && effect.thing === 101) as Effect;
+    const fired = effects.find((effect) => effect.verb === 'fired' && effect.definitionId === 101) as Effect;
     passBack(definitions, contact, treeOf(effects, fired), { kind: 'take back', ref: 'ada' }, NOW + 1);
     expect(contact.tags.has(30)).toBe(false);
     pass(definitions, contact, { kind: 'signal', signal: order(2, NOW + 2), data: {} }, NOW + 2);

@@ -5,8 +5,8 @@ import { nameOf } from '../ledger/effects.ts';
 import { type Effect, type EffectName, type EntryOf, type KeptValue, type LedgerEntry } from '../ledger/effect.ts';
 import { reasonKey } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
-import { markKey } from './derive.ts';
-import { type By, type Passing } from './pass-context.ts';
+import { latchKey } from './derive.ts';
+import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { pinOf, putPin, samePin } from './pins.ts';
 import { applyChange, keptTag, recordOwner, writeFact } from './recorded.ts';
 import { dealView, type HeldTag } from './state.ts';
@@ -34,46 +34,46 @@ const SINCE_OTHERWISE = 'it has been changed since';
  *
  * @returns what stays, and why
  */
-export function takeBack(passing: Passing, entries: readonly TakenEntry[]): readonly Stays[] {
+export function takeBack(context: PassContext, entries: readonly TakenEntry[]): readonly Stays[] {
   const stays: Stays[] = [];
   for (const entry of [...entries].sort((a, b) => b.id - a.id)) {
-    const why = takeOneBack(passing, entry);
+    const why = takeOneBack(context, entry);
     if (why !== undefined) stays.push({ entry: entry.id, why });
   }
-  forgetMarks(passing, new Set(entries.map((entry) => entry.at)));
+  forgetMarks(context, new Set(entries.map((entry) => entry.at)));
   return stays;
 }
 
 /** A line that once held because of what was taken back did not hold: its mark goes, unless the line holds now. */
-function forgetMarks(passing: Passing, instants: ReadonlySet<Instant>): void {
-  const { state, compiled, moment } = passing;
+function forgetMarks(context: PassContext, instants: ReadonlySet<Instant>): void {
+  const { state, compiled, moment } = context;
   for (const derived of compiled.derivedFor(state.kind)) {
     if (derived.kind !== 'score') continue;
     const deals = derived.of === 'deal' ? [...state.deals.keys()] : [undefined];
     for (const line of derived.card.lines) {
       if (line.kind !== 'fact' || !line.onceHeld) continue;
       for (const deal of deals) {
-        const key = markKey(derived.id, line.key, deal);
+        const key = latchKey(derived.id, line.key, deal);
         const since = state.marks.get(key);
         const subject = deal === undefined ? state : dealView(state, deal);
         if (since === undefined || !instants.has(since) || holds(line.node, subject, moment)) continue;
         state.drop('marks', key);
-        for (const dependency of derived.reads.on) passing.touch(dependency, undefined);
+        for (const dependency of derived.reads.on) context.touch(dependency, undefined);
       }
     }
   }
 }
 
 /** Why one effect stays; undefined where it was taken back, or nothing of it is recorded state. */
-function takeOneBack(passing: Passing, entry: TakenEntry): string | undefined {
+function takeOneBack(context: PassContext, entry: TakenEntry): string | undefined {
   const back = TAKE_BACK[nameOf(entry)] as TakeBack<EffectName>;
-  return typeof back === 'string' ? back : back?.(passing, entry as TakenOf<EffectName>, { parent: undefined, reverses: entry.id });
+  return typeof back === 'string' ? back : back?.(context, entry as TakenOf<EffectName>, { parent: undefined, reverses: entry.id });
 }
 
-type Reversing = By & { readonly reverses: number };
+type Reversing = EffectOrigin & { readonly reverses: number };
 /** How an effect is taken back, which may find that it stays, and why; or why it always stays; undefined where there is nothing to take back. */
 type TakeBack<Name extends EffectName> =
-  ((passing: Passing, entry: TakenOf<Name>, by: Reversing) => string | undefined) | string | undefined;
+  ((context: PassContext, entry: TakenOf<Name>, by: Reversing) => string | undefined) | string | undefined;
 
 const ADDED_STAYS = 'who was added stays';
 const NEVER = 'it cannot be taken back';
@@ -88,12 +88,12 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
   'company cleared': NEVER,
   'tag added': reasonBack,
   'tag reason added': reasonBack,
-  'tag reason removed': (passing, entry, by) =>
-    passing.state.tags.has(entry.thing ?? -1) ? reasonsAgain(passing, entry, by) : 'the tag has gone since',
+  'tag reason removed': (context, entry, by) =>
+    context.state.tags.has(entry.definitionId ?? -1) ? reasonsAgain(context, entry, by) : 'the tag has gone since',
   'tag valued': tagValueBack,
-  'tag removed': (passing, entry, by) => {
-    const held = passing.state.tags.get(entry.thing ?? -1);
-    return held && held.since >= entry.at ? 'the tag has been given again since' : reasonsAgain(passing, entry, by);
+  'tag removed': (context, entry, by) => {
+    const held = context.state.tags.get(entry.definitionId ?? -1);
+    return held && held.since >= entry.at ? 'the tag has been given again since' : reasonsAgain(context, entry, by);
   },
   'field set': fieldBack,
   'field increased': increaseBack,
@@ -114,20 +114,20 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
   'firing fired': firingBack,
   'firing refused': FOLLOWS,
   'firing missed': FOLLOWS,
-  'firing circling': (passing, { thing = -1 }) => {
-    passing.state.drop('held', thing);
+  'firing circling': (context, { definitionId = -1 }) => {
+    context.state.drop('held', definitionId);
     return undefined;
   },
   'firing let on': NEVER,
   'firing taken back': FOLLOWS,
   'firing merged': firingsBack,
-  'task made': (passing, _entry, by) => {
-    passing.record({ kind: 'task', verb: 'taken back', thing: undefined, ...by });
+  'task made': (context, _entry, by) => {
+    context.record({ kind: 'task', verb: 'taken back', definitionId: undefined, ...by });
     return undefined;
   },
   'task taken back': FOLLOWS,
-  'notice made': (passing, _entry, by) => {
-    passing.record({ kind: 'notice', verb: 'taken back', thing: undefined, ...by });
+  'notice made': (context, _entry, by) => {
+    context.record({ kind: 'notice', verb: 'taken back', definitionId: undefined, ...by });
     return undefined;
   },
   'notice taken back': FOLLOWS,
@@ -140,55 +140,63 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
 };
 
 /** The firing no longer counts for how often its rule may run. */
-function firingBack(passing: Passing, { thing: rule = -1, at, before }: TakenOf<'firing fired'>, by: Reversing): string | undefined {
-  const firing = passing.state.firings.get(rule);
+function firingBack(
+  context: PassContext,
+  { definitionId: rule = -1, at, before }: TakenOf<'firing fired'>,
+  by: Reversing,
+): string | undefined {
+  const firing = context.state.firings.get(rule);
   if (firing && firing.times > 1) {
     const lastAt = firing.lastAt === at && before ? before.lastAt : firing.lastAt;
-    passing.state.put('firings', rule, { times: firing.times - 1, lastAt });
-  } else passing.state.drop('firings', rule);
-  passing.record({ kind: 'firing', verb: 'taken back', thing: rule, ...by });
+    context.state.put('firings', rule, { times: firing.times - 1, lastAt });
+  } else context.state.drop('firings', rule);
+  context.record({ kind: 'firing', verb: 'taken back', definitionId: rule, ...by });
   return undefined;
 }
 
 /** A merge took over how often a rule had run. */
-function firingsBack(passing: Passing, { thing: rule = -1, before }: TakenOf<'firing merged'>, by: Reversing): string | undefined {
-  if (before) passing.state.put('firings', rule, { times: before.times, lastAt: before.lastAt });
-  else passing.state.drop('firings', rule);
-  passing.record({ kind: 'firing', verb: 'taken back', thing: rule, ...by });
+function firingsBack(
+  context: PassContext,
+  { definitionId: rule = -1, before }: TakenOf<'firing merged'>,
+  by: Reversing,
+): string | undefined {
+  if (before) context.state.put('firings', rule, { times: before.times, lastAt: before.lastAt });
+  else context.state.drop('firings', rule);
+  context.record({ kind: 'firing', verb: 'taken back', definitionId: rule, ...by });
   return undefined;
 }
 
 /** Consent that was taken over in a merge says in full what was there before; what a person gave is a word of its own. */
-function consentBack(passing: Passing, { channel, before, after }: TakenOf<'consent set'>, by: Reversing): string | undefined {
+function consentBack(context: PassContext, { channel, before, after }: TakenOf<'consent set'>, by: Reversing): string | undefined {
   if (typeof before === 'string') return 'consent is only given and withdrawn by the person themselves';
-  const now = passing.state.consent.get(channel);
+  const now = context.state.consent.get(channel);
   if (!now || now.state !== after) return SINCE_OTHERWISE;
-  if (before) passing.state.put('consent', channel, { state: before.state, at: before.at });
-  else passing.state.drop('consent', channel);
-  const effect = passing.record({
+  if (before) context.state.put('consent', channel, { state: before.state, at: before.at });
+  else context.state.drop('consent', channel);
+  const effect = context.record({
     kind: 'consent',
     verb: 'set',
-    thing: undefined,
+    definitionId: undefined,
     channel,
     before: now.state,
     after: before?.state ?? 'unknown',
     ...by,
   });
-  passing.touch(`consent:${channel}`, effect);
+  context.touch(`consent:${channel}`, effect);
   return undefined;
 }
 
 /** Only where there was no company before: what is known of another one is not at hand. */
-function companyBack(passing: Passing, { before, after }: TakenOf<'company set'>, by: Reversing): string | undefined {
-  if (passing.state.company !== after) return SINCE_OTHERWISE;
+function companyBack(context: PassContext, { before, after }: TakenOf<'company set'>, by: Reversing): string | undefined {
+  if (context.state.company !== after) return SINCE_OTHERWISE;
   if (before !== null) return NEVER;
-  applyChange(passing, { kind: 'company', company: undefined, facts: undefined }, by);
+  applyChange(context, { kind: 'company', company: undefined, facts: undefined }, by);
   return undefined;
 }
 
-function reasonBack(passing: Passing, entry: TakenOf<'tag added' | 'tag reason added'>, by: Reversing): string | undefined {
-  const { state } = passing;
-  const { thing: tag = -1, after, before } = entry;
+function reasonBack(context: PassContext, entry: TakenOf<'tag added' | 'tag reason added'>, by: Reversing): string | undefined {
+  const { state } = context;
+  const { definitionId: tag = -1, after, before } = entry;
   const { reason } = after;
   const held = state.tags.get(tag);
   if (!held?.reasons.some((each) => reasonKey(each) === reasonKey(reason))) return 'the tag no longer stands for that reason';
@@ -198,23 +206,23 @@ function reasonBack(passing: Passing, entry: TakenOf<'tag added' | 'tag reason a
     const value = valued ? (before.value ?? undefined) : held.value;
     state.put('tags', tag, { since: before?.since ?? held.since, reasons, value });
     if (valued) state.forgetPast(tag, entry.at);
-    const effect = passing.record({ kind: 'tag', verb: 'reason removed', thing: tag, before: { reasons: [reason] }, ...by });
-    if (valued) passing.touch(`tag:${tag}`, effect);
+    const effect = context.record({ kind: 'tag', verb: 'reason removed', definitionId: tag, before: { reasons: [reason] }, ...by });
+    if (valued) context.touch(`tag:${tag}`, effect);
     return undefined;
   }
   state.drop('tags', tag);
-  const effect = passing.record({ kind: 'tag', verb: 'removed', thing: tag, before: keptTag(held), ...by });
-  passing.touch(`tag:${tag}`, effect);
+  const effect = context.record({ kind: 'tag', verb: 'removed', definitionId: tag, before: keptTag(held), ...by });
+  context.touch(`tag:${tag}`, effect);
   return undefined;
 }
 
 /** Puts reasons back that were taken away; where the tag went with them, it stands again as if it had never gone. */
-function reasonsAgain(passing: Passing, entry: TakenOf<'tag removed' | 'tag reason removed'>, by: Reversing): string | undefined {
-  const { state } = passing;
-  const { thing: tag = -1, before } = entry;
+function reasonsAgain(context: PassContext, entry: TakenOf<'tag removed' | 'tag reason removed'>, by: Reversing): string | undefined {
+  const { state } = context;
+  const { definitionId: tag = -1, before } = entry;
   const { reasons } = before;
   const held = state.tags.get(tag);
-  const gone = 'since' in before ? before : { since: passing.now, value: undefined };
+  const gone = 'since' in before ? before : { since: context.now, value: undefined };
   const known = new Set((held?.reasons ?? []).map(reasonKey));
   const again: HeldTag = {
     since: held?.since ?? gone.since,
@@ -223,145 +231,153 @@ function reasonsAgain(passing: Passing, entry: TakenOf<'tag removed' | 'tag reas
   };
   state.put('tags', tag, again);
   if (held) {
-    for (const reason of reasons) passing.record({ kind: 'tag', verb: 'reason added', thing: tag, after: { reason }, ...by });
+    for (const reason of reasons) context.record({ kind: 'tag', verb: 'reason added', definitionId: tag, after: { reason }, ...by });
     return undefined;
   }
   state.forgetPast(tag, entry.at);
   const [reason] = reasons;
   if (!reason) return undefined;
   const after = { reason, ...(again.value === undefined ? {} : { value: again.value }) };
-  const effect = passing.record({ kind: 'tag', verb: 'added', thing: tag, after, ...by });
-  passing.touch(`tag:${tag}`, effect);
+  const effect = context.record({ kind: 'tag', verb: 'added', definitionId: tag, after, ...by });
+  context.touch(`tag:${tag}`, effect);
   return undefined;
 }
 
-function tagValueBack(passing: Passing, { thing: tag = -1, at, before, after }: TakenOf<'tag valued'>, by: Reversing): string | undefined {
-  const { state } = passing;
+function tagValueBack(
+  context: PassContext,
+  { definitionId: tag = -1, at, before, after }: TakenOf<'tag valued'>,
+  by: Reversing,
+): string | undefined {
+  const { state } = context;
   const held = state.tags.get(tag);
   if (!held || (held.value ?? null) !== after.value) return SINCE_OTHERWISE;
   state.put('tags', tag, { ...held, value: before.value ?? undefined });
   state.forgetPast(tag, at);
   const values = { before: { value: held.value ?? null }, after: { value: before.value } };
-  const effect = passing.record({ kind: 'tag', verb: 'valued', thing: tag, ...values, ...by });
-  passing.touch(`tag:${tag}`, effect);
+  const effect = context.record({ kind: 'tag', verb: 'valued', definitionId: tag, ...values, ...by });
+  context.touch(`tag:${tag}`, effect);
   return undefined;
 }
 
 /** A value as the ledger kept it: a fact, or text as it was written. */
-function written(passing: Passing, field: number, kept: KeptValue): WrittenFact | undefined {
+function written(context: PassContext, field: number, kept: KeptValue): WrittenFact | undefined {
   if (kept === null) return undefined;
   if (typeof kept !== 'string') return { fact: kept };
-  const { catalogue } = passing.compiled;
+  const { catalogue } = context.compiled;
   const body = catalogue.body('field', field);
   const read = body && readFact(body, kept, catalogue.workspace);
   return read?.ok ? read.value : { fact: kept };
 }
 
-function putField(passing: Passing, field: number, value: WrittenFact | undefined, entry: Row, by: Reversing): void {
-  const before = passing.state.facts.get(field);
-  const { effect, from, to } = writeFact(passing, field, value, 'set', by);
-  if (!sameFact(before, value?.fact)) unchanged(passing, changeKey('field', field), entry.at, from, to, effect);
+function putField(context: PassContext, field: number, value: WrittenFact | undefined, entry: Row, by: Reversing): void {
+  const before = context.state.facts.get(field);
+  const { effect, from, to } = writeFact(context, field, value, 'set', by);
+  if (!sameFact(before, value?.fact)) unchanged(context, changeKey('field', field), entry.at, from, to, effect);
 }
 
 /** What the effect recorded as a change did not happen; where something changed it since, going back is a change of its own. */
-function unchanged(passing: Passing, of: string, at: Instant, from: string | null, to: string | null, effect: Effect): void {
-  if (passing.state.forgetChange(of, at, from)) passing.touch(`change:${of}`, effect);
-  else passing.changed(of, from, to, effect);
+function unchanged(context: PassContext, of: string, at: Instant, from: string | null, to: string | null, effect: Effect): void {
+  if (context.state.forgetChange(of, at, from)) context.touch(`change:${of}`, effect);
+  else context.changed(of, from, to, effect);
 }
 
-function fieldBack(passing: Passing, entry: TakenOf<'field set' | 'field cleared'>, by: Reversing): string | undefined {
-  const field = entry.thing ?? -1;
-  const made = written(passing, field, entry.after);
-  if (!sameFact(passing.state.facts.get(field), made?.fact)) return SINCE_OTHERWISE;
-  const before = written(passing, field, entry.before);
-  const key = passing.compiled.catalogue.get('field', field)?.key;
+function fieldBack(context: PassContext, entry: TakenOf<'field set' | 'field cleared'>, by: Reversing): string | undefined {
+  const field = entry.definitionId ?? -1;
+  const made = written(context, field, entry.after);
+  if (!sameFact(context.state.facts.get(field), made?.fact)) return SINCE_OTHERWISE;
+  const before = written(context, field, entry.before);
+  const key = context.compiled.catalogue.get('field', field)?.key;
   if (before === undefined && key === 'email') return 'it is what the contact is known by';
   // Who was added stays, and with them when that was.
   if (key === 'added') return undefined;
-  putField(passing, field, before, entry, by);
+  putField(context, field, before, entry, by);
   return undefined;
 }
 
 /** An increase is taken back by subtracting it, whatever else was added since. */
-function increaseBack(passing: Passing, entry: TakenOf<'field increased'>, by: Reversing): string | undefined {
-  const field = entry.thing ?? -1;
-  const now = passing.state.facts.get(field);
-  const made = written(passing, field, entry.after)?.fact;
-  const before = written(passing, field, entry.before)?.fact;
+function increaseBack(context: PassContext, entry: TakenOf<'field increased'>, by: Reversing): string | undefined {
+  const field = entry.definitionId ?? -1;
+  const now = context.state.facts.get(field);
+  const made = written(context, field, entry.after)?.fact;
+  const before = written(context, field, entry.before)?.fact;
   if (typeof now !== 'number' || typeof made !== 'number') return SINCE_OTHERWISE;
   const left = now - (made - (typeof before === 'number' ? before : 0));
   // Back to nothing, if there was nothing before it.
-  putField(passing, field, left === 0 && before === undefined ? undefined : { fact: left }, entry, by);
+  putField(context, field, left === 0 && before === undefined ? undefined : { fact: left }, entry, by);
   return undefined;
 }
 
-function stageBack(passing: Passing, { at, before, after }: TakenOf<'stage set' | 'stage cleared'>, by: Reversing): string | undefined {
-  const { state } = passing;
+function stageBack(context: PassContext, { at, before, after }: TakenOf<'stage set' | 'stage cleared'>, by: Reversing): string | undefined {
+  const { state } = context;
   if ((state.stage?.id ?? null) !== after.stage) return SINCE_OTHERWISE;
   const now = state.stage?.id;
   const earlier = before?.stage ?? undefined;
-  state.stage = earlier === undefined ? undefined : { id: earlier, since: before?.since ?? passing.now };
+  state.stage = earlier === undefined ? undefined : { id: earlier, since: before?.since ?? context.now };
   state.changedLinks.add('stage');
-  const effect = passing.record({
+  const effect = context.record({
     kind: 'stage',
     verb: earlier === undefined ? 'cleared' : 'set',
-    thing: earlier ?? now,
+    definitionId: earlier ?? now,
     before: { stage: now ?? null },
     after: { stage: earlier ?? null },
     ...by,
   });
-  passing.touch('stage', effect);
+  context.touch('stage', effect);
   const text = (stage: number | undefined): string | null => (stage === undefined ? null : String(stage));
-  unchanged(passing, 'stage', at, text(now), text(earlier), effect);
+  unchanged(context, 'stage', at, text(now), text(earlier), effect);
   return undefined;
 }
 
-function ownerBack(passing: Passing, { at, before, after }: TakenOf<'owner set' | 'owner cleared'>, by: Reversing): string | undefined {
-  const { state } = passing;
+function ownerBack(context: PassContext, { at, before, after }: TakenOf<'owner set' | 'owner cleared'>, by: Reversing): string | undefined {
+  const { state } = context;
   if ((state.owner ?? null) !== after) return SINCE_OTHERWISE;
   const now = state.owner;
   state.owner = before ?? undefined;
   state.changedLinks.add('owner');
-  const effect = recordOwner(passing, now, by);
-  unchanged(passing, 'owner', at, now ?? null, state.owner ?? null, effect);
+  const effect = recordOwner(context, now, by);
+  unchanged(context, 'owner', at, now ?? null, state.owner ?? null, effect);
   return undefined;
 }
 
 /** Fixed lists only: a live audience follows by itself. */
-function listBack(passing: Passing, entry: TakenOf<'membership joined' | 'membership left'>, by: Reversing): string | undefined {
-  const { state } = passing;
-  const { thing: list = -1, at, before, after } = entry;
-  if (passing.compiled.catalogue.body('audience', list)?.kind !== 'fixed') return undefined;
+function listBack(context: PassContext, entry: TakenOf<'membership joined' | 'membership left'>, by: Reversing): string | undefined {
+  const { state } = context;
+  const { definitionId: list = -1, at, before, after } = entry;
+  if (context.compiled.catalogue.body('audience', list)?.kind !== 'fixed') return undefined;
   const member = state.memberships.get(list);
   if (entry.verb === 'joined') {
     if (member?.since !== (after?.since ?? at)) return SINCE_OTHERWISE;
     state.drop('memberships', list);
   } else {
     if (member) return SINCE_OTHERWISE;
-    state.join(list, before?.since ?? passing.now);
+    state.join(list, before?.since ?? context.now);
     state.forgetStay(list, at);
   }
-  const effect = passing.record({ kind: 'membership', verb: entry.verb === 'joined' ? 'left' : 'joined', thing: list, ...by });
-  passing.touch(`audience:${list}`, effect);
+  const effect = context.record({ kind: 'membership', verb: entry.verb === 'joined' ? 'left' : 'joined', definitionId: list, ...by });
+  context.touch(`audience:${list}`, effect);
   return undefined;
 }
 
 function pinBack(
-  passing: Passing,
-  { thing: audience = -1, before, after }: TakenOf<'pin set' | 'pin cleared'>,
+  context: PassContext,
+  { definitionId: audience = -1, before, after }: TakenOf<'pin set' | 'pin cleared'>,
   by: Reversing,
 ): string | undefined {
-  if (!samePin(passing.state.pins.get(audience), pinOf(after))) return SINCE_OTHERWISE;
+  if (!samePin(context.state.pins.get(audience), pinOf(after))) return SINCE_OTHERWISE;
   const earlier = pinOf(before);
-  const over = earlier?.until !== undefined && earlier.until <= passing.now;
-  putPin(passing, audience, over ? undefined : earlier, by);
+  const over = earlier?.until !== undefined && earlier.until <= context.now;
+  putPin(context, audience, over ? undefined : earlier, by);
   return undefined;
 }
 
-function pointsBack(passing: Passing, { thing, after: { ref, points } }: TakenOf<'points given'>, by: Reversing): string | undefined {
-  if (!passing.state.points.has(ref)) return 'its points have gone since';
-  passing.state.drop('points', ref);
-  const effect = passing.record({ kind: 'points', verb: 'taken back', thing, before: { points }, ...by });
-  passing.touch(`points:${thing ?? -1}`, effect);
+function pointsBack(
+  context: PassContext,
+  { definitionId, after: { ref, points } }: TakenOf<'points given'>,
+  by: Reversing,
+): string | undefined {
+  if (!context.state.points.has(ref)) return 'its points have gone since';
+  context.state.drop('points', ref);
+  const effect = context.record({ kind: 'points', verb: 'taken back', definitionId, before: { points }, ...by });
+  context.touch(`points:${definitionId ?? -1}`, effect);
   return undefined;
 }

@@ -1,7 +1,7 @@
 import { type Fault } from '../faults.ts';
 import { scaled } from '../numbers/decimal.ts';
 import { minorUnits, type MoneyRules } from '../numbers/money.ts';
-import { fold, storable, wordsOf } from '../text/fold.ts';
+import { fold, storable, paddedWords } from '../text/fold.ts';
 import { readDay, readInstant } from '../time/zone.ts';
 import { type DetailField } from './signal-types.ts';
 
@@ -158,7 +158,7 @@ class Reader {
 }
 
 function keepWords(details: Record<string, DetailValue>, key: string, folded: string): Record<string, DetailValue> {
-  const words = wordsOf(folded);
+  const words = paddedWords(folded);
   if (words !== ` ${folded} `) details[key + WORDS] = words;
   return details;
 }

@@ -5,7 +5,7 @@ import { tellingOf } from './words.ts';
 
 /** One effect that a rehearsal found, in the few words of a list: `+ snag.room`, `comes into Bench seekers`. */
 export function briefWords(effect: Effect, catalogue: Catalogue): string {
-  const { makes } = effect;
+  const { workItem: makes } = effect;
   if (makes && effect.verb === 'made') return makes.what === 'task' ? `task “${makes.title}”` : `notice “${makes.text}”`;
   const { words, brief = words } = wordsFor(effect);
   return brief(entryOf(effect), tellingOf(effect, catalogue));

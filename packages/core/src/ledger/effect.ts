@@ -20,7 +20,7 @@ export type Cause =
   | { readonly kind: 'merge'; readonly ref: string };
 
 /** What a pass asks another subject to do: a pass writes only its own. */
-export type Asked =
+export type SubjectRequest =
   | { readonly to: 'company'; readonly id: number; readonly changes: readonly Change[] }
   /** all contacts that the company has, to be put on a fixed list or taken off it */
   | { readonly to: 'contacts'; readonly id: number; readonly audience: AudienceId; readonly on: boolean }
@@ -34,7 +34,7 @@ export interface SentSignal {
 }
 
 /** Work for people that a rule made. */
-export type Made =
+export type WorkItem =
   | { readonly what: 'task'; readonly title: string; readonly due: Instant; readonly for: string | undefined }
   | { readonly what: 'notice'; readonly text: string; readonly to: string | undefined };
 
@@ -102,7 +102,7 @@ export interface EffectValues {
   'notice made': object;
   'notice taken back': object;
   /** `on`: whether the contacts are put on the list */
-  'asked sent': { readonly after: { readonly to: Asked['to']; readonly on?: boolean } };
+  'asked sent': { readonly after: { readonly to: SubjectRequest['to']; readonly on?: boolean } };
   'asked circling': object;
   'pin set': { readonly before: KeptPin | null; readonly after: KeptPin };
   'pin cleared': { readonly before: KeptPin | null; readonly after: null };
@@ -137,7 +137,7 @@ type Kept<Name extends EffectName> = Name extends EffectName ? EffectValues[Name
 
 interface EffectParts {
   /** the definition that it is about */
-  readonly thing: number | undefined;
+  readonly definitionId: number | undefined;
   readonly at: Instant;
   readonly cause: Cause;
   /** the effect of the same pass that brought it about, or the id in the ledger of one of an earlier pass */
@@ -147,8 +147,8 @@ interface EffectParts {
   readonly rule?: { readonly id: number; readonly version: number };
   /** the effect in the ledger that this one takes back */
   readonly reverses?: number;
-  readonly asks?: Asked & { readonly hop: number };
-  readonly makes?: Made;
+  readonly request?: SubjectRequest & { readonly hop: number };
+  readonly workItem?: WorkItem;
   readonly sends?: SentSignal;
 }
 
@@ -163,7 +163,7 @@ export type NewEffect = { [Name in EffectName]: Omit<EffectOf<Name>, 'at' | 'cau
 /** A row of the ledger, as far as it is read again. */
 export type EntryOf<Name extends EffectName> = Name extends EffectName
   ? { readonly kind: KindIn<Name>; readonly verb: VerbIn<Name> } & Kept<Name> & {
-        readonly thing?: number | undefined;
+        readonly definitionId: number | undefined;
         readonly ruleVersion?: number | undefined;
       }
   : never;
@@ -173,7 +173,7 @@ export type LedgerEntry = { [Name in EffectName]: EntryOf<Name> }[EffectName];
 export interface StoredEntry {
   readonly kind: string;
   readonly verb: string;
-  readonly thing?: number | null | undefined;
+  readonly definitionId: number | null | undefined;
   readonly channel?: string | null | undefined;
   readonly before?: unknown;
   readonly after?: unknown;

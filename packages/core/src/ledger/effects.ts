@@ -48,12 +48,12 @@ export const isPersonal = ({ kind }: { readonly kind: string }): boolean => kind
 
 /** The definition that an effect is about. */
 export function thingOf(
-  entry: Pick<StoredEntry, 'kind' | 'thing'>,
+  entry: Pick<StoredEntry, 'kind' | 'definitionId'>,
   catalogue: Catalogue,
 ): { readonly kind: DefinitionKind; readonly key: string; readonly name: string } | undefined {
-  if (entry.thing === null || entry.thing === undefined) return undefined;
+  if (entry.definitionId === null || entry.definitionId === undefined) return undefined;
   for (const kind of THINGS[entry.kind as EffectKind] ?? []) {
-    const found = catalogue.get(kind, entry.thing);
+    const found = catalogue.get(kind, entry.definitionId);
     if (found) return { kind, key: found.key, name: found.name };
   }
   return undefined;
@@ -81,8 +81,8 @@ function tagValue(catalogue: Catalogue, tag: number | undefined, value: number |
 }
 
 const pinned = (pin: { readonly in: boolean } | null | undefined): string => (pin?.in ? 'into' : 'out of');
-const fieldSet = ({ thing, after }: EntryOf<'field set' | 'field increased'>, { catalogue }: Telling): string =>
-  keptValueWords(catalogue, thing, after);
+const fieldSet = ({ definitionId, after }: EntryOf<'field set' | 'field increased'>, { catalogue }: Telling): string =>
+  keptValueWords(catalogue, definitionId, after);
 const NOT_AGAIN: Readonly<Record<'limit' | 'pause', string>> = { limit: 'it has run as often as it may', pause: 'its pause is not over' };
 
 /** How each effect is told. */
@@ -93,8 +93,8 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
   'company set': { words: () => 'Put into a company', counted: ['put into a company', 'put into companies'] },
   'company cleared': { words: () => 'Taken out of the company', counted: ['taken out of a company', 'taken out of companies'] },
   'tag added': {
-    words: ({ thing, after }, { name, catalogue }) =>
-      `Tag ${name} added${typeof after?.value === 'number' ? `, ${tagValue(catalogue, thing, after.value)}` : ''}`,
+    words: ({ definitionId, after }, { name, catalogue }) =>
+      `Tag ${name} added${typeof after?.value === 'number' ? `, ${tagValue(catalogue, definitionId, after.value)}` : ''}`,
     brief: (_entry, { name }) => `+ ${name}`,
     counted: ['tag added', 'tags added'],
   },
@@ -109,8 +109,8 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     counted: ['reason taken from a tag', 'reasons taken from tags'],
   },
   'tag valued': {
-    words: ({ thing, before, after }, { name, catalogue }) =>
-      `Tag ${name}: ${tagValue(catalogue, thing, before.value)} → ${tagValue(catalogue, thing, after.value)}`,
+    words: ({ definitionId, before, after }, { name, catalogue }) =>
+      `Tag ${name}: ${tagValue(catalogue, definitionId, before.value)} → ${tagValue(catalogue, definitionId, after.value)}`,
     brief: (_entry, { name }) => `+ ${name}`,
     counted: ['tag given another value', 'tags given another value'],
   },
@@ -133,9 +133,9 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     counted: ['consent changed', 'consents changed'],
   },
   'stage set': {
-    words: ({ thing, before, after }, { catalogue }) => {
+    words: ({ definitionId, before, after }, { catalogue }) => {
       const over = (after.skipped ?? []).map((id) => stageName(catalogue, id)).join(', ');
-      return `Stage: ${stageName(catalogue, before?.stage)} → ${stageName(catalogue, after.stage ?? thing)}${over ? `, skipped ${over}` : ''}`;
+      return `Stage: ${stageName(catalogue, before?.stage)} → ${stageName(catalogue, after.stage ?? definitionId)}${over ? `, skipped ${over}` : ''}`;
     },
     counted: ['stage set', 'stages set'],
   },
@@ -163,9 +163,9 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     counted: ['gift of points taken back', 'gifts of points taken back'],
   },
   'band crossed': {
-    words: ({ thing, before, after }, { name, catalogue }) =>
-      `${name}: ${bandName(catalogue, thing, before)} → ${bandName(catalogue, thing, after)}`,
-    brief: ({ thing, after }, { name, catalogue }) => `${name} → ${bandName(catalogue, thing, after)}`,
+    words: ({ definitionId, before, after }, { name, catalogue }) =>
+      `${name}: ${bandName(catalogue, definitionId, before)} → ${bandName(catalogue, definitionId, after)}`,
+    brief: ({ definitionId, after }, { name, catalogue }) => `${name} → ${bandName(catalogue, definitionId, after)}`,
     counted: ['band crossed', 'bands crossed'],
   },
   'membership joined': {
@@ -232,8 +232,8 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     counted: ['pin come to its end', 'pins come to their end'],
   },
   'kept as it is': {
-    words: ({ thing, after }, { catalogue }) =>
-      after === 'owner' ? 'The owner stays: there is one already' : `The stage stays: ${stageName(catalogue, thing)} is not ahead`,
+    words: ({ definitionId, after }, { catalogue }) =>
+      after === 'owner' ? 'The owner stays: there is one already' : `The stage stays: ${stageName(catalogue, definitionId)} is not ahead`,
     counted: ['owner or stage left as it is', 'owners or stages left as they are'],
   },
 };
@@ -245,9 +245,9 @@ export const isEffectName = (name: string): name is EffectName => Object.hasOwn(
 /** A row of the ledger as it was recorded; undefined where it is none of a pass. What passes wrote there has the shape of its kind and verb. */
 export function readEntry(stored: StoredEntry): LedgerEntry | undefined {
   if (!isEffectName(`${stored.kind} ${stored.verb}`)) return undefined;
-  const { kind, verb, thing, channel, before, after, ruleVersion } = stored;
+  const { kind, verb, definitionId, channel, before, after, ruleVersion } = stored;
   const given = Object.fromEntries(
-    Object.entries({ thing, channel, ruleVersion }).filter(([, value]) => value !== null && value !== undefined),
+    Object.entries({ definitionId, channel, ruleVersion }).filter(([, value]) => value !== null && value !== undefined),
   );
   return { kind, verb, before: before ?? null, after: after ?? null, ...given } as unknown as LedgerEntry;
 }
@@ -259,10 +259,10 @@ export const wordsFor = (entry: LedgerEntry): { readonly words: Words; readonly 
   EFFECTS[nameOf(entry)] as unknown as { readonly words: Words; readonly brief?: Words };
 
 /** A recorded value as people read it: a field's by its type, a band and a stage by name. */
-export function shownValue(entry: Pick<StoredEntry, 'kind' | 'thing'>, value: unknown, catalogue: Catalogue): unknown {
+export function shownValue(entry: Pick<StoredEntry, 'kind' | 'definitionId'>, value: unknown, catalogue: Catalogue): unknown {
   if (value === null || value === undefined) return null;
-  const thing = entry.thing ?? -1;
-  if (entry.kind === 'band') return bandName(catalogue, thing, String(value));
+  const definitionId = entry.definitionId ?? -1;
+  if (entry.kind === 'band') return bandName(catalogue, definitionId, String(value));
   if (entry.kind === 'stage') return stageName(catalogue, (value as { readonly stage?: number | null }).stage);
-  return entry.kind === 'field' ? keptValueWords(catalogue, thing, value as KeptValue) : value;
+  return entry.kind === 'field' ? keptValueWords(catalogue, definitionId, value as KeptValue) : value;
 }

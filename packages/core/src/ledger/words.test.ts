@@ -2,50 +2,54 @@ import { CARD, catalogue, FIELDS, NUMBER_TAG, STAGES, TAGS } from '../testing/de
 import { type StoredEntry } from './effect.ts';
 import { countedWords, effectWords } from './words.ts';
 
+/** A row of the ledger; what is left out is null in it. */
+type Row = Omit<StoredEntry, 'definitionId'> & Partial<Pick<StoredEntry, 'definitionId'>>;
+const wordsOf = (row: Row): string => effectWords({ definitionId: null, ...row }, catalogue);
+
 const [one] = TAGS;
 const [heard, suited] = STAGES;
 const numberField = FIELDS.find((field) => (field.body as { type: string }).type === 'number');
 
 describe('an effect in words', () => {
-  it.each<[StoredEntry, string]>([
+  it.each<[Row, string]>([
     [{ kind: 'contact', verb: 'added' }, 'The contact was added'],
-    [{ kind: 'tag', verb: 'added', thing: one?.id }, 'Tag fam.one added'],
-    [{ kind: 'tag', verb: 'added', thing: NUMBER_TAG.id, after: { value: 6_500_000 } }, 'Tag fam.hours added, 6.5'],
-    [{ kind: 'tag', verb: 'reason removed', thing: one?.id }, 'One reason less for tag fam.one'],
+    [{ kind: 'tag', verb: 'added', definitionId: one?.id }, 'Tag fam.one added'],
+    [{ kind: 'tag', verb: 'added', definitionId: NUMBER_TAG.id, after: { value: 6_500_000 } }, 'Tag fam.hours added, 6.5'],
+    [{ kind: 'tag', verb: 'reason removed', definitionId: one?.id }, 'One reason less for tag fam.one'],
     [{ kind: 'consent', verb: 'set', channel: 'email', after: 'withdrawn' }, 'Consent to email: withdrawn'],
-    [{ kind: 'band', verb: 'crossed', thing: CARD.id, before: 'low', after: 'mid' }, 'Liking: low → in the middle'],
-    [{ kind: 'membership', verb: 'joined', thing: 41 }, 'Came into Some people'],
-    [{ kind: 'membership', verb: 'left', thing: 41 }, 'Left Some people'],
+    [{ kind: 'band', verb: 'crossed', definitionId: CARD.id, before: 'low', after: 'mid' }, 'Liking: low → in the middle'],
+    [{ kind: 'membership', verb: 'joined', definitionId: 41 }, 'Came into Some people'],
+    [{ kind: 'membership', verb: 'left', definitionId: 41 }, 'Left Some people'],
     [
-      { kind: 'stage', verb: 'set', thing: suited?.id, before: { stage: null }, after: { stage: suited?.id, skipped: [heard?.id] } },
+      { kind: 'stage', verb: 'set', definitionId: suited?.id, before: { stage: null }, after: { stage: suited?.id, skipped: [heard?.id] } },
       'Stage: none → suited, skipped heard of us',
     ],
     [{ kind: 'stage', verb: 'cleared', before: { stage: heard?.id } }, 'Stage: heard of us → none'],
     [{ kind: 'owner', verb: 'set', after: 'ines@test.example' }, 'Owner: ines@test.example'],
     [{ kind: 'kept', verb: 'as it is', after: 'owner' }, 'The owner stays: there is one already'],
-    [{ kind: 'kept', verb: 'as it is', thing: heard?.id, after: 'stage' }, 'The stage stays: heard of us is not ahead'],
+    [{ kind: 'kept', verb: 'as it is', definitionId: heard?.id, after: 'stage' }, 'The stage stays: heard of us is not ahead'],
     [{ kind: 'asked', verb: 'sent', after: { to: 'company' } }, 'Asked its company for a change'],
-    [{ kind: 'setting', verb: 'changed', thing: CARD.id }, 'Liking was changed'],
-    [{ kind: 'setting', verb: 'made', thing: 99_999 }, 'What has gone since was made'],
+    [{ kind: 'setting', verb: 'changed', definitionId: CARD.id }, 'Liking was changed'],
+    [{ kind: 'setting', verb: 'made', definitionId: 99_999 }, 'What has gone since was made'],
     [{ kind: 'setting', verb: 'key made' }, 'Key made'],
     [{ kind: 'setting', verb: 'workspace changed' }, 'Workspace changed'],
   ])('%#: %j', (entry, words) => {
-    expect(effectWords(entry, catalogue)).toBe(words);
+    expect(wordsOf(entry)).toBe(words);
   });
 
   it('says of a rule that did not run again why', () => {
-    const refused = (after: string) => effectWords({ kind: 'firing', verb: 'refused', after }, catalogue);
+    const refused = (after: string) => wordsOf({ kind: 'firing', verb: 'refused', after });
     expect(refused('limit')).toContain('it has run as often as it may');
     expect(refused('pause')).toContain('its pause is not over');
   });
 
   it('shows a value of a field as its type is shown', () => {
-    const set = { kind: 'field', verb: 'set', thing: numberField?.id, after: 2_500_000 };
-    expect(effectWords(set, catalogue)).toBe(`${numberField?.name} set to 2.5`);
+    const set = { kind: 'field', verb: 'set', definitionId: numberField?.id, after: 2_500_000 };
+    expect(wordsOf(set)).toBe(`${numberField?.name} set to 2.5`);
   });
 
   it('says something of every kind and verb, and begins it with a capital', () => {
-    expect(effectWords({ kind: 'thing', verb: 'unheard of' }, catalogue)).toBe('Thing unheard of');
+    expect(wordsOf({ kind: 'thing', verb: 'unheard of' })).toBe('Thing unheard of');
   });
 });
 

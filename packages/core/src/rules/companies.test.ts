@@ -20,7 +20,7 @@ const ruleFor = (body: Partial<RuleBody> = {}, id = 101) => ruleOf(id, { of: 'co
 const newCompany = (id = 9): SubjectState => new SubjectState({ id, kind: 'company', isNew: true, lastNow: 0, dueAt: undefined });
 const sized = (seats: number) => [{ kind: 'field', field: SIZE, value: { fact: seats * 1_000_000 } }] as const;
 const fired = (effects: readonly Effect[]): readonly (number | undefined)[] =>
-  effects.filter((effect) => effect.kind === 'firing' && effect.verb === 'fired').map((effect) => effect.thing);
+  effects.filter((effect) => effect.kind === 'firing' && effect.verb === 'fired').map((effect) => effect.definitionId);
 
 describe('a rule for companies', () => {
   const compiled = compiledWith(LIST, ruleFor());
@@ -31,7 +31,7 @@ describe('a rule for companies', () => {
     const effects = edit(compiled, company, sized(60), NOW + 1);
     expect(told(effects)).toEqual(['field set', 'firing fired', 'field set', 'task made', 'notice made', 'asked sent']);
     expect(company.facts.get(GRADE)).toBe('a');
-    expect(effects.at(-1)?.asks).toEqual({ to: 'contacts', id: 9, audience: 90, on: true, hop: 1 });
+    expect(effects.at(-1)?.request).toEqual({ to: 'contacts', id: 9, audience: 90, on: true, hop: 1 });
     expect(effects.slice(2).every((effect) => effect.parent === effects[1] && effect.rule?.id === 101)).toBe(true);
   });
 

@@ -1,5 +1,5 @@
-import { keepsSchema } from '../contacts/points.ts';
 import { z } from 'zod';
+import { keepsSchema } from '../contacts/points.ts';
 import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 import { subjectKindSchema } from '../settings/subject-kind.ts';
 import { keySchema, nameSchema } from '../settings/keys.ts';

@@ -6,8 +6,8 @@ export function treeOf(effects: readonly Effect[], root: Effect, first = 1): rea
   for (const effect of effects) if (typeof effect.parent === 'object' && inside.has(effect.parent)) inside.add(effect);
   return effects.flatMap((effect, index) => {
     if (!inside.has(effect)) return [];
-    const { kind, verb, thing, channel, before, after, at } = effect;
-    const entry = readEntry({ kind, verb, thing, channel, before, after });
+    const { kind, verb, definitionId, channel, before, after, at } = effect;
+    const entry = readEntry({ kind, verb, definitionId, channel, before, after });
     return entry ? [{ ...entry, id: first + index, at }] : [];
   });
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { fold, storable, storableJson, wordsOf } from './fold.ts';
+import { fold, storable, storableJson, paddedWords } from './fold.ts';
 
 describe('folding', () => {
   it.each([
@@ -41,8 +41,8 @@ describe('folding', () => {
   });
 
   it('finds words of letters, marks and digits, one space around each', () => {
-    expect(wordsOf('the fire! (no. 2) sapphire')).toBe(' the fire no 2 sapphire ');
-    expect(wordsOf('!?')).toBe('  ');
+    expect(paddedWords('the fire! (no. 2) sapphire')).toBe(' the fire no 2 sapphire ');
+    expect(paddedWords('!?')).toBe('  ');
   });
 
   it('leaves out what a database cannot hold', () => {

@@ -35,7 +35,7 @@ export function fold(text: string): string {
  * The words of a folded text, each a run of letters, marks and digits, with one space around each: `' two words '`.
  * `contains the word` is then a plain search for `' word '`, the same in memory and in SQL.
  */
-export function wordsOf(folded: string): string {
+export function paddedWords(folded: string): string {
   return ` ${folded.replace(NOT_IN_A_WORD, ' ').trim()} `;
 }
 

@@ -1,5 +1,5 @@
 import { bad, good, type Checked } from '../../faults.ts';
-import { fold, wordsOf } from '../../text/fold.ts';
+import { fold, paddedWords } from '../../text/fold.ts';
 import { LIMITS } from '../schema.ts';
 import { oppositeOf, operator, type OperatorEntry, type ValueContext } from './operator.ts';
 
@@ -43,7 +43,7 @@ function several(each: (value: unknown, context: ValueContext) => Checked<string
 function word(value: unknown, context: ValueContext): Checked<string> {
   const text = one(value, context);
   if (!text.ok) return text;
-  const words = wordsOf(text.value);
+  const words = paddedWords(text.value);
   return words.trim() === '' ? bad({ path: context.path, code: 'value.word', expected: 'a word of letters or digits' }) : good(words);
 }
 
@@ -81,13 +81,13 @@ export const textOperators: Record<TextOperator, OperatorEntry> = {
   'contains the word': operator<string>({
     takes: 'value',
     prepare: word,
-    holds: (fact, words) => wordsOf(fact as string).includes(words),
+    holds: (fact, words) => paddedWords(fact as string).includes(words),
     sql: (column, words, _moment, bind) => `position(${bind(words, 'text')} in ${column.words}) > 0`,
   }),
   'contains any word of': operator<readonly string[]>({
     takes: 'values',
     prepare: several(word),
-    holds: (fact, several) => several.some((words) => wordsOf(fact as string).includes(words)),
+    holds: (fact, several) => several.some((words) => paddedWords(fact as string).includes(words)),
     sql: (column, several, _moment, bind) =>
       `(${several.map((words) => `position(${bind(words, 'text')} in ${column.words}) > 0`).join(' or ')})`,
   }),

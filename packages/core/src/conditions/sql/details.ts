@@ -1,18 +1,18 @@
 import { WORDS } from '../../intake/details.ts';
 import { type DetailNode } from '../node.ts';
 import { type Column } from '../operators/operator.ts';
-import { numberColumn, testSql, type Asking } from './asking.ts';
+import { numberColumn, testSql, type SqlContext } from './sql-context.ts';
 
 /** A question about details that are kept as JSON. `depth` keeps the aliases of lists in lists apart. */
-export function detailSql(asking: Asking, node: DetailNode, object: string, depth = 0): string {
-  const { bind } = asking;
+export function detailSql(context: SqlContext, node: DetailNode, object: string, depth = 0): string {
+  const { bind } = context;
   const [last = ''] = node.path.slice(-1);
   const holder = node.path.slice(0, -1).reduce((outer, segment) => `${outer}->${bind(segment, 'text')}`, object);
   if (node.kind === 'elements') {
     const element = `e${depth}`;
-    const inside = node.of.map((each) => detailSql(asking, each, element, depth + 1)).join(' and ') || 'true';
+    const inside = node.of.map((each) => detailSql(context, each, element, depth + 1)).join(' and ') || 'true';
     const list = `${holder}->${bind(last, 'text')}`;
-    const found = `(${containsSql(asking, node, list)}exists (select from ${elementsSql(list)} ${element} where ${inside}))`;
+    const found = `(${containsSql(context, node, list)}exists (select from ${elementsSql(list)} ${element} where ${inside}))`;
     return node.some ? found : `(not ${found})`;
   }
   const column: Column = {
@@ -35,14 +35,14 @@ export function detailSql(asking: Asking, node: DetailNode, object: string, dept
       return numberColumn(this.number).monthDay;
     },
   };
-  return testSql(asking, node.test, column);
+  return testSql(context, node.test, column);
 }
 
 /**
  * Whether some element has the texts that are asked for, by containment. It holds wherever the question does, and is much cheaper than taking
  * each list apart, which is left for the lists that pass.
  */
-function containsSql({ bind }: Asking, node: Extract<DetailNode, { kind: 'elements' }>, list: string): string {
+function containsSql({ bind }: SqlContext, node: Extract<DetailNode, { kind: 'elements' }>, list: string): string {
   const wanted = node.of.flatMap((each): [string, string][] => {
     const test = each.kind === 'elements' ? undefined : each.test;
     if (test?.ask !== 'operator' || test.negated || each.path.length !== 1) return [];

@@ -1,7 +1,7 @@
 import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf } from '../node.ts';
 import { type Column } from '../operators/operator.ts';
 import { type PreparedWindow } from '../../time/window.ts';
-import { groupedSql, numberColumn, testSql, windowSql, zeroPasses, type Asking } from './asking.ts';
+import { groupedSql, numberColumn, testSql, windowSql, zeroPasses, type SqlContext } from './sql-context.ts';
 import { detailSql } from './details.ts';
 import { measuredSql, signalSql } from './signals.ts';
 
@@ -17,30 +17,31 @@ const turned = (sql: string, negated: boolean): string => (negated ? `(not ${sql
 
 /** One line over a row. @param inner writes a condition over another row */
 export function leafSql(
-  asking: Asking,
+  context: SqlContext,
   node: LeafNode,
-  inner: (asking: Asking, condition: NodeOf<'contacts'>['condition']) => string,
+  inner: (context: SqlContext, condition: NodeOf<'contacts'>['condition']) => string,
 ): string {
-  const { bind, row } = asking;
+  const { bind, row } = context;
   const c = row.alias;
-  const since = (window: PreparedWindow | undefined, column: string): string => (window ? ` and ${windowSql(asking, window, column)}` : '');
+  const since = (window: PreparedWindow | undefined, column: string): string =>
+    window ? ` and ${windowSql(context, window, column)}` : '';
   switch (node.kind) {
     case 'field':
-      return fieldSql(asking, node);
+      return fieldSql(context, node);
     case 'tag':
-      return tagSql(asking, node);
+      return tagSql(context, node);
     case 'signal':
-      return signalSql(asking, node);
+      return signalSql(context, node);
     case 'change':
-      return changeSql(asking, node);
+      return changeSql(context, node);
     case 'compare':
-      return compareSql(asking, node);
+      return compareSql(context, node);
     case 'score': {
       // As a set, worked out once: asked of each row by itself it would cost a look into the index for everyone. No row is no points.
-      const passing = testSql(asking, node.test, numberColumn(`s.points::bigint * ${POINT_SCALE}`));
+      const passing = testSql(context, node.test, numberColumn(`s.points::bigint * ${POINT_SCALE}`));
       const within = (holds: string): string =>
         `${c}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${bind(node.scorecard, 'bigint')} and ${holds})`;
-      return zeroPasses(node.test, asking.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
+      return zeroPasses(node.test, context.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
     }
     case 'band':
       return turned(
@@ -53,7 +54,7 @@ export function leafSql(
         `${c}.id in (select m.contact_id from membership m where m.definition_id = ${audience}${since(window, 'm.since')})`;
       if (node.op === 'in') return isIn(node.since);
       if (node.op === 'out') return `(not ${isIn(undefined)})`;
-      const left = node.since ? ` having ${windowSql(asking, node.since, 'max(p.until)')}` : '';
+      const left = node.since ? ` having ${windowSql(context, node.since, 'max(p.until)')}` : '';
       return `(not ${isIn(undefined)} and ${c}.id in (select p.contact_id from membership_past p where p.definition_id = ${audience} group by p.contact_id${left}))`;
     }
     case 'stage':
@@ -69,48 +70,48 @@ export function leafSql(
     }
     case 'deal': {
       const holder = row.kind === 'company' ? 'd.company_id' : 'd.contact_id';
-      const where = [`${holder} is not null`, ...node.where.map((detail) => detailSql(asking, detail, 'd.details'))].join(' and ');
+      const where = [`${holder} is not null`, ...node.where.map((detail) => detailSql(context, detail, 'd.details'))].join(' and ');
       const groups = (having: string): string => `select ${holder} from deal d where ${where} group by ${holder} having ${having}`;
-      return groupedSql(asking, node.test, numberColumn('count(*)'), groups);
+      return groupedSql(context, node.test, numberColumn('count(*)'), groups);
     }
     case 'contacts': {
       const contact = { alias: `${c}k`, kind: 'contact' as const };
-      const where = inner({ ...asking, row: contact }, node.condition);
+      const where = inner({ ...context, row: contact }, node.condition);
       const count = `(select count(*) from contact ${contact.alias} where ${contact.alias}.company_id = ${c}.id and ${contact.alias}.last_now is not null and ${where})`;
-      return testSql(asking, node.test, numberColumn(count));
+      return testSql(context, node.test, numberColumn(count));
     }
   }
 }
 
 /** The row whose facts are asked: the contact's own, or those of its company. */
-const holderOf = ({ row }: Asking, of: 'contact' | 'company'): string =>
+const holderOf = ({ row }: SqlContext, of: 'contact' | 'company'): string =>
   of === 'company' && row.kind === 'contact' ? `${row.alias}.company_id` : `${row.alias}.id`;
 
-function fieldSql(asking: Asking, { of, field, test }: NodeOf<'field'>): string {
-  const { bind } = asking;
+function fieldSql(context: SqlContext, { of, field, test }: NodeOf<'field'>): string {
+  const { bind } = context;
   const withFact = (more: string): string =>
-    `coalesce(${holderOf(asking, of)} in (select f.contact_id from contact_fact f where f.field_id = ${bind(field, 'bigint')}${more}), false)`;
+    `coalesce(${holderOf(context, of)} in (select f.contact_id from contact_fact f where f.field_id = ${bind(field, 'bigint')}${more}), false)`;
   if (test.ask === 'empty') return `(not ${withFact('')})`;
   if (test.ask === 'filled') return withFact('');
   const among = test.positive.among?.(test.operand);
   // The index holds the beginnings of texts, which can be long.
   const found = among ? ` and left(f.folded, ${INDEXED}) = any(${bind(among.map(beginningOf), 'text[]')})` : '';
-  return turned(withFact(`${found} and ${test.positive.sql(FACT, test.operand, asking.moment, bind)}`), test.negated);
+  return turned(withFact(`${found} and ${test.positive.sql(FACT, test.operand, context.moment, bind)}`), test.negated);
 }
 
 /** Characters of a text, by code point, that its index holds. */
 const INDEXED = 100;
 const beginningOf = (text: string): string => [...text].slice(0, INDEXED).join('');
 
-const pointsSql = ({ bind, row }: Asking, scorecard: number): string =>
+const pointsSql = ({ bind, row }: SqlContext, scorecard: number): string =>
   `coalesce((select s.points from contact_score s where s.contact_id = ${row.alias}.id and s.scorecard_id = ${bind(scorecard, 'bigint')}), 0)`;
 
-function tagSql(asking: Asking, node: NodeOf<'tag'>): string {
-  const { bind, row } = asking;
+function tagSql(context: SqlContext, node: NodeOf<'tag'>): string {
+  const { bind, row } = context;
   const c = row.alias;
   const tag = (): string => bind(node.tag, 'bigint');
-  const value = (column: string): string => (node.value ? ` and ${testSql(asking, node.value, numberColumn(column))}` : '');
-  const since = (column: string): string => (node.since ? ` and ${windowSql(asking, node.since, column)}` : '');
+  const value = (column: string): string => (node.value ? ` and ${testSql(context, node.value, numberColumn(column))}` : '');
+  const since = (column: string): string => (node.since ? ` and ${windowSql(context, node.since, column)}` : '');
   const plain = (): string => `${c}.tags @> array[${tag()}::int]`;
   const held = (): string =>
     node.value || node.since
@@ -129,23 +130,23 @@ function tagSql(asking: Asking, node: NodeOf<'tag'>): string {
   }
 }
 
-function changeSql(asking: Asking, node: NodeOf<'change'>): string {
+function changeSql(context: SqlContext, node: NodeOf<'change'>): string {
   const side = (column: string, values: readonly (string | null)[] | undefined): readonly string[] => {
     if (!values) return [];
-    const written = asking.bind(
+    const written = context.bind(
       values.filter((each) => each !== null),
       'text[]',
     );
     return [values.includes(null) ? `(${column} is null or ${column} = any(${written}))` : `${column} = any(${written})`];
   };
   const where = [
-    `h.of = ${asking.bind(node.of, 'text')}`,
-    windowSql(asking, node.window, 'h.at'),
+    `h.of = ${context.bind(node.of, 'text')}`,
+    windowSql(context, node.window, 'h.at'),
     ...side('h.before', node.from),
     ...side('h.after', node.to),
   ].join(' and ');
   return groupedSql(
-    asking,
+    context,
     node.test,
     numberColumn('count(*)'),
     (having) => `select h.contact_id from contact_change h where ${where} group by h.contact_id having ${having}`,
@@ -153,20 +154,20 @@ function changeSql(asking: Asking, node: NodeOf<'change'>): string {
 }
 
 /** Both sides in one unit, as exact numerics. An empty side leaves the whole null, which is false, and for `!=` true. */
-function compareSql(asking: Asking, node: NodeOf<'compare'>): string {
-  const side = (measure: MeasureNode, scale: bigint): string => `(${measureSql(asking, measure)})::numeric * ${scale}`;
+function compareSql(context: SqlContext, node: NodeOf<'compare'>): string {
+  const side = (measure: MeasureNode, scale: bigint): string => `(${measureSql(context, measure)})::numeric * ${scale}`;
   const left = side(node.left, BigInt(node.right.perUnit) * 1_000_000n);
   const right = side(node.right, BigInt(node.left.perUnit) * BigInt(node.timesMillionths));
   return `coalesce(${left} ${node.op === '!=' ? '<>' : node.op} ${right}, ${node.op === '!='})`;
 }
 
-function measureSql(asking: Asking, measure: MeasureNode): string {
+function measureSql(context: SqlContext, measure: MeasureNode): string {
   switch (measure.kind) {
     case 'field':
-      return `select f.number from contact_fact f where f.contact_id = ${holderOf(asking, measure.of)} and f.field_id = ${asking.bind(measure.field, 'bigint')}`;
+      return `select f.number from contact_fact f where f.contact_id = ${holderOf(context, measure.of)} and f.field_id = ${context.bind(measure.field, 'bigint')}`;
     case 'score':
-      return pointsSql(asking, measure.scorecard);
+      return pointsSql(context, measure.scorecard);
     case 'signals':
-      return measuredSql(asking, measure.set, measure.measure);
+      return measuredSql(context, measure.set, measure.measure);
   }
 }

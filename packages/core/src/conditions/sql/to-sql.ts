@@ -1,7 +1,7 @@
 import { type Moment } from '../../time/moment.ts';
 import { type ConditionNode, type LeafNode } from '../node.ts';
 import { type Bind } from '../operators/operator.ts';
-import { type Asking, type Row } from './asking.ts';
+import { type SqlContext, type Row } from './sql-context.ts';
 import { leafSql } from './leaf.ts';
 
 /** A boolean SQL expression over the row `c`, and its parameters. */
@@ -23,7 +23,7 @@ export function toSql(node: ConditionNode, moment: Moment, firstParameter = 1, k
   return { text: rowSql({ bind, moment, row: { alias: 'c', kind } }, node), values };
 }
 
-const rowSql = (asking: Asking, node: ConditionNode): string => conditionSql(node, (leaf) => leafSql(asking, leaf, rowSql));
+const rowSql = (context: SqlContext, node: ConditionNode): string => conditionSql(node, (leaf) => leafSql(context, leaf, rowSql));
 
 /** Several conditions over the same rows. */
 export interface SqlConditions {
@@ -46,14 +46,14 @@ export function toSqlTogether(
   kind: RowKind = 'contact',
 ): SqlConditions {
   const { bind, values } = binder(firstParameter);
-  const asking: Asking = { bind, moment, row: { alias: 'c', kind } };
+  const context: SqlContext = { bind, moment, row: { alias: 'c', kind } };
   const columns = new Map<LeafNode, string>();
   const lines: string[] = [];
   const texts = nodes.map((node) =>
     conditionSql(node, (leaf) => {
       let column = columns.get(leaf);
       if (column === undefined) {
-        column = `l${lines.push(leafSql(asking, leaf, rowSql)) - 1}`;
+        column = `l${lines.push(leafSql(context, leaf, rowSql)) - 1}`;
         columns.set(leaf, column);
       }
       return column;

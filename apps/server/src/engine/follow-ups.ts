@@ -25,7 +25,13 @@ const COMPANY_PAUSE_MS = 1_000;
 const OWN_SOURCE = 'eager-sieve';
 
 /** Hands on what these passes mean to others: a pass writes only its own subject, so all of it goes by inboxes, in the same transaction. */
-export async function handOn(sql: Sql, compiled: Compiled, worked: readonly WorkedSubject[], ids: LedgerIds, now: number): Promise<void> {
+export async function enqueueFollowUps(
+  sql: Sql,
+  compiled: Compiled,
+  worked: readonly WorkedSubject[],
+  ids: LedgerIds,
+  now: number,
+): Promise<void> {
   const entries: InboxEntry[] = [];
   const marks = new Map<number, Mark>();
   const signals: OwnSignal[] = [];

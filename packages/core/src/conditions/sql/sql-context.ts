@@ -11,27 +11,27 @@ export interface Row {
 }
 
 /** What every part of a statement is written with. */
-export interface Asking {
+export interface SqlContext {
   readonly bind: Bind;
   readonly moment: Moment;
   readonly row: Row;
 }
 
 /** An instant as a parameter. Beyond what a database can hold it stands for the first or last that one can. */
-export const instantSql = ({ bind }: Pick<Asking, 'bind'>, instant: Instant): string =>
+export const instantSql = ({ bind }: Pick<SqlContext, 'bind'>, instant: Instant): string =>
   bind(new Date(Math.min(LATEST_INSTANT, Math.max(EARLIEST_INSTANT, instant))).toISOString(), 'timestamptz');
 
 /** Whether a time that is stored lies in a window. */
-export function windowSql(asking: Asking, window: PreparedWindow, column: string): string {
-  const { from, to } = boundsAt(window, asking.moment);
-  const first = window.kind === 'ever' || window.kind === 'olderThan' ? '' : `${column} >= ${instantSql(asking, from)} and `;
-  return `${first}${column} <= ${instantSql(asking, to)}`;
+export function windowSql(context: SqlContext, window: PreparedWindow, column: string): string {
+  const { from, to } = boundsAt(window, context.moment);
+  const first = window.kind === 'ever' || window.kind === 'olderThan' ? '' : `${column} >= ${instantSql(context, from)} and `;
+  return `${first}${column} <= ${instantSql(context, to)}`;
 }
 
 /** A test on a value that may be null where it is empty; the outcome is never null. */
-export function testSql(asking: Pick<Asking, 'bind' | 'moment'>, test: ValueTest, column: Column): string {
+export function testSql(context: Pick<SqlContext, 'bind' | 'moment'>, test: ValueTest, column: Column): string {
   if (test.ask !== 'operator') return `(${column.text} is ${test.ask === 'empty' ? '' : 'not '}null)`;
-  const positive = `coalesce(${test.positive.sql(column, test.operand, asking.moment, asking.bind)}, false)`;
+  const positive = `coalesce(${test.positive.sql(column, test.operand, context.moment, context.bind)}, false)`;
   return test.negated ? `(not ${positive})` : positive;
 }
 
@@ -55,8 +55,8 @@ export const zeroPasses = (test: ValueTest, moment: Moment): boolean =>
  *
  * @param having the test, or its opposite, over a group
  */
-export function groupedSql(asking: Asking, test: ValueTest, column: Column, groups: (having: string) => string): string {
-  const passing = testSql(asking, test, column);
-  const within = (having: string): string => `${asking.row.alias}.id in (${groups(having)})`;
-  return zeroPasses(test, asking.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
+export function groupedSql(context: SqlContext, test: ValueTest, column: Column, groups: (having: string) => string): string {
+  const passing = testSql(context, test, column);
+  const within = (having: string): string => `${context.row.alias}.id in (${groups(having)})`;
+  return zeroPasses(test, context.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
 }
