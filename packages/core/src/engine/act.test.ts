@@ -152,7 +152,11 @@ describe('an action of a rule', () => {
     expect(tagged.state.owner).toBe('one@test.example');
     const { effects, state } = did([{ do: 'assign owner', routing: 91 }]);
     expect(state.owner).toBeUndefined();
-    expect(effects[0]).toMatchObject({ kind: 'asked', verb: 'sent', request: { to: 'routing', id: 91, row: 'rest', replace: false, hop: 1 } });
+    expect(effects[0]).toMatchObject({
+      kind: 'asked',
+      verb: 'sent',
+      request: { to: 'routing', id: 91, row: 'rest', replace: false, hop: 1 },
+    });
   });
 
   it('asks the company for a change of its field, and nobody where there is no company', () => {
