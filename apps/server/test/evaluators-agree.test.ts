@@ -51,7 +51,7 @@ async function putWorld({ database }: TestDatabase, world: MadeWorld): Promise<R
       [states.companies.map((state) => state.id), iso(NOW)],
     );
     const all = [...states.contacts, ...states.companies];
-    for (const state of all) for (const part of PARTS) for (const key of state[part].keys()) state.changed[part].add(key);
+    for (const state of all) for (const part of PARTS) for (const key of state[part].keys()) (state.changed[part] as Set<unknown>).add(key);
     for (const state of all) state.lastNow = NOW;
     const deals = states.contacts.flatMap((state) => [...state.deals.values()].map((deal) => ({ id: deal.id, holder: state.id })));
     await sql.query(

@@ -93,7 +93,7 @@ describe('verify', () => {
       'membership',
       `delete from membership where contact_id = ${ADA} and definition_id = ${idOf('price-shy')}`,
     ],
-    ['a mark of a line that once held, lost', 'mark', `delete from once_held where contact_id = ${ADA}`],
+    ['a mark of a line that once held, lost', 'mark', `delete from latched_line where contact_id = ${ADA}`],
     [
       'a tag nobody gave',
       'tag without effect',

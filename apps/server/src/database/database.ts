@@ -6,7 +6,7 @@ import { Pins1700000000003 } from './migrations/1700000000003-pins';
 import { PhoneClaims1700000000004 } from './migrations/1700000000004-phone-claims';
 import { EpochCauses1700000000005 } from './migrations/1700000000005-epoch-causes';
 import { RulesForCompanies1700000000006 } from './migrations/1700000000006-rules-for-companies';
-import { PlainColumnNames1700000000007 } from './migrations/1700000000007-plain-column-names';
+import { PlainNames1700000000007 } from './migrations/1700000000007-plain-names';
 import { readTimestamp } from './timestamps';
 
 // Ids and counts fit a double exactly up to 2^53; as strings they would be compared as text.
@@ -76,7 +76,7 @@ export class Database implements Sql {
         PhoneClaims1700000000004,
         EpochCauses1700000000005,
         RulesForCompanies1700000000006,
-        PlainColumnNames1700000000007,
+        PlainNames1700000000007,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -3,23 +3,13 @@ import { notFound } from '../http/problem';
 import { iso, type Clock } from './clock';
 import { writeFeed } from './feed';
 import { MOVED } from './inbox';
+import { ALL_PARTS } from './parts';
 
-/** Every table that holds something about a contact, by its `contact_id`. The ledger keeps that something was done, and none of its values. */
-const OF_CONTACTS = [
-  'contact_fact',
-  'contact_tag',
-  'contact_tag_reason',
+/** Tables that hold something about a contact beside its state, by its `contact_id`. The ledger keeps that something was done, and none of its values. */
+const BESIDE_STATE = [
   'contact_tag_past',
-  'contact_consent',
-  'contact_score',
-  'contact_points',
   'contact_change',
-  'membership',
   'membership_past',
-  'contact_pin',
-  'rule_firing',
-  'rule_held',
-  'once_held',
   'signal',
   'signal_sum',
   'inbox',
@@ -30,7 +20,7 @@ const OF_CONTACTS = [
   'post',
   'send_recipient',
   'phone_claim',
-] as const;
+];
 
 /** Erases a contact, with those that were merged into it. It cannot be taken back; the ledger keeps that it was done, and by whom. */
 export async function eraseContact(database: Database, clock: Clock, uid: string, by: string): Promise<void> {
@@ -61,9 +51,11 @@ export async function eraseContact(database: Database, clock: Clock, uid: string
 }
 
 async function eraseRows(sql: Sql, ids: readonly number[]): Promise<void> {
-  for (const table of OF_CONTACTS) await sql.query(`delete from ${table} where contact_id = any($1::bigint[])`, [ids]);
-  await sql.query('delete from deal_score where holder_id = any($1::bigint[])', [ids]);
-  await sql.query('delete from deal where holder_id = any($1::bigint[])', [ids]);
+  const tables = [
+    ...[...ALL_PARTS].reverse().flatMap((part) => part.tables),
+    ...BESIDE_STATE.map((name) => ({ name, subject: 'contact_id' })),
+  ];
+  for (const { name, subject } of tables) await sql.query(`delete from ${name} where ${subject} = any($1::bigint[])`, [ids]);
   await sql.query('delete from contact_merge where into_id = any($1::bigint[]) or other_id = any($1::bigint[])', [ids]);
   // What rules wrote of deals, owners and reasons can tell who it was.
   await sql.query(`update ledger set before = null, after = null, channel = null where contact_id = any($1::bigint[])`, [ids]);

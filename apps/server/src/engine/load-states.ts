@@ -1,6 +1,8 @@
 import { compareSignals, SubjectState, type Catalogue, type Needs } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
-import { loadDeals, loadFacts, loadHistory, loadSignals, loadStandings, loadTags, type Wanted } from './load-parts';
+import { loadHistory, type Wanted } from './load-history';
+import { loadSignals } from './load-signals';
+import { ALL_PARTS, PARTS } from './parts';
 
 interface SubjectRow {
   id: number;
@@ -93,10 +95,7 @@ async function loadContacts(
     states.set(row.id, state);
   }
   await loadCompanyFacts(sql, catalogue, [...states.values()]);
-  await loadFacts(sql, catalogue, states);
-  await loadTags(sql, states);
-  await loadStandings(sql, states);
-  await loadDeals(sql, catalogue, states);
+  for (const part of ALL_PARTS) await part.load(sql, catalogue, states);
   await loadHistory(sql, states, wanted);
   await loadSignals(sql, states, wanted);
   return states;
@@ -107,7 +106,7 @@ async function loadCompanyFacts(sql: Sql, catalogue: Catalogue, contacts: readon
   const ids = [...new Set(contacts.flatMap((state) => state.company ?? []))].sort((a, b) => a - b);
   if (ids.length === 0) return;
   const companies = new Map(ids.map((id) => [id, new SubjectState({ id, kind: 'company', isNew: false, lastNow: 0, dueAt: undefined })]));
-  await loadFacts(sql, catalogue, companies);
+  await PARTS.facts.load(sql, catalogue, companies);
   for (const state of contacts) if (state.company !== undefined) state.companyFacts = companies.get(state.company)?.facts;
 }
 
@@ -123,9 +122,7 @@ async function loadCompanies(
   );
   const states = new Map(rows.map((row) => [row.id, new SubjectState({ ...recordOf(row), kind: 'company' })]));
   if (states.size === 0) return states;
-  await loadFacts(sql, catalogue, states);
-  await loadStandings(sql, states);
-  await loadDeals(sql, catalogue, states);
+  for (const part of ALL_PARTS) if (!part.onlyOfContacts) await part.load(sql, catalogue, states);
   await loadHistory(sql, states, wanted);
   if (wanted === 'all' || wanted.contactsOfCompanies) await loadPeople(sql, catalogue, states, wanted);
   return states;

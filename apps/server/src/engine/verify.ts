@@ -3,6 +3,9 @@ import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type Clock } from './clock';
 import { loadStates } from './load-states';
+import { ALL_PARTS } from './parts';
+import { lastAlone } from './parts/checks';
+import { type Check } from './parts/part';
 
 const CHUNK = 500;
 const KEPT = 200;
@@ -16,79 +19,9 @@ export interface Verified {
   readonly first: readonly { readonly contact: string; readonly what: string }[];
 }
 
-/** Everyone there is: not those that were merged into others, nor those that were erased. */
-const STANDING = 'select id from contact where merged_into is null union all select id from company';
-/** The last effect on each definition_id of each subject. */
-const lastOf = (kind: string): string =>
-  `select distinct on (l.contact_id, l.definition_id) l.contact_id, l.definition_id, l.verb, l.after from ledger l join (${STANDING}) s on s.id = l.contact_id where l.kind = '${kind}' order by l.contact_id, l.definition_id, l.id desc`;
-/** The last effect on what there is one of for each contact. */
-const lastAlone = (kind: string): string =>
-  `select l.contact_id, l.after from ledger l where l.kind = '${kind}' and not exists (select from ledger n where n.contact_id = l.contact_id and n.kind = l.kind and n.id > l.id)`;
-
 /** Recorded state against the last effect on it, each a query for the contacts where the two disagree. */
-const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
-  {
-    kind: 'tag without effect',
-    sql: `select t.contact_id, t.tag_id as definition_id from contact_tag t
-           where coalesce((select l.verb from ledger l where l.contact_id = t.contact_id and l.kind = 'tag' and l.definition_id = t.tag_id order by l.id desc limit 1), 'none') not in ('added', 'reason added', 'reason removed', 'valued')`,
-  },
-  {
-    kind: 'tag without reason',
-    sql: `select t.contact_id, t.tag_id as definition_id from contact_tag t where not exists (select from contact_tag_reason r where r.contact_id = t.contact_id and r.tag_id = t.tag_id)`,
-  },
-  {
-    kind: 'reason without tag',
-    sql: `select r.contact_id, r.tag_id as definition_id from contact_tag_reason r where not exists (select from contact_tag t where r.contact_id = t.contact_id and r.tag_id = t.tag_id)`,
-  },
-  {
-    kind: 'tags of the contact row',
-    sql: `select c.id as contact_id, null::int as definition_id from contact c
-           where c.tags is distinct from coalesce((select array_agg(t.tag_id order by t.tag_id) from contact_tag t where t.contact_id = c.id), '{}')`,
-  },
-  {
-    kind: 'membership without effect',
-    sql: `select m.contact_id, m.definition_id as definition_id from membership m join definition d on d.id = m.definition_id and d.kind = 'audience'
-           where coalesce((select l.verb from ledger l where l.contact_id = m.contact_id and l.kind = 'membership' and l.definition_id = m.definition_id order by l.id desc limit 1), 'none') <> 'joined'`,
-  },
-  {
-    kind: 'pin without effect',
-    sql: `select p.contact_id, p.audience_id as definition_id from contact_pin p join (${STANDING}) s on s.id = p.contact_id
-            left join (${lastOf('pin')}) l on l.contact_id = p.contact_id and l.definition_id = p.audience_id
-           where l.verb is distinct from 'set' or (l.after->>'in')::boolean is distinct from p.is_in`,
-  },
-  {
-    kind: 'effect without pin',
-    sql: `select l.contact_id, l.definition_id from (${lastOf('pin')}) l join definition d on d.id = l.definition_id and not d.deleted and not d.retired
-           where l.verb = 'set' and not exists (select from contact_pin p where p.contact_id = l.contact_id and p.audience_id = l.definition_id)`,
-  },
-  {
-    kind: 'firing count',
-    sql: `select f.contact_id, f.rule_id as definition_id from rule_firing f
-            left join lateral (select l.id, (l.after->>'times')::int as times from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'merged' and l.definition_id = f.rule_id
-                                  and not exists (select from ledger r where r.reverses = l.id) order by l.id desc limit 1) m on true
-           where f.times <> coalesce(m.times, 0) + (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.definition_id = f.rule_id and l.id > coalesce(m.id, 0)
-                               and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back'))`,
-  },
-  {
-    kind: 'effect without tag',
-    sql: `select l.contact_id, l.definition_id from (${lastOf('tag')}) l
-           where l.verb in ('added', 'reason added', 'reason removed', 'valued') and not exists (select from contact_tag t where t.contact_id = l.contact_id and t.tag_id = l.definition_id)`,
-  },
-  {
-    kind: 'fact without effect',
-    sql: `select f.contact_id, f.field_id as definition_id from contact_fact f join (${STANDING}) s on s.id = f.contact_id left join (${lastOf('field')}) l on l.contact_id = f.contact_id and l.definition_id = f.field_id
-           where l.verb is distinct from 'set' and l.verb is distinct from 'increased'`,
-  },
-  {
-    kind: 'effect without fact',
-    sql: `select l.contact_id, l.definition_id from (${lastOf('field')}) l
-           where l.verb in ('set', 'increased') and not exists (select from contact_fact f where f.contact_id = l.contact_id and f.field_id = l.definition_id)`,
-  },
-  {
-    kind: 'list without effect',
-    sql: `select l.contact_id, l.definition_id from (${lastOf('membership')}) l join definition d on d.id = l.definition_id and d.body->>'kind' = 'fixed' and not d.deleted
-           where (l.verb = 'joined') is distinct from exists (select from membership m where m.contact_id = l.contact_id and m.definition_id = l.definition_id)`,
-  },
+const RECORDED: readonly Check[] = [
+  ...ALL_PARTS.flatMap((part) => part.checks),
   {
     kind: 'stage',
     sql: `select c.id as contact_id, c.stage_id as definition_id from contact c left join (${lastAlone('stage')}) l on l.contact_id = c.id
@@ -103,23 +36,6 @@ const RECORDED: readonly { readonly kind: string; readonly sql: string }[] = [
     kind: 'company of a contact',
     sql: `select c.id as contact_id, null::int as definition_id from contact c left join (${lastAlone('company')} and l.verb in ('set', 'cleared')) l on l.contact_id = c.id
            where c.merged_into is null and c.company_id is distinct from (l.after #>> '{}')::bigint`,
-  },
-  {
-    kind: 'consent',
-    sql: `select k.contact_id, null::int as definition_id from contact_consent k
-           where k.state is distinct from coalesce((select l.after #>> '{}' from ledger l where l.contact_id = k.contact_id and l.kind = 'consent' and l.channel = k.channel order by l.id desc limit 1), 'unknown')`,
-  },
-  {
-    kind: 'points given',
-    sql: `select coalesce(p.contact_id, g.contact_id) as contact_id, null::int as definition_id from (select p.* from contact_points p join (${STANDING}) s on s.id = p.contact_id) p
-            full join (select l.contact_id, l.after->>'ref' as ref from ledger l join (${STANDING}) s on s.id = l.contact_id where l.kind = 'points' and l.verb = 'given'
-                          and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back')) g on g.contact_id = p.contact_id and g.ref = p.ref
-           where p.contact_id is null or g.contact_id is null`,
-  },
-  {
-    kind: 'deal stage',
-    sql: `select d.holder_id as contact_id, null::int as definition_id from deal d
-           where d.stage is distinct from (select l.after->>'stage' from ledger l where l.kind = 'deal' and l.channel = d.outside_id and l.verb <> 'removed' order by l.id desc limit 1)`,
   },
   {
     kind: 'signal sums',

@@ -1,6 +1,6 @@
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { withRows } from './write-keyed';
+import { withRows } from './parts/rows';
 import { type WorkedSubject } from './worked';
 
 type Worked = readonly WorkedSubject[];

@@ -29,7 +29,7 @@ export class CirclesService {
     const rows = await this.database.query<{ rule_id: number; held: number; last: Date; round: number[] | null }>(
       `select h.rule_id, h.held, h.last, r.round from (
          select rule_id, count(*)::int as held, max(since) as last, (array_agg(contact_id order by since desc))[1] as latest
-           from rule_held group by rule_id) h
+           from suspended_rule group by rule_id) h
        left join lateral (
          with recursive up(id, parent, kind, verb, definition_id, step) as (
            select l.id, l.parent, l.kind, l.verb, l.definition_id, 1 from ledger l
@@ -70,7 +70,7 @@ export class CirclesService {
     for (let after = 0; ;) {
       const { last, seqs } = await this.database.sharedEpoch(async (sql) => {
         const rows = await sql.query<{ id: number; lane: number }>(
-          `select s.id, s.lane from rule_held h join (select id, lane from contact union all select id, lane from company) s on s.id = h.contact_id
+          `select s.id, s.lane from suspended_rule h join (select id, lane from contact union all select id, lane from company) s on s.id = h.contact_id
             where h.rule_id = $1 and s.id > $2 order by s.id limit $3`,
           [rule.id, after, AT_ONCE],
         );

@@ -83,7 +83,7 @@ export interface Subject {
   /** companies: their contacts */
   readonly contacts: readonly Subject[];
   /** `scorecard:line` of fact lines that held once and stand for it, and since when */
-  readonly marks: Lookup<string, Instant>;
+  readonly latchedLines: Lookup<string, Instant>;
   /** points that rules gave, of all scorecards */
   readonly points: { values(): Iterable<GivenPoints> };
   /** somebody's word on whether it is in an audience, and until when it stands */

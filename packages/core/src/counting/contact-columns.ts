@@ -12,9 +12,9 @@ type Links = Pick<SubjectState, 'stage' | 'owner' | 'company'> & Pick<Subject, '
 type ColumnsOf<Part extends keyof Subject> = Subject[Part] extends Lookup<infer Key, infer Value> ? Columns<Key, Value> : never;
 
 /** What was recorded of a contact beside its facts, from which scores and memberships at another clock are worked out. */
-type Given = Pick<Subject, 'marks' | 'points' | 'pins'>;
+type Given = Pick<Subject, 'latchedLines' | 'points' | 'pins'>;
 
-const NOTHING_GIVEN: Given = { marks: new Map(), points: new Map(), pins: new Map() };
+const NOTHING_GIVEN: Given = { latchedLines: new Map(), points: new Map(), pins: new Map() };
 const NOBODY = 0;
 const NO_DEALS: Subject['dealDetails'] = new Map();
 const UNLINKED: Links = { stage: undefined, owner: undefined, company: undefined, dealDetails: NO_DEALS };
@@ -93,8 +93,8 @@ export class ContactColumns {
     this.changes.put(at, state.changes);
     const { stage, owner, company, dealDetails } = state;
     this.links[at] = { stage, owner: this.#shared(owner), company, dealDetails: dealDetails.size > 0 ? dealDetails : NO_DEALS };
-    const { marks, points, pins } = state;
-    if (marks.size + points.size + pins.size > 0) this.given.set(at, { marks, points, pins });
+    const { latchedLines: marks, points, pins } = state;
+    if (marks.size + points.size + pins.size > 0) this.given.set(at, { latchedLines: marks, points, pins });
     else this.given.delete(at);
     if (company !== undefined && state.companyFacts) this.companies.set(company, state.companyFacts);
   }
@@ -200,8 +200,8 @@ export class ContactRow implements Subject {
   get dealDetails(): Subject['dealDetails'] {
     return this.#links.dealDetails;
   }
-  get marks(): Subject['marks'] {
-    return this.#given.marks;
+  get latchedLines(): Subject['latchedLines'] {
+    return this.#given.latchedLines;
   }
   get points(): Subject['points'] {
     return this.#given.points;

@@ -133,13 +133,13 @@ function bringUp(context: PassContext, derived: Derived, by: EffectOrigin, silen
 
 /** What was recorded for a card beside what can be worked out. @param until what came after it is not seen */
 export const recordedFor = (
-  subject: Pick<Subject, 'marks' | 'points'>,
+  subject: Pick<Subject, 'latchedLines' | 'points'>,
   card: number,
   deal?: number,
   until: Instant = Number.POSITIVE_INFINITY,
 ): Recorded => ({
   onceHeld: (line) => {
-    const since = subject.marks.get(latchKey(card, line, deal));
+    const since = subject.latchedLines.get(latchKey(card, line, deal));
     return since !== undefined && since <= until;
   },
   given: deal === undefined ? [...subject.points.values()].filter((each) => each.scorecard === card) : [],
@@ -153,7 +153,7 @@ function counted(context: PassContext, card: PreparedCard, subject: Subject, dea
   for (const line of card.lines) {
     if (line.kind !== 'fact' || !line.onceHeld) continue;
     const key = latchKey(card.id, line.key, deal);
-    if (!state.marks.has(key) && holds(line.node, subject, moment)) state.put('marks', key, context.now);
+    if (!state.latchedLines.has(key) && holds(line.node, subject, moment)) state.put('latchedLines', key, context.now);
   }
   const score = scoreOf(card, subject, recordedFor(state, card.id, deal), moment);
   context.atMost(score.changesAt);

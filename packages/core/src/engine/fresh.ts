@@ -26,7 +26,7 @@ function withoutDerived(compiled: Compiled, state: SubjectState): SubjectState {
     'consent',
     'signals',
     'leavings',
-    'marks',
+    'latchedLines',
     'points',
     'deals',
     'dealDetails',
@@ -59,7 +59,7 @@ export function differences(compiled: Compiled, state: SubjectState, now: Instan
     if (kept?.points !== counted.points) found.push({ kind: 'score', definition: card.id, kept: kept?.points, fresh: counted.points });
     if (kept?.band !== counted.band) found.push({ kind: 'band', definition: card.id, kept: kept?.band, fresh: counted.band });
     for (const line of card.lines) {
-      const unmarked = line.kind === 'fact' && line.onceHeld && !state.marks.has(latchKey(card.id, line.key, deal));
+      const unmarked = line.kind === 'fact' && line.onceHeld && !state.latchedLines.has(latchKey(card.id, line.key, deal));
       if (unmarked && holds(line.node, subject, moment))
         found.push({ kind: 'mark', definition: card.id, kept: undefined, fresh: line.key });
     }

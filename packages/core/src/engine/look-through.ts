@@ -51,7 +51,7 @@ class ThroughSubject implements Subject, LookThrough {
   readonly companyFacts: Subject['companyFacts'];
   readonly dealDetails: Subject['dealDetails'];
   readonly changes: Subject['changes'];
-  readonly marks: Subject['marks'];
+  readonly latchedLines: Subject['latchedLines'];
   readonly points: Subject['points'];
   readonly pins: Subject['pins'];
   readonly scores: Subject['scores'];
@@ -83,7 +83,7 @@ class ThroughSubject implements Subject, LookThrough {
     this.companyFacts = recorded.companyFacts;
     this.dealDetails = recorded.dealDetails;
     this.changes = recorded.changes;
-    this.marks = recorded.marks;
+    this.latchedLines = recorded.latchedLines;
     this.points = recorded.points;
     this.pins = recorded.pins;
     this.scores = elsewhere ? { get: (card) => remembered(this.#keptScores, card, () => this.#score(card)) } : recorded.scores;
@@ -113,7 +113,7 @@ class ThroughSubject implements Subject, LookThrough {
     const seenLater = (instant: Instant | undefined): void => {
       if (instant !== undefined && instant > now) next = Math.min(next, instant);
     };
-    for (const line of card.lines) if (line.kind === 'fact' && line.onceHeld) seenLater(this.marks.get(latchKey(id, line.key)));
+    for (const line of card.lines) if (line.kind === 'fact' && line.onceHeld) seenLater(this.latchedLines.get(latchKey(id, line.key)));
     seenLater(this.#recorded.scores.get(id)?.bandSince);
     return next;
   }

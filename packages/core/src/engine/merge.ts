@@ -37,8 +37,8 @@ export function applyMerge(context: PassContext, other: SubjectState): MergeReco
   takeStanding(context, other, by);
   takePins(context, other, by);
   takeRules(context, other, by);
-  const marks = [...other.marks.keys()].filter((key) => !state.marks.has(key));
-  for (const key of marks) state.put('marks', key, other.marks.get(key));
+  const latched = [...other.latchedLines].filter(([key]) => !state.latchedLines.has(key));
+  for (const [key, since] of latched) state.put('latchedLines', key, since);
   const deals = [...other.deals.values()];
   for (const deal of deals) {
     state.putDeal(deal, context.compiled.catalogue);
@@ -55,7 +55,7 @@ export function applyMerge(context: PassContext, other: SubjectState): MergeReco
     context.touch(`change:${of}`, merged);
   }
   for (const [of] of other.changes) state.changes.get(of)?.sort((a, b) => a.at - b.at);
-  return { signals, deals: deals.map((deal) => deal.id), pastTags, changes, marks };
+  return { signals, deals: deals.map((deal) => deal.id), pastTags, changes, marks: latched.map(([key]) => key) };
 }
 
 function takeSignals(context: PassContext, other: SubjectState): readonly SignalId[] {
@@ -161,7 +161,7 @@ function takeRules(context: PassContext, other: SubjectState, by: EffectOrigin):
     state.put('firings', rule, after);
     context.record({ kind: 'firing', verb: 'merged', definitionId: rule, before: before ?? null, after, ...by });
   }
-  for (const [rule, since] of other.held) if (!state.held.has(rule)) state.put('held', rule, since);
+  for (const [rule, since] of other.suspendedRules) if (!state.suspendedRules.has(rule)) state.put('suspendedRules', rule, since);
   for (const [ref, given] of other.points) {
     const key = `${other.id}/${ref}`;
     state.put('points', key, given);
@@ -202,5 +202,5 @@ export function undoMerge(context: PassContext, taken: MergeRecord): void {
     state.forgotten.changes.push({ of, change });
     context.touch(`change:${of}`, undefined);
   }
-  for (const key of taken.marks) state.drop('marks', key);
+  for (const key of taken.marks) state.drop('latchedLines', key);
 }

@@ -262,7 +262,7 @@ describe('passes', () => {
     const state = fresh();
     const effects = arrive(definitions, state, order(1));
     expect(effects.filter((effect) => effect.verb === 'circling').length).toBeGreaterThan(0);
-    expect(state.held.size).toBeGreaterThan(0);
+    expect(state.suspendedRules.size).toBeGreaterThan(0);
     expect(arrive(definitions, state, order(2)).filter((effect) => effect.verb === 'fired')).toEqual([]);
   });
 

@@ -279,7 +279,7 @@ class Pass {
     const state = this.#state;
     const { moment } = this.#context;
     const ready = triggers
-      .filter((trigger) => !state.held.has(trigger.rule.definition.id) && holds(trigger.rule.if, state, moment))
+      .filter((trigger) => !state.suspendedRules.has(trigger.rule.definition.id) && holds(trigger.rule.if, state, moment))
       .map((trigger) => ({ trigger, steps: trigger.rule.steps.filter((step) => holds(step.if, state, moment)) }))
       .sort((a, b) => inTurn(a.trigger, b.trigger));
     for (const { trigger, steps } of ready) {
@@ -333,8 +333,8 @@ class Pass {
 
   #circling(trigger: Trigger): void {
     const { definition } = trigger.rule;
-    if (this.#state.held.has(definition.id)) return;
-    this.#state.put('held', definition.id, this.#context.now);
+    if (this.#state.suspendedRules.has(definition.id)) return;
+    this.#state.put('suspendedRules', definition.id, this.#context.now);
     this.#context.record({
       kind: 'firing',
       verb: 'circling',

@@ -32,8 +32,8 @@ const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readon
   list: (context, { audience, on }, by) => setOnList(context, audience, on, by),
   pin: (context, { audience, pin }, by) => setPin(context, audience, pin, by),
   'let on': (context, { rule }, by) => {
-    if (!context.state.held.has(rule)) return;
-    context.state.drop('held', rule);
+    if (!context.state.suspendedRules.has(rule)) return;
+    context.state.drop('suspendedRules', rule);
     context.record({ kind: 'firing', verb: 'let on', definitionId: rule, ...by });
   },
   company: setCompany,

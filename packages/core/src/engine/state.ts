@@ -62,9 +62,22 @@ export interface Touch {
   readonly cause: Cause;
 }
 
-/** The names of the parts of the state that are kept by key; the server has a table for each. */
+/** The parts of the state that are kept by key. The server says of each how it is stored. */
 export type StatePart =
-  'facts' | 'tags' | 'consent' | 'scores' | 'memberships' | 'pins' | 'firings' | 'marks' | 'held' | 'points' | 'deals' | 'dealScores';
+  | 'facts'
+  | 'tags'
+  | 'consent'
+  | 'scores'
+  | 'memberships'
+  | 'pins'
+  | 'firings'
+  | 'latchedLines'
+  | 'suspendedRules'
+  | 'points'
+  | 'deals'
+  | 'dealScores';
+export type PartKey<Part extends StatePart> = SubjectState[Part] extends Map<infer Key, unknown> ? Key : never;
+export type PartValue<Part extends StatePart> = SubjectState[Part] extends Map<infer _Key, infer Value> ? Value : never;
 /** What a contact has one of. */
 export type StateLink = 'stage' | 'owner' | 'company';
 
@@ -93,9 +106,9 @@ export class SubjectState implements Subject {
   readonly leavings = new Map<AudienceId, Instant>();
   readonly firings = new Map<RuleId, Firing>();
   /** `scorecard:line` of fact lines that held once and stand for it */
-  readonly marks = new Map<string, Instant>();
+  readonly latchedLines = new Map<string, Instant>();
   /** rules that circled for this contact and are held back */
-  readonly held = new Map<RuleId, Instant>();
+  readonly suspendedRules = new Map<RuleId, Instant>();
   /** points given by rules, by what gave them */
   readonly points = new Map<string, GivenPoints>();
   readonly deals = new Map<DealId, Deal>();
@@ -110,7 +123,7 @@ export class SubjectState implements Subject {
   companyFacts: ReadonlyMap<FieldId, Fact> | undefined;
   contacts: readonly Subject[] = [];
 
-  readonly changed: Record<StatePart, Set<number | string>> = {
+  readonly changed: { readonly [Part in StatePart]: Set<PartKey<Part>> } = {
     facts: new Set(),
     tags: new Set(),
     consent: new Set(),
@@ -118,8 +131,8 @@ export class SubjectState implements Subject {
     memberships: new Set(),
     pins: new Set(),
     firings: new Set(),
-    marks: new Set(),
-    held: new Set(),
+    latchedLines: new Set(),
+    suspendedRules: new Set(),
     points: new Set(),
     deals: new Set(),
     dealScores: new Set(),
@@ -165,13 +178,18 @@ export class SubjectState implements Subject {
     return true;
   }
 
-  put<P extends StatePart>(part: P, key: number | string, value: unknown): void {
-    (this[part] as Map<unknown, unknown>).set(key, value);
-    this.changed[part].add(key);
+  /** One part of the state. What a pass changes goes through `put` and `drop` instead. */
+  part<Part extends StatePart>(part: Part): Map<PartKey<Part>, PartValue<Part>> {
+    return this[part] as unknown as Map<PartKey<Part>, PartValue<Part>>;
   }
 
-  drop(part: StatePart, key: number | string): void {
-    if ((this[part] as Map<unknown, unknown>).delete(key)) this.changed[part].add(key);
+  put<Part extends StatePart>(part: Part, key: PartKey<Part>, value: PartValue<Part>): void {
+    this.part(part).set(key, value);
+    (this.changed[part] as Set<PartKey<Part>>).add(key);
+  }
+
+  drop<Part extends StatePart>(part: Part, key: PartKey<Part>): void {
+    if (this.part(part).delete(key)) (this.changed[part] as Set<PartKey<Part>>).add(key);
   }
 
   /** Keeps what was, of a tag: it went, or its value gave way to another. */
@@ -273,7 +291,7 @@ export function dealView(holder: SubjectState, id: DealId): Subject {
     dealDetails: new Map(details ? [[id, details]] : []),
     changes: holder.changes,
     contacts: [],
-    marks: holder.marks,
+    latchedLines: holder.latchedLines,
     points: NO_POINTS,
     pins: holder.pins,
   };

@@ -119,10 +119,10 @@ describe('taken back, it is as it was before', () => {
   it('with what was derived of it, and the mark of a line that once held', () => {
     const done = run([{ do: 'add tag', tag: 30 }]);
     expect(done.state.scores.get(40)?.band).toBe('mid');
-    expect(done.state.marks.size).toBe(1);
+    expect(done.state.latchedLines.size).toBe(1);
     const { effects } = takeBack(done);
     expect(told(effects)).toEqual(expect.arrayContaining(['firing taken back', 'tag removed', 'membership left', 'band crossed']));
-    expect(done.state.marks.size).toBe(0);
+    expect(done.state.latchedLines.size).toBe(0);
     expect(done.state.memberships.has(91)).toBe(false);
   });
 });

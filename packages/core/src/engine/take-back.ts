@@ -54,10 +54,10 @@ function forgetMarks(context: PassContext, instants: ReadonlySet<Instant>): void
       if (line.kind !== 'fact' || !line.onceHeld) continue;
       for (const deal of deals) {
         const key = latchKey(derived.id, line.key, deal);
-        const since = state.marks.get(key);
+        const since = state.latchedLines.get(key);
         const subject = deal === undefined ? state : dealView(state, deal);
         if (since === undefined || !instants.has(since) || holds(line.node, subject, moment)) continue;
-        state.drop('marks', key);
+        state.drop('latchedLines', key);
         for (const dependency of derived.reads.on) context.touch(dependency, undefined);
       }
     }
@@ -115,7 +115,7 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
   'firing refused': FOLLOWS,
   'firing missed': FOLLOWS,
   'firing circling': (context, { definitionId = -1 }) => {
-    context.state.drop('held', definitionId);
+    context.state.drop('suspendedRules', definitionId);
     return undefined;
   },
   'firing let on': NEVER,

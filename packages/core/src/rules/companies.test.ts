@@ -88,7 +88,7 @@ describe('a rule for companies', () => {
     const effects = pass(both, company, { kind: 'edit', changes: sized(60), cause: { kind: 'effect', ref: '1' }, parent: 1, hop: 17 }, NOW);
     expect(told(effects)).toEqual(expect.arrayContaining(['membership joined', 'firing circling']));
     expect(fired(effects)).toEqual([]);
-    expect(company.held.has(101)).toBe(true);
+    expect(company.suspendedRules.has(101)).toBe(true);
     expect(company.memberships.has(101)).toBe(true);
   });
 

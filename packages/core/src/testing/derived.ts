@@ -54,7 +54,7 @@ export const given = fc.record({
 export type Given = typeof given extends fc.Arbitrary<infer Value> ? Value : never;
 
 export function give(state: SubjectState, { mark, points, pin }: Given): void {
-  if (mark !== undefined) state.marks.set('40:once', mark);
+  if (mark !== undefined) state.latchedLines.set('40:once', mark);
   if (points !== undefined) state.points.set('70/1/0', { scorecard: 40, rule: 70, points: 6_000, at: points, keeps: { dropAfter: 10 } });
   if (pin) state.pins.set(41, { ...pin, reason: 'a test', since: NOW - DAY, by: 'ada@test.example' });
 }

@@ -29,7 +29,7 @@ export const standing = (state: SubjectState): unknown => ({
   company: state.company,
   points: sorted(state.points),
   firings: sorted(state.firings),
-  marks: [...state.marks.keys()].sort(),
+  marks: [...state.latchedLines.keys()].sort(),
   members: [...state.memberships.keys()].sort((a, b) => a - b),
   scores: [...state.scores].map(([id, { points, band }]) => [id, points, band]),
   changes: nonEmpty(new Map([...state.changes].filter(([of]) => !of.startsWith('band')))),

@@ -1,0 +1,49 @@
+import { type Needs } from '@eager-sieve/core';
+import { type Sql } from '../database/database';
+import { append } from './append';
+import { type States } from './parts/part';
+
+/** What is to be loaded of histories and signals: what definitions read, or everything. */
+export type Wanted = Needs | 'all';
+
+/** What was: tags and values that went, audiences that were left, fields that changed. Only what some definition asks for. */
+export async function loadHistory(sql: Sql, states: States, wanted: Wanted): Promise<void> {
+  const ids = [...states.keys()];
+  const only = (of: (needs: Needs) => ReadonlySet<number | string>): unknown[] | null => (wanted === 'all' ? null : [...of(wanted)]);
+  const tags = only((needs) => needs.pastTags);
+  if (tags === null || tags.length > 0) {
+    for (const row of await sql.query<{
+      contact_id: number;
+      tag_id: number;
+      since: Date;
+      until: Date;
+      value: number | null;
+      went: boolean;
+    }>(
+      `select contact_id, tag_id, since, until, value, went from contact_tag_past
+        where contact_id = any($1::bigint[]) and ($2::int[] is null or tag_id = any($2::int[])) order by until, id`,
+      [ids, tags],
+    )) {
+      const past = { since: row.since.getTime(), until: row.until.getTime(), value: row.value ?? undefined, went: row.went };
+      append(states.get(row.contact_id)?.pastTags, row.tag_id, past);
+    }
+  }
+  const audiences = only((needs) => needs.leavings);
+  if (audiences === null || audiences.length > 0) {
+    for (const row of await sql.query<{ contact_id: number; definition_id: number; until: Date }>(
+      `select contact_id, definition_id, max(until) as until from membership_past
+        where contact_id = any($1::bigint[]) and ($2::int[] is null or definition_id = any($2::int[])) group by 1, 2`,
+      [ids, audiences],
+    ))
+      states.get(row.contact_id)?.leavings.set(row.definition_id, row.until.getTime());
+  }
+  const changes = only((needs) => needs.changes);
+  if (changes === null || changes.length > 0) {
+    for (const row of await sql.query<{ contact_id: number; of: string; at: Date; before: string | null; after: string | null }>(
+      `select contact_id, of, at, before, after from contact_change
+        where contact_id = any($1::bigint[]) and ($2::text[] is null or of = any($2::text[])) order by at, id`,
+      [ids, changes],
+    ))
+      append(states.get(row.contact_id)?.changes, row.of, { at: row.at.getTime(), from: row.before, to: row.after });
+  }
+}
