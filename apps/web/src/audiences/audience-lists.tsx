@@ -128,7 +128,7 @@ function LinePicker({
   return (
     <label className="flex items-center gap-2 py-2">
       <span className="quiet">{words}</span>
-      <select className="field max-w-[560px]" value={line} onChange={(event) => onPick(Number(event.target.value))}>
+      <select className="select select-sm w-auto max-w-[560px]" value={line} onChange={(event) => onPick(Number(event.target.value))}>
         {choices.map(([index, text]) => (
           <option key={index} value={index}>
             {text}
@@ -213,7 +213,7 @@ export function Movements({ audienceKey, of }: { audienceKey: string; of: Of }) 
   if (movements.length === 0) return <Empty title="Nobody has moved yet" />;
   return (
     <>
-      <table className="w-full">
+      <table className="table w-full">
         <thead>
           <tr className="quiet text-left text-[12px]">
             <th className="h-6.5 w-28">When</th>

@@ -1,4 +1,4 @@
-import { describe, EVERYONE, toKeys, type AudienceBody, type Catalogue, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
+import { describe, EVERYONE, toKeys, type AudienceBody, type Catalogue, type Group, type Leaf } from '@eager-sieve/core';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { api } from '../app/api';
@@ -16,9 +16,8 @@ import { FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { Empty, Loading } from '../ui/states';
 import { Movement } from './audiences';
-import { Beside, ComeThrough, MissedByOne, Movements } from './audience-lists';
 import { FixedList, type AudienceProps } from './fixed-list';
-import { Pins } from './pins';
+import { WhoComesThrough } from './who-comes-through';
 
 const SETTLE_MS = 200;
 
@@ -57,18 +56,6 @@ const NEW_AUDIENCE: AudienceBody = { kind: 'live', of: 'contact', condition: EVE
 
 const NEW_LIST: AudienceBody = { kind: 'fixed', of: 'contact' };
 
-/** The open formats in which members can be taken along. */
-const DOWNLOADS = [
-  ['csv', 'CSV'],
-  ['ndjson', 'NDJSON'],
-  ['vcard', 'vCard'],
-] as const;
-
-type Lists = 'through' | 'missed' | 'limit' | 'never' | 'moves' | 'pins';
-
-const sumOf = (lines: readonly SieveLine[] | undefined, figure: 'onLimit' | 'never'): string =>
-  lines ? count(lines.reduce((sum, line) => sum + (line[figure] ?? 0), 0)) : '';
-
 function Audience({ audienceKey, name: savedName, saved, catalogue }: AudienceProps) {
   const draft = useDraft({
     kind: 'audience',
@@ -83,7 +70,6 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   const group = useMemo(() => asGroup(body.condition), [body.condition]);
   const setGroup = (condition: Group): void => draft.setBody({ ...body, condition });
   const [line, setLine] = useState<Leaf | undefined>();
-  const [tab, setTab] = useState<Lists>('through');
   const settled = useSettled(group);
   const condition = useMemo(() => toKeys(settled, catalogue), [settled, catalogue]);
   const counted = api.useCountQuery({ condition, of, sieve: true });
@@ -158,13 +144,13 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
         mayWrite && (
           <>
             {changed && !isNew && (
-              <button type="button" className="act" onClick={draft.discard}>
+              <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={draft.discard}>
                 Discard
               </button>
             )}
             <button
               type="button"
-              className="act act-main"
+              className="btn btn-sm btn-primary"
               disabled={saving || name.trim() === '' || (!changed && !isNew)}
               title={name.trim() === '' ? 'It needs a name first' : undefined}
               onClick={() => void draft.keep(`${name} keeps itself from now on.`)}
@@ -190,70 +176,16 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
           onDraft={setLine}
           draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
         />
-        <div className="border-base-300 mt-3 flex gap-5.5 border-b">
-          <div className="flex gap-5.5" role="tablist" aria-label="Who comes through">
-            <Tab id="through" tab={tab} onTab={setTab}>
-              Come through {answer ? count(answer.count) : ''}
-            </Tab>
-            <Tab id="missed" tab={tab} onTab={setTab}>
-              Missed by one line{' '}
-              {answer?.lines ? count(answer.lines.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0)) : ''}
-            </Tab>
-            <Tab id="limit" tab={tab} onTab={setTab}>
-              Exactly on a limit {sumOf(answer?.lines, 'onLimit')}
-            </Tab>
-            <Tab id="never" tab={tab} onTab={setTab}>
-              Never did it {sumOf(answer?.lines, 'never')}
-            </Tab>
-            {!isNew && (
-              <Tab id="moves" tab={tab} onTab={setTab}>
-                Who moved
-              </Tab>
-            )}
-            {!isNew && (
-              <Tab id="pins" tab={tab} onTab={setTab}>
-                Pinned {view.data ? count(pinned) : ''}
-              </Tab>
-            )}
-          </div>
-          {settledDown && (
-            <span className="quiet ml-auto self-center text-[12.5px]">
-              members as{' '}
-              {DOWNLOADS.map(([format, words], index) => (
-                <span key={format}>
-                  {index > 0 && ', '}
-                  <a className="leads" download href={`/api/v1/audiences/${audienceKey}/members?format=${format}`}>
-                    {words}
-                  </a>
-                </span>
-              ))}
-            </span>
-          )}
-        </div>
-        {tab === 'through' && (
-          <ComeThrough
-            total={answer?.of}
-            of={of}
-            condition={condition}
-            catalogue={catalogue}
-            audienceKey={settledDown ? audienceKey : undefined}
-          />
-        )}
-        {tab === 'missed' && (
-          <MissedByOne
-            condition={condition}
-            of={of}
-            group={settled}
-            catalogue={catalogue}
-            lines={answer?.lines}
-            count={answer?.count ?? 0}
-          />
-        )}
-        {(tab === 'limit' || tab === 'never') && (
-          <Beside key={tab} list={tab} condition={condition} of={of} group={settled} catalogue={catalogue} lines={answer?.lines} />
-        )}
-        {tab === 'moves' && <Movements audienceKey={audienceKey} of={of} />}
-        {tab === 'pins' && <Pins audienceKey={audienceKey} of={of} />}
+        <WhoComesThrough
+          audienceKey={isNew ? undefined : audienceKey}
+          of={of}
+          condition={condition}
+          group={settled}
+          catalogue={catalogue}
+          answer={answer}
+          pinned={view.data && pinned}
+          settledDown={settledDown}
+        />
       </FaultsHere>
     </Page>
   );
@@ -273,21 +205,6 @@ function OfWhom({ of, onPick }: { of: AudienceBody['of']; onPick: (of: AudienceB
       ]}
       onPick={(next) => (next === 'fixed' ? setSearch({ kind: 'fixed' }) : onPick(next as 'contact'))}
     />
-  );
-}
-
-function Tab<T extends string>({ id, tab, onTab, children }: { id: T; tab: string; onTab: (id: T) => void; children: React.ReactNode }) {
-  const on = tab === id;
-  return (
-    <button
-      type="button"
-      role="tab"
-      aria-selected={on}
-      className={`cursor-pointer py-1.75 ${on ? 'font-semibold shadow-[inset_0_-2px_var(--color-primary)]' : 'quiet'}`}
-      onClick={() => onTab(id)}
-    >
-      {children}
-    </button>
   );
 }
 

@@ -16,7 +16,7 @@ export default function Audiences() {
       sentence="Groups of people that fill and empty themselves, to the second."
       actions={
         <Offer needs="definitions:write">
-          <button type="button" data-new className="act act-main" onClick={() => void navigate('/audiences/new')}>
+          <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/audiences/new')}>
             New audience <kbd className="font-mono text-[11px] opacity-80">n</kbd>
           </button>
         </Offer>

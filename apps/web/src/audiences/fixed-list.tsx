@@ -84,7 +84,7 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
         mayWrite && (
           <button
             type="button"
-            className="act act-main"
+            className="btn btn-sm btn-primary"
             disabled={saving || name.trim() === '' || !changed}
             onClick={() => void draft.keep(`The list ${name} is there.`)}
           >
@@ -108,7 +108,7 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
               >
                 <Labelled label="Put on the list, by email address">
                   <input
-                    className="field w-72"
+                    className="input input-sm w-72"
                     type="email"
                     required
                     value={email}
@@ -118,12 +118,12 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
                     }}
                   />
                 </Labelled>
-                <button className="act" disabled={isLoading || looking}>
+                <button className="btn btn-sm btn-outline btn-primary" disabled={isLoading || looking}>
                   Put on
                 </button>
               </form>
             )}
-            <button type="button" className="act act-small" aria-pressed={moves} onClick={() => setMoves(!moves)}>
+            <button type="button" className="btn btn-xs" aria-pressed={moves} onClick={() => setMoves(!moves)}>
               {moves ? 'Who is on it' : 'Who moved'}
             </button>
           </div>
@@ -132,10 +132,10 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
               <span>
                 Nobody here has the address <b>{stranger}</b>. Is it mistyped?
               </span>
-              <button type="button" className="act act-small" disabled={isLoading} onClick={() => void set(stranger, true)}>
+              <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void set(stranger, true)}>
                 Add them as a new contact
               </button>
-              <button type="button" className="act act-small" onClick={() => setStranger(null)}>
+              <button type="button" className="btn btn-xs" onClick={() => setStranger(null)}>
                 Look at it again
               </button>
             </div>

@@ -26,7 +26,7 @@ export function Pins({ audienceKey, of }: { audienceKey: string; of: AudienceBod
           The conditions decide about everyone. A pin keeps someone in or out whatever they say, with a reason and, if you like, an end.
         </Empty>
       ) : (
-        <table className="w-full table-fixed">
+        <table className="table w-full table-fixed">
           <thead>
             <tr className="quiet text-left text-[12px]">
               <th className="h-6.5 w-[22%]">{of === 'company' ? 'Company' : 'Contact'}</th>
@@ -117,21 +117,21 @@ function PinForm({ audienceKey, of }: { audienceKey: string; of: AudienceBody['o
       aria-label="Pin someone"
     >
       <Labelled label={of === 'company' ? 'Outside id of a company' : 'Email address'}>
-        <input className="field w-60" required type={of === 'company' ? 'text' : 'email'} {...register('subject')} />
+        <input className="input input-sm w-60" required type={of === 'company' ? 'text' : 'email'} {...register('subject')} />
       </Labelled>
       <Labelled label="is">
-        <select className="field" {...register('is')}>
+        <select className="select select-sm w-auto" {...register('is')}>
           <option value="in">always in</option>
           <option value="out">never in</option>
         </select>
       </Labelled>
       <Labelled label="because" className="min-w-48 flex-1">
-        <input className="field w-full" required maxLength={300} {...register('reason')} />
+        <input className="input input-sm w-full" required maxLength={300} {...register('reason')} />
       </Labelled>
       <Labelled label="until (left empty: until it is taken away)">
-        <input className="field" type="date" {...register('until')} />
+        <input className="input input-sm w-auto" type="date" {...register('until')} />
       </Labelled>
-      <button className="act" disabled={isLoading}>
+      <button className="btn btn-sm btn-outline btn-primary" disabled={isLoading}>
         Pin
       </button>
       {error && (

@@ -128,7 +128,7 @@ function Campaign({
           {mayWrite && (
             <button
               type="button"
-              className={`act ${changed ? 'act-main' : ''}`}
+              className={`btn btn-sm btn-primary ${changed ? '' : 'btn-outline'}`}
               disabled={saving || !changed || !ready}
               onClick={() => void keep()}
             >
@@ -138,7 +138,7 @@ function Campaign({
           {!isNew && maySend && (
             <button
               type="button"
-              className={`act ${changed ? '' : 'act-main'}`}
+              className={`btn btn-sm btn-primary ${changed ? 'btn-outline' : ''}`}
               disabled={changed || !recipients.data || recipients.data.building || recipients.data.receive === 0 || sending.isLoading}
               onClick={() => setAsking(true)}
             >
@@ -158,7 +158,7 @@ function Campaign({
                 <span className="mb-1 block font-medium">To</span>
                 <select
                   aria-label="To"
-                  className="field w-full max-w-96"
+                  className="select select-sm w-full max-w-96"
                   value={message.audience ?? ''}
                   onChange={(event) => setMessage(withAudience(message, event.target.value))}
                 >
@@ -177,7 +177,7 @@ function Campaign({
               <label>
                 <span className="mb-1 block font-medium">Subject</span>
                 <input
-                  className="field w-full"
+                  className="input input-sm w-full"
                   value={message.subject}
                   onChange={(event) => setMessage({ ...message, subject: event.target.value })}
                 />
@@ -189,7 +189,7 @@ function Campaign({
                 <textarea
                   aria-label="Text"
                   ref={text}
-                  className="field h-64 w-full py-2 leading-relaxed"
+                  className="textarea textarea-sm h-64 w-full py-2 leading-relaxed"
                   value={message.text}
                   onChange={(event) => setMessage({ ...message, text: event.target.value })}
                 />
@@ -198,7 +198,7 @@ function Campaign({
               <FaultsAt path={['text']} />
               <div className="flex flex-wrap items-center gap-2">
                 <select
-                  className="field"
+                  className="select select-sm w-auto"
                   aria-label="Put in a field"
                   value=""
                   onChange={(event) => insert(`[${event.target.value} or "…"]`)}
@@ -213,7 +213,7 @@ function Campaign({
                     ))}
                 </select>
                 {message.links.map((link) => (
-                  <button key={link.key} type="button" className="act act-small" onClick={() => insert(`[${link.key}]`)}>
+                  <button key={link.key} type="button" className="btn btn-xs" onClick={() => insert(`[${link.key}]`)}>
                     put in the link {link.label}
                   </button>
                 ))}
@@ -246,10 +246,10 @@ function Campaign({
           <p className="text-error mt-2">{count(recipients.data.already.people)} of them got it already, and would get it again.</p>
         )}
         <div className="mt-4 flex gap-2">
-          <button type="button" className="act act-main" onClick={() => void go()}>
+          <button type="button" className="btn btn-sm btn-primary" onClick={() => void go()}>
             Send to {people(recipients.data?.receive ?? 0)}
           </button>
-          <button type="button" className="act" onClick={() => setAsking(false)}>
+          <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setAsking(false)}>
             Not yet
           </button>
         </div>
@@ -295,14 +295,14 @@ function ChoiceLinks({
           return (
             <li key={index} className="flex flex-wrap items-center gap-2">
               <input
-                className="field w-36"
+                className="input input-sm w-36"
                 aria-label={`Words of link ${index + 1}`}
                 value={link.label}
                 onChange={(event) => put(index, { ...link, label: event.target.value })}
               />
               <span className="font-mono text-[12px]">[{link.key}]</span>
               <select
-                className="field"
+                className="select select-sm w-auto"
                 aria-label={`Tag of link ${index + 1}`}
                 value={tag ?? ''}
                 onChange={(event) =>
@@ -321,7 +321,7 @@ function ChoiceLinks({
                 ))}
               </select>
               <input
-                className="field w-56"
+                className="input input-sm w-56"
                 type="url"
                 aria-label={`Where link ${index + 1} leads`}
                 placeholder="a page of thanks"
@@ -332,7 +332,7 @@ function ChoiceLinks({
               />
               <button
                 type="button"
-                className="act act-small"
+                className="btn btn-xs"
                 onClick={() => onChange({ ...message, links: message.links.toSpliced(index, 1) })}
               >
                 Remove
@@ -360,14 +360,14 @@ function NewLink({ taken, onAdd }: { taken: ReadonlySet<string>; onAdd: (link: W
   return (
     <div className="mt-2 flex gap-2">
       <input
-        className="field w-36"
+        className="input input-sm w-36"
         aria-label="Words of a new link"
         placeholder="Glossy"
         value={label}
         onChange={(event) => setLabel(event.target.value)}
         onKeyDown={(event) => event.key === 'Enter' && (event.preventDefault(), add())}
       />
-      <button type="button" className="act act-small" disabled={label.trim() === ''} onClick={add}>
+      <button type="button" className="btn btn-xs" disabled={label.trim() === ''} onClick={add}>
         + choice link
       </button>
     </div>

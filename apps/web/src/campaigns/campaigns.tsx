@@ -20,11 +20,11 @@ export default function Campaigns() {
       sentence="Messages to audiences. Whoever answers by a click is tagged, and moves."
       actions={
         <>
-          <Link className="act" to="/campaigns/post-room">
+          <Link className="btn btn-sm btn-outline btn-primary" to="/campaigns/post-room">
             Post room
           </Link>
           <Offer needs="definitions:write">
-            <button type="button" data-new className="act act-main" onClick={() => void navigate('/campaigns/new')}>
+            <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/campaigns/new')}>
               New message <kbd className="font-mono text-[11px] opacity-80">n</kbd>
             </button>
           </Offer>
@@ -68,7 +68,7 @@ export default function Campaigns() {
       ) : sends.data.length === 0 ? (
         <p className="quiet">Nothing has been sent yet.</p>
       ) : (
-        <table className="w-full">
+        <table className="table w-full">
           <thead>
             <tr className="quiet text-left text-[12px]">
               <th className="h-6.5">Message</th>

@@ -24,7 +24,7 @@ export default function PostRoom() {
       actions={
         <input
           type="search"
-          className="field w-56"
+          className="input input-sm w-56"
           aria-label="Search by recipient"
           placeholder="name or address"
           value={search}
@@ -102,16 +102,16 @@ function Letter({ post }: { post: PostView }) {
         </a>
       </p>
       <div className="mt-4 flex flex-wrap gap-2">
-        <button type="button" className="act act-small" onClick={() => void answer('open', `${post.name} opened it.`)}>
+        <button type="button" className="btn btn-xs" onClick={() => void answer('open', `${post.name} opened it.`)}>
           Open it
         </button>
-        <button type="button" className="act act-small" onClick={() => void answer('reply', `${post.name} replied.`)}>
+        <button type="button" className="btn btn-xs" onClick={() => void answer('reply', `${post.name} replied.`)}>
           Reply
         </button>
-        <button type="button" className="act act-small" onClick={() => void answer('bounce', 'It came back as undeliverable.')}>
+        <button type="button" className="btn btn-xs" onClick={() => void answer('bounce', 'It came back as undeliverable.')}>
           Let it bounce
         </button>
-        <a className="act act-small" href={`/api/app/post-room/${post.id}/eml`}>
+        <a className="btn btn-xs" href={`/api/app/post-room/${post.id}/eml`}>
           EML
         </a>
       </div>

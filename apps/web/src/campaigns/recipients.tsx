@@ -48,7 +48,7 @@ export function Recipients({
         <label className="mt-1.5 flex cursor-pointer items-baseline gap-2">
           <input
             type="checkbox"
-            className="accent-[var(--color-primary)]"
+            className="checkbox checkbox-primary checkbox-xs"
             checked={again}
             onChange={(event) => onAgain(event.target.checked)}
           />
@@ -75,7 +75,7 @@ export function Recipients({
         <>
           <input
             type="search"
-            className="field mt-3 w-full"
+            className="input input-sm mt-3 w-full"
             aria-label="Search the recipients"
             placeholder="is somebody among them?"
             value={search}

@@ -33,18 +33,18 @@ export default function Companies() {
       actions={
         <>
           <input
-            className="field w-52"
+            className="input input-sm w-52"
             type="search"
             aria-label="Search companies"
             placeholder="name"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
-          <Link className="act" to="/people">
+          <Link className="btn btn-sm btn-outline btn-primary" to="/people">
             People
           </Link>
           <Offer needs="contacts:write">
-            <button type="button" data-new className="act act-main" onClick={() => setMaking(true)}>
+            <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => setMaking(true)}>
               New company <kbd className="font-mono text-[11px] opacity-80">n</kbd>
             </button>
           </Offer>
@@ -100,12 +100,12 @@ function NewCompany({ open, onClose }: { open: boolean; onClose: () => void }) {
         }}
       >
         <Labelled label="Name">
-          <input className="field w-full" required value={name} onChange={(event) => setName(event.target.value)} />
+          <input className="input input-sm w-full" required value={name} onChange={(event) => setName(event.target.value)} />
         </Labelled>
         <Labelled label="Outside id: what other systems know it by">
-          <input className="field w-full" required value={outsideId} onChange={(event) => setOutsideId(event.target.value)} />
+          <input className="input input-sm w-full" required value={outsideId} onChange={(event) => setOutsideId(event.target.value)} />
         </Labelled>
-        <button className="act act-main self-start" disabled={isLoading || !name.trim() || !outsideId.trim()}>
+        <button className="btn btn-sm btn-primary self-start" disabled={isLoading || !name.trim() || !outsideId.trim()}>
           Make
         </button>
       </form>

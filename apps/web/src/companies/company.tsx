@@ -121,7 +121,7 @@ function Its({ company }: { company: CompanyView }) {
       {company.people.length === 0 ? (
         <p className="quiet">No contact is linked to it yet: that is done on the page of the contact.</p>
       ) : (
-        <table className="w-full table-fixed">
+        <table className="table w-full table-fixed">
           <thead>
             <tr className="quiet text-left text-[12px]">
               <th className="h-6.5 w-[34%]">Contact</th>

@@ -32,7 +32,7 @@ export function SubjectPicker({
 }) {
   return (
     <select
-      className="field max-w-60"
+      className="select select-sm w-auto max-w-60"
       aria-label={label}
       value={value}
       onChange={(event) => {

@@ -221,7 +221,7 @@ export function Outline({
                     onLine={(leaf) => (setOpen(null), onChange(replaced(value, path, leaf)))}
                     onEscape={() => setOpen(null)}
                   />
-                  <button type="button" className="act act-small" onClick={() => setOpen(null)}>
+                  <button type="button" className="btn btn-xs" onClick={() => setOpen(null)}>
                     Close
                   </button>
                 </div>
@@ -246,7 +246,7 @@ export function Outline({
             />
             <button
               type="button"
-              className="act act-small"
+              className="btn btn-xs"
               onClick={() => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue, of)] }] })}
             >
               + group

@@ -20,7 +20,7 @@ export function TestEditor({ storage, op, value, options, onChange, label }: Tes
   return (
     <>
       <select
-        className="field"
+        className="select select-sm w-auto"
         aria-label={`${label}: how`}
         value={op}
         onChange={(event) => {
@@ -63,7 +63,7 @@ function ValueEditor({
       return (
         <>
           <input
-            className="field w-20"
+            className="input input-sm w-20"
             type="number"
             min={0}
             aria-label={`${label}: how many days`}
@@ -88,7 +88,7 @@ function ValueEditor({
       if (options.length === 0) {
         return (
           <input
-            className="field w-64"
+            className="input input-sm w-64"
             aria-label={`${label}: values, parted by commas`}
             defaultValue={chosen.join(', ')}
             onBlur={(event) => onChange(listOf(event.target.value))}
@@ -101,7 +101,7 @@ function ValueEditor({
             <label key={option.key} className="inline-flex cursor-pointer items-center gap-1.5">
               <input
                 type="checkbox"
-                className="accent-[var(--color-primary)]"
+                className="checkbox checkbox-primary checkbox-xs"
                 checked={chosen.includes(option.key)}
                 onChange={(event) => {
                   const next = event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key);
@@ -148,7 +148,12 @@ function One({
 }) {
   if (storage === 'choice' || storage === 'choices') {
     return (
-      <select className="field" aria-label={label} value={String(value)} onChange={(event) => onChange(event.target.value)}>
+      <select
+        className="select select-sm w-auto"
+        aria-label={label}
+        value={String(value)}
+        onChange={(event) => onChange(event.target.value)}
+      >
         {options.map((option) => (
           <option key={option.key} value={option.key}>
             {option.name}
@@ -160,7 +165,7 @@ function One({
   if (storage === 'number') {
     return (
       <input
-        className="field w-24"
+        className="input input-sm w-24"
         type="number"
         step="any"
         aria-label={label}
@@ -172,7 +177,7 @@ function One({
   if (storage === 'day' || storage === 'instant') {
     return (
       <input
-        className="field"
+        className="input input-sm w-auto"
         type="date"
         aria-label={label}
         value={String(value).slice(0, 10)}
@@ -180,7 +185,7 @@ function One({
       />
     );
   }
-  return <input className="field w-56" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
+  return <input className="input input-sm w-56" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
 }
 
 const CALENDAR = ['days', 'weeks', 'months', 'years'];
@@ -200,7 +205,7 @@ export function DurationEditor({
   return (
     <>
       <input
-        className="field w-20"
+        className="input input-sm w-20"
         type="number"
         min={0}
         aria-label={`${label}: how many`}
@@ -208,7 +213,7 @@ export function DurationEditor({
         onChange={(event) => onChange({ ...value, n: Math.max(0, Math.trunc(Number(event.target.value))) })}
       />
       <select
-        className="field"
+        className="select select-sm w-auto"
         aria-label={`${label}: unit`}
         value={value.unit}
         onChange={(event) => onChange({ ...value, unit: event.target.value })}

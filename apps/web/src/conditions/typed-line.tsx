@@ -73,7 +73,7 @@ export function TypedLine({
   return (
     <span className="relative inline-block min-w-0 flex-1">
       <input
-        className="field w-full max-w-[560px]"
+        className="input input-sm w-full max-w-[560px]"
         role="combobox"
         aria-label={label}
         aria-expanded={offers.length > 0}

@@ -154,7 +154,7 @@ export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail
       <div>
         <button
           type="button"
-          className="act act-small"
+          className="btn btn-xs"
           onClick={() => onChange([...where, firstQuestion(available[0]?.value ?? '', catalogue, forms)])}
         >
           + {name}
@@ -195,7 +195,7 @@ function Question({ lead, condition, fields, available, catalogue, name, forms, 
       <div className="group flex flex-wrap items-center gap-2">
         <span className="quiet">{lead}</span>
         <select
-          className="field max-w-72"
+          className="select select-sm w-auto max-w-72"
           aria-label={name}
           value={shown ? nameOf(shown) : choice}
           onChange={(event) => {
@@ -260,7 +260,7 @@ function OfTheSame({
     <div className="group flex flex-wrap items-center gap-2 pl-14">
       <span className="quiet">and its</span>
       <select
-        className="field"
+        className="select select-sm w-auto"
         aria-label={`${name} of the same`}
         value={leaf.path}
         onChange={(event) => onChange({ path: event.target.value, op: 'is filled' })}

@@ -198,7 +198,7 @@ function Tags({ contact, catalogue }: FactsProps) {
       {contact.tags.length === 0 && <p className="quiet">No tags.</p>}
       {free.length > 0 && !readOnly && (
         <select
-          className="field mt-1.5 max-w-56"
+          className="select select-sm w-auto mt-1.5 max-w-56"
           aria-label="Add a tag"
           value={adding}
           onChange={(event) => {
@@ -226,7 +226,7 @@ function Tags({ contact, catalogue }: FactsProps) {
           }}
         >
           <input
-            className="field w-36"
+            className="input input-sm w-36"
             required
             autoFocus
             aria-label={`Value of ${adding}`}
@@ -235,7 +235,7 @@ function Tags({ contact, catalogue }: FactsProps) {
             value={valued}
             onChange={(event) => setValued(event.target.value)}
           />
-          <button className="act act-small">Give it</button>
+          <button className="btn btn-xs">Give it</button>
         </form>
       )}
     </section>

@@ -31,7 +31,7 @@ export function OnePerson({ contact }: { contact: ContactView }) {
         <p key={merge.id} className="mb-1.5 text-[12.5px]">
           {merge.email ?? merge.name} was merged into this contact <When at={merge.at} />{' '}
           <Offer needs="contacts:write">
-            <button type="button" className="act act-small" disabled={isLoading} onClick={() => void parted(merge.id, merge.name)}>
+            <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void parted(merge.id, merge.name)}>
               Part them
             </button>
           </Offer>
@@ -39,10 +39,10 @@ export function OnePerson({ contact }: { contact: ContactView }) {
       ))}
       <Offer needs="contacts:write">
         <div className="flex gap-2">
-          <button type="button" className="act act-small" onClick={() => setAsking('merge')}>
+          <button type="button" className="btn btn-xs" onClick={() => setAsking('merge')}>
             Merge with another …
           </button>
-          <button type="button" className="act act-small" onClick={() => setAsking('erase')}>
+          <button type="button" className="btn btn-xs" onClick={() => setAsking('erase')}>
             Erase …
           </button>
         </div>
@@ -77,14 +77,14 @@ function MergeDialog({ open, contact, onClose }: { open: boolean; contact: Conta
           two can be parted again.
         </p>
         <Labelled label="The other contact’s email address">
-          <input className="field w-full" required value={other} onChange={(event) => setOther(event.target.value)} />
+          <input className="input input-sm w-full" required value={other} onChange={(event) => setOther(event.target.value)} />
         </Labelled>
         {error && (
           <p role="alert" className="text-error mt-2 font-medium">
             {errorMessage(error)}
           </p>
         )}
-        <button className="act act-main mt-4" disabled={isLoading || other.trim() === ''}>
+        <button className="btn btn-sm btn-primary mt-4" disabled={isLoading || other.trim() === ''}>
           {isLoading ? 'Merging …' : 'Merge'}
         </button>
       </form>
@@ -111,7 +111,7 @@ function EraseDialog({ open, contact, onClose }: { open: boolean; contact: Conta
         done, and by whom.
       </p>
       <Labelled label={<>Type {word} to do it</>}>
-        <input className="field w-full" value={typed} onChange={(event) => setTyped(event.target.value)} />
+        <input className="input input-sm w-full" value={typed} onChange={(event) => setTyped(event.target.value)} />
       </Labelled>
       {error && (
         <p role="alert" className="text-error mt-2 font-medium">
@@ -119,10 +119,10 @@ function EraseDialog({ open, contact, onClose }: { open: boolean; contact: Conta
         </p>
       )}
       <div className="mt-4 flex gap-2">
-        <button type="button" className="act act-main" disabled={isLoading || typed !== word} onClick={() => void run()}>
+        <button type="button" className="btn btn-sm btn-primary" disabled={isLoading || typed !== word} onClick={() => void run()}>
           {isLoading ? 'Erasing …' : 'Erase'}
         </button>
-        <button type="button" className="act" onClick={onClose}>
+        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
           Leave them
         </button>
       </div>

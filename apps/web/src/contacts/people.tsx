@@ -37,21 +37,26 @@ export default function People() {
       actions={
         <>
           <input
-            className="field w-52"
+            className="input input-sm w-52"
             type="search"
             aria-label="Search in this table"
             placeholder="name or address"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
-          <button type="button" className="act" aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
+          <button
+            type="button"
+            className="btn btn-sm btn-outline btn-primary"
+            aria-expanded={narrowing}
+            onClick={() => setNarrowing(!narrowing)}
+          >
             {narrowing ? 'Hide the lines' : 'Narrow down'}
           </button>
-          <Link className="act" to="/people/companies">
+          <Link className="btn btn-sm btn-outline btn-primary" to="/people/companies">
             Companies
           </Link>
           <Offer needs="contacts:write">
-            <Link className="act act-main" to="/intake/import">
+            <Link className="btn btn-sm btn-primary" to="/intake/import">
               Import
             </Link>
           </Offer>

@@ -100,7 +100,12 @@ export function NewFact({
   const field = fields.find((each) => each.key === key);
   return (
     <div className="mt-1.5 flex flex-wrap items-baseline gap-2">
-      <select className="field max-w-44" aria-label="Add a fact" value={key} onChange={(event) => setKey(event.target.value)}>
+      <select
+        className="select select-sm w-auto max-w-44"
+        aria-label="Add a fact"
+        value={key}
+        onChange={(event) => setKey(event.target.value)}
+      >
         <option value="">+ fact</option>
         {fields.map((each) => (
           <option key={each.key} value={each.key}>

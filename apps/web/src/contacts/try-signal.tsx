@@ -55,7 +55,7 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
   };
   if (!open)
     return (
-      <button type="button" className="act act-small mb-4" onClick={() => setOpen(true)}>
+      <button type="button" className="btn btn-xs mb-4" onClick={() => setOpen(true)}>
         Try a signal
       </button>
     );
@@ -63,7 +63,7 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
     <section className="panel mb-4 p-3.5" aria-label="Try a signal">
       <div className="mb-2 flex items-baseline justify-between">
         <h2 className="text-[14px]">Try a signal</h2>
-        <button type="button" className="act act-small" onClick={() => setOpen(false)}>
+        <button type="button" className="btn btn-xs" onClick={() => setOpen(false)}>
           Close
         </button>
       </div>
@@ -80,13 +80,13 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
           }}
         />
         <textarea
-          className="field h-24 min-w-64 flex-1 py-1 font-mono text-[12px]"
+          className="textarea textarea-sm h-24 min-w-64 flex-1 py-1 font-mono text-[12px]"
           aria-label="Its details, as JSON"
           spellCheck={false}
           value={text}
           onChange={(event) => setText(event.target.value)}
         />
-        <button type="button" className="act act-main" disabled={isLoading} onClick={run}>
+        <button type="button" className="btn btn-sm btn-primary" disabled={isLoading} onClick={run}>
           {isLoading ? 'Trying …' : 'Try'}
         </button>
       </div>

@@ -37,7 +37,7 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
       )}
       {deals.length > 0 && (
         <div className="overflow-x-auto">
-          <table className="w-full min-w-[520px] table-fixed">
+          <table className="table w-full min-w-[520px] table-fixed">
             <thead>
               <tr className="quiet text-left text-[12px]">
                 <th className="h-6.5 w-[32%]">Deal</th>
@@ -108,15 +108,15 @@ function NewDeal({
       }}
     >
       <Labelled label="New deal">
-        <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+        <input className="input input-sm w-52" required value={name} onChange={(event) => setName(event.target.value)} />
       </Labelled>
       <Labelled label={<>Amount in {catalogue.workspace.currency}</>}>
-        <input className="field w-28" inputMode="decimal" value={amount} onChange={(event) => setAmount(event.target.value)} />
+        <input className="input input-sm w-28" inputMode="decimal" value={amount} onChange={(event) => setAmount(event.target.value)} />
       </Labelled>
       {pipelines.length > 1 && (
         <Choice label="Pipeline" value={pipeline} choices={pipelines.map((each) => [each.key, each.name])} onPick={setPipeline} />
       )}
-      <button className="act" disabled={busy || name.trim() === ''}>
+      <button className="btn btn-sm btn-outline btn-primary" disabled={busy || name.trim() === ''}>
         Add deal
       </button>
     </form>

@@ -7,7 +7,7 @@ export function KeysHelp({ open, onClose }: { open: boolean; onClose: () => void
       <Table keys={KEYS} />
       <h3 className="mt-4 mb-1 text-[14px]">In the outline of conditions</h3>
       <Table keys={OUTLINE_KEYS} />
-      <button type="button" className="act mt-4" onClick={onClose}>
+      <button type="button" className="btn btn-sm btn-outline btn-primary mt-4" onClick={onClose}>
         Close
       </button>
     </Dialog>

@@ -20,10 +20,10 @@ export function LeaveGuard() {
     <Dialog open={blocker.state === 'blocked'} title="Leave without keeping the changes?" onClose={stay}>
       <p>What you changed on this page has not been kept. It is lost when you leave.</p>
       <div className="mt-4 flex justify-end gap-2">
-        <button type="button" className="act" onClick={leave}>
+        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={leave}>
           Leave and lose them
         </button>
-        <button type="button" className="act act-main" onClick={stay}>
+        <button type="button" className="btn btn-sm btn-primary" onClick={stay}>
           Stay here
         </button>
       </div>

@@ -7,7 +7,7 @@ const SHOWN_MS = 5_000;
 export function Notices() {
   const notices = useAppSelector((state) => state.notices.shown);
   return (
-    <div className="fixed right-4 bottom-4 z-30 flex w-96 max-w-[92vw] flex-col gap-2 max-sm:bottom-16" aria-live="polite">
+    <div className="toast toast-end z-30 w-96 max-w-[92vw] whitespace-normal max-sm:bottom-16" aria-live="polite">
       {notices.map((notice) => (
         <Shown key={notice.id} notice={notice} />
       ))}
@@ -26,13 +26,18 @@ function Shown({ notice }: { notice: Notice }) {
   return (
     <div
       role={notice.kind === 'wrong' ? 'alert' : 'status'}
-      className={`panel appears flex items-start justify-between gap-3 px-3.5 py-2.5 ${notice.kind === 'wrong' ? 'border-error' : 'border-success'}`}
+      className={`alert alert-outline bg-base-100 appears flex items-start justify-between ${notice.kind === 'wrong' ? 'alert-error' : 'alert-success'}`}
     >
-      <span className="[overflow-wrap:anywhere]">
+      <span className="text-base-content [overflow-wrap:anywhere]">
         <b className={notice.kind === 'wrong' ? 'text-error' : 'text-success'}>{notice.kind === 'wrong' ? 'Not done. ' : 'Done. '}</b>
         {notice.text}
       </span>
-      <button type="button" aria-label="Put away" className="cursor-pointer" onClick={() => dispatch(dismissed(notice.id))}>
+      <button
+        type="button"
+        aria-label="Put away"
+        className="btn btn-ghost btn-xs btn-square"
+        onClick={() => dispatch(dismissed(notice.id))}
+      >
         ×
       </button>
     </div>

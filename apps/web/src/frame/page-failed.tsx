@@ -11,10 +11,10 @@ export function PageFailed() {
       </p>
       <p className="quiet mt-2 font-mono text-[12px] [overflow-wrap:anywhere]">{error instanceof Error ? error.message : String(error)}</p>
       <div className="mt-3 flex gap-2">
-        <button type="button" className="act act-main" onClick={() => location.reload()}>
+        <button type="button" className="btn btn-sm btn-primary" onClick={() => location.reload()}>
           Load it again
         </button>
-        <Link className="act" to="/">
+        <Link className="btn btn-sm btn-outline btn-primary" to="/">
           To Today
         </Link>
       </div>

@@ -21,7 +21,7 @@ export function Search({ open, onClose }: { open: boolean; onClose: () => void }
           value={text}
           onValueChange={setText}
           placeholder="a name, an address, a tag, an audience …"
-          className="field w-full"
+          className="input input-sm w-full"
         />
         <Command.List className="mt-2 max-h-96 overflow-y-auto">
           {text.trim() !== '' && !isFetching && <Command.Empty className="quiet p-3">Nothing goes by that name.</Command.Empty>}

@@ -35,7 +35,7 @@ export default function SignIn() {
           type="email"
           autoComplete="username"
           autoFocus
-          className="field mb-3 w-full"
+          className="input input-sm mb-3 w-full"
           {...register('email')}
           aria-invalid={Boolean(formState.errors.email)}
         />
@@ -46,7 +46,7 @@ export default function SignIn() {
           id="password"
           type="password"
           autoComplete="current-password"
-          className="field mb-4 w-full"
+          className="input input-sm mb-4 w-full"
           {...register('password')}
           aria-invalid={Boolean(formState.errors.password)}
         />
@@ -55,7 +55,7 @@ export default function SignIn() {
             {errorMessage(error)}
           </p>
         )}
-        <button className="act act-main w-full justify-center" disabled={isLoading}>
+        <button className="btn btn-sm btn-primary w-full" disabled={isLoading}>
           {isLoading ? 'Signing in …' : 'Sign in'}
         </button>
       </form>

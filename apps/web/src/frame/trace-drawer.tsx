@@ -93,7 +93,7 @@ function Chain({ trace, onTakeBack }: { trace: TraceView; onTakeBack: (what: Tak
         ))}
       </ol>
       {takeBack !== null && (
-        <button type="button" className="act act-small self-start" onClick={() => onTakeBack({ effect: takeBack })}>
+        <button type="button" className="btn btn-xs self-start" onClick={() => onTakeBack({ effect: takeBack })}>
           Take this back
         </button>
       )}

@@ -54,7 +54,7 @@ function Build({ build, at }: { build: BuildView; at: number }) {
       figure={`${count(done)} of ${count(total)}`}
     >
       {session?.capabilities.includes('definitions:write') && (
-        <button type="button" className="act act-small" disabled={isLoading} onClick={() => void turn()}>
+        <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void turn()}>
           {stopped ? 'Go on' : 'Stop'}
         </button>
       )}
@@ -66,7 +66,7 @@ function Import({ running, at }: { running: ImportView; at: number }) {
   const [cancel] = api.useCancelImportMutation();
   return (
     <Work name={`importing ${running.name}`} done={running.bytesRead} total={running.bytes} at={at} figure={`${count(running.rows)} rows`}>
-      <button type="button" className="act act-small" onClick={() => void cancel(running.id)}>
+      <button type="button" className="btn btn-xs" onClick={() => void cancel(running.id)}>
         Cancel
       </button>
     </Work>

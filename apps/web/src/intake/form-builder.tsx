@@ -113,10 +113,15 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
       actions={
         mayWrite && (
           <>
-            <button type="button" className="act" disabled={saving || faults.length > 0} onClick={() => void keep(false)}>
+            <button
+              type="button"
+              className="btn btn-sm btn-outline btn-primary"
+              disabled={saving || faults.length > 0}
+              onClick={() => void keep(false)}
+            >
               {saved.published && !isNew ? 'Take off the net' : 'Save as draft'}
             </button>
-            <button type="button" className="act act-main" disabled={saving || faults.length > 0} onClick={() => void keep(true)}>
+            <button type="button" className="btn btn-sm btn-primary" disabled={saving || faults.length > 0} onClick={() => void keep(true)}>
               Publish
             </button>
           </>
@@ -131,7 +136,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
           <label className="mb-3 block">
             <span className="mb-1 block font-medium">Words above the questions</span>
             <textarea
-              className="field h-16 w-full py-1.5"
+              className="textarea textarea-sm h-16 w-full py-1.5"
               value={form.intro}
               onChange={(event) => setForm({ ...form, intro: event.target.value })}
             />
@@ -149,7 +154,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
                 <div className="mt-2 flex gap-2">
                   <button
                     type="button"
-                    className="act act-small"
+                    className="btn btn-xs"
                     disabled={index === 0}
                     onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
                   >
@@ -157,7 +162,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
                   </button>
                   <button
                     type="button"
-                    className="act act-small"
+                    className="btn btn-xs"
                     disabled={index === form.questions.length - 1}
                     onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
                   >
@@ -165,7 +170,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
                   </button>
                   <button
                     type="button"
-                    className="act act-small"
+                    className="btn btn-xs"
                     onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
                   >
                     Remove
@@ -179,7 +184,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
               <button
                 key={type}
                 type="button"
-                className="act act-small"
+                className="btn btn-xs"
                 onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
               >
                 + {words}
@@ -188,7 +193,11 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
           </div>
           <label className="mt-4 block">
             <span className="mb-1 block font-medium">Words of thanks</span>
-            <input className="field w-full" value={form.thanks} onChange={(event) => setForm({ ...form, thanks: event.target.value })} />
+            <input
+              className="input input-sm w-full"
+              value={form.thanks}
+              onChange={(event) => setForm({ ...form, thanks: event.target.value })}
+            />
           </label>
         </Writable>
       </FaultsHere>
@@ -259,7 +268,7 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
       <label className="block">
         <span className="sr-only">Question</span>
         <input
-          className="field w-full font-medium"
+          className="input input-sm w-full font-medium"
           aria-label="Question"
           placeholder="What do you ask?"
           value={question.label}
@@ -284,7 +293,7 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
         <label className="inline-flex cursor-pointer items-center gap-1.5">
           <input
             type="checkbox"
-            className="accent-[var(--color-primary)]"
+            className="checkbox checkbox-primary checkbox-xs"
             checked={question.required}
             disabled={question.type === 'email'}
             onChange={(event) => onChange({ ...question, required: event.target.checked })}
@@ -295,7 +304,7 @@ function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditor
           <label className="inline-flex items-center gap-1.5">
             kept in
             <select
-              className="field"
+              className="select select-sm w-auto"
               aria-label={`Field that keeps ${question.label || question.key}`}
               value={field ?? ''}
               onChange={(event) => onChange(event.target.value ? { ...question, field: event.target.value } : withoutField)}

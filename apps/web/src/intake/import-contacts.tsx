@@ -109,7 +109,7 @@ export default function ImportContacts() {
       actions={
         <button
           type="button"
-          className="act act-main"
+          className="btn btn-sm btn-primary"
           disabled={!chosen || !('email' in byTarget) || isLoading}
           onClick={() =>
             chosen &&
@@ -147,7 +147,7 @@ export default function ImportContacts() {
           {!('email' in byTarget) && (
             <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>
           )}
-          <table className="panel w-full">
+          <table className="table panel w-full">
             <thead>
               <tr className="quiet text-left text-[12px]">
                 <th className="px-3 py-1.5">Column</th>
@@ -161,7 +161,7 @@ export default function ImportContacts() {
                   <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
                   <td>
                     <select
-                      className="field max-w-64"
+                      className="select select-sm w-auto max-w-64"
                       aria-label={`Column ${column} goes to`}
                       value={mapping[column] ?? ''}
                       onChange={(event) => setMapping(assigned(mapping, column, event.target.value))}
@@ -188,7 +188,7 @@ export default function ImportContacts() {
           </table>
           <label className="mt-3 flex items-center gap-2">
             Contacts that are here already
-            <select className="field" value={onExisting} onChange={(event) => setOnExisting(event.target.value)}>
+            <select className="select select-sm w-auto" value={onExisting} onChange={(event) => setOnExisting(event.target.value)}>
               <option value="update">are brought up to date</option>
               <option value="skip">stay as they are</option>
             </select>
@@ -215,7 +215,7 @@ function Result({ result }: { result: ImportView }) {
       </h2>
       {result.error && <p className="text-error font-medium">{result.error}</p>}
       {result.faults.length > 0 && (
-        <table className="panel mt-2 w-full">
+        <table className="table panel mt-2 w-full">
           <caption className="quiet px-3 py-1 text-left">
             Rows that were refused{result.faulty > result.faults.length && `, the first ${result.faults.length}`}
           </caption>

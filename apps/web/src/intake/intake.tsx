@@ -25,12 +25,12 @@ export default function Intake() {
       actions={
         <>
           <Offer needs="contacts:write">
-            <Link className="act" to="/intake/import">
+            <Link className="btn btn-sm btn-outline btn-primary" to="/intake/import">
               Import contacts
             </Link>
           </Offer>
           <Offer needs="definitions:write">
-            <button type="button" data-new className="act act-main" onClick={() => void navigate('/intake/forms/new')}>
+            <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/intake/forms/new')}>
               New form <kbd className="font-mono text-[11px] opacity-80">n</kbd>
             </button>
           </Offer>

@@ -72,7 +72,7 @@ function Questions({ form }: { form: Form }) {
           <input tabIndex={-1} autoComplete="off" value={website} onChange={(event) => setWebsite(event.target.value)} />
         </label>
       </div>
-      <button className="act act-main mt-6 h-10 px-5 text-[15px]" disabled={isLoading}>
+      <button className="btn btn-sm btn-primary mt-6 h-10 px-5 text-[15px]" disabled={isLoading}>
         {isLoading ? 'Sending …' : 'Send'}
       </button>
     </form>
@@ -125,7 +125,7 @@ function QuestionField({ question, answer, fault, onChange }: QuestionFieldProps
             <input
               type={several ? 'checkbox' : 'radio'}
               name={id}
-              className="accent-[var(--color-primary)]"
+              className="checkbox checkbox-primary checkbox-xs"
               checked={chosen.includes(option.key)}
               onChange={(event) =>
                 onChange(
@@ -153,7 +153,7 @@ function QuestionField({ question, answer, fault, onChange }: QuestionFieldProps
         id={id}
         type={question.type === 'email' ? 'email' : 'text'}
         autoComplete={question.type === 'email' ? 'email' : undefined}
-        className="field h-10 w-full text-[15px]"
+        className="input input-md w-full text-[15px]"
         value={(answer as string | undefined) ?? ''}
         aria-invalid={Boolean(fault)}
         aria-describedby={fault ? `${id}-fault` : undefined}

@@ -6,7 +6,7 @@ import { becauseOf } from './because';
 /** Effects one under another: when, to whom, what, and because of what. On the page of whom they were done to, that is left out. */
 export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; whom?: boolean }) {
   return (
-    <table className="w-full table-fixed">
+    <table className="table w-full table-fixed">
       <thead>
         <tr className="quiet text-left text-[12px]">
           <th className="h-6.5 w-[12%]">When</th>

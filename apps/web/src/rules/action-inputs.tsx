@@ -6,7 +6,7 @@ import { SignalDetails } from './signal-details';
 export function NumberInput({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
   return (
     <input
-      className="field w-20"
+      className="input input-sm w-20"
       type="number"
       step="any"
       aria-label={label}
@@ -17,7 +17,7 @@ export function NumberInput({ label, value, onChange }: { label: string; value: 
 }
 
 export function TextInput({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
-  return <input className="field w-60" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
+  return <input className="input input-sm w-60" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
 }
 
 type Given = string | number | { detail: string };
@@ -53,7 +53,7 @@ export function GivenOrDetail({
         <Choice label={`Detail of ${name}`} value={value.detail} choices={details} onPick={(picked) => onChange({ detail: picked })} />
       ) : (
         <input
-          className="field w-32"
+          className="input input-sm w-32"
           type={numeric ? 'number' : 'text'}
           step="any"
           aria-label={`Value of ${name}`}

@@ -63,7 +63,7 @@ export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle
       <li>
         <button
           type="button"
-          className="act act-small ml-6"
+          className="btn btn-xs ml-6"
           onClick={() => onChange([...actions, begun(kinds[0] ?? 'notify', catalogue, of) ?? (actions[0] as RuleAction)])}
         >
           + action

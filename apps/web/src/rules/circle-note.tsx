@@ -40,7 +40,7 @@ export function CircleNote({ ruleKey, mayWrite }: { ruleKey: string; mayWrite: b
         The last time was <When at={circle.since} />. What it did stands; change one of them, then let it run again.
       </p>
       {mayWrite && (
-        <button type="button" className="act act-small mt-2" disabled={isLoading} onClick={() => void go()}>
+        <button type="button" className="btn btn-xs mt-2" disabled={isLoading} onClick={() => void go()}>
           Let it run again
         </button>
       )}

@@ -67,7 +67,7 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
         {result.samples.length === 0 ? (
           <p className="quiet mt-2">{result.everyone ? `It touches ${nobody} now.` : `It would have touched ${nobody} yet.`}</p>
         ) : (
-          <table className="w-full table-fixed">
+          <table className="table w-full table-fixed">
             <thead>
               <tr className="quiet text-left text-[12px]">
                 <th className="h-6 w-[30%]">{of === 'company' ? 'Company' : 'Contact'}</th>

@@ -69,7 +69,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
               />
               {row.owners.length > 1 && <span className="quiet">in turn</span>}
               {rows.length > 1 && (
-                <button type="button" className="act act-small ml-auto" onClick={() => put(rows.toSpliced(index, 1))}>
+                <button type="button" className="btn btn-xs ml-auto" onClick={() => put(rows.toSpliced(index, 1))}>
                   Remove
                 </button>
               )}
@@ -89,7 +89,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
       </ol>
       <button
         type="button"
-        className="act act-small mt-2 self-start"
+        className="btn btn-xs mt-2 self-start"
         onClick={() => put([...rows, { key: keyFrom('row', new Set(rows.map((row) => row.key))), owners: [first] }])}
       >
         + row

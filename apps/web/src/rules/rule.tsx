@@ -107,18 +107,24 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
       }
       actions={
         <>
-          <button type="button" data-rehearse className="act" disabled={rehearsal.isLoading} onClick={() => void runRehearsal()}>
+          <button
+            type="button"
+            data-rehearse
+            className="btn btn-sm btn-outline btn-primary"
+            disabled={rehearsal.isLoading}
+            onClick={() => void runRehearsal()}
+          >
             {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
           </button>
           <Offer needs="definitions:write">
             {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
             {saved.on && !isNew ? (
               <>
-                <button type="button" className="act" disabled={saving} onClick={() => void keep(false)}>
+                <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => void keep(false)}>
                   Turn off
                 </button>
                 {changed && (
-                  <button type="button" className="act act-main" disabled={saving || nameless} onClick={() => void keep(true)}>
+                  <button type="button" className="btn btn-sm btn-primary" disabled={saving || nameless} onClick={() => void keep(true)}>
                     Keep changes
                   </button>
                 )}
@@ -126,13 +132,18 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
             ) : (
               <>
                 {changed && (
-                  <button type="button" className="act" disabled={saving || nameless} onClick={() => void keep(false)}>
+                  <button
+                    type="button"
+                    className="btn btn-sm btn-outline btn-primary"
+                    disabled={saving || nameless}
+                    onClick={() => void keep(false)}
+                  >
                     Save, off
                   </button>
                 )}
                 <button
                   type="button"
-                  className="act act-main"
+                  className="btn btn-sm btn-primary"
                   disabled={saving || nameless || !fresh}
                   title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'}
                   onClick={() => void keep(true)}
@@ -252,7 +263,7 @@ function HowOften({ value, of, onChange }: HowOftenProps) {
     <div className="flex flex-wrap items-center gap-2">
       <span>at most</span>
       <input
-        className="field w-20"
+        className="input input-sm w-20"
         type="number"
         min={1}
         aria-label={`At most so many times per ${of}`}
@@ -262,7 +273,7 @@ function HowOften({ value, of, onChange }: HowOftenProps) {
       />
       <span>times per {of}, with a pause of</span>
       <input
-        className="field w-20"
+        className="input input-sm w-20"
         type="number"
         min={1}
         aria-label="A pause of so many days"

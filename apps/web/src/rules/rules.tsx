@@ -21,7 +21,7 @@ export default function Rules() {
       meta={rules.length > 0 && `${count(on)} on, ${count(rules.length - on)} off`}
       actions={
         <Offer needs="definitions:write">
-          <button type="button" data-new className="act act-main" onClick={() => void navigate('/rules/new')}>
+          <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/rules/new')}>
             New rule <kbd className="font-mono text-[11px] opacity-80">n</kbd>
           </button>
         </Offer>
@@ -110,7 +110,7 @@ function Tables({
         ))}
       </ul>
       <Offer needs="definitions:write">
-        <Link className="act act-small" to={`${place}/new`}>
+        <Link className="btn btn-xs" to={`${place}/new`}>
           New
         </Link>
       </Offer>

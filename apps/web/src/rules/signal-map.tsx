@@ -43,7 +43,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
         <button
           key={id}
           type="button"
-          className="act act-small"
+          className="btn btn-xs"
           aria-label={`Not: ${catalogue.body('signalType', id)?.verb ?? ''}`}
           onClick={() => put({ [side]: body[side].filter((each) => each !== id) })}
         >
@@ -51,7 +51,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
         </button>
       ))}
       <select
-        className="field max-w-44"
+        className="select select-sm w-auto max-w-44"
         aria-label={side === 'adds' ? 'Signals that give' : 'Signals that take back'}
         value=""
         onChange={(event) => put({ [side]: [...body[side], Number(event.target.value)] })}
@@ -120,7 +120,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
           onPick={(on) => put({ on: on === 'on' })}
         />
       </div>
-      <table className="w-full table-fixed">
+      <table className="table w-full table-fixed">
         <thead>
           <tr className="quiet text-left text-[12px]">
             <th className="h-6.5 w-[28%]">{body.path} is</th>
@@ -135,7 +135,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
             <tr key={index} className="border-base-300/60 border-b align-top">
               <td className="py-1.5 pr-3">
                 <input
-                  className="field w-full"
+                  className="input input-sm w-full"
                   aria-label={`Value of row ${index + 1}`}
                   value={each.value}
                   onChange={(event) => row(index, { ...each, value: event.target.value })}
@@ -167,7 +167,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
                 />
               </td>
               <td className="py-1.5 text-right">
-                <button type="button" className="act act-small" onClick={() => put({ rows: body.rows.toSpliced(index, 1) })}>
+                <button type="button" className="btn btn-xs" onClick={() => put({ rows: body.rows.toSpliced(index, 1) })}>
                   Remove
                 </button>
               </td>
@@ -177,7 +177,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
       </table>
       <button
         type="button"
-        className="act act-small mt-2 self-start"
+        className="btn btn-xs mt-2 self-start"
         onClick={() => put({ rows: [...body.rows, { value: 'product or plan', add: [], remove: [] }] })}
       >
         + row
@@ -211,7 +211,7 @@ function Tags({
         </button>
       ))}
       <select
-        className="field max-w-32"
+        className="select select-sm w-auto max-w-32"
         aria-label={`Tags ${label}`}
         value=""
         onChange={(event) => onChange([...chosen, Number(event.target.value)])}

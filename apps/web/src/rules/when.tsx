@@ -93,7 +93,7 @@ function OnDate({ when, of, catalogue, onChange }: OnDateProps) {
   return (
     <div className="spoken flex flex-wrap items-center gap-2">
       <input
-        className="field w-20"
+        className="input input-sm w-20"
         type="number"
         min={0}
         aria-label="Days before or after"

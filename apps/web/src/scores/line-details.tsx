@@ -91,7 +91,7 @@ function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts
       />
       {upTo && (
         <input
-          className="field w-20"
+          className="input input-sm w-20"
           type="number"
           min={1}
           aria-label="Up to how often"
@@ -104,7 +104,7 @@ function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts
           {steps.map((step, index) => (
             <span key={index} className="inline-flex items-center gap-1">
               <input
-                className="field w-20"
+                className="input input-sm w-20"
                 type="number"
                 step="any"
                 aria-label={`Points of step ${index + 1}`}
@@ -113,7 +113,7 @@ function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts
               />
               at number
               <input
-                className="field w-20"
+                className="input input-sm w-20"
                 type="number"
                 min={1}
                 aria-label={`Number of step ${index + 1}`}
@@ -125,7 +125,7 @@ function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts
               {steps.length > 1 && (
                 <button
                   type="button"
-                  className="act act-small"
+                  className="btn btn-xs"
                   aria-label={`Remove step ${index + 1}`}
                   onClick={() => onChange({ steps: steps.toSpliced(index, 1) })}
                 >
@@ -136,7 +136,7 @@ function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts
           ))}
           <button
             type="button"
-            className="act act-small"
+            className="btn btn-xs"
             onClick={() => onChange({ steps: [...steps, { at: (steps.at(-1)?.at ?? 0) + 1, points: steps.at(-1)?.points ?? 10 }] })}
           >
             + step
@@ -168,7 +168,7 @@ export function KeepsInput({ value, onChange }: { value: Keeps; onChange: (keeps
       {kind !== 'forever' && (
         <>
           <input
-            className="field w-20"
+            className="input input-sm w-20"
             type="number"
             min={1}
             aria-label="Days"

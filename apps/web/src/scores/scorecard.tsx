@@ -101,7 +101,7 @@ function Scorecard({
                   <span className="quiet w-20 text-right">by steps</span>
                 ) : (
                   <input
-                    className="field w-20 text-right"
+                    className="input input-sm w-20 text-right"
                     type="number"
                     step="any"
                     aria-label={`Points of line ${index + 1}`}
@@ -110,7 +110,7 @@ function Scorecard({
                   />
                 )}
                 <input
-                  className="field w-52"
+                  className="input input-sm w-52"
                   aria-label={`Name of line ${index + 1}`}
                   placeholder={line.key}
                   value={line.name ?? ''}
@@ -134,7 +134,7 @@ function Scorecard({
         <div className="mt-2 flex gap-2">
           <button
             type="button"
-            className="act act-small"
+            className="btn btn-xs"
             onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
           >
             + for a fact
@@ -142,7 +142,7 @@ function Scorecard({
           {orders && (
             <button
               type="button"
-              className="act act-small"
+              className="btn btn-xs"
               onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
             >
               + for something that happens
@@ -179,7 +179,7 @@ function Range({ card, isNew, onChange }: { card: ScorecardBody; isNew: boolean;
       )}
       <span className="quiet">never below</span>
       <input
-        className="field w-24"
+        className="input input-sm w-24"
         type="number"
         step="any"
         aria-label="Lowest total"
@@ -188,7 +188,7 @@ function Range({ card, isNew, onChange }: { card: ScorecardBody; isNew: boolean;
       />
       <span className="quiet">nor above</span>
       <input
-        className="field w-24"
+        className="input input-sm w-24"
         type="number"
         step="any"
         aria-label="Highest total"
@@ -213,14 +213,14 @@ function Bands({ card, onChange }: { card: ScorecardBody; onChange: (card: Score
         {card.bands.map((band, index) => (
           <li key={band.key} className="flex items-center gap-2">
             <input
-              className="field w-40"
+              className="input input-sm w-40"
               aria-label={`Name of band ${index + 1}`}
               value={band.name}
               onChange={(event) => put(index, { ...band, name: event.target.value })}
             />
             from
             <input
-              className="field w-24"
+              className="input input-sm w-24"
               type="number"
               step="any"
               aria-label={`Band ${index + 1} from`}
@@ -229,7 +229,7 @@ function Bands({ card, onChange }: { card: ScorecardBody; onChange: (card: Score
               onChange={(event) => put(index, { ...band, from: Number(event.target.value) })}
             />
             {index > 0 && (
-              <button type="button" className="act act-small" onClick={() => onChange({ ...card, bands: card.bands.toSpliced(index, 1) })}>
+              <button type="button" className="btn btn-xs" onClick={() => onChange({ ...card, bands: card.bands.toSpliced(index, 1) })}>
                 Remove
               </button>
             )}
@@ -238,7 +238,7 @@ function Bands({ card, onChange }: { card: ScorecardBody; onChange: (card: Score
       </ul>
       <button
         type="button"
-        className="act act-small mt-2"
+        className="btn btn-xs mt-2"
         onClick={() => {
           const last = card.bands.at(-1);
           onChange({

@@ -19,7 +19,7 @@ export default function Scores() {
       sentence="A scorecard adds up what somebody is and does. Nobody edits a score; each line says how often it counts."
       actions={
         <Offer needs="definitions:write">
-          <button type="button" data-new className="act act-main" onClick={() => void navigate('/scores/new')}>
+          <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/scores/new')}>
             New scorecard <kbd className="font-mono text-[11px] opacity-80">n</kbd>
           </button>
         </Offer>

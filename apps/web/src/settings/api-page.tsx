@@ -19,10 +19,10 @@ export default function ApiPage() {
       sentence={`${calls.length} calls under /api/v1, with a key. ${data.info.description ?? ''}`}
       actions={
         <>
-          <Link className="act" to="/settings">
+          <Link className="btn btn-sm btn-outline btn-primary" to="/settings">
             Settings
           </Link>
-          <a className="act" href="/api/v1/openapi.json">
+          <a className="btn btn-sm btn-outline btn-primary" href="/api/v1/openapi.json">
             As a document
           </a>
         </>

@@ -34,7 +34,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
   return (
     <section>
       <h2 className="mb-2 text-[16px]">Fields</h2>
-      <table className="panel w-full">
+      <table className="table panel w-full">
         <thead>
           <tr className="quiet text-left text-[12px]">
             <th className="px-4 py-1.5">Name</th>
@@ -65,10 +65,10 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           }}
         >
           <Labelled label="New field">
-            <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+            <input className="input input-sm w-52" required value={name} onChange={(event) => setName(event.target.value)} />
           </Labelled>
           <Labelled label="Of">
-            <select className="field" value={of} onChange={(event) => setOf(event.target.value as keyof typeof OF)}>
+            <select className="select select-sm w-auto" value={of} onChange={(event) => setOf(event.target.value as keyof typeof OF)}>
               {Object.entries(OF).map(([key, words]) => (
                 <option key={key} value={key}>
                   {words}
@@ -77,7 +77,7 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
             </select>
           </Labelled>
           <Labelled label="Type">
-            <select className="field" value={type} onChange={(event) => setType(event.target.value as FieldType)}>
+            <select className="select select-sm w-auto" value={type} onChange={(event) => setType(event.target.value as FieldType)}>
               {fieldTypeSchema.options.map((each) => (
                 <option key={each}>{each}</option>
               ))}
@@ -85,10 +85,15 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           </Labelled>
           {choice && (
             <Labelled label="Choices, one a line">
-              <textarea className="field h-20 w-52 py-1" required value={options} onChange={(event) => setOptions(event.target.value)} />
+              <textarea
+                className="textarea textarea-sm h-20 w-52 py-1"
+                required
+                value={options}
+                onChange={(event) => setOptions(event.target.value)}
+              />
             </Labelled>
           )}
-          <button className="act" disabled={saving || name.trim() === ''}>
+          <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>
             Add field
           </button>
         </form>

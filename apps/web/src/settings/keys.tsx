@@ -35,7 +35,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
         .
       </p>
       {keys.length > 0 && (
-        <table className="panel w-full">
+        <table className="table panel w-full">
           <tbody>
             {keys.map((key) => (
               <tr key={key.id} className="border-base-300/60 border-t first:border-t-0">
@@ -58,7 +58,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
                     mayWrite && (
                       <button
                         type="button"
-                        className="act act-small"
+                        className="btn btn-xs"
                         aria-label={`Revoke ${key.name}`}
                         onClick={() => void stop(key.id, key.name)}
                       >
@@ -86,7 +86,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
           }}
         >
           <Labelled label="New key, for">
-            <input className="field w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+            <input className="input input-sm w-52" required value={name} onChange={(event) => setName(event.target.value)} />
           </Labelled>
           <fieldset className="flex flex-wrap gap-x-3">
             <legend className="quiet text-[12.5px]">It may</legend>
@@ -94,7 +94,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
               <label key={scope} className="inline-flex cursor-pointer items-center gap-1">
                 <input
                   type="checkbox"
-                  className="accent-[var(--color-primary)]"
+                  className="checkbox checkbox-primary checkbox-xs"
                   checked={scopes.includes(scope)}
                   onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))}
                 />
@@ -102,7 +102,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
               </label>
             ))}
           </fieldset>
-          <button className="act" disabled={isLoading || name.trim() === '' || scopes.length === 0}>
+          <button className="btn btn-sm btn-outline btn-primary" disabled={isLoading || name.trim() === '' || scopes.length === 0}>
             Make key
           </button>
           {error && <p className="text-error basis-full">{errorMessage(error)}</p>}

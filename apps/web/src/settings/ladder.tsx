@@ -24,7 +24,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           <li key={stage.key} className="flex items-center gap-3 px-4 py-1.5">
             <span className="quiet w-5">{index + 1}</span>
             <input
-              className="field w-60"
+              className="input input-sm w-60"
               aria-label={`Name of stage ${index + 1}`}
               disabled={!mayWrite || saving}
               defaultValue={stage.name}
@@ -38,7 +38,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
               <span className="ml-auto flex gap-2">
                 <button
                   type="button"
-                  className="act act-small"
+                  className="btn btn-xs"
                   aria-label={`${stage.name} up`}
                   disabled={saving || index === 0}
                   onClick={() => move(index, -1)}
@@ -47,7 +47,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
                 </button>
                 <button
                   type="button"
-                  className="act act-small"
+                  className="btn btn-xs"
                   aria-label={`${stage.name} down`}
                   disabled={saving || index === ladder.length - 1}
                   onClick={() => move(index, 1)}
@@ -56,7 +56,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
                 </button>
                 <button
                   type="button"
-                  className="act act-small"
+                  className="btn btn-xs"
                   disabled={saving}
                   onClick={() =>
                     void save({ ladder: [{ key: stage.key, retire: true }] }, `${stage.name} is retired: whoever stands there stays there.`)
@@ -79,9 +79,9 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
           }}
         >
           <Labelled label="New stage, after the last">
-            <input className="field w-60" required value={name} onChange={(event) => setName(event.target.value)} />
+            <input className="input input-sm w-60" required value={name} onChange={(event) => setName(event.target.value)} />
           </Labelled>
-          <button className="act" disabled={saving || name.trim() === ''}>
+          <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>
             Add stage
           </button>
         </form>

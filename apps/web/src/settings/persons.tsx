@@ -22,7 +22,7 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
   return (
     <section>
       <h2 className="mb-2 text-[16px]">People with access</h2>
-      <table className="panel w-full">
+      <table className="table panel w-full">
         <tbody>
           {persons.map((person) => (
             <tr key={person.id} className="border-base-300/60 border-t first:border-t-0">
@@ -45,7 +45,7 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
             <label key={field}>
               <span className="quiet block text-[12.5px]">{label}</span>
               <input
-                className="field w-56"
+                className="input input-sm w-56"
                 type={type}
                 autoComplete="off"
                 aria-invalid={Boolean(formState.errors[field])}
@@ -55,13 +55,13 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
             </label>
           ))}
           <Labelled label="Role">
-            <select className="field" {...register('role')}>
+            <select className="select select-sm w-auto" {...register('role')}>
               {roleSchema.options.map((role) => (
                 <option key={role}>{role}</option>
               ))}
             </select>
           </Labelled>
-          <button className="act mt-4.5" disabled={isLoading}>
+          <button className="btn btn-sm btn-outline btn-primary mt-4.5" disabled={isLoading}>
             Give access
           </button>
           {error && (

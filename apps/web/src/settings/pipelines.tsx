@@ -36,9 +36,9 @@ export function Pipelines({ catalogue, mayWrite }: { catalogue: Catalogue; mayWr
           }}
         >
           <Labelled label="New pipeline">
-            <input className="field w-60" required value={name} onChange={(event) => setName(event.target.value)} />
+            <input className="input input-sm w-60" required value={name} onChange={(event) => setName(event.target.value)} />
           </Labelled>
-          <button className="act" disabled={saving || name.trim() === ''}>
+          <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>
             Add pipeline
           </button>
         </form>
@@ -59,7 +59,7 @@ function Pipeline({ pipeline, mayWrite }: { pipeline: Definition<'pipeline'>; ma
         {mayWrite && (
           <button
             type="button"
-            className="act act-small"
+            className="btn btn-xs"
             disabled={saving || !changed}
             onClick={() => void save({ pipelines: [{ key: pipeline.key, stages: [...stages] }] }, `${pipeline.name} is saved.`)}
           >
@@ -72,7 +72,7 @@ function Pipeline({ pipeline, mayWrite }: { pipeline: Definition<'pipeline'>; ma
           <li key={stage.key} className="flex items-center gap-2">
             <span className="quiet w-5">{index + 1}</span>
             <input
-              className="field w-48"
+              className="input input-sm w-48"
               aria-label={`Name of stage ${index + 1} of ${pipeline.name}`}
               disabled={!mayWrite}
               value={stage.name}
@@ -91,7 +91,7 @@ function Pipeline({ pipeline, mayWrite }: { pipeline: Definition<'pipeline'>; ma
               }
             />
             {mayWrite && stages.length > 1 && (
-              <button type="button" className="act act-small" onClick={() => setStages(stages.toSpliced(index, 1))}>
+              <button type="button" className="btn btn-xs" onClick={() => setStages(stages.toSpliced(index, 1))}>
                 Remove
               </button>
             )}
@@ -101,7 +101,7 @@ function Pipeline({ pipeline, mayWrite }: { pipeline: Definition<'pipeline'>; ma
       {mayWrite && (
         <button
           type="button"
-          className="act act-small mt-2 ml-7"
+          className="btn btn-xs mt-2 ml-7"
           onClick={() => setStages([...stages, { key: keyFrom('stage', new Set(stages.map((stage) => stage.key))), name: 'another' }])}
         >
           + stage

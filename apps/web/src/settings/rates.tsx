@@ -30,7 +30,7 @@ export function Rates({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite:
           <li key={of} className="flex items-center gap-2 px-4 py-1.5">
             1 {of} is
             <input
-              className="field w-28"
+              className="input input-sm w-28"
               inputMode="decimal"
               aria-label={`Rate of ${of}`}
               disabled={!mayWrite || saving}
@@ -58,7 +58,7 @@ export function Rates({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite:
         >
           <Labelled label="Another currency">
             <input
-              className="field w-24"
+              className="input input-sm w-24"
               required
               placeholder="NOK"
               value={currency}
@@ -66,9 +66,15 @@ export function Rates({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite:
             />
           </Labelled>
           <Labelled label={<>One of it in {own}</>}>
-            <input className="field w-28" required inputMode="decimal" value={rate} onChange={(event) => setRate(event.target.value)} />
+            <input
+              className="input input-sm w-28"
+              required
+              inputMode="decimal"
+              value={rate}
+              onChange={(event) => setRate(event.target.value)}
+            />
           </Labelled>
-          <button className="act" disabled={saving || !currency.trim() || !rate.trim()}>
+          <button className="btn btn-sm btn-outline btn-primary" disabled={saving || !currency.trim() || !rate.trim()}>
             Add currency
           </button>
         </form>

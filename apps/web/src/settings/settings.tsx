@@ -34,10 +34,10 @@ export default function Settings() {
       actions={
         <>
           <ThemeSwitch />
-          <Link className="act" to="/settings/api">
+          <Link className="btn btn-sm btn-outline btn-primary" to="/settings/api">
             The API
           </Link>
-          <button type="button" className="act" onClick={() => void leave()}>
+          <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => void leave()}>
             Sign out everywhere
           </button>
         </>
@@ -76,7 +76,7 @@ function ThemeSwitch() {
   return (
     <label className="flex items-center gap-2">
       <span className="quiet">Look</span>
-      <select className="field" value={theme} onChange={(event) => choose(event.target.value)}>
+      <select className="select select-sm w-auto" value={theme} onChange={(event) => choose(event.target.value)}>
         <option value="">as the system</option>
         <option value="flour">flour, light</option>
         <option value="kiln">kiln, dark</option>
@@ -111,10 +111,16 @@ function WorkspaceSection({
         }}
       >
         <Labelled label="Name">
-          <input className="field w-64" value={name} required disabled={!mayWrite} onChange={(event) => setName(event.target.value)} />
+          <input
+            className="input input-sm w-64"
+            value={name}
+            required
+            disabled={!mayWrite}
+            onChange={(event) => setName(event.target.value)}
+          />
         </Labelled>
         <Labelled label="Time zone: where a day begins">
-          <select className="field" value={zone} disabled={!mayWrite} onChange={(event) => setZone(event.target.value)}>
+          <select className="select select-sm w-auto" value={zone} disabled={!mayWrite} onChange={(event) => setZone(event.target.value)}>
             {(zones.includes(zone) ? zones : [zone, ...zones]).map((each) => (
               <option key={each}>{each}</option>
             ))}
@@ -122,7 +128,10 @@ function WorkspaceSection({
         </Labelled>
         <span className="quiet pb-1.5">money in {currency}</span>
         {mayWrite && (
-          <button className="act" disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}>
+          <button
+            className="btn btn-sm btn-outline btn-primary"
+            disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}
+          >
             Save
           </button>
         )}

@@ -19,13 +19,13 @@ export function SignalTypes({ catalogue, mayWrite }: { catalogue: Catalogue; may
     <section>
       <div className="mb-2 flex items-baseline justify-between">
         <h2 className="text-[16px]">Signal types</h2>
-        <button type="button" className="act act-small" aria-pressed={all} onClick={() => setAll(!all)}>
+        <button type="button" className="btn btn-xs" aria-pressed={all} onClick={() => setAll(!all)}>
           {all ? 'Only our own' : `All ${catalogue.all('signalType').length}`}
         </button>
       </div>
       {types.length === 0 && <p className="quiet mb-2">Orders, answers, visits and thirty more are there already; your own stand here.</p>}
       {types.length > 0 && (
-        <table className="panel w-full table-fixed">
+        <table className="table panel w-full table-fixed">
           <thead>
             <tr className="quiet text-left text-[12px]">
               <th className="w-[24%] px-4 py-1.5">Key</th>
@@ -82,7 +82,7 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
       <div className="flex flex-wrap items-end gap-3">
         <Labelled label="New type, by its key">
           <input
-            className="field w-44 font-mono"
+            className="input input-sm w-44 font-mono"
             required
             placeholder="wheel.rented"
             value={key}
@@ -91,7 +91,7 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
         </Labelled>
         <Labelled label="In words: a contact …">
           <input
-            className="field w-52"
+            className="input input-sm w-52"
             required
             placeholder="rented a wheel"
             value={verb}
@@ -104,17 +104,21 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
           choices={(['from them', 'from us', 'neither'] as const).map((each) => [each, each])}
           onPick={(picked) => setDirection(picked as Direction)}
         />
-        <button type="button" className="act" onClick={() => setDetails([...details, { name: '', type: 'text' }])}>
+        <button
+          type="button"
+          className="btn btn-sm btn-outline btn-primary"
+          onClick={() => setDetails([...details, { name: '', type: 'text' }])}
+        >
           + detail
         </button>
-        <button className="act" disabled={saving || !key.trim() || !verb.trim()}>
+        <button className="btn btn-sm btn-outline btn-primary" disabled={saving || !key.trim() || !verb.trim()}>
           Add type
         </button>
       </div>
       {details.map((detail, index) => (
         <div key={index} className="flex gap-2">
           <input
-            className="field w-44 font-mono"
+            className="input input-sm w-44 font-mono"
             aria-label={`Name of detail ${index + 1}`}
             value={detail.name}
             onChange={(event) => setDetails(details.with(index, { ...detail, name: event.target.value }))}

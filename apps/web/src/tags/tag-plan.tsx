@@ -37,7 +37,7 @@ export default function TagPlan() {
               {family.body.many ? '' : ' · one at a time'}
             </span>
           </h2>
-          <table className="w-full table-fixed">
+          <table className="table w-full table-fixed">
             <thead>
               <tr className="quiet text-left text-[12px]">
                 <th className="h-6.5 w-[22%]">Tag</th>
@@ -135,7 +135,7 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
       }}
     >
       <Labelled label="Family">
-        <select className="field" value={chosen} onChange={(event) => setFamily(event.target.value)}>
+        <select className="select select-sm w-auto" value={chosen} onChange={(event) => setFamily(event.target.value)}>
           {families.map((each) => (
             <option key={each.key} value={each.key}>
               {each.name}
@@ -146,12 +146,12 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
       </Labelled>
       {chosen === '+' && (
         <Labelled label="Name of the family">
-          <input className="field" required value={newFamily} onChange={(event) => setNewFamily(event.target.value)} />
+          <input className="input input-sm w-auto" required value={newFamily} onChange={(event) => setNewFamily(event.target.value)} />
         </Labelled>
       )}
       <Labelled label="New tag: who has it?">
         <input
-          className="field w-64"
+          className="input input-sm w-64"
           required
           placeholder="cares for celadon"
           value={name}
@@ -159,13 +159,17 @@ function NewTag({ catalogue }: { catalogue: Catalogue }) {
         />
       </Labelled>
       <Labelled label="Carries">
-        <select className="field" value={value} onChange={(event) => setValue(event.target.value as '' | 'number' | 'date')}>
+        <select
+          className="select select-sm w-auto"
+          value={value}
+          onChange={(event) => setValue(event.target.value as '' | 'number' | 'date')}
+        >
           <option value="">nothing</option>
           <option value="number">a number</option>
           <option value="date">a date</option>
         </select>
       </Labelled>
-      <button className="act" disabled={saving || name.trim() === ''}>
+      <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>
         Add tag
       </button>
     </form>

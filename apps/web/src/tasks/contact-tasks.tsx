@@ -40,7 +40,7 @@ export function ContactTasks({ contact }: { contact: ContactView }) {
         />
       ) : (
         session?.capabilities.includes('contacts:write') && (
-          <button type="button" className="act act-small mt-1" onClick={() => setMaking(dayOf(Date.now() + DAY_MS))}>
+          <button type="button" className="btn btn-xs mt-1" onClick={() => setMaking(dayOf(Date.now() + DAY_MS))}>
             + task
           </button>
         )

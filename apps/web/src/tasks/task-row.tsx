@@ -23,7 +23,7 @@ export function TaskRow({ task }: { task: Task }) {
       <div className="flex items-baseline gap-2">
         <input
           type="checkbox"
-          className="translate-y-0.5 accent-[var(--color-primary)]"
+          className="checkbox checkbox-primary checkbox-xs translate-y-0.5"
           aria-label={`${task.title}: done`}
           checked={task.done !== null}
           disabled={isLoading || readOnly}
@@ -115,7 +115,7 @@ export function TaskForm({
       }}
     >
       <input
-        className="field w-60 max-w-full"
+        className="input input-sm w-60 max-w-full"
         autoFocus
         required
         maxLength={200}
@@ -127,7 +127,7 @@ export function TaskForm({
       <label className="quiet inline-flex items-center gap-2">
         due
         <input
-          className="field"
+          className="input input-sm w-auto"
           type="date"
           required
           aria-label="Due"
@@ -142,10 +142,10 @@ export function TaskForm({
         placeholder="anyone"
         onChange={(email) => setWritten({ ...written, for: email })}
       />
-      <button className="act act-small" disabled={busy || written.title.trim() === '' || written.due === ''}>
+      <button className="btn btn-xs" disabled={busy || written.title.trim() === '' || written.due === ''}>
         {keep}
       </button>
-      <button type="button" className="act act-small" onClick={onCancel}>
+      <button type="button" className="btn btn-xs" onClick={onCancel}>
         Cancel
       </button>
     </form>

@@ -67,7 +67,7 @@ export default function TasksPage() {
           {list.hasNextPage && (
             <button
               type="button"
-              className="act act-small mt-3 self-start"
+              className="btn btn-xs mt-3 self-start"
               disabled={list.isFetching}
               onClick={() => void list.fetchNextPage()}
             >

@@ -28,7 +28,7 @@ export function HoursChart({ hours }: { hours: readonly Hour[] }) {
     <>
       {asTable ? (
         <div className="max-h-36 overflow-y-auto" tabIndex={0} role="region" aria-label="Signals by the hour">
-          <table className="w-full">
+          <table className="table w-full">
             <tbody>
               {all.map((each) => (
                 <tr key={each.hour}>

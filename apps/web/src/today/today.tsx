@@ -87,7 +87,7 @@ export default function Today() {
             </Link>
           </Empty>
         ) : (
-          <table className="w-full">
+          <table className="table w-full">
             <tbody>
               {data.moved.map((audience) => (
                 <tr key={audience.key} className="border-base-300/60 h-9 border-b">

@@ -51,7 +51,7 @@ export function ChoiceList<Choice extends Named>({
         {choices.map((choice, index) => (
           <li key={index} className="flex items-center gap-2">
             <input
-              className="field w-72 max-w-full"
+              className="input input-sm w-72 max-w-full"
               aria-label={`${label}, choice ${index + 1}`}
               placeholder="What can be chosen"
               value={choice.name}
@@ -79,7 +79,7 @@ export function ChoiceList<Choice extends Named>({
           </li>
         ))}
       </ol>
-      <button type="button" className="act act-small mt-1.5" onClick={() => add(choices.length)}>
+      <button type="button" className="btn btn-xs mt-1.5" onClick={() => add(choices.length)}>
         + choice
       </button>
     </div>

@@ -9,17 +9,12 @@ export function Dialog({ open, title, onClose, children }: { open: boolean; titl
     if (!open && dialog?.open) dialog.close();
   }, [open]);
   return (
-    <dialog
-      ref={element}
-      aria-label={title}
-      className="panel text-base-content backdrop:bg-base-content/30 m-auto w-[560px] max-w-[94vw] p-5"
-      onClose={onClose}
-    >
+    <dialog ref={element} aria-label={title} className="modal" onClose={onClose}>
       {open && (
-        <>
+        <div className="modal-box max-w-[560px] p-5">
           <h2 className="mb-3 text-[17px]">{title}</h2>
           {children}
-        </>
+        </div>
       )}
     </dialog>
   );

@@ -48,13 +48,13 @@ export function DraftPage<Body>({
         mayWrite && (
           <>
             {changed && !isNew && (
-              <button type="button" className="act" onClick={draft.discard}>
+              <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={draft.discard}>
                 Discard
               </button>
             )}
             <button
               type="button"
-              className="act act-main"
+              className="btn btn-sm btn-primary"
               disabled={saving || !changed || name.trim() === ''}
               title={name.trim() === '' ? 'It needs a name first' : undefined}
               onClick={() => void draft.keep(kept)}

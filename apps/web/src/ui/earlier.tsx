@@ -6,7 +6,7 @@ export function Earlier({
 }) {
   if (!list.hasNextPage) return null;
   return (
-    <button type="button" className="act act-small mt-3 self-start" disabled={list.isFetching} onClick={() => void list.fetchNextPage()}>
+    <button type="button" className="btn btn-xs mt-3 self-start" disabled={list.isFetching} onClick={() => void list.fetchNextPage()}>
       Earlier
     </button>
   );

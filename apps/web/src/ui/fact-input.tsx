@@ -55,7 +55,7 @@ export function FactInput({
   if (options && storage !== 'choices') {
     return (
       <select
-        className="field"
+        className="select select-sm w-auto"
         autoFocus
         aria-label={name}
         disabled={busy}
@@ -81,7 +81,7 @@ export function FactInput({
           <label key={option.key} className="inline-flex items-center gap-1.5">
             <input
               type="checkbox"
-              className="accent-[var(--color-primary)]"
+              className="checkbox checkbox-primary checkbox-xs"
               checked={chosen.includes(option.key)}
               onChange={(event) =>
                 setDraft((event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key)).join(','))
@@ -91,10 +91,10 @@ export function FactInput({
           </label>
         ))}
         <span className="flex gap-2">
-          <button type="button" className="act act-small" disabled={busy} onClick={() => void set(chosen.length > 0 ? chosen : null)}>
+          <button type="button" className="btn btn-xs" disabled={busy} onClick={() => void set(chosen.length > 0 ? chosen : null)}>
             Keep
           </button>
-          <button type="button" className="act act-small" onClick={() => setDraft(null)}>
+          <button type="button" className="btn btn-xs" onClick={() => setDraft(null)}>
             Cancel
           </button>
         </span>
@@ -110,7 +110,7 @@ export function FactInput({
       }}
     >
       <input
-        className="field w-full"
+        className="input input-sm w-full"
         autoFocus
         aria-label={name}
         disabled={busy}

@@ -30,7 +30,7 @@ export function PersonInput({ label, value, placeholder, onChange }: PersonInput
   return (
     <>
       <input
-        className="field w-52"
+        className="input input-sm w-52"
         aria-label={label}
         list={list}
         placeholder={placeholder}

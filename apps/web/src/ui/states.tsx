@@ -17,7 +17,7 @@ export function Wrong({ error, again }: { error: unknown; again?: () => void }) 
     <div role="alert" className="panel border-error m-7 p-4">
       <p className="text-error font-semibold">{errorMessage(error)}</p>
       {again && (
-        <button type="button" className="act act-small mt-2" onClick={again}>
+        <button type="button" className="btn btn-xs mt-2" onClick={again}>
           Try again
         </button>
       )}

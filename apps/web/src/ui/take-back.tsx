@@ -25,7 +25,11 @@ export function TakeBack({ what, words, small = true }: TakeBackProps) {
   const [asking, setAsking] = useState(false);
   return (
     <>
-      <button type="button" className={`act self-start ${small ? 'act-small' : ''}`} onClick={() => setAsking(true)}>
+      <button
+        type="button"
+        className={`btn self-start ${small ? 'btn-xs' : 'btn-sm btn-outline btn-primary'}`}
+        onClick={() => setAsking(true)}
+      >
         {words}
       </button>
       {asking && <TakeBackDialog what={what} words={words} onClose={() => setAsking(false)} />}
@@ -72,15 +76,20 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
       )}
       <div className="mt-4 flex gap-2">
         {taking.data || nothing ? (
-          <button type="button" className="act act-main" onClick={close}>
+          <button type="button" className="btn btn-sm btn-primary" onClick={close}>
             Close
           </button>
         ) : (
           <>
-            <button type="button" className="act act-main" disabled={taking.isLoading || !rehearsal.data} onClick={() => void take(what)}>
+            <button
+              type="button"
+              className="btn btn-sm btn-primary"
+              disabled={taking.isLoading || !rehearsal.data}
+              onClick={() => void take(what)}
+            >
               {taking.isLoading ? 'Taking back …' : 'Take back'}
             </button>
-            <button type="button" className="act" disabled={taking.isLoading} onClick={close}>
+            <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={taking.isLoading} onClick={close}>
               Leave it
             </button>
           </>
@@ -102,26 +111,28 @@ function Outcome({ answer }: { answer: TakeBackAnswer }) {
         {kinds.length > 0 && `: ${kinds.join(', ')}`}.
       </p>
       {samples.length > 0 && (
-        <table className="mt-2 block max-h-52 w-full overflow-y-auto text-[12.5px]">
-          <tbody>
-            {samples.map((sample, index) => (
-              <tr key={index} className="border-base-300/60 border-b align-top">
-                <td className="w-44 py-1 pr-3">
-                  {sample.contact ? (
-                    <Link className="hover:underline" to={`/people/${sample.contact}`}>
-                      {sample.name}
-                    </Link>
-                  ) : (
-                    sample.name
-                  )}
-                </td>
-                <td className="py-1 wrap-break-word">
-                  {sample.changes.join(', ') || <span className="quiet">that the rule ran, which changed nothing else</span>}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div className="mt-2 max-h-52 overflow-y-auto text-[12.5px]" tabIndex={0} role="group" aria-label="One by one">
+          <table className="table w-full">
+            <tbody>
+              {samples.map((sample, index) => (
+                <tr key={index} className="border-base-300/60 border-b align-top">
+                  <td className="w-44 py-1 pr-3">
+                    {sample.contact ? (
+                      <Link className="hover:underline" to={`/people/${sample.contact}`}>
+                        {sample.name}
+                      </Link>
+                    ) : (
+                      sample.name
+                    )}
+                  </td>
+                  <td className="py-1 wrap-break-word">
+                    {sample.changes.join(', ') || <span className="quiet">that the rule ran, which changed nothing else</span>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
       <CutShort shown={samples.length} of={subjects} how="the figures above are of all" />
       {stay > 0 && (

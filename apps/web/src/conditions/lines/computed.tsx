@@ -108,7 +108,7 @@ export function CompareLine({ leaf, catalogue, onChange }: LineProps<'compare'>)
       <MeasureInput label="what is compared" value={leaf.left} catalogue={catalogue} onChange={(left) => onChange({ ...leaf, left })} />
       <Choice label="how they compare" value={leaf.op} choices={COMPARED} onPick={(op) => onChange({ ...leaf, op: op as '>' })} />
       <input
-        className="field w-20"
+        className="input input-sm w-20"
         type="number"
         step="any"
         aria-label="times"
@@ -240,7 +240,7 @@ export function ChangeLine({ leaf, catalogue, onChange }: LineProps<'change'>) {
               />
             ) : (
               <input
-                className="field w-48"
+                className="input input-sm w-48"
                 aria-label={`${side}: which, parted by commas`}
                 defaultValue={leaf[side].map((value) => value ?? 'nothing').join(', ')}
                 onBlur={(event) => {

@@ -83,7 +83,7 @@ function OtherTypes({ leaf, catalogue, onChange }: LineProps<'signal'>) {
           <span className="quiet">or</span> {catalogue.body('signalType', id)?.verb}
           <button
             type="button"
-            className="act act-small"
+            className="btn btn-xs"
             aria-label={`Not: ${catalogue.body('signalType', id)?.verb ?? ''}`}
             onClick={() => put(types.filter((each) => each !== id))}
           >
@@ -92,7 +92,7 @@ function OtherTypes({ leaf, catalogue, onChange }: LineProps<'signal'>) {
         </span>
       ))}
       <select
-        className="field max-w-36"
+        className="select select-sm w-auto max-w-36"
         aria-label="or another type"
         value=""
         onChange={(event) => put([...types, Number(event.target.value)])}

@@ -17,7 +17,7 @@ export function Choice({
   const readOnly = use(ReadOnly);
   if (readOnly) return <span>{choices.find(([key]) => key === value)?.[1] ?? value}</span>;
   return (
-    <select className="field max-w-60" aria-label={label} value={value} onChange={(event) => onPick(event.target.value)}>
+    <select className="select select-sm w-auto max-w-60" aria-label={label} value={value} onChange={(event) => onPick(event.target.value)}>
       {!choices.some(([key]) => key === value) && <option value={value}>{value === '' ? 'choose' : value}</option>}
       {choices.map(([key, text]) => (
         <option key={key} value={key}>
@@ -46,7 +46,7 @@ export function Checks<Key extends string | number>({
         <label key={choice.key} className="inline-flex cursor-pointer items-center gap-1.5">
           <input
             type="checkbox"
-            className="accent-[var(--color-primary)]"
+            className="checkbox checkbox-primary checkbox-xs"
             checked={chosen.includes(choice.key)}
             onChange={(event) => {
               const next = event.target.checked ? [...chosen, choice.key] : chosen.filter((key) => key !== choice.key);
@@ -90,7 +90,7 @@ export function LimitInput<Limit extends { op: NumberOp; value: number | string 
   const put = (op: NumberOp, a: number, b: number): void => onChange({ op, value: op === 'between' ? [a, Math.max(a, b)] : a });
   const part = (name: string, shown: number, set: (n: number) => void) => (
     <input
-      className="field w-20"
+      className="input input-sm w-20"
       type="number"
       min={0}
       step={step}
@@ -177,7 +177,7 @@ export function WindowInput({
       {kind === 'between' && (
         <>
           <input
-            className="field"
+            className="input input-sm w-auto"
             type="date"
             aria-label={`${label}: from`}
             value={day('from')}
@@ -185,7 +185,7 @@ export function WindowInput({
           />
           <span className="quiet">up to, not with,</span>
           <input
-            className="field"
+            className="input input-sm w-auto"
             type="date"
             aria-label={`${label}: to`}
             value={day('to')}
