@@ -1,5 +1,6 @@
 import { type DefinitionsDocument } from '@eager-sieve/core';
-import { type CatalogueView, type ContactView, type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { type CatalogueView, type ContactView, type DefinitionsAnswer, type DefinitionVersion } from '@eager-sieve/contracts';
+import request from 'supertest';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
@@ -114,6 +115,30 @@ describe('the definitions document', () => {
     ).toBe(200);
     await server.define({ audiences: [{ key: 'never', retire: true }] });
     expect((await put({ audiences: [audience('second', 'Never ordered')] })).status).toBe(200);
+  });
+
+  it('keeps every version, says who kept it, and takes an earlier one as a new one', async () => {
+    await server.define(SET_UP);
+    const audience = SET_UP.audiences[0];
+    const { cookie } = await server.signIn();
+    const versions = async (key: string): Promise<DefinitionVersion[]> => {
+      const answer = await request(server.app.getHttpServer()).get(`/api/app/definitions/audience/${key}/versions`).set('cookie', cookie);
+      return answer.status === 200 ? (answer.body as DefinitionVersion[]) : [];
+    };
+    await server.define({ audiences: [{ ...audience, name: 'Another name' }] });
+    await server.define({ audiences: [{ key: audience?.key, retire: true }] });
+    await server.define({ audiences: [audience] });
+    const kept = await versions(audience?.key ?? '');
+    expect(kept.map(({ version, name }) => [version, name])).toEqual([
+      [4, audience?.name],
+      [3, 'Another name'],
+      [2, 'Another name'],
+      [1, audience?.name],
+    ]);
+    expect(kept[0]?.by).toBe('key test');
+    expect(kept[0]?.body).toEqual(kept[3]?.body);
+    expect(await versions('nothing-of-that-name')).toEqual([]);
+    await request(server.app.getHttpServer()).get(`/api/app/definitions/audience/${audience?.key}/versions`).expect(401);
   });
 
   it('keeps retired things working where they are used, and offers them to nothing new', async () => {

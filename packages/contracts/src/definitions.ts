@@ -26,6 +26,16 @@ export const brokenViewSchema = z.object({
 });
 export type BrokenView = z.infer<typeof brokenViewSchema>;
 
+/** A definition as it was kept once, with the ids that it named. */
+export const definitionVersionSchema = z.object({
+  version: z.int(),
+  name: z.string(),
+  at: z.iso.datetime(),
+  by: z.string().nullable().describe('who kept it: an address, or a key by its name'),
+  body: z.unknown(),
+});
+export type DefinitionVersion = z.infer<typeof definitionVersionSchema>;
+
 /** All definitions with their ids, so that the interface can read, describe and check conditions by itself. */
 export interface CatalogueView {
   readonly epoch: number;

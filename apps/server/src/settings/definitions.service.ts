@@ -18,11 +18,12 @@ import {
   type DocumentItem,
   type Fault,
 } from '@eager-sieve/core';
-import { type CatalogueView, type DefinitionsAnswer } from '@eager-sieve/contracts';
+import { type CatalogueView, type DefinitionsAnswer, type DefinitionVersion } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
+import { notFound } from '../http/problem';
 import { releaseWaiting } from '../intake/signals.service';
 import { writeSetting } from '../ledger/settings-ledger';
 import { brokenViews } from './broken-views';
@@ -31,6 +32,8 @@ import { peopleWithAccess } from './known-people';
 import { orderBuilds } from './order-builds';
 import { deletes, DELETED, same, type Planned } from './planned';
 import { fixedPart, isRetired, sameNames, stillUsed } from './planned-faults';
+
+const VERSIONS_SHOWN = 200;
 
 /** Keeps what the workspace is made of: reads and writes the definitions document, and brings derived state up after a change. */
 @Injectable()
@@ -58,9 +61,20 @@ export class DefinitionsService {
         currency: workspace.currency,
         rates: Object.fromEntries(workspace.ratesMillionths),
       },
-      definitions: definitionKinds.flatMap((kind) => compiled.catalogue.all(kind) as readonly AnyDefinition[]),
+      definitions: definitionKinds.flatMap((kind) => compiled.catalogue.every(kind) as readonly AnyDefinition[]),
       broken: brokenViews(compiled),
     };
+  }
+
+  /** How a definition was each time it was kept, the latest first. */
+  async versions(kind: string, key: string): Promise<readonly DefinitionVersion[]> {
+    const rows = await this.database.query<{ version: number; name: string; at: Date; by: string | null; body: unknown }>(
+      `select v.version, v.name, v.at, v.by, v.body from definition_version v join definition d on d.id = v.definition_id
+        where d.kind = $1 and d.key = $2 and not d.deleted order by v.version desc limit ${VERSIONS_SHOWN}`,
+      [kind, key],
+    );
+    if (rows.length === 0) throw notFound('definition');
+    return rows.map((row) => ({ ...row, at: row.at.toISOString() }));
   }
 
   /**

@@ -114,6 +114,12 @@ export class SettingsController {
     return this.keys.revoke(id, callerRef(caller));
   }
 
+  @Get('definitions/:kind/:key/versions')
+  @Requires('definitions:read')
+  versions(@Param('kind') kind: string, @Param('key') key: string) {
+    return this.definitions.versions(kind, key);
+  }
+
   @Get('catalogue')
   @Requires('definitions:read')
   catalogue() {

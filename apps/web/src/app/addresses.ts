@@ -10,6 +10,9 @@ const PLACES: Readonly<Record<string, string>> = {
   form: '/intake/forms',
 };
 
+/** The list that definitions of a kind stand in. */
+export const listOf = (kind: string): string => `/${(PLACES[kind] ?? '/settings').split('/')[1] ?? ''}`;
+
 /** The page of a definition; those without one are looked after in the tag plan or in the settings. */
 export function addressOf(kind: string, key: string): string {
   const place = PLACES[kind];

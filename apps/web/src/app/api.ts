@@ -1,5 +1,5 @@
 import { type TraceSubject } from './trace';
-import { type DefinitionsDocument, type WrittenCondition, type WrittenDocument } from '@eager-sieve/core';
+import { type DefinitionKind, type DefinitionsDocument, type WrittenCondition, type WrittenDocument } from '@eager-sieve/core';
 import type {
   AudienceView,
   BuildView,
@@ -11,6 +11,7 @@ import type {
   CountAnswer,
   DealBands,
   DefinitionsAnswer,
+  DefinitionVersion,
   ExplainAnswer,
   ImportView,
   KeyView,
@@ -165,6 +166,10 @@ export const api = createApi({
     putDefinitions: build.mutation<DefinitionsAnswer, WrittenDocument>({
       query: (body) => ({ url: 'api/v1/definitions', method: 'PUT', body }),
       invalidatesTags: ['Catalogue', 'Audience', 'Today', 'Status', 'Session'],
+    }),
+    versions: build.query<DefinitionVersion[], { kind: DefinitionKind; key: string }>({
+      query: ({ kind, key }) => `api/app/definitions/${kind}/${key}/versions`,
+      providesTags: ['Catalogue'],
     }),
     document: build.query<DefinitionsDocument, void>({ query: () => 'api/v1/definitions', providesTags: ['Catalogue'] }),
     openApi: build.query<OpenApi, void>({ query: () => 'api/v1/openapi.json' }),

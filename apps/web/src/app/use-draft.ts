@@ -25,6 +25,10 @@ export interface Draft<Body> {
   readonly setName: (name: string) => void;
   readonly setBody: (body: Body) => void;
   readonly discard: () => void;
+  /** puts an earlier version into the draft */
+  readonly restore: (name: string, body: Body) => void;
+  /** what is kept, as the API takes it */
+  readonly writtenSaved: () => Record<string, unknown>;
   /** the body as the API takes it, with keys in place of ids */
   readonly written: (body?: Body) => Record<string, unknown>;
   /** keeps it; a new one gets its key from its name, and its page the address that goes with it */
@@ -71,5 +75,10 @@ export function useDraft<Kind extends DefinitionKind>({
     setName(saved.name);
     setBody(saved.body);
   };
-  return { name, body, isNew, changed, saving, refused, setName, setBody, discard, written, keep };
+  const restore = (earlierName: string, earlier: Bodies[Kind]): void => {
+    setName(earlierName);
+    setBody(earlier);
+  };
+  const writtenSaved = (): Record<string, unknown> => written(saved.body);
+  return { name, body, isNew, changed, saving, refused, setName, setBody, discard, restore, written, writtenSaved, keep };
 }

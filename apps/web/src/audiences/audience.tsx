@@ -10,6 +10,8 @@ import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { companies, count, people, signed, times } from '../ui/number';
 import { BrokenNote } from '../ui/broken-note';
+import { DefinitionMenu, RetiredNote } from '../ui/definition-menu';
+import { Offer, Retired } from '../ui/offer';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
 import { FaultsHere } from '../ui/faults-at';
@@ -66,7 +68,9 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   });
   const { name, body, isNew, changed, saving } = draft;
   const { of } = body;
-  const mayWrite = useMay('definitions:write');
+  const retired = catalogue.find('audience', audienceKey)?.retired ?? false;
+  const mayWrite = useMay('definitions:write') && !retired;
+  const whole = { kind: 'audience' as const, itemKey: audienceKey, catalogue, written: draft.writtenSaved };
   const group = useMemo(() => asGroup(body.condition), [body.condition]);
   const setGroup = (condition: Group): void => draft.setBody({ ...body, condition });
   const [line, setLine] = useState<Leaf | undefined>();
@@ -90,104 +94,108 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
     .filter((message) => message.body.audience === catalogue.find('audience', audienceKey)?.id).length;
 
   return (
-    <Page
-      title={
-        <span className="flex flex-wrap items-baseline gap-x-2">
-          <input
-            aria-label="Name of the audience"
-            readOnly={!mayWrite}
-            className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
-            value={name}
-            placeholder="New audience"
-            onChange={(event) => draft.setName(event.target.value)}
-          />
-          <em className="text-primary not-italic" data-count>
-            {counts !== undefined ? inWords(counts) : answer ? inWords(answer.count) : '…'}
-          </em>
-          {view.data?.building && !changed && !stands && (
-            <span className="quiet text-[14px] font-normal">
-              <span aria-hidden className="bg-warning mr-1.5 inline-block size-2 rounded-full" />
-              {count(view.data.members)} of them brought up so far
-            </span>
-          )}
-        </span>
-      }
-      sentence={describe(group, catalogue, of === 'company' ? 'Companies' : 'People')}
-      meta={
-        <>
-          {isNew ? <OfWhom of={of} onPick={(next) => draft.setBody({ kind: 'live', of: next, condition: EVERYONE })} /> : 'live audience'}
-          {of === 'contact' && answer && ` · ${count(answer.reachable)} can be reached by email`}
-          {view.data && pinned > 0 && ` · ${pinnedWords(view.data.pinned)}`}
-          {view.data && (
-            <>
-              {' · '}
-              {stands ? (
-                'as it stood when it broke'
-              ) : view.data.building ? (
-                'being brought up'
-              ) : (
-                <Movement came={view.data.came} left={view.data.left} />
-              )}
-            </>
-          )}
-          {changed && !isNew && (
-            <>
-              {' · '}
-              <b className="text-base-content">unsaved: {difference === 0 ? 'the same number as before' : signed(difference)}</b>
-              {reliers > 0 && `, ${times(reliers, 'message')} ${reliers === 1 ? 'goes' : 'go'} to it`}
-            </>
-          )}
-          {counted.error && !stands && <span className="text-error"> · {errorMessage(counted.error)}</span>}
-        </>
-      }
-      actions={
-        mayWrite && (
-          <>
-            {changed && !isNew && (
-              <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={draft.discard}>
-                Discard
-              </button>
+    <Retired value={retired}>
+      <Page
+        title={
+          <span className="flex flex-wrap items-baseline gap-x-2">
+            <input
+              aria-label="Name of the audience"
+              readOnly={!mayWrite}
+              className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
+              value={name}
+              placeholder="New audience"
+              onChange={(event) => draft.setName(event.target.value)}
+            />
+            <em className="text-primary not-italic" data-count>
+              {counts !== undefined ? inWords(counts) : answer ? inWords(answer.count) : '…'}
+            </em>
+            {view.data?.building && !changed && !stands && (
+              <span className="quiet text-[14px] font-normal">
+                <span aria-hidden className="bg-warning mr-1.5 inline-block size-2 rounded-full" />
+                {count(view.data.members)} of them brought up so far
+              </span>
             )}
-            <button
-              type="button"
-              className="btn btn-sm btn-primary"
-              disabled={saving || name.trim() === '' || (!changed && !isNew)}
-              title={name.trim() === '' ? 'It needs a name first' : undefined}
-              onClick={() => void draft.keep(`${name} keeps itself from now on.`)}
-            >
-              {isNew ? 'Keep audience' : 'Keep changes'}
-            </button>
+          </span>
+        }
+        sentence={describe(group, catalogue, of === 'company' ? 'Companies' : 'People')}
+        meta={
+          <>
+            {isNew ? <OfWhom of={of} onPick={(next) => draft.setBody({ kind: 'live', of: next, condition: EVERYONE })} /> : 'live audience'}
+            {of === 'contact' && answer && ` · ${count(answer.reachable)} can be reached by email`}
+            {view.data && pinned > 0 && ` · ${pinnedWords(view.data.pinned)}`}
+            {view.data && (
+              <>
+                {' · '}
+                {stands ? (
+                  'as it stood when it broke'
+                ) : view.data.building ? (
+                  'being brought up'
+                ) : (
+                  <Movement came={view.data.came} left={view.data.left} />
+                )}
+              </>
+            )}
+            {changed && !isNew && (
+              <>
+                {' · '}
+                <b className="text-base-content">unsaved: {difference === 0 ? 'the same number as before' : signed(difference)}</b>
+                {reliers > 0 && `, ${times(reliers, 'message')} ${reliers === 1 ? 'goes' : 'go'} to it`}
+              </>
+            )}
+            {counted.error && !stands && <span className="text-error"> · {errorMessage(counted.error)}</span>}
           </>
-        )
-      }
-    >
-      <BrokenNote kind="audience" itemKey={audienceKey} />
-      <Refused faults={draft.refused} kind="audience" name={name} />
-      <FaultsHere value={[...draft.refused, ...(stands ? [] : faultsIn(counted.error))]}>
-        <Outline
-          at={['condition']}
-          value={group}
-          catalogue={catalogue}
-          of={of}
-          onChange={setGroup}
-          lines={answer?.lines}
-          total={answer?.of ?? 0}
-          stale={counted.isFetching || settled !== group}
-          onDraft={setLine}
-          draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
-        />
-        <WhoComesThrough
-          audienceKey={isNew ? undefined : audienceKey}
-          of={of}
-          condition={condition}
-          group={settled}
-          catalogue={catalogue}
-          answer={answer}
-          pinned={view.data && pinned}
-          settledDown={settledDown}
-        />
-      </FaultsHere>
-    </Page>
+        }
+        actions={
+          <>
+            {!isNew && <DefinitionMenu {...whole} restore={draft.restore} />}
+            <Offer needs="definitions:write">
+              {changed && !isNew && (
+                <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={draft.discard}>
+                  Discard
+                </button>
+              )}
+              <button
+                type="button"
+                className="btn btn-sm btn-primary"
+                disabled={saving || name.trim() === '' || (!changed && !isNew)}
+                title={name.trim() === '' ? 'It needs a name first' : undefined}
+                onClick={() => void draft.keep(`${name} keeps itself from now on.`)}
+              >
+                {isNew ? 'Keep audience' : 'Keep changes'}
+              </button>
+            </Offer>
+          </>
+        }
+      >
+        <BrokenNote kind="audience" itemKey={audienceKey} />
+        <RetiredNote {...whole} />
+        <Refused faults={draft.refused} kind="audience" name={name} />
+        <FaultsHere value={[...draft.refused, ...(stands ? [] : faultsIn(counted.error))]}>
+          <Outline
+            at={['condition']}
+            value={group}
+            catalogue={catalogue}
+            of={of}
+            onChange={setGroup}
+            lines={answer?.lines}
+            total={answer?.of ?? 0}
+            stale={counted.isFetching || settled !== group}
+            onDraft={setLine}
+            draft={line && <DraftFigures draft={line} of={of} group={group} catalogue={catalogue} />}
+          />
+          <WhoComesThrough
+            audienceKey={isNew ? undefined : audienceKey}
+            of={of}
+            condition={condition}
+            group={settled}
+            catalogue={catalogue}
+            answer={answer}
+            pinned={view.data && pinned}
+            settledDown={settledDown}
+          />
+        </FaultsHere>
+      </Page>
+    </Retired>
   );
 }
 

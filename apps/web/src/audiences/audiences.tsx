@@ -1,5 +1,6 @@
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
+import { RetiredList } from '../ui/definition-menu';
 import { Page } from '../ui/page';
 import { count, subjects, times } from '../ui/number';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -56,6 +57,7 @@ export default function Audiences() {
           ))}
         </ul>
       )}
+      <RetiredList kinds={['audience']} />
     </Page>
   );
 }

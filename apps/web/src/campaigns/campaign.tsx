@@ -5,6 +5,7 @@ import {
   writtenMessageSchema,
   type AnyDefinition,
   type Catalogue,
+  type MessageBody,
   type WrittenMessage,
 } from '@eager-sieve/core';
 import { useRef, useState } from 'react';
@@ -17,11 +18,12 @@ import { useCatalogue } from '../app/use-catalogue';
 import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
+import { DefinitionMenu, RetiredNote } from '../ui/definition-menu';
 import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { count, people } from '../ui/number';
 import { useMay } from '../app/use-may';
-import { Writable } from '../ui/offer';
+import { Retired, Writable } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Dialog } from '../ui/dialog';
@@ -42,21 +44,20 @@ export default function CampaignPage() {
         </Link>
       </Empty>
     );
-  const {
-    key: _key,
-    name: _name,
-    retire: _retire,
-    ...body
-  } = message ? toDocumentItem(message as AnyDefinition, catalogue) : { key: '', name: '', retire: false };
   return (
     <Campaign
       key={`${key} ${message?.version ?? 0}`}
       messageKey={key}
       savedName={message?.name ?? ''}
-      saved={message ? writtenMessageSchema.parse(body) : NEW_MESSAGE}
+      saved={message ? writtenMessage(message as AnyDefinition, catalogue) : NEW_MESSAGE}
       catalogue={catalogue}
     />
   );
+}
+
+function writtenMessage(message: AnyDefinition, catalogue: Catalogue): WrittenMessage {
+  const { key: _key, name: _name, retire: _retire, ...body } = toDocumentItem(message, catalogue);
+  return writtenMessageSchema.parse(body);
 }
 
 function Campaign({
@@ -70,7 +71,8 @@ function Campaign({
   saved: WrittenMessage;
   catalogue: Catalogue;
 }) {
-  const mayWrite = useMay('definitions:write');
+  const retired = catalogue.find('message', messageKey)?.retired ?? false;
+  const mayWrite = useMay('definitions:write') && !retired;
   const maySend = useMay('campaigns:send');
   const isNew = messageKey === 'new';
   const [name, setName] = useState(savedName);
@@ -97,6 +99,11 @@ function Campaign({
     const done = await save({ messages: [{ key, name: name.trim(), ...message }] }, `${name} is saved.`);
     if (done && isNew && stillHere()) await navigate(`/campaigns/${key}`, { replace: true, state: KEPT });
   };
+  const whole = { kind: 'message' as const, itemKey: messageKey, catalogue, written: () => ({ ...saved }) };
+  const restore = (earlierName: string, body: MessageBody): void => {
+    setName(earlierName);
+    setMessage(writtenMessage({ ...(catalogue.find('message', messageKey) as AnyDefinition), body } as AnyDefinition, catalogue));
+  };
   const insert = (words: string): void => {
     const at = text.current?.selectionStart ?? message.text.length;
     setMessage({ ...message, text: message.text.slice(0, at) + words + message.text.slice(at) });
@@ -111,150 +118,154 @@ function Campaign({
     } else dispatch(told({ kind: 'done', text: `On its way to ${people(result.data.recipients)}.` }));
   };
   return (
-    <Page
-      title={
-        <input
-          aria-label="Name of the message"
-          readOnly={!mayWrite}
-          className="font-display w-full min-w-0 bg-transparent font-semibold"
-          value={name}
-          placeholder="New message"
-          onChange={(event) => setName(event.target.value)}
-        />
-      }
-      meta={changed ? isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b> : 'saved'}
-      actions={
-        <>
-          {mayWrite && (
-            <button
-              type="button"
-              className={`btn btn-sm btn-primary ${changed ? '' : 'btn-outline'}`}
-              disabled={saving || !changed || !ready}
-              onClick={() => void keep()}
-            >
-              Save
-            </button>
-          )}
-          {!isNew && maySend && (
-            <button
-              type="button"
-              className={`btn btn-sm btn-primary ${changed ? 'btn-outline' : ''}`}
-              disabled={changed || !recipients.data || recipients.data.building || recipients.data.receive === 0 || sending.isLoading}
-              onClick={() => setAsking(true)}
-            >
-              Send …
-            </button>
-          )}
-        </>
-      }
-    >
-      <BrokenNote kind="message" itemKey={messageKey} />
-      <Refused faults={refused} kind="message" name={name} />
-      <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-5 max-lg:grid-cols-1">
-        <Writable needs="definitions:write">
-          <FaultsHere value={refused}>
-            <div className="flex flex-col gap-3">
-              <label>
-                <span className="mb-1 block font-medium">To</span>
-                <select
-                  aria-label="To"
-                  className="select select-sm w-full max-w-96"
-                  value={message.audience ?? ''}
-                  onChange={(event) => setMessage(withAudience(message, event.target.value))}
-                >
-                  <option value="">nobody yet</option>
-                  {catalogue
-                    .all('audience')
-                    .filter((audience) => audience.body.of === 'contact')
-                    .map((audience) => (
-                      <option key={audience.key} value={audience.key}>
-                        {audience.name}
-                      </option>
-                    ))}
-                </select>
-              </label>
-              <FaultsAt path={['audience']} />
-              <label>
-                <span className="mb-1 block font-medium">Subject</span>
-                <input
-                  className="input input-sm w-full"
-                  value={message.subject}
-                  onChange={(event) => setMessage({ ...message, subject: event.target.value })}
-                />
-              </label>
-              <Wrong faults={inSubject} />
-              <FaultsAt path={['subject']} />
-              <label>
-                <span className="mb-1 block font-medium">Text</span>
-                <textarea
-                  aria-label="Text"
-                  ref={text}
-                  className="textarea textarea-sm h-64 w-full py-2 leading-relaxed"
-                  value={message.text}
-                  onChange={(event) => setMessage({ ...message, text: event.target.value })}
-                />
-              </label>
-              <Wrong faults={inText} />
-              <FaultsAt path={['text']} />
-              <div className="flex flex-wrap items-center gap-2">
-                <select
-                  className="select select-sm w-auto"
-                  aria-label="Put in a field"
-                  value=""
-                  onChange={(event) => insert(`[${event.target.value} or "…"]`)}
-                >
-                  <option value="" disabled>
-                    + field
-                  </option>
-                  {[...fields]
-                    .filter((field) => field !== 'added')
-                    .map((field) => (
-                      <option key={field}>{field}</option>
-                    ))}
-                </select>
-                {message.links.map((link) => (
-                  <button key={link.key} type="button" className="btn btn-xs" onClick={() => insert(`[${link.key}]`)}>
-                    put in the link {link.label}
-                  </button>
-                ))}
-                <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+    <Retired value={retired}>
+      <Page
+        title={
+          <input
+            aria-label="Name of the message"
+            readOnly={!mayWrite}
+            className="font-display w-full min-w-0 bg-transparent font-semibold"
+            value={name}
+            placeholder="New message"
+            onChange={(event) => setName(event.target.value)}
+          />
+        }
+        meta={changed ? isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b> : 'saved'}
+        actions={
+          <>
+            {!isNew && <DefinitionMenu {...whole} restore={restore} />}
+            {mayWrite && (
+              <button
+                type="button"
+                className={`btn btn-sm btn-primary ${changed ? '' : 'btn-outline'}`}
+                disabled={saving || !changed || !ready}
+                onClick={() => void keep()}
+              >
+                Save
+              </button>
+            )}
+            {!isNew && maySend && (
+              <button
+                type="button"
+                className={`btn btn-sm btn-primary ${changed ? 'btn-outline' : ''}`}
+                disabled={changed || !recipients.data || recipients.data.building || recipients.data.receive === 0 || sending.isLoading}
+                onClick={() => setAsking(true)}
+              >
+                Send …
+              </button>
+            )}
+          </>
+        }
+      >
+        <BrokenNote kind="message" itemKey={messageKey} />
+        <RetiredNote {...whole} />
+        <Refused faults={refused} kind="message" name={name} />
+        <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-5 max-lg:grid-cols-1">
+          <Writable needs="definitions:write">
+            <FaultsHere value={refused}>
+              <div className="flex flex-col gap-3">
+                <label>
+                  <span className="mb-1 block font-medium">To</span>
+                  <select
+                    aria-label="To"
+                    className="select select-sm w-full max-w-96"
+                    value={message.audience ?? ''}
+                    onChange={(event) => setMessage(withAudience(message, event.target.value))}
+                  >
+                    <option value="">nobody yet</option>
+                    {catalogue
+                      .all('audience')
+                      .filter((audience) => audience.body.of === 'contact')
+                      .map((audience) => (
+                        <option key={audience.key} value={audience.key}>
+                          {audience.name}
+                        </option>
+                      ))}
+                  </select>
+                </label>
+                <FaultsAt path={['audience']} />
+                <label>
+                  <span className="mb-1 block font-medium">Subject</span>
+                  <input
+                    className="input input-sm w-full"
+                    value={message.subject}
+                    onChange={(event) => setMessage({ ...message, subject: event.target.value })}
+                  />
+                </label>
+                <Wrong faults={inSubject} />
+                <FaultsAt path={['subject']} />
+                <label>
+                  <span className="mb-1 block font-medium">Text</span>
+                  <textarea
+                    aria-label="Text"
+                    ref={text}
+                    className="textarea textarea-sm h-64 w-full py-2 leading-relaxed"
+                    value={message.text}
+                    onChange={(event) => setMessage({ ...message, text: event.target.value })}
+                  />
+                </label>
+                <Wrong faults={inText} />
+                <FaultsAt path={['text']} />
+                <div className="flex flex-wrap items-center gap-2">
+                  <select
+                    className="select select-sm w-auto"
+                    aria-label="Put in a field"
+                    value=""
+                    onChange={(event) => insert(`[${event.target.value} or "…"]`)}
+                  >
+                    <option value="" disabled>
+                      + field
+                    </option>
+                    {[...fields]
+                      .filter((field) => field !== 'added')
+                      .map((field) => (
+                        <option key={field}>{field}</option>
+                      ))}
+                  </select>
+                  {message.links.map((link) => (
+                    <button key={link.key} type="button" className="btn btn-xs" onClick={() => insert(`[${link.key}]`)}>
+                      put in the link {link.label}
+                    </button>
+                  ))}
+                  <span className="quiet text-[12.5px]">every message ends with a way to unsubscribe</span>
+                </div>
+                {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
+                <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
               </div>
-              {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
-              <ChoiceLinks message={message} catalogue={catalogue} onChange={setMessage} />
-            </div>
-          </FaultsHere>
-        </Writable>
-        <div>
-          {isNew || !saved.audience ? (
-            <p className="quiet">Once it is saved with an audience, you see here who exactly gets it.</p>
-          ) : changed ? (
-            <p className="quiet mb-2">As it was saved:</p>
-          ) : null}
-          {recipients.error ? (
-            <p className="text-error">{errorMessage(recipients.error)}</p>
-          ) : (
-            recipients.data && <Recipients message={messageKey} recipients={recipients.data} again={again} onAgain={setAgain} />
+            </FaultsHere>
+          </Writable>
+          <div>
+            {isNew || !saved.audience ? (
+              <p className="quiet">Once it is saved with an audience, you see here who exactly gets it.</p>
+            ) : changed ? (
+              <p className="quiet mb-2">As it was saved:</p>
+            ) : null}
+            {recipients.error ? (
+              <p className="text-error">{errorMessage(recipients.error)}</p>
+            ) : (
+              recipients.data && <Recipients message={messageKey} recipients={recipients.data} again={again} onAgain={setAgain} />
+            )}
+          </div>
+        </div>
+        <Dialog open={asking} title={`Send “${name}”?`} onClose={() => setAsking(false)}>
+          <p>
+            It goes to <b>{people(recipients.data?.receive ?? 0)}</b> of {recipients.data?.audience} at once. A message that is sent cannot
+            be called back.
+          </p>
+          {again && recipients.data && recipients.data.already.people > 0 && (
+            <p className="text-error mt-2">{count(recipients.data.already.people)} of them got it already, and would get it again.</p>
           )}
-        </div>
-      </div>
-      <Dialog open={asking} title={`Send “${name}”?`} onClose={() => setAsking(false)}>
-        <p>
-          It goes to <b>{people(recipients.data?.receive ?? 0)}</b> of {recipients.data?.audience} at once. A message that is sent cannot be
-          called back.
-        </p>
-        {again && recipients.data && recipients.data.already.people > 0 && (
-          <p className="text-error mt-2">{count(recipients.data.already.people)} of them got it already, and would get it again.</p>
-        )}
-        <div className="mt-4 flex gap-2">
-          <button type="button" className="btn btn-sm btn-primary" onClick={() => void go()}>
-            Send to {people(recipients.data?.receive ?? 0)}
-          </button>
-          <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setAsking(false)}>
-            Not yet
-          </button>
-        </div>
-      </Dialog>
-    </Page>
+          <div className="mt-4 flex gap-2">
+            <button type="button" className="btn btn-sm btn-primary" onClick={() => void go()}>
+              Send to {people(recipients.data?.receive ?? 0)}
+            </button>
+            <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setAsking(false)}>
+              Not yet
+            </button>
+          </div>
+        </Dialog>
+      </Page>
+    </Retired>
   );
 }
 

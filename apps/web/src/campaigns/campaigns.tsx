@@ -3,6 +3,7 @@ import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
+import { RetiredList } from '../ui/definition-menu';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
@@ -106,6 +107,7 @@ export default function Campaigns() {
           </tbody>
         </table>
       )}
+      <RetiredList kinds={['message']} />
     </Page>
   );
 }

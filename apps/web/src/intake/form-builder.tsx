@@ -4,6 +4,7 @@ import {
   writtenFormSchema,
   type AnyDefinition,
   type Catalogue,
+  type FormBody,
   type WrittenForm,
   type WrittenQuestion,
 } from '@eager-sieve/core';
@@ -13,10 +14,11 @@ import { useCatalogue } from '../app/use-catalogue';
 import { KEPT, useUnsaved, watchPage } from '../app/unsaved';
 import { useSave } from '../app/use-save';
 import { BrokenNote } from '../ui/broken-note';
+import { DefinitionMenu, RetiredNote } from '../ui/definition-menu';
 import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { ChoiceList } from '../ui/choice-list';
-import { Writable } from '../ui/offer';
+import { Offer, Retired, Writable } from '../ui/offer';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
 import { Empty, Loading } from '../ui/states';
@@ -52,10 +54,12 @@ export default function FormBuilder() {
         </Link>
       </Empty>
     );
-  const body = form ? writtenFormSchema.parse(withoutHead(toDocumentItem(form as AnyDefinition, catalogue))) : NEW_FORM;
+  const body = form ? writtenForm(form as AnyDefinition, catalogue) : NEW_FORM;
   return <Builder key={`${key} ${form?.version ?? 0}`} formKey={key} savedName={form?.name ?? ''} saved={body} catalogue={catalogue} />;
 }
 
+const writtenForm = (form: AnyDefinition, catalogue: Catalogue): WrittenForm =>
+  writtenFormSchema.parse(withoutHead(toDocumentItem(form, catalogue)));
 const withoutHead = ({ key: _key, name: _name, retire: _retire, ...body }: Record<string, unknown>): unknown => body;
 
 interface BuilderProps {
@@ -71,9 +75,15 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
   const [save, saving, refused] = useSave();
   useUnsaved(!saving && (name !== savedName || JSON.stringify(form) !== JSON.stringify(saved)));
   const navigate = useNavigate();
-  const mayWrite = useMay('definitions:write');
+  const retired = catalogue.find('form', formKey)?.retired ?? false;
+  const mayWrite = useMay('definitions:write') && !retired;
   const isNew = formKey === 'new';
   const faults = problems(form, name);
+  const whole = { kind: 'form' as const, itemKey: formKey, catalogue, written: () => ({ ...saved }) };
+  const restore = (earlierName: string, body: FormBody): void => {
+    setName(earlierName);
+    setForm(writtenForm({ ...(catalogue.find('form', formKey) as AnyDefinition), body } as AnyDefinition, catalogue));
+  };
   const put = (index: number, question: WrittenQuestion): void => setForm({ ...form, questions: form.questions.with(index, question) });
   const keep = async (published: boolean): Promise<void> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.all('form').map((each) => each.key))) : formKey;
@@ -85,123 +95,132 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
     if (done && isNew && stillHere()) await navigate(`/intake/forms/${key}`, { replace: true, state: KEPT });
   };
   return (
-    <Page
-      title={
-        <input
-          aria-label="Name of the form"
-          readOnly={!mayWrite}
-          className="font-display w-full min-w-0 bg-transparent font-semibold"
-          value={name}
-          placeholder="New form"
-          onChange={(event) => setName(event.target.value)}
-        />
-      }
-      meta={
-        isNew ? (
-          'not saved yet'
-        ) : form.published ? (
+    <Retired value={retired}>
+      <Page
+        title={
+          <input
+            aria-label="Name of the form"
+            readOnly={!mayWrite}
+            className="font-display w-full min-w-0 bg-transparent font-semibold"
+            value={name}
+            placeholder="New form"
+            onChange={(event) => setName(event.target.value)}
+          />
+        }
+        meta={
+          isNew ? (
+            'not saved yet'
+          ) : form.published ? (
+            <>
+              published at{' '}
+              <a className="leads" href={`/f/${formKey}`} target="_blank" rel="noreferrer">
+                /f/{formKey}
+              </a>
+            </>
+          ) : (
+            'saved, not published'
+          )
+        }
+        actions={
           <>
-            published at{' '}
-            <a className="leads" href={`/f/${formKey}`} target="_blank" rel="noreferrer">
-              /f/{formKey}
-            </a>
-          </>
-        ) : (
-          'saved, not published'
-        )
-      }
-      actions={
-        mayWrite && (
-          <>
-            <button
-              type="button"
-              className="btn btn-sm btn-outline btn-primary"
-              disabled={saving || faults.length > 0}
-              onClick={() => void keep(false)}
-            >
-              {saved.published && !isNew ? 'Take off the net' : 'Save as draft'}
-            </button>
-            <button type="button" className="btn btn-sm btn-primary" disabled={saving || faults.length > 0} onClick={() => void keep(true)}>
-              Publish
-            </button>
-          </>
-        )
-      }
-    >
-      <BrokenNote kind="form" itemKey={formKey} />
-      <Refused faults={refused} kind="form" name={name} />
-      <FaultsHere value={refused}>
-        <Writable needs="definitions:write">
-          {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
-          <label className="mb-3 block">
-            <span className="mb-1 block font-medium">Words above the questions</span>
-            <textarea
-              className="textarea textarea-sm h-16 w-full py-1.5"
-              value={form.intro}
-              onChange={(event) => setForm({ ...form, intro: event.target.value })}
-            />
-          </label>
-          <ol className="flex flex-col gap-2.5">
-            {form.questions.map((question, index) => (
-              <li key={index} className="panel p-3.5">
-                <FaultsAt path={['questions', index]} />
-                <QuestionEditor
-                  question={question}
-                  catalogue={catalogue}
-                  taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
-                  onChange={(next) => put(index, next)}
-                />
-                <div className="mt-2 flex gap-2">
-                  <button
-                    type="button"
-                    className="btn btn-xs"
-                    disabled={index === 0}
-                    onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
-                  >
-                    Up
-                  </button>
-                  <button
-                    type="button"
-                    className="btn btn-xs"
-                    disabled={index === form.questions.length - 1}
-                    onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
-                  >
-                    Down
-                  </button>
-                  <button
-                    type="button"
-                    className="btn btn-xs"
-                    onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
-                  >
-                    Remove
-                  </button>
-                </div>
-              </li>
-            ))}
-          </ol>
-          <div className="mt-3 flex flex-wrap gap-2">
-            {TYPES.map(([type, words]) => (
+            {!isNew && <DefinitionMenu {...whole} restore={restore} />}
+            <Offer needs="definitions:write">
               <button
-                key={type}
                 type="button"
-                className="btn btn-xs"
-                onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
+                className="btn btn-sm btn-outline btn-primary"
+                disabled={saving || faults.length > 0}
+                onClick={() => void keep(false)}
               >
-                + {words}
+                {saved.published && !isNew ? 'Take off the net' : 'Save as draft'}
               </button>
-            ))}
-          </div>
-          <label className="mt-4 block">
-            <span className="mb-1 block font-medium">Words of thanks</span>
-            <input
-              className="input input-sm w-full"
-              value={form.thanks}
-              onChange={(event) => setForm({ ...form, thanks: event.target.value })}
-            />
-          </label>
-        </Writable>
-      </FaultsHere>
-    </Page>
+              <button
+                type="button"
+                className="btn btn-sm btn-primary"
+                disabled={saving || faults.length > 0}
+                onClick={() => void keep(true)}
+              >
+                Publish
+              </button>
+            </Offer>
+          </>
+        }
+      >
+        <BrokenNote kind="form" itemKey={formKey} />
+        <RetiredNote {...whole} />
+        <Refused faults={refused} kind="form" name={name} />
+        <FaultsHere value={refused}>
+          <Writable needs="definitions:write">
+            {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
+            <label className="mb-3 block">
+              <span className="mb-1 block font-medium">Words above the questions</span>
+              <textarea
+                className="textarea textarea-sm h-16 w-full py-1.5"
+                value={form.intro}
+                onChange={(event) => setForm({ ...form, intro: event.target.value })}
+              />
+            </label>
+            <ol className="flex flex-col gap-2.5">
+              {form.questions.map((question, index) => (
+                <li key={index} className="panel p-3.5">
+                  <FaultsAt path={['questions', index]} />
+                  <QuestionEditor
+                    question={question}
+                    catalogue={catalogue}
+                    taken={new Set(form.questions.filter((_, at) => at !== index).map((each) => each.key))}
+                    onChange={(next) => put(index, next)}
+                  />
+                  <div className="mt-2 flex gap-2">
+                    <button
+                      type="button"
+                      className="btn btn-xs"
+                      disabled={index === 0}
+                      onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index - 1) })}
+                    >
+                      Up
+                    </button>
+                    <button
+                      type="button"
+                      className="btn btn-xs"
+                      disabled={index === form.questions.length - 1}
+                      onClick={() => setForm({ ...form, questions: swapped(form.questions, index, index + 1) })}
+                    >
+                      Down
+                    </button>
+                    <button
+                      type="button"
+                      className="btn btn-xs"
+                      onClick={() => setForm({ ...form, questions: form.questions.toSpliced(index, 1) })}
+                    >
+                      Remove
+                    </button>
+                  </div>
+                </li>
+              ))}
+            </ol>
+            <div className="mt-3 flex flex-wrap gap-2">
+              {TYPES.map(([type, words]) => (
+                <button
+                  key={type}
+                  type="button"
+                  className="btn btn-xs"
+                  onClick={() => setForm({ ...form, questions: [newQuestion(type, form.questions), ...form.questions] })}
+                >
+                  + {words}
+                </button>
+              ))}
+            </div>
+            <label className="mt-4 block">
+              <span className="mb-1 block font-medium">Words of thanks</span>
+              <input
+                className="input input-sm w-full"
+                value={form.thanks}
+                onChange={(event) => setForm({ ...form, thanks: event.target.value })}
+              />
+            </label>
+          </Writable>
+        </FaultsHere>
+      </Page>
+    </Retired>
   );
 }
 

@@ -2,6 +2,7 @@ import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
+import { RetiredList } from '../ui/definition-menu';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
@@ -129,6 +130,7 @@ export default function Intake() {
           )}
         </section>
       </div>
+      <RetiredList kinds={['form']} />
     </Page>
   );
 }

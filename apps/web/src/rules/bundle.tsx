@@ -49,6 +49,7 @@ function Bundle({ itemKey, name, saved, catalogue }: { itemKey: string; name: st
     <DraftPage
       kind="bundle"
       itemKey={itemKey}
+      catalogue={catalogue}
       draft={draft}
       thing="bundle"
       kept={`The bundle ${draft.name} is kept. Rules that run it do so from now on.`}

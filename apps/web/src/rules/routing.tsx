@@ -47,6 +47,7 @@ function Routing({ itemKey, name, saved, catalogue }: { itemKey: string; name: s
     <DraftPage
       kind="routing"
       itemKey={itemKey}
+      catalogue={catalogue}
       draft={draft}
       thing="routing table"
       kept={`${draft.name} is kept.`}

@@ -10,6 +10,7 @@ import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { BrokenNote } from '../ui/broken-note';
+import { DefinitionMenu, RetiredNote } from '../ui/definition-menu';
 import { Page } from '../ui/page';
 import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
@@ -20,7 +21,7 @@ import { newRule } from './new-rule';
 import { Rehearsal } from './rehearsal';
 import { detailsOfRule, SignalDetails } from './signal-details';
 import { When } from './when';
-import { Offer, Writable } from '../ui/offer';
+import { Offer, Retired, Writable } from '../ui/offer';
 import { useMay } from '../app/use-may';
 import { CircleNote } from './circle-note';
 
@@ -80,140 +81,149 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });
   const fresh = rehearsed !== null && rehearsed.of === rule;
   const nameless = name.trim() === '';
-  const mayWrite = useMay('definitions:write');
+  const may = useMay('definitions:write');
+  const retired = catalogue.find('rule', ruleKey)?.retired ?? false;
+  const mayWrite = may && !retired;
+  const whole = { kind: 'rule' as const, itemKey: ruleKey, catalogue, written: draft.writtenSaved };
   return (
-    <Page
-      title={
-        <input
-          aria-label="Name of the rule"
-          readOnly={!mayWrite}
-          className="font-display w-full min-w-0 bg-transparent font-semibold"
-          value={name}
-          placeholder="New rule"
-          onChange={(event) => draft.setName(event.target.value)}
-        />
-      }
-      sentence={ruleSentence(rule, catalogue)}
-      meta={
-        <>
-          <span
-            className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${saved.on && !isNew ? 'border-success text-success' : 'border-quiet quiet'}`}
-          >
-            {saved.on && !isNew ? 'on' : 'off'}
-          </span>
-          {isNew ? 'not saved yet' : `version ${version}`}
-          {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
-        </>
-      }
-      actions={
-        <>
-          <button
-            type="button"
-            data-rehearse
-            className="btn btn-sm btn-outline btn-primary"
-            disabled={rehearsal.isLoading}
-            onClick={() => void runRehearsal()}
-          >
-            {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
-          </button>
-          <Offer needs="definitions:write">
-            {!isNew && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
-            {saved.on && !isNew ? (
-              <>
-                <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => void keep(false)}>
-                  Turn off
-                </button>
-                {changed && (
-                  <button type="button" className="btn btn-sm btn-primary" disabled={saving || nameless} onClick={() => void keep(true)}>
-                    Keep changes
+    <Retired value={retired}>
+      <Page
+        title={
+          <input
+            aria-label="Name of the rule"
+            readOnly={!mayWrite}
+            className="font-display w-full min-w-0 bg-transparent font-semibold"
+            value={name}
+            placeholder="New rule"
+            onChange={(event) => draft.setName(event.target.value)}
+          />
+        }
+        sentence={ruleSentence(rule, catalogue)}
+        meta={
+          <>
+            <span
+              className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${saved.on && !isNew && !retired ? 'border-success text-success' : 'border-quiet quiet'}`}
+            >
+              {retired ? 'retired' : saved.on && !isNew ? 'on' : 'off'}
+            </span>
+            {isNew ? 'not saved yet' : `version ${version}`}
+            {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
+          </>
+        }
+        actions={
+          <>
+            <button
+              type="button"
+              data-rehearse
+              className="btn btn-sm btn-outline btn-primary"
+              disabled={rehearsal.isLoading}
+              onClick={() => void runRehearsal()}
+            >
+              {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
+            </button>
+            {!isNew && <DefinitionMenu {...whole} restore={draft.restore} />}
+            {!isNew && may && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
+            <Offer needs="definitions:write">
+              {saved.on && !isNew ? (
+                <>
+                  <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => void keep(false)}>
+                    Turn off
                   </button>
-                )}
-              </>
-            ) : (
-              <>
-                {changed && (
+                  {changed && (
+                    <button type="button" className="btn btn-sm btn-primary" disabled={saving || nameless} onClick={() => void keep(true)}>
+                      Keep changes
+                    </button>
+                  )}
+                </>
+              ) : (
+                <>
+                  {changed && (
+                    <button
+                      type="button"
+                      className="btn btn-sm btn-outline btn-primary"
+                      disabled={saving || nameless}
+                      onClick={() => void keep(false)}
+                    >
+                      Save, off
+                    </button>
+                  )}
                   <button
                     type="button"
-                    className="btn btn-sm btn-outline btn-primary"
-                    disabled={saving || nameless}
-                    onClick={() => void keep(false)}
+                    className="btn btn-sm btn-primary"
+                    disabled={saving || nameless || !fresh}
+                    title={
+                      nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'
+                    }
+                    onClick={() => void keep(true)}
                   >
-                    Save, off
+                    Turn on
                   </button>
-                )}
-                <button
-                  type="button"
-                  className="btn btn-sm btn-primary"
-                  disabled={saving || nameless || !fresh}
-                  title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'}
-                  onClick={() => void keep(true)}
-                >
-                  Turn on
-                </button>
-              </>
-            )}
-          </Offer>{' '}
-        </>
-      }
-    >
-      <BrokenNote kind="rule" itemKey={ruleKey} />
-      <Refused faults={draft.refused} kind="rule" name={name} />
-      <FaultsHere value={draft.refused}>
-        <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
-        <Writable needs="definitions:write">
-          <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
-            {(isNew || rule.of === 'company') && (
-              <Part name="For" spoken>
-                <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of) ?? rule)} />
+                </>
+              )}
+            </Offer>{' '}
+          </>
+        }
+      >
+        <BrokenNote kind="rule" itemKey={ruleKey} />
+        <RetiredNote {...whole} />
+        <Refused faults={draft.refused} kind="rule" name={name} />
+        <FaultsHere value={draft.refused}>
+          <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
+          <Writable needs="definitions:write">
+            <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
+              {(isNew || rule.of === 'company') && (
+                <Part name="For" spoken>
+                  <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of) ?? rule)} />
+                </Part>
+              )}
+              <Part name="When">
+                <When rule={rule} catalogue={catalogue} onChange={setRule} />
               </Part>
-            )}
-            <Part name="When">
-              <When rule={rule} catalogue={catalogue} onChange={setRule} />
-            </Part>
-            <Part name="If">
-              <Outline
-                at={['if']}
-                of={rule.of}
-                value={asGroup(rule.if)}
-                catalogue={catalogue}
-                onChange={(group) => setRule(withIf(rule, group))}
-              />
-            </Part>
-            <Part name="Then">
-              <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
-                <Actions actions={rule.then} of={rule.of} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
-              </SignalDetails>
-            </Part>
-            <Part name="How often" spoken>
-              <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
-              <FaultsAt path={['howOften']} />
-            </Part>
-            <Part name="Begins with" spoken>
-              <Choice
-                label="Begins with"
-                value={rule.beginsWith}
-                choices={[
-                  ['from now on', 'from now on'],
-                  ['everyone', rule.of === 'company' ? 'every company, past included' : 'everyone, past included'],
-                ]}
-                onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
-              />
-              <span className="quiet ml-2">
-                {rule.beginsWith === 'everyone'
-                  ? 'what happened before is worked when it is turned on'
-                  : 'what happened before stays as it is'}
-              </span>
-            </Part>
-          </div>
-        </Writable>
-        {rehearsal.error && (
-          <p role="alert" className="text-error font-medium">
-            {errorMessage(rehearsal.error)}
-          </p>
-        )}
-        {rehearsed && <Rehearsal result={rehearsed.result} of={rehearsed.of.of} stale={!fresh} />}
-      </FaultsHere>
-    </Page>
+              <Part name="If">
+                <Outline
+                  at={['if']}
+                  of={rule.of}
+                  value={asGroup(rule.if)}
+                  catalogue={catalogue}
+                  onChange={(group) => setRule(withIf(rule, group))}
+                />
+              </Part>
+              <Part name="Then">
+                <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
+                  <Actions actions={rule.then} of={rule.of} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+                </SignalDetails>
+              </Part>
+              <Part name="How often" spoken>
+                <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
+                <FaultsAt path={['howOften']} />
+              </Part>
+              <Part name="Begins with" spoken>
+                <Choice
+                  label="Begins with"
+                  value={rule.beginsWith}
+                  choices={[
+                    ['from now on', 'from now on'],
+                    ['everyone', rule.of === 'company' ? 'every company, past included' : 'everyone, past included'],
+                  ]}
+                  onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
+                />
+                <span className="quiet ml-2">
+                  {rule.beginsWith === 'everyone'
+                    ? 'what happened before is worked when it is turned on'
+                    : 'what happened before stays as it is'}
+                </span>
+              </Part>
+            </div>
+          </Writable>
+          {rehearsal.error && (
+            <p role="alert" className="text-error font-medium">
+              {errorMessage(rehearsal.error)}
+            </p>
+          )}
+          {rehearsed && <Rehearsal result={rehearsed.result} of={rehearsed.of.of} stale={!fresh} />}
+        </FaultsHere>
+      </Page>
+    </Retired>
   );
 }
 

@@ -2,6 +2,7 @@ import { ruleSentence } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
+import { RetiredList } from '../ui/definition-menu';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Offer } from '../ui/offer';
@@ -79,6 +80,7 @@ export default function Rules() {
           rows={catalogue.all('routing').map((each) => ({ ...each, note: times(each.body.rows.length, 'row') }))}
         />
       </div>
+      <RetiredList kinds={['rule', 'bundle', 'map', 'routing']} />
     </Page>
   );
 }

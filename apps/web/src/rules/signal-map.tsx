@@ -73,6 +73,7 @@ function SignalMap({ itemKey, name, saved, catalogue }: { itemKey: string; name:
     <DraftPage
       kind="map"
       itemKey={itemKey}
+      catalogue={catalogue}
       draft={draft}
       thing="signal map"
       kept={`${draft.name} is kept.`}

@@ -74,6 +74,7 @@ function Scorecard({
     <DraftPage
       kind="scorecard"
       itemKey={cardKey}
+      catalogue={catalogue}
       draft={draft}
       thing="scorecard"
       kept={`${draft.name} is kept. Every score is brought up to date.`}

@@ -2,7 +2,7 @@ import { capabilities, type Capability } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition, signalType } from '../testing/catalogue';
-import { openPage, Refused } from '../testing/page';
+import { catalogueView, openPage, Refused } from '../testing/page';
 
 const LONG = 'A name that goes on and on, as names do when two teams could not agree on one, '.repeat(2).trim().slice(0, 120);
 const READING: readonly Capability[] = capabilities.filter((each) => each.endsWith(':read') && each !== 'settings:read');
@@ -30,23 +30,48 @@ const more = [
 
 /** Pages of one definition each: where one is, what it is called there, and how its name and keeping are called. */
 const PAGES = [
-  { thing: 'rule', at: '/rules/ash', name: 'Name of the rule', keep: 'Keep changes', section: 'rules', fault: ['then', 0] },
-  { thing: 'bundle', at: '/rules/bundles/greet', name: 'Name of the bundle', keep: 'Keep changes', section: 'bundles', fault: ['then', 0] },
-  { thing: 'signal map', at: '/rules/maps/plans', name: 'Name of the signal map', keep: 'Keep changes', section: 'maps', fault: ['path'] },
+  { thing: 'rule', kind: 'rule', at: '/rules/ash', name: 'Name of the rule', keep: 'Keep changes', section: 'rules', fault: ['then', 0] },
+  {
+    thing: 'bundle',
+    kind: 'bundle',
+    at: '/rules/bundles/greet',
+    name: 'Name of the bundle',
+    keep: 'Keep changes',
+    section: 'bundles',
+    fault: ['then', 0],
+  },
+  {
+    thing: 'signal map',
+    kind: 'map',
+    at: '/rules/maps/plans',
+    name: 'Name of the signal map',
+    keep: 'Keep changes',
+    section: 'maps',
+    fault: ['path'],
+  },
   {
     thing: 'routing table',
+    kind: 'routing',
     at: '/rules/routing/desk',
     name: 'Name of the routing table',
     keep: 'Keep changes',
     section: 'routing',
     fault: ['rows', 0],
   },
-  { thing: 'scorecard', at: '/scores/keen', name: 'Name of the scorecard', keep: 'Keep changes', section: 'scorecards', fault: ['bands'] },
+  {
+    thing: 'scorecard',
+    kind: 'scorecard',
+    at: '/scores/keen',
+    name: 'Name of the scorecard',
+    keep: 'Keep changes',
+    section: 'scorecards',
+    fault: ['bands'],
+  },
 ] as const;
 const answers = { 'GET /api/app/circles/:id': { circle: null }, 'GET /api/app/rules/ash/circle': { circle: null } };
 const ANY = { 'POST /api/v1/audiences/count': { count: 0, of: 0, reachable: 0, asOf: '', lines: [] } };
 
-describe.each(PAGES)('the page of a $thing', ({ thing, at, name, keep, section, fault }) => {
+describe.each(PAGES)('the page of a $thing', ({ thing, kind, at, name, keep, section, fault }) => {
   const key = at.split('/').at(-1) as string;
 
   it('says so where there is none, and leads on', async () => {
@@ -91,4 +116,76 @@ describe.each(PAGES)('the page of a $thing', ({ thing, at, name, keep, section, 
     );
     expect(open.map((each) => each.getAttribute('aria-label'))).toEqual([]);
   });
+
+  it('puts an earlier version into the draft, and keeps nothing by that', async () => {
+    const saved = catalogueView(more).definitions.find((each) => each.key === key);
+    const now = saved?.version ?? 1;
+    const versions = [now, now - 1].map((version) => ({
+      version,
+      name: version === now ? saved?.name : 'As it was',
+      at: '2026-05-01T10:00:00Z',
+      by: 'ada@test.example',
+      body: saved?.body,
+    }));
+    const { asked } = openPage(at, { ...answers, ...ANY, [`GET /api/app/definitions/${kind}/${key}/versions`]: versions }, { more });
+    await userEvent.click(await screen.findByLabelText(`More for this ${thing}`));
+    await userEvent.click(screen.getByRole('button', { name: 'Versions' }));
+    await userEvent.click(
+      within(await screen.findByRole('row', { name: /As it was/ })).getByRole('button', { name: 'Put into the draft' }),
+    );
+    expect(await screen.findByLabelText(name)).toHaveValue('As it was');
+    expect(screen.getByRole('button', { name: keep })).toBeEnabled();
+    expect(asked('PUT /api/v1/definitions')).toEqual([]);
+  });
+
+  it('is retired after a question, which says what uses it', async () => {
+    const { asked } = openPage(at, { ...answers, ...ANY, 'PUT /api/v1/definitions': SAVED }, { more });
+    await userEvent.click(await screen.findByLabelText(`More for this ${thing}`));
+    await userEvent.click(screen.getByRole('button', { name: 'Retire …' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Leave it' }));
+    expect(asked('PUT /api/v1/definitions')).toEqual([]);
+    await userEvent.click(screen.getByRole('button', { name: 'Retire …' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Retire it' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({ [section]: [{ key, retire: true }] }));
+  });
+
+  it('comes back as it was where it is retired', async () => {
+    const retired = catalogueView(more).definitions.map((each) => (each.key === key ? { ...each, retired: true } : each));
+    const { asked } = openPage(
+      at,
+      { ...answers, ...ANY, 'GET /api/app/catalogue': { ...catalogueView([]), definitions: retired }, 'PUT /api/v1/definitions': SAVED },
+      { more },
+    );
+    const back = await screen.findByRole('button', { name: 'Bring it back' });
+    expect(screen.getByLabelText(name)).toHaveAttribute('readonly');
+    expect(screen.queryByRole('button', { name: keep })).not.toBeInTheDocument();
+    await userEvent.click(back);
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ [section]: [{ key, name: expect.any(String) }] });
+    expect(JSON.stringify(asked('PUT /api/v1/definitions')[0]?.body)).not.toContain('retire');
+  });
 });
+
+describe('what is used elsewhere', () => {
+  it('is not deleted, and says by what it is used', async () => {
+    const rule = definition(72, 'rule', 'greeting', 'Greeting', { ...more[1]?.body, then: [{ do: 'run bundle', bundle: bundleId() }] });
+    const { asked } = openPage('/rules/bundles/greet', { ...answers, ...ANY }, { more: [...more, rule] });
+    await userEvent.click(await screen.findByLabelText('More for this bundle'));
+    await userEvent.click(screen.getByRole('button', { name: 'Delete …' }));
+    const dialog = within(screen.getByRole('dialog', { name: /Delete/ }));
+    expect(dialog.getByText(/cannot be deleted while these use it/)).toBeInTheDocument();
+    expect(dialog.getByRole('link', { name: 'Greeting' })).toHaveAttribute('href', '/rules/greeting');
+    expect(dialog.queryByRole('button', { name: 'Delete it' })).not.toBeInTheDocument();
+    expect(asked('PUT /api/v1/definitions')).toEqual([]);
+  });
+
+  it('is copied switched off, under a name and key of its own', async () => {
+    const { asked } = openPage('/rules/ash', { ...answers, ...ANY, 'PUT /api/v1/definitions': SAVED }, { more });
+    await userEvent.click(await screen.findByLabelText('More for this rule'));
+    await userEvent.click(screen.getByRole('button', { name: 'Duplicate' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ rules: [{ key: 'ash-copy', name: 'Ash, copy', on: false }] });
+  });
+});
+
+const bundleId = (): number => catalogueView([]).definitions.find((each) => each.kind === 'bundle')?.id as number;

@@ -19,6 +19,7 @@ import { familyBodySchema, tagBodyOf } from '../tags/definition.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Bodies, type DefinitionKind } from '../settings/definitions.ts';
 import { keySchema, nameSchema } from '../settings/keys.ts';
+import { definitionKinds } from '../settings/kind-words.ts';
 
 /** How the body of each kind is written outside: as it is stored, but with keys in place of ids. */
 export const writtenBodySchemas = {
@@ -171,6 +172,12 @@ export function referencesIn(definition: AnyDefinition): ReadonlySet<number> {
   collecting.body(definition.kind, definition.body);
   return ids;
 }
+
+/** What names a definition, but for what is retired: where it is used. */
+export const usersOf = (catalogue: Catalogue, id: number): readonly AnyDefinition[] =>
+  definitionKinds
+    .flatMap((kind) => catalogue.all(kind) as readonly AnyDefinition[])
+    .filter((definition) => definition.id !== id && referencesIn(definition).has(id));
 
 /** Everything that is defined, as one document. */
 export function toDocument(catalogue: Catalogue): DefinitionsDocument {

@@ -1,0 +1,308 @@
+import { DOCUMENT_SECTIONS, keyFrom, kindWord, usersOf, type Bodies, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import { useRef, useState, type ReactNode } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { addressOf, listOf } from '../app/addresses';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { useSave } from '../app/use-save';
+import { Dialog } from './dialog';
+import { Offer } from './offer';
+import { useMay } from '../app/use-may';
+import { Loading, Wrong } from './states';
+import { When } from './when';
+
+type Asked = 'used' | 'versions' | 'retire' | 'delete';
+
+interface DefinitionMenuProps<Kind extends DefinitionKind> {
+  readonly kind: Kind;
+  /** of one that is kept; nothing is offered for a new one */
+  readonly itemKey: string;
+  readonly catalogue: Catalogue;
+  /** what is kept of it, as the API takes it: what a copy is made of */
+  readonly written: () => Record<string, unknown>;
+  /** brings an earlier version into the draft */
+  readonly restore: (name: string, body: Bodies[Kind]) => void;
+}
+
+/** What can be done with a definition as a whole. */
+export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, catalogue, written, restore }: DefinitionMenuProps<Kind>) {
+  const [asked, setAsked] = useState<Asked | null>(null);
+  const mayWrite = useMay('definitions:write');
+  const menu = useRef<HTMLDetailsElement>(null);
+  const [save] = useSave();
+  const navigate = useNavigate();
+  const definition = catalogue.find(kind, itemKey);
+  if (!definition) return null;
+  const thing = kindWord(kind);
+  const close = (): void => menu.current?.removeAttribute('open');
+  const ask = (what: Asked): void => {
+    close();
+    setAsked(what);
+  };
+  const copy = async (): Promise<void> => {
+    close();
+    const name = `${definition.name}, copy`;
+    const key = keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key)));
+    const body = written();
+    // A copy does nothing until somebody has looked at it.
+    const still = { ...body, ...('on' in body ? { on: false } : {}), ...('published' in body ? { published: false } : {}) };
+    if (await save({ [DOCUMENT_SECTIONS[kind]]: [{ key, name, ...still }] }, `${name} is made.`)) await navigate(addressOf(kind, key));
+  };
+  return (
+    <>
+      <details
+        ref={menu}
+        className="dropdown dropdown-end"
+        onKeyDown={(event) => {
+          if (event.key !== 'Escape') return;
+          close();
+          menu.current?.querySelector('summary')?.focus();
+        }}
+        onBlur={(event) => {
+          if (!event.currentTarget.contains(event.relatedTarget)) close();
+        }}
+      >
+        <summary className="btn btn-sm btn-outline btn-primary" aria-label={`More for this ${thing}`}>
+          More
+        </summary>
+        <ul className="dropdown-content menu bg-base-100 border-base-300 z-20 mt-1 w-52 rounded-md border">
+          <Item onClick={() => ask('used')}>Where it is used</Item>
+          <Item onClick={() => ask('versions')}>Versions</Item>
+          {mayWrite && (
+            <>
+              <Item onClick={() => void copy()}>Duplicate</Item>
+              {!definition.retired && <Item onClick={() => ask('retire')}>Retire …</Item>}
+              <Item onClick={() => ask('delete')}>Delete …</Item>
+            </>
+          )}
+        </ul>
+      </details>
+      <Dialog open={asked === 'used'} title={`Where ${definition.name} is used`} onClose={() => setAsked(null)}>
+        <Users catalogue={catalogue} id={definition.id} none={`Nothing uses this ${thing}.`} />
+      </Dialog>
+      <Dialog open={asked === 'versions'} title={`Versions of ${definition.name}`} onClose={() => setAsked(null)}>
+        <Versions
+          kind={kind}
+          itemKey={itemKey}
+          now={definition.version}
+          onPick={(name, body) => {
+            restore(name, body);
+            setAsked(null);
+          }}
+        />
+      </Dialog>
+      <Dialog open={asked === 'retire'} title={`Retire ${definition.name}?`} onClose={() => setAsked(null)}>
+        <Retire catalogue={catalogue} kind={kind} itemKey={itemKey} onDone={() => setAsked(null)} />
+      </Dialog>
+      <Dialog open={asked === 'delete'} title={`Delete ${definition.name}?`} onClose={() => setAsked(null)}>
+        <Delete catalogue={catalogue} kind={kind} itemKey={itemKey} onDone={() => setAsked(null)} />
+      </Dialog>
+    </>
+  );
+}
+
+function Item({ onClick, children }: { onClick: () => void; children: ReactNode }) {
+  return (
+    <li>
+      <button type="button" onClick={onClick}>
+        {children}
+      </button>
+    </li>
+  );
+}
+
+/** What names a definition, each with a way to its page. */
+function Users({ catalogue, id, none }: { catalogue: Catalogue; id: number; none: string }) {
+  const users = usersOf(catalogue, id);
+  if (users.length === 0) return <p>{none}</p>;
+  return (
+    <ul className="max-h-64 overflow-y-auto" tabIndex={0} aria-label="What uses it">
+      {users.map((user) => (
+        <li key={user.id} className="py-1">
+          <Link className="leads" to={addressOf(user.kind, user.key)}>
+            {user.name}
+          </Link>{' '}
+          <span className="quiet">{kindWord(user.kind)}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Versions<Kind extends DefinitionKind>({
+  kind,
+  itemKey,
+  now,
+  onPick,
+}: {
+  kind: Kind;
+  itemKey: string;
+  now: number;
+  onPick: (name: string, body: Bodies[Kind]) => void;
+}) {
+  const { data, error, refetch } = api.useVersionsQuery({ kind, key: itemKey });
+  if (error) return <Wrong error={error} again={() => void refetch()} />;
+  if (!data) return <Loading />;
+  return (
+    <>
+      <div className="max-h-80 overflow-y-auto" tabIndex={0} role="group" aria-label="Versions">
+        <table className="table w-full">
+          <tbody>
+            {data.map(({ version, name, at, by, body }) => (
+              <tr key={version}>
+                <td className="font-medium">{version}</td>
+                <td className="[overflow-wrap:anywhere]">
+                  {name}
+                  <span className="quiet block text-[12.5px]">
+                    <When at={at} />
+                    {by && `, ${by}`}
+                  </span>
+                </td>
+                <td className="text-right">
+                  {version === now ? (
+                    <span className="quiet">kept now</span>
+                  ) : (
+                    <Offer needs="definitions:write">
+                      <button type="button" className="btn btn-xs" onClick={() => onPick(name, body as Bodies[Kind])}>
+                        Put into the draft
+                      </button>
+                    </Offer>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <p className="quiet mt-2 text-[12.5px]">A version in the draft changes nothing until it is kept.</p>
+    </>
+  );
+}
+
+const afterRetiring = (kind: DefinitionKind): string =>
+  kind === 'rule' || kind === 'map' ? 'it no longer runs' : 'it is no longer offered anywhere';
+const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
+
+interface EndProps {
+  readonly catalogue: Catalogue;
+  readonly kind: DefinitionKind;
+  readonly itemKey: string;
+  readonly onDone: () => void;
+}
+
+function Retire({ catalogue, kind, itemKey, onDone }: EndProps) {
+  const [save, saving] = useSave();
+  const definition = catalogue.find(kind, itemKey);
+  if (!definition) return null;
+  const retire = async (): Promise<void> => {
+    onDone();
+    await save({ [DOCUMENT_SECTIONS[kind]]: [{ key: itemKey, retire: true }] }, `${definition.name} is retired.`);
+  };
+  return (
+    <>
+      <p>{capital(afterRetiring(kind))}. What it did stays, and you can bring it back.</p>
+      {usersOf(catalogue, definition.id).length > 0 && (
+        <div className="mt-2">
+          <p className="font-medium">These use it, and go on with it as it is:</p>
+          <Users catalogue={catalogue} id={definition.id} none="" />
+        </div>
+      )}
+      <Buttons words="Retire it" disabled={saving} onYes={() => void retire()} onNo={onDone} />
+    </>
+  );
+}
+
+function Delete({ catalogue, kind, itemKey, onDone }: EndProps) {
+  const [save, saving] = useSave();
+  const navigate = useNavigate();
+  const definition = catalogue.find(kind, itemKey);
+  if (!definition) return null;
+  const used = usersOf(catalogue, definition.id).length > 0;
+  const remove = async (): Promise<void> => {
+    if (await save({ [DOCUMENT_SECTIONS[kind]]: [{ key: itemKey, delete: true }] }, `${definition.name} is deleted.`))
+      await navigate(listOf(kind));
+    else onDone();
+  };
+  if (used)
+    return (
+      <>
+        <p>It cannot be deleted while these use it. Take it out of them first, or retire it instead.</p>
+        <Users catalogue={catalogue} id={definition.id} none="" />
+      </>
+    );
+  return (
+    <>
+      <p>It goes for good. The ledger keeps what it did.</p>
+      <Buttons words="Delete it" disabled={saving} onYes={() => void remove()} onNo={onDone} />
+    </>
+  );
+}
+
+function Buttons({ words, disabled, onYes, onNo }: { words: string; disabled: boolean; onYes: () => void; onNo: () => void }) {
+  return (
+    <div className="mt-4 flex gap-2">
+      <button type="button" className="btn btn-sm btn-primary" disabled={disabled} onClick={onYes}>
+        {words}
+      </button>
+      <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onNo}>
+        Leave it
+      </button>
+    </div>
+  );
+}
+
+/** Said at the head of a definition that is retired, with the way back. */
+export function RetiredNote({
+  kind,
+  itemKey,
+  catalogue,
+  written,
+}: {
+  kind: DefinitionKind;
+  itemKey: string;
+  catalogue: Catalogue;
+  written: () => Record<string, unknown>;
+}) {
+  const mayWrite = useMay('definitions:write');
+  const [save, saving] = useSave();
+  const definition = catalogue.find(kind, itemKey);
+  if (!definition?.retired) return null;
+  const back = (): Promise<boolean> =>
+    save({ [DOCUMENT_SECTIONS[kind]]: [{ key: itemKey, name: definition.name, ...written() }] }, `${definition.name} is back.`);
+  return (
+    <div role="status" className="alert border-base-300 bg-base-100 mb-3 flex flex-wrap justify-between">
+      <span>
+        <b>This {kindWord(kind)} is retired:</b> {afterRetiring(kind)}.
+      </span>
+      {mayWrite && (
+        <>
+          <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => void back()}>
+            Bring it back
+          </button>
+        </>
+      )}
+    </div>
+  );
+}
+
+/** Under a list: what is retired of these kinds. Nothing where nothing is. */
+export function RetiredList({ kinds }: { kinds: readonly DefinitionKind[] }) {
+  const catalogue = useCatalogue();
+  const retired = kinds.flatMap((kind) => catalogue?.every(kind).filter((each) => each.retired) ?? []);
+  if (retired.length === 0) return null;
+  return (
+    <details className="mt-4">
+      <summary className="leads cursor-pointer">{retired.length} retired</summary>
+      <ul className="mt-1.5">
+        {retired.map((each) => (
+          <li key={each.id} className="py-1">
+            <Link className="leads" to={addressOf(each.kind, each.key)}>
+              {each.name}
+            </Link>{' '}
+            <span className="quiet">{kindWord(each.kind)}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
