@@ -12,7 +12,7 @@ import { CompaniesController, CompanyListController, DealListController } from '
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
-import { ContactsController, TakeBackController, TraceController } from './contacts/contacts.controller';
+import { ContactsController } from './contacts/contacts.controller';
 import { ContactsService } from './contacts/contacts.service';
 import { MergesService } from './contacts/merges.service';
 import { TrySignalService } from './contacts/try-signal.service';
@@ -37,6 +37,8 @@ import { DefinitionsService } from './settings/definitions.service';
 import { KeysService } from './settings/keys.service';
 import { PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
+import { TakeBackController, TraceController } from './ledger/ledger.controller';
+import { RulesController } from './rules/rules.controller';
 import { DefinitionsController, SettingsController } from './settings/settings.controller';
 import { BuildsService } from './settings/builds.service';
 import { StatusService } from './settings/status.service';
@@ -70,6 +72,7 @@ export class AppModule {
         SignalsController,
         ImportsController,
         PublicFormsController,
+        RulesController,
         CampaignsController,
         LinksController,
         TasksController,

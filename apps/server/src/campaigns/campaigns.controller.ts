@@ -1,12 +1,10 @@
 import { Body, Controller, Get, Header, HttpCode, Param, ParseIntPipe, Post, Query, Res } from '@nestjs/common';
-import { postActionSchema, rehearseRuleSchema, sendSchema } from '@eager-sieve/contracts';
+import { postActionSchema, sendSchema } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { type z } from 'zod';
 import { Database } from '../database/database';
 import { notFound } from '../http/problem';
 import { Read } from '../http/zod.pipe';
-import { CirclesService } from '../rules/circles.service';
-import { RehearsalService } from '../rules/rehearsal.service';
 import { CallerIs, callerRef, Requires, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { CampaignsService } from './campaigns.service';
@@ -19,8 +17,6 @@ export class CampaignsController {
   constructor(
     private readonly campaigns: CampaignsService,
     private readonly postRoom: PostRoomService,
-    private readonly rehearsals: RehearsalService,
-    private readonly circles: CirclesService,
   ) {}
 
   @Get('messages/:key/recipients')
@@ -66,26 +62,6 @@ export class CampaignsController {
   @HttpCode(204)
   act(@Param('id', ParseIntPipe) id: number, @Body(new Read(postActionSchema)) body: z.infer<typeof postActionSchema>): Promise<void> {
     return this.postRoom.act(id, body.do);
-  }
-
-  @Get('rules/:key/circle')
-  @Requires('definitions:read')
-  async circle(@Param('key') key: string) {
-    return { circle: await this.circles.of(key) };
-  }
-
-  @Post('rules/:key/let-on')
-  @Requires('definitions:write')
-  @HttpCode(204)
-  letOn(@Param('key') key: string, @CallerIs() caller: Caller): Promise<void> {
-    return this.circles.letOn(key, callerRef(caller));
-  }
-
-  @Post('rules/rehearse')
-  @Requires('definitions:read')
-  @HttpCode(200)
-  rehearse(@Body(new Read(rehearseRuleSchema)) body: z.infer<typeof rehearseRuleSchema>) {
-    return this.rehearsals.rehearse(body.rule, body.key);
   }
 }
 

@@ -1,6 +1,6 @@
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
-import { RetiredList } from '../ui/definition-menu';
+import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { count, subjects, times } from '../ui/number';
 import { Empty, Loading, Wrong } from '../ui/states';

@@ -3,7 +3,7 @@ import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
-import { RetiredList } from '../ui/definition-menu';
+import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';

@@ -2,7 +2,7 @@ import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
-import { RetiredList } from '../ui/definition-menu';
+import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { TakeBack } from '../ui/take-back';

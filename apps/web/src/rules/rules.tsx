@@ -2,7 +2,7 @@ import { ruleSentence } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
-import { RetiredList } from '../ui/definition-menu';
+import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Offer } from '../ui/offer';

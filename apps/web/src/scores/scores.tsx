@@ -4,7 +4,7 @@ import { toKeys, type Catalogue, type Definition } from '@eager-sieve/core';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
-import { RetiredList } from '../ui/definition-menu';
+import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Offer } from '../ui/offer';

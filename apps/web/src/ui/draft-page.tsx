@@ -2,7 +2,8 @@ import { type Bodies, type Catalogue, type DefinitionKind } from '@eager-sieve/c
 import { type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
 import { BrokenNote } from './broken-note';
-import { DefinitionMenu, RetiredNote } from './definition-menu';
+import { DefinitionMenu } from './definition-menu';
+import { RetiredNote } from './retired';
 import { Page } from './page';
 import { Offer, Retired, Writable } from './offer';
 import { FaultsHere } from './faults-at';
