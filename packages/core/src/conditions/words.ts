@@ -1,6 +1,7 @@
 import { type Storage } from '../contacts/fields.ts';
 import { type Duration } from './operators/duration.ts';
 import { operatorNames } from './operators/index.ts';
+import { type NumberOp } from './schema.ts';
 
 /** How an operator reads: words before its value, and for some words after it. */
 export interface OperatorWords {
@@ -8,15 +9,21 @@ export interface OperatorWords {
   readonly after?: string;
 }
 
-const COMPARED: Readonly<Record<string, OperatorWords>> = {
-  '=': { before: 'exactly' },
-  '!=': { before: 'not exactly' },
-  '>': { before: 'more than' },
-  '>=': { before: 'at least' },
-  '<': { before: 'less than' },
-  '<=': { before: 'at most' },
-  between: { before: 'between' },
+/** How numbers are compared, in words and in the order in which they are offered. */
+export const COMPARISON_WORDS: Readonly<Record<Exclude<NumberOp, 'between'>, string>> = {
+  '>=': 'at least',
+  '>': 'more than',
+  '=': 'exactly',
+  '!=': 'not exactly',
+  '<=': 'at most',
+  '<': 'less than',
 };
+/** The same as pairs. */
+export const COMPARISONS = Object.entries(COMPARISON_WORDS) as readonly (readonly [keyof typeof COMPARISON_WORDS, string])[];
+
+const COMPARED: Readonly<Record<string, OperatorWords>> = Object.fromEntries(
+  [...COMPARISONS, ['between', 'between'] as const].map(([op, before]) => [op, { before }]),
+);
 const DATED: Readonly<Record<string, OperatorWords>> = {
   on: { before: 'on' },
   before: { before: 'before' },

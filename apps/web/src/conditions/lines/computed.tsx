@@ -1,4 +1,4 @@
-import { type LeafOf, type Measure, type NumberOp, type Value } from '@eager-sieve/core';
+import { COMPARISONS, type LeafOf, type Measure, type NumberOp, type Value } from '@eager-sieve/core';
 import { Checks, Choice, WindowInput } from './inputs';
 import { summable, withPart, type LineProps } from './line';
 import { TestEditor } from '../test-editor';
@@ -92,14 +92,7 @@ export function AudienceLine({ leaf, catalogue, onChange, of }: LineProps<'audie
   );
 }
 
-const COMPARED: readonly (readonly [LeafOf<'compare'>['op'], string])[] = [
-  ['=', 'is'],
-  ['!=', 'is not'],
-  ['>', 'is more than'],
-  ['>=', 'is at least'],
-  ['<', 'is less than'],
-  ['<=', 'is at most'],
-];
+const COMPARED = COMPARISONS.map(([op, words]) => [op, `is ${words}`] as const);
 
 /** One number of the contact against another. */
 export function CompareLine({ leaf, catalogue, onChange }: LineProps<'compare'>) {

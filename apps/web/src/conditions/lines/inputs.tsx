@@ -1,6 +1,6 @@
 import { use } from 'react';
 import { ReadOnly } from '../../ui/offer';
-import { type Count, type NumberOp, type Window } from '@eager-sieve/core';
+import { COMPARISONS, type Count, type NumberOp, type Window } from '@eager-sieve/core';
 import { ALL, DurationEditor } from '../test-editor';
 
 export function Choice({
@@ -60,15 +60,7 @@ export function Checks<Key extends string | number>({
   );
 }
 
-const LIMITS: readonly (readonly [NumberOp, string])[] = [
-  ['>=', 'at least'],
-  ['>', 'more than'],
-  ['=', 'exactly'],
-  ['!=', 'not'],
-  ['<=', 'at most'],
-  ['<', 'less than'],
-  ['between', 'between'],
-];
+const LIMITS: readonly (readonly [NumberOp, string])[] = [...COMPARISONS, ['between', 'between']];
 
 const number = (text: string): number => Math.max(0, Number(text));
 

@@ -5,6 +5,7 @@ import { type AnyDefinition } from '../../settings/definitions.ts';
 import { SINCE_WORDS } from '../describe/windows.ts';
 import { type Condition, type Leaf, type LeafOf, type Match, type Measure } from '../schema.ts';
 import { type ConsentChannel, type ConsentState } from '../../settings/consent.ts';
+import { COMPARISONS } from '../words.ts';
 import { type Cursor } from './cursor.ts';
 import { readBand, readEmail, readNamed, readStage, readWord } from './names.ts';
 import { SignalReader } from './signals.ts';
@@ -195,15 +196,22 @@ export class LineReader {
   #compare(): Leaf | undefined {
     const cursor = this.#cursor;
     const left = this.#measure();
-    const op = left && readWord(cursor, 'how', ['exactly', 'not exactly', 'more than', 'at least', 'less than', 'at most']);
-    if (!op) return undefined;
+    const op =
+      left &&
+      readWord(
+        cursor,
+        'how',
+        COMPARISONS.map(([, words]) => words),
+      );
+    const comparison = COMPARISONS.find(([, words]) => words === op)?.[0];
+    if (!left || !comparison) return undefined;
     const start = cursor.at;
     const times = readNumber(cursor);
     if (times === undefined || !cursor.take('times', 'times')) cursor.at = start;
     const right = this.#measure();
     if (!right) return undefined;
     const factor = cursor.at > start && times !== undefined && cursor.text.slice(start, cursor.at).includes('times') ? times : 1;
-    return { kind: 'compare', left, op: COMPARED[op as keyof typeof COMPARED], right, ...(factor === 1 ? {} : { times: factor }) };
+    return { kind: 'compare', left, op: comparison, right, ...(factor === 1 ? {} : { times: factor }) };
   }
 
   #measure(): Measure | undefined {
@@ -253,4 +261,3 @@ export class LineReader {
 }
 
 const NOTHING = '\u0000';
-const COMPARED = { exactly: '=', 'not exactly': '!=', 'more than': '>', 'at least': '>=', 'less than': '<', 'at most': '<=' } as const;

@@ -1,16 +1,8 @@
 import { type Window } from '../../time/window.ts';
 import { type Count, type NumberOp } from '../schema.ts';
+import { COMPARISONS } from '../words.ts';
 import { type Cursor } from './cursor.ts';
 import { readDuration, readNumber, readQuoted } from './values.ts';
-
-const LIMITS_BY_WORDS = [
-  ['>=', 'at least'],
-  ['>', 'more than'],
-  ['<=', 'at most'],
-  ['<', 'less than'],
-  ['!=', 'not exactly'],
-  ['=', 'exactly'],
-] as const;
 
 export interface ReadLimit {
   readonly op: NumberOp;
@@ -20,7 +12,7 @@ export interface ReadLimit {
 /** `at least 3`, `between 2 and 3`, and whatever has to stand after the number. */
 export function readLimit(cursor: Cursor, hint: string, after: (value: number | undefined) => boolean = () => true): ReadLimit | undefined {
   return cursor.longest<ReadLimit>([
-    ...LIMITS_BY_WORDS.map(([op, words]) => () => {
+    ...COMPARISONS.map(([op, words]) => () => {
       const value = cursor.take(words, hint) ? readNumber(cursor) : undefined;
       return value !== undefined && after(value) ? { op, value } : undefined;
     }),
@@ -36,7 +28,7 @@ export function readLimit(cursor: Cursor, hint: string, after: (value: number | 
 export function readCount(cursor: Cursor): Count | undefined {
   if (cursor.take('never', 'how often')) return { op: '=', value: 0 };
   return cursor.longest<Count>([
-    ...LIMITS_BY_WORDS.map(([op, words]) => () => {
+    ...COMPARISONS.map(([op, words]) => () => {
       if (!cursor.take(words, 'how often')) return undefined;
       if (cursor.take('once', 'how often')) return { op, value: 1 };
       return cursor.take('twice', 'how often') ? { op, value: 2 } : undefined;
