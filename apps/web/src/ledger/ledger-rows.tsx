@@ -9,7 +9,7 @@ export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; 
     <table className="table w-full table-fixed">
       <thead>
         <tr className="quiet text-left text-[12px]">
-          <th className="h-6.5 w-[12%]">When</th>
+          <th className="h-6.5 w-[96px]">When</th>
           {whom && <th className="w-[20%]">To whom</th>}
           <th className="w-[34%]">What</th>
           <th>Because of</th>
