@@ -6,7 +6,7 @@ import { Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
 import { latchKey, recordedFor } from './derive.ts';
-import { dealView, SubjectState, type KeptScore } from './state.ts';
+import { dealView, SubjectState, type KeptScore, type StatePart } from './state.ts';
 
 /** One place where what is kept differs from what follows from the facts. */
 export interface Difference {
@@ -16,22 +16,29 @@ export interface Difference {
   readonly fresh: unknown;
 }
 
+/** Which parts of the state scores and live audiences are worked out of: not what they themselves are, and not what only rules ask. */
+const WORKED_FROM: Readonly<Record<StatePart, boolean>> = {
+  facts: true,
+  tags: true,
+  consent: true,
+  scores: false,
+  memberships: false,
+  // Compared by themselves, since a pin stands above what follows from the conditions.
+  pins: false,
+  firings: false,
+  latchedLines: true,
+  suspendedRules: false,
+  points: true,
+  deals: true,
+  dealScores: false,
+};
+const HISTORIES = ['pastTags', 'signals', 'leavings', 'dealDetails', 'changes'] as const;
+
 /** The recorded state and the signals of a subject, and none of what follows from them. Stays and starts are recorded, so they go along. */
 function withoutDerived(compiled: Compiled, state: SubjectState): SubjectState {
   const fresh = new SubjectState({ id: state.id, kind: state.kind, isNew: false, lastNow: state.lastNow, dueAt: undefined });
-  for (const part of [
-    'facts',
-    'tags',
-    'pastTags',
-    'consent',
-    'signals',
-    'leavings',
-    'latchedLines',
-    'points',
-    'deals',
-    'dealDetails',
-    'changes',
-  ] as const)
+  const parts = (Object.keys(WORKED_FROM) as StatePart[]).filter((part) => WORKED_FROM[part]);
+  for (const part of [...parts, ...HISTORIES])
     for (const [key, value] of state[part]) (fresh[part] as Map<unknown, unknown>).set(key, value);
   fresh.stage = state.stage;
   fresh.owner = state.owner;
