@@ -50,12 +50,8 @@ async function changed(): Promise<void> {
   await show('npm', ['run', '--silent', 'types'], { cwd: ROOT });
   const inUnits = code.filter((file) => !file.startsWith('apps/server/') && !file.startsWith('e2e/'));
   if (inUnits.length > 0) {
-    say('unit tests that reach them');
     const env = { PROPERTY_RUNS: FEW_RUNS, ...process.env };
-    await show('npx', ['jest', '--config', 'jest.unit.config.cjs', '--passWithNoTests', '--findRelatedTests', ...inUnits], {
-      cwd: ROOT,
-      env,
-    });
+    await jest('unit', env, ['--passWithNoTests', '--findRelatedTests', ...inUnits]);
   }
   const tests = serverTestsOf(code);
   if (tests.length > 0) {
@@ -110,10 +106,10 @@ async function checks(): Promise<void> {
 const MOST_WORKERS = 4;
 
 /** One worker a core: left to itself, Jest keeps a core free, and of two that is half. */
-async function jest(project: 'unit' | 'server', env: NodeJS.ProcessEnv = process.env, files: readonly string[] = []): Promise<void> {
+async function jest(project: 'unit' | 'server', env: NodeJS.ProcessEnv = process.env, more: readonly string[] = []): Promise<void> {
   say(`${project} tests`);
   const workers = Math.min(availableParallelism(), MOST_WORKERS);
-  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, `--maxWorkers=${workers}`, ...files], { cwd: ROOT, env });
+  await show('npx', ['jest', '--config', `jest.${project}.config.cjs`, `--maxWorkers=${workers}`, ...more], { cwd: ROOT, env });
 }
 
 async function browser(env: NodeJS.ProcessEnv): Promise<void> {

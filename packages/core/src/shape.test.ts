@@ -10,6 +10,8 @@ const told = (condition: unknown): readonly string[] => faultsOf(condition).map(
 const tag = { kind: 'tag', tag: 'fam.one', op: 'has' };
 const order = { kind: 'signal', type: 'order.placed' };
 
+const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 1_500);
+
 describe('a condition that is not one', () => {
   it.each<[unknown, readonly (string | RegExp)[]]>([
     [{ kind: 'tagg', tag: 'fam.one', op: 'has' }, [/^kind: one of field, tag, signal, change, compare/]],
@@ -65,8 +67,8 @@ describe('a condition that is not one', () => {
           expect({ fault, there: fault.path.length === 0 || (typeof near === 'object' && near !== null) }).toEqual({ fault, there: true });
         }
       }),
-      { numRuns: Number(process.env['PROPERTY_RUNS'] ?? 1_500) },
+      { numRuns: RUNS },
     );
-    expect(refused).toBeGreaterThan(300);
+    expect(refused).toBeGreaterThan(RUNS / 5);
   });
 });
