@@ -13,6 +13,7 @@ import { BrokenNote } from '../ui/broken-note';
 import { DefinitionMenu } from '../ui/definition-menu';
 import { RetiredNote } from '../ui/retired';
 import { Offer, Retired } from '../ui/offer';
+import { NameInput } from '../ui/name-input';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
 import { FaultsHere } from '../ui/faults-at';
@@ -99,14 +100,7 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
       <Page
         title={
           <span className="flex flex-wrap items-baseline gap-x-2">
-            <input
-              aria-label="Name of the audience"
-              readOnly={!mayWrite}
-              className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
-              value={name}
-              placeholder="New audience"
-              onChange={(event) => draft.setName(event.target.value)}
-            />
+            <NameInput thing="audience" value={name} readOnly={!mayWrite} onChange={draft.setName} fitted />
             <em className="text-primary not-italic" data-count>
               {counts !== undefined ? inWords(counts) : answer ? inWords(answer.count) : '…'}
             </em>

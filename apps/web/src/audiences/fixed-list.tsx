@@ -5,10 +5,13 @@ import { statusOf, errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useDraft } from '../app/use-draft';
+import { DefinitionMenu } from '../ui/definition-menu';
 import { people } from '../ui/number';
+import { NameInput } from '../ui/name-input';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
 import { PersonRows } from '../ui/person-rows';
+import { RetiredNote } from '../ui/retired';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Movements } from './audience-lists';
 import { Labelled } from '../ui/labelled';
@@ -33,8 +36,10 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
   const { name, isNew, changed, saving } = draft;
   const view = api.useAudienceQuery(audienceKey, { skip: isNew });
   const members = api.useMembersInfiniteQuery(audienceKey, { skip: isNew });
-  const mayWrite = useMay('definitions:write');
-  const mayPut = useMay('contacts:write');
+  const retired = catalogue.find('audience', audienceKey)?.retired ?? false;
+  const mayWrite = useMay('definitions:write') && !retired;
+  const whole = { kind: 'audience' as const, itemKey: audienceKey, catalogue, written: draft.writtenSaved };
+  const mayPut = useMay('contacts:write') && !retired;
   const [moves, setMoves] = useState(false);
   const [email, setEmail] = useState('');
   const [put, { isLoading }] = api.usePutContactsMutation();
@@ -64,14 +69,7 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
     <Page
       title={
         <span className="flex flex-wrap items-baseline gap-x-2">
-          <input
-            aria-label="Name of the list"
-            readOnly={!mayWrite}
-            className="font-display max-w-full min-w-24 bg-transparent font-semibold [field-sizing:content]"
-            value={name}
-            placeholder="New list"
-            onChange={(event) => draft.setName(event.target.value)}
-          />
+          <NameInput thing="list" value={name} readOnly={!mayWrite} onChange={draft.setName} fitted />
           {view.data && (
             <em className="text-primary not-italic" data-count>
               {people(view.data.members)}
@@ -81,18 +79,22 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
       }
       sentence="A fixed list: who is on it is put there by hand, by an import or by a rule."
       actions={
-        mayWrite && (
-          <button
-            type="button"
-            className="btn btn-sm btn-primary"
-            disabled={saving || name.trim() === '' || !changed}
-            onClick={() => void draft.keep(`The list ${name} is there.`)}
-          >
-            {isNew ? 'Keep list' : 'Keep changes'}
-          </button>
-        )
+        <>
+          {!isNew && <DefinitionMenu {...whole} restore={draft.restore} />}
+          {mayWrite && (
+            <button
+              type="button"
+              className="btn btn-sm btn-primary"
+              disabled={saving || name.trim() === '' || !changed}
+              onClick={() => void draft.keep(`The list ${name} is there.`)}
+            >
+              {isNew ? 'Keep list' : 'Keep changes'}
+            </button>
+          )}
+        </>
       }
     >
+      <RetiredNote {...whole} />
       {isNew ? (
         <Empty title="A list begins empty">Give it a name and keep it; then put people on it.</Empty>
       ) : (

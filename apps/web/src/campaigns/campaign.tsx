@@ -25,6 +25,7 @@ import { Refused } from '../ui/refused';
 import { count, people } from '../ui/number';
 import { useMay } from '../app/use-may';
 import { Retired, Writable } from '../ui/offer';
+import { NameInput } from '../ui/name-input';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Dialog } from '../ui/dialog';
@@ -82,7 +83,7 @@ function Campaign({
   const [save, saving, refused] = useSave();
   const [send, sending] = api.useSendMutation();
   const [again, setAgain] = useState(false);
-  const recipients = api.useRecipientsQuery({ message: messageKey, again }, { skip: isNew || !saved.audience });
+  const recipients = api.useRecipientsQuery({ message: messageKey, again }, { skip: isNew || retired || !saved.audience });
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const text = useRef<HTMLTextAreaElement>(null);
@@ -121,16 +122,7 @@ function Campaign({
   return (
     <Retired value={retired}>
       <Page
-        title={
-          <input
-            aria-label="Name of the message"
-            readOnly={!mayWrite}
-            className="font-display w-full min-w-0 bg-transparent font-semibold"
-            value={name}
-            placeholder="New message"
-            onChange={(event) => setName(event.target.value)}
-          />
-        }
+        title={<NameInput thing="message" value={name} readOnly={!mayWrite} onChange={setName} />}
         meta={changed ? isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b> : 'saved'}
         actions={
           <>
@@ -145,7 +137,7 @@ function Campaign({
                 Save
               </button>
             )}
-            {!isNew && maySend && (
+            {!isNew && !retired && maySend && (
               <button
                 type="button"
                 className={`btn btn-sm btn-primary ${changed ? 'btn-outline' : ''}`}

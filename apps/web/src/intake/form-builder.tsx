@@ -20,6 +20,7 @@ import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
 import { ChoiceList } from '../ui/choice-list';
 import { Offer, Retired, Writable } from '../ui/offer';
+import { NameInput } from '../ui/name-input';
 import { Page } from '../ui/page';
 import { useMay } from '../app/use-may';
 import { Empty, Loading } from '../ui/states';
@@ -98,16 +99,7 @@ function Builder({ formKey, savedName, saved, catalogue }: BuilderProps) {
   return (
     <Retired value={retired}>
       <Page
-        title={
-          <input
-            aria-label="Name of the form"
-            readOnly={!mayWrite}
-            className="font-display w-full min-w-0 bg-transparent font-semibold"
-            value={name}
-            placeholder="New form"
-            onChange={(event) => setName(event.target.value)}
-          />
-        }
+        title={<NameInput thing="form" value={name} readOnly={!mayWrite} onChange={setName} />}
         meta={
           isNew ? (
             'not saved yet'

@@ -12,6 +12,7 @@ import { asGroup } from '../conditions/tree';
 import { BrokenNote } from '../ui/broken-note';
 import { DefinitionMenu } from '../ui/definition-menu';
 import { RetiredNote } from '../ui/retired';
+import { NameInput } from '../ui/name-input';
 import { Page } from '../ui/page';
 import { FaultsAt, FaultsHere } from '../ui/faults-at';
 import { Refused } from '../ui/refused';
@@ -89,16 +90,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   return (
     <Retired value={retired}>
       <Page
-        title={
-          <input
-            aria-label="Name of the rule"
-            readOnly={!mayWrite}
-            className="font-display w-full min-w-0 bg-transparent font-semibold"
-            value={name}
-            placeholder="New rule"
-            onChange={(event) => draft.setName(event.target.value)}
-          />
-        }
+        title={<NameInput thing="rule" value={name} readOnly={!mayWrite} onChange={draft.setName} />}
         sentence={ruleSentence(rule, catalogue)}
         meta={
           <>

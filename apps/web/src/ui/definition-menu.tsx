@@ -79,6 +79,7 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
       </details>
       <Dialog open={asked === 'used'} title={`Where ${definition.name} is used`} onClose={() => setAsked(null)}>
         <Users catalogue={catalogue} id={definition.id} none={`Nothing uses this ${thing}.`} />
+        <Close onClick={() => setAsked(null)} />
       </Dialog>
       <Dialog open={asked === 'versions'} title={`Versions of ${definition.name}`} onClose={() => setAsked(null)}>
         <Versions
@@ -90,6 +91,7 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
             setAsked(null);
           }}
         />
+        <Close onClick={() => setAsked(null)} />
       </Dialog>
       <Dialog open={asked === 'retire'} title={`Retire ${definition.name}?`} onClose={() => setAsked(null)}>
         <Retire catalogue={catalogue} kind={kind} itemKey={itemKey} onDone={() => setAsked(null)} />
@@ -108,6 +110,14 @@ function Item({ onClick, children }: { onClick: () => void; children: ReactNode 
         {children}
       </button>
     </li>
+  );
+}
+
+function Close({ onClick }: { onClick: () => void }) {
+  return (
+    <button type="button" className="btn btn-sm btn-outline btn-primary mt-4" onClick={onClick}>
+      Close
+    </button>
   );
 }
 

@@ -4,6 +4,7 @@ import { type Draft } from '../app/use-draft';
 import { BrokenNote } from './broken-note';
 import { DefinitionMenu } from './definition-menu';
 import { RetiredNote } from './retired';
+import { NameInput } from './name-input';
 import { Page } from './page';
 import { Offer, Retired, Writable } from './offer';
 import { FaultsHere } from './faults-at';
@@ -39,16 +40,7 @@ export function DraftPage<Kind extends DefinitionKind>({
   return (
     <Retired value={retired}>
       <Page
-        title={
-          <input
-            aria-label={`Name of the ${thing}`}
-            readOnly={!mayWrite}
-            className="font-display w-full min-w-0 bg-transparent font-semibold"
-            value={name}
-            placeholder={`New ${thing}`}
-            onChange={(event) => draft.setName(event.target.value)}
-          />
-        }
+        title={<NameInput thing={thing} value={name} readOnly={!mayWrite} onChange={draft.setName} />}
         {...(sentence ? { sentence } : {})}
         meta={isNew ? 'not kept yet' : changed && <b className="text-base-content">unsaved changes</b>}
         actions={

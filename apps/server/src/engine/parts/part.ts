@@ -2,7 +2,7 @@ import { type Catalogue, type PartKey, type PartValue, type StatePart, type Subj
 import { type Sql } from '../../database/database';
 import { type WorkedSubject } from '../worked';
 import { type Latest } from '../write-ledger';
-import { changes, deleteKeys, upsert, type Columns, type Row } from './rows';
+import { changes, deleteKeys, isInstant, upsert, type Columns, type Row } from './rows';
 
 export type States = ReadonlyMap<number, SubjectState>;
 export type Worked = readonly WorkedSubject[];
@@ -62,7 +62,7 @@ export function keyedPart<Part extends StatePart, Key extends Columns, Value ext
   const { part, table, subject = 'contact_id', key, columns, derived, order } = declared;
   const read = { ...key, ...columns };
   const text = `select ${[subject, ...Object.keys(read)].join(', ')} from ${table} where ${subject} = any($1::bigint[])${order ? ` order by ${order}` : ''}`;
-  const instants = Object.keys(read).filter((column) => read[column]?.startsWith('instant'));
+  const instants = Object.keys(read).filter((column) => isInstant(read[column]));
   return {
     tables: [{ name: table, subject }],
     ...(declared.onlyOfContacts ? { onlyOfContacts: true } : {}),

@@ -41,7 +41,7 @@ const listed = (columns: Columns): string =>
   Object.entries(columns)
     .map(([name, type]) => `${name} ${sqlType(type)}`)
     .join(', ');
-const isInstant = (type: ColumnType | undefined): boolean => type?.startsWith('instant') ?? false;
+export const isInstant = (type: ColumnType | undefined): boolean => type?.startsWith('instant') ?? false;
 
 /** What changed of one part over all subjects: what is there now, and what is gone. */
 export function changes<Part extends StatePart>(worked: readonly WorkedSubject[], part: Part) {
