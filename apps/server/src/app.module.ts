@@ -2,13 +2,13 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { APP_GUARD } from '@nestjs/core';
 import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { type Logger } from 'pino';
-import { AudiencesController, PinsController } from './audiences/audiences.controller';
+import { AudiencesController } from './audiences/audiences.controller';
 import { AudiencesService } from './audiences/audiences.service';
 import { PinsService } from './audiences/pins.service';
 import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
 import { CampaignsService } from './campaigns/campaigns.service';
 import { PostRoomService, PublicAddress } from './campaigns/post-room.service';
-import { CompaniesController, CompanyListController, DealListController } from './companies/companies.controller';
+import { CompaniesController } from './companies/companies.controller';
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
@@ -37,13 +37,13 @@ import { DefinitionsService } from './settings/definitions.service';
 import { KeysService } from './settings/keys.service';
 import { PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
-import { TakeBackController, TraceController } from './ledger/ledger.controller';
+import { LedgerController } from './ledger/ledger.controller';
 import { RulesController } from './rules/rules.controller';
 import { DefinitionsController, SettingsController } from './settings/settings.controller';
 import { BuildsService } from './settings/builds.service';
 import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
-import { NoticesController, TasksController } from './tasks/tasks.controller';
+import { TasksController } from './tasks/tasks.controller';
 import { TasksService } from './tasks/tasks.service';
 import { TodayController } from './today/today.controller';
 import { TodayService } from './today/today.service';
@@ -63,12 +63,8 @@ export class AppModule {
         DefinitionsController,
         ContactsController,
         CompaniesController,
-        CompanyListController,
-        DealListController,
-        TraceController,
-        TakeBackController,
+        LedgerController,
         AudiencesController,
-        PinsController,
         SignalsController,
         ImportsController,
         PublicFormsController,
@@ -76,7 +72,6 @@ export class AppModule {
         CampaignsController,
         LinksController,
         TasksController,
-        NoticesController,
         TodayController,
         HealthController,
       ],

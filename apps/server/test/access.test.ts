@@ -1,19 +1,20 @@
+import { RequestMethod } from '@nestjs/common';
 import { MetadataScanner, Reflector } from '@nestjs/core';
 import { METHOD_METADATA, PATH_METADATA } from '@nestjs/common/constants';
-import { operations } from '@eager-sieve/contracts';
+import { publicRoutes, ROUTES, type Route } from '@eager-sieve/contracts';
 import request from 'supertest';
 import { addPerson } from '../src/settings/people.service';
 import { ACCESS } from '../src/settings/access';
 import { ADMIN, TestServer } from './harness';
 
-interface Route {
+interface Handled {
   readonly method: number;
   readonly path: string;
   readonly access: string | undefined;
 }
 
 /** Every route of the running application, from the framework's own records. */
-function routesOf(server: TestServer): Route[] {
+function routesOf(server: TestServer): Handled[] {
   const reflector = server.app.get(Reflector);
   const container = (
     server.app as unknown as {
@@ -23,13 +24,10 @@ function routesOf(server: TestServer): Route[] {
   return [...container.getModules().values()].flatMap((module) =>
     [...module.controllers.values()].flatMap(({ instance, metatype }) => {
       const prototype = Object.getPrototypeOf(instance) as object;
-      return new MetadataScanner().getAllMethodNames(prototype).flatMap((name): Route[] => {
+      return new MetadataScanner().getAllMethodNames(prototype).flatMap((name): Handled[] => {
         const handler = (prototype as Record<string, unknown>)[name] as (() => unknown) | undefined;
         if (!handler || Reflect.getMetadata(METHOD_METADATA, handler) === undefined) return [];
-        const path = `/${[Reflect.getMetadata(PATH_METADATA, metatype), Reflect.getMetadata(PATH_METADATA, handler)]
-          .flat()
-          .filter((part) => part && part !== '/')
-          .join('/')}`;
+        const path = Reflect.getMetadata(PATH_METADATA, handler) as string;
         return [
           {
             method: Reflect.getMetadata(METHOD_METADATA, handler) as number,
@@ -75,8 +73,17 @@ describe('access', () => {
 
   it('of the public API is what its document says, and the document names every route', () => {
     const routes = routesOf(server).filter((route) => route.path.startsWith('/api/v1/') && route.access !== 'public');
-    const documented = operations.map((operation) => `/api/v1${operation.path.replaceAll(/\{(\w+)\}/g, ':$1')} ${operation.needs}`);
+    const documented = publicRoutes.map((route) => `${route.path.replaceAll(/\{(\w+)\}/g, ':$1')} ${route.requires}`);
     expect(routes.map((route) => `${route.path} ${route.access ?? ''}`).sort()).toEqual(documented.sort());
+  });
+
+  it('is handled for every row of the contracts, once', () => {
+    const rows = Object.values<Route>(ROUTES).map(({ method, path }) => `${method} ${path.replaceAll(/\{(\w+)\}/g, ':$1')}`);
+    expect(
+      routesOf(server)
+        .map((route) => `${RequestMethod[route.method]} ${route.path}`)
+        .sort(),
+    ).toEqual(rows.sort());
   });
 
   it('is refused without a session or key, and with a key that lacks the scope', async () => {

@@ -1,4 +1,4 @@
-import { operations } from '@eager-sieve/contracts';
+import { PUBLIC_API, publicRoutes, type Route } from '@eager-sieve/contracts';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
@@ -85,10 +85,12 @@ describe('every call of the public API', () => {
     const { merge, ledger, build } = await furnish(server);
     const differing: unknown[] = [];
     // Nothing is idle before the build is done; what takes something away comes last.
-    const order = ({ method, path }: (typeof operations)[number]): number =>
-      path.startsWith('/builds') ? -1 : method === 'delete' ? 2 : path.includes('take-back') ? 1 : 0;
-    for (const operation of [...operations].sort((a, b) => order(a) - order(b))) {
-      const { method, path, body, answers, status = 200 } = operation;
+    const order = ({ method, path }: Route): number =>
+      path.includes('/builds') ? -1 : method === 'DELETE' ? 2 : path.includes('take-back') ? 1 : 0;
+    for (const route of [...publicRoutes].sort((a, b) => order(a) - order(b))) {
+      const { body, answers, takes, status = 200 } = route;
+      const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
+      const path = route.path.slice(PUBLIC_API.length);
       const named: Readonly<Record<string, string>> = {
         '/merges/{id}/take-back': `/merges/${merge}/take-back`,
         '/ledger/{id}/take-back': `/ledger/${ledger}/take-back`,
@@ -101,9 +103,9 @@ describe('every call of the public API', () => {
       };
       const address = named[path] ?? path.replace('{id}', EMAIL).replace('{key}', 'price-shy');
       const sent = SENT[`${method} ${path}`];
-      if (body && !body.schema.safeParse(sent).success) differing.push({ method, path, taken: body.schema.safeParse(sent).error });
-      const call = server.call(method, `/api/v1${address}`);
-      if (body) call.set('content-type', body.types[0] as string);
+      if (body && !body.safeParse(sent).success) differing.push({ method, path, taken: body.safeParse(sent).error });
+      const call = server.call(method, `${PUBLIC_API}${address}`);
+      if (body) call.set('content-type', takes?.[0] ?? 'application/json');
       const answer = await (sent === undefined ? call : call.send(JSON.stringify(sent)));
       if (answer.status !== status) differing.push({ method, path, status: answer.status, body: answer.body });
       else if (answers) {

@@ -45,13 +45,13 @@ export const keyScopeSchema = z.enum(keyScopes);
 export const signInSchema = z.strictObject({ email: z.string().trim().min(3).max(254), password: z.string().min(1).max(200) });
 export type SignIn = z.infer<typeof signInSchema>;
 
-export interface SessionView {
-  readonly person: { readonly id: number; readonly email: string; readonly name: string; readonly role: Role };
-  readonly capabilities: readonly Capability[];
-  /** sent back as the header X-CSRF-Token with every change */
-  readonly csrf: string;
-  readonly workspace: { readonly name: string; readonly timeZone: string };
-}
+export const sessionViewSchema = z.object({
+  person: z.object({ id: z.int(), email: z.string(), name: z.string(), role: roleSchema }),
+  capabilities: z.array(capabilitySchema),
+  csrf: z.string().describe('sent back as the header X-CSRF-Token with every change'),
+  workspace: z.object({ name: z.string(), timeZone: z.string() }),
+});
+export type SessionView = z.infer<typeof sessionViewSchema>;
 
 export const newPersonSchema = z.strictObject({
   email: z.email().max(254),
@@ -60,21 +60,20 @@ export const newPersonSchema = z.strictObject({
   password: z.string().min(12, 'at least 12 characters').max(200),
 });
 export const newKeySchema = z.strictObject({ name: z.string().trim().min(1).max(80), scopes: z.array(keyScopeSchema).min(1) });
-export interface KeyView {
-  readonly id: number;
-  readonly name: string;
-  readonly prefix: string;
-  readonly scopes: readonly string[];
-  readonly createdAt: string;
-  readonly lastUsedAt: string | null;
-  readonly revokedAt: string | null;
-}
+export const newKeyAnswerSchema = z.object({ id: z.int(), key: z.string().describe('shown this once: it is kept as a hash') });
+export const keyViewSchema = z.object({
+  id: z.int(),
+  name: z.string(),
+  prefix: z.string(),
+  scopes: z.array(z.string()),
+  createdAt: z.string(),
+  lastUsedAt: z.string().nullable(),
+  revokedAt: z.string().nullable(),
+});
+export type KeyView = z.infer<typeof keyViewSchema>;
+
 /** By whom somebody is named, where people look after things. */
-export interface PersonName {
-  readonly email: string;
-  readonly name: string;
-}
-export interface PersonView extends PersonName {
-  readonly id: number;
-  readonly role: Role;
-}
+export const personNameSchema = z.object({ email: z.string(), name: z.string() });
+export type PersonName = z.infer<typeof personNameSchema>;
+export const personViewSchema = personNameSchema.extend({ id: z.int(), role: roleSchema });
+export type PersonView = z.infer<typeof personViewSchema>;

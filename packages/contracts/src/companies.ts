@@ -71,3 +71,9 @@ export const companyViewSchema = companyRowSchema.omit({ since: true }).extend({
   audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),
 });
 export type CompanyView = z.infer<typeof companyViewSchema>;
+
+export const dealBandsSchema = z.object({
+  of: z.int().describe('how many deals there are'),
+  bands: z.record(z.string(), z.int()).describe('how many stand in each band, by its key; a band in which none stands is left out'),
+});
+export type DealBands = z.infer<typeof dealBandsSchema>;

@@ -184,8 +184,6 @@ export const takeBackAnswerSchema = z.object({
   stay: z.int().describe('how many stay in all'),
 });
 export type TakeBackAnswer = z.infer<typeof takeBackAnswerSchema>;
-export const takeBackQuerySchema = z.object({ rehearse: z.enum(['true', 'false']).default('false') });
-export type TakeBackQuery = z.infer<typeof takeBackQuerySchema>;
 export const takeBackRuleSchema = z.strictObject({ since: z.string().max(40).optional().describe('only what it did from then on') });
 
 export const mergeSchema = z.strictObject({
@@ -193,3 +191,22 @@ export const mergeSchema = z.strictObject({
 });
 export const mergeAnswerSchema = z.object({ merge: z.int().describe('by which the two can be parted again'), contact: z.string() });
 export type MergeAnswer = z.infer<typeof mergeAnswerSchema>;
+
+export const traceQuerySchema = z.object({
+  of: z.enum(['tag', 'band', 'membership', 'field', 'consent', 'stage', 'owner']),
+  key: z.string().max(80).describe('the key of the tag, scorecard, audience or field, or the channel; empty for a stage or an owner'),
+});
+export type TraceQuery = z.infer<typeof traceQuerySchema>;
+export const traceViewSchema = z.object({
+  title: z.string(),
+  since: z.string().nullable(),
+  until: z.string().nullable(),
+  steps: z.array(z.object({ title: z.string(), detail: z.string(), at: z.string(), link: z.string().nullable() })),
+  also: z.array(z.object({ words: z.string() })),
+  before: z.array(z.object({ words: z.string() })),
+  takeBack: z
+    .int()
+    .nullable()
+    .describe('the effect in the ledger that is taken back with all that came of it: that a rule ran, or else what was done by hand'),
+});
+export type TraceView = z.infer<typeof traceViewSchema>;

@@ -36,18 +36,22 @@ export const definitionVersionSchema = z.object({
 });
 export type DefinitionVersion = z.infer<typeof definitionVersionSchema>;
 
+const isDefinition = (value: unknown): boolean =>
+  typeof value === 'object' && value !== null && ['id', 'kind', 'key', 'name', 'body'].every((property) => property in value);
+
 /** All definitions with their ids, so that the interface can read, describe and check conditions by itself. */
-export interface CatalogueView {
-  readonly epoch: number;
-  readonly workspace: {
-    readonly name: string;
-    readonly timeZone: string;
-    readonly currency: string;
-    readonly rates: Readonly<Record<string, number>>;
-  };
-  readonly definitions: readonly AnyDefinition[];
-  readonly broken: readonly BrokenView[];
-}
+export const catalogueViewSchema = z.object({
+  epoch: z.int(),
+  workspace: z.object({
+    name: z.string(),
+    timeZone: z.string(),
+    currency: z.string(),
+    rates: z.record(z.string(), z.number()),
+  }),
+  definitions: z.array(z.custom<AnyDefinition>(isDefinition)),
+  broken: z.array(brokenViewSchema),
+});
+export type CatalogueView = z.infer<typeof catalogueViewSchema>;
 
 /** A change of definitions that is being brought to everyone it concerns. */
 export const buildViewSchema = z.object({

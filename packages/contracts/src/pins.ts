@@ -18,9 +18,8 @@ export const pinViewSchema = z.object({
   by: z.string(),
 });
 export type PinView = z.infer<typeof pinViewSchema>;
-export interface PinsAnswer {
-  /** the latest of them */
-  readonly pins: readonly PinView[];
-  /** how many there are */
-  readonly all: number;
-}
+export const pinsAnswerSchema = z.object({
+  pins: z.array(pinViewSchema).describe('the latest of them'),
+  all: z.int().describe('how many there are'),
+});
+export type PinsAnswer = z.infer<typeof pinsAnswerSchema>;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pageSchema } from './page.ts';
 
 const day = z.iso.date().describe('the last day on which it is in time');
 const person = z.string().trim().toLowerCase().min(3).max(254).nullable().describe('the sign-in address of who is to do it; null: anyone');
@@ -17,13 +18,11 @@ export const taskSchema = z.object({
 });
 export type TaskView = z.infer<typeof taskSchema>;
 
-export const tasksQuerySchema = z.object({
-  limit: z.coerce.number().int().min(1).max(500).default(50),
-  after: z.string().max(200).optional(),
-  for: z.string().trim().toLowerCase().max(254).optional(),
-  contact: z.string().max(320).optional(),
-  company: z.string().max(320).optional(),
-  state: z.enum(['open', 'done']).default('open'),
+export const tasksQuerySchema = pageSchema.extend({
+  for: z.string().trim().toLowerCase().max(254).optional().describe('a sign-in address: only theirs, and those for anyone'),
+  contact: z.string().max(320).optional().describe('id or email address: only those about this contact'),
+  company: z.string().max(320).optional().describe('id or outside id: only those about this company'),
+  state: z.enum(['open', 'done']).default('open').describe('`open`, or `done`'),
 });
 export type TasksQuery = z.infer<typeof tasksQuerySchema>;
 
@@ -52,19 +51,19 @@ export const changeTaskSchema = z.strictObject({
 export type ChangeTask = z.infer<typeof changeTaskSchema>;
 
 /** Something that a rule told somebody who signs in here. */
-export interface NoticeView {
-  readonly id: number;
-  readonly text: string;
-  readonly at: string;
-  readonly contact: string | null;
-  readonly contactName: string | null;
-  readonly company: string | null;
-  readonly companyName: string | null;
-  /** whether it is for anyone, because nobody minded the contact, or since it is about a company */
-  readonly forAnyone: boolean;
-}
-export interface NoticesAnswer {
-  /** the latest of those that have not been seen */
-  readonly notices: readonly NoticeView[];
-  readonly all: number;
-}
+export const noticeViewSchema = z.object({
+  id: z.int(),
+  text: z.string(),
+  at: z.string(),
+  contact: z.string().nullable(),
+  contactName: z.string().nullable(),
+  company: z.string().nullable(),
+  companyName: z.string().nullable(),
+  forAnyone: z.boolean().describe('whether it is for anyone, because nobody minded the contact, or since it is about a company'),
+});
+export type NoticeView = z.infer<typeof noticeViewSchema>;
+export const noticesAnswerSchema = z.object({
+  notices: z.array(noticeViewSchema).describe('the latest of those that have not been seen'),
+  all: z.int(),
+});
+export type NoticesAnswer = z.infer<typeof noticesAnswerSchema>;

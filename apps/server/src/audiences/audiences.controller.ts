@@ -1,77 +1,62 @@
-import { Body, Controller, Delete, Get, Header, HttpCode, Param, Post, Put, Query, Req, Res } from '@nestjs/common';
-import { countSchema, explainSchema, peopleSchema, putPinSchema } from '@eager-sieve/contracts';
+import { Controller, Header, Req, Res } from '@nestjs/common';
+import { MEMBER_FORMATS, type MemberFormat, type Sent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { stringify } from 'csv-stringify';
-import { z } from 'zod';
-import { pageSchema, type Page } from '../http/page';
-import { Read } from '../http/zod.pipe';
-import { CallerIs, callerCause, Requires, type Caller } from '../settings/access';
 import { vCard } from '../contacts/vcard';
+import { Handles, SentHere } from '../http/route';
+import { CallerIs, callerCause, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
 import { PinsService } from './pins.service';
 
-/** The open formats in which members are given out, beside JSON pages. */
-const FORMATS = ['csv', 'ndjson', 'vcard'] as const;
-type Format = (typeof FORMATS)[number];
-const TYPES: Readonly<Record<Format, string>> = { csv: 'text/csv', ndjson: 'application/x-ndjson', vcard: 'text/vcard' };
-const ENDINGS: Readonly<Record<Format, string>> = { csv: 'csv', ndjson: 'ndjson', vcard: 'vcf' };
+const FORMATS = Object.keys(MEMBER_FORMATS) as MemberFormat[];
+const ENDINGS: Readonly<Record<MemberFormat, string>> = { csv: 'csv', ndjson: 'ndjson', vcard: 'vcf' };
 
-@Controller('api/v1/audiences')
+@Controller()
 export class AudiencesController {
-  constructor(private readonly audiences: AudiencesService) {}
+  constructor(
+    private readonly audiences: AudiencesService,
+    private readonly pins: PinsService,
+  ) {}
 
-  @Post('count')
-  @Requires('audiences:read')
-  @HttpCode(200)
-  count(@Body(new Read(countSchema)) body: z.infer<typeof countSchema>) {
+  @Handles('count')
+  count(@SentHere() { body }: Sent<'count'>) {
     return this.audiences.count(body);
   }
 
-  @Post('people')
-  @Requires('audiences:read')
-  @HttpCode(200)
-  people(@Body(new Read(peopleSchema)) body: z.infer<typeof peopleSchema>) {
+  @Handles('people')
+  people(@SentHere() { body }: Sent<'people'>) {
     return this.audiences.people(body);
   }
 
-  @Post('explain')
-  @Requires('audiences:read')
-  @HttpCode(200)
-  explain(@Body(new Read(explainSchema)) body: z.infer<typeof explainSchema>) {
+  @Handles('explain')
+  explain(@SentHere() { body }: Sent<'explain'>) {
     return this.audiences.explain(body);
   }
 
-  @Get()
-  @Requires('audiences:read')
+  @Handles('audiences')
   async list() {
     return { audiences: await this.audiences.list() };
   }
 
-  @Get(':key')
-  @Requires('audiences:read')
-  view(@Param('key') key: string) {
-    return this.audiences.view(key);
+  @Handles('audience')
+  view(@SentHere() { params }: Sent<'audience'>) {
+    return this.audiences.view(params.key);
   }
 
-  @Get(':key/members')
-  @Requires('audiences:read')
+  @Handles('members')
   @Header('Vary', 'Accept')
-  async members(
-    @Param('key') key: string,
-    @Query(new Read(pageSchema.extend({ format: z.enum(FORMATS).optional() }))) { format, ...page }: Page & { format?: Format },
-    @Req() request: Request,
-    @Res() response: Response,
-  ): Promise<void> {
-    const accepted = request.accepts(['application/json', ...FORMATS.map((each) => TYPES[each])]);
-    const wanted = format ?? FORMATS.find((each) => TYPES[each] === accepted);
-    if (wanted) return this.#export(key, wanted, format !== undefined, response);
-    response.json(await this.audiences.members(key, page));
+  async members(@SentHere() { params, query }: Sent<'members'>, @Req() request: Request, @Res() response: Response): Promise<void> {
+    const { format, ...page } = query;
+    const accepted = request.accepts(['application/json', ...FORMATS.map((each) => MEMBER_FORMATS[each])]);
+    const wanted = format ?? FORMATS.find((each) => MEMBER_FORMATS[each] === accepted);
+    if (wanted) return this.#export(params.key, wanted, format !== undefined, response);
+    response.json(await this.audiences.members(params.key, page));
   }
 
   /** Every member, page by page, as it is read. @param asFile to be kept as a file, and not shown */
-  async #export(key: string, format: Format, asFile: boolean, response: Response): Promise<void> {
+  async #export(key: string, format: MemberFormat, asFile: boolean, response: Response): Promise<void> {
     let page = await this.audiences.members(key, { limit: 500 });
-    response.type(`${TYPES[format]}; charset=utf-8`);
+    response.type(`${MEMBER_FORMATS[format]}; charset=utf-8`);
     if (asFile) response.setHeader('Content-Disposition', `attachment; filename="${key}.${ENDINGS[format]}"`);
     const ofCompanies = page.companies !== undefined;
     const columns = ofCompanies ? ['outsideId', 'name', 'contacts', 'since'] : ['email', 'name', 'tags', 'since'];
@@ -97,33 +82,23 @@ export class AudiencesController {
     else response.end();
   }
 
-  @Get(':key/movements')
-  @Requires('audiences:read')
-  movements(@Param('key') key: string, @Query(new Read(pageSchema)) page: Page) {
-    return this.audiences.movements(key, page);
-  }
-}
-
-@Controller('api/app/audiences/:key/pins')
-export class PinsController {
-  constructor(private readonly pins: PinsService) {}
-
-  @Get()
-  @Requires('audiences:read')
-  list(@Param('key') key: string) {
-    return this.pins.list(key);
+  @Handles('movements')
+  movements(@SentHere() { params, query }: Sent<'movements'>) {
+    return this.audiences.movements(params.key, query);
   }
 
-  @Put()
-  @Requires('contacts:write')
-  put(@Param('key') key: string, @Body(new Read(putPinSchema)) body: z.output<typeof putPinSchema>, @CallerIs() caller: Caller) {
-    return this.pins.put(key, body, callerCause(caller));
+  @Handles('pins')
+  listPins(@SentHere() { params }: Sent<'pins'>) {
+    return this.pins.list(params.key);
   }
 
-  @Delete(':subject')
-  @Requires('contacts:write')
-  @HttpCode(204)
-  clear(@Param('key') key: string, @Param('subject') subject: string, @CallerIs() caller: Caller) {
-    return this.pins.clear(key, subject, callerCause(caller));
+  @Handles('putPin')
+  putPin(@SentHere() { params, body }: Sent<'putPin'>, @CallerIs() caller: Caller) {
+    return this.pins.put(params.key, body, callerCause(caller));
+  }
+
+  @Handles('clearPin')
+  clearPin(@SentHere() { params }: Sent<'clearPin'>, @CallerIs() caller: Caller) {
+    return this.pins.clear(params.key, params.subject, callerCause(caller));
   }
 }

@@ -22,6 +22,7 @@ import {
   type Movements,
   type PeopleAnswer,
   type PersonRow,
+  type Page,
 } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { holding } from '../database/like';
@@ -29,7 +30,7 @@ import { UNFINISHED } from '../engine/builds';
 import { iso } from '../engine/clock';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
-import { cursorOf, readCursor, type Page } from '../http/page';
+import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound } from '../http/problem';
 import { CountingService } from '../counting/counting.service';
 import { CompaniesService } from '../companies/companies.service';

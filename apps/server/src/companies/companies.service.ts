@@ -7,6 +7,7 @@ import {
   type CompanyWrite,
   type PutCompanies,
   type PutCompaniesAnswer,
+  type Page,
 } from '@eager-sieve/contracts';
 import { v7 as uuidV7 } from 'uuid';
 import { fieldViews, scoreViews } from '../contacts/contact-view';
@@ -17,7 +18,7 @@ import { Follower } from '../engine/follower';
 import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
 import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
-import { cursorOf, readCursor, type Page } from '../http/page';
+import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 

@@ -1,16 +1,14 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Query } from '@nestjs/common';
-import { mergeSchema, putContactsSchema, trySignalSchema, type PutContacts, type TrySignal } from '@eager-sieve/contracts';
-import { z } from 'zod';
+import { Controller } from '@nestjs/common';
+import { type Sent } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
-import { pageSchema, type Page } from '../http/page';
-import { Read } from '../http/zod.pipe';
+import { Handles, SentHere } from '../http/route';
 import { LedgerService } from '../ledger/ledger.service';
-import { CallerIs, callerCause, callerRef, Requires, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, type Caller } from '../settings/access';
 import { ContactsService } from './contacts.service';
 import { MergesService } from './merges.service';
 import { TrySignalService } from './try-signal.service';
 
-@Controller('api/v1/contacts')
+@Controller()
 export class ContactsController {
   constructor(
     private readonly database: Database,
@@ -20,49 +18,43 @@ export class ContactsController {
     private readonly merges: MergesService,
   ) {}
 
-  @Post(':id/merge')
-  @Requires('contacts:write')
-  @HttpCode(200)
-  merge(@Param('id') id: string, @Body(new Read(mergeSchema)) body: z.infer<typeof mergeSchema>, @CallerIs() caller: Caller) {
-    return this.merges.merge(id, body.other, callerRef(caller));
-  }
-
-  @Delete(':id')
-  @Requires('contacts:write')
-  @HttpCode(204)
-  erase(@Param('id') id: string, @CallerIs() caller: Caller) {
-    return this.merges.erase(id, callerRef(caller));
-  }
-
-  @Post(':id/try')
-  @Requires('contacts:read')
-  @HttpCode(200)
-  try(@Param('id') id: string, @Body(new Read(trySignalSchema)) body: TrySignal) {
-    return this.tries.try(id, body);
-  }
-
-  @Put()
-  @Requires('contacts:write')
-  put(@Body(new Read(putContactsSchema)) body: PutContacts, @CallerIs() caller: Caller) {
+  @Handles('putContacts')
+  put(@SentHere() { body }: Sent<'putContacts'>, @CallerIs() caller: Caller) {
     return this.contacts.put(body, callerCause(caller));
   }
 
-  @Get(':id')
-  @Requires('contacts:read')
-  view(@Param('id') id: string) {
-    return this.contacts.view(id);
+  @Handles('contact')
+  view(@SentHere() { params }: Sent<'contact'>) {
+    return this.contacts.view(params.id);
   }
 
-  @Get(':id/signals')
-  @Requires('contacts:read')
-  signals(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
-    return this.contacts.signals(id, page);
+  @Handles('eraseContact')
+  erase(@SentHere() { params }: Sent<'eraseContact'>, @CallerIs() caller: Caller) {
+    return this.merges.erase(params.id, callerRef(caller));
   }
 
-  @Get(':id/ledger')
-  @Requires('contacts:read')
-  async ledgerOf(@Param('id') id: string, @Query(new Read(pageSchema)) page: Page) {
-    const contact = await this.contacts.find(this.database, id);
-    return this.ledger.list({ subject: contact.id }, page);
+  @Handles('timeline')
+  signals(@SentHere() { params, query }: Sent<'timeline'>) {
+    return this.contacts.signals(params.id, query);
+  }
+
+  @Handles('contactLedger')
+  async ledgerOf(@SentHere() { params, query }: Sent<'contactLedger'>) {
+    return this.ledger.list({ subject: (await this.contacts.find(this.database, params.id)).id }, query);
+  }
+
+  @Handles('trySignal')
+  try(@SentHere() { params, body }: Sent<'trySignal'>) {
+    return this.tries.try(params.id, body);
+  }
+
+  @Handles('mergeContact')
+  merge(@SentHere() { params, body }: Sent<'mergeContact'>, @CallerIs() caller: Caller) {
+    return this.merges.merge(params.id, body.other, callerRef(caller));
+  }
+
+  @Handles('partContact')
+  part(@SentHere() { params }: Sent<'partContact'>, @CallerIs() caller: Caller) {
+    return this.merges.part(params.id, callerRef(caller));
   }
 }

@@ -1,13 +1,20 @@
 import { Injectable } from '@nestjs/common';
 import { fold, Moment } from '@eager-sieve/core';
-import { type ContactView, type DealView, type PutContacts, type PutContactsAnswer, type Timeline } from '@eager-sieve/contracts';
+import {
+  type ContactView,
+  type DealView,
+  type PutContacts,
+  type PutContactsAnswer,
+  type Timeline,
+  type Page,
+} from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
 import { appendToInbox, WAKE, withMade, type InboxEntry } from '../engine/inbox';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
-import { cursorOf, readCursor, type Page } from '../http/page';
+import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { LedgerService } from '../ledger/ledger.service';

@@ -1,21 +1,17 @@
-import { Controller, Get } from '@nestjs/common';
+import { Controller } from '@nestjs/common';
 import { Database } from '../database/database';
-import { Requires } from '../settings/access';
+import { Handles } from './route';
 
-@Controller('api/health')
+@Controller()
 export class HealthController {
   constructor(private readonly database: Database) {}
 
-  /** The process answers. */
-  @Get('live')
-  @Requires('public')
-  live(): { ok: true } {
+  @Handles('alive')
+  alive(): { ok: true } {
     return { ok: true };
   }
 
-  /** The process and its database answer. */
-  @Get('ready')
-  @Requires('public')
+  @Handles('ready')
   async ready(): Promise<{ ok: true }> {
     await this.database.query('select 1 as one');
     return { ok: true };

@@ -1,9 +1,4 @@
-import { z } from 'zod';
-
-/** Keyset pages: `after` is opaque outside, and inside the sort key of the last row. */
-export const pageSchema = z.object({ limit: z.coerce.number().int().min(1).max(500).default(50), after: z.string().max(200).optional() });
-export type Page = z.infer<typeof pageSchema>;
-
+/** What comes after on a page of a list: opaque outside, and inside the sort key of the last row. */
 export const cursorOf = (...key: readonly (string | number | null)[]): string => Buffer.from(JSON.stringify(key)).toString('base64url');
 
 export function readCursor(after: string | undefined): readonly (string | number | null)[] | undefined {

@@ -1,22 +1,13 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Query, Req } from '@nestjs/common';
+import { Controller, Req } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
-import {
-  formAnswerSchema,
-  importOptionsSchema,
-  MAX_SIGNAL_BATCH,
-  takeBackQuerySchema,
-  type SignalsAnswer,
-  type TakeBackQuery,
-} from '@eager-sieve/contracts';
+import { MAX_SIGNAL_BATCH, type Answer, type Sent, type SignalsAnswer } from '@eager-sieve/contracts';
 import { type Request } from 'express';
-import { type z } from 'zod';
 import { Database } from '../database/database';
 import { Follower } from '../engine/follower';
 import { ProblemError } from '../http/problem';
-import { Read } from '../http/zod.pipe';
+import { Handles, SentHere } from '../http/route';
 import { LedgerService, EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from '../ledger/ledger.service';
-import { TakeBackService } from '../ledger/take-back.service';
-import { CallerIs, callerRef, Requires, type Caller } from '../settings/access';
+import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { FormsService } from './forms.service';
 import { ImportsService } from './imports.service';
@@ -25,7 +16,7 @@ import { SignalsService, type Intake } from './signals.service';
 
 const ANSWERS_A_MINUTE = Number(process.env['SIEVE_ANSWERS_A_MINUTE'] ?? 30);
 
-@Controller('api/v1/signals')
+@Controller()
 export class SignalsController {
   constructor(
     private readonly database: Database,
@@ -35,18 +26,15 @@ export class SignalsController {
     private readonly ledger: LedgerService,
   ) {}
 
-  @Post()
-  @Requires('signals:write')
-  @HttpCode(202)
+  @Handles('takeSignals')
   async take(
+    @SentHere() { query, body }: Sent<'takeSignals'>,
     @Req() request: Request,
-    @Body() body: unknown,
-    @Query('wait') wait: string | undefined,
     @CallerIs() caller: Caller,
   ): Promise<SignalsAnswer> {
     const by = callerRef(caller);
     if (request.is('application/x-ndjson')) return this.#stream(request, by);
-    const events = Array.isArray(body) ? body : [body];
+    const events: unknown[] = Array.isArray(body) ? body : [body];
     if (events.length > MAX_SIGNAL_BATCH)
       throw new ProblemError(413, 'signals.batch', `At most ${MAX_SIGNAL_BATCH} signals at once; NDJSON has no limit.`);
     const intake = await this.signals.take(events, by);
@@ -55,7 +43,7 @@ export class SignalsController {
       duplicates: intake.duplicates,
       rejected: intake.rejected.map(({ index, code, path, expected }) => ({ index, code, path: [...path], expected })),
     };
-    return wait === 'true' ? { ...answer, changed: await this.#changed(intake) } : answer;
+    return query.wait ? { ...answer, changed: await this.#changed(intake) } : answer;
   }
 
   /** NDJSON line by line, a batch at a time: the next is read when the one before has been accepted. */
@@ -93,71 +81,46 @@ export class SignalsController {
   }
 }
 
-@Controller('api/app/imports')
+@Controller()
 export class ImportsController {
-  constructor(
-    private readonly imports: ImportsService,
-    private readonly takeBack: TakeBackService,
-  ) {}
+  constructor(private readonly imports: ImportsService) {}
 
-  /** The file is the body; how to read it stands in the query, so that nothing of it has to be kept in memory. */
-  @Post()
-  @Requires('contacts:write')
-  run(@Req() request: Request, @Query('options') options: string, @CallerIs() caller: Caller) {
-    let given: unknown;
-    try {
-      given = JSON.parse(options);
-    } catch {
-      throw new ProblemError(400, 'options.malformed', 'The options of the import cannot be read.');
-    }
-    const read = new Read(importOptionsSchema).transform(given);
-    return this.imports.run(request, read, Number(request.headers['content-length'] ?? 0), callerRef(caller));
+  /** The file is read as it comes, so that nothing of it has to be kept in memory. */
+  @Handles('runImport')
+  run(@SentHere() { query }: Sent<'runImport'>, @Req() request: Request, @CallerIs() caller: Caller) {
+    return this.imports.run(request, query.options, Number(request.headers['content-length'] ?? 0), callerRef(caller));
   }
 
-  @Get()
-  @Requires('contacts:read')
+  @Handles('imports')
   list() {
     return this.imports.list();
   }
 
-  @Get(':id')
-  @Requires('contacts:read')
-  view(@Param('id', ParseIntPipe) id: number) {
-    return this.imports.view(id);
+  @Handles('import')
+  view(@SentHere() { params }: Sent<'import'>) {
+    return this.imports.view(params.id);
   }
 
-  @Delete(':id')
-  @Requires('contacts:write')
-  @HttpCode(204)
-  cancel(@Param('id', ParseIntPipe) id: number): void {
-    this.imports.cancel(id);
-  }
-
-  @Post(':id/take-back')
-  @Requires('contacts:write')
-  @HttpCode(200)
-  back(@Param('id', ParseIntPipe) id: number, @Query(new Read(takeBackQuerySchema)) query: TakeBackQuery, @CallerIs() caller: Caller) {
-    return this.takeBack.import(id, { by: callerRef(caller), rehearse: query.rehearse === 'true' });
+  @Handles('cancelImport')
+  cancel(@SentHere() { params }: Sent<'cancelImport'>): void {
+    this.imports.cancel(params.id);
   }
 }
 
-@Controller('api/public/forms')
+@Controller()
 @Throttle({ default: { limit: ANSWERS_A_MINUTE, ttl: 60_000 } })
 export class PublicFormsController {
   constructor(private readonly forms: FormsService) {}
 
-  @Get(':key')
-  @Requires('public')
-  show(@Param('key') key: string) {
-    return this.forms.show(key);
+  @Handles('publicForm')
+  show(@SentHere() { params }: Sent<'publicForm'>) {
+    return this.forms.show(params.key);
   }
 
-  @Post(':key/answers')
-  @Requires('public')
-  @HttpCode(200)
-  async answer(@Param('key') key: string, @Body(new Read(formAnswerSchema)) body: z.infer<typeof formAnswerSchema>) {
+  @Handles('answerForm')
+  async answer(@SentHere() { params, body }: Sent<'answerForm'>): Promise<Answer<'answerForm'>> {
     // Only a program fills in a field that nobody sees: it is thanked, and nothing is kept.
     if (body.website) return { thanks: 'Thank you.' };
-    return this.forms.answer(key, body.submission, body.answers);
+    return this.forms.answer(params.key, body.submission, body.answers);
   }
 }

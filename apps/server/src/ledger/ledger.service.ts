@@ -1,9 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import { effectWords, shownValue, thingOf, type Catalogue, type StoredEntry } from '@eager-sieve/core';
-import { type Ledger, type LedgerRow } from '@eager-sieve/contracts';
+import { type Ledger, type LedgerRow, type Page } from '@eager-sieve/contracts';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database, type Sql } from '../database/database';
-import { cursorOf, readCursor, type Page } from '../http/page';
+import { cursorOf, readCursor } from '../http/page';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from './words';
 

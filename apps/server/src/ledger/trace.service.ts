@@ -13,7 +13,7 @@ import {
   type Condition,
   type Explanation,
 } from '@eager-sieve/core';
-import { type TraceView } from '@eager-sieve/contracts';
+import { type TraceQuery, type TraceView } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { loadStates } from '../engine/load-states';
@@ -24,7 +24,7 @@ import { DefinitionStore, type Epoch } from '../settings/definition-store';
 import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
 import { causeWords, viaWords } from './words';
 
-export type Traced = 'tag' | 'band' | 'membership' | 'field' | 'consent' | 'stage' | 'owner';
+export type Traced = TraceQuery['of'];
 /** Those that came before the latest, one by one. */
 const BEFORE_SHOWN = 20;
 /** What there is one of for each contact: it is traced without naming it. */
@@ -63,7 +63,7 @@ export class TraceService {
       since: latest?.at.toISOString() ?? null,
       until: now?.until ?? null,
       steps,
-      also: latest ? await this.#also(this.database, catalogue, subject, latest, new Set(chain.map((effect) => effect.id))) : [],
+      also: latest ? [...(await this.#also(this.database, catalogue, subject, latest, new Set(chain.map((effect) => effect.id))))] : [],
       takeBack: takenWith(chain),
       before: [
         ...history

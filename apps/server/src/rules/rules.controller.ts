@@ -1,35 +1,29 @@
-import { Body, Controller, Get, HttpCode, Param, Post } from '@nestjs/common';
-import { rehearseRuleSchema } from '@eager-sieve/contracts';
-import { type z } from 'zod';
-import { Read } from '../http/zod.pipe';
-import { CallerIs, callerRef, Requires, type Caller } from '../settings/access';
+import { Controller } from '@nestjs/common';
+import { type Sent } from '@eager-sieve/contracts';
+import { Handles, SentHere } from '../http/route';
+import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { CirclesService } from './circles.service';
 import { RehearsalService } from './rehearsal.service';
 
-@Controller('api/app/rules')
+@Controller()
 export class RulesController {
   constructor(
     private readonly rehearsals: RehearsalService,
     private readonly circles: CirclesService,
   ) {}
 
-  @Get(':key/circle')
-  @Requires('definitions:read')
-  async circle(@Param('key') key: string) {
-    return { circle: await this.circles.of(key) };
+  @Handles('circle')
+  async circle(@SentHere() { params }: Sent<'circle'>) {
+    return { circle: await this.circles.of(params.key) };
   }
 
-  @Post(':key/let-on')
-  @Requires('definitions:write')
-  @HttpCode(204)
-  letOn(@Param('key') key: string, @CallerIs() caller: Caller): Promise<void> {
-    return this.circles.letOn(key, callerRef(caller));
+  @Handles('letOn')
+  letOn(@SentHere() { params }: Sent<'letOn'>, @CallerIs() caller: Caller) {
+    return this.circles.letOn(params.key, callerRef(caller));
   }
 
-  @Post('rehearse')
-  @Requires('definitions:read')
-  @HttpCode(200)
-  rehearse(@Body(new Read(rehearseRuleSchema)) body: z.infer<typeof rehearseRuleSchema>) {
+  @Handles('rehearse')
+  rehearse(@SentHere() { body }: Sent<'rehearse'>) {
     return this.rehearsals.rehearse(body.rule, body.key);
   }
 }

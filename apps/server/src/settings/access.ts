@@ -1,14 +1,13 @@
 import { createParamDecorator, SetMetadata, type CanActivate, type ExecutionContext } from '@nestjs/common';
 import { Injectable } from '@nestjs/common';
 import { Reflector } from '@nestjs/core';
-import { roleCapabilities, type Capability } from '@eager-sieve/contracts';
+import { roleCapabilities, type Access, type Capability } from '@eager-sieve/contracts';
 import { type Request } from 'express';
 import { ProblemError } from '../http/problem';
 import { KeysService } from './keys.service';
 import { SESSION_COOKIE, SessionsService, type SignedIn } from './sessions.service';
 
 export const ACCESS = 'access';
-export type Access = Capability | 'public' | 'signed in' | 'any key';
 
 /** What a route asks of whoever calls it. Every route has to say so; a test lists those that do not. */
 export const Requires = (access: Access): MethodDecorator & ClassDecorator => SetMetadata(ACCESS, access);

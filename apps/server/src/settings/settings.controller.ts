@@ -1,24 +1,12 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Put, Query, Res } from '@nestjs/common';
+import { Controller, Res } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
-import { definitionsDocumentSchema, type DefinitionsDocument } from '@eager-sieve/core';
-import {
-  newKeySchema,
-  newPersonSchema,
-  openApiDocument,
-  roleCapabilities,
-  signInSchema,
-  steerBuildSchema,
-  type SessionView,
-  type SignIn,
-  type SteerBuild,
-} from '@eager-sieve/contracts';
+import { openApiDocument, roleCapabilities, type Sent, type SessionView } from '@eager-sieve/contracts';
 import { type Response } from 'express';
-import { type z } from 'zod';
 import { Database } from '../database/database';
 import { faulty } from '../http/problem';
-import { Read } from '../http/zod.pipe';
+import { Handles, SentHere } from '../http/route';
 import { VERSION } from '../version';
-import { CallerIs, callerRef, Requires, type Caller } from './access';
+import { CallerIs, callerRef, type Caller } from './access';
 import { BuildsService } from './builds.service';
 import { DefinitionsService } from './definitions.service';
 import { KeysService } from './keys.service';
@@ -30,7 +18,7 @@ import { StatusService } from './status.service';
 const COOKIE = { httpOnly: true, sameSite: 'strict', path: '/', secure: (process.env['SIEVE_URL'] ?? '').startsWith('https:') } as const;
 const SIGN_INS_A_MINUTE = Number(process.env['SIEVE_SIGN_INS_A_MINUTE'] ?? 20);
 
-@Controller('api/app')
+@Controller()
 export class SettingsController {
   constructor(
     private readonly database: Database,
@@ -40,25 +28,20 @@ export class SettingsController {
     private readonly definitions: DefinitionsService,
   ) {}
 
-  @Post('session')
-  @Requires('public')
-  @HttpCode(200)
+  @Handles('signIn')
   @Throttle({ default: { limit: SIGN_INS_A_MINUTE, ttl: 60_000 } })
-  async signIn(@Body(new Read(signInSchema)) body: SignIn, @Res({ passthrough: true }) response: Response): Promise<SessionView> {
+  async signIn(@SentHere() { body }: Sent<'signIn'>, @Res({ passthrough: true }) response: Response): Promise<SessionView> {
     const { token, session } = await this.sessions.signIn(body.email, body.password);
     response.cookie(SESSION_COOKIE, token, { ...COOKIE, maxAge: 7 * 86_400_000 });
     return this.#view(session);
   }
 
-  @Get('session')
-  @Requires('signed in')
+  @Handles('session')
   session(@CallerIs() caller: Caller): Promise<SessionView> {
     return this.#view((caller as Extract<Caller, { kind: 'person' }>).session);
   }
 
-  @Delete('session')
-  @Requires('signed in')
-  @HttpCode(204)
+  @Handles('signOut')
   async signOut(@CallerIs() caller: Caller, @Res({ passthrough: true }) response: Response): Promise<void> {
     if (caller.kind === 'person') await this.sessions.signOutEverywhere(caller.session.person.id);
     response.clearCookie(SESSION_COOKIE, COOKIE);
@@ -70,64 +53,54 @@ export class SettingsController {
     );
     return {
       person: session.person,
-      capabilities: roleCapabilities[session.person.role],
+      capabilities: [...roleCapabilities[session.person.role]],
       csrf: session.csrf,
       workspace: workspace ?? { name: '', timeZone: 'UTC' },
     };
   }
 
-  @Get('people')
-  @Requires('settings:read')
+  @Handles('persons')
   listPeople() {
     return this.people.list();
   }
 
-  /** Whoever names somebody to look after things may know who there is. */
-  @Get('people/names')
-  @Requires('definitions:read')
+  @Handles('personNames')
   names() {
     return this.people.names();
   }
 
-  @Post('people')
-  @Requires('settings:write')
-  addPerson(@Body(new Read(newPersonSchema)) body: z.infer<typeof newPersonSchema>, @CallerIs() caller: Caller) {
+  @Handles('addPerson')
+  addPerson(@SentHere() { body }: Sent<'addPerson'>, @CallerIs() caller: Caller) {
     return this.people.add(body, callerRef(caller));
   }
 
-  @Get('keys')
-  @Requires('settings:read')
+  @Handles('keys')
   listKeys() {
     return this.keys.list();
   }
 
-  @Post('keys')
-  @Requires('settings:write')
-  createKey(@Body(new Read(newKeySchema)) body: z.infer<typeof newKeySchema>, @CallerIs() caller: Caller) {
+  @Handles('createKey')
+  createKey(@SentHere() { body }: Sent<'createKey'>, @CallerIs() caller: Caller) {
     return this.keys.create(body.name, body.scopes, callerRef(caller));
   }
 
-  @Delete('keys/:id')
-  @Requires('settings:write')
-  @HttpCode(204)
-  revokeKey(@Param('id', ParseIntPipe) id: number, @CallerIs() caller: Caller): Promise<void> {
-    return this.keys.revoke(id, callerRef(caller));
+  @Handles('revokeKey')
+  revokeKey(@SentHere() { params }: Sent<'revokeKey'>, @CallerIs() caller: Caller) {
+    return this.keys.revoke(params.id, callerRef(caller));
   }
 
-  @Get('definitions/:kind/:key/versions')
-  @Requires('definitions:read')
-  versions(@Param('kind') kind: string, @Param('key') key: string) {
-    return this.definitions.versions(kind, key);
+  @Handles('versions')
+  versions(@SentHere() { params }: Sent<'versions'>) {
+    return this.definitions.versions(params.kind, params.key);
   }
 
-  @Get('catalogue')
-  @Requires('definitions:read')
+  @Handles('catalogue')
   catalogue() {
     return this.definitions.catalogue();
   }
 }
 
-@Controller('api/v1')
+@Controller()
 export class DefinitionsController {
   constructor(
     private readonly definitions: DefinitionsService,
@@ -135,22 +108,15 @@ export class DefinitionsController {
     private readonly builds: BuildsService,
   ) {}
 
-  @Get('definitions')
-  @Requires('definitions:read')
-  get(): Promise<DefinitionsDocument> {
+  @Handles('definitions')
+  get() {
     return this.definitions.document();
   }
 
-  @Put('definitions')
-  @Requires('definitions:write')
-  async put(
-    @Body(new Read(definitionsDocumentSchema)) body: DefinitionsDocument,
-    @Query('rehearse') rehearse: string | undefined,
-    @Query('force') force: string | undefined,
-    @CallerIs() caller: Caller,
-  ) {
-    const answer = await this.definitions.put(body, callerRef(caller), rehearse === 'true', force === 'true');
-    if (answer.refused.length > 0 && rehearse !== 'true')
+  @Handles('putDefinitions')
+  async put(@SentHere() { body, query }: Sent<'putDefinitions'>, @CallerIs() caller: Caller) {
+    const answer = await this.definitions.put(body, callerRef(caller), query.rehearse, query.force);
+    if (answer.refused.length > 0 && !query.rehearse)
       throw faulty(
         answer.refused.flatMap((each) =>
           each.faults.map((fault) => ({ ...fault, path: fault.path.length > 0 ? fault.path : [each.item] })),
@@ -160,21 +126,18 @@ export class DefinitionsController {
     return answer;
   }
 
-  @Get('status')
-  @Requires('any key')
+  @Handles('status')
   status() {
     return this.statusService.status();
   }
 
-  @Put('builds/:id')
-  @Requires('definitions:write')
-  steer(@Param('id', ParseIntPipe) id: number, @Body(new Read(steerBuildSchema)) body: SteerBuild, @CallerIs() caller: Caller) {
-    return this.builds.steer(id, body, callerRef(caller));
+  @Handles('steerBuild')
+  steer(@SentHere() { params, body }: Sent<'steerBuild'>, @CallerIs() caller: Caller) {
+    return this.builds.steer(params.id, body, callerRef(caller));
   }
 
-  @Get('openapi.json')
-  @Requires('public')
-  openApi(): Record<string, unknown> {
+  @Handles('openApi')
+  openApi() {
     return openApiDocument(VERSION);
   }
 }

@@ -1,10 +1,11 @@
-import { Controller, Get, Query, Req, Res, type OnModuleDestroy } from '@nestjs/common';
-import { type FeedEvent } from '@eager-sieve/contracts';
+import { Controller, Req, Res, type OnModuleDestroy } from '@nestjs/common';
+import { type FeedEvent, type Sent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
 import { type Moved } from '../engine/feed';
 import { Follower } from '../engine/follower';
-import { CallerIs, Requires, type Caller } from '../settings/access';
+import { Handles, SentHere } from '../http/route';
+import { CallerIs, type Caller } from '../settings/access';
 import { TodayService } from './today.service';
 
 /** Open pages hear at most so often what moved. */
@@ -12,7 +13,7 @@ const EVERY_MS = 250;
 const KEEP_ALIVE_MS = 20_000;
 const MOST_CONTACTS = 100;
 
-@Controller('api/app')
+@Controller()
 export class TodayController implements OnModuleDestroy {
   readonly #open = new Set<Response>();
 
@@ -22,28 +23,24 @@ export class TodayController implements OnModuleDestroy {
     private readonly follower: Follower,
   ) {}
 
-  @Get('today')
-  @Requires('definitions:read')
+  @Handles('today')
   today() {
     return this.service.today();
   }
 
-  @Get('stream')
-  @Requires('signals:read')
+  @Handles('stream')
   stream() {
     return this.service.stream(60);
   }
 
-  @Get('search')
-  @Requires('definitions:read')
-  search(@Query('q') text: string | undefined, @CallerIs() caller: Caller) {
-    return this.service.search((text ?? '').slice(0, 100), caller.capabilities.includes('contacts:read'));
+  @Handles('search')
+  search(@SentHere() { query }: Sent<'search'>, @CallerIs() caller: Caller) {
+    return this.service.search(query.q, caller.capabilities.includes('contacts:read'));
   }
 
   /** Server-sent events: what moved and whom it concerned, ids only. What it says is asked for, with the asker's own access. */
-  @Get('events')
-  @Requires('signed in')
-  events(@Req() request: Request, @Res() response: Response, @CallerIs() caller: Caller): void {
+  @Handles('events')
+  events(@CallerIs() caller: Caller, @Req() request: Request, @Res() response: Response): void {
     response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform', 'X-Accel-Buffering': 'no' });
     response.write('retry: 1000\n\n');
     this.#open.add(response);

@@ -1,11 +1,11 @@
 import {
   DOCUMENT_SECTIONS,
   keyFrom,
-  toDocumentItem,
-  type AnyDefinition,
+  toWrittenBody,
   type Bodies,
   type Catalogue,
   type DefinitionKind,
+  type WrittenBody,
 } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -13,9 +13,9 @@ import { type ToldFault } from './errors';
 import { KEPT, useUnsaved, watchPage } from './unsaved';
 import { useSave } from './use-save';
 
-export interface Draft<Body> {
+export interface Draft<Kind extends DefinitionKind> {
   readonly name: string;
-  readonly body: Body;
+  readonly body: Bodies[Kind];
   readonly isNew: boolean;
   /** whether it differs from what is kept, or is not kept yet */
   readonly changed: boolean;
@@ -23,16 +23,16 @@ export interface Draft<Body> {
   /** what was wrong with it when it was last to be kept */
   readonly refused: readonly ToldFault[];
   readonly setName: (name: string) => void;
-  readonly setBody: (body: Body) => void;
+  readonly setBody: (body: Bodies[Kind]) => void;
   readonly discard: () => void;
   /** puts an earlier version into the draft */
-  readonly restore: (name: string, body: Body) => void;
+  readonly restore: (name: string, body: Bodies[Kind]) => void;
   /** what is kept, as the API takes it */
-  readonly writtenSaved: () => Record<string, unknown>;
+  readonly writtenSaved: () => WrittenBody<Kind>;
   /** the body as the API takes it, with keys in place of ids */
-  readonly written: (body?: Body) => Record<string, unknown>;
+  readonly written: (body?: Bodies[Kind]) => WrittenBody<Kind>;
   /** keeps it; a new one gets its key from its name, and its page the address that goes with it */
-  readonly keep: (done: string, body?: Body) => Promise<boolean>;
+  readonly keep: (done: string, body?: Bodies[Kind]) => Promise<boolean>;
 }
 
 /** A definition that is being edited: a draft beside what is kept, and the way to keep it. Nothing is lost when keeping is refused. */
@@ -49,17 +49,13 @@ export function useDraft<Kind extends DefinitionKind>({
   catalogue: Catalogue;
   /** where the page of one lives, such as `/rules` */
   address: string;
-}): Draft<Bodies[Kind]> {
+}): Draft<Kind> {
   const isNew = itemKey === 'new';
   const [name, setName] = useState(saved.name);
   const [body, setBody] = useState(saved.body);
   const [save, saving, refused] = useSave();
   const navigate = useNavigate();
-  const written = (next: Bodies[Kind] = body): Record<string, unknown> => {
-    const definition = { id: 0, kind, key: 'x', name: 'x', version: 0, retired: false, epoch: 0, body: next };
-    const { key: _key, name: _name, ...rest } = toDocumentItem(definition as unknown as AnyDefinition, catalogue);
-    return rest;
-  };
+  const written = (next: Bodies[Kind] = body): WrittenBody<Kind> => toWrittenBody(kind, next, catalogue);
   const keep = async (done: string, next: Bodies[Kind] = body): Promise<boolean> => {
     const key = isNew ? keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key))) : itemKey;
     const stillHere = watchPage();
@@ -79,6 +75,6 @@ export function useDraft<Kind extends DefinitionKind>({
     setName(earlierName);
     setBody(earlier);
   };
-  const writtenSaved = (): Record<string, unknown> => written(saved.body);
+  const writtenSaved = (): WrittenBody<Kind> => written(saved.body);
   return { name, body, isNew, changed, saving, refused, setName, setBody, discard, restore, written, writtenSaved, keep };
 }

@@ -16,7 +16,7 @@ export function useSave(): [
   const [refused, setRefused] = useState<readonly ToldFault[]>([]);
   const save = async (document: WrittenDocument, done: string): Promise<boolean> => {
     try {
-      await put(document).unwrap();
+      await put({ body: document }).unwrap();
       // Before anything goes on with it, the page knows what was kept.
       await dispatch(api.endpoints.catalogue.initiate(undefined, { forceRefetch: true, subscribe: false }));
       setRefused([]);

@@ -96,8 +96,8 @@ export function ComeThrough({
   audienceKey,
   total,
 }: ListProps & { audienceKey: string | undefined; total: number | undefined }) {
-  const members = api.useMembersInfiniteQuery(audienceKey ?? '', { skip: !audienceKey });
-  const found = api.usePeopleInfiniteQuery({ condition, of }, { skip: Boolean(audienceKey) });
+  const members = api.useMembersInfiniteQuery({ key: audienceKey ?? '' }, { skip: !audienceKey });
+  const found = api.usePeopleInfiniteQuery({ body: { condition, of } }, { skip: Boolean(audienceKey) });
   const text = total === 0 ? 'There is nobody here yet at all.' : 'The bars show which line holds most back.';
   return (
     <Listed
@@ -149,7 +149,7 @@ export function MissedByOne({
   count: through,
 }: ListProps & { group: Group; lines: readonly SieveLine[] | undefined; count: number }) {
   const [line, setLine] = useState(0);
-  const list = api.usePeopleInfiniteQuery({ condition, of, missedBy: line });
+  const list = api.usePeopleInfiniteQuery({ body: { condition, of, missedBy: line } });
   if (group.of.length === 0) return <Empty title="There is no line to miss by" />;
   return (
     <>
@@ -194,7 +194,10 @@ export function Beside({
   });
   const [picked, setPicked] = useState<number | undefined>();
   const line = choices.some(([index]) => index === picked) ? picked : choices[0]?.[0];
-  const list = api.usePeopleInfiniteQuery({ condition, of, beside: { line: line ?? 0, list: which } }, { skip: line === undefined });
+  const list = api.usePeopleInfiniteQuery(
+    { body: { condition, of, beside: { line: line ?? 0, list: which } } },
+    { skip: line === undefined },
+  );
   if (line === undefined) return <Empty title={none} />;
   return (
     <>
@@ -205,7 +208,7 @@ export function Beside({
 }
 
 export function Movements({ audienceKey, of }: { audienceKey: string; of: Of }) {
-  const list = api.useMovementsInfiniteQuery(audienceKey);
+  const list = api.useMovementsInfiniteQuery({ key: audienceKey });
   const { data, error, refetch } = list;
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;

@@ -78,12 +78,12 @@ function Audience({ audienceKey, name: savedName, saved, catalogue }: AudiencePr
   const [line, setLine] = useState<Leaf | undefined>();
   const settled = useSettled(group);
   const condition = useMemo(() => toKeys(settled, catalogue), [settled, catalogue]);
-  const counted = api.useCountQuery({ condition, of, sieve: true });
+  const counted = api.useCountQuery({ body: { condition, of, sieve: true } });
   const inWords = of === 'company' ? companies : people;
-  const view = api.useAudienceQuery(audienceKey, { skip: isNew });
+  const view = api.useAudienceQuery({ key: audienceKey }, { skip: isNew });
   const answer = counted.currentData ?? counted.data;
   // A pin makes a member of whom the conditions do not let through, or none of whom they do: what they change is told without.
-  const kept = api.useCountQuery({ condition: toKeys(asGroup(saved.condition), catalogue), of }, { skip: isNew || !changed });
+  const kept = api.useCountQuery({ body: { condition: toKeys(asGroup(saved.condition), catalogue), of } }, { skip: isNew || !changed });
   const difference = answer && kept.data ? answer.count - kept.data.count : 0;
   // Of what is kept, pins count too; of a draft the conditions alone can be counted.
   const pinned = view.data ? view.data.pinned.in + view.data.pinned.out : 0;
@@ -215,7 +215,7 @@ function OfWhom({ of, onPick }: { of: AudienceBody['of']; onPick: (of: AudienceB
 function DraftFigures({ draft, of, group, catalogue }: { draft: Leaf; of: AudienceBody['of']; group: Group; catalogue: Catalogue }) {
   const settled = useSettled(draft);
   const condition = useMemo(() => toKeys({ ...group, of: [...group.of, settled] }, catalogue), [group, settled, catalogue]);
-  const { currentData } = api.useCountQuery({ condition, of, sieve: true });
+  const { currentData } = api.useCountQuery({ body: { condition, of, sieve: true } });
   const line = currentData?.lines?.at(-1);
   return line ? (
     <>

@@ -34,8 +34,8 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
     address: '/audiences',
   });
   const { name, isNew, changed, saving } = draft;
-  const view = api.useAudienceQuery(audienceKey, { skip: isNew });
-  const members = api.useMembersInfiniteQuery(audienceKey, { skip: isNew });
+  const view = api.useAudienceQuery({ key: audienceKey }, { skip: isNew });
+  const members = api.useMembersInfiniteQuery({ key: audienceKey }, { skip: isNew });
   const retired = catalogue.find('audience', audienceKey)?.retired ?? false;
   const mayWrite = useMay('definitions:write') && !retired;
   const whole = { kind: 'audience' as const, itemKey: audienceKey, catalogue, written: draft.writtenSaved };
@@ -48,13 +48,13 @@ export function FixedList({ audienceKey, name: savedName, saved, catalogue }: Au
   /** an address by which nobody is known: perhaps it is mistyped */
   const [stranger, setStranger] = useState<string | null>(null);
   const putOn = async (address: string): Promise<void> => {
-    const found = await lookUp(address);
+    const found = await lookUp({ id: address });
     if (found.error && statusOf(found.error) === 404) setStranger(address);
     else if (found.error) dispatch(told({ kind: 'wrong', text: errorMessage(found.error) }));
     else await set(address, true);
   };
   const set = async (address: string, on: boolean): Promise<void> => {
-    const result = await put({ matchBy: 'email', onExisting: 'update', contacts: [{ email: address, lists: { [audienceKey]: on } }] });
+    const result = await put({ body: { contacts: [{ email: address, lists: { [audienceKey]: on } }] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
       dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `${address}: needs ${fault?.expected ?? ''}` }));

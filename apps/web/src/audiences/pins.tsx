@@ -13,7 +13,7 @@ import { Offer } from '../ui/offer';
 
 /** Who is always in an audience or never, because somebody said so; and a form to say so of one more. */
 export function Pins({ audienceKey, of }: { audienceKey: string; of: AudienceBody['of'] }) {
-  const { data, error, refetch } = api.usePinsQuery(audienceKey);
+  const { data, error, refetch } = api.usePinsQuery({ key: audienceKey });
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
   return (
@@ -55,7 +55,7 @@ function PinRow({ pin, audienceKey, of }: { pin: PinView; audienceKey: string; o
   const [clear, { isLoading }] = api.useClearPinMutation();
   const dispatch = useAppDispatch();
   const takeAway = async (): Promise<void> => {
-    const result = await clear({ audience: audienceKey, subject: pin.subject });
+    const result = await clear({ key: audienceKey, subject: pin.subject });
     dispatch(
       told(
         result.error
@@ -104,8 +104,8 @@ function PinForm({ audienceKey, of }: { audienceKey: string; of: AudienceBody['o
   const [put, { isLoading, error }] = api.usePutPinMutation();
   const pin = async ({ subject, is, reason, until }: Written): Promise<void> => {
     const result = await put({
-      audience: audienceKey,
-      pin: { subject: subject.trim(), in: is === 'in', reason, until: until === '' ? null : until },
+      key: audienceKey,
+      body: { subject: subject.trim(), in: is === 'in', reason, until: until === '' ? null : until },
     });
     // What was written stays where it was refused.
     if (!result.error) reset(BLANK);

@@ -83,7 +83,7 @@ function Campaign({
   const [save, saving, refused] = useSave();
   const [send, sending] = api.useSendMutation();
   const [again, setAgain] = useState(false);
-  const recipients = api.useRecipientsQuery({ message: messageKey, again }, { skip: isNew || retired || !saved.audience });
+  const recipients = api.useRecipientsQuery({ key: messageKey, again }, { skip: isNew || retired || !saved.audience });
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const text = useRef<HTMLTextAreaElement>(null);
@@ -113,7 +113,7 @@ function Campaign({
   };
   const go = async (): Promise<void> => {
     setAsking(false);
-    const result = await send({ key: messageKey, expected: recipients.data?.receive ?? 0, again });
+    const result = await send({ key: messageKey, body: { expected: recipients.data?.receive ?? 0, again } });
     if (result.error) {
       dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
       if (statusOf(result.error) === 409) void recipients.refetch();

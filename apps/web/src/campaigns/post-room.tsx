@@ -13,7 +13,7 @@ import { When } from '../ui/when';
 export default function PostRoom() {
   const [search, setSearch] = useState('');
   const wanted = useDeferredValue(search.trim());
-  const { data, error, refetch } = api.usePostsQuery(wanted);
+  const { data, error, refetch } = api.usePostsQuery({ search: wanted });
   const [id, setId] = useState<number | null>(null);
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   const post = data?.find((each) => each.id === id) ?? data?.[0];
@@ -77,10 +77,10 @@ export default function PostRoom() {
 }
 
 function Letter({ post }: { post: PostView }) {
-  const [act] = api.useActMutation();
+  const [act] = api.useActOnPostMutation();
   const dispatch = useAppDispatch();
   const answer = async (what: 'open' | 'reply' | 'bounce', done: string): Promise<void> => {
-    const result = await act({ id: post.id, do: what });
+    const result = await act({ id: post.id, body: { do: what } });
     dispatch(result.error ? told({ kind: 'wrong', text: errorMessage(result.error) }) : told({ kind: 'done', text: done }));
   };
   return (

@@ -23,7 +23,7 @@ export function Recipients({
   const [search, setSearch] = useState('');
   const wanted = useDeferredValue(search.trim());
   // The server looks among all of them: whoever is not on the first page is found too.
-  const found = api.useRecipientsQuery(wanted ? { message, search: wanted, again } : skipToken);
+  const found = api.useRecipientsQuery(wanted ? { key: message, search: wanted, again } : skipToken);
   const shown = wanted ? found.currentData : recipients;
   const preview = recipients.people.find((person) => person.preview)?.preview;
   return (

@@ -18,8 +18,8 @@ export default function Companies() {
   const [search, setSearch] = useState('');
   const [making, setMaking] = useState(false);
   const wanted = useDeferredValue(search.trim());
-  const counted = api.useCountQuery({ condition: { match: 'all', of: [] }, of: 'company' });
-  const list = api.useCompaniesInfiniteQuery(wanted);
+  const counted = api.useCountQuery({ body: { condition: { match: 'all', of: [] }, of: 'company' } });
+  const list = api.useCompaniesInfiniteQuery({ search: wanted });
   if (!catalogue) return <Loading />;
   const rows = list.data?.pages.flatMap((page) => page.companies) ?? [];
   return (
@@ -78,7 +78,7 @@ function NewCompany({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [put, { isLoading }] = api.usePutCompaniesMutation();
   const dispatch = useAppDispatch();
   const make = async (): Promise<void> => {
-    const result = await put({ onExisting: 'skip', companies: [{ outsideId: outsideId.trim(), name: name.trim() }] });
+    const result = await put({ body: { onExisting: 'skip', companies: [{ outsideId: outsideId.trim(), name: name.trim() }] } });
     const [answer] = result.data?.results ?? [];
     if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
     else if (answer?.status === 'skipped') dispatch(told({ kind: 'wrong', text: `There is a company with the id ${outsideId} already.` }));

@@ -6,7 +6,7 @@ import { Loading, Wrong } from '../ui/states';
 
 /** What was done to a company, and why, the latest first. */
 export function CompanyDone({ company }: { company: CompanyView }) {
-  const list = api.useCompanyLedgerInfiniteQuery(company.id);
+  const list = api.useCompanyLedgerInfiniteQuery({ id: company.id });
   const rows = list.data?.pages.flatMap((page) => page.rows) ?? [];
   return (
     <section>

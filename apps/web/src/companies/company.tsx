@@ -23,7 +23,7 @@ export default function CompanyPage() {
   const { id = '' } = useParams();
   const catalogue = useCatalogue();
   const mayWrite = useMay('contacts:write');
-  const { data: company, error, refetch } = api.useCompanyQuery(id);
+  const { data: company, error, refetch } = api.useCompanyQuery({ id });
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!company || !catalogue) return <Loading />;
   return (
@@ -78,7 +78,7 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
   const [put] = api.usePutCompaniesMutation();
   const dispatch = useAppDispatch();
   const set = async (key: string, value: unknown): Promise<boolean> => {
-    const result = await put({ companies: [{ outsideId: company.outsideId, fields: { [key]: value } }] });
+    const result = await put({ body: { companies: [{ outsideId: company.outsideId, fields: { [key]: value } }] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
       dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));

@@ -36,7 +36,7 @@ export default function Contact() {
   const { id = '' } = useParams();
   const catalogue = useCatalogue();
   const mayWrite = useMay('contacts:write');
-  const { data: contact, error, refetch } = api.useContactQuery(id);
+  const { data: contact, error, refetch } = api.useContactQuery({ id });
   useEffect(() => {
     if (contact) document.title = `${contact.name} · Eager Sieve`;
     return () => {

@@ -16,7 +16,7 @@ export function OnePerson({ contact }: { contact: ContactView }) {
   const [part, { isLoading }] = api.usePartContactMutation();
   const dispatch = useAppDispatch();
   const parted = async (merge: number, name: string): Promise<void> => {
-    const result = await part(merge);
+    const result = await part({ id: merge });
     dispatch(
       told(
         result.error
@@ -58,7 +58,7 @@ function MergeDialog({ open, contact, onClose }: { open: boolean; contact: Conta
   const [merge, { isLoading, error }] = api.useMergeContactMutation();
   const dispatch = useAppDispatch();
   const run = async (): Promise<void> => {
-    const result = await merge({ contact: contact.id, other: other.trim() });
+    const result = await merge({ id: contact.id, body: { other: other.trim() } });
     if (result.error) return;
     dispatch(told({ kind: 'done', text: `${other} is merged into ${contact.name}.` }));
     setOther('');
@@ -99,7 +99,7 @@ function EraseDialog({ open, contact, onClose }: { open: boolean; contact: Conta
   const dispatch = useAppDispatch();
   const word = contact.email ?? contact.name;
   const run = async (): Promise<void> => {
-    const result = await erase(contact.id);
+    const result = await erase({ id: contact.id });
     if (result.error) return;
     dispatch(told({ kind: 'done', text: `${contact.name} is erased.` }));
     await navigate('/people');

@@ -17,8 +17,8 @@ export default function People() {
   const [search, setSearch] = useState('');
   const wanted = useDeferredValue(search.trim());
   const condition = useMemo(() => (catalogue ? toKeys(group, catalogue) : { match: 'all' as const, of: [] }), [group, catalogue]);
-  const counted = api.useCountQuery({ condition, sieve: narrowing });
-  const list = api.usePeopleInfiniteQuery({ condition, ...(wanted ? { search: wanted } : {}) });
+  const counted = api.useCountQuery({ body: { condition, sieve: narrowing } });
+  const list = api.usePeopleInfiniteQuery({ body: { condition, ...(wanted ? { search: wanted } : {}) } });
   if (!catalogue) return <Loading />;
   const rows = list.data?.pages.flatMap((page) => page.contacts) ?? [];
   const answer = counted.data;

@@ -17,7 +17,7 @@ const KINDS = [
 /** What happened to a contact, the latest first, and under each signal what it did. */
 export function Timeline({ contactId }: { contactId: string }) {
   const [kind, setKind] = useState('');
-  const list = api.useTimelineInfiniteQuery(contactId);
+  const list = api.useTimelineInfiniteQuery({ id: contactId });
   const { data, error } = list;
   if (error) return <Wrong error={error} />;
   if (!data) return <Loading />;

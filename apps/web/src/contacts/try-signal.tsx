@@ -48,7 +48,7 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
     try {
       const given: unknown = text.trim() === '' ? undefined : JSON.parse(text);
       setWrong('');
-      void tryIt({ contact: contact.id, type, data: given });
+      void tryIt({ id: contact.id, body: { type, data: given } });
     } catch {
       setWrong('The details are not JSON.');
     }

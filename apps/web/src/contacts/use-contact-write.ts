@@ -9,7 +9,7 @@ export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Part
   const [put] = api.usePutContactsMutation();
   const dispatch = useAppDispatch();
   return async (change) => {
-    const result = await put({ matchBy: 'id', onExisting: 'update', contacts: [{ id: contact.id, ...change }] });
+    const result = await put({ body: { matchBy: 'id', contacts: [{ id: contact.id, ...change }] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (!result.error && !fault) return true;
     dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));

@@ -21,7 +21,7 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
   const [put, { isLoading }] = api.usePutDealsMutation();
   const dispatch = useAppDispatch();
   const save = async (deal: PutDeals['deals'][number]): Promise<boolean> => {
-    const result = await put({ deals: [deal] });
+    const result = await put({ body: { deals: [deal] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)
       dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));

@@ -8,7 +8,7 @@ import { Dialog } from '../ui/dialog';
 export function Search({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [text, setText] = useState('');
   const navigate = useNavigate();
-  const { data = [], isFetching } = api.useSearchQuery(text, { skip: text.trim().length < 1 });
+  const { data = [], isFetching } = api.useSearchQuery({ q: text }, { skip: text.trim().length < 1 });
   const close = (): void => {
     setText('');
     onClose();

@@ -14,7 +14,7 @@ export default function SignIn() {
   const navigate = useNavigate();
   const [search] = useSearchParams();
   const submit = async (body: SignInBody): Promise<void> => {
-    const done = await signIn(body);
+    const done = await signIn({ body });
     if (!done.error) await navigate(inside(search.get('to')), { replace: true });
   };
   return (

@@ -42,7 +42,7 @@ function Build({ build, at }: { build: BuildView; at: number }) {
   const dispatch = useAppDispatch();
   const stopped = state === 'stopped';
   const turn = async (): Promise<void> => {
-    const result = await steer({ id, state: stopped ? 'running' : 'stopped' });
+    const result = await steer({ id, body: { state: stopped ? 'running' : 'stopped' } });
     if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
   };
   return (
@@ -66,7 +66,7 @@ function Import({ running, at }: { running: ImportView; at: number }) {
   const [cancel] = api.useCancelImportMutation();
   return (
     <Work name={`importing ${running.name}`} done={running.bytesRead} total={running.bytes} at={at} figure={`${count(running.rows)} rows`}>
-      <button type="button" className="btn btn-xs" onClick={() => void cancel(running.id)}>
+      <button type="button" className="btn btn-xs" onClick={() => void cancel({ id: running.id })}>
         Cancel
       </button>
     </Work>

@@ -10,11 +10,14 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
 
+const SEPARATORS = [',', ';', '\t'] as const;
+type Separator = (typeof SEPARATORS)[number];
+
 interface Preview {
   readonly file: File;
   readonly columns: readonly string[];
   readonly rows: readonly Readonly<Record<string, string>>[];
-  readonly separator: string;
+  readonly separator: Separator;
 }
 
 const PREVIEW_BYTES = 256 * 1024;
@@ -32,7 +35,7 @@ async function preview(file: File): Promise<Preview> {
     file,
     columns: (parsed.meta.fields ?? []).filter(Boolean),
     rows: parsed.data.slice(0, 5),
-    separator: [',', ';', '\t'].includes(parsed.meta.delimiter) ? parsed.meta.delimiter : ',',
+    separator: SEPARATORS.find((each) => each === parsed.meta.delimiter) ?? ',',
   };
 }
 
@@ -89,7 +92,7 @@ export default function ImportContacts() {
   const catalogue = useCatalogue();
   const [chosen, setChosen] = useState<Preview | null>(null);
   const [mapping, setMapping] = useState<Record<string, string>>({});
-  const [onExisting, setOnExisting] = useState('update');
+  const [onExisting, setOnExisting] = useState<'update' | 'skip'>('update');
   const [run, { isLoading, data: result, error, reset }] = api.useRunImportMutation();
   const { data: imports = [] } = api.useImportsQuery(undefined, { pollingInterval: isLoading ? 500 : 0 });
   if (!catalogue) return <Loading />;
@@ -188,7 +191,11 @@ export default function ImportContacts() {
           </table>
           <label className="mt-3 flex items-center gap-2">
             Contacts that are here already
-            <select className="select select-sm w-auto" value={onExisting} onChange={(event) => setOnExisting(event.target.value)}>
+            <select
+              className="select select-sm w-auto"
+              value={onExisting}
+              onChange={(event) => setOnExisting(event.target.value === 'skip' ? 'skip' : 'update')}
+            >
               <option value="update">are brought up to date</option>
               <option value="skip">stay as they are</option>
             </select>

@@ -11,7 +11,7 @@ type Answer = string | boolean | readonly string[];
 /** The public page of a form, for someone who is not signed in. */
 export default function PublicForm() {
   const { key = '' } = useParams();
-  const { data: form, error } = api.usePublicFormQuery(key);
+  const { data: form, error } = api.usePublicFormQuery({ key });
   return (
     <main className="mx-auto my-[8vh] w-[560px] max-w-[92vw]">
       {error ? (
@@ -45,7 +45,7 @@ function Questions({ form }: { form: Form }) {
       noValidate
       onSubmit={(event) => {
         event.preventDefault();
-        void send({ key: form.key, submission, answers, ...(website ? { website } : {}) });
+        void send({ key: form.key, body: { submission, answers, ...(website ? { website } : {}) } });
       }}
     >
       <h1 className="text-[26px]">{form.name}</h1>

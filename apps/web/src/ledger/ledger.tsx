@@ -20,7 +20,7 @@ const KINDS = [
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
   const [kind, setKind] = useState('');
-  const list = api.useLedgerInfiniteQuery(kind);
+  const list = api.useLedgerInfiniteQuery({ kind });
   const { data, error, refetch } = list;
   const rows = data?.pages.flatMap((page) => page.rows) ?? [];
   return (

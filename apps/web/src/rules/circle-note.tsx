@@ -8,13 +8,13 @@ import { When } from '../ui/when';
 
 /** Said at the head of a rule that went in a circle with others: for whom it is held back, and the way on. */
 export function CircleNote({ ruleKey, mayWrite }: { ruleKey: string; mayWrite: boolean }) {
-  const { data } = api.useCircleQuery(ruleKey);
+  const { data } = api.useCircleQuery({ key: ruleKey });
   const [letOn, { isLoading }] = api.useLetOnMutation();
   const dispatch = useAppDispatch();
   const circle = data?.circle;
   if (!circle) return null;
   const go = async (): Promise<void> => {
-    const result = await letOn(ruleKey);
+    const result = await letOn({ key: ruleKey });
     dispatch(
       told(
         result.error

@@ -77,7 +77,7 @@ function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
   const [rehearse, rehearsal] = api.useRehearseMutation();
   const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
   const runRehearsal = async (): Promise<void> => {
-    const result = await rehearse({ rule: draft.written({ ...rule, on: false }), ...(isNew ? {} : { key: ruleKey }) });
+    const result = await rehearse({ body: { rule: draft.written({ ...rule, on: false }), ...(isNew ? {} : { key: ruleKey }) } });
     if (result.data) setRehearsed({ of: rule, result: result.data });
   };
   const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });

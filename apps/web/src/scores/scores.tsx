@@ -69,10 +69,12 @@ export function BandShare({
 }) {
   const { of } = card.body;
   const counted = api.useCountQuery(
-    of === 'deal' ? skipToken : { condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue), of },
+    of === 'deal'
+      ? skipToken
+      : { body: { condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue), of } },
   );
   // Conditions ask of contacts and companies; deals are counted as they stand.
-  const deals = api.useDealBandsQuery(of === 'deal' ? card.key : skipToken).data;
+  const deals = api.useDealBandsQuery(of === 'deal' ? { scorecard: card.key } : skipToken).data;
   const data = deals ? { count: deals.bands[band.key] ?? 0, of: deals.of } : counted.data;
   return (
     <div>

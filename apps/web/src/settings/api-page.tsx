@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
-import { api, type OpenApi, type OpenApiSchema } from '../app/api';
+import { type OpenApi, type OpenApiSchema } from '@eager-sieve/contracts';
+import { api } from '../app/api';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 

@@ -13,7 +13,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
   const [revoke] = api.useRevokeKeyMutation();
   const dispatch = useAppDispatch();
   const stop = async (id: number, named: string): Promise<void> => {
-    const result = await revoke(id);
+    const result = await revoke({ id });
     dispatch(
       told(
         result.error
@@ -23,7 +23,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
     );
   };
   const [name, setName] = useState('');
-  const [scopes, setScopes] = useState<string[]>(['signals:write']);
+  const [scopes, setScopes] = useState<(typeof keyScopes)[number][]>(['signals:write']);
   return (
     <section>
       <h2 className="mb-2 text-[16px]">Keys for the API</h2>
@@ -82,7 +82,7 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
           className="mt-2 flex flex-wrap items-end gap-3"
           onSubmit={(event) => {
             event.preventDefault();
-            void create({ name: name.trim(), scopes }).then((result) => !result.error && setName(''));
+            void create({ body: { name: name.trim(), scopes } }).then((result) => !result.error && setName(''));
           }}
         >
           <Labelled label="New key, for">

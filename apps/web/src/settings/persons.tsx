@@ -16,7 +16,7 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
     defaultValues: { role: 'viewer' },
   });
   const submit = async (person: NewPerson): Promise<void> => {
-    const result = await add(person);
+    const result = await add({ body: person });
     if (!result.error) reset();
   };
   return (

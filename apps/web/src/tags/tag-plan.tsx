@@ -62,7 +62,7 @@ export default function TagPlan() {
 }
 
 function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalogue }) {
-  const { data } = api.useCountQuery({ condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) });
+  const { data } = api.useCountQuery({ body: { condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) } });
   const { givenBy, reliedOnIn } = usesOfTag(catalogue, tag.id);
   return (
     <tr className="border-base-300/60 h-9 border-b align-baseline">

@@ -33,7 +33,7 @@ export function ContactTasks({ contact }: { contact: ContactView }) {
           initial={{ title: '', due: making, for: contact.owner ?? session?.person.email ?? '' }}
           keep="Add"
           onKeep={async (written) => {
-            const made = await make({ contact: contact.id, ...written, for: written.for === '' ? null : written.for });
+            const made = await make({ body: { contact: contact.id, ...written, for: written.for === '' ? null : written.for } });
             if (!made.error) setMaking(null);
           }}
           onCancel={() => setMaking(null)}

@@ -27,7 +27,7 @@ export function TaskRow({ task }: { task: Task }) {
           aria-label={`${task.title}: done`}
           checked={task.done !== null}
           disabled={isLoading || readOnly}
-          onChange={(event) => void change({ id: task.id, change: { done: event.target.checked } })}
+          onChange={(event) => void change({ id: task.id, body: { done: event.target.checked } })}
         />
         <span className={`min-w-0 wrap-break-word ${task.done ? 'quiet' : ''}`}>
           {task.title}
@@ -68,7 +68,7 @@ export function TaskRow({ task }: { task: Task }) {
           initial={{ title: task.title, due: dayOf(task.due), for: task.for ?? '' }}
           keep="Keep"
           onKeep={async (next) => {
-            const done = await change({ id: task.id, change: { ...next, for: next.for === '' ? null : next.for } });
+            const done = await change({ id: task.id, body: { ...next, for: next.for === '' ? null : next.for } });
             if (!done.error) setChanging(false);
           }}
           onCancel={() => setChanging(false)}

@@ -1,8 +1,19 @@
 import { type AnyDefinition } from '@eager-sieve/core';
-import { capabilities, type Capability, type FeedEvent, type Problem, type SessionView, type TodayView } from '@eager-sieve/contracts';
+import {
+  capabilities,
+  ROUTES,
+  type Capability,
+  type FeedEvent,
+  type Problem,
+  type Route,
+  type SessionView,
+  type Status,
+  type TodayView,
+} from '@eager-sieve/contracts';
 import { act, render } from '@testing-library/react';
 import { Provider } from 'react-redux';
 import { createMemoryRouter, RouterProvider } from 'react-router';
+import { z } from 'zod';
 import { routes } from '../app/router';
 import { makeStore } from '../app/store';
 import { definitions } from './catalogue';
@@ -47,7 +58,7 @@ export const TODAY: TodayView = {
 
 const session = (may: readonly Capability[]): SessionView => ({
   person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin' },
-  capabilities: may,
+  capabilities: [...may],
   csrf: 'token',
   workspace: { name: 'Test', timeZone: 'Europe/Stockholm' },
 });
@@ -58,6 +69,39 @@ export const catalogueView = (extra: readonly AnyDefinition[]) => ({
   definitions: [...definitions, ...extra],
   broken: [],
 });
+
+const IDLE: Status = {
+  version: 'test',
+  idle: true,
+  backlog: 0,
+  oldestWaitingSeconds: null,
+  workers: 1,
+  builds: [],
+  countingIndex: 'ready',
+  waitingForRates: [],
+};
+
+/** The row of a route, by what was asked. */
+const rowOf = (method: string, pathname: string): Route | undefined =>
+  Object.values<Route>(ROUTES).find(
+    (route) => route.method === method && new RegExp(`^${route.path.replaceAll(/\{\w+\}/g, '[^/]+')}$`).test(pathname),
+  );
+
+/** @throws an error where an answer is not what the row of its route says, as the server's would be */
+function checkAnswer(method: string, pathname: string, said: unknown): void {
+  const row = rowOf(method, pathname);
+  if (!row) throw new Error(`No route handles ${method} ${pathname}.`);
+  if (!row.answers) return;
+  const read = row.answers.safeParse(said);
+  if (!read.success) throw new Error(`The answer to ${method} ${pathname} is not as its route says: ${z.prettifyError(read.error)}`);
+  // Reading drops what the schema does not name.
+  const unknown = namesOf(said).filter((name) => !namesOf(read.data).includes(name));
+  if (unknown.length > 0) throw new Error(`The answer to ${method} ${pathname} has what its route does not name: ${unknown.join(', ')}`);
+}
+const namesOf = (value: unknown, at = ''): readonly string[] =>
+  typeof value === 'object' && value !== null
+    ? Object.entries(value).flatMap(([name, inner]) => (inner === undefined ? [] : [`${at}${name}`, ...namesOf(inner, `${at}${name}.`)]))
+    : [];
 
 /** The line to the server on which it tells what moved. */
 class Line {
@@ -115,7 +159,7 @@ export function openPage(
     'GET /api/v1/tasks': { tasks: [], all: 0, late: 0, after: null },
     'GET /api/app/notices': { notices: [], all: 0 },
     'GET /api/app/imports': [],
-    'GET /api/v1/status': { builds: [] },
+    'GET /api/v1/status': IDLE,
     ...answers,
   };
   const log: (SentRequest & { readonly name: string })[] = [];
@@ -135,6 +179,7 @@ export function openPage(
     const said = typeof found === 'function' ? await (found as Answer)(asked) : found;
     if (said === SILENT) throw new TypeError('no connection');
     if (said instanceof Refused) return Response.json({ title: 'No.', ...said.problem, status: said.status }, { status: said.status });
+    checkAnswer(request.method, pathname, said);
     return said === undefined ? new Response(null, { status: 204 }) : Response.json(said);
   };
   Line.open = [];

@@ -22,7 +22,7 @@ export function DraftPage<Kind extends DefinitionKind>({
   kept,
   children,
 }: {
-  draft: Draft<Bodies[Kind]>;
+  draft: Draft<Kind>;
   kind: Kind;
   itemKey: string;
   catalogue: Catalogue;

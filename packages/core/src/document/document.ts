@@ -95,9 +95,11 @@ export const definitionsDocumentSchema = z.strictObject({
 });
 export type DefinitionsDocument = z.infer<typeof definitionsDocumentSchema>;
 
+/** The body of an item as it is sent, with keys where the stored one has ids. */
+export type WrittenBody<Kind extends DefinitionKind> = z.input<(typeof writtenBodySchemas)[Kind]>;
 /** One item as it is sent: what is left out of a known one stays as it is. */
 export type WrittenItem<Kind extends DefinitionKind> = Readonly<
-  Pick<DocumentItem, 'key' | 'name' | 'retire' | 'delete'> & Partial<z.input<(typeof writtenBodySchemas)[Kind]>>
+  Pick<DocumentItem, 'key' | 'name' | 'retire' | 'delete'> & Partial<WrittenBody<Kind>>
 >;
 /** A part of the document as it is sent, each section with the items of its kind. */
 export type WrittenDocument = Readonly<
@@ -152,11 +154,16 @@ export function toNormalBody<Kind extends DefinitionKind>(kind: Kind, body: Bodi
   return normal.body(kind, body) as Bodies[Kind];
 }
 
+/** A stored body as it is sent. */
+export function toWrittenBody<Kind extends DefinitionKind>(kind: Kind, body: Bodies[Kind], catalogue: Catalogue): WrittenBody<Kind> {
+  const keyOf = (named: DefinitionKind, id: unknown): string => catalogue.get(named, id as number)?.key ?? `missing-${String(id)}`;
+  return new Swapping(keyOf, (condition) => toKeys(condition as Condition, catalogue)).body(kind, body) as WrittenBody<Kind>;
+}
+
 /** A definition as the document gives it. */
 export function toDocumentItem(definition: AnyDefinition, catalogue: Catalogue): DocumentItem {
-  const keyOf = (kind: DefinitionKind, id: unknown): string => catalogue.get(kind, id as number)?.key ?? `missing-${String(id)}`;
-  const body = new Swapping(keyOf, (condition) => toKeys(condition as Condition, catalogue)).body(definition.kind, definition.body);
-  return { key: definition.key, name: definition.name, ...(definition.retired ? { retire: true } : {}), ...(body as object) };
+  const { key, name, kind, body, retired } = definition;
+  return { key, name, ...(retired ? { retire: true } : {}), ...toWrittenBody(kind, body, catalogue) };
 }
 
 /** Every definition that a definition names: what it rests on. */

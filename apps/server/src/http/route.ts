@@ -1,0 +1,66 @@
+import {
+  applyDecorators,
+  createParamDecorator,
+  HttpCode,
+  RequestMapping,
+  RequestMethod,
+  SetMetadata,
+  type ExecutionContext,
+} from '@nestjs/common';
+import { faultsOf } from '@eager-sieve/core';
+import { ROUTES, type Answer, type Route, type RouteName, type Routes, type Sent } from '@eager-sieve/contracts';
+import { type Request } from 'express';
+import { Requires, type Caller } from '../settings/access';
+import { faulty, notFound } from './problem';
+
+const ROUTE = 'route';
+
+/** What is only read may come as it is held here. */
+type ReadonlyDeep<T> = T extends (infer Item)[]
+  ? readonly ReadonlyDeep<Item>[]
+  : T extends object
+    ? { readonly [Key in keyof T]: ReadonlyDeep<T[Key]> }
+    : T;
+/** What a handler gives back: what its row says, or whatever it likes where it answers in other media types than JSON. */
+type Returned<Name extends RouteName> = Routes[Name] extends { readonly gives: readonly string[] } ? unknown : ReadonlyDeep<Answer<Name>>;
+type Handler<Name extends RouteName> = (sent: Sent<Name> & Caller, ...others: never[]) => Returned<Name> | Promise<Returned<Name>>;
+
+/**
+ * Makes a method the handler of a route, by its row in the contracts: address, access, status. The method takes what was
+ * sent as `@SentHere()` first and gives back what the row says it answers; anything else does not compile.
+ */
+export const Handles =
+  <Name extends RouteName>(name: Name) =>
+  <Method extends Handler<Name>>(target: object, key: string | symbol, descriptor: TypedPropertyDescriptor<Method>): void => {
+    const { method, path, requires, status = 200 }: Route = ROUTES[name];
+    applyDecorators(
+      RequestMapping({ path: path.replaceAll(/\{(\w+)\}/g, ':$1'), method: RequestMethod[method] }),
+      HttpCode(status),
+      Requires(requires),
+      SetMetadata(ROUTE, name),
+    )(target, key, descriptor);
+  };
+
+const read = (schema: Route['body'], value: unknown): unknown => {
+  const result = schema?.safeParse(value);
+  if (result === undefined || result.success) return result?.data;
+  throw faulty(faultsOf(result.error));
+};
+
+/** What was sent, read by the row of the route. @throws ProblemError 404 for an address that nothing can stand at, 422 for faults in the rest */
+export const SentHere = createParamDecorator((_data: unknown, context: ExecutionContext): SentParts => {
+  const request = context.switchToHttp().getRequest<Request>();
+  const route: Route = ROUTES[Reflect.getMetadata(ROUTE, context.getHandler()) as RouteName];
+  const params = route.params?.safeParse(request.params);
+  if (params?.success === false) throw notFound('address');
+  return {
+    params: params?.data ?? request.params,
+    query: read(route.query, request.query),
+    body: route.takes ? request.body : read(route.body, request.body),
+  };
+});
+interface SentParts {
+  readonly params: unknown;
+  readonly query: unknown;
+  readonly body: unknown;
+}

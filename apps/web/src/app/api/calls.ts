@@ -1,0 +1,63 @@
+import { ROUTES, type Answer, type Route, type RouteName } from '@eager-sieve/contracts';
+import { type EndpointBuilder, type fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import { requestOf, type Given } from './request';
+
+/** What the pages keep of the server's answers, by what makes them stale. */
+export const STALE_BY = [
+  'Session',
+  'Catalogue',
+  'Contact',
+  'People',
+  'Audience',
+  'Count',
+  'Today',
+  'Stream',
+  'Ledger',
+  'Import',
+  'Send',
+  'Post',
+  'Key',
+  'Person',
+  'Status',
+  'Rehearsal',
+  'Task',
+] as const;
+export type StaleBy = (typeof STALE_BY)[number];
+type Build = EndpointBuilder<ReturnType<typeof fetchBaseQuery>, StaleBy, 'api'>;
+/** What is asked of a list that comes page by page: where the next page begins is filled in here. */
+type Listed<Name extends RouteName> = Given<Name> extends infer Asked ? (Asked extends object ? Omit<Asked, 'after'> : Asked) : never;
+
+/** How the calls are made from the routes: what is read, what is read page by page, and what changes something. */
+export const callsOf = (build: Build) => ({
+  build,
+  /** @param staleBy what makes the answer stale */
+  read: <Name extends RouteName>(name: Name, staleBy: readonly StaleBy[]) =>
+    build.query<Answer<Name>, Given<Name>>({ query: (asking) => requestOf(name, asking), providesTags: staleBy }),
+  /** @param limit so many on a page */
+  pages: <Name extends RouteName>(name: Name, staleBy: readonly StaleBy[], limit = 100) =>
+    build.infiniteQuery<Answer<Name>, Listed<Name>, string | null>({
+      infiniteQueryOptions: {
+        initialPageParam: null,
+        getNextPageParam: (last) => (last as { readonly after: string | null }).after ?? undefined,
+      },
+      query: ({ queryArg, pageParam }) => {
+        const route: Route = ROUTES[name];
+        const page = { limit, ...(pageParam ? { after: pageParam } : {}) };
+        const asked: { readonly body?: object } = queryArg ?? {};
+        const asking = route.query && 'after' in route.query.shape ? { ...page, ...asked } : { ...asked, body: { ...page, ...asked.body } };
+        return requestOf(name, asking as Given<Name>);
+      },
+      providesTags: staleBy,
+    }),
+  /** @param stale what it makes stale */
+  change: <Name extends RouteName>(name: Name, stale: readonly StaleBy[]) =>
+    build.mutation<Answer<Name>, Given<Name>>({ query: (asking) => requestOf(name, asking), invalidatesTags: stale }),
+});
+export type Calls = ReturnType<typeof callsOf>;
+
+/** Handed back with every change; set when someone signs in. */
+let csrf = '';
+export const rememberCsrf = (token: string): void => {
+  csrf = token;
+};
+export const csrfToken = (): string => csrf;

@@ -1,0 +1,9 @@
+import { type Calls } from './calls';
+
+export const campaignCalls = ({ read, change }: Calls) => ({
+  recipients: read('recipients', ['Send', 'Audience', 'Catalogue']),
+  send: change('send', ['Send', 'Post', 'Today']),
+  sends: read('sends', ['Send']),
+  posts: read('posts', ['Post']),
+  actOnPost: change('actOnPost', ['Post']),
+});

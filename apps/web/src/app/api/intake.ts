@@ -1,0 +1,25 @@
+import { type Answer, type importOptionsSchema } from '@eager-sieve/contracts';
+import { type z } from 'zod';
+import { type Calls } from './calls';
+import { requestOf } from './request';
+
+/** A file of contacts, and how to read it. */
+export interface ImportedFile {
+  readonly file: File;
+  readonly options: z.input<typeof importOptionsSchema>;
+}
+
+export const intakeCalls = ({ build, read, change }: Calls) => ({
+  imports: read('imports', ['Import']),
+  cancelImport: change('cancelImport', ['Import']),
+  runImport: build.mutation<Answer<'runImport'>, ImportedFile>({
+    query: ({ file, options }) => ({
+      ...requestOf('runImport', { options: JSON.stringify(options) }),
+      body: file,
+      headers: { 'content-type': 'text/csv' },
+    }),
+    invalidatesTags: ['Import', 'People', 'Count', 'Today'],
+  }),
+  publicForm: read('publicForm', []),
+  answerForm: change('answerForm', []),
+});

@@ -1,0 +1,23 @@
+import { type Answer } from '@eager-sieve/contracts';
+import { type FetchArgs } from '@reduxjs/toolkit/query/react';
+import { type Calls } from './calls';
+import { requestOf } from './request';
+
+/** What can be taken back: an effect in the ledger, all that a rule did, all that an import did. */
+export type Taken = { readonly effect: number } | { readonly rule: string } | { readonly import: number };
+
+function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
+  if ('rule' in what) return requestOf('takeBackRule', { key: what.rule, rehearse, body: {} });
+  if ('import' in what) return requestOf('takeBackImport', { id: what.import, rehearse });
+  return requestOf('takeBackEffect', { id: what.effect, rehearse });
+}
+
+export const ledgerCalls = ({ build, pages }: Calls) => ({
+  ledger: pages('ledger', ['Ledger']),
+  /** What taking back would do. It is asked anew each time, and changes nothing. */
+  rehearseTakeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({ query: (what) => takeBackOf(what, 'true') }),
+  takeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({
+    query: (what) => takeBackOf(what, 'false'),
+    invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
+  }),
+});

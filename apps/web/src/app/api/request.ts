@@ -1,0 +1,17 @@
+import { namesIn, ROUTES, type Asking, type Route, type RouteName } from '@eager-sieve/contracts';
+import { type FetchArgs } from '@reduxjs/toolkit/query/react';
+
+/** Left out where a route takes nothing, or nothing that it cannot do without. */
+export type Given<Name extends RouteName> = Readonly<Record<never, never>> extends Asking<Name> ? Asking<Name> | void : Asking<Name>;
+
+/** The request for a route: what is asked is put into its path, its query and its body by its row. */
+export function requestOf<Name extends RouteName>(name: Name, asking: Given<Name>): FetchArgs {
+  const { method, path, query }: Route = ROUTES[name];
+  const given: Readonly<Record<string, unknown>> = { ...asking };
+  const address = namesIn(path).reduce((text, part) => text.replace(`{${part}}`, encodeURIComponent(String(given[part]))), path.slice(1));
+  const params = Object.keys(query?.shape ?? {}).flatMap((key) => {
+    const value = given[key];
+    return value === undefined || value === '' ? [] : [[key, value] as const];
+  });
+  return { url: address, method, params: Object.fromEntries(params), ...('body' in given ? { body: given['body'] } : {}) };
+}

@@ -1,0 +1,58 @@
+import { z } from 'zod';
+import { faultSchema } from './problems.ts';
+
+export const importViewSchema = z.object({
+  id: z.int(),
+  name: z.string(),
+  state: z.enum(['running', 'done', 'failed', 'cancelled']),
+  bytes: z.int(),
+  bytesRead: z.int(),
+  rows: z.int(),
+  created: z.int(),
+  updated: z.int(),
+  unchanged: z.int(),
+  faulty: z.int(),
+  faults: z.array(z.object({ row: z.int(), faults: z.array(faultSchema) })),
+  error: z.string().nullable(),
+  startedAt: z.string(),
+  finishedAt: z.string().nullable(),
+  by: z.string().nullable(),
+});
+export type ImportView = z.infer<typeof importViewSchema>;
+
+export const importOptionsSchema = z.strictObject({
+  name: z.string().max(200).default('contacts.csv'),
+  mapping: z
+    .record(z.string().max(120), z.string().max(300))
+    .describe(
+      'the column of each target: `email`, `outsideId`, `name` (a full name), `field:KEY`, `tag:KEY` (yes or no, or the value it carries), `consent:email`',
+    ),
+  onExisting: z.enum(['update', 'skip']).default('update'),
+  separator: z.enum([',', ';', '\t']).default(','),
+  addTags: z.array(z.string().max(80)).max(20).default([]),
+});
+export type ImportOptions = z.infer<typeof importOptionsSchema>;
+
+export const publicFormSchema = z.object({
+  key: z.string(),
+  name: z.string(),
+  intro: z.string(),
+  questions: z.array(
+    z.object({
+      key: z.string(),
+      label: z.string(),
+      type: z.string(),
+      required: z.boolean(),
+      options: z.array(z.object({ key: z.string(), name: z.string() })),
+    }),
+  ),
+});
+export type PublicForm = z.infer<typeof publicFormSchema>;
+
+/** An answer to a public form. The same `submission` again is the same answer; `website` is a trap that people do not see. */
+export const formAnswerSchema = z.strictObject({
+  submission: z.uuid(),
+  answers: z.record(z.string().max(60), z.unknown()),
+  website: z.string().max(200).optional(),
+});
+export const formThanksSchema = z.object({ thanks: z.string() });

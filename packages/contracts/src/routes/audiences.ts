@@ -1,0 +1,105 @@
+import { z } from 'zod';
+import {
+  audiencesAnswerSchema,
+  audienceViewSchema,
+  countAnswerSchema,
+  countSchema,
+  explainAnswerSchema,
+  explainSchema,
+  membersAnswerSchema,
+  movementsAnswerSchema,
+  peopleAnswerSchema,
+  peopleSchema,
+} from '../audiences.ts';
+import { pageSchema } from '../page.ts';
+import { pinsAnswerSchema, putPinSchema } from '../pins.ts';
+import { type Route } from '../route.ts';
+
+/** The open formats in which members are given out, beside JSON pages. */
+export const MEMBER_FORMATS = { csv: 'text/csv', ndjson: 'application/x-ndjson', vcard: 'text/vcard' } as const;
+export type MemberFormat = keyof typeof MEMBER_FORMATS;
+
+export const AUDIENCE_ROUTES = {
+  count: {
+    method: 'POST',
+    path: '/api/v1/audiences/count',
+    does: 'Counts exactly who a condition holds for, with the sieve of its lines if wanted.',
+    requires: 'audiences:read',
+    body: countSchema,
+    answers: countAnswerSchema,
+  },
+  people: {
+    method: 'POST',
+    path: '/api/v1/audiences/people',
+    does: 'The contacts that a condition holds for.',
+    requires: 'audiences:read',
+    body: peopleSchema,
+    answers: peopleAnswerSchema,
+  },
+  explain: {
+    method: 'POST',
+    path: '/api/v1/audiences/explain',
+    does: 'Whether and why a condition holds for a contact, and when that can change by itself.',
+    requires: 'audiences:read',
+    body: explainSchema,
+    answers: explainAnswerSchema,
+  },
+  audiences: {
+    method: 'GET',
+    path: '/api/v1/audiences',
+    does: 'The audiences that are defined.',
+    requires: 'audiences:read',
+    answers: audiencesAnswerSchema,
+  },
+  audience: {
+    method: 'GET',
+    path: '/api/v1/audiences/{key}',
+    does: 'One audience.',
+    requires: 'audiences:read',
+    answers: audienceViewSchema,
+  },
+  members: {
+    method: 'GET',
+    path: '/api/v1/audiences/{key}/members',
+    does: 'Who is in, and since when.',
+    requires: 'audiences:read',
+    query: pageSchema.extend({
+      format: z
+        .enum(Object.keys(MEMBER_FORMATS) as [MemberFormat, ...MemberFormat[]])
+        .optional()
+        .describe('all of them as a file: `csv`, `ndjson` or `vcard`'),
+    }),
+    answers: membersAnswerSchema,
+    gives: ['application/json', ...Object.values(MEMBER_FORMATS)],
+  },
+  movements: {
+    method: 'GET',
+    path: '/api/v1/audiences/{key}/movements',
+    does: 'Who came and who left, the latest first.',
+    requires: 'audiences:read',
+    query: pageSchema,
+    answers: movementsAnswerSchema,
+  },
+  pins: {
+    method: 'GET',
+    path: '/api/app/audiences/{key}/pins',
+    does: 'Who is always in an audience or never, whatever its conditions say.',
+    requires: 'audiences:read',
+    answers: pinsAnswerSchema,
+  },
+  putPin: {
+    method: 'PUT',
+    path: '/api/app/audiences/{key}/pins',
+    does: 'Says that someone is always in an audience, or never.',
+    requires: 'contacts:write',
+    body: putPinSchema,
+    answers: pinsAnswerSchema,
+  },
+  clearPin: {
+    method: 'DELETE',
+    path: '/api/app/audiences/{key}/pins/{subject}',
+    does: 'Leaves someone to the conditions of an audience again.',
+    requires: 'contacts:write',
+    status: 204,
+  },
+} as const satisfies Record<string, Route>;

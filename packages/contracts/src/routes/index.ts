@@ -1,0 +1,42 @@
+import { type AnswerOf, type RequestOf, type Route, type SentBy } from '../route.ts';
+import { AUDIENCE_ROUTES } from './audiences.ts';
+import { CAMPAIGN_ROUTES } from './campaigns.ts';
+import { COMPANY_ROUTES } from './companies.ts';
+import { CONTACT_ROUTES } from './contacts.ts';
+import { INTAKE_ROUTES } from './intake.ts';
+import { LEDGER_ROUTES } from './ledger.ts';
+import { RULE_ROUTES } from './rules.ts';
+import { SETTINGS_ROUTES } from './settings.ts';
+import { TASK_ROUTES } from './tasks.ts';
+import { TODAY_ROUTES } from './today.ts';
+
+export { MEMBER_FORMATS, type MemberFormat } from './audiences.ts';
+
+/**
+ * Every route of the server, by name. The controllers, the OpenAPI document, the calls of the web application and
+ * the stand-in for the server in its tests are all made from these rows.
+ */
+export const ROUTES = {
+  ...INTAKE_ROUTES,
+  ...CONTACT_ROUTES,
+  ...LEDGER_ROUTES,
+  ...RULE_ROUTES,
+  ...TASK_ROUTES,
+  ...COMPANY_ROUTES,
+  ...AUDIENCE_ROUTES,
+  ...CAMPAIGN_ROUTES,
+  ...SETTINGS_ROUTES,
+  ...TODAY_ROUTES,
+} as const satisfies Record<string, Route>;
+
+export type Routes = typeof ROUTES;
+export type RouteName = keyof Routes;
+export type Sent<Name extends RouteName> = SentBy<Routes[Name]>;
+export type Asking<Name extends RouteName> = RequestOf<Routes[Name]>;
+export type Answer<Name extends RouteName> = AnswerOf<Routes[Name]>;
+
+/** The routes of the public API, which programs outside call with a key. */
+export const PUBLIC_API = '/api/v1';
+export const publicRoutes: readonly Route[] = Object.values<Route>(ROUTES).filter(
+  (route) => route.path.startsWith(`${PUBLIC_API}/`) && route.requires !== 'public',
+);

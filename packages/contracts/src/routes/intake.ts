@@ -1,0 +1,82 @@
+import { z } from 'zod';
+import { formAnswerSchema, formThanksSchema, importOptionsSchema, importViewSchema, publicFormSchema } from '../intake.ts';
+import { flag } from '../page.ts';
+import { type Route } from '../route.ts';
+import { cloudEventSchema, signalsAnswerSchema } from '../signals.ts';
+import { byNumber } from './params.ts';
+
+/** Options that stand in the address as JSON, since the body is the file itself. */
+const importOptionsText = z
+  .string()
+  .max(20_000)
+  .transform((text, context): unknown => {
+    try {
+      return JSON.parse(text);
+    } catch {
+      context.addIssue({ code: 'custom', message: 'options of an import, as JSON' });
+      return z.NEVER;
+    }
+  })
+  .pipe(importOptionsSchema);
+
+export const INTAKE_ROUTES = {
+  takeSignals: {
+    method: 'POST',
+    path: '/api/v1/signals',
+    does: 'Takes in signals as CloudEvents 1.0: one, a batch of up to 1,000, or NDJSON without limit.',
+    requires: 'signals:write',
+    query: z.object({ wait: flag('`true` answers after the signals have been worked, with what they changed') }),
+    body: z.union([cloudEventSchema, z.array(cloudEventSchema)]),
+    takes: ['application/cloudevents+json', 'application/cloudevents-batch+json', 'application/x-ndjson'],
+    answers: signalsAnswerSchema,
+    status: 202,
+  },
+  runImport: {
+    method: 'POST',
+    path: '/api/app/imports',
+    does: 'Takes in contacts from a file. The file is the body; how to read it stands in the address.',
+    requires: 'contacts:write',
+    query: z.object({ options: importOptionsText }),
+    takes: ['text/csv'],
+    answers: importViewSchema,
+    status: 201,
+  },
+  imports: {
+    method: 'GET',
+    path: '/api/app/imports',
+    does: 'The latest imports.',
+    requires: 'contacts:read',
+    answers: z.array(importViewSchema),
+  },
+  import: {
+    method: 'GET',
+    path: '/api/app/imports/{id}',
+    does: 'One import.',
+    requires: 'contacts:read',
+    params: byNumber,
+    answers: importViewSchema,
+  },
+  cancelImport: {
+    method: 'DELETE',
+    path: '/api/app/imports/{id}',
+    does: 'Stops an import. What it has taken in stays.',
+    requires: 'contacts:write',
+    params: byNumber,
+    status: 204,
+  },
+  publicForm: {
+    method: 'GET',
+    path: '/api/public/forms/{key}',
+    does: 'A form, as whoever answers it sees it.',
+    requires: 'public',
+    answers: publicFormSchema,
+  },
+  answerForm: {
+    method: 'POST',
+    path: '/api/public/forms/{key}/answers',
+    does: 'Takes in an answer to a form.',
+    requires: 'public',
+    body: formAnswerSchema,
+    answers: formThanksSchema,
+  },
+} as const satisfies Record<string, Route>;

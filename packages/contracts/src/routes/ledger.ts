@@ -1,0 +1,45 @@
+import { z } from 'zod';
+import { ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema } from '../contacts.ts';
+import { flag, pageSchema } from '../page.ts';
+import { type Route } from '../route.ts';
+import { byLargeNumber, byNumber } from './params.ts';
+
+const rehearsing = z.object({ rehearse: flag('`true` only says what would be taken back and what would stay') });
+
+export const LEDGER_ROUTES = {
+  ledger: {
+    method: 'GET',
+    path: '/api/app/ledger',
+    does: 'What was done about anyone and why, the latest first.',
+    requires: 'ledger:read',
+    query: pageSchema.extend({ kind: z.string().max(20).optional().describe('only effects of this kind') }),
+    answers: ledgerSchema,
+  },
+  takeBackEffect: {
+    method: 'POST',
+    path: '/api/v1/ledger/{id}/take-back',
+    does: 'Takes an effect back with all that came of it, where the value is still what the effect made it; says what stays and why.',
+    requires: 'contacts:write',
+    params: byLargeNumber,
+    query: rehearsing,
+    answers: takeBackAnswerSchema,
+  },
+  takeBackRule: {
+    method: 'POST',
+    path: '/api/v1/rules/{key}/take-back',
+    does: 'Takes back everything that a rule did, or what it did since a time, with all that came of it.',
+    requires: 'definitions:write',
+    query: rehearsing,
+    body: takeBackRuleSchema,
+    answers: takeBackAnswerSchema,
+  },
+  takeBackImport: {
+    method: 'POST',
+    path: '/api/app/imports/{id}/take-back',
+    does: 'Takes back everything that an import did, with all that came of it.',
+    requires: 'contacts:write',
+    params: byNumber,
+    query: rehearsing,
+    answers: takeBackAnswerSchema,
+  },
+} as const satisfies Record<string, Route>;

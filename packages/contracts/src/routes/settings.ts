@@ -1,0 +1,168 @@
+import { definitionsDocumentSchema } from '@eager-sieve/core';
+import { z } from 'zod';
+import {
+  keyViewSchema,
+  newKeyAnswerSchema,
+  newKeySchema,
+  newPersonSchema,
+  personNameSchema,
+  personViewSchema,
+  sessionViewSchema,
+  signInSchema,
+} from '../access.ts';
+import {
+  buildViewSchema,
+  catalogueViewSchema,
+  definitionsAnswerSchema,
+  definitionVersionSchema,
+  statusSchema,
+  steerBuildSchema,
+} from '../definitions.ts';
+import { type OpenApi } from '../open-api.ts';
+import { flag } from '../page.ts';
+import { type Route } from '../route.ts';
+import { byNumber } from './params.ts';
+
+const healthySchema = z.object({ ok: z.literal(true) });
+
+export const SETTINGS_ROUTES = {
+  definitions: {
+    method: 'GET',
+    path: '/api/v1/definitions',
+    does: 'The whole set-up as one document.',
+    requires: 'definitions:read',
+    answers: definitionsDocumentSchema,
+  },
+  putDefinitions: {
+    method: 'PUT',
+    path: '/api/v1/definitions',
+    does: 'Makes or changes what the document names; what it does not name stays.',
+    requires: 'definitions:write',
+    query: z.object({
+      rehearse: flag('`true` only says what would change'),
+      force: flag('`true` deletes also what something rests on: that is broken from then on and stands still'),
+    }),
+    body: definitionsDocumentSchema,
+    answers: definitionsAnswerSchema,
+  },
+  catalogue: {
+    method: 'GET',
+    path: '/api/app/catalogue',
+    does: 'All definitions with their ids.',
+    requires: 'definitions:read',
+    answers: catalogueViewSchema,
+  },
+  versions: {
+    method: 'GET',
+    path: '/api/app/definitions/{kind}/{key}/versions',
+    does: 'How a definition was before, the latest first.',
+    requires: 'definitions:read',
+    answers: z.array(definitionVersionSchema),
+  },
+  steerBuild: {
+    method: 'PUT',
+    path: '/api/v1/builds/{id}',
+    does: 'Stops a build where it stands, or lets it go on.',
+    requires: 'definitions:write',
+    params: byNumber,
+    body: steerBuildSchema,
+    answers: buildViewSchema,
+  },
+  status: {
+    method: 'GET',
+    path: '/api/v1/status',
+    does: 'Whether everything that came in has been worked.',
+    requires: 'any key',
+    answers: statusSchema,
+  },
+  openApi: {
+    method: 'GET',
+    path: '/api/v1/openapi.json',
+    does: 'This document.',
+    requires: 'public',
+    answers: z.custom<OpenApi>((value) => typeof value === 'object' && value !== null && 'openapi' in value),
+  },
+  signIn: {
+    method: 'POST',
+    path: '/api/app/session',
+    does: 'Signs somebody in.',
+    requires: 'public',
+    body: signInSchema,
+    answers: sessionViewSchema,
+  },
+  session: {
+    method: 'GET',
+    path: '/api/app/session',
+    does: 'Who is signed in, and what they may do.',
+    requires: 'signed in',
+    answers: sessionViewSchema,
+  },
+  signOut: {
+    method: 'DELETE',
+    path: '/api/app/session',
+    does: 'Signs out, everywhere.',
+    requires: 'signed in',
+    status: 204,
+  },
+  persons: {
+    method: 'GET',
+    path: '/api/app/people',
+    does: 'Who may sign in.',
+    requires: 'settings:read',
+    answers: z.array(personViewSchema),
+  },
+  personNames: {
+    method: 'GET',
+    path: '/api/app/people/names',
+    does: 'Who can look after things, by address and name.',
+    requires: 'definitions:read',
+    answers: z.array(personNameSchema),
+  },
+  addPerson: {
+    method: 'POST',
+    path: '/api/app/people',
+    does: 'Lets somebody sign in from now on.',
+    requires: 'settings:write',
+    body: newPersonSchema,
+    answers: personViewSchema,
+    status: 201,
+  },
+  keys: {
+    method: 'GET',
+    path: '/api/app/keys',
+    does: 'The keys of programs.',
+    requires: 'settings:read',
+    answers: z.array(keyViewSchema),
+  },
+  createKey: {
+    method: 'POST',
+    path: '/api/app/keys',
+    does: 'Makes a key for a program.',
+    requires: 'settings:write',
+    body: newKeySchema,
+    answers: newKeyAnswerSchema,
+    status: 201,
+  },
+  revokeKey: {
+    method: 'DELETE',
+    path: '/api/app/keys/{id}',
+    does: 'Revokes a key.',
+    requires: 'settings:write',
+    params: byNumber,
+    status: 204,
+  },
+  alive: {
+    method: 'GET',
+    path: '/api/health/live',
+    does: 'The process answers.',
+    requires: 'public',
+    answers: healthySchema,
+  },
+  ready: {
+    method: 'GET',
+    path: '/api/health/ready',
+    does: 'The process and its database answer.',
+    requires: 'public',
+    answers: healthySchema,
+  },
+} as const satisfies Record<string, Route>;

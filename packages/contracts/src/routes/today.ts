@@ -1,0 +1,40 @@
+import { z } from 'zod';
+import { type Route } from '../route.ts';
+import { liveSignalSchema, searchHitSchema, todayViewSchema } from '../today.ts';
+
+export const TODAY_ROUTES = {
+  today: {
+    method: 'GET',
+    path: '/api/app/today',
+    does: 'What moved today and what needs attention.',
+    requires: 'definitions:read',
+    answers: todayViewSchema,
+  },
+  stream: {
+    method: 'GET',
+    path: '/api/app/stream',
+    does: 'The latest signals of all.',
+    requires: 'signals:read',
+    answers: z.array(liveSignalSchema),
+  },
+  search: {
+    method: 'GET',
+    path: '/api/app/search',
+    does: 'Finds definitions and, for those who may look at them, contacts and companies.',
+    requires: 'definitions:read',
+    query: z.object({
+      q: z
+        .string()
+        .default('')
+        .transform((text) => text.slice(0, 100)),
+    }),
+    answers: z.array(searchHitSchema),
+  },
+  events: {
+    method: 'GET',
+    path: '/api/app/events',
+    does: 'Tells, as server-sent events, what moved and whom it concerned.',
+    requires: 'signed in',
+    gives: ['text/event-stream'],
+  },
+} as const satisfies Record<string, Route>;

@@ -1,0 +1,63 @@
+import { z } from 'zod';
+
+/** A rule that went in a circle with others, and is held back for those with whom it did. */
+export const circleViewSchema = z.object({
+  key: z.string(),
+  name: z.string(),
+  held: z.int().describe('for how many contacts or companies it is held back'),
+  of: z.enum(['contact', 'company']),
+  since: z.string(),
+  with: z.array(z.object({ key: z.string(), name: z.string() })).describe('the rules that went round with it the last time'),
+});
+export type CircleView = z.infer<typeof circleViewSchema>;
+
+export const todayViewSchema = z.object({
+  since: z.string(),
+  contacts: z.int(),
+  flow: z.object({
+    signals: z.int(),
+    tagsAdded: z.int(),
+    tagsRemoved: z.int(),
+    rulesRan: z.int(),
+    bandsCrossed: z.int(),
+    joined: z.int(),
+    left: z.int(),
+    sent: z.int(),
+  }),
+  moved: z.array(
+    z.object({
+      key: z.string(),
+      name: z.string(),
+      of: z.enum(['contact', 'company']),
+      members: z.int(),
+      came: z.int(),
+      left: z.int(),
+    }),
+  ),
+  attention: z.array(z.object({ kind: z.string(), words: z.string(), link: z.string() })),
+  signalsByHour: z.array(z.object({ hour: z.string(), signals: z.int() })),
+});
+export type TodayView = z.infer<typeof todayViewSchema>;
+
+export const searchHitSchema = z.object({ kind: z.string(), key: z.string(), name: z.string(), detail: z.string(), link: z.string() });
+export type SearchHit = z.infer<typeof searchHitSchema>;
+
+/** One of the latest signals of all, as the live stream shows it. */
+export const liveSignalSchema = z.object({
+  id: z.int(),
+  time: z.string(),
+  type: z.string(),
+  verb: z.string(),
+  summary: z.string(),
+  contact: z.string(),
+  name: z.string(),
+  source: z.string(),
+});
+export type LiveSignal = z.infer<typeof liveSignalSchema>;
+
+/** What the server tells open pages: what moved, and whom it concerned, never what it says about them. */
+export interface FeedEvent {
+  readonly topics: readonly string[];
+  readonly contacts: readonly string[];
+  readonly counts: Readonly<Record<string, number>>;
+}
