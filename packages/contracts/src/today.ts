@@ -56,8 +56,13 @@ export const liveSignalSchema = z.object({
 export type LiveSignal = z.infer<typeof liveSignalSchema>;
 
 /** What the server tells open pages: what moved, and whom it concerned, never what it says about them. */
-export interface FeedEvent {
-  readonly topics: readonly string[];
-  readonly contacts: readonly string[];
-  readonly counts: Readonly<Record<string, number>>;
-}
+export const feedEventSchema = z.object({
+  contacts: z.array(z.string()).describe('ids of contacts and companies that were worked'),
+  more: z.boolean().describe('whether there were more of them than are named'),
+  definitions: z
+    .array(z.object({ kind: z.string(), key: z.string() }))
+    .describe('tags, audiences, scorecards and rules that effects were about'),
+  counts: z.record(z.string(), z.int()).describe('how much of each kind: signals, effects, joined, left, tasks, notices and so on'),
+  epoch: z.int().describe('how often definitions have been changed'),
+});
+export type FeedEvent = z.infer<typeof feedEventSchema>;

@@ -19,6 +19,11 @@ const COUNTED: Partial<Record<EffectName, string>> = {
   'band crossed': 'bandsCrossed',
   'membership joined': 'joined',
   'membership left': 'left',
+  'consent set': 'consents',
+  'task made': 'tasks',
+  'task taken back': 'tasks',
+  'notice made': 'notices',
+  'notice taken back': 'notices',
 };
 
 export interface Moved {
@@ -68,12 +73,14 @@ export async function writeFeed(
     const things = new Set<number>();
     for (const { effects, signals } of here) {
       if (signals > 0) counts['signals'] = (counts['signals'] ?? 0) + signals;
+      if (effects.length > 0) counts['effects'] = (counts['effects'] ?? 0) + effects.length;
       for (const effect of effects) {
         const name = COUNTED[nameOf(effect)];
         if (name) counts[name] = (counts[name] ?? 0) + 1;
         if (effect.definitionId !== undefined) things.add(effect.definitionId);
       }
     }
+    if (gone.length > 0) counts['gone'] = gone.length;
     const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], counts, things: [...things] };
     return { lane, delta };
   });

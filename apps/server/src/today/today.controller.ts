@@ -6,12 +6,13 @@ import { type Moved } from '../engine/feed';
 import { Follower } from '../engine/follower';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, type Caller } from '../settings/access';
+import { DefinitionStore } from '../settings/definition-store';
 import { TodayService } from './today.service';
 
 /** Open pages hear at most so often what moved. */
 const EVERY_MS = 250;
 const KEEP_ALIVE_MS = 20_000;
-const MOST_CONTACTS = 100;
+const MOST_NAMED = 100;
 
 @Controller()
 export class TodayController implements OnModuleDestroy {
@@ -21,6 +22,7 @@ export class TodayController implements OnModuleDestroy {
     private readonly database: Database,
     private readonly service: TodayService,
     private readonly follower: Follower,
+    private readonly store: DefinitionStore,
   ) {}
 
   @Handles('today')
@@ -73,16 +75,27 @@ export class TodayController implements OnModuleDestroy {
 
   async #eventOf(moved: readonly Moved[], mayKnowContacts: boolean): Promise<FeedEvent> {
     const counts: Record<string, number> = {};
-    const contacts = new Set<number>();
+    const subjects = new Set<number>();
+    const things = new Set<number>();
     for (const { delta } of moved) {
       for (const [name, n] of Object.entries(delta.counts)) counts[name] = (counts[name] ?? 0) + n;
-      for (const id of delta.contacts) if (contacts.size < MOST_CONTACTS) contacts.add(id);
+      for (const id of delta.contacts) subjects.add(id);
+      for (const id of delta.things) things.add(id);
     }
+    const { compiled, epoch } = await this.store.current(this.database);
+    const named = mayKnowContacts ? [...subjects].slice(0, MOST_NAMED) : [];
     const uids =
-      mayKnowContacts && contacts.size > 0
-        ? await this.database.query<{ uid: string }>('select uid from contact where id = any($1::bigint[])', [[...contacts]])
+      named.length > 0
+        ? await this.database.query<{ uid: string }>(
+            'select uid from contact where id = any($1::bigint[]) union all select uid from company where id = any($1::bigint[])',
+            [named],
+          )
         : [];
-    return { topics: Object.keys(counts), contacts: uids.map((row) => row.uid), counts };
+    const definitions = [...things].flatMap((id) => {
+      const found = compiled.catalogue.any(id);
+      return found ? [{ kind: found.kind, key: found.key }] : [];
+    });
+    return { contacts: uids.map((row) => row.uid), more: subjects.size > named.length, definitions, counts, epoch };
   }
 
   onModuleDestroy(): void {

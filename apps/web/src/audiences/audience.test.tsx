@@ -1,9 +1,10 @@
 import { type PeopleAnswer } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { anAudience } from '../testing/answers';
 import { definition } from '../testing/catalogue';
 import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
-import { personRow } from '../testing/people';
+import { contactView, personRow } from '../testing/people';
 
 const EXPERIENCED = definition(60, 'audience', 'experienced', 'Experienced', {
   kind: 'live',
@@ -19,16 +20,7 @@ const EXPERIENCED = definition(60, 'audience', 'experienced', 'Experienced', {
 const more = [EXPERIENCED];
 const line = { alone: 40, remain: 40, others: 12, onLimit: null, empty: null, never: null, inner: [] };
 const COUNT = { count: 12, of: 100, reachable: 9, asOf: '', lines: [{ ...line, others: 17, onLimit: 5, empty: 3 }, line] };
-const VIEW = {
-  key: 'experienced',
-  name: 'Experienced',
-  members: 12,
-  came: 2,
-  left: 1,
-  pinned: { in: 0, out: 0 },
-  building: false,
-  broken: false,
-};
+const VIEW = anAudience();
 const people = (...rows: PeopleAnswer['contacts']): PeopleAnswer => ({ contacts: rows, after: null });
 const answers: Answers = {
   'POST /api/v1/audiences/count': COUNT,
@@ -226,7 +218,7 @@ describe('a fixed list', () => {
     const { asked } = openPage('/audiences/guests', {
       'GET /api/v1/audiences/guests': { ...VIEW, key: 'guests', members: 1 },
       'GET /api/v1/audiences/guests/members': people(personRow(4)),
-      'GET /api/v1/contacts/:id': ({ path }: SentRequest) => (path.includes('stranger') ? new Refused(404) : { id: 'id-9' }),
+      'GET /api/v1/contacts/:id': ({ path }: SentRequest) => (path.includes('stranger') ? new Refused(404) : contactView()),
       'PUT /api/v1/contacts': ({ body }: SentRequest) =>
         JSON.stringify(body).includes('bad@')
           ? { results: [{ index: 0, contact: null, status: 'rejected', faults: [{ path: [], code: 'x', expected: 'a better address' }] }] }

@@ -91,7 +91,8 @@ describe('the page of a message', () => {
     const { asked } = openPage(
       '/campaigns/news',
       {
-        'GET /api/app/messages/news/recipients': ({ query }: SentRequest) => (query['again'] ? { ...had, receive: 299, held: {} } : had),
+        'GET /api/app/messages/news/recipients': ({ query }: SentRequest) =>
+          query['again'] === 'true' ? { ...had, receive: 299, held: {} } : had,
         'POST /api/app/messages/news/send': { id: 2, recipients: 299 },
       },
       { more },

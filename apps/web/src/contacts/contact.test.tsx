@@ -1,6 +1,7 @@
 import { type Timeline, type TraceView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { aCount } from '../testing/answers';
 import { openPage, Refused, SILENT, type Answers, type SentRequest } from '../testing/page';
 import { contactView } from '../testing/people';
 
@@ -196,7 +197,7 @@ describe('the page of a contact', () => {
     expect(await screen.findByText(/^3 effects taken back on 1 person/)).toBeInTheDocument();
     await waitFor(() => expect(screen.queryByRole('button', { name: 'Take this back' })).not.toBeInTheDocument());
     expect(screen.getByText('because it was given by hand since')).toBeInTheDocument();
-    expect(asked('POST /api/v1/ledger/12/take-back').map(({ query }) => query['rehearse'])).toEqual(['true', undefined]);
+    expect(asked('POST /api/v1/ledger/12/take-back').map(({ query }) => query['rehearse'])).toEqual(['true', 'false']);
     await userEvent.click(screen.getByRole('button', { name: 'Close' }));
     expect(screen.queryByRole('complementary', { name: 'Trace' })).not.toBeInTheDocument();
   });
@@ -221,7 +222,7 @@ describe('the page of a contact', () => {
   it('erases only after the address was typed', async () => {
     const contacts = {
       'POST /api/v1/audiences/people': { contacts: [], after: null },
-      'POST /api/v1/audiences/count': { count: 0, of: 0 },
+      'POST /api/v1/audiences/count': aCount(),
     };
     const browser = open({ ...contacts, 'DELETE /api/v1/contacts/:id': () => undefined });
     await userEvent.click(await screen.findByRole('button', { name: 'Erase …' }));

@@ -79,7 +79,7 @@ export default function Contact() {
             </div>
           )}
           <TrySignal contact={contact} catalogue={catalogue} />
-          <Timeline contactId={id} />
+          <Timeline contactId={contact.id} />
         </div>
       </div>
     </Page>

@@ -1,6 +1,8 @@
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { feed, openPage, Refused, SILENT, TODAY } from '../testing/page';
+import { aCount, anImport, aStatus } from '../testing/answers';
+import { contactView } from '../testing/people';
+import { feed, Malformed, openPage, Refused, sessionOf, SILENT, TODAY } from '../testing/page';
 
 const places = () =>
   within(screen.getByRole('navigation', { name: 'Places' }))
@@ -35,11 +37,11 @@ describe('the frame', () => {
   it('sends those who are not signed in to the sign-in, and from there to where they wanted to go', async () => {
     let signedIn = false;
     const session = openPage('/audiences', {
-      'GET /api/app/session': () => (signedIn ? { person: { name: 'Wren' }, capabilities: [], csrf: '', workspace: {} } : new Refused(401)),
+      'GET /api/app/session': () => (signedIn ? sessionOf([]) : new Refused(401)),
       'POST /api/app/session': ({ body }: { body: unknown }) => {
         if ((body as { password: string }).password !== 'right') return new Refused(401, { title: 'That is not right.' });
         signedIn = true;
-        return { person: { name: 'Wren' }, capabilities: [], csrf: 'token', workspace: { timeZone: 'UTC' } };
+        return sessionOf([]);
       },
       'GET /api/v1/audiences': { audiences: [] },
     });
@@ -56,7 +58,7 @@ describe('the frame', () => {
 
   it('never goes to another site after the sign-in', async () => {
     const session = openPage('/sign-in?to=//elsewhere.example/x', {
-      'POST /api/app/session': { person: { name: 'Wren' }, capabilities: [], csrf: '', workspace: { timeZone: 'UTC' } },
+      'POST /api/app/session': sessionOf([]),
     });
     await userEvent.type(await screen.findByLabelText('Email'), 'wren@test.example');
     await userEvent.type(screen.getByLabelText('Password'), 'right{Enter}');
@@ -85,7 +87,7 @@ describe('the frame', () => {
   it('makes a new one by n, and tells the keys by ?', async () => {
     const browser = openPage('/audiences', {
       'GET /api/v1/audiences': { audiences: [] },
-      'POST /api/v1/audiences/count': { count: 0, of: 0 },
+      'POST /api/v1/audiences/count': aCount(),
     });
     await screen.findByText('No audience yet');
     await userEvent.keyboard('?');
@@ -122,8 +124,25 @@ describe('the frame', () => {
     feed.opens();
     expect(screen.queryByText(/not connected/)).not.toBeInTheDocument();
     expect(asked('GET /api/v1/audiences')).toHaveLength(1);
-    feed.tells({ joined: 2 });
+    feed.tells({ counts: { signals: 4 } });
+    expect(asked('GET /api/v1/audiences')).toHaveLength(1);
+    feed.tells({ counts: { joined: 2 }, definitions: [{ kind: 'audience', key: 'keepers' }] });
     await waitFor(() => expect(asked('GET /api/v1/audiences')).toHaveLength(2));
+  });
+
+  it('asks again only about the contact that something happened to', async () => {
+    const { asked } = openPage('/people/anna@test.example', {
+      'GET /api/v1/contacts/:id': contactView(),
+      'GET /api/v1/contacts/id-1/signals': { signals: [], after: null },
+    });
+    await screen.findByRole('heading', { name: 'Anna' });
+    await waitFor(() => expect(asked('GET /api/v1/contacts/id-1/signals')).toHaveLength(1));
+    feed.tells({ contacts: ['id-2'], counts: { signals: 1 } });
+    feed.tells({ contacts: ['id-1'], counts: { signals: 1 } });
+    await waitFor(() => expect(asked('GET /api/v1/contacts/id-1/signals')).toHaveLength(2));
+    expect(asked('GET /api/v1/contacts/:id')).toHaveLength(2);
+    feed.tells({ more: true, counts: { signals: 500 } });
+    await waitFor(() => expect(asked('GET /api/v1/contacts/:id')).toHaveLength(3));
   });
 
   it('says when the line is lost, makes another, and asks again for what it did not hear', async () => {
@@ -139,12 +158,11 @@ describe('the frame', () => {
   });
 
   it('tells of long work at the foot, and cancels an import', async () => {
-    const running = { id: 9, name: 'all.csv', state: 'running', bytes: 1_000, bytesRead: 250, rows: 1_200 };
     const { asked } = openPage('/', {
-      'GET /api/app/imports': [running],
-      'GET /api/v1/status': {
+      'GET /api/app/imports': [anImport()],
+      'GET /api/v1/status': aStatus({
         builds: [1, 2, 3, 4, 5].map((id) => ({ id, name: `List ${id}`, state: 'running', done: 10 * id, total: 5_000 })),
-      },
+      }),
       'DELETE /api/app/imports/:id': () => undefined,
     });
     expect(await screen.findByRole('progressbar', { name: 'importing all.csv' })).toHaveAttribute('value', '250');
@@ -155,11 +173,11 @@ describe('the frame', () => {
   });
 
   it('stops a build and lets it go on, for those who may change definitions', async () => {
-    let state = 'running';
+    let state: 'running' | 'stopped' = 'running';
     const answers = {
-      'GET /api/v1/status': () => ({ builds: [{ id: 4, name: 'Keepers', state, done: 10, total: 50 }] }),
+      'GET /api/v1/status': () => aStatus({ builds: [{ id: 4, name: 'Keepers', state, done: 10, total: 50 }] }),
       'PUT /api/v1/builds/:id': ({ body }: { body: unknown }) => {
-        ({ state } = body as { state: string });
+        ({ state } = body as { state: 'running' });
         return { id: 4, name: 'Keepers', state, done: 10, total: 50 };
       },
     };
@@ -180,7 +198,7 @@ describe('the frame', () => {
 
   it('stands while a page fails, and leads away from it', async () => {
     const told = jest.spyOn(console, 'error').mockImplementation(() => undefined);
-    openPage('/audiences', { 'GET /api/v1/audiences': { audiences: [null] } });
+    openPage('/audiences', { 'GET /api/v1/audiences': new Malformed({ audiences: [null] }) });
     expect(await screen.findByRole('heading', { name: 'This page failed' })).toBeInTheDocument();
     await userEvent.click(screen.getByRole('link', { name: 'To Today' }));
     expect(await screen.findByRole('heading', { name: 'Today' })).toBeInTheDocument();

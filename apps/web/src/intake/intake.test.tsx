@@ -1,6 +1,7 @@
 import { type ImportView, type PublicForm } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { aLedgerRow } from '../testing/answers';
 import { openPage, Refused, SILENT, type SentRequest } from '../testing/page';
 
 const RESULT: ImportView = {
@@ -146,18 +147,8 @@ describe('a form for everyone', () => {
 });
 
 describe('the ledger', () => {
-  const row = (id: number, words: string) => ({
-    id,
-    at: '2026-05-01T08:00:00Z',
-    contact: 'id-1',
-    contactName: 'Anna',
-    company: null,
-    companyName: null,
-    kind: 'tag',
-    words,
-    cause: { words: 'ordered' },
-    rule: 'Ash',
-  });
+  const row = (id: number, words: string) =>
+    aLedgerRow({ id, contact: 'id-1', contactName: 'Anna', words, cause: { kind: 'signal', ref: '1', words: 'ordered' }, rule: 'Ash' });
   it('shows one kind alone, and earlier rows as they are asked for', async () => {
     const { asked } = openPage('/ledger', {
       'GET /api/app/ledger': ({ query }: SentRequest) =>

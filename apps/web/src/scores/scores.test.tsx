@@ -1,4 +1,5 @@
 import { screen } from '@testing-library/react';
+import { aCount } from '../testing/answers';
 import { definition } from '../testing/catalogue';
 import { openPage, type SentRequest } from '../testing/page';
 
@@ -19,7 +20,7 @@ describe('the scorecards', () => {
       '/scores',
       {
         'POST /api/v1/audiences/count': ({ body }: SentRequest) =>
-          (body as { of: string }).of === 'company' ? { count: 31, of: 40 } : { count: 1_204, of: 5_000 },
+          (body as { of: string }).of === 'company' ? aCount({ count: 31, of: 40 }) : aCount({ count: 1_204, of: 5_000 }),
         'GET /api/app/deals/bands/:id': { of: 9, bands: { light: 9 } },
       },
       { more: [WEIGHT] },

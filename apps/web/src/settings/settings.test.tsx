@@ -1,5 +1,6 @@
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { aStatus } from '../testing/answers';
 import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
 
 const KEY = { id: 3, name: 'till', prefix: 'es_abc', scopes: ['signals:write'], createdAt: '', lastUsedAt: null, revokedAt: null };
@@ -53,7 +54,10 @@ describe('the settings', () => {
   });
 
   it('take a new field with its choices, whose keys are made from their names', async () => {
-    const { asked } = openPage('/settings', { ...answers, 'PUT /api/v1/definitions': { made: [], changed: [] } });
+    const { asked } = openPage('/settings', {
+      ...answers,
+      'PUT /api/v1/definitions': { made: ['field years'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
     await userEvent.type(await screen.findByLabelText('New field'), 'Years at the wheel');
     const fields = within(section('Fields'));
     await userEvent.selectOptions(fields.getByLabelText('Type'), 'one choice');
@@ -70,13 +74,12 @@ describe('the settings', () => {
   it('say how many signals wait for a rate', async () => {
     openPage('/settings', {
       ...answers,
-      'GET /api/v1/status': {
-        builds: [],
+      'GET /api/v1/status': aStatus({
         waitingForRates: [
           { currency: 'NOK', signals: 3 },
           { currency: 'EUR', signals: 1 },
         ],
-      },
+      }),
     });
     expect(await screen.findByText('3 signals in NOK wait for a rate.')).toBeInTheDocument();
     expect(screen.getByText('1 signal in EUR waits for a rate.')).toBeInTheDocument();

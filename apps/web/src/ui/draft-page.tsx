@@ -1,4 +1,4 @@
-import { type Bodies, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import { type Catalogue, type DefinitionKind } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
 import { BrokenNote } from './broken-note';

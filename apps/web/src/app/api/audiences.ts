@@ -1,14 +1,13 @@
-import { type Calls } from './calls';
+import { ANY, one, type Calls } from './calls';
 
 export const audienceCalls = ({ read, pages, change }: Calls) => ({
   count: read('count', ['Count']),
   people: pages('people', ['People']),
-  explain: read('explain', ['Contact']),
-  audiences: read('audiences', ['Audience']),
-  audience: read('audience', ['Audience']),
-  members: pages('members', ['Audience']),
-  movements: pages('movements', ['Audience']),
-  pins: read('pins', ['Audience']),
+  audiences: read('audiences', one('Audience', ANY)),
+  audience: read('audience', ({ key }) => one('Audience', key)),
+  members: pages('members', ({ key }) => [...one('Audience', key), 'People']),
+  movements: pages('movements', ({ key }) => one('Audience', key)),
+  pins: read('pins', ({ key }) => one('Audience', key)),
   putPin: change('putPin', ['Audience', 'Contact', 'Count', 'People', 'Ledger']),
   clearPin: change('clearPin', ['Audience', 'Contact', 'Count', 'People', 'Ledger']),
 });

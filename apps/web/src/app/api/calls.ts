@@ -1,4 +1,4 @@
-import { ROUTES, type Answer, type Route, type RouteName } from '@eager-sieve/contracts';
+import { ROUTES, type Answer, type Asking, type Route, type RouteName } from '@eager-sieve/contracts';
 import { type EndpointBuilder, type fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import { requestOf, type Given } from './request';
 
@@ -23,6 +23,16 @@ export const STALE_BY = [
   'Task',
 ] as const;
 export type StaleBy = (typeof STALE_BY)[number];
+/** A kind of answer, or the answer about one contact, company or audience. */
+export type Stale = StaleBy | { readonly type: StaleBy; readonly id: string };
+/** What makes an answer stale: the same for all, or by what was asked. */
+type Provides<Name extends RouteName> = readonly Stale[] | ((asking: Asking<Name>) => readonly Stale[]);
+const provided = <Name extends RouteName>(staleBy: Provides<Name>, asking: unknown): readonly Stale[] =>
+  typeof staleBy === 'function' ? staleBy(asking as Asking<Name>) : staleBy;
+/** Stands for whatever there is of a kind, where a list shows all of it. */
+export const ANY = 'any';
+/** Made stale by what happens to the one of its kind that was asked for, and by what happens to all. */
+export const one = (type: StaleBy, id: string): readonly Stale[] => [type, { type, id }];
 type Build = EndpointBuilder<ReturnType<typeof fetchBaseQuery>, StaleBy, 'api'>;
 /** What is asked of a list that comes page by page: where the next page begins is filled in here. */
 type Listed<Name extends RouteName> = Given<Name> extends infer Asked ? (Asked extends object ? Omit<Asked, 'after'> : Asked) : never;
@@ -31,10 +41,13 @@ type Listed<Name extends RouteName> = Given<Name> extends infer Asked ? (Asked e
 export const callsOf = (build: Build) => ({
   build,
   /** @param staleBy what makes the answer stale */
-  read: <Name extends RouteName>(name: Name, staleBy: readonly StaleBy[]) =>
-    build.query<Answer<Name>, Given<Name>>({ query: (asking) => requestOf(name, asking), providesTags: staleBy }),
+  read: <Name extends RouteName>(name: Name, staleBy: Provides<Name>) =>
+    build.query<Answer<Name>, Given<Name>>({
+      query: (asking) => requestOf(name, asking),
+      providesTags: (_answer, _error, asking) => provided<Name>(staleBy, asking),
+    }),
   /** @param limit so many on a page */
-  pages: <Name extends RouteName>(name: Name, staleBy: readonly StaleBy[], limit = 100) =>
+  pages: <Name extends RouteName>(name: Name, staleBy: Provides<Name>, limit = 100) =>
     build.infiniteQuery<Answer<Name>, Listed<Name>, string | null>({
       infiniteQueryOptions: {
         initialPageParam: null,
@@ -47,7 +60,7 @@ export const callsOf = (build: Build) => ({
         const asking = route.query && 'after' in route.query.shape ? { ...page, ...asked } : { ...asked, body: { ...page, ...asked.body } };
         return requestOf(name, asking as Given<Name>);
       },
-      providesTags: staleBy,
+      providesTags: (_answer, _error, asking) => provided<Name>(staleBy, asking),
     }),
   /** @param stale what it makes stale */
   change: <Name extends RouteName>(name: Name, stale: readonly StaleBy[]) =>

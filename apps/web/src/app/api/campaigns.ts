@@ -1,7 +1,7 @@
 import { type Calls } from './calls';
 
 export const campaignCalls = ({ read, change }: Calls) => ({
-  recipients: read('recipients', ['Send', 'Audience', 'Catalogue']),
+  recipients: read('recipients', ['Send', 'People', 'Audience', 'Catalogue']),
   send: change('send', ['Send', 'Post', 'Today']),
   sends: read('sends', ['Send']),
   posts: read('posts', ['Post']),

@@ -1,14 +1,18 @@
 import { type Answer, type Asking } from '@eager-sieve/contracts';
 import { type TraceSubject } from '../trace';
-import { type Calls } from './calls';
+import { one, type Calls } from './calls';
 import { requestOf } from './request';
 
 export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   contact: build.query<Answer<'contact'>, Asking<'contact'>>({
     query: (asking) => requestOf('contact', asking),
-    providesTags: (_answer, _error, { id }) => [{ type: 'Contact', id }, 'Contact'],
+    // It may be asked for by its address; what moves is told by its id, and what moves of its company too.
+    providesTags: (contact, _error, { id }) => [
+      ...one('Contact', contact?.id ?? id),
+      ...(contact?.company ? [{ type: 'Contact' as const, id: contact.company.id }] : []),
+    ],
   }),
-  timeline: pages('timeline', ['Contact'], 40),
+  timeline: pages('timeline', ({ id }) => one('Contact', id), 40),
   putContacts: change('putContacts', ['Contact', 'People', 'Count']),
   eraseContact: change('eraseContact', ['People', 'Count', 'Audience', 'Ledger', 'Today']),
   mergeContact: change('mergeContact', ['Contact', 'People', 'Count', 'Audience', 'Ledger']),
@@ -19,11 +23,17 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
       'contact' in whose
         ? requestOf('traceContact', { id: whose.contact, of, key })
         : requestOf('traceCompany', { id: whose.company, of, key }),
-    providesTags: ['Contact'],
+    providesTags: (_answer, _error, { whose }) => one('Contact', 'contact' in whose ? whose.contact : whose.company),
   }),
   companies: pages('companies', ['People']),
-  company: read('company', ['Contact']),
-  companyLedger: pages('companyLedger', ['Contact', 'Ledger'], 20),
+  company: build.query<Answer<'company'>, Asking<'company'>>({
+    query: (asking) => requestOf('company', asking),
+    providesTags: (company, _error, { id }) => [
+      ...one('Contact', company?.id ?? id),
+      ...(company?.people ?? []).map((person) => ({ type: 'Contact' as const, id: person.id })),
+    ],
+  }),
+  companyLedger: pages('companyLedger', ({ id }) => [...one('Contact', id), 'Ledger'], 20),
   putCompanies: change('putCompanies', ['Contact', 'People', 'Count']),
   putDeals: change('putDeals', ['Contact', 'People', 'Count']),
   dealBands: read('dealBands', ['Count']),
