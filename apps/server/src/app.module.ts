@@ -17,6 +17,7 @@ import { ContactsService } from './contacts/contacts.service';
 import { MergesService } from './contacts/merges.service';
 import { TrySignalService } from './contacts/try-signal.service';
 import { Database } from './database/database';
+import { EditsService } from './engine/edits.service';
 import { EngineService } from './engine/engine.service';
 import { Follower } from './engine/follower';
 import { ServerClock } from './engine/server-clock';
@@ -87,6 +88,7 @@ export class AppModule {
           useFactory: (store: DefinitionStore, follower: Follower, postRoom: PostRoomService, imports: ImportsService) =>
             new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, workers, threads, log }),
         },
+        EditsService,
         ContactsService,
         CompaniesService,
         DealsService,

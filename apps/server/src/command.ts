@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs';
-import { keyScopes, roleSchema } from '@eager-sieve/contracts';
+import { keyScopes, keyScopeSchema, roleSchema } from '@eager-sieve/contracts';
 import { definitionsDocumentSchema } from '@eager-sieve/core';
+import { z } from 'zod';
 import { Database } from './database/database';
+import { Person } from './database/entities';
 import { prepareDatabase } from './database/prepare';
 import { DatabaseClock } from './engine/clock';
 import { verify } from './engine/verify';
@@ -26,11 +28,14 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         const wanted = scopes.split(',').filter(Boolean);
         const unknown = wanted.filter((scope) => !(keyScopes as readonly string[]).includes(scope));
         if (!name || wanted.length === 0 || unknown.length > 0) throw new Error(`Scopes are ${keyScopes.join(', ')}.`);
-        return await createKey(database, name, wanted, 'command line', clock.now());
+        return await database.transaction((sql) =>
+          createKey(sql, name, z.array(keyScopeSchema).parse(wanted), 'command line', clock.now()),
+        );
       }
       case 'person': {
         const [email = '', name = '', role = '', password = ''] = args;
-        return { id: (await addPerson(database, { email, name, role: roleSchema.parse(role), password }, clock.now())) ?? null };
+        const person = { email, name, role: roleSchema.parse(role), password };
+        return { id: (await database.transaction((sql) => addPerson(sql, person, clock.now()))) ?? null };
       }
       case 'verify': {
         const store = new DefinitionStore();
@@ -43,7 +48,7 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         return await new DefinitionsService(database, new DefinitionStore(), new ServerClock(clock)).put(document, 'command line', false);
       }
       case 'empty': {
-        const people = await database.query<{ email: string }>('select email from person');
+        const people = await database.read(Person).find({ select: { email: true } });
         return { empty: people.length === 0, people: people.map((row) => row.email) };
       }
       default:

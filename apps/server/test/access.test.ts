@@ -107,10 +107,8 @@ describe('access', () => {
   });
 
   it('of a viewer is to look and not to touch', async () => {
-    await addPerson(
-      server.database,
-      { email: 'vera@test.example', name: 'Vera', role: 'viewer', password: 'another long password' },
-      Date.now(),
+    await server.database.transaction((sql) =>
+      addPerson(sql, { email: 'vera@test.example', name: 'Vera', role: 'viewer', password: 'another long password' }, Date.now()),
     );
     const { cookie, csrf } = await server.signIn({ email: 'vera@test.example', password: 'another long password' });
     const as = (test: request.Test) => test.set('cookie', cookie).set('x-csrf-token', csrf);

@@ -43,12 +43,8 @@ describe('a server that is killed', () => {
   it(
     'has worked every accepted signal exactly once when it is started again',
     async () => {
-      const { key } = await createKey(
-        test.database,
-        'crash',
-        ['signals:write', 'definitions:write', 'definitions:read', 'audiences:read'],
-        null,
-        Date.now(),
+      const { key } = await test.database.transaction((sql) =>
+        createKey(sql, 'crash', ['signals:write', 'definitions:write', 'definitions:read', 'audiences:read'], null, Date.now()),
       );
       let { child, url } = await startServer(test.url);
       const call = (method: string, path: string, body?: unknown, type = 'application/json'): Promise<Response> =>

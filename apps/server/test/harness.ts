@@ -56,13 +56,15 @@ export class TestServer {
   static async start(options: { clock?: Clock; workers?: number; counting?: 'here' } = {}): Promise<TestServer> {
     const test = await testDatabase();
     const clock = options.clock ?? new DatabaseClock();
-    await addPerson(test.database, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now());
-    const { key } = await createKey(
-      test.database,
-      'test',
-      ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'],
-      null,
-      Date.now(),
+    await test.database.transaction((sql) => addPerson(sql, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now()));
+    const { key } = await test.database.transaction((sql) =>
+      createKey(
+        sql,
+        'test',
+        ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'],
+        null,
+        Date.now(),
+      ),
     );
     const app = await createApp({
       database: test.database,

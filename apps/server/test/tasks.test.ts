@@ -38,7 +38,7 @@ describe('what people are to do', () => {
 
   beforeEach(async () => {
     server = await TestServer.start({ clock });
-    await addPerson(server.database, INES, START);
+    await server.database.transaction((sql) => addPerson(sql, INES, START));
     await server.define(SET_UP);
     await server
       .call('put', '/api/v1/contacts')

@@ -5,14 +5,10 @@ import { type z } from 'zod';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';
-import { askByHand } from '../engine/ask-by-hand';
-import { Follower } from '../engine/follower';
+import { EditsService, type EditCause } from '../engine/edits.service';
 import { ServerClock } from '../engine/server-clock';
 import { faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
-
-/** Who made the change, for the ledger. */
-type Cause = { readonly kind: 'person' | 'api'; readonly ref: string };
 
 const SHOWN = 200;
 
@@ -23,7 +19,7 @@ export class PinsService {
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
-    private readonly follower: Follower,
+    private readonly edits: EditsService,
     private readonly contacts: ContactsService,
     private readonly companies: CompaniesService,
   ) {}
@@ -60,7 +56,7 @@ export class PinsService {
   }
 
   /** Pins someone in or out, in the place of what was pinned before, and waits until that has been worked. */
-  async put(key: string, asked: z.output<typeof putPinSchema>, cause: Cause): Promise<PinsAnswer> {
+  async put(key: string, asked: z.output<typeof putPinSchema>, cause: EditCause): Promise<PinsAnswer> {
     await this.#change(key, asked.subject, cause, (zone) => {
       const day = asked.until === null ? undefined : readDay(asked.until);
       const until = asked.until === null ? undefined : day === undefined ? readInstant(asked.until, zone) : startOfDay(day, zone);
@@ -72,13 +68,17 @@ export class PinsService {
   }
 
   /** Takes a pin away: the conditions decide again. */
-  clear(key: string, subject: string, cause: Cause): Promise<void> {
+  clear(key: string, subject: string, cause: EditCause): Promise<void> {
     return this.#change(key, subject, cause, () => undefined);
   }
 
-  async #change(key: string, named: string, cause: Cause, pinIn: (zone: string) => Extract<Change, { kind: 'pin' }>['pin']): Promise<void> {
-    const { database, follower, clock } = this;
-    await askByHand({ database, follower, now: clock.now() }, cause, async (sql) => {
+  async #change(
+    key: string,
+    named: string,
+    cause: EditCause,
+    pinIn: (zone: string) => Extract<Change, { kind: 'pin' }>['pin'],
+  ): Promise<void> {
+    await this.edits.ask(cause, async ({ sql }) => {
       const { id, of, zone } = await this.#audience(sql, key);
       const pin = pinIn(zone);
       const subject = of === 'company' ? await this.companies.find(sql, named) : await this.contacts.find(sql, named);

@@ -2,6 +2,7 @@ import { Controller, Header, Res } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { Database } from '../database/database';
+import { SendRecipient } from '../database/entities';
 import { notFound } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
@@ -69,12 +70,9 @@ export class LinksController {
   async choose(@SentHere() { params }: Sent<'followLink'>, @Res() response: Response): Promise<void> {
     const token = readToken(params.token, await this.postRoom.secret());
     if (!token || token.link === UNSUBSCRIBE) throw notFound('link');
-    const [row] = await this.database.query<{ message_id: number }>(
-      'select s.message_id from send_recipient r join send s on s.id = r.send_id where r.id = $1',
-      [token.recipientId],
-    );
+    const recipient = await this.database.read(SendRecipient).findOne({ where: { id: token.recipientId }, relations: { send: true } });
     const { compiled } = await this.store.current(this.database);
-    const link = row && compiled.catalogue.body('message', row.message_id)?.links.find((each) => each.key === token.link);
+    const link = recipient && compiled.catalogue.body('message', recipient.send.messageId)?.links.find((each) => each.key === token.link);
     if (!link) throw notFound('link');
     await this.postRoom.answer(token.recipientId, 'message.clicked', { link: link.key });
     if (link.destination) response.redirect(302, link.destination);

@@ -11,6 +11,7 @@ import {
 } from '@eager-sieve/core';
 import { SENDS_SHOWN, type RecipientsView, type SendView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
+import { Send } from '../database/entities';
 import { holding } from '../database/like';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
@@ -181,11 +182,9 @@ export class CampaignsService {
       if (receiving !== expected)
         throw conflict('recipients.moved', `It was ${expected} a moment ago and is ${receiving} now. Look again before you send.`);
       if (receiving === 0) throw new ProblemError(422, 'recipients.none', 'Nobody would get this message.');
-      const [send] = await sql.query<{ id: number }>(
-        'insert into send (message_id, version, audience_id, at, by) values ($1, $2, $3, $4, $5) returning id',
-        [message.id, message.version, audience.id, iso(now), by],
-      );
-      const id = send?.id as number;
+      const { id } = await sql
+        .table(Send)
+        .save({ messageId: message.id, version: message.version, audienceId: audience.id, at: new Date(now), by });
       await sql.query(
         `with recipient as (
            insert into send_recipient (send_id, contact_id, state, why, at)

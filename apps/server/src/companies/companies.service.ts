@@ -1,26 +1,24 @@
 import { Injectable } from '@nestjs/common';
-import { fold, laneOf, Moment, readFact, type Catalogue, type Fault } from '@eager-sieve/core';
+import { fold, Moment, type Catalogue } from '@eager-sieve/core';
 import {
   type CompaniesAnswer,
   type CompanyRow,
   type CompanyView,
-  type CompanyWrite,
   type PutCompanies,
   type PutCompaniesAnswer,
   type Page,
 } from '@eager-sieve/contracts';
-import { v7 as uuidV7 } from 'uuid';
 import { fieldViews, scoreViews } from '../contacts/contact-view';
-import { changedSince, companiesByOutsideId, dealViews, lastOfLedger, type EditCause } from '../contacts/contacts.service';
+import { dealViews } from '../contacts/contacts.service';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
-import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
+import { EditsService, type EditCause } from '../engine/edits.service';
 import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
+import { prepareCompanies } from './prepare-companies';
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const SHOWN_PEOPLE = 500;
@@ -39,46 +37,13 @@ export class CompaniesService {
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
-    private readonly follower: Follower,
+    private readonly edits: EditsService,
   ) {}
 
   /** Makes or changes companies, and waits until that has been worked. */
   async put(request: PutCompanies, cause: EditCause): Promise<PutCompaniesAnswer> {
-    const done = await this.database.sharedEpoch(async (sql) => {
-      const { compiled } = await this.store.current(sql);
-      const now = iso(this.clock.now());
-      const read = request.companies.map((written, index) => ({ written, index, ...readCompany(written, compiled.catalogue) }));
-      const good = read.filter((each) => each.faults.length === 0);
-      const last = await lastOfLedger(sql);
-      const { companies, made } = await resolveCompanies(sql, [...new Set(good.map((each) => each.written.outsideId))], this.clock.now());
-      const entries: InboxEntry[] = [];
-      const results = read.map(({ written, index, faults, fields }) => {
-        const company = companies.get(written.outsideId);
-        if (faults.length > 0 || !company)
-          return {
-            index,
-            company: undefined,
-            status: 'rejected' as const,
-            faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })),
-          };
-        const isNew = made.delete(company.id);
-        if (!isNew && request.onExisting === 'skip') return { index, company, status: 'skipped' as const };
-        entries.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields } });
-        return { index, company, status: isNew ? ('created' as const) : ('updated' as const) };
-      });
-      return { results, last, seqs: await appendToInbox(sql, entries, now) };
-    });
-    if (done.seqs.length > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);
-    await this.follower.worked(done.seqs, 60_000);
-    const ids = done.results.flatMap((result) => result.company?.id ?? []);
-    const changed = await changedSince(this.database, ids, done.last, cause);
-    return {
-      results: done.results.map(({ company, ...result }) => ({
-        ...result,
-        company: company?.uid ?? null,
-        status: result.status === 'updated' && company && !changed.has(company.id) ? 'unchanged' : result.status,
-      })),
-    };
+    const results = await this.edits.submit(cause, (context) => prepareCompanies(context, request, cause));
+    return { results: results.map(({ uid, ...result }) => ({ ...result, company: uid })) };
   }
 
   /** @param named the id, or the outside id */
@@ -168,54 +133,6 @@ export class CompaniesService {
       ];
     });
   }
-}
-
-function readCompany(
-  written: CompanyWrite,
-  catalogue: Catalogue,
-): { readonly faults: readonly Fault[]; readonly fields: Record<number, unknown> } {
-  const faults: Fault[] = [];
-  const fields: Record<number, unknown> = {};
-  const given = { ...written.fields, ...(written.name === undefined ? {} : { 'company-name': written.name }) };
-  for (const [key, value] of Object.entries(given)) {
-    const field = catalogue.find('field', key);
-    if (!field || field.retired || field.body.of !== 'company') {
-      const known = catalogue.all('field').filter((each) => each.body.of === 'company');
-      faults.push({ path: ['fields', key], code: 'field.unknown', expected: `one of ${known.map((each) => each.key).join(', ')}` });
-      continue;
-    }
-    const read = readFact(field.body, value, catalogue.workspace, ['fields', key]);
-    if (read.ok) fields[field.id] = value;
-    else faults.push(...read.faults);
-  }
-  return { faults, fields };
-}
-
-/** Finds companies by their outside ids and makes those that are new. */
-async function resolveCompanies(sql: Sql, outsideIds: readonly string[], now: number) {
-  const companies = new Map((await companiesByOutsideId(sql, outsideIds)).map((row) => [row.outside_id, row]));
-  const missing = outsideIds.filter((outsideId) => !companies.has(outsideId)).sort();
-  const made = new Set<number>();
-  if (missing.length === 0) return { companies, made };
-  // From the sequence of the contacts: companies are subjects like them.
-  const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
-  const rows = await sql.query<{ id: number }>(
-    `insert into company (id, uid, lane, outside_id, made_at)
-     select id, uid, lane, outside_id, $2 from jsonb_to_recordset($1::jsonb) as r(id bigint, uid uuid, lane smallint, outside_id text)
-     on conflict do nothing returning id`,
-    [
-      JSON.stringify(
-        missing.map((outsideId, index) => {
-          const id = Number(ids[index]?.id);
-          return { id, uid: uuidV7({ msecs: now }), lane: laneOf(id), outside_id: outsideId };
-        }),
-      ),
-      iso(now),
-    ],
-  );
-  for (const row of rows) made.add(row.id);
-  for (const row of await companiesByOutsideId(sql, missing)) companies.set(row.outside_id, row);
-  return { companies, made };
 }
 
 async function peopleOf(sql: Sql, catalogue: Catalogue, companyId: number): Promise<CompanyView['people']> {

@@ -9,9 +9,9 @@ import {
   type Page,
 } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
+import { Task } from '../database/entities';
 import { iso } from '../engine/clock';
-import { Follower } from '../engine/follower';
-import { appendToInbox, WAKE, withMade, type InboxEntry } from '../engine/inbox';
+import { EditsService, type EditCause } from '../engine/edits.service';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
@@ -20,13 +20,7 @@ import { summaryOf } from '../intake/summary';
 import { LedgerService } from '../ledger/ledger.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { dealView, fieldViews, scoreViews, tagViews } from './contact-view';
-import { readWrite, type Known } from './read-write';
-import { resolveContacts, subjectKey } from './resolve';
-
-export interface EditCause {
-  readonly kind: 'person' | 'api' | 'import';
-  readonly ref: string;
-}
+import { prepareContacts } from './prepare-contacts';
 
 export interface FoundContact {
   readonly id: number;
@@ -48,83 +42,14 @@ export class ContactsService {
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
-    private readonly follower: Follower,
+    private readonly edits: EditsService,
     private readonly ledger: LedgerService,
   ) {}
 
   /** Makes or changes contacts and waits until that has been worked, so that the answer says what really changed. */
   async put(request: PutContacts, cause: EditCause): Promise<PutContactsAnswer> {
-    const { results, seqs, contacts, lastLedgerId } = await this.enqueue(request, cause);
-    await this.follower.worked(seqs, 60_000);
-    const ids = [...new Set([...contacts.values()].map((contact) => contact.id))];
-    const changed = await changedSince(this.database, ids, lastLedgerId, cause);
-    return {
-      results: results.map(({ contact, ...result }) => ({
-        ...result,
-        contact: contact?.uid ?? null,
-        status: result.status === 'updated' && contact && !contact.isCompleted && !changed.has(contact.id) ? 'unchanged' : result.status,
-      })),
-    };
-  }
-
-  /** The same without waiting, for imports. */
-  async enqueue(request: PutContacts, cause: EditCause, addTags: readonly string[] = []) {
-    const done = await this.database.sharedEpoch(async (sql) => {
-      const { compiled } = await this.store.current(sql);
-      const now = this.clock.now();
-      const known = await knownTo(sql, request);
-      const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, compiled.catalogue, known, addTags));
-      const good = read.filter((each) => each.faults.length === 0);
-      const last = await lastOfLedger(sql);
-      const { contacts, made } = await resolveContacts(
-        sql,
-        compiled.catalogue,
-        good.map((each) => each.subject),
-        now,
-        request.onExisting === 'update',
-      );
-      const seen = new Set<number>();
-      const entries: InboxEntry[] = [];
-      const results = read.map((each) => {
-        if (each.faults.length > 0)
-          return {
-            index: each.index,
-            contact: undefined,
-            status: 'rejected' as const,
-            faults: each.faults.map((fault) => ({ ...fault, path: [...fault.path] })),
-          };
-        const contact = contacts.get(subjectKey(each.subject));
-        if (!contact)
-          return {
-            index: each.index,
-            contact: undefined,
-            status: 'rejected' as const,
-            faults: [
-              each.subject.by === 'id'
-                ? { path: ['id'], code: 'contact.unknown', expected: 'the id of a contact that there is' }
-                : {
-                    path: ['email'],
-                    code: 'contact.conflict',
-                    expected: 'an email address and an outside id of one and the same contact, or such as nobody has yet',
-                  },
-            ],
-          };
-        const isNew = contact.isNew && !seen.has(contact.id);
-        seen.add(contact.id);
-        if (!isNew && request.onExisting === 'skip') return { index: each.index, contact, status: 'skipped' as const };
-        entries.push({
-          kind: 'edit',
-          contactId: contact.id,
-          lane: contact.lane,
-          payload: { ...each.edit, cause, reason: { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref } },
-        });
-        return { index: each.index, contact, status: isNew ? ('created' as const) : ('updated' as const) };
-      });
-      const seqs = await appendToInbox(sql, withMade(entries, made, cause), iso(now));
-      return { results, seqs, contacts, lastLedgerId: last };
-    });
-    if (done.seqs.length > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);
-    return done;
+    const results = await this.edits.submit(cause, (context) => prepareContacts(context, request, cause));
+    return { results: results.map(({ uid, ...result }) => ({ ...result, contact: uid })) };
   }
 
   /** @param named the id, the email address however capitalised, or `id:` and the outside id */
@@ -229,39 +154,6 @@ export class ContactsService {
   }
 }
 
-/** The last row of the ledger before something is done. */
-export async function lastOfLedger(sql: Sql): Promise<number> {
-  const [row] = await sql.query<{ last: number }>('select coalesce(max(id), 0) as last from ledger');
-  return row?.last ?? 0;
-}
-
-/** Which subjects have effects of a cause since then. */
-export async function changedSince(sql: Sql, ids: readonly number[], last: number, cause: EditCause): Promise<ReadonlySet<number>> {
-  const rows = await sql.query<{ contact_id: number }>(
-    'select distinct contact_id from ledger where contact_id = any($1::bigint[]) and id > $2 and cause_kind = $3 and cause_ref = $4',
-    [ids, last, cause.kind, cause.ref],
-  );
-  return new Set(rows.map((row) => row.contact_id));
-}
-
-/** The companies and owners that a request names, as far as there are any. */
-async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
-  const companies = request.contacts.flatMap((contact) => contact.company ?? []);
-  const owners = request.contacts.flatMap((contact) => contact.owner?.trim().toLowerCase() ?? []);
-  const found = companies.length === 0 ? [] : await companiesByOutsideId(sql, companies);
-  const people =
-    owners.length === 0
-      ? []
-      : await sql.query<{ email: string }>('select lower(email) as email from person where lower(email) = any($1::text[])', [owners]);
-  return { companies: new Map(found.map((row) => [row.outside_id, row.id])), owners: new Set(people.map((row) => row.email)) };
-}
-
-export const companiesByOutsideId = (
-  sql: Sql,
-  outsideIds: readonly string[],
-): Promise<{ id: number; lane: number; uid: string; outside_id: string }[]> =>
-  sql.query('select id, lane, uid, outside_id from company where outside_id = any($1::text[])', [outsideIds]);
-
 /** The deals that a contact or a company holds. */
 export async function dealViews(
   sql: Sql,
@@ -281,16 +173,17 @@ export async function dealViews(
 }
 
 async function tasksOf(sql: Sql, contactId: number): Promise<ContactView['tasks']> {
-  const rows = await sql.query<{ id: number; title: string; due_at: Date; assignee: string | null; done_at: Date | null }>(
-    'select id, title, due_at, assignee, done_at from task where contact_id = $1 order by done_at nulls first, due_at limit $2',
-    [contactId, SHOWN_TASKS],
-  );
-  return rows.map((row) => ({
-    id: row.id,
-    title: row.title,
-    due: row.due_at.toISOString(),
-    for: row.assignee,
-    done: row.done_at?.toISOString() ?? null,
+  const tasks = await sql.read(Task).find({
+    where: { contactId },
+    order: { doneAt: { direction: 'asc', nulls: 'first' }, dueAt: 'asc' },
+    take: SHOWN_TASKS,
+  });
+  return tasks.map(({ id, title, dueAt, assignee, doneAt }) => ({
+    id,
+    title,
+    due: dueAt.toISOString(),
+    for: assignee,
+    done: doneAt?.toISOString() ?? null,
   }));
 }
 

@@ -1,7 +1,8 @@
-import { fold, isEmail, millionths, readDay, readFact, type Catalogue, type Fault } from '@eager-sieve/core';
+import { fold, isEmail, millionths, readDay, type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ContactWrite, type PutContacts } from '@eager-sieve/contracts';
 import { type EditPayload } from '../engine/inbox';
 import { type Subject } from './resolve';
+import { readSentFields } from './sent-fields';
 
 export interface ReadWrite {
   readonly index: number;
@@ -15,10 +16,6 @@ export interface Known {
   readonly companies: ReadonlyMap<string, number>;
   readonly owners: ReadonlySet<string>;
 }
-
-const MAX_STORED = 16_000;
-/** Fields that the product itself writes. */
-const OWN_FIELDS: readonly string[] = ['email', 'added'];
 
 /** Checks what is to be written of a contact, and says everything that is wrong with it. */
 export function readWrite(
@@ -80,21 +77,10 @@ class Reading {
   }
 
   fields(): Record<number, unknown> {
-    const fields: Record<number, unknown> = {};
     const given = { ...this.#written.fields, ...(this.#written.part === undefined ? {} : { part: this.#written.part }) };
-    for (const [key, value] of Object.entries(given)) {
-      const field = this.#catalogue.find('field', key);
-      if (!field || field.retired || field.body.of !== 'contact' || OWN_FIELDS.includes(key)) {
-        const known = this.#catalogue.all('field').filter((each) => each.body.of === 'contact' && !OWN_FIELDS.includes(each.key));
-        this.#fault(['fields', key], 'field.unknown', `one of ${known.map((each) => each.key).join(', ')}`);
-        continue;
-      }
-      const read = readFact(field.body, value, this.#catalogue.workspace, ['fields', key]);
-      if (!read.ok) this.faults.push(...read.faults);
-      else if (JSON.stringify(value ?? null).length > MAX_STORED) this.#fault(['fields', key], 'value.length', 'a shorter value');
-      else fields[field.id] = value;
-    }
-    return fields;
+    const { fields, faults } = readSentFields(given, 'contact', this.#catalogue);
+    this.faults.push(...faults);
+    return Object.fromEntries(fields.map(({ id, value }) => [id, value]));
   }
 
   tags(alsoAdd: readonly string[]): { readonly add: { tag: number; value?: number }[]; readonly remove: number[] } {

@@ -1,5 +1,6 @@
-import { DataSource, type QueryRunner } from 'typeorm';
+import { DataSource, type EntityTarget, type ObjectLiteral, type QueryRunner, type Repository } from 'typeorm';
 import { types, type Client } from 'pg';
+import { ENTITIES } from './entities';
 import { Foundations1700000000001 } from './migrations/1700000000001-foundations';
 import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-companies-and-deals';
 import { Pins1700000000003 } from './migrations/1700000000003-pins';
@@ -22,6 +23,15 @@ export class ServerError extends Error {
 export interface Sql {
   /** The rows of one statement. Values go in as parameters only. */
   query<Row>(text: string, values?: readonly unknown[]): Promise<Row[]>;
+  /** One of the tables that are read and written a row at a time, to be read. */
+  read<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Readable<Entity>;
+}
+type Readable<Entity extends ObjectLiteral> = Pick<Repository<Entity>, 'find' | 'findOne' | 'findOneBy' | 'existsBy' | 'maximum'>;
+
+/** What runs in one transaction. Only there can rows be written: what the database undoes is done again as a whole. */
+export interface Transaction extends Sql {
+  /** One of the tables that are read and written a row at a time. */
+  table<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Repository<Entity>;
 }
 
 const rowsOf = <Row>(result: unknown): Row[] => {
@@ -69,6 +79,7 @@ export class Database implements Sql {
     this.source = new DataSource({
       type: 'postgres',
       url,
+      entities: ENTITIES,
       migrations: [
         Foundations1700000000001,
         CompaniesAndDeals1700000000002,
@@ -101,16 +112,20 @@ export class Database implements Sql {
     return rowsOf<Row>(await retried(() => this.source.query(text, [...values])));
   }
 
+  read<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Readable<Entity> {
+    return this.source.getRepository(entity);
+  }
+
   /**
    * All or nothing. Unless it says otherwise, each statement sees what was committed before it.
    *
    * @param work may be run again from the start where the database undid it for the sake of another transaction: it changes nothing outside
    */
-  transaction<Result>(work: (sql: Sql) => Promise<Result>, isolation?: 'REPEATABLE READ'): Promise<Result> {
+  transaction<Result>(work: (sql: Transaction) => Promise<Result>, isolation?: 'REPEATABLE READ'): Promise<Result> {
     return retried(() => this.#once(work, isolation));
   }
 
-  async #once<Result>(work: (sql: Sql) => Promise<Result>, isolation: 'REPEATABLE READ' | undefined): Promise<Result> {
+  async #once<Result>(work: (sql: Transaction) => Promise<Result>, isolation: 'REPEATABLE READ' | undefined): Promise<Result> {
     const runner = this.source.createQueryRunner();
     await runner.connect();
     try {
@@ -127,12 +142,12 @@ export class Database implements Sql {
   }
 
   /** For reading: all statements see what was committed before the first. */
-  snapshot<Result>(work: (sql: Sql) => Promise<Result>): Promise<Result> {
+  snapshot<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
     return this.transaction(work, 'REPEATABLE READ');
   }
 
   /** A transaction in which no definition changes. */
-  sharedEpoch<Result>(work: (sql: Sql) => Promise<Result>): Promise<Result> {
+  sharedEpoch<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
     return this.transaction(async (sql) => {
       await sql.query(`select pg_advisory_xact_lock_shared(${EPOCH_LOCK})`);
       return work(sql);
@@ -140,7 +155,7 @@ export class Database implements Sql {
   }
 
   /** A transaction in which no pass runs: waits for those under way, and holds off the next. */
-  withExclusiveEpochLock<Result>(work: (sql: Sql) => Promise<Result>): Promise<Result> {
+  withExclusiveEpochLock<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
     return this.transaction(async (sql) => {
       await sql.query(`select pg_advisory_xact_lock(${EPOCH_LOCK})`);
       return work(sql);
@@ -148,6 +163,8 @@ export class Database implements Sql {
   }
 }
 
-const over = (runner: QueryRunner): Sql => ({
+const over = (runner: QueryRunner): Transaction => ({
   query: async <Row>(text: string, values: readonly unknown[] = []) => rowsOf<Row>(await runner.query(text, [...values])),
+  read: (entity) => runner.manager.getRepository(entity),
+  table: (entity) => runner.manager.getRepository(entity),
 });

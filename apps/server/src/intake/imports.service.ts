@@ -4,12 +4,13 @@ import { Injectable } from '@nestjs/common';
 import { parse, CsvError } from 'csv-parse';
 import { splitName, type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ContactWrite, type ImportOptions, type ImportView } from '@eager-sieve/contracts';
+import { prepareContacts } from '../contacts/prepare-contacts';
 import { Database } from '../database/database';
-import { iso } from '../engine/clock';
+import { ImportRun } from '../database/entities';
+import { EditsService } from '../engine/edits.service';
 import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
-import { ContactsService } from '../contacts/contacts.service';
 import { DefinitionStore } from '../settings/definition-store';
 
 const BATCH = 500;
@@ -21,6 +22,9 @@ const MAX_ROW_BYTES = 256 * 1024;
 
 const TARGETS = /^(email|outsideId|name|consent:(email|text|chat)|(field|tag):.+)$/;
 
+/** So many of the latest are listed. */
+const SHOWN = 50;
+
 /** Brings contacts in from CSV: streamed, in constant memory, each row wholly or not at all. */
 @Injectable()
 export class ImportsService {
@@ -29,7 +33,7 @@ export class ImportsService {
   constructor(
     private readonly database: Database,
     private readonly clock: ServerClock,
-    private readonly contacts: ContactsService,
+    private readonly edits: EditsService,
     private readonly store: DefinitionStore,
   ) {}
 
@@ -57,11 +61,8 @@ export class ImportsService {
           expected: 'a field of contacts or a tag that exists',
         })),
       );
-    const [row] = await this.database.query<{ id: number }>(
-      `insert into import_run (name, state, options, bytes, started_at, by) values ($1, 'running', $2::jsonb, $3, $4, $5) returning id`,
-      [options.name, JSON.stringify(options), bytes, iso(this.clock.now()), by],
-    );
-    const id = row?.id as number;
+    const started = { name: options.name, state: 'running' as const, options, bytes, startedAt: new Date(this.clock.now()), by };
+    const { id } = await this.database.transaction((sql) => sql.table(ImportRun).save({ ...started }));
     const controller = new AbortController();
     this.#running.set(id, controller);
     try {
@@ -148,13 +149,11 @@ export class ImportsService {
     let updated = 0;
     let unchanged = 0;
     if (good.length > 0) {
-      const { results } = await this.contacts.enqueue(
-        { matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => each.write) },
-        { kind: 'import', ref: String(id) },
-        options.addTags,
-      );
+      const request = { matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => each.write) } as const;
+      const cause = { kind: 'import', ref: String(id) } as const;
+      const { results } = await this.edits.enqueue((context) => prepareContacts(context, request, cause, options.addTags));
       results.forEach((result, index) => {
-        if (result.status === 'rejected') faulty.push({ row: good[index]?.row ?? 0, faults: result.faults });
+        if (result.status === 'rejected') faulty.push({ row: good[index]?.row ?? 0, faults: result.faults ?? [] });
         else if (result.status === 'created') created += 1;
         else if (result.status === 'updated') updated += 1;
         else unchanged += 1;
@@ -179,10 +178,8 @@ export class ImportsService {
   }
 
   async #finish(id: number, state: 'done' | 'failed' | 'cancelled', error: string | null): Promise<void> {
-    await this.database.query(
-      'update import_run set state = $2, error = $3, finished_at = $4, bytes_read = case when $2 = $5 then bytes else bytes_read end where id = $1',
-      [id, state, error, iso(this.clock.now()), 'done'],
-    );
+    const end = { state, error, finishedAt: new Date(this.clock.now()), ...(state === 'done' ? { bytesRead: () => 'bytes' } : {}) };
+    await this.database.transaction((sql) => sql.table(ImportRun).update(id, end));
   }
 
   cancel(id: number): void {
@@ -193,37 +190,28 @@ export class ImportsService {
 
   /** After a start: what was under way when the server stopped is over, and says so. What it had taken in stays, and is counted. */
   async closeInterrupted(): Promise<void> {
-    await this.database.query(
-      `update import_run set state = 'failed', error = 'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.', finished_at = $1 where state = 'running'`,
-      [iso(this.clock.now())],
-    );
+    const error =
+      'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.';
+    const end = { state: 'failed' as const, error, finishedAt: new Date(this.clock.now()) };
+    await this.database.transaction((sql) => sql.table(ImportRun).update({ state: 'running' }, end));
   }
 
   async view(id: number): Promise<ImportView> {
-    const [view] = await this.#views('where id = $1', [id]);
-    if (!view) throw notFound('import');
-    return view;
+    const run = await this.database.read(ImportRun).findOneBy({ id });
+    if (!run) throw notFound('import');
+    return viewOf(run);
   }
 
-  list(): Promise<ImportView[]> {
-    return this.#views('order by id desc limit 50', []);
-  }
-
-  async #views(where: string, values: readonly unknown[]): Promise<ImportView[]> {
-    const rows = await this.database.query<
-      Omit<ImportView, 'bytesRead' | 'startedAt' | 'finishedAt'> & { bytes_read: number; started_at: Date; finished_at: Date | null }
-    >(
-      `select id, name, state, bytes, bytes_read, rows, created, updated, unchanged, faulty, faults, error, started_at, finished_at, by from import_run ${where}`,
-      values,
-    );
-    return rows.map(({ bytes_read, started_at, finished_at, ...row }) => ({
-      ...row,
-      bytesRead: bytes_read,
-      startedAt: started_at.toISOString(),
-      finishedAt: finished_at?.toISOString() ?? null,
-    }));
+  async list(): Promise<ImportView[]> {
+    return (await this.database.read(ImportRun).find({ order: { id: 'desc' }, take: SHOWN })).map(viewOf);
   }
 }
+
+const viewOf = ({ options: _options, startedAt, finishedAt, ...run }: ImportRun): ImportView => ({
+  ...run,
+  startedAt: startedAt.toISOString(),
+  finishedAt: finishedAt?.toISOString() ?? null,
+});
 
 class ImportError extends Error {
   override readonly name = 'ImportError';

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { briefWords, countChanges, effectWords, type Catalogue } from '@eager-sieve/core';
 import { type TakeBackAnswer } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
+import { ImportRun } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { rehearseTakeBack, takeBackEffects, type TakenBack } from '../engine/take-back';
 import { notFound } from '../http/problem';
@@ -63,8 +64,7 @@ export class TakeBackService {
 
   /** Everything that an import did and that still stands. Whom it added stays. */
   async import(id: number, asking: Asking): Promise<TakeBackAnswer> {
-    const [found] = await this.database.query('select id from import_run where id = $1', [id]);
-    if (!found) throw notFound('import');
+    if (!(await this.database.read(ImportRun).existsBy({ id }))) throw notFound('import');
     return this.#take(await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
   }
 

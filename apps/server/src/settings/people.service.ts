@@ -1,23 +1,33 @@
 import { Injectable } from '@nestjs/common';
 import { fold } from '@eager-sieve/core';
 import { type PersonName, type PersonView, type Role } from '@eager-sieve/contracts';
-import { Database, type Sql } from '../database/database';
-import { iso } from '../engine/clock';
+import { Database, type Transaction } from '../database/database';
+import { Person } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { conflict } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { hashPassword } from './sessions.service';
 
 export async function addPerson(
-  sql: Sql,
+  sql: Transaction,
   person: { email: string; name: string; role: Role; password: string },
   now: number,
 ): Promise<number | undefined> {
-  const [row] = await sql.query<{ id: number }>(
-    'insert into person (email, name, role, password_hash, made_at) values ($1, $2, $3, $4, $5) on conflict (email) do nothing returning id',
-    [fold(person.email), person.name, person.role, await hashPassword(person.password), iso(now)],
-  );
-  return row?.id;
+  const made = await sql
+    .table(Person)
+    .createQueryBuilder()
+    .insert()
+    .values({
+      email: fold(person.email),
+      name: person.name,
+      role: person.role,
+      passwordHash: await hashPassword(person.password),
+      madeAt: new Date(now),
+    })
+    .orIgnore()
+    .returning('id')
+    .execute();
+  return (made.raw as { id: number }[])[0]?.id;
 }
 
 @Injectable()
@@ -28,11 +38,13 @@ export class PeopleService {
   ) {}
 
   list(): Promise<PersonView[]> {
-    return this.database.query<PersonView>('select id, email, name, role from person order by name, id');
+    return this.database
+      .read(Person)
+      .find({ select: { id: true, email: true, name: true, role: true }, order: { name: 'asc', id: 'asc' } });
   }
 
   names(): Promise<PersonName[]> {
-    return this.database.query<PersonName>('select email, name from person order by name, id');
+    return this.database.read(Person).find({ select: { email: true, name: true }, order: { name: 'asc', id: 'asc' } });
   }
 
   async add(person: { email: string; name: string; role: Role; password: string }, by: string): Promise<PersonView> {

@@ -3,8 +3,9 @@ import { Injectable } from '@nestjs/common';
 import { hash, verify } from '@node-rs/argon2';
 import { fold } from '@eager-sieve/core';
 import { type Role } from '@eager-sieve/contracts';
+import { MoreThan } from 'typeorm';
 import { Database } from '../database/database';
-import { iso } from '../engine/clock';
+import { Person, Session } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { ProblemError } from '../http/problem';
 
@@ -28,6 +29,8 @@ const hashed = (token: string): string => createHash('sha256').update(token).dig
 
 export const hashPassword = (password: string): Promise<string> => hash(password, ARGON2ID);
 
+const signedIn = ({ id, email, name, role }: Person, csrf: string): SignedIn => ({ person: { id, email, name, role }, csrf });
+
 @Injectable()
 export class SessionsService {
   readonly #failures = new Map<string, number[]>();
@@ -44,11 +47,11 @@ export class SessionsService {
     const now = this.clock.now();
     const failures = (this.#failures.get(address) ?? []).filter((at) => at > now - FAILURE_WINDOW_MS);
     if (failures.length >= FAILURES) throw new ProblemError(429, 'sign-in.throttled', 'Too many attempts: wait ten minutes and try again.');
-    const [person] = await this.database.query<SignedIn['person'] & { password_hash: string }>(
-      'select id, email, name, role, password_hash from person where email = $1',
-      [address],
-    );
-    const known = person?.password_hash ?? (await (this.#decoy ??= hashPassword(randomBytes(16).toString('hex'))));
+    const person = await this.database.read(Person).findOne({
+      select: { id: true, email: true, name: true, role: true, passwordHash: true },
+      where: { email: address },
+    });
+    const known = person?.passwordHash ?? (await (this.#decoy ??= hashPassword(randomBytes(16).toString('hex'))));
     const right = await verify(known, password).catch(() => false);
     if (!person || !right) {
       this.#failures.set(address, [...failures, now]);
@@ -57,37 +60,27 @@ export class SessionsService {
     this.#failures.delete(address);
     const token = randomBytes(32).toString('base64url');
     const csrf = randomBytes(24).toString('base64url');
-    await this.database.query(
-      'insert into session (id_hash, person_id, csrf, made_at, seen_at, expires_at) values ($1, $2, $3, $4, $4, $5)',
-      [hashed(token), person.id, csrf, iso(now), iso(now + LONGEST_MS)],
-    );
-    return { token, session: { person: { id: person.id, email: person.email, name: person.name, role: person.role }, csrf } };
+    const at = new Date(now);
+    const session = { idHash: hashed(token), personId: person.id, csrf, madeAt: at, seenAt: at, expiresAt: new Date(now + LONGEST_MS) };
+    await this.database.transaction((sql) => sql.table(Session).insert(session));
+    return { token, session: signedIn(person, csrf) };
   }
 
   async find(token: string | undefined): Promise<SignedIn | undefined> {
     if (!token) return undefined;
     const now = this.clock.now();
-    const [row] = await this.database.query<{
-      id_hash: string;
-      csrf: string;
-      seen_at: Date;
-      id: number;
-      email: string;
-      name: string;
-      role: Role;
-    }>(
-      `select s.id_hash, s.csrf, s.seen_at, p.id, p.email, p.name, p.role from session s join person p on p.id = s.person_id
-        where s.id_hash = $1 and s.expires_at > $2 and s.seen_at > $3`,
-      [hashed(token), iso(now), iso(now - IDLE_MS)],
-    );
-    if (!row) return undefined;
-    if (now - row.seen_at.getTime() > SEEN_EVERY_MS)
-      await this.database.query('update session set seen_at = $2 where id_hash = $1', [row.id_hash, iso(now)]);
-    return { person: { id: row.id, email: row.email, name: row.name, role: row.role }, csrf: row.csrf };
+    const session = await this.database.read(Session).findOne({
+      where: { idHash: hashed(token), expiresAt: MoreThan(new Date(now)), seenAt: MoreThan(new Date(now - IDLE_MS)) },
+      relations: { person: true },
+    });
+    if (!session) return undefined;
+    if (now - session.seenAt.getTime() > SEEN_EVERY_MS)
+      await this.database.transaction((sql) => sql.table(Session).update(session.idHash, { seenAt: new Date(now) }));
+    return signedIn(session.person, session.csrf);
   }
 
   /** Ends every session of a person. */
   async signOutEverywhere(personId: number): Promise<void> {
-    await this.database.query('delete from session where person_id = $1', [personId]);
+    await this.database.transaction((sql) => sql.table(Session).delete({ personId }));
   }
 }

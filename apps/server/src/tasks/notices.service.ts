@@ -1,8 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import { type NoticesAnswer } from '@eager-sieve/contracts';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
+import { IsNull, LessThanOrEqual } from 'typeorm';
 import { Database } from '../database/database';
-import { iso } from '../engine/clock';
+import { Notice } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 
 const SHOWN = 50;
@@ -39,10 +40,10 @@ export class NoticesService {
 
   /** @param andEarlier with it all that came before it */
   async seen(person: string, id: number, andEarlier: boolean): Promise<void> {
-    await this.database.query(`update notice n set read_at = $2 where ${FOR} and ${andEarlier ? 'n.id <= $3' : 'n.id = $3'}`, [
-      person,
-      iso(this.clock.now()),
-      id,
-    ]);
+    const which = { id: andEarlier ? LessThanOrEqual(id) : id, readAt: IsNull() };
+    const readAt = new Date(this.clock.now());
+    await this.database.transaction(async (sql) => {
+      for (const recipient of [person, IsNull()]) await sql.table(Notice).update({ ...which, recipient }, { readAt });
+    });
   }
 }

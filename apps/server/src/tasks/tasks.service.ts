@@ -4,10 +4,11 @@ import { type ChangeTask, type NewTask, type TasksAnswer, type TasksQuery, type 
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
+import { MoreThan } from 'typeorm';
 import { Database, type Sql } from '../database/database';
-import { askByHand } from '../engine/ask-by-hand';
+import { Task } from '../database/entities';
+import { EditsService, type EditCause } from '../engine/edits.service';
 import { iso } from '../engine/clock';
-import { Follower } from '../engine/follower';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound, ProblemError } from '../http/problem';
@@ -32,7 +33,7 @@ export class TasksService {
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
-    private readonly follower: Follower,
+    private readonly edits: EditsService,
     private readonly contacts: ContactsService,
     private readonly companies: CompaniesService,
   ) {}
@@ -71,22 +72,21 @@ export class TasksService {
   }
 
   /** Makes a task by hand. It goes through a pass, as what rules make does, so the ledger tells who made it and it can be taken back. */
-  async make(task: NewTask, cause: { readonly kind: 'person' | 'api'; readonly ref: string }): Promise<TaskView> {
+  async make(task: NewTask, cause: EditCause): Promise<TaskView> {
     const contact = await this.contacts.find(this.database, task.contact);
     const before = await this.#newest(this.database, contact.id);
-    const { database, follower, clock } = this;
-    await askByHand({ database, follower, now: clock.now() }, cause, async (sql) => {
+    await this.edits.ask(cause, async ({ sql }) => {
       const due = await this.#endOf(sql, task.due);
       return {
         subject: contact,
         changes: [{ kind: 'task', title: task.title, due, ...(task.for === undefined ? {} : { for: task.for }) }],
       };
     });
-    const [made] = await this.database.query<{ id: number }>(
-      'select min(id) as id from task where contact_id = $1 and id > $2 and title = $3',
-      [contact.id, before, task.title],
-    );
-    if (!made?.id)
+    const made = await this.database.read(Task).findOne({
+      where: { contactId: contact.id, id: MoreThan(before), title: task.title },
+      order: { id: 'asc' },
+    });
+    if (!made)
       throw new ProblemError(503, 'task.waiting', 'The task is taken, and will be made as soon as what waits before it is worked.');
     return this.#view(this.database, made.id);
   }
@@ -94,27 +94,24 @@ export class TasksService {
   /** Changes what is to be done, by when and by whom, or says that it is done, or is not. */
   async change(id: number, asked: ChangeTask, by: string): Promise<TaskView> {
     return this.database.transaction(async (sql) => {
-      const [found] = await sql.query<{ done_at: Date | null }>('select done_at from task where id = $1 for update', [id]);
-      if (!found) throw notFound('task');
-      const due = asked.due === undefined ? null : iso(await this.#endOf(sql, asked.due));
-      await sql.query(
-        `update task set title = coalesce($2, title), due_at = coalesce($3, due_at), assignee = case when $4 then $5 else assignee end where id = $1`,
-        [id, asked.title ?? null, due, asked.for !== undefined, asked.for ?? null],
-      );
+      const tasks = sql.table(Task);
+      const task = await tasks.findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
+      if (!task) throw notFound('task');
+      if (asked.title !== undefined) task.title = asked.title;
+      if (asked.due !== undefined) task.dueAt = new Date(await this.#endOf(sql, asked.due));
+      if (asked.for !== undefined) task.assignee = asked.for;
       // Who did it stays, however often it is said again.
-      if (asked.done !== undefined && asked.done !== (found.done_at !== null))
-        await sql.query('update task set done_at = $2, done_by = $3 where id = $1', [
-          id,
-          asked.done ? iso(this.clock.now()) : null,
-          asked.done ? by : null,
-        ]);
+      if (asked.done !== undefined && asked.done !== (task.doneAt !== null)) {
+        task.doneAt = asked.done ? new Date(this.clock.now()) : null;
+        task.doneBy = asked.done ? by : null;
+      }
+      await tasks.save(task);
       return this.#view(sql, id);
     });
   }
 
   async #newest(sql: Sql, contact: number): Promise<number> {
-    const [row] = await sql.query<{ id: number }>('select coalesce(max(id), 0) as id from task where contact_id = $1', [contact]);
-    return row?.id ?? 0;
+    return (await sql.read(Task).maximum('id', { contactId: contact })) ?? 0;
   }
 
   async #view(sql: Sql, id: number): Promise<TaskView> {

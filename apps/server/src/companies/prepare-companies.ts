@@ -1,0 +1,62 @@
+import { laneOf } from '@eager-sieve/core';
+import { type PutCompanies } from '@eager-sieve/contracts';
+import { v7 as uuidV7 } from 'uuid';
+import { companiesByOutsideId } from '../contacts/prepare-contacts';
+import { readSentFields } from '../contacts/sent-fields';
+import { type Sql } from '../database/database';
+import { iso } from '../engine/clock';
+import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
+import { type InboxEntry } from '../engine/inbox';
+
+/** Reads what is sent of companies, finds those that are here and makes those that are new. */
+export async function prepareCompanies(
+  { sql, catalogue, now }: EditContext,
+  request: PutCompanies,
+  cause: EditCause,
+): Promise<PreparedEdits> {
+  const read = request.companies.map(({ outsideId, name, fields }) => ({
+    outsideId,
+    ...readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue),
+  }));
+  const good = read.filter((each) => each.faults.length === 0);
+  const { companies, made } = await resolveCompanies(sql, [...new Set(good.map((each) => each.outsideId))], now);
+  const entries: InboxEntry[] = [];
+  const results = read.map(({ outsideId, faults, fields }, index): EditResult => {
+    const company = companies.get(outsideId);
+    if (faults.length > 0 || !company) return rejected(index, faults);
+    const isNew = made.delete(company.id);
+    const about = { index, uid: company.uid, subject: company.id };
+    if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
+    const values = Object.fromEntries(fields.map(({ id, value }) => [id, value]));
+    entries.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields: values } });
+    return { ...about, status: isNew ? 'created' : 'updated' };
+  });
+  return { entries, results };
+}
+
+/** Finds companies by their outside ids and makes those that are new. */
+async function resolveCompanies(sql: Sql, outsideIds: readonly string[], now: number) {
+  const companies = new Map((await companiesByOutsideId(sql, outsideIds)).map((row) => [row.outside_id, row]));
+  const missing = outsideIds.filter((outsideId) => !companies.has(outsideId)).sort();
+  const made = new Set<number>();
+  if (missing.length === 0) return { companies, made };
+  // From the sequence of the contacts: companies are subjects like them.
+  const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
+  const rows = await sql.query<{ id: number }>(
+    `insert into company (id, uid, lane, outside_id, made_at)
+     select id, uid, lane, outside_id, $2 from jsonb_to_recordset($1::jsonb) as r(id bigint, uid uuid, lane smallint, outside_id text)
+     on conflict do nothing returning id`,
+    [
+      JSON.stringify(
+        missing.map((outsideId, index) => {
+          const id = Number(ids[index]?.id);
+          return { id, uid: uuidV7({ msecs: now }), lane: laneOf(id), outside_id: outsideId };
+        }),
+      ),
+      iso(now),
+    ],
+  );
+  for (const row of rows) made.add(row.id);
+  for (const row of await companiesByOutsideId(sql, missing)) companies.set(row.outside_id, row);
+  return { companies, made };
+}

@@ -1,0 +1,72 @@
+import { type PutContacts } from '@eager-sieve/contracts';
+import { type Sql } from '../database/database';
+import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
+import { withMade, type InboxEntry } from '../engine/inbox';
+import { readWrite, type Known, type ReadWrite } from './read-write';
+import { resolveContacts, subjectKey } from './resolve';
+
+/**
+ * Reads what is sent of contacts, finds those that are here and makes those that are new.
+ *
+ * @param addTags tags that all of them get, by key
+ */
+export async function prepareContacts(
+  { sql, catalogue, now }: EditContext,
+  request: PutContacts,
+  cause: EditCause,
+  addTags: readonly string[] = [],
+): Promise<PreparedEdits> {
+  const known = await knownTo(sql, request);
+  const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, catalogue, known, addTags));
+  const good = read.filter((each) => each.faults.length === 0);
+  const { contacts, made } = await resolveContacts(
+    sql,
+    catalogue,
+    good.map((each) => each.subject),
+    now,
+    request.onExisting === 'update',
+  );
+  const reason = { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref } as const;
+  const seen = new Set<number>();
+  const entries: InboxEntry[] = [];
+  const results = read.map((each): EditResult => {
+    if (each.faults.length > 0) return rejected(each.index, each.faults);
+    const contact = contacts.get(subjectKey(each.subject));
+    if (!contact) return rejected(each.index, [unresolved(each)]);
+    const { id, uid, lane, isCompleted } = contact;
+    const isNew = contact.isNew && !seen.has(id);
+    seen.add(id);
+    const about = { index: each.index, uid, subject: id };
+    if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
+    entries.push({ kind: 'edit', contactId: id, lane, payload: { ...each.edit, cause, reason } });
+    return { ...about, status: isNew ? 'created' : 'updated', ...(isCompleted ? { isCompleted } : {}) };
+  });
+  return { entries: withMade(entries, made, cause), results };
+}
+
+const unresolved = ({ subject }: ReadWrite) =>
+  subject.by === 'id'
+    ? { path: ['id'], code: 'contact.unknown', expected: 'the id of a contact that there is' }
+    : {
+        path: ['email'],
+        code: 'contact.conflict',
+        expected: 'an email address and an outside id of one and the same contact, or such as nobody has yet',
+      };
+
+/** The companies and owners that a request names, as far as there are any. */
+async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
+  const companies = request.contacts.flatMap((contact) => contact.company ?? []);
+  const owners = request.contacts.flatMap((contact) => contact.owner?.trim().toLowerCase() ?? []);
+  const found = companies.length === 0 ? [] : await companiesByOutsideId(sql, companies);
+  const people =
+    owners.length === 0
+      ? []
+      : await sql.query<{ email: string }>('select lower(email) as email from person where lower(email) = any($1::text[])', [owners]);
+  return { companies: new Map(found.map((row) => [row.outside_id, row.id])), owners: new Set(people.map((row) => row.email)) };
+}
+
+export const companiesByOutsideId = (
+  sql: Sql,
+  outsideIds: readonly string[],
+): Promise<{ id: number; lane: number; uid: string; outside_id: string }[]> =>
+  sql.query('select id, lane, uid, outside_id from company where outside_id = any($1::text[])', [outsideIds]);

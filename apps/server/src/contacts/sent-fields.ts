@@ -1,0 +1,43 @@
+import { readFact, type Catalogue, type Fact, type Fault } from '@eager-sieve/core';
+
+/** The longest value that is kept, in characters of JSON. */
+const MAX_STORED = 16_000;
+/** Fields that the product itself writes. */
+const OWN_FIELDS: readonly string[] = ['email', 'added'];
+
+export interface SentField {
+  readonly id: number;
+  /** as it was sent */
+  readonly value: unknown;
+  /** as it is kept; null empties the field */
+  readonly fact: Fact | null;
+}
+
+/** Reads the fields that are sent of a contact, a company or a deal, by their keys, and says everything that is wrong with them. */
+export function readSentFields(
+  sent: Readonly<Record<string, unknown>>,
+  of: 'contact' | 'company' | 'deal',
+  catalogue: Catalogue,
+): { readonly fields: readonly SentField[]; readonly faults: readonly Fault[] } {
+  const fields: SentField[] = [];
+  const faults: Fault[] = [];
+  const known = catalogue.all('field').filter((field) => field.body.of === of && !(of === 'contact' && OWN_FIELDS.includes(field.key)));
+  for (const [key, value] of Object.entries(sent)) {
+    const path = ['fields', key];
+    const field = known.find((each) => each.key === key);
+    if (!field) {
+      faults.push({
+        path,
+        code: 'field.unknown',
+        expected: `one of ${known.map((each) => each.key).join(', ') || '(there are none yet)'}`,
+      });
+      continue;
+    }
+    const read = readFact(field.body, value, catalogue.workspace, path);
+    if (!read.ok) faults.push(...read.faults);
+    else if (JSON.stringify(value ?? null).length > MAX_STORED)
+      faults.push({ path, code: 'value.length', expected: `at most ${MAX_STORED} characters` });
+    else fields.push({ id: field.id, value, fact: read.value?.fact ?? null });
+  }
+  return { fields, faults };
+}

@@ -1,0 +1,9 @@
+import { ImportRun } from './import-run';
+import { ApiKey, Person, Session } from './people';
+import { Send, SendRecipient } from './send';
+import { Notice, Task } from './work';
+
+export { ApiKey, ImportRun, Notice, Person, Send, SendRecipient, Session, Task };
+
+/** Tables that are read and written a row at a time. What moves with every signal is written set by set: see `engine/parts`. */
+export const ENTITIES = [Person, Session, ApiKey, Task, Notice, ImportRun, Send, SendRecipient];
