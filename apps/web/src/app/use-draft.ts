@@ -11,9 +11,20 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { type ToldFault } from './errors';
 import { KEPT, useUnsaved, watchPage } from './unsaved';
+import { useMay } from './use-may';
 import { useSave } from './use-save';
 
 export interface Draft<Kind extends DefinitionKind> {
+  readonly kind: Kind;
+  /** `new`, where it is not kept yet */
+  readonly itemKey: string;
+  readonly catalogue: Catalogue;
+  /** as it is kept */
+  readonly saved: { readonly name: string; readonly body: Bodies[Kind] };
+  readonly version: number;
+  readonly retired: boolean;
+  /** whether whoever looks at it may change it, and it is not retired */
+  readonly mayWrite: boolean;
   readonly name: string;
   readonly body: Bodies[Kind];
   readonly isNew: boolean;
@@ -50,6 +61,9 @@ export function useDraft<Kind extends DefinitionKind>({
   /** where the page of one lives, such as `/rules` */
   address: string;
 }): Draft<Kind> {
+  const known = catalogue.find(kind, itemKey);
+  const retired = known?.retired ?? false;
+  const mayWrite = useMay('definitions:write') && !retired;
   const isNew = itemKey === 'new';
   const [name, setName] = useState(saved.name);
   const [body, setBody] = useState(saved.body);
@@ -76,5 +90,26 @@ export function useDraft<Kind extends DefinitionKind>({
     setBody(earlier);
   };
   const writtenSaved = (): WrittenBody<Kind> => written(saved.body);
-  return { name, body, isNew, changed, saving, refused, setName, setBody, discard, restore, written, writtenSaved, keep };
+  return {
+    kind,
+    itemKey,
+    catalogue,
+    saved,
+    version: known?.version ?? 0,
+    retired,
+    mayWrite,
+    name,
+    body,
+    isNew,
+    changed,
+    saving,
+    refused,
+    setName,
+    setBody,
+    discard,
+    restore,
+    written,
+    writtenSaved,
+    keep,
+  };
 }

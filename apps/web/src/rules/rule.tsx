@@ -1,222 +1,183 @@
-import { oftenWords, ruleSentence, type Catalogue, type Group, type RuleBody, type RuleSubject } from '@eager-sieve/core';
+import { oftenWords, ruleSentence, type Group, type RuleBody, type RuleSubject } from '@eager-sieve/core';
 import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
-import { useCatalogue } from '../app/use-catalogue';
-import { useDraft } from '../app/use-draft';
+import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
-import { BrokenNote } from '../ui/broken-note';
-import { DefinitionMenu } from '../ui/definition-menu';
-import { RetiredNote } from '../ui/retired';
-import { NameInput } from '../ui/name-input';
-import { Page } from '../ui/page';
-import { FaultsAt, FaultsHere } from '../ui/faults-at';
-import { Refused } from '../ui/refused';
-import { Empty, Loading } from '../ui/states';
+import { DefinitionPage, Editing } from '../ui/definition-page';
+import { definitionRoute } from '../ui/definition-route';
+import { FaultsAt } from '../ui/faults-at';
+import { Empty } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
 import { newRule } from './new-rule';
 import { Rehearsal } from './rehearsal';
 import { detailsOfRule, SignalDetails } from './signal-details';
 import { When } from './when';
-import { Offer, Retired, Writable } from '../ui/offer';
 import { useMay } from '../app/use-may';
 import { CircleNote } from './circle-note';
 
-export default function RulePage() {
-  const { key = '' } = useParams();
-  const catalogue = useCatalogue();
-  if (!catalogue) return <Loading />;
-  const rule = key === 'new' ? undefined : catalogue.find('rule', key);
-  if (key !== 'new' && !rule)
-    return (
-      <Empty title="There is no such rule">
-        <Link className="leads" to="/rules">
-          All rules
-        </Link>
-      </Empty>
-    );
-  const body = rule?.body ?? newRule(catalogue, 'contact') ?? newRule(catalogue, 'company');
-  if (!body)
-    return (
-      <Empty title="A rule needs a tag to give">
-        Make one in the{' '}
-        <Link className="leads" to="/tags">
-          tag plan
-        </Link>{' '}
-        first.
-      </Empty>
-    );
+/** What a rule would do, asked as it stands in the draft. */
+function useRehearsal({ body: rule, itemKey, isNew, written }: Draft<'rule'>) {
+  const [rehearse, { isLoading, error }] = api.useRehearseMutation();
+  const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
+  const run = async (): Promise<void> => {
+    const result = await rehearse({ body: { rule: written({ ...rule, on: false }), ...(isNew ? {} : { key: itemKey }) } });
+    if (result.data) setRehearsed({ of: rule, result: result.data });
+  };
+  return { run, isLoading, error, rehearsed, fresh: rehearsed !== null && rehearsed.of === rule };
+}
+
+function Rule({ draft }: { draft: Draft<'rule'> }) {
+  const { body: rule, itemKey, catalogue, isNew } = draft;
+  const rehearsal = useRehearsal(draft);
+  const mayTakeBack = useMay('definitions:write');
   return (
-    <Rule
-      key={`${key} ${rule?.version ?? 0}`}
-      ruleKey={key}
-      version={rule?.version ?? 0}
-      savedName={rule?.name ?? ''}
-      saved={body}
-      catalogue={catalogue}
-    />
+    <DefinitionPage
+      draft={draft}
+      thing="rule"
+      sentence={ruleSentence(rule, catalogue)}
+      meta={<RuleState draft={draft} />}
+      also={
+        <>
+          <button
+            type="button"
+            data-rehearse
+            className="btn btn-sm btn-outline btn-primary"
+            disabled={rehearsal.isLoading}
+            onClick={() => void rehearsal.run()}
+          >
+            {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
+          </button>
+          {!isNew && mayTakeBack && <TakeBack what={{ rule: itemKey }} words="Take back what it did" small={false} />}
+        </>
+      }
+      keeping={<RuleKeeping draft={draft} fresh={rehearsal.fresh} />}
+    >
+      <CircleNote ruleKey={itemKey} mayWrite={draft.mayWrite} />
+      <Editing>
+        <RuleParts draft={draft} />
+      </Editing>
+      {rehearsal.error && (
+        <p role="alert" className="text-error font-medium">
+          {errorMessage(rehearsal.error)}
+        </p>
+      )}
+      {rehearsal.rehearsed && <Rehearsal result={rehearsal.rehearsed.result} of={rehearsal.rehearsed.of.of} stale={!rehearsal.fresh} />}
+    </DefinitionPage>
   );
 }
 
-interface RuleProps {
-  readonly ruleKey: string;
-  readonly version: number;
-  readonly savedName: string;
-  readonly saved: RuleBody;
-  readonly catalogue: Catalogue;
+function RuleState({ draft: { saved, isNew, retired, changed, version } }: { draft: Draft<'rule'> }) {
+  const on = saved.body.on && !isNew && !retired;
+  return (
+    <>
+      <span
+        className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${on ? 'border-success text-success' : 'border-quiet quiet'}`}
+      >
+        {retired ? 'retired' : on ? 'on' : 'off'}
+      </span>
+      {isNew ? 'not saved yet' : `version ${version}`}
+      {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
+    </>
+  );
 }
 
-function Rule({ ruleKey, version, savedName, saved, catalogue }: RuleProps) {
-  const draft = useDraft({ kind: 'rule', itemKey: ruleKey, saved: { name: savedName, body: saved }, catalogue, address: '/rules' });
-  const { name, body: rule, isNew, changed, saving, setBody: setRule } = draft;
-  const [rehearse, rehearsal] = api.useRehearseMutation();
-  const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
-  const runRehearsal = async (): Promise<void> => {
-    const result = await rehearse({ body: { rule: draft.written({ ...rule, on: false }), ...(isNew ? {} : { key: ruleKey }) } });
-    if (result.data) setRehearsed({ of: rule, result: result.data });
-  };
-  const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });
-  const fresh = rehearsed !== null && rehearsed.of === rule;
+/** Turns it on and off. It can only be turned on as it was rehearsed. */
+function RuleKeeping({ draft, fresh }: { draft: Draft<'rule'>; fresh: boolean }) {
+  const { name, body: rule, saved, isNew, changed, saving } = draft;
   const nameless = name.trim() === '';
-  const may = useMay('definitions:write');
-  const retired = catalogue.find('rule', ruleKey)?.retired ?? false;
-  const mayWrite = may && !retired;
-  const whole = { kind: 'rule' as const, itemKey: ruleKey, catalogue, written: draft.writtenSaved };
+  const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });
   return (
-    <Retired value={retired}>
-      <Page
-        title={<NameInput thing="rule" value={name} readOnly={!mayWrite} onChange={draft.setName} />}
-        sentence={ruleSentence(rule, catalogue)}
-        meta={
-          <>
-            <span
-              className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${saved.on && !isNew && !retired ? 'border-success text-success' : 'border-quiet quiet'}`}
-            >
-              {retired ? 'retired' : saved.on && !isNew ? 'on' : 'off'}
-            </span>
-            {isNew ? 'not saved yet' : `version ${version}`}
-            {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
-          </>
-        }
-        actions={
-          <>
+    <>
+      {saved.body.on && !isNew ? (
+        <>
+          <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => void keep(false)}>
+            Turn off
+          </button>
+          {changed && (
+            <button type="button" className="btn btn-sm btn-primary" disabled={saving || nameless} onClick={() => void keep(true)}>
+              Keep changes
+            </button>
+          )}
+        </>
+      ) : (
+        <>
+          {changed && (
             <button
               type="button"
-              data-rehearse
               className="btn btn-sm btn-outline btn-primary"
-              disabled={rehearsal.isLoading}
-              onClick={() => void runRehearsal()}
+              disabled={saving || nameless}
+              onClick={() => void keep(false)}
             >
-              {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
+              Save, off
             </button>
-            {!isNew && <DefinitionMenu {...whole} restore={draft.restore} />}
-            {!isNew && may && <TakeBack what={{ rule: ruleKey }} words="Take back what it did" small={false} />}
-            <Offer needs="definitions:write">
-              {saved.on && !isNew ? (
-                <>
-                  <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => void keep(false)}>
-                    Turn off
-                  </button>
-                  {changed && (
-                    <button type="button" className="btn btn-sm btn-primary" disabled={saving || nameless} onClick={() => void keep(true)}>
-                      Keep changes
-                    </button>
-                  )}
-                </>
-              ) : (
-                <>
-                  {changed && (
-                    <button
-                      type="button"
-                      className="btn btn-sm btn-outline btn-primary"
-                      disabled={saving || nameless}
-                      onClick={() => void keep(false)}
-                    >
-                      Save, off
-                    </button>
-                  )}
-                  <button
-                    type="button"
-                    className="btn btn-sm btn-primary"
-                    disabled={saving || nameless || !fresh}
-                    title={
-                      nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'
-                    }
-                    onClick={() => void keep(true)}
-                  >
-                    Turn on
-                  </button>
-                </>
-              )}
-            </Offer>{' '}
-          </>
-        }
-      >
-        <BrokenNote kind="rule" itemKey={ruleKey} />
-        <RetiredNote {...whole} />
-        <Refused faults={draft.refused} kind="rule" name={name} />
-        <FaultsHere value={draft.refused}>
-          <CircleNote ruleKey={ruleKey} mayWrite={mayWrite} />
-          <Writable needs="definitions:write">
-            <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
-              {(isNew || rule.of === 'company') && (
-                <Part name="For" spoken>
-                  <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of) ?? rule)} />
-                </Part>
-              )}
-              <Part name="When">
-                <When rule={rule} catalogue={catalogue} onChange={setRule} />
-              </Part>
-              <Part name="If">
-                <Outline
-                  at={['if']}
-                  of={rule.of}
-                  value={asGroup(rule.if)}
-                  catalogue={catalogue}
-                  onChange={(group) => setRule(withIf(rule, group))}
-                />
-              </Part>
-              <Part name="Then">
-                <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
-                  <Actions actions={rule.then} of={rule.of} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
-                </SignalDetails>
-              </Part>
-              <Part name="How often" spoken>
-                <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
-                <FaultsAt path={['howOften']} />
-              </Part>
-              <Part name="Begins with" spoken>
-                <Choice
-                  label="Begins with"
-                  value={rule.beginsWith}
-                  choices={[
-                    ['from now on', 'from now on'],
-                    ['everyone', rule.of === 'company' ? 'every company, past included' : 'everyone, past included'],
-                  ]}
-                  onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
-                />
-                <span className="quiet ml-2">
-                  {rule.beginsWith === 'everyone'
-                    ? 'what happened before is worked when it is turned on'
-                    : 'what happened before stays as it is'}
-                </span>
-              </Part>
-            </div>
-          </Writable>
-          {rehearsal.error && (
-            <p role="alert" className="text-error font-medium">
-              {errorMessage(rehearsal.error)}
-            </p>
           )}
-          {rehearsed && <Rehearsal result={rehearsed.result} of={rehearsed.of.of} stale={!fresh} />}
-        </FaultsHere>
-      </Page>
-    </Retired>
+          <button
+            type="button"
+            className="btn btn-sm btn-primary"
+            disabled={saving || nameless || !fresh}
+            title={nameless ? 'It needs a name first' : fresh ? undefined : 'Rehearse it first: then you see what turning it on does'}
+            onClick={() => void keep(true)}
+          >
+            Turn on
+          </button>
+        </>
+      )}
+    </>
+  );
+}
+
+/** The sentence of a rule, part by part. */
+function RuleParts({ draft }: { draft: Draft<'rule'> }) {
+  const { body: rule, catalogue, isNew, setBody: setRule } = draft;
+  return (
+    <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
+      {(isNew || rule.of === 'company') && (
+        <Part name="For" spoken>
+          <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of) ?? rule)} />
+        </Part>
+      )}
+      <Part name="When">
+        <When rule={rule} catalogue={catalogue} onChange={setRule} />
+      </Part>
+      <Part name="If">
+        <Outline
+          at={['if']}
+          of={rule.of}
+          value={asGroup(rule.if)}
+          catalogue={catalogue}
+          onChange={(group) => setRule(withIf(rule, group))}
+        />
+      </Part>
+      <Part name="Then">
+        <SignalDetails value={detailsOfRule(rule.when, catalogue)}>
+          <Actions actions={rule.then} of={rule.of} catalogue={catalogue} onChange={(then) => setRule({ ...rule, then })} />
+        </SignalDetails>
+      </Part>
+      <Part name="How often" spoken>
+        <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
+        <FaultsAt path={['howOften']} />
+      </Part>
+      <Part name="Begins with" spoken>
+        <Choice
+          label="Begins with"
+          value={rule.beginsWith}
+          choices={[
+            ['from now on', 'from now on'],
+            ['everyone', rule.of === 'company' ? 'every company, past included' : 'everyone, past included'],
+          ]}
+          onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
+        />
+        <span className="quiet ml-2">
+          {rule.beginsWith === 'everyone' ? 'what happened before is worked when it is turned on' : 'what happened before stays as it is'}
+        </span>
+      </Part>
+    </div>
   );
 }
 
@@ -289,3 +250,22 @@ function HowOften({ value, of, onChange }: HowOftenProps) {
     </div>
   );
 }
+
+const NO_TAGS = (
+  <Empty title="A rule needs a tag to give">
+    Make one in the{' '}
+    <Link className="leads" to="/tags">
+      tag plan
+    </Link>{' '}
+    first.
+  </Empty>
+);
+
+export default definitionRoute({
+  kind: 'rule',
+  thing: 'rule',
+  all: ['/rules', 'All rules'],
+  address: '/rules',
+  useNew: (catalogue) => newRule(catalogue, 'contact') ?? newRule(catalogue, 'company') ?? NO_TAGS,
+  Editor: Rule,
+});

@@ -1,14 +1,12 @@
 import { EVERYONE, keyFrom, scoreLineWords, type Catalogue, type ScoreLine, type ScorecardBody, type SubjectKind } from '@eager-sieve/core';
 import { useState } from 'react';
-import { Link, useParams } from 'react-router';
-import { useCatalogue } from '../app/use-catalogue';
-import { useDraft } from '../app/use-draft';
+import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { times } from '../ui/number';
-import { DraftPage } from '../ui/draft-page';
+import { DefinitionPage, Editing } from '../ui/definition-page';
+import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
 import { Opener } from '../ui/opener';
-import { Empty, Loading } from '../ui/states';
 import { LineDetails } from './line-details';
 import { BandShare } from './scores';
 
@@ -24,136 +22,136 @@ const NEW_CARD: ScorecardBody = {
   lines: [],
 };
 
-export default function ScorecardPage() {
-  const { key = '' } = useParams();
-  const catalogue = useCatalogue();
-  if (!catalogue) return <Loading />;
-  const card = key === 'new' ? undefined : catalogue.find('scorecard', key);
-  if (key !== 'new' && !card)
-    return (
-      <Empty title="There is no such scorecard">
-        <Link className="leads" to="/scores">
-          All scorecards
-        </Link>
-      </Empty>
-    );
+function Scorecard({ draft }: { draft: Draft<'scorecard'> }) {
+  const { body: card, itemKey, catalogue, isNew, setBody: setCard } = draft;
+  const known = catalogue.find('scorecard', itemKey);
   return (
-    <Scorecard
-      key={`${key} ${card?.version ?? 0}`}
-      cardKey={key}
-      savedName={card?.name ?? ''}
-      saved={card?.body ?? NEW_CARD}
-      catalogue={catalogue}
-    />
-  );
-}
-
-function Scorecard({
-  cardKey,
-  savedName,
-  saved,
-  catalogue,
-}: {
-  cardKey: string;
-  savedName: string;
-  saved: ScorecardBody;
-  catalogue: Catalogue;
-}) {
-  const draft = useDraft({ kind: 'scorecard', itemKey: cardKey, saved: { name: savedName, body: saved }, catalogue, address: '/scores' });
-  const { body: card, isNew, setBody: setCard } = draft;
-  const [open, setOpen] = useState<number | null>(null);
-  const known = catalogue.find('scorecard', cardKey);
-  const put = (index: number, line: ScoreLine): void => setCard({ ...card, lines: card.lines.with(index, line) });
-  const add = (line: Omit<Extract<ScoreLine, { kind: 'fact' }>, 'key'> | Omit<Extract<ScoreLine, { kind: 'activity' }>, 'key'>): void => {
-    const key = keyFrom('line', new Set(card.lines.map((each) => each.key)));
-    setCard({ ...card, lines: [...card.lines, { ...line, key } as ScoreLine] });
-    setOpen(card.lines.length);
-  };
-  const orders = catalogue.find('signalType', 'order.placed');
-  return (
-    <DraftPage
-      kind="scorecard"
-      itemKey={cardKey}
-      catalogue={catalogue}
+    <DefinitionPage
       draft={draft}
       thing="scorecard"
       kept={`${draft.name} is kept. Every score is brought up to date.`}
       sentence={`Adds up ${times(card.lines.length, 'line')} and stays between ${card.min} and ${card.max}: ${card.bands.map((band) => `${band.name} from ${band.from}`).join(', ')}.`}
     >
-      <Range card={card} isNew={isNew} onChange={setCard} />
-      <FaultsAt path={['min']} />
-      <FaultsAt path={['max']} />
-      {known && known.body.of !== 'deal' && (
-        <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
-          {known.body.bands.map((band) => (
-            <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
-          ))}
-        </div>
-      )}
-      <section className="mb-4">
-        <h2 className="mb-1.5 text-[15px]">Lines</h2>
-        {card.lines.length === 0 && <p className="quiet mb-2">A line gives points for a fact, or each time something happens.</p>}
-        <ul className="panel divide-base-300/60 divide-y empty:hidden">
-          {card.lines.map((line, index) => (
-            <li key={line.key} className="px-4 py-2">
-              <FaultsAt path={['lines', index]} />
-              <div className="flex flex-wrap items-center gap-2">
-                {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
-                  <span className="quiet w-20 text-right">by steps</span>
-                ) : (
-                  <input
-                    className="input input-sm w-20 text-right"
-                    type="number"
-                    step="any"
-                    aria-label={`Points of line ${index + 1}`}
-                    value={line.points}
-                    onChange={(event) => put(index, { ...line, points: Number(event.target.value) })}
-                  />
-                )}
-                <input
-                  className="input input-sm w-52"
-                  aria-label={`Name of line ${index + 1}`}
-                  placeholder={line.key}
-                  value={line.name ?? ''}
-                  onChange={(event) => put(index, named(line, event.target.value))}
-                />
-                <Opener className="min-w-0" open={open === index} onToggle={() => setOpen(open === index ? null : index)}>
-                  {scoreLineWords(line, catalogue)}
-                </Opener>
-                <button
-                  type="button"
-                  className="quiet ml-auto cursor-pointer text-[12.5px] hover:underline"
-                  onClick={() => (setOpen(null), setCard({ ...card, lines: card.lines.toSpliced(index, 1) }))}
-                >
-                  remove
-                </button>
-              </div>
-              {open === index && <LineDetails line={line} of={card.of} catalogue={catalogue} onChange={(next) => put(index, next)} />}
-            </li>
-          ))}
-        </ul>
-        <div className="mt-2 flex gap-2">
+      <Editing>
+        <Range card={card} isNew={isNew} onChange={setCard} />
+        <FaultsAt path={['min']} />
+        <FaultsAt path={['max']} />
+        {known && known.body.of !== 'deal' && (
+          <div className="mb-3 grid grid-cols-4 gap-3 max-sm:grid-cols-2" aria-label="How many stand in each band">
+            {known.body.bands.map((band) => (
+              <BandShare key={band.key} card={known} band={band} catalogue={catalogue} />
+            ))}
+          </div>
+        )}
+        <Lines card={card} catalogue={catalogue} onChange={setCard} />
+        <Bands card={card} onChange={setCard} />
+        <FaultsAt path={['bands']} />
+      </Editing>
+    </DefinitionPage>
+  );
+}
+
+interface LinesProps {
+  readonly card: ScorecardBody;
+  readonly catalogue: Catalogue;
+  readonly onChange: (card: ScorecardBody) => void;
+}
+
+/** What gives points, each with its details behind a sentence. */
+function Lines({ card, catalogue, onChange }: LinesProps) {
+  const [open, setOpen] = useState<number | null>(null);
+  const orders = catalogue.find('signalType', 'order.placed');
+  const add = (line: Omit<Extract<ScoreLine, { kind: 'fact' }>, 'key'> | Omit<Extract<ScoreLine, { kind: 'activity' }>, 'key'>): void => {
+    const key = keyFrom('line', new Set(card.lines.map((each) => each.key)));
+    onChange({ ...card, lines: [...card.lines, { ...line, key } as ScoreLine] });
+    setOpen(card.lines.length);
+  };
+  return (
+    <section className="mb-4">
+      <h2 className="mb-1.5 text-[15px]">Lines</h2>
+      {card.lines.length === 0 && <p className="quiet mb-2">A line gives points for a fact, or each time something happens.</p>}
+      <ul className="panel divide-base-300/60 divide-y empty:hidden">
+        {card.lines.map((line, index) => (
+          <li key={line.key} className="px-4 py-2">
+            <FaultsAt path={['lines', index]} />
+            <Line
+              line={line}
+              index={index}
+              of={card.of}
+              catalogue={catalogue}
+              open={open === index}
+              onToggle={() => setOpen(open === index ? null : index)}
+              onChange={(next) => onChange({ ...card, lines: card.lines.with(index, next) })}
+              onRemove={() => (setOpen(null), onChange({ ...card, lines: card.lines.toSpliced(index, 1) }))}
+            />
+          </li>
+        ))}
+      </ul>
+      <div className="mt-2 flex gap-2">
+        <button
+          type="button"
+          className="btn btn-xs"
+          onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
+        >
+          + for a fact
+        </button>
+        {orders && (
           <button
             type="button"
             className="btn btn-xs"
-            onClick={() => add({ kind: 'fact', condition: EVERYONE, points: 10, stands: 'while' })}
+            onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
           >
-            + for a fact
+            + for something that happens
           </button>
-          {orders && (
-            <button
-              type="button"
-              className="btn btn-xs"
-              onClick={() => add({ kind: 'activity', type: orders.id, points: 10, counts: 'every time', keeps: { dropAfter: 90 } })}
-            >
-              + for something that happens
-            </button>
-          )}
-        </div>
-      </section>
-      <Bands card={card} onChange={setCard} />
-      <FaultsAt path={['bands']} />
-    </DraftPage>
+        )}
+      </div>
+    </section>
+  );
+}
+
+interface LineProps {
+  readonly line: ScoreLine;
+  readonly index: number;
+  readonly of: SubjectKind;
+  readonly catalogue: Catalogue;
+  readonly open: boolean;
+  readonly onToggle: () => void;
+  readonly onChange: (line: ScoreLine) => void;
+  readonly onRemove: () => void;
+}
+
+function Line({ line, index, of, catalogue, open, onToggle, onChange, onRemove }: LineProps) {
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2">
+        {line.kind === 'activity' && typeof line.counts === 'object' && 'steps' in line.counts ? (
+          <span className="quiet w-20 text-right">by steps</span>
+        ) : (
+          <input
+            className="input input-sm w-20 text-right"
+            type="number"
+            step="any"
+            aria-label={`Points of line ${index + 1}`}
+            value={line.points}
+            onChange={(event) => onChange({ ...line, points: Number(event.target.value) })}
+          />
+        )}
+        <input
+          className="input input-sm w-52"
+          aria-label={`Name of line ${index + 1}`}
+          placeholder={line.key}
+          value={line.name ?? ''}
+          onChange={(event) => onChange(named(line, event.target.value))}
+        />
+        <Opener className="min-w-0" open={open} onToggle={onToggle}>
+          {scoreLineWords(line, catalogue)}
+        </Opener>
+        <button type="button" className="quiet ml-auto cursor-pointer text-[12.5px] hover:underline" onClick={onRemove}>
+          remove
+        </button>
+      </div>
+      {open && <LineDetails line={line} of={of} catalogue={catalogue} onChange={onChange} />}
+    </>
   );
 }
 
@@ -256,3 +254,12 @@ function Bands({ card, onChange }: { card: ScorecardBody; onChange: (card: Score
     </section>
   );
 }
+
+export default definitionRoute({
+  kind: 'scorecard',
+  thing: 'scorecard',
+  all: ['/scores', 'All scorecards'],
+  address: '/scores',
+  useNew: () => NEW_CARD,
+  Editor: Scorecard,
+});

@@ -1,0 +1,136 @@
+import { type Catalogue, type MapBody } from '@eager-sieve/core';
+import { FaultsAt } from '../ui/faults-at';
+import { Tag } from '../ui/tag';
+import { type MapProps } from './signal-map';
+
+type Row = MapBody['rows'][number];
+
+/** The rows of a map: what a signal names, and which tags it gives or takes. */
+export function MapRows({ body, catalogue, put }: MapProps) {
+  return (
+    <>
+      <table className="table w-full table-fixed">
+        <thead>
+          <tr className="quiet text-left text-[12px]">
+            <th className="h-6.5 w-[28%]">{body.path} is</th>
+            <th className="w-[24%]">gives</th>
+            <th className="w-[20%]">takes off</th>
+            <th className="w-[20%]">when taken back, gives</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {body.rows.map((each, index) => (
+            <MapRow
+              key={index}
+              index={index}
+              row={each}
+              catalogue={catalogue}
+              onChange={(next) => put({ rows: body.rows.with(index, next) })}
+              onRemove={() => put({ rows: body.rows.toSpliced(index, 1) })}
+            />
+          ))}
+        </tbody>
+      </table>
+      <button
+        type="button"
+        className="btn btn-xs mt-2 self-start"
+        onClick={() => put({ rows: [...body.rows, { value: 'product or plan', add: [], remove: [] }] })}
+      >
+        + row
+      </button>
+    </>
+  );
+}
+
+interface MapRowProps {
+  readonly index: number;
+  readonly row: Row;
+  readonly catalogue: Catalogue;
+  readonly onChange: (row: Row) => void;
+  readonly onRemove: () => void;
+}
+
+function MapRow({ index, row, catalogue, onChange, onRemove }: MapRowProps) {
+  return (
+    <tr className="border-base-300/60 border-b align-top">
+      <td className="py-1.5 pr-3">
+        <input
+          className="input input-sm w-full"
+          aria-label={`Value of row ${index + 1}`}
+          value={row.value}
+          onChange={(event) => onChange({ ...row, value: event.target.value })}
+        />
+        <FaultsAt path={['rows', index]} />
+      </td>
+      <td className="py-1.5">
+        <Tags label={`given by row ${index + 1}`} chosen={row.add} catalogue={catalogue} onChange={(add) => onChange({ ...row, add })} />
+      </td>
+      <td className="py-1.5">
+        <Tags
+          label={`taken off by row ${index + 1}`}
+          chosen={row.remove}
+          catalogue={catalogue}
+          onChange={(remove) => onChange({ ...row, remove })}
+        />
+      </td>
+      <td className="py-1.5">
+        <Tags
+          label={`given back by row ${index + 1}`}
+          chosen={row.whenTaken?.add ?? []}
+          catalogue={catalogue}
+          onChange={(add) => onChange({ ...row, whenTaken: { add, remove: row.whenTaken?.remove ?? [] } })}
+        />
+      </td>
+      <td className="py-1.5 text-right">
+        <button type="button" className="btn btn-xs" onClick={onRemove}>
+          Remove
+        </button>
+      </td>
+    </tr>
+  );
+}
+
+function Tags({
+  label,
+  chosen,
+  catalogue,
+  onChange,
+}: {
+  label: string;
+  chosen: readonly number[];
+  catalogue: Catalogue;
+  onChange: (ids: number[]) => void;
+}) {
+  return (
+    <span className="flex flex-wrap items-center gap-x-2 gap-y-1">
+      {chosen.map((id) => (
+        <button
+          key={id}
+          type="button"
+          className="cursor-pointer"
+          title="Leave it out"
+          onClick={() => onChange(chosen.filter((each) => each !== id))}
+        >
+          <Tag name={catalogue.get('tag', id)?.key ?? ''} /> ×
+        </button>
+      ))}
+      <select
+        className="select select-sm w-auto max-w-32"
+        aria-label={`Tags ${label}`}
+        value=""
+        onChange={(event) => onChange([...chosen, Number(event.target.value)])}
+      >
+        <option value="">+ tag</option>
+        {catalogue
+          .all('tag')
+          .filter((tag) => !chosen.includes(tag.id))
+          .map((tag) => (
+            <option key={tag.id} value={tag.id}>
+              {tag.key}
+            </option>
+          ))}
+      </select>
+    </span>
+  );
+}
