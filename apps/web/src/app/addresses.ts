@@ -8,14 +8,17 @@ const PLACES: Readonly<Record<string, string>> = {
   routing: '/rules/routing',
   message: '/campaigns',
   form: '/intake/forms',
+  tag: '/tags',
+  family: '/tags/families',
+  field: '/settings/fields',
 };
 
 /** The list that definitions of a kind stand in. */
 export const listOf = (kind: string): string => `/${(PLACES[kind] ?? '/settings').split('/')[1] ?? ''}`;
 
-/** The page of a definition; those without one are looked after in the tag plan or in the settings. */
+/** The page of a definition; those without one are looked after in the settings. */
 export function addressOf(kind: string, key: string): string {
   const place = PLACES[kind];
   if (place !== undefined) return `${place}/${key}`;
-  return kind === 'tag' || kind === 'family' ? '/tags' : '/settings';
+  return '/settings';
 }

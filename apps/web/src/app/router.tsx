@@ -35,6 +35,8 @@ export const routes: RouteObject[] = [
           { path: 'intake/import', element: page(() => import('../intake/import-contacts')) },
           { path: 'intake/forms/:key', element: page(() => import('../intake/form-builder')) },
           { path: 'tags', element: page(() => import('../tags/tag-plan')) },
+          { path: 'tags/families/:key', element: page(() => import('../tags/family-page')) },
+          { path: 'tags/:key', element: page(() => import('../tags/tag-page')) },
           { path: 'rules', element: page(() => import('../rules/rules')) },
           { path: 'rules/bundles/:key', element: page(() => import('../rules/bundle')) },
           { path: 'rules/maps/:key', element: page(() => import('../rules/signal-map')) },
@@ -49,6 +51,7 @@ export const routes: RouteObject[] = [
           { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
           { path: 'ledger', element: page(() => import('../ledger/ledger')) },
           { path: 'settings/api', element: page(() => import('../settings/api-page')) },
+          { path: 'settings/fields/:key', element: page(() => import('../settings/field-page')) },
           { path: 'settings', element: page(() => import('../settings/settings')) },
           {
             path: '*',

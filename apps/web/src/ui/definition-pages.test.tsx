@@ -67,6 +67,33 @@ const PAGES = [
     section: 'scorecards',
     fault: ['bands'],
   },
+  {
+    thing: 'tag',
+    kind: 'tag',
+    at: '/tags/glaze.ash',
+    name: 'Name of the tag',
+    keep: 'Keep changes',
+    section: 'tags',
+    fault: ['purpose'],
+  },
+  {
+    thing: 'tag family',
+    kind: 'family',
+    at: '/tags/families/glaze',
+    name: 'Name of the tag family',
+    keep: 'Keep changes',
+    section: 'families',
+    fault: ['many'],
+  },
+  {
+    thing: 'field',
+    kind: 'field',
+    at: '/settings/fields/years',
+    name: 'Name of the field',
+    keep: 'Keep changes',
+    section: 'fields',
+    fault: ['options'],
+  },
 ] as const;
 const answers = { 'GET /api/app/circles/:id': { circle: null }, 'GET /api/app/rules/ash/circle': { circle: null } };
 const ANY = { 'POST /api/v1/audiences/count': { count: 0, of: 0, reachable: 0, asOf: '', lines: [] } };

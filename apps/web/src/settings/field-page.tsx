@@ -1,0 +1,34 @@
+import { type Draft } from '../app/use-draft';
+import { ChoiceList } from '../ui/choice-list';
+import { DefinitionPage, Editing } from '../ui/definition-page';
+import { definitionRoute } from '../ui/definition-route';
+import { FaultsAt } from '../ui/faults-at';
+import { Empty } from '../ui/states';
+import { FIELD_OF } from './fields';
+
+/** One field: its name and its choices. Of whom it is and what it keeps stays as it was made. */
+function FieldPage({ draft }: { draft: Draft<'field'> }) {
+  const { itemKey, body, setBody } = draft;
+  return (
+    <DefinitionPage draft={draft} thing="field" sentence={`Kept of ${FIELD_OF[body.of]}, as ${body.type}; programs call it ${itemKey}.`}>
+      <Editing>
+        {body.options && (
+          <>
+            <h2 className="mb-1.5 text-[15px]">Choices</h2>
+            <ChoiceList label="Choices" choices={body.options} onChange={(options) => setBody({ ...body, options })} />
+          </>
+        )}
+        <FaultsAt path={['options']} />
+      </Editing>
+    </DefinitionPage>
+  );
+}
+
+export default definitionRoute({
+  kind: 'field',
+  thing: 'field',
+  all: ['/settings', 'Settings'],
+  address: '/settings/fields',
+  useNew: () => <Empty title="A new field is made in the settings" />,
+  Editor: FieldPage,
+});

@@ -1,0 +1,69 @@
+import { toKeys, usesOfTag } from '@eager-sieve/core';
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { type Draft } from '../app/use-draft';
+import { DefinitionPage, Editing } from '../ui/definition-page';
+import { definitionRoute } from '../ui/definition-route';
+import { FaultsAt } from '../ui/faults-at';
+import { people } from '../ui/number';
+import { Empty } from '../ui/states';
+import { Tag } from '../ui/tag';
+import { Uses } from './uses';
+
+const CARRIES = { number: 'carries a number', date: 'carries a date' } as const;
+
+/** One tag: who has it, what for, what gives it and what relies on it. */
+function TagPage({ draft }: { draft: Draft<'tag'> }) {
+  const { itemKey, body, catalogue, setBody } = draft;
+  const id = catalogue.find('tag', itemKey)?.id ?? -1;
+  const { data } = api.useCountQuery({ body: { condition: toKeys({ kind: 'tag', tag: id, op: 'has' }, catalogue) } });
+  const { givenBy, reliedOnIn } = usesOfTag(catalogue, id);
+  const family = catalogue.get('family', body.family);
+  return (
+    <DefinitionPage draft={draft} thing="tag" beside={<em className="text-primary not-italic">{data ? people(data.count) : '…'}</em>}>
+      <dl className="panel mb-3 grid grid-cols-[140px_minmax(0,1fr)] items-baseline gap-y-2.5 px-4 py-3">
+        <dt className="quiet">shown as</dt>
+        <dd>
+          <Tag name={itemKey} />
+        </dd>
+        <dt className="quiet">family</dt>
+        <dd>
+          {family && (
+            <Link className="leads" to={`/tags/families/${family.key}`}>
+              {family.name}
+            </Link>
+          )}
+          {body.value && <span className="quiet"> · {CARRIES[body.value]}</span>}
+        </dd>
+        <dt className="quiet">given by</dt>
+        <dd>
+          <Uses of={givenBy} none="by hand" />
+        </dd>
+        <dt className="quiet">relied on in</dt>
+        <dd>
+          <Uses of={reliedOnIn} none="nothing" />
+        </dd>
+      </dl>
+      <Editing>
+        <label className="block">
+          <span className="mb-1 block font-medium">What it is for</span>
+          <textarea
+            className="textarea textarea-sm h-20 w-full py-1.5"
+            value={body.purpose ?? ''}
+            onChange={(event) => setBody({ ...body, purpose: event.target.value })}
+          />
+        </label>
+        <FaultsAt path={['purpose']} />
+      </Editing>
+    </DefinitionPage>
+  );
+}
+
+export default definitionRoute({
+  kind: 'tag',
+  thing: 'tag',
+  all: ['/tags', 'The tag plan'],
+  address: '/tags',
+  useNew: () => <Empty title="A new tag is made in the tag plan" />,
+  Editor: TagPage,
+});
