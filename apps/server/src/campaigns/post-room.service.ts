@@ -11,6 +11,7 @@ import { notFound } from '../http/problem';
 import { SignalsService } from '../intake/signals.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { fieldWords, readyMessage } from './campaigns.service';
+import { claimOutgoing } from './queries/claim-outgoing';
 import { UNSUBSCRIBE, writeToken } from './tokens';
 
 const BATCH = 100;
@@ -49,14 +50,7 @@ export class PostRoomService {
    * A message waits until what came of its recipient before it has been worked, so that somebody who has just withdrawn their consent gets none.
    */
   async deliver(): Promise<boolean> {
-    const claimed = await this.database.query<{ id: number; ref: number }>(
-      `update outbox set state = 'claimed', claimed_at = $1
-        where id in (select o.id from outbox o left join send_recipient r on r.id = o.ref
-                      where o.state = 'waiting'
-                        and not exists (select from contact c join inbox i on i.lane = c.lane and i.contact_id = c.id where c.id = r.contact_id)
-                      order by o.id limit ${BATCH} for update of o skip locked) returning id, ref`,
-      [iso(this.clock.now())],
-    );
+    const claimed = await claimOutgoing(this.database, iso(this.clock.now()), BATCH);
     if (claimed.length === 0) return false;
     const rows = await this.database.query<Claimed>(
       `select o.id, o.ref, r.contact_id, s.message_id from unnest($1::bigint[], $2::bigint[]) as o(id, ref)

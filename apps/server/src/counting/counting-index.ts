@@ -3,7 +3,8 @@ import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
-import { feedAfter, REVISIONS_AT_ONCE, newestRevisions } from '../engine/feed';
+import { feedAfter, newestRevisions } from '../engine/feed';
+import { REVISIONS_AT_ONCE } from '../engine/queries/feed-after';
 import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
 import { type DefinitionStore } from '../settings/definition-store';
 

@@ -1,15 +1,10 @@
 import { nameOf, type EffectName } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { type WorkedSubject } from './worked';
+import { feedAfterRevisions, type FeedDelta, type Moved } from './queries/feed-after';
 
-/** What one revision of one lane moved: whom (contacts and companies), and how much of each kind. */
-export interface FeedDelta {
-  readonly contacts: readonly number[];
-  readonly counts: Readonly<Record<string, number>>;
-  /** definitions whose holders changed: tags, audiences, scorecards, rules */
-  readonly things: readonly number[];
-}
+export { type Moved };
+import { type WorkedSubject } from './worked';
 
 const COUNTED: Partial<Record<EffectName, string>> = {
   'contact added': 'contacts',
@@ -26,15 +21,6 @@ const COUNTED: Partial<Record<EffectName, string>> = {
   'notice taken back': 'notices',
 };
 
-export interface Moved {
-  readonly lane: number;
-  readonly revision: number;
-  readonly delta: FeedDelta;
-}
-
-/** So many revisions of a lane at a time. */
-export const REVISIONS_AT_ONCE = 1_000;
-
 /** The revision that each lane has come to. */
 export async function newestRevisions(sql: Sql): Promise<Map<number, number>> {
   const rows = await sql.query<{ lane: number; revision: number }>('select lane, revision from lane');
@@ -43,14 +29,7 @@ export async function newestRevisions(sql: Sql): Promise<Map<number, number>> {
 
 /** What came after these revisions, in the order of each lane, and writes down how far that leads. */
 export async function feedAfter(sql: Sql, revisions: Map<number, number>): Promise<readonly Moved[]> {
-  const rows = await sql.query<Moved>(
-    // Lateral: one short look into the key for each lane that moved, however long the feed has become.
-    `select f.lane, f.revision, f.delta from unnest($1::smallint[], $2::bigint[]) as r(lane, revision)
-       join lane l on l.lane = r.lane and l.revision > r.revision
-       cross join lateral (select lane, revision, delta from feed where lane = r.lane and revision > r.revision order by revision limit ${REVISIONS_AT_ONCE}) f
-      order by f.lane, f.revision`,
-    [[...revisions.keys()], [...revisions.values()]],
-  );
+  const rows = await feedAfterRevisions(sql, revisions);
   for (const row of rows) revisions.set(row.lane, row.revision);
   return rows;
 }

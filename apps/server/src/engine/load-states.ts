@@ -3,6 +3,7 @@ import { type Sql } from '../database/database';
 import { loadHistory, type Wanted } from './load-history';
 import { loadSignals } from './load-signals';
 import { ALL_PARTS, PARTS } from './parts';
+import { holdCompanies } from './queries/hold-companies';
 
 interface SubjectRow {
   id: number;
@@ -48,22 +49,13 @@ export async function loadStates(
   return states;
 }
 
-/**
- * Holds companies in one statement and in the order of their ids, so that no two workers wait for each other in a circle: shared where
- * contacts only read them, and for itself alone where a company is among those that are worked.
- */
+/** Holds companies until the end of the transaction: shared where contacts only read them, and alone where a company is among those worked. */
 export async function lockCompanies(sql: Sql, ids: readonly number[], also: readonly number[] = []): Promise<void> {
   const [{ worked } = { worked: false }] = await sql.query<{ worked: boolean }>(
     'select exists (select from company where id = any($1::bigint[])) as worked',
     [ids],
   );
-  await sql.query(
-    `select id from company
-      where id in (select unnest($1::bigint[]) union select unnest($2::bigint[])
-                   union select company_id from contact where id = any($1::bigint[]) and company_id is not null)
-      order by id for ${worked ? 'update' : 'share'}`,
-    [ids, also],
-  );
+  await holdCompanies(sql, ids, also, worked ? 'update' : 'share');
 }
 
 const recordOf = (row: SubjectRow) => ({

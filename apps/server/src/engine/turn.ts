@@ -6,6 +6,7 @@ import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
+import { lockBusyLanes } from './queries/busy-lanes';
 import { takeTouched, workControls, type TouchedCompany } from './follow-ups';
 import { writeSignals } from './write-signals';
 import { type WorkedSubject } from './worked';
@@ -36,7 +37,7 @@ export async function turn(database: Database, store: DefinitionStore, clock: Cl
 
 async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: string): Promise<number> {
   const now = clock.now();
-  const lanes = await lockLanes(sql, now, owner);
+  const lanes = (await lockBusyLanes(sql, iso(now), owner, LANES_AT_ONCE)).map((row) => row.lane);
   if (lanes.length === 0) return 0;
   const rows = await sql.query<InboxRow>(
     'select lane, seq, contact_id, kind, arrived_at, payload from inbox where lane = any($1::smallint[]) order by seq limit $2',
@@ -131,20 +132,6 @@ function lookAgain(compiled: Compiled, touched: TouchedCompany, company: Working
   };
   company.effects.push(...pass(compiled, company.state, arrival, now));
   company.hop = Math.max(company.hop, hop);
-}
-
-/** Lanes with something to do that nobody else holds, those worked before first. */
-async function lockLanes(sql: Sql, now: number, owner: string): Promise<readonly number[]> {
-  const rows = await sql.query<{ lane: number }>(
-    `select l.lane from lane l
-      where exists (select from inbox i where i.lane = l.lane)
-         or exists (select from due d where d.lane = l.lane and d.due_at <= $1)
-         or exists (select from company_touched t where t.lane = l.lane and t.since <= $1)
-      order by (l.owner is not distinct from $2) desc, l.lane
-      limit $3 for update skip locked`,
-    [iso(now), owner, LANES_AT_ONCE],
-  );
-  return rows.map((row) => row.lane);
 }
 
 /**

@@ -1,6 +1,7 @@
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { type SignalPayload } from './inbox';
+import { insertSignals } from './queries/insert-signals';
 
 export interface WorkedSignal {
   readonly contactId: number;
@@ -29,16 +30,5 @@ export async function writeSignals(sql: Sql, signals: readonly WorkedSignal[]): 
       data: payload.data,
     };
   });
-  await sql.query(
-    `with r as (
-       select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, type_id int, time timestamptz, id bigint, source_id int, sender_id text, day int, amount bigint,
-              historic boolean, received_at timestamptz, details jsonb, data jsonb)),
-     written as (
-       insert into signal (contact_id, type_id, time, id, source_id, sender_id, day, amount, historic, received_at, details, data) select * from r)
-     insert into signal_sum (contact_id, type_id, n, first, last)
-     select contact_id, type_id, count(*), min(time), max(time) from r group by 1, 2
-     on conflict (contact_id, type_id) do update
-        set n = signal_sum.n + excluded.n, first = least(signal_sum.first, excluded.first), last = greatest(signal_sum.last, excluded.last)`,
-    [JSON.stringify(rows)],
-  );
+  await insertSignals(sql, rows);
 }

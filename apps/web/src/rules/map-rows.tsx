@@ -1,9 +1,15 @@
 import { type Catalogue, type MapBody } from '@eager-sieve/core';
 import { FaultsAt } from '../ui/faults-at';
 import { Tag } from '../ui/tag';
-import { type MapProps } from './signal-map';
 
 type Row = MapBody['rows'][number];
+
+/** What the parts of the page of a map are given. */
+export interface MapProps {
+  readonly body: MapBody;
+  readonly catalogue: Catalogue;
+  readonly put: (next: Partial<MapBody>) => void;
+}
 
 /** The rows of a map: what a signal names, and which tags it gives or takes. */
 export function MapRows({ body, catalogue, put }: MapProps) {

@@ -5,14 +5,8 @@ import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
 import { Empty } from '../ui/states';
-import { MapRows } from './map-rows';
+import { MapRows, type MapProps } from './map-rows';
 import { textsOfAll } from './signal-details';
-
-export interface MapProps {
-  readonly body: MapBody;
-  readonly catalogue: Catalogue;
-  readonly put: (next: Partial<MapBody>) => void;
-}
 
 /** A table of what signals name → tags: per product, plan, role or course. */
 function SignalMap({ draft }: { draft: Draft<'map'> }) {

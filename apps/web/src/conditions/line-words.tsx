@@ -1,0 +1,60 @@
+import { boundsAt, lineParts, Moment, prepareWindow, type Catalogue, type Leaf } from '@eager-sieve/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { Tag } from '../ui/tag';
+
+/** A line in words; what can be changed has a dotted underline, what leads elsewhere is a link. */
+export function LineWords({ leaf, catalogue, onSlot }: { leaf: Leaf; catalogue: Catalogue; onSlot?: (() => void) | undefined }) {
+  const parts = lineParts(leaf, catalogue);
+  return (
+    <>
+      {parts.map((part, index) => {
+        const shown = part.names?.kind === 'tag' ? <Tag name={part.text} /> : part.text;
+        if (part.slot && onSlot) {
+          return (
+            <button key={index} type="button" className="slot text-left" onClick={onSlot}>
+              {shown}
+            </button>
+          );
+        }
+        return (
+          <span key={index}>
+            {part.names?.kind === 'audience' ? (
+              <Link className="leads" to={`/audiences/${part.names.key}`}>
+                {shown}
+              </Link>
+            ) : (
+              shown
+            )}
+          </span>
+        );
+      })}
+      <Since leaf={leaf} catalogue={catalogue} />
+    </>
+  );
+}
+
+const since = (at: number, zone: string): string =>
+  new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    ...(Date.now() - at > YEAR_SHOWN_AFTER_MS ? { year: 'numeric' as const } : {}),
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  }).format(at);
+
+/** A date so long ago could be of either year. */
+const YEAR_SHOWN_AFTER_MS = 180 * 86_400_000;
+
+/** The instant at which a window that moves begins now, so that nobody has to count days. */
+function Since({ leaf, catalogue }: { leaf: Leaf; catalogue: Catalogue }) {
+  const [now] = useState(Date.now);
+  if (leaf.kind !== 'signal' || leaf.within === undefined || leaf.within === 'ever' || !('last' in leaf.within)) return null;
+  const window = prepareWindow(leaf.within, catalogue.zone, []);
+  if (!window.ok) return null;
+  return (
+    <span className="quiet text-[12.5px]">since {since(boundsAt(window.value, new Moment(now, catalogue.zone)).from, catalogue.zone)}</span>
+  );
+}
