@@ -74,7 +74,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByRole('button', { name: '+ text' }).click();
     await page.getByLabel('Question', { exact: true }).first().fill('Your first name');
     await page.getByLabel('Question', { exact: true }).first().blur();
-    await page.getByLabel('Field that keeps Your first name').selectOption('given-name');
+    await page.getByLabel('Field that keeps Your first name').selectOption({ label: 'given name' });
     await page.getByRole('button', { name: '+ several choices' }).click();
     await page.getByLabel('Question', { exact: true }).first().fill('What do you make?');
     await page.getByLabel('Question', { exact: true }).first().blur();
@@ -204,7 +204,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByRole('button', { name: 'Add tag' }).click();
     await expect(page.getByText('wish.glossy', { exact: true })).toBeVisible();
     await page.goto(`${base()}/campaigns/which-clay-are-you`);
-    await page.getByLabel('Tag of link 1').selectOption('wish.glossy');
+    await page.getByLabel('Tag of link 1').selectOption({ label: 'wish.glossy' });
     await page.getByRole('button', { name: 'Save' }).click();
     await expect(page.getByText('Which clay are you? is saved.')).toBeVisible();
     await page.getByRole('button', { name: 'Send …' }).click();

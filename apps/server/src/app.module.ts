@@ -4,6 +4,8 @@ import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { type Logger } from 'pino';
 import { AudiencesController } from './audiences/audiences.controller';
 import { AudiencesService } from './audiences/audiences.service';
+import { ConditionsService } from './audiences/conditions.service';
+import { RowsService } from './audiences/rows.service';
 import { PinsService } from './audiences/pins.service';
 import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
 import { CampaignsService } from './campaigns/campaigns.service';
@@ -92,6 +94,8 @@ export class AppModule {
         ContactsService,
         CompaniesService,
         DealsService,
+        RowsService,
+        ConditionsService,
         AudiencesService,
         PinsService,
         TasksService,

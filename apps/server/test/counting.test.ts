@@ -1,6 +1,7 @@
 import { type DefinitionsDocument } from '@eager-sieve/core';
 import pino from 'pino';
-import { AudiencesService } from '../src/audiences/audiences.service';
+import { ConditionsService } from '../src/audiences/conditions.service';
+import { RowsService } from '../src/audiences/rows.service';
 import { CountingService } from '../src/counting/counting.service';
 import { ServerClock } from '../src/engine/server-clock';
 import { CompaniesService } from '../src/companies/companies.service';
@@ -57,20 +58,21 @@ const order = (n: number): object =>
 
 describe('the counting index', () => {
   let server: TestServer;
-  let bySql: AudiencesService;
+  let bySql: ConditionsService;
   let index: CountingService;
 
   beforeAll(async () => {
     server = await TestServer.start({ counting: 'here' });
     const none = new CountingService(server.database, server.databaseUrl, undefined, pino({ level: 'silent' }));
     const { app } = server;
-    bySql = new AudiencesService(
+    bySql = new ConditionsService(
       server.database,
       app.get(DefinitionStore),
       app.get(ServerClock),
       app.get(ContactsService),
       app.get(CompaniesService),
       none,
+      app.get(RowsService),
     );
     index = app.get(CountingService);
     await server.define(SET_UP);
@@ -94,7 +96,7 @@ describe('the counting index', () => {
     await server.idle();
     const counts: number[] = [];
     for (const condition of ASKED) {
-      const request = { condition, of: 'contact', sieve: true } as Parameters<AudiencesService['count']>[0];
+      const request = { condition, of: 'contact', sieve: true } as Parameters<ConditionsService['count']>[0];
       const instant = clock().now();
       expect(await index.count({ condition: request.condition, instant, another: false }, false)).toBeDefined();
       const { body } = await server.call('post', '/api/v1/audiences/count').send(request).expect(200);

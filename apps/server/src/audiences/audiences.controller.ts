@@ -6,6 +6,7 @@ import { vCard } from '../contacts/vcard';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerCause, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
+import { ConditionsService } from './conditions.service';
 import { PinsService } from './pins.service';
 
 const FORMATS = Object.keys(MEMBER_FORMATS) as MemberFormat[];
@@ -15,22 +16,23 @@ const ENDINGS: Readonly<Record<MemberFormat, string>> = { csv: 'csv', ndjson: 'n
 export class AudiencesController {
   constructor(
     private readonly audiences: AudiencesService,
+    private readonly conditions: ConditionsService,
     private readonly pins: PinsService,
   ) {}
 
   @Handles('count')
   count(@SentHere() { body }: Sent<'count'>) {
-    return this.audiences.count(body);
+    return this.conditions.count(body);
   }
 
   @Handles('people')
   people(@SentHere() { body }: Sent<'people'>) {
-    return this.audiences.people(body);
+    return this.conditions.people(body);
   }
 
   @Handles('explain')
   explain(@SentHere() { body }: Sent<'explain'>) {
-    return this.audiences.explain(body);
+    return this.conditions.explain(body);
   }
 
   @Handles('audiences')

@@ -4,19 +4,11 @@ import {
   Compiled,
   definitionKinds,
   LANGUAGE,
-  DOCUMENT_SECTIONS,
   millionths,
-  referencesIn,
   storableJson,
-  toBodyWithIds,
   toDocument,
-  toNormalBody,
   type AnyDefinition,
-  type Broken,
-  type DefinitionKind,
   type DefinitionsDocument,
-  type DocumentItem,
-  type Fault,
 } from '@eager-sieve/core';
 import { type CatalogueView, type DefinitionsAnswer, type DefinitionVersion } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
@@ -28,10 +20,9 @@ import { releaseWaiting } from '../intake/signals.service';
 import { writeSetting } from '../ledger/settings-ledger';
 import { brokenViews } from './broken-views';
 import { DefinitionStore, loadCatalogue } from './definition-store';
-import { peopleWithAccess } from './known-people';
 import { orderBuilds } from './order-builds';
-import { deletes, DELETED, same, type Planned } from './planned';
-import { fixedPart, isRetired, sameNames, stillUsed } from './planned-faults';
+import { plan, type RefusedItem } from './plan';
+import { deletes, same, type Planned } from './planned';
 
 const VERSIONS_SHOWN = 200;
 
@@ -96,9 +87,9 @@ export class DefinitionsService {
     const now = this.clock.now();
     const [{ epoch } = { epoch: 1 }] = await sql.query<{ epoch: number }>('select epoch from workspace where id = 1');
     const current = await loadCatalogue(sql);
-    const refused: { item: string; faults: Fault[] }[] = [];
+    const refused: RefusedItem[] = [];
     const workspace = readWorkspace(document, current, refused);
-    const planned = await this.#plan(sql, document, current, workspace, refused, force);
+    const planned = await plan(sql, { document, current, workspace, force, refused });
     const changed = planned.filter(
       ({ before, after }) =>
         before && (deletes(after) || before.name !== after.name || !same(before.body, after.body) || before.retired !== after.retired),
@@ -137,118 +128,6 @@ export class DefinitionsService {
     return { ...answer, epoch: next };
   }
 
-  /** Everything the document names, as it would be stored. New things get their ids first, since they may name each other. */
-  async #plan(
-    sql: Sql,
-    document: DefinitionsDocument,
-    current: Catalogue,
-    workspace: Catalogue['workspace'],
-    refused: { item: string; faults: Fault[] }[],
-    force: boolean,
-  ): Promise<Planned[]> {
-    const items = Object.entries(DOCUMENT_SECTIONS).flatMap(([kind, section]) =>
-      (document[section] ?? []).map((item) => ({ kind: kind as DefinitionKind, item, section })),
-    );
-    const stubs: { kind: DefinitionKind; item: DocumentItem; section: string; stub: AnyDefinition; before: AnyDefinition | undefined }[] =
-      [];
-    for (const { kind, item, section } of items) {
-      const before = current.find(kind, item.key) as AnyDefinition | undefined;
-      const id = before?.id ?? Number((await sql.query<{ id: number }>(`select nextval('definition_id_seq') as id`))[0]?.id);
-      const retired = item.retire ?? false;
-      const stub = {
-        id,
-        kind,
-        key: item.key,
-        name: item.name ?? before?.name ?? item.key,
-        version: (before?.version ?? 0) + 1,
-        retired,
-        epoch: 0,
-        body: before?.body ?? {},
-      } as AnyDefinition;
-      stubs.push({ kind, item, section, stub, before });
-    }
-    const ids = new Set(stubs.map(({ stub }) => stub.id));
-    const kept = definitionKinds
-      .flatMap((kind) => current.every(kind) as readonly AnyDefinition[])
-      .filter((definition) => !ids.has(definition.id));
-    const retired = new Map(kept.filter((each) => each.retired).map((each) => [each.id, each]));
-    let top = Math.max(0, ...current.ladder().map((stage) => stage.body.position));
-    const named = new Catalogue(workspace, [...kept, ...stubs.map(({ stub }) => stub)]);
-    const withIds = stubs.map(({ kind, item, section, stub, before }): Planned => {
-      const { key, name: _name, retire, delete: gone, ...written } = item;
-      if (gone) {
-        const users = before ? kept.filter((each) => !each.retired && referencesIn(each).has(before.id)) : [];
-        if (!before)
-          refused.push({
-            item: `${kind} ${key}`,
-            faults: [{ path: [section, key], code: `${kind}.unknown`, expected: 'something that exists' }],
-          });
-        else if (users.length > 0 && !force) refused.push({ item: `${kind} ${key}`, faults: [stillUsed([section, key], users)] });
-        return { kind, item, before, after: { ...stub, body: DELETED } as unknown as AnyDefinition };
-      }
-      // A stage that says no place keeps its own, and a new one comes last.
-      if (kind === 'stage' && written['position'] === undefined)
-        written['position'] = before?.kind === 'stage' ? before.body.position : (top += 1);
-      if (retire && before)
-        return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
-      const body = toBodyWithIds(kind, written, named, [section, key]);
-      const fixed = body.ok && before ? fixedPart(before, body.value) : undefined;
-      if (fixed)
-        refused.push({
-          item: `${kind} ${key}`,
-          faults: [{ path: [section, key, fixed], code: 'definition.fixed', expected: 'the same as before: make another one instead' }],
-        });
-      if (!body.ok) {
-        refused.push({ item: `${kind} ${key}`, faults: [...body.faults] });
-        return { kind, item, before, after: stub };
-      }
-      const after = { ...stub, body: body.value } as AnyDefinition;
-      const alreadyNamed = before ? referencesIn(before) : new Set<number>();
-      const newly = [...referencesIn(after)].flatMap((id) => (alreadyNamed.has(id) ? [] : (retired.get(id) ?? [])));
-      if (newly.length > 0) refused.push({ item: `${kind} ${key}`, faults: newly.map((each) => isRetired([section, key], each)) });
-      return { kind, item, before, after };
-    });
-    refused.push(...sameNames(withIds, kept));
-    if (refused.length > 0) return withIds;
-    const gone = new Map([
-      ...current.gone,
-      ...withIds.flatMap(({ before, after }) => (before && deletes(after) ? [[before.id, before] as const] : [])),
-    ]);
-    const people = await peopleWithAccess(sql);
-    const after = (all: readonly Planned[]): Catalogue =>
-      new Catalogue(workspace, [...kept, ...all.flatMap((each) => (deletes(each.after) ? [] : [each.after]))], gone, people);
-    const all = after(withIds);
-    const planned = withIds.map((each) =>
-      deletes(each.after)
-        ? each
-        : { ...each, after: { ...each.after, body: toNormalBody(each.kind, each.after.body, all) } as AnyDefinition },
-    );
-    const whole = new Compiled(after(planned));
-    // What is deleted by force breaks what rests on it: that is stopped and told, and not refused. What was broken stays so
-    // until it is mended itself, and holds up nothing else.
-    const before = new Compiled(current.withPeople(people));
-    const byForce = force && planned.some((each) => deletes(each.after));
-    const refuses = ({ id, faults }: Broken): boolean => {
-      if (byForce && !ids.has(id)) return false;
-      // Where only what it rests on is broken, that is what has to be mended; it may be changed meanwhile, if it was broken before.
-      return !before.isBroken(id) || (ids.has(id) && faults.length > 0);
-    };
-    for (const each of whole.broken.filter(refuses)) {
-      const definition = whole.catalogue.any(each.id);
-      const why: Fault = {
-        path: [],
-        code: 'reference.broken',
-        expected: `to rest on nothing broken, but ${whole.whyBroken.get(each.id) ?? ''}`,
-      };
-      const place = definition ? [DOCUMENT_SECTIONS[definition.kind], definition.key] : [];
-      refused.push({
-        item: `${definition?.kind ?? 'definition'} ${definition?.key ?? each.id}`,
-        faults: (each.faults.length > 0 ? each.faults : [why]).map((fault) => ({ ...fault, path: [...place, ...fault.path] })),
-      });
-    }
-    return planned;
-  }
-
   async #write(sql: Sql, { kind, before, after }: Planned, by: string, now: number): Promise<void> {
     if (deletes(after)) {
       await sql.query('update definition set deleted = true, retired = true, changed_at = $2, changed_by = $3 where id = $1', [
@@ -281,11 +160,7 @@ export class DefinitionsService {
   }
 }
 
-function readWorkspace(
-  document: DefinitionsDocument,
-  current: Catalogue,
-  refused: { item: string; faults: Fault[] }[],
-): Catalogue['workspace'] {
+function readWorkspace(document: DefinitionsDocument, current: Catalogue, refused: RefusedItem[]): Catalogue['workspace'] {
   const timeZone = document.timeZone ?? current.workspace.timeZone;
   try {
     new Intl.DateTimeFormat('en', { timeZone });

@@ -1,7 +1,7 @@
 import { sentenceOf } from '../audiences/words';
 import { Injectable } from '@nestjs/common';
-import { fold, Moment, type AnyDefinition, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
-import { type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';
+import { fold, Moment, type AnyDefinition, type Catalogue, type Compiled, type DefinitionKind } from '@eager-sieve/core';
+import { type CircleView, type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { asItIs } from '../database/like';
 import { iso } from '../engine/clock';
@@ -75,34 +75,45 @@ export class TodayService {
         })
         .sort((a, b) => b.came + b.left - (a.came + a.left))
         .slice(0, 8),
-      attention: [
-        ...moved.flatMap((row) => {
-          const audience = catalogue.get('audience', row.definition_id);
-          return audience && row.members === 0
-            ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
-            : [];
-        }),
-        ...circles.map(({ key, name, held, of, with: others }) => ({
-          kind: 'circling',
-          words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${held.toLocaleString('en')} ${HELD_FOR[of][held === 1 ? 0 : 1]}`,
-          link: `/rules/${key}`,
-        })),
-        ...compiled.broken.map((each) => ({
-          kind: 'broken',
-          words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still: ${compiled.whyBroken.get(each.id) ?? ''}`,
-          link: pageOf(catalogue.any(each.id)),
-        })),
-        ...catalogue
-          .all('rule')
-          .filter((rule) => !rule.body.on)
-          .map((rule) => ({ kind: 'off', words: `Rule ${rule.name} is off`, link: `/rules/${rule.key}` })),
-        ...silent.flatMap((row) => {
-          const tag = catalogue.get('tag', row.id);
-          return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: '/tags' }] : [];
-        }),
-      ],
+      attention: this.#attention(compiled, moved, circles, silent),
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
     };
+  }
+
+  /** What needs a hand: empty audiences, rules held back, what is broken or off, tags that nobody has. */
+  #attention(
+    compiled: Compiled,
+    moved: readonly { readonly definition_id: number; readonly members: number }[],
+    circles: readonly CircleView[],
+    silent: readonly { readonly id: number }[],
+  ): TodayView['attention'] {
+    const { catalogue } = compiled;
+    return [
+      ...moved.flatMap((row) => {
+        const audience = catalogue.get('audience', row.definition_id);
+        return audience && row.members === 0
+          ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
+          : [];
+      }),
+      ...circles.map(({ key, name, held, of, with: others }) => ({
+        kind: 'circling',
+        words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${held.toLocaleString('en')} ${HELD_FOR[of][held === 1 ? 0 : 1]}`,
+        link: `/rules/${key}`,
+      })),
+      ...compiled.broken.map((each) => ({
+        kind: 'broken',
+        words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still: ${compiled.whyBroken.get(each.id) ?? ''}`,
+        link: pageOf(catalogue.any(each.id)),
+      })),
+      ...catalogue
+        .all('rule')
+        .filter((rule) => !rule.body.on)
+        .map((rule) => ({ kind: 'off', words: `Rule ${rule.name} is off`, link: `/rules/${rule.key}` })),
+      ...silent.flatMap((row) => {
+        const tag = catalogue.get('tag', row.id);
+        return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: '/tags' }] : [];
+      }),
+    ];
   }
 
   /** The newest signals of all contacts. */

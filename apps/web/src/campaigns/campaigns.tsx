@@ -1,4 +1,5 @@
-import { SENDS_SHOWN } from '@eager-sieve/contracts';
+import { type Catalogue, type Definition } from '@eager-sieve/core';
+import { SENDS_SHOWN, type SendView } from '@eager-sieve/contracts';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
@@ -9,9 +10,9 @@ import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
 
+/** The messages, and what came of sending them. */
 export default function Campaigns() {
   const catalogue = useCatalogue();
-  const sends = api.useSendsQuery();
   const navigate = useNavigate();
   if (!catalogue) return <Loading />;
   const messages = catalogue.all('message');
@@ -40,24 +41,38 @@ export default function Campaigns() {
           : a subject, a text with placeholders, and links that are answers.
         </Empty>
       ) : (
-        <ul className="panel divide-base-300/60 divide-y">
-          {messages.map((message) => (
-            <li key={message.key} className="flex items-baseline justify-between gap-4 px-4 py-2.5">
-              <div className="min-w-0">
-                <Link to={`/campaigns/${message.key}`} className="font-semibold hover:underline">
-                  {message.name}
-                </Link>
-                <p className="quiet truncate text-[12.5px]">{message.body.subject}</p>
-              </div>
-              <span className="quiet flex-none text-[12.5px]">
-                {message.body.audience === undefined
-                  ? 'to nobody yet'
-                  : `to ${catalogue.get('audience', message.body.audience)?.name ?? ''}`}
-              </span>
-            </li>
-          ))}
-        </ul>
+        <Messages messages={messages} catalogue={catalogue} />
       )}
+      <Sends />
+      <RetiredList kinds={['message']} />
+    </Page>
+  );
+}
+
+function Messages({ messages, catalogue }: { messages: readonly Definition<'message'>[]; catalogue: Catalogue }) {
+  return (
+    <ul className="panel divide-base-300/60 divide-y">
+      {messages.map((message) => (
+        <li key={message.key} className="flex items-baseline justify-between gap-4 px-4 py-2.5">
+          <div className="min-w-0">
+            <Link to={`/campaigns/${message.key}`} className="font-semibold hover:underline">
+              {message.name}
+            </Link>
+            <p className="quiet truncate text-[12.5px]">{message.body.subject}</p>
+          </div>
+          <span className="quiet flex-none text-[12.5px]">
+            {message.body.audience === undefined ? 'to nobody yet' : `to ${catalogue.get('audience', message.body.audience)?.name ?? ''}`}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Sends() {
+  const sends = api.useSendsQuery();
+  return (
+    <>
       <h2 className="mt-5 mb-1.5 text-[15px]">
         Sends{' '}
         {sends.data?.length === SENDS_SHOWN && <span className="quiet font-sans text-[13px] font-normal">the latest {SENDS_SHOWN}</span>}
@@ -69,45 +84,50 @@ export default function Campaigns() {
       ) : sends.data.length === 0 ? (
         <p className="quiet">Nothing has been sent yet.</p>
       ) : (
-        <table className="table w-full">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="h-6.5">Message</th>
-              <th>To</th>
-              <th>When</th>
-              <th className="text-right">Sent</th>
-              <th className="text-right">Held back</th>
-              <th className="text-right">Opened</th>
-              <th className="text-right">Clicked</th>
-              <th className="text-right">Unsubscribed</th>
-            </tr>
-          </thead>
-          <tbody>
-            {sends.data.map((send) => (
-              <tr key={send.id} className="border-base-300/60 h-9 border-b">
-                <td className="font-semibold">
-                  <Link className="hover:underline" to={`/campaigns/${send.message}`}>
-                    {send.messageName}
-                  </Link>
-                </td>
-                <td>{send.audienceName}</td>
-                <td className="quiet">
-                  <When at={send.at} />
-                </td>
-                <td className="text-right">
-                  {count(send.sent)} <span className="quiet">of {count(send.recipients)}</span>
-                  {send.inDoubt > 0 && <span className="text-error"> · {count(send.inDoubt)} in doubt</span>}
-                </td>
-                <td className="text-right">{count(send.heldBack)}</td>
-                <td className="text-right">{count(send.opened)}</td>
-                <td className="text-right">{count(send.clicked)}</td>
-                <td className="text-right">{count(send.unsubscribed)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <SendsTable sends={sends.data} />
       )}
-      <RetiredList kinds={['message']} />
-    </Page>
+    </>
+  );
+}
+
+function SendsTable({ sends }: { sends: readonly SendView[] }) {
+  return (
+    <table className="table w-full">
+      <thead>
+        <tr className="quiet text-left text-[12px]">
+          <th className="h-6.5">Message</th>
+          <th>To</th>
+          <th>When</th>
+          <th className="text-right">Sent</th>
+          <th className="text-right">Held back</th>
+          <th className="text-right">Opened</th>
+          <th className="text-right">Clicked</th>
+          <th className="text-right">Unsubscribed</th>
+        </tr>
+      </thead>
+      <tbody>
+        {sends.map((send) => (
+          <tr key={send.id} className="border-base-300/60 h-9 border-b">
+            <td className="font-semibold">
+              <Link className="hover:underline" to={`/campaigns/${send.message}`}>
+                {send.messageName}
+              </Link>
+            </td>
+            <td>{send.audienceName}</td>
+            <td className="quiet">
+              <When at={send.at} />
+            </td>
+            <td className="text-right">
+              {count(send.sent)} <span className="quiet">of {count(send.recipients)}</span>
+              {send.inDoubt > 0 && <span className="text-error"> · {count(send.inDoubt)} in doubt</span>}
+            </td>
+            <td className="text-right">{count(send.heldBack)}</td>
+            <td className="text-right">{count(send.opened)}</td>
+            <td className="text-right">{count(send.clicked)}</td>
+            <td className="text-right">{count(send.unsubscribed)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

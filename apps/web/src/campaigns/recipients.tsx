@@ -20,11 +20,6 @@ export function Recipients({
   again: boolean;
   onAgain: (again: boolean) => void;
 }) {
-  const [search, setSearch] = useState('');
-  const wanted = useDeferredValue(search.trim());
-  // The server looks among all of them: whoever is not on the first page is found too.
-  const found = api.useRecipientsQuery(wanted ? { key: message, search: wanted, again } : skipToken);
-  const shown = wanted ? found.currentData : recipients;
   const preview = recipients.people.find((person) => person.preview)?.preview;
   return (
     <section aria-label="Recipients">
@@ -72,36 +67,48 @@ export function Recipients({
       {recipients.members === 0 ? (
         <Empty title="Nobody is in this audience now" />
       ) : (
-        <>
-          <input
-            type="search"
-            className="input input-sm mt-3 w-full"
-            aria-label="Search the recipients"
-            placeholder="is somebody among them?"
-            value={search}
-            onChange={(event) => setSearch(event.target.value)}
-          />
-          {found.error && <Wrong error={found.error} again={() => void found.refetch()} />}
-          <ul className="panel divide-base-300/60 mt-2 max-h-80 divide-y overflow-y-auto" tabIndex={0} aria-label="Recipients, one by one">
-            {shown?.people.map((person) => (
-              <li key={person.id} className="flex items-baseline justify-between gap-3 px-3 py-1">
-                <Link className="truncate hover:underline" to={`/people/${person.id}`}>
-                  {person.name}
-                </Link>
-                <span className={`flex-none text-[12.5px] ${person.state === 'receives' ? 'quiet' : 'text-error'}`}>
-                  {person.why ?? 'gets it'}
-                </span>
-              </li>
-            ))}
-          </ul>
-          {shown && shown.people.length === 0 && (
-            <p className="quiet mt-1.5">
-              Nobody in {recipients.audience} goes by “{wanted}”.
-            </p>
-          )}
-          {shown && <CutShort shown={shown.people.length} of={shown.found.receive + shown.found.held} how="search for the others" />}
-        </>
+        <OneByOne message={message} recipients={recipients} again={again} />
       )}
     </section>
+  );
+}
+
+/** The recipients by name, the first of them or those who are searched for. */
+function OneByOne({ message, recipients, again }: { message: string; recipients: RecipientsView; again: boolean }) {
+  const [search, setSearch] = useState('');
+  const wanted = useDeferredValue(search.trim());
+  // The server looks among all of them: whoever is not on the first page is found too.
+  const found = api.useRecipientsQuery(wanted ? { key: message, search: wanted, again } : skipToken);
+  const shown = wanted ? found.currentData : recipients;
+  return (
+    <>
+      <input
+        type="search"
+        className="input input-sm mt-3 w-full"
+        aria-label="Search the recipients"
+        placeholder="is somebody among them?"
+        value={search}
+        onChange={(event) => setSearch(event.target.value)}
+      />
+      {found.error && <Wrong error={found.error} again={() => void found.refetch()} />}
+      <ul className="panel divide-base-300/60 mt-2 max-h-80 divide-y overflow-y-auto" tabIndex={0} aria-label="Recipients, one by one">
+        {shown?.people.map((person) => (
+          <li key={person.id} className="flex items-baseline justify-between gap-3 px-3 py-1">
+            <Link className="truncate hover:underline" to={`/people/${person.id}`}>
+              {person.name}
+            </Link>
+            <span className={`flex-none text-[12.5px] ${person.state === 'receives' ? 'quiet' : 'text-error'}`}>
+              {person.why ?? 'gets it'}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {shown && shown.people.length === 0 && (
+        <p className="quiet mt-1.5">
+          Nobody in {recipients.audience} goes by “{wanted}”.
+        </p>
+      )}
+      {shown && <CutShort shown={shown.people.length} of={shown.found.receive + shown.found.held} how="search for the others" />}
+    </>
   );
 }

@@ -60,19 +60,7 @@ function ValueEditor({
         />
       );
     case 'days':
-      return (
-        <>
-          <input
-            className="input input-sm w-20"
-            type="number"
-            min={0}
-            aria-label={`${label}: how many days`}
-            value={(value as { n: number } | undefined)?.n ?? 7}
-            onChange={(event) => onChange({ n: Math.max(0, Math.trunc(Number(event.target.value))) })}
-          />
-          <span className="quiet">days</span>
-        </>
-      );
+      return <Days value={value as { n: number } | undefined} label={label} onChange={onChange} />;
     case 'range': {
       const [low = '', high = ''] = (value as (string | number)[] | undefined) ?? [];
       return (
@@ -83,37 +71,8 @@ function ValueEditor({
         </>
       );
     }
-    case 'values': {
-      const chosen = ((value as (string | number)[] | undefined) ?? []).map(String);
-      if (options.length === 0) {
-        return (
-          <input
-            className="input input-sm w-64"
-            aria-label={`${label}: values, parted by commas`}
-            defaultValue={chosen.join(', ')}
-            onBlur={(event) => onChange(listOf(event.target.value))}
-          />
-        );
-      }
-      return (
-        <span role="group" aria-label={`${label}: values`} className="inline-flex flex-wrap gap-x-3 gap-y-1">
-          {options.map((option) => (
-            <label key={option.key} className="inline-flex cursor-pointer items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-primary checkbox-xs"
-                checked={chosen.includes(option.key)}
-                onChange={(event) => {
-                  const next = event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key);
-                  if (next.length > 0) onChange(next);
-                }}
-              />
-              {option.name}
-            </label>
-          ))}
-        </span>
-      );
-    }
+    case 'values':
+      return <Several value={value as (string | number)[] | undefined} options={options} label={label} onChange={onChange} />;
     case 'value':
       return (
         <One
@@ -125,6 +84,62 @@ function ValueEditor({
         />
       );
   }
+}
+
+interface SeveralProps {
+  readonly value: readonly (string | number)[] | undefined;
+  readonly options: readonly Option[];
+  readonly label: string;
+  readonly onChange: (values: string[]) => void;
+}
+
+/** Several values: picked, or typed with commas between them. */
+function Several({ value, options, label, onChange }: SeveralProps) {
+  const chosen = (value ?? []).map(String);
+  if (options.length === 0) {
+    return (
+      <input
+        className="input input-sm w-64"
+        aria-label={`${label}: values, parted by commas`}
+        defaultValue={chosen.join(', ')}
+        onBlur={(event) => onChange(listOf(event.target.value))}
+      />
+    );
+  }
+  return (
+    <span role="group" aria-label={`${label}: values`} className="inline-flex flex-wrap gap-x-3 gap-y-1">
+      {options.map((option) => (
+        <label key={option.key} className="inline-flex cursor-pointer items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-primary checkbox-xs"
+            checked={chosen.includes(option.key)}
+            onChange={(event) => {
+              const next = event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key);
+              if (next.length > 0) onChange(next);
+            }}
+          />
+          {option.name}
+        </label>
+      ))}
+    </span>
+  );
+}
+
+function Days({ value, label, onChange }: { value: { n: number } | undefined; label: string; onChange: (value: { n: number }) => void }) {
+  return (
+    <>
+      <input
+        className="input input-sm w-20"
+        type="number"
+        min={0}
+        aria-label={`${label}: how many days`}
+        value={value?.n ?? 7}
+        onChange={(event) => onChange({ n: Math.max(0, Math.trunc(Number(event.target.value))) })}
+      />
+      <span className="quiet">days</span>
+    </>
+  );
 }
 
 const listOf = (text: string): string[] =>

@@ -15,22 +15,14 @@ interface TypedLineProps {
 
 const SHOWN = 8;
 
-/** A line typed whole, with completions: Tab moves on, Enter takes the marked completion or makes the line. */
-export function TypedLine({
-  catalogue,
-  of = 'contact',
-  initial = '',
-  label,
-  placeholder,
-  onLine,
-  onEscape,
-  onDraft,
-  autoFocus,
-}: TypedLineProps) {
+/** The space that a completion needs before it. */
+const gapAfter = (before: string): string => (before === '' || before.endsWith(' ') || /[(!]$/.test(before) ? '' : ' ');
+
+/** What is typed, what it reads as, and which completions there are for it. */
+function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, onDraft }: TypedLineProps) {
   const [text, setText] = useState(initial);
   const [marked, setMarked] = useState(-1);
   const [open, setOpen] = useState(false);
-  const id = useId();
   const { leaf, completions } = read(text, catalogue, of);
   const offers = open ? completions.offers.slice(0, SHOWN) : [];
 
@@ -43,10 +35,8 @@ export function TypedLine({
   };
   const take = (index: number): void => {
     const offer = offers[index];
-    if (offer)
-      change(
-        `${text.slice(0, completions.from)}${completions.from > 0 && !text.slice(0, completions.from).endsWith(' ') && !/[(!]$/.test(text.slice(0, completions.from)) ? ' ' : ''}${offer.text} `,
-      );
+    const before = text.slice(0, completions.from);
+    if (offer) change(`${before}${gapAfter(before)}${offer.text} `);
   };
   const pressed = (event: KeyboardEvent): void => {
     if (event.key === 'ArrowDown' && offers.length > 0) {
@@ -70,6 +60,14 @@ export function TypedLine({
       else onEscape?.();
     }
   };
+  return { text, leaf, offers, marked, setOpen, change, take, pressed };
+}
+
+/** A line typed whole, with completions: Tab moves on, Enter takes the marked completion or makes the line. */
+export function TypedLine(props: TypedLineProps) {
+  const { label, placeholder, autoFocus } = props;
+  const { text, leaf, offers, marked, setOpen, change, take, pressed } = useTyping(props);
+  const id = useId();
   return (
     <span className="relative inline-block min-w-0 flex-1">
       <input
@@ -90,30 +88,44 @@ export function TypedLine({
         onBlur={() => setOpen(false)}
         onKeyDown={pressed}
       />
-      <ul
-        id={`${id}-offers`}
-        role="listbox"
-        aria-label={`${label}: what could come next`}
-        hidden={offers.length === 0}
-        className="panel appears absolute top-9 left-0 z-10 min-w-64 py-1 shadow-sm"
-      >
-        {offers.map((offer, index) => (
-          <li
-            key={`${offer.hint} ${offer.text}`}
-            id={`${id}-${index}`}
-            role="option"
-            aria-selected={index === marked}
-            className={`flex cursor-pointer justify-between gap-6 px-2.5 py-1 ${index === marked ? 'bg-base-200' : ''}`}
-            onMouseDown={(event) => (event.preventDefault(), take(index))}
-          >
-            <span>{offer.text}</span>
-            <span className="quiet text-[12px]">{offer.hint}</span>
-          </li>
-        ))}
-      </ul>
+      <Offers id={id} label={label} offers={offers} marked={marked} onTake={take} />
       {text.trim() !== '' && !leaf.ok && offers.length === 0 && (
         <span className="text-error ml-2 text-[12.5px]">{leaf.faults[0]?.expected}</span>
       )}
     </span>
+  );
+}
+
+interface OffersProps {
+  readonly id: string;
+  readonly label: string;
+  readonly offers: readonly { readonly text: string; readonly hint: string }[];
+  readonly marked: number;
+  readonly onTake: (index: number) => void;
+}
+
+function Offers({ id, label, offers, marked, onTake }: OffersProps) {
+  return (
+    <ul
+      id={`${id}-offers`}
+      role="listbox"
+      aria-label={`${label}: what could come next`}
+      hidden={offers.length === 0}
+      className="panel appears absolute top-9 left-0 z-10 min-w-64 py-1 shadow-sm"
+    >
+      {offers.map((offer, index) => (
+        <li
+          key={`${offer.hint} ${offer.text}`}
+          id={`${id}-${index}`}
+          role="option"
+          aria-selected={index === marked}
+          className={`flex cursor-pointer justify-between gap-6 px-2.5 py-1 ${index === marked ? 'bg-base-200' : ''}`}
+          onMouseDown={(event) => (event.preventDefault(), onTake(index))}
+        >
+          <span>{offer.text}</span>
+          <span className="quiet text-[12px]">{offer.hint}</span>
+        </li>
+      ))}
+    </ul>
   );
 }

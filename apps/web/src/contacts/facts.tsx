@@ -1,23 +1,16 @@
-import { type Catalogue } from '@eager-sieve/core';
 import { use, useState } from 'react';
 import { Link } from 'react-router';
-import { type ContactView } from '@eager-sieve/contracts';
 import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
 import { signed } from '../ui/number';
 import { ReadOnly } from '../ui/offer';
 import { Score } from '../ui/score';
-import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { ContactTasks } from '../tasks/contact-tasks';
+import { ContactTags, type FactsProps } from './contact-tags';
 import { NewFact, Standing } from './standing';
 import { useContactWrite } from './use-contact-write';
-
-interface FactsProps {
-  readonly contact: ContactView;
-  readonly catalogue: Catalogue;
-}
 
 const CHANNELS = ['email', 'text', 'chat'] as const;
 /** What somebody told us; that mail came back is found out, not said. */
@@ -82,19 +75,12 @@ export function Facts({ contact, catalogue }: FactsProps) {
         {known.length === 0 && contact.consent.length === 0 && <p className="quiet">No facts are known yet.</p>}
         {unknown.length > 0 && !readOnly && <NewFact fields={unknown} onSet={(key, value) => set({ fields: { [key]: value } })} />}
       </section>
-      <Tags contact={contact} catalogue={catalogue} />
+      <ContactTags contact={contact} catalogue={catalogue} />
       <Scores contact={contact} catalogue={catalogue} />
       <Audiences contact={contact} catalogue={catalogue} />
     </>
   );
 }
-
-/** What is said alike is said once, with how often. */
-const together = (words: readonly string[]): readonly (readonly [string, number])[] => {
-  const times = new Map<string, number>();
-  for (const each of words) times.set(each, (times.get(each) ?? 0) + 1);
-  return [...times];
-};
 
 const tenths = (points: number): number => Math.round(points * 10) / 10;
 
@@ -138,106 +124,6 @@ function Scores({ contact, catalogue }: FactsProps) {
         </div>
       ))}
       {contact.scores.length === 0 && <p className="quiet">There is no scorecard yet.</p>}
-    </section>
-  );
-}
-
-function Tags({ contact, catalogue }: FactsProps) {
-  const readOnly = use(ReadOnly);
-  const set = useContactWrite(contact);
-  const [adding, setAdding] = useState('');
-  const [valued, setValued] = useState('');
-  const held = new Set(contact.tags.map((tag) => tag.key));
-  const kindOf = (key: string): 'number' | 'date' | undefined => catalogue.find('tag', key)?.body.value;
-  const change = async (tag: string, value: boolean | string): Promise<void> => {
-    if (await set({ tags: { [tag]: value } })) setAdding('');
-  };
-  const free = catalogue.all('tag').filter((tag) => !held.has(tag.key));
-  return (
-    <section className="mb-4">
-      <h2 className="mb-1.5 text-[14px]">Tags</h2>
-      <ul className="flex flex-col gap-1.25">
-        {contact.tags.map((tag) => (
-          <li key={tag.key} data-fact className="group relative pr-14">
-            <Tag name={tag.key} title={tag.name} />
-            {kindOf(tag.key) && (
-              <span className="ml-1.5">
-                <FactInput
-                  body={{ of: 'contact', type: kindOf(tag.key) ?? 'number' }}
-                  name={`value of ${tag.key}`}
-                  value={tag.value}
-                  shown={tag.value === undefined || tag.value === null ? undefined : String(tag.value as string | number)}
-                  onSet={async (value) => value !== null && set({ tags: { [tag.key]: value as string } })}
-                />
-              </span>
-            )}
-            <Why subject={{ whose: { contact: contact.id }, of: 'tag', key: tag.key }} label={tag.key} />
-            <span className="quiet ml-1.5 text-[12px]">
-              <When at={tag.since} />
-            </span>
-            {!readOnly && (
-              <button
-                type="button"
-                className="quiet absolute top-0 right-0 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
-                onClick={() => void change(tag.key, false)}
-              >
-                take off
-              </button>
-            )}
-            <ul className="quiet pl-3 text-[12px]">
-              {together(tag.reasons.map((reason) => reason.words)).map(([words, n]) => (
-                <li key={words}>
-                  {words}
-                  {n > 1 && `, ${n} times`}
-                </li>
-              ))}
-            </ul>
-          </li>
-        ))}
-      </ul>
-      {contact.tags.length === 0 && <p className="quiet">No tags.</p>}
-      {free.length > 0 && !readOnly && (
-        <select
-          className="select select-sm w-auto mt-1.5 max-w-56"
-          aria-label="Add a tag"
-          value={adding}
-          onChange={(event) => {
-            setAdding(event.target.value);
-            setValued('');
-            if (!kindOf(event.target.value)) void change(event.target.value, true);
-          }}
-        >
-          <option value="" disabled>
-            + tag
-          </option>
-          {free.map((tag) => (
-            <option key={tag.key} value={tag.key}>
-              {tag.key}
-            </option>
-          ))}
-        </select>
-      )}
-      {kindOf(adding) && (
-        <form
-          className="mt-1.5 flex items-center gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void change(adding, valued);
-          }}
-        >
-          <input
-            className="input input-sm w-36"
-            required
-            autoFocus
-            aria-label={`Value of ${adding}`}
-            type={kindOf(adding) === 'date' ? 'date' : 'number'}
-            step="any"
-            value={valued}
-            onChange={(event) => setValued(event.target.value)}
-          />
-          <button className="btn btn-xs">Give it</button>
-        </form>
-      )}
     </section>
   );
 }

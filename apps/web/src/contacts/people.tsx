@@ -1,6 +1,7 @@
-import { toKeys, EVERYONE, describe, type Group } from '@eager-sieve/core';
+import { toKeys, EVERYONE, describe, type Catalogue, type Group } from '@eager-sieve/core';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { type PeopleAnswer } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { Outline } from '../conditions/outline';
@@ -10,7 +11,8 @@ import { PersonRows } from '../ui/person-rows';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Offer } from '../ui/offer';
 
-export default function People() {
+/** Everyone there is, narrowed down by conditions and by name. */
+export default function PeoplePage() {
   const catalogue = useCatalogue();
   const [group, setGroup] = useState<Group>(EVERYONE);
   const [narrowing, setNarrowing] = useState(false);
@@ -20,7 +22,6 @@ export default function People() {
   const counted = api.useCountQuery({ body: { condition, sieve: narrowing } });
   const list = api.usePeopleInfiniteQuery({ body: { condition, ...(wanted ? { search: wanted } : {}) } });
   if (!catalogue) return <Loading />;
-  const rows = list.data?.pages.flatMap((page) => page.contacts) ?? [];
   const answer = counted.data;
   return (
     <Page
@@ -75,36 +76,59 @@ export default function People() {
           />
         </div>
       )}
-      {list.error ? (
-        <Wrong error={list.error} again={() => void list.refetch()} />
-      ) : !list.data ? (
-        <Loading />
-      ) : rows.length === 0 ? (
-        answer?.of === 0 ? (
-          <Empty title="Nobody here yet">
-            Contacts come from an{' '}
-            <Link className="leads" to="/intake/import">
-              import
-            </Link>
-            , a{' '}
-            <Link className="leads" to="/intake">
-              form
-            </Link>
-            , or the API.
-          </Empty>
-        ) : (
-          <Empty title="Nobody fits">
-            {wanted ? `Nobody in this table goes by “${wanted}”.` : 'The bars show which line holds most people back.'}
-          </Empty>
-        )
-      ) : (
-        <PersonRows
-          label="People"
-          rows={rows}
-          catalogue={catalogue}
-          more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
-        />
-      )}
+      <PeopleList list={list} none={answer?.of === 0} wanted={wanted} catalogue={catalogue} />
     </Page>
+  );
+}
+
+/** As much of the list as its table shows. */
+interface People {
+  readonly data?: { readonly pages: readonly PeopleAnswer[] } | undefined;
+  readonly error?: unknown;
+  readonly hasNextPage: boolean;
+  readonly isFetching: boolean;
+  readonly fetchNextPage: () => unknown;
+  readonly refetch: () => unknown;
+}
+
+interface PeopleListProps {
+  readonly list: People;
+  /** whether there is nobody at all */
+  readonly none: boolean;
+  readonly wanted: string;
+  readonly catalogue: Catalogue;
+}
+
+function PeopleList({ list, none, wanted, catalogue }: PeopleListProps) {
+  const rows = list.data?.pages.flatMap((page) => page.contacts) ?? [];
+  if (list.error) return <Wrong error={list.error} again={() => void list.refetch()} />;
+  if (!list.data) return <Loading />;
+  if (rows.length === 0 && none)
+    return (
+      <Empty title="Nobody here yet">
+        Contacts come from an{' '}
+        <Link className="leads" to="/intake/import">
+          import
+        </Link>
+        , a{' '}
+        <Link className="leads" to="/intake">
+          form
+        </Link>
+        , or the API.
+      </Empty>
+    );
+  if (rows.length === 0)
+    return (
+      <Empty title="Nobody fits">
+        {wanted ? `Nobody in this table goes by “${wanted}”.` : 'The bars show which line holds most people back.'}
+      </Empty>
+    );
+  return (
+    <PersonRows
+      label="People"
+      rows={rows}
+      catalogue={catalogue}
+      more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
+    />
   );
 }

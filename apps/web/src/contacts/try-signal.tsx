@@ -1,5 +1,5 @@
 import { type Catalogue, type DetailField } from '@eager-sieve/core';
-import { type ContactView } from '@eager-sieve/contracts';
+import { type ContactView, type TryAnswer } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -95,24 +95,29 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
           {wrong || errorMessage(error)}
         </p>
       )}
-      {data && !wrong && !error && (
-        <div className="mt-2" aria-live="polite">
-          {data.effects.length === 0 && data.scores.length === 0 && <p>It would change nothing.</p>}
-          <ul>
-            {data.effects.map((effect, index) => (
-              <li key={index} style={{ paddingLeft: effect.depth * 18 }}>
-                {effect.words}
-              </li>
-            ))}
-            {data.scores.map((score) => (
-              <li key={score.key}>
-                {score.name}: {score.before} → {score.after}{' '}
-                <span className={score.after < score.before ? 'text-error' : 'text-success'}>({signed(score.after - score.before)})</span>
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      {data && !wrong && !error && <Tried answer={data} />}
     </section>
+  );
+}
+
+/** What the signal would have done, each effect under the one it came of. */
+function Tried({ answer: { effects, scores } }: { answer: TryAnswer }) {
+  return (
+    <div className="mt-2" aria-live="polite">
+      {effects.length === 0 && scores.length === 0 && <p>It would change nothing.</p>}
+      <ul>
+        {effects.map((effect, index) => (
+          <li key={index} style={{ paddingLeft: effect.depth * 18 }}>
+            {effect.words}
+          </li>
+        ))}
+        {scores.map((score) => (
+          <li key={score.key}>
+            {score.name}: {score.before} → {score.after}{' '}
+            <span className={score.after < score.before ? 'text-error' : 'text-success'}>({signed(score.after - score.before)})</span>
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }

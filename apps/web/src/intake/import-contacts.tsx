@@ -1,4 +1,3 @@
-import Papa from 'papaparse';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
@@ -9,89 +8,12 @@ import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
-
-const SEPARATORS = [',', ';', '\t'] as const;
-type Separator = (typeof SEPARATORS)[number];
-
-interface Preview {
-  readonly file: File;
-  readonly columns: readonly string[];
-  readonly rows: readonly Readonly<Record<string, string>>[];
-  readonly separator: Separator;
-}
-
-const PREVIEW_BYTES = 256 * 1024;
-
-/** Reads only the head of the file, however long it is. */
-async function preview(file: File): Promise<Preview> {
-  const head = await file.slice(0, PREVIEW_BYTES).text();
-  const parsed = Papa.parse<Record<string, string>>(head.replace(/^\uFEFF/, ''), {
-    header: true,
-    preview: 6,
-    skipEmptyLines: true,
-    transformHeader: (name) => name.trim(),
-  });
-  return {
-    file,
-    columns: (parsed.meta.fields ?? []).filter(Boolean),
-    rows: parsed.data.slice(0, 5),
-    separator: SEPARATORS.find((each) => each === parsed.meta.delimiter) ?? ',',
-  };
-}
-
-function targets(catalogue: Catalogue): readonly (readonly [string, string])[] {
-  return [
-    ['email', 'email address'],
-    ['outsideId', 'outside id'],
-    ['name', 'full name, given and family'],
-    ...catalogue
-      .all('field')
-      .filter((field) => field.body.of === 'contact' && field.key !== 'email' && field.key !== 'added')
-      .map((field) => [`field:${field.key}`, field.name] as const),
-    ['consent:email', 'consent to email (yes / no)'],
-    ...catalogue.all('tag').map((tag) => [`tag:${tag.key}`, `tag ${tag.key} (${TAG_CELLS[tag.body.value ?? 'none']})`] as const),
-  ];
-}
-
-/** What a cell of a tag's column may say. */
-const TAG_CELLS = { none: 'yes / no', number: 'its number, or yes / no', date: 'its date, or yes / no' } as const;
-
-const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '');
-const ALIKE: Readonly<Record<string, string>> = {
-  email: 'email',
-  emailaddress: 'email',
-  mail: 'email',
-  name: 'name',
-  fullname: 'name',
-  contactname: 'name',
-  customername: 'name',
-  firstname: 'field:given-name',
-  forename: 'field:given-name',
-  first: 'field:given-name',
-  last: 'field:family-name',
-  lastname: 'field:family-name',
-  surname: 'field:family-name',
-  mayemail: 'consent:email',
-  consent: 'consent:email',
-};
-
-/** A guess for each column, by its name. */
-function guess(columns: readonly string[], catalogue: Catalogue): Record<string, string> {
-  const known = targets(catalogue);
-  const mapping: Record<string, string> = {};
-  for (const column of columns) {
-    const target =
-      ALIKE[plain(column)] ??
-      known.find(([key, name]) => plain(name) === plain(column) || plain(key.replace(/^\w+:/, '')) === plain(column))?.[0];
-    if (target && known.some(([key]) => key === target) && !Object.values(mapping).includes(target)) mapping[column] = target;
-  }
-  return mapping;
-}
+import { assigned, guess, preview, targets, type Mapping, type Preview } from './import-columns';
 
 export default function ImportContacts() {
   const catalogue = useCatalogue();
   const [chosen, setChosen] = useState<Preview | null>(null);
-  const [mapping, setMapping] = useState<Record<string, string>>({});
+  const [mapping, setMapping] = useState<Mapping>({});
   const [onExisting, setOnExisting] = useState<'update' | 'skip'>('update');
   const [run, { isLoading, data: result, error, reset }] = api.useRunImportMutation();
   const { data: imports = [] } = api.useImportsQuery(undefined, { pollingInterval: isLoading ? 500 : 0 });
@@ -150,45 +72,7 @@ export default function ImportContacts() {
           {!('email' in byTarget) && (
             <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>
           )}
-          <table className="table panel w-full">
-            <thead>
-              <tr className="quiet text-left text-[12px]">
-                <th className="px-3 py-1.5">Column</th>
-                <th>goes to</th>
-                <th className="px-3">for example</th>
-              </tr>
-            </thead>
-            <tbody>
-              {chosen.columns.map((column) => (
-                <tr key={column} className="border-base-300/60 border-t">
-                  <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
-                  <td>
-                    <select
-                      className="select select-sm w-auto max-w-64"
-                      aria-label={`Column ${column} goes to`}
-                      value={mapping[column] ?? ''}
-                      onChange={(event) => setMapping(assigned(mapping, column, event.target.value))}
-                    >
-                      <option value="">leave out</option>
-                      {targets(catalogue).map(([key, name]) => (
-                        <option key={key} value={key}>
-                          {name}
-                        </option>
-                      ))}
-                    </select>
-                  </td>
-                  <td className="quiet px-3 [overflow-wrap:anywhere]">
-                    {chosen.rows
-                      .map((row) => row[column])
-                      .filter(Boolean)
-                      .slice(0, 3)
-                      .join(' · ')
-                      .slice(0, 120)}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Columns chosen={chosen} mapping={mapping} catalogue={catalogue} onChange={setMapping} />
           <label className="mt-3 flex items-center gap-2">
             Contacts that are here already
             <select
@@ -206,10 +90,56 @@ export default function ImportContacts() {
   );
 }
 
-/** A target takes one column: choosing it for another takes it from the first. */
-function assigned(mapping: Readonly<Record<string, string>>, column: string, target: string): Record<string, string> {
-  const next = Object.fromEntries(Object.entries(mapping).filter(([name, to]) => name !== column && to !== target));
-  return target ? { ...next, [column]: target } : next;
+interface ColumnsProps {
+  readonly chosen: Preview;
+  readonly mapping: Mapping;
+  readonly catalogue: Catalogue;
+  readonly onChange: (mapping: Mapping) => void;
+}
+
+/** What each column of the file is, with some of what is in it. */
+function Columns({ chosen, mapping, catalogue, onChange }: ColumnsProps) {
+  return (
+    <table className="table panel w-full">
+      <thead>
+        <tr className="quiet text-left text-[12px]">
+          <th className="px-3 py-1.5">Column</th>
+          <th>goes to</th>
+          <th className="px-3">for example</th>
+        </tr>
+      </thead>
+      <tbody>
+        {chosen.columns.map((column) => (
+          <tr key={column} className="border-base-300/60 border-t">
+            <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
+            <td>
+              <select
+                className="select select-sm w-auto max-w-64"
+                aria-label={`Column ${column} goes to`}
+                value={mapping[column] ?? ''}
+                onChange={(event) => onChange(assigned(mapping, column, event.target.value))}
+              >
+                <option value="">leave out</option>
+                {targets(catalogue).map(([key, name]) => (
+                  <option key={key} value={key}>
+                    {name}
+                  </option>
+                ))}
+              </select>
+            </td>
+            <td className="quiet px-3 [overflow-wrap:anywhere]">
+              {chosen.rows
+                .map((row) => row[column])
+                .filter(Boolean)
+                .slice(0, 3)
+                .join(' · ')
+                .slice(0, 120)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
 }
 
 function Result({ result }: { result: ImportView }) {

@@ -1,3 +1,4 @@
+import { type Definition } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
@@ -9,16 +10,13 @@ import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
 
-/** Everything that comes in: forms, imports, and the live stream of signals. */
 const IMPORTS_SHOWN = 8;
 
+/** Everything that comes in: forms, imports, and the live stream of signals. */
 export default function Intake() {
   const catalogue = useCatalogue();
   const navigate = useNavigate();
-  const stream = api.useStreamQuery();
-  const { data: imports = [] } = api.useImportsQuery();
   if (!catalogue) return <Loading />;
-  const forms = catalogue.all('form');
   return (
     <Page
       title="Intake"
@@ -40,97 +38,115 @@ export default function Intake() {
     >
       <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-5 max-lg:grid-cols-1">
         <div className="flex flex-col gap-5">
-          <section>
-            <h2 className="mb-1.5 text-[15px]">Forms</h2>
-            {forms.length === 0 ? (
-              <Empty title="No form yet">
-                A form asks, and its answers become fields, tags and points.{' '}
-                <Link className="leads" to="/intake/forms/new">
-                  Make the first one
-                </Link>
-                .
-              </Empty>
-            ) : (
-              <ul className="panel divide-base-300/60 divide-y">
-                {forms.map((form) => (
-                  <li key={form.key} className="flex items-baseline justify-between gap-3 px-4 py-2">
-                    <Link to={`/intake/forms/${form.key}`} className="font-semibold hover:underline">
-                      {form.name}
-                    </Link>
-                    <span className="quiet text-[12.5px]">
-                      {times(form.body.questions.length, 'question')} ·{' '}
-                      {form.body.published ? (
-                        <a className="leads" href={`/f/${form.key}`} target="_blank" rel="noreferrer">
-                          public page
-                        </a>
-                      ) : (
-                        'not published'
-                      )}
-                    </span>
-                  </li>
-                ))}
-              </ul>
-            )}
-          </section>
-          <section>
-            <h2 className="mb-1.5 text-[15px]">
-              Imports{' '}
-              {imports.length > IMPORTS_SHOWN && (
-                <span className="quiet font-sans text-[13px] font-normal">the latest {IMPORTS_SHOWN}</span>
-              )}
-            </h2>
-            {imports.length === 0 ? (
-              <p className="quiet">Nothing has been imported yet.</p>
-            ) : (
-              <ul className="panel divide-base-300/60 divide-y">
-                {imports.slice(0, IMPORTS_SHOWN).map((each) => (
-                  <li key={each.id} className="group px-4 py-2">
-                    <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span>{' '}
-                    <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>
-                    <div className="quiet text-[12.5px]">
-                      {count(each.created)} new, {count(each.updated)} changed, {count(each.faulty)} refused · <When at={each.startedAt} />
-                    </div>
-                    {each.state !== 'running' && each.created + each.updated > 0 && (
-                      <TakeBack what={{ import: each.id }} words="Take back what it did" />
-                    )}
-                  </li>
-                ))}
-              </ul>
-            )}
-          </section>
+          <Forms forms={catalogue.all('form')} />
+          <Imports />
         </div>
-        <section>
-          <h2 className="mb-1.5 text-[15px]">
-            <span aria-hidden className="bg-accent mr-1.5 inline-block size-2 rounded-full" />
-            Live signals
-          </h2>
-          {stream.error ? (
-            <Wrong error={stream.error} />
-          ) : !stream.data ? (
-            <Loading />
-          ) : stream.data.length === 0 ? (
-            <Empty title="Nothing has come in yet" />
-          ) : (
-            <ol className="panel divide-base-300/60 max-h-[70vh] divide-y overflow-y-auto" tabIndex={0} aria-label="Live signals">
-              {stream.data.map((signal) => (
-                <li key={signal.id} className="flex items-baseline justify-between gap-3 px-4 py-1.5">
-                  <span className="min-w-0 truncate">
-                    <Link to={`/people/${signal.contact}`} className="font-semibold hover:underline">
-                      {signal.name}
-                    </Link>{' '}
-                    {signal.verb}
-                    {signal.summary && `: ${signal.summary}`}
-                  </span>
-                  <span className="quiet flex-none text-[12px]">
-                    {signal.source} · <When at={signal.time} />
-                  </span>
-                </li>
-              ))}
-            </ol>
-          )}
-        </section>
+        <LiveSignals />
       </div>
       <RetiredList kinds={['form']} />
     </Page>
+  );
+}
+
+function Forms({ forms }: { forms: readonly Definition<'form'>[] }) {
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[15px]">Forms</h2>
+      {forms.length === 0 ? (
+        <Empty title="No form yet">
+          A form asks, and its answers become fields, tags and points.{' '}
+          <Link className="leads" to="/intake/forms/new">
+            Make the first one
+          </Link>
+          .
+        </Empty>
+      ) : (
+        <ul className="panel divide-base-300/60 divide-y">
+          {forms.map((form) => (
+            <li key={form.key} className="flex items-baseline justify-between gap-3 px-4 py-2">
+              <Link to={`/intake/forms/${form.key}`} className="font-semibold hover:underline">
+                {form.name}
+              </Link>
+              <span className="quiet text-[12.5px]">
+                {times(form.body.questions.length, 'question')} ·{' '}
+                {form.body.published ? (
+                  <a className="leads" href={`/f/${form.key}`} target="_blank" rel="noreferrer">
+                    public page
+                  </a>
+                ) : (
+                  'not published'
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function Imports() {
+  const { data: imports = [] } = api.useImportsQuery();
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[15px]">
+        Imports{' '}
+        {imports.length > IMPORTS_SHOWN && <span className="quiet font-sans text-[13px] font-normal">the latest {IMPORTS_SHOWN}</span>}
+      </h2>
+      {imports.length === 0 ? (
+        <p className="quiet">Nothing has been imported yet.</p>
+      ) : (
+        <ul className="panel divide-base-300/60 divide-y">
+          {imports.slice(0, IMPORTS_SHOWN).map((each) => (
+            <li key={each.id} className="group px-4 py-2">
+              <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span>{' '}
+              <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>
+              <div className="quiet text-[12.5px]">
+                {count(each.created)} new, {count(each.updated)} changed, {count(each.faulty)} refused · <When at={each.startedAt} />
+              </div>
+              {each.state !== 'running' && each.created + each.updated > 0 && (
+                <TakeBack what={{ import: each.id }} words="Take back what it did" />
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function LiveSignals() {
+  const stream = api.useStreamQuery();
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[15px]">
+        <span aria-hidden className="bg-accent mr-1.5 inline-block size-2 rounded-full" />
+        Live signals
+      </h2>
+      {stream.error ? (
+        <Wrong error={stream.error} />
+      ) : !stream.data ? (
+        <Loading />
+      ) : stream.data.length === 0 ? (
+        <Empty title="Nothing has come in yet" />
+      ) : (
+        <ol className="panel divide-base-300/60 max-h-[70vh] divide-y overflow-y-auto" tabIndex={0} aria-label="Live signals">
+          {stream.data.map((signal) => (
+            <li key={signal.id} className="flex items-baseline justify-between gap-3 px-4 py-1.5">
+              <span className="min-w-0 truncate">
+                <Link to={`/people/${signal.contact}`} className="font-semibold hover:underline">
+                  {signal.name}
+                </Link>{' '}
+                {signal.verb}
+                {signal.summary && `: ${signal.summary}`}
+              </span>
+              <span className="quiet flex-none text-[12px]">
+                {signal.source} · <When at={signal.time} />
+              </span>
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
   );
 }

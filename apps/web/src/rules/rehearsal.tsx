@@ -7,7 +7,6 @@ import { CutShort } from '../ui/states';
 /** What a rehearsal found: how many pass each step, and what would change for whom. Nothing has changed. */
 export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehearsal; of?: RuleSubject; stale: boolean }) {
   const nobody = of === 'company' ? 'no company' : 'nobody';
-  const most = Math.max(1, ...result.steps.map((step) => step.count));
   return (
     <section
       className={`panel grid grid-cols-[290px_minmax(0,1fr)] max-lg:grid-cols-1 ${stale ? 'opacity-60' : ''}`}
@@ -20,27 +19,7 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
             {stale ? 'of the rule before your last change' : 'nothing has changed yet'}
           </span>
         </h2>
-        <dl className="mt-2 flex flex-col gap-2 text-[12.5px]">
-          {result.steps.map((step, index) => {
-            const last = index === result.steps.length - 1;
-            return (
-              <div key={step.words} className="grid grid-cols-[112px_1fr] items-center gap-2">
-                <dt>{step.words}</dt>
-                <dd className="flex items-center gap-2">
-                  <span
-                    aria-hidden
-                    className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`}
-                    style={{ width: `${(step.count / most) * 96}px` }}
-                  />
-                  <span className={last ? 'font-bold' : ''} data-touched={last ? '' : undefined}>
-                    {count(step.count)}
-                    {last && result.everyone && ' now'}
-                  </span>
-                </dd>
-              </div>
-            );
-          })}
-        </dl>
+        <Steps result={result} />
         <p className="quiet mt-2.5 text-[12.5px]">
           {!result.everyone && 'It begins from now on: those before stay as they are. '}
           {result.pace?.of === 'a week, lately' && (
@@ -67,36 +46,67 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
         {result.samples.length === 0 ? (
           <p className="quiet mt-2">{result.everyone ? `It touches ${nobody} now.` : `It would have touched ${nobody} yet.`}</p>
         ) : (
-          <table className="table w-full table-fixed">
-            <thead>
-              <tr className="quiet text-left text-[12px]">
-                <th className="h-6 w-[30%]">{of === 'company' ? 'Company' : 'Contact'}</th>
-                <th>Changes</th>
-                <th>Sets off</th>
-              </tr>
-            </thead>
-            <tbody>
-              {result.samples.map((sample) => (
-                <tr key={sample.id} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
-                  <td className="truncate pr-2">
-                    <Link className="hover:underline" to={`/people/${of === 'company' ? 'companies/' : ''}${sample.id}`}>
-                      {sample.name}
-                    </Link>
-                  </td>
-                  <td className="pr-3 text-[12.5px]">
-                    <Lines of={sample.changes} none="nothing new" />
-                  </td>
-                  <td className={`text-[12.5px] ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
-                    <Lines of={sample.setsOff} none="nothing" />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Samples samples={result.samples} of={of} />
         )}
         <CutShort shown={result.samples.length} of={result.touched} how="the figures beside are of all" />
       </div>
     </section>
+  );
+}
+
+/** How many pass each step, as bars. */
+function Steps({ result }: { result: RuleRehearsal }) {
+  const most = Math.max(1, ...result.steps.map((step) => step.count));
+  return (
+    <dl className="mt-2 flex flex-col gap-2 text-[12.5px]">
+      {result.steps.map((step, index) => {
+        const last = index === result.steps.length - 1;
+        return (
+          <div key={step.words} className="grid grid-cols-[112px_1fr] items-center gap-2">
+            <dt>{step.words}</dt>
+            <dd className="flex items-center gap-2">
+              <span aria-hidden className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`} style={{ width: `${(step.count / most) * 96}px` }} />
+              <span className={last ? 'font-bold' : ''} data-touched={last ? '' : undefined}>
+                {count(step.count)}
+                {last && result.everyone && ' now'}
+              </span>
+            </dd>
+          </div>
+        );
+      })}
+    </dl>
+  );
+}
+
+/** What would change for the first of them, one by one. */
+function Samples({ samples, of }: { samples: RuleRehearsal['samples']; of: RuleSubject }) {
+  return (
+    <table className="table w-full table-fixed">
+      <thead>
+        <tr className="quiet text-left text-[12px]">
+          <th className="h-6 w-[30%]">{of === 'company' ? 'Company' : 'Contact'}</th>
+          <th>Changes</th>
+          <th>Sets off</th>
+        </tr>
+      </thead>
+      <tbody>
+        {samples.map((sample) => (
+          <tr key={sample.id} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
+            <td className="truncate pr-2">
+              <Link className="hover:underline" to={`/people/${of === 'company' ? 'companies/' : ''}${sample.id}`}>
+                {sample.name}
+              </Link>
+            </td>
+            <td className="pr-3 text-[12.5px]">
+              <Lines of={sample.changes} none="nothing new" />
+            </td>
+            <td className={`text-[12.5px] ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
+              <Lines of={sample.setsOff} none="nothing" />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -64,6 +64,54 @@ export function LineDetails({
 
 const kindOf = (counts: Counts): string => (typeof counts === 'string' ? counts : 'steps' in counts ? 'steps' : counts.per);
 
+type Steps = Extract<Counts, { steps: unknown }>['steps'];
+
+/** Points that depend on the how manieth time it is. */
+function StepsInput({ steps, onChange }: { steps: Steps; onChange: (steps: Steps) => void }) {
+  return (
+    <span className="inline-flex flex-wrap items-center gap-2" role="group" aria-label="Steps">
+      {steps.map((step, index) => (
+        <span key={index} className="inline-flex items-center gap-1">
+          <input
+            className="input input-sm w-20"
+            type="number"
+            step="any"
+            aria-label={`Points of step ${index + 1}`}
+            value={step.points}
+            onChange={(event) => onChange(steps.with(index, { ...step, points: Number(event.target.value) }))}
+          />
+          at number
+          <input
+            className="input input-sm w-20"
+            type="number"
+            min={1}
+            aria-label={`Number of step ${index + 1}`}
+            value={step.at}
+            onChange={(event) => onChange(steps.with(index, { ...step, at: Math.max(1, Math.trunc(Number(event.target.value))) }))}
+          />
+          {steps.length > 1 && (
+            <button
+              type="button"
+              className="btn btn-xs"
+              aria-label={`Remove step ${index + 1}`}
+              onClick={() => onChange(steps.toSpliced(index, 1))}
+            >
+              ×
+            </button>
+          )}
+        </span>
+      ))}
+      <button
+        type="button"
+        className="btn btn-xs"
+        onClick={() => onChange([...steps, { at: (steps.at(-1)?.at ?? 0) + 1, points: steps.at(-1)?.points ?? 10 }])}
+      >
+        + step
+      </button>
+    </span>
+  );
+}
+
 function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts: Counts) => void }) {
   const { counts } = line;
   const kind = kindOf(counts);
@@ -99,50 +147,7 @@ function CountsInput({ line, onChange }: { line: ActivityLine; onChange: (counts
           onChange={(event) => onChange({ ...upTo, upTo: Math.max(1, Math.trunc(Number(event.target.value))) })}
         />
       )}
-      {steps && (
-        <span className="inline-flex flex-wrap items-center gap-2" role="group" aria-label="Steps">
-          {steps.map((step, index) => (
-            <span key={index} className="inline-flex items-center gap-1">
-              <input
-                className="input input-sm w-20"
-                type="number"
-                step="any"
-                aria-label={`Points of step ${index + 1}`}
-                value={step.points}
-                onChange={(event) => onChange({ steps: steps.with(index, { ...step, points: Number(event.target.value) }) })}
-              />
-              at number
-              <input
-                className="input input-sm w-20"
-                type="number"
-                min={1}
-                aria-label={`Number of step ${index + 1}`}
-                value={step.at}
-                onChange={(event) =>
-                  onChange({ steps: steps.with(index, { ...step, at: Math.max(1, Math.trunc(Number(event.target.value))) }) })
-                }
-              />
-              {steps.length > 1 && (
-                <button
-                  type="button"
-                  className="btn btn-xs"
-                  aria-label={`Remove step ${index + 1}`}
-                  onClick={() => onChange({ steps: steps.toSpliced(index, 1) })}
-                >
-                  ×
-                </button>
-              )}
-            </span>
-          ))}
-          <button
-            type="button"
-            className="btn btn-xs"
-            onClick={() => onChange({ steps: [...steps, { at: (steps.at(-1)?.at ?? 0) + 1, points: steps.at(-1)?.points ?? 10 }] })}
-          >
-            + step
-          </button>
-        </span>
-      )}
+      {steps && <StepsInput steps={steps} onChange={(next) => onChange({ steps: next })} />}
     </>
   );
 }

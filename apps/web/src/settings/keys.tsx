@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { keyScopes } from '@eager-sieve/contracts';
+import { keyScopes, type KeyView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
@@ -7,23 +7,9 @@ import { useAppDispatch } from '../app/store';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
 
+/** The keys by which programs call the API. */
 export function Keys({ mayWrite }: { mayWrite: boolean }) {
   const { data: keys = [] } = api.useKeysQuery();
-  const [create, { data: made, error, isLoading }] = api.useCreateKeyMutation();
-  const [revoke] = api.useRevokeKeyMutation();
-  const dispatch = useAppDispatch();
-  const stop = async (id: number, named: string): Promise<void> => {
-    const result = await revoke({ id });
-    dispatch(
-      told(
-        result.error
-          ? { kind: 'wrong', text: errorMessage(result.error) }
-          : { kind: 'done', text: `The key ${named} opens nothing any more.` },
-      ),
-    );
-  };
-  const [name, setName] = useState('');
-  const [scopes, setScopes] = useState<(typeof keyScopes)[number][]>(['signals:write']);
   return (
     <section>
       <h2 className="mb-2 text-[16px]">Keys for the API</h2>
@@ -38,76 +24,99 @@ export function Keys({ mayWrite }: { mayWrite: boolean }) {
         <table className="table panel w-full">
           <tbody>
             {keys.map((key) => (
-              <tr key={key.id} className="border-base-300/60 border-t first:border-t-0">
-                <td className="px-4 py-1 font-medium">{key.name}</td>
-                <td className="font-mono text-[12px]">{key.prefix}…</td>
-                <td className="quiet text-[12.5px]">{key.scopes.join(', ')}</td>
-                <td className="quiet text-[12.5px]">
-                  {key.lastUsedAt ? (
-                    <>
-                      used <When at={key.lastUsedAt} />
-                    </>
-                  ) : (
-                    'never used'
-                  )}
-                </td>
-                <td className="pr-4 text-right">
-                  {key.revokedAt ? (
-                    <span className="quiet">revoked</span>
-                  ) : (
-                    mayWrite && (
-                      <button
-                        type="button"
-                        className="btn btn-xs"
-                        aria-label={`Revoke ${key.name}`}
-                        onClick={() => void stop(key.id, key.name)}
-                      >
-                        Revoke
-                      </button>
-                    )
-                  )}
-                </td>
-              </tr>
+              <KeyRow key={key.id} shown={key} mayWrite={mayWrite} />
             ))}
           </tbody>
         </table>
       )}
+      {mayWrite && <NewKey />}
+    </section>
+  );
+}
+
+function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean }) {
+  const [revoke] = api.useRevokeKeyMutation();
+  const dispatch = useAppDispatch();
+  const stop = async (): Promise<void> => {
+    const result = await revoke({ id: key.id });
+    dispatch(
+      told(
+        result.error
+          ? { kind: 'wrong', text: errorMessage(result.error) }
+          : { kind: 'done', text: `The key ${key.name} opens nothing any more.` },
+      ),
+    );
+  };
+  return (
+    <tr className="border-base-300/60 border-t first:border-t-0">
+      <td className="px-4 py-1 font-medium">{key.name}</td>
+      <td className="font-mono text-[12px]">{key.prefix}…</td>
+      <td className="quiet text-[12.5px]">{key.scopes.join(', ')}</td>
+      <td className="quiet text-[12.5px]">
+        {key.lastUsedAt ? (
+          <>
+            used <When at={key.lastUsedAt} />
+          </>
+        ) : (
+          'never used'
+        )}
+      </td>
+      <td className="pr-4 text-right">
+        {key.revokedAt ? (
+          <span className="quiet">revoked</span>
+        ) : (
+          mayWrite && (
+            <button type="button" className="btn btn-xs" aria-label={`Revoke ${key.name}`} onClick={() => void stop()}>
+              Revoke
+            </button>
+          )
+        )}
+      </td>
+    </tr>
+  );
+}
+
+/** Makes a key, and shows it this once. */
+function NewKey() {
+  const [create, { data: made, error, isLoading }] = api.useCreateKeyMutation();
+  const [name, setName] = useState('');
+  const [scopes, setScopes] = useState<(typeof keyScopes)[number][]>(['signals:write']);
+  return (
+    <>
       {made && (
         <p role="status" className="panel border-accent bg-glow mt-2 p-3">
           This is the key, shown this once: <code className="font-mono text-[12.5px] break-all select-all">{made.key}</code>
         </p>
       )}
-      {mayWrite && (
-        <form
-          className="mt-2 flex flex-wrap items-end gap-3"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void create({ body: { name: name.trim(), scopes } }).then((result) => !result.error && setName(''));
-          }}
-        >
-          <Labelled label="New key, for">
-            <input className="input input-sm w-52" required value={name} onChange={(event) => setName(event.target.value)} />
-          </Labelled>
-          <fieldset className="flex flex-wrap gap-x-3">
-            <legend className="quiet text-[12.5px]">It may</legend>
-            {keyScopes.map((scope) => (
-              <label key={scope} className="inline-flex cursor-pointer items-center gap-1">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-primary checkbox-xs"
-                  checked={scopes.includes(scope)}
-                  onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))}
-                />
-                <span className="font-mono text-[12px]">{scope}</span>
-              </label>
-            ))}
-          </fieldset>
-          <button className="btn btn-sm btn-outline btn-primary" disabled={isLoading || name.trim() === '' || scopes.length === 0}>
-            Make key
-          </button>
-          {error && <p className="text-error basis-full">{errorMessage(error)}</p>}
-        </form>
-      )}
-    </section>
+      <form
+        className="mt-2 flex flex-wrap items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void create({ body: { name: name.trim(), scopes } }).then((result) => !result.error && setName(''));
+        }}
+      >
+        <Labelled label="New key, for">
+          <input className="input input-sm w-52" required value={name} onChange={(event) => setName(event.target.value)} />
+        </Labelled>
+        <fieldset className="flex flex-wrap gap-x-3">
+          <legend className="quiet text-[12.5px]">It may</legend>
+          {keyScopes.map((scope) => (
+            <label key={scope} className="inline-flex cursor-pointer items-center gap-1">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-primary checkbox-xs"
+                checked={scopes.includes(scope)}
+                onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))}
+              />
+              <span className="font-mono text-[12px]">{scope}</span>
+            </label>
+          ))}
+        </fieldset>
+        <button className="btn btn-sm btn-outline btn-primary" disabled={isLoading || name.trim() === '' || scopes.length === 0}>
+          Make key
+        </button>
+        {error && <p className="text-error basis-full">{errorMessage(error)}</p>}
+      </form>
+    </>
   );
 }

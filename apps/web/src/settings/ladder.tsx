@@ -1,4 +1,4 @@
-import { keyFrom, type Catalogue } from '@eager-sieve/core';
+import { keyFrom, type Catalogue, type Definition } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Labelled } from '../ui/labelled';
@@ -6,7 +6,6 @@ import { Labelled } from '../ui/labelled';
 /** The stages that contacts climb, in their order. */
 export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
   const ladder = catalogue.ladder();
-  const [name, setName] = useState('');
   const [save, saving] = useSave();
   const keep = (stages: readonly { key: string; name: string }[], done: string): Promise<boolean> =>
     save({ ladder: stages.map((stage, position) => ({ key: stage.key, name: stage.name, position: position + 1 })) }, done);
@@ -35,57 +34,68 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
             />
             <span className="font-mono text-[12px]">{stage.key}</span>
             {mayWrite && (
-              <span className="ml-auto flex gap-2">
-                <button
-                  type="button"
-                  className="btn btn-xs"
-                  aria-label={`${stage.name} up`}
-                  disabled={saving || index === 0}
-                  onClick={() => move(index, -1)}
-                >
-                  ↑
-                </button>
-                <button
-                  type="button"
-                  className="btn btn-xs"
-                  aria-label={`${stage.name} down`}
-                  disabled={saving || index === ladder.length - 1}
-                  onClick={() => move(index, 1)}
-                >
-                  ↓
-                </button>
-                <button
-                  type="button"
-                  className="btn btn-xs"
-                  disabled={saving}
-                  onClick={() =>
-                    void save({ ladder: [{ key: stage.key, retire: true }] }, `${stage.name} is retired: whoever stands there stays there.`)
-                  }
-                >
-                  Retire
-                </button>
-              </span>
+              <StageTools
+                stage={stage}
+                first={index === 0}
+                last={index === ladder.length - 1}
+                saving={saving}
+                onMove={(by) => move(index, by)}
+                onRetire={() =>
+                  void save({ ladder: [{ key: stage.key, retire: true }] }, `${stage.name} is retired: whoever stands there stays there.`)
+                }
+              />
             )}
           </li>
         ))}
       </ol>
-      {mayWrite && (
-        <form
-          className="mt-2 flex items-end gap-3"
-          onSubmit={(event) => {
-            event.preventDefault();
-            const key = keyFrom(name, new Set(catalogue.every('stage').map((stage) => stage.key)));
-            void save({ ladder: [{ key, name: name.trim() }] }, `${name} is the last stage now.`).then((done) => done && setName(''));
-          }}
-        >
-          <Labelled label="New stage, after the last">
-            <input className="input input-sm w-60" required value={name} onChange={(event) => setName(event.target.value)} />
-          </Labelled>
-          <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>
-            Add stage
-          </button>
-        </form>
-      )}
+      {mayWrite && <NewStage catalogue={catalogue} />}
     </section>
+  );
+}
+
+interface StageToolsProps {
+  readonly stage: Definition<'stage'>;
+  readonly first: boolean;
+  readonly last: boolean;
+  readonly saving: boolean;
+  readonly onMove: (by: number) => void;
+  readonly onRetire: () => void;
+}
+
+function StageTools({ stage, first, last, saving, onMove, onRetire }: StageToolsProps) {
+  return (
+    <span className="ml-auto flex gap-2">
+      <button type="button" className="btn btn-xs" aria-label={`${stage.name} up`} disabled={saving || first} onClick={() => onMove(-1)}>
+        ↑
+      </button>
+      <button type="button" className="btn btn-xs" aria-label={`${stage.name} down`} disabled={saving || last} onClick={() => onMove(1)}>
+        ↓
+      </button>
+      <button type="button" className="btn btn-xs" disabled={saving} onClick={onRetire}>
+        Retire
+      </button>
+    </span>
+  );
+}
+
+function NewStage({ catalogue }: { catalogue: Catalogue }) {
+  const [name, setName] = useState('');
+  const [save, saving] = useSave();
+  return (
+    <form
+      className="mt-2 flex items-end gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const key = keyFrom(name, new Set(catalogue.every('stage').map((stage) => stage.key)));
+        void save({ ladder: [{ key, name: name.trim() }] }, `${name} is the last stage now.`).then((done) => done && setName(''));
+      }}
+    >
+      <Labelled label="New stage, after the last">
+        <input className="input input-sm w-60" required value={name} onChange={(event) => setName(event.target.value)} />
+      </Labelled>
+      <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>
+        Add stage
+      </button>
+    </form>
   );
 }

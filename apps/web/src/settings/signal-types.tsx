@@ -116,21 +116,27 @@ function NewType({ catalogue }: { catalogue: Catalogue }) {
         </button>
       </div>
       {details.map((detail, index) => (
-        <div key={index} className="flex gap-2">
-          <input
-            className="input input-sm w-44 font-mono"
-            aria-label={`Name of detail ${index + 1}`}
-            value={detail.name}
-            onChange={(event) => setDetails(details.with(index, { ...detail, name: event.target.value }))}
-          />
-          <Choice
-            label={`Type of detail ${index + 1}`}
-            value={detail.type}
-            choices={DETAIL_TYPES.map((each) => [each, each])}
-            onPick={(type) => setDetails(details.with(index, { ...detail, type }))}
-          />
-        </div>
+        <DetailInput key={index} detail={detail} n={index + 1} onChange={(next) => setDetails(details.with(index, next))} />
       ))}
     </form>
+  );
+}
+
+function DetailInput({ detail, n, onChange }: { detail: DraftDetail; n: number; onChange: (detail: DraftDetail) => void }) {
+  return (
+    <div className="flex gap-2">
+      <input
+        className="input input-sm w-44 font-mono"
+        aria-label={`Name of detail ${n}`}
+        value={detail.name}
+        onChange={(event) => onChange({ ...detail, name: event.target.value })}
+      />
+      <Choice
+        label={`Type of detail ${n}`}
+        value={detail.type}
+        choices={DETAIL_TYPES.map((each) => [each, each])}
+        onPick={(type) => onChange({ ...detail, type })}
+      />
+    </div>
   );
 }

@@ -1,3 +1,4 @@
+import { type TodayView } from '@eager-sieve/contracts';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { Movement } from '../audiences/audiences';
@@ -7,19 +8,11 @@ import { Empty, Loading, Wrong } from '../ui/states';
 import { ForYou } from '../tasks/for-you';
 import { HoursChart } from './hours-chart';
 
+/** What flowed through since the start of yesterday, and what needs a hand. */
 export default function Today() {
   const { data, error, refetch } = api.useTodayQuery();
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
-  const { flow } = data;
-  const steps = [
-    { place: 'Intake', to: '/intake', n: flow.signals, words: 'signals came in' },
-    { place: 'Tags', to: '/tags', n: flow.tagsAdded, words: `tags added, ${count(flow.tagsRemoved)} removed` },
-    { place: 'Rules', to: '/rules', n: flow.rulesRan, words: 'times a rule ran' },
-    { place: 'Scores', to: '/scores', n: flow.bandsCrossed, words: 'bands crossed' },
-    { place: 'Audiences', to: '/audiences', n: flow.joined, words: `came in, ${count(flow.left)} left` },
-    { place: 'Campaigns', to: '/campaigns', n: flow.sent, words: flow.sent === 1 ? 'send' : 'sends' },
-  ];
   return (
     <Page title="Today" sentence={`${people(data.contacts)}. This is what flowed through since the start of yesterday.`}>
       {data.contacts === 0 && (
@@ -39,17 +32,7 @@ export default function Today() {
           .
         </Empty>
       )}
-      <ol className="panel grid grid-cols-6 max-lg:grid-cols-3 max-sm:grid-cols-2" aria-label="What flowed through">
-        {steps.map((step) => (
-          <li key={step.place} className="border-base-300 border-l px-4 py-3 first:border-l-0">
-            <Link to={step.to} className="leads">
-              {step.place}
-            </Link>
-            <div className="font-display text-[22px] font-semibold">{count(step.n)}</div>
-            <div className="quiet text-[12.5px]">{step.words}</div>
-          </li>
-        ))}
-      </ol>
+      <Flow flow={data.flow} />
       <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4 max-lg:grid-cols-1">
         <section className="panel p-4">
           <h2 className="mb-2 text-[15px]">Signals by the hour, last 24 hours</h2>
@@ -57,55 +40,89 @@ export default function Today() {
         </section>
         <section className="panel p-4">
           <h2 className="mb-2 text-[15px]">Needs a hand</h2>
-          {data.attention.length === 0 ? (
-            <p className="quiet">Nothing does.</p>
-          ) : (
-            <ul className="max-h-64 overflow-y-auto" tabIndex={0} aria-label="Needs a hand">
-              {data.attention.map((each, index) => (
-                <li key={index} className="py-1">
-                  <Link to={each.link} className="leads">
-                    {each.words}
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          )}
+          <Attention attention={data.attention} />
         </section>
       </div>
       <ForYou />
-      <section className="mt-4">
-        <h2 className="mb-1 text-[15px]">
-          What moved{' '}
-          <Link to="/audiences" className="leads font-sans text-[13px] font-normal">
-            all audiences
-          </Link>
-        </h2>
-        {data.moved.length === 0 ? (
-          <Empty title="No audience yet">
-            <Link to="/audiences/new" className="leads">
-              Make the first one
-            </Link>
-          </Empty>
-        ) : (
-          <table className="table w-full">
-            <tbody>
-              {data.moved.map((audience) => (
-                <tr key={audience.key} className="border-base-300/60 h-9 border-b">
-                  <td className="font-semibold">
-                    <Link to={`/audiences/${audience.key}`} className="hover:underline">
-                      {audience.name}
-                    </Link>
-                  </td>
-                  <td>{subjects(audience.of, audience.members)}</td>
-                  <td className="quiet">
-                    <Movement came={audience.came} left={audience.left} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-      </section>
+      <Moved moved={data.moved} />
     </Page>
+  );
+}
+
+/** What flowed through each place. */
+function Flow({ flow }: Pick<TodayView, 'flow'>) {
+  const steps = [
+    { place: 'Intake', to: '/intake', n: flow.signals, words: 'signals came in' },
+    { place: 'Tags', to: '/tags', n: flow.tagsAdded, words: `tags added, ${count(flow.tagsRemoved)} removed` },
+    { place: 'Rules', to: '/rules', n: flow.rulesRan, words: 'times a rule ran' },
+    { place: 'Scores', to: '/scores', n: flow.bandsCrossed, words: 'bands crossed' },
+    { place: 'Audiences', to: '/audiences', n: flow.joined, words: `came in, ${count(flow.left)} left` },
+    { place: 'Campaigns', to: '/campaigns', n: flow.sent, words: flow.sent === 1 ? 'send' : 'sends' },
+  ];
+  return (
+    <ol className="panel grid grid-cols-6 max-lg:grid-cols-3 max-sm:grid-cols-2" aria-label="What flowed through">
+      {steps.map((step) => (
+        <li key={step.place} className="border-base-300 border-l px-4 py-3 first:border-l-0">
+          <Link to={step.to} className="leads">
+            {step.place}
+          </Link>
+          <div className="font-display text-[22px] font-semibold">{count(step.n)}</div>
+          <div className="quiet text-[12.5px]">{step.words}</div>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+function Attention({ attention }: Pick<TodayView, 'attention'>) {
+  if (attention.length === 0) return <p className="quiet">Nothing does.</p>;
+  return (
+    <ul className="max-h-64 overflow-y-auto" tabIndex={0} aria-label="Needs a hand">
+      {attention.map((each, index) => (
+        <li key={index} className="py-1">
+          <Link to={each.link} className="leads">
+            {each.words}
+          </Link>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Moved({ moved }: Pick<TodayView, 'moved'>) {
+  return (
+    <section className="mt-4">
+      <h2 className="mb-1 text-[15px]">
+        What moved{' '}
+        <Link to="/audiences" className="leads font-sans text-[13px] font-normal">
+          all audiences
+        </Link>
+      </h2>
+      {moved.length === 0 ? (
+        <Empty title="No audience yet">
+          <Link to="/audiences/new" className="leads">
+            Make the first one
+          </Link>
+        </Empty>
+      ) : (
+        <table className="table w-full">
+          <tbody>
+            {moved.map((audience) => (
+              <tr key={audience.key} className="border-base-300/60 h-9 border-b">
+                <td className="font-semibold">
+                  <Link to={`/audiences/${audience.key}`} className="hover:underline">
+                    {audience.name}
+                  </Link>
+                </td>
+                <td>{subjects(audience.of, audience.members)}</td>
+                <td className="quiet">
+                  <Movement came={audience.came} left={audience.left} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
   );
 }

@@ -46,67 +46,91 @@ export function FactInput({
           { key: 'no', name: 'no' },
         ]
       : body.options;
-  const pressed = (event: KeyboardEvent): void => {
-    if (event.key === 'Escape') {
+  const editing: EditingProps = {
+    name,
+    draft,
+    busy,
+    onDraft: setDraft,
+    onKeep: (next) => void set(next),
+    onKeyDown: (event) => {
+      if (event.key !== 'Escape') return;
       event.stopPropagation();
       setDraft(null);
-    }
+    },
   };
-  if (options && storage !== 'choices') {
-    return (
-      <select
-        className="select select-sm w-auto"
-        autoFocus
-        aria-label={name}
-        disabled={busy}
-        value={draft}
-        onKeyDown={pressed}
-        onBlur={() => setDraft(null)}
-        onChange={(event) => void set(event.target.value || null)}
-      >
-        <option value="">not known</option>
-        {options.map((option) => (
-          <option key={option.key} value={option.key}>
-            {option.name}
-          </option>
-        ))}
-      </select>
-    );
-  }
-  if (options) {
-    const chosen = draft.split(',').filter(Boolean);
-    return (
-      <span role="group" aria-label={name} className="flex flex-col gap-0.5" onKeyDown={pressed}>
-        {options.map((option) => (
-          <label key={option.key} className="inline-flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-primary checkbox-xs"
-              checked={chosen.includes(option.key)}
-              onChange={(event) =>
-                setDraft((event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key)).join(','))
-              }
-            />
-            {option.name}
-          </label>
-        ))}
-        <span className="flex gap-2">
-          <button type="button" className="btn btn-xs" disabled={busy} onClick={() => void set(chosen.length > 0 ? chosen : null)}>
-            Keep
-          </button>
-          <button type="button" className="btn btn-xs" onClick={() => setDraft(null)}>
-            Cancel
-          </button>
-        </span>
+  if (!options) return <Typed {...editing} isDay={storage === 'day'} />;
+  return storage === 'choices' ? <Several {...editing} options={options} /> : <One {...editing} options={options} />;
+}
+
+interface EditingProps {
+  readonly name: string;
+  /** as it is being edited: keys of choices with commas between them */
+  readonly draft: string;
+  readonly busy: boolean;
+  readonly onDraft: (draft: string | null) => void;
+  readonly onKeep: (value: unknown) => void;
+  readonly onKeyDown: (event: KeyboardEvent) => void;
+}
+type Options = readonly { readonly key: string; readonly name: string }[];
+
+function One({ name, draft, busy, onDraft, onKeep, onKeyDown, options }: EditingProps & { options: Options }) {
+  return (
+    <select
+      className="select select-sm w-auto"
+      autoFocus
+      aria-label={name}
+      disabled={busy}
+      value={draft}
+      onKeyDown={onKeyDown}
+      onBlur={() => onDraft(null)}
+      onChange={(event) => onKeep(event.target.value || null)}
+    >
+      <option value="">not known</option>
+      {options.map((option) => (
+        <option key={option.key} value={option.key}>
+          {option.name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function Several({ name, draft, busy, onDraft, onKeep, onKeyDown, options }: EditingProps & { options: Options }) {
+  const chosen = draft.split(',').filter(Boolean);
+  return (
+    <span role="group" aria-label={name} className="flex flex-col gap-0.5" onKeyDown={onKeyDown}>
+      {options.map((option) => (
+        <label key={option.key} className="inline-flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-primary checkbox-xs"
+            checked={chosen.includes(option.key)}
+            onChange={(event) =>
+              onDraft((event.target.checked ? [...chosen, option.key] : chosen.filter((key) => key !== option.key)).join(','))
+            }
+          />
+          {option.name}
+        </label>
+      ))}
+      <span className="flex gap-2">
+        <button type="button" className="btn btn-xs" disabled={busy} onClick={() => onKeep(chosen.length > 0 ? chosen : null)}>
+          Keep
+        </button>
+        <button type="button" className="btn btn-xs" onClick={() => onDraft(null)}>
+          Cancel
+        </button>
       </span>
-    );
-  }
+    </span>
+  );
+}
+
+function Typed({ name, draft, busy, onDraft, onKeep, onKeyDown, isDay }: EditingProps & { isDay: boolean }) {
   return (
     <form
       className="inline"
       onSubmit={(event) => {
         event.preventDefault();
-        void set(draft.trim() === '' ? null : draft.trim());
+        onKeep(draft.trim() === '' ? null : draft.trim());
       }}
     >
       <input
@@ -114,11 +138,11 @@ export function FactInput({
         autoFocus
         aria-label={name}
         disabled={busy}
-        type={storage === 'day' ? 'date' : 'text'}
+        type={isDay ? 'date' : 'text'}
         value={draft}
-        onChange={(event) => setDraft(event.target.value)}
-        onKeyDown={pressed}
-        onBlur={() => !busy && setDraft(null)}
+        onChange={(event) => onDraft(event.target.value)}
+        onKeyDown={onKeyDown}
+        onBlur={() => !busy && onDraft(null)}
       />
     </form>
   );

@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, type ReactNode } from 'react';
+import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { type Catalogue } from '@eager-sieve/core';
+import { type Catalogue, type Definition } from '@eager-sieve/core';
 import { type PersonRow } from '@eager-sieve/contracts';
 import { Score } from './score';
 import { Tag } from './tag';
@@ -17,23 +17,14 @@ interface PersonRowsProps {
 
 const ROW = 36;
 
-/** A table of contacts of any length: only what is in sight is drawn, and more is asked for as one comes near the end. `j` and `k` go down and up, Enter opens. */
-export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsProps) {
-  const holder = useRef<HTMLDivElement>(null);
-  const navigate = useNavigate();
-  const card = catalogue.all('scorecard')[0];
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => holder.current, estimateSize: () => ROW, overscan: 12 });
-  const items = virtual.getVirtualItems();
-  const lastSeen = items.at(-1)?.index ?? 0;
-  useEffect(() => {
-    if (more && lastSeen >= rows.length - 20) more();
-  }, [lastSeen, rows.length, more]);
+/** Goes from row to row by `j` and `k`, also while nothing else is in hand. */
+function useRowKeys(holder: RefObject<HTMLDivElement | null>, rows: number, scrollTo: (index: number) => void) {
   /** the row that was gone to last: keys can come faster than rows are drawn */
   const at = useRef(-1);
   const move = (by: number): void => {
-    const index = Math.max(0, Math.min(rows.length - 1, at.current + by));
+    const index = Math.max(0, Math.min(rows - 1, at.current + by));
     at.current = index;
-    virtual.scrollToIndex(index);
+    scrollTo(index);
     const focus = (): boolean => {
       const row = holder.current?.querySelector<HTMLElement>(`[data-row="${index}"] a`);
       row?.focus();
@@ -52,6 +43,20 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
     addEventListener('keydown', pressed);
     return () => removeEventListener('keydown', pressed);
   });
+  return { move, wentTo: (index: number): void => void (at.current = index) };
+}
+
+/** A table of contacts of any length: only what is in sight is drawn, and more is asked for as one comes near the end. `j` and `k` go down and up, Enter opens. */
+export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsProps) {
+  const holder = useRef<HTMLDivElement>(null);
+  const card = catalogue.all('scorecard')[0];
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => holder.current, estimateSize: () => ROW, overscan: 12 });
+  const items = virtual.getVirtualItems();
+  const lastSeen = items.at(-1)?.index ?? 0;
+  useEffect(() => {
+    if (more && lastSeen >= rows.length - 20) more();
+  }, [lastSeen, rows.length, more]);
+  const { move, wentTo } = useRowKeys(holder, rows.length, (index) => virtual.scrollToIndex(index));
   return (
     <div
       ref={holder}
@@ -61,7 +66,7 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
       className="min-h-72 flex-1 overflow-auto"
       onFocus={(event) => {
         const row = event.target.closest<HTMLElement>('[data-row]')?.dataset['row'];
-        if (row !== undefined) at.current = Number(row);
+        if (row !== undefined) wentTo(Number(row));
       }}
       onKeyDown={(event) => {
         if (event.key === 'j' || event.key === 'ArrowDown') {
@@ -93,43 +98,7 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
           {items.map(({ index }) => {
             const row = rows[index];
             if (!row) return null;
-            const score = row.scores.find((each) => each.key === card?.key);
-            return (
-              <tr
-                key={row.id}
-                data-row={index}
-                className="border-base-300/60 hover:bg-base-100 h-9 border-b"
-                onDoubleClick={() => void navigate(`/people/${row.id}`)}
-              >
-                <td className="truncate pr-2.5">
-                  <Link to={`/people/${row.id}`} className="font-semibold hover:underline" title={row.email ?? undefined}>
-                    {row.name}
-                  </Link>
-                </td>
-                <td className="truncate pr-2.5">{score && card && <Score points={score.points} band={score.band} card={card.body} />}</td>
-                <td className="truncate pr-2.5">
-                  {row.tags.slice(0, 3).map((tag) => (
-                    <span key={tag} className="mr-2.5">
-                      <Tag name={tag} />
-                    </span>
-                  ))}
-                  {row.tags.length > 3 && <span className="quiet text-[12px]">and {row.tags.length - 3} more</span>}
-                </td>
-                <td className="truncate pr-2.5">
-                  {row.lastFromThem ? (
-                    <>
-                      {row.lastFromThem.verb}{' '}
-                      <span className="quiet">
-                        · <When at={row.lastFromThem.time} />
-                      </span>
-                    </>
-                  ) : (
-                    <span className="quiet">nothing yet</span>
-                  )}
-                </td>
-                <td className="truncate">{last ? last.cell(row) : <When at={row.added} />}</td>
-              </tr>
-            );
+            return <Row key={row.id} row={row} index={index} card={card} last={last} />;
           })}
           {items.length > 0 && (
             <tr aria-hidden>
@@ -139,5 +108,52 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
         </tbody>
       </table>
     </div>
+  );
+}
+
+interface RowProps {
+  readonly row: PersonRow;
+  readonly index: number;
+  readonly card: Definition<'scorecard'> | undefined;
+  readonly last: PersonRowsProps['last'];
+}
+
+function Row({ row, index, card, last }: RowProps) {
+  const navigate = useNavigate();
+  const score = row.scores.find((each) => each.key === card?.key);
+  return (
+    <tr
+      data-row={index}
+      className="border-base-300/60 hover:bg-base-100 h-9 border-b"
+      onDoubleClick={() => void navigate(`/people/${row.id}`)}
+    >
+      <td className="truncate pr-2.5">
+        <Link to={`/people/${row.id}`} className="font-semibold hover:underline" title={row.email ?? undefined}>
+          {row.name}
+        </Link>
+      </td>
+      <td className="truncate pr-2.5">{score && card && <Score points={score.points} band={score.band} card={card.body} />}</td>
+      <td className="truncate pr-2.5">
+        {row.tags.slice(0, 3).map((tag) => (
+          <span key={tag} className="mr-2.5">
+            <Tag name={tag} />
+          </span>
+        ))}
+        {row.tags.length > 3 && <span className="quiet text-[12px]">and {row.tags.length - 3} more</span>}
+      </td>
+      <td className="truncate pr-2.5">
+        {row.lastFromThem ? (
+          <>
+            {row.lastFromThem.verb}{' '}
+            <span className="quiet">
+              · <When at={row.lastFromThem.time} />
+            </span>
+          </>
+        ) : (
+          <span className="quiet">nothing yet</span>
+        )}
+      </td>
+      <td className="truncate">{last ? last.cell(row) : <When at={row.added} />}</td>
+    </tr>
   );
 }

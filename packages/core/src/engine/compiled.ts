@@ -1,37 +1,16 @@
-import { dependenciesOf, joined, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
-import { changeKey, type ConditionNode } from '../conditions/node.ts';
-import { prepare } from '../conditions/prepare/prepare.ts';
+import { dependenciesOf, joined, type Dependency } from '../conditions/dependencies.ts';
+import { type ConditionNode } from '../conditions/node.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
-import { within, type Checked, type Fault } from '../faults.ts';
-import { bundleFaults, compileRule, type CompiledRule } from '../rules/compile.ts';
-import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
+import { type CompiledRule } from '../rules/compile.ts';
+import { type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
-import { definitionKinds } from '../settings/kind-words.ts';
-import { referencesIn } from '../document/document.ts';
 import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
-import { brokenIn, whyBroken, type Broken } from './broken.ts';
-import { compileMap, type CompiledMap } from './maps.ts';
+import { whyBroken, type Broken } from './broken.ts';
+import { compileParts, hiddenOf, type CompiledRouting } from './compile-parts.ts';
+import { inOrder, type Derived } from './derived.ts';
+import { type CompiledMap } from './maps.ts';
 
-interface Keeping {
-  readonly reads: Dependencies;
-  /** the epoch in which its meaning last changed */
-  readonly epoch: number;
-  /** what changed it then: the `definition/version` that was saved */
-  readonly cause: string;
-  /** whose state it is kept with: a deal's scores are kept by whoever holds the deal */
-  readonly of: SubjectKind;
-}
-
-/** Something that is kept up to date for every subject: a score, a membership, or the hidden truth behind a rule's "becomes". */
-export type Derived =
-  | (Keeping & { readonly kind: 'score'; readonly id: ScorecardId; readonly card: PreparedCard })
-  | (Keeping & { readonly kind: 'audience'; readonly id: AudienceId; readonly node: ConditionNode })
-  | (Keeping & { readonly kind: 'hidden'; readonly id: RuleId; readonly node: ConditionNode });
-
-export interface CompiledRouting {
-  readonly rows: readonly { readonly key: string; readonly if: ConditionNode; readonly owners: readonly string[] }[];
-}
+export { type CompiledRouting, type Derived };
 
 /** Which parts of a state the definitions ask for. */
 export interface Needs {
@@ -44,7 +23,20 @@ export interface Needs {
   readonly contactsOfCompanies: boolean;
 }
 
-const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
+const bySubject = (derived: readonly Derived[]) => ({
+  contacts: derived.filter((each) => each.of === 'contact'),
+  companies: derived.filter((each) => each.of === 'company'),
+  ofDeals: derived.filter((each) => each.of === 'deal'),
+});
+
+function readOfContacts(companies: readonly Derived[]): ReadonlySet<Dependency> {
+  const reads = joined(...companies.map((each) => each.reads));
+  return new Set<Dependency>([
+    ...reads.ofContacts,
+    ...[...reads.on].filter((each) => each === 'deals' || each === 'contacts' || each.startsWith('signal:')),
+    ...(companies.length > 0 ? (['company'] as const) : []),
+  ]);
+}
 
 /** All definitions of one epoch made ready to work, in the order in which derived state has to be brought up. */
 export class Compiled {
@@ -65,7 +57,7 @@ export class Compiled {
   readonly readOfCompanies: ReadonlySet<Dependency>;
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
   readonly #mapsBySignal = new Map<SignalTypeId, CompiledMap[]>();
-  readonly #beginning: CompiledRule[] = [];
+  readonly #beginning: readonly CompiledRule[];
   readonly #broken: ReadonlyMap<number, Broken>;
   readonly #cards = new Map<ScorecardId, PreparedCard>();
   readonly #audiences = new Map<AudienceId, ConditionNode>();
@@ -76,109 +68,29 @@ export class Compiled {
   constructor(catalogue: Catalogue, epoch = 0) {
     this.catalogue = catalogue;
     this.epoch = epoch;
-    const faults = new Map<number, readonly Fault[]>();
-    const keep = <T>(id: number, checked: Checked<T>): T | undefined => {
-      if (checked.ok) return checked.value;
-      faults.set(id, [...(faults.get(id) ?? []), ...checked.faults]);
-      return undefined;
-    };
-    const found: Derived[] = [];
-    const used = retiredButUsed(catalogue);
-    const standing = <Kind extends 'scorecard' | 'audience'>(kind: Kind): readonly Definition<Kind>[] =>
-      catalogue.every(kind).filter((each) => !each.retired || used.has(each.id));
-    for (const definition of standing('scorecard')) {
-      const { id, body, epoch: changed } = definition;
-      const card = keep(id, prepareCard(id, body, catalogue));
-      if (card)
-        found.push({ kind: 'score', id: card.id, card, reads: cardReads(card), epoch: changed, cause: causeOf(definition), of: card.of });
-    }
-    for (const definition of standing('audience')) {
-      const { id, body, epoch: changed } = definition;
-      if (!body.condition) continue;
-      const node = keep(id, within(['condition'], prepare(body.condition, catalogue, body.of)));
-      if (!node) continue;
-      const reads = dependenciesOf(node);
-      found.push({
-        kind: 'audience',
-        id,
-        node,
-        reads: { ...reads, on: new Set<Dependency>([...reads.on, `pin:${id}`]) },
-        epoch: changed,
-        cause: causeOf(definition),
-        of: body.of,
-      });
-    }
-    const rules = new Map<RuleId, CompiledRule>();
-    const dateRules: Record<SubjectKind, CompiledRule[]> = { contact: [], company: [], deal: [] };
-    for (const definition of catalogue.all('rule')) {
-      const rule = keep(definition.id, compileRule(definition, catalogue));
-      if (rule) rules.set(definition.id, rule);
-    }
-    const routing = new Map<RoutingId, CompiledRouting>();
-    for (const definition of catalogue.all('routing')) {
-      const rows = definition.body.rows.flatMap((row, index) => {
-        const node = row.if ? keep(definition.id, within(['rows', index, 'if'], prepare(row.if, catalogue))) : ALWAYS;
-        return node ? [{ key: row.key, if: node, owners: row.owners }] : [];
-      });
-      routing.set(definition.id, { rows });
-    }
-    for (const definition of catalogue.all('bundle')) {
-      const found = bundleFaults(definition, catalogue);
-      if (found.length > 0) faults.set(definition.id, found);
-    }
-    const maps = catalogue.all('map').flatMap((definition) => keep(definition.id, compileMap(definition, catalogue)) ?? []);
-    for (const id of inOrder(found).circles)
-      faults.set(id, [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }]);
-    const stopped = brokenIn(catalogue, faults);
+    const parts = compileParts(catalogue);
+    const { stopped, rules } = parts;
     this.#broken = stopped;
-    this.broken = [...stopped.values()].filter(({ id }) => !catalogue.any(id)?.retired || used.has(id));
+    this.broken = [...stopped.values()].filter(({ id }) => !catalogue.any(id)?.retired || parts.used.has(id));
     this.whyBroken = new Map([...stopped.values()].map((each) => [each.id, whyBroken(each, catalogue, stopped)]));
-
-    for (const id of stopped.keys()) rules.delete(id);
-    for (const id of stopped.keys()) routing.delete(id);
-    const standingStill = new Set<number>(stopped.keys());
-    for (const rule of rules.values()) {
-      const { definition } = rule;
-      if (!definition.body.on) continue;
-      if (definition.body.beginsWith === 'everyone') this.#beginning.push(rule);
-      if (rule.when.kind === 'becomes') {
-        const { node } = rule.when;
-        found.push({
-          kind: 'hidden',
-          id: definition.id,
-          node,
-          reads: dependenciesOf(node),
-          epoch: definition.epoch,
-          cause: causeOf(definition),
-          of: rule.of,
-        });
-      } else if (rule.when.kind === 'date') dateRules[rule.of].push(rule);
-      else append(this.#rulesBySignal, rule.when.type, rule);
-    }
-    for (const map of maps) {
-      if (standingStill.has(map.id) || !catalogue.body('map', map.id)?.on) continue;
-      for (const type of [...map.adds, ...map.takes]) append(this.#mapsBySignal, type, map);
-    }
-    const { order } = inOrder(found.filter((each) => !standingStill.has(each.id)));
+    const on = [...rules.values()].filter((rule) => rule.definition.body.on);
+    this.#beginning = on.filter((rule) => rule.definition.body.beginsWith === 'everyone');
+    for (const rule of on) if (rule.when.kind === 'signal') append(this.#rulesBySignal, rule.when.type, rule);
+    for (const map of parts.maps) for (const type of [...map.adds, ...map.takes]) append(this.#mapsBySignal, type, map);
+    const { order } = inOrder([...parts.derived, ...on.flatMap(hiddenOf)].filter((each) => !stopped.has(each.id)));
     this.derived = order;
     for (const each of order) {
       if (each.kind === 'score') this.#cards.set(each.id, each.card);
       else if (each.kind === 'audience') this.#audiences.set(each.id, each.node);
     }
     this.rules = rules;
-    this.routing = routing;
-    this.dateRules = dateRules;
-    const ofDeals = order.filter((each) => each.of === 'deal');
-    const contacts = order.filter((each) => each.of === 'contact');
-    const companies = order.filter((each) => each.of === 'company');
+    this.routing = parts.routing;
+    const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);
+    this.dateRules = { contact: byDate('contact'), company: byDate('company'), deal: byDate('deal') };
+    const { contacts, companies, ofDeals } = bySubject(order);
     // Deals are scored after whoever holds them, since their scorecards may read what is kept of the holder.
     this.#derivedBy = { contact: [...contacts, ...ofDeals], company: [...companies, ...ofDeals], deal: [] };
-    const companyReads = joined(...companies.map((each) => each.reads));
-    this.readOfContacts = new Set<Dependency>([
-      ...companyReads.ofContacts,
-      ...[...companyReads.on].filter((each) => each === 'deals' || each === 'contacts' || each.startsWith('signal:')),
-      ...(companies.length > 0 ? (['company'] as const) : []),
-    ]);
+    this.readOfContacts = readOfContacts(companies);
     this.readOfCompanies = new Set(
       contacts.flatMap((each) => [...each.reads.on]).filter((each) => each.startsWith('field:') && fieldOf(each, catalogue) === 'company'),
     );
@@ -256,25 +168,7 @@ export class Compiled {
   }
 }
 
-const causeOf = ({ id, version, epochCause }: Pick<AnyDefinition, 'id' | 'version' | 'epochCause'>): string =>
-  epochCause ?? `${id}/${version}`;
-
 const readsSignals = (on: ReadonlySet<Dependency>): boolean => [...on].some((each) => each.startsWith('signal:'));
-
-/** What is retired is not offered any more, but stands as long as something that is not retired rests on it. */
-function retiredButUsed(catalogue: Catalogue): ReadonlySet<number> {
-  const used = new Set<number>();
-  const waiting = definitionKinds.flatMap((kind) => catalogue.all(kind) as readonly AnyDefinition[]);
-  for (let next = waiting.pop(); next; next = waiting.pop()) {
-    for (const id of referencesIn(next)) {
-      const named = catalogue.get('scorecard', id) ?? catalogue.get('audience', id);
-      if (!named?.retired || used.has(id)) continue;
-      used.add(id);
-      waiting.push(named as AnyDefinition);
-    }
-  }
-  return used;
-}
 
 const fieldOf = (dependency: Dependency, catalogue: Catalogue): string | undefined =>
   catalogue.body('field', Number(dependency.slice('field:'.length)))?.of;
@@ -285,49 +179,10 @@ function append<Key, Value>(map: Map<Key, Value[]>, key: Key, value: Value): voi
   else map.set(key, [value]);
 }
 
-function cardReads(card: PreparedCard): Dependencies {
-  const facts = dependenciesOf(...card.lines.flatMap((line) => (line.kind === 'fact' ? [line.node] : [])));
-  const on = new Set<Dependency>(facts.on);
-  for (const line of card.lines) if (line.kind === 'activity') on.add(`signal:${line.type}`);
-  if (card.of === 'deal') on.add('deals');
-  if (card.of === 'contact') on.add(`points:${card.id}`);
-  // Points from rules may drop or halve, so even a card without lines watches the clock.
-  return { ...facts, on, clock: true };
-}
-
 function readersOf(derived: readonly Derived[]): ReadonlyMap<Dependency, readonly number[]> {
   const readers = new Map<Dependency, number[]>();
   derived.forEach(({ reads }, place) => {
     for (const dependency of reads.on) append(readers, dependency, place);
   });
   return readers;
-}
-
-/** What moves when something is brought up. */
-function produces(derived: Derived): readonly Dependency[] {
-  if (derived.kind === 'score') return [`score:${derived.id}`, `change:${changeKey('band', derived.id)}`];
-  return derived.kind === 'audience' ? [`audience:${derived.id}`] : [];
-}
-
-/**
- * What is read comes before what reads it; equals go by id, so that the order does not depend on when things were made. Histories are
- * recorded: whoever reads one comes after what moves it where that can be, and otherwise is looked at again.
- */
-function inOrder(found: readonly Derived[]): { readonly order: readonly Derived[]; readonly circles: readonly number[] } {
-  const waiting = [...found].sort((a, b) => a.id - b.id);
-  const order: Derived[] = [];
-  const missing = new Set(waiting.flatMap(produces));
-  const isReady = (each: Derived, histories: boolean): boolean =>
-    [...each.reads.on, ...each.reads.ofContacts].every(
-      (dependency) => !missing.has(dependency) || (!histories && dependency.startsWith('change:')),
-    );
-  while (waiting.length > 0) {
-    const first = waiting.findIndex((each) => isReady(each, true));
-    const index = first === -1 ? waiting.findIndex((each) => isReady(each, false)) : first;
-    if (index === -1) return { order, circles: waiting.map((each) => each.id) };
-    const [ready] = waiting.splice(index, 1) as [Derived];
-    for (const dependency of produces(ready)) missing.delete(dependency);
-    order.push(ready);
-  }
-  return { order, circles: [] };
 }

@@ -1,4 +1,4 @@
-import { COMPARISONS, type LeafOf, type Measure, type NumberOp, type Value } from '@eager-sieve/core';
+import { COMPARISONS, type LeafOf, type Measure, type NumberOp, type Value, type Catalogue } from '@eager-sieve/core';
 import { Checks, Choice, WindowInput } from './inputs';
 import { summable, withPart, type LineProps } from './line';
 import { TestEditor } from '../test-editor';
@@ -122,20 +122,13 @@ const DIRECTIONS = [
   ['from us', 'heard from us'],
 ] as const;
 
-function MeasureInput({
-  label,
-  value,
-  catalogue,
-  onChange,
-}: {
-  label: string;
-  value: Measure;
-  catalogue: LineProps<'compare'>['catalogue'];
-  onChange: (measure: Measure) => void;
-}) {
+type SignalMeasure = Extract<Measure, { type: unknown }>;
+
+/** What can be measured, each as a text that stands for it. */
+function measureChoices(catalogue: Catalogue): readonly (readonly [string, string])[] {
   const numbers = catalogue.all('field').filter((field) => ['number', 'money'].includes(field.body.type) && field.body.of !== 'deal');
   const types = catalogue.all('signalType');
-  const choices: (readonly [string, string])[] = [
+  return [
     ...numbers.map((field) => [`field ${field.id}`, field.body.of === 'company' ? `company's ${field.name}` : field.name] as const),
     ...catalogue.all('scorecard').map((card) => [`card ${card.id}`, `${card.name}: points`] as const),
     ...DIRECTIONS.flatMap(([direction, verb]) => [
@@ -148,33 +141,51 @@ function MeasureInput({
       summable(type.body.fields).map((path) => [`sum ${type.id} ${path}`, `total ${path}: ${type.body.verb}`] as const),
     ),
   ];
+}
+
+/** The text that stands for a measure. */
+function measureChoice(value: Measure): string {
+  if ('field' in value) return `field ${value.field}`;
+  if ('scorecard' in value) return `card ${value.scorecard}`;
+  const type = [value.type].flat()[0] ?? '';
+  if (value.days) return `days ${type}`;
+  return value.sum ? `sum ${type} ${value.sum.path}` : `type ${type}`;
+}
+
+/** The measure that a text stands for, over the same time as the one before. */
+function measureOf(choice: string, before: SignalMeasure | undefined, catalogue: Catalogue): Measure {
+  const [kind, id, path = ''] = choice.split(' ');
+  const of = id === 'from' ? (`from ${path}` as 'from them') : Number(id);
+  const within = before?.within ? { within: before.within } : {};
+  if (kind === 'field') {
+    const owner = catalogue.body('field', Number(id))?.of;
+    return owner === 'company' ? { field: Number(id), of: owner } : { field: Number(id) };
+  }
+  if (kind === 'card') return { scorecard: Number(id) };
+  if (kind === 'days') return { type: of, days: true, ...within };
+  return kind === 'sum' ? { type: Number(id), sum: { path }, ...within } : { type: of, ...within };
+}
+
+function MeasureInput({
+  label,
+  value,
+  catalogue,
+  onChange,
+}: {
+  label: string;
+  value: Measure;
+  catalogue: Catalogue;
+  onChange: (measure: Measure) => void;
+}) {
   const signal = 'type' in value ? value : undefined;
-  const type = signal ? ([signal.type].flat()[0] ?? '') : '';
-  const current =
-    'field' in value
-      ? `field ${value.field}`
-      : 'scorecard' in value
-        ? `card ${value.scorecard}`
-        : value.days
-          ? `days ${type}`
-          : value.sum
-            ? `sum ${type} ${value.sum.path}`
-            : `type ${type}`;
-  const picked = (choice: string): Measure => {
-    const [kind, id, path = ''] = choice.split(' ');
-    const of = id === 'from' ? (`from ${path}` as 'from them') : Number(id);
-    const within = signal?.within ? { within: signal.within } : {};
-    if (kind === 'field') {
-      const owner = catalogue.body('field', Number(id))?.of;
-      return owner === 'company' ? { field: Number(id), of: owner } : { field: Number(id) };
-    }
-    if (kind === 'card') return { scorecard: Number(id) };
-    if (kind === 'days') return { type: of, days: true, ...within };
-    return kind === 'sum' ? { type: Number(id), sum: { path }, ...within } : { type: of, ...within };
-  };
   return (
     <>
-      <Choice label={label} value={current} choices={choices} onPick={(choice) => onChange(picked(choice))} />
+      <Choice
+        label={label}
+        value={measureChoice(value)}
+        choices={measureChoices(catalogue)}
+        onPick={(choice) => onChange(measureOf(choice, signal, catalogue))}
+      />
       {signal && (
         <WindowInput
           label={`${label}: when`}

@@ -1,0 +1,214 @@
+import { Injectable } from '@nestjs/common';
+import {
+  atClock,
+  changesAt,
+  explain,
+  Moment,
+  readInstant,
+  restsOnDerived,
+  toSql,
+  toSqlTogether,
+  withClock,
+  type Compiled,
+  type ConditionNode,
+  type Group,
+  type WrittenCondition,
+} from '@eager-sieve/core';
+import { type CountAnswer, type ExplainAnswer, type PeopleAnswer } from '@eager-sieve/contracts';
+import { CompaniesService } from '../companies/companies.service';
+import { ContactsService } from '../contacts/contacts.service';
+import { CountingService } from '../counting/counting.service';
+import { Database } from '../database/database';
+import { holding } from '../database/like';
+import { iso } from '../engine/clock';
+import { ALL, loadStates } from '../engine/load-states';
+import { ServerClock } from '../engine/server-clock';
+import { readCursor } from '../http/page';
+import { faulty, notFound } from '../http/problem';
+import { DefinitionStore } from '../settings/definition-store';
+import { peopleWithAccess } from '../settings/known-people';
+import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
+import { RowsService } from './rows.service';
+import { scan, STANDING } from './scan';
+import { withWords } from './words';
+
+/** Parts of a condition's asking that every call shares. */
+interface ConditionRequest {
+  readonly condition: WrittenCondition;
+  readonly of: 'contact' | 'company';
+  readonly at?: string | undefined;
+}
+
+interface Ready {
+  readonly compiled: Compiled;
+  readonly condition: Group;
+  readonly node: GroupNode;
+  readonly moment: Moment;
+  /** `another`: not now, and the condition rests on what is stored as it is now, so that it has to be worked out */
+  readonly clock: 'now' | 'given' | 'another';
+  /** what every answer about the past says: tags, histories and lists stand as they are now */
+  readonly recorded: { readonly recorded?: 'as of now' };
+}
+
+/** What is asked of any condition, whether or not it is that of an audience: how many, who, and why. */
+@Injectable()
+export class ConditionsService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly contacts: ContactsService,
+    private readonly companies: CompaniesService,
+    private readonly counting: CountingService,
+    private readonly rows: RowsService,
+  ) {}
+
+  async #ready(request: ConditionRequest): Promise<Ready> {
+    const { compiled } = await this.store.current(this.database);
+    const { catalogue } = compiled;
+    const now = this.clock.now();
+    const at = request.at === undefined ? now : readInstant(request.at, catalogue.zone);
+    if (at === undefined) throw faulty([{ path: ['at'], code: 'time.malformed', expected: 'a time like 2026-11-25T14:00:00Z' }]);
+    const read = readGroup(request.condition, compiled, request.of, await peopleWithAccess(this.database));
+    return {
+      compiled,
+      ...read,
+      moment: new Moment(at, catalogue.zone),
+      clock: request.at === undefined ? 'now' : restsOnDerived(compiled, read.node) ? 'another' : 'given',
+      recorded: request.at !== undefined && at < now ? { recorded: 'as of now' } : {},
+    };
+  }
+
+  /** Exactly how many, over one snapshot; with `sieve` also what each line lets through. */
+  async count(request: ConditionRequest & { readonly sieve: boolean }): Promise<CountAnswer> {
+    const { compiled, node, moment, clock, recorded } = await this.#ready(request);
+    const another = clock === 'another';
+    if (request.of === 'contact') {
+      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve);
+      if (counted) return { ...counted, ...recorded };
+    }
+    const { nodes, read } = questionsOf(node, request.of, request.sieve);
+    if (another) {
+      const counts = await this.database.snapshot(async (sql) => {
+        const counted = nodes.map(() => 0);
+        await scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) =>
+          holding.forEach((each, index) => (counted[index] = (counted[index] ?? 0) + (each ? 1 : 0))),
+        );
+        return counted;
+      });
+      return { ...read((index) => counts[index] ?? 0, iso(moment.instant)), ...recorded };
+    }
+    const { lines, texts, values } = toSqlTogether(nodes, moment, 1, request.of);
+    const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
+    const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
+    // "offset 0" keeps the planner from asking a line again in each count.
+    const [row] = await this.database.query<Record<string, number>>(
+      `select ${columns.join(', ')} from (select ${asked} from ${request.of} c where ${STANDING[request.of]} offset 0) q`,
+      values,
+    );
+    return { ...read((index) => Number(row?.[`c${index}`] ?? 0), iso(moment.instant)), ...recorded };
+  }
+
+  async people(
+    request: ConditionRequest &
+      WhichList & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
+  ): Promise<PeopleAnswer> {
+    const { compiled, node, moment, clock, recorded } = await this.#ready(request);
+    const { limit, after, search } = request;
+    const another = clock === 'another';
+    if (request.of === 'contact' && !search?.trim()) {
+      const before = readCursor(after)?.[0];
+      const ids = await this.counting.newest(
+        { condition: request.condition, instant: moment.instant, another },
+        { missedBy: request.missedBy, beside: request.beside },
+        { limit, before: before === undefined ? undefined : Number(before) },
+      );
+      if (ids) return { ...(await this.rows.page(compiled, 'contact', ids, limit)), ...recorded };
+    }
+    if (another) return { ...(await this.#scannedPage(compiled, listed(node, request), moment, request)), ...recorded };
+    const { text, values } = toSql(listed(node, request), moment, 1, request.of);
+    return {
+      ...(await this.#page(compiled, request.of, `${STANDING[request.of]} and ${text}`, values, limit, after, search)),
+      ...recorded,
+    };
+  }
+
+  /** A page at another clock, without the counting index. */
+  async #scannedPage(
+    compiled: Compiled,
+    node: ConditionNode,
+    moment: Moment,
+    {
+      of,
+      limit,
+      after,
+      search,
+    }: Pick<ConditionRequest, 'of'> & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
+  ): Promise<PeopleAnswer> {
+    const before = readCursor(after)?.[0] ?? null;
+    const also = of === 'contact' ? ' or c.email_folded like $2' : '';
+    const where = {
+      text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})`,
+      values: [before, search?.trim() ? holding(search) : null],
+    };
+    const ids = await this.database.snapshot(async (sql) => {
+      const found: number[] = [];
+      await scan(sql, compiled, [node], { of, moment, where }, (id, [holds]) => {
+        if (holds) found.push(id);
+        return found.length < limit;
+      });
+      return found;
+    });
+    return this.rows.page(compiled, of, ids, limit);
+  }
+
+  async #page(
+    compiled: Compiled,
+    of: 'contact' | 'company',
+    where: string,
+    values: readonly unknown[],
+    limit: number,
+    after: string | undefined,
+    search?: string,
+  ): Promise<PeopleAnswer> {
+    const cursor = readCursor(after);
+    const n = values.length;
+    const also = of === 'contact' ? ` or c.email_folded like $${n + 3}` : '';
+    const searching = search?.trim() ? ` and (c.name_folded like $${n + 3}${also})` : '';
+    const rows = await this.database.query<{ id: number }>(
+      `select c.id from ${of} c
+        where ${where} and ($${n + 1}::bigint is null or c.id < $${n + 1}::bigint)${searching}
+        order by c.id desc limit $${n + 2}`,
+      [...values, cursor?.[0] ?? null, limit, ...(searching ? [holding(search ?? '')] : [])],
+    );
+    return this.rows.page(
+      compiled,
+      of,
+      rows.map((row) => row.id),
+      limit,
+    );
+  }
+
+  async explain(
+    request: ConditionRequest & { readonly contact?: string | undefined; readonly company?: string | undefined },
+  ): Promise<ExplainAnswer> {
+    const { compiled, condition, node, moment, clock, recorded } = await this.#ready(request);
+    const named = request[request.of];
+    if (named === undefined)
+      throw faulty([{ path: [request.of], code: `${request.of}.missing`, expected: `the ${request.of} that is asked` }]);
+    const { id } =
+      request.of === 'company' ? await this.companies.find(this.database, named) : await this.contacts.find(this.database, named);
+    const state = (await loadStates(this.database, compiled.catalogue, [id], ALL)).get(id);
+    if (!state) throw notFound(request.of);
+    const subject = clock === 'now' ? withClock(compiled, state, moment) : atClock(compiled, state, moment);
+    const changes = changesAt(node, subject, moment);
+    const explanation = explain(node, subject, moment);
+    return {
+      holds: explanation.holds,
+      changesAt: Number.isFinite(changes) ? iso(changes) : null,
+      asOf: iso(moment.instant),
+      ...recorded,
+      explanation: withWords(explanation, condition, compiled.catalogue),
+    };
+  }
+}

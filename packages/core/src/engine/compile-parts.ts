@@ -1,0 +1,138 @@
+import { dependenciesOf, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
+import { type ConditionNode } from '../conditions/node.ts';
+import { prepare } from '../conditions/prepare/prepare.ts';
+import { referencesIn } from '../document/document.ts';
+import { within, type Checked, type Fault } from '../faults.ts';
+import { bundleFaults, compileRule, type CompiledRule } from '../rules/compile.ts';
+import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
+import { type RoutingId, type RuleId } from '../settings/ids.ts';
+import { definitionKinds } from '../settings/kind-words.ts';
+import { brokenIn, type Broken } from './broken.ts';
+import { inOrder, type Derived } from './derived.ts';
+import { compileMap, type CompiledMap } from './maps.ts';
+
+export interface CompiledRouting {
+  readonly rows: readonly { readonly key: string; readonly if: ConditionNode; readonly owners: readonly string[] }[];
+}
+
+const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
+
+interface Parts {
+  /** definitions that are retired and still used */
+  readonly used: ReadonlySet<number>;
+  /** what stands still, because it or something that it rests on is broken */
+  readonly stopped: ReadonlyMap<number, Broken>;
+  /** scorecards and audiences, those that stand still too */
+  readonly derived: readonly Derived[];
+  readonly rules: ReadonlyMap<RuleId, CompiledRule>;
+  readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  /** maps that are on */
+  readonly maps: readonly CompiledMap[];
+}
+
+/** Keeps what is right and notes the faults of what is not. */
+class Faulty {
+  readonly faults = new Map<number, readonly Fault[]>();
+
+  keep<T>(id: number, checked: Checked<T>): T | undefined {
+    if (checked.ok) return checked.value;
+    this.add(id, checked.faults);
+    return undefined;
+  }
+
+  add(id: number, faults: readonly Fault[]): void {
+    if (faults.length > 0) this.faults.set(id, [...(this.faults.get(id) ?? []), ...faults]);
+  }
+}
+
+/** Makes every definition ready by itself, and finds out which have to stand still. */
+export function compileParts(catalogue: Catalogue): Parts {
+  const faulty = new Faulty();
+  const used = retiredButUsed(catalogue);
+  const derived = [...scoresOf(catalogue, used, faulty), ...audiencesOf(catalogue, used, faulty)];
+  const rules = catalogue.all('rule').flatMap((definition) => faulty.keep(definition.id, compileRule(definition, catalogue)) ?? []);
+  const routing = catalogue.all('routing').map((definition) => [definition.id, compileRouting(definition, catalogue, faulty)] as const);
+  for (const definition of catalogue.all('bundle')) faulty.add(definition.id, bundleFaults(definition, catalogue));
+  const maps = catalogue.all('map').flatMap((definition) => faulty.keep(definition.id, compileMap(definition, catalogue)) ?? []);
+  for (const id of inOrder(derived).circles)
+    faulty.faults.set(id, [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }]);
+  const stopped = brokenIn(catalogue, faulty.faults);
+  return {
+    used,
+    stopped,
+    derived,
+    rules: new Map(rules.filter(({ definition }) => !stopped.has(definition.id)).map((rule) => [rule.definition.id, rule])),
+    routing: new Map(routing.filter(([id]) => !stopped.has(id))),
+    maps: maps.filter(({ id }) => !stopped.has(id) && catalogue.body('map', id)?.on),
+  };
+}
+
+/** Those of a kind that are worked: what is retired too, as long as something uses it. */
+const standing = <Kind extends 'scorecard' | 'audience'>(
+  kind: Kind,
+  catalogue: Catalogue,
+  used: ReadonlySet<number>,
+): readonly Definition<Kind>[] => catalogue.every(kind).filter((each) => !each.retired || used.has(each.id));
+
+const scoresOf = (catalogue: Catalogue, used: ReadonlySet<number>, faulty: Faulty): readonly Derived[] =>
+  standing('scorecard', catalogue, used).flatMap((definition): Derived[] => {
+    const { id, body, epoch } = definition;
+    const card = faulty.keep(id, prepareCard(id, body, catalogue));
+    return card ? [{ kind: 'score', id, card, reads: cardReads(card), epoch, cause: causeOf(definition), of: card.of }] : [];
+  });
+
+const audiencesOf = (catalogue: Catalogue, used: ReadonlySet<number>, faulty: Faulty): readonly Derived[] =>
+  standing('audience', catalogue, used).flatMap((definition): Derived[] => {
+    const { id, body, epoch } = definition;
+    const node = body.condition && faulty.keep(id, within(['condition'], prepare(body.condition, catalogue, body.of)));
+    if (!node) return [];
+    const reads = dependenciesOf(node);
+    const withPins = { ...reads, on: new Set<Dependency>([...reads.on, `pin:${id}`]) };
+    return [{ kind: 'audience', id, node, reads: withPins, epoch, cause: causeOf(definition), of: body.of }];
+  });
+
+function compileRouting(definition: Definition<'routing'>, catalogue: Catalogue, faulty: Faulty): CompiledRouting {
+  const rows = definition.body.rows.flatMap((row, index) => {
+    const node = row.if ? faulty.keep(definition.id, within(['rows', index, 'if'], prepare(row.if, catalogue))) : ALWAYS;
+    return node ? [{ key: row.key, if: node, owners: row.owners }] : [];
+  });
+  return { rows };
+}
+
+/** The hidden truth by which a rule knows that its condition has become true. */
+export function hiddenOf({ definition, when, of }: CompiledRule): readonly Derived[] {
+  if (when.kind !== 'becomes') return [];
+  const { node } = when;
+  const { id, epoch } = definition;
+  return [{ kind: 'hidden', id, node, reads: dependenciesOf(node), epoch, cause: causeOf(definition), of }];
+}
+
+const causeOf = ({ id, version, epochCause }: Pick<AnyDefinition, 'id' | 'version' | 'epochCause'>): string =>
+  epochCause ?? `${id}/${version}`;
+
+/** What is retired is not offered any more, but stands as long as something that is not retired rests on it. */
+function retiredButUsed(catalogue: Catalogue): ReadonlySet<number> {
+  const used = new Set<number>();
+  const waiting = definitionKinds.flatMap((kind) => catalogue.all(kind) as readonly AnyDefinition[]);
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    for (const id of referencesIn(next)) {
+      const named = catalogue.get('scorecard', id) ?? catalogue.get('audience', id);
+      if (!named?.retired || used.has(id)) continue;
+      used.add(id);
+      waiting.push(named as AnyDefinition);
+    }
+  }
+  return used;
+}
+
+function cardReads(card: PreparedCard): Dependencies {
+  const facts = dependenciesOf(...card.lines.flatMap((line) => (line.kind === 'fact' ? [line.node] : [])));
+  const on = new Set<Dependency>(facts.on);
+  for (const line of card.lines) if (line.kind === 'activity') on.add(`signal:${line.type}`);
+  if (card.of === 'deal') on.add('deals');
+  if (card.of === 'contact') on.add(`points:${card.id}`);
+  // Points from rules may drop or halve, so even a card without lines watches the clock.
+  return { ...facts, on, clock: true };
+}
