@@ -13,5 +13,10 @@ export function requestOf<Name extends RouteName>(name: Name, asking: Given<Name
     const value = given[key];
     return value === undefined || value === '' ? [] : [[key, value] as const];
   });
-  return { url: address, method, params: Object.fromEntries(params), ...('body' in given ? { body: given['body'] } : {}) };
+  return {
+    url: address,
+    method,
+    ...(params.length > 0 ? { params: Object.fromEntries(params) } : {}),
+    ...('body' in given ? { body: given['body'] } : {}),
+  };
 }
