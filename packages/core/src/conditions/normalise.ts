@@ -1,6 +1,7 @@
 import { optionOf } from '../contacts/facts.ts';
 import { storageOf, type Storage } from '../contacts/fields.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
+import { byKind } from './by-kind.ts';
 import { takes } from './operators/index.ts';
 import {
   isGroup,
@@ -18,49 +19,6 @@ import {
 export function normalise(condition: Condition, catalogue: Catalogue): Condition {
   if (isGroup(condition)) return { match: condition.match, of: condition.of.map((each) => normalise(each, catalogue)) };
   return normalLeaf(condition, catalogue);
-}
-
-function normalLeaf(leaf: Leaf, catalogue: Catalogue): Leaf {
-  switch (leaf.kind) {
-    case 'score':
-      return { ...leaf, value: normalNumber(leaf.value) as typeof leaf.value };
-    case 'field':
-      return normalField(leaf, catalogue);
-    case 'tag':
-      return normalTag(leaf, catalogue);
-    case 'signal':
-      return normalSignal(leaf);
-    case 'change':
-      return normalChange(leaf, catalogue);
-    case 'compare': {
-      const times = leaf.times === undefined ? 1 : (normalNumber(leaf.times) as number);
-      return {
-        ...without(leaf, 'times'),
-        left: normalMeasure(leaf.left),
-        right: normalMeasure(leaf.right),
-        ...(times === 1 ? {} : { times }),
-      };
-    }
-    case 'band':
-    case 'audience':
-    case 'stage':
-      return { ...without(leaf, 'since'), ...window('since', leaf.since) } as Leaf;
-    case 'owner': {
-      if (leaf.op === 'is empty' || leaf.op === 'is filled') return without(leaf, 'value');
-      const emails = [leaf.value ?? []].flat().map((email) => email.trim().toLowerCase());
-      return { ...leaf, value: leaf.op === 'is' ? (emails[0] ?? '') : [...new Set(emails)] };
-    }
-    case 'deal':
-      return {
-        ...without(leaf, 'where', 'count'),
-        ...(leaf.where && leaf.where.length > 0 ? { where: leaf.where } : {}),
-        ...withCount(leaf.count),
-      };
-    case 'contacts':
-      return { kind: 'contacts', condition: normalise(leaf.condition, catalogue), ...withCount(leaf.count) };
-    case 'consent':
-      return leaf;
-  }
 }
 
 /** The object without these properties, also where they stand as undefined. */
@@ -156,3 +114,39 @@ function normalChange(leaf: LeafOf<'change'>, catalogue: Catalogue): Leaf {
     ...window('within', leaf.within),
   };
 }
+
+const withoutEver = (leaf: LeafOf<'band'> | LeafOf<'audience'> | LeafOf<'stage'>): Leaf =>
+  ({ ...without(leaf, 'since'), ...window('since', leaf.since) }) as Leaf;
+
+/** A line of each kind in its one way of writing. */
+const normalLeaf = byKind<Leaf, [Catalogue], Leaf>({
+  score: (leaf) => ({ ...leaf, value: normalNumber(leaf.value) as typeof leaf.value }),
+  field: (leaf, catalogue) => normalField(leaf, catalogue),
+  tag: (leaf, catalogue) => normalTag(leaf, catalogue),
+  signal: (leaf) => normalSignal(leaf),
+  change: (leaf, catalogue) => normalChange(leaf, catalogue),
+  compare: (leaf) => {
+    const times = leaf.times === undefined ? 1 : (normalNumber(leaf.times) as number);
+    return {
+      ...without(leaf, 'times'),
+      left: normalMeasure(leaf.left),
+      right: normalMeasure(leaf.right),
+      ...(times === 1 ? {} : { times }),
+    };
+  },
+  band: withoutEver,
+  audience: withoutEver,
+  stage: withoutEver,
+  owner: (leaf) => {
+    if (leaf.op === 'is empty' || leaf.op === 'is filled') return without(leaf, 'value');
+    const emails = [leaf.value ?? []].flat().map((email) => email.trim().toLowerCase());
+    return { ...leaf, value: leaf.op === 'is' ? (emails[0] ?? '') : [...new Set(emails)] };
+  },
+  deal: (leaf) => ({
+    ...without(leaf, 'where', 'count'),
+    ...(leaf.where && leaf.where.length > 0 ? { where: leaf.where } : {}),
+    ...withCount(leaf.count),
+  }),
+  contacts: (leaf, catalogue) => ({ kind: 'contacts', condition: normalise(leaf.condition, catalogue), ...withCount(leaf.count) }),
+  consent: (leaf) => leaf,
+});

@@ -7,23 +7,8 @@ import { isGroup, type Condition, type Leaf, type WrittenCondition } from './sch
 type Path = readonly (string | number)[];
 type Swap = (kind: DefinitionKind, reference: unknown, path: Path) => unknown;
 type Parts = Readonly<Record<string, unknown>>;
+type SwapLine = (line: Parts, swap: Swap, path: Path) => unknown;
 
-/** The properties of each kind of line that name definitions, and the kind of definition that each names. What stands deeper is swapped where it stands. */
-const REFERENCES: Readonly<Record<Leaf['kind'], Readonly<Record<string, DefinitionKind>>>> = {
-  field: { field: 'field' },
-  tag: { tag: 'tag' },
-  signal: { type: 'signalType' },
-  score: { scorecard: 'scorecard' },
-  band: { scorecard: 'scorecard' },
-  audience: { audience: 'audience' },
-  stage: { value: 'stage' },
-  compare: {},
-  change: {},
-  owner: {},
-  consent: {},
-  deal: {},
-  contacts: {},
-};
 const MEASURE = { field: 'field', scorecard: 'scorecard', type: 'signalType' } as const;
 const DIRECTIONS: readonly unknown[] = ['from them', 'from us'];
 
@@ -32,35 +17,16 @@ export function swapped(condition: Condition | WrittenCondition, swap: Swap, pat
   if (isGroup<{ match: 'all' | 'any' | 'none'; of: (Condition | WrittenCondition)[] }>(condition)) {
     return { match: condition.match, of: condition.of.map((each, index) => swapped(each, swap, [...path, 'of', index])) };
   }
-  switch (condition.kind) {
-    case 'signal': {
-      const swappedLine = inPlace(condition, REFERENCES.signal, swap, path);
-      return condition.then
-        ? { ...swappedLine, then: inPlace(condition.then, { type: 'signalType' }, swap, [...path, 'then']) }
-        : swappedLine;
-    }
-    case 'compare':
-      return {
-        ...condition,
-        left: inPlace(condition.left, MEASURE, swap, [...path, 'left']),
-        right: inPlace(condition.right, MEASURE, swap, [...path, 'right']),
-      };
-    case 'change':
-      return swappedChange(condition, swap, path);
-    case 'contacts':
-      return { ...condition, condition: swapped(condition.condition, swap, [...path, 'condition']) };
-    case 'field':
-    case 'tag':
-    case 'score':
-    case 'band':
-    case 'audience':
-    case 'stage':
-    case 'owner':
-    case 'consent':
-    case 'deal':
-      return inPlace(condition, REFERENCES[condition.kind], swap, path);
-  }
+  return SWAPPED[condition.kind](condition as unknown as Parts, swap, path);
 }
+
+/** Swaps the properties of a line that name definitions, each of the kind that is given. */
+const named =
+  (references: Readonly<Record<string, DefinitionKind>>): SwapLine =>
+  (line, swap, path) =>
+    inPlace(line, references, swap, path);
+/** Of a line that names nothing, or whose `where` names only what its signals are made of. */
+const unchanged: SwapLine = (line) => line;
 
 /** What a change is of, and for stages what it went from and to; null stands for none. */
 function swappedChange(condition: Parts, swap: Swap, path: Path): unknown {
@@ -117,3 +83,28 @@ export function idOf(catalogue: Catalogue, kind: DefinitionKind, key: string, pa
   });
   return -1;
 }
+
+/** How the references of each kind of line are swapped. What stands deeper is swapped where it stands. */
+const SWAPPED: Readonly<Record<Leaf['kind'], SwapLine>> = {
+  field: named({ field: 'field' }),
+  tag: named({ tag: 'tag' }),
+  score: named({ scorecard: 'scorecard' }),
+  band: named({ scorecard: 'scorecard' }),
+  audience: named({ audience: 'audience' }),
+  stage: named({ value: 'stage' }),
+  signal: (line, swap, path) => {
+    const then = line['then'];
+    const swappedLine = inPlace(line, { type: 'signalType' }, swap, path);
+    return then ? { ...swappedLine, then: inPlace(then as Parts, { type: 'signalType' }, swap, [...path, 'then']) } : swappedLine;
+  },
+  compare: (line, swap, path) => ({
+    ...line,
+    left: inPlace(line['left'] as Parts, MEASURE, swap, [...path, 'left']),
+    right: inPlace(line['right'] as Parts, MEASURE, swap, [...path, 'right']),
+  }),
+  change: swappedChange,
+  contacts: (line, swap, path) => ({ ...line, condition: swapped(line['condition'] as Condition, swap, [...path, 'condition']) }),
+  owner: unchanged,
+  consent: unchanged,
+  deal: unchanged,
+};

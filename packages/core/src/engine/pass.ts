@@ -1,3 +1,4 @@
+import { type ByKind } from '../conditions/by-kind.ts';
 import { type Dependency } from '../conditions/dependencies.ts';
 import { detailsHold } from '../conditions/evaluate/details.ts';
 import { holds } from '../conditions/evaluate/holds.ts';
@@ -201,35 +202,36 @@ class Pass {
   }
 
   #applyArrival(): void {
-    const arrival = this.#arrival;
-    const context = this.#context;
-    switch (arrival.kind) {
-      case 'edit':
-        for (const change of arrival.changes) applyChange(context, change, { parent: arrival.parent });
-        return;
-      case 'take back':
-        if (arrival.parted) undoMerge(context, arrival.parted);
-        this.stays = takeBack(context, arrival.entries);
-        return;
-      case 'merge':
-        this.taken = applyMerge(context, arrival.other);
-        return;
-      case 'touch':
-        // What the contacts of a company did is nothing of its own: told back to them, it would go round for ever.
-        for (const dependency of arrival.on) context.touch(dependency, arrival.parent, this.#state.kind === 'contact');
-        return;
-      case 'signal':
-        for (const change of arrival.made ?? []) applyChange(context, change, { parent: undefined });
-        this.#state.addSignal(arrival.signal);
-        context.touch(`signal:${arrival.signal.typeId}`, undefined);
-        for (const change of signalChanges(this.#compiled, this.#state, arrival.signal, arrival.data))
-          applyChange(context, change, { parent: undefined });
-        return;
-      // What is due, or defined anew, is brought up without anything being changed.
-      case 'due':
-      case 'build':
-    }
+    (this.#applied[this.#arrival.kind] as (arrival: Arrival) => void)(this.#arrival);
   }
+
+  /** What each kind of arrival changes before anything is brought up. */
+  readonly #applied: ByKind<Arrival, [], void> = {
+    edit: ({ changes, parent }) => {
+      for (const change of changes) applyChange(this.#context, change, { parent });
+    },
+    'take back': ({ parted, entries }) => {
+      if (parted) undoMerge(this.#context, parted);
+      this.stays = takeBack(this.#context, entries);
+    },
+    merge: ({ other }) => {
+      this.taken = applyMerge(this.#context, other);
+    },
+    touch: ({ on, parent }) => {
+      // What the contacts of a company did is nothing of its own: told back to them, it would go round for ever.
+      for (const dependency of on) this.#context.touch(dependency, parent, this.#state.kind === 'contact');
+    },
+    signal: ({ made, signal, data }) => {
+      for (const change of made ?? []) applyChange(this.#context, change, { parent: undefined });
+      this.#state.addSignal(signal);
+      this.#context.touch(`signal:${signal.typeId}`, undefined);
+      for (const change of signalChanges(this.#compiled, this.#state, signal, data))
+        applyChange(this.#context, change, { parent: undefined });
+    },
+    // What is due, or defined anew, is brought up without anything being changed.
+    due: () => undefined,
+    build: () => undefined,
+  };
 
   /** The rules that the arrival itself sets off. */
   #signalTriggers(): readonly Trigger[] {

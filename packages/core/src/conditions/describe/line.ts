@@ -1,89 +1,13 @@
 import { dealDetails } from '../../contacts/deals.ts';
 import { storageOf } from '../../contacts/fields.ts';
 import { type Catalogue } from '../../settings/catalogue.ts';
+import { byKind } from '../by-kind.ts';
 import { isGroup, type Condition, type Leaf, type LeafOf, type Measure, type SignalTypes } from '../schema.ts';
 import { operatorWords, quoted } from '../words.ts';
 import { bandName, stageName, subjectName, subjectPart } from './names.ts';
 import { inSlot, plain, some, type Part } from './part.ts';
 import { fieldValueWords, testParts, testWords, whereParts } from './tests.ts';
 import { countWords, limitWords, numberWords, SINCE_WORDS, sinceWords, windowWords } from './windows.ts';
-
-/**
- * A line in words, cut into its parts. Joined by spaces they are the line as it can be typed, which `read` takes back to the same condition.
- *
- * @example lineText(leaf, catalogue) // 'ordered at least 2 times in the last 30 days'
- */
-export function lineParts(leaf: Leaf, catalogue: Catalogue): readonly Part[] {
-  switch (leaf.kind) {
-    case 'field': {
-      const field = catalogue.get('field', leaf.field);
-      if (!field) return [plain('a field that is gone')];
-      return [
-        subjectPart(catalogue, 'field', field.id),
-        ...testParts(storageOf[field.body.type], leaf.op, leaf.value, fieldValueWords(field.body)),
-      ];
-    }
-    case 'tag':
-      return tagParts(leaf, catalogue);
-    case 'signal':
-      return signalParts(leaf, catalogue);
-    case 'change':
-      return changeParts(leaf, catalogue);
-    case 'compare': {
-      const times = leaf.times === undefined ? undefined : `${leaf.times} times`;
-      return [
-        inSlot('subject', measureWords(leaf.left, catalogue)),
-        inSlot('op', operatorWords('number', leaf.op).before),
-        ...some('value', times),
-        inSlot('measure', measureWords(leaf.right, catalogue)),
-      ];
-    }
-    case 'score':
-      return [subjectPart(catalogue, 'scorecard', leaf.scorecard), ...testParts('number', leaf.op, leaf.value)];
-    case 'band': {
-      const names = [leaf.value].flat().map((key) => bandName(catalogue, leaf.scorecard, key));
-      return [
-        subjectPart(catalogue, 'scorecard', leaf.scorecard),
-        inSlot('op', leaf.op),
-        inSlot('value', names.join(', ')),
-        ...some('since', sinceWords(SINCE_WORDS.band, leaf.since)),
-      ];
-    }
-    case 'audience': {
-      const verb = leaf.op === 'left' ? SINCE_WORDS.audience.left : SINCE_WORDS.audience.in;
-      return [
-        inSlot('op', { in: 'is in', out: 'is not in', left: 'has left' }[leaf.op]),
-        { ...subjectPart(catalogue, 'audience', leaf.audience), slot: 'value' },
-        ...some('since', sinceWords(verb, leaf.since)),
-      ];
-    }
-    case 'stage':
-      return [
-        inSlot('subject', 'stage'),
-        inSlot('op', leaf.op),
-        inSlot(
-          'value',
-          [leaf.value]
-            .flat()
-            .map((id) => stageName(catalogue, id))
-            .join(', '),
-        ),
-        ...some('since', sinceWords(SINCE_WORDS.stage, leaf.since)),
-      ];
-    case 'owner':
-      return [inSlot('subject', 'owner'), inSlot('op', leaf.op), ...some('value', [leaf.value ?? []].flat().map(quoted).join(', '))];
-    case 'consent':
-      return [plain('consent to'), inSlot('subject', leaf.channel), inSlot('op', leaf.op), inSlot('value', leaf.value)];
-    case 'deal':
-      return [inSlot('count', numberWords(leaf.count, 'deal', 'deals')), ...whereParts(leaf.where ?? [], dealDetails(catalogue))];
-    case 'contacts':
-      return [
-        inSlot('count', numberWords(leaf.count, 'contact', 'contacts')),
-        plain('for whom'),
-        inSlot('condition', `(${nestedText(leaf.condition, catalogue)})`),
-      ];
-  }
-}
 
 /** Parts as one text; a part that begins with a comma follows without a space. */
 export const joinedParts = (parts: readonly Part[]): string =>
@@ -188,3 +112,72 @@ function changedWords(leaf: LeafOf<'change'>, catalogue: Catalogue): (value: unk
   const field = leaf.what === 'field' ? catalogue.body('field', leaf.key ?? -1) : undefined;
   return field ? fieldValueWords(field) : quoted;
 }
+
+/**
+ * A line in words, cut into its parts. Joined by spaces they are the line as it can be typed, which `read` takes back to the same condition.
+ *
+ * @example lineText(leaf, catalogue) // 'ordered at least 2 times in the last 30 days'
+ */
+export const lineParts = byKind<Leaf, [Catalogue], readonly Part[]>({
+  field: (leaf, catalogue) => {
+    const field = catalogue.get('field', leaf.field);
+    if (!field) return [plain('a field that is gone')];
+    return [
+      subjectPart(catalogue, 'field', field.id),
+      ...testParts(storageOf[field.body.type], leaf.op, leaf.value, fieldValueWords(field.body)),
+    ];
+  },
+  tag: (leaf, catalogue) => tagParts(leaf, catalogue),
+  signal: (leaf, catalogue) => signalParts(leaf, catalogue),
+  change: (leaf, catalogue) => changeParts(leaf, catalogue),
+  compare: (leaf, catalogue) => {
+    const times = leaf.times === undefined ? undefined : `${leaf.times} times`;
+    return [
+      inSlot('subject', measureWords(leaf.left, catalogue)),
+      inSlot('op', operatorWords('number', leaf.op).before),
+      ...some('value', times),
+      inSlot('measure', measureWords(leaf.right, catalogue)),
+    ];
+  },
+  score: (leaf, catalogue) => [subjectPart(catalogue, 'scorecard', leaf.scorecard), ...testParts('number', leaf.op, leaf.value)],
+  band: (leaf, catalogue) => {
+    const names = [leaf.value].flat().map((key) => bandName(catalogue, leaf.scorecard, key));
+    return [
+      subjectPart(catalogue, 'scorecard', leaf.scorecard),
+      inSlot('op', leaf.op),
+      inSlot('value', names.join(', ')),
+      ...some('since', sinceWords(SINCE_WORDS.band, leaf.since)),
+    ];
+  },
+  audience: (leaf, catalogue) => {
+    const verb = leaf.op === 'left' ? SINCE_WORDS.audience.left : SINCE_WORDS.audience.in;
+    return [
+      inSlot('op', { in: 'is in', out: 'is not in', left: 'has left' }[leaf.op]),
+      { ...subjectPart(catalogue, 'audience', leaf.audience), slot: 'value' },
+      ...some('since', sinceWords(verb, leaf.since)),
+    ];
+  },
+  stage: (leaf, catalogue) => [
+    inSlot('subject', 'stage'),
+    inSlot('op', leaf.op),
+    inSlot(
+      'value',
+      [leaf.value]
+        .flat()
+        .map((id) => stageName(catalogue, id))
+        .join(', '),
+    ),
+    ...some('since', sinceWords(SINCE_WORDS.stage, leaf.since)),
+  ],
+  owner: (leaf) => [inSlot('subject', 'owner'), inSlot('op', leaf.op), ...some('value', [leaf.value ?? []].flat().map(quoted).join(', '))],
+  consent: (leaf) => [plain('consent to'), inSlot('subject', leaf.channel), inSlot('op', leaf.op), inSlot('value', leaf.value)],
+  deal: (leaf, catalogue) => [
+    inSlot('count', numberWords(leaf.count, 'deal', 'deals')),
+    ...whereParts(leaf.where ?? [], dealDetails(catalogue)),
+  ],
+  contacts: (leaf, catalogue) => [
+    inSlot('count', numberWords(leaf.count, 'contact', 'contacts')),
+    plain('for whom'),
+    inSlot('condition', `(${nestedText(leaf.condition, catalogue)})`),
+  ],
+});

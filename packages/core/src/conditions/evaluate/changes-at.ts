@@ -2,6 +2,7 @@ import { type Subject } from '../../contacts/subject.ts';
 import { Moment } from '../../time/moment.ts';
 import { nextCrossing, type PreparedWindow } from '../../time/window.ts';
 import { type Instant } from '../../time/zone.ts';
+import { type ByKind } from '../by-kind.ts';
 import { type ConditionNode, type LeafNode } from '../node.ts';
 import { NEVER, nextOfDetails, nextOfTest } from './details.ts';
 import { factOf } from './facts.ts';
@@ -22,43 +23,39 @@ const least = (instants: Iterable<Instant>): Instant => {
   return next;
 };
 
-/** A lower bound of the next instant at which one line changes by itself. */
-function nextOfLine(node: LeafNode, subject: Subject, moment: Moment): Instant {
-  switch (node.kind) {
-    case 'field':
-      return nextOfTest(node.test, factOf(node.of, node.field, subject), moment);
-    case 'tag':
-      return nextOfTag(node, subject, moment);
-    case 'signal':
-      return nextOfMeasure(node.set, node.measure, subject, moment);
-    case 'change':
-      return least((subject.changes.get(node.of) ?? []).map((change) => nextCrossing(node.window, change.at, moment)));
-    case 'compare':
-      return nextOfComparison(node, subject, moment);
-    case 'score':
-      return subject.lookThrough?.nextOfScore(node.scorecard) ?? NEVER;
-    case 'band':
-      return Math.min(
-        subject.lookThrough?.nextOfScore(node.scorecard) ?? NEVER,
-        crossing(node.since, subject.scores.get(node.scorecard)?.bandSince, moment),
-      );
-    case 'audience':
-      return Math.min(
-        subject.lookThrough?.nextOfAudience(node.audience) ?? NEVER,
-        crossing(node.since, subject.memberships.get(node.audience)?.since, moment),
-        crossing(node.since, subject.leavings.get(node.audience), moment),
-      );
-    case 'stage':
-      return crossing(node.since, subject.stage?.since, moment);
-    case 'deal':
-      return node.clock ? least([...subject.dealDetails.values()].map((details) => nextOfDetails(node.where, details, moment))) : NEVER;
-    case 'contacts':
-      return least(subject.contacts.map((contact) => nextLineChange(node.condition, contact, moment)));
-    case 'owner':
-    case 'consent':
-      return NEVER;
-  }
-}
+const never = (): Instant => NEVER;
+
+type NextOf = (node: LeafNode, subject: Subject, moment: Moment) => Instant;
+
+/** A lower bound of the next instant at which a line of each kind changes by itself. */
+const NEXT_OF: ByKind<LeafNode, [Subject, Moment], Instant> = {
+  field: (node, subject, moment) => nextOfTest(node.test, factOf(node.of, node.field, subject), moment),
+  tag: (node, subject, moment) => nextOfTag(node, subject, moment),
+  signal: (node, subject, moment) => nextOfMeasure(node.set, node.measure, subject, moment),
+  change: (node, subject, moment) =>
+    least((subject.changes.get(node.of) ?? []).map((change) => nextCrossing(node.window, change.at, moment))),
+  compare: (node, subject, moment) => nextOfComparison(node, subject, moment),
+  score: (node, subject) => subject.lookThrough?.nextOfScore(node.scorecard) ?? NEVER,
+  band: (node, subject, moment) =>
+    Math.min(
+      subject.lookThrough?.nextOfScore(node.scorecard) ?? NEVER,
+      crossing(node.since, subject.scores.get(node.scorecard)?.bandSince, moment),
+    ),
+  audience: (node, subject, moment) =>
+    Math.min(
+      subject.lookThrough?.nextOfAudience(node.audience) ?? NEVER,
+      crossing(node.since, subject.memberships.get(node.audience)?.since, moment),
+      crossing(node.since, subject.leavings.get(node.audience), moment),
+    ),
+  stage: (node, subject, moment) => crossing(node.since, subject.stage?.since, moment),
+  deal: (node, subject, moment) =>
+    node.clock ? least([...subject.dealDetails.values()].map((details) => nextOfDetails(node.where, details, moment))) : NEVER,
+  contacts: (node, subject, moment) => least(subject.contacts.map((contact) => nextLineChange(node.condition, contact, moment))),
+  owner: never,
+  consent: never,
+};
+
+const nextOfLine: NextOf = (node, subject, moment) => (NEXT_OF[node.kind] as NextOf)(node, subject, moment);
 
 /**
  * A lower bound of the next instant at which any line of a condition changes by itself. All lines are asked, also where a group is settled

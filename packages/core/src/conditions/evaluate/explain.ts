@@ -3,7 +3,8 @@ import { type Subject } from '../../contacts/subject.ts';
 import { type Moment } from '../../time/moment.ts';
 import { boundsAt } from '../../time/window.ts';
 import { type Instant } from '../../time/zone.ts';
-import { type ConditionNode, type LeafNode, type MeasureNode } from '../node.ts';
+import { byKind } from '../by-kind.ts';
+import { type ConditionNode, type LeafNode, type MeasureNode, type NodeOf } from '../node.ts';
 import { factOf } from './facts.ts';
 import { contactsThatFit, countedChanges, dealsThatFit, holds, leafHolds } from './holds.ts';
 import { sidesOf } from './measures.ts';
@@ -46,55 +47,55 @@ export function explain(node: ConditionNode, subject: Subject, moment: Moment, p
   return { holds: leafHolds(node, subject, moment), path, seen: seen(node, subject, moment) };
 }
 
-function seen(node: LeafNode, subject: Subject, moment: Moment): Seen {
-  switch (node.kind) {
-    case 'field':
-      return { kind: 'value', value: factOf(node.of, node.field, subject) ?? null };
-    case 'tag': {
-      const held = subject.tags.get(node.tag);
-      const gone = subject.pastTags.get(node.tag)?.findLast((past) => past.went);
-      return { kind: 'has', has: held !== undefined, since: held?.since ?? gone?.until ?? null, value: held?.value ?? gone?.value ?? null };
-    }
-    case 'signal': {
-      const counted = countedSignals(node.set, node.measure, subject, moment);
-      const counts = node.measure.kind === 'count' || node.measure.kind === 'pick';
-      return {
-        kind: 'signals',
-        count: counted.length,
-        measured: counts ? null : measureOf(node.set, node.measure, subject, moment),
-        since: node.set.window.kind === 'last' ? boundsAt(node.set.window, moment).from : null,
-        latest: counted.slice(-SHOWN_SIGNALS).map(({ id, time }) => ({ id, time })),
-      };
-    }
-    case 'change': {
-      const counted = countedChanges(node, subject, moment);
-      return { kind: 'changes', count: counted.length, latest: counted.at(-1)?.at ?? null };
-    }
-    case 'compare': {
-      const [left, right] = sidesOf(node, subject, moment);
-      const inUnits = (value: number | undefined, measure: MeasureNode): number | null =>
-        value === undefined ? null : value / measure.perUnit;
-      return { kind: 'compared', left: inUnits(left, node.left), right: inUnits(right, node.right) };
-    }
-    case 'score':
-    case 'band': {
-      const score = subject.scores.get(node.scorecard);
-      return { kind: 'points', points: score?.points ?? 0, band: score?.band ?? null, since: score?.bandSince ?? null };
-    }
-    case 'audience': {
-      const membership = subject.memberships.get(node.audience);
-      const since = membership ? membership.since : subject.leavings.get(node.audience);
-      return { kind: 'has', has: membership !== undefined, since: since ?? null, value: null };
-    }
-    case 'stage':
-      return { kind: 'has', has: leafHolds(node, subject, moment), since: subject.stage?.since ?? null, value: subject.stage?.id ?? null };
-    case 'owner':
-      return { kind: 'value', value: subject.owner ?? null };
-    case 'consent':
-      return { kind: 'value', value: subject.consent.get(node.channel)?.state ?? 'unknown' };
-    case 'deal':
-      return { kind: 'count', count: dealsThatFit(node, subject, moment) };
-    case 'contacts':
-      return { kind: 'count', count: contactsThatFit(node, subject, moment) };
-  }
-}
+const pointsSeen = (node: NodeOf<'score'> | NodeOf<'band'>, subject: Subject): Seen => {
+  const score = subject.scores.get(node.scorecard);
+  return { kind: 'points', points: score?.points ?? 0, band: score?.band ?? null, since: score?.bandSince ?? null };
+};
+
+/** What was seen of the subject by a line of each kind. */
+const seen = byKind<LeafNode, [Subject, Moment], Seen>({
+  field: (node, subject) => ({ kind: 'value', value: factOf(node.of, node.field, subject) ?? null }),
+  tag: (node, subject) => {
+    const held = subject.tags.get(node.tag);
+    const gone = subject.pastTags.get(node.tag)?.findLast((past) => past.went);
+    return { kind: 'has', has: held !== undefined, since: held?.since ?? gone?.until ?? null, value: held?.value ?? gone?.value ?? null };
+  },
+  signal: (node, subject, moment) => {
+    const counted = countedSignals(node.set, node.measure, subject, moment);
+    const counts = node.measure.kind === 'count' || node.measure.kind === 'pick';
+    return {
+      kind: 'signals',
+      count: counted.length,
+      measured: counts ? null : measureOf(node.set, node.measure, subject, moment),
+      since: node.set.window.kind === 'last' ? boundsAt(node.set.window, moment).from : null,
+      latest: counted.slice(-SHOWN_SIGNALS).map(({ id, time }) => ({ id, time })),
+    };
+  },
+  change: (node, subject, moment) => {
+    const counted = countedChanges(node, subject, moment);
+    return { kind: 'changes', count: counted.length, latest: counted.at(-1)?.at ?? null };
+  },
+  compare: (node, subject, moment) => {
+    const [left, right] = sidesOf(node, subject, moment);
+    const inUnits = (value: number | undefined, measure: MeasureNode): number | null =>
+      value === undefined ? null : value / measure.perUnit;
+    return { kind: 'compared', left: inUnits(left, node.left), right: inUnits(right, node.right) };
+  },
+  score: pointsSeen,
+  band: pointsSeen,
+  audience: (node, subject) => {
+    const membership = subject.memberships.get(node.audience);
+    const since = membership ? membership.since : subject.leavings.get(node.audience);
+    return { kind: 'has', has: membership !== undefined, since: since ?? null, value: null };
+  },
+  stage: (node, subject, moment) => ({
+    kind: 'has',
+    has: leafHolds(node, subject, moment),
+    since: subject.stage?.since ?? null,
+    value: subject.stage?.id ?? null,
+  }),
+  owner: (_node, subject) => ({ kind: 'value', value: subject.owner ?? null }),
+  consent: (node, subject) => ({ kind: 'value', value: subject.consent.get(node.channel)?.state ?? 'unknown' }),
+  deal: (node, subject, moment) => ({ kind: 'count', count: dealsThatFit(node, subject, moment) }),
+  contacts: (node, subject, moment) => ({ kind: 'count', count: contactsThatFit(node, subject, moment) }),
+});

@@ -3,6 +3,7 @@ import { type RecordedChange } from '../../contacts/changes.ts';
 import { type Moment } from '../../time/moment.ts';
 import { boundsAt, isWithin, type PreparedWindow } from '../../time/window.ts';
 import { type Instant } from '../../time/zone.ts';
+import { type ByKind } from '../by-kind.ts';
 import { POINT_SCALE, type ConditionNode, type LeafNode, type NodeOf } from '../node.ts';
 import { detailsHold, passes } from './details.ts';
 import { factOf } from './facts.ts';
@@ -12,43 +13,6 @@ import { tagHolds } from './tags.ts';
 
 const withinSince = (since: PreparedWindow | undefined, at: Instant | undefined, moment: Moment): boolean =>
   !since || (at !== undefined && isWithin(since, at, moment));
-
-export function leafHolds(node: LeafNode, subject: Subject, moment: Moment): boolean {
-  switch (node.kind) {
-    case 'field':
-      return passes(node.test, factOf(node.of, node.field, subject), moment);
-    case 'tag':
-      return tagHolds(node, subject, moment);
-    case 'signal':
-      return passes(node.test, measuredFor(node, subject, moment), moment);
-    case 'change':
-      return passes(node.test, countedChanges(node, subject, moment).length, moment);
-    case 'compare':
-      return comparisonHolds(node, subject, moment);
-    case 'score':
-      return passes(node.test, (subject.scores.get(node.scorecard)?.points ?? 0) * POINT_SCALE, moment);
-    case 'band': {
-      const score = subject.scores.get(node.scorecard);
-      const inBand = score?.band !== undefined && node.bands.includes(score.band) && withinSince(node.since, score.bandSince, moment);
-      return inBand !== node.negated;
-    }
-    case 'audience':
-      return membershipHolds(node, subject, moment);
-    case 'stage': {
-      const { stage } = subject;
-      return stage !== undefined && node.stages.includes(stage.id) && withinSince(node.since, stage.since, moment);
-    }
-    case 'owner':
-      if (node.ask !== 'one of') return (subject.owner === undefined) === (node.ask === 'empty');
-      return subject.owner !== undefined && node.owners.includes(subject.owner);
-    case 'consent':
-      return ((subject.consent.get(node.channel)?.state ?? 'unknown') === node.state) !== node.negated;
-    case 'deal':
-      return passes(node.test, dealsThatFit(node, subject, moment), moment);
-    case 'contacts':
-      return passes(node.test, contactsThatFit(node, subject, moment), moment);
-  }
-}
 
 function membershipHolds(node: NodeOf<'audience'>, subject: Subject, moment: Moment): boolean {
   const membership = subject.memberships.get(node.audience);
@@ -88,3 +52,34 @@ export function holds(node: ConditionNode, subject: Subject, moment: Moment): bo
       return !node.of.some((each) => holds(each, subject, moment));
   }
 }
+
+type Holds = (node: LeafNode, subject: Subject, moment: Moment) => boolean;
+
+/** Whether a line of each kind holds. */
+const LEAF_HOLDS: ByKind<LeafNode, [Subject, Moment], boolean> = {
+  field: (node, subject, moment) => passes(node.test, factOf(node.of, node.field, subject), moment),
+  tag: (node, subject, moment) => tagHolds(node, subject, moment),
+  signal: (node, subject, moment) => passes(node.test, measuredFor(node, subject, moment), moment),
+  change: (node, subject, moment) => passes(node.test, countedChanges(node, subject, moment).length, moment),
+  compare: (node, subject, moment) => comparisonHolds(node, subject, moment),
+  score: (node, subject, moment) => passes(node.test, (subject.scores.get(node.scorecard)?.points ?? 0) * POINT_SCALE, moment),
+  band: (node, subject, moment) => {
+    const score = subject.scores.get(node.scorecard);
+    const inBand = score?.band !== undefined && node.bands.includes(score.band) && withinSince(node.since, score.bandSince, moment);
+    return inBand !== node.negated;
+  },
+  audience: (node, subject, moment) => membershipHolds(node, subject, moment),
+  stage: (node, subject, moment) => {
+    const { stage } = subject;
+    return stage !== undefined && node.stages.includes(stage.id) && withinSince(node.since, stage.since, moment);
+  },
+  owner: (node, subject) => {
+    if (node.ask !== 'one of') return (subject.owner === undefined) === (node.ask === 'empty');
+    return subject.owner !== undefined && node.owners.includes(subject.owner);
+  },
+  consent: (node, subject) => ((subject.consent.get(node.channel)?.state ?? 'unknown') === node.state) !== node.negated,
+  deal: (node, subject, moment) => passes(node.test, dealsThatFit(node, subject, moment), moment),
+  contacts: (node, subject, moment) => passes(node.test, contactsThatFit(node, subject, moment), moment),
+};
+
+export const leafHolds: Holds = (node, subject, moment) => (LEAF_HOLDS[node.kind] as Holds)(node, subject, moment);

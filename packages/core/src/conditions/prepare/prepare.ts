@@ -6,6 +6,7 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { type DefinitionKind } from '../../settings/definitions.ts';
 import { prepareWindow, type PreparedWindow, type Window } from '../../time/window.ts';
 import { detailsWatchTheClock } from '../dependencies.ts';
+import { type ByKind } from '../by-kind.ts';
 import { type ConditionNode, type DetailNode, type LeafNode, type MeasureNode } from '../node.ts';
 import { prepareTest, type ValueTest } from '../operators/index.ts';
 import { aKind } from '../../settings/kind-words.ts';
@@ -50,6 +51,8 @@ export function prepareWhere(
 const NOTHING_BROKEN: ReadonlyMap<number, string> = new Map();
 const NOTHING: ConditionNode = { kind: 'group', match: 'all', of: [] };
 
+type PrepareLeaf = (leaf: Leaf, path: Path, depth: number, of: SubjectKind) => LeafNode;
+
 class Preparing {
   readonly faults: Fault[] = [];
   leaves = 0;
@@ -84,67 +87,64 @@ class Preparing {
   }
 
   #leaf(leaf: Leaf, path: Path, depth: number, of: SubjectKind): LeafNode {
-    const catalogue = this.#catalogue;
-    switch (leaf.kind) {
-      case 'field': {
-        const field = this.#field(leaf.field, leaf.of, of, [...path, 'field']);
-        const places = field.body.type === 'money' ? minorPlaces(catalogue.workspace.currency) : 6;
-        return {
-          kind: 'field',
-          of: leaf.of,
-          field: field.id,
-          test: this.#test(storageOf[field.body.type], leaf.op, leaf.value, path, places, field.body.options),
-        };
-      }
-      case 'tag':
-        return this.#tag(leaf, path);
-      case 'signal': {
-        const set = prepareSet(leaf, catalogue, path);
-        return { kind: 'signal', set, ...prepareMeasure(leaf, set, catalogue, path) };
-      }
-      case 'change':
-        return prepareChanged(leaf, catalogue, path);
-      case 'compare': {
-        const times = ok(millionths(leaf.times ?? 1, [...path, 'times']));
-        const left = this.#measure(leaf.left, [...path, 'left'], of);
-        return { kind: 'compare', left, op: leaf.op, right: this.#measure(leaf.right, [...path, 'right'], of), timesMillionths: times };
-      }
-      case 'score':
-        this.#scorecard(leaf.scorecard, of, [...path, 'scorecard']);
-        return { kind: 'score', scorecard: leaf.scorecard, test: this.#test('number', leaf.op, leaf.value, path, 6) };
-      case 'band':
-        return this.#band(leaf, path, of);
-      case 'audience': {
-        const audience = this.#known('audience', leaf.audience, [...path, 'audience']);
-        if (audience.body.of !== (of === 'deal' ? 'contact' : of))
-          throw broken([...path, 'audience'], 'audience.subject', `an audience of ${of === 'company' ? 'companies' : 'contacts'}`);
-        if (leaf.op === 'out' && leaf.since) throw noSince(path, 'in or left');
-        return { kind: 'audience', audience: leaf.audience, op: leaf.op, since: this.#since(leaf.since, path) };
-      }
-      case 'stage':
-        return this.#stage(leaf, path);
-      case 'owner': {
-        const owners = [leaf.value ?? []].flat().map((email) => email.trim().toLowerCase());
-        const ask = leaf.op === 'is empty' ? 'empty' : leaf.op === 'is filled' ? 'filled' : 'one of';
-        if (ask === 'one of' && owners.length === 0) throw broken([...path, 'value'], 'owner.missing', 'the sign-in email of an owner');
-        this.#people(owners, [...path, 'value']);
-        if (leaf.op === 'is' && owners.length > 1) throw broken([...path, 'value'], 'owner.one', 'one owner, or "is one of"');
-        return { kind: 'owner', ask, owners: ask === 'one of' ? owners : [] };
-      }
-      case 'consent':
-        return { kind: 'consent', channel: leaf.channel, state: leaf.value, negated: leaf.op === 'is not' };
-      case 'deal': {
-        const where = prepareDetails(dealDetails(catalogue), leaf.where ?? [], catalogue, [...path, 'where']);
-        return { kind: 'deal', where, test: countTest(leaf.count, catalogue, [...path, 'count']), clock: detailsWatchTheClock(where) };
-      }
-      case 'contacts':
-        return {
-          kind: 'contacts',
-          condition: this.condition(leaf.condition, [...path, 'condition'], depth, 'contact'),
-          test: countTest(leaf.count, catalogue, [...path, 'count']),
-        };
-    }
+    return (this.#leaves[leaf.kind] as PrepareLeaf)(leaf, path, depth, of);
   }
+
+  /** Each kind of line made ready. */
+  readonly #leaves: ByKind<Leaf, [Path, number, SubjectKind], LeafNode> = {
+    field: (leaf, path, _depth, of) => {
+      const field = this.#field(leaf.field, leaf.of, of, [...path, 'field']);
+      const places = field.body.type === 'money' ? minorPlaces(this.#catalogue.workspace.currency) : 6;
+      return {
+        kind: 'field',
+        of: leaf.of,
+        field: field.id,
+        test: this.#test(storageOf[field.body.type], leaf.op, leaf.value, path, places, field.body.options),
+      };
+    },
+    tag: (leaf, path) => this.#tag(leaf, path),
+    signal: (leaf, path) => {
+      const set = prepareSet(leaf, this.#catalogue, path);
+      return { kind: 'signal', set, ...prepareMeasure(leaf, set, this.#catalogue, path) };
+    },
+    change: (leaf, path) => prepareChanged(leaf, this.#catalogue, path),
+    compare: (leaf, path, _depth, of) => {
+      const times = ok(millionths(leaf.times ?? 1, [...path, 'times']));
+      const left = this.#measure(leaf.left, [...path, 'left'], of);
+      return { kind: 'compare', left, op: leaf.op, right: this.#measure(leaf.right, [...path, 'right'], of), timesMillionths: times };
+    },
+    score: (leaf, path, _depth, of) => {
+      this.#scorecard(leaf.scorecard, of, [...path, 'scorecard']);
+      return { kind: 'score', scorecard: leaf.scorecard, test: this.#test('number', leaf.op, leaf.value, path, 6) };
+    },
+    band: (leaf, path, _depth, of) => this.#band(leaf, path, of),
+    audience: (leaf, path, _depth, of) => {
+      const audience = this.#known('audience', leaf.audience, [...path, 'audience']);
+      if (audience.body.of !== (of === 'deal' ? 'contact' : of))
+        throw broken([...path, 'audience'], 'audience.subject', `an audience of ${of === 'company' ? 'companies' : 'contacts'}`);
+      if (leaf.op === 'out' && leaf.since) throw noSince(path, 'in or left');
+      return { kind: 'audience', audience: leaf.audience, op: leaf.op, since: this.#since(leaf.since, path) };
+    },
+    stage: (leaf, path) => this.#stage(leaf, path),
+    owner: (leaf, path) => {
+      const owners = [leaf.value ?? []].flat().map((email) => email.trim().toLowerCase());
+      const ask = leaf.op === 'is empty' ? 'empty' : leaf.op === 'is filled' ? 'filled' : 'one of';
+      if (ask === 'one of' && owners.length === 0) throw broken([...path, 'value'], 'owner.missing', 'the sign-in email of an owner');
+      this.#people(owners, [...path, 'value']);
+      if (leaf.op === 'is' && owners.length > 1) throw broken([...path, 'value'], 'owner.one', 'one owner, or "is one of"');
+      return { kind: 'owner', ask, owners: ask === 'one of' ? owners : [] };
+    },
+    consent: (leaf) => ({ kind: 'consent', channel: leaf.channel, state: leaf.value, negated: leaf.op === 'is not' }),
+    deal: (leaf, path) => {
+      const where = prepareDetails(dealDetails(this.#catalogue), leaf.where ?? [], this.#catalogue, [...path, 'where']);
+      return { kind: 'deal', where, test: countTest(leaf.count, this.#catalogue, [...path, 'count']), clock: detailsWatchTheClock(where) };
+    },
+    contacts: (leaf, path, depth) => ({
+      kind: 'contacts',
+      condition: this.condition(leaf.condition, [...path, 'condition'], depth, 'contact'),
+      test: countTest(leaf.count, this.#catalogue, [...path, 'count']),
+    }),
+  };
 
   #tag(leaf: LeafOf<'tag'>, path: Path): LeafNode {
     const tag = this.#known('tag', leaf.tag, [...path, 'tag']);

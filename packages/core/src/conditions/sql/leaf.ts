@@ -1,4 +1,5 @@
 import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf } from '../node.ts';
+import { byKind } from '../by-kind.ts';
 import { type Column } from '../operators/operator.ts';
 import { type PreparedWindow } from '../../time/window.ts';
 import { groupedSql, numberColumn, testSql, windowSql, zeroPasses, type SqlContext } from './sql-context.ts';
@@ -14,74 +15,6 @@ const FACT: Column = {
 };
 
 const turned = (sql: string, negated: boolean): string => (negated ? `(not ${sql})` : sql);
-
-/** One line over a row. @param inner writes a condition over another row */
-export function leafSql(
-  context: SqlContext,
-  node: LeafNode,
-  inner: (context: SqlContext, condition: NodeOf<'contacts'>['condition']) => string,
-): string {
-  const { bind, row } = context;
-  const c = row.alias;
-  const since = (window: PreparedWindow | undefined, column: string): string =>
-    window ? ` and ${windowSql(context, window, column)}` : '';
-  switch (node.kind) {
-    case 'field':
-      return fieldSql(context, node);
-    case 'tag':
-      return tagSql(context, node);
-    case 'signal':
-      return signalSql(context, node);
-    case 'change':
-      return changeSql(context, node);
-    case 'compare':
-      return compareSql(context, node);
-    case 'score': {
-      // As a set, worked out once: asked of each row by itself it would cost a look into the index for everyone. No row is no points.
-      const passing = testSql(context, node.test, numberColumn(`s.points::bigint * ${POINT_SCALE}`));
-      const within = (holds: string): string =>
-        `${c}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${bind(node.scorecard, 'bigint')} and ${holds})`;
-      return zeroPasses(node.test, context.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
-    }
-    case 'band':
-      return turned(
-        `${c}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${bind(node.scorecard, 'bigint')} and s.band = any(${bind(node.bands, 'text[]')})${since(node.since, 's.band_since')})`,
-        node.negated,
-      );
-    case 'audience': {
-      const audience = bind(node.audience, 'bigint');
-      const isIn = (window: PreparedWindow | undefined): string =>
-        `${c}.id in (select m.contact_id from membership m where m.definition_id = ${audience}${since(window, 'm.since')})`;
-      if (node.op === 'in') return isIn(node.since);
-      if (node.op === 'out') return `(not ${isIn(undefined)})`;
-      const left = node.since ? ` having ${windowSql(context, node.since, 'max(p.until)')}` : '';
-      return `(not ${isIn(undefined)} and ${c}.id in (select p.contact_id from membership_past p where p.definition_id = ${audience} group by p.contact_id${left}))`;
-    }
-    case 'stage':
-      return `coalesce(${c}.stage_id = any(${bind(node.stages, 'int[]')})${since(node.since, `${c}.stage_since`)}, false)`;
-    case 'owner':
-      if (node.ask !== 'one of') return `(${c}.owner is ${node.ask === 'empty' ? '' : 'not '}null)`;
-      return `coalesce(${c}.owner = any(${bind(node.owners, 'text[]')}), false)`;
-    case 'consent': {
-      // Nothing recorded is "unknown": those are everyone but who has another state.
-      const unknown = node.state === 'unknown';
-      const states = `k.channel = ${bind(node.channel, 'text')} and k.state ${unknown ? '<>' : '='} ${bind(node.state, 'text')}`;
-      return turned(`${c}.id in (select k.contact_id from contact_consent k where ${states})`, node.negated !== unknown);
-    }
-    case 'deal': {
-      const holder = row.kind === 'company' ? 'd.company_id' : 'd.contact_id';
-      const where = [`${holder} is not null`, ...node.where.map((detail) => detailSql(context, detail, 'd.details'))].join(' and ');
-      const groups = (having: string): string => `select ${holder} from deal d where ${where} group by ${holder} having ${having}`;
-      return groupedSql(context, node.test, numberColumn('count(*)'), groups);
-    }
-    case 'contacts': {
-      const contact = { alias: `${c}k`, kind: 'contact' as const };
-      const where = inner({ ...context, row: contact }, node.condition);
-      const count = `(select count(*) from contact ${contact.alias} where ${contact.alias}.company_id = ${c}.id and ${contact.alias}.last_now is not null and ${where})`;
-      return testSql(context, node.test, numberColumn(count));
-    }
-  }
-}
 
 /** The row whose facts are asked: the contact's own, or those of its company. */
 const holderOf = ({ row }: SqlContext, of: 'contact' | 'company'): string =>
@@ -171,3 +104,63 @@ function measureSql(context: SqlContext, measure: MeasureNode): string {
       return measuredSql(context, measure.set, measure.measure);
   }
 }
+
+/** Writes a condition over another row. */
+type Inner = (context: SqlContext, condition: NodeOf<'contacts'>['condition']) => string;
+
+const sinceSql = (context: SqlContext, window: PreparedWindow | undefined, column: string): string =>
+  window ? ` and ${windowSql(context, window, column)}` : '';
+
+/** A line of each kind over a row, as SQL that is true or false, never null. */
+export const leafSql = byKind<LeafNode, [SqlContext, Inner], string>({
+  field: (node, context) => fieldSql(context, node),
+  tag: (node, context) => tagSql(context, node),
+  signal: (node, context) => signalSql(context, node),
+  change: (node, context) => changeSql(context, node),
+  compare: (node, context) => compareSql(context, node),
+  score: (node, context) => {
+    // As a set, worked out once: asked of each row by itself it would cost a look into the index for everyone. No row is no points.
+    const passing = testSql(context, node.test, numberColumn(`s.points::bigint * ${POINT_SCALE}`));
+    const within = (holds: string): string =>
+      `${context.row.alias}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${context.bind(node.scorecard, 'bigint')} and ${holds})`;
+    return zeroPasses(node.test, context.moment) ? `(not ${within(`not ${passing}`)})` : within(passing);
+  },
+  band: (node, context) =>
+    turned(
+      `${context.row.alias}.id in (select s.contact_id from contact_score s where s.scorecard_id = ${context.bind(node.scorecard, 'bigint')} and s.band = any(${context.bind(node.bands, 'text[]')})${sinceSql(context, node.since, 's.band_since')})`,
+      node.negated,
+    ),
+  audience: (node, context) => {
+    const audience = context.bind(node.audience, 'bigint');
+    const isIn = (window: PreparedWindow | undefined): string =>
+      `${context.row.alias}.id in (select m.contact_id from membership m where m.definition_id = ${audience}${sinceSql(context, window, 'm.since')})`;
+    if (node.op === 'in') return isIn(node.since);
+    if (node.op === 'out') return `(not ${isIn(undefined)})`;
+    const left = node.since ? ` having ${windowSql(context, node.since, 'max(p.until)')}` : '';
+    return `(not ${isIn(undefined)} and ${context.row.alias}.id in (select p.contact_id from membership_past p where p.definition_id = ${audience} group by p.contact_id${left}))`;
+  },
+  stage: (node, context) =>
+    `coalesce(${context.row.alias}.stage_id = any(${context.bind(node.stages, 'int[]')})${sinceSql(context, node.since, `${context.row.alias}.stage_since`)}, false)`,
+  owner: (node, context) => {
+    if (node.ask !== 'one of') return `(${context.row.alias}.owner is ${node.ask === 'empty' ? '' : 'not '}null)`;
+    return `coalesce(${context.row.alias}.owner = any(${context.bind(node.owners, 'text[]')}), false)`;
+  },
+  consent: (node, context) => {
+    // Nothing recorded is "unknown": those are everyone but who has another state.
+    const unknown = node.state === 'unknown';
+    const states = `k.channel = ${context.bind(node.channel, 'text')} and k.state ${unknown ? '<>' : '='} ${context.bind(node.state, 'text')}`;
+    return turned(`${context.row.alias}.id in (select k.contact_id from contact_consent k where ${states})`, node.negated !== unknown);
+  },
+  deal: (node, context) => {
+    const holder = context.row.kind === 'company' ? 'd.company_id' : 'd.contact_id';
+    const where = [`${holder} is not null`, ...node.where.map((detail) => detailSql(context, detail, 'd.details'))].join(' and ');
+    const groups = (having: string): string => `select ${holder} from deal d where ${where} group by ${holder} having ${having}`;
+    return groupedSql(context, node.test, numberColumn('count(*)'), groups);
+  },
+  contacts: (node, context, inner) => {
+    const contact = { alias: `${context.row.alias}k`, kind: 'contact' as const };
+    const where = inner({ ...context, row: contact }, node.condition);
+    const count = `(select count(*) from contact ${contact.alias} where ${contact.alias}.company_id = ${context.row.alias}.id and ${contact.alias}.last_now is not null and ${where})`;
+    return testSql(context, node.test, numberColumn(count));
+  },
+});

@@ -23,7 +23,7 @@ export function toSql(node: ConditionNode, moment: Moment, firstParameter = 1, k
   return { text: rowSql({ bind, moment, row: { alias: 'c', kind } }, node), values };
 }
 
-const rowSql = (context: SqlContext, node: ConditionNode): string => conditionSql(node, (leaf) => leafSql(context, leaf, rowSql));
+const rowSql = (context: SqlContext, node: ConditionNode): string => conditionSql(node, (leaf) => leafSql(leaf, context, rowSql));
 
 /** Several conditions over the same rows. */
 export interface SqlConditions {
@@ -53,7 +53,7 @@ export function toSqlTogether(
     conditionSql(node, (leaf) => {
       let column = columns.get(leaf);
       if (column === undefined) {
-        column = `l${lines.push(leafSql(context, leaf, rowSql)) - 1}`;
+        column = `l${lines.push(leafSql(leaf, context, rowSql)) - 1}`;
         columns.set(leaf, column);
       }
       return column;
