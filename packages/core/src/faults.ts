@@ -15,7 +15,7 @@ export class CoreError extends Error {
   override readonly name: string = 'CoreError';
 }
 
-/** Thrown where input is not what it has to be; carries every fault found, not only the first. */
+/** Thrown for invalid input; carries every fault found, not only the first. */
 export class FaultyInput extends CoreError {
   override readonly name = 'FaultyInput';
   readonly faults: readonly Fault[];
@@ -26,13 +26,13 @@ export class FaultyInput extends CoreError {
   }
 }
 
-/** A result that is either whole or says what is wrong. */
+/** Either a value, or the faults for which there is none. */
 export type Checked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly faults: readonly Fault[] };
 
 export const good = <T>(value: T): Checked<T> => ({ ok: true, value });
 export const bad = (...faults: readonly Fault[]): Checked<never> => ({ ok: false, faults });
 
-/** The same, with every fault led to from further out. */
+/** The same result with a path prepended to every fault. */
 export const within = <T>(path: readonly (string | number)[], checked: Checked<T>): Checked<T> =>
   checked.ok ? checked : bad(...checked.faults.map((fault) => ({ ...fault, path: [...path, ...fault.path] })));
 

@@ -1,6 +1,6 @@
 import { type Instant } from '../time/zone.ts';
 
-/** Somebody's word that stands above the conditions of a live audience: always in it, or never. */
+/** A manual override of the conditions of a live audience: always in it, or never. */
 export interface Pin {
   readonly in: boolean;
   readonly reason: string;

@@ -1,7 +1,7 @@
 import { type ConditionNode, type LeafNode, type NodeOf } from '../conditions/node.ts';
 import { exactly, type ValueTest } from '../conditions/operators/index.ts';
 
-/** What one top line of a condition lets through. A number is null where the question makes no sense of the line. */
+/** What one top line of a condition lets through. Null where the question does not apply to the line. */
 export interface SieveLine {
   readonly alone: number;
   readonly remain: number;
@@ -69,7 +69,7 @@ function innerLines(group: GroupNode, path: readonly number[]): { node: Conditio
   });
 }
 
-/** Those who stand exactly on the limit of a line: the ones that "more than" and "at least" disagree about. */
+/** Those exactly on the limit of a line: "more than" and "at least" disagree about them. */
 function exactlyOnLimit(line: LeafNode): ConditionNode | undefined {
   const test = limitedTest(line);
   if (test?.ask !== 'operator' || !test.positive.limit) return undefined;
@@ -113,7 +113,7 @@ function withoutValue(line: LeafNode): ConditionNode | undefined {
   return empty.length > 0 ? { kind: 'group', match: 'any', of: empty } : undefined;
 }
 
-/** Those who never did it, whenever and whatever followed: "not in 30 days" catches them too. */
+/** Those who never did it at all: a line like "not in 30 days" lets them through too. */
 const neverDidIt = (line: NodeOf<'signal'>): ConditionNode => ({
   ...line,
   set: { ...line.set, window: { kind: 'ever' }, then: undefined },

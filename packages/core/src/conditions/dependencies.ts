@@ -15,13 +15,13 @@ export type Dependency =
   | 'deals'
   | 'contacts';
 
-/** Everything that the truth of a condition rests on. `clock` says whether time alone can change it. */
+/** Everything that a condition reads. `clock`: whether time alone can change the outcome. */
 export interface Dependencies {
   readonly on: ReadonlySet<Dependency>;
   readonly clock: boolean;
-  /** for a company: what its conditions read of its contacts */
+  /** for a company: what its conditions read from its contacts */
   readonly ofContacts: ReadonlySet<Dependency>;
-  /** tags and audiences of which it asks what was, and not only what is */
+  /** tags and audiences whose past it reads, not only their present */
   readonly past: ReadonlySet<Dependency>;
 }
 export const READS_NOTHING: Dependencies = { on: new Set(), clock: false, ofContacts: new Set(), past: new Set() };
@@ -34,7 +34,7 @@ export function dependenciesOf(...nodes: readonly ConditionNode[]): Dependencies
   return reading;
 }
 
-/** Several readings as one. */
+/** The union of several dependencies. */
 export function joined(...all: readonly Dependencies[]): Dependencies {
   return {
     on: new Set(all.flatMap((each) => [...each.on])),
@@ -112,7 +112,7 @@ class Reading implements Dependencies {
 
   #signals(set: SignalSet): void {
     for (const type of [...set.types, ...(set.then?.types ?? [])]) this.on.add(`signal:${type}`);
-    // Even "ever" waits for the instant of a signal that is dated a little ahead.
+    // Even "ever" depends on the clock: a signal may be dated slightly in the future.
     this.clock = true;
   }
 

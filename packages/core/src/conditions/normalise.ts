@@ -15,13 +15,13 @@ import {
   type Window,
 } from './schema.ts';
 
-/** One way to write each condition: what is left out means its default, so defaults are left out. */
+/** The canonical form of a condition: defaults are left out, values are written one way. */
 export function normalise(condition: Condition, catalogue: Catalogue): Condition {
   if (isGroup(condition)) return { match: condition.match, of: condition.of.map((each) => normalise(each, catalogue)) };
   return normalLeaf(condition, catalogue);
 }
 
-/** The object without these properties, also where they stand as undefined. */
+/** The object without these properties, even if they are present as undefined. */
 function without<T extends object, K extends keyof T>(value: T, ...keys: readonly K[]): Omit<T, K> {
   const rest = { ...value };
   for (const key of keys) delete rest[key];
@@ -118,7 +118,7 @@ function normalChange(leaf: LeafOf<'change'>, catalogue: Catalogue): Leaf {
 const withoutEver = (leaf: LeafOf<'band'> | LeafOf<'audience'> | LeafOf<'stage'>): Leaf =>
   ({ ...without(leaf, 'since'), ...window('since', leaf.since) }) as Leaf;
 
-/** A line of each kind in its one way of writing. */
+/** The canonical form of a line of each kind. */
 const normalLeaf = byKind<Leaf, [Catalogue], Leaf>({
   score: (leaf) => ({ ...leaf, value: normalNumber(leaf.value) as typeof leaf.value }),
   field: (leaf, catalogue) => normalField(leaf, catalogue),

@@ -12,7 +12,7 @@ const OPPOSITES: readonly (readonly [string, string])[] = [
 ];
 const COMPLEMENT = { '>=': '<', '<': '>=', '>': '<=', '<=': '>', '=': '!=', '!=': '=' } as const;
 
-/** The line turned round where one line is its exact opposite; undefined where only a "none of these" group says it. */
+/** The exact opposite of a line as one line; undefined if only a "none of these" group can express it. */
 export function opposite(leaf: Leaf): Leaf | undefined {
   const turn = TURNS[leaf.kind] as Turn<Leaf>;
   return turn(leaf);
@@ -24,7 +24,7 @@ const turnedCount = <L extends Leaf & { count?: Count | undefined }>(leaf: L): L
 const turnedNow = (leaf: LeafOf<'tag'> | LeafOf<'band'> | LeafOf<'audience'>): Leaf | undefined =>
   leaf.since === undefined && leaf.op !== 'had' && leaf.op !== 'lost' && leaf.op !== 'left' ? turned(leaf) : undefined;
 
-/** How each kind of line is turned. */
+/** The opposite of each kind of line. */
 const TURNS: { readonly [Kind in Leaf['kind']]: Turn<LeafOf<Kind>> } = {
   field: (leaf) => turned(leaf),
   consent: (leaf) => turned(leaf),

@@ -3,7 +3,7 @@ import { type Duration } from './operators/duration.ts';
 import { operatorNames } from './operators/index.ts';
 import { type NumberOp } from './schema.ts';
 
-/** How an operator reads: words before its value, and for some words after it. */
+/** How an operator reads: the words before its value and, for some, after it. */
 export interface OperatorWords {
   readonly before: string;
   readonly after?: string;
@@ -53,7 +53,7 @@ export function operatorsByWords(storage: Storage): readonly { readonly op: stri
 }
 
 const BARE = /^[\p{L}\p{N}_@.-]+$/u;
-/** Words that carry on a sentence, and so have to be quoted where they are meant as text. */
+/** Words that continue a sentence, and must be quoted when meant as text. */
 const RESERVED = new Set([
   'and',
   'where',

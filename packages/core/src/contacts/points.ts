@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** How long points stay: for good, until so many days are over, or halved every so many days. */
+/** How long points count: for good, for a number of days, or halved every number of days. */
 export const keepsSchema = z.union([
   z.literal('forever'),
   z.strictObject({ dropAfter: z.int().min(1).max(3_650) }),

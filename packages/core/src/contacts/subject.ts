@@ -18,7 +18,7 @@ import { type Instant } from '../time/zone.ts';
 import { type RecordedChange } from './changes.ts';
 import { type Fact } from './facts.ts';
 
-/** A tag that was there, or a value that a tag had: `went` says whether the tag itself went then. */
+/** A tag that was removed, or a value that was replaced; `went`: whether the tag itself was removed then. */
 export interface PastTag {
   readonly since: Instant;
   readonly until: Instant;
@@ -31,7 +31,7 @@ export interface Lookup<Key, Value> {
   get(key: Key): Value | undefined;
 }
 
-/** Points that a rule gave: they count from the signal that gave them. */
+/** Points that a rule gave, dated by the signal that triggered it. */
 export interface GivenPoints {
   readonly scorecard: ScorecardId;
   readonly rule: RuleId;
@@ -41,7 +41,7 @@ export interface GivenPoints {
   readonly keeps: Keeps;
 }
 
-/** Looks through scores and audiences to what is under them: when they change by themselves, and how things stand at another clock. */
+/** Evaluates scores and audiences at another clock, and says when they change by themselves. */
 export interface LookThrough {
   /** a lower bound of the next instant at which the score, or its band, changes by itself */
   nextOfScore(scorecard: ScorecardId): Instant;
@@ -54,7 +54,7 @@ export interface LookThrough {
 /** What a condition can ask about one contact, company or deal. */
 export interface Subject {
   readonly kind: SubjectKind;
-  /** the facts of its own kind: a deal's own, while those of its contact stand with `contact` */
+  /** the subject's own facts; for a deal, those of its contact are under `contact` */
   readonly facts: Lookup<FieldId, Fact>;
   readonly tags: Lookup<TagId, { readonly since: Instant; readonly value?: number | undefined }>;
   /** by tag, the latest last */
@@ -62,9 +62,9 @@ export interface Subject {
   readonly consent: Lookup<ConsentChannel, { readonly state: ConsentState }>;
   /** the signals of each type in order of time; a company's are those of its contacts */
   readonly signals: Lookup<SignalTypeId, readonly Signal[]>;
-  /** when the newest signal of each type was, where that can be told without looking at them; a type that is not there has none */
+  /** the time of the newest signal of each type, if known without loading them; a missing type has no signals */
   readonly newest?: Lookup<SignalTypeId, Instant>;
-  /** `bandSince` and `since` are as recorded; where nothing is recorded, as at another clock, they are undefined */
+  /** `bandSince` and `since` are recorded; at another clock they are undefined */
   readonly scores: Lookup<
     ScorecardId,
     { readonly points: number; readonly band: string | undefined; readonly bandSince: Instant | undefined }
@@ -82,11 +82,11 @@ export interface Subject {
   readonly changes: Lookup<string, readonly RecordedChange[]>;
   /** companies: their contacts */
   readonly contacts: readonly Subject[];
-  /** `scorecard:line` of fact lines that held once and stand for it, and since when */
+  /** latched fact lines by `scorecard:line`, with the instant since when they count */
   readonly latchedLines: Lookup<string, Instant>;
   /** points that rules gave, of all scorecards */
   readonly points: { values(): Iterable<GivenPoints> };
-  /** somebody's word on whether it is in an audience, and until when it stands */
+  /** pins: whether the subject is always or never in an audience, and until when */
   readonly pins: Lookup<AudienceId, { readonly in: boolean; readonly until: Instant | undefined }>;
   /** left out where only what is recorded now is asked */
   readonly lookThrough?: LookThrough;

@@ -7,7 +7,7 @@ interface Column<Value> {
   delete(at: number): unknown;
 }
 
-/** For what nearly every contact has: eight bytes a place, filled or not, and no hashing. */
+/** For values that nearly every contact has: eight bytes a contact, filled or not, without hashing. */
 class FullColumn<Value> implements Column<Value> {
   readonly #values: (Value | undefined)[] = [];
 
@@ -16,7 +16,7 @@ class FullColumn<Value> implements Column<Value> {
   }
 
   set(at: number, value: Value): void {
-    // Without holes: a list that has them is several times slower to read.
+    // Filled without holes: an array with holes is several times slower to read.
     while (this.#values.length < at) this.#values.push(undefined);
     this.#values[at] = value;
   }
@@ -26,7 +26,7 @@ class FullColumn<Value> implements Column<Value> {
   }
 }
 
-/** Numbers, one beside another in memory, so that running down them touches nothing else. */
+/** Numbers in contiguous memory, so that a scan touches nothing else. */
 class NumberColumn implements Column<number> {
   readonly #values: number[] = [];
 
@@ -44,7 +44,7 @@ class NumberColumn implements Column<number> {
   }
 }
 
-/** How the values of one kind are kept: in maps where few contacts have one, in lists where most do, or as bare numbers. */
+/** How values are stored: in maps if few contacts have one, in arrays if most do, or as bare numbers. */
 export const few = <Value>(): Column<Value> => new Map<number, Value>();
 export const most = <Value>(): Column<Value> => new FullColumn<Value>();
 export const numbers = (): Column<number> => new NumberColumn();
@@ -58,7 +58,7 @@ export class Columns<Key, Value> {
     this.#make = make;
   }
 
-  /** Everything of this kind that the contact at a place has, instead of what it had. */
+  /** Replaces all values of this kind for the contact at an index. */
   put(at: number, values: Iterable<readonly [Key, Value]>): void {
     this.clear(at);
     for (const [key, value] of values) {

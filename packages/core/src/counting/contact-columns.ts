@@ -11,14 +11,14 @@ import { Columns, few, most, numbers } from './columns.ts';
 type Links = Pick<SubjectState, 'stage' | 'owner' | 'company'> & Pick<Subject, 'dealDetails'>;
 type ColumnsOf<Part extends keyof Subject> = Subject[Part] extends Lookup<infer Key, infer Value> ? Columns<Key, Value> : never;
 
-/** What was recorded of a contact beside its facts, from which scores and memberships at another clock are worked out. */
+/** Recorded state of a contact other than facts, from which scores and memberships at another clock are worked out. */
 type Given = Pick<Subject, 'latchedLines' | 'points' | 'pins'>;
 
 const NOTHING_GIVEN: Given = { latchedLines: new Map(), points: new Map(), pins: new Map() };
 const NOBODY = 0;
 const NO_DEALS: Subject['dealDetails'] = new Map();
 const UNLINKED: Links = { stage: undefined, owner: undefined, company: undefined, dealDetails: NO_DEALS };
-/** A text of up to so many characters is likely to come again, and is held once. */
+/** Texts of up to this many characters are likely to repeat and are stored once. */
 const SHARED_CHARACTERS = 64;
 const MOST_SHARED = 200_000;
 
@@ -63,7 +63,7 @@ export class ContactColumns {
     return this.#newestFirst;
   }
 
-  /** Puts a contact in as it stands, instead of what was known of it. What the state holds is taken over: nobody else may change it afterwards. */
+  /** Adds or replaces a contact. Takes ownership of the state: the caller must not change it afterwards. */
   put(state: SubjectState): void {
     const at = this.#placeOf.get(state.id) ?? this.#newPlace(state.id);
     this.facts.put(
@@ -99,7 +99,7 @@ export class ContactColumns {
     if (company !== undefined && state.companyFacts) this.companies.set(company, state.companyFacts);
   }
 
-  /** Takes out a contact that is no more: erased, or merged into another. */
+  /** Removes a contact that was erased or merged into another. */
   drop(id: number): void {
     const at = this.#placeOf.get(id);
     if (at === undefined) return;
@@ -156,7 +156,7 @@ function* mapped<Key, Value, Other>(
   for (const [key, value] of values) yield [key, to(value)];
 }
 
-/** One contact after another as a subject: whoever has the row moves `at`. */
+/** A cursor that presents one contact after another as a subject: the caller moves `at`. */
 export class ContactRow implements Subject {
   at = 0;
   readonly kind = 'contact';

@@ -9,11 +9,11 @@ import { ContactRow, type ContactColumns } from './contact-columns.ts';
 /** Truth at the place on which the row stands. */
 type Predicate = () => boolean;
 
-/** Lines that look through signals or histories are asked last: most contacts are settled before. */
+/** Lines that scan signals or histories are evaluated last: most contacts are decided before. */
 const COSTLY: ReadonlySet<ConditionNode['kind']> = new Set(['signal', 'compare', 'change', 'deal', 'contacts']);
 const cost = (node: ConditionNode): number => (node.kind === 'group' ? 1 : COSTLY.has(node.kind) ? 2 : 0);
 
-/** Closures over one row. A line that stands in several conditions is asked once at each place. */
+/** Closures over one row. A line shared by several conditions is evaluated once per contact. */
 class Asking {
   readonly row: ContactRow;
   readonly #moment: Moment;
@@ -61,7 +61,7 @@ class Asking {
   #group({ match, of }: Extract<ConditionNode, { kind: 'group' }>): Predicate {
     const parts = [...of].sort((a, b) => cost(a) - cost(b)).map((each) => this.of(each));
     const settles = match !== 'all';
-    // "all" is settled by the first that is false, "any" and "none" by the first that is true.
+    // "all" is decided by the first false line, "any" and "none" by the first true one.
     return () => {
       for (const part of parts) if (part() === settles) return match === 'any';
       return match !== 'any';

@@ -19,7 +19,7 @@ export interface Acting {
   readonly firing: Effect;
   readonly rule: { readonly id: number; readonly version: number };
   readonly signal: Signal | undefined;
-  /** how often the rule has fired for this subject, this time included: it names what each firing gave */
+  /** how many times the rule has fired for this subject, this time included; part of the key of what each firing gave */
   readonly times: number;
   /** where the action stands in the rule */
   readonly index: number;
@@ -93,14 +93,14 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
   },
 };
 
-/** Of a company its contacts are meant: those that it has when they are told. */
+/** For a company, its contacts are meant: those it has when the message is worked. */
 function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: EffectOrigin): void {
   const { state } = acting.context;
   if (state.kind === 'company') ask(acting, { to: 'contacts', id: state.id, ...list });
   else applyChange(acting.context, { kind: 'list', ...list }, by);
 }
 
-/** Asks another subject for something; an effect that has gone through too many hands is not handed on. */
+/** Sends a request to another subject. An effect that has passed through too many subjects is not passed on. */
 function ask({ context, firing, rule }: Acting, asked: SubjectRequest): void {
   const hop = context.hop + 1;
   const by: EffectOrigin = { parent: firing, rule };
@@ -120,7 +120,7 @@ type Given = ActionOf<'set field'>['value'];
 const fromSignal = (value: unknown): value is { readonly detail: string } =>
   typeof value === 'object' && value !== null && 'detail' in value;
 
-/** What the signal itself says at a path, as it was sent; money takes the signal's currency with it. */
+/** The value at a path of the signal, as it was sent. Money carries the signal's currency. */
 function detailOf(signal: Signal | undefined, path: string): unknown {
   let value: unknown = signal?.data;
   const currency = typeof value === 'object' && value !== null ? (value as { currency?: unknown }).currency : undefined;
@@ -129,7 +129,7 @@ function detailOf(signal: Signal | undefined, path: string): unknown {
   return path === 'amount' && value !== undefined ? { amount: value, currency } : value;
 }
 
-/** The value that an action gives a field; undefined where the signal has none that fits, and then nothing is done. */
+/** The value that an action sets a field to; undefined if the signal has no usable value, and then nothing is done. */
 function factFor({ context, signal }: Acting, field: FieldId, given: Given): { readonly value: WrittenFact | undefined } | undefined {
   const { catalogue } = context.compiled;
   const body = catalogue.body('field', field);
@@ -190,7 +190,7 @@ function givePoints({ context, rule, signal, times, index }: Acting, action: Act
   context.touch(`points:${action.scorecard}`, effect);
 }
 
-/** Directly, or by the first row of a routing table that fits; where that row names several, the table says whose turn it is. */
+/** Assigns an owner directly, or by the first matching row of a routing table; if the row names several, the table is asked whose turn it is. */
 function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: EffectOrigin): void {
   const { context } = acting;
   const replace = action.replace ?? false;

@@ -62,7 +62,7 @@ function answered(compiled: Compiled, signal: Signal, data: Record<string, unkno
     if (answer === undefined || answer === null || answer === '') return [];
     if (question.type === 'consent')
       return answer === true ? [{ kind: 'consent', channel: question.channel ?? 'email', state: 'given', at: signal.time }] : [];
-    // What a broken form does with its answers stands still; the answers themselves are kept, and consent is.
+    // A broken form sets no fields and gives no tags; its answers and the consent given with them are kept.
     if (compiled.isBroken(form?.id ?? -1)) return [];
     const field = question.field === undefined ? undefined : catalogue.get('field', question.field);
     const value = field && readFact(field.body, answer, catalogue.workspace);
@@ -73,7 +73,7 @@ function answered(compiled: Compiled, signal: Signal, data: Record<string, unkno
   });
 }
 
-/** The tags that the chosen options give; what the same question gave before by another option loses that reason. */
+/** The tags that the chosen options give. Tags given by other options of the same question lose that reason. */
 function answerMap(
   form: number,
   question: {

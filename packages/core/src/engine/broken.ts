@@ -5,12 +5,12 @@ import { definitionKinds } from '../settings/kind-words.ts';
 import { kindWord } from '../settings/kind-words.ts';
 import { referencesIn } from '../document/document.ts';
 
-/** A definition that cannot be worked. It stands still: what it holds is kept as it is, and nothing is asked of it or set off by it. */
+/** A definition that cannot be evaluated. Its members, bands and so on are left as they are; it answers no questions and triggers nothing. */
 export interface Broken {
   readonly id: number;
-  /** what is wrong with it itself; nothing where only something that it rests on is broken */
+  /** its own faults; empty if only something it depends on is broken */
   readonly faults: readonly Fault[];
-  /** what is broken by itself and has to be mended: this definition, or others that it rests on, directly or through more of them */
+  /** the definitions with faults of their own that have to be mended: this one, or its direct or indirect dependencies */
   readonly roots: readonly number[];
 }
 
@@ -52,7 +52,7 @@ const goneFault = (catalogue: Catalogue, id: number): Fault => {
   };
 };
 
-/** Why a definition stands still, naming what has to be mended: “it rests on the audience “Kiln owners”, which …”. */
+/** Why a definition is not evaluated, naming what has to be mended: “it rests on the audience “Kiln owners”, which …”. */
 export function whyBroken({ id, roots }: Broken, catalogue: Catalogue, broken: ReadonlyMap<number, Broken>): string {
   return roots
     .map((root) => {

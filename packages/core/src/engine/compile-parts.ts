@@ -22,7 +22,7 @@ const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
 interface Parts {
   /** definitions that are retired and still used */
   readonly used: ReadonlySet<number>;
-  /** what stands still, because it or something that it rests on is broken */
+  /** definitions that are not evaluated because they, or something they depend on, are broken */
   readonly stopped: ReadonlyMap<number, Broken>;
   /** scorecards and audiences, those that stand still too */
   readonly derived: readonly Derived[];
@@ -47,7 +47,7 @@ class Faulty {
   }
 }
 
-/** Makes every definition ready by itself, and finds out which have to stand still. */
+/** Compiles each definition on its own and finds those that cannot be evaluated. */
 export function compileParts(catalogue: Catalogue): Parts {
   const faulty = new Faulty();
   const used = retiredButUsed(catalogue);
@@ -69,7 +69,7 @@ export function compileParts(catalogue: Catalogue): Parts {
   };
 }
 
-/** Those of a kind that are worked: what is retired too, as long as something uses it. */
+/** The definitions of a kind that are evaluated: the active ones, and retired ones that something still uses. */
 const standing = <Kind extends 'scorecard' | 'audience'>(
   kind: Kind,
   catalogue: Catalogue,
@@ -101,7 +101,7 @@ function compileRouting(definition: Definition<'routing'>, catalogue: Catalogue,
   return { rows };
 }
 
-/** The hidden truth by which a rule knows that its condition has become true. */
+/** The hidden condition by which a rule detects that its "becomes" condition turned true. */
 export function hiddenOf({ definition, when, of }: CompiledRule): readonly Derived[] {
   if (when.kind !== 'becomes') return [];
   const { node } = when;
@@ -112,7 +112,7 @@ export function hiddenOf({ definition, when, of }: CompiledRule): readonly Deriv
 const causeOf = ({ id, version, epochCause }: Pick<AnyDefinition, 'id' | 'version' | 'epochCause'>): string =>
   epochCause ?? `${id}/${version}`;
 
-/** What is retired is not offered any more, but stands as long as something that is not retired rests on it. */
+/** Retired scorecards and audiences that an active definition still depends on, directly or through others. */
 function retiredButUsed(catalogue: Catalogue): ReadonlySet<number> {
   const used = new Set<number>();
   const waiting = definitionKinds.flatMap((kind) => catalogue.all(kind) as readonly AnyDefinition[]);
@@ -133,6 +133,6 @@ function cardReads(card: PreparedCard): Dependencies {
   for (const line of card.lines) if (line.kind === 'activity') on.add(`signal:${line.type}`);
   if (card.of === 'deal') on.add('deals');
   if (card.of === 'contact') on.add(`points:${card.id}`);
-  // Points from rules may drop or halve, so even a card without lines watches the clock.
+  // Points from rules may expire or halve, so even a card without lines depends on the clock.
   return { ...facts, on, clock: true };
 }

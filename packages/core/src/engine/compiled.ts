@@ -47,11 +47,11 @@ export class Compiled {
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
   /** rules that are on and go by a date, by whom they are for */
   readonly dateRules: Readonly<Record<SubjectKind, readonly CompiledRule[]>>;
-  /** definitions that cannot be worked, of those that are in use: what they hold is kept as it is */
+  /** definitions in use that cannot be evaluated; their members, bands and so on are left as they are */
   readonly broken: readonly Broken[];
   /** of each broken definition, retired ones too, why it stands still */
   readonly whyBroken: ReadonlyMap<number, string>;
-  /** what the definitions of companies read of their contacts: a contact that touches any of it marks its company */
+  /** what company definitions read from contacts: a contact that touches any of it marks its company for a refresh */
   readonly readOfContacts: ReadonlySet<Dependency>;
   /** what the definitions of contacts read of their company */
   readonly readOfCompanies: ReadonlySet<Dependency>;
@@ -88,7 +88,7 @@ export class Compiled {
     const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);
     this.dateRules = { contact: byDate('contact'), company: byDate('company'), deal: byDate('deal') };
     const { contacts, companies, ofDeals } = bySubject(order);
-    // Deals are scored after whoever holds them, since their scorecards may read what is kept of the holder.
+    // Deals are scored after their holder, because their scorecards may read the holder's state.
     this.#derivedBy = { contact: [...contacts, ...ofDeals], company: [...companies, ...ofDeals], deal: [] };
     this.readOfContacts = readOfContacts(companies);
     this.readOfCompanies = new Set(
@@ -96,7 +96,7 @@ export class Compiled {
     );
   }
 
-  /** Whether a definition stands still, because it or something that it rests on is broken. */
+  /** Whether a definition is not evaluated because it, or something it depends on, is broken. */
   isBroken(id: number): boolean {
     return this.#broken.has(id);
   }
@@ -116,7 +116,7 @@ export class Compiled {
     return this.#derivedBy[kind];
   }
 
-  /** For each thing that can be touched, what of `derivedFor` reads it, by place. */
+  /** For each dependency, the indices in `derivedFor` of the definitions that read it. */
   readersFor(kind: SubjectKind): ReadonlyMap<Dependency, readonly number[]> {
     return (this.#readers[kind] ??= readersOf(this.#derivedBy[kind]));
   }
@@ -129,14 +129,14 @@ export class Compiled {
     return this.#mapsBySignal.get(type) ?? [];
   }
 
-  /** Rules for a kind of subject that begin with everyone and were turned on after an epoch, by position and id. */
+  /** Rules that apply to the past and were turned on after an epoch, ordered by position and id. */
   begunSince(epoch: number, of: SubjectKind): readonly CompiledRule[] {
     return this.#beginning
       .filter((rule) => rule.of === of && (rule.definition.onEpoch ?? 0) > epoch)
       .sort((a, b) => a.definition.body.position - b.definition.body.position || a.definition.id - b.definition.id);
   }
 
-  /** What of a state anything here can ask for: the rest need not be loaded. */
+  /** The parts of a state that any definition here can read; the rest need not be loaded. */
   get needs(): Needs {
     this.#needs ??= this.#findNeeds();
     return this.#needs;

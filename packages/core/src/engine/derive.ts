@@ -10,7 +10,7 @@ import { type EffectOrigin, type PassContext, type Trigger } from './pass-contex
 import { type Instant } from '../time/zone.ts';
 import { dealView, type KeptScore } from './state.ts';
 
-/** What is brought up whether it was touched or not: nothing, what the clock can change, what was defined anew after an epoch, or all. */
+/** What is refreshed even if nothing it reads was touched: nothing, what the clock can change, what was redefined after an epoch, or everything. */
 export type AlsoBroughtUp = 'none' | 'clock' | 'all' | { readonly newSince: number };
 
 /**
@@ -41,7 +41,7 @@ export function refresh(context: PassContext, also: AlsoBroughtUp, silent = fals
   for (let place = waiting.next(); place !== undefined; place = waiting.next()) {
     const derived = all[place] as Derived;
     let via: Dependency | undefined;
-    // The last of what it reads that was touched; sets are in order of insertion, so the outcome does not depend on chance.
+    // The most recently touched dependency. Sets keep insertion order, so the result is deterministic.
     for (const dependency of derived.reads.on) if (context.touched.has(dependency)) via = dependency;
     const touched = via === undefined ? undefined : context.touched.get(via);
     const isNew = derived.epoch > newSince;
@@ -57,7 +57,7 @@ export function refresh(context: PassContext, also: AlsoBroughtUp, silent = fals
   return triggers;
 }
 
-/** What reads a history of what comes later, as its own, is looked at again when that moves; so often, lest it go round for ever. */
+/** A definition that reads a history written later in the same pass is refreshed again when it changes, at most this many times. */
 const MOST_RETURNS = 4;
 function mayGoBack(again: Map<number, number>, place: number): boolean {
   const times = (again.get(place) ?? 0) + 1;
@@ -68,7 +68,7 @@ function mayGoBack(again: Map<number, number>, place: number): boolean {
 const isAlso = (derived: Derived, also: Exclude<AlsoBroughtUp, 'none'>): boolean =>
   also === 'all' || (also === 'clock' ? derived.reads.clock : derived.epoch > also.newSince);
 
-/** Places that wait to be worked, the lowest first, each once: a binary heap. */
+/** A binary heap of places waiting to be worked: lowest first, each at most once. */
 class Places {
   readonly #heap: number[] = [];
   readonly #known = new Set<number>();
@@ -119,7 +119,7 @@ function bringUp(context: PassContext, derived: Derived, by: EffectOrigin, silen
   context.atMost(changesAt(derived.node, state, moment));
   if (member === state.memberships.has(derived.id)) return undefined;
   if (derived.kind === 'hidden') {
-    // A hidden truth is no stay of its own: only whether it holds is kept.
+    // For a hidden condition only whether it holds is kept, not since when.
     if (member) state.join(derived.id, context.now);
     else state.drop('memberships', derived.id);
     const rule = context.compiled.rules.get(derived.id);
@@ -147,7 +147,7 @@ export const recordedFor = (
 
 export const latchKey = (card: number, line: string, deal?: number): string => `${card}:${deal === undefined ? line : `${line}@${deal}`}`;
 
-/** Marks the lines that hold and from now on stand for it, then counts. */
+/** Latches the "once true, always counted" lines that hold now, then counts the score. */
 function counted(context: PassContext, card: PreparedCard, subject: Subject, deal?: number): Score {
   const { state, moment } = context;
   for (const line of card.lines) {

@@ -10,11 +10,11 @@ interface Keeping {
   readonly epoch: number;
   /** what changed it then: the `definition/version` that was saved */
   readonly cause: string;
-  /** whose state it is kept with: a deal's scores are kept by whoever holds the deal */
+  /** whose state it is stored with: scores of deals are stored with the holder of the deal */
   readonly of: SubjectKind;
 }
 
-/** Something that is kept up to date for every subject: a score, a membership, or the hidden truth behind a rule's "becomes". */
+/** A definition evaluated for every subject: a score, a live audience, or the hidden condition behind a rule's "becomes". */
 export type Derived =
   | (Keeping & { readonly kind: 'score'; readonly id: ScorecardId; readonly card: PreparedCard })
   | (Keeping & { readonly kind: 'audience'; readonly id: AudienceId; readonly node: ConditionNode })

@@ -8,7 +8,7 @@ import { type Compiled } from './compiled.ts';
 import { latchKey, recordedFor } from './derive.ts';
 import { dealView, SubjectState, type KeptScore, type StatePart } from './state.ts';
 
-/** One place where what is kept differs from what follows from the facts. */
+/** One difference between the derived state that is stored and the derived state worked out from scratch. */
 export interface Difference {
   readonly kind: 'score' | 'band' | 'membership' | 'hidden' | 'mark' | 'overdue';
   readonly definition: number | undefined;
@@ -23,7 +23,7 @@ const WORKED_FROM: Readonly<Record<StatePart, boolean>> = {
   consent: true,
   scores: false,
   memberships: false,
-  // Compared by themselves, since a pin stands above what follows from the conditions.
+  // Pinned memberships are compared separately: a pin overrides the conditions.
   pins: false,
   firings: false,
   latchedLines: true,
@@ -34,7 +34,7 @@ const WORKED_FROM: Readonly<Record<StatePart, boolean>> = {
 };
 const HISTORIES = ['pastTags', 'signals', 'leavings', 'dealDetails', 'changes'] as const;
 
-/** The recorded state and the signals of a subject, and none of what follows from them. Stays and starts are recorded, so they go along. */
+/** A copy with the recorded state and the signals of a subject, without its derived state. Since when it is a member, or in a band, is recorded and is copied too. */
 function withoutDerived(compiled: Compiled, state: SubjectState): SubjectState {
   const fresh = new SubjectState({ id: state.id, kind: state.kind, isNew: false, lastNow: state.lastNow, dueAt: undefined });
   const parts = (Object.keys(WORKED_FROM) as StatePart[]).filter((part) => WORKED_FROM[part]);

@@ -1,6 +1,6 @@
 import { type ContactId } from '../settings/ids.ts';
 
-/** Work is spread over so many lanes; a lane is in one hand at a time, so a contact is never in two. */
+/** The number of lanes that work is spread over. One worker holds a lane at a time, so no contact is worked by two. */
 export const LANES = 64;
 
 /** The lane of a subject: the top six bits of its id multiplied by 2⁶⁴/φ (Knuth, TAOCP 3, 6.4), so that neighbours are spread. */

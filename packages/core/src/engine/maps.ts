@@ -31,7 +31,7 @@ export function compileMap(definition: Definition<'map'>, catalogue: Catalogue):
         faults.push({ path: [property, index], code: 'signalType.unknown', expected: 'a type of signal that exists' });
     });
   }
-  // A detail that one of its types does not have would be looked for in vain, and nobody would be told.
+  // A detail that one of the types lacks would never match, and nobody would be told.
   for (const property of ['adds', 'takes'] as const) {
     for (const id of body[property]) {
       const type = catalogue.get('signalType', id);
@@ -69,14 +69,14 @@ export function compileMap(definition: Definition<'map'>, catalogue: Catalogue):
   return { ok: true, value };
 }
 
-/** The texts among the details of a signal, those inside of lists too: `plan`, `items.product`. */
+/** The paths of all text details of a signal, including those inside lists: `plan`, `items.product`. */
 export const textPaths = (fields: readonly DetailField[]): readonly string[] =>
   fields.flatMap((field): readonly string[] => {
     if (field.type === 'text') return [field.key];
     return field.type === 'list' ? textPaths(field.of ?? []).map((inner) => `${field.key}.${inner}`) : [];
   });
 
-/** What a signal says at the map's path, folded: one value, or one for each element of a list. */
+/** The folded values at the map's path in a signal: one, or one for each element of a list. */
 function valuesAt(details: Details, [first = '', inner]: readonly string[]): readonly string[] {
   const value = details[first];
   if (inner === undefined) return typeof value === 'string' ? [value] : [];
@@ -87,7 +87,7 @@ function valuesAt(details: Details, [first = '', inner]: readonly string[]): rea
 
 const refOf = (map: CompiledMap, details: Details): string => `${map.id}/${String(details[map.reason] ?? '')}`;
 
-/** The changes that a map makes of a signal. What was taken back already by a later signal that came first is not given again. */
+/** The tag changes that a map makes for a signal. A reason that a later signal, received earlier, has already taken away is not given again. */
 export function mapChanges(map: CompiledMap, signal: Signal, state: SubjectState): readonly Change[] {
   const ref = refOf(map, signal.details);
   const reason = (value: string) => ({ kind: 'map' as const, ref: `${ref}/${value}` });

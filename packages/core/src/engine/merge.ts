@@ -8,7 +8,7 @@ import { putPin } from './pins.ts';
 import { applyChange, writeFact } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 
-/** What was taken over beside what the ledger tells, so that the two can be parted again. */
+/** What a merge took over that the ledger does not record, kept so that the two can be parted again. */
 export interface MergeRecord {
   readonly signals: readonly SignalId[];
   readonly deals: readonly DealId[];
@@ -146,7 +146,7 @@ function takeStanding(context: PassContext, other: SubjectState, by: EffectOrigi
   }
 }
 
-/** What somebody said of either holds for both; where they said otherwise of each, what was said of this one. */
+/** Pins of either contact apply to both; if they disagree, the pin of the surviving contact wins. */
 function takePins(context: PassContext, other: SubjectState, by: EffectOrigin): void {
   for (const [audience, pin] of other.pins) if (!context.state.pins.has(audience)) putPin(context, audience, pin, by);
 }
@@ -176,7 +176,7 @@ function takeRules(context: PassContext, other: SubjectState, by: EffectOrigin):
   }
 }
 
-/** Lets go again of what was taken over and is not told by effects; those are taken back beside it. */
+/** Removes again what the merge took over without effects. Its effects are taken back separately. */
 export function undoMerge(context: PassContext, taken: MergeRecord): void {
   const { state } = context;
   const gone = new Set(taken.signals);

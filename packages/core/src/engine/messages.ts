@@ -6,13 +6,13 @@ import { type Compiled } from './compiled.ts';
 import { lapsedBy } from './pass.ts';
 import { type SubjectState, type Touch } from './state.ts';
 
-/** What a subject is told for: the effect that brought it about, and otherwise what set the pass off. */
+/** The cause of a message: the effect that led to it, or else the cause of the pass. */
 export interface Reason {
   readonly cause: Cause;
   readonly parent: Effect['parent'];
 }
 
-/** What a pass means to others, or later. `hop`: through how many hands it will have come. */
+/** What a pass asks of other subjects, or of later passes. `hop`: the number of subjects it will have passed through. */
 export type Message =
   /** a company is asked for changes */
   | {
@@ -34,7 +34,7 @@ export type Message =
   | ({ readonly kind: 'tell contacts'; readonly company: number; readonly on: readonly Dependency[]; readonly hop: number } & Reason)
   /** what a company reads of its contacts has changed */
   | ({ readonly kind: 'tell company'; readonly company: number; readonly hop: number } & Reason)
-  /** whose turn is it in a row of a routing table? The answer is an owner for the contact */
+  /** asks whose turn it is in a row of a routing table; the answer is an owner for the contact */
   | {
       readonly kind: 'take turn';
       readonly routing: number;
@@ -43,7 +43,7 @@ export type Message =
       readonly parent: Effect;
       readonly hop: number;
     }
-  /** a signal that the product itself sends to the same contact: of an effect, or of a plan that ran out by the signal that gave its end */
+  /** a signal that the product sends to the same contact: caused by an effect, or by a plan that lapsed */
   | {
       readonly kind: 'send signal';
       readonly type: string;
@@ -78,7 +78,7 @@ export function messagesOf(compiled: Compiled, { state, effects, hop }: Done, no
   return [
     ...effects.flatMap((effect) => asked(effect)),
     ...(state.kind === 'company' ? toContacts(state.id, touches(compiled.readOfCompanies), effects, next) : []),
-    // Where no definition of companies reads their contacts, none is looked at again.
+    // If no company definition reads contacts, no company needs a refresh.
     ...(compiled.readOfContacts.size > 0 ? toCompanies(state, touches(compiled.readOfContacts), effects, next) : []),
     ...signals(compiled, state, effects, now),
   ];
@@ -98,7 +98,7 @@ function asked(effect: Effect): readonly Message[] {
   }
 }
 
-/** For what others are told of something that was touched: the last effect that did, and otherwise what set that pass off. */
+/** The cause given to others for a touched dependency: the last effect that touched it, or else the cause of the pass. */
 function reasonOf(touched: ReadonlyMap<Dependency, Touch>, effects: readonly Effect[]): Reason {
   const touches = [...touched.values()];
   const by = new Set<Effect['parent']>(touches.map((touch) => touch.effect));
@@ -111,7 +111,7 @@ function toContacts(company: number, touched: ReadonlyMap<Dependency, Touch>, ef
   return touched.size === 0 ? [] : [{ kind: 'tell contacts', company, on: [...touched.keys()], hop, ...reasonOf(touched, effects) }];
 }
 
-/** The company of a contact, and those that a change of link concerns. */
+/** The company of a contact, and any company it left in these passes. */
 function toCompanies(
   state: SubjectState,
   touched: ReadonlyMap<Dependency, Touch>,

@@ -19,7 +19,7 @@ export interface Trigger {
   readonly via?: Dependency;
 }
 
-/** What the parts of one pass share: the state that is worked, *now*, and what has been done so far. */
+/** What the parts of one pass share: the state, the instant *now*, and the effects so far. */
 export class PassContext {
   readonly compiled: Compiled;
   readonly state: SubjectState;
@@ -30,7 +30,7 @@ export class PassContext {
   /** what was touched since derived state was last brought up */
   touched = new Map<Dependency, Touch>();
   readonly #touches: Dependency[] = [];
-  /** of each live audience that was joined or left in this pass, how it stood before */
+  /** for each live audience joined or left in this pass, the membership before the pass */
   readonly staysBefore = new Map<AudienceId, { readonly since: Instant | undefined; readonly left: Instant | undefined }>();
   /** how many ended stays wait to be written from passes before */
   readonly firstStay: number;
@@ -75,7 +75,7 @@ export class PassContext {
     this.touch(`change:${of}`, effect);
   }
 
-  /** Joins or leaves a live audience, and remembers how it stood before the pass. */
+  /** Joins or leaves a live audience, and remembers the membership before the pass. */
   move(audience: AudienceId, joins: boolean): void {
     const { state } = this;
     if (!this.staysBefore.has(audience))

@@ -29,20 +29,20 @@ export type Arrival =
       readonly kind: 'signal';
       readonly signal: Signal;
       readonly data: unknown;
-      /** what is known of a contact whom this very signal brought: its address, and since when it is known */
+      /** the first facts of a contact that this signal created: its address and when it was added */
       readonly made?: readonly Change[];
     }
   | {
       readonly kind: 'edit';
       readonly changes: readonly Change[];
       readonly cause: Cause;
-      /** the effect on another subject that asked for it (by its id in the ledger, once it is there), and through how many hands it came */
+      /** the effect on another subject that asked for it (its ledger id), and the number of subjects it passed through */
       readonly parent?: Effect['parent'];
       readonly hop?: number;
     }
-  /** the clock reached an instant at which something changes by itself; `lateMs` after it, if the clock had to catch up */
+  /** the clock reached an instant at which something changes by itself; `lateMs`: how late it is worked, in milliseconds */
   | { readonly kind: 'due'; readonly lateMs?: number }
-  /** something changed elsewhere that this subject reads: its company, or one of its contacts */
+  /** something that this subject reads changed elsewhere: in its company, or in one of its contacts */
   | {
       readonly kind: 'touch';
       readonly on: readonly Dependency[];
@@ -51,11 +51,11 @@ export type Arrival =
       /** through how many hands it came */
       readonly hop?: number;
     }
-  /** effects are taken back: nothing is set off, and what is worked out follows in silence */
+  /** effects are taken back: no rule fires, and derived state follows silently */
   | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: MergeRecord }
-  /** another contact, which turned out to be the same person, is taken over; nothing is set off */
+  /** another contact, the same person, is merged into this one; no rule fires */
   | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
-  /** definitions changed, and nothing else happened: every pass first brings up what is older than its epoch */
+  /** only definitions changed: each pass first refreshes what is older than its epoch */
   | { readonly kind: 'build'; readonly cause: Cause };
 
 const MAX_WAVES = 16;
@@ -72,7 +72,7 @@ export function pass(compiled: Compiled, state: SubjectState, arrival: Arrival, 
   return new Pass(compiled, state, arrival, Math.max(now, state.lastNow)).run();
 }
 
-/** A pass that takes effects back. Beside what it did it says what stays, and why. */
+/** A pass that takes effects back. It also says which effects stay, and why. */
 export function passBack(
   compiled: Compiled,
   state: SubjectState,
@@ -90,7 +90,7 @@ export function passBack(
   return { effects: taking.run(), stays: taking.stays };
 }
 
-/** The plans that have run out by now, for which the product itself sends the signal. Asked after a pass. */
+/** The plans that have lapsed by now, for which the product sends the `plan.lapsed` signal itself. Called after a pass. */
 export const lapsedBy = (compiled: Compiled, state: SubjectState, now: Instant): readonly Lapse[] =>
   state.kind === 'contact' ? lapses(compiled.catalogue, state).filter((lapse) => lapse.at <= now) : [];
 
@@ -102,7 +102,7 @@ const causeOf = (arrival: Arrival): Cause => {
 /** Through how many hands came what a pass works on. */
 export const hopOf = (arrival: Arrival): number => ('hop' in arrival ? (arrival.hop ?? 0) : 0);
 
-/** A pass that merges another contact into this one. Beside what it did it says what was taken over. */
+/** A pass that merges another contact into this one. It also says what was taken over. */
 export function passMerge(
   compiled: Compiled,
   state: SubjectState,
@@ -188,7 +188,7 @@ class Pass {
     context.cause = cause;
   }
 
-  /** Fires what was triggered and whatever that sets off in turn, until nothing is left or it goes in a circle. */
+  /** Fires the triggered rules, and those they trigger in turn, until none is left or a circle is found. */
   #runWaves(first: readonly Trigger[], past = false): void {
     let triggers = first;
     for (let wave = 1; triggers.length > 0; wave += 1) {
@@ -218,7 +218,7 @@ class Pass {
       this.taken = applyMerge(this.#context, other);
     },
     touch: ({ on, parent }) => {
-      // What the contacts of a company did is nothing of its own: told back to them, it would go round for ever.
+      // A company does not pass on what its contacts did: sent back to them, it would loop for ever.
       for (const dependency of on) this.#context.touch(dependency, parent, this.#state.kind === 'contact');
     },
     signal: ({ made, signal, data }) => {
@@ -228,7 +228,7 @@ class Pass {
       for (const change of signalChanges(this.#compiled, this.#state, signal, data))
         applyChange(this.#context, change, { parent: undefined });
     },
-    // What is due, or defined anew, is brought up without anything being changed.
+    // Due and redefined state is refreshed; nothing recorded changes.
     due: () => undefined,
     build: () => undefined,
   };
@@ -244,7 +244,7 @@ class Pass {
       .map((rule) => ({ rule, signal, parent: undefined }));
   }
 
-  /** The date rules whose instant the clock has come to since the last pass. A rule that was turned on after that had none then. */
+  /** Date rules whose instant was reached since the last pass. A rule turned on after that pass has not reached any yet. */
   #dateTriggers(): readonly Trigger[] {
     const arrival = this.#arrival;
     if (arrival.kind !== 'due') return [];
@@ -276,7 +276,7 @@ class Pass {
       .map((signal) => ({ rule, signal, parent: undefined }));
   }
 
-  /** Judges every "if" on the same snapshot, then applies what holds in the order of position and id. */
+  /** Evaluates every "if" on the same snapshot, then fires the rules that pass, ordered by position and id. */
   #fire(triggers: readonly Trigger[], past: boolean): void {
     const state = this.#state;
     const { moment } = this.#context;
@@ -363,7 +363,7 @@ function forgetMomentaryStays(context: PassContext): void {
   }
 }
 
-/** By position, then id; of one rule, the signals of the past in their order. */
+/** Orders by position, then id; for one rule, past signals in order of time. */
 const inTurn = (a: Trigger, b: Trigger): number =>
   a.rule.definition.body.position - b.rule.definition.body.position ||
   a.rule.definition.id - b.rule.definition.id ||

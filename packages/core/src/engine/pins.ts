@@ -9,7 +9,7 @@ export const pinOf = (kept: KeptPin | null): Pin | undefined => (kept === null ?
 export const samePin = (a: Pin | undefined, b: Pin | undefined): boolean =>
   a === b || (a !== undefined && b !== undefined && a.in === b.in && a.reason === b.reason && a.until === b.until && a.by === b.by);
 
-/** Pins a contact or company into a live audience of its kind, or out of it; or takes the pin away. A fixed list needs none. */
+/** Sets or clears a pin of a contact or company in a live audience. Fixed lists have no pins. */
 export function setPin(context: PassContext, audience: AudienceId, wanted: Omit<Pin, 'since'> | undefined, by: EffectOrigin): void {
   const { state, now, compiled } = context;
   const body = compiled.catalogue.body('audience', audience);

@@ -23,7 +23,7 @@ export function lapses(catalogue: Catalogue, state: SubjectState): readonly Laps
       const { plan } = signal.details;
       if (typeof plan !== 'string') continue;
       const known = latest.get(plan);
-      // At the same instant a lapse is the end of the plan, and a start or renewal begins anew only after it.
+      // At the same instant a lapse ends the plan first, and a start or renewal begins it anew.
       if (!known || signal.time > known.signal.time || (signal.time === known.signal.time && key === 'plan.lapsed'))
         latest.set(plan, { signal, lapsed: key === 'plan.lapsed' });
     }

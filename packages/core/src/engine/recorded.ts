@@ -13,7 +13,7 @@ import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { setPin } from './pins.ts';
 import { type HeldTag } from './state.ts';
 
-/** Makes one change of recorded state, if it is one: what is so already is not written again. */
+/** Makes one change of recorded state. What is already so is not written again. */
 export function applyChange(context: PassContext, change: Change, by: EffectOrigin): void {
   const apply = APPLY[change.kind] as Apply<Change>;
   apply(context, change, by);
@@ -50,11 +50,11 @@ function setField(context: PassContext, field: FieldId, value: WrittenFact | und
   const before = state.facts.get(field);
   if (sameFact(before, value?.fact) && state.shown.get(field) === value?.shown) return;
   const { effect, from, to } = writeFact(context, field, value, increase ? 'increased' : 'set', by);
-  // Written otherwise, but meaning the same: nothing that is asked of it has changed.
+  // Written differently but equal in meaning: no condition can tell the difference.
   if (!sameFact(before, value?.fact)) context.changed(changeKey('field', field), from, to, effect);
 }
 
-/** Puts a fact in the place of what was there, or takes it away, and records that; what it means to histories is the caller's. */
+/** Replaces or removes a fact and records the effect. Histories are up to the caller. */
 export function writeFact(
   context: PassContext,
   field: FieldId,
@@ -96,7 +96,7 @@ function addTag(context: PassContext, tag: TagId, reason: TagReason, value: numb
     reasons: known ? (held?.reasons ?? []) : [...(held?.reasons ?? []), reason],
     value: value ?? held?.value,
   });
-  // A new value does not restart the tag, but what it was is kept: "had" asks for every value that there ever was.
+  // A new value does not restart the tag. The old value is kept, because "had" asks for every value the tag ever had.
   if (held && newValue && held.value !== undefined) state.keepPast(tag, { since: held.since, until: now, value: held.value, went: false });
   if (!held || !known) {
     const given = { kind: 'tag', definitionId: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
@@ -117,7 +117,7 @@ function addTag(context: PassContext, tag: TagId, reason: TagReason, value: numb
   context.touch(`tag:${tag}`, effect);
 }
 
-/** Of a family whose tags come one at a time, the new one takes the place of the old. */
+/** In a family whose tags come one at a time, a new tag replaces the old one. */
 function keepOneOfFamily(context: PassContext, tag: TagId, by: EffectOrigin): void {
   const { catalogue } = context.compiled;
   const family = catalogue.body('tag', tag)?.family;
@@ -172,7 +172,7 @@ function setConsent(context: PassContext, channel: ConsentChannel, wanted: Conse
   context.touch(`consent:${channel}`, effect);
 }
 
-/** Stages go forward only, unless said; the steps jumped over are marked as skipped. */
+/** Stages only go forward unless the change says otherwise. Stages jumped over are marked as skipped. */
 function setStage(context: PassContext, stage: StageId | undefined, backward: boolean, by: EffectOrigin): void {
   const { state, now } = context;
   const before = state.stage;
@@ -292,7 +292,7 @@ const sameDeal = (a: Deal, b: Deal): boolean =>
   a.facts.size === b.facts.size &&
   [...a.facts].every(([field, fact]) => sameFact(fact, b.facts.get(field)));
 
-/** That a deal was opened, went on, was won or lost is also something that happened to its contact. */
+/** A deal that is opened, moved on, won or lost also sends a signal to its contact. */
 function dealSignal({ compiled, state }: PassContext, before: Deal | undefined, deal: Deal): SentSignal | undefined {
   if (state.kind !== 'contact' || (before?.stage === deal.stage && before.pipeline === deal.pipeline)) return undefined;
   const { catalogue } = compiled;

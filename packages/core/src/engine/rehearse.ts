@@ -7,7 +7,7 @@ import { Compiled } from './compiled.ts';
 import { pass } from './pass.ts';
 import { type SubjectState } from './state.ts';
 
-/** All definitions as they would be if this rule were turned on for everyone now, in the place of what it was before. */
+/** All definitions as they would be if this rule were turned on for everyone now, replacing its saved version. */
 export function withRuleOn(current: Compiled, definition: Definition<'rule'>): Compiled {
   const epoch = current.epoch + 1;
   const { catalogue } = current;

@@ -56,13 +56,13 @@ export interface SubjectRecord {
   readonly epoch?: number;
 }
 
-/** By which effect something was touched (undefined: by what arrived itself), and for what cause. */
+/** The effect that touched a dependency (undefined: the arrival itself), and its cause. */
 export interface Touch {
   readonly effect: Effect['parent'];
   readonly cause: Cause;
 }
 
-/** The parts of the state that are kept by key. The server says of each how it is stored. */
+/** The keyed parts of the state. The server declares for each how it is stored. */
 export type StatePart =
   | 'facts'
   | 'tags'
@@ -164,7 +164,7 @@ export class SubjectState implements Subject {
     this.epoch = record.epoch ?? 0;
   }
 
-  /** Puts a signal where it belongs in time. False where it is known already. */
+  /** Inserts a signal in order of time. Returns false if it is already known. */
   addSignal(signal: Signal): boolean {
     const ofType = this.signals.get(signal.typeId);
     if (!ofType) {
@@ -178,7 +178,7 @@ export class SubjectState implements Subject {
     return true;
   }
 
-  /** One part of the state. What a pass changes goes through `put` and `drop` instead. */
+  /** One part of the state, to read. Passes change it with `put` and `drop`. */
   part<Part extends StatePart>(part: Part): Map<PartKey<Part>, PartValue<Part>> {
     return this[part] as unknown as Map<PartKey<Part>, PartValue<Part>>;
   }
@@ -192,7 +192,7 @@ export class SubjectState implements Subject {
     if (this.part(part).delete(key)) (this.changed[part] as Set<PartKey<Part>>).add(key);
   }
 
-  /** Keeps what was, of a tag: it went, or its value gave way to another. */
+  /** Records a past of a tag: it was removed, or its value was replaced. */
   keepPast(tag: TagId, past: PastTag): void {
     append(this.pastTags, tag, past);
     this.fresh.pastTags.push({ tag, past });
@@ -210,7 +210,7 @@ export class SubjectState implements Subject {
     this.forgotten.pastTags.push({ tag, until });
   }
 
-  /** Forgets the latest change, where it is the one that came to be then with this value. */
+  /** Removes the latest change from a history, if it is the one made at that instant with this value. */
   forgetChange(of: string, at: Instant, to: string | null): boolean {
     const last = this.changes.get(of)?.at(-1);
     if (!last || last.at !== at || last.to !== to) return false;
@@ -267,7 +267,7 @@ function append<Key, Value>(map: Map<Key, Value[]>, key: Key, value: Value): voi
 
 const NO_POINTS: Subject['points'] = new Map<never, never>();
 
-/** A deal as conditions and scorecards ask it: of itself, and otherwise of its contact. */
+/** A deal as conditions and scorecards see it: its own facts, and everything else from its contact. */
 export function dealView(holder: SubjectState, id: DealId): Subject {
   const details = holder.dealDetails.get(id);
   const scores = new Map<number, KeptScore>(holder.scores);

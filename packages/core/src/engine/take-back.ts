@@ -44,7 +44,7 @@ export function takeBack(context: PassContext, entries: readonly TakenEntry[]): 
   return stays;
 }
 
-/** A line that once held because of what was taken back did not hold: its mark goes, unless the line holds now. */
+/** A latched line that held only because of what is taken back is released, unless it holds now. */
 function forgetMarks(context: PassContext, instants: ReadonlySet<Instant>): void {
   const { state, compiled, moment } = context;
   for (const derived of compiled.derivedFor(state.kind)) {
@@ -64,20 +64,20 @@ function forgetMarks(context: PassContext, instants: ReadonlySet<Instant>): void
   }
 }
 
-/** Why one effect stays; undefined where it was taken back, or nothing of it is recorded state. */
+/** Why an effect stays; undefined if it was taken back or changed no recorded state. */
 function takeOneBack(context: PassContext, entry: TakenEntry): string | undefined {
   const back = TAKE_BACK[nameOf(entry)] as TakeBack<EffectName>;
   return typeof back === 'string' ? back : back?.(context, entry as TakenOf<EffectName>, { parent: undefined, reverses: entry.id });
 }
 
 type Reversing = EffectOrigin & { readonly reverses: number };
-/** How an effect is taken back, which may find that it stays, and why; or why it always stays; undefined where there is nothing to take back. */
+/** How an effect is taken back (which may fail with a reason), or the reason why it always stays; undefined if it changed no recorded state. */
 type TakeBack<Name extends EffectName> =
   ((context: PassContext, entry: TakenOf<Name>, by: Reversing) => string | undefined) | string | undefined;
 
 const ADDED_STAYS = 'who was added stays';
 const NEVER = 'it cannot be taken back';
-/** What others did about it is told by their own ledgers; what is worked out follows by itself. */
+/** Requests to others are recorded in their own ledgers, and derived state follows by itself: neither is taken back here. */
 const FOLLOWS = undefined;
 
 const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
@@ -166,7 +166,7 @@ function firingsBack(
   return undefined;
 }
 
-/** Consent that was taken over in a merge says in full what was there before; what a person gave is a word of its own. */
+/** Restores the consent that a merge replaced. Consent that a person gave stays. */
 function consentBack(context: PassContext, { channel, before, after }: TakenOf<'consent set'>, by: Reversing): string | undefined {
   if (typeof before === 'string') return 'consent is only given and withdrawn by the person themselves';
   const now = context.state.consent.get(channel);
@@ -186,7 +186,7 @@ function consentBack(context: PassContext, { channel, before, after }: TakenOf<'
   return undefined;
 }
 
-/** Only where there was no company before: what is known of another one is not at hand. */
+/** Only if there was no company before: the facts of another company are not loaded. */
 function companyBack(context: PassContext, { before, after }: TakenOf<'company set'>, by: Reversing): string | undefined {
   if (context.state.company !== after) return SINCE_OTHERWISE;
   if (before !== null) return NEVER;
@@ -216,7 +216,7 @@ function reasonBack(context: PassContext, entry: TakenOf<'tag added' | 'tag reas
   return undefined;
 }
 
-/** Puts reasons back that were taken away; where the tag went with them, it stands again as if it had never gone. */
+/** Restores reasons that were removed. If the tag was removed with them, it is restored with its original start. */
 function reasonsAgain(context: PassContext, entry: TakenOf<'tag removed' | 'tag reason removed'>, by: Reversing): string | undefined {
   const { state } = context;
   const { definitionId: tag = -1, before } = entry;
@@ -259,7 +259,7 @@ function tagValueBack(
   return undefined;
 }
 
-/** A value as the ledger kept it: a fact, or text as it was written. */
+/** A value as the ledger stores it: a fact, or the text as written. */
 function written(context: PassContext, field: number, kept: KeptValue): WrittenFact | undefined {
   if (kept === null) return undefined;
   if (typeof kept !== 'string') return { fact: kept };
@@ -275,7 +275,7 @@ function putField(context: PassContext, field: number, value: WrittenFact | unde
   if (!sameFact(before, value?.fact)) unchanged(context, changeKey('field', field), entry.at, from, to, effect);
 }
 
-/** What the effect recorded as a change did not happen; where something changed it since, going back is a change of its own. */
+/** Removes the effect's entry from the history. If the value changed again since, going back is recorded as a change of its own. */
 function unchanged(context: PassContext, of: string, at: Instant, from: string | null, to: string | null, effect: Effect): void {
   if (context.state.forgetChange(of, at, from)) context.touch(`change:${of}`, effect);
   else context.changed(of, from, to, effect);
@@ -294,7 +294,7 @@ function fieldBack(context: PassContext, entry: TakenOf<'field set' | 'field cle
   return undefined;
 }
 
-/** An increase is taken back by subtracting it, whatever else was added since. */
+/** An increase is taken back by subtracting it, even if more was added since. */
 function increaseBack(context: PassContext, entry: TakenOf<'field increased'>, by: Reversing): string | undefined {
   const field = entry.definitionId ?? -1;
   const now = context.state.facts.get(field);

@@ -14,7 +14,7 @@ export function briefWords(effect: Effect, catalogue: Catalogue): string {
 /** An effect as the ledger tells it later. */
 export const entryOf = (effect: Effect): LedgerEntry => (effect.rule ? { ...effect, ruleVersion: effect.rule.version } : effect);
 
-/** How often each kind of effect is among some, such as `tag added`; that rules ran is no change by itself. */
+/** Counts effects by kind, such as `tag added`. Rules that ran are not counted: that is no change by itself. */
 export function countChanges(effects: readonly Effect[], counts: Record<string, number>): void {
   for (const effect of effects) {
     if (effect.kind === 'firing') continue;

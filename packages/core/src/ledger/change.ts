@@ -11,7 +11,7 @@ export type WhichReasons = 'all' | TagReason | { readonly kind: TagReason['kind'
 
 /** One change of recorded state, wherever it comes from. */
 export type Change =
-  /** `increase`: the value came by adding to what was there, and is taken back by subtracting */
+  /** `increase`: the value was added to the old one, and is taken back by subtracting */
   | { readonly kind: 'field'; readonly field: FieldId; readonly value: WrittenFact | undefined; readonly increase?: boolean }
   /** a value left out leaves the value that is there */
   | { readonly kind: 'tag'; readonly tag: TagId; readonly add: true; readonly reason: TagReason; readonly value?: number | undefined }

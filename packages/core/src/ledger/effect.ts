@@ -22,12 +22,12 @@ export type Cause =
 /** What a pass asks another subject to do: a pass writes only its own. */
 export type SubjectRequest =
   | { readonly to: 'company'; readonly id: number; readonly changes: readonly Change[] }
-  /** all contacts that the company has, to be put on a fixed list or taken off it */
+  /** all contacts of the company, to be put on a fixed list or taken off it */
   | { readonly to: 'contacts'; readonly id: number; readonly audience: AudienceId; readonly on: boolean }
   /** whose turn it is in a row of a routing table; the answer is an owner for the contact that asks */
   | { readonly to: 'routing'; readonly id: number; readonly row: string; readonly replace: boolean };
 
-/** A signal that the product itself sends to the same contact, since what was done is also something that happened. */
+/** A signal that the product sends to the same contact because of an effect. */
 export interface SentSignal {
   readonly type: string;
   readonly data: Readonly<Record<string, unknown>>;
@@ -53,7 +53,7 @@ interface KeptDeal {
   readonly amount: number | null;
 }
 
-/** What each effect keeps of how it was before and after, by its kind and verb. Null is nothing. */
+/** The values before and after each effect, by its kind and verb. Null stands for no value. */
 export interface EffectValues {
   'contact added': object;
   'contact merged': { readonly after: { readonly contact: number } };
@@ -140,9 +140,9 @@ interface EffectParts {
   readonly definitionId: number | undefined;
   readonly at: Instant;
   readonly cause: Cause;
-  /** the effect of the same pass that brought it about, or the id in the ledger of one of an earlier pass */
+  /** the effect that led to this one: of the same pass, or the ledger id of one of an earlier pass */
   readonly parent: Effect | number | undefined;
-  /** what it read that turned: "the score" between a tag and a membership */
+  /** the dependency that changed and led to it, such as the score between a tag and a membership */
   readonly via?: Dependency;
   readonly rule?: { readonly id: number; readonly version: number };
   /** the effect in the ledger that this one takes back */
@@ -152,12 +152,12 @@ interface EffectParts {
   readonly sends?: SentSignal;
 }
 
-/** One thing that a pass did, as the ledger records it. `parent` is the effect that brought it about; without one the pass's own cause did. */
+/** One thing that a pass did, as the ledger records it. `parent` is the effect that led to it; without one it is the cause of the pass. */
 export type EffectOf<Name extends EffectName> = Name extends EffectName
   ? { readonly kind: KindIn<Name>; readonly verb: VerbIn<Name> } & Kept<Name> & EffectParts
   : never;
 export type Effect = { [Name in EffectName]: EffectOf<Name> }[EffectName];
-/** An effect before the pass that records it says when and for what cause. */
+/** An effect before the pass adds when it happened and its cause. */
 export type NewEffect = { [Name in EffectName]: Omit<EffectOf<Name>, 'at' | 'cause'> }[EffectName];
 
 /** A row of the ledger, as far as it is read again. */
@@ -169,7 +169,7 @@ export type EntryOf<Name extends EffectName> = Name extends EffectName
   : never;
 export type LedgerEntry = { [Name in EffectName]: EntryOf<Name> }[EffectName];
 
-/** A row of the ledger as it is stored, with null for what it does not have. Rows of the workspace itself have the kind `setting`. */
+/** A row of the ledger as stored; null for values it does not have. Rows about the workspace have the kind `setting`. */
 export interface StoredEntry {
   readonly kind: string;
   readonly verb: string;

@@ -21,7 +21,7 @@ interface EffectWords<Name extends EffectName> {
   readonly counted: readonly [one: string, many: string];
 }
 
-/** Which kinds of definitions an effect can be about, by its kind; `setting` is what was done to the workspace itself. */
+/** The kinds of definitions that an effect can be about, by its kind; `setting` effects are about the workspace. */
 const THINGS: Readonly<Record<EffectKind | 'setting', readonly DefinitionKind[]>> = {
   tag: ['tag'],
   field: ['field'],
@@ -43,7 +43,7 @@ const THINGS: Readonly<Record<EffectKind | 'setting', readonly DefinitionKind[]>
   notice: [],
 };
 
-/** Effects whose values are personal: they are kept apart from the rest, and go when a contact is erased. */
+/** Effects with personal values. These are stored apart, and deleted when a contact is erased. */
 export const isPersonal = ({ kind }: { readonly kind: string }): boolean => kind === 'field';
 
 /** The definition that an effect is about. */
@@ -242,7 +242,7 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
 export const nameOf = ({ kind, verb }: Pick<LedgerEntry, 'kind' | 'verb'>): EffectName => `${kind} ${verb}` as EffectName;
 export const isEffectName = (name: string): name is EffectName => Object.hasOwn(EFFECTS, name);
 
-/** A row of the ledger as it was recorded; undefined where it is none of a pass. What passes wrote there has the shape of its kind and verb. */
+/** A ledger row as the typed effect it was recorded from; undefined if no pass wrote it. */
 export function readEntry(stored: StoredEntry): LedgerEntry | undefined {
   if (!isEffectName(`${stored.kind} ${stored.verb}`)) return undefined;
   const { kind, verb, definitionId, channel, before, after, ruleVersion } = stored;
@@ -258,7 +258,7 @@ type Words = (entry: LedgerEntry, telling: Telling) => string;
 export const wordsFor = (entry: LedgerEntry): { readonly words: Words; readonly brief?: Words } =>
   EFFECTS[nameOf(entry)] as unknown as { readonly words: Words; readonly brief?: Words };
 
-/** A recorded value as people read it: a field's by its type, a band and a stage by name. */
+/** A recorded value in words: a field's by its type, a band or stage by name. */
 export function shownValue(entry: Pick<StoredEntry, 'kind' | 'definitionId'>, value: unknown, catalogue: Catalogue): unknown {
   if (value === null || value === undefined) return null;
   const definitionId = entry.definitionId ?? -1;

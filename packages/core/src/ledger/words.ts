@@ -14,7 +14,7 @@ export function effectWords(stored: StoredEntry, catalogue: Catalogue): string {
   return entry ? wordsFor(entry).words(entry, telling) : settingWords(stored, telling.name);
 }
 
-/** What was done to the workspace itself; most of it says so by its verb: "workspace changed", "key made", "access given". */
+/** Effects on the workspace itself; most are named by their verb: "workspace changed", "key made", "access given". */
 function settingWords({ kind, verb, after }: StoredEntry, name: string): string {
   switch (verb) {
     case 'build stopped':

@@ -5,7 +5,7 @@ import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
 import { type ActionOf, type RuleAction, type RuleSubject } from './definition.ts';
 
-/** A part of an action that does not fit what it names, and what would. */
+/** A part of an action that does not fit, and what would. */
 export interface Misfit {
   readonly property: string;
   readonly expected: string;
@@ -27,7 +27,7 @@ const always = (): undefined => undefined;
 type Given = ActionOf<'set field'>['value'];
 const isDetail = (value: unknown): value is { readonly detail: string } => typeof value === 'object' && value !== null && 'detail' in value;
 
-/** Whether a field is one of theirs, and takes the value that is written down; one that a signal has shows when it comes. */
+/** Whether a field belongs to the subject and takes a fixed value. A value from a signal is checked when it arrives. */
 function fieldMisfit(field: number, of: RuleSubject, catalogue: Catalogue, value?: Given): Misfit | undefined {
   const body = catalogue.body('field', field);
   if (body?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
@@ -47,7 +47,7 @@ function listMisfit({ audience }: { readonly audience: number }, _of: RuleSubjec
 const named = (kind: DefinitionKind, id: number | undefined, catalogue: Catalogue): string => catalogue.get(kind, id ?? -1)?.name ?? '…';
 const tagKey = (tag: number, catalogue: Catalogue): string => catalogue.get('tag', tag)?.key ?? '…';
 
-/** A value as it is written down, or where in the signal it stands. */
+/** A fixed value in words, or where in the signal it is found. */
 const valueWords = (value: unknown): string =>
   isDetail(value) ? `the signal's ${value.detail}` : Array.isArray(value) ? value.map(String).join(', ') : String(value);
 
@@ -63,7 +63,7 @@ function optionWords(field: number, value: unknown, catalogue: Catalogue): strin
 
 const its = (of: RuleSubject): string => (of === 'company' ? 'its contacts ' : '');
 
-/** Everything that is known of each action beside its shape: for whom it is, whether it fits what it names, how it is said. */
+/** For each action: for whose rules it is, how its references are checked, and its words. */
 export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<ActionOf<Do>> } = {
   'add tag': {
     of: CONTACTS,

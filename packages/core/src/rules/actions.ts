@@ -3,12 +3,12 @@ import { pointsSchema } from '../scores/definition.ts';
 import { keepsSchema } from '../contacts/points.ts';
 import { nameSchema } from '../settings/keys.ts';
 
-/** A value that is written down, or one that stands in the signal which set the rule off. */
+/** A fixed value, or a value taken from the signal that triggered the rule. */
 const givenOver = <Value extends z.ZodType>(value: Value) => z.union([value, z.strictObject({ detail: z.string().min(1).max(120) })]);
 const factValue = z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string().max(200)).max(100)]);
 const email = z.string().trim().toLowerCase().min(3).max(254);
 
-/** What a rule or a bundle can do. Each is done to the contact or the company that the rule fired for, but for what says otherwise. */
+/** What a rule or a bundle can do, to the contact or company that the rule fired for unless stated otherwise. */
 export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
   z.discriminatedUnion('do', [
     z.strictObject({ do: z.literal('add tag'), tag: ref, value: givenOver(z.union([z.number(), z.string().max(40)])).optional() }),

@@ -17,7 +17,7 @@ import { type RuleAction, type RuleBody, type RuleSubject } from './definition.t
 type Path = readonly (string | number)[];
 export type DateWhen = Extract<RuleBody['when'], { kind: 'date' }>;
 
-/** One thing to do, under a condition of its own where it stands in a bundle. */
+/** One action; inside a bundle it may have a condition of its own. */
 export interface Step {
   readonly if: ConditionNode;
   readonly action: RuleAction;
@@ -156,7 +156,7 @@ class Compiling {
     if (wrong) this.#fault([...path, wrong.property], 'action.misfit', wrong.expected);
   }
 
-  /** A value that is taken from the signal has to be one that such a signal has, and one that fits. */
+  /** Checks that a value taken from the signal exists in that type of signal and fits the field. */
   #details({ action, path }: Step, type: SignalTypeId | undefined): void {
     for (const property of ['value', 'by'] as const) {
       const given = (action as Record<string, unknown>)[property];
@@ -193,7 +193,7 @@ function keptBy(action: RuleAction, catalogue: Catalogue): Storage | undefined {
   return type && storageOf[type];
 }
 
-/** Whether a detail can be read as what is kept. A text can say anything; what it says shows when it comes. */
+/** Whether a detail can be converted to the stored type. Text may hold anything, so it is only checked when it arrives. */
 function fits(detail: Exclude<DetailField['type'], 'list' | 'answers'>, kept: Storage | undefined): boolean {
   if (kept === undefined || detail === 'text') return true;
   const taken: Readonly<Record<Storage, readonly string[]>> = {

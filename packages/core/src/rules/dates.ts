@@ -33,7 +33,7 @@ export function nextOccurrence(when: DateWhen, subject: Subject, catalogue: Cata
   }
 }
 
-/** Whether a date rule that does not come every year was due before a moment: what "everyone, past included" means for dates. */
+/** Whether a date rule that does not recur yearly was already due before a moment, for "everyone, past included". */
 export function wasDue(when: DateWhen, subject: Subject, catalogue: Catalogue, moment: Moment): boolean {
   const day = dateOf(when, subject, catalogue, moment.zone);
   return day !== undefined && !when.yearly && instantAt(day + when.days, when.hour, moment.zone) <= moment.instant;

@@ -4,7 +4,7 @@ import { actionOver, bundleOver } from './actions.ts';
 
 /** Signals older than this when they arrive fire no rule, unless the rule says otherwise. */
 export const MAX_AGE_DAYS = 7;
-/** A date rule whose instant was missed by more than this does not run; that it was missed is recorded. */
+/** A date rule that is later than this does not run; the ledger records that it was missed. */
 export const DATE_GRACE_MS = 24 * 3_600_000;
 
 export const RULE_SUBJECTS = ['contact', 'company'] as const;

@@ -4,7 +4,7 @@ import { keySchema } from '../settings/keys.ts';
 
 const owners = z.array(z.string().trim().toLowerCase().min(3).max(254)).min(1).max(100);
 
-/** Who gets a contact: the first row that fits says; where it names several, they take turns. */
+/** Decides the owner of a contact: the first matching row; if it names several, they take turns. */
 const routingOver = <Condition extends z.ZodType>(condition: Condition) =>
   z
     .strictObject({

@@ -42,7 +42,7 @@ export interface PreparedCard {
 
 type Path = readonly (string | number)[];
 
-/** Makes a scorecard ready to count, or says everything that is wrong with it. */
+/** Compiles a scorecard, or returns all of its faults. */
 export function prepareCard(id: ScorecardId, body: ScorecardBody, catalogue: Catalogue): Checked<PreparedCard> {
   const faults: Fault[] = [];
   const points = (value: number, path: Path): number => {

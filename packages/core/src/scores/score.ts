@@ -13,13 +13,13 @@ import { type ActivityLine, type PreparedCard } from './prepare.ts';
 
 const NEVER = Number.POSITIVE_INFINITY;
 
-/** What one line adds, and for an activity line the signals that it counts at this moment. */
+/** The points of one line, and for an activity line the signals it counts now. */
 export interface LinePoints {
   /** the key of the line, or `rule:` and the id of a rule that gave points */
   readonly key: string;
   readonly points: number;
   readonly signals?: readonly { readonly id: number; readonly time: Instant; readonly points: number }[];
-  /** signals of its type that the line does not count, since it counts only so many */
+  /** signals of its type beyond the number that the line counts */
   readonly passedOver?: number;
   /** the next instant at which the line is worth something else */
   readonly changesAt: Instant;
@@ -34,14 +34,14 @@ export interface Score {
   readonly lines: readonly LinePoints[];
 }
 
-/** What was given or marked beside what can be worked out: lines that held once, and points from rules. */
+/** The recorded part of a score: latched lines, and points given by rules. */
 export interface Recorded {
   readonly onceHeld: (line: string) => boolean;
   readonly given: Iterable<{ readonly rule: number; readonly points: number; readonly at: Instant; readonly keeps: Keeps }>;
 }
 export const NOTHING_RECORDED: Recorded = { onceHeld: () => false, given: [] };
 
-/** A band holds from its own edge, in, to the next, out; the last to the top. */
+/** A band includes its own lower edge and excludes the next band's; the last band has no upper edge. */
 export function bandOf(card: Pick<PreparedCard, 'bands'>, points: number): string {
   let band = card.bands[0]?.key ?? '';
   for (const each of card.bands) if (points >= each.from) band = each.key;
@@ -75,7 +75,7 @@ export function scoreOf(
   return { points, band: bandOf(card, points), changesAt: lines.reduce((next, line) => Math.min(next, line.changesAt), NEVER), lines };
 }
 
-/** Points given by rules, one line a rule. Points dated a little ahead wait for their instant. */
+/** Points given by rules, one line for each rule. Points dated in the future do not count yet. */
 function givenPoints({ given }: Recorded, moment: Moment): readonly LinePoints[] {
   const byRule = new Map<number, LinePoints>();
   for (const each of given) {
@@ -106,7 +106,7 @@ function activityPoints(line: ActivityLine, signals: readonly Signal[], moment: 
     if (watchesClock) next = Math.min(next, nextOfDetails(line.where, signal.details, moment));
     if (!detailsHold(line.where, signal.details, moment)) continue;
     reached += 1;
-    // The earliest take the places, and keep them when their points have gone: a later one never moves up.
+    // The earliest signals take the places and keep them after their points expire: a later one never moves up.
     const worthNew = pointsOf(line, signal, reached, taken, moment.zone);
     if (worthNew === undefined) {
       passedOver += 1;

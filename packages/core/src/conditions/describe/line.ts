@@ -9,7 +9,7 @@ import { inSlot, plain, some, type Part } from './part.ts';
 import { fieldValueWords, testParts, testWords, whereParts } from './tests.ts';
 import { countWords, limitWords, numberWords, SINCE_WORDS, sinceWords, windowWords } from './windows.ts';
 
-/** Parts as one text; a part that begins with a comma follows without a space. */
+/** Joins parts into one text; a part that begins with a comma follows without a space. */
 export const joinedParts = (parts: readonly Part[]): string =>
   parts.map((part, index) => (index === 0 || part.text.startsWith(',') ? part.text : ` ${part.text}`)).join('');
 

@@ -12,5 +12,5 @@ export interface Part {
 
 export const plain = (text: string): Part => ({ text });
 export const inSlot = (slot: Slot, text: string): Part => ({ text, slot });
-/** The part, where there is something to say. */
+/** One part in a list, or an empty list if there is no text. */
 export const some = (slot: Slot, text: string | undefined): readonly Part[] => (text ? [inSlot(slot, text)] : []);

@@ -11,7 +11,7 @@ import { nextOfComparison } from './measures.ts';
 import { nextOfMeasure } from './signals.ts';
 import { nextOfTag } from './tags.ts';
 
-/** So many changes of single lines are looked through for the one that turns the whole. */
+/** At most this many changes of single lines are followed to find the one that changes the whole condition. */
 const STEPS = 8;
 
 const crossing = (window: PreparedWindow | undefined, at: Instant | undefined, moment: Moment): Instant =>

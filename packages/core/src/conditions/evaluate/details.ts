@@ -50,7 +50,7 @@ export function detailsHold(nodes: readonly DetailNode[], details: Details, mome
   return true;
 }
 
-/** Details that are asked relative to *now* can change their answer with time alone. */
+/** Whether the answer can change with time alone, because a detail is compared relative to *now*. */
 export function nextOfDetails(nodes: readonly DetailNode[], details: Details, moment: Moment): Instant {
   let next = NEVER;
   for (const node of nodes) {

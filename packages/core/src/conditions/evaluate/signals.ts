@@ -70,7 +70,7 @@ function firstSince(signals: readonly Signal[], from: Instant): number {
   return first;
 }
 
-/** The first or latest of the types in the window, whatever its details. */
+/** The first or latest signal of these types in the window, regardless of its details. */
 function pickedSignal(set: SignalSet, which: 'first' | 'latest', subject: Signals, moment: Moment): Signal | undefined {
   const { from, to } = boundsAt(set.window, moment);
   let picked: Signal | undefined;
@@ -97,7 +97,7 @@ export function measureOf(set: SignalSet, measure: SignalMeasure, subject: Signa
   }
 }
 
-/** What is measured, as far as it matters to the test: of a mere number no more are counted than can make a difference. */
+/** What is measured, as far as the test needs it: counting stops where more signals cannot change the outcome. */
 export function measuredFor({ set, measure, test }: NodeOf<'signal'>, subject: Signals, moment: Moment): number {
   if (measure.kind !== 'count' || test.ask !== 'operator' || !test.positive.enough) return measureOf(set, measure, subject, moment);
   const enough = test.positive.enough(test.operand);
@@ -131,12 +131,12 @@ export function nextOfMeasure(set: SignalSet, measure: SignalMeasure, subject: S
     const signals = subject.signals.get(type);
     if (!signals) continue;
     let found = false;
-    // What has left "the last n" does not come back.
+    // A signal that has left "the last n" does not return.
     const begin = set.window.kind === 'last' && !set.clock ? firstSince(signals, boundsAt(set.window, moment).from) : 0;
     for (let index = begin; index < signals.length; index += 1) {
       const signal = signals[index] as Signal;
       if (set.clock) next = Math.min(next, nextOfDetails(set.where, signal.details, moment));
-      // Of what has happened, the earliest crosses first: once it is found, only what is dated ahead can come before it.
+      // Of past signals the earliest leaves first; once found, only signals dated in the future can come before it.
       if (found && plain && signal.time <= moment.instant) continue;
       const crossing = nextCrossing(set.window, signal.time, moment);
       if (crossing === NEVER || (plain && !detailsHold(set.where, signal.details, moment))) continue;

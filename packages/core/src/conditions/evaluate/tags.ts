@@ -7,7 +7,7 @@ import { NEVER, nextOfTest, passes } from './details.ts';
 
 type TagNode = NodeOf<'tag'>;
 
-/** What the line asks of, now or in the past: for `had` every value that the tag ever had. */
+/** The values that the line tests: for `had`, every value the tag ever had. */
 function candidates(node: TagNode, subject: Subject): readonly { readonly at: Instant; readonly value?: number | undefined }[] {
   const held = subject.tags.get(node.tag);
   const past = subject.pastTags.get(node.tag) ?? [];

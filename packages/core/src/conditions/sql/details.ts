@@ -21,7 +21,7 @@ export function detailSql(context: SqlContext, node: DetailNode, object: string,
       const value = `${holder}->${bind(last, 'text')}`;
       return `(case when jsonb_typeof(${value}) in ('array', 'object') then null else ${holder}->>${bind(last, 'text')} end)`;
     },
-    // Only what is used is bound: PostgreSQL cannot tell the type of a parameter that stands nowhere.
+    // Bind only what is used: PostgreSQL cannot infer the type of an unused parameter.
     get words() {
       return `coalesce(${holder}->>${bind(last + WORDS, 'text')}, ' ' || ${this.text} || ' ')`;
     },

@@ -4,31 +4,31 @@ import { type Instant } from '../../time/zone.ts';
 import { type ValueTest } from '../operators/index.ts';
 import { type Bind, type Column } from '../operators/operator.ts';
 
-/** The row that is asked: a contact or a company, under an alias. */
+/** The row that a condition is about: a contact or a company, under an alias. */
 export interface Row {
   readonly alias: string;
   readonly kind: 'contact' | 'company';
 }
 
-/** What every part of a statement is written with. */
+/** What all parts of a statement share while it is written. */
 export interface SqlContext {
   readonly bind: Bind;
   readonly moment: Moment;
   readonly row: Row;
 }
 
-/** An instant as a parameter. Beyond what a database can hold it stands for the first or last that one can. */
+/** An instant as a parameter, clamped to the range that the database can hold. */
 export const instantSql = ({ bind }: Pick<SqlContext, 'bind'>, instant: Instant): string =>
   bind(new Date(Math.min(LATEST_INSTANT, Math.max(EARLIEST_INSTANT, instant))).toISOString(), 'timestamptz');
 
-/** Whether a time that is stored lies in a window. */
+/** Whether a stored time lies in a window. */
 export function windowSql(context: SqlContext, window: PreparedWindow, column: string): string {
   const { from, to } = boundsAt(window, context.moment);
   const first = window.kind === 'ever' || window.kind === 'olderThan' ? '' : `${column} >= ${instantSql(context, from)} and `;
   return `${first}${column} <= ${instantSql(context, to)}`;
 }
 
-/** A test on a value that may be null where it is empty; the outcome is never null. */
+/** A test on a value that is null when empty; the result is never null. */
 export function testSql(context: Pick<SqlContext, 'bind' | 'moment'>, test: ValueTest, column: Column): string {
   if (test.ask !== 'operator') return `(${column.text} is ${test.ask === 'empty' ? '' : 'not '}null)`;
   const positive = `coalesce(${test.positive.sql(column, test.operand, context.moment, context.bind)}, false)`;
@@ -44,7 +44,7 @@ export const numberColumn = (expression: string): Column => ({
   monthDay: `(extract(month from date '1970-01-01' + (${expression})::int) * 100 + extract(day from date '1970-01-01' + (${expression})::int))::int`,
 });
 
-/** Whether none at all passes a test on a number of things. */
+/** Whether zero passes a test on a number. */
 export const zeroPasses = (test: ValueTest, moment: Moment): boolean =>
   test.ask === 'operator' && test.positive.holds(0, test.operand, moment) !== test.negated;
 

@@ -1,4 +1,4 @@
-/** Something that could stand at a place of the typed line. */
+/** A completion offered at a place of the typed line. */
 export interface Completion {
   readonly text: string;
   /** what kind of thing it is, in a word */
@@ -41,7 +41,7 @@ export class Cursor {
     else this.#offers.set(this.at, [{ text, hint }]);
   }
 
-  /** What could stand where reading stopped, fitting what has been typed of it. */
+  /** The completions where reading stopped that fit what is typed there. */
   completions(): { readonly from: number; readonly offers: readonly Completion[] } {
     // "is at" was read as "is", and then nothing fits "at": what fits begins further back.
     for (const from of [...this.#offers.keys()].sort((a, b) => b - a)) {
@@ -61,7 +61,7 @@ export class Cursor {
     });
   }
 
-  /** Where reading could not go on. */
+  /** The furthest place that reading reached. */
   get furthest(): number {
     return this.#furthest;
   }
