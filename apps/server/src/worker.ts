@@ -3,7 +3,7 @@ import { startLoneWorker } from './engine/lone-worker';
 
 const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
 
-/** A worker alone, beside a server that runs with SIEVE_WORKERS=0. Messages are delivered by the server. */
+/** A worker process of its own, beside a server that runs with SIEVE_WORKERS=0. The server delivers the messages. */
 async function main(): Promise<void> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');

@@ -150,7 +150,7 @@ async function peopleOf(sql: Sql, catalogue: Catalogue, companyId: number): Prom
   }));
 }
 
-/** A company's page shows the deals of its contacts too, which they hold. */
+/** Adds the deals of a company that its contacts hold. */
 async function withContactsDeals(sql: Sql, catalogue: Catalogue, state: Parameters<typeof dealViews>[2]): Promise<typeof state> {
   const rows = await sql.query<{ holder_id: number }>('select distinct holder_id from deal where company_id = $1 and holder_id <> $1', [
     state.id,

@@ -6,7 +6,7 @@ import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { prepareDeals } from './prepare-deals';
 
-/** Deals belong to a contact, or to a company alone; whoever holds a deal writes it, in its own passes. */
+/** Deals. Each has a holder, a contact or else a company, whose passes write it. */
 @Injectable()
 export class DealsService {
   constructor(
@@ -15,7 +15,7 @@ export class DealsService {
     private readonly edits: EditsService,
   ) {}
 
-  /** How many deals stand in each band of a scorecard of deals, of how many. */
+  /** The number of deals in each band of a scorecard of deals. */
   async bands(scorecard: string): Promise<DealBands> {
     const { compiled } = await this.store.current(this.database);
     const card = compiled.catalogue.find('scorecard', scorecard);

@@ -40,7 +40,7 @@ async function resolveCompanies(sql: Sql, outsideIds: readonly string[], now: nu
   const missing = outsideIds.filter((outsideId) => !companies.has(outsideId)).sort();
   const made = new Set<number>();
   if (missing.length === 0) return { companies, made };
-  // From the sequence of the contacts: companies are subjects like them.
+  // Contacts and companies share one sequence of ids.
   const ids = await sql.query<{ id: number }>(`select nextval('contact_id_seq') as id from generate_series(1, $1::int)`, [missing.length]);
   const rows = await sql.query<{ id: number }>(
     `insert into company (id, uid, lane, outside_id, made_at)

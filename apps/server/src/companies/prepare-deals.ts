@@ -61,7 +61,7 @@ export async function prepareDeals({ sql, catalogue, now }: EditContext, request
   return { entries: withMade(entries, made, cause), results };
 }
 
-/** What its holder writes of a deal. One that goes over to another holder is written whole by that one, and leaves the one before. */
+/** The edits that write a deal. If its holder changes, the new holder writes it whole and the old one drops it. */
 async function writesOf(
   sql: Sql,
   before: KnownDeal | undefined,
@@ -135,7 +135,7 @@ function readDeal(
   };
 }
 
-/** The known deals, held until the end of the transaction, so that two requests cannot each give one of them a holder. */
+/** The known deals, locked until the end of the transaction, so that two requests cannot both give one a new holder. */
 async function knownDeals(sql: Sql, outsideIds: readonly string[]): Promise<Map<string, KnownDeal>> {
   const rows = await sql.query<KnownDeal>(
     `select d.id, d.uid, d.outside_id, coalesce(d.next_holder_id, d.holder_id) as holder_id, d.contact_id, d.company_id, d.pipeline_id, d.stage, d.name, d.amount,
@@ -158,7 +158,7 @@ function holderOf(
   return [...companies.values()].find((company) => company.id === patch.company) as Holder;
 }
 
-/** A row of its own, of which conditions see nothing until its holder's pass has written it. */
+/** Inserts the row of a new deal. Conditions do not see it until its holder's pass has written it. */
 async function makeDeal(sql: Sql, patch: Omit<DealPayload, 'id'>, holder: Holder, now: number): Promise<KnownDeal> {
   const [row] = await sql.query<{ id: number; uid: string }>(
     `insert into deal (id, uid, outside_id, holder_id, pipeline_id, stage, name, opened_at, moved_at, details)
@@ -182,7 +182,7 @@ async function makeDeal(sql: Sql, patch: Omit<DealPayload, 'id'>, holder: Holder
   };
 }
 
-/** All of a deal that goes over to another holder, who knows nothing of it yet. */
+/** The whole deal, for a new holder that has none of it yet. */
 const whole = (before: KnownDeal, patch: DealPayload): DealPayload => ({
   ...patch,
   name: patch.name ?? before.name,

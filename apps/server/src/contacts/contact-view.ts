@@ -52,7 +52,7 @@ export function tagViews(catalogue: Catalogue, state: SubjectState): ContactView
     .sort((a, b) => b.since.localeCompare(a.since));
 }
 
-/** Why a tag is there, in words: the rule, the map and the order, the answer. */
+/** Why a contact has a tag, in words: the rule, the map and the order, the answer. */
 export function reasonWords(catalogue: Catalogue, reason: TagReason): string {
   const [first = '', ...rest] = reason.ref.split('/');
   const id = Number(first);
@@ -90,7 +90,7 @@ function scoreView(catalogue: Catalogue, id: number, kept: KeptScore): ScoreView
   };
 }
 
-/** The kept scores with every line that counts, strongest first. */
+/** The stored scores with every line that counts, strongest first. */
 export function scoreViews(compiled: Compiled, state: SubjectState, moment: Moment): ContactView['scores'] {
   const { catalogue } = compiled;
   return compiled.derivedFor(state.kind).flatMap((derived) => {

@@ -187,7 +187,7 @@ async function tasksOf(sql: Sql, contactId: number): Promise<ContactView['tasks'
   }));
 }
 
-/** Those that were merged into a contact and not parted from it since. */
+/** Contacts merged into this one and not parted since. */
 async function mergesOf(sql: Sql, id: number): Promise<ContactView['merges']> {
   const rows = await sql.query<{ id: number; name: string; email: string | null; at: Date; by: string }>(
     `select m.id, c.name, c.email, m.at, m.by from contact_merge m join contact c on c.id = m.other_id

@@ -53,7 +53,7 @@ const unresolved = ({ subject }: ReadWrite) =>
         expected: 'an email address and an outside id of one and the same contact, or such as nobody has yet',
       };
 
-/** The companies and owners that a request names, as far as there are any. */
+/** The companies and owners named by a request that exist. */
 async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
   const companies = request.contacts.flatMap((contact) => contact.company ?? []);
   const owners = request.contacts.flatMap((contact) => contact.owner?.trim().toLowerCase() ?? []);

@@ -11,7 +11,7 @@ export interface ReadWrite {
   readonly faults: readonly Fault[];
 }
 
-/** What is known of the world outside of the definitions: companies by outside id, and people with access by email. */
+/** What a request refers to besides definitions: companies by outside id, and people with access by email. */
 export interface Known {
   readonly companies: ReadonlyMap<string, number>;
   readonly owners: ReadonlySet<string>;

@@ -79,7 +79,7 @@ export async function resolveContacts(
     for (const key of conflicts) unclear.add(key);
     for (const key of conflicts) contacts.delete(key);
   }
-  // In one order everywhere, so that two batches that bring the same people wait for each other instead of locking each other.
+  // In one order everywhere, so that two batches with the same people wait for each other instead of deadlocking.
   const missing = [...wanted]
     .flatMap(([key, subject]) => (contacts.has(key) || unclear.has(key) || subject.by === 'id' ? [] : [[key, subject] as const]))
     .sort(([a], [b]) => (a < b ? -1 : 1));
@@ -130,13 +130,13 @@ interface Completed {
   readonly outsideId: string | undefined;
 }
 
-/** By what else somebody is known, beside that by which they are looked for. */
+/** The second identifier that was sent, beside the one to match by. */
 function alsoKnownBy(subject: Subject): Subject | undefined {
   if (subject.by === 'email') return subject.outsideId === undefined ? undefined : { by: 'outsideId', outsideId: subject.outsideId };
   return subject.by === 'id' || subject.email === undefined ? undefined : { by: 'email', email: subject.email };
 }
 
-/** Gives contacts that are here the address or the outside id that they are sent with, where they have none and nobody else has it. */
+/** Gives known contacts the address or outside id they are sent with, if they have none and nobody else has it. */
 async function complete(
   sql: Sql,
   wanted: ReadonlyMap<string, Subject>,
@@ -214,10 +214,10 @@ async function find(
   }
 }
 
-/** A contact whose first pass has not been, or for whom something of when it was made waits still: what it was made with may not be a fact yet. */
+/** A contact whose first pass has not run, or which has waiting inbox rows from when it was made: its first facts may not be stored yet. */
 const WAITING = `(c.last_now is null or exists (select from inbox i where i.lane = c.lane and i.contact_id = c.id and i.arrived_at <= c.made_at))`;
 
-/** Notes which contact each of these phone numbers brought, and forgets those that have become facts. */
+/** Records which contact claimed each of these phone numbers, and deletes claims that have become facts. */
 async function claim(sql: Sql, claims: readonly { readonly phone: string; readonly contact_id: number }[]): Promise<void> {
   await sql.query(
     `delete from phone_claim where contact_id in

@@ -1,4 +1,4 @@
-/** A subject by its id for people and its name: of a contact or of a company, never of both. Joined as `c` and `k`. */
+/** The public id and name of a subject, a contact or a company. Joined as `c` and `k`. */
 export const SUBJECT_COLUMNS = `c.uid as contact_uid, k.uid as company_uid,
   coalesce(nullif(c.name, ''), c.email, nullif(k.name, ''), k.outside_id, 'someone unnamed') as subject_name`;
 

@@ -14,7 +14,7 @@ import { ContactsService } from './contacts.service';
 /** Never the id of a signal that is there. */
 const TRIED = -1;
 
-/** Tries a signal on a contact: the very pass that would run, of which nothing is kept. */
+/** Tries a signal on a contact by the pass that would run, and keeps nothing. */
 @Injectable()
 export class TrySignalService {
   constructor(
@@ -40,7 +40,7 @@ export class TrySignalService {
       const time = asked.time === undefined ? now : readInstant(asked.time, catalogue.zone);
       if (time === undefined || time > now) throw faulty([{ path: ['time'], code: 'time.malformed', expected: 'a time that has been' }]);
       runOverdue(compiled, { state, effects: [] }, now, now);
-      // What is not brought up yet to the definitions as they are is brought up first, so that only the signal's own doing is told.
+      // Run a build pass first, so that only this signal's effects show.
       pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'try' } }, now);
       const before = pointsOf(state);
       const signal = { id: TRIED, typeId: type.id, time, source: 'try', senderId: 'try', details, historic: false };
@@ -73,7 +73,7 @@ export class TrySignalService {
   }
 }
 
-/** Of companies, and of contacts that were told what became of theirs. */
+/** Effects on companies, and on contacts that were told of their company's. */
 async function namesOf(sql: Sql, ids: readonly number[]): Promise<ReadonlyMap<number, string>> {
   const rows = await sql.query<{ id: number; name: string }>(
     `select id, name from contact where id = any($1::bigint[]) union all select id, name from company where id = any($1::bigint[])`,

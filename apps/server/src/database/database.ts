@@ -10,7 +10,7 @@ import { RulesForCompanies1700000000006 } from './migrations/1700000000006-rules
 import { PlainNames1700000000007 } from './migrations/1700000000007-plain-names';
 import { readTimestamp } from './timestamps';
 
-// Ids and counts fit a double exactly up to 2^53; as strings they would be compared as text.
+// Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
 types.setTypeParser(types.builtins.INT8, Number);
 types.setTypeParser(types.builtins.TIMESTAMPTZ, readTimestamp);
 
@@ -23,14 +23,14 @@ export class ServerError extends Error {
 export interface Sql {
   /** The rows of one statement. Values go in as parameters only. */
   query<Row>(text: string, values?: readonly unknown[]): Promise<Row[]>;
-  /** One of the tables that are read and written a row at a time, to be read. */
+  /** Read access to an entity's table. */
   read<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Readable<Entity>;
 }
 type Readable<Entity extends ObjectLiteral> = Pick<Repository<Entity>, 'find' | 'findOne' | 'findOneBy' | 'existsBy' | 'maximum'>;
 
-/** What runs in one transaction. Only there can rows be written: what the database undoes is done again as a whole. */
+/** SQL inside one transaction. Entities are only written here, because an undone transaction is retried as a whole. */
 export interface Transaction extends Sql {
-  /** One of the tables that are read and written a row at a time. */
+  /** Read and write access to an entity's table. */
   table<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Repository<Entity>;
 }
 
@@ -48,20 +48,20 @@ const TRY_AGAIN: ReadonlySet<unknown> = new Set(['40001', '40P01', '23505']);
 const MOST_TRIES = 10;
 const LONGEST_PAUSE_MS = 500;
 
-/** Does what the database undid for the sake of another once more, a little later each time. */
+/** Retries what the database rolled back in favour of another transaction, with a growing pause. */
 async function retried<Result>(work: () => Promise<Result>): Promise<Result> {
   for (let tries = 1; ; tries += 1) {
     try {
       return await work();
     } catch (error) {
       if (tries === MOST_TRIES || !TRY_AGAIN.has((error as { code?: unknown } | undefined)?.code)) throw error;
-      // By chance, so that two that stood in each other's way do not meet again.
+      // Random, so that two transactions that conflicted do not meet again.
       await new Promise((resolve) => setTimeout(resolve, Math.random() * Math.min(LONGEST_PAUSE_MS, 10 * 2 ** tries)));
     }
   }
 }
 
-/** The advisory lock that passes share and that saving a definition takes alone. */
+/** The advisory lock that passes hold shared and that saving definitions holds exclusively. */
 const EPOCH_LOCK = 7_263_001;
 
 /**
@@ -141,7 +141,7 @@ export class Database implements Sql {
     }
   }
 
-  /** For reading: all statements see what was committed before the first. */
+  /** A read transaction: all statements see what was committed before the first. */
   snapshot<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
     return this.transaction(work, 'REPEATABLE READ');
   }
@@ -154,7 +154,7 @@ export class Database implements Sql {
     });
   }
 
-  /** A transaction in which no pass runs: waits for those under way, and holds off the next. */
+  /** A transaction during which no pass runs: waits for running passes and holds off new ones. */
   withExclusiveEpochLock<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
     return this.transaction(async (sql) => {
       await sql.query(`select pg_advisory_xact_lock(${EPOCH_LOCK})`);

@@ -5,7 +5,7 @@ import { type Database, type Sql } from './database';
 
 const NEW_WORKSPACE = { name: 'A new workspace', timeZone: 'Europe/Stockholm', currency: 'SEK' };
 
-/** Brings the tables up to date and puts in what every workspace has. Doing it again changes nothing. */
+/** Runs the migrations and inserts what every workspace has. Idempotent. */
 export async function prepareDatabase(database: Database): Promise<void> {
   await database.migrate();
   const clock = new DatabaseClock();

@@ -8,11 +8,11 @@ export type InboxRow = InboxPayload & {
   readonly contact_id: number;
   readonly arrived_at: Date;
 };
-/** A row that is worked in a pass of its subject; the others tell several subjects, or are a routing table's. */
+/** An inbox row worked in a pass of its subject. The others go to several subjects, or to a routing table. */
 export type PassRow = Extract<InboxRow, { readonly kind: 'signal' | 'edit' | 'touch' }>;
 export const isPassRow = (row: InboxRow): row is PassRow => row.kind !== 'fan' && row.kind !== 'turn';
 
-/** Facts of the companies that contacts are about to be put into, by company. */
+/** Facts of the companies that contacts are about to be linked to, by company. */
 export type CompanyFacts = ReadonlyMap<number, ReadonlyMap<number, Fact>>;
 
 /** What a row of the inbox is to its subject. */
@@ -52,7 +52,7 @@ const signalOf = (payload: SignalPayload): Signal => ({
 
 function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, companies: CompanyFacts): readonly Change[] {
   const changes: Change[] = [];
-  // The company first: what else is changed may be read together with it.
+  // The company first: later changes may be evaluated together with it.
   if (payload.company !== undefined) {
     const company = payload.company ?? undefined;
     changes.push({ kind: 'company', company, facts: company === undefined ? undefined : (companies.get(company) ?? new Map()) });
@@ -63,7 +63,7 @@ function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, compa
   for (const tag of payload.removeTags ?? []) changes.push({ kind: 'tag', tag, add: false, reasons: 'all' });
   for (const [channel, state] of Object.entries(payload.consent ?? {}))
     changes.push({ kind: 'consent', channel: channel as 'email', state, at });
-  // A person or a program that sets a stage or an owner means it, whichever way it goes.
+  // A stage or owner set by a person or program is taken as it is, also backwards.
   if (payload.stage !== undefined) changes.push({ kind: 'stage', stage: payload.stage ?? undefined, backward: true });
   if (payload.owner !== undefined) changes.push({ kind: 'owner', owner: payload.owner ?? undefined, replace: true });
   for (const [audience, on] of Object.entries(payload.lists ?? {})) changes.push({ kind: 'list', audience: Number(audience), on });

@@ -7,11 +7,11 @@ import { MOVED } from './inbox';
 import { loadStates } from './load-states';
 import { runOverdue } from './turn';
 
-/** So many contacts at a time, so that lanes are held for a moment only and signals go on flowing; of several lanes, so that small sites take few steps. */
+/** Contacts per step: few enough that lanes are locked only briefly and signals keep flowing. Taken from several lanes, so that small sites need few steps. */
 const LANES_A_STEP = 8;
 const CONTACTS_A_LANE = 40;
 
-/** Of a build that is not done: nobody can say yet that what rests on it is exact. */
+/** Matches builds that are not done: until then derived state is not known to be exact. */
 export const UNFINISHED = "state in ('running', 'stopped')";
 
 export interface BuildOrder {
@@ -21,7 +21,7 @@ export interface BuildOrder {
   readonly cause: string;
 }
 
-/** Orders a build, in the transaction that changed the definitions: everyone is brought to this epoch, unless a signal brings them there first. */
+/** Orders a build, in the transaction that changed the definitions. It brings every subject to this epoch, unless a signal does so first. */
 export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now: number): Promise<void> {
   const [row] = await sql.query<{ id: number; total: number }>(
     `insert into build (definitions, name, epoch, cause, started_at, total)
@@ -60,7 +60,7 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
     );
     const now = clock.now();
     if (lanes.length === 0) {
-      // Others are at the last lanes; or all are done, and the build was left running by a version that could miss its end.
+      // Other workers have the last lanes; or all are done, and an older version left the build running.
       await endIfDone(sql, build.id, 0, now);
       return false;
     }
@@ -106,7 +106,7 @@ async function endIfDone(sql: Sql, build: number, contacts: number, now: number)
       where b.id = $1`,
     [build, contacts, iso(now)],
   );
-  // It has brought everyone at least as far as those that were stopped before it would have.
+  // It supersedes builds that were stopped before it.
   await sql.query(
     `update build s set state = 'done', finished_at = $2 from build b
       where b.id = $1 and b.state = 'done' and s.state = 'stopped' and s.id < b.id and s.epoch <= b.epoch`,

@@ -1,12 +1,12 @@
 import { type Instant } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
-/** Where every *now* comes from. Nothing else in the server asks for the time where it means something. */
+/** The source of every *now*. Nothing else in the server reads the time where it has a meaning. */
 export interface Clock {
   now(): Instant;
 }
 
-/** This machine's clock, set by the database's, so that several servers agree. */
+/** This machine's clock, synchronised with the database's so that several servers agree. */
 export class DatabaseClock implements Clock {
   #offsetMs = 0;
   #last = 0;
@@ -20,7 +20,7 @@ export class DatabaseClock implements Clock {
     this.#offsetMs = Number(row?.ms) - (before + after) / 2;
   }
 
-  /** Never earlier than what it said before, even when the machine's clock is set back. */
+  /** Monotonic: never earlier than a value returned before, even if the machine's clock is set back. */
   now(): Instant {
     this.#last = Math.max(this.#last, Math.round(Date.now() + this.#offsetMs));
     return this.#last;

@@ -27,7 +27,7 @@ interface Step {
   readonly message: Message;
 }
 
-/** A dry pass: of what it did, what came of the effect that asked for it. */
+/** The result of a dry pass: the effects that came of the requesting effect. */
 interface Dry {
   readonly state: SubjectState;
   readonly effects: readonly Effect[];
@@ -46,7 +46,7 @@ export class DryRun {
   readonly #sql: Sql;
   readonly #compiled: Compiled;
   readonly #now: number;
-  /** whose turn it was last, by table and row; it goes on from one call to the next */
+  /** whose turn it was last, by table and row; kept from one call to the next */
   readonly #turns = new Map<string, string | undefined>();
 
   constructor(sql: Sql, compiled: Compiled, now: number) {
@@ -62,7 +62,7 @@ export class DryRun {
   ): Promise<readonly Followed[]> {
     const followed: Followed[] = [];
     const waiting: Step[] = [];
-    // A company is looked at again once for all that its contacts did, as its marks have it: when nothing else is left.
+    // A company is refreshed once for all that its contacts did, after everything else, like its marks.
     const marks = new Map<number, Step>();
     const add = (root: number, dry: Dry): void => {
       for (const message of messagesOf(this.#compiled, dry, this.#now, true)) {
@@ -122,7 +122,7 @@ export class DryRun {
     }
   }
 
-  /** One dry pass; of what it does only what came of the effect that asked for it. */
+  /** One dry pass. Returns only the effects that came of the requesting effect. */
   #work(state: SubjectState, arrival: Arrival & { readonly parent?: Effect['parent'] }): Dry {
     state.touched.clear();
     state.companiesTouched.clear();
@@ -173,7 +173,7 @@ export class DryRun {
   }
 }
 
-/** Marks come last, since each stands for all that was done before it. */
+/** Marks come last: each stands for everything done before it. */
 function nextOf(waiting: Step[], marks: Map<number, Step>): Step | undefined {
   const step = waiting.shift();
   if (step) return step;

@@ -15,21 +15,21 @@ export interface EditCause {
 }
 
 type Result = PutContactsAnswer['results'][number];
-/** What becomes of one of the items of a request, before it has been worked. */
+/** The result for one item of a request, before it has been worked. */
 export interface EditResult extends Pick<Result, 'index' | 'faults'> {
-  /** whose ledger tells whether anything changed */
+  /** the contact or company whose ledger shows whether anything changed */
   readonly subject?: number;
   /** the id of the item itself, where it is here */
   readonly uid: string | null;
   readonly status: Exclude<Result['status'], 'unchanged'>;
-  /** it was changed already, beside what the ledger will tell */
+  /** it was given an address or an outside id, which the ledger does not show */
   readonly isCompleted?: boolean;
 }
 export interface PreparedEdits {
   readonly entries: readonly InboxEntry[];
   readonly results: readonly EditResult[];
 }
-/** What an edit is read against: definitions that stand still until it waits to be worked. */
+/** What edits are read against. Definitions do not change until the edits are enqueued. */
 export interface EditContext {
   readonly sql: Sql;
   readonly catalogue: Catalogue;
@@ -37,7 +37,7 @@ export interface EditContext {
   readonly now: number;
 }
 
-/** The results of the items that were wrong, each with its faults. */
+/** The result of an item with faults. */
 export const rejected = (
   index: number,
   faults: readonly { readonly path: readonly (string | number)[]; readonly code: string; readonly expected: string }[],
@@ -48,7 +48,7 @@ export const rejected = (
   faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })),
 });
 
-/** The one way in for what people and programs ask to be changed: contacts, companies, deals, pins, tasks. */
+/** The one entry point for changes requested by people and programs: contacts, companies, deals, pins, tasks. */
 @Injectable()
 export class EditsService {
   constructor(
@@ -86,7 +86,7 @@ export class EditsService {
     }));
   }
 
-  /** Has changes made of one contact or company, and waits until that has been worked. */
+  /** Requests changes to one contact or company, and waits until they have been worked. */
   async ask(
     cause: EditCause,
     find: (context: EditContext) => Promise<{

@@ -25,7 +25,7 @@ export interface EngineParts {
   readonly log: Logger;
 }
 
-/** The engine inside a server: follows the feed, and on a small site runs the workers too. */
+/** The engine inside a server: follows the feed and, on a small site, runs the workers too. */
 export class EngineService implements OnModuleInit, OnApplicationShutdown {
   readonly #parts: EngineParts;
   readonly #workers: (Worker | WorkerThread)[] = [];

@@ -5,7 +5,7 @@ import { writeFeed } from './feed';
 import { MOVED } from './inbox';
 import { ALL_PARTS } from './parts';
 
-/** Tables that hold something about a contact beside its state, by its `contact_id`. The ledger keeps that something was done, and none of its values. */
+/** Tables with data about a contact other than its state, by `contact_id`. The ledger keeps its rows, without values. */
 const BESIDE_STATE = [
   'contact_tag_past',
   'contact_change',
@@ -22,7 +22,7 @@ const BESIDE_STATE = [
   'phone_claim',
 ];
 
-/** Erases a contact, with those that were merged into it. It cannot be taken back; the ledger keeps that it was done, and by whom. */
+/** Erases a contact and those merged into it. Irreversible; the ledger records that it was done, and by whom. */
 export async function eraseContact(database: Database, clock: Clock, uid: string, by: string): Promise<void> {
   await database.sharedEpoch(async (sql) => {
     const [found] = await sql.query<{ id: number; lane: number; company_id: number | null }>(

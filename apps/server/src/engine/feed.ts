@@ -27,7 +27,7 @@ export async function newestRevisions(sql: Sql): Promise<Map<number, number>> {
   return new Map(rows.map(({ lane, revision }) => [lane, revision]));
 }
 
-/** What came after these revisions, in the order of each lane, and writes down how far that leads. */
+/** What came after these revisions, in the order of each lane. Advances `revisions`. */
 export async function feedAfter(sql: Sql, revisions: Map<number, number>): Promise<readonly Moved[]> {
   const rows = await feedAfterRevisions(sql, revisions);
   for (const row of rows) revisions.set(row.lane, row.revision);

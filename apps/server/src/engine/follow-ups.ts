@@ -20,11 +20,11 @@ import { type WorkedSubject } from './worked';
 
 /** So many contacts of a company are told at a time. */
 const FAN_STEP = 1_000;
-/** A company is looked at again at most so often, however much its contacts do. */
+/** A company is refreshed at most this often because of its contacts. */
 const COMPANY_PAUSE_MS = 1_000;
 const OWN_SOURCE = 'eager-sieve';
 
-/** Hands on what these passes mean to others: a pass writes only its own subject, so all of it goes by inboxes, in the same transaction. */
+/** Sends the messages of these passes to other subjects. A pass writes only its own subject, so they go by inboxes, in the same transaction. */
 export async function enqueueFollowUps(
   sql: Sql,
   compiled: Compiled,
@@ -60,7 +60,7 @@ export async function enqueueFollowUps(
 /** An effect as others know it: by its id in the ledger. */
 const idOf = (effect: Effect['parent'], ids: LedgerIds): number | undefined => (typeof effect === 'object' ? ids.get(effect) : effect);
 
-/** For what others are told: an effect where there is one, which names itself. */
+/** The cause given to others: the effect, if there is one. */
 function toldFor({ cause, parent }: Reason, ids: LedgerIds): { readonly cause: Cause; readonly parent?: number } {
   const id = idOf(parent, ids);
   return id === undefined ? { cause } : { cause: { kind: 'effect', ref: String(id) }, parent: id };
@@ -98,10 +98,10 @@ function mark(marks: Map<number, Mark>, message: Extract<Message, { readonly kin
   marks.set(company, { ...later, hop: Math.max(hop, other?.hop ?? 0) });
 }
 
-/** Companies that read what their contacts did are looked at again. */
+/** Marks companies for a refresh because of what their contacts did. */
 async function markCompanies(sql: Sql, marks: readonly Mark[], now: number): Promise<void> {
   if (marks.length === 0) return;
-  // Marks are only ever added: one that is just being taken away by another worker is not waited for, and none can be lost to it.
+  // Marks are only inserted: no waiting for a worker that is deleting one, and none can be lost to it.
   await sql.query(
     `insert into company_touched (company_id, lane, since, cause, parent, hop)
      select c.id, c.lane, greatest($2::timestamptz, c.last_now + $3::bigint * interval '1 millisecond'), r.cause, r.parent, r.hop
@@ -110,7 +110,7 @@ async function markCompanies(sql: Sql, marks: readonly Mark[], now: number): Pro
   );
 }
 
-/** That a company is to be looked at again: for what, and through how many hands it came. */
+/** A mark that a company needs a refresh, with its cause and the number of subjects it passed through. */
 interface Mark {
   readonly company: number;
   readonly cause: Cause;
@@ -126,7 +126,7 @@ export interface TouchedCompany {
   readonly hop: number;
 }
 
-/** The companies whose mark has come due, of lanes that are held; the marks are gone with the transaction. Of several, the latest effect tells why. */
+/** Companies of the locked lanes whose mark is due; deletes the marks. If there are several, the latest effect is the cause. */
 export async function takeTouched(sql: Sql, lanes: readonly number[], now: number, limit: number): Promise<readonly TouchedCompany[]> {
   const due = await sql.query<TouchedCompany>(
     `select company_id as id, lane, max(parent) as parent, max(hop)::int as hop,
@@ -134,7 +134,7 @@ export async function takeTouched(sql: Sql, lanes: readonly number[], now: numbe
        from company_touched where lane = any($1::smallint[]) and since <= $2 group by company_id, lane order by company_id limit $3`,
     [lanes, iso(now), limit],
   );
-  // All marks of a company that stand now; one that comes after this is a mark for the next look.
+  // Deletes all marks of a company as of now; a later one is for the next refresh.
   if (due.length > 0)
     await sql.query('delete from company_touched where company_id = any($1::bigint[])', [due.map((company) => company.id)]);
   return due;
@@ -157,7 +157,7 @@ function signalFor(message: Extract<Message, { readonly kind: 'send signal' }>, 
   return { contact: state.id, lane, type, time, senderId, data, historic };
 }
 
-/** Signals that the product itself sends: plans that ran out, deals that went on. */
+/** Enqueues signals that the product sends itself: plans that lapsed, deals that moved on. */
 async function sendOwn(sql: Sql, compiled: Compiled, found: readonly OwnSignal[], now: number): Promise<void> {
   if (found.length === 0) return;
   await sql.query('insert into source (name) values ($1) on conflict do nothing', [OWN_SOURCE]);
@@ -189,7 +189,7 @@ async function sendOwn(sql: Sql, compiled: Compiled, found: readonly OwnSignal[]
   }
 }
 
-/** Works what is no subject's own: tells the contacts of a company, takes turns in a routing table. */
+/** Works inbox rows that belong to no single subject: messages to all contacts of a company, turns of a routing table. */
 export async function workControls(sql: Sql, compiled: Compiled, rows: readonly InboxRow[], now: number): Promise<void> {
   for (const row of rows) {
     if (row.kind === 'fan') await fanOut(sql, row, row.payload, now);

@@ -54,7 +54,7 @@ export class Follower {
     this.#client = client;
   }
 
-  /** Until the database is back; what moves meanwhile is read as the clock ticks. */
+  /** Reconnects once the database is back. Meanwhile the timer reads what moved. */
   #listenAgain(): void {
     if (this.#stopped || this.#listening) return;
     this.#listening = setTimeout(() => {
@@ -77,13 +77,13 @@ export class Follower {
         if (rows.length > 0) this.events.emit('moved', rows);
       } while (this.#again && !this.#stopped);
     } catch {
-      // The database is away: the next tick asks again from where the revisions stand.
+      // The database is unreachable: the next tick retries from the same revisions.
     } finally {
       this.#reading = false;
     }
   }
 
-  /** Waits until these inbox rows have been worked. False when that took longer than `timeoutMs`. */
+  /** Waits until these inbox rows have been worked. Returns false after `timeoutMs`. */
   async worked(seqs: readonly number[], timeoutMs = 10_000): Promise<boolean> {
     if (seqs.length === 0) return true;
     const end = Date.now() + timeoutMs;

@@ -10,7 +10,7 @@ import {
 } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
-/** A signal that has been accepted and waits to be worked. Everything that the signal's row will hold is here. */
+/** An accepted signal waiting to be worked, with everything its row will hold. */
 export interface SignalPayload {
   readonly id: number;
   readonly typeId: number;
@@ -43,7 +43,7 @@ export interface DealPayload {
   readonly facts: Readonly<Record<number, Fact | null>>;
 }
 
-/** Changes that wait to be made. Values are as they came; they were checked, and are read again under the pass's own epoch. */
+/** Changes waiting to be made. Values are as sent; they were checked, and are read again under the epoch of the pass. */
 export interface EditPayload {
   readonly cause: Cause;
   readonly fields?: Readonly<Record<number, unknown>>;
@@ -71,7 +71,7 @@ export interface TouchPayload {
   readonly parent?: number | undefined;
   readonly hop?: number;
 }
-/** To all contacts of a company, so many a step: what of it changed, or what each of them is asked to change. */
+/** A message to all contacts of a company, worked in steps: what changed of it, or what each contact is asked to change. */
 export interface FanPayload extends TouchPayload {
   readonly after: number;
   readonly asked?: readonly Change[];
@@ -122,11 +122,11 @@ export function withMade(
   return [...alone, ...whole];
 }
 
-/** Channel on which workers are woken. It carries nothing: what there is to do stands in the tables. */
+/** The channel that wakes workers. Its payload is empty: the work is in the tables. */
 export const WAKE = 'sieve_wake';
 export const MOVED = 'sieve_moved';
 
-/** Appends to the inboxes of lanes, in the order given, and answers the sequence numbers. */
+/** Appends entries to the inboxes of their lanes, in order, and returns the sequence numbers. */
 export async function appendToInbox(sql: Sql, entries: readonly InboxEntry[], arrivedAt: string): Promise<readonly number[]> {
   if (entries.length === 0) return [];
   const rows = await sql.query<{ seq: number }>(

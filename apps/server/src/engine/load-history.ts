@@ -3,10 +3,10 @@ import { type Sql } from '../database/database';
 import { append } from './append';
 import { type States } from './parts/part';
 
-/** What is to be loaded of histories and signals: what definitions read, or everything. */
+/** Which histories and signals to load: those that definitions read, or all. */
 export type Wanted = Needs | 'all';
 
-/** What was: tags and values that went, audiences that were left, fields that changed. Only what some definition asks for. */
+/** Loads the past: removed tags and values, audiences left, recorded changes. Only what some definition reads. */
 export async function loadHistory(sql: Sql, states: States, wanted: Wanted): Promise<void> {
   const ids = [...states.keys()];
   const only = (of: (needs: Needs) => ReadonlySet<number | string>): unknown[] | null => (wanted === 'all' ? null : [...of(wanted)]);

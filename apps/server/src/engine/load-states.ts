@@ -18,9 +18,9 @@ interface ContactRow extends SubjectRow {
   company_id: number | null;
 }
 
-/** Everything: for one contact on a page, of whom any condition may be asked. */
+/** Loads everything, for the page of one contact, where any condition may be evaluated. */
 export const ALL: Wanted = 'all';
-/** What stands of a contact now, and none of its signals and histories. */
+/** Loads only the present state, without signals and histories. */
 export const NOTHING_MORE: Needs = {
   signals: new Set(),
   data: new Set(),
@@ -120,7 +120,7 @@ async function loadCompanies(
   return states;
 }
 
-/** The contacts of companies, and their signals as those of the company. */
+/** Loads the contacts of companies; their signals count as the company's. */
 async function loadPeople(
   sql: Sql,
   catalogue: Catalogue,

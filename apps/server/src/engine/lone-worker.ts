@@ -4,7 +4,7 @@ import { DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
 import { Worker, type WorkerLog } from './worker';
 
-/** A worker with connections, definitions and a clock of its own, for a process or a thread in which it is alone. */
+/** A worker with its own connections, definitions and clock, for a process or thread of its own. */
 export async function startLoneWorker(databaseUrl: string, name: string, log: WorkerLog): Promise<{ stop(): Promise<void> }> {
   const database = await new Database(databaseUrl, 4).open();
   const clock = new DatabaseClock();

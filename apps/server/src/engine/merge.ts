@@ -23,7 +23,7 @@ interface Subject {
   readonly signals: number;
 }
 
-/** What the other contact had by itself and has to have again when the two are parted. */
+/** What the other contact had before the merge and gets back when the two are parted. */
 interface Kept {
   readonly memberships: readonly { definition_id: number; since: string; ledger_id: number | null }[];
   readonly scores: readonly Record<string, unknown>[];
@@ -76,7 +76,7 @@ export async function mergeContacts(
   return id;
 }
 
-/** Parts two contacts that were merged: each has again what it had, and what has happened since stays with the one that it was merged into. */
+/** Undoes a merge: each contact gets back what it had; what happened since stays with the surviving contact. */
 export async function partContacts(database: Database, store: DefinitionStore, clock: Clock, id: number, by: string): Promise<void> {
   await database.sharedEpoch(async (sql) => {
     const [merge] = await sql.query<{
@@ -96,13 +96,13 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     const epoch = await store.current(sql);
     const { compiled } = epoch;
     const now = clock.now();
-    // Both at once: one after another they could wait in a circle with a worker that holds the other's.
+    // Lock both at once: one after the other could deadlock with a worker that holds the second.
     await lockCompanies(sql, [one.id, two.id]);
     const here = (await load(sql, compiled, [one], now)).get(one.id) as Subject;
     const tree = (await effectsFrom(sql, [merge.ledger_id])).filter((row) => row.contact_id === one.id);
     const cause = { kind: 'take back' as const, ref: by };
     here.effects.push(...passBack(compiled, here.state, tree.flatMap(takenOf), cause, now, merge.taken).effects);
-    // Marked as going over to the other, so that dropping them here does not delete them.
+    // Mark them as moving to the other contact, so that dropping them here does not delete them.
     await sql.query('update deal set next_holder_id = $2 where id = any($1::bigint[])', [merge.taken.deals, two.id]);
     await commitPasses(sql, epoch, [here], now);
     await moveSignals(sql, one.id, two.id, merge.taken);
@@ -162,7 +162,7 @@ async function keptOf(sql: Sql, id: number): Promise<Kept> {
   return { memberships, scores, deals, tasks: tasks.map((task) => task.id) };
 }
 
-/** The other is counted nowhere any more, and leads here; what waits for it is worked here. */
+/** The other contact becomes a tombstone that leads here; its waiting inbox rows are worked here. */
 async function leaveTombstone(sql: Sql, other: Row, into: Row): Promise<void> {
   await sql.query('update contact set merged_into = $2 where id = $1 or merged_into = $1', [other.id, into.id]);
   await sql.query('update inbox set contact_id = $2, lane = $3 where contact_id = $1', [other.id, into.id, into.lane]);

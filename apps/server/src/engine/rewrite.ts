@@ -39,7 +39,7 @@ export async function rewriteLocalDays(sql: Sql, catalogue: Catalogue): Promise<
   }
 }
 
-/** Writes the details of deals anew, which conditions ask: what a stage means, or what a field is called, has changed. */
+/** Rewrites the stored details of deals after a stage's meaning or a field changed. */
 export async function rewriteDeals(sql: Sql, catalogue: Catalogue): Promise<void> {
   const rows = await sql.query<{
     id: number;

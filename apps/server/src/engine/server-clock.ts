@@ -1,6 +1,6 @@
 import { DatabaseClock, type Clock } from './clock';
 
-/** The clock of this server, as a thing that can be injected. Tests put one in its place that stands until it is moved. */
+/** The injectable clock of this server. Tests replace it with one that stands still until moved. */
 export class ServerClock implements Clock {
   #clock: Clock;
 

@@ -8,7 +8,7 @@ import { ALL, loadStates } from './load-states';
 import { runOverdue } from './turn';
 import { type WorkedSubject } from './worked';
 
-/** Of the contacts and companies concerned, what was taken back of each and what followed from it; and what stays. */
+/** For each contact and company concerned: what was taken back, what followed, and what stays. */
 export interface TakenBack {
   readonly worked: readonly (WorkedSubject & { readonly signals: number })[];
   readonly stays: readonly Stays[];
@@ -52,7 +52,7 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
   if (found.length === 0) return NOTHING;
   const lanes = [...new Set(found.map((row) => row.lane))];
   await sql.query('select lane from lane where lane = any($1::smallint[]) order by lane for update', [lanes]);
-  // What came of it while the lanes were waited for belongs to it too; it is on the same contacts, or waits in an inbox still.
+  // Consequences that arrived while waiting for the lanes belong to it too: they are on the same contacts, or still in an inbox.
   const tree = (await effectsFrom(sql, roots)).filter((row) => lanes.includes(row.lane));
   const epoch = await store.current(sql);
   const now = clock.now();
@@ -61,7 +61,7 @@ async function inOneGo(sql: Sql, store: DefinitionStore, clock: Clock, roots: re
   return taken;
 }
 
-/** What taking effects back would do, by the very passes that would do it. Nothing is locked and nothing written. */
+/** What taking effects back would do, by the same passes. Locks and writes nothing. */
 export async function rehearseTakeBack(
   sql: Sql,
   compiled: Compiled,
@@ -98,7 +98,7 @@ async function taking(sql: Sql, compiled: Compiled, tree: readonly TreeRow[], by
   return { worked, stays };
 }
 
-/** The effects and all that came of them, but for what has been taken back already. */
+/** The effects and all their consequences, except those already taken back. */
 export async function effectsFrom(sql: Sql, roots: readonly number[]): Promise<readonly TreeRow[]> {
   return sql.query<TreeRow>(
     `with recursive tree(id) as (

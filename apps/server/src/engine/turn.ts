@@ -89,7 +89,7 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   return rows.length + due.length + companies.length;
 }
 
-/** Works the rows of the inbox one after another, each subject's steps of the clock before what arrived later. */
+/** Works inbox rows in order; for each subject, due times before a row's arrival are worked first. */
 async function workRows(
   sql: Sql,
   compiled: Compiled,
@@ -110,7 +110,7 @@ async function workRows(
   }
 }
 
-/** What is known of the companies that contacts are put into by these rows. They are held already. */
+/** Facts of the companies that these rows link contacts to. The companies are locked already. */
 async function companyFacts(sql: Sql, compiled: Compiled, rows: readonly PassRow[]): Promise<CompanyFacts> {
   const ids = companiesIn(rows);
   if (ids.length === 0) return new Map();
@@ -149,7 +149,7 @@ export function runOverdue(
   while (state.dueAt !== undefined && state.dueAt <= until) {
     const at = state.dueAt;
     subject.effects.push(...pass(compiled, state, { kind: 'due', lateMs: Math.max(0, now - at) }, at));
-    // A clock that was moved can leave the subject ahead of its own due time: one pass has then covered it.
+    // If the clock was moved, the subject can be ahead of its own due time: one pass then covers it.
     if (state.dueAt !== undefined && state.dueAt <= at) state.dueAt = undefined;
   }
 }

@@ -12,14 +12,14 @@ const KEPT = 200;
 
 export interface Verified {
   readonly contacts: number;
-  /** contacts that a build has not come to yet; their derived state is of an older epoch, and is not compared */
+  /** contacts that a build has not reached yet; their derived state is of an older epoch and is not compared */
   readonly waiting: number;
   readonly differences: number;
   readonly byKind: Readonly<Record<string, number>>;
   readonly first: readonly { readonly contact: string; readonly what: string }[];
 }
 
-/** Recorded state against the last effect on it, each a query for the contacts where the two disagree. */
+/** Queries for contacts whose recorded state disagrees with the last effect on it. */
 const RECORDED: readonly Check[] = [
   ...ALL_PARTS.flatMap((part) => part.checks),
   {
@@ -67,7 +67,7 @@ export async function verify(
   for (;;) {
     const ids = await database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
-      // What a company or a contact has still to be told belongs to the worker.
+      // Messages still waiting for a company or contact are the worker's business.
       const rows = await sql.query<{ id: number; told: boolean }>(
         `select s.id, not exists (select from company_touched t where t.company_id = s.id)
                   and not exists (select from inbox i where i.contact_id = s.id and i.kind in ('touch', 'edit'))
@@ -126,7 +126,7 @@ async function checkDerived(
       waiting += 1;
       continue;
     }
-    // What is due but not worked yet belongs to the worker: compare as of the last instant that has been worked.
+    // Due work is the worker's business: compare as of the last instant worked.
     const at = state.dueAt !== undefined && state.dueAt <= now ? state.dueAt - 1 : now;
     for (const difference of differences(compiled, state, Math.max(at, state.lastNow))) found(state.id, difference.kind, words(difference));
   }

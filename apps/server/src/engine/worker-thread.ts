@@ -3,7 +3,7 @@ import pino from 'pino';
 import { startLoneWorker } from './lone-worker';
 import { STOP, type ThreadData } from './worker-threads';
 
-/** A worker in a thread of the server: passes are much computing, and one thread can only use one core. */
+/** A worker in a thread of the server. Passes are CPU-bound, and one thread uses one core. */
 async function main(): Promise<void> {
   const { databaseUrl, name } = workerData as ThreadData;
   const worker = await startLoneWorker(databaseUrl, name, pino({ level: process.env['SIEVE_LOG'] ?? 'warn' }));

@@ -5,7 +5,7 @@ import { type WorkerLog } from './worker';
 
 export interface ThreadData {
   readonly databaseUrl: string;
-  /** tells its lanes from those of the other workers of this process */
+  /** distinguishes its lanes from those of the other workers of this process */
   readonly name: string;
 }
 /** The one message that a thread takes: to end its turn and come back. */

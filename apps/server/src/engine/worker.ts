@@ -6,12 +6,12 @@ import { type Clock, DatabaseClock } from './clock';
 import { WAKE } from './inbox';
 import { turn } from './turn';
 
-/** Wake-ups can be lost with a connection; nothing that waits is ever older than this. */
+/** Notifications can be lost with a connection, so workers also look for work at this interval. */
 const POLL_MS = 250;
 const SET_CLOCK_EVERY_MS = 60_000;
 const MOST_ERROR_PAUSE_MS = 10_000;
 
-/** While one turn waits for the database, another computes: two keep a machine of two cores busy. */
+/** One turn computes while another waits for the database. */
 const WORKERS = 2;
 
 /** How many workers a process runs, unless SIEVE_WORKERS says otherwise. */
@@ -22,7 +22,7 @@ export interface WorkerLog {
   info(what: object, message: string): void;
 }
 
-/** Works inboxes, due times and builds until it is stopped. Any number of workers run side by side, in one process or in many. */
+/** Works inboxes, due times and builds until stopped. Any number of workers can run side by side, in one or many processes. */
 export class Worker {
   readonly #database: Database;
   readonly #store: DefinitionStore;

@@ -5,7 +5,7 @@ import { type WorkedSubject } from './worked';
 
 type Worked = readonly WorkedSubject[];
 
-/** What came to an end or changed: it is only ever added to, but for what is taken back. */
+/** Writes histories: append-only, except for what is taken back. */
 export async function writeHistory(sql: Sql, worked: Worked): Promise<void> {
   await forgetHistory(sql, worked);
   await withRows(

@@ -5,7 +5,7 @@ import { type WorkedSubject } from './worked';
 
 const MAX_NAME_FOLDED = 400;
 
-/** The narrow row: *now*, the tags as an array, what a contact has one of, and what the tables of contacts show. */
+/** Writes the row of the contact: the instant of its last pass, tags as an array, single values, and what lists show. */
 export async function writeContacts(sql: Sql, catalogue: Catalogue, worked: readonly WorkedSubject[]): Promise<void> {
   const contacts = worked.filter(({ state }) => state.kind === 'contact');
   if (contacts.length === 0) return;

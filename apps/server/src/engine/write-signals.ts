@@ -9,7 +9,7 @@ export interface WorkedSignal {
   readonly payload: Omit<SignalPayload, 'source'>;
 }
 
-/** Writes down signals that a pass has worked, and how many there are of each type. */
+/** Stores the signals that a pass has worked, and their counts by type. */
 export async function writeSignals(sql: Sql, signals: readonly WorkedSignal[]): Promise<void> {
   if (signals.length === 0) return;
   const rows = signals.map(({ contactId, receivedAt, payload }) => {
@@ -22,7 +22,7 @@ export async function writeSignals(sql: Sql, signals: readonly WorkedSignal[]): 
       source_id: payload.sourceId,
       sender_id: payload.senderId,
       day: payload.day,
-      // A type of one's own may call some text an amount: only a number is one.
+      // A custom type may have a text detail called `amount`; only numbers are stored as one.
       amount: typeof amount === 'number' ? amount : null,
       historic: payload.historic,
       received_at: receivedAt,

@@ -7,7 +7,7 @@ import { ALL_PARTS } from './parts';
 import { writeHistory } from './write-history';
 import { writeWork } from './write-work';
 
-/** Writes down what passes changed, set-based: a few statements a table, however many subjects there are. */
+/** Writes what passes changed, set-based: a few statements a table for any number of subjects. */
 export async function writeStates(sql: Sql, catalogue: Catalogue, epoch: number, worked: readonly WorkedSubject[]): Promise<LedgerIds> {
   const ids = await writeLedger(sql, epoch, worked);
   const latest = latestEffects(worked, ids);

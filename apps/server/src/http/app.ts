@@ -39,7 +39,7 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
         },
       },
       referrerPolicy: { policy: 'same-origin' },
-      // Served on loopback without TLS; whoever puts a proxy in front sets it there.
+      // Served on loopback without TLS; a proxy in front sets this header.
       strictTransportSecurity: false,
     }),
   );
@@ -62,7 +62,7 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
   return app;
 }
 
-/** The built interface: files by their hashed names for ever, everything else is its one page. */
+/** Serves the built interface: hashed files are cached for ever, every other address gets the one page. */
 function serveInterface(app: NestExpressApplication, directory: string): void {
   app.use('/assets', express.static(join(directory, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));
   app.use(express.static(directory, { index: false, maxAge: 0 }));

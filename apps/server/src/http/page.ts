@@ -1,4 +1,4 @@
-/** What comes after on a page of a list: opaque outside, and inside the sort key of the last row. */
+/** The `after` of a page: opaque to callers; inside, the sort key of the last row. */
 export const cursorOf = (...key: readonly (string | number | null)[]): string => Buffer.from(JSON.stringify(key)).toString('base64url');
 
 export function readCursor(after: string | undefined): readonly (string | number | null)[] | undefined {

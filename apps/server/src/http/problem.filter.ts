@@ -12,7 +12,7 @@ const TITLES: Record<number, string> = {
   429: 'Too many requests: wait a little and try again.',
 };
 
-/** Answers every error as problem details. What is unexpected is logged, and its text stays inside. */
+/** Answers every error as problem details. Unexpected errors are logged, and their text is not sent. */
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
   constructor(private readonly log: Logger) {}

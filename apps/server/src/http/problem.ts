@@ -2,7 +2,7 @@ import { HttpException } from '@nestjs/common';
 import { type Fault } from '@eager-sieve/core';
 import { type Problem } from '@eager-sieve/contracts';
 
-/** Thrown where a request cannot be answered; becomes RFC 9457 problem details. */
+/** Thrown if a request cannot be answered; becomes RFC 9457 problem details. */
 export class ProblemError extends HttpException {
   readonly problem: Problem;
 

@@ -21,7 +21,7 @@ type ReadonlyDeep<T> = T extends (infer Item)[]
   : T extends object
     ? { readonly [Key in keyof T]: ReadonlyDeep<T[Key]> }
     : T;
-/** What a handler gives back: what its row says, or whatever it likes where it answers in other media types than JSON. */
+/** What a handler returns: what its row says, or anything if it answers in other media types than JSON. */
 type Returned<Name extends RouteName> = Routes[Name] extends { readonly gives: readonly string[] } ? unknown : ReadonlyDeep<Answer<Name>>;
 type Handler<Name extends RouteName> = (sent: Sent<Name> & Caller, ...others: never[]) => Returned<Name> | Promise<Returned<Name>>;
 

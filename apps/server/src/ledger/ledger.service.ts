@@ -63,7 +63,7 @@ export class LedgerService {
     };
   }
 
-  /** What came of each of these signals for a contact, by the signal's id, in order. */
+  /** The effects of each of these signals on a contact, by signal id, in order. */
   async ofSignals(catalogue: Catalogue, contactId: number, signals: readonly number[]): Promise<ReadonlyMap<string, readonly LedgerRow[]>> {
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}

@@ -1,7 +1,7 @@
 import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 
-/** Puts a change of a setting, an access or a definition into the ledger: what was done, and by whom. */
+/** Records a change of a setting, an access or a definition in the ledger: what was done, and by whom. */
 export async function writeSetting(
   sql: Sql,
   verb: string,

@@ -9,14 +9,14 @@ import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
 
-/** So many at a time, so that lanes are held for a moment only. */
+/** Effects per step: few enough that lanes are locked only briefly. */
 const AT_ONCE = 200;
 /** A rehearsal holds nothing up. */
 const REHEARSED_AT_ONCE = 2_000;
 const STAYS_TOLD = 200;
 const SAMPLES = 25;
 
-/** An effect to begin with. What is done to a company is told to its contacts, so theirs are taken back in one go. */
+/** An effect to start from. Effects of one company are taken back in one step, because its contacts are told of them. */
 interface Root {
   readonly id: number;
   readonly together: number;
@@ -68,7 +68,7 @@ export class TakeBackService {
     return this.#take(await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
   }
 
-  /** All there is to begin with, listed before anything is taken back: what stays would be found again and again. */
+  /** The effects to start from, listed before anything is taken back: otherwise those that stay would be found again and again. */
   #roots(where: string, values: readonly unknown[]): Promise<readonly Root[]> {
     return this.database.query<Root>(
       `select l.id, coalesce(c.company_id, l.contact_id) as together from ledger l left join contact c on c.id = l.contact_id

@@ -27,7 +27,7 @@ import { causeWords, viaWords } from './words';
 export type Traced = TraceQuery['of'];
 /** Those that came before the latest, one by one. */
 const BEFORE_SHOWN = 20;
-/** What there is one of for each contact: it is traced without naming it. */
+/** Facts that a contact has one of, which are traced without a key. */
 const ONE_EACH: readonly Traced[] = ['stage', 'owner'];
 type Step = TraceView['steps'][number];
 const DEEPEST = 40;
@@ -143,7 +143,7 @@ export class TraceService {
     if (root.cause_kind === 'signal') return [...steps, ...(await this.#signalStep(sql, catalogue, root, Number(root.cause_ref)))];
     const [words] = await causeWords(sql, catalogue, [root]);
     const cause: Step = { title: CAUSE_TITLES[root.cause_kind] ?? 'Cause', detail: words ?? '', at: root.at.toISOString(), link: null };
-    // A rule that began with everyone worked on a signal of the past: that signal is what it rests on.
+    // A rule that included the past worked on an old signal: that signal is its cause.
     const pastSignal = root.kind === 'firing' ? (root.after as { signal?: number } | null)?.signal : undefined;
     return [...steps, cause, ...(pastSignal === undefined ? [] : await this.#signalStep(sql, catalogue, root, pastSignal))];
   }
@@ -187,7 +187,7 @@ export class TraceService {
   }
 }
 
-/** Rules and hands can be taken back; what signals, imports and the clock did is as it is. */
+/** What rules and people did can be taken back; what signals, imports and the clock did cannot. */
 function takenWith(chain: readonly StoredEffect[]): number | null {
   const fired = chain.find((effect) => effect.kind === 'firing' && effect.verb === 'fired');
   if (fired) return fired.reversed ? null : fired.id;
@@ -241,7 +241,7 @@ function linkOf(effect: StoredEffect, catalogue: Catalogue): string | null {
   return place ? (place === 'tags' ? '/tags' : `/${place}/${key}`) : null;
 }
 
-/** Each line with whether it is as the audience wants it: inside "none of these holds" a line is right when it does not hold. */
+/** For each line, whether it is as the audience needs it: inside "none of these" a line must not hold. */
 function leafWords(
   explanation: Explanation,
   condition: Condition,

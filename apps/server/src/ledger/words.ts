@@ -14,7 +14,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
   const contacts = [...new Set(rows.flatMap((row) => row.contact_id ?? []))];
   const signals = new Map<number, string>();
   if (ids.length > 0) {
-    // A company moves for what one of its contacts did, and then it is said who that was.
+    // If a company moved because of one of its contacts, say which.
     for (const row of await sql.query<{ id: number; type_id: number; data: unknown; who: string | null }>(
       `select id, type_id, data, null as who from signal where contact_id = any($1::bigint[]) and id = any($2::bigint[])
        union all
@@ -77,7 +77,7 @@ function definitionWords(catalogue: Catalogue, ref: string | null): string {
   return gone ? `${kindWord(gone.kind)} ${gone.name} was deleted` : 'a definition was saved';
 }
 
-/** What an effect read that turned, in words; nothing where that is the signal itself, which is its cause. */
+/** The dependency whose change led to an effect, in words; empty if it is the signal itself. */
 export function viaWords(via: string | null, catalogue: Catalogue): string {
   const [what = '', id] = (via ?? '').split(':');
   switch (what) {

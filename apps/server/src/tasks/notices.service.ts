@@ -7,10 +7,10 @@ import { Notice } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 
 const SHOWN = 50;
-/** For somebody: what was sent to them, and what found nobody who minds the contact, which anyone may see to. */
+/** Unread notices for a person: those sent to them, and those for anyone because the contact has no owner. */
 const FOR = '(n.recipient = $1 or n.recipient is null) and n.read_at is null';
 
-/** What rules told people who sign in here, until they have seen it. */
+/** Notices that rules send to people who sign in here. */
 @Injectable()
 export class NoticesService {
   constructor(

@@ -26,7 +26,7 @@ interface TaskRow extends SubjectRow {
 const COLUMNS = `t.id, t.title, t.due_at, t.assignee, t.done_at, t.done_by, ${SUBJECT_COLUMNS}`;
 const TABLES = `task t ${subjectJoins('t.contact_id')}`;
 
-/** Work for people about contacts and companies: made by rules or by hand, done by hand. */
+/** Tasks about contacts and companies: made by rules or by hand, done by people. */
 @Injectable()
 export class TasksService {
   constructor(

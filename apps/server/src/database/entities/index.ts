@@ -5,5 +5,5 @@ import { Notice, Task } from './work';
 
 export { ApiKey, ImportRun, Notice, Person, Send, SendRecipient, Session, Task };
 
-/** Tables that are read and written a row at a time. What moves with every signal is written set by set: see `engine/parts`. */
+/** Tables that are read and written row by row. State that changes with every signal is written set-based: see `engine/parts`. */
 export const ENTITIES = [Person, Session, ApiKey, Task, Notice, ImportRun, Send, SendRecipient];

@@ -1,4 +1,4 @@
-/** Everyone there is: not those that were merged into others, nor those that were erased. */
+/** All existing subjects: without merged and erased ones. */
 export const STANDING = 'select id from contact where merged_into is null union all select id from company';
 
 /** The last effect on each definition of each subject. */

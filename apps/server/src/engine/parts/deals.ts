@@ -4,7 +4,7 @@ import { iso } from '../clock';
 import { type States, type StoredPart, type Worked } from './part';
 import { changes, withRows } from './rows';
 
-/** Deals, with whoever holds them: a contact, or a company alone. They are written by hand, since they go from holder to holder. */
+/** Deals, stored with their holder. Written by hand, because they can move from holder to holder. */
 export const deals: StoredPart = {
   tables: [{ name: 'deal', subject: 'holder_id' }],
   checks: [
@@ -61,7 +61,7 @@ async function load(sql: Sql, catalogue: Catalogue, states: States): Promise<voi
   }
 }
 
-/** One that goes over to another holder is not deleted by the old one, whichever of them comes first. */
+/** A deal that moves to another holder is not deleted by the old one, whichever pass comes first. */
 async function write(sql: Sql, worked: Worked): Promise<void> {
   const { put, gone: left } = changes(worked, 'deals');
   const gone = left.map(({ state, key }) => ({ contact_id: state.id, key }));

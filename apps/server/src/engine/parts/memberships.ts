@@ -1,7 +1,7 @@
 import { lastOf } from './checks';
 import { keyedPart } from './part';
 
-/** Audiences that a subject is in, and rules whose conditions hold for it. */
+/** Memberships: audiences that a subject is in, and hidden conditions of rules that hold for it. */
 export const memberships = keyedPart({
   part: 'memberships',
   table: 'membership',

@@ -22,7 +22,7 @@ export interface StoredPart {
   /** what `verify` compares */
   readonly checks: readonly Check[];
   readonly load: (sql: Sql, catalogue: Catalogue, states: States) => Promise<void>;
-  /** writes what changed of it since it was last written, in a few statements however many subjects there are */
+  /** writes what changed since it was last written, in a few statements for any number of subjects */
   readonly write: (sql: Sql, catalogue: Catalogue, worked: Worked, latest: Latest) => Promise<void>;
 }
 
@@ -35,11 +35,11 @@ export interface KeyedPart<Part extends StatePart, Key extends Columns, Value ex
   readonly onlyOfContacts?: boolean;
   readonly key: Key;
   readonly columns: Value;
-  /** columns that are worked out of the others for the sake of queries, and never read again */
+  /** columns derived from the others for queries, and never read back */
   readonly derived?: Derived;
   /** the kind of effect that last wrote a row, where its id is kept in `ledger_id` */
   readonly effect?: string;
-  /** the order in which the rows of a subject are put into its state */
+  /** the order in which the rows of a subject are read into its state */
   readonly order?: string;
   /** where no subject can have any, the table is not asked */
   readonly unless?: (states: States) => boolean;
@@ -54,7 +54,7 @@ export interface KeyedPart<Part extends StatePart, Key extends Columns, Value ex
   readonly checks?: readonly Check[];
 }
 
-/** Select, upsert and delete of a part that is declared by its columns. */
+/** Makes select, upsert and delete of a part from the declaration of its columns. */
 // eslint-disable-next-line @typescript-eslint/no-empty-object-type -- no derived columns
 export function keyedPart<Part extends StatePart, Key extends Columns, Value extends Columns, Derived extends Columns = {}>(
   declared: KeyedPart<Part, Key, Value, Derived>,

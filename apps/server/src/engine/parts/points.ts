@@ -24,7 +24,7 @@ export const points = keyedPart({
   ],
 });
 
-/** Lines of scorecards that held once and count for good, by `scorecard:line`, or `scorecard:line@deal`. */
+/** Latched scorecard lines, by `scorecard:line`, or `scorecard:line@deal`. */
 export const latchedLines = keyedPart({
   part: 'latchedLines',
   table: 'latched_line',
