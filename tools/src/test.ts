@@ -16,8 +16,8 @@ export async function test(part: string | undefined): Promise<void> {
   if (part !== undefined && !(TEST_PARTS as readonly string[]).includes(part))
     throw new ToldError(`There is no part “${part}”. The parts are ${TEST_PARTS.join(', ')}.`);
   const wanted = (each: Part): boolean => part === undefined || part === each;
-  await build();
   if (part === 'changed') return changed();
+  await build();
   if (wanted('checks')) await checks();
   if (wanted('unit')) await jest('unit');
   if (wanted('server') || wanted('browser')) {
@@ -37,27 +37,31 @@ export async function test(part: string | undefined): Promise<void> {
 const FEW_RUNS = '100';
 
 /**
- * Tries what a change touches, in a minute or two: what is not committed yet, or else the last commit. The whole run stays the one that
- * counts: of the server only tests of rooms that were changed are run here, of the browser none.
+ * Tests what a change touches, in a minute or two: what is not committed yet, or else the last commit. Of the core and the tools these are
+ * the tests that rest on a changed file; of the server and the interface, since nearly all of them rest on the core, those of the rooms
+ * that were changed. The browser is left out: the whole run is the one that counts.
  */
 async function changed(): Promise<void> {
   const files = await changedFiles();
   if (files.length === 0) return say('nothing has changed');
   const code = files.filter((file) => /\.tsx?$/.test(file));
   say(`${files.length === 1 ? '1 file' : `${files.length} files`}: format, lint and types`);
-  await show('npx', ['prettier', '--check', '--ignore-unknown', '--log-level', 'warn', ...files], { cwd: ROOT });
-  if (code.length > 0) await show('npx', ['eslint', '--max-warnings', '0', '--no-warn-ignored', ...code], { cwd: ROOT });
-  await show('npm', ['run', '--silent', 'types'], { cwd: ROOT });
-  const inUnits = code.filter((file) => !file.startsWith('apps/server/') && !file.startsWith('e2e/'));
-  if (inUnits.length > 0) {
-    const env = { PROPERTY_RUNS: FEW_RUNS, ...process.env };
-    await jest('unit', env, ['--passWithNoTests', '--findRelatedTests', ...inUnits]);
-  }
+  const lint = async (): Promise<void> => {
+    await show('npx', ['prettier', '--check', '--ignore-unknown', '--log-level', 'warn', ...files], { cwd: ROOT });
+    if (code.length > 0) await show('npx', ['eslint', '--max-warnings', '0', '--no-warn-ignored', ...code], { cwd: ROOT });
+  };
+  await Promise.all([lint(), show('npm', ['run', '--silent', 'types'], { cwd: ROOT })]);
+  const env = { PROPERTY_RUNS: FEW_RUNS, ...process.env };
+  const inUnits = code.filter((file) => !/^(apps|e2e)\//.test(file));
+  if (inUnits.length > 0)
+    await jest('unit', env, ['--passWithNoTests', '--selectProjects', 'core', 'tools', '--findRelatedTests', ...inUnits]);
+  const pages = webTestsOf(code);
+  if (pages.length > 0) await jest('unit', env, ['--selectProjects', 'web', ...pages]);
   const tests = serverTestsOf(code);
   if (tests.length > 0) {
     const cluster = await startCluster({ directory: join(DATA, 'test-cluster'), throwaway: true });
     try {
-      await jest('server', { PROPERTY_RUNS: FEW_RUNS, ...process.env, TEST_DATABASE_URL: cluster.url('postgres') }, tests);
+      await jest('server', { ...env, TEST_DATABASE_URL: cluster.url('postgres') }, tests);
     } finally {
       await cluster.stop();
     }
@@ -73,13 +77,25 @@ async function changedFiles(): Promise<readonly string[]> {
   return open.length > 0 ? open : list('diff', '--name-only', 'HEAD~1', 'HEAD');
 }
 
+/** The rooms in which files were changed, such as `conditions`. */
+const roomsOf = (code: readonly string[]): ReadonlySet<string> =>
+  new Set(code.flatMap((file) => /^(?:apps|packages)\/\w+\/src\/([a-z]+)\//.exec(file)?.[1] ?? []));
+
 /** Tests of the server that were changed themselves, and those that are called after a room that was. */
 function serverTestsOf(code: readonly string[]): readonly string[] {
-  const rooms = new Set(code.flatMap((file) => /^(?:apps\/server|packages\/core)\/src\/([a-z]+)\//.exec(file)?.[1] ?? []));
+  const rooms = [...roomsOf(code.filter((file) => !file.startsWith('apps/web/')))];
   return readdirSync(join(ROOT, 'apps/server/test'))
     .filter((name) => name.endsWith('.test.ts'))
     .map((name) => `apps/server/test/${name}`)
-    .filter((file) => code.includes(file) || [...rooms].some((room) => file.includes(`/${room.replace(/s$/, '')}`)));
+    .filter((file) => code.includes(file) || rooms.some((room) => file.includes(`/${room.replace(/s$/, '')}`)));
+}
+
+/** Tests of pages in the rooms that were changed, here or in the core. */
+function webTestsOf(code: readonly string[]): readonly string[] {
+  const rooms = roomsOf(code.filter((file) => !file.startsWith('apps/server/')));
+  return [...rooms]
+    .map((room) => `apps/web/src/${room}`)
+    .filter((room) => existsSync(join(ROOT, room)) && readdirSync(join(ROOT, room)).some((name) => /\.test\.tsx?$/.test(name)));
 }
 
 /** Two at a time, each on one core: one after another they took a minute and a half. */

@@ -52,9 +52,7 @@ export function Outline({
         </div>
         {total !== undefined && (
           <div className="grid grid-cols-[1fr_52px_58px] items-center gap-2 text-[11.5px] max-sm:hidden">
-            <div className="quiet">
-              of {count(total)} {of === 'company' ? 'companies' : 'people'}
-            </div>
+            <div className="quiet">{lines ? `of ${count(total)} ${of === 'company' ? 'companies' : 'people'}` : 'counting …'}</div>
             <div className="quiet text-right">alone</div>
             <div className="text-primary text-right font-semibold">{value.match === 'any' ? 'together' : 'remain'}</div>
           </div>

@@ -76,9 +76,7 @@ function RuleState({ draft: { saved, isNew, retired, changed, version } }: { dra
   const on = saved.body.on && !isNew && !retired;
   return (
     <>
-      <span
-        className={`mr-2 inline-block rounded border px-2 text-[12px] font-semibold ${on ? 'border-success text-success' : 'border-quiet quiet'}`}
-      >
+      <span className={`badge badge-sm badge-outline mr-2 font-semibold ${on ? 'badge-success' : 'quiet'}`}>
         {retired ? 'retired' : on ? 'on' : 'off'}
       </span>
       {isNew ? 'not saved yet' : `version ${version}`}

@@ -10,7 +10,7 @@ import { FIELD_OF } from './fields';
 function FieldPage({ draft }: { draft: Draft<'field'> }) {
   const { itemKey, body, setBody } = draft;
   return (
-    <DefinitionPage draft={draft} thing="field" sentence={`Kept of ${FIELD_OF[body.of]}, as ${body.type}; programs call it ${itemKey}.`}>
+    <DefinitionPage draft={draft} thing="field" sentence={`A fact about ${FIELD_OF[body.of]}: ${body.type}. Programs call it ${itemKey}.`}>
       <Editing>
         {body.options && (
           <>

@@ -42,7 +42,7 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
   const copy = async (): Promise<void> => {
     close();
     const name = `${definition.name}, copy`;
-    const key = keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key)));
+    const key = keyOfCopy(kind, itemKey, name, catalogue);
     const body = written();
     // A copy does nothing until somebody has looked at it.
     const still = { ...body, ...('on' in body ? { on: false } : {}), ...('published' in body ? { published: false } : {}) };
@@ -101,6 +101,15 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
       </Dialog>
     </>
   );
+}
+
+/** A key of its own; that of a tag begins as its family's tags do. */
+function keyOfCopy(kind: DefinitionKind, itemKey: string, name: string, catalogue: Catalogue): string {
+  const taken = new Set(catalogue.every(kind).map((each) => each.key));
+  if (kind !== 'tag') return keyFrom(name, taken);
+  const [prefix = ''] = itemKey.split('.');
+  const after = new Set([...taken].flatMap((key) => (key.startsWith(`${prefix}.`) ? [key.slice(prefix.length + 1)] : [])));
+  return `${prefix}.${keyFrom(name, after).replaceAll('.', '-')}`;
 }
 
 function Item({ onClick, children }: { onClick: () => void; children: ReactNode }) {

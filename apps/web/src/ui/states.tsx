@@ -2,11 +2,12 @@ import { type ReactNode } from 'react';
 import { errorMessage } from '../app/errors';
 import { count } from './number';
 
-/** While something is on its way: rows of grain, and a word for those who do not see them. */
+/** While something is being loaded: what could stand there, and a word for those who do not see it. */
 export function Loading({ what = 'Loading' }: { what?: string }) {
   return (
     <div role="status" className="quiet p-6">
-      <div aria-hidden className="mesh-line mb-2 w-24 motion-safe:animate-pulse" />
+      <div aria-hidden className="skeleton mb-2 h-2 w-48" />
+      <div aria-hidden className="skeleton mb-2.5 h-2 w-32" />
       {what} …
     </div>
   );

@@ -1,0 +1,102 @@
+import { capabilities, type Capability } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { definition } from '../testing/catalogue';
+import { openPage, Refused } from '../testing/page';
+
+const READING: readonly Capability[] = capabilities.filter((each) => each.endsWith(':read'));
+const SAVED = { made: [], changed: ['form find'], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
+const ANSWERS = definition(70, 'form', 'open-day', 'Open day', {
+  intro: '',
+  thanks: 'Thank you.',
+  published: false,
+  questions: [
+    {
+      key: 'glaze',
+      label: 'Which glaze?',
+      type: 'one choice',
+      required: true,
+      field: 5,
+      options: [{ key: 'ash', name: 'ash', add: [3], remove: [4] }],
+    },
+    { key: 'email', label: 'Email', type: 'email', required: true },
+  ],
+});
+const more = [ANSWERS];
+type Sent = { forms: [{ key: string; name: string; published: boolean; questions: { key: string; label: string; type: string }[] }] };
+
+describe('the form builder', () => {
+  it('says where there is no such form, and leads on', async () => {
+    openPage('/intake/forms/nothing');
+    expect(await screen.findByText('There is no such form')).toBeInTheDocument();
+    expect(screen.getByRole('link', { name: 'To Intake' })).toHaveAttribute('href', '/intake');
+  });
+
+  it('makes a form of questions in their order, and says what is still to do', async () => {
+    const { asked, at } = openPage('/intake/forms/new', { 'PUT /api/v1/definitions': SAVED });
+    expect(await screen.findByText(/To do: give the form a name/)).toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText('Name of the form'), 'Kiln day');
+    await userEvent.click(screen.getByRole('button', { name: '+ text' }));
+    expect(screen.getByRole('button', { name: 'Publish' })).toBeDisabled();
+    const [question] = screen.getAllByLabelText('Question');
+    await userEvent.type(question as HTMLElement, 'What do you fire?');
+    await userEvent.tab();
+    await userEvent.click(screen.getAllByRole('button', { name: 'Down' })[0] as HTMLElement);
+    await userEvent.click(screen.getByRole('button', { name: 'Publish' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    const { forms } = asked('PUT /api/v1/definitions')[0]?.body as Sent;
+    expect(forms[0]).toMatchObject({ key: 'kiln-day', name: 'Kiln day', published: true });
+    expect(forms[0].questions.map(({ type }) => type)).toEqual(['email', 'text', 'consent']);
+    expect(forms[0].questions[1]).toMatchObject({ label: 'What do you fire?', key: 'what-do-you-fire' });
+    await waitFor(() => expect(at()).toBe('/intake/forms/kiln-day'));
+  });
+
+  it('says beside a choice what it does, and keeps that and the field of its question when something else changes', async () => {
+    const { asked } = openPage('/intake/forms/open-day', { 'PUT /api/v1/definitions': SAVED }, { more });
+    const choices = within(await screen.findByRole('group', { name: 'Choices of Which glaze?' }));
+    expect(choices.getByText('adds glaze.ash, takes off glaze.celadon')).toBeInTheDocument();
+    expect(screen.getByLabelText('Field that keeps Which glaze?')).toHaveDisplayValue('what stops them');
+    await userEvent.type(screen.getByLabelText('Words of thanks'), ' See you.');
+    await userEvent.click(screen.getByRole('button', { name: 'Save as draft' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+      forms: [
+        {
+          key: 'open-day',
+          thanks: 'Thank you. See you.',
+          published: false,
+          questions: [
+            { key: 'glaze', field: 'stops', options: [{ key: 'ash', add: ['glaze.ash'], remove: ['glaze.celadon'] }] },
+            { key: 'email' },
+          ],
+        },
+      ],
+    });
+  });
+
+  it('says beside the question why it was refused, and loses nothing', async () => {
+    const refused = new Refused(422, {
+      title: 'Nothing was saved.',
+      faults: [{ path: ['forms', 'open-day', 'questions', 0, 'field'], code: 'some.fault', expected: 'a field that can keep it' }],
+    });
+    openPage('/intake/forms/open-day', { 'PUT /api/v1/definitions': refused }, { more });
+    const input = await screen.findByLabelText('Name of the form');
+    await userEvent.type(input, ' in May');
+    await userEvent.click(screen.getByRole('button', { name: 'Publish' }));
+    expect(await screen.findByText('This could not be kept. Nothing that you entered is lost.')).toBeInTheDocument();
+    expect(within(screen.getByRole('main')).getAllByText(/a field that can keep it/)).toHaveLength(2);
+    expect(input).toHaveValue('Open day in May');
+    await userEvent.click(screen.getByRole('button', { name: 'Discard' }));
+    expect(input).toHaveValue('Open day');
+  });
+
+  it('is only read by those who may not change it', async () => {
+    openPage('/intake/forms/open-day', {}, { more, may: READING });
+    expect(await screen.findByLabelText('Name of the form')).toHaveAttribute('readonly');
+    expect(screen.queryByRole('button', { name: 'Publish' })).not.toBeInTheDocument();
+    const open = [...screen.getAllByRole('textbox'), ...screen.getAllByRole('combobox')].filter(
+      (each) => !each.matches(':disabled') && !each.hasAttribute('readonly'),
+    );
+    expect(open).toEqual([]);
+  });
+});
