@@ -56,7 +56,7 @@ async function changed(): Promise<void> {
   if (inUnits.length > 0)
     await jest('unit', env, ['--passWithNoTests', '--selectProjects', 'core', 'tools', '--findRelatedTests', ...inUnits]);
   const pages = webTestsOf(code);
-  if (pages.length > 0) await jest('unit', env, ['--selectProjects', 'web', ...pages]);
+  if (pages.length > 0) await jest('unit', env, ['--selectProjects', 'web', '--testPathPatterns', ...pages]);
   const tests = serverTestsOf(code);
   if (tests.length > 0) {
     const cluster = await startCluster({ directory: join(DATA, 'test-cluster'), throwaway: true });

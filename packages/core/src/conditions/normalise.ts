@@ -15,7 +15,7 @@ import {
   type Window,
 } from './schema.ts';
 
-/** The canonical form of a condition: defaults are left out, values are written one way. */
+/** The canonical form of a condition: defaults are left out, and each value is written one way. */
 export function normalise(condition: Condition, catalogue: Catalogue): Condition {
   if (isGroup(condition)) return { match: condition.match, of: condition.of.map((each) => normalise(each, catalogue)) };
   return normalLeaf(condition, catalogue);
