@@ -1,3 +1,4 @@
+import { byKind } from '../conditions/by-kind.ts';
 import { type ConditionNode, type LeafNode, type NodeOf } from '../conditions/node.ts';
 import { exactly, type ValueTest } from '../conditions/operators/index.ts';
 
@@ -80,28 +81,24 @@ function exactlyOnLimit(line: LeafNode): ConditionNode | undefined {
   return { ...line, test: exactly(limit, test.storage) } as ConditionNode;
 }
 
+const noLimit = (): undefined => undefined;
+const itsTest = ({ test }: { readonly test: ValueTest }): ValueTest => test;
 /** The test of a line that sets a limit to a number, if it does. */
-function limitedTest(line: LeafNode): ValueTest | undefined {
-  switch (line.kind) {
-    case 'signal':
-      return line.measure.kind === 'pick' ? undefined : line.test;
-    case 'field':
-    case 'score':
-    case 'change':
-    case 'deal':
-    case 'contacts':
-      return line.test;
-    case 'tag':
-      return line.op === 'has' || line.op === 'lacks' ? line.value : undefined;
-    case 'compare':
-    case 'band':
-    case 'audience':
-    case 'stage':
-    case 'owner':
-    case 'consent':
-      return undefined;
-  }
-}
+const limitedTest = byKind<LeafNode, [], ValueTest | undefined>({
+  signal: ({ measure, test }) => (measure.kind === 'pick' ? undefined : test),
+  tag: ({ op, value }) => (op === 'has' || op === 'lacks' ? value : undefined),
+  field: itsTest,
+  score: itsTest,
+  change: itsTest,
+  deal: itsTest,
+  contacts: itsTest,
+  compare: noLimit,
+  band: noLimit,
+  audience: noLimit,
+  stage: noLimit,
+  owner: noLimit,
+  consent: noLimit,
+});
 
 /** Those of whom a line asks a value that they do not have. */
 function withoutValue(line: LeafNode): ConditionNode | undefined {

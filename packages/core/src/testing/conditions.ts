@@ -5,6 +5,7 @@ import {
   takes,
   type AnyDefinition,
   type Condition,
+  type Leaf,
   type ConsentState,
   type DetailCondition,
   type FieldBody,
@@ -275,22 +276,34 @@ const consentLeaf = fc.record({
   value: fc.constantFrom<ConsentState>('given', 'withdrawn', 'unknown', 'undeliverable'),
 });
 
+interface Weighted {
+  readonly weight: number;
+  readonly arbitrary: fc.Arbitrary<unknown>;
+}
+const weighed = (weight: number, arbitrary: fc.Arbitrary<unknown>): readonly Weighted[] => [{ weight, arbitrary }];
+/** Lines of each kind: a kind that the laws do not draw does not compile. */
+type Drawn = Readonly<Record<Leaf['kind'], readonly Weighted[]>>;
+const any = (drawn: Drawn): fc.Arbitrary<Condition> => fc.oneof(...Object.values(drawn).flat()) as fc.Arbitrary<Condition>;
+
+const OF_A_CONTACT: Drawn = {
+  field: [...weighed(4, fieldOf(FIELDS, 'contact')), ...weighed(2, companyField)],
+  signal: weighed(6, anySignal),
+  tag: [...weighed(2, plainTag), ...weighed(2, valuedTag)],
+  score: weighed(1, scoreLeaf(40)),
+  // Drawn with scores.
+  band: [],
+  audience: weighed(1, audienceLeaf(41)),
+  stage: weighed(1, stageLeaf),
+  owner: weighed(1, ownerLeaf),
+  change: weighed(2, changeLeaf),
+  compare: weighed(2, compareLeaf(40, { field: 11 }, { field: 12 }, { field: 21, of: 'company' })),
+  deal: weighed(1, dealLeaf),
+  consent: weighed(1, consentLeaf),
+  // Asked of companies alone.
+  contacts: [],
+};
 /** Any single line that can be asked of a contact. */
-export const leaves: fc.Arbitrary<Condition> = fc.oneof(
-  { weight: 4, arbitrary: fieldOf(FIELDS, 'contact') },
-  { weight: 2, arbitrary: companyField },
-  { weight: 6, arbitrary: anySignal },
-  { weight: 2, arbitrary: plainTag },
-  { weight: 2, arbitrary: valuedTag },
-  { weight: 1, arbitrary: scoreLeaf(40) },
-  { weight: 1, arbitrary: audienceLeaf(41) },
-  { weight: 1, arbitrary: stageLeaf },
-  { weight: 1, arbitrary: ownerLeaf },
-  { weight: 2, arbitrary: changeLeaf },
-  { weight: 2, arbitrary: compareLeaf(40, { field: 11 }, { field: 12 }, { field: 21, of: 'company' }) },
-  { weight: 1, arbitrary: dealLeaf },
-  { weight: 1, arbitrary: consentLeaf },
-) as fc.Arbitrary<Condition>;
+export const leaves: fc.Arbitrary<Condition> = any(OF_A_CONTACT);
 
 const grouped = (line: fc.Arbitrary<Condition>, id: string, depth: number): fc.Arbitrary<Condition> =>
   fc.letrec<{ condition: Condition }>((tie) => ({
@@ -307,24 +320,30 @@ const grouped = (line: fc.Arbitrary<Condition>, id: string, depth: number): fc.A
 /** Any condition on a contact, groups in groups. */
 export const conditions: fc.Arbitrary<Condition> = grouped(leaves, 'condition', 3);
 
+const contactsLeaf = fc.tuple(grouped(leaves, 'inner', 1), counts).map(([condition, count]) => ({
+  kind: 'contacts' as const,
+  condition,
+  ...(count ? { count } : {}),
+}));
+const OF_A_COMPANY: Drawn = {
+  field: weighed(3, companyField),
+  signal: weighed(4, anySignal),
+  score: weighed(1, scoreLeaf(43)),
+  // Drawn with scores.
+  band: [],
+  audience: weighed(1, audienceLeaf(44)),
+  change: weighed(1, changed('field', 20, texts)),
+  compare: weighed(2, compareLeaf(43, { field: 21, of: 'company' })),
+  deal: weighed(1, dealLeaf),
+  contacts: weighed(4, contactsLeaf),
+  // Asked of contacts alone.
+  tag: [],
+  stage: [],
+  owner: [],
+  consent: [],
+};
 /** Any single line that can be asked of a company. */
-export const companyLeaves: fc.Arbitrary<Condition> = fc.oneof(
-  { weight: 3, arbitrary: companyField },
-  { weight: 4, arbitrary: anySignal },
-  { weight: 1, arbitrary: scoreLeaf(43) },
-  { weight: 1, arbitrary: audienceLeaf(44) },
-  { weight: 1, arbitrary: changed('field', 20, texts) },
-  { weight: 2, arbitrary: compareLeaf(43, { field: 21, of: 'company' }) },
-  { weight: 1, arbitrary: dealLeaf },
-  {
-    weight: 4,
-    arbitrary: fc.tuple(grouped(leaves, 'inner', 1), counts).map(([condition, count]) => ({
-      kind: 'contacts' as const,
-      condition,
-      ...(count ? { count } : {}),
-    })),
-  },
-) as fc.Arbitrary<Condition>;
+export const companyLeaves: fc.Arbitrary<Condition> = any(OF_A_COMPANY);
 /** Any condition on a company. */
 export const companyConditions: fc.Arbitrary<Condition> = grouped(companyLeaves, 'company', 2);
 
