@@ -111,7 +111,7 @@ export class TodayService {
         .map((rule) => ({ kind: 'off', words: `Rule ${rule.name} is off`, link: `/rules/${rule.key}` })),
       ...silent.flatMap((row) => {
         const tag = catalogue.get('tag', row.id);
-        return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: '/tags' }] : [];
+        return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: `/tags/${tag.key}` }] : [];
       }),
     ];
   }

@@ -77,11 +77,11 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
           )}
         </ul>
       </details>
-      <Dialog open={asked === 'used'} title={`Where ${definition.name} is used`} onClose={() => setAsked(null)}>
+      <Dialog open={asked === 'used'} title={`Where “${definition.name}” is used`} onClose={() => setAsked(null)}>
         <Users catalogue={catalogue} id={definition.id} none={`Nothing uses this ${thing}.`} />
         <Close onClick={() => setAsked(null)} />
       </Dialog>
-      <Dialog open={asked === 'versions'} title={`Versions of ${definition.name}`} onClose={() => setAsked(null)}>
+      <Dialog open={asked === 'versions'} title={`Versions of “${definition.name}”`} onClose={() => setAsked(null)}>
         <Versions
           kind={kind}
           itemKey={itemKey}
@@ -93,10 +93,10 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
         />
         <Close onClick={() => setAsked(null)} />
       </Dialog>
-      <Dialog open={asked === 'retire'} title={`Retire ${definition.name}?`} onClose={() => setAsked(null)}>
+      <Dialog open={asked === 'retire'} title={`Retire “${definition.name}”?`} onClose={() => setAsked(null)}>
         <Retire catalogue={catalogue} kind={kind} itemKey={itemKey} onDone={() => setAsked(null)} />
       </Dialog>
-      <Dialog open={asked === 'delete'} title={`Delete ${definition.name}?`} onClose={() => setAsked(null)}>
+      <Dialog open={asked === 'delete'} title={`Delete “${definition.name}”?`} onClose={() => setAsked(null)}>
         <Delete catalogue={catalogue} kind={kind} itemKey={itemKey} onDone={() => setAsked(null)} />
       </Dialog>
     </>
