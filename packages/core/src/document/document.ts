@@ -10,7 +10,6 @@ import { fieldBodySchema } from '../contacts/fields.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { writtenFormSchema } from '../intake/forms.ts';
 import { signalTypeBodySchema } from '../intake/signal-types.ts';
-import { ACTION_REFERENCES } from '../rules/actions.ts';
 import { writtenBundleSchema, writtenRuleSchema } from '../rules/definition.ts';
 import { writtenRoutingSchema } from '../rules/routing.ts';
 import { writtenMapSchema } from '../rules/signal-map.ts';
@@ -20,6 +19,7 @@ import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Bodies, type DefinitionKind } from '../settings/definitions.ts';
 import { keySchema, nameSchema } from '../settings/keys.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
+import { Swapping } from './swapping.ts';
 
 /** How the body of each kind is written outside: as it is stored, but with keys in place of ids. */
 export const writtenBodySchemas = {
@@ -203,119 +203,4 @@ export function toDocument(catalogue: Catalogue): DefinitionsDocument {
     if (items.length > 0) document[name] = items;
   }
   return document as DefinitionsDocument;
-}
-
-/** Swaps the references inside a body, kind by kind: the one list of where each kind names another. */
-class Swapping {
-  readonly #reference: (kind: DefinitionKind, value: unknown, path: Path) => unknown;
-  readonly #condition: (condition: unknown, path: Path) => unknown;
-
-  constructor(
-    reference: (kind: DefinitionKind, value: unknown, path: Path) => unknown,
-    condition: (condition: unknown, path: Path) => unknown,
-  ) {
-    this.#reference = reference;
-    this.#condition = condition;
-  }
-
-  body(kind: DefinitionKind, body: unknown): unknown {
-    const given = body as Record<string, unknown>;
-    switch (kind) {
-      case 'tag':
-        return this.#with(given, { family: 'family' }, []);
-      case 'form':
-        return {
-          ...given,
-          questions: this.#each(given['questions'], ['questions'], (question, path) => ({
-            ...this.#with(question, { field: 'field' }, path),
-            ...(question['options'] === undefined
-              ? {}
-              : {
-                  options: this.#each(question['options'], [...path, 'options'], (option, at) =>
-                    this.#with(option, { add: 'tag', remove: 'tag' }, at),
-                  ),
-                }),
-          })),
-        };
-      case 'message': {
-        const links = this.#each(given['links'], ['links'], (link, path) => this.#with(link, { tag: 'tag' }, path));
-        return { ...this.#with(given, { audience: 'audience' }, []), links };
-      }
-      case 'audience':
-        return { ...given, ...this.#optional(given, 'condition', []) };
-      case 'routing':
-        return { ...given, rows: this.#each(given['rows'], ['rows'], (row, path) => ({ ...row, ...this.#optional(row, 'if', path) })) };
-      case 'map': {
-        const rows = this.#each(given['rows'], ['rows'], (row, path) => ({
-          ...this.#with(row, { add: 'tag', remove: 'tag' }, path),
-          ...(row['whenTaken'] === undefined
-            ? {}
-            : {
-                whenTaken: this.#with(row['whenTaken'] as Record<string, unknown>, { add: 'tag', remove: 'tag' }, [...path, 'whenTaken']),
-              }),
-        }));
-        return { ...this.#with(given, { adds: 'signalType', takes: 'signalType' }, []), rows };
-      }
-      case 'bundle':
-        return {
-          ...given,
-          then: this.#each(given['then'], ['then'], (step, path) => ({
-            ...step,
-            ...this.#optional(step, 'if', path),
-            action: this.#with(step['action'] as Record<string, unknown>, ACTION_REFERENCES, [...path, 'action']),
-          })),
-        };
-      case 'scorecard':
-        return { ...given, lines: this.#each(given['lines'], ['lines'], (line, path) => this.#line(line, path)) };
-      case 'rule':
-        return this.#rule(given);
-      case 'field':
-      case 'family':
-      case 'signalType':
-      case 'stage':
-      case 'pipeline':
-        return given;
-    }
-  }
-
-  #line(line: Record<string, unknown>, path: Path): unknown {
-    return line['kind'] === 'fact'
-      ? { ...line, condition: this.#condition(line['condition'], [...path, 'condition']) }
-      : this.#with(line, { type: 'signalType' }, path);
-  }
-
-  #rule(rule: Record<string, unknown>): unknown {
-    const when = rule['when'] as Record<string, unknown>;
-    return {
-      ...rule,
-      when:
-        when['kind'] === 'becomes'
-          ? { ...when, condition: this.#condition(when['condition'], ['when', 'condition']) }
-          : this.#with(when, { type: 'signalType', field: 'field', tag: 'tag' }, ['when']),
-      ...this.#optional(rule, 'if', []),
-      then: this.#each(rule['then'], ['then'], (action, path) => this.#with(action, ACTION_REFERENCES, path)),
-    };
-  }
-
-  /** A condition that may be left out. */
-  #optional(given: Record<string, unknown>, property: string, path: Path): Record<string, unknown> {
-    return given[property] === undefined ? {} : { [property]: this.#condition(given[property], [...path, property]) };
-  }
-
-  #with(given: Record<string, unknown>, references: Readonly<Record<string, DefinitionKind>>, path: Path): Record<string, unknown> {
-    const swapped = { ...given };
-    for (const [property, kind] of Object.entries(references)) {
-      const named = given[property];
-      if (named === undefined) continue;
-      const here = [...path, property];
-      swapped[property] = Array.isArray(named)
-        ? named.map((one, index) => this.#reference(kind, one, [...here, index]))
-        : this.#reference(kind, named, here);
-    }
-    return swapped;
-  }
-
-  #each(list: unknown, path: Path, swap: (one: Record<string, unknown>, path: Path) => unknown): unknown {
-    return (list as Record<string, unknown>[]).map((one, index) => swap(one, [...path, index]));
-  }
 }

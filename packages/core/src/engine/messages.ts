@@ -3,8 +3,8 @@ import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Compiled } from './compiled.ts';
-import { lapsedBy } from './pass.ts';
 import { type SubjectState, type Touch } from './state.ts';
+import { lapsedBy } from './plans.ts';
 
 /** The cause of a message: the effect that led to it, or else the cause of the pass. */
 export interface Reason {

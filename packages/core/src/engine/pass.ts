@@ -1,5 +1,4 @@
 import { type ByKind } from '../conditions/by-kind.ts';
-import { type Dependency } from '../conditions/dependencies.ts';
 import { detailsHold } from '../conditions/evaluate/details.ts';
 import { holds } from '../conditions/evaluate/holds.ts';
 import { type Signal } from '../intake/signal.ts';
@@ -11,52 +10,18 @@ import { type RuleId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
 import { act, MAX_HOPS } from './act.ts';
+import { causeOf, hopOf, type Arrival } from './arrival.ts';
 import { signalChanges } from './arrivals.ts';
-import { type Change } from '../ledger/change.ts';
 import { type Compiled } from './compiled.ts';
 import { refresh } from './derive.ts';
 import { undoMerge, applyMerge, type MergeRecord } from './merge.ts';
 import { PassContext, type Trigger } from './pass-context.ts';
 import { endPins } from './pins.ts';
-import { lapses, type Lapse } from './plans.ts';
+import { lapses } from './plans.ts';
 import { applyChange } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 import { takeBack, type Stays, type TakenEntry } from './take-back.ts';
-
-/** What a pass works on. */
-export type Arrival =
-  | {
-      readonly kind: 'signal';
-      readonly signal: Signal;
-      readonly data: unknown;
-      /** the first facts of a contact that this signal created: its address and when it was added */
-      readonly made?: readonly Change[];
-    }
-  | {
-      readonly kind: 'edit';
-      readonly changes: readonly Change[];
-      readonly cause: Cause;
-      /** the effect on another subject that asked for it (its ledger id), and the number of subjects it passed through */
-      readonly parent?: Effect['parent'];
-      readonly hop?: number;
-    }
-  /** the clock reached an instant at which something changes by itself; `lateMs`: how late it is worked, in milliseconds */
-  | { readonly kind: 'due'; readonly lateMs?: number }
-  /** something that this subject reads changed elsewhere: in its company, or in one of its contacts */
-  | {
-      readonly kind: 'touch';
-      readonly on: readonly Dependency[];
-      readonly cause: Cause;
-      readonly parent?: Effect['parent'];
-      /** through how many hands it came */
-      readonly hop?: number;
-    }
-  /** effects are taken back: no rule fires, and derived state follows silently */
-  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: MergeRecord }
-  /** another contact, the same person, is merged into this one; no rule fires */
-  | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
-  /** only definitions changed: each pass first refreshes what is older than its epoch */
-  | { readonly kind: 'build'; readonly cause: Cause };
+import { forgetMomentaryStays, inTurn } from './triggers.ts';
 
 const MAX_WAVES = 16;
 const MAX_FIRINGS = 3;
@@ -89,18 +54,6 @@ export function passBack(
   );
   return { effects: taking.run(), stays: taking.stays };
 }
-
-/** The plans that have lapsed by now, for which the product sends the `plan.lapsed` signal itself. Called after a pass. */
-export const lapsedBy = (compiled: Compiled, state: SubjectState, now: Instant): readonly Lapse[] =>
-  state.kind === 'contact' ? lapses(compiled.catalogue, state).filter((lapse) => lapse.at <= now) : [];
-
-const causeOf = (arrival: Arrival): Cause => {
-  if (arrival.kind === 'signal') return { kind: 'signal', signalId: arrival.signal.id };
-  return arrival.kind === 'due' ? { kind: 'clock' } : arrival.cause;
-};
-
-/** Through how many hands came what a pass works on. */
-export const hopOf = (arrival: Arrival): number => ('hop' in arrival ? (arrival.hop ?? 0) : 0);
 
 /** A pass that merges another contact into this one. It also says what was taken over. */
 export function passMerge(
@@ -346,25 +299,3 @@ class Pass {
     });
   }
 }
-
-/**
- * Who joins an audience and leaves it again in one pass, or leaves and joins again, was never really in it, or out. Such moves are not told,
- * unless something came of them.
- */
-function forgetMomentaryStays(context: PassContext): void {
-  const { state, effects, compiled } = context;
-  for (const [audience, before] of context.staysBefore) {
-    const isMember = state.memberships.has(audience);
-    const moves = new Set(effects.filter((each) => each.kind === 'membership' && each.definitionId === audience));
-    if (isMember !== (before.since !== undefined) || compiled.needs.leavings.has(audience)) continue;
-    if (effects.some((each) => typeof each.parent === 'object' && moves.has(each.parent) && !moves.has(each))) continue;
-    effects.splice(0, effects.length, ...effects.filter((each) => !moves.has(each)));
-    state.restoreStay(audience, before, context.firstStay);
-  }
-}
-
-/** Orders by position, then id; for one rule, past signals in order of time. */
-const inTurn = (a: Trigger, b: Trigger): number =>
-  a.rule.definition.body.position - b.rule.definition.body.position ||
-  a.rule.definition.id - b.rule.definition.id ||
-  (a.signal?.time ?? 0) - (b.signal?.time ?? 0);

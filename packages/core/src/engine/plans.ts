@@ -1,3 +1,4 @@
+import { type Compiled } from './compiled.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Instant } from '../time/zone.ts';
@@ -33,3 +34,7 @@ export function lapses(catalogue: Catalogue, state: SubjectState): readonly Laps
     return lapsed || typeof until !== 'number' ? [] : [{ plan, at: Math.max(until, signal.time), of: signal }];
   });
 }
+
+/** The plans that have lapsed by now, for which the product sends the `plan.lapsed` signal itself. Called after a pass. */
+export const lapsedBy = (compiled: Compiled, state: SubjectState, now: Instant): readonly Lapse[] =>
+  state.kind === 'contact' ? lapses(compiled.catalogue, state).filter((lapse) => lapse.at <= now) : [];

@@ -1,16 +1,15 @@
 import { changeKey } from '../conditions/node.ts';
 import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { recordedValue } from '../contacts/changes.ts';
-import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
-import { type Effect, type SentSignal } from '../ledger/effect.ts';
-import { moneyText } from '../numbers/money.ts';
-import { type AudienceId, type DealId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
+import { type Effect } from '../ledger/effect.ts';
+import { type AudienceId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Change, type WhichReasons } from '../ledger/change.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { setPin } from './pins.ts';
+import { dropDeal, putDeal } from './recorded-deals.ts';
 import { type HeldTag } from './state.ts';
 
 /** Makes one change of recorded state. What is already so is not written again. */
@@ -251,59 +250,4 @@ function setCompany(context: PassContext, { company, facts }: Extract<Change, { 
     company === undefined ? { ...told, verb: 'cleared', after: null } : { ...told, verb: 'set', after: company },
   );
   context.touch('company', effect);
-}
-
-function putDeal(context: PassContext, patch: DealPatch, by: EffectOrigin): void {
-  const { state, now } = context;
-  const before = state.deals.get(patch.id);
-  const deal = patched(before, patch, now);
-  if (before && sameDeal(before, deal)) return;
-  for (const company of [before?.company, deal.company]) if (company !== undefined) state.companiesTouched.add(company);
-  state.putDeal(deal, context.compiled.catalogue);
-  const summary = ({ stage, amount }: Deal) => ({ stage, amount: amount ?? null });
-  const sends = dealSignal(context, before, deal);
-  const told = {
-    kind: 'deal',
-    definitionId: deal.pipeline,
-    channel: deal.outsideId,
-    after: summary(deal),
-    ...(sends ? { sends } : {}),
-    ...by,
-  } as const;
-  const effect = context.record(before ? { ...told, verb: 'set', before: summary(before) } : { ...told, verb: 'added' });
-  context.touch('deals', effect);
-}
-
-function dropDeal(context: PassContext, id: DealId, by: EffectOrigin): void {
-  const gone = context.state.deals.get(id);
-  if (!gone) return;
-  if (gone.company !== undefined) context.state.companiesTouched.add(gone.company);
-  context.state.dropDeal(id);
-  const effect = context.record({ kind: 'deal', verb: 'removed', definitionId: undefined, channel: String(id), ...by });
-  context.touch('deals', effect);
-}
-
-const sameDeal = (a: Deal, b: Deal): boolean =>
-  a.name === b.name &&
-  a.pipeline === b.pipeline &&
-  a.stage === b.stage &&
-  a.amount === b.amount &&
-  a.company === b.company &&
-  a.facts.size === b.facts.size &&
-  [...a.facts].every(([field, fact]) => sameFact(fact, b.facts.get(field)));
-
-/** A deal that is opened, moved on, won or lost also sends a signal to its contact. */
-function dealSignal({ compiled, state }: PassContext, before: Deal | undefined, deal: Deal): SentSignal | undefined {
-  if (state.kind !== 'contact' || (before?.stage === deal.stage && before.pipeline === deal.pipeline)) return undefined;
-  const { catalogue } = compiled;
-  const outcome = catalogue.body('pipeline', deal.pipeline)?.stages.find((stage) => stage.key === deal.stage)?.outcome;
-  const type = outcome === undefined ? (before ? 'deal.moved' : 'deal.opened') : outcome === 'won' ? 'deal.won' : 'deal.lost';
-  const { currency } = catalogue.workspace;
-  const data = {
-    deal: deal.outsideId,
-    ...(before ? { from: before.stage } : {}),
-    stage: deal.stage,
-    ...(deal.amount === undefined ? {} : { amount: moneyText(deal.amount, currency), currency }),
-  };
-  return { type, data };
 }
