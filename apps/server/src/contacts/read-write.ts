@@ -26,7 +26,7 @@ export function readWrite(
   known: Known,
   addTags: readonly string[],
 ): ReadWrite {
-  const reading = new Reading(written, catalogue);
+  const reading = new ContactReader(written, catalogue);
   const subject = reading.subject(matchBy);
   const tags = reading.tags(addTags);
   const edit = {
@@ -39,7 +39,7 @@ export function readWrite(
   return { index, subject, faults: reading.faults, edit };
 }
 
-class Reading {
+class ContactReader {
   readonly faults: Fault[] = [];
   readonly #written: ContactWrite;
   readonly #catalogue: Catalogue;

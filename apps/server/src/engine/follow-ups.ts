@@ -66,9 +66,9 @@ function toldFor({ cause, parent }: Reason, ids: LedgerIds): { readonly cause: C
   return id === undefined ? { cause } : { cause: { kind: 'effect', ref: String(id) }, parent: id };
 }
 
-type Asking = Exclude<Message, { readonly kind: 'tell company' | 'send signal' }>;
+type InboxMessage = Exclude<Message, { readonly kind: 'tell company' | 'send signal' }>;
 
-function entryFor(message: Asking, { state }: WorkedSubject, ids: LedgerIds): InboxEntry {
+function entryFor(message: InboxMessage, { state }: WorkedSubject, ids: LedgerIds): InboxEntry {
   if (message.kind === 'tell contacts') {
     const { company, on, hop } = message;
     return { kind: 'fan', contactId: company, lane: laneOf(company), payload: { on, ...toldFor(message, ids), hop, after: 0 } };

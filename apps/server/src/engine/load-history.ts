@@ -4,10 +4,10 @@ import { append } from './append';
 import { type States } from './parts/part';
 
 /** Which histories and signals to load: those that definitions read, or all. */
-export type Wanted = Needs | 'all';
+export type LoadScope = Needs | 'all';
 
 /** Loads the past: removed tags and values, audiences left, recorded changes. Only what some definition reads. */
-export async function loadHistory(sql: Sql, states: States, wanted: Wanted): Promise<void> {
+export async function loadHistory(sql: Sql, states: States, wanted: LoadScope): Promise<void> {
   const ids = [...states.keys()];
   const only = (of: (needs: Needs) => ReadonlySet<number | string>): unknown[] | null => (wanted === 'all' ? null : [...of(wanted)]);
   const tags = only((needs) => needs.pastTags);

@@ -1,7 +1,7 @@
 import { compareSignals, type Details, type Signal } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { append } from './append';
-import { type Wanted } from './load-history';
+import { type LoadScope } from './load-history';
 import { type States } from './parts/part';
 import { signalsOf } from './queries/signals-of';
 
@@ -9,7 +9,7 @@ import { signalsOf } from './queries/signals-of';
 type SignalParts = readonly [number, number, number, number, string, 0 | 1, Details, unknown?];
 
 /** The signals of contacts, in order of time within each type. */
-export async function loadSignals(sql: Sql, states: States, wanted: Wanted): Promise<void> {
+export async function loadSignals(sql: Sql, states: States, wanted: LoadScope): Promise<void> {
   const types = wanted === 'all' ? null : [...wanted.signals];
   const rows = await signalsOf(sql, [...states.keys()], types, wanted === 'all' ? [] : [...wanted.data]);
   const read = rows.map((row) => ({ state: states.get(row.contact_id), parts: JSON.parse(`[${row.signals}]`) as readonly SignalParts[] }));

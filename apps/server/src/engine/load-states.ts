@@ -1,6 +1,6 @@
 import { compareSignals, SubjectState, type Catalogue, type Needs } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
-import { loadHistory, type Wanted } from './load-history';
+import { loadHistory, type LoadScope } from './load-history';
 import { loadSignals } from './load-signals';
 import { ALL_PARTS, PARTS } from './parts';
 import { holdCompanies } from './queries/hold-companies';
@@ -19,7 +19,7 @@ interface ContactRow extends SubjectRow {
 }
 
 /** Loads everything, for the page of one contact, where any condition may be evaluated. */
-export const ALL: Wanted = 'all';
+export const ALL: LoadScope = 'all';
 /** Loads only the present state, without signals and histories. */
 export const NOTHING_MORE: Needs = {
   signals: new Set(),

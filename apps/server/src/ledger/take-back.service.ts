@@ -22,7 +22,7 @@ interface Root {
   readonly together: number;
 }
 
-interface Asking {
+interface TakeBackOptions {
   readonly by: string;
   /** only says what it would do */
   readonly rehearse: boolean;
@@ -38,7 +38,7 @@ export class TakeBackService {
   ) {}
 
   /** @param id in the ledger */
-  async effect(id: number, asking: Asking): Promise<TakeBackAnswer> {
+  async effect(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
     const [found] = await this.database.query(`select id from ledger where id = $1 and contact_id is not null and reverses is null`, [id]);
     if (!found) throw notFound('effect');
     return this.#take([{ id, together: 0 }], asking);
@@ -49,7 +49,7 @@ export class TakeBackService {
    *
    * @param since only what it did from then on, in ms
    */
-  async rule(key: string, since: number | undefined, asking: Asking): Promise<TakeBackAnswer> {
+  async rule(key: string, since: number | undefined, asking: TakeBackOptions): Promise<TakeBackAnswer> {
     const { compiled } = await this.store.current(this.database);
     const rule = compiled.catalogue.find('rule', key);
     if (!rule) throw notFound('rule');
@@ -63,7 +63,7 @@ export class TakeBackService {
   }
 
   /** Everything that an import did and that still stands. Whom it added stays. */
-  async import(id: number, asking: Asking): Promise<TakeBackAnswer> {
+  async import(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
     if (!(await this.database.read(ImportRun).existsBy({ id }))) throw notFound('import');
     return this.#take(await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
   }
@@ -78,7 +78,7 @@ export class TakeBackService {
     );
   }
 
-  async #take(roots: readonly Root[], { by, rehearse }: Asking): Promise<TakeBackAnswer> {
+  async #take(roots: readonly Root[], { by, rehearse }: TakeBackOptions): Promise<TakeBackAnswer> {
     if (rehearse)
       return this.database.snapshot(async (sql) => {
         const { compiled } = await this.store.current(sql);

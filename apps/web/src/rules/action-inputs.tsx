@@ -20,7 +20,7 @@ export function TextInput({ label, value, onChange }: { label: string; value: st
   return <input className="input input-sm w-60" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
 }
 
-type Given = string | number | { detail: string };
+type ActionValue = string | number | { detail: string };
 
 /** A value that is written down, or that stands in the signal. */
 export function GivenOrDetail({
@@ -30,9 +30,9 @@ export function GivenOrDetail({
   onChange,
 }: {
   name: string;
-  value: Given;
+  value: ActionValue;
   numeric?: boolean;
-  onChange: (value: Given) => void;
+  onChange: (value: ActionValue) => void;
 }) {
   const details = use(SignalDetails);
   const detail = typeof value === 'object';
@@ -74,7 +74,7 @@ export function ValueInput({
   body: FieldBody | undefined;
   name: string;
   value: ActionOf<'set field'>['value'];
-  onChange: (value: Given | string[]) => void;
+  onChange: (value: ActionValue | string[]) => void;
 }) {
   const detail = typeof value === 'object' && !Array.isArray(value);
   const given = String(Array.isArray(value) ? (value[0] ?? '') : detail ? '' : value);

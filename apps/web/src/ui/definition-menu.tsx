@@ -11,7 +11,7 @@ import { useMay } from '../app/use-may';
 import { Loading, Wrong } from './states';
 import { When } from './when';
 
-type Asked = 'used' | 'versions' | 'retire' | 'delete';
+type OpenDialog = 'used' | 'versions' | 'retire' | 'delete';
 
 interface DefinitionMenuProps<Kind extends DefinitionKind> {
   readonly kind: Kind;
@@ -26,7 +26,7 @@ interface DefinitionMenuProps<Kind extends DefinitionKind> {
 
 /** What can be done with a definition as a whole. */
 export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, catalogue, written, restore }: DefinitionMenuProps<Kind>) {
-  const [asked, setAsked] = useState<Asked | null>(null);
+  const [asked, setAsked] = useState<OpenDialog | null>(null);
   const mayWrite = useMay('definitions:write');
   const menu = useRef<HTMLDetailsElement>(null);
   const [save] = useSave();
@@ -35,7 +35,7 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
   if (!definition) return null;
   const thing = kindWord(kind);
   const close = (): void => menu.current?.removeAttribute('open');
-  const ask = (what: Asked): void => {
+  const ask = (what: OpenDialog): void => {
     close();
     setAsked(what);
   };

@@ -32,7 +32,7 @@ export const ROUTES = {
 export type Routes = typeof ROUTES;
 export type RouteName = keyof Routes;
 export type Sent<Name extends RouteName> = SentBy<Routes[Name]>;
-export type Asking<Name extends RouteName> = RequestOf<Routes[Name]>;
+export type RouteArgs<Name extends RouteName> = RequestOf<Routes[Name]>;
 export type Answer<Name extends RouteName> = AnswerOf<Routes[Name]>;
 
 /** The routes of the public API, which programs outside call with a key. */

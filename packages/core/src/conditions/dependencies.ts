@@ -29,7 +29,7 @@ export const READS_NOTHING: Dependencies = { on: new Set(), clock: false, ofCont
 export const watchesTheClock = (test: ValueTest | undefined): boolean => test?.ask === 'operator' && test.positive.next !== undefined;
 
 export function dependenciesOf(...nodes: readonly ConditionNode[]): Dependencies {
-  const reading = new Reading();
+  const reading = new DependencyCollector();
   for (const node of nodes) reading.condition(node);
   return reading;
 }
@@ -44,7 +44,7 @@ export function joined(...all: readonly Dependencies[]): Dependencies {
   };
 }
 
-class Reading implements Dependencies {
+class DependencyCollector implements Dependencies {
   readonly on = new Set<Dependency>();
   readonly ofContacts = new Set<Dependency>();
   readonly past = new Set<Dependency>();

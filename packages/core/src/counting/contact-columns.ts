@@ -12,9 +12,9 @@ type Links = Pick<SubjectState, 'stage' | 'owner' | 'company'> & Pick<Subject, '
 type ColumnsOf<Part extends keyof Subject> = Subject[Part] extends Lookup<infer Key, infer Value> ? Columns<Key, Value> : never;
 
 /** Recorded state of a contact other than facts, from which scores and memberships at another clock are worked out. */
-type Given = Pick<Subject, 'latchedLines' | 'points' | 'pins'>;
+type RecordedExtras = Pick<Subject, 'latchedLines' | 'points' | 'pins'>;
 
-const NOTHING_GIVEN: Given = { latchedLines: new Map(), points: new Map(), pins: new Map() };
+const NOTHING_GIVEN: RecordedExtras = { latchedLines: new Map(), points: new Map(), pins: new Map() };
 const NOBODY = 0;
 const NO_DEALS: Subject['dealDetails'] = new Map();
 const UNLINKED: Links = { stage: undefined, owner: undefined, company: undefined, dealDetails: NO_DEALS };
@@ -39,7 +39,7 @@ export class ContactColumns {
   readonly leavings: ColumnsOf<'leavings'> = new Columns(() => few());
   readonly changes: ColumnsOf<'changes'> = new Columns(() => few());
   readonly links: Links[] = [];
-  readonly given = new Map<number, Given>();
+  readonly given = new Map<number, RecordedExtras>();
   readonly companies = new Map<number, ReadonlyMap<FieldId, Fact>>();
   readonly #ids: number[] = [];
   readonly #placeOf = new Map<number, number>();
@@ -209,7 +209,7 @@ export class ContactRow implements Subject {
   get pins(): Subject['pins'] {
     return this.#given.pins;
   }
-  get #given(): Given {
+  get #given(): RecordedExtras {
     return this.#columns.given.get(this.at) ?? NOTHING_GIVEN;
   }
   get #links(): Links {

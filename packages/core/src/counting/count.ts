@@ -14,7 +14,7 @@ const COSTLY: ReadonlySet<ConditionNode['kind']> = new Set(['signal', 'compare',
 const cost = (node: ConditionNode): number => (node.kind === 'group' ? 1 : COSTLY.has(node.kind) ? 2 : 0);
 
 /** Closures over one row. A line shared by several conditions is evaluated once per contact. */
-class Asking {
+class ConditionCompiler {
   readonly row: ContactRow;
   readonly #moment: Moment;
   readonly #through: Compiled | undefined;
@@ -81,7 +81,7 @@ export function countTogether(
   moment: Moment,
   through?: Compiled,
 ): readonly number[] {
-  const asking = new Asking(columns, moment, through);
+  const asking = new ConditionCompiler(columns, moment, through);
   const asked = nodes.map((node) => asking.of(node));
   const counts = nodes.map(() => 0);
   for (const at of columns.newestFirst()) {
@@ -99,7 +99,7 @@ export function findNewest(
   { limit, before = Number.POSITIVE_INFINITY }: { readonly limit: number; readonly before?: number | undefined },
   through?: Compiled,
 ): readonly number[] {
-  const asking = new Asking(columns, moment, through);
+  const asking = new ConditionCompiler(columns, moment, through);
   const holds = asking.of(node);
   const found: number[] = [];
   for (const at of columns.newestFirst()) {

@@ -116,7 +116,7 @@ function ask({ context, firing, rule }: Acting, asked: SubjectRequest): void {
     });
 }
 
-type Given = ActionOf<'set field'>['value'];
+type ActionValue = ActionOf<'set field'>['value'];
 const fromSignal = (value: unknown): value is { readonly detail: string } =>
   typeof value === 'object' && value !== null && 'detail' in value;
 
@@ -130,7 +130,7 @@ function detailOf(signal: Signal | undefined, path: string): unknown {
 }
 
 /** The value that an action sets a field to; undefined if the signal has no usable value, and then nothing is done. */
-function factFor({ context, signal }: Acting, field: FieldId, given: Given): { readonly value: WrittenFact | undefined } | undefined {
+function factFor({ context, signal }: Acting, field: FieldId, given: ActionValue): { readonly value: WrittenFact | undefined } | undefined {
   const { catalogue } = context.compiled;
   const body = catalogue.body('field', field);
   if (!body) return undefined;

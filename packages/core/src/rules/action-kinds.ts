@@ -24,11 +24,11 @@ const CONTACTS: readonly RuleSubject[] = ['contact'];
 const BOTH: readonly RuleSubject[] = ['contact', 'company'];
 const always = (): undefined => undefined;
 
-type Given = ActionOf<'set field'>['value'];
+type ActionValue = ActionOf<'set field'>['value'];
 const isDetail = (value: unknown): value is { readonly detail: string } => typeof value === 'object' && value !== null && 'detail' in value;
 
 /** Whether a field belongs to the subject and takes a fixed value. A value from a signal is checked when it arrives. */
-function fieldMisfit(field: number, of: RuleSubject, catalogue: Catalogue, value?: Given): Misfit | undefined {
+function fieldMisfit(field: number, of: RuleSubject, catalogue: Catalogue, value?: ActionValue): Misfit | undefined {
   const body = catalogue.body('field', field);
   if (body?.of !== of) return { property: 'field', expected: of === 'company' ? 'a field of companies' : 'a field of contacts' };
   if (value === undefined || isDetail(value)) return undefined;

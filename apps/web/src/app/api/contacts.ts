@@ -1,10 +1,10 @@
-import { type Answer, type Asking } from '@eager-sieve/contracts';
+import { type Answer, type RouteArgs } from '@eager-sieve/contracts';
 import { type TraceSubject } from '../trace';
 import { one, type Calls } from './calls';
 import { requestOf } from './request';
 
 export const contactCalls = ({ build, read, pages, change }: Calls) => ({
-  contact: build.query<Answer<'contact'>, Asking<'contact'>>({
+  contact: build.query<Answer<'contact'>, RouteArgs<'contact'>>({
     query: (asking) => requestOf('contact', asking),
     // It may be asked for by its address; what moves is told by its id, and what moves of its company too.
     providesTags: (contact, _error, { id }) => [
@@ -26,7 +26,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
     providesTags: (_answer, _error, { whose }) => one('Contact', 'contact' in whose ? whose.contact : whose.company),
   }),
   companies: pages('companies', ['People']),
-  company: build.query<Answer<'company'>, Asking<'company'>>({
+  company: build.query<Answer<'company'>, RouteArgs<'company'>>({
     query: (asking) => requestOf('company', asking),
     providesTags: (company, _error, { id }) => [
       ...one('Contact', company?.id ?? id),

@@ -1,5 +1,5 @@
 import { type WrittenDocument } from '@eager-sieve/core';
-import { type Answer, type Asking } from '@eager-sieve/contracts';
+import { type Answer, type RouteArgs } from '@eager-sieve/contracts';
 import { rememberCsrf, type Calls } from './calls';
 import { requestOf } from './request';
 
@@ -12,7 +12,7 @@ export const settingsCalls = ({ build, read, change }: Calls) => ({
     providesTags: ['Session'],
     onQueryStarted: (_none, lifecycle) => remember(lifecycle),
   }),
-  signIn: build.mutation<Answer<'signIn'>, Asking<'signIn'>>({
+  signIn: build.mutation<Answer<'signIn'>, RouteArgs<'signIn'>>({
     query: (asking) => requestOf('signIn', asking),
     invalidatesTags: ['Session'],
     onQueryStarted: (_asking, lifecycle) => remember(lifecycle),
