@@ -129,7 +129,7 @@ function detailOf(signal: Signal | undefined, path: string): unknown {
   return path === 'amount' && value !== undefined ? { amount: value, currency } : value;
 }
 
-/** The value that an action sets a field to; undefined if the signal has no usable value, and then nothing is done. */
+/** What an action writes into a field; undefined if the signal has no usable value, and then nothing is done. */
 function factFor({ context, signal }: Acting, field: FieldId, given: ActionValue): { readonly value: WrittenFact | undefined } | undefined {
   const { catalogue } = context.compiled;
   const body = catalogue.body('field', field);
