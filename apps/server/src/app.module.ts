@@ -1,5 +1,5 @@
 import { Module, type DynamicModule } from '@nestjs/common';
-import { APP_GUARD } from '@nestjs/core';
+import { APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { type Logger } from 'pino';
 import { AudiencesController } from './audiences/audiences.controller';
@@ -44,6 +44,7 @@ import { LedgerController } from './ledger/ledger.controller';
 import { RulesController } from './rules/rules.controller';
 import { DefinitionsController, SettingsController } from './settings/settings.controller';
 import { BuildsService } from './settings/builds.service';
+import { StaffAddressesInterceptor } from './settings/staff-addresses';
 import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
 import { TasksController } from './tasks/tasks.controller';
@@ -122,6 +123,7 @@ export class AppModule {
         TodayService,
         { provide: APP_GUARD, useClass: ThrottlerGuard },
         { provide: APP_GUARD, useClass: AccessGuard },
+        { provide: APP_INTERCEPTOR, useClass: StaffAddressesInterceptor },
       ],
     };
   }

@@ -88,9 +88,8 @@ export class TestServer {
   }
 
   async define(document: object): Promise<void> {
-    await this.call('put', '/api/v1/definitions')
-      .send(document as DefinitionsDocument)
-      .expect(200);
+    const { status, body } = await this.call('put', '/api/v1/definitions').send(document as DefinitionsDocument);
+    if (status !== 200) throw new Error(`the definitions are refused: ${JSON.stringify(body)}`);
     await this.idle();
   }
 

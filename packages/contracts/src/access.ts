@@ -1,7 +1,11 @@
 import { z } from 'zod';
 
-/** What a person or a key may do. Every route names the one that it wants. */
+/**
+ * What a person or a key may do. A route names all that it takes, by what it reveals: how many (`audiences:read`), who they are
+ * (`contacts:names`), or what is known of them (`contacts:read`).
+ */
 export const capabilities = [
+  'contacts:names',
   'contacts:read',
   'contacts:write',
   'signals:read',
@@ -12,6 +16,7 @@ export const capabilities = [
   'campaigns:read',
   'campaigns:send',
   'ledger:read',
+  'people:read',
   'settings:read',
   'settings:write',
 ] as const;
@@ -20,6 +25,28 @@ export type Capability = z.infer<typeof capabilitySchema>;
 
 export const roleSchema = z.enum(['admin', 'editor', 'seller', 'viewer']);
 export type Role = z.infer<typeof roleSchema>;
+
+/** What each capability allows: as a refusal says it after “may not”, and the settings after “may”. */
+export const capabilityWords: Readonly<Record<Capability, string>> = {
+  'contacts:names': 'see who contacts are',
+  'contacts:read': 'read what is known of contacts',
+  'contacts:write': 'change contacts',
+  'signals:read': 'look at signals',
+  'signals:write': 'send signals',
+  'audiences:read': 'count contacts, and look at audiences',
+  'definitions:read': 'look at how things are set up',
+  'definitions:write': 'change how things are set up',
+  'campaigns:read': 'look at campaigns',
+  'campaigns:send': 'send campaigns',
+  'ledger:read': 'look at the ledger',
+  'people:read': 'see who else works here',
+  'settings:read': 'look at the settings',
+  'settings:write': 'change the settings',
+};
+
+/** Whether a capability is among those that somebody has: whoever may read contacts may see their names. */
+export const includesCapability = (has: readonly Capability[], capability: Capability): boolean =>
+  has.includes(capability) || (capability === 'contacts:names' && has.includes('contacts:read'));
 
 const reading = capabilities.filter((capability) => capability.endsWith(':read') && capability !== 'settings:read');
 
@@ -34,6 +61,7 @@ export const roleCapabilities: Record<Role, readonly Capability[]> = {
 /** The scopes that a key can be given. */
 export const keyScopes = [
   'signals:write',
+  'contacts:names',
   'contacts:read',
   'contacts:write',
   'audiences:read',

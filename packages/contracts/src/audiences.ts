@@ -1,6 +1,6 @@
 import { writtenConditionSchema } from '@eager-sieve/core';
 import { z } from 'zod';
-import { companyRowSchema } from './companies.ts';
+import { companyRowSchema, memberCompanySchema } from './companies.ts';
 
 const asked = {
   condition: writtenConditionSchema,
@@ -114,7 +114,14 @@ export const audienceViewSchema = z.object({
 });
 export type AudienceView = z.infer<typeof audienceViewSchema>;
 export const audiencesAnswerSchema = z.object({ audiences: z.array(audienceViewSchema) });
-export const membersAnswerSchema = peopleAnswerSchema;
+/** Members as whoever may see their names alone sees them: what is known of them is left out. */
+export const memberRowSchema = personRowSchema.partial({ tags: true, scores: true, lastFromThem: true });
+export type MemberRow = z.infer<typeof memberRowSchema>;
+export const membersAnswerSchema = peopleAnswerSchema.extend({
+  contacts: z.array(memberRowSchema).describe('tags, scores and the last signal only for whoever may read contacts'),
+  companies: z.array(memberCompanySchema).optional().describe('fields and scores only for whoever may read contacts'),
+});
+export type MembersAnswer = z.infer<typeof membersAnswerSchema>;
 export const movementsAnswerSchema = z.object({
   movements: z.array(
     z.object({ id: z.int(), contact: z.string(), name: z.string(), at: z.string(), joined: z.boolean(), cause: z.string() }),

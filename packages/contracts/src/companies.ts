@@ -60,6 +60,8 @@ export const companyRowSchema = z.object({
   since: z.string().optional(),
 });
 export type CompanyRow = z.infer<typeof companyRowSchema>;
+export const memberCompanySchema = companyRowSchema.partial({ fields: true, scores: true });
+export type MemberCompany = z.infer<typeof memberCompanySchema>;
 export const companiesAnswerSchema = z.object({ companies: z.array(companyRowSchema), after: z.string().nullable() });
 export type CompaniesAnswer = z.infer<typeof companiesAnswerSchema>;
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type OpenApi, type OpenApiContent, type OpenApiOperation, type OpenApiParameter, type OpenApiSchema } from './open-api.ts';
 import { problemSchema } from './problems.ts';
-import { namesIn, type Route } from './route.ts';
+import { capabilitiesOf, namesIn, type Route } from './route.ts';
 import { PUBLIC_API, publicRoutes } from './routes/index.ts';
 
 const schemaOf = (schema: z.ZodType): OpenApiSchema => {
@@ -31,7 +31,7 @@ function operationOf(route: Route): OpenApiOperation {
   const parameters = parametersOf(route);
   return {
     summary: route.does,
-    security: [{ key: route.requires === 'any key' ? [] : [route.requires] }],
+    security: [{ key: capabilitiesOf(route.requires) }],
     ...(parameters.length > 0 ? { parameters } : {}),
     ...(route.body ? { requestBody: { required: true, content: contentOf(route.takes ?? ['application/json'], route.body) } } : {}),
     responses: {

@@ -1,8 +1,14 @@
 import { type z } from 'zod';
 import { type Capability } from './access.ts';
 
-/** What a route requires of whoever calls it. */
-export type Access = Capability | 'public' | 'signed in' | 'any key';
+/** What a route can require of whoever calls it. */
+export type Requirement = Capability | 'signed in';
+/** Of several requirements, all have to be met. */
+export type Access = 'public' | 'any key' | Requirement | readonly Requirement[];
+
+/** The capabilities that a route requires; none where anyone may call it, or anyone with a key. */
+export const capabilitiesOf = (access: Access): readonly Capability[] =>
+  [access].flat().filter((each): each is Capability => each !== 'public' && each !== 'any key' && each !== 'signed in');
 
 /** One route of the server: its address, who may call it, what it takes and what it answers. */
 export interface Route {

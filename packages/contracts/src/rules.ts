@@ -19,7 +19,8 @@ export const ruleRehearsalSchema = z.object({
         setsOff: z.array(z.string()),
       }),
     )
-    .describe('the first of those whom it touches, one by one'),
+    .nullable()
+    .describe('the first of those whom it touches, one by one; null for whoever may not read contacts'),
   pace: z
     .object({ times: z.number(), of: z.enum(['a week, lately', 'the coming week']) })
     .nullable()

@@ -30,7 +30,7 @@ export const signalsAnswerSchema = z.object({
       z.object({ contact: z.string(), effects: z.array(z.object({ kind: z.string(), verb: z.string(), thing: z.string().nullable() })) }),
     )
     .optional()
-    .describe('with ?wait=true: what the signals changed'),
+    .describe('with ?wait=true: what the signals changed, for whoever may read contacts'),
 });
 export type SignalsAnswer = z.infer<typeof signalsAnswerSchema>;
 

@@ -1,10 +1,10 @@
 import { Controller, Header, Req, Res } from '@nestjs/common';
-import { MEMBER_FORMATS, type MemberFormat, type Sent } from '@eager-sieve/contracts';
+import { MEMBER_FORMATS, type MemberFormat, type MembersAnswer, type Page, type Sent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { stringify } from 'csv-stringify';
 import { vCard } from '../contacts/vcard';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerCause, type Caller } from '../settings/access';
+import { CallerIs, callerCause, may, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
 import { ConditionsService } from './conditions.service';
 import { PinsService } from './pins.service';
@@ -47,17 +47,32 @@ export class AudiencesController {
 
   @Handles('members')
   @Header('Vary', 'Accept')
-  async members(@SentHere() { params, query }: Sent<'members'>, @Req() request: Request, @Res() response: Response): Promise<void> {
+  async members(
+    @SentHere() { params, query }: Sent<'members'>,
+    @CallerIs() caller: Caller,
+    @Req() request: Request,
+    @Res() response: Response,
+  ): Promise<void> {
     const { format, ...page } = query;
     const accepted = request.accepts(['application/json', ...FORMATS.map((each) => MEMBER_FORMATS[each])]);
     const wanted = format ?? FORMATS.find((each) => MEMBER_FORMATS[each] === accepted);
-    if (wanted) return this.#export(params.key, wanted, format !== undefined, response);
-    response.json(await this.audiences.members(params.key, page));
+    const read = async (asked: Page): Promise<MembersAnswer> => {
+      const members = await this.audiences.members(params.key, asked);
+      return may(caller, 'contacts:read') ? members : namesOf(members);
+    };
+    if (wanted) return this.#export(params.key, read, wanted, format !== undefined, response);
+    response.json(await read(page));
   }
 
   /** Every member, page by page, as it is read. @param asFile to be kept as a file, and not shown */
-  async #export(key: string, format: MemberFormat, asFile: boolean, response: Response): Promise<void> {
-    let page = await this.audiences.members(key, { limit: 500 });
+  async #export(
+    key: string,
+    read: (page: Page) => Promise<MembersAnswer>,
+    format: MemberFormat,
+    asFile: boolean,
+    response: Response,
+  ): Promise<void> {
+    let page = await read({ limit: 500 });
     response.type(`${MEMBER_FORMATS[format]}; charset=utf-8`);
     if (asFile) response.setHeader('Content-Disposition', `attachment; filename="${key}.${ENDINGS[format]}"`);
     const ofCompanies = page.companies !== undefined;
@@ -66,19 +81,21 @@ export class AudiencesController {
     csv?.pipe(response);
     for (;;) {
       for (const member of page.contacts) {
-        if (csv) csv.write({ email: member.email, name: member.name, tags: member.tags.join(';'), since: member.since });
+        if (csv) csv.write({ email: member.email, name: member.name, tags: member.tags?.join(';'), since: member.since });
         else if (format === 'vcard')
-          response.write(vCard({ kind: 'individual', uid: member.id, name: member.name, email: member.email, categories: member.tags }));
+          response.write(
+            vCard({ kind: 'individual', uid: member.id, name: member.name, email: member.email, categories: member.tags ?? [] }),
+          );
         else response.write(`${JSON.stringify(member)}\n`);
       }
       for (const company of page.companies ?? []) {
         const { outsideId, name, contacts } = company;
-        if (csv) csv.write({ outsideId, name, contacts, since: (company as { since?: string }).since });
+        if (csv) csv.write({ outsideId, name, contacts, since: company.since });
         else if (format === 'vcard') response.write(vCard({ kind: 'org', uid: company.id, name }));
         else response.write(`${JSON.stringify(company)}\n`);
       }
       if (!page.after) break;
-      page = await this.audiences.members(key, { limit: 500, after: page.after });
+      page = await read({ limit: 500, after: page.after });
     }
     if (csv) csv.end();
     else response.end();
@@ -104,3 +121,10 @@ export class AudiencesController {
     return this.pins.clear(params.key, params.subject, callerCause(caller));
   }
 }
+
+/** Who they are, without what is known of them. */
+const namesOf = ({ contacts, companies, ...rest }: MembersAnswer): MembersAnswer => ({
+  ...rest,
+  contacts: contacts.map(({ tags: _tags, scores: _scores, lastFromThem: _last, ...who }) => who),
+  ...(companies ? { companies: companies.map(({ fields: _fields, scores: _scores, ...who }) => who) } : {}),
+});

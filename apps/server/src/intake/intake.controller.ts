@@ -7,7 +7,7 @@ import { Follower } from '../engine/follower';
 import { ProblemError } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
 import { LedgerService, EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from '../ledger/ledger.service';
-import { CallerIs, callerRef, type Caller } from '../settings/access';
+import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { FormsService } from './forms.service';
 import { ImportsService } from './imports.service';
@@ -43,7 +43,9 @@ export class SignalsController {
       duplicates: intake.duplicates,
       rejected: intake.rejected.map(({ index, code, path, expected }) => ({ index, code, path: [...path], expected })),
     };
-    return query.wait ? { ...answer, changed: await this.#changed(intake) } : answer;
+    if (!query.wait) return answer;
+    await this.follower.worked(intake.seqs);
+    return may(caller, 'contacts:read') ? { ...answer, changed: await this.#changed(intake) } : answer;
   }
 
   /** NDJSON line by line, a batch at a time: the next is read when the one before has been accepted. */
@@ -63,7 +65,6 @@ export class SignalsController {
   }
 
   async #changed(intake: Intake): Promise<NonNullable<SignalsAnswer['changed']>> {
-    await this.follower.worked(intake.seqs);
     const { compiled } = await this.store.current(this.database);
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} 

@@ -155,7 +155,7 @@ class Tally {
   #recent = 0;
   #coming = 0;
   readonly #changes: Record<string, number> = {};
-  readonly #samples: RuleRehearsal['samples'][number][] = [];
+  readonly #samples: NonNullable<RuleRehearsal['samples']> = [];
 
   constructor(rule: CompiledRule, catalogue: Catalogue) {
     this.#rule = rule;

@@ -1,7 +1,7 @@
 import { Controller } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerRef, type Caller } from '../settings/access';
+import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { CirclesService } from './circles.service';
 import { RehearsalService } from './rehearsal.service';
 
@@ -23,7 +23,8 @@ export class RulesController {
   }
 
   @Handles('rehearse')
-  rehearse(@SentHere() { body }: Sent<'rehearse'>) {
-    return this.rehearsals.rehearse(body.rule, body.key);
+  async rehearse(@SentHere() { body }: Sent<'rehearse'>, @CallerIs() caller: Caller) {
+    const rehearsed = await this.rehearsals.rehearse(body.rule, body.key);
+    return may(caller, 'contacts:read') ? rehearsed : { ...rehearsed, samples: null };
   }
 }

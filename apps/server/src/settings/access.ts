@@ -1,7 +1,14 @@
 import { createParamDecorator, SetMetadata, type CanActivate, type ExecutionContext } from '@nestjs/common';
 import { Injectable } from '@nestjs/common';
 import { Reflector } from '@nestjs/core';
-import { roleCapabilities, type Access, type Capability } from '@eager-sieve/contracts';
+import {
+  capabilitiesOf,
+  capabilityWords,
+  includesCapability,
+  roleCapabilities,
+  type Access,
+  type Capability,
+} from '@eager-sieve/contracts';
 import { type Request } from 'express';
 import { ProblemError } from '../http/problem';
 import { KeysService } from './keys.service';
@@ -26,6 +33,8 @@ declare module 'express' {
 export const CallerIs = createParamDecorator(
   (_data: unknown, context: ExecutionContext) => context.switchToHttp().getRequest<Request>().caller,
 );
+export const may = (caller: Caller, capability: Capability): boolean => includesCapability(caller.capabilities, capability);
+
 /** How the ledger names a caller. */
 export const callerRef = (caller: Caller): string => (caller.kind === 'person' ? caller.session.person.email : `key ${caller.name}`);
 export const callerCause = (caller: Caller): { kind: 'person' | 'api'; ref: string } => ({
@@ -34,22 +43,6 @@ export const callerCause = (caller: Caller): { kind: 'person' | 'api'; ref: stri
 });
 
 const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
-
-/** What each capability allows, as a refusal says it. */
-const CAPABILITY_WORDS: Readonly<Record<Capability, string>> = {
-  'contacts:read': 'look at contacts',
-  'contacts:write': 'change contacts',
-  'signals:read': 'look at signals',
-  'signals:write': 'send signals',
-  'audiences:read': 'look at audiences',
-  'definitions:read': 'look at how things are set up',
-  'definitions:write': 'change how things are set up',
-  'campaigns:read': 'look at campaigns',
-  'campaigns:send': 'send campaigns',
-  'ledger:read': 'look at the ledger',
-  'settings:read': 'look at the settings',
-  'settings:write': 'change the settings',
-};
 
 @Injectable()
 export class AccessGuard implements CanActivate {
@@ -67,16 +60,16 @@ export class AccessGuard implements CanActivate {
     const caller = await this.#caller(request);
     if (!caller) throw new ProblemError(401, 'access.unknown', 'Sign in, or send a key as a bearer token.');
     request.caller = caller;
-    if (access === 'signed in') {
-      if (caller.kind === 'person') return true;
+    if (caller.kind === 'key' && [access].flat().includes('signed in'))
       throw new ProblemError(403, 'access.person', 'This is for people who are signed in.');
-    }
-    if (access === 'any key' || caller.capabilities.includes(access)) return true;
-    throw new ProblemError(
-      403,
-      'access.missing',
-      `${caller.kind === 'key' ? 'This key' : 'Your role'} may not ${CAPABILITY_WORDS[access]}.`,
-    );
+    const missing = capabilitiesOf(access).find((capability) => !may(caller, capability));
+    if (missing !== undefined)
+      throw new ProblemError(
+        403,
+        'access.missing',
+        `${caller.kind === 'key' ? 'This key' : 'Your role'} may not ${capabilityWords[missing]}.`,
+      );
+    return true;
   }
 
   async #caller(request: Request): Promise<Caller | undefined> {

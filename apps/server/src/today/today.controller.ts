@@ -5,7 +5,7 @@ import { Database } from '../database/database';
 import { type Moved } from '../engine/feed';
 import { Follower } from '../engine/follower';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, type Caller } from '../settings/access';
+import { CallerIs, may, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { TodayService } from './today.service';
 
@@ -37,7 +37,7 @@ export class TodayController implements OnModuleDestroy {
 
   @Handles('search')
   search(@SentHere() { query }: Sent<'search'>, @CallerIs() caller: Caller) {
-    return this.service.search(query.q, caller.capabilities.includes('contacts:read'));
+    return this.service.search(query.q, may(caller, 'contacts:read'));
   }
 
   /** Server-sent events: what moved and whom it concerned, ids only. What it says is asked for, with the asker's own access. */
@@ -46,7 +46,7 @@ export class TodayController implements OnModuleDestroy {
     response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform', 'X-Accel-Buffering': 'no' });
     response.write('retry: 1000\n\n');
     this.#open.add(response);
-    const mayKnowContacts = caller.capabilities.includes('contacts:read');
+    const mayKnowContacts = may(caller, 'contacts:read');
     let waiting: Moved[] = [];
     let timer: NodeJS.Timeout | undefined;
     const flush = (): void => {

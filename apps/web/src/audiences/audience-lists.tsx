@@ -10,7 +10,7 @@ import {
 } from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { type PeopleAnswer } from '@eager-sieve/contracts';
+import { type MembersAnswer } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { CompanyRows } from '../ui/company-rows';
 import { count } from '../ui/number';
@@ -30,7 +30,7 @@ interface ListProps {
 }
 
 interface Paged {
-  readonly data?: { readonly pages: readonly PeopleAnswer[] } | undefined;
+  readonly data?: { readonly pages: readonly MembersAnswer[] } | undefined;
   readonly error?: unknown;
   readonly isFetching: boolean;
   readonly hasNextPage: boolean;

@@ -29,19 +29,26 @@ describe('the frame', () => {
   });
 
   it('shows a place only to those who may see it', async () => {
-    openPage('/', {}, { may: ['definitions:read'] });
-    await screen.findByRole('heading', { name: 'Today' });
-    expect(places()).toEqual(['Today', 'Tags', 'Rules', 'Scores', 'Settings']);
+    const browser = openPage('/', {}, { may: ['definitions:read'] });
+    await waitFor(() => expect(browser.at()).toBe('/tags'));
+    expect(places()).toEqual(['Tags', 'Rules', 'Scores', 'Settings']);
+  });
+
+  it('says so where a page is not for one, and leads to one that is', async () => {
+    const browser = openPage('/people', {}, { may: ['definitions:read'] });
+    await screen.findByText('This page is not for your role');
+    await userEvent.click(screen.getByRole('link', { name: 'To Tags' }));
+    expect(browser.at()).toBe('/tags');
   });
 
   it('sends those who are not signed in to the sign-in, and from there to where they wanted to go', async () => {
     let signedIn = false;
     const session = openPage('/audiences', {
-      'GET /api/app/session': () => (signedIn ? sessionOf([]) : new Refused(401)),
+      'GET /api/app/session': () => (signedIn ? sessionOf(['audiences:read']) : new Refused(401)),
       'POST /api/app/session': ({ body }: { body: unknown }) => {
         if ((body as { password: string }).password !== 'right') return new Refused(401, { title: 'That is not right.' });
         signedIn = true;
-        return sessionOf([]);
+        return sessionOf(['audiences:read']);
       },
       'GET /api/v1/audiences': { audiences: [] },
     });

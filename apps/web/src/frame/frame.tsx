@@ -1,12 +1,13 @@
 import { Suspense, useEffect, useState } from 'react';
-import { Navigate, Outlet, useLocation, useNavigate } from 'react-router';
+import { Link, Navigate, Outlet, useLocation, useNavigate } from 'react-router';
+import { type SessionView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { statusOf } from '../app/errors';
 import { traceClosed } from '../app/trace';
 import { useAppDispatch } from '../app/store';
 import { useEvents } from '../app/use-events';
 import { Persons } from '../ui/person-input';
-import { Loading, Wrong } from '../ui/states';
+import { Empty, Loading, Wrong } from '../ui/states';
 import { showTimesIn } from '../ui/when';
 import { LeaveGuard } from './leave-guard';
 import { KeysHelp } from './keys-help';
@@ -24,7 +25,7 @@ const typing = (target: EventTarget | null): boolean =>
 /** The frame around every page of someone who is signed in. */
 export function Frame() {
   const { data: session, error, isLoading, refetch } = api.useSessionQuery();
-  const { data: persons = [] } = api.usePersonNamesQuery(undefined, { skip: session === undefined });
+  const { data: persons = [] } = api.usePersonNamesQuery(undefined, { skip: !session?.capabilities.includes('people:read') });
   const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null);
   const navigate = useNavigate();
   const location = useLocation();
@@ -75,7 +76,7 @@ export function Frame() {
           <main className="flex min-w-0 flex-1 flex-col">
             <Persons value={persons}>
               <Suspense fallback={<Loading />}>
-                <Outlet />
+                <Allowed session={session} />
               </Suspense>
             </Persons>
           </main>
@@ -88,5 +89,24 @@ export function Frame() {
       <LeaveGuard />
       <Notices />
     </div>
+  );
+}
+
+/** The page, or a word that it is not for this role. Whoever may not see Today begins at the first place that they may. */
+function Allowed({ session }: { session: SessionView }) {
+  const { pathname } = useLocation();
+  const place = PLACES.find(({ path }) => (path === '/' ? pathname === '/' : pathname === path || pathname.startsWith(`${path}/`)));
+  if (!place || session.capabilities.includes(place.needs)) return <Outlet />;
+  const first = PLACES.find(({ needs }) => session.capabilities.includes(needs));
+  if (place.path === '/' && first) return <Navigate to={first.path} replace />;
+  return (
+    <Empty title="This page is not for your role">
+      An admin can give you another one.{' '}
+      {first && (
+        <Link to={first.path} className="leads">
+          To {first.name}
+        </Link>
+      )}
+    </Empty>
   );
 }

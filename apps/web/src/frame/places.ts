@@ -1,6 +1,6 @@
 /** The places in the order in which the work flows, with the letter that `g` goes there by and the mesh that lies above each: finer on the way down. */
 export const PLACES = [
-  { path: '/', name: 'Today', letter: 't', needs: 'definitions:read' },
+  { path: '/', name: 'Today', letter: 't', needs: 'audiences:read' },
   { path: '/people', name: 'People', letter: 'p', needs: 'contacts:read' },
   { path: '/intake', name: 'Intake', letter: 'i', mesh: '8px', needs: 'signals:read' },
   { path: '/tags', name: 'Tags', letter: 'h', mesh: '8px', needs: 'definitions:read' },

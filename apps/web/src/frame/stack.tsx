@@ -50,7 +50,7 @@ interface StackProps {
 
 /** The places as strata one under another, joined by meshes: the navigation. */
 export function Stack({ session, onSearch, onKeys }: StackProps) {
-  const { data: today } = api.useTodayQuery();
+  const { data: today } = api.useTodayQuery(undefined, { skip: !session.capabilities.includes('audiences:read') });
   const connected = useAppSelector((state) => state.live.connected);
   const shown = figures(today);
   const places = PLACES.filter((place) => session.capabilities.includes(place.needs));

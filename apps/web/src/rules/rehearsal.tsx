@@ -43,12 +43,14 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
               .join(' · ') || (result.touched > 0 ? `nothing for ${subjects(of, result.touched)}` : 'nothing')}
           </span>
         </h3>
-        {result.samples.length === 0 ? (
+        {result.samples === null ? (
+          <p className="quiet mt-2">You may see how many, but not who.</p>
+        ) : result.samples.length === 0 ? (
           <p className="quiet mt-2">{result.everyone ? `It touches ${nobody} now.` : `It would have touched ${nobody} yet.`}</p>
         ) : (
           <Samples samples={result.samples} of={of} />
         )}
-        <CutShort shown={result.samples.length} of={result.touched} how="the figures beside are of all" />
+        {result.samples && <CutShort shown={result.samples.length} of={result.touched} how="the figures beside are of all" />}
       </div>
     </section>
   );
@@ -79,7 +81,7 @@ function Steps({ result }: { result: RuleRehearsal }) {
 }
 
 /** What would change for the first of them, one by one. */
-function Samples({ samples, of }: { samples: RuleRehearsal['samples']; of: RuleSubject }) {
+function Samples({ samples, of }: { samples: NonNullable<RuleRehearsal['samples']>; of: RuleSubject }) {
   return (
     <table className="table w-full table-fixed">
       <thead>

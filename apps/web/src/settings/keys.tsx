@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { keyScopes, type KeyView } from '@eager-sieve/contracts';
+import { capabilityWords, keyScopes, type KeyView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
@@ -51,7 +51,7 @@ function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean })
     <tr className="border-base-300/60 border-t first:border-t-0">
       <td className="px-4 py-1 font-medium">{key.name}</td>
       <td className="font-mono text-[12px]">{key.prefix}…</td>
-      <td className="quiet text-[12.5px]">{key.scopes.join(', ')}</td>
+      <td className="quiet text-[12.5px]">{key.scopes.map((scope) => wordsOf(scope)).join(', ')}</td>
       <td className="quiet text-[12.5px]">
         {key.lastUsedAt ? (
           <>
@@ -75,6 +75,8 @@ function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean })
     </tr>
   );
 }
+
+const wordsOf = (scope: string): string => (capabilityWords as Readonly<Record<string, string>>)[scope] ?? scope;
 
 /** Makes a key, and shows it this once. */
 function NewKey() {
@@ -108,7 +110,7 @@ function NewKey() {
                 checked={scopes.includes(scope)}
                 onChange={(event) => setScopes(event.target.checked ? [...scopes, scope] : scopes.filter((each) => each !== scope))}
               />
-              <span className="font-mono text-[12px]">{scope}</span>
+              <span title={scope}>{capabilityWords[scope]}</span>
             </label>
           ))}
         </fieldset>

@@ -19,8 +19,8 @@ describe('the settings', () => {
     });
     await screen.findByRole('heading', { name: 'Keys for the API' });
     await userEvent.type(screen.getByLabelText('New key, for'), 'shop');
-    await userEvent.click(screen.getByRole('checkbox', { name: 'contacts:write' }));
-    await userEvent.click(screen.getByRole('checkbox', { name: 'signals:write' }));
+    await userEvent.click(screen.getByRole('checkbox', { name: 'change contacts' }));
+    await userEvent.click(screen.getByRole('checkbox', { name: 'send signals' }));
     await userEvent.click(screen.getByRole('button', { name: 'Make key' }));
     expect(await screen.findByText('es_secret')).toBeInTheDocument();
     expect(asked('POST /api/app/keys')[0]?.body).toEqual({ name: 'shop', scopes: ['contacts:write'] });

@@ -1,15 +1,15 @@
 import { type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
-import { type CompanyRow } from '@eager-sieve/contracts';
+import { type MemberCompany } from '@eager-sieve/contracts';
 import { people } from './number';
 import { Score } from './score';
 
 interface CompanyRowsProps {
-  readonly rows: readonly CompanyRow[];
+  readonly rows: readonly MemberCompany[];
   readonly catalogue: Catalogue;
   readonly more?: (() => void) | undefined;
-  readonly last?: { readonly title: string; readonly cell: (row: CompanyRow) => ReactNode };
+  readonly last?: { readonly title: string; readonly cell: (row: MemberCompany) => ReactNode };
   readonly label: string;
 }
 
@@ -34,8 +34,8 @@ export function CompanyRows({ rows, catalogue, more, last, label }: CompanyRowsP
         </thead>
         <tbody>
           {rows.map((row) => {
-            const score = row.scores.find((each) => each.key === card?.key);
-            const facts = row.fields.filter((field) => !NOT_LISTED.has(field.key)).slice(0, FACTS);
+            const score = row.scores?.find((each) => each.key === card?.key);
+            const facts = (row.fields ?? []).filter((field) => !NOT_LISTED.has(field.key)).slice(0, FACTS);
             return (
               <tr key={row.id} className="border-base-300/60 hover:bg-base-100 h-9 border-b">
                 <td className="truncate pr-2.5">

@@ -2,16 +2,16 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { type Catalogue, type Definition } from '@eager-sieve/core';
-import { type PersonRow } from '@eager-sieve/contracts';
+import { type MemberRow } from '@eager-sieve/contracts';
 import { Score } from './score';
 import { Tag } from './tag';
 import { When } from './when';
 
 interface PersonRowsProps {
-  readonly rows: readonly PersonRow[];
+  readonly rows: readonly MemberRow[];
   readonly catalogue: Catalogue;
   readonly more?: (() => void) | undefined;
-  readonly last?: { readonly title: string; readonly cell: (row: PersonRow) => ReactNode };
+  readonly last?: { readonly title: string; readonly cell: (row: MemberRow) => ReactNode };
   readonly label: string;
 }
 
@@ -112,15 +112,16 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
 }
 
 interface RowProps {
-  readonly row: PersonRow;
+  readonly row: MemberRow;
   readonly index: number;
   readonly card: Definition<'scorecard'> | undefined;
   readonly last: PersonRowsProps['last'];
 }
 
 function Row({ row, index, card, last }: RowProps) {
+  const { tags = [] } = row;
   const navigate = useNavigate();
-  const score = row.scores.find((each) => each.key === card?.key);
+  const score = row.scores?.find((each) => each.key === card?.key);
   return (
     <tr
       data-row={index}
@@ -134,12 +135,12 @@ function Row({ row, index, card, last }: RowProps) {
       </td>
       <td className="truncate pr-2.5">{score && card && <Score points={score.points} band={score.band} card={card.body} />}</td>
       <td className="truncate pr-2.5">
-        {row.tags.slice(0, 3).map((tag) => (
+        {tags.slice(0, 3).map((tag) => (
           <span key={tag} className="mr-2.5">
             <Tag name={tag} />
           </span>
         ))}
-        {row.tags.length > 3 && <span className="quiet text-[12px]">and {row.tags.length - 3} more</span>}
+        {tags.length > 3 && <span className="quiet text-[12px]">and {tags.length - 3} more</span>}
       </td>
       <td className="truncate pr-2.5">
         {row.lastFromThem ? (

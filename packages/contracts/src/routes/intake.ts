@@ -35,7 +35,7 @@ export const INTAKE_ROUTES = {
     method: 'POST',
     path: '/api/app/imports',
     does: 'Takes in contacts from a file. The file is the body; how to read it stands in the address.',
-    requires: 'contacts:write',
+    requires: ['contacts:read', 'contacts:write'],
     query: z.object({ options: importOptionsText }),
     takes: ['text/csv'],
     answers: importViewSchema,

@@ -8,7 +8,7 @@ export const RULE_ROUTES = {
     method: 'POST',
     path: '/api/app/rules/rehearse',
     does: 'What a rule would do, were it turned on now. Nothing is kept.',
-    requires: 'definitions:read',
+    requires: ['definitions:read', 'audiences:read'],
     body: rehearseRuleSchema,
     answers: ruleRehearsalSchema,
   },
@@ -16,7 +16,7 @@ export const RULE_ROUTES = {
     method: 'GET',
     path: '/api/app/rules/{key}/circle',
     does: 'The circle that a rule went in, if it is held back for it.',
-    requires: 'definitions:read',
+    requires: ['definitions:read', 'audiences:read'],
     answers: z.object({ circle: circleViewSchema.nullable() }),
   },
   letOn: {

@@ -115,7 +115,7 @@ export const SETTINGS_ROUTES = {
     method: 'GET',
     path: '/api/app/people/names',
     does: 'Who can look after things, by address and name.',
-    requires: 'definitions:read',
+    requires: 'people:read',
     answers: z.array(personNameSchema),
   },
   addPerson: {

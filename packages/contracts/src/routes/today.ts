@@ -7,14 +7,14 @@ export const TODAY_ROUTES = {
     method: 'GET',
     path: '/api/app/today',
     does: 'What moved today and what needs attention.',
-    requires: 'definitions:read',
+    requires: ['definitions:read', 'audiences:read'],
     answers: todayViewSchema,
   },
   stream: {
     method: 'GET',
     path: '/api/app/stream',
     does: 'The latest signals of all.',
-    requires: 'signals:read',
+    requires: ['signals:read', 'contacts:read'],
     answers: z.array(liveSignalSchema),
   },
   search: {
