@@ -258,7 +258,7 @@ async function furnish(server: TestServer): Promise<Furnished> {
       ),
       task: await one('select id from task limit 1'),
       notice: await one(
-        `insert into notice (text, contact_id, made_at) select '${MARK.name} called', id, now() from contact limit 1 returning id`,
+        `insert into notice (text, contact_id, made_at) select '${MARK.name} called', id, '2026-11-25' from contact limit 1 returning id`,
       ),
       post: post?.id ?? 0,
       key: (key as { id: number }).id,
