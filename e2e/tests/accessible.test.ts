@@ -145,6 +145,7 @@ test('every screen is free of serious faults of accessibility, in both themes', 
     '/tags/look.glossy',
     '/tags/families/look',
     '/settings/fields/seats',
+    '/settings/account',
     '/settings',
     '/nowhere',
   ];

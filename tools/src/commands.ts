@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
@@ -23,6 +24,7 @@ export const HELP = `Eager Sieve
   ./sieve export FILE                             write the definitions down as one document
   ./sieve import FILE                             take definitions from such a document; what it does not name stays
   ./sieve key create --name N --scopes a,b        make a key for the API; it is shown once
+  ./sieve person reset EMAIL                      make a link by which somebody who is locked out sets a new password
   ./sieve bench [--contacts N] [--signals N]      measure it on this machine (100,000 contacts, 1,000,000 signals)
   ./sieve help
 
@@ -83,7 +85,8 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   });
   try {
     const { empty } = await serverCommand<People>(url, 'empty');
-    if (empty) await furnish(url, server.url, options['empty'] === true ? 0 : size);
+    if (empty && options['empty'] === true) await firstAdmin(url);
+    else if (empty) await furnish(url, server.url, size);
   } catch (error) {
     if (!stopping) {
       await stop();
@@ -93,7 +96,7 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   if (!stopping) {
     say('ready');
     const { people } = await serverCommand<People>(url, 'empty');
-    console.log(`\n  ${server.url}\n\n${signIns(people)}\n\n  Ctrl-C stops it.`);
+    console.log([`\n  ${server.url}`, signIns(people), '  Ctrl-C stops it.'].filter(Boolean).join('\n\n'));
   }
   await ended;
 }
@@ -109,11 +112,28 @@ async function open(port: number): Promise<Awaited<ReturnType<typeof openDatabas
   }
 }
 
-/** What a new installation begins with: people who can sign in and, unless it is to be empty, the demo. */
+/** An empty installation begins with one admin, whose password is made here and shown this once. */
+async function firstAdmin(databaseUrl: string): Promise<void> {
+  const asked = process.stdin.isTTY ? await askForAdmin() : { email: 'admin@sieve.example', name: 'Admin' };
+  const password = randomBytes(15).toString('base64url');
+  await serverCommand(databaseUrl, 'person', asked.email, asked.name, 'admin', password);
+  console.log(`\n  admin   ${asked.email}   ${password}\n\n  This password is shown only now. Change it under Settings, Your account.`);
+}
+
+async function askForAdmin(): Promise<{ readonly email: string; readonly name: string }> {
+  const terminal = createInterface({ input: process.stdin, output: process.stdout });
+  try {
+    const email = (await terminal.question('Your email address: ')).trim();
+    if (!/^[^\s@]+@[^\s@]+$/.test(email)) throw new ToldError(`“${email}” is not an email address.`);
+    return { email, name: (await terminal.question('Your name: ')).trim() || email };
+  } finally {
+    terminal.close();
+  }
+}
+
+/** What the demo begins with: people who can sign in, and its story. Their passwords are published, as it is made up. */
 async function furnish(databaseUrl: string, address: string, size: number): Promise<void> {
-  for (const person of size === 0 ? DEMO_PEOPLE.slice(0, 1) : DEMO_PEOPLE)
-    await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
-  if (size === 0) return;
+  for (const person of DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
   const { key } = await serverCommand<{ key: string }>(
     databaseUrl,
     'key',
@@ -203,6 +223,13 @@ async function key(options: Record<string, string | boolean | undefined>, [actio
   console.log(made.key);
 }
 
+async function person(_options: Record<string, string | boolean | undefined>, [action, email]: readonly string[]): Promise<void> {
+  if (action !== 'reset' || !email) throw new ToldError('Usage: ./sieve person reset EMAIL');
+  const { token } = await withDatabase((url) => serverCommand<{ token: string }>(url, 'reset', email));
+  console.log(`/welcome/${token}`);
+  say(`${email} is signed out everywhere, and sets a new password at this address of the server, once, within seven days`);
+}
+
 /** The definitions as one document that another installation takes. */
 async function exportTo(_options: Record<string, string | boolean | undefined>, [file]: readonly string[]): Promise<void> {
   if (!file) throw new ToldError('Usage: ./sieve export FILE');
@@ -246,6 +273,7 @@ export const commands: Readonly<Record<string, Command>> = {
     positionals: 1,
     run: key,
   },
+  person: { usage: 'person reset EMAIL', options: {}, positionals: 2, run: person },
   export: { usage: 'export FILE', options: {}, positionals: 1, run: exportTo },
   import: { usage: 'import FILE', options: {}, positionals: 1, run: importFrom },
   bench: {

@@ -29,6 +29,7 @@ import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { ImportsController, PublicFormsController, SignalsController } from './intake/intake.controller';
 import { SignalsService } from './intake/signals.service';
+import { AuditService } from './ledger/audit.service';
 import { LedgerService } from './ledger/ledger.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
@@ -38,6 +39,9 @@ import { AccessGuard } from './settings/access';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
 import { KeysService } from './settings/keys.service';
+import { AccountService } from './settings/account.service';
+import { GuessesService } from './settings/guesses.service';
+import { PeopleController } from './settings/people.controller';
 import { PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
 import { LedgerController } from './ledger/ledger.controller';
@@ -49,6 +53,7 @@ import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
 import { TasksController } from './tasks/tasks.controller';
 import { TasksService } from './tasks/tasks.service';
+import { EventStreams } from './today/event-streams';
 import { TodayController } from './today/today.controller';
 import { TodayService } from './today/today.service';
 
@@ -63,6 +68,7 @@ export class AppModule {
       module: AppModule,
       imports: [ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }])],
       controllers: [
+        PeopleController,
         SettingsController,
         DefinitionsController,
         ContactsController,
@@ -105,6 +111,7 @@ export class AppModule {
         ImportsService,
         FormsService,
         LedgerService,
+        AuditService,
         TraceService,
         TakeBackService,
         TrySignalService,
@@ -117,10 +124,13 @@ export class AppModule {
         DefinitionsService,
         SessionsService,
         PeopleService,
+        AccountService,
+        GuessesService,
         KeysService,
         StatusService,
         BuildsService,
         TodayService,
+        EventStreams,
         { provide: APP_GUARD, useClass: ThrottlerGuard },
         { provide: APP_GUARD, useClass: AccessGuard },
         { provide: APP_INTERCEPTOR, useClass: StaffAddressesInterceptor },

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { keyScopes, keyScopeSchema, roleSchema } from '@eager-sieve/contracts';
-import { definitionsDocumentSchema } from '@eager-sieve/core';
+import { definitionsDocumentSchema, fold } from '@eager-sieve/core';
 import { z } from 'zod';
 import { Database } from './database/database';
 import { Person } from './database/entities';
@@ -11,9 +11,11 @@ import { ServerClock } from './engine/server-clock';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
 import { createKey } from './settings/keys.service';
-import { addPerson } from './settings/people.service';
+import { GuessesService } from './settings/guesses.service';
+import { addPerson, PeopleService } from './settings/people.service';
+import { SessionsService } from './settings/sessions.service';
 
-/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `reset EMAIL`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
 async function main([command = '', ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
@@ -36,6 +38,14 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         const [email = '', name = '', role = '', password = ''] = args;
         const person = { email, name, role: roleSchema.parse(role), password };
         return { id: (await database.transaction((sql) => addPerson(sql, person, clock.now()))) ?? null };
+      }
+      case 'reset': {
+        const [email = ''] = args;
+        const person = await database.read(Person).findOneBy({ email: fold(email) });
+        if (!person) throw new Error(`Nobody with the address ${email} has access.`);
+        const serverClock = new ServerClock(clock);
+        const sessions = new SessionsService(database, serverClock, new GuessesService(database, serverClock));
+        return await new PeopleService(database, serverClock, sessions).reset(person.id, 'command line');
       }
       case 'verify': {
         const store = new DefinitionStore();

@@ -32,7 +32,7 @@ interface Ask {
 }
 interface Furnished {
   readonly contact: () => Promise<string>;
-  readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key', number>>;
+  readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
 
@@ -125,7 +125,18 @@ const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Promise<A
   signOut: () => ({}),
   persons: () => ({}),
   personNames: () => ({}),
-  addPerson: () => ({ body: { email: `${randomUUID()}@test.example`, name: 'New', role: 'viewer', password: 'kettle-of-plums' } }),
+  invitePerson: () => ({ body: { email: `${randomUUID()}@test.example`, name: 'New', role: 'viewer' } }),
+  changePerson: ({ ids }) => ({ path: `/api/app/people/${ids.person}`, body: { name: 'Newer' } }),
+  resetPerson: ({ ids }) => ({ path: `/api/app/people/${ids.person}/reset` }),
+  removePerson: ({ ids }) => ({ path: `/api/app/people/${ids.person}` }),
+  browsers: () => ({}),
+  signOutBrowser: () => ({ path: `/api/app/session/browsers/${randomUUID()}` }),
+  changePassword: () => ({ body: { password: 'not right', next: 'kettle-of-green-plums' } }),
+  beginSecondFactor: () => ({ body: { password: 'not right' } }),
+  confirmSecondFactor: () => ({ body: { code: '000000' } }),
+  endSecondFactor: () => ({ body: { password: 'not right' } }),
+  invitation: () => ({ path: '/api/public/invitations/made-up' }),
+  acceptInvitation: () => ({ path: '/api/public/invitations/made-up', body: { password: 'kettle-of-green-plums' } }),
   keys: () => ({}),
   createKey: () => ({ body: { name: 'made', scopes: ['signals:write'] } }),
   revokeKey: ({ ids }) => ({ path: `/api/app/keys/${ids.key}` }),
@@ -246,6 +257,9 @@ async function furnish(server: TestServer): Promise<Furnished> {
   const { body: key } = await as(http().post('/api/app/keys'))
     .send({ name: 'to revoke', scopes: ['signals:write'] })
     .expect(201);
+  const { body: invited } = await as(http().post('/api/app/people'))
+    .send({ email: 'invited@test.example', name: 'Invited', role: 'viewer' })
+    .expect(201);
   const one = async (query: string): Promise<number> => (await server.database.query<{ id: number }>(query))[0]?.id ?? 0;
   return {
     contact,
@@ -262,6 +276,7 @@ async function furnish(server: TestServer): Promise<Furnished> {
       ),
       post: post?.id ?? 0,
       key: (key as { id: number }).id,
+      person: (invited as { person: { id: number } }).person.id,
     },
     link: new URL(post?.links[0]?.url ?? 'http://sieve.test/l/none').pathname,
   };

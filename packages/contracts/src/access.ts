@@ -70,23 +70,60 @@ export const keyScopes = [
 ] as const;
 export const keyScopeSchema = z.enum(keyScopes);
 
-export const signInSchema = z.strictObject({ email: z.string().trim().min(3).max(254), password: z.string().min(1).max(200) });
+const password = z.string().min(1).max(200);
+const code = z.string().trim().min(6).max(40);
+
+export const signInSchema = z.strictObject({
+  email: z.string().trim().min(3).max(254),
+  password,
+  code: code.optional().describe('of the second factor, or a recovery code; asked for by the answer `sign-in.code`'),
+});
 export type SignIn = z.infer<typeof signInSchema>;
 
 export const sessionViewSchema = z.object({
-  person: z.object({ id: z.int(), email: z.string(), name: z.string(), role: roleSchema }),
+  person: z.object({ id: z.int(), email: z.string(), name: z.string(), role: roleSchema, secondFactor: z.boolean() }),
   capabilities: z.array(capabilitySchema),
+  browser: z.string().describe('the one that asks, as the list of browsers names it'),
   csrf: z.string().describe('sent back as the header X-CSRF-Token with every change'),
   workspace: z.object({ name: z.string(), timeZone: z.string() }),
 });
 export type SessionView = z.infer<typeof sessionViewSchema>;
 
-export const newPersonSchema = z.strictObject({
+/** The fewest characters of a password. */
+export const PASSWORD_LENGTH = 12;
+
+/** One browser in which one is signed in. */
+export const browserSchema = z.object({
+  id: z.string(),
+  agent: z.string().describe('how the browser names itself'),
+  address: z.string(),
+  since: z.string(),
+  seen: z.string(),
+  here: z.boolean().describe('whether it is the one that asks'),
+});
+export type Browser = z.infer<typeof browserSchema>;
+
+export const changePasswordSchema = z.strictObject({ password, next: z.string().max(200) });
+export const confirmByPasswordSchema = z.strictObject({ password });
+export const newSecondFactorSchema = z.object({
+  secret: z.string(),
+  uri: z.string().describe('for a picture that a program of codes reads'),
+});
+export const confirmSecondFactorSchema = z.strictObject({ code });
+export const recoveryCodesSchema = z.object({ codes: z.array(z.string()).describe('each opens once in place of a code; shown this once') });
+
+export const invitePersonSchema = z.strictObject({
   email: z.email().max(254),
   name: z.string().trim().min(1).max(120),
   role: roleSchema,
-  password: z.string().min(12, 'at least 12 characters').max(200),
 });
+export const changePersonSchema = z.strictObject({
+  name: z.string().trim().min(1).max(120).optional(),
+  role: roleSchema.optional(),
+  disabled: z.boolean().optional(),
+});
+export const invitationSchema = z.object({ email: z.string(), name: z.string() });
+export const acceptInvitationSchema = z.strictObject({ password: z.string().max(200) });
 export const newKeySchema = z.strictObject({ name: z.string().trim().min(1).max(80), scopes: z.array(keyScopeSchema).min(1) });
 export const newKeyAnswerSchema = z.object({ id: z.int(), key: z.string().describe('shown this once: it is kept as a hash') });
 export const keyViewSchema = z.object({
@@ -103,5 +140,16 @@ export type KeyView = z.infer<typeof keyViewSchema>;
 /** By whom somebody is named, where people look after things. */
 export const personNameSchema = z.object({ email: z.string(), name: z.string() });
 export type PersonName = z.infer<typeof personNameSchema>;
-export const personViewSchema = personNameSchema.extend({ id: z.int(), role: roleSchema });
+export const personViewSchema = personNameSchema.extend({
+  id: z.int(),
+  role: roleSchema,
+  state: z.enum(['invited', 'active', 'disabled']),
+  secondFactor: z.boolean(),
+  seen: z.string().nullable().describe('when they were last here, as far as a browser of theirs is still signed in'),
+});
 export type PersonView = z.infer<typeof personViewSchema>;
+export const invitedSchema = z.object({
+  person: personViewSchema,
+  token: z.string().describe('the end of the link by which they set their password; shown this once'),
+});
+export type Invited = z.infer<typeof invitedSchema>;

@@ -63,6 +63,5 @@ export const feedEventSchema = z.object({
     .array(z.object({ kind: z.string(), key: z.string() }))
     .describe('tags, audiences, scorecards and rules that effects were about'),
   counts: z.record(z.string(), z.int()).describe('how much of each kind: signals, effects, joined, left, tasks, notices and so on'),
-  epoch: z.int().describe('how often definitions have been changed'),
 });
 export type FeedEvent = z.infer<typeof feedEventSchema>;

@@ -4,12 +4,14 @@ import { type Request, type Response } from 'express';
 import { stringify } from 'csv-stringify';
 import { vCard } from '../contacts/vcard';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerCause, may, type Caller } from '../settings/access';
+import { AuditService } from '../ledger/audit.service';
+import { CallerIs, callerCause, callerRef, may, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
 import { ConditionsService } from './conditions.service';
 import { PinsService } from './pins.service';
 
 const FORMATS = Object.keys(MEMBER_FORMATS) as MemberFormat[];
+const WORDS: Readonly<Record<MemberFormat, string>> = { csv: 'CSV', ndjson: 'NDJSON', vcard: 'vCard' };
 const ENDINGS: Readonly<Record<MemberFormat, string>> = { csv: 'csv', ndjson: 'ndjson', vcard: 'vcf' };
 
 @Controller()
@@ -18,6 +20,7 @@ export class AudiencesController {
     private readonly audiences: AudiencesService,
     private readonly conditions: ConditionsService,
     private readonly pins: PinsService,
+    private readonly audit: AuditService,
   ) {}
 
   @Handles('count')
@@ -60,7 +63,11 @@ export class AudiencesController {
       const members = await this.audiences.members(params.key, asked);
       return may(caller, 'contacts:read') ? members : namesOf(members);
     };
-    if (wanted) return this.#export(params.key, read, wanted, format !== undefined, response);
+    if (wanted) {
+      const { name } = await this.audiences.view(params.key);
+      await this.audit.record('members exported', { name, format: WORDS[wanted] }, callerRef(caller));
+      return this.#export(params.key, read, wanted, format !== undefined, response);
+    }
     response.json(await read(page));
   }
 

@@ -5,6 +5,7 @@ import { Database } from '../database/database';
 import { SendRecipient } from '../database/entities';
 import { notFound } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
+import { AuditService } from '../ledger/audit.service';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { CampaignsService } from './campaigns.service';
@@ -17,6 +18,7 @@ export class CampaignsController {
   constructor(
     private readonly campaigns: CampaignsService,
     private readonly postRoom: PostRoomService,
+    private readonly audit: AuditService,
   ) {}
 
   @Handles('recipients')
@@ -47,8 +49,10 @@ export class CampaignsController {
   @Handles('postFile')
   @Header('Content-Type', 'message/rfc822')
   @Header('Content-Disposition', 'attachment; filename="message.eml"')
-  file(@SentHere() { params }: Sent<'postFile'>) {
-    return this.postRoom.eml(params.id);
+  async file(@SentHere() { params }: Sent<'postFile'>, @CallerIs() caller: Caller) {
+    const file = await this.postRoom.eml(params.id);
+    await this.audit.record('message downloaded', {}, callerRef(caller));
+    return file;
   }
 
   @Handles('actOnPost')

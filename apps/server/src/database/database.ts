@@ -8,6 +8,7 @@ import { PhoneClaims1700000000004 } from './migrations/1700000000004-phone-claim
 import { EpochCauses1700000000005 } from './migrations/1700000000005-epoch-causes';
 import { RulesForCompanies1700000000006 } from './migrations/1700000000006-rules-for-companies';
 import { PlainNames1700000000007 } from './migrations/1700000000007-plain-names';
+import { Access1700000000008 } from './migrations/1700000000008-access';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -88,6 +89,7 @@ export class Database implements Sql {
         EpochCauses1700000000005,
         RulesForCompanies1700000000006,
         PlainNames1700000000007,
+        Access1700000000008,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -50,11 +50,13 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
       .type('application/problem+json')
       .send(JSON.stringify({ type: 'about:blank', title: 'The address cannot be read.', status: 400, code: 'http.400' }));
   });
+  app.set('trust proxy', Number(process.env['SIEVE_PROXIES'] ?? 0));
   app.use(cookieParser());
   app.use(
     express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }),
   );
-  app.use(express.urlencoded({ extended: false, limit: '20kb' }));
+  // Only the page for unsubscribing sends a form.
+  app.use('/u', express.urlencoded({ extended: false, limit: '20kb' }));
   app.useGlobalFilters(new ProblemFilter(log));
   if (options.webDirectory && existsSync(options.webDirectory)) serveInterface(app, options.webDirectory);
   app.enableShutdownHooks([]);

@@ -19,11 +19,12 @@ export class ProblemFilter implements ExceptionFilter {
 
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.getArgByIndex<Response>(1);
-    const problem = this.#problemOf(error).problem;
+    const { problem, retryAfterSeconds } = this.#problemOf(error);
     if (response.headersSent) {
       response.end();
       return;
     }
+    if (retryAfterSeconds !== undefined) response.setHeader('Retry-After', String(retryAfterSeconds));
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   }
 

@@ -6,7 +6,19 @@ import { type Problem } from '@eager-sieve/contracts';
 export class ProblemError extends HttpException {
   readonly problem: Problem;
 
-  constructor(status: number, code: string, title: string, faults?: readonly Fault[], detail?: string) {
+  /** after how many seconds it can be tried again, if that is known */
+  readonly retryAfterSeconds: number | undefined;
+
+  constructor(
+    status: number,
+    code: string,
+    title: string,
+    {
+      faults,
+      detail,
+      retryAfterSeconds,
+    }: { readonly faults?: readonly Fault[]; readonly detail?: string; readonly retryAfterSeconds?: number } = {},
+  ) {
     const problem: Problem = {
       type: 'about:blank',
       title,
@@ -17,10 +29,11 @@ export class ProblemError extends HttpException {
     };
     super(problem, status);
     this.problem = problem;
+    this.retryAfterSeconds = retryAfterSeconds;
   }
 }
 
 export const notFound = (what: string): ProblemError => new ProblemError(404, 'not-found', `There is no such ${what}.`);
 export const faulty = (faults: readonly Fault[], title = 'What was sent is not right.'): ProblemError =>
-  new ProblemError(422, 'faulty', title, faults);
+  new ProblemError(422, 'faulty', title, { faults });
 export const conflict = (code: string, title: string): ProblemError => new ProblemError(409, code, title);

@@ -11,7 +11,7 @@ import { faultsOf } from '@eager-sieve/core';
 import { ROUTES, type Answer, type Route, type RouteName, type Routes, type Sent } from '@eager-sieve/contracts';
 import { type Request } from 'express';
 import { Requires, type Caller } from '../settings/access';
-import { faulty, notFound } from './problem';
+import { faulty, notFound, ProblemError } from './problem';
 
 const ROUTE = 'route';
 
@@ -47,12 +47,14 @@ const read = (schema: Route['body'], value: unknown): unknown => {
   throw faulty(faultsOf(result.error));
 };
 
-/** What was sent, read by the row of the route. @throws ProblemError 404 for an address that nothing can stand at, 422 for faults in the rest */
+/** What was sent, read by the row of the route. @throws ProblemError 404 for an address that nothing can stand at, 415 for a body of another type, 422 for faults in the rest */
 export const SentHere = createParamDecorator((_data: unknown, context: ExecutionContext): SentParts => {
   const request = context.switchToHttp().getRequest<Request>();
   const route: Route = ROUTES[Reflect.getMetadata(ROUTE, context.getHandler()) as RouteName];
   const params = route.params?.safeParse(request.params);
   if (params?.success === false) throw notFound('address');
+  const takes = route.takes ?? (route.body ? ['application/json'] : []);
+  if (takes.length > 0 && request.is([...takes]) === false) throw new ProblemError(415, 'http.415', `This takes ${takes.join(', ')}.`);
   return {
     params: params?.data ?? request.params,
     query: read(route.query, request.query),

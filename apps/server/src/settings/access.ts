@@ -9,7 +9,7 @@ import {
   type Access,
   type Capability,
 } from '@eager-sieve/contracts';
-import { type Request } from 'express';
+import { type Request, type Response } from 'express';
 import { ProblemError } from '../http/problem';
 import { KeysService } from './keys.service';
 import { SESSION_COOKIE, SessionsService, type SignedIn } from './sessions.service';
@@ -55,6 +55,8 @@ export class AccessGuard implements CanActivate {
   async canActivate(context: ExecutionContext): Promise<boolean> {
     const access = this.reflector.getAllAndOverride<Access | undefined>(ACCESS, [context.getHandler(), context.getClass()]);
     if (access === undefined) throw new ProblemError(403, 'access.undeclared', 'This route does not say who may use it.');
+    // What is public too may be about somebody: a link from their mail, a form that knows them.
+    context.switchToHttp().getResponse<Response>().setHeader('Cache-Control', 'no-store');
     if (access === 'public') return true;
     const request = context.switchToHttp().getRequest<Request>();
     const caller = await this.#caller(request);

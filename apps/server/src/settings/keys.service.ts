@@ -5,6 +5,7 @@ import { IsNull } from 'typeorm';
 import { Database, type Transaction } from '../database/database';
 import { ApiKey } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
+import { notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 
 const hashed = (key: string): string => createHash('sha256').update(key).digest('hex');
@@ -51,7 +52,11 @@ export class KeysService {
     if (kept && kept.until > now) return kept.found;
     const row = await this.database.read(ApiKey).findOneBy({ keyHash: hash, revokedAt: IsNull() });
     if (row && (row.lastUsedAt === null || now - row.lastUsedAt.getTime() > USED_EVERY_MS))
-      await this.database.transaction((sql) => sql.table(ApiKey).update(row.id, { lastUsedAt: new Date(now) }));
+      await this.database.transaction(async (sql) => {
+        const first = await sql.table(ApiKey).update({ id: row.id, lastUsedAt: IsNull() }, { lastUsedAt: new Date(now) });
+        if (first.affected === 1) await writeSetting(sql, 'key first used', { name: row.name }, `key ${row.name}`, now);
+        else await sql.table(ApiKey).update(row.id, { lastUsedAt: new Date(now) });
+      });
     if (this.#kept.size > 1_000) this.#kept.clear();
     const found = row === null ? undefined : { name: row.name, scopes: row.scopes };
     this.#kept.set(hash, { until: now + KEPT_MS, found });
@@ -81,8 +86,11 @@ export class KeysService {
 
   async revoke(id: number, by: string): Promise<void> {
     await this.database.transaction(async (sql) => {
-      await sql.table(ApiKey).update({ id, revokedAt: IsNull() }, { revokedAt: new Date(this.clock.now()) });
-      await writeSetting(sql, 'key revoked', { id }, by, this.clock.now());
+      const key = await sql.table(ApiKey).findOneBy({ id });
+      if (!key) throw notFound('key');
+      if (key.revokedAt !== null) return;
+      await sql.table(ApiKey).update(id, { revokedAt: new Date(this.clock.now()) });
+      await writeSetting(sql, 'key revoked', { name: key.name }, by, this.clock.now());
     });
     this.#kept.clear();
   }

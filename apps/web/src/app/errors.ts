@@ -54,6 +54,7 @@ const NAMED: Readonly<Record<string, string>> = {
   from: 'where it begins',
   to: 'who it goes to',
   text: 'the text',
+  next: 'the new password',
 };
 const SILENT = new Set(['name', 'condition', 'action', 'counts', 'bundle', 'contact']);
 const SECTIONS = new Set<unknown>(Object.values(DOCUMENT_SECTIONS));

@@ -16,6 +16,7 @@ const page = (load: () => Promise<{ default: React.ComponentType }>) => {
 /** Every page and its address. */
 export const routes: RouteObject[] = [
   { path: '/sign-in', element: page(() => import('../frame/sign-in')), errorElement: <PageFailed /> },
+  { path: '/welcome/:token', element: page(() => import('../frame/set-password')), errorElement: <PageFailed /> },
   { path: '/f/:key', element: page(() => import('../intake/public-form')), errorElement: <PageFailed /> },
   {
     path: '/',
@@ -51,6 +52,7 @@ export const routes: RouteObject[] = [
           { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
           { path: 'ledger', element: page(() => import('../ledger/ledger')) },
           { path: 'settings/api', element: page(() => import('../settings/api-page')) },
+          { path: 'settings/account', element: page(() => import('../settings/account')) },
           { path: 'settings/fields/:key', element: page(() => import('../settings/field-page')) },
           { path: 'settings', element: page(() => import('../settings/settings')) },
           {

@@ -1,9 +1,11 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useForm } from 'react-hook-form';
 import { useNavigate, useSearchParams } from 'react-router';
-import { signInSchema, type SignIn as SignInBody } from '@eager-sieve/contracts';
+import { useState } from 'react';
+import { signInSchema, type Problem, type SignIn as SignInBody } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
+import { DoorPage } from './door-page';
 
 /** Only ever to a page of this application. */
 const inside = (to: string | null): string => (to && /^\/(?!\/)/.test(to) ? to : '/');
@@ -13,19 +15,15 @@ export default function SignIn() {
   const { register, handleSubmit, formState } = useForm<SignInBody>({ resolver: zodResolver(signInSchema) });
   const navigate = useNavigate();
   const [search] = useSearchParams();
+  const problem = (error as { data?: Problem } | undefined)?.data?.code;
+  const [needsCode, setNeedsCode] = useState(false);
+  if (problem?.startsWith('sign-in.code') && !needsCode) setNeedsCode(true);
   const submit = async (body: SignInBody): Promise<void> => {
     const done = await signIn({ body });
     if (!done.error) await navigate(inside(search.get('to')), { replace: true });
   };
   return (
-    <main className="mx-auto mt-[14vh] w-[360px] max-w-[92vw]">
-      <div aria-hidden className="mb-4 w-24">
-        <div className="mesh-line" />
-        <div className="mesh-line mx-2.5" />
-        <div className="mesh-line mx-5" />
-      </div>
-      <h1 className="text-[26px]">Eager Sieve</h1>
-      <p className="quiet mb-5">Lists that keep themselves right, and say why.</p>
+    <DoorPage>
       <form className="panel p-5" noValidate onSubmit={(event) => void handleSubmit(submit)(event)}>
         <label className="mb-1 block font-medium" htmlFor="email">
           Email
@@ -50,7 +48,22 @@ export default function SignIn() {
           {...register('password')}
           aria-invalid={Boolean(formState.errors.password)}
         />
-        {error && (
+        {needsCode && (
+          <>
+            <label className="mb-1 block font-medium" htmlFor="code">
+              The code that your phone shows, or a recovery code
+            </label>
+            <input
+              id="code"
+              autoComplete="one-time-code"
+              autoFocus
+              className="input input-sm mb-4 w-full font-mono"
+              {...register('code', { setValueAs: (typed: string) => typed.trim() || undefined })}
+              aria-invalid={Boolean(formState.errors.code)}
+            />
+          </>
+        )}
+        {error && problem !== 'sign-in.code' && (
           <p role="alert" className="text-error mb-3 font-medium">
             {errorMessage(error)}
           </p>
@@ -59,6 +72,6 @@ export default function SignIn() {
           {isLoading ? 'Signing in …' : 'Sign in'}
         </button>
       </form>
-    </main>
+    </DoorPage>
   );
 }

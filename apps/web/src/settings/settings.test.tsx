@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from '@testing-library/react';
+import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aStatus } from '../testing/answers';
 import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
@@ -6,7 +6,9 @@ import { openPage, Refused, type Answers, type SentRequest } from '../testing/pa
 const KEY = { id: 3, name: 'till', prefix: 'es_abc', scopes: ['signals:write'], createdAt: '', lastUsedAt: null, revokedAt: null };
 const answers: Answers = {
   'GET /api/app/keys': [KEY],
-  'GET /api/app/people': [{ id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin' }],
+  'GET /api/app/people': [
+    { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', state: 'active', secondFactor: false, seen: null },
+  ],
 };
 const section = (name: string): HTMLElement => screen.getByRole('heading', { name }).closest('section') as HTMLElement;
 
@@ -29,28 +31,52 @@ describe('the settings', () => {
     expect(asked('DELETE /api/app/keys/:id')[0]?.path).toBe('/api/app/keys/3');
   });
 
-  it('give access only with a password that is long enough, and say what the server says', async () => {
+  it('invite somebody, show the link once, and say what the server says', async () => {
+    const bo = { id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'invited', secondFactor: false, seen: null };
     const { asked } = openPage('/settings', {
       ...answers,
       'POST /api/app/people': ({ body }: SentRequest) =>
         (body as { email: string }).email === 'taken@test.example'
           ? new Refused(409, { title: 'Somebody has that address.' })
-          : { id: 2, email: '', name: '', role: 'viewer' },
+          : { person: bo, token: 'abc' },
     });
-    const form = await screen.findByLabelText(/First password/);
+    await screen.findByRole('button', { name: 'Invite' });
     const persons = within(section('People with access'));
     await userEvent.type(persons.getByLabelText('Name'), 'Bo');
-    await userEvent.type(persons.getByLabelText('Email'), 'taken@test.example');
-    await userEvent.type(form, 'short{Enter}');
-    expect(await screen.findByText('at least 12 characters')).toBeInTheDocument();
-    expect(asked('POST /api/app/people')).toEqual([]);
-    await userEvent.type(form, ' but longer now{Enter}');
+    await userEvent.type(persons.getByLabelText('Email'), 'taken@test.example{Enter}');
     expect(await screen.findByText('Somebody has that address.')).toBeInTheDocument();
     expect(persons.getByLabelText('Name')).toHaveValue('Bo');
     await userEvent.clear(persons.getByLabelText('Email'));
     await userEvent.type(persons.getByLabelText(/^Email/), 'bo@test.example{Enter}');
-    await waitFor(() => expect(persons.getByLabelText('Name')).toHaveValue(''));
-    expect(asked('POST /api/app/people').at(-1)?.body).toMatchObject({ email: 'bo@test.example', role: 'viewer' });
+    expect(await screen.findByText(/\/welcome\/abc$/)).toBeInTheDocument();
+    expect(persons.getByLabelText('Name')).toHaveValue('');
+    expect(asked('POST /api/app/people').at(-1)?.body).toEqual({ name: 'Bo', email: 'bo@test.example', role: 'viewer' });
+  });
+
+  it('change a role, ask before somebody is removed, and say so where that cannot be', async () => {
+    const wren = { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', state: 'active', secondFactor: true, seen: null };
+    const bo = { ...wren, id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'disabled' };
+    const { asked } = openPage('/settings', {
+      ...answers,
+      'GET /api/app/people': [wren, bo],
+      'PUT /api/app/people/:id': ({ path }: SentRequest) =>
+        path.endsWith('/1') ? new Refused(409, { title: 'Make somebody else an admin first.' }) : { ...bo, role: 'editor' },
+      'DELETE /api/app/people/:id': () => undefined,
+    });
+    await userEvent.selectOptions(await screen.findByLabelText('Role of Bo'), 'editor');
+    expect(await screen.findByText('Bo is editor now.')).toBeInTheDocument();
+    await userEvent.selectOptions(screen.getByLabelText('Role of Wren'), 'viewer');
+    expect(await screen.findByText('Make somebody else an admin first.')).toBeInTheDocument();
+    const row = within(screen.getByRole('row', { name: /Bo/ }));
+    await userEvent.click(row.getByText('More'));
+    await userEvent.click(row.getByRole('button', { name: 'Let in again' }));
+    expect(asked('PUT /api/app/people/:id').at(-1)?.body).toEqual({ disabled: false });
+    await userEvent.click(row.getByText('More'));
+    await userEvent.click(row.getByRole('button', { name: 'Remove …' }));
+    expect(asked('DELETE /api/app/people/:id')).toEqual([]);
+    await userEvent.click(screen.getByRole('button', { name: 'Remove', hidden: true }));
+    expect(await screen.findByText('Bo has no access any more.')).toBeInTheDocument();
+    expect(asked('DELETE /api/app/people/:id')[0]?.path).toBe('/api/app/people/2');
   });
 
   it('take a new field with its choices, whose keys are made from their names', async () => {

@@ -18,12 +18,12 @@ import { Labelled } from '../ui/labelled';
 export default function Settings() {
   const { data: session } = api.useSessionQuery();
   const catalogue = useCatalogue();
-  const [signOut] = api.useSignOutMutation();
+  const [signOut] = api.useSignOutBrowserMutation();
   const navigate = useNavigate();
   if (!session || !catalogue) return <Loading />;
   const may = (capability: string): boolean => session.capabilities.some((each) => each === capability);
   const leave = async (): Promise<void> => {
-    await signOut();
+    await signOut({ id: session.browser });
     await navigate('/sign-in');
     location.reload();
   };
@@ -34,11 +34,14 @@ export default function Settings() {
       actions={
         <>
           <ThemeSwitch />
+          <Link className="btn btn-sm btn-outline btn-primary" to="/settings/account">
+            Your account
+          </Link>
           <Link className="btn btn-sm btn-outline btn-primary" to="/settings/api">
             The API
           </Link>
           <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => void leave()}>
-            Sign out everywhere
+            Sign out
           </button>
         </>
       }

@@ -61,8 +61,9 @@ export const TODAY: TodayView = {
 };
 
 export const sessionOf = (may: readonly Capability[]): SessionView => ({
-  person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin' },
+  person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', secondFactor: false },
   capabilities: [...may],
+  browser: 'b1',
   csrf: 'token',
   workspace: { name: 'Test', timeZone: 'Europe/Stockholm' },
 });
@@ -127,7 +128,7 @@ export const feed = {
   tells: (said: Partial<FeedEvent>) =>
     act(() =>
       line().onmessage?.({
-        data: JSON.stringify({ contacts: [], more: false, definitions: [], counts: {}, epoch: 1, ...said } satisfies FeedEvent),
+        data: JSON.stringify({ contacts: [], more: false, definitions: [], counts: {}, ...said } satisfies FeedEvent),
       }),
     ),
   breaks: (forGood = false) =>

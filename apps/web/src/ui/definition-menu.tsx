@@ -1,10 +1,11 @@
 import { DOCUMENT_SECTIONS, keyFrom, kindWord, usersOf, type Bodies, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
-import { useRef, useState, type ReactNode } from 'react';
+import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { addressOf, listOf } from '../app/addresses';
 import { api } from '../app/api';
 import { useSave } from '../app/use-save';
 import { Dialog } from './dialog';
+import { Menu, MenuItem } from './menu';
 import { Offer } from './offer';
 import { afterRetiring } from './retired';
 import { useMay } from '../app/use-may';
@@ -28,19 +29,12 @@ interface DefinitionMenuProps<Kind extends DefinitionKind> {
 export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, catalogue, written, restore }: DefinitionMenuProps<Kind>) {
   const [asked, setAsked] = useState<OpenDialog | null>(null);
   const mayWrite = useMay('definitions:write');
-  const menu = useRef<HTMLDetailsElement>(null);
   const [save] = useSave();
   const navigate = useNavigate();
   const definition = catalogue.find(kind, itemKey);
   if (!definition) return null;
   const thing = kindWord(kind);
-  const close = (): void => menu.current?.removeAttribute('open');
-  const ask = (what: OpenDialog): void => {
-    close();
-    setAsked(what);
-  };
   const copy = async (): Promise<void> => {
-    close();
     const name = `${definition.name}, copy`;
     const key = keyOfCopy(kind, itemKey, name, catalogue);
     const body = written();
@@ -50,33 +44,17 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
   };
   return (
     <>
-      <details
-        ref={menu}
-        className="dropdown dropdown-end"
-        onKeyDown={(event) => {
-          if (event.key !== 'Escape') return;
-          close();
-          menu.current?.querySelector('summary')?.focus();
-        }}
-        onBlur={(event) => {
-          if (!event.currentTarget.contains(event.relatedTarget)) close();
-        }}
-      >
-        <summary className="btn btn-sm btn-outline btn-primary" aria-label={`More for this ${thing}`}>
-          More
-        </summary>
-        <ul className="dropdown-content menu bg-base-100 border-base-300 z-20 mt-1 w-52 rounded-md border">
-          <Item onClick={() => ask('used')}>Where it is used</Item>
-          <Item onClick={() => ask('versions')}>Versions</Item>
-          {mayWrite && (
-            <>
-              <Item onClick={() => void copy()}>Duplicate</Item>
-              {!definition.retired && <Item onClick={() => ask('retire')}>Retire …</Item>}
-              <Item onClick={() => ask('delete')}>Delete …</Item>
-            </>
-          )}
-        </ul>
-      </details>
+      <Menu label={`More for this ${thing}`}>
+        <MenuItem onClick={() => setAsked('used')}>Where it is used</MenuItem>
+        <MenuItem onClick={() => setAsked('versions')}>Versions</MenuItem>
+        {mayWrite && (
+          <>
+            <MenuItem onClick={() => void copy()}>Duplicate</MenuItem>
+            {!definition.retired && <MenuItem onClick={() => setAsked('retire')}>Retire …</MenuItem>}
+            <MenuItem onClick={() => setAsked('delete')}>Delete …</MenuItem>
+          </>
+        )}
+      </Menu>
       <Dialog open={asked === 'used'} title={`Where “${definition.name}” is used`} onClose={() => setAsked(null)}>
         <Users catalogue={catalogue} id={definition.id} none={`Nothing uses this ${thing}.`} />
         <Close onClick={() => setAsked(null)} />
@@ -110,16 +88,6 @@ function keyOfCopy(kind: DefinitionKind, itemKey: string, name: string, catalogu
   const [prefix = ''] = itemKey.split('.');
   const after = new Set([...taken].flatMap((key) => (key.startsWith(`${prefix}.`) ? [key.slice(prefix.length + 1)] : [])));
   return `${prefix}.${keyFrom(name, after).replaceAll('.', '-')}`;
-}
-
-function Item({ onClick, children }: { onClick: () => void; children: ReactNode }) {
-  return (
-    <li>
-      <button type="button" onClick={onClick}>
-        {children}
-      </button>
-    </li>
-  );
 }
 
 function Close({ onClick }: { onClick: () => void }) {

@@ -11,7 +11,7 @@ export function Dialog({ open, title, onClose, children }: { open: boolean; titl
   return (
     <dialog ref={element} aria-label={title} className="modal" onClose={onClose}>
       {open && (
-        <div className="modal-box max-w-[560px] p-5">
+        <div className="modal-box max-w-[560px] p-5 text-left font-normal">
           <h2 className="mb-3 text-[17px]">{title}</h2>
           {children}
         </div>

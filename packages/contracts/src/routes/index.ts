@@ -5,6 +5,7 @@ import { COMPANY_ROUTES } from './companies.ts';
 import { CONTACT_ROUTES } from './contacts.ts';
 import { INTAKE_ROUTES } from './intake.ts';
 import { LEDGER_ROUTES } from './ledger.ts';
+import { PEOPLE_ROUTES } from './people.ts';
 import { RULE_ROUTES } from './rules.ts';
 import { SETTINGS_ROUTES } from './settings.ts';
 import { TASK_ROUTES } from './tasks.ts';
@@ -25,6 +26,7 @@ export const ROUTES = {
   ...COMPANY_ROUTES,
   ...AUDIENCE_ROUTES,
   ...CAMPAIGN_ROUTES,
+  ...PEOPLE_ROUTES,
   ...SETTINGS_ROUTES,
   ...TODAY_ROUTES,
 } as const satisfies Record<string, Route>;

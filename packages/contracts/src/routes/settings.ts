@@ -1,15 +1,6 @@
 import { definitionsDocumentSchema } from '@eager-sieve/core';
 import { z } from 'zod';
-import {
-  keyViewSchema,
-  newKeyAnswerSchema,
-  newKeySchema,
-  newPersonSchema,
-  personNameSchema,
-  personViewSchema,
-  sessionViewSchema,
-  signInSchema,
-} from '../access.ts';
+import { keyViewSchema, newKeyAnswerSchema, newKeySchema } from '../access.ts';
 import {
   buildViewSchema,
   catalogueViewSchema,
@@ -81,51 +72,6 @@ export const SETTINGS_ROUTES = {
     does: 'This document.',
     requires: 'public',
     answers: z.custom<OpenApi>((value) => typeof value === 'object' && value !== null && 'openapi' in value),
-  },
-  signIn: {
-    method: 'POST',
-    path: '/api/app/session',
-    does: 'Signs somebody in.',
-    requires: 'public',
-    body: signInSchema,
-    answers: sessionViewSchema,
-  },
-  session: {
-    method: 'GET',
-    path: '/api/app/session',
-    does: 'Who is signed in, and what they may do.',
-    requires: 'signed in',
-    answers: sessionViewSchema,
-  },
-  signOut: {
-    method: 'DELETE',
-    path: '/api/app/session',
-    does: 'Signs out, everywhere.',
-    requires: 'signed in',
-    status: 204,
-  },
-  persons: {
-    method: 'GET',
-    path: '/api/app/people',
-    does: 'Who may sign in.',
-    requires: 'settings:read',
-    answers: z.array(personViewSchema),
-  },
-  personNames: {
-    method: 'GET',
-    path: '/api/app/people/names',
-    does: 'Who can look after things, by address and name.',
-    requires: 'people:read',
-    answers: z.array(personNameSchema),
-  },
-  addPerson: {
-    method: 'POST',
-    path: '/api/app/people',
-    does: 'Lets somebody sign in from now on.',
-    requires: 'settings:write',
-    body: newPersonSchema,
-    answers: personViewSchema,
-    status: 201,
   },
   keys: {
     method: 'GET',

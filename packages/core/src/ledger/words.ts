@@ -14,8 +14,43 @@ export function effectWords(stored: StoredEntry, catalogue: Catalogue): string {
   return entry ? wordsFor(entry).words(entry, telling) : settingWords(stored, telling.name);
 }
 
-/** Effects on the workspace itself; most are named by their verb: "workspace changed", "key made", "access given". */
+/** What was done about access, by its verb. The cause beside it says by whom. */
+const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
+  'signed in': ({ email }) => `${email} signed in`,
+  'sign-in failed': ({ email, from }) => `A sign-in${email ? ` as ${email}` : ''} failed${from ? `, from ${from}` : ''}`,
+  'signed out': ({ email }) => `${email} was signed out`,
+  'recovery code used': ({ email, left }) => `${email} used a recovery code; ${left ?? 0} are left`,
+  'person invited': ({ email, role }) => `${email} was invited as ${role}`,
+  'role changed': ({ email, from, to }) => `The role of ${email} changed from ${from} to ${to}`,
+  'person disabled': ({ email }) => `${email} may not sign in any more`,
+  'person enabled': ({ email }) => `${email} may sign in again`,
+  'sign-in reset': ({ email }) => `The password of ${email} was reset`,
+  'access taken away': ({ email }) => `${email} was removed`,
+  'password set': ({ email }) => `${email} set a password`,
+  'password changed': ({ email }) => `${email} changed their password`,
+  'second factor on': ({ email }) => `${email} turned their second factor on`,
+  'second factor off': ({ email }) => `${email} turned their second factor off`,
+  'key made': ({ name }) => `The key ${name} was made`,
+  'key first used': ({ name }) => `The key ${name} was used for the first time`,
+  'key revoked': ({ name }) => `${name ? `The key ${name}` : 'A key'} was revoked`,
+  'members exported': ({ name, format }) => `The members of ${name} were exported as ${format}`,
+  'definitions exported': () => 'The definitions were exported',
+  'message downloaded': () => 'A message of the post room was downloaded',
+};
+interface AccessKept {
+  readonly email?: string | null;
+  readonly name?: string;
+  readonly role?: string;
+  readonly from?: string;
+  readonly to?: string;
+  readonly left?: number;
+  readonly format?: string;
+}
+
+/** Effects on the workspace itself; most are named by their verb: "workspace changed". */
 function settingWords({ kind, verb, after }: StoredEntry, name: string): string {
+  const access = Object.hasOwn(ACCESS, verb) ? ACCESS[verb] : undefined;
+  if (access) return access((after ?? {}) as AccessKept);
   switch (verb) {
     case 'build stopped':
       return `Bringing up ${nameIn(after)} was stopped`;

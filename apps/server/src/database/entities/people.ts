@@ -13,11 +13,41 @@ export class Person {
   name: string;
   @Column('text')
   role: Role;
-  /** argon2id, with its parameters */
-  @Column('text', { name: 'password_hash', select: false })
-  passwordHash: string;
+  /** argon2id, with its parameters; null as long as an invitation is open */
+  @Column('text', { name: 'password_hash', select: false, nullable: true })
+  passwordHash: string | null;
   @Column('timestamptz', { name: 'made_at' })
   madeAt: Date;
+  /** since when they may not sign in */
+  @Column('timestamptz', { name: 'disabled_at', nullable: true })
+  disabledAt: Date | null;
+  /** the secret of their codes (RFC 6238), in base 32 */
+  @Column('text', { name: 'second_factor', select: false, nullable: true })
+  secondFactor: string | null;
+  /** a secret that they have not yet shown a code of */
+  @Column('text', { name: 'second_factor_pending', select: false, nullable: true })
+  secondFactorPending: string | null;
+  /** the time step of the last code that was taken: none opens twice */
+  @Column('bigint', { name: 'second_factor_step', select: false, nullable: true })
+  secondFactorStep: number | null;
+  /** SHA-256 of the recovery codes that are left, in hex */
+  @Column('text', { name: 'recovery_hashes', array: true, select: false })
+  recoveryHashes: string[];
+}
+
+/** A link by which somebody sets their password: for the first time, or anew. */
+@Entity('invitation')
+export class Invitation {
+  /** SHA-256 of the token in the link, in hex */
+  @PrimaryColumn('text', { name: 'token_hash' })
+  tokenHash: string;
+  @Column('int', { name: 'person_id' })
+  personId: number;
+  @ManyToOne(() => Person)
+  @JoinColumn({ name: 'person_id' })
+  person: Person;
+  @Column('timestamptz', { name: 'expires_at' })
+  expiresAt: Date;
 }
 
 /** One browser in which somebody is signed in. */
@@ -26,6 +56,9 @@ export class Session {
   /** SHA-256 of the token that the browser holds, in hex */
   @PrimaryColumn('text', { name: 'id_hash' })
   idHash: string;
+  /** by which people name it; it opens nothing */
+  @Column('uuid', { generated: 'uuid' })
+  id: string;
   @Column('int', { name: 'person_id' })
   personId: number;
   @ManyToOne(() => Person)
@@ -33,6 +66,12 @@ export class Session {
   person: Person;
   @Column('text')
   csrf: string;
+  /** how the browser names itself */
+  @Column('text')
+  agent: string;
+  /** the network address from which they signed in */
+  @Column('text')
+  address: string;
   @Column('timestamptz', { name: 'made_at' })
   madeAt: Date;
   @Column('timestamptz', { name: 'seen_at' })

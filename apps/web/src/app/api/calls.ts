@@ -18,8 +18,8 @@ export const STALE_BY = [
   'Post',
   'Key',
   'Person',
+  'Browser',
   'Status',
-  'Rehearsal',
   'Task',
 ] as const;
 export type StaleBy = (typeof STALE_BY)[number];

@@ -5,6 +5,7 @@ import { campaignCalls } from './campaigns';
 import { contactCalls } from './contacts';
 import { intakeCalls } from './intake';
 import { ledgerCalls } from './ledger';
+import { peopleCalls } from './people';
 import { ruleCalls } from './rules';
 import { settingsCalls } from './settings';
 import { taskCalls } from './tasks';
@@ -30,6 +31,7 @@ export const api = createApi({
   endpoints: (build) => {
     const calls = callsOf(build);
     return {
+      ...peopleCalls(calls),
       ...settingsCalls(calls),
       ...todayCalls(calls),
       ...contactCalls(calls),
