@@ -16,7 +16,7 @@ export default async function start(): Promise<() => Promise<void>> {
   await admin.query(`create database ${name}`);
   const url = new URL(adminUrl);
   url.pathname = `/${name}`;
-  const env = { ...process.env, DATABASE_URL: url.href, PORT: '0', SIEVE_ANSWERS_A_MINUTE: '1000', SIEVE_SIGN_INS_A_MINUTE: '1000' };
+  const env = { ...process.env, DATABASE_URL: url.href, PORT: '0', SIEVE_ANSWERS_A_MINUTE: '1000' };
   const command = (...args: readonly string[]): Record<string, unknown> => {
     const { stdout, stderr, status } = spawnSync(process.execPath, [join(SERVER, 'command.js'), ...args], { env, encoding: 'utf8' });
     if (status !== 0) throw new Error(stderr);

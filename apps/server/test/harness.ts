@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { type INestApplication } from '@nestjs/common';
 import { type DefinitionsDocument } from '@eager-sieve/core';
+import { type Logger } from 'pino';
 import request from 'supertest';
 import { PublicAddress } from '../src/campaigns/post-room.service';
 import { Database } from '../src/database/database';
@@ -53,7 +54,7 @@ export class TestServer {
     this.#drop = test.drop;
   }
 
-  static async start(options: { clock?: Clock; workers?: number; counting?: 'here' } = {}): Promise<TestServer> {
+  static async start(options: { clock?: Clock; workers?: number; counting?: 'here'; log?: Logger } = {}): Promise<TestServer> {
     const test = await testDatabase();
     const clock = options.clock ?? new DatabaseClock();
     await test.database.transaction((sql) => addPerson(sql, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now()));
@@ -72,6 +73,7 @@ export class TestServer {
       clock: new ServerClock(clock),
       workers: options.workers ?? 1,
       counting: options.counting,
+      ...(options.log ? { log: options.log } : {}),
     });
     await app.listen(0, '127.0.0.1');
     app.get(PublicAddress).url = 'http://sieve.test';
@@ -118,9 +120,9 @@ export class TestServer {
     return verify(this.database, new DefinitionStore(), clock);
   }
 
-  /** The id of the last effect in the ledger. */
+  /** The id of the last effect in the ledger, but for what was done about settings and access. */
   async lastEffect(): Promise<number> {
-    const [row] = await this.database.query<{ id: number }>('select coalesce(max(id), 0) as id from ledger');
+    const [row] = await this.database.query<{ id: number }>(`select coalesce(max(id), 0) as id from ledger where kind <> 'setting'`);
     return row?.id ?? 0;
   }
 

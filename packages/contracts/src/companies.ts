@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { contactResultSchema, dealViewSchema, scoreViewSchema } from './contacts.ts';
+import { itemsOf } from './items.ts';
 import { faultSchema } from './problems.ts';
 
 export const MAX_COMPANY_BATCH = 1_000;
@@ -14,7 +15,7 @@ export type CompanyWrite = z.infer<typeof companyWriteSchema>;
 export const putCompaniesSchema = z.strictObject({
   matchBy: z.literal('outsideId').default('outsideId'),
   onExisting: z.enum(['update', 'skip']).default('update'),
-  companies: z.array(companyWriteSchema).min(1).max(MAX_COMPANY_BATCH),
+  companies: itemsOf(companyWriteSchema, MAX_COMPANY_BATCH),
 });
 export type PutCompanies = z.infer<typeof putCompaniesSchema>;
 
@@ -44,7 +45,7 @@ export type DealWrite = z.infer<typeof dealWriteSchema>;
 export const putDealsSchema = z.strictObject({
   matchBy: z.literal('outsideId').default('outsideId'),
   onExisting: z.enum(['update', 'skip']).default('update'),
-  deals: z.array(dealWriteSchema).min(1).max(MAX_COMPANY_BATCH),
+  deals: itemsOf(dealWriteSchema, MAX_COMPANY_BATCH),
 });
 export type PutDeals = z.infer<typeof putDealsSchema>;
 export const putDealsAnswerSchema = z.object({ results: z.array(resultSchema.extend({ deal: z.string().nullable() })) });

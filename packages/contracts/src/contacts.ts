@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { itemsOf } from './items.ts';
 import { faultSchema } from './problems.ts';
 
 export const MAX_CONTACT_BATCH = 1_000;
@@ -24,7 +25,7 @@ export type ContactWrite = z.infer<typeof contactWriteSchema>;
 export const putContactsSchema = z.strictObject({
   matchBy: z.enum(['email', 'outsideId', 'phone', 'id']).default('email').describe('`id` finds a contact that there is, and makes none'),
   onExisting: z.enum(['update', 'skip']).default('update'),
-  contacts: z.array(contactWriteSchema).min(1).max(MAX_CONTACT_BATCH),
+  contacts: itemsOf(contactWriteSchema, MAX_CONTACT_BATCH),
 });
 export type PutContacts = z.infer<typeof putContactsSchema>;
 

@@ -1,11 +1,19 @@
 import { z } from 'zod';
 import { type OpenApi, type OpenApiContent, type OpenApiOperation, type OpenApiParameter, type OpenApiSchema } from './open-api.ts';
+import { itemSchemaOf } from './items.ts';
 import { problemSchema } from './problems.ts';
 import { capabilitiesOf, namesIn, type Route } from './route.ts';
 import { PUBLIC_API, publicRoutes } from './routes/index.ts';
 
 const schemaOf = (schema: z.ZodType): OpenApiSchema => {
-  const { $schema: _dialect, ...rest } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' });
+  const { $schema: _dialect, ...rest } = z.toJSONSchema(schema, {
+    io: 'input',
+    unrepresentable: 'any',
+    override: ({ zodSchema, jsonSchema }) => {
+      const item = itemSchemaOf(zodSchema);
+      if (item) Object.assign(jsonSchema, { items: schemaOf(item) });
+    },
+  });
   return rest as OpenApiSchema;
 };
 const contentOf = (types: readonly string[], schema: z.ZodType): OpenApiContent =>

@@ -22,6 +22,8 @@ export interface Route {
   readonly params?: z.ZodObject;
   readonly query?: z.ZodObject;
   readonly body?: z.ZodType;
+  /** the part of the body whose items are read one by one: what is wrong with one refuses that one alone */
+  readonly items?: string;
   /** the media types of the body, where it is not only JSON */
   readonly takes?: readonly string[];
   /** left out where the answer is empty, or no JSON */

@@ -84,7 +84,7 @@ export class AudiencesService {
     const { compiled } = await this.store.current(this.database);
     const audience = compiled.catalogue.find('audience', key);
     if (!audience) throw notFound('audience');
-    const cursor = readCursor(page.after);
+    const cursor = readCursor(page.after, ['time', 'id']);
     const rows = await this.database.query<{ contact_id: number; since: Date }>(
       `select contact_id, since from membership where definition_id = $1 and ($2::timestamptz is null or (since, contact_id) < ($2::timestamptz, $3::bigint))
         order by since desc, contact_id desc limit $4`,
@@ -125,7 +125,7 @@ export class AudiencesService {
       `select l.id, l.contact_id, coalesce(c.uid, k.uid) as uid, coalesce(c.name, k.name) as name, l.at, l.verb, l.cause_kind, l.cause_ref, l.via
            from ledger l left join contact c on c.id = l.contact_id left join company k on k.id = l.contact_id
         where l.kind = 'membership' and l.definition_id = $1 and ($2::bigint is null or l.id < $2::bigint) order by l.id desc limit $3`,
-      [audience.id, readCursor(page.after)?.[0] ?? null, page.limit],
+      [audience.id, readCursor(page.after, ['id'])?.[0] ?? null, page.limit],
     );
     const words = await causeWords(this.database, compiled.catalogue, rows);
     return {

@@ -117,7 +117,7 @@ export class ConditionsService {
     const { limit, after, search } = request;
     const another = clock === 'another';
     if (request.of === 'contact' && !search?.trim()) {
-      const before = readCursor(after)?.[0];
+      const before = readCursor(after, ['id'])?.[0];
       const ids = await this.counting.newest(
         { condition: request.condition, instant: moment.instant, another },
         { missedBy: request.missedBy, beside: request.beside },
@@ -145,7 +145,7 @@ export class ConditionsService {
       search,
     }: Pick<ConditionRequest, 'of'> & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
   ): Promise<PeopleAnswer> {
-    const before = readCursor(after)?.[0] ?? null;
+    const before = readCursor(after, ['id'])?.[0] ?? null;
     const also = of === 'contact' ? ' or c.email_folded like $2' : '';
     const where = {
       text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})`,
@@ -171,7 +171,7 @@ export class ConditionsService {
     after: string | undefined,
     search?: string,
   ): Promise<PeopleAnswer> {
-    const cursor = readCursor(after);
+    const cursor = readCursor(after, ['id']);
     const n = values.length;
     const also = of === 'contact' ? ` or c.email_folded like $${n + 3}` : '';
     const searching = search?.trim() ? ` and (c.name_folded like $${n + 3}${also})` : '';

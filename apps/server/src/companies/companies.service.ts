@@ -83,7 +83,7 @@ export class CompaniesService {
 
   async list(page: Page & { readonly search?: string | undefined }): Promise<CompaniesAnswer> {
     const { compiled } = await this.store.current(this.database);
-    const after = readCursor(page.after);
+    const after = readCursor(page.after, ['text', 'id']);
     const rows = await this.database.query<{ id: number; name_folded: string }>(
       `select id, name_folded from company
         where last_now is not null and ($1::text is null or (name_folded, id) > ($1::text, $2::bigint)) and ($4::text is null or position($4::text in name_folded) > 0)

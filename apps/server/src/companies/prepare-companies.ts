@@ -14,15 +14,16 @@ export async function prepareCompanies(
   request: PutCompanies,
   cause: EditCause,
 ): Promise<PreparedEdits> {
-  const read = request.companies.map(({ outsideId, name, fields }) => ({
-    outsideId,
-    ...readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue),
-  }));
-  const good = read.filter((each) => each.faults.length === 0);
-  const { companies, made } = await resolveCompanies(sql, [...new Set(good.map((each) => each.outsideId))], now);
+  const read = request.companies.map((item) => {
+    if (item.faults) return { outsideId: undefined, fields: [], faults: item.faults };
+    const { outsideId, name, fields } = item.value;
+    return { outsideId, ...readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue) };
+  });
+  const good = read.flatMap(({ outsideId, faults }) => (outsideId !== undefined && faults.length === 0 ? [outsideId] : []));
+  const { companies, made } = await resolveCompanies(sql, [...new Set(good)], now);
   const entries: InboxEntry[] = [];
   const results = read.map(({ outsideId, faults, fields }, index): EditResult => {
-    const company = companies.get(outsideId);
+    const company = outsideId === undefined ? undefined : companies.get(outsideId);
     if (faults.length > 0 || !company) return rejected(index, faults);
     const isNew = made.delete(company.id);
     const about = { index, uid: company.uid, subject: company.id };

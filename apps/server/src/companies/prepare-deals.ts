@@ -33,17 +33,19 @@ interface Holder {
 export async function prepareDeals({ sql, catalogue, now }: EditContext, request: PutDeals, cause: EditCause): Promise<PreparedEdits> {
   const known = await knownDeals(
     sql,
-    request.deals.map((deal) => deal.outsideId),
+    request.deals.flatMap(({ value }) => value?.outsideId ?? []),
   );
-  const named = request.deals.flatMap((deal) => deal.company ?? []);
+  const named = request.deals.flatMap(({ value }) => value?.company ?? []);
   const companies = new Map((await companiesByOutsideId(sql, named)).map((row) => [row.outside_id, row]));
-  const read = request.deals.map((written) => readDeal(written, catalogue, known.get(written.outsideId), companies));
-  const subjects = read.flatMap((each) => (each.faults.length === 0 && each.contact ? [each.contact] : []));
+  const read = request.deals.map((item): ReadDeal | Pick<ReadDeal, 'faults'> =>
+    item.faults ? { faults: item.faults } : readDeal(item.value, catalogue, known.get(item.value.outsideId), companies),
+  );
+  const subjects = read.flatMap((each) => ('patch' in each && each.faults.length === 0 && each.contact ? [each.contact] : []));
   const { contacts, made } = await resolveContacts(sql, catalogue, subjects, now);
   const entries: InboxEntry[] = [];
   const results: EditResult[] = [];
   for (const [index, each] of read.entries()) {
-    if (each.faults.length > 0) {
+    if (!('patch' in each) || each.faults.length > 0) {
       results.push(rejected(index, each.faults));
       continue;
     }

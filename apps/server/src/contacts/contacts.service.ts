@@ -110,7 +110,7 @@ export class ContactsService {
   async signals(named: string, page: Page): Promise<Timeline> {
     const contact = await this.find(this.database, named);
     const { compiled } = await this.store.current(this.database);
-    const after = readCursor(page.after);
+    const after = readCursor(page.after, ['time', 'id']);
     const rows = await this.database.query<{
       id: number;
       type_id: number;

@@ -17,8 +17,10 @@ export async function prepareContacts(
   addTags: readonly string[] = [],
 ): Promise<PreparedEdits> {
   const known = await knownTo(sql, request);
-  const read = request.contacts.map((written, index) => readWrite(written, index, request.matchBy, catalogue, known, addTags));
-  const good = read.filter((each) => each.faults.length === 0);
+  const read = request.contacts.map((item, index): ReadWrite | Refused =>
+    item.faults ? { index, faults: item.faults } : readWrite(item.value, index, request.matchBy, catalogue, known, addTags),
+  );
+  const good = read.filter((each): each is ReadWrite => each.faults.length === 0);
   const { contacts, made } = await resolveContacts(
     sql,
     catalogue,
@@ -30,7 +32,7 @@ export async function prepareContacts(
   const seen = new Set<number>();
   const entries: InboxEntry[] = [];
   const results = read.map((each): EditResult => {
-    if (each.faults.length > 0) return rejected(each.index, each.faults);
+    if (!('subject' in each) || each.faults.length > 0) return rejected(each.index, each.faults);
     const contact = contacts.get(subjectKey(each.subject));
     if (!contact) return rejected(each.index, [unresolved(each)]);
     const { id, uid, lane, isCompleted } = contact;
@@ -53,10 +55,13 @@ const unresolved = ({ subject }: ReadWrite) =>
         expected: 'an email address and an outside id of one and the same contact, or such as nobody has yet',
       };
 
+/** An item that is not of the shape of a contact. */
+type Refused = Pick<ReadWrite, 'index' | 'faults'>;
+
 /** The companies and owners named by a request that exist. */
 async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
-  const companies = request.contacts.flatMap((contact) => contact.company ?? []);
-  const owners = request.contacts.flatMap((contact) => contact.owner?.trim().toLowerCase() ?? []);
+  const companies = request.contacts.flatMap(({ value }) => value?.company ?? []);
+  const owners = request.contacts.flatMap(({ value }) => value?.owner?.trim().toLowerCase() ?? []);
   const found = companies.length === 0 ? [] : await companiesByOutsideId(sql, companies);
   const people =
     owners.length === 0

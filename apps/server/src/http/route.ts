@@ -7,7 +7,7 @@ import {
   SetMetadata,
   type ExecutionContext,
 } from '@nestjs/common';
-import { faultsOf } from '@eager-sieve/core';
+import { faultsOf, unfitIn } from '@eager-sieve/core';
 import { ROUTES, type Answer, type Route, type RouteName, type Routes, type Sent } from '@eager-sieve/contracts';
 import { type Request } from 'express';
 import { Requires, type Caller } from '../settings/access';
@@ -47,18 +47,37 @@ const read = (schema: Route['body'], value: unknown): unknown => {
   throw faulty(faultsOf(result.error));
 };
 
+/** Nothing behind here has to expect what nobody who means well sends. */
+function fit<Value>(value: Value): Value {
+  const faults = unfitIn(value);
+  if (faults.length > 0) throw faulty(faults);
+  return value;
+}
+
+/** The body without the items that are read one by one, each of which is refused alone. */
+const withoutItems = (body: unknown, items: string | undefined): unknown =>
+  items === undefined || typeof body !== 'object' || body === null
+    ? body
+    : Object.fromEntries(Object.entries(body).filter(([key]) => key !== items));
+
+const bodyOf = (route: Route, body: unknown): unknown => {
+  fit(withoutItems(body, route.items));
+  return read(route.body, body);
+};
+
 /** What was sent, read by the row of the route. @throws ProblemError 404 for an address that nothing can stand at, 415 for a body of another type, 422 for faults in the rest */
 export const SentHere = createParamDecorator((_data: unknown, context: ExecutionContext): SentParts => {
   const request = context.switchToHttp().getRequest<Request>();
   const route: Route = ROUTES[Reflect.getMetadata(ROUTE, context.getHandler()) as RouteName];
+  fit(request.params);
   const params = route.params?.safeParse(request.params);
   if (params?.success === false) throw notFound('address');
   const takes = route.takes ?? (route.body ? ['application/json'] : []);
   if (takes.length > 0 && request.is([...takes]) === false) throw new ProblemError(415, 'http.415', `This takes ${takes.join(', ')}.`);
   return {
     params: params?.data ?? request.params,
-    query: read(route.query, request.query),
-    body: route.takes ? request.body : read(route.body, request.body),
+    query: fit(read(route.query, request.query)),
+    body: route.takes ? (request.body as unknown) : bodyOf(route, request.body),
   };
 });
 interface SentParts {

@@ -2,7 +2,7 @@ import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Injectable } from '@nestjs/common';
 import { parse, CsvError } from 'csv-parse';
-import { splitName, type Catalogue, type Fault } from '@eager-sieve/core';
+import { isStorable, splitName, type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ContactWrite, type ImportOptions, type ImportView } from '@eager-sieve/contracts';
 import { prepareContacts } from '../contacts/prepare-contacts';
 import { Database } from '../database/database';
@@ -149,7 +149,7 @@ export class ImportsService {
     let updated = 0;
     let unchanged = 0;
     if (good.length > 0) {
-      const request = { matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => each.write) } as const;
+      const request = { matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => ({ value: each.write })) } as const;
       const cause = { kind: 'import', ref: String(id) } as const;
       const { results } = await this.edits.enqueue((context) => prepareContacts(context, request, cause, options.addTags));
       results.forEach((result, index) => {
@@ -231,6 +231,9 @@ function failureText(error: unknown): string {
 
 function checkHeader(header: readonly string[], options: ImportOptions): string[] {
   const names = header.map((name) => name.trim());
+  const unfit = names.find((name) => name === '__proto__' || !isStorable(name));
+  if (unfit !== undefined)
+    throw new ImportError(`A column is named “${shownName(unfit)}”, which cannot be taken: give it another name in the first line.`);
   if (names.length > MAX_COLUMNS) throw new ImportError(`The file has ${names.length} columns; at most ${MAX_COLUMNS} are taken.`);
   const missing = Object.values(options.mapping).filter((column) => !names.includes(column));
   if (missing.length > 0)
@@ -239,6 +242,9 @@ function checkHeader(header: readonly string[], options: ImportOptions): string[
     );
   return names.map((name, index) => (names.indexOf(name) === index ? name : `${name} (${index + 1})`));
 }
+
+/** With what cannot be shown left out. */
+const shownName = (name: string): string => name.toWellFormed().replaceAll('\u0000', '');
 
 const YES = /^(yes|y|true|1|given|x)$/i;
 const NO = /^(no|n|false|0|withdrawn)$/i;
@@ -267,6 +273,10 @@ function rowOf(
   let outsideId: string | undefined;
   for (const [target, column] of Object.entries(options.mapping)) {
     const cell = record[column]?.trim() ?? '';
+    if (!isStorable(cell)) {
+      faults.push({ path: [column], code: 'text.unfit', expected: 'text without the character U+0000' });
+      continue;
+    }
     const [kind = '', key = ''] = target.split(/:(.*)/s);
     if (kind === 'email') email = cell;
     else if (cell === '') continue;

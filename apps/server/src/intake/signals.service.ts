@@ -7,7 +7,7 @@ import {
   localDay,
   readDetails,
   readInstant,
-  storable,
+  unfitIn,
   type Catalogue,
   type Checked,
   type Fault,
@@ -83,6 +83,8 @@ export class SignalsService {
 }
 
 export function readEvent(event: unknown, catalogue: Catalogue, now: number): Checked<Omit<ReadSignal, 'index' | 'event'>> {
+  const unfit = unfitIn(event);
+  if (unfit.length > 0) return bad(...unfit);
   const shape = cloudEventSchema.safeParse(event);
   if (!shape.success) return bad(...faultsOf(shape.error));
   const given: CloudEvent = shape.data;
@@ -110,8 +112,8 @@ export function readEvent(event: unknown, catalogue: Catalogue, now: number): Ch
   return good({
     ...(waitsFor === undefined ? {} : { waitsFor }),
     subject,
-    source: storable(given.source),
-    senderId: storable(given.id),
+    source: given.source,
+    senderId: given.id,
     typeId: type.id,
     time,
     historic: given.historic ?? false,

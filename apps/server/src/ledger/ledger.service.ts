@@ -55,7 +55,7 @@ export class LedgerService {
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
         where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::int is null or l.definition_id = $3) and ($4::bigint is null or l.id < $4)
         order by l.id desc limit $5`,
-      [filter.subject ?? null, filter.kind ?? null, filter.definitionId ?? null, readCursor(page.after)?.[0] ?? null, page.limit],
+      [filter.subject ?? null, filter.kind ?? null, filter.definitionId ?? null, readCursor(page.after, ['id'])?.[0] ?? null, page.limit],
     );
     return {
       rows: await this.views(this.database, compiled.catalogue, rows),

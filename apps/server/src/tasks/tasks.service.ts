@@ -46,7 +46,7 @@ export class TasksService {
     };
     const of = await about();
     const open = state === 'open';
-    const [at, id] = readCursor(after) ?? [];
+    const [at, id] = readCursor(after, ['time', 'id']) ?? [];
     const where = `($1::text is null or t.assignee = $1 or t.assignee is null) and ($2::bigint is null or t.contact_id = $2) and (t.done_at is null) = $3`;
     const values = [who ?? null, of, open];
     const [counted] = await this.database.query<{ all: number; late: number }>(

@@ -1,5 +1,5 @@
 import { groupedMoney, type Catalogue } from '@eager-sieve/core';
-import { type DealView, type PutDeals } from '@eager-sieve/contracts';
+import { type DealView, type DealWrite } from '@eager-sieve/contracts';
 import { use, useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -20,7 +20,7 @@ interface Holder {
 export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]; catalogue: Catalogue; holder: Holder }) {
   const [put, { isLoading }] = api.usePutDealsMutation();
   const dispatch = useAppDispatch();
-  const save = async (deal: PutDeals['deals'][number]): Promise<boolean> => {
+  const save = async (deal: DealWrite): Promise<boolean> => {
     const result = await put({ body: { deals: [deal] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (result.error || fault)

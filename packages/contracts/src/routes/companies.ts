@@ -18,6 +18,7 @@ export const COMPANY_ROUTES = {
     does: 'Makes or changes up to 1,000 companies.',
     requires: 'contacts:write',
     body: putCompaniesSchema,
+    items: 'companies',
     answers: putCompaniesAnswerSchema,
   },
   companies: {
@@ -57,6 +58,7 @@ export const COMPANY_ROUTES = {
     does: 'Makes or changes up to 1,000 deals. A deal that is opened, moved on, won or lost is also a signal of its contact.',
     requires: 'contacts:write',
     body: putDealsSchema,
+    items: 'deals',
     answers: putDealsAnswerSchema,
   },
   dealBands: {

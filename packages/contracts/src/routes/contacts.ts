@@ -22,6 +22,7 @@ export const CONTACT_ROUTES = {
     does: 'Makes or changes up to 1,000 contacts.',
     requires: 'contacts:write',
     body: putContactsSchema,
+    items: 'contacts',
     answers: putContactsAnswerSchema,
   },
   contact: {

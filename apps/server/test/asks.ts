@@ -1,0 +1,243 @@
+import { randomUUID } from 'node:crypto';
+import { type RouteName } from '@eager-sieve/contracts';
+import request from 'supertest';
+import { addPerson } from '../src/settings/people.service';
+import { event, type TestServer } from './harness';
+import { SET_UP } from './world';
+
+/** What stands in the workspace and may show only to those who may know it. No caller sends any of these. */
+export const MARK = { name: 'Quillfeather', value: 'secretbasket', staff: 'hidden.colleague@test.example', people: 137 } as const;
+const EMAIL = 'known@test.example';
+const everyone = { match: 'all', of: [] };
+const isOwned = { kind: 'owner', op: 'is', value: MARK.staff };
+/** Whoever reads the answer to this learns where a contact lives, though they never read a contact. */
+const guess = { match: 'all', of: [{ kind: 'field', field: 'city', op: 'contains', value: 'secret' }] };
+
+export interface Ask {
+  readonly path?: string;
+  readonly body?: unknown;
+  readonly type?: string;
+  readonly query?: Readonly<Record<string, string>>;
+}
+export interface Furnished {
+  readonly contact: () => Promise<string>;
+  readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
+  readonly link: string;
+}
+
+/** How each route is asked so that it has something to answer: a new route does not compile without a row. */
+export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Promise<Ask> } = {
+  takeSignals: () => ({
+    body: event('order.placed', EMAIL, { order: randomUUID(), amount: 5, currency: 'SEK' }),
+    type: 'application/cloudevents+json',
+    query: { wait: 'true' },
+  }),
+  runImport: () => ({
+    body: 'mail\nnew@test.example\n',
+    type: 'text/csv',
+    query: { options: JSON.stringify({ mapping: { email: 'mail' } }) },
+  }),
+  imports: () => ({}),
+  import: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
+  cancelImport: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
+  publicForm: () => ({ path: '/api/public/forms/find' }),
+  answerForm: () => ({
+    path: '/api/public/forms/find/answers',
+    body: { submission: randomUUID(), answers: { stops: 'price', email: EMAIL } },
+  }),
+  putContacts: () => ({ body: { contacts: [{ email: EMAIL, fields: { years: 4 } }, { email: 'no address' }] } }),
+  contact: () => ({ path: `/api/v1/contacts/${EMAIL}` }),
+  eraseContact: async ({ contact }) => ({ path: `/api/v1/contacts/${await contact()}` }),
+  timeline: () => ({ path: `/api/v1/contacts/${EMAIL}/signals` }),
+  contactLedger: () => ({ path: `/api/v1/contacts/${EMAIL}/ledger` }),
+  traceContact: () => ({ path: `/api/app/contacts/${EMAIL}/trace`, query: { of: 'field', key: 'city' } }),
+  trySignal: () => ({ path: `/api/v1/contacts/${EMAIL}/try`, body: { type: 'order.placed', data: { order: 't' } } }),
+  mergeContact: async ({ contact }) => ({ path: `/api/v1/contacts/${EMAIL}/merge`, body: { other: await contact() } }),
+  partContact: ({ ids }) => ({ path: `/api/v1/merges/${ids.merge}/take-back` }),
+  ledger: () => ({}),
+  takeBackEffect: ({ ids }) => ({ path: `/api/v1/ledger/${ids.effect}/take-back`, query: { rehearse: 'true' } }),
+  takeBackRule: () => ({ path: '/api/v1/rules/keen/take-back', query: { rehearse: 'true' }, body: {} }),
+  takeBackImport: ({ ids }) => ({ path: `/api/app/imports/${ids.import}/take-back`, query: { rehearse: 'true' } }),
+  rehearse: () => ({
+    body: {
+      rule: {
+        when: { kind: 'becomes', condition: guess },
+        then: [{ do: 'set field', field: 'years', value: 1 }],
+        beginsWith: 'everyone',
+        on: true,
+      },
+    },
+  }),
+  circle: () => ({ path: '/api/app/rules/keen/circle' }),
+  letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
+  tasks: () => ({}),
+  makeTask: () => ({ body: { contact: EMAIL, title: 'Call them', due: '2030-12-01' } }),
+  changeTask: ({ ids }) => ({ path: `/api/v1/tasks/${ids.task}`, body: { done: true } }),
+  notices: () => ({}),
+  seeNotice: ({ ids }) => ({ path: `/api/app/notices/${ids.notice}/seen`, query: { earlier: 'true' } }),
+  putCompanies: () => ({ body: { companies: [{ outsideId: 'lantern', name: 'Lantern' }] } }),
+  companies: () => ({}),
+  company: () => ({ path: '/api/v1/companies/lantern' }),
+  companyLedger: () => ({ path: '/api/v1/companies/lantern/ledger' }),
+  traceCompany: () => ({ path: '/api/app/companies/lantern/trace', query: { of: 'field', key: 'company-name' } }),
+  putDeals: () => ({ body: { deals: [{ outsideId: 'd1', contact: EMAIL, company: 'lantern', pipeline: 'trade', amount: '10.00' }] } }),
+  dealBands: () => ({ path: '/api/app/deals/bands/ripe' }),
+  count: () => ({ body: { condition: guess, sieve: true } }),
+  people: () => ({ body: { condition: guess, limit: 500 } }),
+  explain: () => ({ body: { condition: guess, contact: EMAIL } }),
+  audiences: () => ({}),
+  audience: () => ({ path: '/api/v1/audiences/owned' }),
+  members: () => ({ path: '/api/v1/audiences/never/members', query: { limit: '500' } }),
+  movements: () => ({ path: '/api/v1/audiences/never/movements', query: { limit: '500' } }),
+  pins: () => ({ path: '/api/app/audiences/never/pins' }),
+  putPin: () => ({ path: '/api/app/audiences/never/pins', body: { subject: EMAIL, in: true, reason: 'test' } }),
+  clearPin: () => ({ path: `/api/app/audiences/never/pins/${EMAIL}` }),
+  recipients: () => ({ path: '/api/app/messages/hello/recipients' }),
+  send: () => ({ path: '/api/app/messages/hello/send', body: { expected: 0 } }),
+  sends: () => ({}),
+  posts: () => ({}),
+  post: ({ ids }) => ({ path: `/api/app/post-room/${ids.post}` }),
+  postFile: ({ ids }) => ({ path: `/api/app/post-room/${ids.post}/eml` }),
+  actOnPost: ({ ids }) => ({ path: `/api/app/post-room/${ids.post}/act`, body: { do: 'open' } }),
+  followLink: ({ link }) => ({ path: link }),
+  askUnsubscribe: ({ link }) => ({ path: link.replace('/l/', '/u/') }),
+  unsubscribe: ({ link }) => ({ path: link.replace('/l/', '/u/') }),
+  definitions: () => ({}),
+  putDefinitions: () => ({ body: { tags: [{ key: 'snag.new', name: 'new', family: 'snag' }] }, query: { rehearse: 'true' } }),
+  catalogue: () => ({}),
+  versions: () => ({ path: '/api/app/definitions/audience/owned/versions' }),
+  steerBuild: ({ ids }) => ({ path: `/api/v1/builds/${ids.build}`, body: { state: 'stopped' } }),
+  status: () => ({}),
+  openApi: () => ({}),
+  signIn: () => ({ body: { email: 'nobody@test.example', password: 'not right' } }),
+  session: () => ({}),
+  signOut: () => ({}),
+  persons: () => ({}),
+  personNames: () => ({}),
+  invitePerson: () => ({ body: { email: `${randomUUID()}@test.example`, name: 'New', role: 'viewer' } }),
+  changePerson: ({ ids }) => ({ path: `/api/app/people/${ids.person}`, body: { name: 'Newer' } }),
+  resetPerson: ({ ids }) => ({ path: `/api/app/people/${ids.person}/reset` }),
+  removePerson: ({ ids }) => ({ path: `/api/app/people/${ids.person}` }),
+  browsers: () => ({}),
+  signOutBrowser: () => ({ path: `/api/app/session/browsers/${randomUUID()}` }),
+  changePassword: () => ({ body: { password: 'not right', next: 'kettle-of-green-plums' } }),
+  beginSecondFactor: () => ({ body: { password: 'not right' } }),
+  confirmSecondFactor: () => ({ body: { code: '000000' } }),
+  endSecondFactor: () => ({ body: { password: 'not right' } }),
+  invitation: () => ({ path: '/api/public/invitations/made-up' }),
+  acceptInvitation: () => ({ path: '/api/public/invitations/made-up', body: { password: 'kettle-of-green-plums' } }),
+  keys: () => ({}),
+  createKey: () => ({ body: { name: 'made', scopes: ['signals:write'] } }),
+  revokeKey: ({ ids }) => ({ path: `/api/app/keys/${ids.key}` }),
+  alive: () => ({}),
+  ready: () => ({}),
+  today: () => ({}),
+  stream: () => ({}),
+  search: () => ({ query: { q: 'quill' } }),
+  events: () => ({}),
+};
+
+/** A workspace in which every route has something to answer with. */
+export async function furnish(server: TestServer): Promise<Furnished> {
+  await server.database.transaction((sql) =>
+    addPerson(sql, { email: MARK.staff, name: 'Hidden Colleague', role: 'editor', password: 'a long enough password' }, Date.now()),
+  );
+  await server.define({
+    ...SET_UP,
+    pipelines: [{ key: 'trade', name: 'Trade', stages: [{ key: 'enquiry', name: 'enquiry' }] }],
+    scorecards: [
+      ...SET_UP.scorecards,
+      { key: 'ripe', name: 'Ripe', of: 'deal', min: 0, max: 10, bands: [{ key: 'low', name: 'low', from: 0 }], lines: [] },
+    ],
+    audiences: [
+      ...SET_UP.audiences,
+      { key: 'owned', name: 'Owned', kind: 'live', condition: isOwned },
+      { key: 'all', name: 'All', kind: 'live', condition: everyone },
+    ],
+    messages: [
+      {
+        key: 'hello',
+        name: 'Hello',
+        audience: 'all',
+        subject: 'Hello',
+        text: 'Hello in [city or "town"]. [more]',
+        links: [{ key: 'more', label: 'More', destination: 'https://shop.example/more' }],
+      },
+    ],
+  });
+  await server
+    .call('put', '/api/v1/companies')
+    .send({ companies: [{ outsideId: 'lantern', name: `${MARK.name} Company` }] })
+    .expect(200);
+  await server
+    .call('put', '/api/v1/contacts')
+    .send({
+      contacts: Array.from({ length: MARK.people }, (_, n) => ({
+        email: n === 0 ? EMAIL : `c${n}@test.example`,
+        fields: { 'family-name': MARK.name, city: MARK.value },
+        owner: MARK.staff,
+        company: 'lantern',
+        consent: { email: 'given' },
+      })),
+    })
+    .expect(200);
+  await server.idle();
+  await server.call('put', '/api/app/audiences/never/pins').send({ subject: EMAIL, in: true, reason: 'test' }).expect(200);
+  await server.call('post', '/api/v1/tasks').send({ contact: EMAIL, title: 'Call them', due: '2030-12-01' }).expect(201);
+  await server.signals(event('order.placed', EMAIL, { order: '1', amount: 50, currency: 'SEK' }));
+  let made = 0;
+  const contact = async (): Promise<string> => {
+    const email = `made${(made += 1)}@test.example`;
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email }] })
+      .expect(200);
+    return email;
+  };
+  const { body: merge } = await server
+    .call('post', `/api/v1/contacts/${EMAIL}/merge`)
+    .send({ other: await contact() })
+    .expect(200);
+  const ada = await server.signIn();
+  const as = (test: request.Test) => test.set('cookie', ada.cookie).set('x-csrf-token', ada.csrf);
+  const http = () => request(server.app.getHttpServer());
+  const { body: run } = await as(http().post('/api/app/imports'))
+    .query({ options: JSON.stringify({ mapping: { email: 'mail' } }) })
+    .type('text/csv')
+    .send('mail\nimported@test.example\n')
+    .expect(201);
+  await server.idle();
+  const { body: recipients } = await as(http().get('/api/app/messages/hello/recipients')).expect(200);
+  await as(http().post('/api/app/messages/hello/send'))
+    .send({ expected: (recipients as { receive: number }).receive })
+    .expect(201);
+  await server.idle();
+  const { body: posts } = await as(http().get('/api/app/post-room')).expect(200);
+  const post = (posts as { id: number; links: { url: string }[] }[])[0];
+  const { body: key } = await as(http().post('/api/app/keys'))
+    .send({ name: 'to revoke', scopes: ['signals:write'] })
+    .expect(201);
+  const { body: invited } = await as(http().post('/api/app/people'))
+    .send({ email: 'invited@test.example', name: 'Invited', role: 'viewer' })
+    .expect(201);
+  const one = async (query: string): Promise<number> => (await server.database.query<{ id: number }>(query))[0]?.id ?? 0;
+  return {
+    contact,
+    ids: {
+      effect: await one(`select id from ledger where kind = 'field' order by id limit 1`),
+      merge: (merge as { merge: number }).merge,
+      import: (run as { id: number }).id,
+      build: await one(
+        `insert into build (definitions, name, epoch, cause, state, started_at, total) values ('{}', 'Test', 0, 'test', 'stopped', '2026-11-25', 3) returning id`,
+      ),
+      task: await one('select id from task limit 1'),
+      notice: await one(
+        `insert into notice (text, contact_id, made_at) select '${MARK.name} called', id, '2026-11-25' from contact limit 1 returning id`,
+      ),
+      post: post?.id ?? 0,
+      key: (key as { id: number }).id,
+      person: (invited as { person: { id: number } }).person.id,
+    },
+    link: new URL(post?.links[0]?.url ?? 'http://sieve.test/l/none').pathname,
+  };
+}
