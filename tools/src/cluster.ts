@@ -27,6 +27,12 @@ export interface ClusterOptions {
   readonly port?: number;
 }
 
+/**
+ * PostgreSQL's own log holds nothing about anybody: what a statement failed on repeats what was sent. The server's log has the code of the
+ * error and where it came from.
+ */
+const SILENT_LOG = '-c log_min_messages=fatal -c log_min_error_statement=panic -c log_error_verbosity=terse';
+
 /** PostgreSQL refuses to run as root; it then runs as the user that Debian's package made for it. */
 const OTHER_USER = 'postgres';
 
@@ -79,7 +85,7 @@ export async function startCluster({ directory, throwaway = false, port: wanted 
   }
   const port = wanted ?? (await freePort());
   const settings = [
-    `-c listen_addresses=127.0.0.1 -p ${port} -c unix_socket_directories='' -c jit=off -c max_connections=120 -c max_wal_size=4GB -c wal_compression=lz4 -c random_page_cost=1.1 -c autovacuum_naptime=10s`,
+    `-c listen_addresses=127.0.0.1 -p ${port} -c unix_socket_directories='' -c jit=off -c max_connections=120 -c max_wal_size=4GB -c wal_compression=lz4 -c random_page_cost=1.1 -c autovacuum_naptime=10s ${SILENT_LOG}`,
     throwaway
       ? '-c fsync=off -c synchronous_commit=off -c full_page_writes=off -c shared_buffers=256MB'
       : `-c shared_buffers=${sharedBuffersMb()}MB`,

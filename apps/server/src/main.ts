@@ -1,13 +1,13 @@
 import { join } from 'node:path';
-import pino from 'pino';
 import { PublicAddress } from './campaigns/post-room.service';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
 import { ServerClock } from './engine/server-clock';
 import { workersWanted } from './engine/worker';
 import { createApp } from './http/app';
+import { makeLog } from './log';
 
-const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
+const log = makeLog();
 
 /** Serves the interface, the API and, unless SIEVE_WORKERS is 0, the workers, on one port of loopback. */
 async function main(): Promise<void> {

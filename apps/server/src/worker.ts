@@ -1,7 +1,7 @@
-import pino from 'pino';
 import { startLoneWorker } from './engine/lone-worker';
+import { makeLog } from './log';
 
-const log = pino({ level: process.env['SIEVE_LOG'] ?? 'warn' });
+const log = makeLog();
 
 /** A worker process of its own, beside a server that runs with SIEVE_WORKERS=0. The server delivers the messages. */
 async function main(): Promise<void> {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { namesIn, ROUTES, type Route, type RouteName } from '@eager-sieve/contracts';
-import pino from 'pino';
 import request from 'supertest';
+import { makeLog } from '../src/log';
 import { ASKS, furnish, MARK, type Furnished } from './asks';
 import { parts, poisoned, queries, written } from './fuzz';
 import { event, TestServer } from './harness';
@@ -164,7 +164,7 @@ describe('whatever is sent to whichever route', () => {
   let made: Furnished;
   const logged: string[] = [];
   beforeAll(async () => {
-    server = await TestServer.start({ log: pino({ level: 'info' }, { write: (line: string) => void logged.push(line) }) });
+    server = await TestServer.start({ log: makeLog({ write: (line: string) => void logged.push(line) }) });
     made = await furnish(server);
   });
   afterAll(() => server.stop());

@@ -10,6 +10,7 @@ export const problemSchema = z.object({
   status: z.int(),
   code: z.string(),
   detail: z.string().optional(),
+  request: z.string().optional().describe('by which an operator finds in the log what failed'),
   faults: z.array(faultSchema).optional(),
 });
 export type Problem = z.infer<typeof problemSchema>;

@@ -1,12 +1,12 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import pino from 'pino';
+import { makeLog } from '../log';
 import { startLoneWorker } from './lone-worker';
 import { STOP, type ThreadData } from './worker-threads';
 
 /** A worker in a thread of the server. Passes are CPU-bound, and one thread uses one core. */
 async function main(): Promise<void> {
   const { databaseUrl, name } = workerData as ThreadData;
-  const worker = await startLoneWorker(databaseUrl, name, pino({ level: process.env['SIEVE_LOG'] ?? 'warn' }));
+  const worker = await startLoneWorker(databaseUrl, name, makeLog());
   parentPort?.on('message', (message: unknown) => {
     if (message === STOP) void worker.stop().then(() => process.exit(0));
   });

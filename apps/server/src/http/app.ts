@@ -1,4 +1,5 @@
 import 'reflect-metadata';
+import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { type INestApplication } from '@nestjs/common';
@@ -7,7 +8,7 @@ import { type NestExpressApplication } from '@nestjs/platform-express';
 import cookieParser from 'cookie-parser';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
-import pino from 'pino';
+import pino, { type Logger } from 'pino';
 import { AppModule } from '../app.module';
 import { type AppOptions } from './app-options';
 import { ProblemFilter } from './problem.filter';
@@ -43,6 +44,7 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
       strictTransportSecurity: false,
     }),
   );
+  app.use(withRequestId(log));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (!/%00/i.test(request.url)) return next();
     response
@@ -63,6 +65,29 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
   await app.init();
   return app;
 }
+
+declare module 'express' {
+  interface Request {
+    /** by which a line in the log is found; the answer tells it */
+    id?: string;
+  }
+}
+
+/** Names each request and logs how it was answered, by its route: the address itself may name somebody. */
+const withRequestId =
+  (log: Logger) =>
+  (request: Request, response: Response, next: NextFunction): void => {
+    const began = performance.now();
+    const id = randomUUID();
+    request.id = id;
+    response.setHeader('X-Request-Id', id);
+    response.on('finish', () => {
+      const { path = null } = (request.route as { path?: string } | undefined) ?? {};
+      const tookMs = Math.round(performance.now() - began);
+      log.info({ request: id, method: request.method, route: path, status: response.statusCode, tookMs }, 'a request was answered');
+    });
+    next();
+  };
 
 /** Serves the built interface: hashed files are cached for ever, every other address gets the one page. */
 function serveInterface(app: NestExpressApplication, directory: string): void {

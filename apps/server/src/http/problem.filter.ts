@@ -1,6 +1,6 @@
 import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import { FaultyInput } from '@eager-sieve/core';
-import { type Response } from 'express';
+import { type Request, type Response } from 'express';
 import { type Logger } from 'pino';
 import { faulty, ProblemError } from './problem';
 
@@ -18,22 +18,25 @@ export class ProblemFilter implements ExceptionFilter {
   constructor(private readonly log: Logger) {}
 
   catch(error: unknown, host: ArgumentsHost): void {
-    const response = host.getArgByIndex<Response>(1);
-    const { problem, retryAfterSeconds } = this.#problemOf(error);
+    const [{ id }, response] = host.getArgs<[Request, Response]>();
+    const { problem, retryAfterSeconds } = this.#problemOf(error, id);
     if (response.headersSent) {
       response.end();
       return;
     }
     if (retryAfterSeconds !== undefined) response.setHeader('Retry-After', String(retryAfterSeconds));
-    response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
+    response
+      .status(problem.status)
+      .type('application/problem+json')
+      .send(JSON.stringify(problem.status >= 500 ? { ...problem, request: id } : problem));
   }
 
-  #problemOf(error: unknown): ProblemError {
+  #problemOf(error: unknown, request: string | undefined): ProblemError {
     if (error instanceof ProblemError) return error;
     if (error instanceof FaultyInput) return faulty(error.faults);
     const status = error instanceof HttpException ? error.getStatus() : Number((error as { status?: unknown })?.status);
     if (status >= 400 && status < 500) return new ProblemError(status, `http.${status}`, TITLES[status] ?? 'That cannot be done.');
-    this.log.error({ err: error }, 'a request failed');
+    this.log.error({ err: error, request }, 'a request failed');
     return new ProblemError(500, 'server', 'Something went wrong here. Nothing was half done; please try again.');
   }
 }
