@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { fillIn, keyFrom } from '@eager-sieve/core';
 import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
 import MailComposer from 'nodemailer/lib/mail-composer';
-import { Database } from '../database/database';
+import { Database, type Transaction } from '../database/database';
 import { holding } from '../database/like';
 import { iso } from '../engine/clock';
 import { loadStates, NOTHING_MORE } from '../engine/load-states';
@@ -206,12 +206,13 @@ export class PostRoomService {
     const [row] = await this.database.query<{ recipient_id: number }>('select recipient_id from post where id = $1', [id]);
     if (!row) throw notFound('message in the post room');
     const type = ({ open: 'message.opened', reply: 'message.replied', bounce: 'message.bounced' } as const)[what];
-    await this.answer(row.recipient_id, type, what === 'bounce' ? { hard: true } : {});
-    if (what === 'open') await this.database.query('update post set opened = true where id = $1', [id]);
+    await this.answer(row.recipient_id, type, what === 'bounce' ? { hard: true } : {}, (sql) =>
+      what === 'open' ? sql.query('update post set opened = true where id = $1', [id]) : Promise.resolve(),
+    );
   }
 
-  /** Turns what a recipient did into a signal. False where the recipient is not known. */
-  async answer(recipientId: number, type: string, data: object): Promise<boolean> {
+  /** Turns what a recipient did into a signal. False where the recipient is not known. @param also written with it, or not at all */
+  async answer(recipientId: number, type: string, data: object, also?: (sql: Transaction) => Promise<unknown>): Promise<boolean> {
     const [row] = await this.database.query<{ email: string | null; message_id: number }>(
       `select c.email, s.message_id from send_recipient r join send s on s.id = r.send_id join contact c on c.id = r.contact_id where r.id = $1`,
       [recipientId],
@@ -235,6 +236,7 @@ export class PostRoomService {
         },
       ],
       POST_ROOM,
+      also,
     );
     return true;
   }

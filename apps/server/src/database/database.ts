@@ -1,5 +1,6 @@
 import { DataSource, type EntityTarget, type ObjectLiteral, type QueryRunner, type Repository } from 'typeorm';
 import { types, type Client } from 'pg';
+import { isWrite, noteCommit } from './commits';
 import { ENTITIES } from './entities';
 import { Foundations1700000000001 } from './migrations/1700000000001-foundations';
 import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-companies-and-deals';
@@ -111,7 +112,9 @@ export class Database implements Sql {
   }
 
   async query<Row>(text: string, values: readonly unknown[] = []): Promise<Row[]> {
-    return rowsOf<Row>(await retried(() => this.source.query(text, [...values])));
+    const rows = rowsOf<Row>(await retried(() => this.source.query(text, [...values])));
+    if (isWrite(text)) noteCommit();
+    return rows;
   }
 
   read<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Readable<Entity> {
@@ -132,8 +135,10 @@ export class Database implements Sql {
     await runner.connect();
     try {
       await runner.startTransaction(isolation);
-      const result = await work(over(runner));
+      const writing = new Writing(runner);
+      const result = await work(writing);
       await runner.commitTransaction();
+      if (writing.hasWritten) noteCommit();
       return result;
     } catch (error) {
       if (runner.isTransactionActive) await runner.rollbackTransaction();
@@ -165,8 +170,26 @@ export class Database implements Sql {
   }
 }
 
-const over = (runner: QueryRunner): Transaction => ({
-  query: async <Row>(text: string, values: readonly unknown[] = []) => rowsOf<Row>(await runner.query(text, [...values])),
-  read: (entity) => runner.manager.getRepository(entity),
-  table: (entity) => runner.manager.getRepository(entity),
-});
+/** One transaction, and whether anything has been written in it. */
+class Writing implements Transaction {
+  hasWritten = false;
+  readonly #runner: QueryRunner;
+
+  constructor(runner: QueryRunner) {
+    this.#runner = runner;
+  }
+
+  async query<Row>(text: string, values: readonly unknown[] = []): Promise<Row[]> {
+    this.hasWritten ||= isWrite(text);
+    return rowsOf<Row>(await this.#runner.query(text, [...values]));
+  }
+
+  read<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Readable<Entity> {
+    return this.#runner.manager.getRepository(entity);
+  }
+
+  table<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Repository<Entity> {
+    this.hasWritten = true;
+    return this.#runner.manager.getRepository(entity);
+  }
+}

@@ -9,6 +9,7 @@ import cookieParser from 'cookie-parser';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
 import pino, { type Logger } from 'pino';
+import { commitsHere, countingCommits } from '../database/commits';
 import { AppModule } from '../app.module';
 import { type AppOptions } from './app-options';
 import { ProblemFilter } from './problem.filter';
@@ -84,9 +85,12 @@ const withRequestId =
     response.on('finish', () => {
       const { path = null } = (request.route as { path?: string } | undefined) ?? {};
       const tookMs = Math.round(performance.now() - began);
-      log.info({ request: id, method: request.method, route: path, status: response.statusCode, tookMs }, 'a request was answered');
+      log.info(
+        { request: id, method: request.method, route: path, status: response.statusCode, tookMs, commits: commitsHere() },
+        'a request was answered',
+      );
     });
-    next();
+    countingCommits(next);
   };
 
 /** Serves the built interface: hashed files are cached for ever, every other address gets the one page. */

@@ -2,6 +2,7 @@ import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '
 import { FaultyInput } from '@eager-sieve/core';
 import { type Request, type Response } from 'express';
 import { type Logger } from 'pino';
+import { commitsHere } from '../database/commits';
 import { faulty, ProblemError } from './problem';
 
 const TITLES: Record<number, string> = {
@@ -37,6 +38,8 @@ export class ProblemFilter implements ExceptionFilter {
     const status = error instanceof HttpException ? error.getStatus() : Number((error as { status?: unknown })?.status);
     if (status >= 400 && status < 500) return new ProblemError(status, `http.${status}`, TITLES[status] ?? 'That cannot be done.');
     this.log.error({ err: error, request }, 'a request failed');
-    return new ProblemError(500, 'server', 'Something went wrong here. Nothing was half done; please try again.');
+    return commitsHere() === 0
+      ? new ProblemError(500, 'server', 'Something went wrong here. Nothing was changed; please try again.')
+      : new ProblemError(500, 'server.begun', 'Something went wrong here after it was begun. Look at what was done before you try again.');
   }
 }

@@ -13,7 +13,7 @@ import {
   type Fault,
 } from '@eager-sieve/core';
 import { cloudEventSchema, type CloudEvent } from '@eager-sieve/contracts';
-import { Database, type Sql } from '../database/database';
+import { Database, type Sql, type Transaction } from '../database/database';
 import { DefinitionStore } from '../settings/definition-store';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
@@ -62,8 +62,11 @@ export class SignalsService {
     private readonly clock: ServerClock,
   ) {}
 
-  /** @param by who sends: the key or part of the product that contacts made on the way are put down to */
-  async take(events: readonly unknown[], by: string): Promise<Intake> {
+  /**
+   * @param by who sends: the key or part of the product that contacts made on the way are put down to
+   * @param also written with it, or not at all
+   */
+  async take(events: readonly unknown[], by: string, also?: (sql: Transaction) => Promise<unknown>): Promise<Intake> {
     const result = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const now = this.clock.now();
@@ -75,6 +78,7 @@ export class SignalsService {
         return [];
       });
       const taken = await accept(sql, compiled.catalogue, read, by, now);
+      await also?.(sql);
       return { ...taken, duplicates: read.length - taken.accepted, rejected };
     });
     if (result.accepted > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);

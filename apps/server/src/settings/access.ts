@@ -10,6 +10,7 @@ import {
   type Capability,
 } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
+import { forgetCommits } from '../database/commits';
 import { ProblemError } from '../http/problem';
 import { KeysService } from './keys.service';
 import { SESSION_COOKIE, SessionsService, type SignedIn } from './sessions.service';
@@ -61,6 +62,7 @@ export class AccessGuard implements CanActivate {
     const request = context.switchToHttp().getRequest<Request>();
     const caller = await this.#caller(request);
     if (!caller) throw new ProblemError(401, 'access.unknown', 'Sign in, or send a key as a bearer token.');
+    forgetCommits();
     request.caller = caller;
     if (caller.kind === 'key' && [access].flat().includes('signed in'))
       throw new ProblemError(403, 'access.person', 'This is for people who are signed in.');
