@@ -9,7 +9,9 @@ import { RowsService } from './audiences/rows.service';
 import { PinsService } from './audiences/pins.service';
 import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
 import { CampaignsService } from './campaigns/campaigns.service';
-import { PostRoomService, PublicAddress } from './campaigns/post-room.service';
+import { ConsentRequestsService } from './campaigns/consent-requests.service';
+import { PostRoomService } from './campaigns/post-room.service';
+import { PublicAddress } from './campaigns/public-address';
 import { CompaniesController } from './companies/companies.controller';
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
@@ -121,6 +123,7 @@ export class AppModule {
         CampaignsService,
         PublicAddress,
         PostRoomService,
+        ConsentRequestsService,
         DefinitionsService,
         SessionsService,
         PeopleService,

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { PublicAddress } from './campaigns/post-room.service';
+import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
 import { ServerClock } from './engine/server-clock';

@@ -67,6 +67,8 @@ describe('access', () => {
       '/api/public/invitations/:token',
       '/api/public/invitations/:token',
       '/api/v1/openapi.json',
+      '/c/:token',
+      '/c/:token',
       '/l/:token',
       '/u/:token',
       '/u/:token',

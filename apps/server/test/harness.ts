@@ -3,7 +3,7 @@ import { type INestApplication } from '@nestjs/common';
 import { type DefinitionsDocument } from '@eager-sieve/core';
 import { type Logger } from 'pino';
 import request from 'supertest';
-import { PublicAddress } from '../src/campaigns/post-room.service';
+import { PublicAddress } from '../src/campaigns/public-address';
 import { Database } from '../src/database/database';
 import { DatabaseClock, type Clock } from '../src/engine/clock';
 import { ServerClock } from '../src/engine/server-clock';

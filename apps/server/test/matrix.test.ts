@@ -26,7 +26,16 @@ interface Actor {
 const NAMES = Object.keys(ROUTES) as RouteName[];
 /** These go on for as long as they are listened to, or end the session that the next cell needs. */
 const ASKED_APART = new Set<RouteName>(['events', 'signOut']);
-const PUBLIC_DOORS = new Set<RouteName>(['publicForm', 'answerForm', 'followLink', 'askUnsubscribe', 'unsubscribe', 'signIn']);
+const PUBLIC_DOORS = new Set<RouteName>([
+  'publicForm',
+  'answerForm',
+  'followLink',
+  'askUnsubscribe',
+  'unsubscribe',
+  'signIn',
+  'askConsent',
+  'confirmConsent',
+]);
 
 const allows = ({ requires }: Route, actor: Actor): boolean => {
   if (requires === 'public') return true;

@@ -57,7 +57,7 @@ export const postViewSchema = z.object({
   at: z.string(),
   text: z.string(),
   links: z.array(z.object({ key: z.string(), label: z.string(), url: z.string() })),
-  unsubscribe: z.string(),
+  unsubscribe: z.string().nullable(),
   opened: z.boolean(),
 });
 export type PostView = z.infer<typeof postViewSchema>;

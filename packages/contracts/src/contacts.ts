@@ -80,7 +80,24 @@ export const contactViewSchema = z.object({
       reasons: z.array(z.object({ kind: z.string(), ref: z.string(), words: z.string() })),
     }),
   ),
-  consent: z.array(z.object({ channel: z.string(), state: z.string(), at: z.string().nullable() })),
+  consent: z.array(
+    z.object({
+      channel: z.string(),
+      state: z.string(),
+      at: z.string().nullable(),
+      proof: z
+        .object({
+          form: z.string(),
+          words: z.string().describe('what was shown beside the box'),
+          asked: z.string(),
+          askedFrom: z.string().describe('the network address'),
+          confirmed: z.string().nullable().describe('when the link to the address was followed; null as long as it is waited for'),
+          confirmedFrom: z.string().nullable(),
+        })
+        .nullable()
+        .describe('the latest consent on a form that had to be confirmed by a link'),
+    }),
+  ),
   scores: z.array(
     z.object({
       key: z.string(),

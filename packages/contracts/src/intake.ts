@@ -37,6 +37,7 @@ export const publicFormSchema = z.object({
   key: z.string(),
   name: z.string(),
   intro: z.string(),
+  email: z.string().nullable().describe('the address of whoever opened it by a link of their own'),
   questions: z.array(
     z.object({
       key: z.string(),
@@ -54,5 +55,9 @@ export const formAnswerSchema = z.strictObject({
   submission: z.uuid(),
   answers: z.record(z.string().max(60), z.unknown()),
   website: z.string().max(200).optional(),
+  me: z.string().max(400).optional().describe('from a link that was sent to a contact: who answers'),
 });
-export const formThanksSchema = z.object({ thanks: z.string() });
+export const formThanksSchema = z.object({
+  thanks: z.string(),
+  confirm: z.boolean().describe('whether consent was given that may have to be confirmed by a link that is sent to the address'),
+});

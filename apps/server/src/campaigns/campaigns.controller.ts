@@ -1,17 +1,23 @@
-import { Controller, Header, Res } from '@nestjs/common';
+import { Controller, Header, Req, Res } from '@nestjs/common';
+import { Throttle } from '@nestjs/throttler';
+import { LINKS_LAST_DAYS } from '@eager-sieve/core';
 import { type Sent } from '@eager-sieve/contracts';
-import { type Response } from 'express';
+import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
 import { SendRecipient } from '../database/entities';
+import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
 import { AuditService } from '../ledger/audit.service';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { CampaignsService } from './campaigns.service';
+import { ConsentRequestsService } from './consent-requests.service';
+import { isFollowed } from './followed';
 import { PostRoomService } from './post-room.service';
+import { PublicAddress } from './public-address';
 import { page } from './public-pages';
-import { readToken, UNSUBSCRIBE } from './tokens';
+import { readToken, UNSUBSCRIBE, writeFormToken } from './tokens';
 
 @Controller()
 export class CampaignsController {
@@ -61,26 +67,52 @@ export class CampaignsController {
   }
 }
 
+const LINKS_A_MINUTE = Number(process.env['SIEVE_LINKS_A_MINUTE'] ?? 120);
+const DAY_MS = 86_400_000;
+
 /** Where links in messages lead. A link only ever leads to what is stored with its message. */
 @Controller()
+@Throttle({ default: { limit: LINKS_A_MINUTE, ttl: 60_000 } })
 export class LinksController {
   constructor(
     private readonly database: Database,
     private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly address: PublicAddress,
     private readonly postRoom: PostRoomService,
+    private readonly consents: ConsentRequestsService,
   ) {}
 
   @Handles('followLink')
-  async choose(@SentHere() { params }: Sent<'followLink'>, @Res() response: Response): Promise<void> {
-    const token = readToken(params.token, await this.postRoom.secret());
+  async choose(@SentHere() { params }: Sent<'followLink'>, @Req() request: Request, @Res() response: Response): Promise<void> {
+    const secret = await this.postRoom.secret();
+    const token = readToken(params.token, secret);
     if (!token || token.link === UNSUBSCRIBE) throw notFound('link');
     const recipient = await this.database.read(SendRecipient).findOne({ where: { id: token.recipientId }, relations: { send: true } });
     const { compiled } = await this.store.current(this.database);
-    const link = recipient && compiled.catalogue.body('message', recipient.send.messageId)?.links.find((each) => each.key === token.link);
-    if (!link) throw notFound('link');
-    await this.postRoom.answer(token.recipientId, 'message.clicked', { link: link.key });
-    if (link.destination) response.redirect(302, link.destination);
+    const message = recipient && compiled.catalogue.body('message', recipient.send.messageId);
+    const link = message?.links.find((each) => each.key === token.link);
+    if (!recipient || !message || !link) throw notFound('link');
+    const lastDays = message.linksLastDays ?? LINKS_LAST_DAYS;
+    const isOver = this.clock.now() > (recipient.at ?? recipient.send.at).getTime() + lastDays * DAY_MS;
+    if (!isOver && isFollowed(request)) await this.postRoom.answer(token.recipientId, 'message.clicked', { link: link.key });
+    if (link.destination) response.redirect(302, await this.#destination(link.destination, recipient.contactId, secret));
+    else if (isOver)
+      response
+        .status(410)
+        .type('html')
+        .send(page('This link is over', '<p>It was open for a while after we wrote to you. Nothing was noted.</p>'));
     else response.type('html').send(page('Thank you', `<p>You chose <strong>${escaped(link.label)}</strong>. We have noted it.</p>`));
+  }
+
+  /** A form of this server is told who opens it, since the link is theirs. */
+  async #destination(destination: string, contactId: number, secret: string): Promise<string> {
+    const url = new URL(destination);
+    const [, form] = /^\/f\/([\w.-]+)$/.exec(url.pathname) ?? [];
+    if (form === undefined || url.origin !== new URL(this.address.url).origin) return destination;
+    const [contact] = await this.database.query<{ uid: string }>('select uid from contact where id = $1', [contactId]);
+    if (contact) url.searchParams.set('me', writeFormToken({ contactUid: contact.uid, form }, secret, this.clock.now()));
+    return url.href;
   }
 
   @Handles('askUnsubscribe')
@@ -103,6 +135,21 @@ export class LinksController {
     if (token?.link !== UNSUBSCRIBE) throw notFound('link');
     await this.postRoom.answer(token.recipientId, 'message.unsubscribed', {});
     response.type('html').send(page('Done', '<p>We will not write to you by email any more.</p>'));
+  }
+
+  /** Only the button confirms, so that no program that looks at links does. */
+  @Handles('askConsent')
+  async askConsent(@SentHere() { params }: Sent<'askConsent'>, @Res() response: Response): Promise<void> {
+    const { words } = await this.consents.open(params.token);
+    response
+      .type('html')
+      .send(page('Is this right?', `<p>“${escaped(words)}”</p><form method="post"><button>Yes, I confirm it</button></form>`));
+  }
+
+  @Handles('confirmConsent')
+  async confirmConsent(@SentHere() { params }: Sent<'confirmConsent'>, @Req() request: Request, @Res() response: Response): Promise<void> {
+    await this.consents.confirm(params.token, request.ip ?? '');
+    response.type('html').send(page('Thank you', '<p>It is confirmed. You can take it back at any time by the link in our messages.</p>'));
   }
 }
 

@@ -1,27 +1,22 @@
 import { Injectable } from '@nestjs/common';
-import { fillIn, keyFrom } from '@eager-sieve/core';
+import { fillIn, type Catalogue } from '@eager-sieve/core';
 import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
-import MailComposer from 'nodemailer/lib/mail-composer';
 import { Database, type Transaction } from '../database/database';
 import { holding } from '../database/like';
 import { iso } from '../engine/clock';
 import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
-import { notFound } from '../http/problem';
+import { conflict, notFound } from '../http/problem';
 import { SignalsService } from '../intake/signals.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { fieldWords, readyMessage } from './campaigns.service';
 import { claimOutgoing } from './queries/claim-outgoing';
+import { emlOf } from './mail';
+import { PublicAddress } from './public-address';
 import { UNSUBSCRIBE, writeToken } from './tokens';
 
 const BATCH = 100;
 export const POST_ROOM = 'post-room';
-
-/** Where links in messages reach this server, without a slash at its end; known once it listens. */
-@Injectable()
-export class PublicAddress {
-  url = process.env['SIEVE_URL'] ?? '';
-}
 
 interface Claimed {
   id: number;
@@ -92,7 +87,14 @@ export class PostRoomService {
         to_address: to,
         subject,
         text,
-        eml: await emlOf(to, subject, text, unsubscribe, compiled.catalogue.workspace.name, `${row.ref}@post-room.example`),
+        eml: await emlOf({
+          to,
+          subject,
+          text,
+          unsubscribe,
+          from: compiled.catalogue.workspace.name,
+          messageId: `${row.ref}@post-room.example`,
+        }),
       });
       delivered.push(row.ref);
       events.push({
@@ -169,8 +171,8 @@ export class PostRoomService {
     const secret = await this.secret();
     const rows = await this.database.query<{
       id: number;
-      recipient_id: number;
-      message_id: number;
+      recipient_id: number | null;
+      message_id: number | null;
       to_address: string;
       uid: string;
       name: string;
@@ -180,7 +182,7 @@ export class PostRoomService {
       opened: boolean;
     }>(
       `select p.id, p.recipient_id, s.message_id, p.to_address, c.uid, c.name, p.subject, p.text, p.at, p.opened
-         from post p join send_recipient r on r.id = p.recipient_id join send s on s.id = r.send_id join contact c on c.id = p.contact_id ${where}`,
+         from post p left join send_recipient r on r.id = p.recipient_id left join send s on s.id = r.send_id join contact c on c.id = p.contact_id ${where}`,
       values,
     );
     return rows.map((row) => ({
@@ -191,20 +193,36 @@ export class PostRoomService {
       subject: row.subject,
       at: row.at.toISOString(),
       text: row.text,
-      links: (compiled.catalogue.body('message', row.message_id)?.links ?? []).map((link) => ({
-        key: link.key,
-        label: link.label,
-        url: this.linkUrl(row.recipient_id, link.key, secret),
-      })),
-      unsubscribe: `${this.address.url}/u/${writeToken({ recipientId: row.recipient_id, link: UNSUBSCRIBE }, secret)}`,
+      ...this.#waysOut(row, compiled.catalogue, secret),
       opened: row.opened,
     }));
   }
 
+  /** The links of a message of a campaign, and the one by which its recipient hears no more; of another message, the one it asks to follow. */
+  #waysOut(
+    { recipient_id: recipient, message_id: message, text }: { recipient_id: number | null; message_id: number | null; text: string },
+    catalogue: Catalogue,
+    secret: string,
+  ): Pick<PostView, 'links' | 'unsubscribe'> {
+    if (recipient === null || message === null) {
+      const [url] = /https?:\/\/\S+\/c\/[\w-]+/.exec(text) ?? [];
+      return { links: url === undefined ? [] : [{ key: 'confirm', label: 'Confirm', url }], unsubscribe: null };
+    }
+    return {
+      links: (catalogue.body('message', message)?.links ?? []).map(({ key, label }) => ({
+        key,
+        label,
+        url: this.linkUrl(recipient, key, secret),
+      })),
+      unsubscribe: `${this.address.url}/u/${writeToken({ recipientId: recipient, link: UNSUBSCRIBE }, secret)}`,
+    };
+  }
+
   /** Acts as the recipient: what they do comes back as a signal. */
   async act(id: number, what: 'open' | 'reply' | 'bounce'): Promise<void> {
-    const [row] = await this.database.query<{ recipient_id: number }>('select recipient_id from post where id = $1', [id]);
+    const [row] = await this.database.query<{ recipient_id: number | null }>('select recipient_id from post where id = $1', [id]);
     if (!row) throw notFound('message in the post room');
+    if (row.recipient_id === null) throw conflict('post.silent', 'Nothing comes back from this message but by its link.');
     const type = ({ open: 'message.opened', reply: 'message.replied', bounce: 'message.bounced' } as const)[what];
     await this.answer(row.recipient_id, type, what === 'bounce' ? { hard: true } : {}, (sql) =>
       what === 'open' ? sql.query('update post set opened = true where id = $1', [id]) : Promise.resolve(),
@@ -240,17 +258,4 @@ export class PostRoomService {
     );
     return true;
   }
-}
-
-/** The message as RFC 5322 text, with one-click unsubscribing (RFC 8058). */
-async function emlOf(to: string, subject: string, text: string, unsubscribe: string, from: string, messageId: string): Promise<string> {
-  const mail = new MailComposer({
-    from: { name: from, address: `post@${keyFrom(from).replaceAll('.', '-')}.example` },
-    to,
-    subject,
-    text: `${text}\n\n--\nTo hear no more from us: ${unsubscribe}\n`,
-    messageId,
-    headers: { 'List-Unsubscribe': `<${unsubscribe}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' },
-  });
-  return (await mail.compile().build()).toString('utf8');
 }

@@ -11,13 +11,16 @@ import {
   writeFact,
   type Catalogue,
   type Compiled,
+  type ConsentChannel,
   type Deal,
   type KeptScore,
   type SubjectState,
   type TagReason,
 } from '@eager-sieve/core';
 import { type ContactView, type DealView } from '@eager-sieve/contracts';
+import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
+import { proofsOf } from './consent-proofs';
 
 type ScoreView = DealView['scores'][number];
 
@@ -156,4 +159,23 @@ export function dealView(catalogue: Catalogue, holder: SubjectState, deal: Deal,
       return view ? [view] : [];
     }),
   };
+}
+
+/** How consent stands by channel, with the proof of what was given on a form. */
+export async function consentViews(sql: Sql, catalogue: Catalogue, state: SubjectState): Promise<ContactView['consent']> {
+  const proofs = await proofsOf(sql, state.id);
+  const channels = [...new Set([...state.consent.keys(), ...proofs.map((row) => row.channel as ConsentChannel)])];
+  return channels.map((channel) => {
+    const consent = state.consent.get(channel);
+    const row = proofs.find((each) => each.channel === channel);
+    const proof = row && {
+      form: catalogue.get('form', row.form_id)?.name ?? 'a form that is gone',
+      words: row.words,
+      asked: row.asked_at.toISOString(),
+      askedFrom: row.asked_from,
+      confirmed: row.confirmed_at?.toISOString() ?? null,
+      confirmedFrom: row.confirmed_from,
+    };
+    return { channel, state: consent?.state ?? 'unknown', at: consent ? iso(consent.at) : null, proof: proof ?? null };
+  });
 }

@@ -19,7 +19,7 @@ import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { LedgerService } from '../ledger/ledger.service';
 import { DefinitionStore } from '../settings/definition-store';
-import { dealView, fieldViews, scoreViews, tagViews } from './contact-view';
+import { dealView, fieldViews, scoreViews, tagViews, consentViews } from './contact-view';
 import { prepareContacts } from './prepare-contacts';
 
 export interface FoundContact {
@@ -91,7 +91,7 @@ export class ContactsService {
         added: row.made_at.toISOString(),
         fields: fieldViews(catalogue, state, 'contact'),
         tags: tagViews(catalogue, state),
-        consent: [...state.consent].map(([channel, consent]) => ({ channel, state: consent.state, at: iso(consent.at) })),
+        consent: await consentViews(sql, catalogue, state),
         scores: scoreViews(compiled, state, moment),
         audiences: [...state.memberships].flatMap(([id, membership]) => {
           const audience = catalogue.get('audience', id);

@@ -10,6 +10,7 @@ import { EpochCauses1700000000005 } from './migrations/1700000000005-epoch-cause
 import { RulesForCompanies1700000000006 } from './migrations/1700000000006-rules-for-companies';
 import { PlainNames1700000000007 } from './migrations/1700000000007-plain-names';
 import { Access1700000000008 } from './migrations/1700000000008-access';
+import { ConsentRequests1700000000009 } from './migrations/1700000000009-consent-requests';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -91,6 +92,7 @@ export class Database implements Sql {
         RulesForCompanies1700000000006,
         PlainNames1700000000007,
         Access1700000000008,
+        ConsentRequests1700000000009,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

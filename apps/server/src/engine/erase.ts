@@ -20,6 +20,7 @@ const BESIDE_STATE = [
   'post',
   'send_recipient',
   'phone_claim',
+  'consent_request',
 ];
 
 /** Erases a contact and those merged into it. Irreversible; the ledger records that it was done, and by whom. */

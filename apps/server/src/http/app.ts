@@ -15,7 +15,7 @@ import { type AppOptions } from './app-options';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
-const NOT_THE_APP = /^\/(api|l|u)\//;
+const NOT_THE_APP = /^\/(api|l|u|c)\//;
 
 /** The whole server, not yet listening. */
 export async function createApp(options: AppOptions): Promise<INestApplication> {
@@ -58,8 +58,8 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
   app.use(
     express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }),
   );
-  // Only the page for unsubscribing sends a form.
-  app.use('/u', express.urlencoded({ extended: false, limit: '20kb' }));
+  // Only the pages for unsubscribing and confirming send a form.
+  app.use(['/u', '/c'], express.urlencoded({ extended: false, limit: '20kb' }));
   app.useGlobalFilters(new ProblemFilter(log));
   if (options.webDirectory && existsSync(options.webDirectory)) serveInterface(app, options.webDirectory);
   app.enableShutdownHooks([]);

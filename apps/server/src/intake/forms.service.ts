@@ -1,6 +1,8 @@
 import { Injectable } from '@nestjs/common';
-import { readAnswers, type Definition } from '@eager-sieve/core';
-import { type PublicForm } from '@eager-sieve/contracts';
+import { fold, readAnswers, type Definition } from '@eager-sieve/core';
+import { type Answer, type PublicForm } from '@eager-sieve/contracts';
+import { ConsentRequestsService } from '../campaigns/consent-requests.service';
+import { readFormToken } from '../campaigns/tokens';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
@@ -18,6 +20,7 @@ export class FormsService {
     private readonly store: DefinitionStore,
     private readonly signals: SignalsService,
     private readonly clock: ServerClock,
+    private readonly consents: ConsentRequestsService,
   ) {}
 
   async #published(key: string): Promise<Definition<'form'>> {
@@ -27,12 +30,14 @@ export class FormsService {
     return form;
   }
 
-  async show(key: string): Promise<PublicForm> {
+  /** @param me from a link that was sent to a contact */
+  async show(key: string, me: string | undefined): Promise<PublicForm> {
     const form = await this.#published(key);
     return {
       key: form.key,
       name: form.name,
       intro: form.body.intro,
+      email: (await this.#opener(form, me))?.email ?? null,
       questions: form.body.questions.map((question) => ({
         key: question.key,
         label: question.label,
@@ -43,8 +48,20 @@ export class FormsService {
     };
   }
 
+  /** The contact whose own link a form was opened by. */
+  async #opener(form: Definition<'form'>, me: string | undefined): Promise<{ readonly email: string } | undefined> {
+    if (me === undefined) return undefined;
+    const [workspace] = await this.database.query<{ secret: string }>('select secret from workspace where id = 1');
+    const token = readFormToken(me, workspace?.secret ?? '', this.clock.now());
+    if (token?.form !== form.key) return undefined;
+    const [contact] = await this.database.query<{ email: string | null }>('select email from contact where uid = $1::uuid', [
+      token.contactUid,
+    ]);
+    return contact?.email ? { email: contact.email } : undefined;
+  }
+
   /** Takes an answer once: the same submission again is answered the same, and counts once. */
-  async answer(key: string, submission: string, given: unknown): Promise<{ readonly thanks: string }> {
+  async answer(key: string, { submission, answers: given, me, from }: FormAnswer): Promise<Answer<'answerForm'>> {
     const form = await this.#published(key);
     const answers = readAnswers(form.body.questions, given);
     if (!answers.ok) throw faulty(answers.faults, 'Some answers are missing or not right.');
@@ -52,6 +69,10 @@ export class FormsService {
     const email = emailQuestion && answers.value[emailQuestion.key];
     if (typeof email !== 'string')
       throw faulty([{ path: [emailQuestion?.key ?? 'email'], code: 'answer.missing', expected: 'your email address' }]);
+    const opener = await this.#opener(form, me);
+    const isUnproven = opener === undefined || fold(opener.email) !== fold(email);
+    const ticked = form.body.questions.filter((question) => question.type === 'consent' && answers.value[question.key] === true);
+    const { compiled } = await this.store.current(this.database);
     const { rejected } = await this.signals.take(
       [
         {
@@ -61,12 +82,28 @@ export class FormsService {
           type: 'form.answered',
           time: iso(this.clock.now()),
           subject: email,
-          data: { form: form.key, version: form.version, answers: answers.value },
+          data: { form: form.key, version: form.version, answers: answers.value, ...(isUnproven ? { unproven: true } : {}) },
         },
       ],
       `form ${form.key}`,
+      async (sql, [contactId]) => {
+        if (contactId === undefined || !isUnproven || ticked.length === 0) return;
+        const questions = ticked.map(({ label, channel = 'email' }) => ({ label, channel }));
+        const [contact] = await sql.query<{ email: string | null }>('select email from contact where id = $1', [contactId]);
+        const address = contact?.email ?? email;
+        await this.consents.ask(sql, { form, contactId, address, from, workspace: compiled.catalogue.workspace.name, questions });
+      },
     );
     if (rejected.length > 0) throw faulty(rejected);
-    return { thanks: form.body.thanks };
+    // The same for everybody: whether somebody has withdrawn their consent is nothing to tell to whoever types their address.
+    return { thanks: form.body.thanks, confirm: isUnproven && ticked.length > 0 && form.body.confirmConsent !== 'never' };
   }
+}
+
+interface FormAnswer {
+  readonly submission: string;
+  readonly answers: unknown;
+  readonly me: string | undefined;
+  /** the network address of whoever answers */
+  readonly from: string;
 }

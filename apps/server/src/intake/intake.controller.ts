@@ -114,14 +114,15 @@ export class PublicFormsController {
   constructor(private readonly forms: FormsService) {}
 
   @Handles('publicForm')
-  show(@SentHere() { params }: Sent<'publicForm'>) {
-    return this.forms.show(params.key);
+  show(@SentHere() { params, query }: Sent<'publicForm'>) {
+    return this.forms.show(params.key, query.me);
   }
 
   @Handles('answerForm')
-  async answer(@SentHere() { params, body }: Sent<'answerForm'>): Promise<Answer<'answerForm'>> {
+  async answer(@SentHere() { params, body }: Sent<'answerForm'>, @Req() request: Request): Promise<Answer<'answerForm'>> {
     // Only a program fills in a field that nobody sees: it is thanked, and nothing is kept.
-    if (body.website) return { thanks: 'Thank you.' };
-    return this.forms.answer(params.key, body.submission, body.answers);
+    if (body.website) return { thanks: 'Thank you.', confirm: false };
+    const { submission, answers, me } = body;
+    return this.forms.answer(params.key, { submission, answers, me, from: request.ip ?? '' });
   }
 }

@@ -64,9 +64,13 @@ export class SignalsService {
 
   /**
    * @param by who sends: the key or part of the product that contacts made on the way are put down to
-   * @param also written with it, or not at all
+   * @param also written with it, or not at all; told whom the accepted signals are about
    */
-  async take(events: readonly unknown[], by: string, also?: (sql: Transaction) => Promise<unknown>): Promise<Intake> {
+  async take(
+    events: readonly unknown[],
+    by: string,
+    also?: (sql: Transaction, contactIds: readonly number[]) => Promise<unknown>,
+  ): Promise<Intake> {
     const result = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const now = this.clock.now();
@@ -78,7 +82,7 @@ export class SignalsService {
         return [];
       });
       const taken = await accept(sql, compiled.catalogue, read, by, now);
-      await also?.(sql);
+      await also?.(sql, taken.contactIds);
       return { ...taken, duplicates: read.length - taken.accepted, rejected };
     });
     if (result.accepted > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);

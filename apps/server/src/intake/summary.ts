@@ -8,7 +8,7 @@ export function summaryOf(type: string, data: unknown, catalogue: Catalogue): st
   const given = isObject(data) ? data : {};
   switch (type) {
     case 'form.answered':
-      return catalogue.find('form', text(given['form']))?.name ?? text(given['form']);
+      return `${catalogue.find('form', text(given['form']))?.name ?? text(given['form'])}${given['unproven'] === true ? ' · by whoever typed the address' : ''}`;
     case 'order.placed':
     case 'order.refunded': {
       const items = Array.isArray(given['items']) ? given['items'].filter(isObject) : [];

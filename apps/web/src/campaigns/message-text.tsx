@@ -1,4 +1,4 @@
-import { readPlaceholders, type Catalogue, type MessageBody } from '@eager-sieve/core';
+import { type Catalogue, LINKS_LAST_DAYS, type MessageBody, readPlaceholders } from '@eager-sieve/core';
 import { useRef } from 'react';
 import { FaultsAt } from '../ui/faults-at';
 import { ChoiceLinks } from './choice-links';
@@ -58,6 +58,21 @@ export function MessageText({ message, catalogue, onChange }: MessageTextProps) 
       <Wrong faults={faults.text} />
       <FaultsAt path={['text']} />
       <Placeholders message={message} catalogue={catalogue} onPut={insert} />
+      {message.links.length > 0 && (
+        <label className="flex flex-wrap items-baseline gap-2">
+          Its links note what is chosen for
+          <input
+            className="input input-sm w-20"
+            type="number"
+            min={1}
+            max={3650}
+            aria-label="Days that its links last"
+            value={message.linksLastDays ?? LINKS_LAST_DAYS}
+            onChange={(event) => onChange({ ...message, linksLastDays: Math.min(3650, Math.max(1, Number(event.target.value) || 1)) })}
+          />
+          days after it was sent
+        </label>
+      )}
       {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
       <ChoiceLinks message={message} catalogue={catalogue} onChange={onChange} />
     </div>

@@ -96,21 +96,28 @@ function Letter({ post }: { post: PostView }) {
       <div className="mt-4 text-[15px] leading-relaxed [overflow-wrap:anywhere] whitespace-pre-line">
         <Body post={post} />
       </div>
-      <p className="border-base-300 quiet mt-5 border-t pt-3 text-[12.5px]">
-        <a className="leads" href={post.unsubscribe} target="_blank" rel="noreferrer">
-          To hear no more from us
-        </a>
-      </p>
+      {post.unsubscribe !== null && (
+        <p className="border-base-300 quiet mt-5 border-t pt-3 text-[12.5px]">
+          <a className="leads" href={post.unsubscribe} target="_blank" rel="noreferrer">
+            To hear no more from us
+          </a>
+        </p>
+      )}
       <div className="mt-4 flex flex-wrap gap-2">
-        <button type="button" className="btn btn-xs" onClick={() => void answer('open', `${post.name} opened it.`)}>
-          Open it
-        </button>
-        <button type="button" className="btn btn-xs" onClick={() => void answer('reply', `${post.name} replied.`)}>
-          Reply
-        </button>
-        <button type="button" className="btn btn-xs" onClick={() => void answer('bounce', 'It came back as undeliverable.')}>
-          Let it bounce
-        </button>
+        {/* What a message that asks to confirm brings back is its link alone. */}
+        {post.unsubscribe !== null && (
+          <>
+            <button type="button" className="btn btn-xs" onClick={() => void answer('open', `${post.name} opened it.`)}>
+              Open it
+            </button>
+            <button type="button" className="btn btn-xs" onClick={() => void answer('reply', `${post.name} replied.`)}>
+              Reply
+            </button>
+            <button type="button" className="btn btn-xs" onClick={() => void answer('bounce', 'It came back as undeliverable.')}>
+              Let it bounce
+            </button>
+          </>
+        )}
         <a className="btn btn-xs" href={`/api/app/post-room/${post.id}/eml`}>
           EML
         </a>

@@ -1,3 +1,4 @@
+import { type ContactView } from '@eager-sieve/contracts';
 import { use, useState } from 'react';
 import { Link } from 'react-router';
 import { Choice } from '../conditions/lines/inputs';
@@ -67,6 +68,7 @@ export function Facts({ contact, catalogue }: FactsProps) {
                   {consent && (
                     <Why subject={{ whose: { contact: contact.id }, of: 'consent', key: channel }} label={`consent to ${channel}`} />
                   )}
+                  {consent?.proof && <Proof proof={consent.proof} />}
                 </dd>
               </div>
             );
@@ -165,5 +167,21 @@ function Audiences({ contact, catalogue }: FactsProps) {
         })}
       </ul>
     </section>
+  );
+}
+
+/** What was ticked on a form, and whether the link that was sent to the address has been followed. */
+function Proof({ proof }: { proof: NonNullable<ContactView['consent'][number]['proof']> }) {
+  return (
+    <span className="quiet block text-[12.5px] [overflow-wrap:anywhere]">
+      “{proof.words}” on {proof.form}, <When at={proof.asked} /> from {proof.askedFrom.replace(/^::ffff:/, '')};{' '}
+      {proof.confirmed === null ? (
+        'not confirmed yet'
+      ) : (
+        <>
+          confirmed <When at={proof.confirmed} /> from {(proof.confirmedFrom ?? '').replace(/^::ffff:/, '')}
+        </>
+      )}
+    </span>
   );
 }

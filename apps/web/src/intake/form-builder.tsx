@@ -1,4 +1,4 @@
-import { type FormBody } from '@eager-sieve/core';
+import { consentConfirmations, type ConsentConfirmation, type FormBody } from '@eager-sieve/core';
 import { type Draft } from '../app/use-draft';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
@@ -44,8 +44,51 @@ function FormBuilder({ draft }: { draft: Draft<'form'> }) {
             onChange={(event) => setForm({ ...form, thanks: event.target.value })}
           />
         </label>
+        <Trust form={form} setForm={setForm} />
       </Editing>
     </DefinitionPage>
+  );
+}
+
+const CONFIRMATIONS: Readonly<Record<ConsentConfirmation, string>> = {
+  'where withdrawn': 'only from those who have withdrawn it',
+  always: 'from everybody',
+  never: 'from nobody',
+};
+
+/** What an answer may do that came from whoever typed an address. An answer by a contact's own link is always theirs. */
+function Trust({ form, setForm }: { form: FormBody; setForm: (form: FormBody) => void }) {
+  return (
+    <fieldset className="mt-4">
+      <legend className="mb-1 font-medium">Anybody can type any address here</legend>
+      <label className="flex flex-wrap items-baseline gap-2">
+        Consent counts once it is confirmed by a link that is sent to the address:
+        <select
+          className="select select-sm w-auto"
+          value={form.confirmConsent ?? 'where withdrawn'}
+          onChange={(event) => setForm({ ...form, confirmConsent: event.target.value as ConsentConfirmation })}
+        >
+          {consentConfirmations.map((when) => (
+            <option key={when} value={when}>
+              {CONFIRMATIONS[when]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="mt-2 flex cursor-pointer items-baseline gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-primary checkbox-xs"
+          checked={form.answersReplace ?? false}
+          onChange={(event) => setForm({ ...form, answersReplace: event.target.checked })}
+        />
+        Answers replace what is known already; otherwise they fill only what is empty
+      </label>
+      <p className="quiet mt-1.5 text-[13px]">
+        An answer counts as the contact’s own where they came by a link in a message of yours: it confirms consent, and replaces what is
+        known.
+      </p>
+    </fieldset>
   );
 }
 

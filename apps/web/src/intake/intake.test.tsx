@@ -91,6 +91,7 @@ describe('a form for everyone', () => {
     key: 'find',
     name: 'Find your clay',
     intro: 'Four questions.',
+    email: null,
     questions: [
       { key: 'stops', label: 'What stops you?', type: 'one choice', required: true, options: [{ key: 'price', name: 'the price' }] },
       {
@@ -113,7 +114,9 @@ describe('a form for everyone', () => {
     const { asked } = openPage('/f/find', {
       'GET /api/public/forms/find': FORM,
       'POST /api/public/forms/find/answers': () =>
-        complete ? { thanks: 'Thank you!' } : new Refused(422, { faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }),
+        complete
+          ? { thanks: 'Thank you!', confirm: false }
+          : new Refused(422, { faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }),
     });
     await userEvent.click(await screen.findByRole('radio', { name: 'the price' }));
     await userEvent.click(screen.getByRole('checkbox', { name: 'ash' }));

@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import { useParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import { type FaultView, type Problem, type PublicForm as Form } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { statusOf, errorMessage } from '../app/errors';
@@ -11,13 +11,15 @@ type Answer = string | boolean | readonly string[];
 /** The public page of a form, for someone who is not signed in. */
 export default function PublicForm() {
   const { key = '' } = useParams();
-  const { data: form, error } = api.usePublicFormQuery({ key });
+  const [search] = useSearchParams();
+  const me = search.get('me') ?? undefined;
+  const { data: form, error } = api.usePublicFormQuery({ key, ...(me === undefined ? {} : { me }) });
   return (
     <main className="mx-auto my-[8vh] w-[560px] max-w-[92vw]">
       {error ? (
         <p role="alert">{statusOf(error) === 404 ? 'This form is not open.' : errorMessage(error)}</p>
       ) : form ? (
-        <Questions form={form} />
+        <Questions form={form} me={me} />
       ) : (
         <Loading />
       )}
@@ -25,8 +27,9 @@ export default function PublicForm() {
   );
 }
 
-function Questions({ form }: { form: Form }) {
-  const [answers, setAnswers] = useState<Record<string, Answer>>({});
+function Questions({ form, me }: { form: Form; me: string | undefined }) {
+  const emailKey = form.questions.find((question) => question.type === 'email')?.key;
+  const [answers, setAnswers] = useState<Record<string, Answer>>(form.email && emailKey ? { [emailKey]: form.email } : {});
   const [website, setWebsite] = useState('');
   const [send, { isLoading, data: thanks, error }] = api.useAnswerFormMutation();
   // One id for this visit: sent twice, by a double click or a lost connection, it counts once.
@@ -37,6 +40,9 @@ function Questions({ form }: { form: Form }) {
       <div role="status">
         <h1 className="text-[24px]">{form.name}</h1>
         <p className="mt-2 text-[16px]">{thanks.thanks}</p>
+        {thanks.confirm && (
+          <p className="mt-2">If we need you to confirm that we may write to you, you get a message with a link for it.</p>
+        )}
       </div>
     );
   }
@@ -45,7 +51,7 @@ function Questions({ form }: { form: Form }) {
       noValidate
       onSubmit={(event) => {
         event.preventDefault();
-        void send({ key: form.key, body: { submission, answers, ...(website ? { website } : {}) } });
+        void send({ key: form.key, body: { submission, answers, ...(website ? { website } : {}), ...(me === undefined ? {} : { me }) } });
       }}
     >
       <h1 className="text-[26px]">{form.name}</h1>

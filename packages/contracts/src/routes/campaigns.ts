@@ -83,4 +83,18 @@ export const CAMPAIGN_ROUTES = {
     requires: 'public',
     gives: ['text/html'],
   },
+  askConsent: {
+    method: 'GET',
+    path: '/c/{token}',
+    does: 'Asks whether somebody really gave the consent that was given for their address on a form.',
+    requires: 'public',
+    gives: ['text/html'],
+  },
+  confirmConsent: {
+    method: 'POST',
+    path: '/c/{token}',
+    does: 'Confirms consent, once, by the link that was sent to the address.',
+    requires: 'public',
+    gives: ['text/html'],
+  },
 } as const satisfies Record<string, Route>;

@@ -69,6 +69,7 @@ export const INTAKE_ROUTES = {
     path: '/api/public/forms/{key}',
     does: 'A form, as whoever answers it sees it.',
     requires: 'public',
+    query: z.object({ me: z.string().max(400).optional().describe('from a link that was sent to a contact: who opens the form') }),
     answers: publicFormSchema,
   },
   answerForm: {

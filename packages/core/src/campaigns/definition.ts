@@ -15,6 +15,9 @@ const choiceLinkOver = <Ref extends z.ZodType>(ref: Ref) =>
     tag: ref.optional(),
   });
 
+/** How long the links of a message note what is chosen, unless the message says otherwise. */
+export const LINKS_LAST_DAYS = 180;
+
 const messageOver = <Ref extends z.ZodType>(ref: Ref) =>
   z.strictObject({
     channel: z.literal('email').default('email'),
@@ -22,6 +25,8 @@ const messageOver = <Ref extends z.ZodType>(ref: Ref) =>
     text: z.string().min(1).max(20_000),
     links: z.array(choiceLinkOver(ref)).max(20).default([]),
     audience: ref.optional(),
+    /** after so many days its links note nothing any more; `LINKS_LAST_DAYS` if left out */
+    linksLastDays: z.int().min(1).max(3_650).optional(),
   });
 
 export const writtenMessageSchema = messageOver(z.string());

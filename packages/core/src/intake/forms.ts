@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { consentChannelSchema } from '../settings/consent.ts';
+import { consentChannelSchema, type ConsentState } from '../settings/consent.ts';
 import { optionSchema } from '../settings/option.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { nameSchema } from '../settings/keys.ts';
@@ -32,12 +32,19 @@ const questionOver = <Ref extends z.ZodType>(ref: Ref) =>
       message: 'at least one choice',
     });
 
+export const consentConfirmations = ['where withdrawn', 'always', 'never'] as const;
+export type ConsentConfirmation = (typeof consentConfirmations)[number];
+
 const formOver = <Ref extends z.ZodType>(ref: Ref) =>
   z
     .strictObject({
       intro: z.string().max(2_000).default(''),
       thanks: z.string().max(2_000).default('Thank you.'),
       published: z.boolean().default(false),
+      /** When consent counts only once a link, sent to the address, has been followed; where it was withdrawn if left out. */
+      confirmConsent: z.enum(consentConfirmations).optional(),
+      /** whether answers from anybody replace what is known already; otherwise they fill only what is empty */
+      answersReplace: z.boolean().optional(),
       questions: z.array(questionOver(ref)).min(1).max(60),
     })
     .refine((form) => form.questions.filter((question) => question.type === 'email').length === 1, {
@@ -61,6 +68,16 @@ export type Answers = Readonly<Record<string, string | readonly string[] | boole
 const EMAIL = /^[^\s@<>"',;]+@[^\s@<>"',;]+\.[^\s@<>"',;.]+$/;
 /** Whether a text can be an email address, as far as its shape can say. */
 export const isEmail = (text: string): boolean => text.length <= 254 && EMAIL.test(text.trim());
+
+/**
+ * Whether consent that was given on a form by whoever it was has to be confirmed by a link to the address.
+ *
+ * @param before how consent stands
+ */
+export function mustConfirm(form: Pick<FormBody, 'confirmConsent'>, before: ConsentState | undefined): boolean {
+  const { confirmConsent: when = 'where withdrawn' } = form;
+  return when === 'always' || (when === 'where withdrawn' && (before === 'withdrawn' || before === 'undeliverable'));
+}
 
 /** Checks what someone sent to a form. Answers to questions that the form does not ask are a fault, and nothing is guessed. */
 export function readAnswers(

@@ -31,7 +31,15 @@ describe('an effect in words', () => {
     [{ kind: 'asked', verb: 'sent', after: { to: 'company' } }, 'Asked its company for a change'],
     [{ kind: 'setting', verb: 'changed', definitionId: CARD.id }, 'Liking was changed'],
     [{ kind: 'setting', verb: 'made', definitionId: 99_999 }, 'What has gone since was made'],
-    [{ kind: 'setting', verb: 'key made' }, 'Key made'],
+    [{ kind: 'setting', verb: 'key made', after: { name: 'till' } }, 'The key till was made'],
+    [{ kind: 'setting', verb: 'key revoked', after: { id: 3 } }, 'A key was revoked'],
+    [{ kind: 'setting', verb: 'sign-in failed', after: { email: null, from: '10.0.0.1' } }, 'A sign-in failed, from 10.0.0.1'],
+    [{ kind: 'setting', verb: 'sign-in failed', after: { email: 'a@b.example' } }, 'A sign-in as a@b.example failed'],
+    [
+      { kind: 'setting', verb: 'role changed', after: { email: 'a@b.example', from: 'viewer', to: 'admin' } },
+      'The role of a@b.example changed from viewer to admin',
+    ],
+    [{ kind: 'setting', verb: 'members exported', after: { name: 'Keen', format: 'CSV' } }, 'The members of Keen were exported as CSV'],
     [{ kind: 'setting', verb: 'workspace changed' }, 'Workspace changed'],
   ])('%#: %j', (entry, words) => {
     expect(wordsOf(entry)).toBe(words);
