@@ -85,8 +85,8 @@ function Trust({ form, setForm }: { form: FormBody; setForm: (form: FormBody) =>
         Answers replace what is known already; otherwise they fill only what is empty
       </label>
       <p className="quiet mt-1.5 text-[13px]">
-        An answer counts as the contact’s own where they came by a link in a message of yours: it confirms consent, and replaces what is
-        known.
+        An answer counts as the contact’s own if they came to the form by a link in one of your messages: then it confirms consent, and
+        replaces what is known.
       </p>
     </fieldset>
   );
