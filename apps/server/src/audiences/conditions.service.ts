@@ -2,12 +2,12 @@ import { Injectable } from '@nestjs/common';
 import {
   atClock,
   changesAt,
+  Decided,
   explain,
   Moment,
   readInstant,
   restsOnDerived,
   toSql,
-  toSqlTogether,
   withClock,
   type Compiled,
   type ConditionNode,
@@ -29,6 +29,7 @@ import { DefinitionStore } from '../settings/definition-store';
 import { peopleWithAccess } from '../settings/known-people';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 import { RowsService } from './rows.service';
+import { countBySql } from './count-by-sql';
 import { scan, STANDING } from './scan';
 import { withWords } from './words';
 
@@ -87,26 +88,21 @@ export class ConditionsService {
       const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve);
       if (counted) return { ...counted, ...recorded };
     }
-    const { nodes, read } = questionsOf(node, request.of, request.sieve);
+    const { nodes, deciding, read } = questionsOf(node, request.of, request.sieve);
     if (another) {
+      const decided = new Decided(deciding.of.length);
       const counts = await this.database.snapshot(async (sql) => {
         const counted = nodes.map(() => 0);
-        await scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) =>
-          holding.forEach((each, index) => (counted[index] = (counted[index] ?? 0) + (each ? 1 : 0))),
-        );
+        await scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) => {
+          holding.forEach((each, index) => (counted[index] = (counted[index] ?? 0) + (each ? 1 : 0)));
+          decided.ask(deciding, (index) => holding[index] === true);
+        });
         return counted;
       });
-      return { ...read((index) => counts[index] ?? 0, iso(moment.instant)), ...recorded };
+      return { ...read((index) => counts[index] ?? 0, decided, iso(moment.instant)), ...recorded };
     }
-    const { lines, texts, values } = toSqlTogether(nodes, moment, 1, request.of);
-    const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
-    const columns = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
-    // "offset 0" keeps the planner from asking a line again in each count.
-    const [row] = await this.database.query<Record<string, number>>(
-      `select ${columns.join(', ')} from (select ${asked} from ${request.of} c where ${STANDING[request.of]} offset 0) q`,
-      values,
-    );
-    return { ...read((index) => Number(row?.[`c${index}`] ?? 0), iso(moment.instant)), ...recorded };
+    const { counts, decided } = await countBySql(this.database, { nodes, deciding, moment, of: request.of });
+    return { ...read((index) => counts[index] ?? 0, decided, iso(moment.instant)), ...recorded };
   }
 
   async people(

@@ -6,6 +6,8 @@ import {
   sieveTests,
   within,
   type Compiled,
+  type Decided,
+  type Deciding,
   type ConditionNode,
   type Group,
   type SieveList,
@@ -38,7 +40,9 @@ export function readGroup(
 /** Everything that a count asks, to be counted together, and how the answer is read from those counts. */
 export interface Questions {
   readonly nodes: readonly ConditionNode[];
-  readonly read: (counts: (index: number) => number, asOf: string) => CountAnswer;
+  /** which of them decide the condition; none where no sieve is asked for */
+  readonly deciding: Deciding;
+  readonly read: (counts: (index: number) => number, decided: Decided, asOf: string) => CountAnswer;
 }
 
 /** @param sieve also what each line lets through */
@@ -49,7 +53,8 @@ export function questionsOf(node: GroupNode, of: 'contact' | 'company', sieve: b
   const first = [node, EVERYONE, reachable];
   return {
     nodes: [...first, ...(tests?.nodes ?? [])],
-    read: (count, asOf) => ({
+    deciding: { of: tests?.deciding.of.map((index) => index + first.length) ?? [], at: tests?.deciding.at ?? false },
+    read: (count, decided, asOf) => ({
       count: count(0),
       of: count(1),
       reachable: count(2),
@@ -57,7 +62,7 @@ export function questionsOf(node: GroupNode, of: 'contact' | 'company', sieve: b
       ...(tests
         ? {
             lines: tests
-              .read((index) => count(index + first.length))
+              .read((index) => count(index + first.length), decided)
               .map((line) => ({ ...line, inner: line.inner.map((inner) => ({ path: [...inner.path], alone: inner.alone })) })),
           }
         : {}),

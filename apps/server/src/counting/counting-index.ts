@@ -1,4 +1,4 @@
-import { ContactColumns, countTogether, findNewest, Moment, type Catalogue, type Compiled, type WrittenCondition } from '@eager-sieve/core';
+import { ContactColumns, countSieve, findNewest, Moment, type Catalogue, type Compiled, type WrittenCondition } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database, type Sql } from '../database/database';
@@ -82,9 +82,10 @@ export class CountingIndex {
   count({ condition, instant, another }: Question, sieve: boolean): Promise<CountAnswer | undefined> {
     return this.#current((compiled) => {
       const { catalogue } = compiled;
-      const { nodes, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
-      const counts = countTogether(this.#columns, nodes, new Moment(instant, catalogue.zone), another ? compiled : undefined);
-      return read((index) => counts[index] ?? 0, iso(instant));
+      const { nodes, deciding, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
+      const moment = new Moment(instant, catalogue.zone);
+      const { counts, decided } = countSieve(this.#columns, nodes, deciding, moment, another ? compiled : undefined);
+      return read((index) => counts[index] ?? 0, decided, iso(instant));
     });
   }
 

@@ -1,5 +1,16 @@
 import fc from 'fast-check';
-import { holds, Moment, orThrow, prepare, sieveList, sieveTests, type Condition, type ConditionNode, type SubjectState } from '../index.ts';
+import {
+  Decided,
+  holds,
+  Moment,
+  orThrow,
+  prepare,
+  sieveList,
+  sieveTests,
+  type Condition,
+  type ConditionNode,
+  type SubjectState,
+} from '../index.ts';
 import { catalogue, conditions, contacts, DAY, NOW, NUMBER_FIELD, stateOf, typeId, ZONE } from '../testing/world.ts';
 import { newcomer, signalOf } from '../testing/engine.ts';
 
@@ -62,8 +73,10 @@ describe('the lists beside a line', () => {
         const states = world.map((made, at) => stateOf(made, at + 1));
         const count = (node: ConditionNode | undefined): number | null =>
           node ? states.filter((state) => holdsFor(node, state)).length : null;
-        const { nodes, read } = sieveTests(group);
-        read((index) => count(nodes[index]) as number).forEach((line, index) => {
+        const { nodes, deciding, read } = sieveTests(group);
+        const decided = new Decided(deciding.of.length);
+        for (const state of states) decided.ask(deciding, (index) => holdsFor(nodes[index] as ConditionNode, state));
+        read((index) => count(nodes[index]) as number, decided).forEach((line, index) => {
           expect([line.onLimit, line.empty, line.never]).toEqual(
             (['limit', 'empty', 'never'] as const).map((list) => count(sieveList(group, index, list))),
           );

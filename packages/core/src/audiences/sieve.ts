@@ -22,44 +22,84 @@ const all = (...of: readonly ConditionNode[]): ConditionNode => ({ kind: 'group'
 const none = (...of: readonly ConditionNode[]): ConditionNode => ({ kind: 'group', match: 'none', of });
 
 /**
- * The questions that the sieve view asks of a condition, as conditions that are all counted in one statement.
+ * What decides a group: the lines in order, as places in the list of questions, and the truth of a line at which the group is decided whatever
+ * the others are.
+ */
+export interface Deciding {
+  readonly of: readonly number[];
+  readonly at: boolean;
+}
+
+/**
+ * Of everyone who was asked, which line decided first, and whether it was the only one. What is left after each line, and what all but one
+ * let through, are sums of these: a sieve costs as much as its lines, and not as their square.
+ */
+export class Decided {
+  /** by line; the last place counts those whom no line decided */
+  readonly first: number[];
+  readonly only: number[];
+
+  constructor(lines: number) {
+    this.first = Array.from({ length: lines + 1 }, () => 0);
+    this.only = Array.from({ length: lines }, () => 0);
+  }
+
+  /** @param first the line that decided first; the number of lines where none did */
+  add(first: number, isOnly: boolean, times = 1): void {
+    this.first[first] = (this.first[first] ?? 0) + times;
+    if (isOnly && first < this.only.length) this.only[first] = (this.only[first] ?? 0) + times;
+  }
+
+  /** Asks the lines about one subject, only as far as it takes to see whether one alone decided. */
+  ask({ of, at }: Deciding, holds: (question: number) => boolean): void {
+    const first = of.findIndex((question) => holds(question) === at);
+    const isOnly = first >= 0 && !of.some((question, line) => line > first && holds(question) === at);
+    this.add(first < 0 ? of.length : first, isOnly);
+  }
+}
+
+/**
+ * The questions that the sieve view asks of a condition, as conditions that are all counted in one run, and what decides it.
  * In a "none" group a line lets through whom it does not hold for; in an "any" group the lines add up instead of taking away.
  */
 export function sieveTests(group: GroupNode): {
   readonly nodes: readonly ConditionNode[];
-  readonly read: (count: (index: number) => number) => readonly SieveLine[];
+  readonly deciding: Deciding;
+  readonly read: (count: (index: number) => number, decided: Decided) => readonly SieveLine[];
 } {
   const nodes: ConditionNode[] = [];
   const ask = (node: ConditionNode | undefined): number | undefined => (node === undefined ? undefined : nodes.push(node) - 1);
-  const passing = group.of.map((line) => (group.match === 'none' ? none(line) : line));
-  const lines = group.of.map((line, index) => {
-    const pass = passing[index] as ConditionNode;
-    const upToHere = passing.slice(0, index + 1);
-    const rest = passing.filter((_, at) => at !== index);
-    return {
-      alone: ask(pass),
-      remain: ask(group.match === 'any' ? { kind: 'group', match: 'any', of: upToHere } : all(...upToHere)),
-      others: ask(group.match === 'any' ? { kind: 'group', match: 'any', of: rest } : all(...rest)),
-      onLimit: ask(line.kind === 'group' ? undefined : exactlyOnLimit(line)),
-      empty: ask(line.kind === 'group' ? undefined : withoutValue(line)),
-      never: ask(line.kind === 'signal' ? neverDidIt(line) : undefined),
-      inner: line.kind === 'group' ? innerLines(line, []).map(({ node, path }) => ({ path, index: ask(node) })) : [],
-    };
-  });
+  const lines = group.of.map((line) => ({
+    alone: nodes.push(group.match === 'none' ? none(line) : line) - 1,
+    onLimit: ask(line.kind === 'group' ? undefined : exactlyOnLimit(line)),
+    empty: ask(line.kind === 'group' ? undefined : withoutValue(line)),
+    never: ask(line.kind === 'signal' ? neverDidIt(line) : undefined),
+    inner: line.kind === 'group' ? innerLines(line, []).map(({ node, path }) => ({ path, index: ask(node) })) : [],
+  }));
   const optional = (index: number | undefined, count: (index: number) => number): number | null =>
     index === undefined ? null : count(index);
+  const isAny = group.match === 'any';
   return {
     nodes,
-    read: (count) =>
-      lines.map((line) => ({
-        alone: optional(line.alone, count) ?? 0,
-        remain: optional(line.remain, count) ?? 0,
-        others: optional(line.others, count) ?? 0,
-        onLimit: optional(line.onLimit, count),
-        empty: optional(line.empty, count),
-        never: optional(line.never, count),
-        inner: line.inner.map(({ path, index }) => ({ path, alone: optional(index, count) ?? 0 })),
-      })),
+    deciding: { of: lines.map((line) => line.alone), at: isAny },
+    read: (count, { first, only }) => {
+      const everyone = first.reduce((sum, n) => sum + n, 0);
+      const undecided = first.at(-1) ?? 0;
+      let decided = 0;
+      return lines.map((line, index) => {
+        decided += first[index] ?? 0;
+        const alone = only[index] ?? 0;
+        return {
+          alone: count(line.alone),
+          remain: isAny ? decided : everyone - decided,
+          others: isAny ? everyone - undecided - alone : undecided + alone,
+          onLimit: optional(line.onLimit, count),
+          empty: optional(line.empty, count),
+          never: optional(line.never, count),
+          inner: line.inner.map(({ path, index: inner }) => ({ path, alone: optional(inner, count) ?? 0 })),
+        };
+      });
+    },
   };
 }
 

@@ -1,3 +1,4 @@
+import { Decided, type Deciding } from '../audiences/sieve.ts';
 import { leafHolds } from '../conditions/evaluate/holds.ts';
 import { type ConditionNode, type LeafNode } from '../conditions/node.ts';
 import { type Subject } from '../contacts/subject.ts';
@@ -75,20 +76,37 @@ class ConditionCompiler {
  *
  * @param through for another clock than now: scores and audiences are worked out from these definitions instead of taken as recorded
  */
-export function countTogether(
+export const countTogether = (
   columns: ContactColumns,
   nodes: readonly ConditionNode[],
   moment: Moment,
   through?: Compiled,
-): readonly number[] {
+): readonly number[] => countSieve(columns, nodes, { of: [], at: false }, moment, through).counts;
+
+/** The same, and which of the conditions decided for whom. */
+export function countSieve(
+  columns: ContactColumns,
+  nodes: readonly ConditionNode[],
+  deciding: Deciding,
+  moment: Moment,
+  through?: Compiled,
+): { readonly counts: readonly number[]; readonly decided: Decided } {
   const asking = new ConditionCompiler(columns, moment, through);
   const asked = nodes.map((node) => asking.of(node));
   const counts = nodes.map(() => 0);
+  const held = nodes.map(() => false);
+  const holds = (index: number): boolean => held[index] as boolean;
+  const decided = new Decided(deciding.of.length);
   for (const at of columns.newestFirst()) {
     asking.row.at = at;
-    for (let index = 0; index < asked.length; index += 1) if ((asked[index] as Predicate)()) counts[index] = (counts[index] as number) + 1;
+    for (let index = 0; index < asked.length; index += 1) {
+      const truth = (asked[index] as Predicate)();
+      held[index] = truth;
+      if (truth) counts[index] = (counts[index] as number) + 1;
+    }
+    decided.ask(deciding, holds);
   }
-  return counts;
+  return { counts, decided };
 }
 
 /** The ids of those for whom a condition holds, the newest first. @param before only ids below this one */

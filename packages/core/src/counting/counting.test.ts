@@ -1,8 +1,8 @@
 import fc from 'fast-check';
-import { holds, Moment, orThrow, prepare, sieveTests, SubjectState, type ConditionNode } from '../index.ts';
+import { Decided, holds, Moment, orThrow, prepare, sieveTests, SubjectState, type ConditionNode } from '../index.ts';
 import { catalogue, conditions, FIELDS, NOW, statesOf, worlds, ZONE } from '../testing/world.ts';
 import { ContactColumns } from './contact-columns.ts';
-import { countTogether, findNewest } from './count.ts';
+import { countSieve, countTogether, findNewest } from './count.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
 const moment = new Moment(NOW, ZONE);
@@ -33,10 +33,14 @@ describe('columns', () => {
         const { contacts } = statesOf(world);
         const prepared = orThrow(prepare(condition, catalogue));
         const node = prepared.kind === 'group' ? prepared : ({ kind: 'group', match: 'all', of: [prepared] } as const);
-        const nodes = [node, ...sieveTests(node).nodes];
-        const counted = countTogether(filled(contacts), nodes, moment);
+        const tests = sieveTests(node);
+        const nodes = [...tests.nodes, node];
+        const { counts: counted, decided } = countSieve(filled(contacts), nodes, tests.deciding, moment);
+        const expected = new Decided(tests.deciding.of.length);
+        for (const state of contacts) expected.ask(tests.deciding, (index) => holds(nodes[index] as ConditionNode, state, moment));
+        expect(decided).toEqual(expected);
         expect(counted).toEqual(nodes.map((each) => contacts.filter((state) => holds(each, state, moment)).length));
-        truths += counted[0] ?? 0;
+        truths += counted.at(-1) ?? 0;
         asked += contacts.length;
       }),
       { numRuns: RUNS },

@@ -7,6 +7,7 @@ import {
   laneOf,
   LANES,
   normalise,
+  Decided,
   sieveTests,
   orThrow,
   prepare,
@@ -83,26 +84,38 @@ describe('a sentence', () => {
   });
 });
 
+const matches = fc.constantFrom('all' as const, 'any' as const, 'none' as const);
+
 describe('the sieve', () => {
   it('counts what a count one by one counts: alone, in order, all but one, and on the limit', () => {
     fc.assert(
-      fc.property(fc.array(conditions, { minLength: 1, maxLength: 4 }), fc.array(contacts, { minLength: 1, maxLength: 6 }), (of, world) => {
-        const group = orThrow(prepare({ match: 'all', of }, catalogue)) as Extract<ConditionNode, { kind: 'group' }>;
-        const moment = new Moment(NOW, ZONE);
-        const states = world.map((made, index) => stateOf(made, index + 1));
-        const counted = (node: ConditionNode): number => states.filter((state) => holds(node, state, moment)).length;
-        const tests = sieveTests(group);
-        const lines = tests.read((index) => counted(tests.nodes[index] as ConditionNode));
-        lines.forEach((line, index) => {
-          const passes = (except: number, until: number) =>
-            states.filter((state) => group.of.every((node, at) => at === except || at > until || holds(node, state, moment))).length;
-          expect(line.alone).toBe(counted(group.of[index] as ConditionNode));
-          expect(line.remain).toBe(passes(-1, index));
-          expect(line.others).toBe(passes(index, group.of.length));
-          if (line.empty !== null) expect(line.empty).toBeLessThanOrEqual(states.length);
-        });
-        expect(lines.at(-1)?.remain).toBe(counted(group));
-      }),
+      fc.property(
+        matches,
+        fc.array(conditions, { minLength: 1, maxLength: 4 }),
+        fc.array(contacts, { minLength: 1, maxLength: 6 }),
+        (match, of, world) => {
+          const group = orThrow(prepare({ match, of }, catalogue)) as Extract<ConditionNode, { kind: 'group' }>;
+          const moment = new Moment(NOW, ZONE);
+          const states = world.map((made, index) => stateOf(made, index + 1));
+          const counted = (node: ConditionNode): number => states.filter((state) => holds(node, state, moment)).length;
+          const tests = sieveTests(group);
+          const decided = new Decided(tests.deciding.of.length);
+          for (const state of states) decided.ask(tests.deciding, (index) => holds(tests.nodes[index] as ConditionNode, state, moment));
+          const lines = tests.read((index) => counted(tests.nodes[index] as ConditionNode), decided);
+          lines.forEach((line, index) => {
+            const passes = (except: number, until: number) => {
+              const some = group.of.filter((_, at) => at !== except && at <= until);
+              return counted({ kind: 'group', match, of: some });
+            };
+            const alone = counted(group.of[index] as ConditionNode);
+            expect(line.alone).toBe(match === 'none' ? states.length - alone : alone);
+            expect(line.remain).toBe(passes(-1, index));
+            expect(line.others).toBe(passes(index, group.of.length));
+            if (line.empty !== null) expect(line.empty).toBeLessThanOrEqual(states.length);
+          });
+          expect(lines.at(-1)?.remain).toBe(counted(group));
+        },
+      ),
       { numRuns: 200 },
     );
   });

@@ -1,0 +1,34 @@
+import { Decided, toSqlTogether, type ConditionNode, type Deciding, type Moment } from '@eager-sieve/core';
+import { type Sql } from '../database/database';
+import { STANDING } from './scan';
+
+interface Counting {
+  readonly nodes: readonly ConditionNode[];
+  readonly deciding: Deciding;
+  readonly moment: Moment;
+  readonly of: 'contact' | 'company';
+}
+
+/** Counts conditions together, and which of them decided for whom, in one statement that asks each line of each row once. */
+export async function countBySql(
+  sql: Sql,
+  { nodes, deciding, moment, of }: Counting,
+): Promise<{ readonly counts: readonly number[]; readonly decided: Decided }> {
+  const { lines, texts, values } = toSqlTogether(nodes, moment, 1, of);
+  const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
+  const counts = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);
+  const decides = deciding.of.map((index) => `((${texts[index]}) is ${deciding.at})`);
+  const first = decides.length === 0 ? 'null' : `case ${decides.map((text, line) => `when ${text} then ${line}`).join(' ')} end`;
+  const times = decides.length === 0 ? '0' : decides.map((text) => `${text}::int`).join(' + ');
+  const [row] = await sql.query<Record<string, number> & { decided: [first: number | null, isOnly: boolean, n: number][] | null }>(
+    // Materialized, so that the planner does not ask a line again in each count.
+    `with q as materialized (select ${asked} from ${of} c where ${STANDING[of]})
+     select n.*, d.decided from (select ${counts.join(', ')} from q) n,
+       (select jsonb_agg(jsonb_build_array(g.first, g.is_only, g.n)) as decided
+          from (select e.first, e.times = 1 as is_only, count(*) as n from (select ${first} as first, ${times} as times from q) e group by 1, 2) g) d`,
+    values,
+  );
+  const decided = new Decided(decides.length);
+  for (const [line, isOnly, n] of row?.decided ?? []) decided.add(line ?? decides.length, isOnly, n);
+  return { counts: nodes.map((_, index) => Number(row?.[`c${index}`] ?? 0)), decided };
+}
