@@ -24,8 +24,10 @@ export class AudiencesController {
   ) {}
 
   @Handles('count')
-  count(@SentHere() { body }: Sent<'count'>) {
-    return this.conditions.count(body);
+  count(@SentHere() { body }: Sent<'count'>, @Res({ passthrough: true }) response: Response) {
+    const waited = new AbortController();
+    response.once('close', () => waited.abort());
+    return this.conditions.count(body, waited.signal);
   }
 
   @Handles('people')

@@ -24,7 +24,7 @@ import { iso } from '../engine/clock';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { readCursor } from '../http/page';
-import { faulty, notFound } from '../http/problem';
+import { faulty, notFound, ProblemError } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { peopleWithAccess } from '../settings/known-people';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
@@ -80,12 +80,17 @@ export class ConditionsService {
     };
   }
 
-  /** Exactly how many, over one snapshot; with `sieve` also what each line lets through. */
-  async count(request: ConditionRequest & { readonly sieve: boolean }): Promise<CountAnswer> {
+  /**
+   * Exactly how many, over one snapshot; with `sieve` also what each line lets through.
+   *
+   * @param waited by which it is given up when nobody waits
+   */
+  async count(request: ConditionRequest & { readonly sieve: boolean }, waited?: AbortSignal): Promise<CountAnswer> {
     const { compiled, node, moment, clock, recorded } = await this.#ready(request);
     const another = clock === 'another';
     if (request.of === 'contact') {
-      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve);
+      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve, waited);
+      if (waited?.aborted) throw new ProblemError(499, 'count.given-up', 'Nobody waits for this any more.');
       if (counted) return { ...counted, ...recorded };
     }
     const { nodes, deciding, read } = questionsOf(node, request.of, request.sieve);

@@ -1,6 +1,11 @@
 import { Decided, toSqlTogether, type ConditionNode, type Deciding, type Moment } from '@eager-sieve/core';
-import { type Sql } from '../database/database';
+import { tooSlow } from '../counting/counting.service';
+import { type Database, type Sql } from '../database/database';
 import { STANDING } from './scan';
+
+/** Whoever waited so long is told to ask for less. */
+const LONGEST_MS = 20_000;
+const STATEMENT_CANCELLED = '57014';
 
 interface Counting {
   readonly nodes: readonly ConditionNode[];
@@ -11,7 +16,7 @@ interface Counting {
 
 /** Counts conditions together, and which of them decided for whom, in one statement that asks each line of each row once. */
 export async function countBySql(
-  sql: Sql,
+  database: Database,
   { nodes, deciding, moment, of }: Counting,
 ): Promise<{ readonly counts: readonly number[]; readonly decided: Decided }> {
   const { lines, texts, values } = toSqlTogether(nodes, moment, 1, of);
@@ -20,15 +25,30 @@ export async function countBySql(
   const decides = deciding.of.map((index) => `((${texts[index]}) is ${deciding.at})`);
   const first = decides.length === 0 ? 'null' : `case ${decides.map((text, line) => `when ${text} then ${line}`).join(' ')} end`;
   const times = decides.length === 0 ? '0' : decides.map((text) => `${text}::int`).join(' + ');
-  const [row] = await sql.query<Record<string, number> & { decided: [first: number | null, isOnly: boolean, n: number][] | null }>(
-    // Materialized, so that the planner does not ask a line again in each count.
-    `with q as materialized (select ${asked} from ${of} c where ${STANDING[of]})
+  const [row] = await inTime(database, (sql) =>
+    sql.query<Record<string, number> & { decided: [first: number | null, isOnly: boolean, n: number][] | null }>(
+      // Materialized, so that the planner does not ask a line again in each count.
+      `with q as materialized (select ${asked} from ${of} c where ${STANDING[of]})
      select n.*, d.decided from (select ${counts.join(', ')} from q) n,
        (select jsonb_agg(jsonb_build_array(g.first, g.is_only, g.n)) as decided
           from (select e.first, e.times = 1 as is_only, count(*) as n from (select ${first} as first, ${times} as times from q) e group by 1, 2) g) d`,
-    values,
+      values,
+    ),
   );
   const decided = new Decided(decides.length);
   for (const [line, isOnly, n] of row?.decided ?? []) decided.add(line ?? decides.length, isOnly, n);
   return { counts: nodes.map((_, index) => Number(row?.[`c${index}`] ?? 0)), decided };
+}
+
+/** @throws ProblemError 503 if the database did not answer in time */
+async function inTime<Result>(database: Database, work: (sql: Sql) => Promise<Result>): Promise<Result> {
+  try {
+    return await database.transaction(async (sql) => {
+      await sql.query(`set local statement_timeout = ${LONGEST_MS}`);
+      return work(sql);
+    });
+  } catch (error) {
+    if ((error as { code?: unknown }).code === STATEMENT_CANCELLED) throw tooSlow();
+    throw error;
+  }
 }

@@ -1,4 +1,13 @@
-import { ContactColumns, countSieve, findNewest, Moment, type Catalogue, type Compiled, type WrittenCondition } from '@eager-sieve/core';
+import {
+  ContactColumns,
+  countInSteps,
+  findNewest,
+  Moment,
+  type Catalogue,
+  type Compiled,
+  type Counted,
+  type WrittenCondition,
+} from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database, type Sql } from '../database/database';
@@ -7,6 +16,7 @@ import { feedAfter, newestRevisions } from '../engine/feed';
 import { REVISIONS_AT_ONCE } from '../engine/queries/feed-after';
 import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
 import { type DefinitionStore } from '../settings/definition-store';
+import { SharedLock } from './shared-lock';
 
 /** So many contacts are loaded in one transaction. */
 const LOADED_AT_ONCE = 500;
@@ -19,6 +29,10 @@ const MOST_SIGNALS = 2_500_000;
 const KEEP_UP_EVERY_MS = 1_000;
 const KEEP_UP_FOR_MS = 600_000;
 const TRY_AGAIN_MS = 5_000;
+/** Others are served at least so often, however long a count is. */
+const SLICE_MS = 8;
+/** Whoever waited so long is told to ask for less. */
+const LONGEST_MS = 15_000;
 
 export type CountingState = 'loading' | 'catching up' | 'ready' | 'too large';
 
@@ -46,7 +60,8 @@ export class CountingIndex {
   #reading: ReadonlyMap<string | number, string> = new Map();
   /** the definitions under which the columns were last brought up */
   #under: { readonly epoch: number; readonly compiled: Compiled } | undefined;
-  #turn: Promise<unknown> = Promise.resolve();
+  readonly #lock = new SharedLock();
+  readonly #givenUp = new Set<number>();
   #timer: NodeJS.Timeout | undefined;
   #askedAt = 0;
   #stopped = false;
@@ -75,18 +90,42 @@ export class CountingIndex {
   async stop(): Promise<void> {
     this.#stopped = true;
     clearTimeout(this.#timer);
-    await this.#turn;
+    await this.#lock.write(() => Promise.resolve());
   }
 
-  /** How many, exactly, as of the newest commit. Undefined where SQL should be asked. */
-  count({ condition, instant, another }: Question, sieve: boolean): Promise<CountAnswer | undefined> {
-    return this.#current((compiled) => {
+  /**
+   * How many, exactly, as of the newest commit. Undefined where SQL should be asked, or where nobody waits any more.
+   *
+   * @param ask by which it can be given up
+   */
+  count({ condition, instant, another }: Question, sieve: boolean, ask: number): Promise<CountAnswer | 'slow' | undefined> {
+    return this.#current(async (compiled) => {
       const { catalogue } = compiled;
       const { nodes, deciding, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
       const moment = new Moment(instant, catalogue.zone);
-      const { counts, decided } = countSieve(this.#columns, nodes, deciding, moment, another ? compiled : undefined);
-      return read((index) => counts[index] ?? 0, decided, iso(instant));
-    });
+      const counted = await this.#inSlices(countInSteps(this.#columns, nodes, deciding, moment, another ? compiled : undefined), ask);
+      return typeof counted === 'object' ? read((index) => counted.counts[index] ?? 0, counted.decided, iso(instant)) : counted;
+    }).finally(() => this.#givenUp.delete(ask));
+  }
+
+  /** Nobody waits for the answer any more. */
+  giveUp(ask: number): void {
+    this.#givenUp.add(ask);
+  }
+
+  /** A slice at a time, so that no other count waits for a long one. */
+  async #inSlices(steps: Generator<void, Counted>, ask: number): Promise<Counted | 'slow' | undefined> {
+    const began = performance.now();
+    for (let slice = began; ;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      const now = performance.now();
+      if (now - slice < SLICE_MS) continue;
+      if (now - began > LONGEST_MS) return 'slow';
+      await new Promise((resolve) => setImmediate(resolve));
+      if (this.#givenUp.has(ask)) return undefined;
+      slice = performance.now();
+    }
   }
 
   /** The ids of the newest for whom it holds. Undefined where SQL should be asked. */
@@ -107,7 +146,7 @@ export class CountingIndex {
     this.#state = 'loading';
     while (!this.#stopped) {
       try {
-        return await this.#alone(() => this.#load());
+        return await this.#lock.write(() => this.#load());
       } catch {
         await new Promise((resolve) => setTimeout(resolve, TRY_AGAIN_MS));
       }
@@ -146,7 +185,7 @@ export class CountingIndex {
   /** Catches up by some contacts. @returns whether there are more */
   async #keepUp(): Promise<boolean> {
     if (this.#state !== 'ready') return false;
-    return this.#alone(async () => {
+    return this.#lock.write(async () => {
       if (await this.#standing()) return false;
       if (this.#columns.size > MOST_CONTACTS) {
         this.#state = 'too large';
@@ -162,28 +201,36 @@ export class CountingIndex {
     });
   }
 
-  /** Answers as of the newest commit, to which the columns are brought first. */
-  async #current<Answer>(answer: (compiled: Compiled) => Answer): Promise<Answer | undefined> {
+  /** Answers as of the newest commit, to which the columns are brought first. They stand still under every answer. */
+  async #current<Answer>(answer: (compiled: Compiled) => Promise<Answer> | Answer): Promise<Answer | undefined> {
     this.#askedAt = Date.now();
     if (this.#state !== 'ready') return undefined;
-    return this.#alone(async () => {
-      const standing = await this.#standing();
-      if (standing) return answer(standing);
-      return this.#database.snapshot(async (sql) => {
-        const { compiled, epoch } = await this.#store.current(sql);
-        const { catalogue } = compiled;
-        const reading = readingOf(catalogue);
-        if (!readsAlike(this.#reading, reading)) {
-          void this.#loadUntilDone();
-          return undefined;
-        }
-        this.#reading = reading;
-        await this.#follow(sql);
-        if (this.#changed.size > MOST_TO_CATCH_UP) return undefined;
-        await this.#bringUp(sql, catalogue, this.#changed.size);
-        this.#under = { epoch, compiled };
-        return answer(compiled);
-      });
+    const standing = await this.#lock.read(async () => {
+      const compiled = await this.#standing();
+      return compiled && { answer: await answer(compiled) };
+    });
+    if (standing) return standing.answer;
+    if (!(await this.#lock.write(() => this.#catchUp()))) return undefined;
+    // What is committed from here on is newer than the question.
+    return this.#lock.read(async () => (this.#state === 'ready' && this.#under ? answer(this.#under.compiled) : undefined));
+  }
+
+  /** Brings the columns to the newest commit. @returns false where SQL is the quicker answer */
+  async #catchUp(): Promise<boolean> {
+    return this.#database.snapshot(async (sql) => {
+      const { compiled, epoch } = await this.#store.current(sql);
+      const { catalogue } = compiled;
+      const reading = readingOf(catalogue);
+      if (!readsAlike(this.#reading, reading)) {
+        void this.#loadUntilDone();
+        return false;
+      }
+      this.#reading = reading;
+      await this.#follow(sql);
+      if (this.#changed.size > MOST_TO_CATCH_UP) return false;
+      await this.#bringUp(sql, catalogue, this.#changed.size);
+      this.#under = { epoch, compiled };
+      return true;
     });
   }
 
@@ -191,7 +238,7 @@ export class CountingIndex {
   async #standing(): Promise<Compiled | undefined> {
     if (this.#changed.size > 0) return undefined;
     const [newest] = await this.#database.query<{ epoch: number; revisions: number }>(
-      // Gens only ever rise, so their sum stands still only while each of them does.
+      // Revisions only ever rise, so their sum stands still only while each of them does.
       'select epoch, (select sum(revision)::bigint from lane) as revisions from workspace where id = 1',
     );
     const revisions = [...this.#revisions.values()].reduce((sum, revision) => sum + revision, 0);
@@ -225,13 +272,6 @@ export class CountingIndex {
       if (state && !state.isNew) this.#columns.put(state);
       else this.#columns.drop(id);
     }
-  }
-
-  /** One after another: what is loaded for one answer must not move under another. */
-  #alone<Result>(work: () => Promise<Result>): Promise<Result> {
-    const mine = this.#turn.then(work);
-    this.#turn = mine.catch(() => undefined);
-    return mine;
   }
 }
 

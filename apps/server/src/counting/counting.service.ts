@@ -8,10 +8,18 @@ import { type CountAnswer } from '@eager-sieve/contracts';
 import { type Database } from '../database/database';
 import { type AppOptions } from '../http/app-options';
 import { DefinitionStore } from '../settings/definition-store';
-import { CountingIndex, type CountingState } from './counting-index';
+import { ProblemError } from '../http/problem';
+import { CountingIndex, type CountingState, type Question } from './counting-index';
+
+const FIRST_PAUSE_MS = 500;
+const LONGEST_PAUSE_MS = 60_000;
 
 /** The same calls, in this thread or another. */
 type Index = CountingIndex | Remote<CountingIndex>;
+
+/** A count that took too long. */
+export const tooSlow = (): ProblemError =>
+  new ProblemError(503, 'count.slow', 'This takes too long to count. Ask with fewer lines, or in parts.', { retryAfterSeconds: 5 });
 
 /** What is given to the thread. */
 export interface ThreadData {
@@ -25,6 +33,9 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   readonly #where: AppOptions['counting'];
   readonly #log: Logger;
   #index: Index | undefined;
+  #asks = 0;
+  #again: NodeJS.Timeout | undefined;
+  #againAfterMs = FIRST_PAUSE_MS;
   #thread: Worker | undefined;
   /** settles with the thread, whose calls would wait for ever for one that has ended */
   #ended: Promise<undefined> = new Promise(() => undefined);
@@ -48,13 +59,28 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
     const [index, thread] = [this.#index, this.#thread];
     this.#index = undefined;
     this.#thread = undefined;
+    clearTimeout(this.#again);
     if (index) await Promise.race([Promise.resolve(index.stop()).catch(() => undefined), this.#ended]);
     await thread?.terminate();
   }
 
-  /** Undefined where SQL should be asked. */
-  count(...question: Parameters<CountingIndex['count']>): Promise<CountAnswer | undefined> {
-    return this.#ask((index) => index.count(...question));
+  /**
+   * Undefined where SQL should be asked, and where nobody waits any more.
+   *
+   * @param waited by which it is given up when nobody waits
+   * @throws ProblemError 503 if it took too long
+   */
+  async count(question: Question, sieve: boolean, waited?: AbortSignal): Promise<CountAnswer | undefined> {
+    const ask = (this.#asks += 1);
+    const giveUp = (): void => void this.#ask((index) => Promise.resolve(index.giveUp(ask)));
+    waited?.addEventListener('abort', giveUp, { once: true });
+    try {
+      const answer = await this.#ask((index) => index.count(question, sieve, ask));
+      if (answer === 'slow') throw tooSlow();
+      return answer;
+    } finally {
+      waited?.removeEventListener('abort', giveUp);
+    }
   }
 
   /** Undefined where SQL should be asked. */
@@ -70,9 +96,9 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
     const data: ThreadData = { databaseUrl: this.#databaseUrl };
     const thread = new Worker(join(__dirname, 'thread.js'), { workerData: data });
     this.#ended = new Promise((resolve) => {
-      thread.on('error', (error) => this.#log.error({ err: error }, 'the counting thread failed; SQL counts from now on'));
+      thread.on('error', (error) => this.#log.error({ err: error }, 'the counting thread failed; SQL counts until it has been begun anew'));
       thread.on('exit', () => {
-        this.#index = undefined;
+        if (this.#thread === thread) this.#startAgain();
         resolve(undefined);
       });
     });
@@ -80,10 +106,20 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
     this.#index = wrap<CountingIndex>(nodeEndpoint(thread));
   }
 
+  /** It is begun anew after a moment, which grows while it keeps failing. */
+  #startAgain(): void {
+    this.#index = undefined;
+    this.#thread = undefined;
+    this.#again = setTimeout(() => this.#startThread(), this.#againAfterMs);
+    this.#againAfterMs = Math.min(LONGEST_PAUSE_MS, this.#againAfterMs * 2);
+  }
+
   async #ask<Answer>(ask: (index: Index) => Promise<Answer>): Promise<Answer | undefined> {
     if (!this.#index) return undefined;
     try {
-      return await Promise.race([ask(this.#index), this.#ended]);
+      const answer = await Promise.race([ask(this.#index), this.#ended]);
+      if (answer !== undefined) this.#againAfterMs = FIRST_PAUSE_MS;
+      return answer;
     } catch (error) {
       this.#log.error({ err: error }, 'the counting index could not answer; SQL is asked instead');
       return undefined;

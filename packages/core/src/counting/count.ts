@@ -83,21 +83,39 @@ export const countTogether = (
   through?: Compiled,
 ): readonly number[] => countSieve(columns, nodes, { of: [], at: false }, moment, through).counts;
 
+export interface Counted {
+  readonly counts: readonly number[];
+  readonly decided: Decided;
+}
+/** So many contacts are asked between two moments at which somebody else can be served. */
+const ROWS_A_STEP = 100;
+
 /** The same, and which of the conditions decided for whom. */
-export function countSieve(
+export function countSieve(...asked: Parameters<typeof countInSteps>): Counted {
+  const steps = countInSteps(...asked);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** The same step by step, so that a long one can be put aside for others, or given up. The columns may not change meanwhile. */
+export function* countInSteps(
   columns: ContactColumns,
   nodes: readonly ConditionNode[],
   deciding: Deciding,
   moment: Moment,
   through?: Compiled,
-): { readonly counts: readonly number[]; readonly decided: Decided } {
+): Generator<void, Counted> {
   const asking = new ConditionCompiler(columns, moment, through);
   const asked = nodes.map((node) => asking.of(node));
   const counts = nodes.map(() => 0);
   const held = nodes.map(() => false);
   const holds = (index: number): boolean => held[index] as boolean;
   const decided = new Decided(deciding.of.length);
+  let rows = 0;
   for (const at of columns.newestFirst()) {
+    if ((rows += 1) % ROWS_A_STEP === 0) yield;
     asking.row.at = at;
     for (let index = 0; index < asked.length; index += 1) {
       const truth = (asked[index] as Predicate)();
