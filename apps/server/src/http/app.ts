@@ -1,6 +1,7 @@
 import 'reflect-metadata';
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
+import { type Server } from 'node:http';
 import { join } from 'node:path';
 import { type INestApplication } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
@@ -12,6 +13,7 @@ import pino, { type Logger } from 'pino';
 import { commitsHere, countingCommits } from '../database/commits';
 import { AppModule } from '../app.module';
 import { type AppOptions } from './app-options';
+import { limitWholeBodies } from './uploads';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
@@ -53,6 +55,8 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
       .type('application/problem+json')
       .send(JSON.stringify({ type: 'about:blank', title: 'The address cannot be read.', status: 400, code: 'http.400' }));
   });
+  (app.getHttpServer() as Server).requestTimeout = 0;
+  app.use(limitWholeBodies);
   app.set('trust proxy', Number(process.env['SIEVE_PROXIES'] ?? 0));
   app.use(cookieParser());
   app.use(

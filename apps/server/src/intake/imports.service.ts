@@ -11,6 +11,7 @@ import { EditsService } from '../engine/edits.service';
 import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
+import { UploadStopped } from '../http/uploads';
 import { DefinitionStore } from '../settings/definition-store';
 
 const BATCH = 500;
@@ -219,6 +220,8 @@ class ImportError extends Error {
 
 function failureText(error: unknown): string {
   if (error instanceof ImportError) return error.message;
+  if (error instanceof UploadStopped)
+    return 'The file stopped coming before its end. The rows counted here are in; import the file again to bring in the rest.';
   if (error instanceof CsvError) {
     const line = (error as { lines?: number }).lines;
     if (error.code === 'CSV_QUOTE_NOT_CLOSED') return `A quotation mark that opens before line ${line ?? '?'} is never closed.`;

@@ -5,6 +5,7 @@ import { type Request } from 'express';
 import { Database } from '../database/database';
 import { Follower } from '../engine/follower';
 import { ProblemError } from '../http/problem';
+import { flowing, UploadStopped } from '../http/uploads';
 import { Handles, SentHere } from '../http/route';
 import { LedgerService, EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from '../ledger/ledger.service';
 import { CallerIs, callerRef, may, type Caller } from '../settings/access';
@@ -52,14 +53,21 @@ export class SignalsController {
   async #stream(request: Request, by: string): Promise<SignalsAnswer> {
     const total = { accepted: 0, duplicates: 0, rejected: [] as SignalsAnswer['rejected'] };
     let index = 0;
-    for await (const batch of readLines(request, MAX_SIGNAL_BATCH)) {
-      const intake = await this.signals.take(batch, by);
-      total.accepted += intake.accepted;
-      total.duplicates += intake.duplicates;
-      for (const fault of intake.rejected)
-        if (total.rejected.length < 1_000)
-          total.rejected.push({ index: index + fault.index, code: fault.code, path: [...fault.path], expected: fault.expected });
-      index += batch.length;
+    try {
+      for await (const batch of readLines(flowing(request), MAX_SIGNAL_BATCH)) {
+        const intake = await this.signals.take(batch, by);
+        total.accepted += intake.accepted;
+        total.duplicates += intake.duplicates;
+        for (const fault of intake.rejected)
+          if (total.rejected.length < 1_000)
+            total.rejected.push({ index: index + fault.index, code: fault.code, path: [...fault.path], expected: fault.expected });
+        index += batch.length;
+      }
+    } catch (error) {
+      if (!(error instanceof UploadStopped)) throw error;
+      throw new UploadStopped(
+        `Of the first ${index} lines ${total.accepted} were accepted and ${total.duplicates} were known already. Send all of it again: nothing counts twice.`,
+      );
     }
     return total;
   }
@@ -89,7 +97,7 @@ export class ImportsController {
   /** The file is read as it comes, so that nothing of it has to be kept in memory. */
   @Handles('runImport')
   run(@SentHere() { query }: Sent<'runImport'>, @Req() request: Request, @CallerIs() caller: Caller) {
-    return this.imports.run(request, query.options, Number(request.headers['content-length'] ?? 0), callerRef(caller));
+    return this.imports.run(flowing(request), query.options, Number(request.headers['content-length'] ?? 0), callerRef(caller));
   }
 
   @Handles('imports')
