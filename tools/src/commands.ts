@@ -11,7 +11,7 @@ import { loadDemo } from './demo/load';
 import { DEMO_PEOPLE } from './demo/people';
 import { DATA } from './places';
 import { say, ToldError } from './say';
-import { openDatabase, serverCommand, startServer, stopServer, type RunningServer } from './server';
+import { openDatabase, serverCommand, startServer, stopServer, superviseCluster, type RunningServer } from './server';
 import { test, TEST_PARTS } from './test';
 
 export const HELP = `Eager Sieve
@@ -62,10 +62,12 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
     rmSync(PID_FILE, { force: true });
     throw error;
   });
+  const supervised = cluster && superviseCluster(cluster);
   let stopping: Promise<void> | undefined;
   const stop = (): Promise<void> =>
     (stopping ??= (async () => {
       await stopServer(server);
+      await supervised?.();
       await cluster?.stop();
       rmSync(PID_FILE, { force: true });
     })());
@@ -195,7 +197,7 @@ async function reset(options: Record<string, string | boolean | undefined>): Pro
 
 async function withDatabase<Result>(work: (url: string) => Promise<Result>): Promise<Result> {
   await build();
-  const { url, cluster } = await openDatabase();
+  const { url, cluster } = await openDatabase({ isSupervised: runningServer() !== undefined });
   try {
     return await work(url);
   } finally {

@@ -1,20 +1,58 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
 import { Client } from 'pg';
-import { startCluster, type Cluster } from './cluster';
+import { runningCluster, startCluster, type Cluster } from './cluster';
 import { must } from './run';
 import { DATA, SERVER_COMMAND, SERVER_MAIN } from './places';
-import { ToldError } from './say';
+import { say, ToldError } from './say';
 
 export const DATABASE = 'sieve';
 
-/** The database to work with: one of the person's own, or one in the project's own cluster. */
-export async function openDatabase(): Promise<{ readonly url: string; readonly cluster: Cluster | undefined }> {
+/**
+ * The database to work with: one of the person's own, or one in the project's own cluster.
+ *
+ * @param isSupervised a running `./sieve start` keeps the cluster alive: it is waited for, and never started a second time
+ */
+export async function openDatabase({ isSupervised = false } = {}): Promise<{
+  readonly url: string;
+  readonly cluster: Cluster | undefined;
+}> {
   const own = process.env['DATABASE_URL'];
   if (own) return { url: own, cluster: undefined };
-  const cluster = await startCluster({ directory: join(DATA, 'cluster') });
+  const cluster = isSupervised ? await waitForCluster() : await startCluster({ directory: join(DATA, 'cluster') });
   await createDatabase(cluster, DATABASE);
   return { url: cluster.url(DATABASE), cluster };
+}
+
+const SUPERVISED_MS = 20_000;
+const LOOKED_EVERY_MS = 2_000;
+
+async function waitForCluster(): Promise<Cluster> {
+  const directory = join(DATA, 'cluster');
+  for (const until = Date.now() + SUPERVISED_MS; Date.now() < until;) {
+    const cluster = await runningCluster(directory);
+    if (cluster) return cluster;
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  }
+  throw new ToldError('The running ./sieve start has no PostgreSQL that answers. What it says stands where it was started.');
+}
+
+/** Starts the cluster again whenever it is found to have ended. @returns stops looking */
+export function superviseCluster(cluster: Cluster): () => Promise<void> {
+  const directory = join(DATA, 'cluster');
+  let isOver = false;
+  const watching = (async () => {
+    while (!isOver) {
+      await new Promise((resolve) => setTimeout(resolve, LOOKED_EVERY_MS));
+      if (isOver || (await runningCluster(directory))) continue;
+      say('PostgreSQL has ended: it is started again');
+      await startCluster({ directory, port: cluster.port }).catch(() => say('PostgreSQL could not be started; it is tried again'));
+    }
+  })();
+  return async () => {
+    isOver = true;
+    await watching;
+  };
 }
 
 export async function createDatabase(cluster: Cluster, name: string): Promise<void> {

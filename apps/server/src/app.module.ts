@@ -51,6 +51,7 @@ import { RulesController } from './rules/rules.controller';
 import { DefinitionsController, SettingsController } from './settings/settings.controller';
 import { BuildsService } from './settings/builds.service';
 import { StaffAddressesInterceptor } from './settings/staff-addresses';
+import { MetricsService } from './settings/metrics.service';
 import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
 import { TasksController } from './tasks/tasks.controller';
@@ -131,6 +132,7 @@ export class AppModule {
         GuessesService,
         KeysService,
         StatusService,
+        MetricsService,
         BuildsService,
         TodayService,
         EventStreams,

@@ -69,7 +69,9 @@ describe('access', () => {
       '/api/v1/openapi.json',
       '/c/:token',
       '/c/:token',
+      '/health',
       '/l/:token',
+      '/ready',
       '/u/:token',
       '/u/:token',
     ]);

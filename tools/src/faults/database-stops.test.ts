@@ -52,6 +52,8 @@ describe('a PostgreSQL that is stopped at once', () => {
           await new Promise((resolve) => setTimeout(resolve, (index * 31) % 120));
           await cluster.crash();
           stops += 1;
+          const away = await call('GET', '/api/v1/definitions');
+          expect([away.status, away.headers.get('retry-after')]).toEqual([503, '3']);
           cluster = await startCluster({ directory, port: cluster.port });
         }
         if ((await sent)?.status === 202) break;

@@ -113,6 +113,12 @@ export class Database implements Sql {
     if (this.source.isInitialized) await this.source.destroy();
   }
 
+  /** How many connections are open and idle, and how many ask for one and have to wait. */
+  connections(): { readonly total: number; readonly idle: number; readonly waiting: number } {
+    const { master } = this.source.driver as unknown as { master?: { totalCount: number; idleCount: number; waitingCount: number } };
+    return { total: master?.totalCount ?? 0, idle: master?.idleCount ?? 0, waiting: master?.waitingCount ?? 0 };
+  }
+
   async query<Row>(text: string, values: readonly unknown[] = []): Promise<Row[]> {
     const rows = rowsOf<Row>(await retried(() => this.source.query(text, [...values])));
     if (isWrite(text)) noteCommit();

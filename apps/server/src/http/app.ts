@@ -12,12 +12,13 @@ import helmet from 'helmet';
 import pino, { type Logger } from 'pino';
 import { commitsHere, countingCommits } from '../database/commits';
 import { AppModule } from '../app.module';
+import { MetricsService } from '../settings/metrics.service';
 import { type AppOptions } from './app-options';
 import { limitWholeBodies } from './uploads';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
-const NOT_THE_APP = /^\/(api|l|u|c)\//;
+const NOT_THE_APP = /^\/((api|l|u|c)\/|(health|ready|metrics)$)/;
 
 /** The whole server, not yet listening. */
 export async function createApp(options: AppOptions): Promise<INestApplication> {
@@ -47,7 +48,7 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
       strictTransportSecurity: false,
     }),
   );
-  app.use(withRequestId(log));
+  app.use(withRequestId(log, () => app.get(MetricsService)));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (!/%00/i.test(request.url)) return next();
     response
@@ -80,7 +81,7 @@ declare module 'express' {
 
 /** Names each request and logs how it was answered, by its route: the address itself may name somebody. */
 const withRequestId =
-  (log: Logger) =>
+  (log: Logger, metrics: () => MetricsService) =>
   (request: Request, response: Response, next: NextFunction): void => {
     const began = performance.now();
     const id = randomUUID();
@@ -89,6 +90,7 @@ const withRequestId =
     response.on('finish', () => {
       const { path = null } = (request.route as { path?: string } | undefined) ?? {};
       const tookMs = Math.round(performance.now() - began);
+      if (path !== null) metrics().answered(request.method, path, response.statusCode, tookMs / 1_000);
       log.info(
         { request: id, method: request.method, route: path, status: response.statusCode, tookMs, commits: commitsHere() },
         'a request was answered',

@@ -3,6 +3,7 @@ import { FaultyInput } from '@eager-sieve/core';
 import { type Request, type Response } from 'express';
 import { type Logger } from 'pino';
 import { commitsHere } from '../database/commits';
+import { databaseAway, isDatabaseAway } from './away';
 import { faulty, ProblemError } from './problem';
 
 const TITLES: Record<number, string> = {
@@ -37,6 +38,7 @@ export class ProblemFilter implements ExceptionFilter {
     if (error instanceof FaultyInput) return faulty(error.faults);
     const status = error instanceof HttpException ? error.getStatus() : Number((error as { status?: unknown })?.status);
     if (status >= 400 && status < 500) return new ProblemError(status, `http.${status}`, TITLES[status] ?? 'That cannot be done.');
+    if (isDatabaseAway(error)) return databaseAway();
     this.log.error({ err: error, request }, 'a request failed');
     return commitsHere() === 0
       ? new ProblemError(500, 'server', 'Something went wrong here. Nothing was changed; please try again.')

@@ -20,6 +20,10 @@ export const statusOf = (error: unknown): number | undefined => {
   return typeof status === 'number' ? status : undefined;
 };
 
+/** Whether the server, or the database behind it, does not answer and may do so again soon. */
+export const isAwayForTheMoment = (error: unknown): boolean =>
+  statusOf(error) === 503 || (error as { status?: unknown } | undefined)?.status === 'FETCH_ERROR';
+
 /** One thing that was refused, as a page tells it. */
 export interface ToldFault {
   /** leads to it in what was sent, from inside of the definition on */

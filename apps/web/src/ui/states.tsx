@@ -1,5 +1,5 @@
-import { type ReactNode } from 'react';
-import { errorMessage } from '../app/errors';
+import { useEffect, useRef, type ReactNode } from 'react';
+import { errorMessage, isAwayForTheMoment } from '../app/errors';
 import { count } from './number';
 
 /** While something is being loaded: what could stand there, and a word for those who do not see it. */
@@ -13,10 +13,24 @@ export function Loading({ what = 'Loading' }: { what?: string }) {
   );
 }
 
+const AGAIN_MS = 4_000;
+
+/** What went wrong. Where the server or its database is only away for the moment, it tries again by itself. */
 export function Wrong({ error, again }: { error: unknown; again?: () => void }) {
+  const isAway = isAwayForTheMoment(error);
+  const latest = useRef(again);
+  useEffect(() => {
+    latest.current = again;
+  });
+  useEffect(() => {
+    if (!isAway) return;
+    const timer = setInterval(() => latest.current?.(), AGAIN_MS);
+    return () => clearInterval(timer);
+  }, [isAway]);
   return (
     <div role="alert" className="panel border-error m-7 p-4">
       <p className="text-error font-semibold">{errorMessage(error)}</p>
+      {isAway && again && <p className="quiet mt-1">This page tries again by itself.</p>}
       {again && (
         <button type="button" className="btn btn-xs mt-2" onClick={again}>
           Try again

@@ -15,6 +15,8 @@ import { type Route } from '../route.ts';
 import { byNumber } from './params.ts';
 
 const healthySchema = z.object({ ok: z.literal(true) });
+/** Of a server that may take traffic; of one that may not, why. */
+const readySchema = z.object({ ok: z.boolean(), because: z.array(z.string()) });
 
 export const SETTINGS_ROUTES = {
   definitions: {
@@ -109,6 +111,27 @@ export const SETTINGS_ROUTES = {
     path: '/api/health/ready',
     does: 'The process and its database answer.',
     requires: 'public',
+    answers: readySchema,
+  },
+  health: {
+    method: 'GET',
+    path: '/health',
+    does: 'The process answers.',
+    requires: 'public',
     answers: healthySchema,
+  },
+  readiness: {
+    method: 'GET',
+    path: '/ready',
+    does: 'Whether traffic may be sent here: 200, or 503 with what is in the way.',
+    requires: 'public',
+    answers: readySchema,
+  },
+  metrics: {
+    method: 'GET',
+    path: '/metrics',
+    does: 'The figures that an operator watches, in the text format of Prometheus.',
+    requires: 'any key',
+    gives: ['text/plain'],
   },
 } as const satisfies Record<string, Route>;
