@@ -18,7 +18,9 @@ export const HELP = `Eager Sieve
 
   ./sieve start [--empty] [--port N] [--size N]   start it; the first time with the demo (5,000 contacts unless --size says otherwise)
   ./sieve stop                                    stop what was left running
-  ./sieve test [${TEST_PARTS.join('|')}]         every check and test, or one part of them
+  ./sieve test [checks|unit|server|browser]       every check and test, or one part of them
+  ./sieve test changed                            what the last change touches
+  ./sieve test matrix|fuzz|kills [--runs N] [--seed N]   who may see what; odd requests; kills of the server and PostgreSQL
   ./sieve reset [--yes]                           throw away this installation's data
   ./sieve verify                                  work out everything from scratch and compare it with what is kept
   ./sieve export FILE                             write the definitions down as one document
@@ -267,7 +269,16 @@ export const commands: Readonly<Record<string, Command>> = {
   },
   stop: { usage: 'stop', options: {}, positionals: 0, run: stop },
   reset: { usage: 'reset [--yes]', options: { yes: { type: 'boolean' } }, positionals: 0, run: reset },
-  test: { usage: `test [${TEST_PARTS.join('|')}]`, options: {}, positionals: 1, run: (_options, [part]) => test(part) },
+  test: {
+    usage: `test [${TEST_PARTS.join('|')}] [--runs N] [--seed N]`,
+    options: { runs: { type: 'string' }, seed: { type: 'string' } },
+    positionals: 1,
+    run: (options, [part]) =>
+      test(part, {
+        runs: wholeNumber(options['runs'], 'runs', 1, 1_000_000),
+        seed: wholeNumber(options['seed'], 'seed', 1, 2_147_483_647),
+      }),
+  },
   verify: { usage: 'verify', options: {}, positionals: 0, run: verify },
   key: {
     usage: 'key create --name N --scopes a,b',

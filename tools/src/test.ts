@@ -8,15 +8,43 @@ import { DATA, ROOT } from './places';
 import { must, show } from './run';
 import { say, ToldError } from './say';
 
-export const TEST_PARTS = ['checks', 'unit', 'server', 'browser', 'changed'] as const;
+/** Parts of the whole run, what a change touches, and tests of their own that can be asked for longer. */
+export const TEST_PARTS = ['checks', 'unit', 'server', 'browser', 'changed', 'matrix', 'fuzz', 'kills'] as const;
 type Part = (typeof TEST_PARTS)[number];
 
+/** Tests of the server that are small in the whole run and long by hand, and how often they go round then. */
+const LONG = {
+  matrix: { files: ['apps/server/test/matrix', 'apps/server/test/access'], runs: 1, env: () => ({}) },
+  fuzz: {
+    files: ['apps/server/test/fuzz'],
+    runs: 20_000,
+    env: (runs: number, seed: number) => ({ FUZZ_RUNS: String(runs), FUZZ_SEED: String(seed) }),
+  },
+  kills: {
+    files: ['apps/server/test/crash', 'tools/src/faults'],
+    runs: 1_000,
+    env: (runs: number) => {
+      const stops = Math.min(100, Math.floor(runs / 10));
+      return { SIEVE_KILLS: String(runs - stops), SIEVE_DATABASE_STOPS: String(stops) };
+    },
+  },
+} as const;
+
+export interface LongOptions {
+  readonly runs?: number | undefined;
+  readonly seed?: number | undefined;
+}
+
 /** Runs every check and test, or one part of them. */
-export async function test(part: string | undefined): Promise<void> {
+export async function test(part: string | undefined, { runs, seed = Math.floor(Date.now() / 1_000) }: LongOptions = {}): Promise<void> {
   if (part !== undefined && !(TEST_PARTS as readonly string[]).includes(part))
     throw new ToldError(`There is no part “${part}”. The parts are ${TEST_PARTS.join(', ')}.`);
   const wanted = (each: Part): boolean => part === undefined || part === each;
   if (part === 'changed') return changed();
+  if (part === 'matrix' || part === 'fuzz' || part === 'kills') {
+    const long = LONG[part];
+    return longRun(part, long.files, { ...process.env, ...long.env(runs ?? long.runs, seed) }, seed);
+  }
   await build();
   if (wanted('checks')) await checks();
   if (wanted('unit')) await jest('unit');
@@ -29,6 +57,18 @@ export async function test(part: string | undefined): Promise<void> {
     } finally {
       await cluster.stop();
     }
+  }
+  say('all passed');
+}
+
+async function longRun(part: string, files: readonly string[], env: NodeJS.ProcessEnv, seed: number): Promise<void> {
+  await build();
+  const cluster = await startCluster({ directory: join(DATA, 'test-cluster'), throwaway: true });
+  try {
+    say(`${part}, seed ${seed}`);
+    await jest('server', { ...env, TEST_DATABASE_URL: cluster.url('postgres') }, ['--testTimeout=86400000', ...files]);
+  } finally {
+    await cluster.stop();
   }
   say('all passed');
 }

@@ -31,6 +31,8 @@ async function main(): Promise<void> {
   const address = app.getHttpServer().address() as { port: number };
   const publicAddress = app.get(PublicAddress);
   publicAddress.url ||= `http://${host}:${address.port}`;
+  // Workers in processes of their own write links too.
+  await database.query('update workspace set public_url = $1 where id = 1', [publicAddress.url]);
   process.send?.({ ready: true, port: address.port });
 
   let stopping = false;

@@ -16,6 +16,8 @@ import { PublicAddress } from './public-address';
 import { UNSUBSCRIBE, writeToken } from './tokens';
 
 const BATCH = 100;
+/** Nobody takes so long to deliver a batch: whoever has not told what came of it is gone. */
+const LEASE_MS = 30_000;
 export const POST_ROOM = 'post-room';
 
 interface Claimed {
@@ -137,12 +139,16 @@ export class PostRoomService {
     return row?.secret ?? '';
   }
 
-  /** After a start: what was claimed when the server stopped may or may not have gone out. It is shown, and never sent again by itself. */
+  /** What somebody claimed who is gone since may or may not have gone out. It is shown, and never sent again by itself. */
   async markInDoubt(): Promise<void> {
-    await this.database.query(`update outbox set state = 'waiting' where state = 'kept'`);
+    const gone = iso(this.clock.now() - LEASE_MS);
+    await this.database.query(`update outbox set state = 'waiting' where state = 'kept' and (claimed_at is null or claimed_at < $1)`, [
+      gone,
+    ]);
     await this.database.query(
-      `with doubtful as (delete from outbox where state = 'claimed' returning ref)
+      `with doubtful as (delete from outbox where state = 'claimed' and (claimed_at is null or claimed_at < $1) returning ref)
        update send_recipient r set state = 'in doubt' from doubtful d where r.id = d.ref and not exists (select from post p where p.recipient_id = r.id)`,
+      [gone],
     );
   }
 

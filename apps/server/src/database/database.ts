@@ -11,6 +11,7 @@ import { RulesForCompanies1700000000006 } from './migrations/1700000000006-rules
 import { PlainNames1700000000007 } from './migrations/1700000000007-plain-names';
 import { Access1700000000008 } from './migrations/1700000000008-access';
 import { ConsentRequests1700000000009 } from './migrations/1700000000009-consent-requests';
+import { Leases1700000000010 } from './migrations/1700000000010-leases';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -93,6 +94,7 @@ export class Database implements Sql {
         PlainNames1700000000007,
         Access1700000000008,
         ConsentRequests1700000000009,
+        Leases1700000000010,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -6,6 +6,7 @@ import { type Database } from '../database/database';
 import { type ImportsService } from '../intake/imports.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
+import { every } from './every';
 import { type Follower } from './follower';
 import { type ServerClock } from './server-clock';
 import { Worker } from './worker';
@@ -25,6 +26,9 @@ export interface EngineParts {
   readonly log: Logger;
 }
 
+/** What others had in hand who are gone is looked after so often. */
+export const LOOKED_AFTER_EVERY_MS = 5_000;
+
 /** The engine inside a server: follows the feed and, on a small site, runs the workers too. */
 export class EngineService implements OnModuleInit, OnApplicationShutdown {
   readonly #parts: EngineParts;
@@ -39,10 +43,13 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
-    await imports.closeInterrupted();
-    await postRoom.markInDoubt();
+    const lookAfter = every(
+      LOOKED_AFTER_EVERY_MS,
+      () => Date.now(),
+      () => Promise.all([imports.closeInterrupted(), postRoom.markInDoubt()]),
+    );
     for (let n = 0; n < workers; n += 1) {
-      const extra = n === 0 ? [() => postRoom.deliver()] : [];
+      const extra = n === 0 ? [() => postRoom.deliver(), lookAfter] : [];
       const worker =
         threads && n > 0
           ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)

@@ -30,7 +30,7 @@ export class ProblemFilter implements ExceptionFilter {
     response
       .status(problem.status)
       .type('application/problem+json')
-      .send(JSON.stringify(problem.status >= 500 ? { ...problem, request: id } : problem));
+      .send(JSON.stringify(problem.status === 500 ? { ...problem, request: id } : problem));
   }
 
   #problemOf(error: unknown, request: string | undefined): ProblemError {

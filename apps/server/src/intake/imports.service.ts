@@ -5,6 +5,7 @@ import { parse, CsvError } from 'csv-parse';
 import { isStorable, splitName, type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ContactWrite, type ImportOptions, type ImportView } from '@eager-sieve/contracts';
 import { prepareContacts } from '../contacts/prepare-contacts';
+import { IsNull, LessThan } from 'typeorm';
 import { Database } from '../database/database';
 import { ImportRun } from '../database/entities';
 import { EditsService } from '../engine/edits.service';
@@ -18,6 +19,8 @@ const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
 const MOST_WAITING = 4_000;
 const KEPT_FAULTS = 100;
+/** A server that has not been heard of for so long is gone. */
+const LEASE_MS = 20_000;
 const MAX_COLUMNS = 200;
 const MAX_ROW_BYTES = 256 * 1024;
 
@@ -62,16 +65,27 @@ export class ImportsService {
           expected: 'a field of contacts or a tag that exists',
         })),
       );
-    const started = { name: options.name, state: 'running' as const, options, bytes, startedAt: new Date(this.clock.now()), by };
+    const now = this.clock.now();
+    const started = {
+      name: options.name,
+      state: 'running' as const,
+      options,
+      bytes,
+      startedAt: new Date(now),
+      aliveUntil: new Date(now + LEASE_MS),
+      by,
+    };
     const { id } = await this.database.transaction((sql) => sql.table(ImportRun).save({ ...started }));
     const controller = new AbortController();
     this.#running.set(id, controller);
+    const alive = setInterval(() => void this.#keepAlive(id), LEASE_MS / 4);
     try {
       await this.#read(id, file, options, catalogue, controller.signal);
       await this.#finish(id, 'done', null);
     } catch (error) {
       await this.#finish(id, controller.signal.aborted ? 'cancelled' : 'failed', controller.signal.aborted ? null : failureText(error));
     } finally {
+      clearInterval(alive);
       this.#running.delete(id);
       file.destroy();
     }
@@ -183,18 +197,28 @@ export class ImportsService {
     await this.database.transaction((sql) => sql.table(ImportRun).update(id, end));
   }
 
+  /** A database that is away for longer than the lease ends the import; the rows that were counted are in. */
+  async #keepAlive(id: number): Promise<void> {
+    const aliveUntil = new Date(this.clock.now() + LEASE_MS);
+    await this.database.transaction((sql) => sql.table(ImportRun).update({ id, state: 'running' }, { aliveUntil })).catch(() => undefined);
+  }
+
   cancel(id: number): void {
     const running = this.#running.get(id);
     if (!running) throw conflict('import.over', 'This import is not under way any more.');
     running.abort();
   }
 
-  /** After a start: what was under way when the server stopped is over, and says so. What it had taken in stays, and is counted. */
+  /** What was under way in a server that is gone is over, and says so. What it had taken in stays, and is counted. */
   async closeInterrupted(): Promise<void> {
+    const now = this.clock.now();
     const error =
       'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.';
-    const end = { state: 'failed' as const, error, finishedAt: new Date(this.clock.now()) };
-    await this.database.transaction((sql) => sql.table(ImportRun).update({ state: 'running' }, end));
+    const end = { state: 'failed' as const, error, finishedAt: new Date(now) };
+    await this.database.transaction(async (sql) => {
+      for (const aliveUntil of [LessThan(new Date(now)), IsNull()])
+        await sql.table(ImportRun).update({ state: 'running', aliveUntil }, end);
+    });
   }
 
   async view(id: number): Promise<ImportView> {
@@ -208,7 +232,7 @@ export class ImportsService {
   }
 }
 
-const viewOf = ({ options: _options, startedAt, finishedAt, ...run }: ImportRun): ImportView => ({
+const viewOf = ({ options: _options, aliveUntil: _aliveUntil, startedAt, finishedAt, ...run }: ImportRun): ImportView => ({
   ...run,
   startedAt: startedAt.toISOString(),
   finishedAt: finishedAt?.toISOString() ?? null,

@@ -11,7 +11,7 @@ export function errorMessage(error: unknown): string {
       .slice(0, 4)
       .map(({ words }) => words)
       .join(' ')}`;
-  const found = data?.request ? `Whoever runs the server finds it in the log under ${data.request}.` : undefined;
+  const found = data?.request !== undefined ? `Whoever runs the server finds it in the log under ${data.request}.` : undefined;
   return [data?.title ?? 'Something went wrong.', data?.detail, found].filter(Boolean).join(' ');
 }
 

@@ -38,4 +38,7 @@ export class ImportRun {
   finishedAt: Date | null;
   @Column('text', { nullable: true })
   by: string | null;
+  /** whoever works it keeps moving this ahead; when it has passed, they are gone */
+  @Column('timestamptz', { name: 'alive_until', nullable: true })
+  aliveUntil: Date | null;
 }
