@@ -5,6 +5,7 @@ import { createInterface } from 'node:readline/promises';
 import { type ParseArgsConfig } from 'node:util';
 import { type DefinitionsAnswer } from '@eager-sieve/contracts';
 import { bench } from './bench';
+import { readBackup, writeBackup } from './backup';
 import { build } from './build';
 import { clusterPlaces, stopClusterAt } from './cluster';
 import { loadDemo } from './demo/load';
@@ -25,6 +26,8 @@ export const HELP = `Eager Sieve
   ./sieve verify                                  work out everything from scratch and compare it with what is kept
   ./sieve export FILE                             write the definitions down as one document
   ./sieve import FILE                             take definitions from such a document; what it does not name stays
+  ./sieve backup FILE                             write everything down as of one moment, while it runs
+  ./sieve restore FILE [--yes]                    put a backup in the place of everything; messages then wait to be let go
   ./sieve key create --name N --scopes a,b        make a key for the API; it is shown once
   ./sieve person reset EMAIL                      make a link by which somebody who is locked out sets a new password
   ./sieve bench [--contacts N] [--signals N]      measure it on this machine (100,000 contacts, 1,000,000 signals)
@@ -181,17 +184,19 @@ async function stop(): Promise<void> {
   say(pid !== undefined || cluster ? 'stopped' : 'nothing was running');
 }
 
+/** Asks once more before what cannot be undone. */
+async function sure(options: Record<string, string | boolean | undefined>, word: string, what: string): Promise<void> {
+  if (options['yes'] === true) return;
+  if (!process.stdin.isTTY) throw new ToldError(`${what}. Say so with --yes.`);
+  const terminal = createInterface({ input: process.stdin, output: process.stdout });
+  const answer = await terminal.question(`${what}. Type “${word}” to do it: `);
+  terminal.close();
+  if (answer.trim() !== word) throw new ToldError('Nothing was changed.');
+}
+
 async function reset(options: Record<string, string | boolean | undefined>): Promise<void> {
   if (!existsSync(DATA)) return say('there is no data to throw away');
-  if (options['yes'] !== true) {
-    if (!process.stdin.isTTY) throw new ToldError('This throws away all data of this installation. Say so with --yes.');
-    const terminal = createInterface({ input: process.stdin, output: process.stdout });
-    const answer = await terminal.question(
-      `This throws away all data in ${DATA}: contacts, signals, definitions, everything. Type “reset” to do it: `,
-    );
-    terminal.close();
-    if (answer.trim() !== 'reset') throw new ToldError('Nothing was thrown away.');
-  }
+  await sure(options, 'reset', `This throws away all data of this installation in ${DATA}: contacts, signals, definitions, everything`);
   await stop();
   for (const place of [...clusterPlaces(join(DATA, 'cluster')), DATA]) rmSync(place, { recursive: true, force: true });
   say('all data of this installation is gone');
@@ -225,6 +230,22 @@ async function key(options: Record<string, string | boolean | undefined>, [actio
     throw new ToldError('Usage: ./sieve key create --name N --scopes signals:write,contacts:read');
   const made = await withDatabase((url) => serverCommand<{ key: string }>(url, 'key', String(options['name']), String(options['scopes'])));
   console.log(made.key);
+}
+
+async function backup(_options: Record<string, string | boolean | undefined>, [file]: readonly string[]): Promise<void> {
+  if (!file) throw new ToldError('Usage: ./sieve backup FILE');
+  await withDatabase((url) => writeBackup(url, file));
+}
+
+async function restore(options: Record<string, string | boolean | undefined>, [file]: readonly string[]): Promise<void> {
+  if (!file) throw new ToldError('Usage: ./sieve restore FILE [--yes]');
+  if (runningServer() !== undefined) throw new ToldError('It is running: stop it first with ./sieve stop.');
+  await sure(options, 'restore', 'This puts what the backup holds in the place of all data of this installation');
+  await withDatabase(async (url) => {
+    await readBackup(url, file);
+    await serverCommand(url, 'pause');
+  });
+  say('everything is as it was when the backup was made. Messages wait until somebody lets them go, in the post room');
 }
 
 async function person(_options: Record<string, string | boolean | undefined>, [action, email]: readonly string[]): Promise<void> {
@@ -286,6 +307,8 @@ export const commands: Readonly<Record<string, Command>> = {
     positionals: 1,
     run: key,
   },
+  backup: { usage: 'backup FILE', options: {}, positionals: 1, run: backup },
+  restore: { usage: 'restore FILE [--yes]', options: { yes: { type: 'boolean' } }, positionals: 1, run: restore },
   person: { usage: 'person reset EMAIL', options: {}, positionals: 2, run: person },
   export: { usage: 'export FILE', options: {}, positionals: 1, run: exportTo },
   import: { usage: 'import FILE', options: {}, positionals: 1, run: importFrom },

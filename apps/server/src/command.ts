@@ -8,6 +8,7 @@ import { prepareDatabase } from './database/prepare';
 import { DatabaseClock } from './engine/clock';
 import { verify } from './engine/verify';
 import { ServerClock } from './engine/server-clock';
+import { writeSetting } from './ledger/settings-ledger';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
 import { createKey } from './settings/keys.service';
@@ -15,7 +16,7 @@ import { GuessesService } from './settings/guesses.service';
 import { addPerson, PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
 
-/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `reset EMAIL`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
 async function main([command = '', ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
@@ -46,6 +47,13 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         const serverClock = new ServerClock(clock);
         const sessions = new SessionsService(database, serverClock, new GuessesService(database, serverClock));
         return await new PeopleService(database, serverClock, sessions).reset(person.id, 'command line');
+      }
+      case 'pause': {
+        await database.transaction(async (sql) => {
+          await sql.query('update workspace set sends_paused = true where id = 1');
+          await writeSetting(sql, 'messages paused', {}, 'command line', clock.now());
+        });
+        return {};
       }
       case 'verify': {
         const store = new DefinitionStore();

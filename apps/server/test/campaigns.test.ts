@@ -204,6 +204,18 @@ describe('campaigns', () => {
     expect((body as SendView[])[0]).toMatchObject({ recipients: 1, sent: 1, heldBack: 3 });
   });
 
+  it('wait while they are paused, and go out once when they are let go', async () => {
+    await server.app.get(PostRoomService).pause(true, 'test');
+    const { receive } = await recipients();
+    await post('/api/app/messages/which-clay/send', { expected: receive }).expect(201);
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    expect((await get('/api/app/post-room').expect(200)).body).toEqual([]);
+    expect((await get('/api/app/sending').expect(200)).body).toEqual({ paused: true });
+    await http().put('/api/app/sending').set('cookie', cookie).set('x-csrf-token', csrf).send({ paused: false }).expect(200);
+    await server.idle();
+    expect((await get('/api/app/post-room').expect(200)).body).toHaveLength(receive);
+  });
+
   it('leave in doubt what a crash left between claiming and keeping, and never send it again by themselves', async () => {
     await server.database.query(
       `insert into send (message_id, version, audience_id, at) select d.id, 1, d.id, '2026-11-25' from definition d where d.key = 'which-clay'`,

@@ -96,7 +96,8 @@ describe('what the pages ask for', () => {
       `select count(*) as personal from ledger where kind = 'field' and (before is not null or after is not null)`,
     );
     expect(personal).toBe(0);
-    expect((await get<{ rows: unknown[] }>('/api/app/ledger', { after: 'nonsense' })).rows.length).toBeGreaterThan(0);
+    // Otherwise whoever goes on with a broken place would begin again, and see everything twice.
+    await http().get('/api/app/ledger').query({ after: 'nonsense' }).set('cookie', cookie).expect(422);
   });
 
   it('a trace explains tags, bands, fields and consent, and why somebody is not in an audience', async () => {

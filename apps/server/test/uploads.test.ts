@@ -70,10 +70,9 @@ describe('an upload', () => {
     ]);
     const name = isCut ? 'cut' : 'idle';
     chunk(`mail\n${Array.from({ length: 500 }, (_, n) => `${name}${n}@test.example\n`).join('')}half@test.ex`);
-    await new Promise((resolve) => setTimeout(resolve, IDLE_MS / 2));
-    if (isCut) socket.destroy();
     let last: { state: string; error: string | null; created: number } | undefined;
     while (last?.state !== 'failed') {
+      if (isCut && last?.created === 500) socket.destroy();
       await new Promise((resolve) => setTimeout(resolve, 30));
       [last] = await server.database.query('select state, error, created from import_run order by id desc limit 1');
     }

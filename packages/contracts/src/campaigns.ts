@@ -61,4 +61,6 @@ export const postViewSchema = z.object({
   opened: z.boolean(),
 });
 export type PostView = z.infer<typeof postViewSchema>;
+export const sendingSchema = z.strictObject({ paused: z.boolean().describe('whether messages wait, as after a restore') });
+export type Sending = z.infer<typeof sendingSchema>;
 export const postActionSchema = z.strictObject({ do: z.enum(['open', 'reply', 'bounce']) });

@@ -61,6 +61,17 @@ export class CampaignsController {
     return file;
   }
 
+  @Handles('sending')
+  async sending() {
+    return { paused: await this.postRoom.isPaused() };
+  }
+
+  @Handles('putSending')
+  async putSending(@SentHere() { body }: Sent<'putSending'>, @CallerIs() caller: Caller) {
+    await this.postRoom.pause(body.paused, callerRef(caller));
+    return body;
+  }
+
   @Handles('actOnPost')
   act(@SentHere() { params, body }: Sent<'actOnPost'>) {
     return this.postRoom.act(params.id, body.do);

@@ -8,6 +8,7 @@ import { loadStates, NOTHING_MORE } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, notFound } from '../http/problem';
 import { SignalsService } from '../intake/signals.service';
+import { writeSetting } from '../ledger/settings-ledger';
 import { DefinitionStore } from '../settings/definition-store';
 import { fieldWords, readyMessage } from './campaigns.service';
 import { claimOutgoing } from './queries/claim-outgoing';
@@ -47,6 +48,7 @@ export class PostRoomService {
    * A message waits until what came of its recipient before it has been worked, so that somebody who has just withdrawn their consent gets none.
    */
   async deliver(): Promise<boolean> {
+    if (await this.isPaused()) return false;
     const claimed = await claimOutgoing(this.database, iso(this.clock.now()), BATCH);
     if (claimed.length === 0) return false;
     const rows = await this.database.query<Claimed>(
@@ -128,6 +130,19 @@ export class PostRoomService {
     await this.signals.take(events, POST_ROOM);
     await this.database.query('delete from outbox where id = any($1::bigint[])', [claimed.map((row) => row.id)]);
     return true;
+  }
+
+  async isPaused(): Promise<boolean> {
+    const [row] = await this.database.query<{ paused: boolean }>('select sends_paused as paused from workspace where id = 1');
+    return row?.paused ?? false;
+  }
+
+  /** Lets messages go out, or keeps them. */
+  async pause(paused: boolean, by: string): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      await sql.query('update workspace set sends_paused = $1 where id = 1', [paused]);
+      await writeSetting(sql, paused ? 'messages paused' : 'messages let go', {}, by, this.clock.now());
+    });
   }
 
   linkUrl(recipientId: number, key: string, secret: string): string {

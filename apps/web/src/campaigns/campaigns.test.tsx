@@ -201,3 +201,28 @@ describe('the post room', () => {
     expect(await screen.findByText('Nothing went out to “zed”')).toBeInTheDocument();
   });
 });
+
+describe('messages that are paused', () => {
+  it('say so, and are let go by whoever may send', async () => {
+    let paused = true;
+    const { asked } = openPage('/campaigns/post-room', {
+      'GET /api/app/post-room': [],
+      'GET /api/app/sending': () => ({ paused }),
+      'PUT /api/app/sending': () => ({ paused: (paused = false) }),
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Let them go' }));
+    expect(await screen.findByText('Messages go out again.')).toBeInTheDocument();
+    expect(asked('PUT /api/app/sending')[0]?.body).toEqual({ paused: false });
+    await waitFor(() => expect(screen.queryByText(/^Messages wait/)).not.toBeInTheDocument());
+  });
+
+  it('only say so to whoever may not send', async () => {
+    openPage(
+      '/campaigns/post-room',
+      { 'GET /api/app/post-room': [], 'GET /api/app/sending': { paused: true } },
+      { may: ['campaigns:read'] },
+    );
+    expect(await screen.findByText(/^Messages wait/)).toBeInTheDocument();
+    expect(screen.queryByRole('button', { name: 'Let them go' })).not.toBeInTheDocument();
+  });
+});

@@ -9,6 +9,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
+import { Paused } from './paused';
 
 /** The messages, and what came of sending them. */
 export default function Campaigns() {
@@ -33,6 +34,7 @@ export default function Campaigns() {
         </>
       }
     >
+      <Paused />
       {messages.length === 0 ? (
         <Empty title="No message yet">
           <Link className="leads" to="/campaigns/new">

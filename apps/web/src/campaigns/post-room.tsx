@@ -8,6 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { Paused } from './paused';
 
 /** The stand-in for the outside world of mail: every message that went out, to be read and answered as its recipient would. */
 export default function PostRoom() {
@@ -32,6 +33,7 @@ export default function PostRoom() {
         />
       }
     >
+      <Paused />
       {!data ? (
         <Loading />
       ) : data.length === 0 ? (

@@ -1,5 +1,13 @@
 import { z } from 'zod';
-import { postActionSchema, postViewSchema, recipientsViewSchema, sendSchema, sendViewSchema, sentSchema } from '../campaigns.ts';
+import {
+  postActionSchema,
+  postViewSchema,
+  recipientsViewSchema,
+  sendingSchema,
+  sendSchema,
+  sendViewSchema,
+  sentSchema,
+} from '../campaigns.ts';
 import { flag, searchText } from '../page.ts';
 import { type Route } from '../route.ts';
 import { byNumber } from './params.ts';
@@ -52,6 +60,21 @@ export const CAMPAIGN_ROUTES = {
     requires: ['campaigns:read', 'contacts:read'],
     params: byNumber,
     gives: ['message/rfc822'],
+  },
+  sending: {
+    method: 'GET',
+    path: '/api/app/sending',
+    does: 'Whether messages go out.',
+    requires: 'campaigns:read',
+    answers: sendingSchema,
+  },
+  putSending: {
+    method: 'PUT',
+    path: '/api/app/sending',
+    does: 'Lets messages go out, or keeps them.',
+    requires: 'campaigns:send',
+    body: sendingSchema,
+    answers: sendingSchema,
   },
   actOnPost: {
     method: 'POST',
