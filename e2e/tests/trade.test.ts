@@ -57,6 +57,8 @@ test.describe('companies, deals and the way back', () => {
     await page.getByRole('button', { name: /company, by its outside id/ }).click();
     await page.getByLabel('company, by its outside id').fill('lantern-house');
     await page.keyboard.press('Enter');
+    // A deal that is added now is of the company too.
+    await expect(page.getByRole('link', { name: 'Lantern House' })).toBeVisible();
     await page.getByLabel('New deal').fill('Sixty bowls');
     const pipeline = page.getByLabel('Pipeline', { exact: true });
     // The choice is there only where other tests have made a second pipeline.
