@@ -233,7 +233,7 @@ describe('whatever is sent to whichever route', () => {
           expect(results).toHaveLength(3);
           expect(results.filter((each) => each.index !== index).map((each) => each.status)).toEqual(['created', 'created']);
         }),
-        { numRuns: runs, seed: SEED },
+        { numRuns: runs, seed: SEED, endOnFailure: true },
       );
     const signal = (): object =>
       event('order.placed', `batch${(n += 1)}@test.example`, {
@@ -256,8 +256,9 @@ describe('whatever is sent to whichever route', () => {
         expect(accepted + duplicates + new Set(rejected.map((each) => each.index)).size).toBe(3);
         expect(rejected.every((each) => each.index === index)).toBe(true);
       }),
-      { numRuns: runs, seed: SEED },
+      { numRuns: runs, seed: SEED, endOnFailure: true },
     );
+    await server.database.query('delete from build');
     await server.idle();
   });
 
