@@ -227,10 +227,10 @@ describe('campaigns', () => {
       `insert into outbox (kind, ref, made_at, state) select 'message', id, '2026-11-25', 'claimed' from send_recipient`,
     );
     // What another server has claimed a moment ago is in its hands.
-    await server.database.query(`update outbox set claimed_at = now()`);
+    await server.database.query(`update outbox set claimed_at = $1`, [new Date()]);
     await server.app.get(PostRoomService).markInDoubt();
     expect(await server.database.query('select 1 from outbox')).toHaveLength(1);
-    await server.database.query(`update outbox set claimed_at = now() - interval '1 minute'`);
+    await server.database.query(`update outbox set claimed_at = $1`, [new Date(Date.now() - 60_000)]);
     await server.app.get(PostRoomService).markInDoubt();
     await server.idle();
     expect((await get('/api/app/post-room').expect(200)).body).toEqual([]);

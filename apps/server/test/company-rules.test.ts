@@ -132,7 +132,7 @@ describe('a rule for companies', () => {
     const rehearsed = await rehearse(GRADE);
     expect(await server.lastEffect()).toBe(before);
     expect(rehearsed.touched).toBe(1);
-    const [sample] = rehearsed.samples;
+    const [sample] = rehearsed.samples ?? [];
     expect(sample).toMatchObject({ id: (await company('mill')).id, name: 'The mill' });
     expect(sample?.changes).toEqual([
       'Grade set to A',

@@ -62,12 +62,12 @@ describe('a server beside workers in processes of their own', () => {
   });
 
   it('leaves an import alone that another server is at, and closes that of one that is gone', async () => {
-    const run = (alive: string) =>
+    const run = (aliveMs: number) =>
       server.database.query<{ id: number }>(
-        `insert into import_run (name, state, options, bytes, started_at, alive_until) values ('x.csv', 'running', '{}', 1, now(), now() + $1::interval) returning id`,
-        [alive],
+        `insert into import_run (name, state, options, bytes, started_at, alive_until) values ('x.csv', 'running', '{}', 1, $1, $2) returning id`,
+        [new Date(), new Date(Date.now() + aliveMs)],
       );
-    const [[theirs], [gone]] = await Promise.all([run('1 minute'), run('-1 second')]);
+    const [[theirs], [gone]] = await Promise.all([run(60_000), run(-1_000)]);
     await server.app.get(ImportsService).closeInterrupted();
     const states = await server.database.query<{ id: number; state: string }>(
       'select id, state from import_run where name = $1 order by id',

@@ -100,7 +100,7 @@ describe('a dry run', () => {
       'field set': 3,
       'owner set': 4,
     });
-    const ada = rehearsed.samples.find((sample) => sample.name === 'ada');
+    const ada = rehearsed.samples?.find((sample) => sample.name === 'ada');
     expect(ada?.changes).toEqual(['+ trade.asked', 'Asked its company for a change', 'task “Call them”']);
     expect(ada?.setsOff).toEqual(expect.arrayContaining(['The mill: Seats set to 60', 'bo: comes into At big places', 'bo: + trade.big']));
 
