@@ -108,7 +108,7 @@ describe('the page of tasks', () => {
     expect(await screen.findByRole('checkbox', { name: 'Call 1: done' })).toBeDisabled();
     expect(screen.queryByRole('button', { name: 'change' })).not.toBeInTheDocument();
     cleanup();
-    const { asked } = openPage('/', {}, { may: ['definitions:read'] });
+    const { asked } = openPage('/', {}, { may: ['definitions:read', 'audiences:read'] });
     await screen.findByRole('list', { name: 'What flowed through' });
     expect(asked('GET /api/v1/tasks')).toEqual([]);
     expect(screen.queryByRole('region', { name: 'Your tasks' })).not.toBeInTheDocument();
