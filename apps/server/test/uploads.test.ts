@@ -1,5 +1,7 @@
-import { connect } from 'node:net';
-import { type AddressInfo } from 'node:net';
+import { IncomingMessage } from 'node:http';
+import { connect, Socket, type AddressInfo } from 'node:net';
+import { type Request } from 'express';
+import { flowing, UploadStopped } from '../src/http/uploads';
 import { event, TestServer } from './harness';
 
 const IDLE_MS = 300;
@@ -79,5 +81,12 @@ describe('an upload', () => {
     expect(last.created).toBe(500);
     expect(last.error).toMatch(/^The file stopped coming before its end\. The rows counted here are in/);
     socket.destroy();
+  });
+
+  it('that is cut before anybody reads it ends nothing but itself', async () => {
+    const body = flowing(new IncomingMessage(new Socket()) as unknown as Request);
+    body.destroy(new UploadStopped());
+    await new Promise((resolve) => setImmediate(resolve));
+    await expect(body.toArray()).rejects.toThrow();
   });
 });

@@ -48,6 +48,8 @@ export function flowing(request: Request): Readable {
     if (!request.complete) stop();
   });
   body.once('close', () => clearInterval(timer));
+  // It may stop before anybody reads it, and an error that nobody hears ends the process; whoever reads it then is told.
+  body.on('error', () => undefined);
   request.pipe(body);
   return body;
 }
