@@ -57,7 +57,7 @@ export class AccessGuard implements CanActivate {
     const access = this.reflector.getAllAndOverride<Access | undefined>(ACCESS, [context.getHandler(), context.getClass()]);
     if (access === undefined) throw new ProblemError(403, 'access.undeclared', 'This route does not say who may use it.');
     // What is public too may be about somebody: a link from their mail, a form that knows them.
-    context.switchToHttp().getResponse<Response>().setHeader('Cache-Control', 'no-store');
+    context.getArgByIndex<Response>(1).setHeader('Cache-Control', 'no-store');
     if (access === 'public') return true;
     const request = context.switchToHttp().getRequest<Request>();
     const caller = await this.#caller(request);
