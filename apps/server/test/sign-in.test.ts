@@ -222,6 +222,8 @@ describe('signing in', () => {
       .send({ disabled: true })
       .expect(409);
     await as(here, http().delete(`/api/app/people/${own}`)).expect(409);
+    // Nobody signs themselves out with a link that they have not seen yet.
+    await as(here, http().post(`/api/app/people/${own}/reset`)).expect(409);
     const other = (await newcomer('vera@test.example', 'admin')) as number;
     const both = await Promise.all([own, other].map((id) => as(here, http().put(`/api/app/people/${id}`)).send({ role: 'viewer' })));
     expect(both.map(({ status }) => status).filter((status) => status === 200)).toHaveLength(1);

@@ -90,6 +90,8 @@ export class PeopleService {
   async reset(id: number, by: string): Promise<Invited> {
     return this.database.transaction(async (sql) => {
       const person = await this.#locked(sql, id);
+      // They would be signed out before they have seen the link.
+      if (person.email === by) throw conflict('person.self', 'Change your own password under Your account.');
       await this.sessions.endAll(sql, person, by);
       await sql
         .table(Person)

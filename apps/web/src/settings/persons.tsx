@@ -98,6 +98,7 @@ function Row({ person, mayWrite, onInvited }: { person: PersonView; mayWrite: bo
     return !result.error;
   };
   const { id, name } = person;
+  const isSelf = api.useSessionQuery().data?.person.id === id;
   const setRole = async (role: Role): Promise<void> => {
     tell(await change({ id, body: { role } }), `${name} is ${role} now.`);
   };
@@ -149,7 +150,7 @@ function Row({ person, mayWrite, onInvited }: { person: PersonView; mayWrite: bo
             ) : (
               <MenuItem onClick={() => setAsked('disable')}>{QUESTIONS.disable.item}</MenuItem>
             )}
-            <MenuItem onClick={() => setAsked('reset')}>{QUESTIONS.reset.item}</MenuItem>
+            {!isSelf && <MenuItem onClick={() => setAsked('reset')}>{QUESTIONS.reset.item}</MenuItem>}
             <MenuItem onClick={() => setAsked('remove')}>{QUESTIONS.remove.item}</MenuItem>
           </Menu>
           <Dialog open={question !== null} title={question?.title(name) ?? ''} onClose={() => setAsked(null)}>

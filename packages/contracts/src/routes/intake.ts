@@ -27,7 +27,7 @@ export const INTAKE_ROUTES = {
     requires: 'signals:write',
     query: z.object({ wait: flag('`true` answers after the signals have been worked, with what they changed') }),
     body: z.union([cloudEventSchema, z.array(cloudEventSchema)]),
-    takes: ['application/cloudevents+json', 'application/cloudevents-batch+json', 'application/x-ndjson'],
+    takes: ['application/cloudevents+json', 'application/cloudevents-batch+json', 'application/x-ndjson', 'application/json'],
     answers: signalsAnswerSchema,
     status: 202,
   },
