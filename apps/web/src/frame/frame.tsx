@@ -101,7 +101,7 @@ function Allowed({ session }: { session: SessionView }) {
   if (place.path === '/' && first) return <Navigate to={first.path} replace />;
   return (
     <Empty title="This page is not for your role">
-      An admin can give you another one.{' '}
+      An admin can give you another role.{' '}
       {first && (
         <Link to={first.path} className="leads">
           To {first.name}

@@ -19,6 +19,7 @@ import { Rehearsal } from './rehearsal';
 import { detailsOfRule, SignalDetails } from './signal-details';
 import { When } from './when';
 import { useMay } from '../app/use-may';
+import { Offer } from '../ui/offer';
 import { CircleNote } from './circle-note';
 
 /** What a rule would do, asked as it stands in the draft. */
@@ -44,15 +45,17 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
       meta={<RuleState draft={draft} />}
       also={
         <>
-          <button
-            type="button"
-            data-rehearse
-            className="btn btn-sm btn-outline btn-primary"
-            disabled={rehearsal.isLoading}
-            onClick={() => void rehearsal.run()}
-          >
-            {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
-          </button>
+          <Offer needs="audiences:read">
+            <button
+              type="button"
+              data-rehearse
+              className="btn btn-sm btn-outline btn-primary"
+              disabled={rehearsal.isLoading}
+              onClick={() => void rehearsal.run()}
+            >
+              {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'} <kbd className="font-mono text-[11px]">r</kbd>
+            </button>
+          </Offer>
           {!isNew && mayTakeBack && <TakeBack what={{ rule: itemKey }} words="Take back what it did" small={false} />}
         </>
       }

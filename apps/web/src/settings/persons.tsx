@@ -52,7 +52,8 @@ export function Persons({ mayWrite }: { mayWrite: boolean }) {
           </tbody>
         </table>
       )}
-      {invited && <Link invited={invited} />}
+      {/* Once it has been used, or opens nothing any more, it need not stand here. */}
+      {invited && persons?.some(({ id, state }) => id === invited.person.id && state === 'invited') && <Link invited={invited} />}
       {mayWrite && <Invite onInvited={setInvited} />}
     </section>
   );

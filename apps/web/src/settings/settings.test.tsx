@@ -33,12 +33,14 @@ describe('the settings', () => {
 
   it('invite somebody, show the link once, and say what the server says', async () => {
     const bo = { id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'invited', secondFactor: false, seen: null };
+    let isInvited = false;
     const { asked } = openPage('/settings', {
       ...answers,
+      'GET /api/app/people': () => (isInvited ? [bo] : []),
       'POST /api/app/people': ({ body }: SentRequest) =>
         (body as { email: string }).email === 'taken@test.example'
           ? new Refused(409, { title: 'Somebody has that address.' })
-          : { person: bo, token: 'abc' },
+          : ((isInvited = true), { person: bo, token: 'abc' }),
     });
     await screen.findByRole('button', { name: 'Invite' });
     const persons = within(section('People with access'));

@@ -1,6 +1,7 @@
 import { toKeys, usesOfTag } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { api } from '../app/api';
+import { useMay } from '../app/use-may';
 import { type Draft } from '../app/use-draft';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
@@ -16,11 +17,16 @@ const CARRIES = { number: 'carries a number', date: 'carries a date' } as const;
 function TagPage({ draft }: { draft: Draft<'tag'> }) {
   const { itemKey, body, catalogue, setBody } = draft;
   const id = catalogue.find('tag', itemKey)?.id ?? -1;
-  const { data } = api.useCountQuery({ body: { condition: toKeys({ kind: 'tag', tag: id, op: 'has' }, catalogue) } });
+  const mayCount = useMay('audiences:read');
+  const { data } = api.useCountQuery({ body: { condition: toKeys({ kind: 'tag', tag: id, op: 'has' }, catalogue) } }, { skip: !mayCount });
   const { givenBy, reliedOnIn } = usesOfTag(catalogue, id);
   const family = catalogue.get('family', body.family);
   return (
-    <DefinitionPage draft={draft} thing="tag" beside={<em className="text-primary not-italic">{data ? people(data.count) : '…'}</em>}>
+    <DefinitionPage
+      draft={draft}
+      thing="tag"
+      beside={<em className="text-primary not-italic">{data ? people(data.count) : mayCount ? '…' : ''}</em>}
+    >
       <dl className="panel mb-3 grid grid-cols-[140px_minmax(0,1fr)] items-baseline gap-y-2.5 px-4 py-3">
         <dt className="quiet">shown as</dt>
         <dd>

@@ -1,6 +1,7 @@
 import { toKeys, usesOfTag, type Catalogue, type Definition } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { api } from '../app/api';
+import { useMay } from '../app/use-may';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
@@ -65,7 +66,11 @@ export default function TagPlan() {
 }
 
 function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalogue }) {
-  const { data } = api.useCountQuery({ body: { condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) } });
+  const mayCount = useMay('audiences:read');
+  const { data } = api.useCountQuery(
+    { body: { condition: toKeys({ kind: 'tag', tag: tag.id, op: 'has' }, catalogue) } },
+    { skip: !mayCount },
+  );
   const { givenBy, reliedOnIn } = usesOfTag(catalogue, tag.id);
   return (
     <tr className="border-base-300/60 h-9 border-b align-baseline">
@@ -75,7 +80,7 @@ function TagRow({ tag, catalogue }: { tag: Definition<'tag'>; catalogue: Catalog
         </Link>
       </td>
       <td className="truncate">{tag.name}</td>
-      <td>{data ? count(data.count) : '…'}</td>
+      <td>{data ? count(data.count) : mayCount ? '…' : '—'}</td>
       <td className="truncate">
         <Uses of={givenBy} none="by hand" />
       </td>
