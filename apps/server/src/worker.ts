@@ -3,28 +3,54 @@ import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { every } from './engine/every';
 import { LOOKED_AFTER_EVERY_MS } from './engine/engine.service';
+import { EditsService } from './engine/edits.service';
+import { Follower } from './engine/follower';
 import { startLoneWorker } from './engine/lone-worker';
 import { ServerClock } from './engine/server-clock';
+import { ImportsService } from './intake/imports.service';
 import { SignalsService } from './intake/signals.service';
 import { makeLog } from './log';
 import { DefinitionStore } from './settings/definition-store';
 
 const log = makeLog();
 
-/** A worker process of its own, beside a server that runs with SIEVE_WORKERS=0: it works what comes and what is due, and delivers the messages. */
+/**
+ * A worker process of its own, beside a server that runs with SIEVE_WORKERS=0: it works what comes and what is due,
+ * delivers the messages, and goes on with imports of servers that are gone.
+ */
 async function main(): Promise<void> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
-  const worker = await startLoneWorker(databaseUrl, '', log, ({ database, clock }) => delivering(database, new ServerClock(clock)));
+  let handOver = (): Promise<void> => Promise.resolve();
+  const worker = await startLoneWorker(databaseUrl, '', log, ({ database, clock: inner }) => {
+    const [store, clock] = [new DefinitionStore(), new ServerClock(inner)];
+    const imports = new ImportsService(
+      database,
+      clock,
+      new EditsService(database, store, clock, new Follower(database, databaseUrl)),
+      store,
+    );
+    handOver = () => imports.beforeApplicationShutdown();
+    return Promise.resolve([
+      ...delivering(database, store, clock),
+      every(
+        LOOKED_AFTER_EVERY_MS,
+        () => Date.now(),
+        () => imports.takeOver(),
+      ),
+    ]);
+  });
   process.send?.({ ready: true });
-  const stop = (): void => void worker.stop().then(() => process.exit(0));
+  const stop = (): void =>
+    void handOver()
+      .then(() => worker.stop())
+      .then(() => process.exit(0));
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);
 }
 
 /** Links in messages lead to the server, which keeps its address with the workspace. */
-async function delivering(database: Database, clock: ServerClock): Promise<(() => Promise<boolean>)[]> {
-  const store = new DefinitionStore();
+function delivering(database: Database, store: DefinitionStore, clock: ServerClock): (() => Promise<boolean>)[] {
   const address = new PublicAddress();
   const postRoom = new PostRoomService(database, store, clock, new SignalsService(database, store, clock), address);
   const readAddress = async (): Promise<void> => {

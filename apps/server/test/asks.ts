@@ -21,6 +21,8 @@ export interface Ask {
 }
 export interface Furnished {
   readonly contact: () => Promise<string>;
+  /** an import whose file stopped after its first line */
+  readonly stopped: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -36,6 +38,12 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
     body: 'mail\nnew@test.example\n',
     type: 'text/csv',
     query: { options: JSON.stringify({ mapping: { email: 'mail' } }) },
+  }),
+  goOnWithImport: async ({ stopped }) => ({
+    path: `/api/app/imports/${await stopped()}/rest`,
+    body: 'rest@test.example\n',
+    type: 'text/csv',
+    query: { from: '5' },
   }),
   imports: () => ({}),
   import: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
@@ -228,8 +236,18 @@ export async function furnish(server: TestServer): Promise<Furnished> {
     .send({ email: 'invited@test.example', name: 'Invited', role: 'viewer' })
     .expect(201);
   const one = async (query: string): Promise<number> => (await server.database.query<{ id: number }>(query))[0]?.id ?? 0;
+  const stopped = (): Promise<number> =>
+    one(
+      `with run as (
+         insert into import_run (name, state, options, bytes, stored, started_at, finished_at)
+         values ('stopped.csv', 'failed', '{"mapping": {"email": "mail"}, "separator": ",", "onExisting": "update", "addTags": []}', 23, 5, '2026-11-25', '2026-11-25')
+         returning id
+       )
+       insert into import_piece (import_id, starts_at, bytes) select id, 0, 'mail\n' from run returning import_id as id`,
+    );
   return {
     contact,
+    stopped,
     ids: {
       effect: await one(`select id from ledger where kind = 'field' order by id limit 1`),
       merge: (merge as { merge: number }).merge,

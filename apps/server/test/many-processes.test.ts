@@ -2,7 +2,6 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
 import { type PostView } from '@eager-sieve/contracts';
 import request from 'supertest';
-import { ImportsService } from '../src/intake/imports.service';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
@@ -59,23 +58,5 @@ describe('a server beside workers in processes of their own', () => {
     const [post] = (await as(http().get('/api/app/post-room')).expect(200)).body as PostView[];
     expect(post?.text).toMatch(/^http:\/\/sieve\.test\/l\//);
     expect((await server.verify()).differences).toBe(0);
-  });
-
-  it('leaves an import alone that another server is at, and closes that of one that is gone', async () => {
-    const run = (aliveMs: number) =>
-      server.database.query<{ id: number }>(
-        `insert into import_run (name, state, options, bytes, started_at, alive_until) values ('x.csv', 'running', '{}', 1, $1, $2) returning id`,
-        [new Date(), new Date(Date.now() + aliveMs)],
-      );
-    const [[theirs], [gone]] = await Promise.all([run(60_000), run(-1_000)]);
-    await server.app.get(ImportsService).closeInterrupted();
-    const states = await server.database.query<{ id: number; state: string }>(
-      'select id, state from import_run where name = $1 order by id',
-      ['x.csv'],
-    );
-    expect(Object.fromEntries(states.map(({ id, state }) => [id, state]))).toEqual({
-      [theirs?.id ?? 0]: 'running',
-      [gone?.id ?? 0]: 'failed',
-    });
   });
 });

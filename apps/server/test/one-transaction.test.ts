@@ -6,7 +6,7 @@ import { ASKS, furnish, type Furnished } from './asks';
 import { TestServer } from './harness';
 
 /** These go on step by step, each of them whole, and can be asked again for the rest. */
-const IN_STEPS = new Set<RouteName>(['runImport', 'takeBackRule', 'takeBackImport', 'letOn']);
+const IN_STEPS = new Set<RouteName>(['runImport', 'goOnWithImport', 'takeBackRule', 'takeBackImport', 'letOn']);
 const SESSIONS = new Set<RouteName>(['signIn', 'signOut', 'signOutBrowser', 'changePassword', 'events']);
 /** Which of its statements fails: the first ones each, then fewer. */
 const STATEMENTS = [1, 2, 3, 4, 6, 9, 13, 19, 28] as const;

@@ -1,6 +1,7 @@
 import { IncomingMessage } from 'node:http';
 import { connect, Socket, type AddressInfo } from 'node:net';
 import { type Request } from 'express';
+import request from 'supertest';
 import { flowing, UploadStopped } from '../src/http/uploads';
 import { event, TestServer } from './harness';
 
@@ -71,16 +72,27 @@ describe('an upload', () => {
       'content-type: text/csv',
     ]);
     const name = isCut ? 'cut' : 'idle';
-    chunk(`mail\n${Array.from({ length: 500 }, (_, n) => `${name}${n}@test.example\n`).join('')}half@test.ex`);
-    let last: { state: string; error: string | null; created: number } | undefined;
+    chunk(`mail\n${Array.from({ length: 500 }, (_, n) => `${name}${n}@test.example\n`).join('')}half-${name}@test.ex`);
+    let last: { id: number; state: string; error: string | null; created: number; stored: number } | undefined;
     while (last?.state !== 'failed') {
       if (isCut && last?.created === 500) socket.destroy();
       await new Promise((resolve) => setTimeout(resolve, 30));
-      [last] = await server.database.query('select state, error, created from import_run order by id desc limit 1');
+      [last] = await server.database.query('select id, state, error, created, stored from import_run order by id desc limit 1');
     }
     expect(last.created).toBe(500);
     expect(last.error).toMatch(/^The file stopped coming before its end\. The rows counted here are in/);
     socket.destroy();
+    const goOn = (from: number) =>
+      request(server.app.getHttpServer())
+        .post(`/api/app/imports/${last?.id}/rest`)
+        .query({ from })
+        .set({ cookie, 'x-csrf-token': csrf })
+        .type('text/csv')
+        .send(`ample\n${name}-last@test.example\n`);
+    await goOn(last.stored - 1).expect(409);
+    const { body } = await goOn(last.stored).expect(201);
+    expect(body).toMatchObject({ state: 'done', rows: 502, created: 502, faulty: 0, canGoOn: false, stored: 0 });
+    await goOn(0).expect(409);
   });
 
   it('that is cut before anybody reads it ends nothing but itself', async () => {

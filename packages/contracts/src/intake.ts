@@ -7,6 +7,8 @@ export const importViewSchema = z.object({
   state: z.enum(['running', 'done', 'failed', 'cancelled']),
   bytes: z.int(),
   bytesRead: z.int(),
+  stored: z.int().describe('how many bytes of the file are kept, until all of it is in'),
+  canGoOn: z.boolean().describe('the file stopped coming, and the import can be gone on with by its rest'),
   rows: z.int(),
   created: z.int(),
   updated: z.int(),

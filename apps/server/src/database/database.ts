@@ -12,6 +12,7 @@ import { PlainNames1700000000007 } from './migrations/1700000000007-plain-names'
 import { Access1700000000008 } from './migrations/1700000000008-access';
 import { ConsentRequests1700000000009 } from './migrations/1700000000009-consent-requests';
 import { Leases1700000000010 } from './migrations/1700000000010-leases';
+import { ImportFiles1700000000011 } from './migrations/1700000000011-import-files';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -95,6 +96,7 @@ export class Database implements Sql {
         Access1700000000008,
         ConsentRequests1700000000009,
         Leases1700000000010,
+        ImportFiles1700000000011,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -46,7 +46,7 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
     const lookAfter = every(
       LOOKED_AFTER_EVERY_MS,
       () => Date.now(),
-      () => Promise.all([imports.closeInterrupted(), postRoom.markInDoubt()]),
+      () => Promise.all([imports.takeOver(), postRoom.markInDoubt()]),
     );
     for (let n = 0; n < workers; n += 1) {
       const extra = n === 0 ? [() => postRoom.deliver(), lookAfter] : [];

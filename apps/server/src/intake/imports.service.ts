@@ -1,19 +1,21 @@
-import { type Readable, Transform } from 'node:stream';
+import { randomUUID } from 'node:crypto';
+import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { Injectable } from '@nestjs/common';
-import { parse, CsvError } from 'csv-parse';
-import { isStorable, splitName, type Catalogue, type Fault } from '@eager-sieve/core';
-import { type ContactWrite, type ImportOptions, type ImportView } from '@eager-sieve/contracts';
+import { Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
+import { type Catalogue } from '@eager-sieve/core';
+import { type ImportOptions, type ImportView } from '@eager-sieve/contracts';
 import { prepareContacts } from '../contacts/prepare-contacts';
-import { IsNull, LessThan } from 'typeorm';
-import { Database } from '../database/database';
+import { Database, type Sql } from '../database/database';
 import { ImportRun } from '../database/entities';
 import { EditsService } from '../engine/edits.service';
 import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
+import { isDatabaseAway } from '../http/away';
 import { conflict, faulty, notFound } from '../http/problem';
 import { UploadStopped } from '../http/uploads';
 import { DefinitionStore } from '../settings/definition-store';
+import { ArrivingFile, ImportTaken } from './import-files';
+import { csvSteps, failureText, rowsOf, takes, type ImportRow } from './import-rows';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
@@ -21,18 +23,38 @@ const MOST_WAITING = 4_000;
 const KEPT_FAULTS = 100;
 /** A server that has not been heard of for so long is gone. */
 const LEASE_MS = 20_000;
-const MAX_COLUMNS = 200;
-const MAX_ROW_BYTES = 256 * 1024;
+/** A file that stopped coming is kept so long for somebody to go on with it. */
+const KEPT_MS = 7 * 86_400_000;
 
 const TARGETS = /^(email|outsideId|name|consent:(email|text|chat)|(field|tag):.+)$/;
 
 /** So many of the latest are listed. */
 const SHOWN = 50;
 
-/** Brings contacts in from CSV: streamed, in constant memory, each row wholly or not at all. */
+/** An import that this process has in hand. */
+interface InHand {
+  readonly id: number;
+  readonly holder: string;
+  readonly options: ImportOptions;
+  readonly file: ArrivingFile;
+  readonly abort: AbortController;
+  /** rows that are in already */
+  readonly rows: number;
+}
+
+/** Reading stops, and somebody else goes on with it. */
+class HandedOver extends Error {
+  override readonly name = 'HandedOver';
+}
+
+/**
+ * Brings contacts in from CSV: in constant memory, each row wholly or not at all. The file is kept in the database until all of it is in, so that
+ * another process can go on where one ended.
+ */
 @Injectable()
-export class ImportsService {
-  readonly #running = new Map<number, AbortController>();
+export class ImportsService implements BeforeApplicationShutdown {
+  readonly #inHand = new Map<number, InHand>();
+  readonly #going = new Set<Promise<unknown>>();
 
   constructor(
     private readonly database: Database,
@@ -41,8 +63,86 @@ export class ImportsService {
     private readonly store: DefinitionStore,
   ) {}
 
+  /** Before the server stops listening, since a request waits for its import. */
+  async beforeApplicationShutdown(): Promise<void> {
+    for (const { abort } of this.#inHand.values()) abort.abort(new HandedOver());
+    await Promise.all(this.#going);
+  }
+
   /** @param bytes the length of the file if it is known, for the progress */
   async run(file: Readable, options: ImportOptions, bytes: number, by: string): Promise<ImportView> {
+    await this.#check(options);
+    const holder = randomUUID();
+    const now = this.clock.now();
+    const started = {
+      name: options.name,
+      state: 'running' as const,
+      options,
+      bytes,
+      startedAt: new Date(now),
+      aliveUntil: new Date(now + LEASE_MS),
+      holder,
+      by,
+    };
+    const { id } = await this.database.transaction((sql) => sql.table(ImportRun).save({ ...started }));
+    return this.#receive({ id, holder, options, rows: 0 }, file);
+  }
+
+  /**
+   * Goes on with an import whose file stopped coming.
+   *
+   * @param rest the file from `from` on
+   */
+  async goOn(id: number, rest: Readable, from: number): Promise<ImportView> {
+    const holder = randomUUID();
+    const run = await this.database.transaction(async (sql) => {
+      const found = await sql.table(ImportRun).findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
+      if (!found) throw notFound('import');
+      if (!canGoOn(found)) throw conflict('import.over', 'This import did not stop on the way, so there is nothing to go on with.');
+      if (from !== found.stored)
+        throw conflict('import.elsewhere', `Of this file ${found.stored} bytes are here: send it from there on, not from ${from}.`);
+      const aliveUntil = new Date(this.clock.now() + LEASE_MS);
+      await sql.table(ImportRun).update(id, { state: 'running', error: null, finishedAt: null, holder, aliveUntil });
+      return found;
+    });
+    return this.#receive({ id, holder, options: run.options, rows: run.rows }, rest);
+  }
+
+  /** Keeps what comes and reads it, at the same time. */
+  async #receive(run: Pick<InHand, 'id' | 'holder' | 'options' | 'rows'>, incoming: Readable): Promise<ImportView> {
+    const file = new ArrivingFile(this.database, run.id);
+    const kept = file.keep(incoming, run.holder);
+    try {
+      await this.#work({ ...run, file, abort: new AbortController() });
+    } finally {
+      incoming.destroy();
+      await kept;
+    }
+    return this.view(run.id);
+  }
+
+  async #work(run: InHand): Promise<void> {
+    const going = this.#bringIn(run);
+    this.#going.add(going);
+    await going.finally(() => this.#going.delete(going));
+  }
+
+  async #bringIn(run: InHand): Promise<void> {
+    this.#inHand.set(run.id, run);
+    const alive = setInterval(() => void this.#keepAlive(run), LEASE_MS / 4);
+    try {
+      const { catalogue } = (await this.store.current(this.database)).compiled;
+      await this.#read(run, catalogue);
+      await this.#finish(run, 'done', null);
+    } catch (error) {
+      await this.#stopped(run, run.abort.signal.aborted ? (run.abort.signal.reason as unknown) : error);
+    } finally {
+      clearInterval(alive);
+      if (this.#inHand.get(run.id) === run) this.#inHand.delete(run.id);
+    }
+  }
+
+  async #check(options: ImportOptions): Promise<void> {
     if (!Object.values(options.mapping).length || !('email' in options.mapping)) {
       throw faulty([
         { path: ['mapping'], code: 'mapping.email', expected: 'a column for the email address, by which contacts are matched' },
@@ -65,34 +165,9 @@ export class ImportsService {
           expected: 'a field of contacts or a tag that exists',
         })),
       );
-    const now = this.clock.now();
-    const started = {
-      name: options.name,
-      state: 'running' as const,
-      options,
-      bytes,
-      startedAt: new Date(now),
-      aliveUntil: new Date(now + LEASE_MS),
-      by,
-    };
-    const { id } = await this.database.transaction((sql) => sql.table(ImportRun).save({ ...started }));
-    const controller = new AbortController();
-    this.#running.set(id, controller);
-    const alive = setInterval(() => void this.#keepAlive(id), LEASE_MS / 4);
-    try {
-      await this.#read(id, file, options, catalogue, controller.signal);
-      await this.#finish(id, 'done', null);
-    } catch (error) {
-      await this.#finish(id, controller.signal.aborted ? 'cancelled' : 'failed', controller.signal.aborted ? null : failureText(error));
-    } finally {
-      clearInterval(alive);
-      this.#running.delete(id);
-      file.destroy();
-    }
-    return this.view(id);
   }
 
-  async #read(id: number, file: Readable, options: ImportOptions, catalogue: Catalogue, signal: AbortSignal): Promise<void> {
+  async #read(run: InHand, catalogue: Catalogue): Promise<void> {
     let bytesRead = 0;
     const counted = new Transform({
       transform(chunk: Buffer, _encoding, done) {
@@ -100,87 +175,55 @@ export class ImportsService {
         done(null, chunk);
       },
     });
-    const decoder = new TextDecoder('utf-8', { fatal: true });
-    const decoded = new Transform({
-      decodeStrings: true,
-      readableObjectMode: false,
-      transform(chunk: Buffer, _encoding, done) {
-        try {
-          done(null, decoder.decode(chunk, { stream: true }));
-        } catch {
-          done(new ImportError('The file is not UTF-8. Save it as “CSV UTF-8” and try again.'));
-        }
-      },
-      flush(done) {
-        try {
-          done(null, decoder.decode());
-        } catch {
-          done(new ImportError('The file ends in the middle of a character: it is not whole, or not UTF-8.'));
-        }
-      },
-    });
-    const rows = parse({
-      bom: true,
-      columns: (header: string[]) => checkHeader(header, options),
-      delimiter: options.separator,
-      relax_column_count: true,
-      skip_empty_lines: true,
-      max_record_size: MAX_ROW_BYTES,
-      info: true,
-      trim: true,
-    });
-    let batch: { row: number; write: ContactWrite; faults: Fault[] }[] = [];
-    const flush = async (): Promise<void> => {
-      const now = batch;
-      batch = [];
-      await this.#take(id, now, options, bytesRead);
-    };
     await pipeline(
-      file,
+      Readable.from(run.file.read(), { objectMode: false }),
       counted,
-      decoded,
-      rows,
-      async (source: AsyncIterable<{ record: Record<string, string>; info: { lines: number; columns: unknown[] } }>) => {
-        for await (const { record, info } of source) {
-          batch.push({ row: info.lines, ...rowOf(record, options, catalogue) });
+      ...csvSteps(run.options),
+      async (records: Parameters<typeof rowsOf>[0]) => {
+        let batch: ImportRow[] = [];
+        const flush = async (): Promise<void> => {
+          const now = batch;
+          batch = [];
+          await this.#take(run, now, bytesRead);
+        };
+        for await (const row of rowsOf(records, run.options, catalogue, run.rows)) {
+          batch.push(row);
           if (batch.length >= BATCH) await flush();
         }
         await flush();
       },
-      { signal },
+      { signal: run.abort.signal },
     );
   }
 
-  async #take(
-    id: number,
-    batch: readonly { row: number; write: ContactWrite; faults: readonly Fault[] }[],
-    options: ImportOptions,
-    bytesRead: number,
-  ): Promise<void> {
+  /** Rows and their count are in together or not at all: whoever goes on knows where. */
+  async #take(run: InHand, batch: readonly ImportRow[], bytesRead: number): Promise<void> {
+    if (batch.length === 0) return;
     await this.#room();
     const good = batch.filter((each) => each.faults.length === 0);
     const faulty = batch.filter((each) => each.faults.length > 0).map((each) => ({ row: each.row, faults: each.faults }));
-    let created = 0;
-    let updated = 0;
-    let unchanged = 0;
-    if (good.length > 0) {
-      const request = { matchBy: 'email', onExisting: options.onExisting, contacts: good.map((each) => ({ value: each.write })) } as const;
-      const cause = { kind: 'import', ref: String(id) } as const;
-      const { results } = await this.edits.enqueue((context) => prepareContacts(context, request, cause, options.addTags));
-      results.forEach((result, index) => {
-        if (result.status === 'rejected') faulty.push({ row: good[index]?.row ?? 0, faults: result.faults ?? [] });
-        else if (result.status === 'created') created += 1;
-        else if (result.status === 'updated') updated += 1;
-        else unchanged += 1;
+    const request = {
+      matchBy: 'email',
+      onExisting: run.options.onExisting,
+      contacts: good.map((each) => ({ value: each.write })),
+    } as const;
+    const cause = { kind: 'import', ref: String(run.id) } as const;
+    await this.edits.enqueue(async (context) => {
+      const prepared = await prepareContacts(context, request, cause, run.options.addTags);
+      const having = (status: string): number => prepared.results.filter((result) => result.status === status).length;
+      const refused = prepared.results.flatMap((result, index) =>
+        result.status === 'rejected' ? [{ row: good[index]?.row ?? 0, faults: result.faults ?? [] }] : [],
+      );
+      const faults = [...faulty, ...refused].sort((a, b) => a.row - b.row);
+      await countRows(context.sql, run, {
+        rows: batch.length,
+        created: having('created'),
+        updated: having('updated'),
+        faults,
+        bytesRead,
       });
-    }
-    faulty.sort((a, b) => a.row - b.row);
-    await this.database.query(
-      `update import_run set rows = rows + $2, created = created + $3, updated = updated + $4, unchanged = unchanged + $5, faulty = faulty + $6, bytes_read = $7,
-              faults = case when jsonb_array_length(faults) < ${KEPT_FAULTS} then faults || $8::jsonb else faults end
-        where id = $1`,
-      [id, batch.length, created, updated, unchanged, faulty.length, bytesRead, JSON.stringify(faulty.slice(0, KEPT_FAULTS))],
-    );
+      return prepared;
+    });
     await this.database.query(`select pg_notify('${MOVED}', '')`);
   }
 
@@ -192,33 +235,78 @@ export class ImportsService {
     }
   }
 
-  async #finish(id: number, state: 'done' | 'failed' | 'cancelled', error: string | null): Promise<void> {
+  /** What did not end by itself is over and says why, unless somebody goes on with it. */
+  async #stopped(run: InHand, reason: unknown): Promise<void> {
+    if (reason instanceof ImportTaken) return;
+    if (reason instanceof HandedOver) {
+      await this.database.query(`update import_run set alive_until = null where id = $1 and holder = $2 and state = 'running'`, [
+        run.id,
+        run.holder,
+      ]);
+    } else if (isDatabaseAway(reason)) {
+      // The lease ends by itself, and then it is gone on with.
+      throw reason;
+    } else if (reason instanceof Cancelled) await this.#finish(run, 'cancelled', null);
+    else await this.#finish(run, 'failed', failureText(reason), reason instanceof UploadStopped);
+  }
+
+  /** @param isKept whether the file is still needed */
+  async #finish(
+    { id, holder }: Pick<InHand, 'id' | 'holder'>,
+    state: 'done' | 'failed' | 'cancelled',
+    error: string | null,
+    isKept = false,
+  ): Promise<void> {
     const end = { state, error, finishedAt: new Date(this.clock.now()), ...(state === 'done' ? { bytesRead: () => 'bytes' } : {}) };
-    await this.database.transaction((sql) => sql.table(ImportRun).update(id, end));
-  }
-
-  /** A database that is away for longer than the lease ends the import; the rows that were counted are in. */
-  async #keepAlive(id: number): Promise<void> {
-    const aliveUntil = new Date(this.clock.now() + LEASE_MS);
-    await this.database.transaction((sql) => sql.table(ImportRun).update({ id, state: 'running' }, { aliveUntil })).catch(() => undefined);
-  }
-
-  cancel(id: number): void {
-    const running = this.#running.get(id);
-    if (!running) throw conflict('import.over', 'This import is not under way any more.');
-    running.abort();
-  }
-
-  /** What was under way in a server that is gone is over, and says so. What it had taken in stays, and is counted. */
-  async closeInterrupted(): Promise<void> {
-    const now = this.clock.now();
-    const error =
-      'The server stopped while this import was under way. The rows counted here are in; import the file again to bring in the rest.';
-    const end = { state: 'failed' as const, error, finishedAt: new Date(now) };
     await this.database.transaction(async (sql) => {
-      for (const aliveUntil of [LessThan(new Date(now)), IsNull()])
-        await sql.table(ImportRun).update({ state: 'running', aliveUntil }, end);
+      const { affected } = await sql
+        .table(ImportRun)
+        .update({ id, holder, state: 'running' }, { ...end, ...(isKept ? {} : { stored: 0 }) });
+      if (affected !== 0 && !isKept) await sql.query('delete from import_piece where import_id = $1', [id]);
     });
+  }
+
+  /** With the database away for longer than the lease, the import is gone on with when it is back. */
+  async #keepAlive({ id, holder }: InHand): Promise<void> {
+    const aliveUntil = new Date(this.clock.now() + LEASE_MS);
+    await this.database
+      .transaction((sql) => sql.table(ImportRun).update({ id, holder, state: 'running' }, { aliveUntil }))
+      .catch(() => undefined);
+  }
+
+  async cancel(id: number): Promise<void> {
+    const here = this.#inHand.get(id);
+    if (here) return here.abort.abort(new Cancelled());
+    // Another process has it in hand, and finds at its next rows that it has not any more.
+    const run = await this.database.read(ImportRun).findOneBy({ id });
+    if (!run) throw notFound('import');
+    if (run.state !== 'running') throw conflict('import.over', 'This import is not under way any more.');
+    await this.#finish({ id, holder: run.holder ?? '' }, 'cancelled', null);
+  }
+
+  /** Goes on with what a process had in hand that is gone, and forgets files that nobody needs any more. */
+  async takeOver(): Promise<void> {
+    const now = this.clock.now();
+    const holder = randomUUID();
+    const [run] = await this.database.query<{ id: number; options: ImportOptions; rows: number; is_whole: boolean }>(
+      `update import_run set holder = $1, alive_until = $2
+        where id = (select id from import_run where state = 'running' and (alive_until is null or alive_until < $3) order by id limit 1
+                    for update skip locked)
+        returning id, options, rows, is_whole`,
+      [holder, new Date(now + LEASE_MS), new Date(now)],
+    );
+    await this.database.query(
+      `with old as (update import_run set stored = 0 where state = 'failed' and stored > 0 and finished_at < $1 returning id)
+       delete from import_piece using old where import_id = old.id`,
+      [new Date(now - KEPT_MS)],
+    );
+    if (!run) return;
+    const file = new ArrivingFile(this.database, run.id);
+    file.end(run.is_whole ? undefined : new UploadStopped());
+    // It goes on beside whatever else is looked after; if it fails, its lease ends and somebody takes it over again.
+    void this.#work({ id: run.id, holder, options: run.options, rows: run.rows, file, abort: new AbortController() }).catch(
+      () => undefined,
+    );
   }
 
   async view(id: number): Promise<ImportView> {
@@ -232,91 +320,40 @@ export class ImportsService {
   }
 }
 
-const viewOf = ({ options: _options, aliveUntil: _aliveUntil, startedAt, finishedAt, ...run }: ImportRun): ImportView => ({
-  ...run,
-  startedAt: startedAt.toISOString(),
-  finishedAt: finishedAt?.toISOString() ?? null,
-});
-
-class ImportError extends Error {
-  override readonly name = 'ImportError';
+/** Somebody asked for it to stop. */
+class Cancelled extends Error {
+  override readonly name = 'Cancelled';
 }
 
-function failureText(error: unknown): string {
-  if (error instanceof ImportError) return error.message;
-  if (error instanceof UploadStopped)
-    return 'The file stopped coming before its end. The rows counted here are in; import the file again to bring in the rest.';
-  if (error instanceof CsvError) {
-    const line = (error as { lines?: number }).lines;
-    if (error.code === 'CSV_QUOTE_NOT_CLOSED') return `A quotation mark that opens before line ${line ?? '?'} is never closed.`;
-    if (error.code === 'CSV_MAX_RECORD_SIZE')
-      return `The row around line ${line ?? '?'} is longer than 256 kB; perhaps a quotation mark is not closed.`;
-    return `Line ${line ?? '?'} cannot be read as CSV: ${error.message}`;
-  }
-  return 'The import stopped. The rows counted here are in; import the file again to bring in the rest.';
+interface Counted {
+  readonly rows: number;
+  readonly created: number;
+  readonly updated: number;
+  readonly faults: readonly Pick<ImportRow, 'row' | 'faults'>[];
+  readonly bytesRead: number;
 }
 
-function checkHeader(header: readonly string[], options: ImportOptions): string[] {
-  const names = header.map((name) => name.trim());
-  const unfit = names.find((name) => name === '__proto__' || !isStorable(name));
-  if (unfit !== undefined)
-    throw new ImportError(`A column is named “${shownName(unfit)}”, which cannot be taken: give it another name in the first line.`);
-  if (names.length > MAX_COLUMNS) throw new ImportError(`The file has ${names.length} columns; at most ${MAX_COLUMNS} are taken.`);
-  const missing = Object.values(options.mapping).filter((column) => !names.includes(column));
-  if (missing.length > 0)
-    throw new ImportError(
-      `The file has no column ${missing.map((column) => `“${column}”`).join(', ')}. Its columns are ${names.slice(0, 12).join(', ')}.`,
-    );
-  return names.map((name, index) => (names.indexOf(name) === index ? name : `${name} (${index + 1})`));
+/** @throws ImportTaken where somebody else has the import in hand, or it is over */
+async function countRows(sql: Sql, { id, holder }: InHand, { rows, created, updated, faults, bytesRead }: Counted): Promise<void> {
+  const unchanged = rows - created - updated - faults.length;
+  const counted = await sql.query(
+    `update import_run set rows = rows + $3, created = created + $4, updated = updated + $5, unchanged = unchanged + $6, faulty = faulty + $7, bytes_read = $8,
+            faults = case when jsonb_array_length(faults) < ${KEPT_FAULTS} then faults || $9::jsonb else faults end
+      where id = $1 and holder = $2 and state = 'running' returning id`,
+    [id, holder, rows, created, updated, unchanged, faults.length, bytesRead, JSON.stringify(faults.slice(0, KEPT_FAULTS))],
+  );
+  if (counted.length === 0) throw new ImportTaken();
 }
 
-/** With what cannot be shown left out. */
-const shownName = (name: string): string => name.toWellFormed().replaceAll('\u0000', '');
+/** The file stopped coming, and what came of it is still here. */
+const canGoOn = (run: ImportRun): boolean => run.state === 'failed' && run.stored > 0;
 
-const YES = /^(yes|y|true|1|given|x)$/i;
-const NO = /^(no|n|false|0|withdrawn)$/i;
-
-/** Of a tag that carries a value, a bare 1 or 0 is one. */
-const WORD = /^(yes|y|true|x|no|n|false)$/i;
-
-/** Whether an import of contacts can bring what a column is to go to. */
-function takes(target: string, catalogue: Catalogue): boolean {
-  const [kind = '', key = ''] = target.split(/:(.*)/s);
-  if (kind === 'field') return catalogue.all('field').some((field) => field.key === key && field.body.of === 'contact');
-  return kind !== 'tag' || catalogue.all('tag').some((tag) => tag.key === key);
-}
-
-/** One row as a contact. An empty cell says nothing, and changes nothing. */
-function rowOf(
-  record: Readonly<Record<string, string>>,
-  options: ImportOptions,
-  catalogue: Catalogue,
-): { write: ContactWrite; faults: Fault[] } {
-  const faults: Fault[] = [];
-  const fields: Record<string, unknown> = {};
-  const tags: Record<string, boolean | string> = {};
-  const consent: Record<string, 'given' | 'withdrawn'> = {};
-  let email = '';
-  let outsideId: string | undefined;
-  for (const [target, column] of Object.entries(options.mapping)) {
-    const cell = record[column]?.trim() ?? '';
-    if (!isStorable(cell)) {
-      faults.push({ path: [column], code: 'text.unfit', expected: 'text without the character U+0000' });
-      continue;
-    }
-    const [kind = '', key = ''] = target.split(/:(.*)/s);
-    if (kind === 'email') email = cell;
-    else if (cell === '') continue;
-    else if (kind === 'outsideId') outsideId = cell;
-    else if (kind === 'field') fields[key] = cell;
-    else if (kind === 'name') {
-      const { given, family } = splitName(cell);
-      if (given !== undefined) fields['given-name'] ??= given;
-      if (family !== undefined) fields['family-name'] ??= family;
-    } else if (kind === 'tag' && catalogue.find('tag', key)?.body.value !== undefined && !WORD.test(cell)) tags[key] = cell;
-    else if (!YES.test(cell) && !NO.test(cell)) faults.push({ path: [column], code: 'value.yes-no', expected: 'yes or no' });
-    else if (kind === 'tag') tags[key] = YES.test(cell);
-    else consent[key] = YES.test(cell) ? 'given' : 'withdrawn';
-  }
-  return { write: { email, ...(outsideId ? { outsideId } : {}), fields, tags, consent }, faults };
-}
+const viewOf = (run: ImportRun): ImportView => {
+  const { options: _options, aliveUntil: _aliveUntil, holder: _holder, isWhole: _isWhole, ...shown } = run;
+  return {
+    ...shown,
+    canGoOn: canGoOn(run),
+    startedAt: run.startedAt.toISOString(),
+    finishedAt: run.finishedAt?.toISOString() ?? null,
+  };
+};

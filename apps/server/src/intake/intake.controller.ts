@@ -100,6 +100,11 @@ export class ImportsController {
     return this.imports.run(flowing(request), query.options, Number(request.headers['content-length'] ?? 0), callerRef(caller));
   }
 
+  @Handles('goOnWithImport')
+  goOn(@SentHere() { params, query }: Sent<'goOnWithImport'>, @Req() request: Request) {
+    return this.imports.goOn(params.id, flowing(request), query.from);
+  }
+
   @Handles('imports')
   list() {
     return this.imports.list();
@@ -111,8 +116,8 @@ export class ImportsController {
   }
 
   @Handles('cancelImport')
-  cancel(@SentHere() { params }: Sent<'cancelImport'>): void {
-    this.imports.cancel(params.id);
+  cancel(@SentHere() { params }: Sent<'cancelImport'>): Promise<void> {
+    return this.imports.cancel(params.id);
   }
 }
 

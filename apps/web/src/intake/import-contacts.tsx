@@ -142,13 +142,20 @@ function Columns({ chosen, mapping, catalogue, onChange }: ColumnsProps) {
   );
 }
 
+/** A server that is stopped in between hands the import over to the next. */
+const ENDS: Record<ImportView['state'], string> = {
+  running: 'The import goes on by itself',
+  done: 'The file is in',
+  failed: 'The import stopped',
+  cancelled: 'The import was cancelled',
+};
+
 function Result({ result }: { result: ImportView }) {
   return (
     <section className="mt-4" role="status">
       <h2 className="text-[15px]">
-        {result.state === 'done' ? 'The file is in' : result.state === 'cancelled' ? 'The import was cancelled' : 'The import stopped'}:{' '}
-        {count(result.created)} new, {count(result.updated)} brought up to date, {count(result.unchanged)} left as they were,{' '}
-        {count(result.faulty)} refused
+        {ENDS[result.state]}: {count(result.created)} new, {count(result.updated)} brought up to date, {count(result.unchanged)} left as
+        they were, {count(result.faulty)} refused
       </h2>
       {result.error && <p className="text-error font-medium">{result.error}</p>}
       {result.faults.length > 0 && (
@@ -169,8 +176,8 @@ function Result({ result }: { result: ImportView }) {
         </table>
       )}
       <p className="mt-3">
-        <Link className="leads" to="/people">
-          To the people
+        <Link className="leads" to={result.state === 'done' ? '/people' : '/intake'}>
+          {result.state === 'done' ? 'To the people' : 'To the imports'}
         </Link>
       </p>
     </section>

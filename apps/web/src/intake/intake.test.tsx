@@ -10,6 +10,8 @@ const RESULT: ImportView = {
   state: 'done',
   bytes: 10,
   bytesRead: 10,
+  stored: 0,
+  canGoOn: false,
   rows: 4,
   created: 1_200,
   updated: 3,

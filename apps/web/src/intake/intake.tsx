@@ -2,15 +2,13 @@ import { type Definition } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
-import { count, times } from '../ui/number';
+import { times } from '../ui/number';
 import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
-import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
-
-const IMPORTS_SHOWN = 8;
+import { Imports } from './imports';
 
 /** Everything that comes in: forms, imports, and the live stream of signals. */
 export default function Intake() {
@@ -77,36 +75,6 @@ function Forms({ forms }: { forms: readonly Definition<'form'>[] }) {
                   'not published'
                 )}
               </span>
-            </li>
-          ))}
-        </ul>
-      )}
-    </section>
-  );
-}
-
-function Imports() {
-  const { data: imports = [] } = api.useImportsQuery();
-  return (
-    <section>
-      <h2 className="mb-1.5 text-[15px]">
-        Imports{' '}
-        {imports.length > IMPORTS_SHOWN && <span className="quiet font-sans text-[13px] font-normal">the latest {IMPORTS_SHOWN}</span>}
-      </h2>
-      {imports.length === 0 ? (
-        <p className="quiet">Nothing has been imported yet.</p>
-      ) : (
-        <ul className="panel divide-base-300/60 divide-y">
-          {imports.slice(0, IMPORTS_SHOWN).map((each) => (
-            <li key={each.id} className="group px-4 py-2">
-              <span className="font-semibold [overflow-wrap:anywhere]">{each.name}</span>{' '}
-              <span className={each.state === 'failed' ? 'text-error' : 'quiet'}>{each.state}</span>
-              <div className="quiet text-[12.5px]">
-                {count(each.created)} new, {count(each.updated)} changed, {count(each.faulty)} refused · <When at={each.startedAt} />
-              </div>
-              {each.state !== 'running' && each.created + each.updated > 0 && (
-                <TakeBack what={{ import: each.id }} words="Take back what it did" />
-              )}
             </li>
           ))}
         </ul>

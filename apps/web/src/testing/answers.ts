@@ -32,6 +32,8 @@ export const anImport = (said: Partial<ImportView> = {}): ImportView => ({
   state: 'running',
   bytes: 1_000,
   bytesRead: 250,
+  stored: 0,
+  canGoOn: false,
   rows: 1_200,
   created: 1_000,
   updated: 150,

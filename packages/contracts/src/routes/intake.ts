@@ -41,6 +41,17 @@ export const INTAKE_ROUTES = {
     answers: importViewSchema,
     status: 201,
   },
+  goOnWithImport: {
+    method: 'POST',
+    path: '/api/app/imports/{id}/rest',
+    does: 'Goes on with an import whose file stopped coming. The body is the rest of the same file.',
+    requires: ['contacts:read', 'contacts:write'],
+    params: byNumber,
+    query: z.object({ from: z.coerce.number<number>().int().min(0).describe('how many bytes of the file are `stored` already') }),
+    takes: ['text/csv'],
+    answers: importViewSchema,
+    status: 201,
+  },
   imports: {
     method: 'GET',
     path: '/api/app/imports',

@@ -17,6 +17,15 @@ export class ImportRun {
   bytes: number;
   @Column('bigint', { name: 'bytes_read', default: 0 })
   bytesRead: number;
+  /** how many bytes of the file are kept here, for somebody to go on with */
+  @Column('bigint', { default: 0 })
+  stored: number;
+  /** whether all of the file came */
+  @Column('boolean', { name: 'is_whole', default: false })
+  isWhole: boolean;
+  /** the process that has it in hand, by a name that it makes for each import */
+  @Column('text', { nullable: true })
+  holder: string | null;
   @Column('int', { default: 0 })
   rows: number;
   @Column('int', { default: 0 })

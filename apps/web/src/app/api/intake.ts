@@ -20,6 +20,14 @@ export const intakeCalls = ({ build, read, change }: Calls) => ({
     }),
     invalidatesTags: ['Import', 'People', 'Count', 'Today'],
   }),
+  goOnWithImport: build.mutation<Answer<'goOnWithImport'>, { readonly id: number; readonly from: number; readonly file: File }>({
+    query: ({ id, from, file }) => ({
+      ...requestOf('goOnWithImport', { id, from }),
+      body: file.slice(from),
+      headers: { 'content-type': 'text/csv' },
+    }),
+    invalidatesTags: ['Import', 'People', 'Count', 'Today'],
+  }),
   publicForm: read('publicForm', []),
   answerForm: change('answerForm', []),
 });
