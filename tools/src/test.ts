@@ -21,12 +21,9 @@ const LONG = {
     env: (runs: number, seed: number) => ({ FUZZ_RUNS: String(runs), FUZZ_SEED: String(seed) }),
   },
   kills: {
-    files: ['apps/server/test/crash', 'tools/src/faults'],
+    files: ['tools/src/faults/kills'],
     runs: 1_000,
-    env: (runs: number) => {
-      const stops = Math.min(100, Math.floor(runs / 10));
-      return { SIEVE_KILLS: String(runs - stops), SIEVE_DATABASE_STOPS: String(stops) };
-    },
+    env: (runs: number, seed: number) => ({ SIEVE_KILLS: String(runs), SIEVE_SEED: String(seed) }),
   },
 } as const;
 
