@@ -29,7 +29,8 @@ import { HealthController } from './http/health.controller';
 import { type AppOptions } from './http/app-options';
 import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
-import { ImportsController, PublicFormsController, SignalsController } from './intake/intake.controller';
+import { SetAsideService } from './intake/set-aside.service';
+import { ImportsController, PublicFormsController, SignalsController, SetAsideController } from './intake/intake.controller';
 import { SignalsService } from './intake/signals.service';
 import { AuditService } from './ledger/audit.service';
 import { LedgerService } from './ledger/ledger.service';
@@ -80,6 +81,7 @@ export class AppModule {
         AudiencesController,
         SignalsController,
         ImportsController,
+        SetAsideController,
         PublicFormsController,
         RulesController,
         CampaignsController,
@@ -112,6 +114,7 @@ export class AppModule {
         NoticesService,
         SignalsService,
         ImportsService,
+        SetAsideService,
         FormsService,
         LedgerService,
         AuditService,

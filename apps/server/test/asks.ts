@@ -23,6 +23,8 @@ export interface Furnished {
   readonly contact: () => Promise<string>;
   /** an import whose file stopped after its first line */
   readonly stopped: () => Promise<number>;
+  /** a change of facts that was set aside */
+  readonly aside: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -48,6 +50,9 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   imports: () => ({}),
   import: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
   cancelImport: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
+  setAside: () => ({}),
+  tryAgain: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}/again` }),
+  dropAside: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}` }),
   publicForm: () => ({ path: '/api/public/forms/find' }),
   answerForm: () => ({
     path: '/api/public/forms/find/answers',
@@ -245,9 +250,17 @@ export async function furnish(server: TestServer): Promise<Furnished> {
        )
        insert into import_piece (import_id, starts_at, bytes) select id, 0, 'mail\n' from run returning import_id as id`,
     );
+  const aside = (): Promise<number> =>
+    one(
+      `insert into set_aside (seq, lane, contact_id, kind, payload, arrived_at, set_aside_at, code)
+       select nextval('inbox_seq'), lane, id, 'edit', '{"cause": {"kind": "api", "ref": "test"}}', '2026-11-25', '2026-11-25', 'TypeError' from contact
+        where email = '${EMAIL}' returning id`,
+    );
+  await aside();
   return {
     contact,
     stopped,
+    aside,
     ids: {
       effect: await one(`select id from ledger where kind = 'field' order by id limit 1`),
       merge: (merge as { merge: number }).merge,

@@ -35,6 +35,20 @@ export const importOptionsSchema = z.strictObject({
 });
 export type ImportOptions = z.infer<typeof importOptionsSchema>;
 
+export const setAsideSchema = z.object({
+  id: z.int(),
+  kind: z.enum(['signal', 'edit', 'touch', 'fan', 'turn', 'due', 'company']),
+  what: z.string(),
+  contact: z.string().nullable(),
+  contactName: z.string().nullable(),
+  company: z.string().nullable(),
+  companyName: z.string().nullable(),
+  arrivedAt: z.string(),
+  setAsideAt: z.string(),
+  code: z.string().describe('of the error: a code of PostgreSQL, or the name of the error'),
+});
+export type SetAsideView = z.infer<typeof setAsideSchema>;
+
 export const publicFormSchema = z.object({
   key: z.string(),
   name: z.string(),

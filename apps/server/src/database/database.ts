@@ -13,6 +13,7 @@ import { Access1700000000008 } from './migrations/1700000000008-access';
 import { ConsentRequests1700000000009 } from './migrations/1700000000009-consent-requests';
 import { Leases1700000000010 } from './migrations/1700000000010-leases';
 import { ImportFiles1700000000011 } from './migrations/1700000000011-import-files';
+import { SetAside1700000000012 } from './migrations/1700000000012-set-aside';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -97,6 +98,7 @@ export class Database implements Sql {
         ConsentRequests1700000000009,
         Leases1700000000010,
         ImportFiles1700000000011,
+        SetAside1700000000012,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

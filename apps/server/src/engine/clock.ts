@@ -1,4 +1,4 @@
-import { type Instant } from '@eager-sieve/core';
+import { EARLIEST_INSTANT, LATEST_INSTANT, type Instant } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
 /** The source of every *now*. Nothing else in the server reads the time where it has a meaning. */
@@ -44,4 +44,5 @@ export class StandingClock implements Clock {
   }
 }
 
-export const iso = (instant: Instant): string => new Date(instant).toISOString();
+/** An instant as the database takes it. What is reckoned from a date in the first or last year that there is can lie beyond: it is held there. */
+export const iso = (instant: Instant): string => new Date(Math.min(LATEST_INSTANT, Math.max(EARLIEST_INSTANT, instant))).toISOString();

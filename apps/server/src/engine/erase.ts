@@ -13,6 +13,7 @@ const BESIDE_STATE = [
   'signal',
   'signal_sum',
   'inbox',
+  'set_aside',
   'due',
   'ledger_value',
   'task',

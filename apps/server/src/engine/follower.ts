@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { Client } from 'pg';
 import { type Database } from '../database/database';
+import { ProblemError } from '../http/problem';
 import { feedAfter, newestRevisions, type Moved } from './feed';
 import { MOVED } from './inbox';
 
@@ -83,16 +84,26 @@ export class Follower {
     }
   }
 
-  /** Waits until these inbox rows have been worked. Returns false after `timeoutMs`. */
+  /**
+   * Waits until these inbox rows have been worked. Returns false after `timeoutMs`.
+   *
+   * @throws ProblemError where one of them cannot be worked
+   */
   async worked(seqs: readonly number[], timeoutMs = 10_000): Promise<boolean> {
     if (seqs.length === 0) return true;
     const end = Date.now() + timeoutMs;
     for (;;) {
       // Whether any is left takes half as long as how many: 0.3 ms and 0.65 for 300.
-      const [row] = await this.#database.query<{ waiting: boolean }>(
-        'select exists (select from inbox where seq = any($1::bigint[])) as waiting',
+      const [row] = await this.#database.query<{ waiting: boolean; aside: boolean }>(
+        `select exists (select from inbox where seq = any($1::bigint[])) as waiting,
+                exists (select from set_aside where seq = any($1::bigint[])) as aside`,
         [seqs],
       );
+      if (row?.aside)
+        throw new ProblemError(500, 'set-aside', 'Some of this was accepted and could not be worked.', {
+          detail:
+            'It was set aside and is kept: Intake shows it, and lets you try it again. The rest was done, and need not be sent again.',
+        });
       if (!row?.waiting) return true;
       const left = end - Date.now();
       if (left <= 0) return false;

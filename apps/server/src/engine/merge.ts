@@ -165,7 +165,8 @@ async function keptOf(sql: Sql, id: number): Promise<Kept> {
 /** The other contact becomes a tombstone that leads here; its waiting inbox rows are worked here. */
 async function leaveTombstone(sql: Sql, other: Row, into: Row): Promise<void> {
   await sql.query('update contact set merged_into = $2 where id = $1 or merged_into = $1', [other.id, into.id]);
-  await sql.query('update inbox set contact_id = $2, lane = $3 where contact_id = $1', [other.id, into.id, into.lane]);
+  for (const waiting of ['inbox', 'set_aside'])
+    await sql.query(`update ${waiting} set contact_id = $2, lane = $3 where contact_id = $1`, [other.id, into.id, into.lane]);
   await sql.query('update task set contact_id = $2 where contact_id = $1', [other.id, into.id]);
   for (const table of ['membership', 'contact_score', 'due']) await sql.query(`delete from ${table} where contact_id = $1`, [other.id]);
   await sql.query('delete from deal_score where holder_id = $1', [other.id]);

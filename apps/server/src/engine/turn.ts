@@ -8,13 +8,24 @@ import { MOVED } from './inbox';
 import { loadStates } from './load-states';
 import { lockBusyLanes } from './queries/busy-lanes';
 import { takeTouched, workControls, type TouchedCompany } from './follow-ups';
+import { type WorkDelays } from './work-delays';
 import { writeSignals } from './write-signals';
 import { type WorkedSubject } from './worked';
 
 const LANES_AT_ONCE = 16;
-const ROWS_AT_ONCE = 500;
-const DUE_AT_ONCE = 500;
-const COMPANIES_AT_ONCE = 50;
+
+/** How much of what waits a turn takes at most. */
+export interface Portion {
+  /** only this lane; any that is free if it is left out */
+  readonly lane?: number;
+  /** entries of the inbox */
+  readonly rows: number;
+  /** subjects whose time has come */
+  readonly due: number;
+  /** companies that their contacts touched */
+  readonly companies: number;
+}
+export const USUAL: Portion = { rows: 500, due: 500, companies: 50 };
 
 interface Working extends WorkedSubject {
   readonly effects: Effect[];
@@ -28,27 +39,42 @@ interface Working extends WorkedSubject {
  *
  * @returns how many inbox rows and due subjects were worked; 0 when there was nothing to do
  */
-export async function turn(database: Database, store: DefinitionStore, clock: Clock, owner: string): Promise<number> {
-  const count = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner));
+export async function turn(
+  database: Database,
+  store: DefinitionStore,
+  clock: Clock,
+  owner: string,
+  portion = USUAL,
+  delays?: WorkDelays,
+): Promise<number> {
+  const { count, arrivals, now } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion));
+  delays?.add(arrivals, now);
   // After the commit, and on another connection: a NOTIFY inside the transaction would hold up everyone who commits.
   if (count > 0) await database.query(`select pg_notify('${MOVED}', '')`);
   return count;
 }
 
-async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: string): Promise<number> {
+/** How much was worked, and when what came by the inbox had arrived. */
+interface Turn {
+  readonly count: number;
+  readonly arrivals: readonly number[];
+  readonly now: number;
+}
+
+async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: string, portion: Portion): Promise<Turn> {
   const now = clock.now();
-  const lanes = (await lockBusyLanes(sql, iso(now), owner, LANES_AT_ONCE)).map((row) => row.lane);
-  if (lanes.length === 0) return 0;
+  const lanes = (await lockBusyLanes(sql, iso(now), owner, LANES_AT_ONCE, portion.lane)).map((row) => row.lane);
+  if (lanes.length === 0) return { count: 0, arrivals: [], now };
   const rows = await sql.query<InboxRow>(
     'select lane, seq, contact_id, kind, arrived_at, payload from inbox where lane = any($1::smallint[]) order by seq limit $2',
-    [lanes, ROWS_AT_ONCE],
+    [lanes, portion.rows],
   );
   const due = await sql.query<{ contact_id: number; lane: number }>(
     'select contact_id, lane from due where lane = any($1::smallint[]) and due_at <= $2 order by due_at limit $3',
-    [lanes, iso(now), DUE_AT_ONCE],
+    [lanes, iso(now), portion.due],
   );
-  const companies = await takeTouched(sql, lanes, now, COMPANIES_AT_ONCE);
-  if (rows.length + due.length + companies.length === 0) return 0;
+  const companies = await takeTouched(sql, lanes, now, portion.companies);
+  if (rows.length + due.length + companies.length === 0) return { count: 0, arrivals: [], now };
 
   const epoch = await store.current(sql);
   const { compiled } = epoch;
@@ -86,7 +112,7 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
     now,
   );
   await takeFromInbox(sql, rows);
-  return rows.length + due.length + companies.length;
+  return { count: rows.length + due.length + companies.length, arrivals: rows.map((row) => row.arrived_at.getTime()), now };
 }
 
 /** Works inbox rows in order; for each subject, due times before a row's arrival are worked first. */

@@ -4,12 +4,15 @@ import { type DefinitionStore } from '../settings/definition-store';
 import { buildStep } from './builds';
 import { type Clock, DatabaseClock } from './clock';
 import { WAKE } from './inbox';
-import { turn } from './turn';
+import { setAsideWhatFails } from './set-aside';
+import { turn, USUAL } from './turn';
+import { WorkDelays } from './work-delays';
 
 /** Notifications can be lost with a connection, so workers also look for work at this interval. */
 const POLL_MS = 250;
 const SET_CLOCK_EVERY_MS = 60_000;
 const MOST_ERROR_PAUSE_MS = 10_000;
+const TRIES_BEFORE_ASIDE = 2;
 
 /** One turn computes while another waits for the database. */
 const WORKERS = 2;
@@ -36,6 +39,7 @@ export class Worker {
   #running: Promise<void> | undefined;
   #listener: Client | undefined;
   readonly #extra: (() => Promise<boolean>)[];
+  readonly #delays = new WorkDelays();
 
   /** @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one */
   constructor(
@@ -65,6 +69,7 @@ export class Worker {
     this.#stopping = true;
     this.#wake?.();
     await this.#running;
+    await this.#delays.writeDown(this.#database, Date.now(), true).catch(() => undefined);
     await this.#listener?.end().catch(() => undefined);
   }
 
@@ -78,16 +83,28 @@ export class Worker {
           await this.#clock.set(this.#database);
           lastClock = Date.now();
         }
-        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner)) > 0;
+        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, USUAL, this.#delays)) > 0;
         if (!busy) busy = await buildStep(this.#database, this.#store, this.#clock);
         for (const extra of this.#extra) busy = (await extra()) || busy;
+        await this.#delays.writeDown(this.#database, Date.now());
         errors = 0;
         if (!busy) await this.#rest(POLL_MS);
       } catch (error) {
         errors += 1;
         this.#log.error({ err: error }, 'a turn failed and was undone whole; it will be tried again');
+        if (errors >= TRIES_BEFORE_ASIDE) await this.#setAside();
         await this.#rest(Math.min(MOST_ERROR_PAUSE_MS, 100 * 2 ** errors));
       }
+    }
+  }
+
+  /** What fails again and again, and nothing else, is set aside. */
+  async #setAside(): Promise<void> {
+    try {
+      const aside = await setAsideWhatFails(this.#database, this.#store, this.#clock, this.#owner);
+      if (aside > 0) this.#log.error({ aside }, 'what could not be worked was set aside');
+    } catch (error) {
+      this.#log.error({ err: error }, 'nothing was set aside; it will be tried again');
     }
   }
 

@@ -13,6 +13,7 @@ import { DefinitionStore } from '../settings/definition-store';
 import { FormsService } from './forms.service';
 import { ImportsService } from './imports.service';
 import { readLines } from './ndjson';
+import { SetAsideService } from './set-aside.service';
 import { SignalsService, type Intake } from './signals.service';
 
 const ANSWERS_A_MINUTE = Number(process.env['SIEVE_ANSWERS_A_MINUTE'] ?? 30);
@@ -118,6 +119,26 @@ export class ImportsController {
   @Handles('cancelImport')
   cancel(@SentHere() { params }: Sent<'cancelImport'>): Promise<void> {
     return this.imports.cancel(params.id);
+  }
+}
+
+@Controller()
+export class SetAsideController {
+  constructor(private readonly aside: SetAsideService) {}
+
+  @Handles('setAside')
+  list() {
+    return this.aside.list();
+  }
+
+  @Handles('tryAgain')
+  tryAgain(@SentHere() { params }: Sent<'tryAgain'>, @CallerIs() caller: Caller) {
+    return this.aside.tryAgain(params.id, callerRef(caller));
+  }
+
+  @Handles('dropAside')
+  drop(@SentHere() { params }: Sent<'dropAside'>, @CallerIs() caller: Caller) {
+    return this.aside.drop(params.id, callerRef(caller));
   }
 }
 

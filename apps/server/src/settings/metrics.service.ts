@@ -3,6 +3,7 @@ import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client';
 import { CountingService } from '../counting/counting.service';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
+import { readWorkDelays, type WorkDelayFigures } from '../engine/work-delays';
 import { ServerClock } from '../engine/server-clock';
 import { unfinishedBuilds } from './builds.service';
 
@@ -19,6 +20,7 @@ export class MetricsService {
   readonly #builds: Gauge<'state'>;
   readonly #inDoubt: Gauge;
   readonly #outbox: Gauge;
+  readonly #aside: Gauge;
   readonly #counting: Gauge<'state'>;
   readonly #pool: Gauge<'state'>;
   readonly #answered: Histogram<'method' | 'route' | 'status'>;
@@ -39,6 +41,7 @@ export class MetricsService {
     this.#builds = gauge('builds', 'changes of definitions that are being brought to everyone', ['state']);
     this.#inDoubt = gauge('sends_in_doubt', 'messages of which nobody knows whether they went out');
     this.#outbox = gauge('outbox_waiting', 'messages that wait to go out');
+    this.#aside = gauge('set_aside', 'entries that could not be worked and wait for somebody to look');
     this.#counting = gauge('counting_state', '1 for the state in which the counting index is', ['state']);
     this.#pool = gauge('database_connections', 'connections to the database', ['state']);
     this.#answered = new Histogram({
@@ -58,17 +61,19 @@ export class MetricsService {
   /** All figures in the text format of Prometheus, 0.0.4. */
   async text(): Promise<string> {
     const now = this.clock.now();
-    const [lanes, [row], builds, state] = await Promise.all([
+    const [lanes, [row], builds, state, delays] = await Promise.all([
       this.database.query<{ lane: number; n: number; oldest: Date }>(
         'select lane, count(*)::int as n, min(arrived_at) as oldest from inbox group by lane',
       ),
-      this.database.query<{ due: number; doubt: number; outbox: number }>(
+      this.database.query<{ due: number; doubt: number; outbox: number; aside: number }>(
         `select (select count(*) from due where due_at <= $1)::int as due,
-                (select count(*) from send_recipient where state = 'in doubt')::int as doubt, (select count(*) from outbox)::int as outbox`,
+                (select count(*) from send_recipient where state = 'in doubt')::int as doubt, (select count(*) from outbox)::int as outbox,
+                (select count(*) from set_aside where seq is not null)::int as aside`,
         [iso(now)],
       ),
       this.database.snapshot((sql) => unfinishedBuilds(sql)),
       this.counting.state(),
+      readWorkDelays(this.database),
     ]);
     this.#backlog.reset();
     for (const { lane, n } of lanes) this.#backlog.set({ lane: String(lane) }, n);
@@ -76,6 +81,7 @@ export class MetricsService {
     this.#due.set(row?.due ?? 0);
     this.#inDoubt.set(row?.doubt ?? 0);
     this.#outbox.set(row?.outbox ?? 0);
+    this.#aside.set(row?.aside ?? 0);
     for (const each of ['running', 'stopped'] as const)
       this.#builds.set({ state: each }, builds.filter((build) => build.state === each).length);
     for (const each of COUNTING_STATES) this.#counting.set({ state: each }, each === state ? 1 : 0);
@@ -83,6 +89,19 @@ export class MetricsService {
     this.#pool.set({ state: 'open' }, total);
     this.#pool.set({ state: 'idle' }, idle);
     this.#pool.set({ state: 'waited for' }, waiting);
-    return this.#registry.metrics();
+    return `${await this.#registry.metrics()}${histogramText('sieve_work_delay_seconds', 'how long entries of the inbox waited until they were worked', delays)}`;
   }
+}
+
+/** A histogram that is kept in the database: the library's own hold only what this process observed. */
+function histogramText(name: string, help: string, { buckets, sum }: WorkDelayFigures): string {
+  return [
+    '',
+    `# HELP ${name} ${help}`,
+    `# TYPE ${name} histogram`,
+    ...buckets.map(({ le, n }) => `${name}_bucket{le="${le}"} ${n}`),
+    `${name}_sum ${sum}`,
+    `${name}_count ${buckets.at(-1)?.n ?? 0}`,
+    '',
+  ].join('\n');
 }

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { readDay, startOfDay } from '@eager-sieve/core';
+import { LATEST_INSTANT, readDay, startOfDay } from '@eager-sieve/core';
 import { type ChangeTask, type NewTask, type TasksAnswer, type TasksQuery, type TaskView } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
@@ -125,7 +125,7 @@ export class TasksService {
     const { zone } = (await this.store.current(sql)).compiled.catalogue;
     const day = readDay(written);
     if (day === undefined) throw faulty([{ path: ['due'], code: 'date.malformed', expected: 'a day like 2026-11-25' }]);
-    return startOfDay(day + 1, zone) - 1;
+    return Math.min(LATEST_INSTANT, startOfDay(day + 1, zone) - 1);
   }
 }
 

@@ -7,6 +7,7 @@ import { asItIs } from '../database/like';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { summaryOf } from '../intake/summary';
+import { SetAsideService } from '../intake/set-aside.service';
 import { CirclesService } from '../rules/circles.service';
 import { DefinitionStore } from '../settings/definition-store';
 
@@ -21,6 +22,7 @@ export class TodayService {
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
     private readonly circles: CirclesService,
+    private readonly setAside: SetAsideService,
   ) {}
 
   /** What flowed through since the start of yesterday, what moved, and what needs a hand. */
@@ -51,7 +53,7 @@ export class TodayService {
         `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id) order by d.id`,
       ),
     ]);
-    const circles = await this.circles.list(catalogue);
+    const [circles, aside] = await Promise.all([this.circles.list(catalogue), this.setAside.count()]);
     const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
     return {
       since,
@@ -75,7 +77,7 @@ export class TodayService {
         })
         .sort((a, b) => b.came + b.left - (a.came + a.left))
         .slice(0, 8),
-      attention: this.#attention(compiled, moved, circles, silent),
+      attention: [...asideWords(aside), ...this.#attention(compiled, moved, circles, silent)],
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
     };
   }
@@ -195,3 +197,14 @@ function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
       hits.push({ kind: 'tag', key: tag.key, name: tag.key, detail: tag.name, link: '/tags' });
   return hits.slice(0, 12);
 }
+
+const asideWords = (aside: number): TodayView['attention'] =>
+  aside === 0
+    ? []
+    : [
+        {
+          kind: 'set aside',
+          words: `${aside === 1 ? 'Something that came in' : `${aside.toLocaleString('en')} things that came in`} could not be worked`,
+          link: '/intake',
+        },
+      ];

@@ -9,6 +9,7 @@ import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
 import { Imports } from './imports';
+import { SetAside } from './set-aside';
 
 /** Everything that comes in: forms, imports, and the live stream of signals. */
 export default function Intake() {
@@ -34,6 +35,7 @@ export default function Intake() {
         </>
       }
     >
+      <SetAside />
       <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-5 max-lg:grid-cols-1">
         <div className="flex flex-col gap-5">
           <Forms forms={catalogue.all('form')} />

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { formAnswerSchema, formThanksSchema, importOptionsSchema, importViewSchema, publicFormSchema } from '../intake.ts';
+import { formAnswerSchema, formThanksSchema, importOptionsSchema, importViewSchema, publicFormSchema, setAsideSchema } from '../intake.ts';
 import { flag } from '../page.ts';
 import { type Route } from '../route.ts';
 import { cloudEventSchema, signalsAnswerSchema } from '../signals.ts';
@@ -71,6 +71,29 @@ export const INTAKE_ROUTES = {
     method: 'DELETE',
     path: '/api/app/imports/{id}',
     does: 'Stops an import. What it has taken in stays.',
+    requires: 'contacts:write',
+    params: byNumber,
+    status: 204,
+  },
+  setAside: {
+    method: 'GET',
+    path: '/api/app/set-aside',
+    does: 'What could not be worked and was set aside, so that nothing else has to wait for it.',
+    requires: 'contacts:read',
+    answers: z.array(setAsideSchema),
+  },
+  tryAgain: {
+    method: 'POST',
+    path: '/api/app/set-aside/{id}/again',
+    does: 'Tries again what was set aside.',
+    requires: 'contacts:write',
+    params: byNumber,
+    status: 204,
+  },
+  dropAside: {
+    method: 'DELETE',
+    path: '/api/app/set-aside/{id}',
+    does: 'Drops what was set aside: it is never worked.',
     requires: 'contacts:write',
     params: byNumber,
     status: 204,

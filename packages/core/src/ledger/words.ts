@@ -35,6 +35,8 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'key revoked': ({ name }) => `${name ? `The key ${name}` : 'A key'} was revoked`,
   'members exported': ({ name, format }) => `The members of ${name} were exported as ${format}`,
   'definitions exported': () => 'The definitions were exported',
+  'set aside tried again': () => 'What had been set aside was tried again',
+  'set aside dropped': () => 'What had been set aside was dropped',
   'messages paused': () => 'Messages were paused',
   'messages let go': () => 'Messages were let go',
   'message downloaded': () => 'A message of the post room was downloaded',

@@ -60,6 +60,12 @@ describe('time', () => {
     expect(readInstant('2026-11-25T14:00:00.5+02:00', 'UTC')).toBe(Date.UTC(2026, 10, 25, 12, 0, 0, 500));
     expect(readInstant('2026-11-25T24:00Z', 'UTC')).toBeUndefined();
     expect(readInstant('tomorrow', 'UTC')).toBeUndefined();
+    // There is no year 0, and none with five digits: a database takes neither.
+    expect(readDay('0000-01-01')).toBeUndefined();
+    expect(readDay('0001-01-01')).toBeDefined();
+    expect(readInstant('0001-01-01T00:00+01:00', 'UTC')).toBeUndefined();
+    expect(readInstant('9999-12-31T23:59:59-01:00', 'UTC')).toBeUndefined();
+    expect(readInstant('9999-12-31T23:59', 'UTC')).toBeDefined();
   });
 
   it('says exactly when something falls out of the last n', () => {

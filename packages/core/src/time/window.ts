@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { bad, good, type Checked } from '../faults.ts';
 import { Moment } from './moment.ts';
-import { readDay, readInstant, startOfDay, type Instant, type Unit } from './zone.ts';
+import { EARLIEST_INSTANT, LATEST_INSTANT, readDay, readInstant, startOfDay, type Instant, type Unit } from './zone.ts';
 
 export const unitSchema = z.enum(['minutes', 'hours', 'days', 'weeks', 'months', 'years']);
 const amount = z.int().min(0).max(36_500);
@@ -33,13 +33,6 @@ export interface Bounds {
   readonly to: Instant;
 }
 
-/** Before every instant that a signal can carry. */
-export const LONG_AGO: Instant = -62_135_596_800_000;
-const FAR_AHEAD: Instant = 253_402_300_799_999;
-/** What a database can hold of time. */
-export const EARLIEST_INSTANT = LONG_AGO;
-export const LATEST_INSTANT = FAR_AHEAD;
-
 export function prepareWindow(window: Window | undefined, zone: string, path: readonly (string | number)[]): Checked<PreparedWindow> {
   if (window === undefined || window === 'ever') return good({ kind: 'ever' });
   if ('last' in window) return good({ kind: 'last', n: window.last, unit: window.unit });
@@ -48,8 +41,8 @@ export function prepareWindow(window: Window | undefined, zone: string, path: re
     const day = readDay(text);
     return day === undefined ? readInstant(text, zone) : startOfDay(day, zone);
   };
-  const from = window.from === undefined ? LONG_AGO : read(window.from);
-  const to = window.to === undefined ? FAR_AHEAD : read(window.to);
+  const from = window.from === undefined ? EARLIEST_INSTANT : read(window.from);
+  const to = window.to === undefined ? LATEST_INSTANT : read(window.to);
   if (from === undefined || to === undefined) {
     return bad({
       path: [...path, from === undefined ? 'from' : 'to'],
@@ -65,11 +58,11 @@ export function prepareWindow(window: Window | undefined, zone: string, path: re
 export function boundsAt(window: PreparedWindow, moment: Moment): Bounds {
   switch (window.kind) {
     case 'ever':
-      return { from: LONG_AGO, to: moment.instant };
+      return { from: EARLIEST_INSTANT, to: moment.instant };
     case 'last':
       return { from: moment.lastStart(window.n, window.unit), to: moment.instant };
     case 'olderThan':
-      return { from: LONG_AGO, to: moment.lastStart(window.n, window.unit) - 1 };
+      return { from: EARLIEST_INSTANT, to: moment.lastStart(window.n, window.unit) - 1 };
     case 'between':
       return { from: window.from, to: Math.min(window.to, moment.instant) };
   }

@@ -9,6 +9,11 @@ export type CalendarUnit = 'days' | 'weeks' | 'months' | 'years';
 export type ExactUnit = 'minutes' | 'hours';
 export type Unit = ExactUnit | CalendarUnit;
 
+/** The first and the last millisecond of the years 1 to 9999: what a date written in four digits can mean, and what a database takes. */
+export const EARLIEST_INSTANT: Instant = -62_135_596_800_000;
+export const LATEST_INSTANT: Instant = 253_402_300_799_999;
+const isHeld = (instant: Instant): boolean => instant >= EARLIEST_INSTANT && instant <= LATEST_INSTANT;
+
 export const DAY_MS = 86_400_000;
 const EXACT_MS: Record<ExactUnit, number> = { minutes: 60_000, hours: 3_600_000 };
 
@@ -120,12 +125,12 @@ export function monthDay(day: Day): number {
 
 const ISO_DAY = /^(\d{4})-(\d{2})-(\d{2})$/;
 
-/** A bare ISO day such as `2026-11-25`, or undefined where it is none. */
+/** A bare ISO day such as `2026-11-25`, or undefined where it is none; there is no year 0. */
 export function readDay(text: string): Day | undefined {
   const match = ISO_DAY.exec(text.trim());
   if (!match) return undefined;
   const date = { year: Number(match[1]), month: Number(match[2]), day: Number(match[3]) };
-  if (date.month < 1 || date.month > 12 || date.day < 1 || date.day > daysInMonth(date.year, date.month)) return undefined;
+  if (date.year < 1 || date.month < 1 || date.month > 12 || date.day < 1 || date.day > daysInMonth(date.year, date.month)) return undefined;
   return dayOf(date);
 }
 
@@ -133,8 +138,13 @@ export const writeDay = (day: Day): string => new Date(day * DAY_MS).toISOString
 
 const ISO_INSTANT = /^(\d{4}-\d{2}-\d{2})[T ](\d{2}):(\d{2})(?::(\d{2})(?:\.(\d{1,9}))?)?\s*(Z|[+-]\d{2}:?\d{2})?$/i;
 
-/** An ISO date-time; without an offset it is the zone's own wall clock. Undefined where it is none. */
+/** An ISO date-time; without an offset it is the zone's own wall clock. Undefined where it is none, or lies beyond the years 1 to 9999. */
 export function readInstant(text: string, zone: string): Instant | undefined {
+  const instant = instantIn(text, zone);
+  return instant !== undefined && isHeld(instant) ? instant : undefined;
+}
+
+function instantIn(text: string, zone: string): Instant | undefined {
   const match = ISO_INSTANT.exec(text.trim());
   if (!match) return undefined;
   const day = readDay(match[1] ?? '');

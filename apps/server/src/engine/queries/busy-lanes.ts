@@ -10,14 +10,16 @@ import { type Sql } from '../../database/database';
  *
  * @param now as an ISO instant
  * @param owner the worker
+ * @param lane only this one; any if it is left out
  */
-export const lockBusyLanes = (sql: Sql, now: string, owner: string, limit: number): Promise<{ lane: number }[]> =>
+export const lockBusyLanes = (sql: Sql, now: string, owner: string, limit: number, lane?: number): Promise<{ lane: number }[]> =>
   sql.query(
     `select l.lane from lane l
-      where exists (select from inbox i where i.lane = l.lane)
-         or exists (select from due d where d.lane = l.lane and d.due_at <= $1)
-         or exists (select from company_touched t where t.lane = l.lane and t.since <= $1)
+      where ($4::smallint is null or l.lane = $4)
+        and (exists (select from inbox i where i.lane = l.lane)
+          or exists (select from due d where d.lane = l.lane and d.due_at <= $1)
+          or exists (select from company_touched t where t.lane = l.lane and t.since <= $1))
       order by (l.owner is not distinct from $2) desc, l.lane
       limit $3 for update skip locked`,
-    [now, owner, limit],
+    [now, owner, limit, lane ?? null],
   );

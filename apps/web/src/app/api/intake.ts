@@ -28,6 +28,9 @@ export const intakeCalls = ({ build, read, change }: Calls) => ({
     }),
     invalidatesTags: ['Import', 'People', 'Count', 'Today'],
   }),
+  setAside: read('setAside', ['Import', 'Today']),
+  tryAgain: change('tryAgain', ['Import', 'Today']),
+  dropAside: change('dropAside', ['Import', 'Today']),
   publicForm: read('publicForm', []),
   answerForm: change('answerForm', []),
 });

@@ -1,6 +1,6 @@
 import { type Moment } from '../../time/moment.ts';
-import { boundsAt, EARLIEST_INSTANT, LATEST_INSTANT, type PreparedWindow } from '../../time/window.ts';
-import { type Instant } from '../../time/zone.ts';
+import { boundsAt, type PreparedWindow } from '../../time/window.ts';
+import { EARLIEST_INSTANT, LATEST_INSTANT, type Instant } from '../../time/zone.ts';
 import { type ValueTest } from '../operators/index.ts';
 import { type Bind, type Column } from '../operators/operator.ts';
 
