@@ -130,7 +130,8 @@ async function stopCluster(programs: string, data: string): Promise<void> {
   await run(program, args, { cwd: '/' });
 }
 
-const asArgs = (program: string, args: readonly string[]): [string, string[]] =>
+/** A program and its arguments, as they are run by the user whom the cluster belongs to. */
+export const asArgs = (program: string, args: readonly string[]): [string, string[]] =>
   isRoot() ? ['runuser', ['-u', OTHER_USER, '--', program, ...args]] : [program, [...args]];
 
 function runner(): (program: string, args: readonly string[]) => Promise<string> {

@@ -51,6 +51,7 @@ export interface Question {
 export class CountingIndex {
   readonly #database: Database;
   readonly #store: DefinitionStore;
+  #loading: Database;
   #columns = new ContactColumns();
   #revisions = new Map<number, number>();
   /** what the feed named and is not loaded anew yet */
@@ -66,9 +67,11 @@ export class CountingIndex {
   #askedAt = 0;
   #stopped = false;
 
-  constructor(database: Database, store: DefinitionStore) {
+  /** @param loading where everyone is loaded from at the start: a replica will do, since what it lacks is followed from the database itself */
+  constructor(database: Database, store: DefinitionStore, loading = database) {
     this.#database = database;
     this.#store = store;
+    this.#loading = loading;
   }
 
   state(): CountingState {
@@ -148,6 +151,8 @@ export class CountingIndex {
       try {
         return await this.#lock.write(() => this.#load());
       } catch {
+        // A replica that is away, or that has no tables yet, is not waited for.
+        this.#loading = this.#database;
         await new Promise((resolve) => setTimeout(resolve, TRY_AGAIN_MS));
       }
     }
@@ -157,19 +162,19 @@ export class CountingIndex {
   async #load(): Promise<void> {
     this.#columns = new ContactColumns();
     this.#changed.clear();
-    const [size] = await this.#database.query<{ contacts: number; signals: number }>(
+    const [size] = await this.#loading.query<{ contacts: number; signals: number }>(
       `select (select count(*) from contact) as contacts, (select coalesce(sum(n), 0)::bigint from signal_sum) as signals`,
     );
     if (!size || size.contacts > MOST_CONTACTS || size.signals > MOST_SIGNALS) {
       this.#state = 'too large';
       return;
     }
-    await this.#database.snapshot(async (sql) => {
+    await this.#loading.snapshot(async (sql) => {
       this.#revisions = await newestRevisions(sql);
       this.#reading = readingOf((await this.#store.current(sql)).compiled.catalogue);
     });
     for (let after = 0; !this.#stopped;) {
-      const last = await this.#database.snapshot(async (sql) => {
+      const last = await this.#loading.snapshot(async (sql) => {
         const { compiled } = await this.#store.current(sql);
         const rows = await sql.query<{ id: number }>('select id from contact where id > $1 order by id limit $2', [after, LOADED_AT_ONCE]);
         const ids = rows.map((row) => row.id);

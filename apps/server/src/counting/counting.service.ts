@@ -24,6 +24,8 @@ export const tooSlow = (): ProblemError =>
 /** What is given to the thread. */
 export interface ThreadData {
   readonly databaseUrl: string;
+  /** from which everyone is loaded at the start */
+  readonly replicaUrl: string | undefined;
 }
 
 /** Asks the counting index, wherever it is. With none, or one that fails, everything is left to SQL. */
@@ -93,7 +95,7 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   }
 
   #startThread(): void {
-    const data: ThreadData = { databaseUrl: this.#databaseUrl };
+    const data: ThreadData = { databaseUrl: this.#databaseUrl, replicaUrl: process.env['DATABASE_REPLICA_URL'] };
     const thread = new Worker(join(__dirname, 'thread.js'), { workerData: data });
     this.#ended = new Promise((resolve) => {
       thread.on('error', (error) => this.#log.error({ err: error }, 'the counting thread failed; SQL counts until it has been begun anew'));

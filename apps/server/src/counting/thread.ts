@@ -9,12 +9,15 @@ import { type ThreadData } from './counting.service';
 /** The counting index in a thread of its own, so that a count of everyone holds up neither requests nor passes. */
 async function main(): Promise<void> {
   if (!parentPort) throw new Error('This runs as a thread of the server.');
-  const { databaseUrl } = workerData as ThreadData;
+  const { databaseUrl, replicaUrl } = workerData as ThreadData;
   const database = new Database(databaseUrl, 2);
-  const index = new CountingIndex(database, new DefinitionStore());
+  const replica = replicaUrl === undefined ? undefined : new Database(replicaUrl, 1);
+  const index = new CountingIndex(database, new DefinitionStore(), replica);
   // Before anything can take its time: until it is ready it says so.
   expose(index, nodeEndpoint(parentPort));
   await database.open();
+  // One that is away is left out: then everyone is loaded from the database itself.
+  await replica?.open().catch(() => undefined);
   index.start();
 }
 
