@@ -4,6 +4,7 @@ import { Provider } from 'react-redux';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { routes } from './app/router';
 import { makeStore } from './app/store';
+import { CanCount } from './conditions/how-many';
 import './app/theme.css';
 
 const router = createBrowserRouter(routes);
@@ -12,7 +13,9 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <Provider store={makeStore()}>
-        <RouterProvider router={router} />
+        <CanCount value>
+          <RouterProvider router={router} />
+        </CanCount>
       </Provider>
     </StrictMode>,
   );

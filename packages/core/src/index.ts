@@ -73,6 +73,7 @@ export { joinedParts, lineParts, lineText, measuredWords, thenWords } from './co
 export * from './conditions/describe/describe.ts';
 export * from './conditions/opposite.ts';
 export * from './conditions/typed/read.ts';
+export { readPhrase, type Reading, type Readings, type UnknownWord } from './conditions/phrases/phrases.ts';
 export type { Completion } from './conditions/typed/cursor.ts';
 export * from './ledger/effect.ts';
 export * from './ledger/effects.ts';

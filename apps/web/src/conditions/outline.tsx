@@ -104,7 +104,7 @@ function NewLine({ outline, onDraft }: { outline: OutlineModel; onDraft: Outline
         catalogue={catalogue}
         of={of}
         label="Type a line"
-        placeholder="ordered at least 2 times in the last 30 days"
+        placeholder="bought glaze twice in the last 60 days"
         onLine={(leaf) => outline.add(leaf)}
         {...(onDraft ? { onDraft } : {})}
       />

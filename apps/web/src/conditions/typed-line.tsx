@@ -1,5 +1,17 @@
-import { read, type Catalogue, type Leaf, type SubjectKind } from '@eager-sieve/core';
-import { useId, useState, type KeyboardEvent } from 'react';
+import {
+  describe,
+  isGroup,
+  lineText,
+  read,
+  type Catalogue,
+  type Condition,
+  type Leaf,
+  type Reading,
+  type Readings,
+  type SubjectKind,
+} from '@eager-sieve/core';
+import { useId, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { HowMany } from './how-many';
 
 interface TypedLineProps {
   readonly catalogue: Catalogue;
@@ -7,34 +19,69 @@ interface TypedLineProps {
   readonly initial?: string;
   readonly label: string;
   readonly placeholder?: string;
-  readonly onLine: (leaf: Leaf) => void;
+  /** a line, or several where so many were typed */
+  readonly onLine: (condition: Condition) => void;
   readonly onEscape?: () => void;
   readonly onDraft?: (leaf: Leaf | undefined) => void;
   readonly autoFocus?: boolean;
 }
 
-const SHOWN = 8;
+const MOST_COMPLETIONS = 6;
+const MOST_READINGS = 4;
 
 /** The space that a completion needs before it. */
 const gapAfter = (before: string): string => (before === '' || before.endsWith(' ') || /[(!]$/.test(before) ? '' : ' ');
 
-/** What is typed, what it reads as, and which completions there are for it. */
+const isWhole = (reading: Reading): boolean => reading.unread.length === 0;
+
+/** A line, or several of them, as the outline will show them. */
+const wordsOf = (condition: Condition, catalogue: Catalogue): string =>
+  isGroup(condition)
+    ? describe(condition, catalogue)
+        .replace(/^.*this holds: /, '')
+        .replace(/\.$/, '')
+    : lineText(condition, catalogue);
+
+/** Something in the list under what is typed: a way in which it can be meant, or words that can come next. */
+type Offer =
+  | { readonly kind: 'reading'; readonly text: string; readonly reading: Reading }
+  | { readonly kind: 'words'; readonly text: string; readonly hint: string };
+
+/** What is typed, how it can be meant, and what can come next. */
 function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, onDraft }: TypedLineProps) {
   const [text, setText] = useState(initial);
   const [marked, setMarked] = useState(-1);
   const [open, setOpen] = useState(false);
-  const { leaf, completions } = read(text, catalogue, of);
-  const offers = open ? completions.offers.slice(0, SHOWN) : [];
+  const [now] = useState(Date.now);
+  const { leaf, completions, said } = read(text, catalogue, of, now);
+  const isTyped = text.trim() !== '';
+  const words = completions.offers.slice(0, MOST_COMPLETIONS).map((offer): Offer => ({ kind: 'words', ...offer }));
+  const readings = isTyped
+    ? said.readings
+        .slice(0, MOST_READINGS)
+        .map((reading): Offer => ({ kind: 'reading', text: wordsOf(reading.condition, catalogue), reading }))
+    : [];
+  // Words that go on with what is half typed come first; what it can mean already stands below.
+  const offers = open ? [...words, ...readings.filter((offer) => offer.text !== text.trim())] : [];
+  const best = said.readings.find(isWhole);
 
   const change = (next: string): void => {
     setText(next);
     setMarked(-1);
     setOpen(true);
-    const result = read(next, catalogue, of);
-    onDraft?.(result.leaf.ok ? result.leaf.value : undefined);
+    const result = read(next, catalogue, of, now).leaf;
+    onDraft?.(result.ok ? result.value : undefined);
+  };
+  const add = (condition: Condition): void => {
+    onLine(condition);
+    setText('');
+    setMarked(-1);
+    setOpen(false);
+    onDraft?.(undefined);
   };
   const take = (index: number): void => {
     const offer = offers[index];
+    if (offer?.kind === 'reading') return add(offer.reading.condition);
     const before = text.slice(0, completions.from);
     if (offer) change(`${before}${gapAfter(before)}${offer.text} `);
   };
@@ -47,26 +94,40 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, 
       setMarked(marked - 1);
     } else if (event.key === 'Enter') {
       event.preventDefault();
+      const isHalf = open && words.length > 0 && best?.score !== 0 && !text.endsWith(' ');
       if (marked >= 0) take(marked);
-      else if (leaf.ok) {
-        onLine(leaf.value);
-        setText('');
-        setOpen(false);
-        onDraft?.(undefined);
-      } else if (offers.length > 0) take(0);
+      else if (isHalf) take(0);
+      else if (best) add(best.condition);
+      else if (open && words.length > 0) take(0);
     } else if (event.key === 'Escape') {
       event.stopPropagation();
       if (offers.length > 0) setOpen(false);
       else onEscape?.();
     }
   };
-  return { text, leaf, offers, marked, setOpen, change, take, pressed };
+  /** Of several lines each is taken that can be read whole; the others stay to be put right. */
+  const pasted = (event: ClipboardEvent): void => {
+    const lines = event.clipboardData
+      .getData('text')
+      .split(/\r?\n/)
+      .map((line) => line.replace(/^[\s•*–-]+/, '').trim())
+      .filter(Boolean);
+    if (lines.length < 2) return;
+    event.preventDefault();
+    const left = lines.filter((line) => {
+      const reading = read(line, catalogue, of, now).said.readings.find(isWhole);
+      if (reading) onLine(reading.condition);
+      return !reading;
+    });
+    change(left.join('; '));
+  };
+  return { text, leaf, said, isUnread: isTyped && !best, offers, marked, setOpen, change, take, pressed, pasted };
 }
 
-/** A line typed whole, with completions: Tab moves on, Enter takes the marked completion or makes the line. */
+/** A line typed as people say it: what it can mean stands below with how many it holds for, and Enter takes the first or the marked one. */
 export function TypedLine(props: TypedLineProps) {
-  const { label, placeholder, autoFocus } = props;
-  const { text, leaf, offers, marked, setOpen, change, take, pressed } = useTyping(props);
+  const { label, placeholder, autoFocus, catalogue, of = 'contact' } = props;
+  const { text, leaf, said, isUnread, offers, marked, setOpen, change, take, pressed, pasted } = useTyping(props);
   const id = useId();
   return (
     <span className="relative inline-block min-w-0 flex-1">
@@ -84,48 +145,67 @@ export function TypedLine(props: TypedLineProps) {
         placeholder={placeholder}
         autoFocus={autoFocus}
         onChange={(event) => change(event.target.value)}
+        onPaste={pasted}
         onFocus={() => setOpen(true)}
         onBlur={() => setOpen(false)}
         onKeyDown={pressed}
       />
-      <Offers id={id} label={label} offers={offers} marked={marked} onTake={take} />
-      {text.trim() !== '' && !leaf.ok && offers.length === 0 && (
-        <span className="text-error ml-2 text-[12.5px]">{leaf.faults[0]?.expected}</span>
+      <ul
+        id={`${id}-offers`}
+        role="listbox"
+        aria-label={`${label}: what it can mean, and what could come next`}
+        hidden={offers.length === 0}
+        className="panel appears absolute top-9 left-0 z-10 w-max max-w-[min(640px,90vw)] min-w-64 py-1 shadow-sm"
+      >
+        {offers.map((offer, index) => (
+          <li
+            key={`${offer.kind} ${offer.text}`}
+            id={`${id}-${index}`}
+            role="option"
+            aria-selected={index === marked}
+            className={`flex cursor-pointer justify-between gap-6 px-2.5 py-1 ${index === marked ? 'bg-base-200' : ''}`}
+            onMouseDown={(event) => (event.preventDefault(), take(index))}
+          >
+            {offer.kind === 'words' ? (
+              <>
+                <span>{offer.text}</span>
+                <span className="quiet text-[12px]">{offer.hint}</span>
+              </>
+            ) : (
+              <>
+                <span>
+                  {offer.text}
+                  <LeftOut text={text} reading={offer.reading} />
+                </span>
+                <span className="quiet shrink-0 text-[12px]">
+                  <HowMany condition={offer.reading.condition} catalogue={catalogue} of={of} />
+                </span>
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+      {isUnread && offers.length === 0 && (
+        <NotUnderstood text={text} said={said} expected={leaf.ok ? '' : (leaf.faults[0]?.expected ?? '')} />
       )}
     </span>
   );
 }
 
-interface OffersProps {
-  readonly id: string;
-  readonly label: string;
-  readonly offers: readonly { readonly text: string; readonly hint: string }[];
-  readonly marked: number;
-  readonly onTake: (index: number) => void;
+/** Nothing is guessed silently: what a reading does not account for stands beside it. */
+function LeftOut({ text, reading }: { text: string; reading: Reading }) {
+  if (reading.unread.length === 0) return null;
+  const words = reading.unread.map(({ from, to }) => `“${text.slice(from, to)}”`).join(', ');
+  return <span className="text-error text-[12.5px]"> without {words}</span>;
 }
 
-function Offers({ id, label, offers, marked, onTake }: OffersProps) {
+function NotUnderstood({ text, said, expected }: { text: string; said: Readings; expected: string }) {
+  const [word] = said.unknown;
+  if (!word) return <span className="text-error ml-2 text-[12.5px]">{expected}</span>;
+  const nearest = word.nearest.length > 0 ? ` Did you mean ${word.nearest.join(' or ')}?` : '';
   return (
-    <ul
-      id={`${id}-offers`}
-      role="listbox"
-      aria-label={`${label}: what could come next`}
-      hidden={offers.length === 0}
-      className="panel appears absolute top-9 left-0 z-10 min-w-64 py-1 shadow-sm"
-    >
-      {offers.map((offer, index) => (
-        <li
-          key={`${offer.hint} ${offer.text}`}
-          id={`${id}-${index}`}
-          role="option"
-          aria-selected={index === marked}
-          className={`flex cursor-pointer justify-between gap-6 px-2.5 py-1 ${index === marked ? 'bg-base-200' : ''}`}
-          onMouseDown={(event) => (event.preventDefault(), onTake(index))}
-        >
-          <span>{offer.text}</span>
-          <span className="quiet text-[12px]">{offer.hint}</span>
-        </li>
-      ))}
-    </ul>
+    <span className="text-error ml-2 text-[12.5px]">
+      “<u>{text.slice(word.from, word.to)}</u>” is not known here.{nearest}
+    </span>
   );
 }

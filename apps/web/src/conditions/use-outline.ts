@@ -79,7 +79,9 @@ export function useOutline({ value, catalogue, of, readOnly: standsStill, onChan
     pressed,
     /** adds a line at the end, with or without opening it */
     add: (condition: Condition, opened = false): void => {
-      onChange({ ...value, of: [...value.of, condition] });
+      // Lines that all have to hold, put to others that all have to, stand beside them.
+      const lines = isGroup(condition) && condition.match === 'all' && value.match === 'all' ? condition.of : [condition];
+      onChange({ ...value, of: [...value.of, ...lines] });
       if (opened) setOpen([value.of.length]);
     },
     addGroup: (): void => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue, of)] }] }),

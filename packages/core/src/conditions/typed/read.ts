@@ -3,25 +3,42 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { normalise } from '../normalise.ts';
 import { opposite } from '../opposite.ts';
 import { prepare } from '../prepare/prepare.ts';
-import { type Leaf } from '../schema.ts';
+import { readPhrase, type Readings } from '../phrases/phrases.ts';
+import { isGroup, type Leaf } from '../schema.ts';
 import { type SubjectKind } from '../../settings/subject-kind.ts';
+import { type Instant } from '../../time/zone.ts';
 import { Cursor, type Completion } from './cursor.ts';
 import { LineReader } from './line.ts';
 
 export interface ReadLine {
+  /** the line as it is written, or else the likeliest reading of it that leaves out nothing */
   readonly leaf: Checked<Leaf>;
+  /** in which ways it can be meant, the likeliest first, and which words are not known; a line as it is written has one meaning */
+  readonly said: Readings;
   /** what could come next, and the place in the text from which it would stand */
   readonly completions: { readonly from: number; readonly offers: readonly Completion[] };
 }
 
 /**
- * Reads a line as it is typed. A `!` at its beginning turns the line into its opposite.
+ * Reads a line as it is typed: as it is written, or as people say it. A `!` at its beginning turns a written line into its opposite.
  *
  * @param of what the line will be asked of
+ * @param now without it, days and months without their year say nothing
  *
  * @example read('ordered at least 2 times in the last 30 days', catalogue).leaf
  */
-export function read(text: string, catalogue: Catalogue, of: SubjectKind = 'contact'): ReadLine {
+export function read(text: string, catalogue: Catalogue, of: SubjectKind = 'contact', now?: Instant): ReadLine {
+  const written = readWritten(text, catalogue, of);
+  // An exclamation mark turns a line as it is written; in what people say it means nothing.
+  if (text.trimStart().startsWith('!')) return { ...written, said: { readings: [], unknown: [] } };
+  if (written.leaf.ok) return { ...written, said: { readings: [{ condition: written.leaf.value, unread: [], score: 0 }], unknown: [] } };
+  const said = readPhrase(text, catalogue, { of, ...(now === undefined ? {} : { now }) });
+  const whole = said.readings.find(({ unread }) => unread.length === 0)?.condition;
+  return { ...written, ...(whole && !isGroup(whole) ? { leaf: good(whole) } : {}), said };
+}
+
+/** Reads a line as it is written: the words in which `lineText` writes it, and no others. */
+function readWritten(text: string, catalogue: Catalogue, of: SubjectKind): Omit<ReadLine, 'said'> {
   const cursor = new Cursor(text);
   cursor.skipSpace();
   const turned = cursor.text[cursor.at] === '!';

@@ -1,0 +1,193 @@
+import { type Catalogue } from '../../settings/catalogue.ts';
+import { type AnyDefinition } from '../../settings/definitions.ts';
+import { spokenName } from '../describe/names.ts';
+import {
+  ANYTHING_WORDS,
+  FIELD_WORDS,
+  FILLERS,
+  isNegation,
+  MONTHS,
+  NUMBER_WORDS,
+  NOTHING_WORDS,
+  SIGNAL_WORDS,
+  SPENT_WORDS,
+} from './synonyms.ts';
+import { tokensOf, type Token } from './tokens.ts';
+
+/** What some words can mean in this workspace. */
+export type Meaning =
+  | { readonly kind: 'signal'; readonly type: number | 'from them' | 'from us'; readonly spent?: true }
+  | { readonly kind: 'field'; readonly field: number }
+  | { readonly kind: 'option'; readonly field: number; readonly key: string }
+  | { readonly kind: 'tag'; readonly tag: number; readonly isPart?: true }
+  | { readonly kind: 'family'; readonly family: number }
+  | { readonly kind: 'stage'; readonly stage: number }
+  | { readonly kind: 'scorecard'; readonly scorecard: number }
+  | { readonly kind: 'band'; readonly scorecard: number; readonly key: string }
+  | { readonly kind: 'audience'; readonly audience: number; readonly isPart?: true }
+  | { readonly kind: 'form'; readonly key: string }
+  | { readonly kind: 'answer'; readonly form: string; readonly question: string; readonly key: string }
+  | { readonly kind: 'question'; readonly form: string; readonly question: string; readonly several: boolean }
+  | { readonly kind: 'message'; readonly key: string }
+  | { readonly kind: 'person'; readonly email: string };
+
+interface Entry {
+  readonly words: readonly string[];
+  readonly meanings: Meaning[];
+}
+
+/** The words of a workspace, found by the first of them. */
+export class Lexicon {
+  readonly #byFirst = new Map<string, Entry[]>();
+  readonly #known = new Set<string>();
+  readonly #byLength = new Map<number, string[]>();
+
+  constructor(catalogue: Catalogue) {
+    for (const type of catalogue.all('signalType')) {
+      const meaning: Meaning = { kind: 'signal', type: type.id };
+      for (const words of new Set([spokenName(type as AnyDefinition), type.name, ...(SIGNAL_WORDS[type.key] ?? [])]))
+        this.#add(words, meaning);
+      if (type.key === 'order.placed') for (const words of SPENT_WORDS) this.#add(words, { ...meaning, spent: true });
+    }
+    for (const type of ['from them', 'from us'] as const)
+      for (const words of [...ANYTHING_WORDS[type], ...NOTHING_WORDS[type]]) this.#add(words, { kind: 'signal', type });
+    for (const field of catalogue.all('field')) {
+      if (field.body.of === 'deal') continue;
+      const meaning: Meaning = { kind: 'field', field: field.id };
+      this.#add(field.name, meaning);
+      this.#addKey(field.key, meaning);
+      for (const words of FIELD_WORDS[field.key] ?? []) this.#add(words, meaning);
+      if (field.body.type === 'yes/no') for (const name of partsOfYesNo(field.name)) this.#add(name, meaning);
+      if (field.body.of === 'company')
+        for (const whose of ['company', "company's", 'company has', 'their company']) this.#add(`${whose} ${field.name}`, meaning);
+      for (const option of field.body.options ?? []) this.#named(option, { kind: 'option', field: field.id, key: option.key });
+    }
+    for (const tag of catalogue.all('tag')) {
+      const meaning: Meaning = { kind: 'tag', tag: tag.id };
+      const [family = '', ...rest] = tag.key.split('.');
+      for (const name of new Set([tag.key, tag.name, withoutHas(tag.name), tag.key.replace(/[.-]/g, ' '), `${family} ${tag.name}`]))
+        this.#add(name, meaning);
+      // The rest of its key says it too, where nothing else is called so.
+      if (rest.length > 0) this.#addKey(rest.join(' ').replace(/-/g, ' '), { ...meaning, isPart: true });
+    }
+    for (const family of catalogue.all('family')) this.#add(family.name, { kind: 'family', family: family.id });
+    for (const stage of catalogue.ladder()) this.#named(stage, { kind: 'stage', stage: stage.id });
+    for (const card of catalogue.all('scorecard')) {
+      if (card.body.of === 'deal') continue;
+      this.#add(card.name, { kind: 'scorecard', scorecard: card.id });
+      for (const band of card.body.bands) this.#named(band, { kind: 'band', scorecard: card.id, key: band.key });
+    }
+    for (const audience of catalogue.all('audience')) {
+      this.#add(audience.name, { kind: 'audience', audience: audience.id });
+      this.#addKey(audience.key, { kind: 'audience', audience: audience.id, isPart: true });
+    }
+    for (const pipeline of catalogue.all('pipeline'))
+      for (const stage of pipeline.body.stages) for (const token of tokensOf(`${stage.name} ${stage.key}`)) this.#known.add(token.word);
+    for (const message of catalogue.all('message')) this.#add(message.name, { kind: 'message', key: message.key });
+    for (const form of catalogue.all('form')) {
+      this.#named(form, { kind: 'form', key: form.key });
+      for (const question of form.body.questions) {
+        this.#add(question.label, {
+          kind: 'question',
+          form: form.key,
+          question: question.key,
+          several: question.type === 'several choices',
+        });
+        for (const option of question.options ?? [])
+          this.#named(option, { kind: 'answer', form: form.key, question: question.key, key: option.key });
+      }
+    }
+    for (const email of catalogue.people ?? [])
+      for (const name of [email, email.split('@')[0] ?? '']) this.#add(name, { kind: 'person', email });
+  }
+
+  #named({ name, key }: { readonly name: string; readonly key: string }, meaning: Meaning): void {
+    this.#add(name, meaning);
+    if (name !== key) this.#addKey(key, meaning);
+  }
+
+  /** A key is written by programs: one that is a word of the language, such as `no`, is not what is meant by that word. */
+  #addKey(key: string, meaning: Meaning): void {
+    const words = tokensOf(key).map((token) => token.word);
+    if (words.length === 1 && words.every((word) => word.length < 3 || LANGUAGE.has(word) || isNegation(word))) return;
+    this.#add(key.replace(/-/g, ' '), meaning);
+  }
+
+  #add(text: string, meaning: Meaning): void {
+    const words = tokensOf(text)
+      .filter((token) => token.kind !== 'sign')
+      .map((token) => token.word);
+    const [first] = words;
+    if (first === undefined) return;
+    for (const each of words) this.#known.add(each);
+    const entries = this.#byFirst.get(first) ?? [];
+    const same = entries.find((entry) => entry.words.length === words.length && entry.words.every((each, index) => each === words[index]));
+    if (same) {
+      if (!same.meanings.some((each) => JSON.stringify(each) === JSON.stringify(meaning))) same.meanings.push(meaning);
+    } else entries.push({ words, meanings: [meaning] });
+    this.#byFirst.set(first, entries);
+  }
+
+  /** The longest run of known words that begins here, with all that it can mean. Signs between the words are passed over. */
+  find(tokens: readonly Token[], at: number): { readonly meanings: readonly Meaning[]; readonly length: number } | undefined {
+    let best: { meanings: Meaning[]; length: number } | undefined;
+    for (const entry of this.#byFirst.get(tokens[at]?.word ?? '') ?? []) {
+      let place = at;
+      const fits = entry.words.every((each) => {
+        if (place > at && tokens[place]?.kind === 'sign' && /^[,'’-]$/.test(tokens[place]?.text ?? '')) place += 1;
+        return tokens[place++]?.word === each;
+      });
+      if (!fits || (best && place - at < best.length)) continue;
+      if (best && place - at === best.length) best.meanings.push(...entry.meanings);
+      else best = { meanings: [...entry.meanings], length: place - at };
+    }
+    return best;
+  }
+
+  /** Whether a word is part of anything that is known here, or of the language itself. */
+  knows(word: string): boolean {
+    return this.#known.has(word) || LANGUAGE.has(word) || isNegation(word);
+  }
+
+  /** Known words of so many letters, by which a misspelt one is found. */
+  get byLength(): ReadonlyMap<number, readonly string[]> {
+    if (this.#byLength.size === 0)
+      for (const word of new Set([...this.#known, ...LANGUAGE])) {
+        const same = this.#byLength.get(word.length);
+        if (same) same.push(word);
+        else this.#byLength.set(word.length, [word]);
+      }
+    return this.#byLength;
+  }
+}
+
+const lexicons = new WeakMap<Catalogue, Lexicon>();
+/** A catalogue never changes, so its words are gathered once. */
+export function lexiconOf(catalogue: Catalogue): Lexicon {
+  const known = lexicons.get(catalogue);
+  if (known) return known;
+  const made = new Lexicon(catalogue);
+  lexicons.set(catalogue, made);
+  return made;
+}
+
+/** `has a membership` is spoken of as a membership. */
+const withoutHas = (name: string): string => name.replace(/^(has|have|had)\s+an?\s+/i, '');
+
+/** `has own kiln` is spoken of as a kiln. */
+const partsOfYesNo = (name: string): readonly string[] => {
+  const bare = name.replace(/^(has|have|is|owns?|with)\s+/i, '');
+  return [...new Set([bare, bare.replace(/^(an?|own|their own|the)\s+/i, '')])].filter((each) => each !== name && each !== '');
+};
+
+/** Words of the language itself, in the singular. */
+export const LANGUAGE: ReadonlySet<string> = new Set([
+  ...[...FILLERS].flatMap((each) => tokensOf(each).map((token) => token.word)),
+  ...Object.keys(NUMBER_WORDS),
+  ...MONTHS,
+  ...`last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and or but then once twice thrice time more less than least most over under above below
+    exactly only first latest ever never often ago upcoming followed stage owner owned belongs consent subscribed email mail text chat reachable undeliverable withdrawn given unknown empty filled blank set tag tagged label labelled score points band audience
+    list member company deal deals open changed became become turned moved rose fell dropped crossed anniversary birthday latest newest item line product whose yes true false half couple`
+    .split(/\s+/)
+    .map((each) => tokensOf(each)[0]?.word ?? each),
+]);

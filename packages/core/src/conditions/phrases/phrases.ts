@@ -1,0 +1,161 @@
+import { type Catalogue } from '../../settings/catalogue.ts';
+import { type SubjectKind } from '../../settings/subject-kind.ts';
+import { type Instant } from '../../time/zone.ts';
+import { normalise } from '../normalise.ts';
+import { prepare } from '../prepare/prepare.ts';
+import { type Condition } from '../schema.ts';
+import { chunksOf, CUE_WORDS, type Chunk } from './chunks.ts';
+import { lexiconOf, type Lexicon } from './lexicon.ts';
+import { COMPARISON_WORDS } from './pieces.ts';
+import { PhraseLines, type LineReading } from './lines.ts';
+import { distance, tokensOf, type Token } from './tokens.ts';
+
+/** One way in which a phrase can be meant. */
+export interface Reading {
+  readonly condition: Condition;
+  /** words that it does not account for, by their places in the text */
+  readonly unread: readonly { readonly from: number; readonly to: number }[];
+  readonly score: number;
+}
+
+/** A word that is not known, with the nearest ones that are. */
+export interface UnknownWord {
+  readonly from: number;
+  readonly to: number;
+  readonly nearest: readonly string[];
+}
+
+export interface Readings {
+  /** the likeliest first */
+  readonly readings: readonly Reading[];
+  readonly unknown: readonly UnknownWord[];
+}
+
+const MOST_READINGS = 5;
+/** What another line costs: words that fit into one belong together. */
+const ANOTHER_LINE = 1;
+const MOST_CHUNKS = 60;
+
+/**
+ * Reads a phrase as people say it: words in any order, by whatever they are called, with small misspellings. Each reading is a whole condition
+ * that can be counted.
+ *
+ * @param now without it, days and months without their year say nothing
+ */
+export function readPhrase(
+  text: string,
+  catalogue: Catalogue,
+  { of = 'contact', now }: { readonly of?: SubjectKind; readonly now?: Instant } = {},
+): Readings {
+  const lexicon = lexiconOf(catalogue);
+  const today = now === undefined ? undefined : { now, zone: catalogue.zone };
+  const typed = tokensOf(text);
+  const { tokens, unknown } = spelt(typed, lexicon);
+  const chunks = chunksOf(tokens, lexicon, today).slice(0, MOST_CHUNKS);
+  const lines = new PhraseLines(catalogue, of, today);
+  const usable = (readings: readonly LineReading[]): LineReading[] => {
+    const seen = new Set<string>();
+    return [...readings]
+      .sort((a, b) => b.score - a.score)
+      .filter(({ condition }) => {
+        const written = JSON.stringify(condition);
+        if (seen.has(written)) return false;
+        seen.add(written);
+        return prepare(condition, catalogue, of).ok;
+      });
+  };
+  const whole = usable(lines.readings(chunks));
+  const parted = inLines(chunks, (some) => usable(lines.readings(some).filter(({ unread }) => unread.length === 0))[0]);
+  const readings = [...whole, ...(parted ? [parted] : [])]
+    .filter(({ score }) => score > 0)
+    .sort((a, b) => b.score - a.score)
+    .slice(0, MOST_READINGS)
+    .map(({ condition, score, unread }) => ({
+      condition: normalise(condition, catalogue),
+      score,
+      unread: unread.map(({ from, to }) => ({ from, to })),
+    }));
+  return { readings, unknown };
+}
+
+/** Words that nobody knows here, but for a letter or two, are taken as the ones that are meant. */
+function spelt(
+  tokens: readonly Token[],
+  lexicon: Lexicon,
+): { readonly tokens: readonly Token[]; readonly unknown: readonly UnknownWord[] } {
+  const unknown: UnknownWord[] = [];
+  const mended = tokens.map((token) => {
+    if (
+      token.kind !== 'word' ||
+      lexicon.knows(token.word) ||
+      CUE_WORDS.has(token.word) ||
+      COMPARISON_WORDS.has(token.word) ||
+      token.word.length < 4
+    )
+      return token;
+    const most = token.word.length >= 8 ? 2 : 1;
+    const near = Array.from({ length: 2 * most + 1 }, (_, index) => lexicon.byLength.get(token.word.length - most + index) ?? [])
+      .flat()
+      .filter((word) => word.length >= 4)
+      .map((word) => ({ word, far: distance(token.word, word, most) }))
+      .filter(({ far }) => far <= most)
+      .sort((a, b) => a.far - b.far);
+    unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
+    const [first] = near;
+    return first ? { ...token, word: first.word } : token;
+  });
+  return { tokens: mended, unknown };
+}
+
+interface Parted {
+  readonly score: number;
+  readonly lines: readonly Condition[];
+  readonly joints: readonly ('and' | 'or')[];
+}
+
+/** The best way to cut the pieces into several lines, each of which is read whole. */
+function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => LineReading | undefined): LineReading | undefined {
+  const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
+  for (let end = 1; end <= chunks.length; end += 1) {
+    let chosen: Parted | undefined;
+    for (let start = 0; start < end; start += 1) {
+      const before = best[start];
+      if (!before) continue;
+      const { inner, joint } = trimmed(chunks.slice(start, end));
+      if (inner.length === 0) continue;
+      const line = read(inner);
+      if (!line) continue;
+      const score = before.score + line.score - (before.lines.length > 0 ? ANOTHER_LINE : 0);
+      if (!chosen || score > chosen.score)
+        chosen = { score, lines: [...before.lines, line.condition], joints: before.lines.length > 0 ? [...before.joints, joint] : [] };
+    }
+    best.push(chosen);
+  }
+  const found = best.at(-1);
+  return found && found.lines.length > 1 ? { condition: joined(found), score: found.score, unread: [] } : undefined;
+}
+
+/** Without what joins it to the line before, and whether that is an "or". */
+function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: 'and' | 'or' } {
+  let start = 0;
+  let joint: 'and' | 'or' = 'and';
+  while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
+    if (chunks[start]?.joint === 'or') joint = 'or';
+    start += 1;
+  }
+  let end = chunks.length;
+  while (end > start && chunks[end - 1]?.kind === 'filler') end -= 1;
+  // A joint at the end belongs to the line that follows.
+  return chunks[end - 1]?.kind === 'joint' ? { inner: [], joint } : { inner: chunks.slice(start), joint };
+}
+
+/** "And" binds closer than "or". */
+function joined({ lines, joints }: Parted): Condition {
+  const alternatives: Condition[][] = [[]];
+  for (const [index, line] of lines.entries()) {
+    if (index > 0 && joints[index - 1] === 'or') alternatives.push([]);
+    alternatives.at(-1)?.push(line);
+  }
+  const all = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
+  return alternatives.length === 1 ? { match: 'all', of: alternatives[0] ?? [] } : { match: 'any', of: alternatives.map(all) };
+}

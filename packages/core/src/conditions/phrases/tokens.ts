@@ -1,0 +1,71 @@
+import { fold } from '../../text/fold.ts';
+
+/** A word, number, sign or quoted text of what somebody typed, and where it stands. */
+export interface Token {
+  readonly kind: 'word' | 'number' | 'quoted' | 'date' | 'email' | 'path' | 'sign';
+  /** as it was typed; of a quoted text what is inside */
+  readonly text: string;
+  /** folded, in the singular: by this it is compared */
+  readonly word: string;
+  readonly from: number;
+  readonly to: number;
+  readonly number?: number;
+}
+
+const ALTERNATIVES: readonly (readonly [Token['kind'], string])[] = [
+  ['quoted', String.raw`"[^"]*"|“[^”]*”`],
+  ['email', String.raw`[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)*`],
+  ['date', String.raw`\d{4}-\d{2}-\d{2}|\d{1,2}[/.]\d{1,2}[/.]\d{4}`],
+  ['path', String.raw`\/[\p{L}\p{N}_-]+(?:\/[\p{L}\p{N}_-]*)*`],
+  ['number', String.raw`\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?!\d)(?:\.\d+)?|\d+(?:[.,]\d+)?`],
+  ['word', String.raw`\p{L}[\p{L}\p{M}\p{N}]*(?:[._]\p{L}[\p{L}\p{M}\p{N}_-]*)+|[\p{L}\p{M}]+(?:['’]\p{L}+)?`],
+  ['sign', String.raw`>=|<=|!=|<>|[^\s]`],
+];
+const TOKEN = new RegExp(ALTERNATIVES.map(([kind, pattern]) => `(?<${kind}>${pattern})`).join('|'), 'gu');
+const GROUPED = /^\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?:\.\d+)?$/;
+
+/** `1,5` and `1.5` are one and a half; `2 000` and `2,000` are two thousand. */
+const numberOf = (text: string): number => Number(GROUPED.test(text) ? text.replace(/[ ,\u00a0\u202f’']/g, '') : text.replace(',', '.'));
+
+/** Folded, without a possessive, in the singular. */
+export function stem(text: string): string {
+  const word = fold(text)
+    .replace(/['’]s$/, '')
+    .replace('’', "'");
+  if (word.length > 4 && word.endsWith('ies')) return `${word.slice(0, -3)}y`;
+  return word.length > 3 && word.endsWith('s') && !/(ss|us|is|as)$/.test(word) ? word.slice(0, -1) : word;
+}
+
+export function tokensOf(text: string): readonly Token[] {
+  return [...text.matchAll(TOKEN)].map((match) => {
+    const kind = (ALTERNATIVES.find(([each]) => match.groups?.[each] !== undefined)?.[0] ?? 'sign') as Token['kind'];
+    const typed = kind === 'quoted' ? match[0].slice(1, -1) : match[0];
+    const at = { from: match.index, to: match.index + match[0].length };
+    return {
+      kind,
+      text: typed,
+      word: kind === 'word' ? stem(typed) : fold(typed),
+      ...at,
+      ...(kind === 'number' ? { number: numberOf(typed) } : {}),
+    };
+  });
+}
+
+/** How many letters have to change, be added, left out or swapped, up to `most`; more than that is `most + 1`. */
+export function distance(a: string, b: string, most: number): number {
+  if (Math.abs(a.length - b.length) > most) return most + 1;
+  let before: number[] = [];
+  let row = Array.from({ length: b.length + 1 }, (_, index) => index);
+  for (let i = 1; i <= a.length; i += 1) {
+    const next = [i];
+    for (let j = 1; j <= b.length; j += 1) {
+      const same = a[i - 1] === b[j - 1];
+      let best = Math.min((row[j] ?? 0) + 1, (next[j - 1] ?? 0) + 1, (row[j - 1] ?? 0) + (same ? 0 : 1));
+      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) best = Math.min(best, (before[j - 2] ?? 0) + 1);
+      next.push(best);
+    }
+    if (Math.min(...next) > most) return most + 1;
+    [before, row] = [row, next];
+  }
+  return row[b.length] ?? most + 1;
+}
