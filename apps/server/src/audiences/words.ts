@@ -1,4 +1,4 @@
-import { describe, isGroup, lineText, type Catalogue, type Condition, type Definition, type Explanation } from '@eager-sieve/core';
+import { describe, isGroup, said, type Catalogue, type Condition, type Definition, type Explanation } from '@eager-sieve/core';
 import { type ExplanationView } from '@eager-sieve/contracts';
 
 /** The audience in words: its conditions, or that it is kept by hand. */
@@ -12,7 +12,7 @@ export function sentenceOf(audience: Definition<'audience'>, catalogue: Catalogu
 export function withWords(explanation: Explanation, condition: Condition, catalogue: Catalogue): ExplanationView {
   const words = isGroup(condition)
     ? { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' }[condition.match]
-    : lineText(condition, catalogue);
+    : said(condition, catalogue);
   return {
     holds: explanation.holds,
     path: [...explanation.path],

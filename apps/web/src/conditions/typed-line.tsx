@@ -1,15 +1,4 @@
-import {
-  describe,
-  isGroup,
-  lineText,
-  read,
-  type Catalogue,
-  type Condition,
-  type Leaf,
-  type Reading,
-  type Readings,
-  type SubjectKind,
-} from '@eager-sieve/core';
+import { read, said, type Catalogue, type Condition, type Leaf, type Reading, type Readings, type SubjectKind } from '@eager-sieve/core';
 import { useId, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { HowMany } from './how-many';
 
@@ -34,14 +23,6 @@ const gapAfter = (before: string): string => (before === '' || before.endsWith('
 
 const isWhole = (reading: Reading): boolean => reading.unread.length === 0;
 
-/** A line, or several of them, as the outline will show them. */
-const wordsOf = (condition: Condition, catalogue: Catalogue): string =>
-  isGroup(condition)
-    ? describe(condition, catalogue)
-        .replace(/^.*this holds: /, '')
-        .replace(/\.$/, '')
-    : lineText(condition, catalogue);
-
 /** Something in the list under what is typed: a way in which it can be meant, or words that can come next. */
 type Offer =
   | { readonly kind: 'reading'; readonly text: string; readonly reading: Reading }
@@ -53,17 +34,17 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, 
   const [marked, setMarked] = useState(-1);
   const [open, setOpen] = useState(false);
   const [now] = useState(Date.now);
-  const { leaf, completions, said } = read(text, catalogue, of, now);
+  const { leaf, completions, said: meant } = read(text, catalogue, of, now);
   const isTyped = text.trim() !== '';
   const words = completions.offers.slice(0, MOST_COMPLETIONS).map((offer): Offer => ({ kind: 'words', ...offer }));
   const readings = isTyped
-    ? said.readings
+    ? meant.readings
         .slice(0, MOST_READINGS)
-        .map((reading): Offer => ({ kind: 'reading', text: wordsOf(reading.condition, catalogue), reading }))
+        .map((reading): Offer => ({ kind: 'reading', text: said(reading.condition, catalogue), reading }))
     : [];
   // Words that go on with what is half typed come first; what it can mean already stands below.
   const offers = open ? [...words, ...readings.filter((offer) => offer.text !== text.trim())] : [];
-  const best = said.readings.find(isWhole);
+  const best = meant.readings.find(isWhole);
 
   const change = (next: string): void => {
     setText(next);
@@ -121,13 +102,13 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, 
     });
     change(left.join('; '));
   };
-  return { text, leaf, said, isUnread: isTyped && !best, offers, marked, setOpen, change, take, pressed, pasted };
+  return { text, leaf, meant, isUnread: isTyped && !best, offers, marked, setOpen, change, take, pressed, pasted };
 }
 
 /** A line typed as people say it: what it can mean stands below with how many it holds for, and Enter takes the first or the marked one. */
 export function TypedLine(props: TypedLineProps) {
   const { label, placeholder, autoFocus, catalogue, of = 'contact' } = props;
-  const { text, leaf, said, isUnread, offers, marked, setOpen, change, take, pressed, pasted } = useTyping(props);
+  const { text, leaf, meant, isUnread, offers, marked, setOpen, change, take, pressed, pasted } = useTyping(props);
   const id = useId();
   return (
     <span className="relative inline-block min-w-0 flex-1">
@@ -186,7 +167,7 @@ export function TypedLine(props: TypedLineProps) {
         ))}
       </ul>
       {isUnread && offers.length === 0 && (
-        <NotUnderstood text={text} said={said} expected={leaf.ok ? '' : (leaf.faults[0]?.expected ?? '')} />
+        <NotUnderstood text={text} said={meant} expected={leaf.ok ? '' : (leaf.faults[0]?.expected ?? '')} />
       )}
     </span>
   );

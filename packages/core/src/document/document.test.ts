@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { catalogue, conditions } from '../testing/world.ts';
 import {
+  clauseOf,
   describe as words,
+  isGroup,
   keyFrom,
   keySchema,
   laneOf,
@@ -17,7 +19,9 @@ import {
   holds,
   Moment,
   type AnyDefinition,
+  type Condition,
   type ConditionNode,
+  type Leaf,
 } from '../index.ts';
 import { stateOf } from '../testing/world.ts';
 import { contacts, NOW, ZONE } from '../testing/world.ts';
@@ -74,9 +78,9 @@ describe('a sentence', () => {
     fc.assert(
       fc.property(conditions, (condition) => {
         const sentence = words(condition, catalogue);
-        const count = (each: typeof condition): number => ('match' in each ? each.of.reduce((sum, inner) => sum + count(inner), 0) : 1);
-        const leaves = count(condition);
-        if (leaves > 0) expect(sentence.split(/, and |, or |; |: |\(/).length).toBeGreaterThanOrEqual(leaves);
+        const lines = (each: Condition): readonly Leaf[] => (isGroup(each) ? each.of.flatMap(lines) : [each]);
+        for (const line of lines(condition)) expect(sentence).toContain(clauseOf(line, catalogue, 'many').text);
+        expect(sentence).not.toMatch(/undefined|\[object|NaN/);
         expect(sentence.endsWith('.')).toBe(true);
       }),
       { numRuns: 300 },

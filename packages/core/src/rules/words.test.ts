@@ -21,7 +21,7 @@ const rule: RuleBody = {
 describe('the sentence of a rule', () => {
   it('says all of it, an option by its name', () => {
     expect(ruleSentence(rule, catalogue)).toBe(
-      'When a contact answered a form where form is ask, and if none of: has tag fam.one: add tag fam.two, set the one choice field to Apple green, clear the number field. Once per contact.',
+      'When a contact answered Ask, and if they do not have the tag fam.one: add tag fam.two, set the one choice field to Apple green, clear the number field. Once per contact.',
     );
   });
 

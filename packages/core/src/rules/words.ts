@@ -1,13 +1,11 @@
-import { describe } from '../conditions/describe/describe.ts';
-import { whereParts } from '../conditions/describe/tests.ts';
-import { type Condition } from '../conditions/schema.ts';
+import { said, saidOfThem } from '../conditions/describe/say.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { actionWords } from './action-kinds.ts';
 import { type RuleBody, type RuleSubject } from './definition.ts';
 
 /** A rule as one faithful sentence: when, if, then and how often, nothing left out. */
 export function ruleSentence(rule: RuleBody, catalogue: Catalogue): string {
-  const condition = rule.if ? `, and if ${conditionWords(rule.if, catalogue)}` : '';
+  const condition = rule.if ? `, and if ${saidOfThem(rule.if, catalogue)}` : '';
   const actions = rule.then.map((action) => actionWords(action, catalogue, rule.of)).join(', ');
   return `${whenWords(rule.when, catalogue, rule.of)}${condition}: ${actions}. ${capital(oftenWords(rule.howOften, rule.of))}.`;
 }
@@ -15,12 +13,10 @@ export function ruleSentence(rule: RuleBody, catalogue: Catalogue): string {
 /** What sets a rule off. */
 export function whenWords(when: RuleBody['when'], catalogue: Catalogue, of: RuleSubject = 'contact'): string {
   switch (when.kind) {
-    case 'signal': {
-      const where = whereParts(when.where ?? [], catalogue.detailsOf([when.type])).map((part) => part.text);
-      return ['When a contact', catalogue.body('signalType', when.type)?.verb ?? '…', ...where].join(' ');
-    }
+    case 'signal':
+      return `When a contact ${said({ kind: 'signal', type: when.type, ...(when.where ? { where: when.where } : {}) }, catalogue)}`;
     case 'becomes':
-      return `When this becomes true of a ${of}: ${conditionWords(when.condition, catalogue)}`;
+      return `When this becomes true of a ${of}: ${said(when.condition, catalogue)}`;
     case 'date':
       return `${dateWords(when, catalogue)}, at ${String(when.hour).padStart(2, '0')}:00`;
   }
@@ -34,14 +30,6 @@ function dateWords(when: Extract<RuleBody['when'], { kind: 'date' }>, catalogue:
   const days = Math.abs(when.days) === 1 ? 'a day' : `${Math.abs(when.days)} days`;
   const place = when.days === 0 ? 'On' : `${capital(days)} ${when.days > 0 ? 'after' : 'before'}`;
   return `${place} ${when.yearly ? 'every anniversary of ' : ''}${date}`;
-}
-
-/** A condition inside a sentence of a rule. */
-function conditionWords(condition: Condition, catalogue: Catalogue): string {
-  const words = describe(condition, catalogue, '')
-    .replace(/^ for whom this holds: /, '')
-    .replace(/\.$/, '');
-  return words === 'Everyone' ? 'anything' : words;
 }
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);

@@ -9,7 +9,7 @@ describe('the words of a score line', () => {
     );
     const condition = { kind: 'field', of: 'contact', field: 11, op: '>=', value: 3 } as const;
     expect(scoreLineWords({ key: 'b', kind: 'fact', condition, points: 3, stands: 'once held' }, catalogue)).toBe(
-      'the number field at least 3, kept once it has held',
+      'the number field is at least 3, kept once it has held',
     );
   });
 

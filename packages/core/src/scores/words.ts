@@ -1,4 +1,4 @@
-import { describe } from '../conditions/describe/describe.ts';
+import { said } from '../conditions/describe/say.ts';
 import { whereParts } from '../conditions/describe/tests.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Counts, type ScoreLine } from './definition.ts';
@@ -7,10 +7,7 @@ import { type Keeps } from '../contacts/points.ts';
 /** A score line in words: what it asks, and how often it counts. */
 export function scoreLineWords(line: ScoreLine, catalogue: Catalogue): string {
   if (line.kind === 'fact') {
-    const asked = describe(line.condition, catalogue, '')
-      .replace(/^ for whom this holds: /, '')
-      .replace(/\.$/, '');
-    return `${asked}${line.stands === 'once held' ? ', kept once it has held' : ', for as long as it holds'}`;
+    return `${said(line.condition, catalogue)}${line.stands === 'once held' ? ', kept once it has held' : ', for as long as it holds'}`;
   }
   const where = whereParts(line.where ?? [], catalogue.detailsOf([line.type])).map((part) => part.text);
   return [

@@ -1,4 +1,15 @@
-import { describe as sentenceOf, isGroup, lineText, normalise, orThrow, parseCondition, read, type Group, type Leaf } from '../../index.ts';
+import {
+  describe as sentenceOf,
+  isGroup,
+  lineText,
+  normalise,
+  orThrow,
+  parseCondition,
+  read,
+  said,
+  type Group,
+  type Leaf,
+} from '../../index.ts';
 import { catalogue } from '../../testing/world.ts';
 
 const parsed = (written: unknown) => orThrow(parseCondition(written, catalogue)).condition;
@@ -115,11 +126,13 @@ describe('conditions in one sentence', () => {
   it.each<[string, object]>([
     ['Everyone.', { match: 'all', of: [] }],
     ['No one: an empty list of alternatives.', { match: 'any', of: [] }],
-    ['People for whom this holds: has tag fam.one.', tag('has')],
+    ['People who have the tag fam.one.', tag('has')],
+    ['People who ordered in the last 30 days and who do not have the tag fam.one.', { match: 'all', of: [ordered, tag('lacks')] }],
     [
-      'People for whom this holds: ordered at least once in the last 30 days, and lacks tag fam.one.',
-      { match: 'all', of: [ordered, tag('lacks')] },
+      'People who ordered in the last 30 days, except those who have the tag fam.one.',
+      { match: 'all', of: [{ match: 'none', of: [tag('has')] }, ordered] },
     ],
+    ['People who ordered in the last 30 days or who have the tag fam.one.', { match: 'any', of: [ordered, tag('has')] }],
   ])('%s', (words, written) => {
     expect(sentenceOf(parsed(written), catalogue)).toBe(words);
   });
@@ -129,19 +142,90 @@ describe('conditions in one sentence', () => {
       parsed({ match: 'all', of: [ordered, { match: 'none', of: [tag('has'), { match: 'any', of: [ordered, tag('lacks')] }] }] }),
       catalogue,
     );
-    expect(sentence).toMatch(/^People for whom this holds: ordered .*, and none of/);
+    expect(sentence).toMatch(/^People who ordered .*, except those who have/);
     expect(sentence.match(/fam\.one/g)).toHaveLength(2);
     expect(sentence.match(/ordered/g)).toHaveLength(2);
     expect(sentence).toContain(' or ');
   });
 
   it('speak of companies where companies are asked', () => {
-    expect(sentenceOf(parsed(tag('has')), catalogue, 'Companies')).toBe('Companies for which this holds: has tag fam.one.');
+    expect(sentenceOf(parsed(tag('has')), catalogue, 'Companies')).toBe('Companies that have the tag fam.one.');
   });
 
   it('are groups of one line, where a line stands alone', () => {
     const group: Group = { match: 'all', of: [parsed(tag('has'))] };
     expect(isGroup(group)).toBe(true);
     expect(sentenceOf(group, catalogue)).toBe(sentenceOf(parsed(tag('has')), catalogue));
+  });
+});
+
+describe('a line as it is said', () => {
+  const last = (n: number, unit: string): object => ({ last: n, unit });
+  const order = (more: object): object => ({ kind: 'signal', type: 'order.placed', ...more });
+  it.each<[string, object]>([
+    ['has not ordered in the last 45 days', order({ count: { op: '=', value: 0 }, within: last(45, 'days') })],
+    ['has never ordered', order({ count: { op: '=', value: 0 } })],
+    ['did nothing in the last 45 days', { kind: 'signal', type: 'from them', count: { op: '=', value: 0 }, within: last(45, 'days') }],
+    [
+      'heard nothing from us in the last 45 days',
+      { kind: 'signal', type: 'from us', count: { op: '=', value: 0 }, within: last(45, 'days') },
+    ],
+    [
+      'ordered an item whose line is glaze and quantity is at least 2, at least 3 times in the last 120 days',
+      order({
+        where: [
+          {
+            some: 'items',
+            of: [
+              { path: 'line', op: 'is', value: 'glaze' },
+              { path: 'quantity', op: '>=', value: 2 },
+            ],
+          },
+        ],
+        count: { op: '>=', value: 3 },
+        within: last(120, 'days'),
+      }),
+    ],
+    ['spent more than 2,000 SEK in the last year', order({ sum: { path: 'amount', op: '>', value: 2_000 }, within: last(1, 'years') })],
+    ['ordered on at least 3 days', order({ days: { op: '>=', value: 3 } })],
+    ['ordered since 1 Jan 2026', order({ within: { from: '2026-01-01' } })],
+    [
+      'left the checkout in the last 7 days and had not ordered within 2 hours',
+      {
+        kind: 'signal',
+        type: 'checkout.left',
+        then: { type: 'order.placed', happens: false, within: { n: 2, unit: 'hours' } },
+        within: last(7, 'days'),
+      },
+    ],
+    ['answered Ask', { kind: 'signal', type: 'form.answered', where: [{ path: 'form', op: 'is', value: 'ask' }] }],
+    [
+      'answered Ask with “Celadon” to “Which?”',
+      {
+        kind: 'signal',
+        type: 'form.answered',
+        where: [
+          { path: 'form', op: 'is', value: 'ask' },
+          { some: 'answers.which', of: [{ path: 'value', op: 'is', value: 'c' }] },
+        ],
+      },
+    ],
+    ['Liking changed from low to in the middle or top', { kind: 'change', what: 'band', key: 'card', from: ['low'], to: ['mid', 'top'] }],
+    ['stage became suited in the last 30 days', { kind: 'stage', op: 'is', value: 'suited', since: last(30, 'days') }],
+    [
+      'Liking has been top for more than 30 days',
+      { kind: 'band', scorecard: 'card', op: 'is', value: 'top', since: { olderThan: 30, unit: 'days' } },
+    ],
+    ['the one choice field is Apple green or Celadon', { kind: 'field', field: 'f-6', op: 'is one of', value: ['a', 'c'] }],
+    ['the money field is at least 1,500 SEK', { kind: 'field', field: 'f-2', op: '>=', value: 1_500 }],
+    ['the text field is not known', { kind: 'field', field: 'f-0', op: 'is empty' }],
+    ['got the tag fam.one in the last week', { kind: 'tag', tag: 'fam.one', op: 'has', since: last(1, 'weeks') }],
+    [
+      'has no deals whose stage is agreed',
+      { kind: 'deal', where: [{ path: 'stage', op: 'is', value: 'agreed' }], count: { op: '=', value: 0 } },
+    ],
+    ['withdrew consent to email', { kind: 'consent', channel: 'email', op: 'is', value: 'withdrawn' }],
+  ])('%s', (words, written) => {
+    expect(said(orThrow(parseCondition({ match: 'all', of: [written] }, catalogue)).condition, catalogue)).toBe(words);
   });
 });
