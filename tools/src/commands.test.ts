@@ -41,7 +41,10 @@ describe('./sieve', () => {
     [['stop', '--hard'], "Unknown option '--hard'"],
     [['key', 'make'], 'Usage: ./sieve key create --name N --scopes'],
     [['key', 'create', '--name', 'x'], 'Usage: ./sieve key create --name N --scopes'],
-    [['test', 'everything'], 'There is no part “everything”. The parts are checks, unit, server, browser, changed, matrix, fuzz, kills.'],
+    [
+      ['test', 'everything'],
+      'There is no part “everything”. The parts are checks, unit, server, browser, changed, matrix, fuzz, kills, upgrades.',
+    ],
     [['export'], 'Usage: ./sieve export FILE'],
     [['import'], 'Usage: ./sieve import FILE'],
     [['import', 'nowhere.json'], 'There is no file nowhere.json.'],

@@ -21,7 +21,7 @@ export const HELP = `Eager Sieve
   ./sieve stop                                    stop what was left running
   ./sieve test [checks|unit|server|browser]       every check and test, or one part of them
   ./sieve test changed                            what the last change touches
-  ./sieve test matrix|fuzz|kills [--runs N] [--seed N]   who may see what; odd requests; kills of the server and PostgreSQL
+  ./sieve test matrix|fuzz|kills|upgrades [--runs N] [--seed N]   who may see what; odd requests; kills of the server and PostgreSQL; older databases
   ./sieve reset [--yes]                           throw away this installation's data
   ./sieve verify                                  work out everything from scratch and compare it with what is kept
   ./sieve export FILE                             write the definitions down as one document

@@ -9,7 +9,7 @@ import { must, show } from './run';
 import { say, ToldError } from './say';
 
 /** Parts of the whole run, what a change touches, and tests of their own that can be asked for longer. */
-export const TEST_PARTS = ['checks', 'unit', 'server', 'browser', 'changed', 'matrix', 'fuzz', 'kills'] as const;
+export const TEST_PARTS = ['checks', 'unit', 'server', 'browser', 'changed', 'matrix', 'fuzz', 'kills', 'upgrades'] as const;
 type Part = (typeof TEST_PARTS)[number];
 
 /** Tests of the server that are small in the whole run and long by hand, and how often they go round then. */
@@ -20,6 +20,7 @@ const LONG = {
     runs: 20_000,
     env: (runs: number, seed: number) => ({ FUZZ_RUNS: String(runs), FUZZ_SEED: String(seed) }),
   },
+  upgrades: { files: ['tools/src/faults/upgrade'], runs: 1, env: () => ({ SIEVE_UPGRADES: 'all' }) },
   kills: {
     files: ['tools/src/faults/kills'],
     runs: 1_000,
@@ -38,8 +39,8 @@ export async function test(part: string | undefined, { runs, seed = Math.floor(D
     throw new ToldError(`There is no part “${part}”. The parts are ${TEST_PARTS.join(', ')}.`);
   const wanted = (each: Part): boolean => part === undefined || part === each;
   if (part === 'changed') return changed();
-  if (part === 'matrix' || part === 'fuzz' || part === 'kills') {
-    const long = LONG[part];
+  const long = Object.entries(LONG).find(([name]) => name === part)?.[1];
+  if (long && part) {
     return longRun(part, long.files, { ...process.env, ...long.env(runs ?? long.runs, seed) }, seed);
   }
   await build();

@@ -213,7 +213,7 @@ describe('the engine', () => {
     expect(explained).toMatchObject({
       holds: false,
       explanation: {
-        of: [{ holds: false, words: 'has tag snag.price' }, { holds: false }, { holds: true, seen: { kind: 'signals', count: 1 } }],
+        of: [{ holds: false, words: 'has the tag snag.price' }, { holds: false }, { holds: true, seen: { kind: 'signals', count: 1 } }],
       },
     });
   });

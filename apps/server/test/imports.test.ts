@@ -81,10 +81,10 @@ describe('an import that does not come to its end at once', () => {
 
   it('goes on in another process where the one that had it in hand is stopped or gone', async () => {
     for (const how of ['stopped', 'gone'] as const) {
-      const file = aFile(6_000);
+      const file = aFile(3_000);
       const ended = imports.run(Readable.from([file]), { ...OPTIONS, name: how }, file.length, 'test');
       const find = async () => {
-        const query = 'select id from import_run where name = $1 and is_whole and rows between 1 and 5999';
+        const query = 'select id from import_run where name = $1 and is_whole and rows between 1 and 2999';
         return (await server.database.query<{ id: number }>(query, [how]))[0];
       };
       let run = await find();
@@ -96,8 +96,8 @@ describe('an import that does not come to its end at once', () => {
       await ended;
       let view = await imports.view(run.id);
       for (; view.state === 'running'; view = await imports.view(run.id)) await wait(10);
-      expect(view).toMatchObject({ state: 'done', rows: 6_000, error: null });
-      expect(view.created + view.faulty).toBe(6_000);
+      expect(view).toMatchObject({ state: 'done', rows: 3_000, error: null });
+      expect(view.created + view.faulty).toBe(3_000);
     }
     await server.idle();
     expect((await server.verify()).differences).toBe(0);

@@ -10,7 +10,7 @@ import { ROOT } from '../places';
 import { createDatabase, serverCommand, startServer, type RunningServer } from '../server';
 
 /** `./sieve test kills` kills a thousand times; which and when follows from the seed. */
-const KILLS = Number(process.env['SIEVE_KILLS'] ?? 10);
+const KILLS = Number(process.env['SIEVE_KILLS'] ?? 6);
 const SEED = Number(process.env['SIEVE_SEED'] ?? 20_261_128);
 const MS_A_KILL = 12_000;
 
