@@ -49,7 +49,7 @@ describe('a PostgreSQL with a replica', () => {
       .count;
   const stored = async (): Promise<number | undefined> =>
     (await ask<{ n: number }>(primary.url('copied'), 'select count(*)::int as n from contact where merged_into is null'))[0]?.n;
-  const signals = makeSignals(makeContacts(150), Date.now());
+  const signals = makeSignals(makeContacts(300), Date.now());
   const half = Math.floor(signals.length / 2 / BATCH) * BATCH;
   const send = (server: RunningServer, from: number): Promise<Response | undefined> =>
     call(server, 'POST', '/api/v1/signals', signals.slice(from, from + BATCH), 'application/cloudevents-batch+json').catch(() => undefined);

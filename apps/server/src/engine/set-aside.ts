@@ -1,4 +1,4 @@
-import { type Database, type Sql } from '../database/database';
+import { ServerError, type Database, type Sql } from '../database/database';
 import { isDatabaseAway } from '../http/away';
 import { loggedError } from '../log';
 import { type DefinitionStore } from '../settings/definition-store';
@@ -13,11 +13,14 @@ export const AGAIN_MS = 3_600_000;
 /** Codes of PostgreSQL for values that it does not take, and for constraints that they break. */
 const OF_A_VALUE = /^(22|23|54)/;
 
+/** A program that stumbles over a value; a driver whose connection is cut throws others. */
+const STUMBLES = [TypeError, RangeError, ReferenceError, SyntaxError, ServerError];
+
 /** Whether an error will come again for the same entry, rather than being of the moment. */
 function isOfTheEntry(error: unknown): boolean {
   if (isDatabaseAway(error)) return false;
   const { code } = (error ?? {}) as { code?: unknown };
-  return typeof code === 'string' ? OF_A_VALUE.test(code) : error instanceof Error;
+  return typeof code === 'string' ? OF_A_VALUE.test(code) : STUMBLES.some((kind) => error instanceof kind);
 }
 
 /**
@@ -45,7 +48,9 @@ export async function setAsideWhatFails(database: Database, store: DefinitionSto
       let found = false;
       for (const [kind, alone] of ALONE) {
         for (;;) {
-          const { worked, error } = await tried({ lane, ...alone });
+          let { worked, error } = await tried({ lane, ...alone });
+          // Once could be of the moment: it is looked at again before anything is done about it.
+          if (error !== undefined) ({ worked, error } = await tried({ lane, ...alone }));
           if (error !== undefined) {
             await SET_ASIDE[kind](database, lane, clock.now(), codeOf(error));
             aside += 1;
