@@ -89,7 +89,7 @@ function GoOn({ run }: { run: ImportView }) {
   };
   return (
     <>
-      <label className="btn btn-xs focus-within:outline">
+      <label className="btn btn-xs mr-2 focus-within:outline">
         {isLoading ? 'Going on …' : 'Go on with the same file'}
         <input type="file" accept=".csv,text/csv" className="sr-only" disabled={isLoading} onChange={choose} />
       </label>

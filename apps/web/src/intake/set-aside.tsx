@@ -35,7 +35,7 @@ function Entry({ entry }: { entry: SetAsideView }) {
   return (
     <li className="flex flex-wrap items-center gap-x-3 gap-y-1 py-2">
       <span className="min-w-0 flex-1">
-        <span className="font-semibold first-letter:uppercase">{entry.what}</span>
+        <span className="inline-block font-semibold first-letter:uppercase">{entry.what}</span>
         {to && (
           <>
             {' of '}
