@@ -49,6 +49,49 @@ describe('what people type about lists', () => {
     }
   });
 
+  it('says of each thing for itself that it is not so', () => {
+    const things = [
+      'keen',
+      'eager',
+      'in Sweden',
+      'in Norway',
+      'customer',
+      'regular',
+      'tagged glaze.buyer',
+      'tagged snag.price',
+      'in glaze keepers',
+      'bought glaze',
+      'opened a message in the last 30 days',
+      'owner wren',
+      'owner sol',
+      'works by throwing',
+      'works by sculpting',
+      'has own kiln',
+      'years at the wheel over 3',
+      'consent to email',
+    ];
+    const lines = (phrase: string): readonly string[] => {
+      const [first] = readPhrase(phrase, catalogue, { now: NOW }).readings;
+      if (!first || first.unread.length > 0) return [];
+      return isGroup(first.condition) && first.condition.match === 'all' ? first.condition.of.map(written) : [written(first.condition)];
+    };
+    const both = (a: readonly string[], b: readonly string[]): readonly string[] => [...a, ...b];
+    for (const a of things) {
+      expect([a, lines(`not ${a}`)]).not.toEqual([a, lines(a)]);
+      for (const b of things) {
+        if (a === b) continue;
+        for (const joint of ['and not', 'but not'])
+          expect([`${a} ${joint} ${b}`, lines(`${a} ${joint} ${b}`)]).toEqual([`${a} ${joint} ${b}`, both(lines(a), lines(`not ${b}`))]);
+        const neither = `not ${a} and not ${b}`;
+        expect([neither, lines(neither)]).toEqual([neither, both(lines(`not ${a}`), lines(`not ${b}`))]);
+      }
+    }
+  });
+
+  it('reads nothing of what is too long to be a line, rather than some of it', () => {
+    expect(readPhrase('keen and '.repeat(80), catalogue).readings).toEqual([]);
+  });
+
   it('says which word is not known, and what is nearest to it', () => {
     const { unknown } = readPhrase('boght glaze', catalogue);
     expect(unknown).toEqual([{ from: 0, to: 5, nearest: ['bought'] }]);

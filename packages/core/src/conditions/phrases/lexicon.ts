@@ -1,18 +1,11 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { type AnyDefinition } from '../../settings/definitions.ts';
 import { spokenName } from '../describe/names.ts';
-import {
-  ANYTHING_WORDS,
-  FIELD_WORDS,
-  FILLERS,
-  isNegation,
-  MONTHS,
-  NUMBER_WORDS,
-  NOTHING_WORDS,
-  SIGNAL_WORDS,
-  SPENT_WORDS,
-} from './synonyms.ts';
-import { tokensOf, type Token } from './tokens.ts';
+import { runOf, tokensOf, type Token } from './tokens.ts';
+import { FIELD_WORDS, FILLERS, isNegation, OTHER_WORDS } from './words/language.ts';
+import { CUE_WORDS } from './words/cues.ts';
+import { ANYTHING_WORDS, NOTHING_WORDS, SIGNAL_WORDS, SPENT_WORDS } from './words/signals.ts';
+import { COMPARISON_WORDS } from './limits.ts';
 
 /** What some words can mean in this workspace. */
 export type Meaning =
@@ -27,7 +20,7 @@ export type Meaning =
   | { readonly kind: 'audience'; readonly audience: number; readonly isPart?: true }
   | { readonly kind: 'form'; readonly key: string }
   | { readonly kind: 'answer'; readonly form: string; readonly question: string; readonly key: string }
-  | { readonly kind: 'question'; readonly form: string; readonly question: string; readonly several: boolean }
+  | { readonly kind: 'question'; readonly form: string; readonly question: string }
   | { readonly kind: 'message'; readonly key: string }
   | { readonly kind: 'person'; readonly email: string };
 
@@ -91,7 +84,6 @@ export class Lexicon {
           kind: 'question',
           form: form.key,
           question: question.key,
-          several: question.type === 'several choices',
         });
         for (const option of question.options ?? [])
           this.#named(option, { kind: 'answer', form: form.key, question: question.key, key: option.key });
@@ -180,14 +172,5 @@ const partsOfYesNo = (name: string): readonly string[] => {
   return [...new Set([bare, bare.replace(/^(an?|own|their own|the)\s+/i, '')])].filter((each) => each !== name && each !== '');
 };
 
-/** Words of the language itself, in the singular. */
-export const LANGUAGE: ReadonlySet<string> = new Set([
-  ...[...FILLERS].flatMap((each) => tokensOf(each).map((token) => token.word)),
-  ...Object.keys(NUMBER_WORDS),
-  ...MONTHS,
-  ...`last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and or but then once twice thrice time more less than least most over under above below
-    exactly only first latest ever never often ago upcoming followed stage owner owned belongs consent subscribed email mail text chat reachable undeliverable withdrawn given unknown empty filled blank set tag tagged label labelled score points band audience
-    list member company deal deals open changed became become turned moved rose fell dropped crossed anniversary birthday latest newest item line product whose yes true false half couple`
-    .split(/\s+/)
-    .map((each) => tokensOf(each)[0]?.word ?? each),
-]);
+/** Words of the language itself, as tokens are compared: none of them is misspelt. */
+const LANGUAGE: ReadonlySet<string> = new Set([...[...FILLERS, ...OTHER_WORDS].map(runOf), ...CUE_WORDS, ...COMPARISON_WORDS]);

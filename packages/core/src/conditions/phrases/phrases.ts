@@ -4,10 +4,9 @@ import { type Instant } from '../../time/zone.ts';
 import { normalise } from '../normalise.ts';
 import { prepare } from '../prepare/prepare.ts';
 import { type Condition } from '../schema.ts';
-import { chunksOf, CUE_WORDS, type Chunk } from './chunks.ts';
+import { chunksOf, type Chunk } from './chunks.ts';
 import { lexiconOf, type Lexicon } from './lexicon.ts';
-import { COMPARISON_WORDS } from './pieces.ts';
-import { PhraseLines, type LineReading } from './lines.ts';
+import { lineReadings, type LineReading } from './lines/index.ts';
 import { distance, tokensOf, type Token } from './tokens.ts';
 
 /** One way in which a phrase can be meant. */
@@ -51,8 +50,10 @@ export function readPhrase(
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const typed = tokensOf(text);
   const { tokens, unknown } = spelt(typed, lexicon);
-  const chunks = chunksOf(tokens, lexicon, today).slice(0, MOST_CHUNKS);
-  const lines = new PhraseLines(catalogue, of, today);
+  const chunks = chunksOf(tokens, lexicon, today);
+  // So long a text is no line; to read some of it would be to leave out the rest.
+  if (chunks.length > MOST_CHUNKS) return { readings: [], unknown };
+  const phrase = { catalogue, of, today };
   const usable = (readings: readonly LineReading[]): LineReading[] => {
     const seen = new Set<string>();
     return [...readings]
@@ -64,8 +65,8 @@ export function readPhrase(
         return prepare(condition, catalogue, of).ok;
       });
   };
-  const whole = usable(lines.readings(chunks));
-  const parted = inLines(chunks, (some) => usable(lines.readings(some).filter(({ unread }) => unread.length === 0))[0]);
+  const whole = usable(lineReadings(phrase, chunks));
+  const parted = inLines(chunks, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
   const readings = [...whole, ...(parted ? [parted] : [])]
     .filter(({ score }) => score > 0)
     .sort((a, b) => b.score - a.score)
@@ -78,6 +79,13 @@ export function readPhrase(
   return { readings, unknown };
 }
 
+/** How many letters two words have in common from their beginning. */
+function alike(a: string, b: string): number {
+  let length = 0;
+  while (length < a.length && a[length] === b[length]) length += 1;
+  return length;
+}
+
 /** Words that nobody knows here, but for a letter or two, are taken as the ones that are meant. */
 function spelt(
   tokens: readonly Token[],
@@ -85,21 +93,14 @@ function spelt(
 ): { readonly tokens: readonly Token[]; readonly unknown: readonly UnknownWord[] } {
   const unknown: UnknownWord[] = [];
   const mended = tokens.map((token) => {
-    if (
-      token.kind !== 'word' ||
-      lexicon.knows(token.word) ||
-      CUE_WORDS.has(token.word) ||
-      COMPARISON_WORDS.has(token.word) ||
-      token.word.length < 4
-    )
-      return token;
+    if (token.kind !== 'word' || lexicon.knows(token.word) || token.word.length < 4) return token;
     const most = token.word.length >= 8 ? 2 : 1;
     const near = Array.from({ length: 2 * most + 1 }, (_, index) => lexicon.byLength.get(token.word.length - most + index) ?? [])
       .flat()
       .filter((word) => word.length >= 4)
       .map((word) => ({ word, far: distance(token.word, word, most) }))
       .filter(({ far }) => far <= most)
-      .sort((a, b) => a.far - b.far);
+      .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));
     unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
     const [first] = near;
     return first ? { ...token, word: first.word } : token;

@@ -1,9 +1,10 @@
 import { type Window } from '../../time/window.ts';
-import { type Chunk, type Cue } from './chunks.ts';
+import { type Chunk } from './chunks.ts';
 import { type Meaning } from './lexicon.ts';
-import { type Limit } from './pieces.ts';
-import { GENERAL_NOUNS } from './synonyms.ts';
+import { type Limit } from './limits.ts';
 import { stem } from './tokens.ts';
+import { type Cue } from './words/cues.ts';
+import { GENERAL_NOUNS } from './words/language.ts';
 
 /** How much it costs, for each word, to take words that mean something here as mere text. */
 const AS_TEXT = 1.6;
@@ -11,13 +12,24 @@ const AS_TEXT = 1.6;
 const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'company', 'contains', 'tag', 'ever', 'days']);
 /** Kinds of things whose names may well be a detail of something that happened: an evening is a form's name and an event's. */
 const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message']);
+/** Between what happened and what it happened to. */
 const ARTICLE = /^(a|an|the|some|any|of|new|our|their|at|to|for|on|in)$/i;
+const CONTENT: ReadonlySet<Chunk['kind']> = new Set(['thing', 'free', 'limit', 'window', 'next']);
+
+export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
+
+/** What a chunk means among other things. */
+export const meaningOf = <Kind extends Meaning['kind']>(chunk: Chunk, kind: Kind): MeaningOf<Kind> | undefined =>
+  chunk.meanings.find((each): each is MeaningOf<Kind> => each.kind === kind);
 
 /** The pieces of what may be one line, and which of them a reading has made use of. */
 export class Segment {
   readonly chunks: readonly Chunk[];
   readonly #used = new Set<Chunk>();
+  /** what the line is about, which may stand on either side of a "not" */
+  readonly #heads = new Set<Chunk>();
   #cost = 0;
+  #isRefused = false;
 
   constructor(chunks: readonly Chunk[]) {
     this.chunks = chunks;
@@ -27,30 +39,43 @@ export class Segment {
     for (const chunk of chunks) if (chunk) this.#used.add(chunk);
   }
 
+  /** Takes what the line is about. */
+  head(chunk: Chunk | undefined): void {
+    this.use(chunk);
+    if (chunk) this.#heads.add(chunk);
+  }
+
   isUsed(chunk: Chunk): boolean {
     return this.#used.has(chunk);
   }
 
-  /** What of the phrase is left that should have meant something. */
+  unused(within: readonly Chunk[] = this.chunks): readonly Chunk[] {
+    return within.filter((chunk) => !this.#used.has(chunk));
+  }
+
+  /** Whether the pieces cannot be one line, since a "not" stands between them. */
+  get isRefused(): boolean {
+    return this.#isRefused;
+  }
+
+  /** What of the phrase is left that should have meant something. Of joints those count that part what was read. */
   get unread(): readonly Chunk[] {
-    return this.chunks.filter(
-      (chunk) =>
-        !this.#used.has(chunk) &&
-        chunk.kind !== 'filler' &&
-        chunk.kind !== 'joint' &&
-        !(chunk.cue && chunk.kind === 'cue' && BETWEEN.has(chunk.cue)),
-    );
+    const [first, last] = [
+      this.chunks.findIndex((chunk) => this.#used.has(chunk)),
+      this.chunks.findLastIndex((chunk) => this.#used.has(chunk)),
+    ];
+    return this.chunks.filter((chunk, index) => {
+      if (this.#used.has(chunk) || chunk.kind === 'filler') return false;
+      if (chunk.kind === 'joint') return index > first && index < last && chunk.text !== ',';
+      return !(chunk.kind === 'cue' && chunk.cue && BETWEEN.has(chunk.cue));
+    });
   }
 
   /** The more of the phrase a reading makes use of, the better it is; what it leaves out counts heavily. */
   get score(): number {
-    const read = this.chunks.filter((chunk) => this.#used.has(chunk)).reduce((sum, chunk) => sum + chunk.size, 0);
+    const read = this.chunks.filter((chunk) => this.#used.has(chunk) && chunk.kind !== 'joint').reduce((sum, chunk) => sum + chunk.size, 0);
     const unread = this.unread.reduce((sum, chunk) => sum + (chunk.kind === 'cue' ? 1 : 3 * chunk.size), 0);
     return read - unread - this.#cost;
-  }
-
-  charge(cost: number): void {
-    this.#cost += cost;
   }
 
   cue(...cues: readonly Cue[]): Chunk | undefined {
@@ -63,39 +88,64 @@ export class Segment {
     return chunk !== undefined;
   }
 
-  /** Whether it is said that it is not so. Twice is that it is. */
+  /** Takes a cue however often it stands there. */
+  takeCues(cue: Cue): boolean {
+    const isThere = this.takeCue(cue);
+    while (this.takeCue(cue));
+    return isThere;
+  }
+
+  /**
+   * Whether it is said that it is not so. A "not" is about what follows it: where something stands before it and something behind it, these are
+   * two lines and not one, so the reading is refused. Two that follow each other are none.
+   */
   takeNot(within: readonly Chunk[] = this.chunks): boolean {
     const nots = within.filter((chunk) => chunk.kind === 'not' && !this.#used.has(chunk));
+    const [first, last] = [nots[0], nots.at(-1)];
+    if (!first || !last) return false;
     this.use(...nots);
+    const isContent = (chunk: Chunk): boolean => CONTENT.has(chunk.kind) && !this.#heads.has(chunk);
+    const [from, to] = [within.indexOf(first), within.indexOf(last)];
+    const isBefore = within.slice(0, from).some(isContent);
+    const isBetween = within.slice(from, to).some((chunk) => isContent(chunk) || this.#heads.has(chunk));
+    if (isBetween || (isBefore && within.slice(to).some(isContent))) this.#isRefused = true;
     return nots.length % 2 === 1;
   }
 
   takeWindow(within: readonly Chunk[] = this.chunks): Window | undefined {
-    const chunk = within.find((each) => each.kind === 'window' && !this.#used.has(each));
+    const chunk = this.unused(within).find((each) => each.kind === 'window');
     this.use(chunk);
     return chunk?.window;
   }
 
   takeLimit(within: readonly Chunk[] = this.chunks): Limit | undefined {
-    const chunk = within.find((each) => each.kind === 'limit' && !this.#used.has(each));
+    const chunk = this.unused(within).find((each) => each.kind === 'limit');
     this.use(chunk);
     return chunk?.limit;
   }
 
-  /** All things of a kind for which something holds, each by its first such meaning. */
+  /** All things of a kind for which something holds, each by its first such meaning, with what joins them. */
   takeAll<Kind extends Meaning['kind']>(
     kind: Kind,
-    fits: (meaning: Extract<Meaning, { kind: Kind }>) => boolean,
-  ): Extract<Meaning, { kind: Kind }>[] {
-    return this.chunks.flatMap((chunk) => {
-      if (this.#used.has(chunk)) return [];
-      const meaning = chunk.meanings.find(
-        (each): each is Extract<Meaning, { kind: Kind }> => each.kind === kind && fits(each as Extract<Meaning, { kind: Kind }>),
-      );
-      if (!meaning) return [];
-      this.use(chunk);
-      return [meaning];
+    fits: (meaning: MeaningOf<Kind>) => boolean = () => true,
+    within: readonly Chunk[] = this.chunks,
+  ): MeaningOf<Kind>[] {
+    const found = this.unused(within).flatMap((chunk) => {
+      const meaning = chunk.meanings.find((each): each is MeaningOf<Kind> => each.kind === kind && fits(each as MeaningOf<Kind>));
+      return meaning ? [{ chunk, meaning }] : [];
     });
+    this.join(found.map(({ chunk }) => chunk));
+    return found.map(({ meaning }) => meaning);
+  }
+
+  /** Takes values of one line, and what joins one to the next. */
+  join(values: readonly Chunk[]): void {
+    this.use(...values);
+    for (const [index, value] of values.entries()) {
+      const next = values[index + 1];
+      if (next)
+        this.use(...this.chunks.slice(this.chunks.indexOf(value), this.chunks.indexOf(next)).filter((chunk) => chunk.kind === 'joint'));
+    }
   }
 
   /**
@@ -106,42 +156,41 @@ export class Segment {
   takeTexts(within: readonly Chunk[] = this.chunks): string[] {
     this.passOver(within);
     const texts: string[][] = [];
+    const taken: Chunk[] = [];
     let isOpen = false;
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      const isText =
-        !this.#used.has(chunk) &&
-        (chunk.kind === 'free' || (chunk.kind === 'thing' && chunk.meanings.every(({ kind }) => kind !== 'signal')));
-      if (isText) {
+      if (!this.#used.has(chunk) && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);
-        this.use(chunk);
-        if (chunk.kind === 'thing')
-          this.charge(isDirect || chunk.meanings.every(({ kind }) => NAMES_TOO.has(kind)) ? 0 : AS_TEXT * chunk.size);
+        taken.push(chunk);
+        if (chunk.kind === 'thing' && !isDirect && !chunk.meanings.every(({ kind }) => NAMES_TOO.has(kind)))
+          this.#cost += AS_TEXT * chunk.size;
         isOpen = true;
         isDirect = true;
       } else if (isOpen && chunk.kind === 'cue' && chunk.cue === 'audience' && chunk.size === 1) {
         // A price list is no list of people.
         texts.at(-1)?.push(chunk.text);
-        this.use(chunk);
-      } else if (chunk.kind !== 'filler') {
+        taken.push(chunk);
+      } else if (chunk.kind === 'filler') {
+        if (!/^(of|the|a|an)$/i.test(chunk.text)) isOpen = false;
+        isDirect &&= ARTICLE.test(chunk.text);
+      } else {
         isOpen = false;
-        isDirect =
-          chunk.meanings.some(({ kind }) => kind === 'signal') || chunk.joint === 'or' || chunk.cue === 'line' || chunk.cue === 'product';
-      } else if (isDirect && !ARTICLE.test(chunk.text)) isDirect = false;
-      if (chunk.kind === 'filler' && isOpen && !/^(of|the|a|an|and)$/i.test(chunk.text)) isOpen = false;
+        isDirect = meaningOf(chunk, 'signal') !== undefined || chunk.joint === 'or' || chunk.cue === 'line' || chunk.cue === 'product';
+      }
     }
+    this.join(taken);
     return texts.map((words) => words.join(' '));
   }
 
   /** Nouns that go with what happened and name nothing in particular. */
   passOver(within: readonly Chunk[]): void {
-    for (const chunk of within)
-      if (chunk.size === 1 && chunk.meanings.every(({ kind }) => kind !== 'signal') && GENERAL_NOUNS.has(stem(chunk.text))) this.use(chunk);
+    for (const chunk of within) if (chunk.size === 1 && !meaningOf(chunk, 'signal') && GENERAL_NOUNS.has(stem(chunk.text))) this.use(chunk);
   }
 
   isJoinedBy(joint: 'and' | 'or'): boolean {
-    return this.chunks.some((chunk) => chunk.kind === 'joint' && chunk.joint === joint && chunk.text !== ',');
+    return this.chunks.some((chunk) => chunk.joint === joint && chunk.text !== ',');
   }
 }

@@ -51,6 +51,12 @@ export function tokensOf(text: string): readonly Token[] {
   });
 }
 
+/** A run of words as tokens are compared. */
+export const runOf = (text: string): string =>
+  tokensOf(text)
+    .map((token) => token.word)
+    .join(' ');
+
 /** How many letters have to change, be added, left out or swapped, up to `most`; more than that is `most + 1`. */
 export function distance(a: string, b: string, most: number): number {
   if (Math.abs(a.length - b.length) > most) return most + 1;

@@ -1,0 +1,124 @@
+import { type NumberOp } from '../schema.ts';
+import { readAmount, taken, word, type Read } from './times.ts';
+import { type Token } from './tokens.ts';
+
+export interface Limit {
+  readonly op: NumberOp;
+  readonly value: number | [number, number];
+  /** what the number counts, where that is said */
+  readonly of?: 'times' | 'days' | 'money' | undefined;
+  /** whether how it compares was said: a bare number is taken as the place where it stands suggests */
+  readonly isSaid: boolean;
+}
+
+const runs = (text: string): readonly string[] => text.split(', ');
+/** How numbers are compared, before them. */
+const BEFORE: readonly (readonly [NumberOp, readonly string[]])[] = [
+  [
+    '>=',
+    runs(
+      'at least, is at least, no less than, not less than, no fewer than, not fewer than, minimum, a minimum of, minimum of, min, from, not under, not below, no under, >=, ≥',
+    ),
+  ],
+  [
+    '>',
+    runs(
+      'more than, over, above, exceeding, greater than, higher than, bigger than, larger than, upwards of, beyond, exceed, in excess of, >',
+    ),
+  ],
+  ['<=', runs('at most, up to, no more than, not more than, maximum, a maximum of, maximum of, max, not over, not above, <=, ≤')],
+  ['<', runs('less than, under, below, fewer than, lower than, smaller than, <')],
+  ['!=', runs('not exactly, not equal to, other than, anything but, !=, ≠, <>')],
+  ['=', runs('exactly, equal to, equal, precisely, only, just, =')],
+];
+/** And behind them. */
+const AFTER: readonly (readonly [NumberOp, readonly string[]])[] = [
+  ['>=', runs('or more, and more, and up, or above, and above, or over, and over, upwards, +, or higher, or better, at least, minimum')],
+  ['<=', runs('or less, or fewer, or below, and below, or under, and under, at most, maximum, or lower, top')],
+];
+/** All words by which numbers are compared. */
+export const COMPARISON_WORDS: ReadonlySet<string> = new Set(
+  [...BEFORE, ...AFTER].flatMap(([, all]) => all.flatMap((run) => run.split(' '))),
+);
+const CURRENCY = /^(sek|eur|usd|gbp|nok|dkk|kr|kronor|krona|crown|euro|dollar|pound|€|\$|£|jpy|chf|yen)$/;
+const TIMES: ReadonlyMap<string, number> = new Map([
+  ['once', 1],
+  ['twice', 2],
+  ['thrice', 3],
+]);
+
+/** The longest of these words that stand here. */
+function comparedBy(table: typeof BEFORE, tokens: readonly Token[], at: number): Read<NumberOp> | undefined {
+  let best: Read<NumberOp> | undefined;
+  for (const [value, all] of table) {
+    const length = taken(tokens, at, all);
+    if (length > (best?.length ?? 0)) best = { value, length };
+  }
+  return best;
+}
+
+const currencyAt = (tokens: readonly Token[], at: number): number => (CURRENCY.test(word(tokens, at)) ? 1 : 0);
+
+/** A number with its currency before it: `€ 20`; "a" is none. */
+function bareNumber(tokens: readonly Token[], at: number): Read<number> | undefined {
+  const sign = currencyAt(tokens, at);
+  const first = word(tokens, at + sign);
+  const amount = first === 'a' || first === 'an' ? undefined : readAmount(tokens, at + sign);
+  return amount && { value: amount.value, length: sign + amount.length };
+}
+
+/** What a number counts: `2,000 SEK`, `3 times`, `3x`, `3 different days` */
+function countedBy(tokens: readonly Token[], at: number): { readonly of?: Limit['of']; readonly length: number } {
+  if (currencyAt(tokens, at) > 0) return { of: 'money', length: 1 };
+  const times = taken(tokens, at, ['time', 'x', '×', 'time in total', 'separate time']);
+  if (times > 0) return { of: 'times', length: times };
+  const days = taken(tokens, at, ['day', 'different day', 'separate day', 'distinct day']);
+  return days > 0 ? { of: 'days', length: days } : { length: 0 };
+}
+
+/** `at least twice`, `over 2,000 SEK`, `3x`, `3 or more times`, `between 2 and 5`, `on 3 days` */
+export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  const range = readRange(tokens, at);
+  if (range) return range;
+  const on = taken(tokens, at, ['on']);
+  const compared = comparedBy(BEFORE, tokens, at + on);
+  const place = at + on + (compared?.length ?? 0);
+  const times = TIMES.get(word(tokens, place));
+  if (times !== undefined) {
+    const after = comparedBy(AFTER, tokens, place + 1);
+    const op = compared?.value ?? after?.value;
+    return {
+      value: { op: op ?? '>=', value: times, of: 'times', isSaid: op !== undefined },
+      length: place + 1 + (after?.length ?? 0) - at,
+    };
+  }
+  const number = bareNumber(tokens, place);
+  if (!number) return undefined;
+  const end = place + number.length;
+  const counted = countedBy(tokens, end);
+  const after = compared ? undefined : comparedBy(AFTER, tokens, end + counted.length);
+  const late: ReturnType<typeof countedBy> = counted.of === undefined && after ? countedBy(tokens, end + after.length) : { length: 0 };
+  const op = compared?.value ?? after?.value;
+  return {
+    value: {
+      op: op ?? '=',
+      value: number.value,
+      of: counted.of ?? late.of ?? (currencyAt(tokens, place) > 0 ? 'money' : undefined),
+      isSaid: op !== undefined,
+    },
+    length: end + counted.length + (after?.length ?? 0) + late.length - at,
+  };
+}
+
+/** `between 2 and 5`, `2 to 5 times` */
+function readRange(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  const begun = taken(tokens, at, ['between', 'from', 'in between']);
+  const low = bareNumber(tokens, at + begun);
+  const joint = low ? taken(tokens, at + begun + low.length, begun > 0 ? ['and', 'to', '-', '–', 'until'] : ['to', '-', '–']) : 0;
+  const high = low && joint > 0 ? bareNumber(tokens, at + begun + low.length + joint) : undefined;
+  if (!low || !high) return undefined;
+  const end = at + begun + low.length + joint + high.length;
+  const counted = countedBy(tokens, end);
+  const of = counted.of ?? (currencyAt(tokens, at + begun) > 0 ? 'money' : undefined);
+  return { value: { op: 'between', value: [low.value, high.value], of, isSaid: true }, length: end + counted.length - at };
+}

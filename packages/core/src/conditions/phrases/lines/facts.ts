@@ -1,0 +1,153 @@
+import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
+import { localDay, readDay, writeDay, type Unit } from '../../../time/zone.ts';
+import { type Condition, type Leaf, type Value } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { type Segment } from '../segment.ts';
+import { fieldChange } from './changes.ts';
+import { noneIf, type Phrase } from './phrase.ts';
+
+type Made = (op: string, value?: Value) => Leaf;
+
+/** A field that is named, or one of whose choices is. */
+export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefined, field: number): Condition | undefined {
+  const body = phrase.catalogue.body('field', field);
+  if (!body || body.of === 'deal' || (body.of === 'contact' && phrase.of === 'company')) return undefined;
+  segment.head(head);
+  const { of } = body;
+  if (of === 'company') segment.takeCue('company');
+  const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
+  const changed = fieldChange(segment, field, body);
+  if (changed) return changed;
+  const empty = emptiness(segment, head);
+  if (empty) return made(empty);
+  switch (storageOf[body.type]) {
+    case 'number':
+      return numberTest(segment, made);
+    case 'day':
+    case 'instant':
+      return head && dateTest(phrase, segment, made, head);
+    case 'yesNo': {
+      const isNot = segment.takeNot() !== segment.takeCue('no');
+      segment.takeCue('yes');
+      return head && made(isNot ? 'is no' : 'is yes');
+    }
+    case 'choice':
+    case 'choices':
+      return choiceTest(segment, made, field, body);
+    case 'text':
+      return head && textTest(segment, made);
+  }
+}
+
+/** Whether it is asked if there is a value at all. */
+function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is filled' | undefined {
+  const empty = segment.cue('empty');
+  const filled = segment.cue('filled');
+  if ((!empty || empty === head) && !filled) return undefined;
+  segment.use(empty, filled);
+  return (empty !== undefined) !== segment.takeNot() ? 'is empty' : 'is filled';
+}
+
+const known = (made: Made, isNot: boolean): Leaf => made(isNot ? 'is empty' : 'is filled');
+
+function numberTest(segment: Segment, made: Made): Condition {
+  const limit = segment.takeLimit();
+  const isNot = segment.takeNot();
+  return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(made, isNot);
+}
+
+function textTest(segment: Segment, made: Made): Condition {
+  const how = (['starts', 'ends', 'contains'] as const).find((cue) => segment.takeCue(cue));
+  const isNot = segment.takeNot();
+  segment.takeCue('oneOf');
+  const texts = segment.takeTexts();
+  const [text, ...others] = texts;
+  if (text === undefined) return known(made, isNot);
+  const several = others.length > 0;
+  switch (how) {
+    case 'starts':
+      return several
+        ? { match: isNot ? 'none' : 'any', of: texts.map((each) => made('starts with', each)) }
+        : noneIf(isNot, made('starts with', text));
+    case 'ends':
+      return several
+        ? { match: isNot ? 'none' : 'any', of: texts.map((each) => made('ends with', each)) }
+        : noneIf(isNot, made('ends with', text));
+    case 'contains':
+      return noneIf(isNot, several ? made('contains any of', texts) : made('contains', text));
+    case undefined:
+      return noneIf(isNot, several ? made('is one of', texts) : made('is', text));
+  }
+}
+
+function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody): Condition {
+  const isAll = segment.takeCue('allOf') || (segment.isJoinedBy('and') && !segment.isJoinedBy('or'));
+  segment.takeCue('oneOf');
+  segment.takeCues('contains');
+  const isNot = segment.takeNot();
+  const keys = [...new Set(segment.takeAll('option', (meaning) => meaning.field === field).map(({ key }) => key))];
+  const [key, ...others] = keys;
+  if (key === undefined) return known(made, isNot);
+  if (storageOf[body.type] === 'choices')
+    return made(isNot ? 'includes none of' : isAll && others.length > 0 ? 'includes all of' : 'includes any of', keys);
+  return noneIf(isNot, others.length === 0 ? made('is', key) : made('is one of', keys));
+}
+
+function dateTest(phrase: Phrase, segment: Segment, made: Made, head: Chunk): Condition {
+  const isYearly = segment.takeCue('anniversary') || /birth/i.test(head.text);
+  const isNot = segment.takeNot();
+  const test = datedBy(phrase, segment, isYearly);
+  return test ? noneIf(isNot, made(test.op, test.value)) : known(made, isNot);
+}
+
+interface DateTest {
+  readonly op: string;
+  readonly value?: Value;
+}
+
+/** How a date is asked for: by what is to come, by what was, or by a day. */
+export function datedBy(phrase: Phrase, segment: Segment, isYearly: boolean): DateTest | undefined {
+  const next = segment.unused().find((chunk) => chunk.kind === 'next');
+  if (next?.span) {
+    segment.use(next);
+    return isYearly
+      ? { op: 'anniversary within the next', value: { n: daysOf(next.span) } }
+      : { op: 'within the next', value: { ...next.span } };
+  }
+  if (segment.takeCue('tomorrow'))
+    return isYearly ? { op: 'anniversary in', value: { n: 1 } } : { op: 'within the next', value: { n: 1, unit: 'days' } };
+  const chunk = segment.unused().find((each) => each.kind === 'window');
+  const window = chunk?.window;
+  if (!chunk || window === undefined || window === 'ever') return undefined;
+  segment.use(chunk);
+  if ('olderThan' in window) return { op: 'more than ago', value: { n: window.olderThan, unit: window.unit } };
+  if ('last' in window) return fromToday(chunk, { n: window.last, unit: window.unit }, isYearly);
+  return bounded(phrase, window, isYearly);
+}
+
+function fromToday(chunk: Chunk, span: { readonly n: number; readonly unit: Unit }, isYearly: boolean): DateTest {
+  if (!isYearly) return { op: chunk.isOpen ? 'within the next' : 'within the last', value: { ...span } };
+  if (span.n === 0) return { op: 'anniversary today' };
+  const how = !chunk.isOpen ? 'within the last' : /^in\b/i.test(chunk.text) ? 'in' : 'within the next';
+  return { op: `anniversary ${how}`, value: { n: daysOf(span) } };
+}
+
+function bounded(
+  { today }: Phrase,
+  { from, to }: { readonly from?: string | undefined; readonly to?: string | undefined },
+  isYearly: boolean,
+): DateTest | undefined {
+  const last = to === undefined ? undefined : dayBefore(to);
+  const here = today && localDay(today.now, today.zone);
+  const end = last === undefined ? undefined : readDay(last);
+  // Birthdays this week are those that are still to come in it.
+  if (isYearly && here !== undefined && end !== undefined && end >= here)
+    return { op: 'anniversary within the next', value: { n: end - here } };
+  if (from !== undefined && last !== undefined) return from === last ? { op: 'on', value: last } : { op: 'between', value: [from, last] };
+  if (from !== undefined) return { op: 'after', value: dayBefore(from) };
+  return to === undefined ? undefined : { op: 'before', value: to };
+}
+
+const DAYS_IN: Readonly<Record<Unit, number>> = { minutes: 0, hours: 0, days: 1, weeks: 7, months: 30, years: 365 };
+const daysOf = ({ n, unit }: { readonly n: number; readonly unit: Unit }): number => n * DAYS_IN[unit];
+const dayBefore = (written: string): string => writeDay((readDay(written) ?? 0) - 1);

@@ -1,0 +1,88 @@
+import { type Condition } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { type Meaning } from '../lexicon.ts';
+import { Segment } from '../segment.ts';
+import { answeredLine } from './answers.ts';
+import { bandChange, ownerChange, stageChange } from './changes.ts';
+import { fieldLine } from './facts.ts';
+import { type Phrase } from './phrase.ts';
+import { signalLine } from './signals.ts';
+import { audienceLine, bandLine, consentLine, dealLine, ownerLine, scoreLine, stageLine, tagLine } from './standing.ts';
+
+/** A reading of some pieces as one line. */
+export interface LineReading {
+  readonly condition: Condition;
+  readonly score: number;
+  readonly unread: readonly Chunk[];
+}
+
+/**
+ * One way to read a segment, and how much less likely it is than others that make use of as many words: what a workspace calls by name comes before
+ * what is guessed from a choice or a key.
+ */
+interface Way {
+  readonly read: (segment: Segment) => Condition | undefined;
+  readonly unlikely: number;
+}
+const way = (read: Way['read'], unlikely = 0): Way => ({ read, unlikely });
+
+/** Reads pieces of a phrase as one line, in every way that they can be meant. */
+export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly LineReading[] {
+  const ways = chunks.flatMap((chunk) => [
+    ...(chunk.kind === 'thing' || chunk.kind === 'cue' ? chunk.meanings.flatMap((meaning) => waysByMeaning(phrase, chunk, meaning)) : []),
+    ...waysByCue(phrase, chunk),
+  ]);
+  return ways.flatMap(({ read, unlikely }) => {
+    const segment = new Segment(chunks);
+    const condition = read(segment);
+    return condition && !segment.isRefused ? [{ condition, score: segment.score - unlikely, unread: segment.unread }] : [];
+  });
+}
+
+function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly Way[] {
+  const ofCompany = phrase.of === 'company';
+  const isOwn = (field: number): boolean => (phrase.catalogue.body('field', field)?.of === 'company') === ofCompany;
+  switch (meaning.kind) {
+    case 'signal':
+      return [way((segment) => signalLine(phrase, segment, chunk, meaning))];
+    case 'field':
+      return [way((segment) => fieldLine(phrase, segment, chunk, meaning.field), isOwn(meaning.field) ? 0 : 0.2)];
+    case 'option':
+      return [way((segment) => fieldLine(phrase, segment, undefined, meaning.field), isOwn(meaning.field) ? 0.1 : 0.5)];
+    case 'tag':
+      return ofCompany ? [] : [way((segment) => tagLine(phrase, segment, chunk, meaning.tag), meaning.isPart ? 0.5 : 0)];
+    case 'stage':
+      return ofCompany ? [] : [way(stageLine), way(stageChange, 0.05)];
+    case 'band':
+      return [
+        way((segment) => bandLine(phrase, segment, meaning.scorecard), 0.15),
+        way((segment) => bandChange(segment, meaning.scorecard), 0.2),
+      ];
+    case 'scorecard':
+      return [
+        way((segment) => scoreLine(segment, chunk, meaning.scorecard)),
+        way((segment) => bandLine(phrase, segment, meaning.scorecard, chunk)),
+        way((segment) => bandChange(segment, meaning.scorecard, chunk)),
+      ];
+    case 'audience':
+      return [way((segment) => audienceLine(phrase, segment, chunk, meaning.audience), meaning.isPart ? 0.3 : -0.2)];
+    case 'form':
+    case 'answer':
+    case 'question':
+      return [way((segment) => answeredLine(phrase, segment), 0.8)];
+    case 'person':
+      return ofCompany ? [] : [way((segment) => ownerLine(phrase, segment), 0.1)];
+    case 'family':
+    case 'message':
+      return [];
+  }
+}
+
+function waysByCue(phrase: Phrase, { cue }: Chunk): readonly Way[] {
+  if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
+  if (phrase.of === 'company') return [];
+  if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
+  if (cue === 'stage') return [way(stageChange, 0.3)];
+  if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];
+  return cue === 'email' ? [way(consentLine, 0.3)] : [];
+}

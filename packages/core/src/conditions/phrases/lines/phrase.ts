@@ -1,0 +1,49 @@
+import { type Catalogue } from '../../../settings/catalogue.ts';
+import { type SubjectKind } from '../../../settings/subject-kind.ts';
+import { opposite } from '../../opposite.ts';
+import { type Condition, type Count, type DetailLeaf, type Leaf, type NumberOp } from '../../schema.ts';
+import { type Limit } from '../limits.ts';
+import { type Segment } from '../segment.ts';
+import { type Today } from '../times.ts';
+
+/** What is known of a phrase besides its words. */
+export interface Phrase {
+  readonly catalogue: Catalogue;
+  /** what it will be asked of */
+  readonly of: SubjectKind;
+  readonly today: Today | undefined;
+}
+
+/** A line that does not hold: its opposite where it has one. */
+export const none = (leaf: Leaf): Condition => opposite(leaf) ?? { match: 'none', of: [leaf] };
+export const noneIf = (isNot: boolean, leaf: Leaf): Condition => (isNot ? none(leaf) : leaf);
+
+export const NEVER: Count = { op: '=', value: 0 };
+
+const TURNED: Readonly<Record<NumberOp, NumberOp | undefined>> = {
+  '>=': '<',
+  '>': '<=',
+  '<=': '>',
+  '<': '>=',
+  '=': '!=',
+  '!=': '=',
+  between: undefined,
+};
+/** What is not more than three is at most three. */
+export const turnedIf = (isNot: boolean, op: NumberOp): NumberOp => (isNot ? (TURNED[op] ?? op) : op);
+
+/** How often: a bare number is at least so often. */
+export const countOf = (limit: Limit, isNot = false): Count => ({
+  op: turnedIf(isNot, limit.isSaid ? limit.op : '>='),
+  value: limit.value,
+});
+
+/** A question about a detail: one value, or one of several. */
+export const detailIs = (path: string, values: readonly string[]): DetailLeaf =>
+  values.length === 1 ? { path, op: 'is', value: values[0] ?? '' } : { path, op: 'is one of', value: [...values] };
+
+/** A property that is left out where it says nothing. */
+export const withSince = (since: ReturnType<Segment['takeWindow']>): { since?: NonNullable<typeof since> } =>
+  since === undefined ? {} : { since };
+export const withWithin = (within: ReturnType<Segment['takeWindow']>): { within?: NonNullable<typeof within> } =>
+  within === undefined ? {} : { within };

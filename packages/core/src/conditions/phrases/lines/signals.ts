@@ -1,0 +1,181 @@
+import { type DetailField } from '../../../intake/signal-types.ts';
+import { type Window } from '../../../time/window.ts';
+import { type Condition, type DetailCondition, type Leaf, type LeafOf, type SignalTypes } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { answersIn } from './answers.ts';
+import { countOf, detailIs, NEVER, turnedIf, withWithin, type Phrase } from './phrase.ts';
+
+type SignalLeaf = LeafOf<'signal'>;
+
+const detailsOf = ({ catalogue }: Phrase, type: SignalTypes): readonly DetailField[] => catalogue.detailsOf(catalogue.signalTypes(type));
+
+/** What somebody did, or what was done: how often, when, with which details, and what came of it. */
+export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>): Condition | undefined {
+  segment.head(head);
+  const then = thenOf(phrase, segment, head);
+  const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk));
+  const type = alternatives(segment, head, meaning, own);
+  // `placed three orders`: the same is said twice.
+  for (const chunk of own.slice(own.indexOf(head) + 1)) {
+    if (chunk.kind === 'joint') break;
+    if (chunk.meanings.some((each) => each.kind === 'signal' && each.type === meaning.type)) segment.head(chunk);
+  }
+  const except = exceptionOf(phrase, segment, head, type, own);
+  const kept = own.filter((chunk) => !except?.chunks.includes(chunk));
+  const isNot = segment.takeNot(kept) !== (head.cue === 'empty');
+  const within = windowOf(segment.takeWindow(kept), isNot);
+  const base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
+  const where = whereOf(phrase, segment, type, beside(kept, segment));
+  const lines = measured(phrase, segment, { ...base, ...withWhere(where), ...withWithin(within) }, kept, meaning.spent === true, isNot);
+  segment.passOver(own);
+  if (!except) return lines.length === 1 ? lines[0] : { match: 'all', of: lines };
+  if (isNot) return undefined;
+  const { where: other, within: when = within } = except;
+  return { match: 'all', of: [...lines, { ...base, ...withWhere(other ?? where), count: NEVER, ...withWithin(when) }] };
+}
+
+const withWhere = (where: DetailCondition[]): { where?: DetailCondition[] } => (where.length > 0 ? { where } : {});
+
+/** Nothing for more than a month is nothing in the last month. */
+const windowOf = (window: Window | undefined, isNot: boolean): Window | undefined =>
+  isNot && typeof window === 'object' && 'olderThan' in window ? { last: window.olderThan, unit: window.unit } : window;
+
+/** How many, on how many days, for how much, or which one alone. Clay and glaze need not have come in one order: they are two lines. */
+function measured(phrase: Phrase, segment: Segment, leaf: SignalLeaf, own: readonly Chunk[], isSpent: boolean, isNot: boolean): Leaf[] {
+  const limit = segment.takeLimit(own);
+  const pick = pickOf(segment, own);
+  const isMoney = (isSpent || limit?.of === 'money') && detailsOf(phrase, leaf.type).some(({ key }) => key === 'amount');
+  if (limit && isMoney) {
+    const { op, value } = limit;
+    return [{ ...leaf, sum: { path: 'amount', op: turnedIf(isNot, limit.isSaid ? op : '>='), value } }];
+  }
+  const items = (leaf.where ?? []).filter((each) => 'some' in each && each.some === 'items');
+  if (items.length > 1) {
+    const others = (leaf.where ?? []).filter((each) => !items.includes(each));
+    return items.flatMap((item) => counted({ ...leaf, where: [...others, item] }, limit, pick, isNot));
+  }
+  return counted(leaf, limit, pick, isNot);
+}
+
+function counted(leaf: SignalLeaf, limit: Chunk['limit'], pick: 'first' | 'latest' | undefined, isNot: boolean): Leaf[] {
+  if (limit) {
+    const count = countOf(limit, isNot);
+    return [limit.of === 'days' ? { ...leaf, days: count } : { ...leaf, count }];
+  }
+  // What the first one was not is asked of the first one.
+  if (pick) return isNot ? [] : [{ ...leaf, pick }];
+  return [isNot ? { ...leaf, count: NEVER } : leaf];
+}
+
+interface Exception {
+  /** left out where the same is asked */
+  readonly where: DetailCondition[] | undefined;
+  readonly within: Window | undefined;
+  readonly chunks: readonly Chunk[];
+}
+
+/** What is left out behind a "not": `bought glaze but not clay`, `ordered, but not in the last 30 days` */
+function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: SignalTypes, own: readonly Chunk[]): Exception | undefined {
+  const isContent = (chunk: Chunk): boolean =>
+    chunk.kind === 'free' || chunk.kind === 'window' || (chunk.kind === 'thing' && !segment.isUsed(chunk));
+  const at = own.findIndex((chunk, index) => chunk.kind === 'not' && own.slice(own.indexOf(head), index).some(isContent));
+  const not = own[at];
+  if (at < 0 || not === undefined || own.slice(at + 1).some((chunk) => chunk.kind === 'not')) return undefined;
+  const rest = own.slice(at + 1);
+  const where = whereOf(phrase, segment, type, rest);
+  const hasWindow = own.slice(0, at).some((chunk) => chunk.kind === 'window');
+  // One window behind both is meant for both.
+  const within = where.length > 0 && !hasWindow ? undefined : segment.takeWindow(rest);
+  if (where.length === 0 && within === undefined) return undefined;
+  segment.use(not, ...own.slice(0, at).filter((chunk, index) => chunk.kind === 'joint' && index === at - 1));
+  return { where: where.length > 0 ? where : undefined, within, chunks: [not, ...rest.filter((chunk) => segment.isUsed(chunk))] };
+}
+
+/** `opened or clicked`: either of them counts. */
+function alternatives(segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>, own: readonly Chunk[]): SignalTypes {
+  if (typeof meaning.type !== 'number') return meaning.type;
+  const types = [meaning.type];
+  const heads = [head];
+  const words = own.slice(own.indexOf(head) + 1).filter((chunk) => chunk.kind !== 'filler');
+  for (let at = 0; words[at]?.joint === 'or'; at += 2) {
+    const chunk = words[at + 1];
+    const other = chunk && meaningOf(chunk, 'signal');
+    if (!chunk || typeof other?.type !== 'number') break;
+    types.push(other.type);
+    heads.push(chunk);
+    segment.head(chunk);
+  }
+  segment.join(heads);
+  return types.length > 1 ? types : meaning.type;
+}
+
+/** What has to come, or not to come, after it: `and did not order within 2 hours` */
+function thenOf(
+  phrase: Phrase,
+  segment: Segment,
+  head: Chunk,
+): { readonly then: NonNullable<SignalLeaf['then']>; readonly chunks: readonly Chunk[] } | undefined {
+  const behind = segment.chunks.slice(segment.chunks.indexOf(head) + 1);
+  const second = behind.find((chunk) => meaningOf(chunk, 'signal'));
+  const meaning = second && meaningOf(second, 'signal');
+  const between = second ? behind.slice(0, behind.indexOf(second)) : [];
+  const begin = between.findIndex((chunk) => chunk.joint === 'and' || chunk.cue === 'then' || /^without$/i.test(chunk.text));
+  if (!meaning || begin < 0 || between.some((chunk) => chunk.joint === 'or')) return undefined;
+  const own = behind.slice(begin);
+  // Only what comes soon after, or is said to come after, belongs together; otherwise these are two lines.
+  const soon = own.find((chunk) => chunk.isOpen);
+  const after = own.filter((chunk) => chunk.cue === 'then' || /^after$/i.test(chunk.text));
+  if (!soon && after.length === 0) return undefined;
+  segment.head(second);
+  segment.use(soon, ...after, ...own.slice(0, 1));
+  const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon));
+  const chunks = own.filter((chunk) => chunk !== soon && chunk.kind !== 'window' && chunk.kind !== 'limit');
+  const where = whereOf(phrase, segment, meaning.type, chunks);
+  const within = typeof soon?.window === 'object' && 'last' in soon.window ? { n: soon.window.last, unit: soon.window.unit } : undefined;
+  return { then: { type: meaning.type, ...withWhere(where), happens: !isNot, ...(within ? { within } : {}) }, chunks };
+}
+
+/** `first order`, `the latest plan renewed` */
+function pickOf(segment: Segment, own: readonly Chunk[]): 'first' | 'latest' | undefined {
+  const head = segment.chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
+  const chunk = segment
+    .unused(own)
+    .find((each) => (each.cue === 'first' || each.cue === 'latest') && segment.chunks.indexOf(each) < head + 2);
+  segment.use(chunk);
+  return chunk?.cue === 'first' || chunk?.cue === 'latest' ? chunk.cue : undefined;
+}
+
+/** What follows the word of what happened, and what stands just before it: `glaze orders`, `ordered glaze`. */
+function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[] {
+  const at = own.findIndex((chunk) => segment.isUsed(chunk) && meaningOf(chunk, 'signal'));
+  const before = own[at - 1];
+  return own.slice(before && (before.kind === 'free' || meaningOf(before, 'family')) ? at - 1 : at);
+}
+
+/** The detail by which a signal is spoken of, where it has no list of things. */
+const MAIN_DETAILS = ['campaign', 'plan', 'event', 'file', 'course', 'group', 'role', 'subject', 'deal', 'network', 'channel'];
+
+/** What else is said of a signal: which line or product, plan, page, form and answer. */
+function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own: readonly Chunk[]): DetailCondition[] {
+  if (type === 'from them' || type === 'from us') return [];
+  const keys = new Set(detailsOf(phrase, type).map((field) => field.key));
+  if (keys.has('answers')) return answersIn(phrase, segment, own);
+  const messages = keys.has('campaign') ? segment.takeAll('message', () => true, own).map(({ key }) => key) : [];
+  if (messages.length > 0) return [detailIs('campaign', messages)];
+  const texts = segment.takeTexts(own);
+  const marks = segment.unused(own).filter((chunk) => chunk.cue === 'product' || chunk.cue === 'line');
+  if (texts.length === 0) return [];
+  if (keys.has('items')) {
+    segment.use(...marks);
+    const path = marks.some((chunk) => chunk.cue === 'product') ? 'product' : 'line';
+    const isBoth = texts.length > 1 && segment.isJoinedBy('and') && !segment.isJoinedBy('or');
+    return (isBoth ? texts.map((text) => [text]) : [texts]).map((values) => ({ some: 'items', of: [detailIs(path, values)] }));
+  }
+  if (keys.has('path'))
+    return [
+      texts.length > 1 ? { path: 'path', op: 'contains any of', value: texts } : { path: 'path', op: 'contains', value: texts[0] ?? '' },
+    ];
+  const main = MAIN_DETAILS.find((key) => keys.has(key));
+  return main ? [detailIs(main, texts)] : [];
+}

@@ -1,0 +1,162 @@
+import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
+import { type Condition, type Count, type DetailLeaf, type Leaf } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { type Segment } from '../segment.ts';
+import { datedBy } from './facts.ts';
+import { countOf, detailIs, NEVER, none, noneIf, withSince, type Phrase } from './phrase.ts';
+
+export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: number): Condition {
+  segment.head(head);
+  segment.takeCue('tag');
+  const valued = phrase.catalogue.body('tag', tag)?.value;
+  const isLost = segment.takeCue('lost');
+  const isEver = !isLost && segment.takeCue('ever');
+  const isNot = segment.takeNot();
+  const limit = valued === 'number' ? segment.takeLimit() : undefined;
+  const value = limit ? { op: limit.op, value: limit.value } : valued === 'date' ? datedBy(phrase, segment, false) : undefined;
+  const since = isEver ? undefined : segment.takeWindow();
+  if (isLost) return noneIf(isNot, { kind: 'tag', tag, op: 'lost', ...withSince(since) });
+  if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: 'had' });
+  return noneIf(isNot, { kind: 'tag', tag, op: 'has', ...(value ? { value } : {}), ...withSince(since) });
+}
+
+export function stageLine(segment: Segment): Condition | undefined {
+  segment.takeCue('stage');
+  segment.takeCue('oneOf');
+  const isBefore = segment.takeCue('below');
+  const isReached = !isBefore && segment.takeCue('atLeast');
+  const isNot = segment.takeNot();
+  const stages = [...new Set(segment.takeAll('stage').map(({ stage }) => stage))];
+  const [stage, ...others] = stages;
+  if (stage === undefined || (others.length > 0 && (isBefore || isReached))) return undefined;
+  if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: stages });
+  if (isBefore || isReached) return noneIf(isNot, { kind: 'stage', op: isBefore ? 'is before' : 'is at least', value: stage });
+  return noneIf(isNot, { kind: 'stage', op: 'is', value: stage, ...withSince(segment.takeWindow()) });
+}
+
+export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, head?: Chunk): Condition | undefined {
+  segment.head(head);
+  segment.takeCue('score');
+  segment.takeCue('oneOf');
+  const how = (['atLeast', 'above', 'below'] as const).find((cue) => segment.takeCue(cue));
+  const isNot = segment.takeNot();
+  const named = [...new Set(segment.takeAll('band', (meaning) => meaning.scorecard === scorecard).map(({ key }) => key))];
+  const [key, ...others] = named;
+  if (key === undefined || (others.length > 0 && how)) return undefined;
+  const bands = (phrase.catalogue.body('scorecard', scorecard)?.bands ?? []).map((band) => band.key);
+  const at = bands.indexOf(key);
+  const keys = { atLeast: bands.slice(at), above: bands.slice(at + 1), below: bands.slice(0, at), alone: named }[how ?? 'alone'];
+  const [first, ...more] = keys;
+  if (first === undefined) return undefined;
+  if (more.length > 0) return noneIf(isNot, { kind: 'band', scorecard, op: 'is one of', value: [...keys] });
+  return noneIf(isNot, { kind: 'band', scorecard, op: 'is', value: first, ...withSince(segment.takeWindow()) });
+}
+
+export function scoreLine(segment: Segment, head: Chunk, scorecard: number): Condition | undefined {
+  segment.head(head);
+  segment.takeCues('score');
+  const limit = segment.takeLimit();
+  return limit && noneIf(segment.takeNot(), { kind: 'score', scorecard, op: limit.op, value: limit.value });
+}
+
+export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audience: number): Condition | undefined {
+  if ((phrase.catalogue.body('audience', audience)?.of ?? 'contact') !== (phrase.of === 'company' ? 'company' : 'contact'))
+    return undefined;
+  segment.head(head);
+  segment.takeCue('audience');
+  const isLeft = segment.takeCue('left') || segment.takeCue('lost');
+  const isNot = segment.takeNot();
+  return noneIf(isNot, { kind: 'audience', audience, op: isLeft ? 'left' : 'in', ...withSince(segment.takeWindow()) });
+}
+
+export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  const isNamed = segment.takeCue('owner');
+  const isNot = segment.takeNot();
+  const addresses = segment.unused().filter((chunk) => chunk.kind === 'free' && chunk.text.includes('@'));
+  const people = segment.takeAll('person').map(({ email }) => email);
+  segment.use(...addresses);
+  const owners = [...new Set([...people, ...addresses.map((chunk) => chunk.text.toLowerCase())])];
+  const [owner, ...others] = owners;
+  if (owner !== undefined)
+    return noneIf(isNot, others.length > 0 ? { kind: 'owner', op: 'is one of', value: owners } : { kind: 'owner', op: 'is', value: owner });
+  if (!isNamed) return undefined;
+  const isEmpty = segment.takeCue('empty');
+  if (isEmpty || isNot || segment.takeCue('filled')) return { kind: 'owner', op: isEmpty !== isNot ? 'is empty' : 'is filled' };
+  const word = segment.unused().find((chunk) => chunk.kind === 'free');
+  // Where it is known who has access, nobody else can be an owner.
+  if (!word || phrase.catalogue.people !== undefined) return { kind: 'owner', op: 'is filled' };
+  segment.use(word);
+  return { kind: 'owner', op: 'is', value: word.text };
+}
+
+const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel])[] = [
+  ['email', 'email'],
+  ['textChannel', 'text'],
+  ['chat', 'chat'],
+];
+
+/** `subscribed to the newsletter`, `no consent to email or text` */
+export function consentLine(segment: Segment): Condition | undefined {
+  const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined;
+  const named = segment.chunks.flatMap((chunk) => {
+    const channel = CHANNELS.find(([cue]) => cue === chunk.cue)?.[1];
+    return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
+  });
+  segment.join(named.map(({ chunk }) => chunk));
+  const isWithdrawn = segment.takeCue('withdrawn');
+  const isUndeliverable = segment.takeCue('undeliverable');
+  const isUnknown = segment.takeCue('empty');
+  const isGiven = segment.takeCue('filled');
+  segment.takeCues('consent');
+  if (!isSaid && !isUnknown && !isGiven) return undefined;
+  const isNot = segment.takeNot();
+  const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
+  const channels = [...new Set(named.map(({ channel }) => channel))];
+  const lines = (channels.length > 0 ? channels : (['email'] as const)).map((channel): Leaf => ({
+    kind: 'consent',
+    channel,
+    op: 'is',
+    value,
+  }));
+  const [line, ...others] = lines;
+  if (line && others.length === 0) return noneIf(isNot, line);
+  // No consent to either is none to both.
+  if (isNot) return { match: 'all', of: lines.map(none) };
+  return { match: segment.isJoinedBy('or') ? 'any' : 'all', of: lines };
+}
+
+/** From here on a bare number is what a deal is worth, and no number of deals. */
+const WORTH_FROM = 100;
+
+export function dealLine(phrase: Phrase, segment: Segment): Condition {
+  const counted = segment.chunks.some((chunk, index) => chunk.kind === 'limit' && segment.chunks[index + 1]?.cue === 'deal');
+  segment.takeCues('deal');
+  const isNot = segment.takeNot();
+  const limit = segment.takeLimit();
+  const isMoney =
+    limit !== undefined && (limit.of === 'money' || (!counted && typeof limit.value === 'number' && limit.value >= WORTH_FROM));
+  const stages = segment.unused().flatMap((chunk) => {
+    const key = dealStage(phrase, chunk.text);
+    return key === undefined ? [] : [{ chunk, key }];
+  });
+  segment.join(stages.map(({ chunk }) => chunk));
+  const where: DetailLeaf[] = [
+    ...(stages.length > 0
+      ? [
+          detailIs(
+            'stage',
+            stages.map(({ key }) => key),
+          ),
+        ]
+      : []),
+    ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
+  ];
+  const count: Count | undefined = isNot ? NEVER : limit && !isMoney ? countOf(limit) : undefined;
+  return { kind: 'deal', ...(where.length > 0 ? { where } : {}), ...(count ? { count } : {}) };
+}
+
+const dealStage = ({ catalogue }: Phrase, text: string): string | undefined =>
+  catalogue
+    .all('pipeline')
+    .flatMap((pipeline) => pipeline.body.stages)
+    .find((stage) => [stage.name, stage.key].some((name) => name.toLowerCase() === text.toLowerCase()))?.key;

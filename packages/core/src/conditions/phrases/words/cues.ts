@@ -1,0 +1,61 @@
+import { runOf } from '../tokens.ts';
+
+/** Words that say of what a phrase speaks, or how. */
+const WORDS = {
+  stage: `stage, the ladder, ladder, at stage, in stage, on the ladder`,
+  owner: `owner, owned by, belong to, belongs to, looked after by, owned, whose owner is, in the hand of, with owner, assigned to, handled by`,
+  tag: `tag, tagged, tagged with, tagged as, label, labelled, with tag, marked as`,
+  score: `score, point, scored`,
+  audience: `in audience, audience, list, on the list, in the list, member of, part of, on list, segment, in segment, belonging to, joined, entered,
+    came into, on the audience`,
+  consent: `consent, consent to, consented, consented to, permission, opted in, opted in to, subscribed, subscribed to, agreed to, reachable, reachable by,
+    can be reached by, may be written to, allowed, marketing consent, opt in, we may, we can, can be emailed, may be emailed, contactable,
+    contactable by, mailable, emailable, gave consent to, can be contacted by, gave consent for, who we may, we may write to, we can write to,
+    we can email, we may email`,
+  withdrawn: `withdrawn, opted out, opted out of, withdrew, withdrew consent to, withdrew their consent to, revoked, opt out, took back, unsubscribed from`,
+  undeliverable: `undeliverable, bouncing, bounce, invalid, dead`,
+  email: `email, e-mail, mail, by email, by mail, newsletter, email address`,
+  textChannel: `text message, sms, by text, texting, text`,
+  chat: `chat, by chat, chat message`,
+  deal: `deal, open deal, a deal, opportunity`,
+  changed: `changed, change, moved, went, switched, turned, crossed, rose, climbed, fell, dropped, rise, fall, became, become, turned into, grew, moved up,
+    moved down, became a, changed to, moved to, just became, reached, new`,
+  from: `from`,
+  to: `to, into`,
+  atLeast: `at least, or later, or beyond, or further, or higher, or above, or better, and up, and above, or more, and beyond, and higher, and later,
+    or further on, at or beyond, past, and better, from`,
+  below: `before, earlier than, not yet, below, under, less than, lower than, short of, or lower, or below, or less, yet to be, yet to become`,
+  above: `above, over, higher than, beyond, more than, better than`,
+  empty: `unknown, empty, blank, not known, not set, unset, not filled, not filled in, nothing, missing, not given, no value, undefined, not there,
+    is not known`,
+  filled: `known, filled, filled in, set, given, present, has a value, is there, not empty, not blank, not unknown, not missing`,
+  ever: `had, once had, used to have, used to be, has ever had, ever had, has had, ever been, ever, previously, at some point`,
+  lost: `lost, no longer, not any more, no more, any more, lost tag, lost the tag, no longer has, stopped having, not any longer`,
+  left: `left, has left, dropped out of, fell out of, no longer in, not in any more, went out of, gone from`,
+  first: `first, the first, very first, only the first, first ever`,
+  latest: `latest, the latest, newest, most recent, the most recent, only the latest, last`,
+  anniversary: `anniversary, has its anniversary, year ago, a year ago, year since, a year since, anniversaries`,
+  tomorrow: `tomorrow`,
+  contains: `contains, contain, containing, includes, include, like, matches, mention, mentions`,
+  starts: `starts with, start with, begins with, begin with, beginning with, starting with`,
+  ends: `ends with, end with, ending with, ends in, ending in, end in`,
+  company: `company, company's, their company, firm, business, works at, work at, work for, works for, from a`,
+  product: `product, the product`,
+  line: `line, from line, product line, of line, from the line, whose line is, from product line, item whose line is`,
+  yes: `yes, true`,
+  no: `no, false`,
+  then: `then, followed by, and then, afterwards, after that, later, but then, since then, followed, since, ever since`,
+  oneOf: `one of, any of, either, any one of`,
+  allOf: `all of, both`,
+  days: `day, different day, separate day`,
+};
+export type Cue = keyof typeof WORDS;
+
+/** The runs of words of each cue, as tokens are compared. */
+export const CUES: readonly (readonly [Cue, readonly string[]])[] = (Object.entries(WORDS) as [Cue, string][]).map(([cue, text]) => [
+  cue,
+  text.split(',').map(runOf),
+]);
+
+/** All words of which cues are made. */
+export const CUE_WORDS: ReadonlySet<string> = new Set(CUES.flatMap(([, runs]) => runs.flatMap((run) => run.split(' '))));

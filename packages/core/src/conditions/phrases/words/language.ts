@@ -1,0 +1,63 @@
+/** Words that say nothing by themselves. */
+export const FILLERS: ReadonlySet<string> = new Set(
+  `who whom people person contact everyone everybody anyone anybody those all that which have has having is are was were be being been a an the to of
+   for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so
+   also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
+   around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
+   worth number address value took take taken made make let live lives living speak speaks speaking based located stopped stop sort kind type been used
+   using call names named where did done happened happen total altogether really actually else`.split(/\s+/),
+);
+
+/** Nouns that go with what happened and name nothing in particular: `did not open any message` */
+export const GENERAL_NOUNS: ReadonlySet<string> = new Set(
+  `message email mail newsletter form questionnaire page site website event file order item thing plan membership course group link product line
+   anything something campaign deal purchase goods stuff post call meeting note subject role`.split(/\s+/),
+);
+
+const NEGATIONS: ReadonlySet<string> = new Set(
+  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot`.split(' '),
+);
+/** Whether a word says that it is not so: `not`, `hasn't` */
+export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word.endsWith("n't");
+
+/** What fields that many workspaces have are called besides their names, by their keys. */
+export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
+  birthday: ['born', 'date of birth', 'birth date', 'birthdate', 'bday'],
+  city: ['town', 'place'],
+  phone: ['telephone', 'mobile', 'phone number', 'telephone number', 'mobile number', 'cell phone'],
+  country: ['nation'],
+  language: ['tongue', 'mother tongue'],
+  email: ['email address', 'mail address'],
+};
+
+const NUMBERED = 'zero one two three four five six seven eight nine ten eleven twelve'.split(' ');
+export const NUMBER_WORDS: ReadonlyMap<string, number> = new Map([
+  ...NUMBERED.map((word, value): [string, number] => [word, value]),
+  ['dozen', 12],
+  ['twenty', 20],
+  ['thirty', 30],
+  ['forty', 40],
+  ['fifty', 50],
+  ['sixty', 60],
+  ['ninety', 90],
+  ['hundred', 100],
+  ['thousand', 1_000],
+]);
+/** What numbers are multiplied by: `5k` */
+export const MULTIPLIERS: ReadonlyMap<string, number> = new Map([
+  ['hundred', 100],
+  ['k', 1_000],
+  ['thousand', 1_000],
+  ['m', 1_000_000],
+  ['million', 1_000_000],
+]);
+export const MONTHS = 'january february march april may june july august september october november december'.split(' ');
+
+/** Words of the language itself that are no fillers, in the singular: none of them is misspelt. */
+export const OTHER_WORDS: readonly string[] = [
+  ...NUMBER_WORDS.keys(),
+  ...MULTIPLIERS.keys(),
+  ...MONTHS,
+  ...`last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
+      or but then once twice thrice time ago often upcoming half couple open points owned whose`.split(/\s+/),
+];

@@ -1,0 +1,123 @@
+/** Words and runs of words, as they are written down here: with commas between them. */
+const listed = (text: string): readonly string[] => text.split(',').map((each) => each.trim());
+
+/**
+ * What people call what the built-in signal types tell of, by the key of the type: verbs in the forms in which they come, and nouns. The verb
+ * of the definition itself is always known too.
+ */
+export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
+  'order.placed':
+    listed(`ordered, order, ordering, bought, buy, buying, purchased, purchase, purchasing, placed, placed an order, made a purchase, made an order,
+    bought something, ordered something, bought anything, ordered anything, shopped, paid for, got an order, buyer, made order`),
+  'order.refunded':
+    listed(`was refunded, were refunded, refunded, refund, got a refund, got money back, returned an order, sent an order back, returned,
+    got their money back`),
+  'checkout.left':
+    listed(`left the checkout, left checkout, abandoned the checkout, abandoned checkout, abandoned a cart, abandoned their cart, abandoned cart,
+    abandoned the basket, abandoned their basket, abandoned basket, left the till, left the basket, left their basket, left the cart,
+    left their cart, left at the till, left at checkout, abandoned a basket, left a cart, left a basket, walked away from the till`),
+  'plan.started':
+    listed(`started a plan, started, began, start a plan, started plan, took a plan, began a plan, subscribed to a plan, took out a plan,
+    signed up for a plan, joined a plan, started a membership, took a membership, became a member, bought a membership, began a membership`),
+  'plan.renewed':
+    listed(`renewed a plan, renew a plan, renewed plan, renewed, renewal, renewed a membership, renewed their membership, renewed their plan,
+    extended a plan, renew`),
+  'plan.lapsed':
+    listed(`let a plan lapse, lapse of a plan, plan lapsed, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
+    cancelled their plan, let a membership lapse, membership lapsed, cancelled a membership, cancelled their membership, stopped a plan,
+    plan expired`),
+  'message.sent':
+    listed(`was sent a message, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
+    were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
+    sent a message, been sent, was sent, were sent, written to, emailed, mailed, messaged, got our newsletter, received our newsletter`),
+  'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
+  'message.opened':
+    listed(`opened a message, opened, open, opened an email, opened a mail, opened email, opened message, opened any message, opened any email, read,
+    read a message, read a newsletter, read our newsletter, read the newsletter, read an email, opened a newsletter, opened our email,
+    opened anything, open a message, open an email, opened one of our messages, opened campaign, opened the campaign`),
+  'message.clicked':
+    listed(`clicked in a message, clicked, click, clicked a link, clicked on a link, clicked in an email, clicked a message, clicked an email,
+    clicked through, followed a link, clicked on, clicked the link, clicked anything, clicked a link in a message, clicked a link in an email,
+    chose by a click`),
+  'message.replied':
+    listed(`replied to a message, replied, reply, answered a message, answered an email, replied to an email, wrote back, responded, responded to a message,
+    replied to us`),
+  'message.received':
+    listed(`wrote to us, wrote us, emailed us, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
+    got in touch`),
+  'message.unsubscribed':
+    listed(`unsubscribed, unsubscribe, opted out by a link, unsubscribed from a message, clicked unsubscribe, left the newsletter,
+    unsubscribed from our messages`),
+  'page.visited':
+    listed(`visited a page, visited, visit, looked at a page, looked at, look at, viewed, view, viewed a page, saw a page, browsed, was on, were on,
+    been on the page, visited the page, visited our site, visited the site, looked at the page, page visit, was on the page, came to the site,
+    visited the shop page, been to the page, visited page, saw the page, looks at, on the site, visited our website, visited the website`),
+  'file.downloaded': listed(
+    `downloaded a file, downloaded, download, got a file, downloaded anything, downloaded the file, fetched a file, took a download`,
+  ),
+  'event.registered':
+    listed(`registered for an event, registered for, registered, register for, signed up for an event, signed up for, signed up to, booked an event, booked,
+    booked a seat, registration, signed up, put their name down for, enrolled for, booked a place`),
+  'event.attended':
+    listed(`attended an event, attended, attend, came to an event, came to, went to an event, went to, was at, were at, took part in, joined an event,
+    showed up at, been to, turned up at, visited an event, attendance, came along to, been at, turned up, showed up`),
+  'event.missed':
+    listed(`missed an event, missed, miss, did not come to, no show, failed to turn up, did not show up, was absent, registered but did not come,
+    did not turn up`),
+  'call.made':
+    listed(`was called, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
+    was rung`),
+  'call.received': listed(`called us, phoned us, rang us, gave us a call, called, phoned, rang, called in`),
+  'meeting.held': listed(`met with us, met us, had a meeting, meeting, met, sat down with us, had a meeting with us, been in a meeting`),
+  'note.added': listed(`had a note written, note written, has a note, got a note, note added`),
+  'post.reacted': listed(
+    `reacted to a post, reacted, liked a post, commented on a post, shared a post, reacted to our post, reacted on social media, liked our post`,
+  ),
+  'role.given': listed(`was given a role, given a role, got a role, given the role`),
+  'role.taken': listed(`had a role taken, lost a role, role taken, lost the role`),
+  'group.joined': listed(`joined a group, joined group, joined the group, came into a group, entered a group`),
+  'group.left': listed(`left a group, left group, left the group`),
+  'course.started': listed(
+    `started a course, started, began, began a course, started course, took up a course, began course, started the course`,
+  ),
+  'course.finished':
+    listed(`finished a course, completed a course, finished course, passed a course, completed course, finished the course, completed the course,
+    course completed`),
+  'deal.opened': listed(`had a deal opened, deal opened, new deal, opened a deal`),
+  'deal.moved': listed(`had a deal moved on, deal moved, deal moved on`),
+  'deal.won': listed(`agreed to a deal, won a deal, deal won, agreed deal, closed a deal, had a deal won, signed a deal`),
+  'deal.lost': listed(`had a deal lost, lost a deal, deal lost, turned down a deal, said no to a deal`),
+  'consent.given': listed(`gave consent, gave their consent, gave us consent, opted in, agreed to be written to, gave permission`),
+  'consent.withdrawn': listed(`withdrew consent, withdrew their consent, took back consent, took their consent back, revoked consent`),
+  'form.answered':
+    listed(`answered a form, answered, answer, answering, filled in a form, filled in, filled out, filled out a form, submitted a form, submitted,
+    sent in a form, completed a form, completed, replied to the form, took the questionnaire, answered a questionnaire, answered the questionnaire,
+    answered the form, filled in the form, said, told us, responded to the form, took the quiz, form answered`),
+};
+
+/** All that a contact does, and all that we do towards them. */
+export const ANYTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly string[]>> = {
+  'from them':
+    listed(`did anything, did something, do anything, done anything, was active, were active, is active, are active, active, been active, we heard from,
+    showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, heard from them, did a thing, heard anything from them,
+    got in touch or did anything`),
+  'from us':
+    listed(`heard from us, heard anything from us, hear from us, contacted by us, was contacted, were contacted, been contacted, we contacted,
+    we reached out to, we wrote to or called, approached by us, we have contacted, touched by us, got anything from us`),
+};
+
+/** By which words it is said that nothing of the kind happened: `inactive for 45 days` */
+export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly string[]>> = {
+  'from them':
+    listed(`did nothing, done nothing, we heard nothing from, we heard nothing from them, heard nothing from them, were inactive, was inactive, inactive,
+    silent, dormant, gone quiet, gone silent, no activity, no sign of life, went quiet, no response, not active, nothing from them, unresponsive,
+    asleep, went silent, is silent, not engaged, unengaged, nothing heard from, without activity`),
+  'from us':
+    listed(`heard nothing from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
+    forgotten by us`),
+};
+
+/** What money went by: their sum is asked. */
+export const SPENT_WORDS = listed(
+  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend`,
+);
