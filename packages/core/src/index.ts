@@ -72,7 +72,7 @@ export { whereParts } from './conditions/describe/tests.ts';
 export { joinedParts, lineParts, lineText, measuredWords, thenWords } from './conditions/describe/line.ts';
 export * from './conditions/describe/describe.ts';
 export * from './conditions/opposite.ts';
-export { clauseOf, said, saidOf, type Clause } from './conditions/describe/say.ts';
+export { clauseOf, said, saidOf, type Clause } from './conditions/describe/said/sentences.ts';
 export * from './conditions/typed/read.ts';
 export { readPhrase, type Reading, type Readings, type UnknownWord } from './conditions/phrases/phrases.ts';
 export type { Completion } from './conditions/typed/cursor.ts';

@@ -1,4 +1,4 @@
-import { said, saidOfThem } from '../conditions/describe/say.ts';
+import { said, saidOfThem } from '../conditions/describe/said/sentences.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { actionWords } from './action-kinds.ts';
 import { type RuleBody, type RuleSubject } from './definition.ts';

@@ -1,4 +1,4 @@
-import { said } from '../conditions/describe/say.ts';
+import { said } from '../conditions/describe/said/sentences.ts';
 import { whereParts } from '../conditions/describe/tests.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Counts, type ScoreLine } from './definition.ts';

@@ -1,6 +1,6 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { isGroup, type Condition, type Group } from '../schema.ts';
-import { saidOf } from './say.ts';
+import { saidOf } from './said/sentences.ts';
 
 export const GROUP_WORDS = { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' } as const;
 

@@ -1,0 +1,221 @@
+import { dealDetails } from '../../../contacts/deals.ts';
+import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
+import { type DetailField } from '../../../intake/signal-types.ts';
+import { type Catalogue } from '../../../settings/catalogue.ts';
+import { type Window } from '../../../time/window.ts';
+import { byKind } from '../../by-kind.ts';
+import { opposite } from '../../opposite.ts';
+import { detailStorage } from '../../prepare/details.ts';
+import { isGroup, type Condition, type DetailLeaf, type Leaf } from '../../schema.ts';
+import { durationWords } from '../../words.ts';
+import { lineText } from '../line.ts';
+import { numberWords } from '../windows.ts';
+import { done, has, signalSaid, type Grammatical } from './signals.ts';
+import { dateWords, isAny, listed, numberText, quotedSaid, testSaid, windowSaid } from './values.ts';
+
+/** What is said of somebody, and how it hangs on them: "who ordered", "whose country is Sweden". */
+export interface Clause {
+  readonly lead: 'who' | 'whose' | 'for whom';
+  readonly text: string;
+}
+
+/** Since when something stands: `is eager and became so in the last week`, `has been eager for more than 30 days` */
+function standing(name: string, value: string, since: Window | undefined): string {
+  if (since === undefined || since === 'ever') return `${name} is ${value}`;
+  if ('olderThan' in since) return `${name} has been ${value} for more than ${durationWords({ n: since.olderThan, unit: since.unit })}`;
+  return `${name} is ${value} and became so ${windowSaid(since)}`;
+}
+
+const clause = (lead: Clause['lead'], text: string): Clause => ({ lead, text });
+
+const are = (number: Grammatical): string => (number === 'one' ? 'is' : 'are');
+const hasNot = (number: Grammatical): string => (number === 'one' ? 'does not have' : 'do not have');
+
+/** How a value of a field is called: a choice by its name, money with its currency, text in quotation marks. */
+function factSaid(field: FieldBody, { workspace }: Catalogue): (value: unknown) => string {
+  const storage = storageOf[field.type];
+  return (value) => {
+    const option = field.options?.find((each) => each.key === value);
+    if (option) return option.name;
+    if (storage === 'number') return `${numberText(value)}${field.type === 'money' ? ` ${workspace.currency}` : ''}`;
+    if (storage === 'day' || storage === 'instant') return dateWords(String(value));
+    return storage === 'text' ? quotedSaid(String(value)) : String(value);
+  };
+}
+
+/** One line of a condition as a clause about one or many. */
+export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
+  field: (leaf, catalogue, number) => {
+    const field = catalogue.get('field', leaf.field);
+    if (!field) return clause('for whom', 'a field that is gone is asked');
+    const storage = storageOf[field.body.type];
+    // Of companies their own facts are asked, so nobody has to say whose they are.
+    const name = field.body.of === 'company' && number !== 'companies' ? `company’s ${field.name}` : field.name;
+    const [, verb, what = ''] = /^(has|is)\s+(.*)$/.exec(field.name) ?? [];
+    // Whose name is said already needs no "yes": they have their own kiln.
+    if (storage === 'yesNo' && verb && field.body.of === 'contact' && (leaf.op === 'is yes' || leaf.op === 'is no')) {
+      const [yes, no] = verb === 'is' ? [are(number), `${are(number)} not`] : [has(number), hasNot(number)];
+      return clause('who', `${leaf.op === 'is yes' ? yes : no} ${what}`);
+    }
+    const shown = factSaid(field.body, catalogue);
+    const test = testSaid(leaf, storage, shown);
+    // A birthday is an anniversary by itself.
+    return clause('whose', `${name} ${/birth/i.test(name) ? test.replace('has its anniversary', 'is') : test}`);
+  },
+  tag: (leaf, catalogue, number) => {
+    const key = catalogue.get('tag', leaf.tag)?.key ?? '(gone)';
+    const storage = catalogue.body('tag', leaf.tag)?.value === 'date' ? 'day' : 'number';
+    const value = leaf.value
+      ? ` with a value that ${testSaid(leaf.value, storage, (each) => (storage === 'day' ? dateWords(String(each)) : numberText(each)))}`
+      : '';
+    const when = windowSaid(leaf.since);
+    switch (leaf.op) {
+      case 'has':
+        return clause('who', `${has(number)} the tag ${key}${value}${when ? `, got ${when}` : ''}`);
+      case 'lacks':
+        return clause('who', `${hasNot(number)} the tag ${key}${value}`);
+      case 'had':
+        return clause('who', `${has(number)} had the tag ${key}${value} at some time`);
+      case 'lost':
+        return clause('who', `lost the tag ${key}${value}${when ? ` ${when}` : ''}`);
+    }
+  },
+  signal: (leaf, catalogue, number) => clause('who', signalSaid(leaf, catalogue, number)),
+  change: (leaf, catalogue) => {
+    const name =
+      leaf.what === 'field'
+        ? (catalogue.get('field', leaf.key ?? -1)?.name ?? '(gone)')
+        : leaf.what === 'band'
+          ? (catalogue.get('scorecard', leaf.key ?? -1)?.name ?? '(gone)')
+          : leaf.what;
+    const shown = (value: unknown): string => {
+      if (value === null) return 'nothing';
+      if (leaf.what === 'stage') return catalogue.get('stage', Number(value))?.name ?? '(gone)';
+      if (leaf.what === 'band')
+        return catalogue.body('scorecard', leaf.key ?? -1)?.bands.find((band) => band.key === value)?.name ?? String(value);
+      const field = leaf.what === 'field' ? catalogue.body('field', leaf.key ?? -1) : undefined;
+      return field?.options?.find((option) => option.key === value)?.name ?? String(value);
+    };
+    const sides = [leaf.from ? `from ${listed(leaf.from.map(shown), 'or')}` : '', leaf.to ? `to ${listed(leaf.to.map(shown), 'or')}` : '']
+      .filter(Boolean)
+      .join(' ');
+    return clause('whose', `${name} ${done({ verb: 'changed', rest: sides }, leaf.count, leaf.within, 'one')}`);
+  },
+  compare: (leaf, catalogue) => clause('for whom', lineText(leaf, catalogue)),
+  score: (leaf, catalogue) =>
+    clause(
+      'whose',
+      `${catalogue.get('scorecard', leaf.scorecard)?.name ?? '(gone)'} ${testSaid({ op: leaf.op, value: leaf.value }, 'number', numberText)}`,
+    ),
+  band: (leaf, catalogue) => {
+    const card = catalogue.get('scorecard', leaf.scorecard);
+    const names = [leaf.value].flat().map((key) => card?.body.bands.find((band) => band.key === key)?.name ?? key);
+    const value = listed(names, 'or');
+    return clause(
+      'whose',
+      leaf.op.startsWith('is not') ? `${card?.name ?? '(gone)'} is not ${value}` : standing(card?.name ?? '(gone)', value, leaf.since),
+    );
+  },
+  audience: (leaf, catalogue, number) => {
+    const name = catalogue.get('audience', leaf.audience)?.name ?? '(gone)';
+    const when = windowSaid(leaf.since);
+    if (leaf.op === 'out') return clause('who', `${are(number)} not in ${name}`);
+    if (leaf.op === 'left') return clause('who', `left ${name}${when ? ` ${when}` : ''}`);
+    return clause('who', `${are(number)} in ${name}${when ? ` and came ${when}` : ''}`);
+  },
+  stage: (leaf, catalogue) => {
+    const names = listed(
+      [leaf.value].flat().map((id) => catalogue.get('stage', id)?.name ?? '(gone)'),
+      'or',
+    );
+    if (leaf.op === 'is at least') return clause('whose', `stage is ${names} or further on`);
+    if (leaf.op === 'is before') return clause('whose', `stage is before ${names}`);
+    return clause('whose', standing('stage', names, leaf.since));
+  },
+  owner: (leaf, _catalogue, number) => {
+    if (leaf.op === 'is empty') return clause('who', `${has(number)} no owner`);
+    if (leaf.op === 'is filled') return clause('who', `${has(number)} an owner`);
+    return clause('whose', `owner is ${listed([leaf.value ?? []].flat(), 'or')}`);
+  },
+  consent: (leaf) => clause('whose', `consent to ${leaf.channel} ${leaf.op} ${leaf.value}`),
+  deal: (leaf, catalogue, number) => {
+    const fields = dealDetails(catalogue);
+    const where = (leaf.where ?? []).map((each) => dealDetailSaid(each, fields, catalogue));
+    const whose = where.length > 0 ? ` whose ${listed(where, 'and')}` : '';
+    return clause('who', `${has(number)} ${isAny(leaf.count) ? 'a deal' : numberWords(leaf.count, 'deal', 'deals')}${whose}`);
+  },
+  contacts: (leaf, catalogue) => {
+    const many = numberWords(leaf.count, 'contact', 'contacts');
+    return clause('who', `${has('many')} ${many} ${saidOf(leaf.condition, catalogue, 'many')}`);
+  },
+});
+
+function dealDetailSaid(leaf: DetailLeaf, fields: readonly DetailField[], catalogue: Catalogue): string {
+  const storage = detailStorage(fields, leaf.path);
+  const stages = catalogue.all('pipeline').flatMap((pipeline) => pipeline.body.stages);
+  const shown = (value: unknown): string => {
+    if (leaf.path === 'stage') return stages.find((stage) => stage.key === value)?.name ?? String(value);
+    if (leaf.path === 'pipeline') return catalogue.find('pipeline', String(value))?.name ?? String(value);
+    if (leaf.path === 'amount') return `${numberText(value)} ${catalogue.workspace.currency}`;
+    return storage === 'number' ? numberText(value) : storage === 'day' ? dateWords(String(value)) : String(value);
+  };
+  const name = catalogue.all('field').find((field) => field.body.of === 'deal' && field.key === leaf.path)?.name ?? leaf.path;
+  return `${name} ${testSaid(leaf, storage, shown)}`;
+}
+
+/**
+ * A condition as it hangs on those whom it is said of: `whose country is Sweden and who ordered in the last 30 days`.
+ *
+ * @param number of whom it is said
+ */
+export function saidOf(condition: Condition, catalogue: Catalogue, number: Grammatical): string {
+  if (!isGroup(condition)) {
+    const { lead, text } = clauseOf(condition, catalogue, number);
+    if (number !== 'companies') return `${lead} ${text}`;
+    return `${lead === 'who' ? 'that' : lead === 'for whom' ? 'for which' : lead} ${text}`;
+  }
+  if (condition.of.length === 0) return condition.match === 'any' ? 'who cannot be: nothing is asked for' : 'whoever they are';
+  const parts = condition.of.map((each) => {
+    const words = saidOf(each, catalogue, number);
+    if (!isGroup(each) || each.of.length < 2 || (each.match === 'none' && condition.match === 'all')) return words;
+    // Two short alternatives are told apart by a word; what is longer stands apart.
+    return each.match === 'any' && each.of.length === 2 && !words.includes(',') ? `either ${words}` : `(${words})`;
+  });
+  if (condition.match === 'none') return `except those ${listedLong(parts, 'or')}`;
+  if (condition.match === 'any')
+    return listedLong(
+      parts.map((part) => part.replace(/^(\(?)except those/, '$1all but those')),
+      'or',
+    );
+  // Whom to leave out is said last.
+  const [left, kept] = [parts.filter((part) => part.startsWith('except')), parts.filter((part) => !part.startsWith('except'))];
+  return [listedLong(kept, 'and'), ...left].filter(Boolean).join(', ');
+}
+
+/** Clauses hold commas of their own, so each stands apart. */
+const listedLong = (parts: readonly string[], joint: 'and' | 'or'): string =>
+  parts.length < 2 || (parts.length < 3 && parts.every((part) => !part.includes(',')))
+    ? parts.join(` ${joint} `)
+    : `${parts.slice(0, -1).join(', ')}, ${joint} ${parts.at(-1) ?? ''}`;
+
+/** A condition as it is said of one: `ordered in the last 30 days and country is Sweden`. */
+export const said = (condition: Condition, catalogue: Catalogue): string =>
+  grouped(condition, (leaf) => clauseOf(leaf, catalogue, 'one').text);
+
+const OF_THEM: Readonly<Record<Clause['lead'], string>> = { who: 'they', whose: 'their', 'for whom': 'for them' };
+/** A condition as it is said of somebody who was named before: `they have not ordered and their country is Sweden`. */
+export const saidOfThem = (condition: Condition, catalogue: Catalogue): string =>
+  grouped(condition, (leaf) => {
+    const { lead, text } = clauseOf(leaf, catalogue, 'many');
+    return `${OF_THEM[lead]} ${text}`;
+  });
+
+function grouped(condition: Condition, words: (leaf: Leaf) => string): string {
+  if (!isGroup(condition)) return words(condition);
+  if (condition.of.length === 0) return condition.match === 'any' ? 'nothing, which never holds' : 'anything';
+  const parts = condition.of.map((each) => (isGroup(each) && each.of.length > 1 ? `(${grouped(each, words)})` : grouped(each, words)));
+  if (condition.match !== 'none') return listedLong(parts, condition.match === 'all' ? 'and' : 'or');
+  const [only, ...others] = condition.of;
+  const turned = only && others.length === 0 && !isGroup(only) ? opposite(only) : undefined;
+  return turned ? words(turned) : `none of this: ${listedLong(parts, 'or')}`;
+}
