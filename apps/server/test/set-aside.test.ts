@@ -6,7 +6,7 @@ import { appendToInbox, type InboxEntry } from '../src/engine/inbox';
 import { setAsideWhatFails } from '../src/engine/set-aside';
 import { ProblemError } from '../src/http/problem';
 import { SetAsideService } from '../src/intake/set-aside.service';
-import { type DefinitionStore } from '../src/settings/definition-store';
+import { DefinitionStore } from '../src/settings/definition-store';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
@@ -117,6 +117,39 @@ describe('what cannot be worked when its time comes', () => {
     expect(await at()).toBeLessThan(now + 60_000);
     expect(await service.list()).toEqual([]);
     await server.database.query(`delete from ${table}`);
+  });
+
+  it('is the one that fails and no other, however many look for it at once', async () => {
+    const people = Array.from({ length: 12 }, (_, n) => `many${n}@test.example`);
+    const [store, clock] = [new DefinitionStore(), new StandingClock(Date.now())];
+    const work = (): Promise<unknown> => setAsideWhatFails(server.database, store, clock, 'test');
+    let isIn = false;
+    const put = server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: people.map((email) => ({ email })) })
+      .then(() => (isIn = true));
+    while (!isIn) await work();
+    await put;
+    const subjects = await server.database.query<{ id: number; lane: number }>(
+      `select id, lane from contact where email like 'many%' order by email`,
+    );
+    const cause = { kind: 'api', ref: 'test' };
+    // One of three cannot be worked; all are in one lane, so that they stand behind each other.
+    const entries = subjects.map(({ id }, n) => ({
+      kind: 'edit',
+      contactId: id,
+      lane: subjects[0]?.lane,
+      payload: { cause, addTags: n % 3 === 1 ? 5 : [] },
+    }));
+    await appendToInbox(server.database, entries as unknown as InboxEntry[], iso(clock.now()));
+    await Promise.all([work(), work(), work(), work()]);
+    await work();
+    const aside = await server.app.get(SetAsideService).list();
+    expect(aside.map(({ contactName }) => contactName).sort()).toEqual(
+      people.filter((_, n) => [...people].sort().indexOf(people[n] ?? '') % 3 === 1).sort(),
+    );
+    expect(await server.database.query('select 1 from inbox')).toEqual([]);
+    await server.database.query('delete from set_aside');
   });
 
   it('stays where it is when the fault is not in it', async () => {

@@ -127,12 +127,18 @@ export interface TouchedCompany {
 }
 
 /** Companies of the locked lanes whose mark is due; deletes the marks. If there are several, the latest effect is the cause. */
-export async function takeTouched(sql: Sql, lanes: readonly number[], now: number, limit: number): Promise<readonly TouchedCompany[]> {
+export async function takeTouched(
+  sql: Sql,
+  lanes: readonly number[],
+  now: number,
+  limit: number,
+  only?: number,
+): Promise<readonly TouchedCompany[]> {
   const due = await sql.query<TouchedCompany>(
     `select company_id as id, lane, max(parent) as parent, max(hop)::int as hop,
             (array_agg(cause order by parent desc nulls last, since desc))[1] as cause
-       from company_touched where lane = any($1::smallint[]) and since <= $2 group by company_id, lane order by company_id limit $3`,
-    [lanes, iso(now), limit],
+       from company_touched where lane = any($1::smallint[]) and since <= $2 and ($4::bigint is null or company_id = $4) group by company_id, lane order by company_id limit $3`,
+    [lanes, iso(now), limit, only ?? null],
   );
   // Deletes all marks of a company as of now; a later one is for the next refresh.
   if (due.length > 0)

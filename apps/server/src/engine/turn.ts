@@ -24,6 +24,8 @@ export interface Portion {
   readonly due: number;
   /** companies that their contacts touched */
   readonly companies: number;
+  /** only this one of them, by the sequence number of the entry or the id of the subject */
+  readonly only?: number;
 }
 export const USUAL: Portion = { rows: 500, due: 500, companies: 50 };
 
@@ -66,14 +68,16 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   const lanes = (await lockBusyLanes(sql, iso(now), owner, LANES_AT_ONCE, portion.lane)).map((row) => row.lane);
   if (lanes.length === 0) return { count: 0, arrivals: [], now };
   const rows = await sql.query<InboxRow>(
-    'select lane, seq, contact_id, kind, arrived_at, payload from inbox where lane = any($1::smallint[]) order by seq limit $2',
-    [lanes, portion.rows],
+    `select lane, seq, contact_id, kind, arrived_at, payload from inbox
+      where lane = any($1::smallint[]) and ($3::bigint is null or seq = $3) order by seq limit $2`,
+    [lanes, portion.rows, portion.only ?? null],
   );
   const due = await sql.query<{ contact_id: number; lane: number }>(
-    'select contact_id, lane from due where lane = any($1::smallint[]) and due_at <= $2 order by due_at limit $3',
-    [lanes, iso(now), portion.due],
+    `select contact_id, lane from due
+      where lane = any($1::smallint[]) and due_at <= $2 and ($4::bigint is null or contact_id = $4) order by due_at limit $3`,
+    [lanes, iso(now), portion.due, portion.only ?? null],
   );
-  const companies = await takeTouched(sql, lanes, now, portion.companies);
+  const companies = await takeTouched(sql, lanes, now, portion.companies, portion.only);
   if (rows.length + due.length + companies.length === 0) return { count: 0, arrivals: [], now };
 
   const epoch = await store.current(sql);
