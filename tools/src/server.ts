@@ -1,6 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
-import { Client } from 'pg';
+import { ask } from './ask';
 import { runningCluster, startCluster, type Cluster } from './cluster';
 import { must } from './run';
 import { DATA, SERVER_COMMAND, SERVER_MAIN } from './places';
@@ -56,14 +56,9 @@ export function superviseCluster(cluster: Cluster): () => Promise<void> {
 }
 
 export async function createDatabase(cluster: Cluster, name: string): Promise<void> {
-  const client = new Client({ connectionString: cluster.url('postgres') });
-  await client.connect();
-  try {
-    const { rowCount } = await client.query('select 1 from pg_database where datname = $1', [name]);
-    if (rowCount === 0) await client.query(`create database "${name.replaceAll('"', '')}"`);
-  } finally {
-    await client.end();
-  }
+  const admin = cluster.url('postgres');
+  const found = await ask(admin, 'select 1 from pg_database where datname = $1', [name]);
+  if (found.length === 0) await ask(admin, `create database "${name.replaceAll('"', '')}"`);
 }
 
 export interface RunningServer {

@@ -67,7 +67,7 @@ const REQUESTS_A_MINUTE = Number(process.env['SIEVE_REQUESTS_A_MINUTE'] ?? 60_00
 @Module({})
 export class AppModule {
   static with(options: AppOptions, log: Logger): DynamicModule {
-    const { database, databaseUrl, clock, workers, threads = false, counting } = options;
+    const { database, databaseUrl, clock, workers, threads = false } = options;
     return {
       module: AppModule,
       imports: [ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }])],
@@ -95,7 +95,7 @@ export class AppModule {
         { provide: ServerClock, useValue: clock },
         { provide: Follower, useFactory: () => new Follower(database, databaseUrl) },
         DefinitionStore,
-        { provide: CountingService, useFactory: () => new CountingService(database, databaseUrl, counting, log) },
+        { provide: CountingService, useFactory: () => new CountingService(options, log) },
         {
           provide: EngineService,
           inject: [DefinitionStore, Follower, PostRoomService, ImportsService],

@@ -20,6 +20,7 @@ async function main(): Promise<void> {
   const app = await createApp({
     database,
     databaseUrl,
+    replicaUrl: process.env['DATABASE_REPLICA_URL'],
     clock: new ServerClock(),
     workers: workersWanted(),
     threads: true,

@@ -15,7 +15,10 @@ describe('the counting thread', () => {
   const logged: string[] = [];
   beforeAll(() => {
     database = new Database(url);
-    counting = new CountingService(database as never, url, 'thread', makeLog({ write: (line: string) => void logged.push(line) }));
+    counting = new CountingService(
+      { database: database as never, databaseUrl: url, counting: 'thread' },
+      makeLog({ write: (line: string) => void logged.push(line) }),
+    );
   });
   afterAll(async () => {
     await counting.onApplicationShutdown();

@@ -63,7 +63,7 @@ describe('the counting index', () => {
 
   beforeAll(async () => {
     server = await TestServer.start({ counting: 'here' });
-    const none = new CountingService(server.database, server.databaseUrl, undefined, pino({ level: 'silent' }));
+    const none = new CountingService({ database: server.database, databaseUrl: server.databaseUrl }, pino({ level: 'silent' }));
     const { app } = server;
     bySql = new ConditionsService(
       server.database,

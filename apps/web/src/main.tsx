@@ -4,7 +4,6 @@ import { Provider } from 'react-redux';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { routes } from './app/router';
 import { makeStore } from './app/store';
-import { CanCount } from './conditions/how-many';
 import './app/theme.css';
 
 const router = createBrowserRouter(routes);
@@ -13,9 +12,7 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <Provider store={makeStore()}>
-        <CanCount value>
-          <RouterProvider router={router} />
-        </CanCount>
+        <RouterProvider router={router} />
       </Provider>
     </StrictMode>,
   );

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, statSync, truncateSync, writeFileSync } from 'node
 import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Client } from 'pg';
+import { ask } from '../ask';
 import { readBackup, writeBackup } from '../backup';
 import { serverCommand } from '../server';
 
@@ -12,27 +12,18 @@ describe('a backup', () => {
   const url = Object.assign(new URL(admin), { pathname: `/${name}` }).href;
   const directory = mkdtempSync(join(tmpdir(), 'sieve-backup-'));
   const file = join(directory, 'all.backup');
-  const ask = async <Row>(text: string, at = url): Promise<Row[]> => {
-    const client = new Client({ connectionString: at });
-    await client.connect();
-    try {
-      return (await client.query(text)).rows as Row[];
-    } finally {
-      await client.end();
-    }
-  };
   const people = async (): Promise<string[]> =>
-    (await ask<{ email: string }>('select email from person order by email')).map(({ email }) => email);
+    (await ask<{ email: string }>(url, 'select email from person order by email')).map(({ email }) => email);
   const add = (email: string) => serverCommand(url, 'person', email, email, 'viewer', 'a long enough password');
 
   beforeAll(async () => {
-    await ask(`create database ${name}`, admin);
+    await ask(admin, `create database ${name}`);
     await add('before@test.example');
     await writeBackup(url, file);
     await add('after@test.example');
   }, 120_000);
   afterAll(async () => {
-    await ask(`drop database if exists ${name} with (force)`, admin);
+    await ask(admin, `drop database if exists ${name} with (force)`);
     rmSync(directory, { recursive: true, force: true });
   });
 
@@ -56,8 +47,8 @@ describe('a backup', () => {
     await readBackup(url, file);
     await serverCommand(url, 'pause');
     expect(await people()).toEqual(['before@test.example']);
-    expect(await ask('select sends_paused from workspace')).toEqual([{ sends_paused: true }]);
+    expect(await ask(url, 'select sends_paused from workspace')).toEqual([{ sends_paused: true }]);
     expect(await serverCommand<{ differences: number }>(url, 'verify')).toMatchObject({ differences: 0 });
-    expect(await ask(`select 1 from pg_database where datname = '${name}_restored'`, admin)).toEqual([]);
+    expect(await ask(admin, `select 1 from pg_database where datname = '${name}_restored'`)).toEqual([]);
   });
 });

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { type ImportView, type SendView, type Status } from '@eager-sieve/contracts';
-import { Client } from 'pg';
+import { ask } from '../ask';
 import { clusterPlaces, freePort, startCluster, type Cluster } from '../cluster';
 import { ROOT } from '../places';
 import { createDatabase, serverCommand, startServer, type RunningServer } from '../server';
@@ -282,9 +282,7 @@ describe('a server, a worker and a PostgreSQL that are killed while all kinds of
         if (!isIdle) await wait(100);
       }
 
-      const client = new Client({ connectionString: databaseUrl() });
-      await client.connect();
-      const rows = async (sql: string): Promise<unknown[]> => (await client.query<Record<string, unknown>>(sql)).rows;
+      const rows = (sql: string): Promise<unknown[]> => ask(databaseUrl(), sql);
       const signals = did.batches * BATCH;
       expect(
         await rows(`select count(*)::int as n, count(distinct (source_id, sender_id))::int as once from signal
@@ -308,7 +306,6 @@ describe('a server, a worker and a PostgreSQL that are killed while all kinds of
       expect(await rows(`select count(*)::int as n from send`)).toEqual([{ n: did.messages }]);
       expect(await rows('select l.lane from lane l where l.revision <> (select count(*) from feed f where f.lane = l.lane)')).toEqual([]);
       const [all] = (await rows('select count(*)::int as n from contact where merged_into is null')) as { n: number }[];
-      await client.end();
       for (let state = ''; state !== 'ready';) state = (await got<Status>('/api/v1/status')).countingIndex;
       const counted = (await done(200, 'POST', '/api/v1/audiences/count', { condition: { match: 'all', of: [] } })) as { count: number };
       expect(counted.count).toBe(all?.n);

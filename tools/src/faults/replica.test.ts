@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { type Status } from '@eager-sieve/contracts';
-import { Client } from 'pg';
+import { ask } from '../ask';
 import { clusterPlaces, startCluster, type Cluster } from '../cluster';
 import { SET_UP } from '../demo/set-up';
 import { RULES } from '../demo/set-up/rules';
@@ -34,15 +34,6 @@ describe('a PostgreSQL with a replica', () => {
   const status = async (server: RunningServer): Promise<Status> => (await call(server, 'GET', '/api/v1/status')).json() as Promise<Status>;
   const settled = async (server: RunningServer, isSettled: (now: Status) => boolean): Promise<void> => {
     while (!isSettled(await status(server))) await wait(50);
-  };
-  const ask = async <Row>(url: string, text: string): Promise<Row[]> => {
-    const client = new Client({ connectionString: url });
-    await client.connect();
-    try {
-      return (await client.query(text)).rows as Row[];
-    } finally {
-      await client.end();
-    }
   };
   const people = async (server: RunningServer): Promise<number> =>
     ((await (await call(server, 'POST', '/api/v1/audiences/count', { condition: { match: 'all', of: [] } })).json()) as { count: number })

@@ -1,6 +1,6 @@
 import { realpathSync } from 'node:fs';
 import { join } from 'node:path';
-import { Client } from 'pg';
+import { ask } from '../ask';
 import { asArgs, freePort, type Cluster } from '../cluster';
 import { postgresPrograms } from '../packages';
 import { must } from '../run';
@@ -25,11 +25,8 @@ export async function startReplica(primary: Cluster, directory: string): Promise
   await as('pg_basebackup', ['-D', data, '-R', '-X', 'stream', '-c', 'fast', '-d', primary.url('postgres')]);
   const settings = `-c listen_addresses=127.0.0.1 -p ${port} -c unix_socket_directories='' -c max_connections=120 -c hot_standby_feedback=on`;
   await as('pg_ctl', ['-D', data, '-w', '-l', join(data, '..', 'replica.log'), '-o', settings, 'start'], true);
-  const client = new Client({ connectionString: primary.url('postgres') });
-  await client.connect();
-  await client.query(`alter system set synchronous_standby_names = '*'`);
-  await client.query('select pg_reload_conf()');
-  await client.end();
+  await ask(primary.url('postgres'), `alter system set synchronous_standby_names = '*'`);
+  await ask(primary.url('postgres'), 'select pg_reload_conf()');
   return {
     url: (database) => Object.assign(new URL(primary.url(database)), { port: String(port) }).href,
     promote: async () => void (await as('pg_ctl', ['-D', data, '-w', 'promote'], true)),

@@ -3,7 +3,7 @@ import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { type Status } from '@eager-sieve/contracts';
-import { Client } from 'pg';
+import { ask } from '../ask';
 import { readBackup } from '../backup';
 import { ROOT } from '../places';
 import { serverCommand, startServer, stopServer } from '../server';
@@ -14,15 +14,6 @@ const SCOPES = 'signals:write,contacts:read,audiences:read,definitions:read';
 
 describe('a database of an older release', () => {
   const admin = process.env['TEST_DATABASE_URL'] ?? '';
-  const ask = async <Row>(text: string, at: string): Promise<Row[]> => {
-    const client = new Client({ connectionString: at });
-    await client.connect();
-    try {
-      return (await client.query(text)).rows as Row[];
-    } finally {
-      await client.end();
-    }
-  };
   const dumps = readdirSync(DUMPS)
     .filter((name) => name.endsWith('.backup'))
     .sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10));
@@ -33,14 +24,14 @@ describe('a database of an older release', () => {
   it.each(tried)('is brought up to date with all that is in it, and worked on: %s', async (dump) => {
     const name = `upgrade_${randomBytes(6).toString('hex')}`;
     const url = Object.assign(new URL(admin), { pathname: `/${name}` }).href;
-    await ask(`create database ${name}`, admin);
+    await ask(admin, `create database ${name}`);
     try {
       await readBackup(url, join(DUMPS, dump));
       const kept = (): Promise<unknown[]> =>
         ask(
+          url,
           `select (select count(*) from contact)::int as contacts, (select count(*) from signal)::int as signals, (select count(*) from membership)::int as members,
                   (select count(*) from contact_tag)::int as tags, (select count(*) from ledger)::int as effects`,
-          url,
         );
       const before = await kept();
       const { key } = await serverCommand<{ key: string }>(url, 'key', 'upgrade', SCOPES);
@@ -70,7 +61,7 @@ describe('a database of an older release', () => {
       }
       expect(await serverCommand(url, 'verify')).toMatchObject({ differences: 0 });
     } finally {
-      await ask(`drop database if exists ${name} with (force)`, admin);
+      await ask(admin, `drop database if exists ${name} with (force)`);
     }
   });
 });

@@ -28,10 +28,12 @@ export interface ThreadData {
   readonly replicaUrl: string | undefined;
 }
 
+export type CountingOptions = Pick<AppOptions, 'database' | 'databaseUrl' | 'replicaUrl' | 'counting'>;
+
 /** Asks the counting index, wherever it is. With none, or one that fails, everything is left to SQL. */
 export class CountingService implements OnModuleInit, OnApplicationShutdown {
   readonly #database: Database;
-  readonly #databaseUrl: string;
+  readonly #urls: ThreadData;
   readonly #where: AppOptions['counting'];
   readonly #log: Logger;
   #index: Index | undefined;
@@ -42,10 +44,10 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   /** settles with the thread, whose calls would wait for ever for one that has ended */
   #ended: Promise<undefined> = new Promise(() => undefined);
 
-  constructor(database: Database, databaseUrl: string, where: AppOptions['counting'], log: Logger) {
+  constructor({ database, databaseUrl, replicaUrl, counting }: CountingOptions, log: Logger) {
     this.#database = database;
-    this.#databaseUrl = databaseUrl;
-    this.#where = where;
+    this.#urls = { databaseUrl, replicaUrl };
+    this.#where = counting;
     this.#log = log;
   }
 
@@ -95,8 +97,7 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   }
 
   #startThread(): void {
-    const data: ThreadData = { databaseUrl: this.#databaseUrl, replicaUrl: process.env['DATABASE_REPLICA_URL'] };
-    const thread = new Worker(join(__dirname, 'thread.js'), { workerData: data });
+    const thread = new Worker(join(__dirname, 'thread.js'), { workerData: this.#urls });
     this.#ended = new Promise((resolve) => {
       thread.on('error', (error) => this.#log.error({ err: error }, 'the counting thread failed; SQL counts until it has been begun anew'));
       thread.on('exit', () => {

@@ -5,6 +5,8 @@ import { type ServerClock } from '../engine/server-clock';
 export interface AppOptions {
   readonly database: Database;
   readonly databaseUrl: string;
+  /** from which everyone is loaded to be counted, at the start */
+  readonly replicaUrl?: string | undefined;
   readonly clock: ServerClock;
   readonly workers: number;
   /** whether workers after the first have threads of their own. They have their own clock then, set by the database's */

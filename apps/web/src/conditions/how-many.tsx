@@ -1,5 +1,5 @@
 import { toKeys, type Catalogue, type Condition, type SubjectKind } from '@eager-sieve/core';
-import { createContext, use, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
 import { count } from '../ui/number';
@@ -10,14 +10,11 @@ interface HowManyProps {
   readonly of: SubjectKind;
 }
 
-/** Whether there is a server that can be asked how many a condition holds for. */
-export const CanCount = createContext(false);
-
 const SETTLED_MS = 250;
 
 /** For how many a condition holds right now, asked when it has stood still for a moment. */
 export function HowMany(props: HowManyProps) {
-  return use(CanCount) && props.of !== 'deal' ? <Counted {...props} /> : null;
+  return props.of !== 'deal' ? <Counted {...props} /> : null;
 }
 
 function Counted({ condition, catalogue, of }: HowManyProps) {

@@ -1,9 +1,9 @@
 import { type Condition, type Group, type SieveLine } from '@eager-sieve/core';
-import { render, screen } from '@testing-library/react';
+import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
-import { MemoryRouter } from 'react-router';
 import { catalogue, signalType } from '../testing/catalogue';
+import { openPart } from '../testing/page';
 import { Outline } from './outline';
 
 let latest: Group;
@@ -11,19 +11,17 @@ const YEARS: SieveLine = { alone: 24, remain: 24, others: 100, onLimit: 5, empty
 function Holder({ initial, lines = [YEARS], readOnly = false }: { initial: Group; lines?: readonly SieveLine[]; readOnly?: boolean }) {
   const [group, setGroup] = useState(initial);
   return (
-    <MemoryRouter>
-      <Outline
-        value={group}
-        catalogue={catalogue}
-        onChange={(next) => {
-          latest = next;
-          setGroup(next);
-        }}
-        lines={lines}
-        total={100}
-        readOnly={readOnly}
-      />
-    </MemoryRouter>
+    <Outline
+      value={group}
+      catalogue={catalogue}
+      onChange={(next) => {
+        latest = next;
+        setGroup(next);
+      }}
+      lines={lines}
+      total={100}
+      readOnly={readOnly}
+    />
   );
 }
 const years: Group = { match: 'all', of: [{ kind: 'field', of: 'contact', field: 1, op: '>', value: 3 }] };
@@ -35,14 +33,14 @@ const nextFrame = (): Promise<unknown> => new Promise((resolve) => requestAnimat
 
 describe('the outline of conditions', () => {
   it('offers to let in those who stand exactly on a limit, and says who has no value', async () => {
-    render(<Holder initial={years} />);
+    openPart(<Holder initial={years} />);
     expect(screen.getByText('12 have no value')).toBeInTheDocument();
     await userEvent.click(screen.getByRole('button', { name: 'let the 5 with exactly 3 in' }));
     expect(latest.of[0]).toMatchObject({ op: '>=', value: 3 });
   });
 
   it('takes a line that is typed, with a completion by Enter', async () => {
-    render(<Holder initial={years} />);
+    openPart(<Holder initial={years} />);
     const input = screen.getByRole('combobox', { name: 'Type a line' });
     await userEvent.type(input, 'has tag glaze.c');
     expect(screen.getByRole('option', { name: /glaze.celadon/ })).toBeInTheDocument();
@@ -53,7 +51,7 @@ describe('the outline of conditions', () => {
   });
 
   it('turns a line round, removes it, and changes how the lines hold together', async () => {
-    render(<Holder initial={{ match: 'all', of: [{ kind: 'tag', tag: 3, op: 'has' }] }} />);
+    openPart(<Holder initial={{ match: 'all', of: [{ kind: 'tag', tag: 3, op: 'has' }] }} />);
     await userEvent.click(screen.getByRole('button', { name: 'turn round' }));
     expect(latest.of[0]).toMatchObject({ op: 'lacks' });
     await userEvent.selectOptions(screen.getByRole('combobox', { name: /how the lines/ }), 'none of these holds');
@@ -63,7 +61,7 @@ describe('the outline of conditions', () => {
   });
 
   it('goes by keyboard: into a group, out again, away', async () => {
-    render(<Holder initial={years} />);
+    openPart(<Holder initial={years} />);
     screen.getByRole('group', { name: 'years at the wheel more than 3' }).focus();
     await userEvent.keyboard('{Control>}]{/Control}');
     expect(latest.of[0]).toMatchObject({ match: 'any' });
@@ -74,7 +72,7 @@ describe('the outline of conditions', () => {
   });
 
   it('moves by the arrows, and moves a line with Alt', async () => {
-    render(<Holder initial={{ match: 'all', of: [ash, celadon, ...years.of] }} lines={[]} />);
+    openPart(<Holder initial={{ match: 'all', of: [ash, celadon, ...years.of] }} lines={[]} />);
     const line = (name: RegExp) => screen.getByRole('group', { name });
     line(/glaze.ash/).focus();
     await userEvent.keyboard('{ArrowDown}');
@@ -91,7 +89,7 @@ describe('the outline of conditions', () => {
   });
 
   it('turns a line round by !, and deletes it by Delete', async () => {
-    render(<Holder initial={{ match: 'all', of: [ash, celadon] }} lines={[]} />);
+    openPart(<Holder initial={{ match: 'all', of: [ash, celadon] }} lines={[]} />);
     screen.getByRole('group', { name: /glaze.celadon/ }).focus();
     await userEvent.keyboard('!');
     expect(latest.of[1]).toMatchObject({ tag: 4, op: 'lacks' });
@@ -102,7 +100,7 @@ describe('the outline of conditions', () => {
   });
 
   it('opens a line by Enter, takes what is typed over it, and leaves it as it was by Esc', async () => {
-    render(<Holder initial={{ match: 'all', of: [ash] }} lines={[]} />);
+    openPart(<Holder initial={{ match: 'all', of: [ash] }} lines={[]} />);
     screen.getByRole('group', { name: /glaze.ash/ }).focus();
     await userEvent.keyboard('{Enter}');
     const typed = screen.getByRole('combobox', { name: 'this line, typed' });
@@ -118,7 +116,7 @@ describe('the outline of conditions', () => {
   });
 
   it('begins a group with a line, and puts more lines into it', async () => {
-    render(<Holder initial={{ match: 'all', of: [] }} lines={[]} />);
+    openPart(<Holder initial={{ match: 'all', of: [] }} lines={[]} />);
     await userEvent.click(screen.getByRole('button', { name: '+ group' }));
     await userEvent.click(screen.getByRole('button', { name: '+ line' }));
     expect(latest.of).toEqual([{ match: 'any', of: [ash, ash] }]);
@@ -144,7 +142,7 @@ describe('the outline of conditions', () => {
         ],
       },
     ];
-    render(<Holder initial={{ match: 'all', of: [...years.of, group] }} lines={lines} />);
+    openPart(<Holder initial={{ match: 'all', of: [...years.of, group] }} lines={lines} />);
     expect(screen.getByRole('group', { name: 'any of these holds' })).toHaveTextContent('6018');
     const inner = screen.getByRole('group', { name: /glaze.celadon/ });
     expect(inner).toHaveTextContent(/33$/);
@@ -158,20 +156,20 @@ describe('the outline of conditions', () => {
       count: { op: '=', value: 0 },
       within: { last: 30, unit: 'days' },
     };
-    render(<Holder initial={{ match: 'all', of: [silent] }} lines={[{ ...YEARS, onLimit: null, empty: null, never: 1_262 }]} />);
+    openPart(<Holder initial={{ match: 'all', of: [silent] }} lines={[{ ...YEARS, onLimit: null, empty: null, never: 1_262 }]} />);
     expect(screen.getByText('1,262 of them never did')).toBeInTheDocument();
     expect(screen.getByText(/^since /)).toBeInTheDocument();
   });
 
   it('that is only read offers nothing to change', async () => {
-    render(<Holder initial={years} readOnly />);
+    openPart(<Holder initial={years} readOnly />);
     expect(screen.queryAllByRole('button')).toEqual([]);
     expect(screen.queryAllByRole('combobox')).toEqual([]);
     expect(screen.getByText('all of these hold')).toBeInTheDocument();
   });
 
   it('says of a line that cannot be understood what would be right, and keeps what is typed', async () => {
-    render(<Holder initial={{ match: 'all', of: [] }} lines={[]} />);
+    openPart(<Holder initial={{ match: 'all', of: [] }} lines={[]} />);
     const before = latest;
     const input = screen.getByRole('combobox', { name: 'Type a line' });
     await userEvent.type(input, 'years at the wheel more than many{Escape}{Enter}');

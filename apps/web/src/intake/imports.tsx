@@ -5,6 +5,7 @@ import { errorMessage } from '../app/errors';
 import { useMay } from '../app/use-may';
 import { count } from '../ui/number';
 import { Wrong } from '../ui/states';
+import { Offer } from '../ui/offer';
 import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
 
@@ -70,7 +71,11 @@ function Import({ run }: { run: ImportView }) {
           {errorMessage(error)}
         </p>
       )}
-      {run.state !== 'running' && run.created + run.updated > 0 && <TakeBack what={{ import: run.id }} words="Take back what it did" />}
+      {run.state !== 'running' && run.created + run.updated > 0 && (
+        <Offer needs="contacts:write">
+          <TakeBack what={{ import: run.id }} words="Take back what it did" />
+        </Offer>
+      )}
     </li>
   );
 }

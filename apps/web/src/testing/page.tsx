@@ -10,8 +10,9 @@ import {
   type TodayView,
 } from '@eager-sieve/contracts';
 import { act, render } from '@testing-library/react';
+import { type ReactNode } from 'react';
 import { Provider } from 'react-redux';
-import { createMemoryRouter, RouterProvider } from 'react-router';
+import { createMemoryRouter, MemoryRouter, RouterProvider } from 'react-router';
 import { z } from 'zod';
 import { routes } from '../app/router';
 import { makeStore } from '../app/store';
@@ -138,22 +139,21 @@ export const feed = {
     }),
 };
 
-interface Opened {
+interface Served {
   /** what the server was asked, by the same names as its answers, the latest last */
   readonly asked: (name: string) => readonly SentRequest[];
+}
+interface Workspace {
+  readonly may?: readonly Capability[];
+  readonly more?: readonly AnyDefinition[];
+}
+interface Opened extends Served {
   /** where the browser is now */
   readonly at: () => string;
 }
 
-/**
- * Opens the whole application at an address, with a server that says what the test wants it to say.
- * Whatever a page asks beside that is answered as an empty workspace of an administrator would.
- */
-export function openPage(
-  address: string,
-  answers: Answers = {},
-  { may = capabilities, more = [] }: { may?: readonly Capability[]; more?: readonly AnyDefinition[] } = {},
-): Opened {
+/** A server that says what the test wants it to say. What is asked beside that is answered as an empty workspace of an administrator would. */
+function serve(answers: Answers, { may = capabilities, more = [] }: Workspace): Served {
   const all: Answers = {
     'GET /api/app/session': sessionOf(may),
     'GET /api/app/catalogue': catalogueView(more),
@@ -189,16 +189,32 @@ export function openPage(
   };
   Line.open = [];
   Object.assign(globalThis, { fetch: answer, EventSource: Line });
+  return { asked: (name) => log.filter((each) => each.name === name) };
+}
+
+// What comes from the server comes when it comes, as in a browser: tests wait for what they want to see.
+const waits = (): unknown => Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: false });
+
+/** Opens the whole application at an address. */
+export function openPage(address: string, answers: Answers = {}, workspace: Workspace = {}): Opened {
+  const served = serve(answers, workspace);
   const router = createMemoryRouter(routes, { initialEntries: [address] });
   render(
     <Provider store={makeStore()}>
       <RouterProvider router={router} />
     </Provider>,
   );
-  // What comes from the server comes when it comes, as in a browser: tests wait for what they want to see.
-  Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: false });
-  return {
-    asked: (name) => log.filter((each) => each.name === name),
-    at: () => `${router.state.location.pathname}${router.state.location.search}`,
-  };
+  waits();
+  return { ...served, at: () => `${router.state.location.pathname}${router.state.location.search}` };
+}
+
+/** Shows a part of the interface alone. */
+export function openPart(part: ReactNode, answers: Answers = {}, workspace: Workspace = {}): Served {
+  const served = serve(answers, workspace);
+  render(
+    <Provider store={makeStore()}>
+      <MemoryRouter>{part}</MemoryRouter>
+    </Provider>,
+  );
+  return served;
 }

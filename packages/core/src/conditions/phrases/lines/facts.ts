@@ -25,7 +25,7 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
       return numberTest(segment, made);
     case 'day':
     case 'instant':
-      return head && dateTest(phrase, segment, made, head);
+      return head && dateTest(phrase, segment, made, phrase.catalogue.get('field', field)?.name ?? '');
     case 'yesNo': {
       const isNot = segment.takeNot() !== segment.takeCue('no');
       segment.takeCue('yes');
@@ -93,8 +93,8 @@ function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody
   return noneIf(isNot, others.length === 0 ? made('is', key) : made('is one of', keys));
 }
 
-function dateTest(phrase: Phrase, segment: Segment, made: Made, head: Chunk): Condition {
-  const isYearly = segment.takeCue('anniversary') || /birth/i.test(head.text);
+function dateTest(phrase: Phrase, segment: Segment, made: Made, name: string): Condition {
+  const isYearly = segment.takeCue('anniversary') || /birth/i.test(name);
   const isNot = segment.takeNot();
   const test = datedBy(phrase, segment, isYearly);
   return test ? noneIf(isNot, made(test.op, test.value)) : known(made, isNot);

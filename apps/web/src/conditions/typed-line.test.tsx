@@ -1,0 +1,75 @@
+import { type Condition } from '@eager-sieve/core';
+import { screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { catalogue } from '../testing/catalogue';
+import { openPart, type Answers } from '../testing/page';
+import { TypedLine } from './typed-line';
+
+const COUNT = 'POST /api/v1/audiences/count';
+const many = (count: number): Answers => ({
+  [COUNT]: { count, of: 5_000, reachable: 0, asOf: '2026-05-01T08:00:00Z' },
+});
+const ash: Condition = { kind: 'tag', tag: 3, op: 'has' };
+const celadon: Condition = { kind: 'tag', tag: 4, op: 'has' };
+
+let taken: Condition[];
+const open = (answers = many(1_234)) => {
+  taken = [];
+  return openPart(<TypedLine label="Type a line" catalogue={catalogue} onLine={(line) => taken.push(line)} />, answers);
+};
+const input = (): HTMLElement => screen.getByRole('combobox', { name: 'Type a line' });
+const type = (text: string): Promise<void> => userEvent.type(input(), text);
+
+describe('a typed line', () => {
+  beforeEach(() => open());
+
+  it('shows what it can mean, with how many that holds for, and takes the first by Enter', async () => {
+    await type('finding the time');
+    expect(screen.getByRole('option', { name: /^what stops them is finding the time/ })).toBeInTheDocument();
+    expect((await screen.findAllByText('1,234')).length).toBeGreaterThan(0);
+    await type('{Enter}');
+    expect(taken).toEqual([expect.objectContaining({ kind: 'field', field: 5, value: 'time' })]);
+    expect(input()).toHaveValue('');
+  });
+
+  it('takes another meaning by the arrows, or by the mouse', async () => {
+    await type('finding the time');
+    const second = screen.getAllByRole('option')[1];
+    await type('{ArrowDown}{ArrowDown}');
+    expect(second).toHaveAttribute('aria-selected', 'true');
+    await type('{ArrowUp}{Enter}');
+    await type('finding the time');
+    await userEvent.click(screen.getAllByRole('option')[1] as HTMLElement);
+    expect(taken).toHaveLength(2);
+    expect(taken[0]).not.toEqual(taken[1]);
+  });
+
+  it('names the word that it does not know, with the nearest that it does, and keeps what was typed', async () => {
+    await type('eagerish qqqxq{Enter}');
+    expect(taken).toEqual([]);
+    expect(input()).toHaveValue('eagerish qqqxq');
+    expect(screen.getByText('eagerish').parentElement).toHaveTextContent('“eagerish” is not known here.');
+  });
+
+  it('says which words a meaning leaves out, and does not take such a one by itself', async () => {
+    await type('years at the wheel more than 3 tomorrow');
+    expect(screen.getByText(/without “tomorrow”/)).toBeInTheDocument();
+    await type('{Enter}');
+    expect(taken).toEqual([]);
+  });
+
+  it('takes each line of what is pasted, and leaves the ones that it cannot read', async () => {
+    await userEvent.click(input());
+    await userEvent.paste('• has tag glaze.ash\n• tagged celadon\n• qqqxq of the vvvv\n');
+    expect(taken).toEqual([ash, celadon]);
+    expect(input()).toHaveValue('qqqxq of the vvvv');
+  });
+});
+
+describe('a typed line without a server', () => {
+  it('is read all the same', async () => {
+    open({});
+    await type('tagged celadon{Enter}');
+    expect(taken).toEqual([celadon]);
+  });
+});
