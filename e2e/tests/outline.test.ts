@@ -32,17 +32,17 @@ test.describe('the outline by keyboard', () => {
     await page.getByRole('button', { name: /let the \d+ with exactly 3 in/ }).click();
     await expect(page.locator('[data-count]')).toHaveText('1 person');
 
-    const line = page.getByRole('group', { name: 'has tag craft.throwing' });
+    const line = page.getByRole('group', { name: 'has the tag craft.throwing' });
     await line.focus();
     await page.keyboard.press('Alt+ArrowUp');
-    await expect(page.locator('[data-line="1"]')).toHaveAttribute('aria-label', 'has tag craft.throwing');
+    await expect(page.locator('[data-line="1"]')).toHaveAttribute('aria-label', 'has the tag craft.throwing');
     await page.keyboard.press('Control+]');
     await expect(page.locator('[data-line="1.0"]')).toBeFocused();
     await page.keyboard.press('!');
-    await expect(page.locator('[data-line="1.0"]')).toHaveAttribute('aria-label', 'lacks tag craft.throwing');
+    await expect(page.locator('[data-line="1.0"]')).toHaveAttribute('aria-label', 'does not have the tag craft.throwing');
     await expect(page.locator('[data-count]')).toHaveText('1 person');
     await page.keyboard.press('Control+[');
-    await expect(page.locator('[data-line="1"]')).toHaveAttribute('aria-label', 'lacks tag craft.throwing');
+    await expect(page.locator('[data-line="1"]')).toHaveAttribute('aria-label', 'does not have the tag craft.throwing');
     await page.locator('[data-line="1"]').focus();
     await page.keyboard.press('Delete');
     await expect(page.locator('[data-count]')).toHaveText('2 people');

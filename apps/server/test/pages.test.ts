@@ -111,7 +111,7 @@ describe('what the pages ask for', () => {
     const anders = await contact('anders@test.example');
     const trace = await get<TraceView>(`/api/app/contacts/${anders.id}/trace`, { of: 'membership', key: 'price-shy' });
     expect(trace.title).toBe('Why not in Price-shy and keen?');
-    expect(trace.steps[0]?.detail).toContain('✗ has tag snag.price');
+    expect(trace.steps[0]?.detail).toContain('✗ has the tag snag.price');
     const also = await get<TraceView>(`/api/app/contacts/${id}/trace`, { of: 'membership', key: 'price-shy' });
     expect(also.also.map((each) => each.words)).toContain('Consent to email: given');
     await http().get(`/api/app/contacts/${id}/trace`).query({ of: 'tag', key: 'no.tag' }).set('cookie', cookie).expect(404);

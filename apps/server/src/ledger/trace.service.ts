@@ -5,7 +5,7 @@ import {
   EVERYONE,
   explain,
   isGroup,
-  lineText,
+  said,
   Moment,
   thingOf,
   withClock,
@@ -262,6 +262,9 @@ function leafWords(
           ? 'no value'
           : '';
   return [
-    { holds: explanation.holds !== turned, words: `${turned ? 'not: ' : ''}${lineText(condition, catalogue)}${saw ? ` (${saw})` : ''}` },
+    {
+      holds: explanation.holds !== turned,
+      words: `${said(turned ? { match: 'none', of: [condition] } : condition, catalogue)}${saw ? ` (${saw})` : ''}`,
+    },
   ];
 }

@@ -1,11 +1,12 @@
 import {
   isGroup,
-  lineText,
   GROUP_WORDS,
+  said,
   type AudienceBody,
   type Catalogue,
   type Group,
   type SieveLine,
+  type SubjectKind,
   type WrittenCondition,
 } from '@eager-sieve/core';
 import { useState } from 'react';
@@ -111,8 +112,8 @@ export function ComeThrough({
   );
 }
 
-const wordsOfLine = (line: Group['of'][number], catalogue: Catalogue): string =>
-  isGroup(line) ? GROUP_WORDS[line.match] : lineText(line, catalogue);
+const wordsOfLine = (line: Group['of'][number], catalogue: Catalogue, of: SubjectKind): string =>
+  isGroup(line) ? GROUP_WORDS[line.match] : said(line, catalogue, of);
 
 function LinePicker({
   words,
@@ -158,7 +159,7 @@ export function MissedByOne({
         line={line}
         choices={group.of.map((each, index) => [
           index,
-          `${wordsOfLine(each, catalogue)} (${count(Math.max(0, (lines?.[index]?.others ?? through) - through))})`,
+          `${wordsOfLine(each, catalogue, of)} (${count(Math.max(0, (lines?.[index]?.others ?? through) - through))})`,
         ])}
         onPick={setLine}
       />
@@ -175,7 +176,12 @@ export function MissedByOne({
 
 const BESIDE = {
   limit: { figure: 'onLimit', words: 'exactly on the limit of', none: 'No line sets a limit', empty: 'Nobody stands exactly on it' },
-  never: { figure: 'never', words: 'never did, at any time,', none: 'No line asks what happened', empty: 'Everybody did it at some time' },
+  never: {
+    figure: 'never',
+    words: 'never did this at any time:',
+    none: 'No line asks what happened',
+    empty: 'Everybody did it at some time',
+  },
 } as const;
 
 /** Those who stand exactly on a limit, which "more than" and "at least" disagree about, and those who never did what a line asks for. */
@@ -190,7 +196,7 @@ export function Beside({
   const { figure, words, none, empty } = BESIDE[which];
   const choices = (lines ?? []).flatMap((line, index): (readonly [number, string])[] => {
     const [n, each] = [line[figure], group.of[index]];
-    return n === null || !each ? [] : [[index, `${wordsOfLine(each, catalogue)} (${count(n)})`]];
+    return n === null || !each ? [] : [[index, `${wordsOfLine(each, catalogue, of)} (${count(n)})`]];
   });
   const [picked, setPicked] = useState<number | undefined>();
   const line = choices.some(([index]) => index === picked) ? picked : choices[0]?.[0];

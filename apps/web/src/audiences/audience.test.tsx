@@ -54,7 +54,7 @@ describe('the page of a live audience', () => {
       within(picker)
         .getAllByRole('option')
         .map((option) => option.textContent),
-    ).toEqual(['years at the wheel more than 3 (5)', 'has tag glaze.ash (0)']);
+    ).toEqual(['years at the wheel is more than 3 (5)', 'has the tag glaze.ash (0)']);
     await userEvent.selectOptions(picker, '1');
     await waitFor(() => expect(asked('POST /api/v1/audiences/people').at(-1)?.body).toMatchObject({ missedBy: 1 }));
   });
@@ -112,14 +112,14 @@ describe('the page of a live audience', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Keep changes' }));
     // At the head of the page, and under the very line that it is about.
     expect(await screen.findByText('This could not be kept. Nothing that you entered is lost.')).toBeInTheDocument();
-    const line = screen.getByRole('group', { name: 'years at the wheel at least 3' });
+    const line = screen.getByRole('group', { name: 'years at the wheel is at least 3' });
     expect(within(line.parentElement as HTMLElement).getByRole('alert')).toHaveTextContent('Line 1, value: needs a number.');
-    expect(screen.getByRole('group', { name: 'years at the wheel at least 3' })).toBeInTheDocument();
+    expect(screen.getByRole('group', { name: 'years at the wheel is at least 3' })).toBeInTheDocument();
     expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
       audiences: [{ key: 'experienced', condition: { of: [{ field: 'years', op: '>=' }, { tag: 'glaze.ash' }] } }],
     });
     await userEvent.click(screen.getByRole('button', { name: 'Discard' }));
-    expect(screen.getByRole('group', { name: 'years at the wheel more than 3' })).toBeInTheDocument();
+    expect(screen.getByRole('group', { name: 'years at the wheel is more than 3' })).toBeInTheDocument();
   });
 
   it('says that its list cannot be had, and asks again', async () => {

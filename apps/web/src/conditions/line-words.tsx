@@ -1,11 +1,19 @@
-import { boundsAt, lineParts, Moment, prepareWindow, type Catalogue, type Leaf } from '@eager-sieve/core';
+import { boundsAt, Moment, prepareWindow, saidParts, type Catalogue, type Leaf, type SubjectKind } from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { Tag } from '../ui/tag';
 
+interface LineWordsProps {
+  readonly leaf: Leaf;
+  readonly catalogue: Catalogue;
+  /** whose line it is */
+  readonly of?: SubjectKind;
+  readonly onSlot?: (() => void) | undefined;
+}
+
 /** A line in words; what can be changed has a dotted underline, what leads elsewhere is a link. */
-export function LineWords({ leaf, catalogue, onSlot }: { leaf: Leaf; catalogue: Catalogue; onSlot?: (() => void) | undefined }) {
-  const parts = lineParts(leaf, catalogue);
+export function LineWords({ leaf, catalogue, of, onSlot }: LineWordsProps) {
+  const parts = saidParts(leaf, catalogue, of);
   return (
     <>
       {parts.map((part, index) => {

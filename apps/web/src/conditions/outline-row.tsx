@@ -1,4 +1,4 @@
-import { canTurn, GROUP_WORDS, isGroup, lineText, type Condition, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
+import { canTurn, GROUP_WORDS, isGroup, lineText, said, type Condition, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { FaultsAt } from '../ui/faults-at';
 import { LineEditor } from './line-editor';
@@ -31,9 +31,9 @@ interface OutlineRowProps {
 
 /** One line or one group of the outline: in words, with what it lets through, and opened to be changed. */
 export function OutlineRow({ outline, path, condition, depth, grid, lines, total, stale, place, nested }: OutlineRowProps) {
-  const { catalogue, readOnly } = outline;
+  const { catalogue, of, readOnly } = outline;
   const isOpen = outline.isOpen(path) && !isGroup(condition);
-  const words = isGroup(condition) ? GROUP_WORDS[condition.match] : lineText(condition, catalogue);
+  const words = isGroup(condition) ? GROUP_WORDS[condition.match] : said(condition, catalogue, of);
   return (
     <div className={isOpen ? 'bg-glow shadow-[inset_2px_0_var(--color-accent)]' : ''}>
       <div
@@ -51,7 +51,7 @@ export function OutlineRow({ outline, path, condition, depth, grid, lines, total
             </span>
           ) : (
             <>
-              <LineWords leaf={condition} catalogue={catalogue} onSlot={readOnly ? undefined : () => outline.toggle(path)} />
+              <LineWords leaf={condition} catalogue={catalogue} of={of} onSlot={readOnly ? undefined : () => outline.toggle(path)} />
               <LineOffers
                 leaf={condition}
                 figures={path.length === 1 ? lines?.[path[0] ?? 0] : undefined}

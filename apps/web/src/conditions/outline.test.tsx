@@ -62,7 +62,7 @@ describe('the outline of conditions', () => {
 
   it('goes by keyboard: into a group, out again, away', async () => {
     openPart(<Holder initial={years} />);
-    screen.getByRole('group', { name: 'years at the wheel more than 3' }).focus();
+    screen.getByRole('group', { name: 'years at the wheel is more than 3' }).focus();
     await userEvent.keyboard('{Control>}]{/Control}');
     expect(latest.of[0]).toMatchObject({ match: 'any' });
     await nextFrame();

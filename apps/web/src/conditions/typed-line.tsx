@@ -38,9 +38,11 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, 
   const isTyped = text.trim() !== '';
   const words = completions.offers.slice(0, MOST_COMPLETIONS).map((offer): Offer => ({ kind: 'words', ...offer }));
   const readings = isTyped
-    ? meant.readings
-        .slice(0, MOST_READINGS)
-        .map((reading): Offer => ({ kind: 'reading', text: said(reading.condition, catalogue), reading }))
+    ? meant.readings.slice(0, MOST_READINGS).map((reading): Offer => ({
+        kind: 'reading',
+        text: said(reading.condition, catalogue, of),
+        reading,
+      }))
     : [];
   // Words that go on with what is half typed come first; what it can mean already stands below.
   const offers = open ? [...words, ...readings.filter((offer) => offer.text !== text.trim())] : [];

@@ -5,13 +5,9 @@ import { byKind } from '../by-kind.ts';
 import { isGroup, type Condition, type Leaf, type LeafOf, type Measure, type SignalTypes } from '../schema.ts';
 import { operatorWords, quoted } from '../words.ts';
 import { bandName, stageName, subjectName, subjectPart } from './names.ts';
-import { inSlot, plain, some, type Part } from './part.ts';
+import { inSlot, joinedParts, plain, some, type Part } from './part.ts';
 import { fieldValueWords, testParts, testWords, whereParts } from './tests.ts';
 import { countWords, limitWords, numberWords, SINCE_WORDS, sinceWords, windowWords } from './windows.ts';
-
-/** Joins parts into one text; a part that begins with a comma follows without a space. */
-export const joinedParts = (parts: readonly Part[]): string =>
-  parts.map((part, index) => (index === 0 || part.text.startsWith(',') ? part.text : ` ${part.text}`)).join('');
 
 export const lineText = (leaf: Leaf, catalogue: Catalogue): string => joinedParts(lineParts(leaf, catalogue));
 

@@ -1,6 +1,8 @@
 import {
+  clauseOf,
   describe as sentenceOf,
   isGroup,
+  joinedParts,
   lineText,
   normalise,
   orThrow,
@@ -189,6 +191,20 @@ describe('a line as it is said', () => {
       meant.set(words, means);
     }
     expect(meant.size).toBeGreaterThan(1_000);
+  });
+
+  it('is cut into parts that are the sentence together, one of which can be picked at least', () => {
+    const linesOf = (condition: Condition): readonly Leaf[] => (isGroup(condition) ? condition.of.flatMap(linesOf) : [condition]);
+    for (const line of fc.sample(conditions, 500).flatMap(linesOf)) {
+      for (const number of ['one', 'many', 'company', 'companies'] as const) {
+        const { parts, text } = clauseOf(line, catalogue, number);
+        expect(joinedParts(parts)).toBe(text);
+        expect(parts.filter((part) => part.text === '' || part.text !== part.text.trim())).toEqual([]);
+        expect(parts.some((part) => part.slot !== undefined)).toBe(true);
+      }
+      const named = clauseOf(line, catalogue, 'one').parts.filter((part) => part.names);
+      if (line.kind === 'tag' || line.kind === 'audience') expect(named).toHaveLength(1);
+    }
   });
 
   const last = (n: number, unit: string): object => ({ last: n, unit });

@@ -2,34 +2,48 @@ import { dealDetails } from '../../../contacts/deals.ts';
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { type DetailField } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
+import { type AnyDefinition } from '../../../settings/definitions.ts';
+import { type SubjectKind } from '../../../settings/subject-kind.ts';
 import { type Window } from '../../../time/window.ts';
 import { byKind } from '../../by-kind.ts';
 import { opposite } from '../../opposite.ts';
 import { detailStorage } from '../../prepare/details.ts';
-import { isGroup, type Condition, type DetailLeaf, type Leaf } from '../../schema.ts';
-import { durationWords } from '../../words.ts';
-import { lineText } from '../line.ts';
+import { isGroup, type Condition, type DetailLeaf, type Leaf, type Measure } from '../../schema.ts';
+import { durationWords, operatorWords } from '../../words.ts';
+import { inSlot, joinedParts, named, partsOf, type Part } from '../part.ts';
+import { spokenName } from '../names.ts';
 import { numberWords } from '../windows.ts';
-import { done, has, signalSaid, type Grammatical } from './signals.ts';
+import { done, has, isOne, signalSaid, type Grammatical } from './signals.ts';
 import { dateWords, isAny, listed, numberText, quotedSaid, testSaid, windowSaid } from './values.ts';
 
 /** What is said of somebody, and how it hangs on them: "who ordered", "whose country is Sweden". */
 export interface Clause {
   readonly lead: 'who' | 'whose' | 'for whom';
   readonly text: string;
+  /** the same, cut where one can pick something else, or look at what is named */
+  readonly parts: readonly Part[];
 }
 
 /** Since when something stands: `is eager and became so in the last week`, `has been eager for more than 30 days` */
-function standing(name: string, value: string, since: Window | undefined): string {
-  if (since === undefined || since === 'ever') return `${name} is ${value}`;
-  if ('olderThan' in since) return `${name} has been ${value} for more than ${durationWords({ n: since.olderThan, unit: since.unit })}`;
-  return `${name} is ${value} and became so ${windowSaid(since)}`;
+function standing(value: string, since: Window | undefined): readonly Part[] {
+  if (since === undefined || since === 'ever') return [inSlot('value', `is ${value}`)];
+  if ('olderThan' in since)
+    return partsOf(
+      inSlot('value', `has been ${value}`),
+      inSlot('since', `for more than ${durationWords({ n: since.olderThan, unit: since.unit })}`),
+    );
+  return partsOf(inSlot('value', `is ${value}`), inSlot('since', `and became so ${windowSaid(since)}`));
 }
 
-const clause = (lead: Clause['lead'], text: string): Clause => ({ lead, text });
+function clause(lead: Clause['lead'], ...words: readonly (string | Part)[]): Clause {
+  const parts = partsOf(...words);
+  return { lead, parts, text: joinedParts(parts) };
+}
 
-const are = (number: Grammatical): string => (number === 'one' ? 'is' : 'are');
-const hasNot = (number: Grammatical): string => (number === 'one' ? 'does not have' : 'do not have');
+const are = (number: Grammatical): string => (isOne(number) ? 'is' : 'are');
+const hasNot = (number: Grammatical): string => (isOne(number) ? 'does not have' : 'do not have');
+const subject = (text: string): Part => inSlot('subject', text);
+const value = (text: string): Part => inSlot('value', text);
 
 /** How a value of a field is called: a choice by its name, money with its currency, text in quotation marks. */
 function factSaid(field: FieldBody, { workspace }: Catalogue): (value: unknown) => string {
@@ -50,37 +64,36 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     if (!field) return clause('for whom', 'a field that is gone is asked');
     const storage = storageOf[field.body.type];
     // Of companies their own facts are asked, so nobody has to say whose they are.
-    const name = field.body.of === 'company' && number !== 'companies' ? `company’s ${field.name}` : field.name;
+    const name = field.body.of === 'company' && number !== 'companies' && number !== 'company' ? `company’s ${field.name}` : field.name;
     const [, verb, what = ''] = /^(has|is)\s+(.*)$/.exec(field.name) ?? [];
     // Whose name is said already needs no "yes": they have their own kiln.
     if (storage === 'yesNo' && verb && field.body.of === 'contact' && (leaf.op === 'is yes' || leaf.op === 'is no')) {
       const [yes, no] = verb === 'is' ? [are(number), `${are(number)} not`] : [has(number), hasNot(number)];
-      return clause('who', `${leaf.op === 'is yes' ? yes : no} ${what}`);
+      return clause('who', value(leaf.op === 'is yes' ? yes : no), what);
     }
     const shown = factSaid(field.body, catalogue);
     const test = testSaid(leaf, storage, shown);
     // A birthday is an anniversary by itself.
-    return clause('whose', `${name} ${/birth/i.test(name) ? test.replace('has its anniversary', 'is') : test}`);
+    return clause('whose', subject(name), value(/birth/i.test(name) ? test.replace('has its anniversary', 'is') : test));
   },
   tag: (leaf, catalogue, number) => {
     const key = catalogue.get('tag', leaf.tag)?.key ?? '(gone)';
     const storage = catalogue.body('tag', leaf.tag)?.value === 'date' ? 'day' : 'number';
-    const value = leaf.value
-      ? ` with a value that ${testSaid(leaf.value, storage, (each) => (storage === 'day' ? dateWords(String(each)) : numberText(each)))}`
-      : '';
+    const shown = (each: unknown): string => (storage === 'day' ? dateWords(String(each)) : numberText(each));
+    const tag = [named('tag', key, key), inSlot('where', leaf.value ? `with a value that ${testSaid(leaf.value, storage, shown)}` : '')];
     const when = windowSaid(leaf.since);
     switch (leaf.op) {
       case 'has':
-        return clause('who', `${has(number)} the tag ${key}${value}${when ? `, got ${when}` : ''}`);
+        return clause('who', has(number), 'the tag', ...tag, inSlot('since', when && `, got ${when}`));
       case 'lacks':
-        return clause('who', `${hasNot(number)} the tag ${key}${value}`);
+        return clause('who', value(hasNot(number)), 'the tag', ...tag);
       case 'had':
-        return clause('who', `${has(number)} had the tag ${key}${value} at some time`);
+        return clause('who', has(number), value('had'), 'the tag', ...tag, 'at some time');
       case 'lost':
-        return clause('who', `lost the tag ${key}${value}${when ? ` ${when}` : ''}`);
+        return clause('who', value('lost'), 'the tag', ...tag, inSlot('since', when));
     }
   },
-  signal: (leaf, catalogue, number) => clause('who', signalSaid(leaf, catalogue, number)),
+  signal: (leaf, catalogue, number) => clause('who', ...signalSaid(leaf, catalogue, number)),
   change: (leaf, catalogue) => {
     const name =
       leaf.what === 'field'
@@ -99,56 +112,76 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     const sides = [leaf.from ? `from ${listed(leaf.from.map(shown), 'or')}` : '', leaf.to ? `to ${listed(leaf.to.map(shown), 'or')}` : '']
       .filter(Boolean)
       .join(' ');
-    return clause('whose', `${name} ${done({ verb: 'changed', rest: sides }, leaf.count, leaf.within, 'one')}`);
+    return clause('whose', subject(name), ...done({ verb: 'changed', rest: sides }, leaf.count, leaf.within, 'one'));
   },
-  compare: (leaf, catalogue) => clause('for whom', lineText(leaf, catalogue)),
+  compare: (leaf, catalogue) =>
+    clause(
+      'for whom',
+      subject(measureSaid(leaf.left, catalogue)),
+      inSlot('op', `is ${operatorWords('number', leaf.op).before}`),
+      value(leaf.times === undefined ? '' : `${numberText(leaf.times)} times`),
+      inSlot('measure', measureSaid(leaf.right, catalogue)),
+    ),
   score: (leaf, catalogue) =>
     clause(
       'whose',
-      `${catalogue.get('scorecard', leaf.scorecard)?.name ?? '(gone)'} ${testSaid({ op: leaf.op, value: leaf.value }, 'number', numberText)}`,
+      subject(catalogue.get('scorecard', leaf.scorecard)?.name ?? '(gone)'),
+      value(testSaid({ op: leaf.op, value: leaf.value }, 'number', numberText)),
     ),
   band: (leaf, catalogue) => {
     const card = catalogue.get('scorecard', leaf.scorecard);
     const names = [leaf.value].flat().map((key) => card?.body.bands.find((band) => band.key === key)?.name ?? key);
-    const value = listed(names, 'or');
-    return clause(
-      'whose',
-      leaf.op.startsWith('is not') ? `${card?.name ?? '(gone)'} is not ${value}` : standing(card?.name ?? '(gone)', value, leaf.since),
-    );
+    const said = listed(names, 'or');
+    const test = leaf.op.startsWith('is not') ? [value(`is not ${said}`)] : standing(said, leaf.since);
+    return clause('whose', subject(card?.name ?? '(gone)'), ...test);
   },
   audience: (leaf, catalogue, number) => {
-    const name = catalogue.get('audience', leaf.audience)?.name ?? '(gone)';
+    const audience = catalogue.get('audience', leaf.audience);
+    const name = named('audience', audience?.key ?? '', audience?.name ?? '(gone)');
     const when = windowSaid(leaf.since);
-    if (leaf.op === 'out') return clause('who', `${are(number)} not in ${name}`);
-    if (leaf.op === 'left') return clause('who', `left ${name}${when ? ` ${when}` : ''}`);
-    return clause('who', `${are(number)} in ${name}${when ? ` and came ${when}` : ''}`);
+    if (leaf.op === 'out') return clause('who', value(`${are(number)} not in`), name);
+    if (leaf.op === 'left') return clause('who', value('left'), name, inSlot('since', when));
+    return clause('who', value(`${are(number)} in`), name, inSlot('since', when && `and came ${when}`));
   },
   stage: (leaf, catalogue) => {
     const names = listed(
       [leaf.value].flat().map((id) => catalogue.get('stage', id)?.name ?? '(gone)'),
       'or',
     );
-    if (leaf.op === 'is at least') return clause('whose', `stage is ${names} or further on`);
-    if (leaf.op === 'is before') return clause('whose', `stage is before ${names}`);
-    return clause('whose', standing('stage', names, leaf.since));
+    if (leaf.op === 'is at least') return clause('whose', subject('stage'), value(`is ${names} or further on`));
+    if (leaf.op === 'is before') return clause('whose', subject('stage'), value(`is before ${names}`));
+    return clause('whose', subject('stage'), ...standing(names, leaf.since));
   },
   owner: (leaf, _catalogue, number) => {
-    if (leaf.op === 'is empty') return clause('who', `${has(number)} no owner`);
-    if (leaf.op === 'is filled') return clause('who', `${has(number)} an owner`);
-    return clause('whose', `owner is ${listed([leaf.value ?? []].flat(), 'or')}`);
+    if (leaf.op === 'is empty') return clause('who', has(number), value('no owner'));
+    if (leaf.op === 'is filled') return clause('who', has(number), value('an owner'));
+    return clause('whose', subject('owner'), value(`is ${listed([leaf.value ?? []].flat(), 'or')}`));
   },
-  consent: (leaf) => clause('whose', `consent to ${leaf.channel} ${leaf.op} ${leaf.value}`),
+  consent: (leaf) => clause('whose', 'consent to', subject(leaf.channel), value(`${leaf.op} ${leaf.value}`)),
   deal: (leaf, catalogue, number) => {
     const fields = dealDetails(catalogue);
     const where = (leaf.where ?? []).map((each) => dealDetailSaid(each, fields, catalogue));
-    const whose = where.length > 0 ? ` whose ${listed(where, 'and')}` : '';
-    return clause('who', `${has(number)} ${isAny(leaf.count) ? 'a deal' : numberWords(leaf.count, 'deal', 'deals')}${whose}`);
+    const many = isAny(leaf.count) ? 'a deal' : numberWords(leaf.count, 'deal', 'deals');
+    return clause('who', has(number), inSlot('count', many), inSlot('where', where.length > 0 ? `whose ${listed(where, 'and')}` : ''));
   },
-  contacts: (leaf, catalogue) => {
+  contacts: (leaf, catalogue, number) => {
     const many = numberWords(leaf.count, 'contact', 'contacts');
-    return clause('who', `${has('many')} ${many} ${saidOf(leaf.condition, catalogue, 'many')}`);
+    return clause('who', has(number), inSlot('count', many), inSlot('condition', saidOf(leaf.condition, catalogue, 'many')));
   },
 });
+
+/** What is compared: a field, a score, or how much was done. */
+function measureSaid(measure: Measure, catalogue: Catalogue): string {
+  if ('field' in measure) {
+    const field = catalogue.get('field', measure.field);
+    return field ? spokenName(field as AnyDefinition) : '(gone)';
+  }
+  if ('scorecard' in measure) return catalogue.get('scorecard', measure.scorecard)?.name ?? '(gone)';
+  const { type, where, within, days, sum } = measure;
+  const what = joinedParts(signalSaid({ kind: 'signal', type, where, within }, catalogue, 'many'));
+  if (days) return `the number of days on which they ${what}`;
+  return sum ? `the total ${sum.path.split('.').reverse().join(' of ')} of what they ${what}` : `the number of times they ${what}`;
+}
 
 function dealDetailSaid(leaf: DetailLeaf, fields: readonly DetailField[], catalogue: Catalogue): string {
   const storage = detailStorage(fields, leaf.path);
@@ -199,8 +232,12 @@ const listedLong = (parts: readonly string[], joint: 'and' | 'or'): string =>
     : `${parts.slice(0, -1).join(', ')}, ${joint} ${parts.at(-1) ?? ''}`;
 
 /** A condition as it is said of one: `ordered in the last 30 days and country is Sweden`. */
-export const said = (condition: Condition, catalogue: Catalogue): string =>
-  grouped(condition, (leaf) => clauseOf(leaf, catalogue, 'one').text);
+export const said = (condition: Condition, catalogue: Catalogue, of: SubjectKind = 'contact'): string =>
+  grouped(condition, (leaf) => clauseOf(leaf, catalogue, ONE[of]).text);
+/** The same of one line, cut where one can pick something else. */
+export const saidParts = (leaf: Leaf, catalogue: Catalogue, of: SubjectKind = 'contact'): readonly Part[] =>
+  clauseOf(leaf, catalogue, ONE[of]).parts;
+const ONE: Readonly<Record<SubjectKind, Grammatical>> = { contact: 'one', deal: 'one', company: 'company' };
 
 const OF_THEM: Readonly<Record<Clause['lead'], string>> = { who: 'they', whose: 'their', 'for whom': 'for them' };
 /** A condition as it is said of somebody who was named before: `they have not ordered and their country is Sweden`. */

@@ -2,12 +2,14 @@ import { type Catalogue } from '../../../settings/catalogue.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { durationWords } from '../../words.ts';
+import { inSlot, partsOf, type Part } from '../part.ts';
 import { limitWords } from '../windows.ts';
 import { objectSaid, type Said } from './details.ts';
 import { isAny, isNone, listed, numberText, timesSaid, windowSaid } from './values.ts';
 
-/** How many it is said of. */
-export type Grammatical = 'one' | 'many' | 'companies';
+/** Whom it is said of. */
+export type Grammatical = 'one' | 'many' | 'company' | 'companies';
+export const isOne = (number: Grammatical): boolean => number === 'one' || number === 'company';
 
 /** Verbs whose participle is not their past. */
 const PARTICIPLES: ReadonlyMap<string, string> = new Map(
@@ -18,18 +20,24 @@ const PARTICIPLES: ReadonlyMap<string, string> = new Map(
 );
 const participle = (verb: string): string => verb.replace(/^\S+/, (first) => PARTICIPLES.get(first) ?? first);
 
-const said = (...parts: readonly string[]): string => parts.filter(Boolean).join(' ');
-export const has = (number: Grammatical): string => (number === 'one' ? 'has' : 'have');
+const words = (...parts: readonly string[]): string => parts.filter(Boolean).join(' ');
+export const has = (number: Grammatical): string => (isOne(number) ? 'has' : 'have');
+
+const rest = (text: string): Part => inSlot('where', text);
+const when = (window: Window | undefined): Part => inSlot('window', windowSaid(window));
 
 /** How often, and whether at all, something was done. */
-export function done({ verb, rest }: Said, count: Count | undefined, within: Window | undefined, number: Grammatical): string {
-  const when = windowSaid(within);
-  if (isNone(count))
-    return when === '' ? said(has(number), 'never', participle(verb), rest) : said(has(number), 'not', participle(verb), rest, when);
-  const did = said(number === 'one' ? verb : verb.replace(/^was\b/, 'were'), rest);
-  if (count === undefined || isAny(count)) return said(did, when);
+export function done(what: Said, count: Count | undefined, within: Window | undefined, number: Grammatical): readonly Part[] {
+  const { verb } = what;
+  if (isNone(count)) {
+    const never = windowSaid(within) === '' ? 'never' : 'not';
+    return partsOf(has(number), inSlot('count', never), inSlot('subject', participle(verb)), rest(what.rest), when(within));
+  }
+  const did = inSlot('subject', isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
+  if (count === undefined || isAny(count)) return partsOf(did, rest(what.rest), when(within));
   // Many words before stand better apart from how often.
-  return said(/\b(whose|with)\b/.test(rest) ? `${did},` : did, timesSaid(count), when);
+  const comma = /\b(whose|with)\b/.test(what.rest) ? ',' : '';
+  return partsOf(did, rest(`${what.rest}${comma}`), inSlot('count', timesSaid(count)), when(within));
 }
 
 /** What nobody did, of all that they could do. */
@@ -48,38 +56,46 @@ function whatOf(type: SignalTypes, where: LeafOf<'signal'>['where'], catalogue: 
   return objectSaid(verb, typeof type === 'number', { where: where ?? [], fields, catalogue });
 }
 
-export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical): string {
+export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical): readonly Part[] {
   const what = whatOf(leaf.type, leaf.where, catalogue);
-  const then = leaf.then ? thenSaid(leaf.then, catalogue) : '';
-  const when = windowSaid(leaf.within);
-  if (leaf.pick) return said(`${said(done(what, undefined, undefined, number), then)}, the ${leaf.pick} time${when ? ',' : ''}`, when);
-  if (leaf.sum) return said(sumSaid(leaf, leaf.sum, what, catalogue, number), when, then);
-  if (leaf.days)
-    return said(done(what, undefined, undefined, number), 'on', limitWords(leaf.days), leaf.days.value === 1 ? 'day' : 'days', when, then);
-  if (!isNone(leaf.count)) return said(done(what, leaf.count, leaf.within, number), then);
-  const isPlain = what.rest === '' && then === '' && when !== '';
-  if (isPlain && (leaf.type === 'from them' || leaf.type === 'from us')) return said(NOTHING[leaf.type], when);
-  return done({ ...what, rest: said(what.rest, then) }, leaf.count, leaf.within, number);
+  const then = inSlot('then', leaf.then ? thenSaid(leaf.then, catalogue) : '');
+  const did = done(what, undefined, undefined, number);
+  if (leaf.pick) return partsOf(...did, then, inSlot('count', `, the ${leaf.pick} time`), inSlot('window', comma(windowSaid(leaf.within))));
+  if (leaf.sum) return partsOf(...sumSaid(leaf, leaf.sum, what, did, catalogue), when(leaf.within), then);
+  if (leaf.days) {
+    const days = `on ${limitWords(leaf.days)} ${leaf.days.value === 1 ? 'day' : 'days'}`;
+    return partsOf(...did, inSlot('count', days), when(leaf.within), then);
+  }
+  if (!isNone(leaf.count)) return partsOf(...done(what, leaf.count, leaf.within, number), then);
+  const isPlain = what.rest === '' && then.text === '' && windowSaid(leaf.within) !== '';
+  if (isPlain && (leaf.type === 'from them' || leaf.type === 'from us'))
+    return partsOf(inSlot('subject', NOTHING[leaf.type]), when(leaf.within));
+  return done({ ...what, rest: words(what.rest, then.text) }, leaf.count, leaf.within, number);
 }
+
+/** A text that stands apart from what was said before. */
+const comma = (text: string): string => (text === '' ? '' : `, ${text}`);
 
 function sumSaid(
   leaf: LeafOf<'signal'>,
   sum: NonNullable<LeafOf<'signal'>['sum']>,
   what: Said,
+  did: readonly Part[],
   catalogue: Catalogue,
-  number: Grammatical,
-): string {
+): readonly Part[] {
   const [first, ...inner] = sum.path.split('.');
   const fields = catalogue.detailsOf(catalogue.signalTypes(leaf.type));
   const field = fields.find(({ key }) => key === first);
   const isMoney = (inner.length > 0 ? field?.of?.find(({ key }) => key === inner[0]) : field)?.type === 'money';
   const much = `${limitWords({ op: sum.op, value: [sum.value].flat().map(numberText) })}${isMoney ? ` ${catalogue.workspace.currency}` : ''}`;
-  if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return `spent ${much}`;
-  return `${done(what, undefined, undefined, number)}, with a total ${sum.path.split('.').reverse().join(' of ')} of ${much}`;
+  if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return partsOf('spent', inSlot('count', much));
+  return partsOf(...did, inSlot('count', `, with a total ${sum.path.split('.').reverse().join(' of ')} of ${much}`));
 }
 
 function thenSaid(then: NonNullable<LeafOf<'signal'>['then']>, catalogue: Catalogue): string {
-  const { verb, rest } = whatOf(then.type, then.where, catalogue);
+  const what = whatOf(then.type, then.where, catalogue);
   const soon = then.within ? `within ${durationWords(then.within)}` : '';
-  return then.happens ? said('and then', verb, rest, soon) : said('and had not', participle(verb), rest, soon || 'since');
+  return then.happens
+    ? words('and then', what.verb, what.rest, soon)
+    : words('and had not', participle(what.verb), what.rest, soon || 'since');
 }
