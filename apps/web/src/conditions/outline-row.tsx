@@ -1,4 +1,4 @@
-import { canTurn, GROUP_WORDS, isGroup, lineText, said, type Condition, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
+import { canTurn, GROUP_WORDS, isGroup, said, type Condition, type Group, type Leaf, type SieveLine } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { FaultsAt } from '../ui/faults-at';
 import { LineEditor } from './line-editor';
@@ -102,7 +102,7 @@ interface OpenedLineProps extends Pick<OutlineRowProps, 'outline' | 'path' | 'de
 /** A line opened to be changed, by picking or by typing it over. */
 function OpenedLine({ outline, path, leaf, depth, nested }: OpenedLineProps) {
   const { catalogue, of, close } = outline;
-  const text = lineText(leaf, catalogue);
+  const text = said(leaf, catalogue, of);
   return (
     <div
       className="appears flex flex-col gap-2 px-3.5 pb-2.5"

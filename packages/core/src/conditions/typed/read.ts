@@ -9,6 +9,7 @@ import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
 import { Cursor, type Completion } from './cursor.ts';
 import { LineReader } from './line.ts';
+import { readSaid } from './said/lines.ts';
 
 export interface ReadLine {
   /** the line as it is written, or else the likeliest reading of it that leaves out nothing */
@@ -25,7 +26,7 @@ export interface ReadLine {
  * @param of what the line will be asked of
  * @param now without it, days and months without their year say nothing
  *
- * @example read('ordered at least 2 times in the last 30 days', catalogue).leaf
+ * @example read('ordered an item whose line is glaze, at least twice in the last 30 days', catalogue).leaf
  */
 export function read(text: string, catalogue: Catalogue, of: SubjectKind = 'contact', now?: Instant): ReadLine {
   const written = readWritten(text, catalogue, of);
@@ -37,14 +38,27 @@ export function read(text: string, catalogue: Catalogue, of: SubjectKind = 'cont
   return { ...written, ...(whole && !isGroup(whole) ? { leaf: good(whole) } : {}), said };
 }
 
-/** Reads a line as it is written: the words in which `lineText` writes it, and no others. */
+interface Written {
+  readonly cursor: Cursor;
+  readonly leaf: Leaf | undefined;
+}
+const isWhole = ({ cursor, leaf }: Written): boolean => leaf !== undefined && cursor.done;
+
+/** Reads a line as it is said on every page, or in the short form in which documents may hold it, and in no other words. */
 function readWritten(text: string, catalogue: Catalogue, of: SubjectKind): Omit<ReadLine, 'said'> {
-  const cursor = new Cursor(text);
-  cursor.skipSpace();
-  const turned = cursor.text[cursor.at] === '!';
-  if (turned) cursor.at += 1;
-  const leaf = new LineReader(cursor, catalogue).leaf();
-  const completions = cursor.completions();
+  const begin = /^\s*!/.exec(text)?.[0].length ?? 0;
+  const readBy = (leaf: (cursor: Cursor) => Leaf | undefined): Written => {
+    const cursor = new Cursor(text);
+    cursor.at = begin;
+    return { cursor, leaf: leaf(cursor) };
+  };
+  const said = readBy((cursor) => readSaid({ cursor, catalogue }, of));
+  const short = isWhole(said) ? said : readBy((cursor) => new LineReader(cursor, catalogue).leaf());
+  // What is offered next goes on with whichever form was typed so far.
+  const isShort = !isWhole(said) && (isWhole(short) || short.cursor.furthest > said.cursor.furthest);
+  const [{ cursor, leaf }, other] = isShort ? [short, said] : [said, short];
+  const own = cursor.completions();
+  const completions = own.offers.length > 0 ? own : other.cursor.completions();
   if (leaf === undefined || !cursor.done) {
     const at = leaf === undefined ? cursor.furthest : cursor.at;
     const expected = completions.offers.slice(0, 5).map((offer) => offer.text);
@@ -57,7 +71,7 @@ function readWritten(text: string, catalogue: Catalogue, of: SubjectKind): Omit<
       completions,
     };
   }
-  const checked = turned ? opposite(leaf) : leaf;
+  const checked = begin > 0 ? opposite(leaf) : leaf;
   if (!checked) {
     const expected = 'a line that has an opposite: say this one in a group of which none holds';
     return { leaf: bad({ path: [0], code: 'line.no-opposite', expected }), completions };

@@ -10,7 +10,7 @@ const QUOTED = /"(?:[^"\\]|\\.)*"/u;
 const BARE = /[\p{L}\p{M}\p{N}_@.-]+/u;
 const NUMBER = /-?\d+(?:\.\d+)?/;
 const DATE = /\d{4}-\d{2}-\d{2}(?:[T ]\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?)?/;
-const UNITS: readonly Unit[] = ['minutes', 'hours', 'days', 'weeks', 'months', 'years'];
+export const UNITS: readonly Unit[] = ['minutes', 'hours', 'days', 'weeks', 'months', 'years'];
 
 export function readQuoted(cursor: Cursor): string | undefined {
   cursor.skipSpace();

@@ -10,15 +10,20 @@ export interface ReadLimit {
 }
 
 /** `at least 3`, `between 2 and 3`, and whatever has to stand after the number. */
-export function readLimit(cursor: Cursor, hint: string, after: (value: number | undefined) => boolean = () => true): ReadLimit | undefined {
+export function readLimit(
+  cursor: Cursor,
+  hint: string,
+  after: (value: number | undefined) => boolean = () => true,
+  readOne: (cursor: Cursor) => number | undefined = readNumber,
+): ReadLimit | undefined {
   return cursor.longest<ReadLimit>([
     ...COMPARISONS.map(([op, words]) => () => {
-      const value = cursor.take(words, hint) ? readNumber(cursor) : undefined;
+      const value = cursor.take(words, hint) ? readOne(cursor) : undefined;
       return value !== undefined && after(value) ? { op, value } : undefined;
     }),
     () => {
-      const low = cursor.take('between', hint) ? readNumber(cursor) : undefined;
-      const high = low !== undefined && cursor.take('and', 'to') ? readNumber(cursor) : undefined;
+      const low = cursor.take('between', hint) ? readOne(cursor) : undefined;
+      const high = low !== undefined && cursor.take('and', 'to') ? readOne(cursor) : undefined;
       return low !== undefined && high !== undefined && after(undefined) ? { op: 'between', value: [low, high] } : undefined;
     },
   ]);

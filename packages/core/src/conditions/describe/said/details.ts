@@ -2,7 +2,7 @@ import { type DetailField } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
 import { detailStorage } from '../../prepare/details.ts';
 import { type DetailCondition, type DetailLeaf } from '../../schema.ts';
-import { dateWords, listed, numberText, quotedSaid, testSaid } from './values.ts';
+import { dateWords, listed, numberText, plainSaid, quotedSaid, testSaid } from './values.ts';
 
 /** What is asked of the details of a signal, and what they can be called by. */
 export interface Details {
@@ -17,17 +17,18 @@ export interface Said {
   readonly rest: string;
 }
 
-/** A value that would not run into the sentence around it. */
-const PLAIN = /^[\p{L}\p{N}_/.-]+( [\p{L}\p{N}_/.-]+){0,3}$/u;
 /** Details that are keys of things with names. */
-const NAMED: Readonly<Record<string, 'form' | 'message'>> = { form: 'form', campaign: 'message' };
+export const NAMED: Readonly<Record<string, 'form' | 'message'>> = { form: 'form', campaign: 'message' };
 
 const isPath = (each: DetailCondition): each is DetailLeaf => 'path' in each;
+const isOneValue = ({ op, value }: DetailLeaf): boolean =>
+  op === 'is' || (op === 'is one of' && Array.isArray(value) && value.length === 1);
 const isValue = ({ op, value }: DetailLeaf): boolean => (op === 'is' || op === 'is one of') && value !== undefined;
 
 /** Which form the answers belong to, where one is named. */
 const formOf = ({ where }: Details): string | undefined => {
-  const value = where.find((each): each is DetailLeaf => isPath(each) && each.path === 'form' && each.op === 'is')?.value;
+  const leaf = where.find((each): each is DetailLeaf => isPath(each) && each.path === 'form' && isOneValue(each));
+  const [value] = [leaf?.value].flat();
   return typeof value === 'string' ? value : undefined;
 };
 
@@ -47,10 +48,11 @@ function valueSaid(leaf: DetailLeaf, fields: readonly DetailField[], details: De
   const isMoney = fields.find(({ key }) => key === leaf.path)?.type === 'money';
   return (value) => {
     const text = String(value);
-    if (kind) return catalogue.find(kind, text)?.name ?? text;
+    const name = kind && catalogue.find(kind, text)?.name;
+    if (name !== undefined) return name;
     if (storage === 'number') return `${numberText(value)}${isMoney ? ` ${catalogue.workspace.currency}` : ''}`;
     if (storage === 'day' || storage === 'instant') return dateWords(text);
-    return PLAIN.test(text) ? text : quotedSaid(text);
+    return plainSaid(text);
   };
 }
 const choiceSaid =
@@ -68,6 +70,12 @@ function leafSaid(leaf: DetailLeaf, fields: readonly DetailField[], details: Det
 const answerSaid = (question: Question, leaf: DetailLeaf, word = 'with'): string =>
   `${word} ${listed([leaf.value ?? []].flat().map(choiceSaid(question)), 'or')} to ${quotedSaid(question.label)}`;
 
+/** What a verb is done to: `answered` and `form`, of `answered a form`. */
+export function objectOf(verb: string): { readonly start: string; readonly noun: string } {
+  const [, start = '', noun = ''] = /^(.*?) an? (\w+)$/.exec(verb) ?? [];
+  return { start, noun };
+}
+
 /**
  * What was ordered, answered or opened, as it follows the verb.
  *
@@ -76,9 +84,9 @@ const answerSaid = (question: Question, leaf: DetailLeaf, word = 'with'): string
  */
 export function objectSaid(verb: string, isOne: boolean, details: Details): Said {
   const { where, fields } = details;
-  const [, start = '', noun = ''] = /^(.*?) an? (\w+)$/.exec(verb) ?? [];
+  const { start, noun } = objectOf(verb);
   const isObject = (each: DetailCondition): each is DetailLeaf =>
-    isPath(each) && each.op === 'is' && (noun === each.path || Object.hasOwn(NAMED, each.path));
+    isPath(each) && isOneValue(each) && (noun === each.path || Object.hasOwn(NAMED, each.path));
   // Who answered a form answered Find your clay; who started a plan started the plan Bench.
   const object = isOne && noun !== '' ? where.find(isObject) : undefined;
   const whose: string[] = [];
@@ -97,7 +105,7 @@ export function objectSaid(verb: string, isOne: boolean, details: Details): Said
     object &&
     `${start} ${Object.hasOwn(NAMED, object.path) ? '' : `the ${object.path} `}${valueSaid(object, fields, details)(object.value)}`;
   // What has no object has nothing to which "whose" could belong.
-  const facts = whose.length === 0 ? [] : noun === '' || name ? [`(${whose.join(', ')})`] : [`whose ${listed(whose, 'and')}`];
+  const facts = whose.length === 0 ? [] : noun === '' || name ? [`(${listed(whose, 'and')})`] : [`whose ${listed(whose, 'and')}`];
   return { verb: name ?? verb, rest: [...facts, listed(others, 'and')].filter(Boolean).join(' ') };
 }
 

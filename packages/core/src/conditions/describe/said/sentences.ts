@@ -14,7 +14,7 @@ import { inSlot, joinedParts, named, partsOf, type Part } from '../part.ts';
 import { spokenName } from '../names.ts';
 import { numberWords } from '../windows.ts';
 import { done, has, isOne, signalSaid, type Grammatical } from './signals.ts';
-import { dateWords, isAny, listed, numberText, quotedSaid, testSaid, windowSaid } from './values.ts';
+import { dateWords, isAny, listed, numberText, plainSaid, quotedSaid, testSaid, windowSaid } from './values.ts';
 
 /** What is said of somebody, and how it hangs on them: "who ordered", "whose country is Sweden". */
 export interface Clause {
@@ -107,7 +107,7 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
       if (leaf.what === 'band')
         return catalogue.body('scorecard', leaf.key ?? -1)?.bands.find((band) => band.key === value)?.name ?? String(value);
       const field = leaf.what === 'field' ? catalogue.body('field', leaf.key ?? -1) : undefined;
-      return field?.options?.find((option) => option.key === value)?.name ?? String(value);
+      return field ? factSaid(field, catalogue)(value) : String(value);
     };
     const sides = [leaf.from ? `from ${listed(leaf.from.map(shown), 'or')}` : '', leaf.to ? `to ${listed(leaf.to.map(shown), 'or')}` : '']
       .filter(Boolean)
@@ -190,7 +190,8 @@ function dealDetailSaid(leaf: DetailLeaf, fields: readonly DetailField[], catalo
     if (leaf.path === 'stage') return stages.find((stage) => stage.key === value)?.name ?? String(value);
     if (leaf.path === 'pipeline') return catalogue.find('pipeline', String(value))?.name ?? String(value);
     if (leaf.path === 'amount') return `${numberText(value)} ${catalogue.workspace.currency}`;
-    return storage === 'number' ? numberText(value) : storage === 'day' ? dateWords(String(value)) : String(value);
+    if (storage === 'number') return numberText(value);
+    return storage === 'day' || storage === 'instant' ? dateWords(String(value)) : plainSaid(String(value));
   };
   const name = catalogue.all('field').find((field) => field.body.of === 'deal' && field.key === leaf.path)?.name ?? leaf.path;
   return `${name} ${testSaid(leaf, storage, shown)}`;

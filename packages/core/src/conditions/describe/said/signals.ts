@@ -18,7 +18,7 @@ const PARTICIPLES: ReadonlyMap<string, string> = new Map(
     .split(',')
     .map((pair) => pair.trim().split(' ') as [string, string]),
 );
-const participle = (verb: string): string => verb.replace(/^\S+/, (first) => PARTICIPLES.get(first) ?? first);
+export const participle = (verb: string): string => verb.replace(/^\S+/, (first) => PARTICIPLES.get(first) ?? first);
 
 const words = (...parts: readonly string[]): string => parts.filter(Boolean).join(' ');
 export const has = (number: Grammatical): string => (isOne(number) ? 'has' : 'have');
@@ -41,8 +41,8 @@ export function done(what: Said, count: Count | undefined, within: Window | unde
 }
 
 /** What nobody did, of all that they could do. */
-const NOTHING = { 'from them': 'did nothing', 'from us': 'heard nothing from us' } as const;
-const ANYTHING = { 'from them': 'did anything', 'from us': 'heard from us' } as const;
+export const NOTHING = { 'from them': 'did nothing', 'from us': 'heard nothing from us' } as const;
+export const ANYTHING = { 'from them': 'did anything', 'from us': 'heard from us' } as const;
 
 function whatOf(type: SignalTypes, where: LeafOf<'signal'>['where'], catalogue: Catalogue): Said {
   const verb =
