@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { lineText, orThrow, parseCondition, read, toKeys, type Leaf, type SubjectKind } from '@eager-sieve/core';
+import { lineText, orThrow, parseCondition, read, said, toKeys, type Leaf, type SubjectKind } from '@eager-sieve/core';
 import { demoCatalogue } from './catalogue';
 
 const PAGE = readFileSync(join(__dirname, '../../../docs/conditions.md'), 'utf8');
@@ -18,11 +18,13 @@ describe('docs/conditions.md', () => {
     );
   });
 
-  it.each(examples)('“%s” is how its JSON is written, and is read back to it', (words, written) => {
+  it.each(examples)('“%s” is how its JSON is said, and is read back to it', (words, written) => {
     const { condition } = orThrow(parseCondition(written, catalogue, askedOf(written)));
-    expect(lineText(condition as Leaf, catalogue)).toBe(words);
-    const back = orThrow(read(words, catalogue, askedOf(written)).leaf);
-    expect(toKeys(back, catalogue)).toEqual(toKeys(condition, catalogue));
+    expect(said(condition, catalogue, askedOf(written))).toBe(words);
+    for (const text of [words, lineText(condition as Leaf, catalogue)]) {
+      const back = orThrow(read(text, catalogue, askedOf(written)).leaf);
+      expect(toKeys(back, catalogue)).toEqual(toKeys(condition, catalogue));
+    }
   });
 
   it('names only operators that there are', () => {

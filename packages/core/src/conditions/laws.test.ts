@@ -13,7 +13,6 @@ import {
   prepare,
   prepareTest,
   read,
-  said,
   toKeys,
   type Condition,
   type ConditionNode,
@@ -124,10 +123,6 @@ describe.each([CONTACTS, COMPANIES])('conditions on each $kind', ({ kind, any, l
         const normal = normalise(leaf, catalogue) as Leaf;
         const text = lineText(normal, catalogue);
         expect({ text, leaf: read(text, catalogue, kind).leaf }).toEqual({ text, leaf: { ok: true, value: normal } });
-        const sentence = said(normal, catalogue, kind);
-        const { leaf: back } = read(sentence, catalogue, kind);
-        // That no other line is said so is a law of its own.
-        expect({ sentence, back: back.ok ? said(back.value, catalogue, kind) : back }).toEqual({ sentence, back: sentence });
       }),
       { numRuns: RUNS },
     );

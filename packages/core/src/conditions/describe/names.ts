@@ -35,6 +35,15 @@ function howManyGoBy(catalogue: Catalogue): ReadonlyMap<string, number> {
   return counts;
 }
 
+/** What a thing is called in a sentence. Of a company its own fields are asked, so nobody has to say whose they are. */
+export function nameSaid(catalogue: Catalogue, kind: DefinitionKind, id: number, isOfCompany = false): string {
+  const definition = catalogue.get(kind, id) as AnyDefinition | undefined;
+  const name = subjectName(catalogue, kind, id);
+  if (definition?.kind !== 'field' || definition.body.of !== 'company' || name.startsWith('#')) return name;
+  const isAlone = TAKEN.has(fold(definition.name)) || (howManyGoBy(catalogue).get(fold(definition.name)) ?? 0) > 0;
+  return isOfCompany && !isAlone ? definition.name : `company’s ${definition.name}`;
+}
+
 /** `#key`, with the kind before it where two kinds have the same key. */
 export function hashName(catalogue: Catalogue, kind: DefinitionKind, key: string): string {
   const kinds = NAMED.filter((each) => catalogue.find(each, key) !== undefined);

@@ -2,7 +2,6 @@ import { dealDetails } from '../../../contacts/deals.ts';
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { type DetailField } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
-import { type AnyDefinition } from '../../../settings/definitions.ts';
 import { type SubjectKind } from '../../../settings/subject-kind.ts';
 import { type Window } from '../../../time/window.ts';
 import { byKind } from '../../by-kind.ts';
@@ -11,7 +10,7 @@ import { detailStorage } from '../../prepare/details.ts';
 import { isGroup, type Condition, type DetailLeaf, type Leaf, type Measure } from '../../schema.ts';
 import { durationWords, operatorWords } from '../../words.ts';
 import { inSlot, joinedParts, named, partsOf, type Part } from '../part.ts';
-import { spokenName } from '../names.ts';
+import { nameSaid, stageName } from '../names.ts';
 import { numberWords } from '../windows.ts';
 import { done, has, isOne, signalSaid, type Grammatical } from './signals.ts';
 import { dateWords, isAny, listed, numberText, plainSaid, quotedSaid, testSaid, windowSaid } from './values.ts';
@@ -23,6 +22,18 @@ export interface Clause {
   /** the same, cut where one can pick something else, or look at what is named */
   readonly parts: readonly Part[];
 }
+
+/** A birthday is an anniversary by itself: what is said of the day with its year says so. */
+export const isBirthday = (name: string): boolean => /birth/i.test(name);
+export const WITH_ITS_YEAR = ', with its year,';
+const birthdaySaid = (op: string, test: string): string =>
+  op === 'within the last' || op === 'within the next' ? `${WITH_ITS_YEAR} ${test}` : test.replace('has its anniversary', 'is');
+
+/** A stage by its name, or by its key where another has the same name. */
+export const stageSaid = (catalogue: Catalogue, id: number): string => {
+  const name = stageName(catalogue, id);
+  return name.startsWith('#') ? name : (catalogue.get('stage', id)?.name ?? '(gone)');
+};
 
 /** Since when something stands: `is eager and became so in the last week`, `has been eager for more than 30 days` */
 function standing(value: string, since: Window | undefined): readonly Part[] {
@@ -64,7 +75,7 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     if (!field) return clause('for whom', 'a field that is gone is asked');
     const storage = storageOf[field.body.type];
     // Of companies their own facts are asked, so nobody has to say whose they are.
-    const name = field.body.of === 'company' && number !== 'companies' && number !== 'company' ? `company’s ${field.name}` : field.name;
+    const name = nameSaid(catalogue, 'field', leaf.field, number === 'company' || number === 'companies');
     const [, verb, what = ''] = /^(has|is)\s+(.*)$/.exec(field.name) ?? [];
     // Whose name is said already needs no "yes": they have their own kiln.
     if (storage === 'yesNo' && verb && field.body.of === 'contact' && (leaf.op === 'is yes' || leaf.op === 'is no')) {
@@ -74,7 +85,7 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     const shown = factSaid(field.body, catalogue);
     const test = testSaid(leaf, storage, shown);
     // A birthday is an anniversary by itself.
-    return clause('whose', subject(name), value(/birth/i.test(name) ? test.replace('has its anniversary', 'is') : test));
+    return clause('whose', subject(name), value(isBirthday(name) ? birthdaySaid(leaf.op, test) : test));
   },
   tag: (leaf, catalogue, number) => {
     const key = catalogue.get('tag', leaf.tag)?.key ?? '(gone)';
@@ -97,13 +108,13 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
   change: (leaf, catalogue) => {
     const name =
       leaf.what === 'field'
-        ? (catalogue.get('field', leaf.key ?? -1)?.name ?? '(gone)')
+        ? nameSaid(catalogue, 'field', leaf.key ?? -1)
         : leaf.what === 'band'
-          ? (catalogue.get('scorecard', leaf.key ?? -1)?.name ?? '(gone)')
+          ? nameSaid(catalogue, 'scorecard', leaf.key ?? -1)
           : leaf.what;
     const shown = (value: unknown): string => {
       if (value === null) return 'nothing';
-      if (leaf.what === 'stage') return catalogue.get('stage', Number(value))?.name ?? '(gone)';
+      if (leaf.what === 'stage') return stageSaid(catalogue, Number(value));
       if (leaf.what === 'band')
         return catalogue.body('scorecard', leaf.key ?? -1)?.bands.find((band) => band.key === value)?.name ?? String(value);
       const field = leaf.what === 'field' ? catalogue.body('field', leaf.key ?? -1) : undefined;
@@ -125,7 +136,7 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
   score: (leaf, catalogue) =>
     clause(
       'whose',
-      subject(catalogue.get('scorecard', leaf.scorecard)?.name ?? '(gone)'),
+      subject(nameSaid(catalogue, 'scorecard', leaf.scorecard)),
       value(testSaid({ op: leaf.op, value: leaf.value }, 'number', numberText)),
     ),
   band: (leaf, catalogue) => {
@@ -133,11 +144,11 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     const names = [leaf.value].flat().map((key) => card?.body.bands.find((band) => band.key === key)?.name ?? key);
     const said = listed(names, 'or');
     const test = leaf.op.startsWith('is not') ? [value(`is not ${said}`)] : standing(said, leaf.since);
-    return clause('whose', subject(card?.name ?? '(gone)'), ...test);
+    return clause('whose', subject(nameSaid(catalogue, 'scorecard', leaf.scorecard)), ...test);
   },
   audience: (leaf, catalogue, number) => {
     const audience = catalogue.get('audience', leaf.audience);
-    const name = named('audience', audience?.key ?? '', audience?.name ?? '(gone)');
+    const name = named('audience', audience?.key ?? '', nameSaid(catalogue, 'audience', leaf.audience));
     const when = windowSaid(leaf.since);
     if (leaf.op === 'out') return clause('who', value(`${are(number)} not in`), name);
     if (leaf.op === 'left') return clause('who', value('left'), name, inSlot('since', when));
@@ -145,7 +156,7 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
   },
   stage: (leaf, catalogue) => {
     const names = listed(
-      [leaf.value].flat().map((id) => catalogue.get('stage', id)?.name ?? '(gone)'),
+      [leaf.value].flat().map((id) => stageSaid(catalogue, id)),
       'or',
     );
     if (leaf.op === 'is at least') return clause('whose', subject('stage'), value(`is ${names} or further on`));
@@ -172,11 +183,8 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
 
 /** What is compared: a field, a score, or how much was done. */
 function measureSaid(measure: Measure, catalogue: Catalogue): string {
-  if ('field' in measure) {
-    const field = catalogue.get('field', measure.field);
-    return field ? spokenName(field as AnyDefinition) : '(gone)';
-  }
-  if ('scorecard' in measure) return catalogue.get('scorecard', measure.scorecard)?.name ?? '(gone)';
+  if ('field' in measure) return nameSaid(catalogue, 'field', measure.field);
+  if ('scorecard' in measure) return nameSaid(catalogue, 'scorecard', measure.scorecard);
   const { type, where, within, days, sum } = measure;
   const what = joinedParts(signalSaid({ kind: 'signal', type, where, within }, catalogue, 'many'));
   if (days) return `the number of days on which they ${what}`;

@@ -2,6 +2,7 @@ import { type Catalogue } from '../../../settings/catalogue.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { durationWords } from '../../words.ts';
+import { nameSaid } from '../names.ts';
 import { inSlot, partsOf, type Part } from '../part.ts';
 import { limitWords } from '../windows.ts';
 import { objectSaid, type Said } from './details.ts';
@@ -49,7 +50,7 @@ function whatOf(type: SignalTypes, where: LeafOf<'signal'>['where'], catalogue: 
     type === 'from them' || type === 'from us'
       ? ANYTHING[type]
       : listed(
-          [type].flat().map((id) => catalogue.body('signalType', id)?.verb ?? '(gone)'),
+          [type].flat().map((id) => nameSaid(catalogue, 'signalType', id)),
           'or',
         );
   const fields = catalogue.detailsOf(catalogue.signalTypes(type));

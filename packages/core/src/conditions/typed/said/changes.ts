@@ -1,12 +1,12 @@
 import { storageOf } from '../../../contacts/fields.ts';
-import { spokenName } from '../../describe/names.ts';
+import { nameSaid } from '../../describe/names.ts';
 import { type Leaf, type LeafOf, type Measure } from '../../schema.ts';
 import { COMPARISONS } from '../../words.ts';
 import { readCount } from '../windows.ts';
 import { factValue, fieldsOf } from './facts.ts';
 import { type Saying } from './saying.ts';
 import { SaidSignals } from './signals.ts';
-import { bandsOf, readOwnerEmail, readScorecard } from './standing.ts';
+import { bandsOf, readOwnerEmail, readScorecard, stagesOf } from './standing.ts';
 import { readKnown, readListed, readSaidNumber, readSaidWindow } from './values.ts';
 
 /** Stands for no value, while a change is read. */
@@ -17,8 +17,12 @@ export function readChange(saying: Saying): Leaf | undefined {
   const subject = readKnown<{ what: LeafOf<'change'>['what']; key?: number }>(cursor, 'a change', [
     ['stage', { what: 'stage' }],
     ['owner', { what: 'owner' }],
-    ...saying.catalogue.all('field').map(({ name, id }) => [name, { what: 'field' as const, key: id as number }] as const),
-    ...saying.catalogue.all('scorecard').map(({ name, id }) => [name, { what: 'band' as const, key: id as number }] as const),
+    ...saying.catalogue
+      .all('field')
+      .map(({ id }) => [nameSaid(saying.catalogue, 'field', id), { what: 'field' as const, key: id as number }] as const),
+    ...saying.catalogue
+      .all('scorecard')
+      .map(({ id }) => [nameSaid(saying.catalogue, 'scorecard', id), { what: 'band' as const, key: id as number }] as const),
   ]);
   const not =
     subject &&
@@ -48,7 +52,7 @@ function changedValue(
 ): string | number | undefined {
   const { cursor } = saying;
   const known: (readonly [string, string | number])[] = [['nothing', GONE]];
-  if (what === 'stage') known.push(...saying.catalogue.ladder().map(({ name, id }) => [name, id as number] as const));
+  if (what === 'stage') known.push(...stagesOf(saying));
   if (what === 'band') known.push(...bandsOf(saying, key));
   const field = what === 'field' ? saying.catalogue.body('field', key) : undefined;
   return cursor.longest<string | number>([
@@ -90,7 +94,7 @@ function readMeasure(saying: Saying): Measure | undefined {
         numbers.map(
           (field) =>
             [
-              spokenName(field),
+              nameSaid(saying.catalogue, 'field', field.id),
               field.body.of === 'company' ? { field: field.id as number, of: 'company' as const } : { field: field.id as number },
             ] as const,
         ),

@@ -1,6 +1,7 @@
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { type Definition } from '../../../settings/definitions.ts';
-import { spokenName } from '../../describe/names.ts';
+import { nameSaid } from '../../describe/names.ts';
+import { isBirthday, WITH_ITS_YEAR } from '../../describe/said/sentences.ts';
 import { isOne, type Grammatical } from '../../describe/said/signals.ts';
 import { type Leaf } from '../../schema.ts';
 import { type Saying } from './saying.ts';
@@ -14,10 +15,10 @@ export function readField(saying: Saying, number: Grammatical): Leaf | undefined
   const isCompany = number === 'company' || number === 'companies';
   return saying.cursor.longest<Leaf>(
     fieldsOf(saying).map((field) => () => {
-      const name = field.body.of === 'company' && !isCompany ? `company’s ${field.name}` : field.name;
-      const isTaken = saying.cursor.take(name, 'field') || (name.includes('’') && saying.cursor.take(spokenName(field), 'field'));
+      const name = nameSaid(saying.catalogue, 'field', field.id, isCompany);
+      const isTaken = saying.cursor.take(name, 'field') || (name.includes('’') && saying.cursor.take(name.replace('’', "'"), 'field'));
       if (!isTaken) return undefined;
-      const test = factTest(saying, field.body) ?? (/birth/i.test(name) ? birthdayTest(saying, field.body) : undefined);
+      const test = isBirthday(name) ? birthdayTest(saying, field.body) : factTest(saying, field.body);
       return test && ({ kind: 'field', of: field.body.of, field: field.id as number, ...test } as Leaf);
     }),
   );
@@ -27,11 +28,9 @@ function factTest(saying: Saying, body: FieldBody): { op: string; value?: unknow
   return readSaidTest(saying.cursor, storageOf[body.type], factValue(saying, body));
 }
 
-/** A birthday is an anniversary by itself: `birthday is tomorrow` */
 function birthdayTest(saying: Saying, body: FieldBody): { op: string; value?: unknown } | undefined {
-  const storage = storageOf[body.type];
-  if (storage !== 'day' && storage !== 'instant') return undefined;
   const { cursor } = saying;
+  if (storageOf[body.type] !== 'day' && storageOf[body.type] !== 'instant') return factTest(saying, body);
   const span = (): { n: number } | undefined => {
     const found = readSaidDuration(cursor) ?? (cursor.take('day', 'unit') ? { n: 1, unit: 'days' } : undefined);
     return found?.unit === 'days' ? { n: found.n } : undefined;
@@ -43,6 +42,8 @@ function birthdayTest(saying: Saying, body: FieldBody): { op: string; value?: un
       const value = cursor.take(op.replace('anniversary', 'is').replace('within', 'in'), 'how') ? span() : undefined;
       return value && { op, value };
     }),
+    () => (cursor.take(WITH_ITS_YEAR, 'how') ? factTest(saying, body) : undefined),
+    () => factTest(saying, body),
   ]);
 }
 

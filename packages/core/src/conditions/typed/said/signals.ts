@@ -1,6 +1,7 @@
 import { type DetailField } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
 import { type SignalTypeId } from '../../../settings/ids.ts';
+import { nameSaid } from '../../describe/names.ts';
 import { NAMED, objectOf } from '../../describe/said/details.ts';
 import { ANYTHING, isOne, NOTHING, participle, type Grammatical } from '../../describe/said/signals.ts';
 import { numbersOf } from '../../prepare/signals.ts';
@@ -184,7 +185,7 @@ export class SaidSignals {
       ),
       () => this.#named(said),
       () => {
-        const verbs = this.#catalogue.all('signalType').map(({ id, body }) => [body.verb, id] as const);
+        const verbs = this.#catalogue.all('signalType').map(({ id }) => [this.#verb(id), id] as const);
         // Of several only the first is turned into a participle: they are one verb as it is said.
         const first = readKnown<SignalTypeId>(
           cursor,
@@ -194,10 +195,14 @@ export class SaidSignals {
         if (first === undefined) return undefined;
         const others = cursor.first<SignalTypeId[]>(() => this.#otherTypes(verbs)) ?? [];
         const type: SignalTypes = others.length === 0 ? first : [first, ...others];
-        const verb = others.length > 0 ? '' : (this.#catalogue.body('signalType', first)?.verb ?? '');
+        const verb = [first, ...others].map((id) => this.#verb(id)).join(' or ');
         return { type, where: readWhere(this.#saying, this.#detailsOf(type), verb, undefined) };
       },
     ]);
+  }
+
+  #verb(type: SignalTypeId): string {
+    return nameSaid(this.#catalogue, 'signalType', type);
   }
 
   #otherTypes(verbs: readonly (readonly [string, SignalTypeId])[]): SignalTypeId[] | undefined {
@@ -218,8 +223,9 @@ export class SaidSignals {
   #named(said: (verb: string) => string): Done | undefined {
     const cursor = this.#cursor;
     return cursor.longest<Done>(
-      this.#catalogue.all('signalType').map(({ id, body }) => () => {
-        const { start, noun } = objectOf(body.verb);
+      this.#catalogue.all('signalType').map(({ id }) => () => {
+        const verb = this.#verb(id);
+        const { start, noun } = objectOf(verb);
         if (noun === '' || !cursor.take(said(start), 'signal')) return undefined;
         const fields = this.#detailsOf(id);
         const object = cursor.longest<DetailLeaf>(
@@ -231,7 +237,7 @@ export class SaidSignals {
               return value === undefined ? undefined : { path: key, op: 'is', value };
             }),
         );
-        return object && { type: id, where: readWhere(this.#saying, fields, body.verb, object) };
+        return object && { type: id, where: readWhere(this.#saying, fields, verb, object) };
       }),
     );
   }

@@ -1,5 +1,7 @@
 import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
 import { type Window } from '../../../time/window.ts';
+import { nameSaid } from '../../describe/names.ts';
+import { stageSaid } from '../../describe/said/sentences.ts';
 import { isOne, type Grammatical } from '../../describe/said/signals.ts';
 import { type Leaf, type LeafOf, type NumberOp } from '../../schema.ts';
 import { type Saying } from './saying.ts';
@@ -52,6 +54,10 @@ export function bandsOf(saying: Saying, scorecard: number): readonly (readonly [
   return (saying.catalogue.body('scorecard', scorecard)?.bands ?? []).map(({ name, key }) => [name, key] as const);
 }
 
+/** The stages by what they are called. */
+export const stagesOf = ({ catalogue }: Saying): readonly (readonly [string, number])[] =>
+  catalogue.ladder().map(({ id }) => [stageSaid(catalogue, id), id as number] as const);
+
 export function readOwnerEmail(saying: Saying): string | undefined {
   saying.cursor.skipSpace();
   return saying.cursor.pattern(EMAIL, 'owner', 'name@place.example');
@@ -61,7 +67,7 @@ export function readScorecard(saying: Saying): number | undefined {
   return readKnown(
     saying.cursor,
     'score',
-    saying.catalogue.all('scorecard').map(({ name, id }) => [name, id as number] as const),
+    saying.catalogue.all('scorecard').map(({ id }) => [nameSaid(saying.catalogue, 'scorecard', id), id as number] as const),
   );
 }
 
@@ -136,7 +142,7 @@ export function readAudience(saying: Saying, number: Grammatical): Leaf | undefi
     readKnown(
       saying.cursor,
       'audience',
-      saying.catalogue.all('audience').map(({ name, id }) => [name, id as number] as const),
+      saying.catalogue.all('audience').map(({ id }) => [nameSaid(saying.catalogue, 'audience', id), id as number] as const),
     );
   if (!op || audience === undefined) return undefined;
   const since = op === 'in' ? readSaidSince(saying, 'and came') : op === 'left' ? readSaidSince(saying, '') : undefined;
@@ -146,7 +152,7 @@ export function readAudience(saying: Saying, number: Grammatical): Leaf | undefi
 export function readStage(saying: Saying): Leaf | undefined {
   const { cursor } = saying;
   if (!cursor.take('stage', 'ladder')) return undefined;
-  const stages = saying.catalogue.ladder().map(({ name, id }) => [name, id as number] as const);
+  const stages = stagesOf(saying);
   const one = (): number | undefined => readKnown(cursor, 'stage', stages);
   return cursor.longest<Leaf>([
     () => {
