@@ -15,6 +15,8 @@ export * from './settings/keys.ts';
 export * from './settings/definitions.ts';
 export * from './settings/kind-words.ts';
 export * from './settings/catalogue.ts';
+export * from './settings/known-values.ts';
+export { KnownValues, type KnownValue, type ValuesOf } from './settings/known-values.ts';
 export * from './document/document.ts';
 export * from './contacts/fields.ts';
 export * from './contacts/names.ts';

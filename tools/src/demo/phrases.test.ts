@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { isGroup, lineText, prepare, read, readPhrase, type Condition } from '@eager-sieve/core';
+import { isGroup, KnownValues, lineText, prepare, read, readPhrase, said, type Condition } from '@eager-sieve/core';
 import { demoCatalogue } from './catalogue';
+import { makeContacts, makeSignals } from './world';
 
 const NOW = Date.UTC(2026, 10, 28, 10);
 const PEOPLE = ['sol', 'wren', 'ines'].map((name) => `${name}@fernhollow.example`);
@@ -99,5 +100,66 @@ describe('what people type about lists', () => {
       [0, 11],
       [16, 23],
     ]);
+  });
+});
+
+describe('what people type about what is there', () => {
+  const contacts = makeContacts(300);
+  const signals = makeSignals(contacts, NOW);
+  const idOf = (kind: 'field' | 'signalType', key: string): number => catalogue.find(kind, key)?.id ?? -1;
+  const counted = (texts: readonly unknown[]) => {
+    const counts = new Map<string, number>();
+    for (const text of texts) if (typeof text === 'string' && text !== '') counts.set(text, (counts.get(text) ?? 0) + 1);
+    return [...counts].map(([value, count]) => ({ value, count })).sort((a, b) => b.count - a.count);
+  };
+  const detail = (type: string, path: string, textsOf: (data: Record<string, unknown>) => readonly unknown[]) => ({
+    type: idOf('signalType', type),
+    path,
+    values: counted(signals.filter((each) => each.type === type).flatMap((each) => textsOf(each.data as Record<string, unknown>))),
+  });
+  const items = (key: string) => (data: Record<string, unknown>) => (data['items'] as Record<string, unknown>[]).map((item) => item[key]);
+  const known = catalogue.withKnown(
+    new KnownValues([
+      { field: idOf('field', 'city'), values: counted(contacts.map(({ row }) => row['City'])) },
+      detail('order.placed', 'items.line', items('line')),
+      detail('order.placed', 'items.product', items('product')),
+      detail('event.attended', 'event', (data) => [data['event']]),
+    ]),
+  );
+  const firstOf = (phrase: string, of = known): string => {
+    const [first] = readPhrase(phrase, of, { now: NOW }).readings;
+    return first && first.unread.length === 0 ? said(first.condition, of) : '';
+  };
+
+  it.each([
+    ['from Saltwick', 'city is “Saltwick”'],
+    ['lives in farby', 'city is “Farby”'],
+    ['in Saltwick or Hollin', 'city is “Saltwick” or “Hollin”'],
+    ['not in Saltwick', 'city is not “Saltwick”'],
+    ['lives in Saltwik', 'city is “Saltwick”'],
+    ['bought Celadon glaze 1 l twice', 'ordered an item whose product is “Celadon glaze 1 l”, at least twice'],
+    ['kick wheel buyers', 'ordered an item whose product is “Kick wheel”'],
+    ['never bought iron oxide', 'has never ordered an item whose product is “Iron oxide”'],
+    ['bought glaze but not clay', 'ordered an item whose line is glaze and has never ordered an item whose line is clay'],
+    ['ordered product glaze', 'ordered an item whose product is glaze'],
+    ['came to the Raku evening last month', 'attended the event “Raku evening” in the last month'],
+    ['eager people from Hollin who bought glaze', 'Keenness is eager, city is “Hollin”, and ordered an item whose line is glaze'],
+    // What is also called so in the workspace comes first.
+    ['in Upper Fern', 'region is Upper Fern'],
+  ])('%s', (phrase, meaning) => expect(firstOf(phrase)).toBe(meaning));
+
+  it('is not read otherwise for what is there, but for what it names', () => {
+    const otherwise = CORPUS.filter(({ phrase }) => firstOf(phrase) !== firstOf(phrase, catalogue)).map(({ phrase }) => phrase);
+    expect(otherwise.length / CORPUS.length).toBeLessThan(0.02);
+  });
+
+  it('is read at the same pace with thousands of values', () => {
+    const many = catalogue.withKnown(
+      new KnownValues([
+        { field: idOf('field', 'city'), values: Array.from({ length: 20_000 }, (_, n) => ({ value: `Place ${n} on the hill`, count: 1 })) },
+      ]),
+    );
+    expect(firstOf('lives in Place 1234 on the hill', many)).toBe('city is “Place 1234 on the hill”');
+    expect(firstOf('eager', many)).toBe('Keenness is eager');
   });
 });

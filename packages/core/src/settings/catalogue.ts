@@ -1,6 +1,7 @@
 import { type DetailField } from '../intake/signal-types.ts';
 import { type AnyDefinition, type Bodies, type Definition, type DefinitionKind, type Workspace } from './definitions.ts';
 import { type Id, type SignalTypeId } from './ids.ts';
+import { KnownValues } from './known-values.ts';
 
 /** All definitions of a workspace under one epoch, found by id and by key. */
 export class Catalogue {
@@ -9,6 +10,8 @@ export class Catalogue {
   readonly people: ReadonlySet<string> | undefined;
   /** what was deleted, by the id under which others may still name it */
   readonly gone: ReadonlyMap<number, { readonly kind: DefinitionKind; readonly name: string }>;
+  /** the texts that are known to stand in fields and details */
+  readonly known: KnownValues;
   readonly #byId = new Map<number, AnyDefinition>();
   readonly #byKey = new Map<string, AnyDefinition>();
   readonly #byKind = new Map<DefinitionKind, AnyDefinition[]>();
@@ -18,10 +21,12 @@ export class Catalogue {
     definitions: readonly AnyDefinition[],
     gone: Catalogue['gone'] = new Map(),
     people?: ReadonlySet<string>,
+    known: KnownValues = new KnownValues(),
   ) {
     this.workspace = workspace;
     this.gone = gone;
     this.people = people;
+    this.known = known;
     for (const definition of definitions) {
       this.#byId.set(definition.id, definition);
       this.#byKey.set(`${definition.kind} ${definition.key}`, definition);
@@ -33,7 +38,12 @@ export class Catalogue {
 
   /** The same definitions, under which owners are only those who have access. */
   withPeople(people: ReadonlySet<string>): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people);
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people, this.known);
+  }
+
+  /** The same definitions, with the texts that stand in fields and details. */
+  withKnown(known: KnownValues): Catalogue {
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, known);
   }
 
   get zone(): string {

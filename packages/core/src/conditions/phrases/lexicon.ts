@@ -22,16 +22,22 @@ export type Meaning =
   | { readonly kind: 'answer'; readonly form: string; readonly question: string; readonly key: string }
   | { readonly kind: 'question'; readonly form: string; readonly question: string }
   | { readonly kind: 'message'; readonly key: string }
-  | { readonly kind: 'person'; readonly email: string };
+  | { readonly kind: 'person'; readonly email: string }
+  /** a text that stands in a field, or in a detail of signals of a type */
+  | { readonly kind: 'value'; readonly field: number; readonly value: string }
+  | { readonly kind: 'detail'; readonly type: number; readonly path: string; readonly value: string };
 
-interface Entry {
-  readonly words: readonly string[];
-  readonly meanings: Meaning[];
-}
+/** Between the words of a run: a quoted text holds spaces of its own. */
+const JOINT = '\n';
+/** A longer text is nothing that somebody would type to mean it. */
+const MOST_WORDS = 6;
 
 /** The words of a workspace, found by the first of them. */
 export class Lexicon {
-  readonly #byFirst = new Map<string, Entry[]>();
+  /** what each run of words can mean */
+  readonly #meanings = new Map<string, Meaning[]>();
+  /** how many words the longest run has that begins with a word */
+  readonly #longest = new Map<string, number>();
   readonly #known = new Set<string>();
   readonly #byLength = new Map<number, string[]>();
 
@@ -91,6 +97,21 @@ export class Lexicon {
     }
     for (const email of catalogue.people ?? [])
       for (const name of [email, email.split('@')[0] ?? '']) this.#add(name, { kind: 'person', email });
+    this.#addKnown(catalogue);
+  }
+
+  /** Texts that stand somewhere already. One that is a word of the language is not what is meant by that word. */
+  #addKnown({ known }: Catalogue): void {
+    for (const { values, ...where } of known.all)
+      for (const { value } of values) {
+        const words = tokensOf(value).filter(({ kind }) => kind !== 'sign');
+        const isPlain = words.every(({ kind, word }) => kind !== 'word' || word.length < 2 || LANGUAGE.has(word) || isNegation(word));
+        if (isPlain || words.length > MOST_WORDS) continue;
+        this.#add(
+          value,
+          'field' in where ? { kind: 'value', field: where.field, value } : { kind: 'detail', type: where.type, path: where.path, value },
+        );
+      }
   }
 
   #named({ name, key }: { readonly name: string; readonly key: string }, meaning: Meaning): void {
@@ -112,26 +133,25 @@ export class Lexicon {
     const [first] = words;
     if (first === undefined) return;
     for (const each of words) this.#known.add(each);
-    const entries = this.#byFirst.get(first) ?? [];
-    const same = entries.find((entry) => entry.words.length === words.length && entry.words.every((each, index) => each === words[index]));
-    if (same) {
-      if (!same.meanings.some((each) => JSON.stringify(each) === JSON.stringify(meaning))) same.meanings.push(meaning);
-    } else entries.push({ words, meanings: [meaning] });
-    this.#byFirst.set(first, entries);
+    this.#longest.set(first, Math.max(words.length, this.#longest.get(first) ?? 0));
+    const run = words.join(JOINT);
+    const meanings = this.#meanings.get(run);
+    if (!meanings) this.#meanings.set(run, [meaning]);
+    else if (!meanings.some((each) => JSON.stringify(each) === JSON.stringify(meaning))) meanings.push(meaning);
   }
 
   /** The longest run of known words that begins here, with all that it can mean. Signs between the words are passed over. */
   find(tokens: readonly Token[], at: number): { readonly meanings: readonly Meaning[]; readonly length: number } | undefined {
-    let best: { meanings: Meaning[]; length: number } | undefined;
-    for (const entry of this.#byFirst.get(tokens[at]?.word ?? '') ?? []) {
-      let place = at;
-      const fits = entry.words.every((each) => {
-        if (place > at && tokens[place]?.kind === 'sign' && /^[,'’-]$/.test(tokens[place]?.text ?? '')) place += 1;
-        return tokens[place++]?.word === each;
-      });
-      if (!fits || (best && place - at < best.length)) continue;
-      if (best && place - at === best.length) best.meanings.push(...entry.meanings);
-      else best = { meanings: [...entry.meanings], length: place - at };
+    let best: { readonly meanings: readonly Meaning[]; readonly length: number } | undefined;
+    const most = this.#longest.get(tokens[at]?.word ?? '') ?? 0;
+    for (let [place, run, words] = [at, '', 0]; words < most; words += 1) {
+      if (words > 0 && tokens[place]?.kind === 'sign' && /^[,'’-]$/.test(tokens[place]?.text ?? '')) place += 1;
+      const token = tokens[place];
+      if (!token) break;
+      place += 1;
+      run = words === 0 ? token.word : `${run}${JOINT}${token.word}`;
+      const meanings = this.#meanings.get(run);
+      if (meanings) best = { meanings, length: place - at };
     }
     return best;
   }

@@ -152,8 +152,9 @@ export class Segment {
    * What is left as text: words that stand together are one value, and what "or" or a comma parts are several.
    *
    * @param within where to look
+   * @param isKnown whether a chunk is known to be one of these texts, so that nothing else needs to be meant by it
    */
-  takeTexts(within: readonly Chunk[] = this.chunks): string[] {
+  takeTexts(within: readonly Chunk[] = this.chunks, isKnown: (chunk: Chunk) => boolean = () => false): string[] {
     this.passOver(within);
     const texts: string[][] = [];
     const taken: Chunk[] = [];
@@ -165,7 +166,7 @@ export class Segment {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);
         taken.push(chunk);
-        if (chunk.kind === 'thing' && !isDirect && !chunk.meanings.every(({ kind }) => NAMES_TOO.has(kind)))
+        if (chunk.kind === 'thing' && !isDirect && !isKnown(chunk) && !chunk.meanings.every(({ kind }) => NAMES_TOO.has(kind)))
           this.#cost += AS_TEXT * chunk.size;
         isOpen = true;
         isDirect = true;

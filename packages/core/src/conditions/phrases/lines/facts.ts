@@ -35,7 +35,7 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
     case 'choices':
       return choiceTest(segment, made, field, body);
     case 'text':
-      return head && textTest(segment, made);
+      return textTest(segment, made, field, head);
   }
 }
 
@@ -56,13 +56,17 @@ function numberTest(segment: Segment, made: Made): Condition {
   return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(made, isNot);
 }
 
-function textTest(segment: Segment, made: Made): Condition {
+function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined): Condition | undefined {
   const how = (['starts', 'ends', 'contains'] as const).find((cue) => segment.takeCue(cue));
   const isNot = segment.takeNot();
   segment.takeCue('oneOf');
-  const texts = segment.takeTexts();
+  const isOfField = (chunk: Chunk): boolean => chunk.meanings.some((each) => each.kind === 'value' && each.field === field);
+  // Without its name a field is meant only by what is known to stand in it.
+  const texts = head
+    ? segment.takeTexts(segment.chunks, isOfField)
+    : segment.takeAll('value', (each) => each.field === field).map(({ value }) => value);
   const [text, ...others] = texts;
-  if (text === undefined) return known(made, isNot);
+  if (text === undefined) return head && known(made, isNot);
   const several = others.length > 0;
   switch (how) {
     case 'starts':

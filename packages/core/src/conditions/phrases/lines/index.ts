@@ -49,6 +49,8 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
       return [way((segment) => fieldLine(phrase, segment, chunk, meaning.field), isOwn(meaning.field) ? 0 : 0.2)];
     case 'option':
       return [way((segment) => fieldLine(phrase, segment, undefined, meaning.field), isOwn(meaning.field) ? 0.1 : 0.5)];
+    case 'value':
+      return [way((segment) => fieldLine(phrase, segment, undefined, meaning.field), isOwn(meaning.field) ? 0.3 : 0.5)];
     case 'tag':
       return ofCompany ? [] : [way((segment) => tagLine(phrase, segment, chunk, meaning.tag), meaning.isPart ? 0.5 : 0)];
     case 'stage':
@@ -74,6 +76,7 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
       return ofCompany ? [] : [way((segment) => ownerLine(phrase, segment), 0.1)];
     case 'family':
     case 'message':
+    case 'detail':
       return [];
   }
 }
