@@ -5,6 +5,7 @@ import { type Logger } from 'pino';
 import { AudiencesController } from './audiences/audiences.controller';
 import { AudiencesService } from './audiences/audiences.service';
 import { ConditionsService } from './audiences/conditions.service';
+import { ValuesService } from './audiences/values.service';
 import { RowsService } from './audiences/rows.service';
 import { PinsService } from './audiences/pins.service';
 import { CampaignsController, LinksController } from './campaigns/campaigns.controller';
@@ -108,6 +109,7 @@ export class AppModule {
         DealsService,
         RowsService,
         ConditionsService,
+        ValuesService,
         AudiencesService,
         PinsService,
         TasksService,

@@ -98,6 +98,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   count: () => ({ body: { condition: guess, sieve: true } }),
   people: () => ({ body: { condition: guess, limit: 500 } }),
   explain: () => ({ body: { condition: guess, contact: EMAIL } }),
+  values: () => ({}),
   audiences: () => ({}),
   audience: () => ({ path: '/api/v1/audiences/owned' }),
   members: () => ({ path: '/api/v1/audiences/never/members', query: { limit: '500' } }),

@@ -32,6 +32,19 @@ export const countAnswerSchema = z.object({
   recorded: recordedSchema,
   lines: z.array(sieveLineSchema).optional(),
 });
+/** Texts that stand somewhere, the most frequent first, with how many have each. */
+const standing = {
+  values: z.array(z.object({ value: z.string(), count: z.int() })),
+  distinct: z.int().describe('how many different ones there are, those that are not listed too'),
+};
+export const valuesViewSchema = z.object({
+  fields: z.array(z.object({ field: z.string(), ...standing })),
+  details: z.array(
+    z.object({ signal: z.string(), path: z.string().describe('`plan`, or `items.line` of what a list holds'), ...standing }),
+  ),
+});
+export type ValuesView = z.infer<typeof valuesViewSchema>;
+
 export type CountAnswer = z.infer<typeof countAnswerSchema>;
 export type SieveLine = z.infer<typeof sieveLineSchema>;
 

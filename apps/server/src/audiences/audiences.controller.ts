@@ -9,6 +9,7 @@ import { CallerIs, callerCause, callerRef, may, type Caller } from '../settings/
 import { AudiencesService } from './audiences.service';
 import { ConditionsService } from './conditions.service';
 import { PinsService } from './pins.service';
+import { ValuesService } from './values.service';
 
 const FORMATS = Object.keys(MEMBER_FORMATS) as MemberFormat[];
 const WORDS: Readonly<Record<MemberFormat, string>> = { csv: 'CSV', ndjson: 'NDJSON', vcard: 'vCard' };
@@ -20,6 +21,7 @@ export class AudiencesController {
     private readonly audiences: AudiencesService,
     private readonly conditions: ConditionsService,
     private readonly pins: PinsService,
+    private readonly known: ValuesService,
     private readonly audit: AuditService,
   ) {}
 
@@ -38,6 +40,11 @@ export class AudiencesController {
   @Handles('explain')
   explain(@SentHere() { body }: Sent<'explain'>) {
     return this.conditions.explain(body);
+  }
+
+  @Handles('values')
+  values() {
+    return this.known.view();
   }
 
   @Handles('audiences')

@@ -1,5 +1,6 @@
 import { type Catalogue, type Group, type Leaf, type SieveLine, type SubjectKind } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
+import { useKnown } from '../app/use-known';
 import { count } from '../ui/number';
 import { SubjectPicker } from './line-editor';
 import { MatchPicker } from './match-picker';
@@ -42,7 +43,8 @@ export function Outline({
   at: place,
   of = 'contact',
 }: OutlineProps) {
-  const outline = useOutline({ value, catalogue, of, readOnly, onChange });
+  const known = useKnown(catalogue);
+  const outline = useOutline({ value, catalogue: known, of, readOnly, onChange });
   const grid = total === undefined ? PLAIN : WITH_MESH;
   return (
     <div className="panel py-1" data-outline>

@@ -1,11 +1,14 @@
-import { operatorNames, operatorWords, takes, type Option, type Storage, type Value } from '@eager-sieve/core';
+import { operatorNames, operatorWords, takes, type KnownValue, type Option, type Storage, type Value } from '@eager-sieve/core';
 import { firstValue } from './subjects';
+import { Caught, TextValue, TextValues } from './text-values';
 
 interface TestEditorProps {
   readonly storage: Storage;
   readonly op: string;
   readonly value: Value | undefined;
   readonly options?: readonly Option[] | undefined;
+  /** the texts that stand there already */
+  readonly known?: readonly KnownValue[] | undefined;
   readonly onChange: (op: string, value: Value | undefined) => void;
   readonly label: string;
 }
@@ -16,7 +19,7 @@ const words = (storage: Storage, op: string): string => {
 };
 
 /** An operator and its value, as inputs that fit the kind of value. */
-export function TestEditor({ storage, op, value, options, onChange, label }: TestEditorProps) {
+export function TestEditor({ storage, op, value, options, known, onChange, label }: TestEditorProps) {
   return (
     <>
       <select
@@ -34,7 +37,16 @@ export function TestEditor({ storage, op, value, options, onChange, label }: Tes
           </option>
         ))}
       </select>
-      <ValueEditor storage={storage} op={op} value={value} options={options} label={label} onChange={(next) => onChange(op, next)} />
+      <ValueEditor
+        storage={storage}
+        op={op}
+        value={value}
+        options={options}
+        known={known}
+        label={label}
+        onChange={(next) => onChange(op, next)}
+      />
+      {storage === 'text' && known && <Caught op={op} value={value} known={known} />}
     </>
   );
 }
@@ -44,6 +56,7 @@ function ValueEditor({
   op,
   value,
   options = [],
+  known = [],
   onChange,
   label,
 }: Omit<TestEditorProps, 'onChange'> & { onChange: (value: Value) => void }) {
@@ -72,13 +85,14 @@ function ValueEditor({
       );
     }
     case 'values':
-      return <Several value={value as (string | number)[] | undefined} options={options} label={label} onChange={onChange} />;
+      return <Several value={value as (string | number)[] | undefined} options={options} known={known} label={label} onChange={onChange} />;
     case 'value':
       return (
         <One
           storage={storage}
           value={(value as string | number | undefined) ?? ''}
           options={options}
+          known={known}
           label={`${label}: value`}
           onChange={onChange}
         />
@@ -89,23 +103,15 @@ function ValueEditor({
 interface SeveralProps {
   readonly value: readonly (string | number)[] | undefined;
   readonly options: readonly Option[];
+  readonly known: readonly KnownValue[];
   readonly label: string;
   readonly onChange: (values: string[]) => void;
 }
 
-/** Several values: picked, or typed with commas between them. */
-function Several({ value, options, label, onChange }: SeveralProps) {
+/** Several values: picked, or typed one by one. */
+function Several({ value, options, known, label, onChange }: SeveralProps) {
   const chosen = (value ?? []).map(String);
-  if (options.length === 0) {
-    return (
-      <input
-        className="input input-sm w-64"
-        aria-label={`${label}: values, parted by commas`}
-        defaultValue={chosen.join(', ')}
-        onBlur={(event) => onChange(listOf(event.target.value))}
-      />
-    );
-  }
+  if (options.length === 0) return <TextValues values={chosen.filter(Boolean)} known={known} label={label} onChange={onChange} />;
   return (
     <span role="group" aria-label={`${label}: values`} className="inline-flex flex-wrap gap-x-3 gap-y-1">
       {options.map((option) => (
@@ -142,22 +148,18 @@ function Days({ value, label, onChange }: { value: { n: number } | undefined; la
   );
 }
 
-const listOf = (text: string): string[] =>
-  text
-    .split(',')
-    .map((each) => each.trim())
-    .filter(Boolean);
-
 function One({
   storage,
   value,
   options,
+  known = [],
   label,
   onChange,
 }: {
   storage: Storage;
   value: string | number;
   options: readonly Option[];
+  known?: readonly KnownValue[];
   label: string;
   onChange: (value: string | number) => void;
 }) {
@@ -200,7 +202,7 @@ function One({
       />
     );
   }
-  return <input className="input input-sm w-56" aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />;
+  return <TextValue value={String(value)} known={known} label={label} onChange={onChange} />;
 }
 
 const CALENDAR = ['days', 'weeks', 'months', 'years'];

@@ -1,17 +1,20 @@
 import {
+  dealDetails,
   detailStorage,
   type Catalogue,
   type DetailCondition,
   type DetailField,
   type DetailLeaf,
+  type KnownValue,
   type Option,
+  type SignalTypeId,
   type Value,
 } from '@eager-sieve/core';
 import { TestEditor } from './test-editor';
 
 interface WhereEditorProps {
-  /** the details that can be asked of */
-  readonly fields: readonly DetailField[];
+  /** the types of signals whose details are asked, or those of deals */
+  readonly of: readonly SignalTypeId[] | 'deals';
   readonly where: readonly DetailCondition[];
   readonly catalogue: Catalogue;
   readonly onChange: (where: DetailCondition[]) => void;
@@ -119,7 +122,8 @@ function withKnown(options: readonly Option[], value: Value | undefined): readon
 const asked = (op: string, value: Value | undefined): Omit<DetailLeaf, 'path'> => (value === undefined ? { op } : { op, value });
 
 /** The questions about a signal's details, one row each; what else is asked of the same thing in a list stands under the first. */
-export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail' }: WhereEditorProps) {
+export function WhereEditor({ of, where, catalogue, onChange, name = 'detail' }: WhereEditorProps) {
+  const fields = of === 'deals' ? dealDetails(catalogue) : catalogue.detailsOf(of);
   const forms = formsAsked(where, catalogue);
   const available = choices(fields, forms);
   if (available.length === 0) return null;
@@ -136,6 +140,7 @@ export function WhereEditor({ fields, where, catalogue, onChange, name = 'detail
           lead={index === 0 ? 'where' : 'and'}
           condition={condition}
           fields={fields}
+          knownOf={(path) => (of === 'deals' ? [] : catalogue.known.inDetail(of, path))}
           available={available}
           name={name}
           catalogue={catalogue}
@@ -168,6 +173,7 @@ interface QuestionProps {
   readonly lead: string;
   readonly condition: DetailCondition;
   readonly fields: readonly DetailField[];
+  readonly knownOf: (path: string) => readonly KnownValue[];
   readonly available: readonly DetailChoice[];
   readonly catalogue: Catalogue;
   readonly name: string;
@@ -180,7 +186,7 @@ interface QuestionProps {
 /** A choice as the list of choices names it: two forms may ask under the same key. */
 const nameOf = ({ value, form }: DetailChoice): string => (form === undefined ? value : `${value} @ ${form}`);
 
-function Question({ lead, condition, fields, available, catalogue, name, forms, onPick, onChange }: QuestionProps) {
+function Question({ lead, condition, fields, knownOf, available, catalogue, name, forms, onPick, onChange }: QuestionProps) {
   const choice = valueOf(condition);
   const { quantifier, path, inner } = partsOf(choice);
   const [first, ...more] = leavesOf(condition);
@@ -213,6 +219,7 @@ function Question({ lead, condition, fields, available, catalogue, name, forms, 
         <TestEditor
           storage={picking ? 'choice' : storage}
           options={picking ? withKnown(options, first.value) : undefined}
+          known={knownOf(inner === undefined ? path : `${path}.${inner}`)}
           op={first.op}
           value={first.value as Value | undefined}
           label={name}

@@ -1,9 +1,9 @@
 import { actionWords, type RuleAction, type RuleBody } from '@eager-sieve/core';
-import { render, screen } from '@testing-library/react';
+import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
-import { MemoryRouter } from 'react-router';
 import { catalogue, signalType } from '../testing/catalogue';
+import { openPart } from '../testing/page';
 import { Persons } from '../ui/person-input';
 import { Actions } from './actions';
 import { SignalDetails } from './signal-details';
@@ -40,13 +40,13 @@ describe('picking what a rule does', () => {
     ['notify', 'notify whoever minds the contact: “Have a look at this contact”'],
     ['run bundle', 'run Greet'],
   ])('begins “%s” with something that works', async (kind, words) => {
-    render(<Holder initial={[{ do: 'add tag', tag: 3 }]} />);
+    openPart(<Holder initial={[{ do: 'add tag', tag: 3 }]} />);
     await userEvent.selectOptions(screen.getByLabelText('What action 1 does'), kind);
     expect(shown()).toBe(words);
   });
 
   it('takes a value from the signal, and an option by its name', async () => {
-    render(<Holder initial={[{ do: 'add tag', tag: 12 }]} />);
+    openPart(<Holder initial={[{ do: 'add tag', tag: 12 }]} />);
     await userEvent.selectOptions(screen.getByLabelText('Where the value of action 1 is from'), "the signal's");
     expect(shown()).toBe("add tag glaze.litres valued the signal's amount");
     await userEvent.click(screen.getByRole('button', { name: '+ action' }));
@@ -59,7 +59,7 @@ describe('picking what a rule does', () => {
   });
 
   it('moves actions by keys and by hand, and sets several choices at once', async () => {
-    render(
+    openPart(
       <Holder
         initial={[
           { do: 'add tag', tag: 3 },
@@ -77,7 +77,7 @@ describe('picking what a rule does', () => {
   });
 
   it('keeps points for as long as is said', async () => {
-    render(<Holder initial={[{ do: 'give points', scorecard: 7, points: 5, keeps: 'forever' }]} />);
+    openPart(<Holder initial={[{ do: 'give points', scorecard: 7, points: 5, keeps: 'forever' }]} />);
     await userEvent.selectOptions(screen.getByLabelText('How long its points stay'), 'halved at midnight, every');
     expect(shown()).toBe('give 5 points of Keenness, halved every 90 days at midnight');
   });
@@ -89,7 +89,7 @@ describe('naming who is to look after something', () => {
     { email: 'olle@test.example', name: 'Olle' },
   ];
   const shownTo = (action: RuleAction): void => {
-    render(
+    openPart(
       <Persons value={there}>
         <Holder initial={[action]} />
       </Persons>,
@@ -134,19 +134,17 @@ describe('picking what sets a rule off', () => {
     function Rule() {
       const [body, setBody] = useState(rule);
       return (
-        <MemoryRouter>
-          <When
-            rule={body}
-            catalogue={catalogue}
-            onChange={(next) => {
-              rule = next;
-              setBody(next);
-            }}
-          />
-        </MemoryRouter>
+        <When
+          rule={body}
+          catalogue={catalogue}
+          onChange={(next) => {
+            rule = next;
+            setBody(next);
+          }}
+        />
       );
     }
-    render(<Rule />);
+    openPart(<Rule />);
     await userEvent.selectOptions(screen.getByLabelText('What sets it off'), '… a date comes');
     expect(rule.when).toEqual({ kind: 'date', field: 6, days: 0, yearly: false, hour: 9 });
     await userEvent.selectOptions(screen.getByLabelText('Before or after'), 'days before');

@@ -1,4 +1,5 @@
 import { EVERYONE, type Catalogue, type RuleBody, type RuleSubject } from '@eager-sieve/core';
+import { useKnown } from '../app/use-known';
 import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
@@ -28,7 +29,8 @@ function dates(catalogue: Catalogue, of: RuleSubject): readonly DateChoice[] {
 }
 
 /** What sets a rule off: something that happens, conditions that become true, or a date. Companies send no signals of their own. */
-export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue: Catalogue; onChange: (rule: RuleBody) => void }) {
+export function When({ rule, catalogue: plain, onChange }: { rule: RuleBody; catalogue: Catalogue; onChange: (rule: RuleBody) => void }) {
+  const catalogue = useKnown(plain);
   const { when } = rule;
   const put = (next: RuleBody['when']): void => onChange({ ...rule, when: next });
   const types = (rule.of === 'company' ? [] : catalogue.all('signalType')).map((type) => [String(type.id), type.body.verb] as const);
@@ -58,7 +60,7 @@ export function When({ rule, catalogue, onChange }: { rule: RuleBody; catalogue:
       {when.kind === 'signal' && (
         <div className="spoken">
           <WhereEditor
-            fields={catalogue.detailsOf([when.type])}
+            of={[when.type]}
             where={when.where ?? []}
             catalogue={catalogue}
             onChange={(where) => put({ kind: 'signal', type: when.type, ...(where.length > 0 ? { where } : {}) })}

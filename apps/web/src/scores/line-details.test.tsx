@@ -1,26 +1,24 @@
 import { scoreLineWords, type ScoreLine } from '@eager-sieve/core';
-import { render, screen } from '@testing-library/react';
+import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
-import { MemoryRouter } from 'react-router';
 import { catalogue, signalType } from '../testing/catalogue';
+import { openPart } from '../testing/page';
 import { LineDetails } from './line-details';
 
 let latest: ScoreLine;
 function Holder({ initial }: { initial: ScoreLine }) {
   const [line, setLine] = useState(initial);
   return (
-    <MemoryRouter>
-      <LineDetails
-        line={line}
-        of="contact"
-        catalogue={catalogue}
-        onChange={(next) => {
-          latest = next;
-          setLine(next);
-        }}
-      />
-    </MemoryRouter>
+    <LineDetails
+      line={line}
+      of="contact"
+      catalogue={catalogue}
+      onChange={(next) => {
+        latest = next;
+        setLine(next);
+      }}
+    />
   );
 }
 const activity: ScoreLine = {
@@ -42,7 +40,7 @@ describe('a line of activity', () => {
     ['up to so often a month', { upTo: 1, per: 'month' }],
     ['by steps', { steps: [{ at: 1, points: 10 }] }],
   ])('counts %s', async (words, counts) => {
-    render(<Holder initial={activity} />);
+    openPart(<Holder initial={activity} />);
     await pick('How often it counts', words);
     expect(latest).toMatchObject({ counts });
     await pick('How often it counts', 'every time');
@@ -50,7 +48,7 @@ describe('a line of activity', () => {
   });
 
   it('keeps how often when the period is another, and never counts less than once', async () => {
-    render(<Holder initial={{ ...activity, counts: { upTo: 3, per: 'day' } }} />);
+    openPart(<Holder initial={{ ...activity, counts: { upTo: 3, per: 'day' } }} />);
     await pick('How often it counts', 'up to so often a month');
     expect(latest).toMatchObject({ counts: { upTo: 3, per: 'month' } });
     await userEvent.clear(screen.getByLabelText('Up to how often'));
@@ -58,7 +56,7 @@ describe('a line of activity', () => {
   });
 
   it('has its steps added, changed and taken away, but for the last', async () => {
-    render(<Holder initial={{ ...activity, counts: { steps: [{ at: 3, points: 10 }] } }} />);
+    openPart(<Holder initial={{ ...activity, counts: { steps: [{ at: 3, points: 10 }] } }} />);
     expect(screen.queryByRole('button', { name: 'Remove step 1' })).not.toBeInTheDocument();
     await userEvent.click(screen.getByRole('button', { name: '+ step' }));
     expect(latest).toMatchObject({
@@ -77,7 +75,7 @@ describe('a line of activity', () => {
   });
 
   it('keeps its points for ever, drops them, or halves them, after so many days', async () => {
-    render(<Holder initial={activity} />);
+    openPart(<Holder initial={activity} />);
     expect(screen.queryByLabelText('Days')).not.toBeInTheDocument();
     await pick('How long its points stay', 'dropped after');
     expect(latest).toMatchObject({ keeps: { dropAfter: 90 } });
@@ -91,7 +89,7 @@ describe('a line of activity', () => {
   });
 
   it('asks for details of what happened, and forgets them with another type', async () => {
-    render(<Holder initial={activity} />);
+    openPart(<Holder initial={activity} />);
     await userEvent.click(screen.getByRole('button', { name: '+ detail' }));
     expect(latest).toMatchObject({ where: [expect.anything()] });
     expect(scoreLineWords(latest, catalogue)).toContain('where');
@@ -103,7 +101,7 @@ describe('a line of activity', () => {
 
 describe('a line of facts', () => {
   it('stands while its conditions hold, or for good once they have held', async () => {
-    render(<Holder initial={{ key: 'ash', kind: 'fact', condition: { kind: 'tag', tag: 3, op: 'has' }, points: 5, stands: 'while' }} />);
+    openPart(<Holder initial={{ key: 'ash', kind: 'fact', condition: { kind: 'tag', tag: 3, op: 'has' }, points: 5, stands: 'while' }} />);
     await pick('How long it stands', 'for ever once it has held');
     expect(latest).toMatchObject({ stands: 'once held' });
     await userEvent.click(screen.getByRole('button', { name: 'turn round' }));

@@ -1,4 +1,5 @@
 import { type Catalogue, type Counts, type Keeps, type ScoreLine, type SubjectKind } from '@eager-sieve/core';
+import { useKnown } from '../app/use-known';
 import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
@@ -11,7 +12,7 @@ const DEFAULT_DAYS = 90;
 export function LineDetails({
   line,
   of,
-  catalogue,
+  catalogue: plain,
   onChange,
 }: {
   line: ScoreLine;
@@ -19,6 +20,7 @@ export function LineDetails({
   catalogue: Catalogue;
   onChange: (line: ScoreLine) => void;
 }) {
+  const catalogue = useKnown(plain);
   if (line.kind === 'fact') {
     return (
       <div className="appears mt-2">
@@ -47,7 +49,7 @@ export function LineDetails({
         onPick={(id) => onChange({ ...rest, type: Number(id) })}
       />
       <WhereEditor
-        fields={catalogue.detailsOf([line.type])}
+        of={[line.type]}
         where={line.where ?? []}
         catalogue={catalogue}
         onChange={(where) => onChange(where.length > 0 ? { ...rest, where } : rest)}

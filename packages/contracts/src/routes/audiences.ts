@@ -10,6 +10,7 @@ import {
   movementsAnswerSchema,
   peopleAnswerSchema,
   peopleSchema,
+  valuesViewSchema,
 } from '../audiences.ts';
 import { pageSchema } from '../page.ts';
 import { pinsAnswerSchema, putPinSchema } from '../pins.ts';
@@ -43,6 +44,13 @@ export const AUDIENCE_ROUTES = {
     requires: ['audiences:read', 'contacts:read'],
     body: explainSchema,
     answers: explainAnswerSchema,
+  },
+  values: {
+    method: 'GET',
+    path: '/api/app/values',
+    does: 'Which texts stand in fields and in the details of signals, with how many have each.',
+    requires: ['audiences:read', 'contacts:read'],
+    answers: valuesViewSchema,
   },
   audiences: {
     method: 'GET',

@@ -201,7 +201,7 @@ function MeasureInput({
         <div className="basis-full">
           <WhereEditor
             name={`detail of ${label}`}
-            fields={catalogue.detailsOf(catalogue.signalTypes(signal.type))}
+            of={catalogue.signalTypes(signal.type)}
             where={signal.where ?? []}
             catalogue={catalogue}
             onChange={(where) => {

@@ -14,6 +14,7 @@ export function FieldLine({ leaf, catalogue, onChange }: LineProps<'field'>) {
       op={leaf.op}
       value={leaf.value}
       options={body.options}
+      known={catalogue.known.inField(leaf.field)}
       label="fact"
       onChange={(op, value) => onChange({ ...rest, op, ...(value === undefined ? {} : { value }) })}
     />

@@ -1,4 +1,4 @@
-import { dealDetails, type DetailLeaf, type LeafOf, type SignalTypes } from '@eager-sieve/core';
+import { type DetailLeaf, type LeafOf, type SignalTypes } from '@eager-sieve/core';
 import { DurationEditor, ALL } from '../test-editor';
 import { WhereEditor } from '../where-editor';
 import { AT_LEAST_ONCE, Choice, LimitInput, WindowInput } from './inputs';
@@ -60,7 +60,7 @@ export function SignalLine({ leaf, catalogue, onChange }: LineProps<'signal'>) {
       <OtherTypes leaf={leaf} catalogue={catalogue} onChange={onChange} />
       <div className="basis-full">
         <WhereEditor
-          fields={fields}
+          of={catalogue.signalTypes(leaf.type)}
           where={leaf.where ?? []}
           catalogue={catalogue}
           onChange={(where) => onChange(withPart(leaf, 'where', where))}
@@ -163,7 +163,7 @@ function Then({ leaf, catalogue, onChange }: LineProps<'signal'>) {
           <div className="basis-full">
             <WhereEditor
               name="detail of what followed"
-              fields={catalogue.detailsOf(catalogue.signalTypes(then.type))}
+              of={catalogue.signalTypes(then.type)}
               where={then.where ?? []}
               catalogue={catalogue}
               onChange={(where) => {
@@ -210,7 +210,7 @@ export function DealLine({ leaf, catalogue, onChange }: LineProps<'deal'>) {
       <LimitInput label="how many" unit="deals" value={leaf.count ?? AT_LEAST_ONCE} onChange={(count) => onChange({ ...leaf, count })} />
       <div className="basis-full">
         <WhereEditor
-          fields={dealDetails(catalogue)}
+          of="deals"
           where={leaf.where ?? []}
           catalogue={catalogue}
           onChange={(where) =>

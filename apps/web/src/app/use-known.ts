@@ -1,0 +1,28 @@
+import { KnownValues, type Catalogue, type ValuesOf } from '@eager-sieve/core';
+import { useMemo } from 'react';
+import { type ValuesView } from '@eager-sieve/contracts';
+import { api } from './api';
+import { useMay } from './use-may';
+
+const GOOD_FOR_SECONDS = 300;
+
+/** A catalogue that also knows which texts stand in fields and details, as soon as they are there, for whoever may see them. */
+export function useKnown(catalogue: Catalogue): Catalogue {
+  const [mayCount, mayRead] = [useMay('audiences:read'), useMay('contacts:read')];
+  const { data } = api.useValuesQuery(undefined, { skip: !mayCount || !mayRead, refetchOnMountOrArgChange: GOOD_FOR_SECONDS });
+  return useMemo(() => (data ? catalogue.withKnown(knownOf(data, catalogue)) : catalogue), [catalogue, data]);
+}
+
+/** What is gone since it was found is left out. */
+function knownOf({ fields, details }: ValuesView, catalogue: Catalogue): KnownValues {
+  return new KnownValues([
+    ...fields.flatMap(({ field, values }): ValuesOf[] => {
+      const id = catalogue.find('field', field)?.id;
+      return id === undefined ? [] : [{ field: id, values }];
+    }),
+    ...details.flatMap(({ signal, path, values }): ValuesOf[] => {
+      const id = catalogue.find('signalType', signal)?.id;
+      return id === undefined ? [] : [{ type: id, path, values }];
+    }),
+  ]);
+}
