@@ -110,7 +110,7 @@ export function Caught({ op, value, known }: { op: string; value: Value | undefi
   const caught = known.filter((each) => passes(test.value, fold(each.value), ANYTIME));
   const more = caught.length - SHOWN;
   return (
-    <span className="quiet basis-full text-[12.5px]" aria-live="polite">
+    <span className="quiet order-last basis-full text-[12.5px]" aria-live="polite">
       {caught.length === 0
         ? 'Nothing that stands there now is like that.'
         : `That is ${caught
