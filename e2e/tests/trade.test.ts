@@ -76,7 +76,8 @@ test.describe('companies, deals and the way back', () => {
     await page.goto(`${base()}/audiences/new`);
     await page.getByLabel('What it is').selectOption('company');
     await page.getByLabel('Name of the audience').fill('Large places');
-    await page.getByLabel('Add a line about').selectOption({ label: 'covers' });
+    await page.getByRole('button', { name: 'Add a line about' }).click();
+    await page.getByRole('option', { name: /^covers number/ }).click();
     await page.getByLabel('fact: value').fill('50');
     await expect(page.locator('[data-count]')).toHaveText('1 company');
     await page.getByRole('button', { name: 'Keep audience' }).click();

@@ -77,6 +77,7 @@ export * from './conditions/opposite.ts';
 export { clauseOf, said, saidOf, saidParts, type Clause } from './conditions/describe/said/sentences.ts';
 export * from './conditions/typed/read.ts';
 export { readPhrase, type Reading, type Readings, type UnknownWord } from './conditions/phrases/phrases.ts';
+export { synonymsOf } from './conditions/phrases/lexicon.ts';
 export type { Completion } from './conditions/typed/cursor.ts';
 export * from './ledger/effect.ts';
 export * from './ledger/effects.ts';

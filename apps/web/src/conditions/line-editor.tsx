@@ -4,7 +4,8 @@ import { AudienceLine, BandLine, ChangeLine, CompareLine, ScoreLine } from './li
 import { ConsentLine, FieldLine, OwnerLine, StageLine, TagLine } from './lines/facts';
 import { DealLine, SignalLine } from './lines/happened';
 import { AT_LEAST_ONCE, LimitInput } from './lines/inputs';
-import { lineAbout, subjectGroups, subjectOf } from './subjects';
+import { SubjectPicker } from './subject-picker';
+import { subjectOf } from './subjects';
 
 interface LineEditorProps {
   readonly leaf: Leaf;
@@ -13,49 +14,6 @@ interface LineEditorProps {
   readonly onChange: (leaf: Leaf) => void;
   /** conditions inside the line, as an outline of their own */
   readonly nested?: (condition: Condition, onChange: (condition: Condition) => void) => ReactNode;
-}
-
-export function SubjectPicker({
-  value,
-  catalogue,
-  of = 'contact',
-  onPick,
-  label,
-  first,
-}: {
-  value: string;
-  catalogue: Catalogue;
-  of?: SubjectKind;
-  onPick: (leaf: Leaf) => void;
-  label: string;
-  first?: string;
-}) {
-  return (
-    <select
-      className="select select-sm w-auto max-w-60"
-      aria-label={label}
-      value={value}
-      onChange={(event) => {
-        const leaf = lineAbout(event.target.value, catalogue, of);
-        if (leaf) onPick(leaf);
-      }}
-    >
-      {first && (
-        <option value="" disabled>
-          {first}
-        </option>
-      )}
-      {subjectGroups(catalogue, of).map((group) => (
-        <optgroup key={group.name} label={group.name}>
-          {group.choices.map((choice) => (
-            <option key={choice.value} value={choice.value}>
-              {choice.label}
-            </option>
-          ))}
-        </optgroup>
-      ))}
-    </select>
-  );
 }
 
 /** The parts of one line as inputs to pick from. */
@@ -84,7 +42,7 @@ const EDITORS: { readonly [Kind in Leaf['kind']]: ComponentType<PartsProps<LeafO
   compare: CompareLine,
   score: ScoreLine,
   band: BandLine,
-  audience: ({ of, ...props }) => <AudienceLine of={of === 'company' ? 'company' : 'contact'} {...props} />,
+  audience: AudienceLine,
   stage: StageLine,
   owner: OwnerLine,
   consent: ConsentLine,

@@ -2,9 +2,9 @@ import { type Catalogue, type Group, type Leaf, type SieveLine, type SubjectKind
 import { type ReactNode } from 'react';
 import { useKnown } from '../app/use-known';
 import { count } from '../ui/number';
-import { SubjectPicker } from './line-editor';
 import { MatchPicker } from './match-picker';
 import { OutlineRow } from './outline-row';
+import { SubjectPicker } from './subject-picker';
 import { asGroup } from './tree';
 import { TypedLine } from './typed-line';
 import { useOutline, type OutlineModel } from './use-outline';

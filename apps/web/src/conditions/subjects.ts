@@ -2,8 +2,11 @@ import {
   ASKED_OF,
   operatorNames,
   storageOf,
+  synonymsOf,
   takes,
   type Catalogue,
+  type Definition,
+  type Direction,
   type Leaf,
   type LeafKind,
   type Measure,
@@ -15,65 +18,94 @@ import {
 export interface SubjectChoice {
   readonly value: string;
   readonly label: string;
+  /** what it is, beside its name */
+  readonly hint?: string | undefined;
+  /** by what else it can be found */
+  readonly words: readonly string[];
 }
 export interface SubjectGroup {
   readonly name: string;
   readonly choices: readonly SubjectChoice[];
 }
 
-/** Everything that a line can be about, by kind. */
+/** Everything that a line can be about, by kind. Of a company its own facts come first, and nobody has to say whose they are. */
 export function subjectGroups(catalogue: Catalogue, of: SubjectKind = 'contact'): readonly SubjectGroup[] {
+  const ofCompany = of === 'company';
   const asked = (kind: LeafKind): boolean => ASKED_OF[of].includes(kind);
-  const one = (kind: LeafKind, label: string, there = true): readonly SubjectChoice[] =>
-    asked(kind) && there ? [{ value: kind, label }] : [];
-  const fields = catalogue.all('field').filter((field) => field.body.of === 'company' || (of !== 'company' && field.body.of === 'contact'));
+  const one = (kind: LeafKind, label: string, words: readonly string[] = [], isThere = true): readonly SubjectChoice[] =>
+    asked(kind) && isThere ? [{ value: kind, label, words }] : [];
+  const fieldsOf = (whose: string): readonly Definition<'field'>[] => catalogue.all('field').filter((field) => field.body.of === whose);
+  const own = fieldsOf(ofCompany ? 'company' : 'contact');
   const cards = catalogue.all('scorecard').filter((card) => card.body.of === of);
-  const name = (field: (typeof fields)[number]): string =>
-    field.body.of === 'company' && of !== 'company' ? `company's ${field.name}` : field.name;
+  const fields = (all: readonly Definition<'field'>[], lead = ''): readonly SubjectChoice[] =>
+    all.map((field) => ({ value: `field ${field.id}`, label: `${lead}${field.name}`, hint: field.body.type, words: synonymsOf(field) }));
+  const did = (direction: Direction): readonly SubjectChoice[] =>
+    catalogue
+      .all('signalType')
+      .filter((type) => type.body.direction === direction)
+      .map((type) => ({ value: `signal ${type.id}`, label: type.body.verb, words: synonymsOf(type) }));
   return [
-    { name: 'Facts', choices: fields.map((field) => ({ value: `field ${field.id}`, label: name(field) })) },
+    { name: 'What they are', choices: fields(own) },
     {
-      name: 'Where they stand',
-      choices: [
-        ...one('tag', 'a tag', catalogue.all('tag').length > 0),
-        ...one('stage', 'stage', catalogue.ladder().length > 0),
-        ...one('owner', 'owner'),
-        ...one('consent', 'consent'),
-        ...one('deal', 'deals'),
-        ...one('contacts', 'its contacts'),
-      ],
+      name: 'Tags',
+      choices: asked('tag')
+        ? catalogue.all('tag').map((tag) => ({
+            value: `tag ${tag.id}`,
+            label: tag.key,
+            hint: tag.name,
+            words: ['tag', tag.name, catalogue.get('family', tag.body.family)?.name ?? ''],
+          }))
+        : [],
     },
     {
-      name: 'What happened',
+      name: 'What they did',
+      choices: [{ value: 'signal from them', label: 'did anything', words: ['active', 'quiet'] }, ...did('from them')],
+    },
+    { name: 'What we did', choices: [{ value: 'signal from us', label: 'heard from us', words: ['contacted'] }, ...did('from us')] },
+    { name: 'What else happened', choices: did('neither') },
+    {
+      name: 'Stage, owner, consent',
       choices: [
-        { value: 'signal from them', label: 'did anything' },
-        { value: 'signal from us', label: 'heard from us' },
-        ...catalogue.all('signalType').map((type) => ({ value: `signal ${type.id}`, label: type.body.verb })),
+        ...one(
+          'stage',
+          'stage',
+          catalogue.ladder().map(({ name }) => name),
+          catalogue.ladder().length > 0,
+        ),
+        ...one('owner', 'owner', ['responsible', 'looked after']),
+        ...one('consent', 'consent', ['email', 'withdrawn', 'opted', 'unsubscribed', 'reachable']),
       ],
     },
+    { name: 'Company', choices: ofCompany ? one('contacts', 'its contacts', ['people']) : fields(fieldsOf('company'), 'company’s ') },
+    { name: 'Deals', choices: one('deal', 'deals', ['won', 'lost', 'pipeline', 'amount']) },
     {
       name: 'Scores',
-      choices: cards.flatMap((card) => [
-        { value: `band ${card.id}`, label: `${card.name}: band` },
-        { value: `score ${card.id}`, label: `${card.name}: points` },
-      ]),
+      choices: cards.flatMap((card) => {
+        const bands = card.body.bands.map(({ name }) => name);
+        return [
+          { value: `band ${card.id}`, label: card.name, hint: bands.join(', '), words: ['band', 'score', ...bands] },
+          { value: `score ${card.id}`, label: `points of ${card.name}`, words: ['score'] },
+        ];
+      }),
     },
     {
       name: 'Audiences',
-      choices: one('audience', 'an audience', audiencesOf(catalogue, of).length > 0),
+      choices: audiencesOf(catalogue, of).map((audience) => ({
+        value: `audience ${audience.id}`,
+        label: audience.name,
+        words: ['audience', 'list'],
+      })),
     },
     {
       name: 'What changed',
       choices: [
-        ...(of === 'company' || catalogue.ladder().length === 0 ? [] : [{ value: 'change stage', label: 'stage changed' }]),
-        ...(of === 'company' ? [] : [{ value: 'change owner', label: 'owner changed' }]),
-        ...fields
-          .filter((field) => of === 'company' || field.body.of !== 'company')
-          .map((field) => ({ value: `change field ${field.id}`, label: `${field.name} changed` })),
-        ...cards.map((card) => ({ value: `change band ${card.id}`, label: `${card.name}: band changed` })),
+        ...(ofCompany || catalogue.ladder().length === 0 ? [] : [{ value: 'change stage', label: 'stage changed', words: [] }]),
+        ...(ofCompany ? [] : [{ value: 'change owner', label: 'owner changed', words: [] }]),
+        ...own.map((field) => ({ value: `change field ${field.id}`, label: `${field.name} changed`, words: synonymsOf(field) })),
+        ...cards.map((card) => ({ value: `change band ${card.id}`, label: `${card.name} changed`, words: ['band', 'score'] })),
       ],
     },
-    { name: 'One number against another', choices: firstMeasure(catalogue) ? one('compare', 'compare two numbers') : [] },
+    { name: 'Comparisons', choices: firstMeasure(catalogue) ? one('compare', 'compare two numbers', ['more', 'than', 'twice']) : [] },
   ].filter((group) => group.choices.length > 0);
 }
 
@@ -98,8 +130,10 @@ export function subjectOf(leaf: Leaf): string {
     case 'change':
       return leaf.key === undefined ? `change ${leaf.what}` : `change ${leaf.what} ${leaf.key}`;
     case 'tag':
-    case 'compare':
+      return `tag ${leaf.tag}`;
     case 'audience':
+      return `audience ${leaf.audience}`;
+    case 'compare':
     case 'stage':
     case 'owner':
     case 'consent':
@@ -136,7 +170,7 @@ export function firstValue(storage: Storage, op: string, options: readonly { key
 }
 
 /** The line that a person starts from when they pick what it is about. */
-export function lineAbout(subject: string, catalogue: Catalogue, of: SubjectKind = 'contact'): Leaf | undefined {
+export function lineAbout(subject: string, catalogue: Catalogue): Leaf | undefined {
   const [kind = '', ...rest] = subject.split(' ');
   const id = Number(rest[0]);
   switch (kind) {
@@ -155,8 +189,7 @@ export function lineAbout(subject: string, catalogue: Catalogue, of: SubjectKind
       };
     }
     case 'tag': {
-      const tag = catalogue.all('tag')[0];
-      return tag && { kind: 'tag', tag: tag.id, op: 'has' };
+      return catalogue.get('tag', id) && { kind: 'tag', tag: id, op: 'has' };
     }
     case 'signal':
       return { kind: 'signal', type: rest[0] === 'from' ? (rest.join(' ') as 'from them') : id, within: { last: 30, unit: 'days' } };
@@ -167,8 +200,7 @@ export function lineAbout(subject: string, catalogue: Catalogue, of: SubjectKind
       return band === undefined ? undefined : { kind: 'band', scorecard: id, op: 'is one of', value: [band] };
     }
     case 'audience': {
-      const audience = audiencesOf(catalogue, of)[0];
-      return audience && { kind: 'audience', audience: audience.id, op: 'in' };
+      return catalogue.get('audience', id) && { kind: 'audience', audience: id, op: 'in' };
     }
     case 'consent':
       return { kind: 'consent', channel: 'email', op: 'is', value: 'given' };

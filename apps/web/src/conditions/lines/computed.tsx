@@ -58,27 +58,18 @@ export function BandLine({ leaf, catalogue, onChange }: LineProps<'band'>) {
   );
 }
 
-export function AudienceLine({ leaf, catalogue, onChange, of }: LineProps<'audience'> & { of: 'contact' | 'company' }) {
+export function AudienceLine({ leaf, onChange }: LineProps<'audience'>) {
   return (
     <>
       <Choice
         label="in or not"
         value={leaf.op}
         choices={[
-          ['in', 'is in'],
-          ['out', 'is not in'],
-          ['left', 'has left'],
+          ['in', 'they are in it'],
+          ['out', 'they are not in it'],
+          ['left', 'they left it'],
         ]}
         onPick={(op) => onChange(withPart({ ...leaf, op: op as 'in' }, 'since', op === 'out' ? undefined : leaf.since))}
-      />
-      <Choice
-        label="audience"
-        value={String(leaf.audience)}
-        choices={catalogue
-          .all('audience')
-          .filter((audience) => audience.body.of === of)
-          .map((audience) => [String(audience.id), audience.name])}
-        onPick={(id) => onChange({ ...leaf, audience: Number(id) })}
       />
       {leaf.op !== 'out' && (
         <WindowInput

@@ -30,21 +30,15 @@ export function TagLine({ leaf, catalogue, onChange }: LineProps<'tag'>) {
         label="has or lacks"
         value={leaf.op}
         choices={[
-          ['has', 'has tag'],
-          ['lacks', 'lacks tag'],
-          ['had', 'had tag (now or ever)'],
-          ['lost', 'lost tag'],
+          ['has', 'they have it'],
+          ['lacks', 'they do not have it'],
+          ['had', 'they had it at some time'],
+          ['lost', 'they lost it'],
         ]}
         onPick={(op) => {
           const since = op === 'has' || op === 'lost' ? leaf.since : undefined;
           onChange(withPart({ ...leaf, op: op as 'has' }, 'since', since));
         }}
-      />
-      <Choice
-        label="tag"
-        value={String(leaf.tag)}
-        choices={catalogue.all('tag').map((tag) => [String(tag.id), tag.key])}
-        onPick={(id) => onChange({ kind: 'tag', tag: Number(id), op: leaf.op, ...(leaf.since ? { since: leaf.since } : {}) })}
       />
       {valued && (
         <>

@@ -1,5 +1,5 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
-import { type AnyDefinition } from '../../settings/definitions.ts';
+import { type AnyDefinition, type Definition } from '../../settings/definitions.ts';
 import { spokenName } from '../describe/names.ts';
 import { runOf, tokensOf, type Token } from './tokens.ts';
 import { FIELD_WORDS, FILLERS, isNegation, OTHER_WORDS } from './words/language.ts';
@@ -172,6 +172,12 @@ export class Lexicon {
     return this.#byLength;
   }
 }
+
+/** What else a field or a type of signals is called, and the names of its choices. */
+export const synonymsOf = (definition: Definition<'field'> | Definition<'signalType'>): readonly string[] =>
+  definition.kind === 'field'
+    ? [...(FIELD_WORDS[definition.key] ?? []), ...(definition.body.options ?? []).map(({ name }) => name)]
+    : [definition.name, ...(SIGNAL_WORDS[definition.key] ?? [])];
 
 const lexicons = new WeakMap<Catalogue, Lexicon>();
 /** A catalogue never changes, so its words are gathered once. */
