@@ -5,7 +5,7 @@ import request from 'supertest';
 import { flowing, UploadStopped } from '../src/http/uploads';
 import { event, TestServer } from './harness';
 
-const IDLE_MS = 300;
+const IDLE_MS = 1_000;
 
 describe('an upload', () => {
   let server: TestServer;
