@@ -6,6 +6,9 @@ import { routes } from './app/router';
 import { makeStore } from './app/store';
 import './app/theme.css';
 
+// Other scripts come when something is written in them; which files hold which is known a moment after the page.
+void import('@fontsource-variable/noto-sans-jp/index.css');
+
 const router = createBrowserRouter(routes);
 const root = document.getElementById('root');
 if (root) {

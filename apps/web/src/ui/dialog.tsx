@@ -5,7 +5,11 @@ export function Dialog({ open, title, onClose, children }: { open: boolean; titl
   const element = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const dialog = element.current;
-    if (open && dialog && !dialog.open) dialog.showModal();
+    if (open && dialog && !dialog.open) {
+      dialog.showModal();
+      // The platform takes whatever can have the focus first, which may be a frame around the input.
+      dialog.querySelector<HTMLElement>('input, textarea, select')?.focus();
+    }
     if (!open && dialog?.open) dialog.close();
   }, [open]);
   return (
