@@ -88,8 +88,10 @@ describe('what a request writes', () => {
     );
     const digests = await Promise.all(
       tables.map(async ({ name }): Promise<[string, string]> => {
+        // When a key was used last is written every minute, whatever it is used for.
+        const kept = name === 'api_key' ? `to_jsonb(t) - 'last_used_at'` : 't';
         const [row] = await server.database.query<{ digest: string | null }>(
-          `select md5(string_agg(md5(t::text), '' order by md5(t::text))) as digest from "${name}" t`,
+          `select md5(string_agg(md5((${kept})::text), '' order by md5((${kept})::text))) as digest from "${name}" t`,
         );
         return [name, row?.digest ?? ''];
       }),

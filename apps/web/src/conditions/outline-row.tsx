@@ -118,7 +118,7 @@ function OpenedLine({ outline, path, leaf, depth, nested }: OpenedLineProps) {
           of={of}
           initial={text}
           label="this line, typed"
-          onLine={(next) => (close(), outline.replace(path, next))}
+          onLines={(next) => (close(), outline.replace(path, together(next)))}
           onEscape={close}
         />
         <button type="button" className="btn btn-xs" onClick={close}>
@@ -128,6 +128,12 @@ function OpenedLine({ outline, path, leaf, depth, nested }: OpenedLineProps) {
     </div>
   );
 }
+
+/** What takes the place of one line: another one, or a group of several. */
+const together = (lines: readonly Condition[]): Condition => {
+  const [only, ...more] = lines;
+  return only && more.length === 0 ? only : { match: 'all', of: [...lines] };
+};
 
 function figuresOf(path: Path, lines: readonly SieveLine[] | undefined): MeshFigures | undefined {
   const line = lines?.[path[0] ?? 0];

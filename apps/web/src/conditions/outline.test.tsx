@@ -50,6 +50,13 @@ describe('the outline of conditions', () => {
     expect(latest.of).toHaveLength(2);
   });
 
+  it('takes all lines that are pasted', async () => {
+    openPart(<Holder initial={years} />);
+    await userEvent.click(screen.getByRole('combobox', { name: 'Type a line' }));
+    await userEvent.paste('has the tag glaze.ash\nhas the tag glaze.celadon\n');
+    expect(latest.of).toEqual([...years.of, ash, celadon]);
+  });
+
   it('turns a line round, removes it, and changes how the lines hold together', async () => {
     openPart(<Holder initial={{ match: 'all', of: [{ kind: 'tag', tag: 3, op: 'has' }] }} />);
     await userEvent.click(screen.getByRole('button', { name: 'turn round' }));

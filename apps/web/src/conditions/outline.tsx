@@ -96,7 +96,7 @@ function NewLine({ outline, onDraft }: { outline: OutlineModel; onDraft: Outline
         label="Add a line about"
         catalogue={catalogue}
         of={of}
-        onPick={(leaf) => outline.add(leaf, true)}
+        onPick={(leaf) => outline.add([leaf], true)}
       />
       <button type="button" className="btn btn-xs" onClick={outline.addGroup}>
         + group
@@ -107,7 +107,7 @@ function NewLine({ outline, onDraft }: { outline: OutlineModel; onDraft: Outline
         of={of}
         label="Type a line"
         placeholder="bought glaze twice in the last 60 days"
-        onLine={(leaf) => outline.add(leaf)}
+        onLines={(lines) => outline.add(lines)}
         {...(onDraft ? { onDraft } : {})}
       />
     </div>

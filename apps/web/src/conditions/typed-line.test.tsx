@@ -15,7 +15,7 @@ const celadon: Condition = { kind: 'tag', tag: 4, op: 'has' };
 let taken: Condition[];
 const open = (answers = many(1_234)) => {
   taken = [];
-  return openPart(<TypedLine label="Type a line" catalogue={catalogue} onLine={(line) => taken.push(line)} />, answers);
+  return openPart(<TypedLine label="Type a line" catalogue={catalogue} onLines={(lines) => taken.push(...lines)} />, answers);
 };
 const input = (): HTMLElement => screen.getByRole('combobox', { name: 'Type a line' });
 const type = (text: string): Promise<void> => userEvent.type(input(), text);

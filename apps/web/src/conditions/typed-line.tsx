@@ -8,8 +8,8 @@ interface TypedLineProps {
   readonly initial?: string;
   readonly label: string;
   readonly placeholder?: string;
-  /** a line, or several where so many were typed */
-  readonly onLine: (condition: Condition) => void;
+  /** a line, or several where so many were pasted */
+  readonly onLines: (lines: readonly Condition[]) => void;
   readonly onEscape?: () => void;
   readonly onDraft?: (leaf: Leaf | undefined) => void;
   readonly autoFocus?: boolean;
@@ -29,7 +29,7 @@ type Offer =
   | { readonly kind: 'words'; readonly text: string; readonly hint: string };
 
 /** What is typed, how it can be meant, and what can come next. */
-function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, onDraft }: TypedLineProps) {
+function useTyping({ catalogue, of = 'contact', initial = '', onLines, onEscape, onDraft }: TypedLineProps) {
   const [text, setText] = useState(initial);
   const [marked, setMarked] = useState(-1);
   const [open, setOpen] = useState(false);
@@ -56,7 +56,7 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, 
     onDraft?.(result.ok ? result.value : undefined);
   };
   const add = (condition: Condition): void => {
-    onLine(condition);
+    onLines([condition]);
     setText('');
     setMarked(-1);
     setOpen(false);
@@ -97,12 +97,15 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLine, onEscape, 
       .filter(Boolean);
     if (lines.length < 2) return;
     event.preventDefault();
-    const left = lines.filter((line) => {
-      const reading = read(line, catalogue, of, now).said.readings.find(isWhole);
-      if (reading) onLine(reading.condition);
-      return !reading;
-    });
-    change(left.join('; '));
+    const readings = lines.map((line) => ({ line, reading: read(line, catalogue, of, now).said.readings.find(isWhole) }));
+    const taken = readings.flatMap(({ reading }) => (reading ? [reading.condition] : []));
+    if (taken.length > 0) onLines(taken);
+    change(
+      readings
+        .filter(({ reading }) => !reading)
+        .map(({ line }) => line)
+        .join('; '),
+    );
   };
   return { text, leaf, meant, isUnread: isTyped && !best, offers, marked, setOpen, change, take, pressed, pasted };
 }

@@ -77,15 +77,22 @@ export function useOutline({ value, catalogue, of, readOnly: standsStill, onChan
     remove,
     turn,
     pressed,
-    /** adds a line at the end, with or without opening it */
-    add: (condition: Condition, opened = false): void => {
+    /** adds lines at the end, with or without opening the first of them */
+    add: (conditions: readonly Condition[], opened = false): void => {
       // Lines that all have to hold, put to others that all have to, stand beside them.
-      const lines = isGroup(condition) && condition.match === 'all' && value.match === 'all' ? condition.of : [condition];
+      const lines = conditions.flatMap((each) => (isGroup(each) && each.match === 'all' && value.match === 'all' ? each.of : [each]));
       onChange({ ...value, of: [...value.of, ...lines] });
       if (opened) setOpen([value.of.length]);
     },
-    addGroup: (): void => onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue, of)] }] }),
-    addInto: (path: Path, length: number): void => onChange(inserted(value, [...path, length], newLine(catalogue, of))),
+    /** adds a group at the end, or a line to a group: its new line is open to be picked */
+    addGroup: (): void => {
+      onChange({ ...value, of: [...value.of, { match: 'any', of: [newLine(catalogue, of)] }] });
+      setOpen([value.of.length, 0]);
+    },
+    addInto: (path: Path, length: number): void => {
+      onChange(inserted(value, [...path, length], newLine(catalogue, of)));
+      setOpen([...path, length]);
+    },
     match: (match: Group['match']): void => onChange({ ...value, match }),
   };
 }

@@ -59,6 +59,11 @@ function comparedBy(table: typeof BEFORE, tokens: readonly Token[], at: number):
 
 const currencyAt = (tokens: readonly Token[], at: number): number => (CURRENCY.test(word(tokens, at)) ? 1 : 0);
 
+/** Behind these an article is a number: `more than a year at the wheel`; what comes from a friend is not counted. */
+const COMPARES_ONE = /^(at|more|over|less|under|no|not|above|below|fewer)$/;
+const oneAt = (tokens: readonly Token[], at: number): Read<number> | undefined =>
+  /^an?$/.test(word(tokens, at)) ? { value: 1, length: 1 } : undefined;
+
 /** A number with its currency before it: `€ 20`; "a" is none. */
 function bareNumber(tokens: readonly Token[], at: number): Read<number> | undefined {
   const sign = currencyAt(tokens, at);
@@ -92,7 +97,7 @@ export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | u
       length: place + 1 + (after?.length ?? 0) - at,
     };
   }
-  const number = bareNumber(tokens, place);
+  const number = bareNumber(tokens, place) ?? (COMPARES_ONE.test(word(tokens, at + on)) ? oneAt(tokens, place) : undefined);
   if (!number) return undefined;
   const end = place + number.length;
   const counted = countedBy(tokens, end);
