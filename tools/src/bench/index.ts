@@ -7,6 +7,7 @@ import { createDatabase, serverCommand, startServer, stopServer } from '../serve
 import { manyRules } from './many-rules';
 import { pageDelay } from './page-delay';
 import { scale } from './scale';
+import { typing } from './typing';
 
 const SCOPES = 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write';
 
@@ -14,6 +15,7 @@ const SCOPES = 'signals:write,contacts:read,contacts:write,audiences:read,defini
 export async function bench(contacts: number, signals: number): Promise<void> {
   await build();
   await manyRules();
+  await typing();
   const cluster = await startCluster({ directory: join(DATA, 'bench-cluster') });
   try {
     await onServer(cluster, 'small', (address, key) => pageDelay(address, key));

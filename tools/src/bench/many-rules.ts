@@ -1,4 +1,5 @@
 import type { AnyDefinition, Compiled, Signal } from '@eager-sieve/core';
+import { type Core } from '../demo/catalogue-from';
 import { say } from '../say';
 import { median } from './figures';
 
@@ -10,9 +11,6 @@ const START = Date.UTC(2026, 0, 1);
 const HOUR = 3_600_000;
 const ORDERED = 1;
 const FIRST_TAG = 100;
-
-/** Loaded when it is asked for: `./sieve` itself runs before the core is built. */
-type Core = typeof import('@eager-sieve/core');
 
 const definition = (id: number, kind: string, key: string, body: object): AnyDefinition =>
   ({ id, kind, key, name: key, version: 1, retired: false, epoch: 0, body }) as unknown as AnyDefinition;
