@@ -7,10 +7,10 @@ import {
   type DefinitionKind,
   type WrittenBody,
 } from '@eager-sieve/core';
-import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { type ToldFault } from './errors';
 import { KEPT, useUnsaved, watchPage } from './unsaved';
+import { useHistory, type Stepped } from './use-history';
 import { useMay } from './use-may';
 import { useSave } from './use-save';
 
@@ -36,6 +36,9 @@ export interface Draft<Kind extends DefinitionKind> {
   readonly setName: (name: string) => void;
   readonly setBody: (body: Bodies[Kind]) => void;
   readonly discard: () => void;
+  /** what was changed is undone step by step, and done again */
+  readonly undo: Stepped<unknown>['undo'];
+  readonly redo: Stepped<unknown>['redo'];
   /** puts an earlier version into the draft */
   readonly restore: (name: string, body: Bodies[Kind]) => void;
   /** what is kept, as the API takes it */
@@ -65,8 +68,10 @@ export function useDraft<Kind extends DefinitionKind>({
   const retired = known?.retired ?? false;
   const mayWrite = useMay('definitions:write') && !retired;
   const isNew = itemKey === 'new';
-  const [name, setName] = useState(saved.name);
-  const [body, setBody] = useState(saved.body);
+  const { now, put, undo, redo } = useHistory(saved);
+  const { name, body } = now;
+  const setName = (next: string): void => put((before) => ({ ...before, name: next }), 'name');
+  const setBody = (next: Bodies[Kind]): void => put((before) => ({ ...before, body: next }), 'body');
   const [save, saving, refused] = useSave();
   const navigate = useNavigate();
   const written = (next: Bodies[Kind] = body): WrittenBody<Kind> => toWrittenBody(kind, next, catalogue);
@@ -81,14 +86,8 @@ export function useDraft<Kind extends DefinitionKind>({
   const differs = name !== saved.name || JSON.stringify(written()) !== JSON.stringify(written(saved.body));
   const changed = isNew || differs;
   useUnsaved(differs && !saving);
-  const discard = (): void => {
-    setName(saved.name);
-    setBody(saved.body);
-  };
-  const restore = (earlierName: string, earlier: Bodies[Kind]): void => {
-    setName(earlierName);
-    setBody(earlier);
-  };
+  const discard = (): void => put(() => saved, 'all');
+  const restore = (earlierName: string, earlier: Bodies[Kind]): void => put(() => ({ name: earlierName, body: earlier }), 'all');
   const writtenSaved = (): WrittenBody<Kind> => written(saved.body);
   return {
     kind,
@@ -107,6 +106,8 @@ export function useDraft<Kind extends DefinitionKind>({
     setName,
     setBody,
     discard,
+    undo,
+    redo,
     restore,
     written,
     writtenSaved,

@@ -19,13 +19,14 @@ export const KEYS: readonly (readonly [string, string])[] = [
   ['j  k', 'next and previous row'],
   ['w', 'why: the trace of the fact that has the focus, or of the first one'],
   ['r', 'rehearse (on a rule)'],
+  ['Ctrl+Z  Ctrl+Shift+Z', 'undo what was changed on the page, and do it again'],
   ['Esc', 'close, or back'],
   ['Ctrl+/', 'the keys of the outline'],
   ['?', 'this list'],
 ];
 
 export const OUTLINE_KEYS: readonly (readonly [string, string])[] = [
-  ['Enter', 'take the completion, or make the line'],
+  ['Enter', 'take the meaning that is marked, or the first one'],
   ['!', 'first on a line: its opposite'],
   ['Ctrl+]  Ctrl+[', 'into and out of a group'],
   ['Alt+↑  Alt+↓', 'move the line'],

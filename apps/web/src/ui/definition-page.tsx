@@ -10,6 +10,7 @@ import { Offer, Retired, Writable } from './offer';
 import { Page } from './page';
 import { Refused } from './refused';
 import { RetiredNote } from './retired';
+import { Undo } from './undo';
 
 interface DefinitionPageProps<Kind extends DefinitionKind> {
   readonly draft: Draft<Kind>;
@@ -67,6 +68,7 @@ export function DefinitionPage<Kind extends DefinitionKind>({
             {also}
             {!isNew && <DefinitionMenu {...whole} restore={draft.restore} />}
             <Offer needs="definitions:write">
+              <Undo undo={draft.undo} redo={draft.redo} />
               {draft.changed && !isNew && (
                 <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={draft.discard}>
                   Discard

@@ -118,6 +118,28 @@ describe.each(PAGES)('the page of a $thing', ({ thing, kind, at, name, keep, sec
     expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ [section]: [{ key, name: LONG }] });
   });
 
+  it('undoes what was changed, and does it again, by buttons and by keys', async () => {
+    openPage(at, { ...answers, ...ANY }, { more });
+    const input = await screen.findByLabelText<HTMLInputElement>(name);
+    const before = input.value;
+    expect(screen.queryByRole('button', { name: 'Undo' })).not.toBeInTheDocument();
+    await userEvent.type(input, ' more');
+    await userEvent.click(screen.getByRole('button', { name: 'Undo' }));
+    expect(input).toHaveValue(before);
+    expect(screen.getByRole('button', { name: 'Undo' })).toBeDisabled();
+    await userEvent.click(screen.getByRole('button', { name: 'Redo' }));
+    expect(input).toHaveValue(`${before} more`);
+    screen.getByRole('button', { name: 'Undo' }).focus();
+    await userEvent.keyboard('{Control>}z{/Control}');
+    expect(input).toHaveValue(before);
+    await userEvent.keyboard('{Control>}{Shift>}z{/Shift}{/Control}');
+    expect(input).toHaveValue(`${before} more`);
+    await userEvent.click(screen.getByRole('button', { name: 'Discard' }));
+    expect(input).toHaveValue(before);
+    await userEvent.keyboard('{Control>}z{/Control}');
+    expect(input).toHaveValue(`${before} more`);
+  });
+
   it('says at its head and beside the place why it was refused, and loses nothing', async () => {
     const refused = new Refused(422, {
       title: 'Nothing was saved.',
