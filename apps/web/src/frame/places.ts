@@ -26,7 +26,7 @@ export const KEYS: readonly (readonly [string, string])[] = [
 ];
 
 export const OUTLINE_KEYS: readonly (readonly [string, string])[] = [
-  ['Enter', 'take the meaning that is marked, or the first one'],
+  ['Enter', 'take the completion, or the likeliest meaning'],
   ['!', 'first on a line: its opposite'],
   ['Ctrl+]  Ctrl+[', 'into and out of a group'],
   ['Alt+↑  Alt+↓', 'move the line'],
