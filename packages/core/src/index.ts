@@ -74,6 +74,7 @@ export { lineParts, lineText, measuredWords, thenWords } from './conditions/desc
 export { joinedParts, type Part, type Slot } from './conditions/describe/part.ts';
 export * from './conditions/describe/describe.ts';
 export * from './conditions/opposite.ts';
+export { dateWords } from './conditions/describe/said/values.ts';
 export { clauseOf, said, saidOf, saidParts, type Clause } from './conditions/describe/said/sentences.ts';
 export * from './conditions/typed/read.ts';
 export { readPhrase, type Reading, type Readings, type UnknownWord } from './conditions/phrases/phrases.ts';

@@ -8,9 +8,14 @@ import { useEffect } from 'react';
 import { Deals } from '../deals/deals';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
-import { relative, When } from '../ui/when';
+import { SinceWhen, When } from '../ui/when';
+import { ContactTasks } from '../tasks/contact-tasks';
+import { Audiences } from './contact-audiences';
+import { Scores } from './contact-scores';
+import { ContactTags } from './contact-tags';
 import { Facts } from './facts';
 import { OnePerson } from './one-person';
+import { Standing } from './standing';
 import { Timeline } from './timeline';
 import { TrySignal } from './try-signal';
 
@@ -24,7 +29,7 @@ function heading(contact: ContactView) {
         <>
           ,{' '}
           <em className="text-primary not-italic">
-            {score.bandName} since {relative(score.bandSince)}
+            {score.bandName} <SinceWhen at={score.bandSince} />
           </em>
         </>
       )}
@@ -56,30 +61,37 @@ export default function Contact() {
         </>
       }
     >
-      <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
+      <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_330px] border-t max-lg:grid-cols-1">
         <div className="py-4 pr-5">
           <ReadOnly value={!mayWrite}>
-            <Facts contact={contact} catalogue={catalogue} />
-          </ReadOnly>
-          <OnePerson contact={contact} />
-        </div>
-        <div className="border-base-300 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
-          {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (
-            <div className="mb-5">
-              <ReadOnly value={!mayWrite}>
-                <Deals
-                  deals={contact.deals}
-                  catalogue={catalogue}
-                  holder={{
-                    contact: contact.email ?? `id:${contact.outsideId ?? ''}`,
-                    ...(contact.company ? { company: contact.company.outsideId } : {}),
-                  }}
-                />
-              </ReadOnly>
+            <Standing contact={contact} catalogue={catalogue} />
+            <div className="grid grid-cols-[repeat(auto-fit,minmax(240px,1fr))] gap-x-8">
+              <div>
+                <ContactTags contact={contact} catalogue={catalogue} />
+                <Audiences contact={contact} catalogue={catalogue} />
+              </div>
+              <Scores contact={contact} catalogue={catalogue} />
             </div>
-          )}
+          </ReadOnly>
           <TrySignal contact={contact} catalogue={catalogue} />
           <Timeline contactId={contact.id} />
+        </div>
+        <div className="border-base-300 border-l py-4 pl-5 max-lg:border-t max-lg:border-l-0 max-lg:pl-0">
+          <ReadOnly value={!mayWrite}>
+            <Facts contact={contact} catalogue={catalogue} />
+            <ContactTasks contact={contact} />
+            {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (
+              <Deals
+                deals={contact.deals}
+                catalogue={catalogue}
+                holder={{
+                  contact: contact.email ?? `id:${contact.outsideId ?? ''}`,
+                  ...(contact.company ? { company: contact.company.outsideId } : {}),
+                }}
+              />
+            )}
+          </ReadOnly>
+          <OnePerson contact={contact} />
         </div>
       </div>
     </Page>

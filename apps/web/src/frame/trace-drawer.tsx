@@ -7,7 +7,7 @@ import { traceClosed } from '../app/trace';
 import { useAppDispatch, useAppSelector } from '../app/store';
 import { Loading, Wrong } from '../ui/states';
 import { TakeBackDialog } from '../ui/take-back';
-import { exactTime, relative, When } from '../ui/when';
+import { SinceWhen, When, exactTime, relative } from '../ui/when';
 
 /** The trace: the chain of causes from a fact back to the signal, and apart from it what else the same signal did. */
 export function TraceDrawer() {
@@ -63,7 +63,7 @@ function Chain({ trace, onTakeBack }: { trace: TraceView; onTakeBack: (what: Tak
       <p className="quiet mt-0.5 mb-4 text-[12.5px]">
         {trace.since ? (
           <>
-            since <When at={trace.since} />
+            <SinceWhen at={trace.since} />
             {trace.until && (
               <>
                 . Can change by itself on <b className="text-base-content font-semibold">{exactTime(trace.until)}</b>

@@ -1,4 +1,4 @@
-import { storageOf, type FieldBody } from '@eager-sieve/core';
+import { dateWords, storageOf, type FieldBody } from '@eager-sieve/core';
 import { use, useState, type KeyboardEvent } from 'react';
 import { ReadOnly } from './offer';
 
@@ -7,7 +7,7 @@ export function FactInput({
   body,
   name,
   value,
-  shown,
+  shown: written,
   onSet,
 }: {
   body: FieldBody;
@@ -18,6 +18,7 @@ export function FactInput({
   onSet: (value: unknown) => Promise<boolean>;
 }) {
   const readOnly = use(ReadOnly);
+  const shown = written !== undefined && storageOf[body.type] === 'day' ? dateWords(written) : written;
   const [draft, setDraft] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const set = async (next: unknown): Promise<void> => {

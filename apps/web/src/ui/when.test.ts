@@ -1,4 +1,4 @@
-import { exactTime, relative, showTimesIn } from './when';
+import { exactTime, relative, showTimesIn, sinceWhen } from './when';
 
 const NOW = Date.parse('2026-11-25T12:00:00Z');
 
@@ -14,6 +14,15 @@ describe('times', () => {
     ['2026-11-25T12:30:00Z', 'in 30 min'],
   ])('say of %s: %s', (at, words) => {
     expect(relative(at, NOW)).toBe(words);
+  });
+
+  it.each([
+    ['2026-11-25T11:59:40Z', 'from just now'],
+    ['2026-11-25T09:00:00Z', 'for 3 h'],
+    ['2026-11-24T10:00:00Z', 'since yesterday'],
+    ['2026-11-03T10:00:00Z', 'since 3 Nov'],
+  ])('say how long something has stood since %s: %s', (at, words) => {
+    expect(sinceWhen(at, NOW)).toBe(words);
   });
 
   it('are shown in the zone of the workspace', () => {

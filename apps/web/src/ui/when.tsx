@@ -40,6 +40,22 @@ export function relative(iso: string, now = Date.now()): string {
   return format.dayAndMonth.format(at);
 }
 
+/** How long something has stood: `for 8 h`, `since yesterday` */
+export const sinceWhen = (iso: string, now = Date.now()): string => {
+  const words = relative(iso, now);
+  if (words === 'just now') return 'from just now';
+  return words.endsWith(' ago') ? `for ${words.slice(0, -' ago'.length)}` : `since ${words}`;
+};
+
+/** How long something has stood, with the exact time on hover. */
+export function SinceWhen({ at }: { at: string }) {
+  return (
+    <time dateTime={at} title={exactTime(at)}>
+      {sinceWhen(at)}
+    </time>
+  );
+}
+
 /** A relative time with the exact one on hover. */
 export function When({ at, className = '' }: { at: string; className?: string }) {
   return (

@@ -1,0 +1,53 @@
+import { useState } from 'react';
+import { signed } from '../ui/number';
+import { Score } from '../ui/score';
+import { When } from '../ui/when';
+import { Why } from '../ui/why';
+import { type FactsProps } from './contact-tags';
+
+const STRONGEST = 4;
+const tenths = (points: number): number => Math.round(points * 10) / 10;
+
+/** Every scorecard, its strongest lines first; each line says until when its points stay as they are. */
+export function Scores({ contact, catalogue }: FactsProps) {
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <section className="mb-4">
+      <h2 className="mb-1.5 text-[14px]">Scores</h2>
+      {contact.scores.map((score) => (
+        <div key={score.key} className="mb-2.5" data-fact>
+          <Score points={score.points} band={score.band} card={catalogue.find('scorecard', score.key)?.body} name={score.name} />
+          <Why subject={{ whose: { contact: contact.id }, of: 'band', key: score.key }} label={`this band of ${score.name}`} />
+          <ul className="mt-1 text-[12.5px]">
+            {(open === score.key ? score.lines : score.lines.slice(0, STRONGEST)).map((line) => (
+              <li key={line.key} className="grid grid-cols-[1fr_56px] py-0.5">
+                <span>
+                  {line.name}
+                  {line.signals !== null && line.signals > 1 && <span className="quiet"> · {line.signals} times</span>}
+                  {line.changesAt && (
+                    <span className="quiet">
+                      {' '}
+                      · until <When at={line.changesAt} />
+                    </span>
+                  )}
+                </span>
+                <span className={`text-right ${line.points < 0 ? 'text-error' : 'text-success'}`}>{signed(tenths(line.points))}</span>
+              </li>
+            ))}
+            {score.lines.length > STRONGEST && open !== score.key && (
+              <li className="quiet grid grid-cols-[1fr_56px] py-0.5">
+                <button type="button" className="cursor-pointer text-left hover:underline" onClick={() => setOpen(score.key)}>
+                  {score.lines.length - STRONGEST} more lines
+                </button>
+                <span className="text-right">
+                  {signed(tenths(score.lines.slice(STRONGEST).reduce((sum, line) => sum + line.points, 0)))}
+                </span>
+              </li>
+            )}
+          </ul>
+        </div>
+      ))}
+      {contact.scores.length === 0 && <p className="quiet">There is no scorecard yet.</p>}
+    </section>
+  );
+}
