@@ -1,5 +1,5 @@
-import { boundsAt, Moment, prepareWindow, saidParts, type Catalogue, type Leaf, type SubjectKind } from '@eager-sieve/core';
-import { useState } from 'react';
+import { boundsAt, Moment, prepareWindow, saidParts, type Catalogue, type Leaf, type Part, type SubjectKind } from '@eager-sieve/core';
+import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { Tag } from '../ui/tag';
 
@@ -15,30 +15,32 @@ interface LineWordsProps {
 export function LineWords({ leaf, catalogue, of, onSlot }: LineWordsProps) {
   const parts = saidParts(leaf, catalogue, of);
   return (
-    <>
-      {parts.map((part, index) => {
-        const shown = part.names?.kind === 'tag' ? <Tag name={part.text} /> : part.text;
-        if (part.slot && onSlot) {
-          return (
-            <button key={index} type="button" className="slot text-left" onClick={onSlot}>
-              {shown}
-            </button>
-          );
-        }
-        return (
-          <span key={index}>
-            {part.names?.kind === 'audience' ? (
-              <Link className="leads" to={`/audiences/${part.names.key}`}>
-                {shown}
-              </Link>
-            ) : (
-              shown
-            )}
-          </span>
-        );
-      })}
+    <span>
+      {parts.map((part, index) => (
+        <Fragment key={index}>
+          {index > 0 && !part.text.startsWith(',') && ' '}
+          <Words part={part} onSlot={onSlot} />
+        </Fragment>
+      ))}{' '}
       <Since leaf={leaf} catalogue={catalogue} />
-    </>
+    </span>
+  );
+}
+
+function Words({ part, onSlot }: { part: Part; onSlot: LineWordsProps['onSlot'] }) {
+  const shown = part.names?.kind === 'tag' ? <Tag name={part.text} /> : part.text;
+  if (part.slot && onSlot)
+    return (
+      <button type="button" className="slot text-left" onClick={onSlot}>
+        {shown}
+      </button>
+    );
+  return part.names?.kind === 'audience' ? (
+    <Link className="leads" to={`/audiences/${part.names.key}`}>
+      {shown}
+    </Link>
+  ) : (
+    <span>{shown}</span>
   );
 }
 
