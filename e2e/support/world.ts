@@ -49,6 +49,8 @@ async function inTheme(page: Page, theme: 'flour' | 'kiln'): Promise<void> {
   await page.evaluate((name) => {
     const root = document.documentElement;
     if (root.dataset['theme'] !== undefined) root.dataset['theme'] = name;
+    // Colours that are still on their way to the other theme belong to neither.
+    for (const each of document.getAnimations()) if (each instanceof CSSTransition) each.finish();
   }, theme);
 }
 
