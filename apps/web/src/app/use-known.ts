@@ -1,5 +1,4 @@
 import { KnownValues, type Catalogue, type ValuesOf } from '@eager-sieve/core';
-import { useMemo } from 'react';
 import { type ValuesView } from '@eager-sieve/contracts';
 import { api } from './api';
 import { useMay } from './use-may';
@@ -10,7 +9,17 @@ const GOOD_FOR_SECONDS = 300;
 export function useKnown(catalogue: Catalogue): Catalogue {
   const [mayCount, mayRead] = [useMay('audiences:read'), useMay('contacts:read')];
   const { data } = api.useValuesQuery(undefined, { skip: !mayCount || !mayRead, refetchOnMountOrArgChange: GOOD_FOR_SECONDS });
-  return useMemo(() => (data ? catalogue.withKnown(knownOf(data, catalogue)) : catalogue), [catalogue, data]);
+  return data ? withKnown(catalogue, data) : catalogue;
+}
+
+const made = new WeakMap<ValuesView, WeakMap<Catalogue, Catalogue>>();
+/** The same for every outline on a page, so that its words are gathered once. */
+function withKnown(catalogue: Catalogue, data: ValuesView): Catalogue {
+  const byCatalogue = made.get(data) ?? new WeakMap<Catalogue, Catalogue>();
+  made.set(data, byCatalogue);
+  const known = byCatalogue.get(catalogue) ?? catalogue.withKnown(knownOf(data, catalogue));
+  byCatalogue.set(catalogue, known);
+  return known;
 }
 
 /** What is gone since it was found is left out. */

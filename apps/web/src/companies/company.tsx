@@ -8,7 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { Deals } from '../deals/deals';
-import { FactInput } from '../ui/fact-input';
+import { FactRow } from '../ui/fact-row';
 import { people } from '../ui/number';
 import { ReadOnly } from '../ui/offer';
 import { Page } from '../ui/page';
@@ -93,21 +93,13 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
           .all('field')
           .filter((field) => field.body.of === 'company' && !NOT_EDITED.has(field.key))
           .map((field) => (
-            <div key={field.key} className="contents" data-fact>
-              <dt className="quiet">{field.name}</dt>
-              <dd className="[overflow-wrap:anywhere]">
-                <FactInput
-                  body={field.body}
-                  name={field.name}
-                  value={values.get(field.key)?.value}
-                  shown={values.get(field.key)?.shown}
-                  onSet={(value) => set(field.key, value)}
-                />
-                {values.has(field.key) && (
-                  <Why subject={{ whose: { company: company.id }, of: 'field', key: field.key }} label={field.name} />
-                )}
-              </dd>
-            </div>
+            <FactRow
+              key={field.key}
+              field={field}
+              fact={values.get(field.key)}
+              whose={{ company: company.id }}
+              onSet={(value) => set(field.key, value)}
+            />
           ))}
       </dl>
     </section>

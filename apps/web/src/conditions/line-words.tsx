@@ -29,7 +29,7 @@ export function LineWords({ leaf, catalogue, of, onSlot }: LineWordsProps) {
 
 function Words({ part, onSlot }: { part: Part; onSlot: LineWordsProps['onSlot'] }) {
   const shown = part.names?.kind === 'tag' ? <Tag name={part.text} /> : part.text;
-  if (part.slot && onSlot)
+  if (part.isSlot && onSlot)
     return (
       <button type="button" className="slot text-left" onClick={onSlot}>
         {shown}

@@ -33,7 +33,7 @@ const wordsOf = (text: string): readonly string[] =>
     .filter(Boolean);
 
 /** How well an entry fits what is typed: each word begins one of its own. What it is called counts for more than what it is also called. */
-export function fit(choice: SubjectChoice, typed: string): number {
+function fit(choice: SubjectChoice, typed: string): number {
   const own = wordsOf(choice.label);
   const others = choice.words.flatMap(wordsOf);
   // Of several that fit, the one that is called just so comes first.

@@ -36,9 +36,9 @@ describe('the value of a text', () => {
 
   it('shows which texts it lets through', async () => {
     openPart(<Held op="contains" initial="ek" />);
-    expect(screen.getByText('That is Eke (1,204), Ekeby (12).')).toBeInTheDocument();
+    expect(screen.getByText('These fit: Eke (1,204), Ekeby (12).')).toBeInTheDocument();
     await userEvent.type(screen.getByRole('combobox', { name: 'city: value' }), 'x');
-    expect(screen.getByText('Nothing that stands there now is like that.')).toBeInTheDocument();
+    expect(screen.getByText('Nothing that stands there now fits.')).toBeInTheDocument();
   });
 
   it('is one of several, each picked or typed by itself, whatever commas it holds', async () => {
@@ -52,7 +52,7 @@ describe('the value of a text', () => {
     expect(latest[1]).toHaveLength(3);
     await userEvent.click(screen.getByRole('button', { name: 'Take away Eke' }));
     expect(latest[1]).toEqual(['Mill, End', 'Nowhere']);
-    expect(screen.getByText('That is Mill, End (3).')).toBeInTheDocument();
+    expect(screen.getByText('These fit: Mill, End (3).')).toBeInTheDocument();
   });
 });
 

@@ -112,8 +112,8 @@ export function Caught({ op, value, known }: { op: string; value: Value | undefi
   return (
     <span className="quiet order-last basis-full text-[12.5px]" aria-live="polite">
       {caught.length === 0
-        ? 'Nothing that stands there now is like that.'
-        : `That is ${caught
+        ? 'Nothing that stands there now fits.'
+        : `These fit: ${caught
             .slice(0, SHOWN)
             .map((each) => `${each.value} (${count(each.count)})`)
             .join(', ')}${more > 0 ? ` and ${count(more)} more` : ''}.`}

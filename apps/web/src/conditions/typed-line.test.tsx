@@ -1,14 +1,13 @@
 import { type Condition } from '@eager-sieve/core';
 import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { aCount } from '../testing/answers';
 import { catalogue } from '../testing/catalogue';
 import { openPart, type Answers } from '../testing/page';
 import { TypedLine } from './typed-line';
 
 const COUNT = 'POST /api/v1/audiences/count';
-const many = (count: number): Answers => ({
-  [COUNT]: { count, of: 5_000, reachable: 0, asOf: '2026-05-01T08:00:00Z' },
-});
+const many = (count: number): Answers => ({ [COUNT]: aCount({ count }) });
 const ash: Condition = { kind: 'tag', tag: 3, op: 'has' };
 const celadon: Condition = { kind: 'tag', tag: 4, op: 'has' };
 

@@ -1,7 +1,6 @@
 import { use } from 'react';
-import { FactInput } from '../ui/fact-input';
+import { FactRow } from '../ui/fact-row';
 import { ReadOnly } from '../ui/offer';
-import { Why } from '../ui/why';
 import { type FactsProps } from './contact-tags';
 import { NewFact } from './new-fact';
 import { useContactWrite } from './use-contact-write';
@@ -21,19 +20,13 @@ export function Facts({ contact, catalogue }: FactsProps) {
       <h2 className="mb-1.5 text-[14px]">Facts</h2>
       <dl className="grid grid-cols-[112px_1fr] gap-y-1.25">
         {known.map((field) => (
-          <div key={field.key} className="contents" data-fact>
-            <dt className="quiet">{field.name}</dt>
-            <dd className="[overflow-wrap:anywhere]">
-              <FactInput
-                body={field.body}
-                name={field.name}
-                value={values.get(field.key)?.value}
-                shown={values.get(field.key)?.shown}
-                onSet={(value) => set({ fields: { [field.key]: value } })}
-              />
-              <Why subject={{ whose: { contact: contact.id }, of: 'field', key: field.key }} label={field.name} />
-            </dd>
-          </div>
+          <FactRow
+            key={field.key}
+            field={field}
+            fact={values.get(field.key)}
+            whose={{ contact: contact.id }}
+            onSet={(value) => set({ fields: { [field.key]: value } })}
+          />
         ))}
       </dl>
       {known.length === 0 && <p className="quiet">No facts are known yet.</p>}

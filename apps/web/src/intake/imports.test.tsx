@@ -1,29 +1,13 @@
 import { type ImportView } from '@eager-sieve/contracts';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { anImport } from '../testing/answers';
 import { openPart, Refused, type Answers } from '../testing/page';
 import { Imports } from './imports';
 
-const run = (said: Partial<ImportView> = {}): ImportView => ({
-  id: 1,
-  name: 'all.csv',
-  state: 'running',
-  bytes: 24,
-  bytesRead: 12,
-  stored: 12,
-  canGoOn: false,
-  rows: 4,
-  created: 1_200,
-  updated: 3,
-  unchanged: 2,
-  faulty: 12,
-  faults: [],
-  error: null,
-  startedAt: '2026-05-01T08:00:00Z',
-  finishedAt: null,
-  by: null,
-  ...said,
-});
+/** One that is under way, half of it stored. */
+const run = (said: Partial<ImportView> = {}): ImportView =>
+  anImport({ id: 1, bytes: 24, bytesRead: 12, stored: 12, created: 1_200, updated: 3, faulty: 12, ...said });
 const stopped = run({ state: 'failed', canGoOn: true, error: 'The upload was cut.' });
 const REST = 'POST /api/app/imports/1/rest';
 const goOn = (): Promise<HTMLElement> => screen.findByLabelText('Go on with the same file');

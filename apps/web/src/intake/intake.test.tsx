@@ -1,28 +1,18 @@
-import { type ImportView, type PublicForm } from '@eager-sieve/contracts';
+import { type PublicForm } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { aLedgerRow } from '../testing/answers';
+import { aLedgerRow, anImport } from '../testing/answers';
 import { openPage, Refused, SILENT, type SentRequest } from '../testing/page';
 
-const RESULT: ImportView = {
+const RESULT = anImport({
   id: 1,
-  name: 'all.csv',
   state: 'done',
-  bytes: 10,
-  bytesRead: 10,
-  stored: 0,
-  canGoOn: false,
-  rows: 4,
   created: 1_200,
   updated: 3,
   unchanged: 2,
   faulty: 12,
   faults: [{ row: 7, faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }],
-  error: null,
-  startedAt: '',
-  finishedAt: null,
-  by: null,
-};
+});
 const file = (text: string): File => {
   const made = new File([text], 'all.csv', { type: 'text/csv' });
   // jsdom’s files cannot be read as text.

@@ -1,5 +1,6 @@
+import { joinedParts } from '../conditions/describe/part.ts';
 import { said } from '../conditions/describe/said/sentences.ts';
-import { whereParts } from '../conditions/describe/tests.ts';
+import { signalSaid } from '../conditions/describe/said/signals.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Counts, type ScoreLine } from './definition.ts';
 import { type Keeps } from '../contacts/points.ts';
@@ -9,12 +10,9 @@ export function scoreLineWords(line: ScoreLine, catalogue: Catalogue): string {
   if (line.kind === 'fact') {
     return `${said(line.condition, catalogue)}${line.stands === 'once held' ? ', kept once it has held' : ', for as long as it holds'}`;
   }
-  const where = whereParts(line.where ?? [], catalogue.detailsOf([line.type])).map((part) => part.text);
-  return [
-    [catalogue.body('signalType', line.type)?.verb ?? '…', ...where].join(' '),
-    countsWords(line.counts),
-    keepsWords(line.keeps),
-  ].join(', ');
+  const { type, where } = line;
+  const what = joinedParts(signalSaid({ kind: 'signal', type, ...(where ? { where } : {}) }, catalogue, 'one'));
+  return [what, countsWords(line.counts), keepsWords(line.keeps)].join(', ');
 }
 
 export function countsWords(counts: Counts): string {

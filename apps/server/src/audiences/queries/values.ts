@@ -20,7 +20,7 @@ const FACTS_READ = 500_000;
 const SIGNALS_READ = 100_000;
 
 /** However a text is written, it is one: the usual way of writing it is shown. */
-const USUAL = (text: string): string => `mode() within group (order by ${text})`;
+const usual = (text: string): string => `mode() within group (order by ${text})`;
 
 const RANKED = `
   ranked as (
@@ -33,7 +33,7 @@ const RANKED = `
 export const valuesInFields = (sql: Sql, fields: readonly number[]): Promise<Found[]> =>
   sql.query(
     `with read as (select field_id, shown, folded from contact_fact where field_id = any($2::int[]) and shown is not null limit $3),
-          counted as (select field_id as place, '' as path, ${USUAL('shown')} as value, count(*)::int as count from read group by field_id, folded),
+          counted as (select field_id as place, '' as path, ${usual('shown')} as value, count(*)::int as count from read group by field_id, folded),
           ${RANKED}`,
     [MOST, fields, FACTS_READ],
   );
@@ -51,7 +51,7 @@ export const valuesInDetails = (sql: Sql): Promise<Found[]> =>
                    jsonb_array_elements(case when jsonb_typeof(detail.value) = 'array' then detail.value else '[]' end) thing,
                    jsonb_each(case when jsonb_typeof(thing) = 'object' then thing else '{}' end) part
              where jsonb_typeof(part.value) = 'string'),
-          counted as (select type_id as place, path, ${USUAL('value')} as value, count(distinct contact_id)::int as count from texts group by type_id, path, lower(value)),
+          counted as (select type_id as place, path, ${usual('value')} as value, count(distinct contact_id)::int as count from texts group by type_id, path, lower(value)),
           ${RANKED}`,
     [MOST, SIGNALS_READ],
   );

@@ -2,7 +2,6 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { type AnyDefinition, type DefinitionKind } from '../../settings/definitions.ts';
 import { fold } from '../../text/fold.ts';
 import { quoted } from '../words.ts';
-import { type Part } from './part.ts';
 
 /** The kinds that a line can begin with; where two things go by the same name, they go by their keys. */
 const NAMED: readonly DefinitionKind[] = ['field', 'scorecard', 'audience', 'signalType'];
@@ -56,12 +55,6 @@ export function spokenName(definition: { readonly kind: DefinitionKind; readonly
   if (definition.kind === 'field' && (definition.body as { of: string }).of === 'company') return `company's ${definition.name}`;
   return definition.name;
 }
-
-export const subjectPart = (catalogue: Catalogue, kind: DefinitionKind, id: number): Part => ({
-  text: subjectName(catalogue, kind, id),
-  slot: 'subject',
-  names: { kind, key: catalogue.get(kind, id)?.key ?? '' },
-});
 
 export function stageName(catalogue: Catalogue, id: number): string {
   const stage = catalogue.get('stage', id);

@@ -241,7 +241,7 @@ describe('a line as it is said', () => {
         const { parts, text } = clauseOf(line, catalogue, number);
         expect(joinedParts(parts)).toBe(text);
         expect(parts.filter((part) => part.text === '' || part.text !== part.text.trim())).toEqual([]);
-        expect(parts.some((part) => part.slot !== undefined)).toBe(true);
+        expect(parts.some((part) => part.isSlot)).toBe(true);
       }
       const named = clauseOf(line, catalogue, 'one').parts.filter((part) => part.names);
       if (line.kind === 'tag' || line.kind === 'audience') expect(named).toHaveLength(1);

@@ -5,25 +5,21 @@ import { takes } from '../operators/index.ts';
 import { detailStorage } from '../prepare/details.ts';
 import { type DetailCondition, type DetailLeaf, type Value } from '../schema.ts';
 import { durationWords, operatorWords, quoted } from '../words.ts';
-import { inSlot, plain, type Part } from './part.ts';
 
 /** An operator and its value, as parts of a line. */
-export function testParts(
+export function testTexts(
   storage: Storage,
   op: string,
   value: Value | undefined,
   shown: (value: unknown) => string = quoted,
-): readonly Part[] {
+): readonly string[] {
   const words = operatorWords(storage, op);
-  const before = inSlot('op', words.before);
+  const before = words.before;
   if (value === undefined || takes(storage, op) === 'nothing') return [before];
-  return [before, inSlot('value', valueWords(storage, op, value, shown)), ...(words.after ? [plain(words.after)] : [])];
+  return [before, valueWords(storage, op, value, shown), ...(words.after ? [words.after] : [])];
 }
 
-export const testWords = (storage: Storage, op: string, value: Value | undefined): string =>
-  testParts(storage, op, value)
-    .map((part) => part.text)
-    .join(' ');
+export const testWords = (storage: Storage, op: string, value: Value | undefined): string => testTexts(storage, op, value).join(' ');
 
 function valueWords(storage: Storage, op: string, value: Value, shown: (value: unknown) => string): string {
   switch (takes(storage, op)) {
@@ -53,8 +49,8 @@ export function fieldValueWords(field: FieldBody): (value: unknown) => string {
 }
 
 /** The questions about details, one part each. */
-export function whereParts(where: readonly DetailCondition[], fields: readonly DetailField[]): readonly Part[] {
-  return where.map((each, index) => inSlot('where', `${index === 0 ? '' : 'and '}where ${detailWords(each, fields)}`));
+export function whereTexts(where: readonly DetailCondition[], fields: readonly DetailField[]): readonly string[] {
+  return where.map((each, index) => `${index === 0 ? '' : 'and '}where ${detailWords(each, fields)}`);
 }
 
 export function detailWords(condition: DetailCondition, fields: readonly DetailField[]): string {

@@ -46,6 +46,8 @@ export function readPhrase(
   catalogue: Catalogue,
   { of = 'contact', now }: { readonly of?: SubjectKind; readonly now?: Instant } = {},
 ): Readings {
+  // Before anything is typed nobody waits for the words of the workspace to be gathered.
+  if (text.trim() === '') return { readings: [], unknown: [] };
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const typed = tokensOf(text);

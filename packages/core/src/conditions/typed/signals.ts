@@ -6,7 +6,7 @@ import { type DetailCondition, type DetailLeaf, type LeafOf, type Measure, type 
 import { type Cursor } from './cursor.ts';
 import { readNamed, readWord } from './names.ts';
 import { readDuration, readList, readTest } from './values.ts';
-import { readCount, readLimit, readWindow } from './windows.ts';
+import { readCount, readDays, readLimit, readWindow } from './windows.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
 
@@ -95,9 +95,7 @@ export class SignalReader {
           return count && { count };
         },
         () => {
-          const days = cursor.take('on', 'how many days')
-            ? readLimit(cursor, 'how many days', () => cursor.take('days', 'days') || cursor.take('day', 'days'))
-            : undefined;
+          const days = readDays(cursor);
           return days && { days };
         },
         () => {

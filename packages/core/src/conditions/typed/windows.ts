@@ -42,6 +42,12 @@ export function readCount(cursor: Cursor): Count | undefined {
   ]);
 }
 
+/** `on at least 3 days` */
+export const readDays = (cursor: Cursor): Count | undefined =>
+  cursor.take('on', 'how many days')
+    ? readLimit(cursor, 'how many days', () => cursor.take('days', 'days') || cursor.take('day', 'days'))
+    : undefined;
+
 /** `no deals`, `at least 1 deal`: null where there is no such number, since left out it means at least one. */
 export function readNumberOf(cursor: Cursor, one: string, many: string): Count | undefined {
   if (cursor.take(`no ${many}`, 'how many')) return { op: '=', value: 0 };

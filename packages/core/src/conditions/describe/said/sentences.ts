@@ -9,7 +9,7 @@ import { opposite } from '../../opposite.ts';
 import { detailStorage } from '../../prepare/details.ts';
 import { isGroup, type Condition, type DetailLeaf, type Leaf, type Measure } from '../../schema.ts';
 import { durationWords, operatorWords } from '../../words.ts';
-import { inSlot, joinedParts, named, partsOf, type Part } from '../part.ts';
+import { slot, joinedParts, named, partsOf, type Part } from '../part.ts';
 import { nameSaid, stageName } from '../names.ts';
 import { numberWords } from '../windows.ts';
 import { done, has, isOne, signalSaid, type Grammatical } from './signals.ts';
@@ -37,13 +37,10 @@ export const stageSaid = (catalogue: Catalogue, id: number): string => {
 
 /** Since when something stands: `is eager and became so in the last week`, `has been eager for more than 30 days` */
 function standing(value: string, since: Window | undefined): readonly Part[] {
-  if (since === undefined || since === 'ever') return [inSlot('value', `is ${value}`)];
+  if (since === undefined || since === 'ever') return [slot(`is ${value}`)];
   if ('olderThan' in since)
-    return partsOf(
-      inSlot('value', `has been ${value}`),
-      inSlot('since', `for more than ${durationWords({ n: since.olderThan, unit: since.unit })}`),
-    );
-  return partsOf(inSlot('value', `is ${value}`), inSlot('since', `and became so ${windowSaid(since)}`));
+    return partsOf(slot(`has been ${value}`), slot(`for more than ${durationWords({ n: since.olderThan, unit: since.unit })}`));
+  return partsOf(slot(`is ${value}`), slot(`and became so ${windowSaid(since)}`));
 }
 
 function clause(lead: Clause['lead'], ...words: readonly (string | Part)[]): Clause {
@@ -53,8 +50,6 @@ function clause(lead: Clause['lead'], ...words: readonly (string | Part)[]): Cla
 
 const are = (number: Grammatical): string => (isOne(number) ? 'is' : 'are');
 const hasNot = (number: Grammatical): string => (isOne(number) ? 'does not have' : 'do not have');
-const subject = (text: string): Part => inSlot('subject', text);
-const value = (text: string): Part => inSlot('value', text);
 
 /** How a value of a field is called: a choice by its name, money with its currency, text in quotation marks. */
 function factSaid(field: FieldBody, { workspace }: Catalogue): (value: unknown) => string {
@@ -80,28 +75,28 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     // Whose name is said already needs no "yes": they have their own kiln.
     if (storage === 'yesNo' && verb && field.body.of === 'contact' && (leaf.op === 'is yes' || leaf.op === 'is no')) {
       const [yes, no] = verb === 'is' ? [are(number), `${are(number)} not`] : [has(number), hasNot(number)];
-      return clause('who', value(leaf.op === 'is yes' ? yes : no), what);
+      return clause('who', slot(leaf.op === 'is yes' ? yes : no), what);
     }
     const shown = factSaid(field.body, catalogue);
     const test = testSaid(leaf, storage, shown);
     // A birthday is an anniversary by itself.
-    return clause('whose', subject(name), value(isBirthday(name) ? birthdaySaid(leaf.op, test) : test));
+    return clause('whose', slot(name), slot(isBirthday(name) ? birthdaySaid(leaf.op, test) : test));
   },
   tag: (leaf, catalogue, number) => {
     const key = catalogue.get('tag', leaf.tag)?.key ?? '(gone)';
     const storage = catalogue.body('tag', leaf.tag)?.value === 'date' ? 'day' : 'number';
     const shown = (each: unknown): string => (storage === 'day' ? dateWords(String(each)) : numberText(each));
-    const tag = [named('tag', key, key), inSlot('where', leaf.value ? `with a value that ${testSaid(leaf.value, storage, shown)}` : '')];
+    const tag = [named('tag', key, key), slot(leaf.value ? `with a value that ${testSaid(leaf.value, storage, shown)}` : '')];
     const when = windowSaid(leaf.since);
     switch (leaf.op) {
       case 'has':
-        return clause('who', has(number), 'the tag', ...tag, inSlot('since', when && `, got ${when}`));
+        return clause('who', has(number), 'the tag', ...tag, slot(when && `, got ${when}`));
       case 'lacks':
-        return clause('who', value(hasNot(number)), 'the tag', ...tag);
+        return clause('who', slot(hasNot(number)), 'the tag', ...tag);
       case 'had':
-        return clause('who', has(number), value('had'), 'the tag', ...tag, 'at some time');
+        return clause('who', has(number), slot('had'), 'the tag', ...tag, 'at some time');
       case 'lost':
-        return clause('who', value('lost'), 'the tag', ...tag, inSlot('since', when));
+        return clause('who', slot('lost'), 'the tag', ...tag, slot(when));
     }
   },
   signal: (leaf, catalogue, number) => clause('who', ...signalSaid(leaf, catalogue, number)),
@@ -123,61 +118,61 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     const sides = [leaf.from ? `from ${listed(leaf.from.map(shown), 'or')}` : '', leaf.to ? `to ${listed(leaf.to.map(shown), 'or')}` : '']
       .filter(Boolean)
       .join(' ');
-    return clause('whose', subject(name), ...done({ verb: 'changed', rest: sides }, leaf.count, leaf.within, 'one'));
+    return clause('whose', slot(name), ...done({ verb: 'changed', rest: sides }, leaf.count, leaf.within, 'one'));
   },
   compare: (leaf, catalogue) =>
     clause(
       'for whom',
-      subject(measureSaid(leaf.left, catalogue)),
-      inSlot('op', `is ${operatorWords('number', leaf.op).before}`),
-      value(leaf.times === undefined ? '' : `${numberText(leaf.times)} times`),
-      inSlot('measure', measureSaid(leaf.right, catalogue)),
+      slot(measureSaid(leaf.left, catalogue)),
+      slot(`is ${operatorWords('number', leaf.op).before}`),
+      slot(leaf.times === undefined ? '' : `${numberText(leaf.times)} times`),
+      slot(measureSaid(leaf.right, catalogue)),
     ),
   score: (leaf, catalogue) =>
     clause(
       'whose',
-      subject(nameSaid(catalogue, 'scorecard', leaf.scorecard)),
-      value(testSaid({ op: leaf.op, value: leaf.value }, 'number', numberText)),
+      slot(nameSaid(catalogue, 'scorecard', leaf.scorecard)),
+      slot(testSaid({ op: leaf.op, value: leaf.value }, 'number', numberText)),
     ),
   band: (leaf, catalogue) => {
     const card = catalogue.get('scorecard', leaf.scorecard);
     const names = [leaf.value].flat().map((key) => card?.body.bands.find((band) => band.key === key)?.name ?? key);
     const said = listed(names, 'or');
-    const test = leaf.op.startsWith('is not') ? [value(`is not ${said}`)] : standing(said, leaf.since);
-    return clause('whose', subject(nameSaid(catalogue, 'scorecard', leaf.scorecard)), ...test);
+    const test = leaf.op.startsWith('is not') ? [slot(`is not ${said}`)] : standing(said, leaf.since);
+    return clause('whose', slot(nameSaid(catalogue, 'scorecard', leaf.scorecard)), ...test);
   },
   audience: (leaf, catalogue, number) => {
     const audience = catalogue.get('audience', leaf.audience);
     const name = named('audience', audience?.key ?? '', nameSaid(catalogue, 'audience', leaf.audience));
     const when = windowSaid(leaf.since);
-    if (leaf.op === 'out') return clause('who', value(`${are(number)} not in`), name);
-    if (leaf.op === 'left') return clause('who', value('left'), name, inSlot('since', when));
-    return clause('who', value(`${are(number)} in`), name, inSlot('since', when && `and came ${when}`));
+    if (leaf.op === 'out') return clause('who', slot(`${are(number)} not in`), name);
+    if (leaf.op === 'left') return clause('who', slot('left'), name, slot(when));
+    return clause('who', slot(`${are(number)} in`), name, slot(when && `and came ${when}`));
   },
   stage: (leaf, catalogue) => {
     const names = listed(
       [leaf.value].flat().map((id) => stageSaid(catalogue, id)),
       'or',
     );
-    if (leaf.op === 'is at least') return clause('whose', subject('stage'), value(`is ${names} or further on`));
-    if (leaf.op === 'is before') return clause('whose', subject('stage'), value(`is before ${names}`));
-    return clause('whose', subject('stage'), ...standing(names, leaf.since));
+    if (leaf.op === 'is at least') return clause('whose', slot('stage'), slot(`is ${names} or further on`));
+    if (leaf.op === 'is before') return clause('whose', slot('stage'), slot(`is before ${names}`));
+    return clause('whose', slot('stage'), ...standing(names, leaf.since));
   },
   owner: (leaf, _catalogue, number) => {
-    if (leaf.op === 'is empty') return clause('who', has(number), value('no owner'));
-    if (leaf.op === 'is filled') return clause('who', has(number), value('an owner'));
-    return clause('whose', subject('owner'), value(`is ${listed([leaf.value ?? []].flat(), 'or')}`));
+    if (leaf.op === 'is empty') return clause('who', has(number), slot('no owner'));
+    if (leaf.op === 'is filled') return clause('who', has(number), slot('an owner'));
+    return clause('whose', slot('owner'), slot(`is ${listed([leaf.value ?? []].flat(), 'or')}`));
   },
-  consent: (leaf) => clause('whose', 'consent to', subject(leaf.channel), value(`${leaf.op} ${leaf.value}`)),
+  consent: (leaf) => clause('whose', 'consent to', slot(leaf.channel), slot(`${leaf.op} ${leaf.value}`)),
   deal: (leaf, catalogue, number) => {
     const fields = dealDetails(catalogue);
     const where = (leaf.where ?? []).map((each) => dealDetailSaid(each, fields, catalogue));
     const many = isAny(leaf.count) ? 'a deal' : numberWords(leaf.count, 'deal', 'deals');
-    return clause('who', has(number), inSlot('count', many), inSlot('where', where.length > 0 ? `whose ${listed(where, 'and')}` : ''));
+    return clause('who', has(number), slot(many), slot(where.length > 0 ? `whose ${listed(where, 'and')}` : ''));
   },
   contacts: (leaf, catalogue, number) => {
     const many = numberWords(leaf.count, 'contact', 'contacts');
-    return clause('who', has(number), inSlot('count', many), inSlot('condition', saidOf(leaf.condition, catalogue, 'many')));
+    return clause('who', has(number), slot(many), slot(saidOf(leaf.condition, catalogue, 'many')));
   },
 });
 

@@ -3,7 +3,7 @@ import { type Window } from '../../../time/window.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { durationWords } from '../../words.ts';
 import { nameSaid } from '../names.ts';
-import { inSlot, partsOf, type Part } from '../part.ts';
+import { slot, partsOf, type Part } from '../part.ts';
 import { limitWords } from '../windows.ts';
 import { objectSaid, type Said } from './details.ts';
 import { isAny, isNone, listed, numberText, timesSaid, windowSaid } from './values.ts';
@@ -24,21 +24,21 @@ export const participle = (verb: string): string => verb.replace(/^\S+/, (first)
 const words = (...parts: readonly string[]): string => parts.filter(Boolean).join(' ');
 export const has = (number: Grammatical): string => (isOne(number) ? 'has' : 'have');
 
-const rest = (text: string): Part => inSlot('where', text);
-const when = (window: Window | undefined): Part => inSlot('window', windowSaid(window));
+const rest = (text: string): Part => slot(text);
+const when = (window: Window | undefined): Part => slot(windowSaid(window));
 
 /** How often, and whether at all, something was done. */
 export function done(what: Said, count: Count | undefined, within: Window | undefined, number: Grammatical): readonly Part[] {
   const { verb } = what;
   if (isNone(count)) {
     const never = windowSaid(within) === '' ? 'never' : 'not';
-    return partsOf(has(number), inSlot('count', never), inSlot('subject', participle(verb)), rest(what.rest), when(within));
+    return partsOf(has(number), slot(never), slot(participle(verb)), rest(what.rest), when(within));
   }
-  const did = inSlot('subject', isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
+  const did = slot(isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
   if (count === undefined || isAny(count)) return partsOf(did, rest(what.rest), when(within));
   // Many words before stand better apart from how often.
   const comma = /\b(whose|with)\b/.test(what.rest) ? ',' : '';
-  return partsOf(did, rest(`${what.rest}${comma}`), inSlot('count', timesSaid(count)), when(within));
+  return partsOf(did, rest(`${what.rest}${comma}`), slot(timesSaid(count)), when(within));
 }
 
 /** What nobody did, of all that they could do. */
@@ -59,18 +59,17 @@ function whatOf(type: SignalTypes, where: LeafOf<'signal'>['where'], catalogue: 
 
 export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical): readonly Part[] {
   const what = whatOf(leaf.type, leaf.where, catalogue);
-  const then = inSlot('then', leaf.then ? thenSaid(leaf.then, catalogue) : '');
+  const then = slot(leaf.then ? thenSaid(leaf.then, catalogue) : '');
   const did = done(what, undefined, undefined, number);
-  if (leaf.pick) return partsOf(...did, then, inSlot('count', `, the ${leaf.pick} time`), inSlot('window', comma(windowSaid(leaf.within))));
+  if (leaf.pick) return partsOf(...did, then, slot(`, the ${leaf.pick} time`), slot(comma(windowSaid(leaf.within))));
   if (leaf.sum) return partsOf(...sumSaid(leaf, leaf.sum, what, did, catalogue), when(leaf.within), then);
   if (leaf.days) {
     const days = `on ${limitWords(leaf.days)} ${leaf.days.value === 1 ? 'day' : 'days'}`;
-    return partsOf(...did, inSlot('count', days), when(leaf.within), then);
+    return partsOf(...did, slot(days), when(leaf.within), then);
   }
   if (!isNone(leaf.count)) return partsOf(...done(what, leaf.count, leaf.within, number), then);
   const isPlain = what.rest === '' && then.text === '' && windowSaid(leaf.within) !== '';
-  if (isPlain && (leaf.type === 'from them' || leaf.type === 'from us'))
-    return partsOf(inSlot('subject', NOTHING[leaf.type]), when(leaf.within));
+  if (isPlain && (leaf.type === 'from them' || leaf.type === 'from us')) return partsOf(slot(NOTHING[leaf.type]), when(leaf.within));
   return done({ ...what, rest: words(what.rest, then.text) }, leaf.count, leaf.within, number);
 }
 
@@ -89,8 +88,8 @@ function sumSaid(
   const field = fields.find(({ key }) => key === first);
   const isMoney = (inner.length > 0 ? field?.of?.find(({ key }) => key === inner[0]) : field)?.type === 'money';
   const much = `${limitWords({ op: sum.op, value: [sum.value].flat().map(numberText) })}${isMoney ? ` ${catalogue.workspace.currency}` : ''}`;
-  if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return partsOf('spent', inSlot('count', much));
-  return partsOf(...did, inSlot('count', `, with a total ${sum.path.split('.').reverse().join(' of ')} of ${much}`));
+  if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return partsOf('spent', slot(much));
+  return partsOf(...did, slot(`, with a total ${sum.path.split('.').reverse().join(' of ')} of ${much}`));
 }
 
 function thenSaid(then: NonNullable<LeafOf<'signal'>['then']>, catalogue: Catalogue): string {

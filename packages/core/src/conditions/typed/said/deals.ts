@@ -4,7 +4,7 @@ import { detailStorage } from '../../prepare/details.ts';
 import { type DetailLeaf, type Leaf } from '../../schema.ts';
 import { readNumberOf } from '../windows.ts';
 import { type Saying } from './saying.ts';
-import { readKnown, readListed, readSaidDate, readSaidNumber, readSaidTest, readSaidText } from './values.ts';
+import { readKnown, readListed, readSaidDate, readSaidAmount, readSaidTest, readSaidText } from './values.ts';
 
 export function readDeal(saying: Saying, number: Grammatical): Leaf | undefined {
   const { cursor } = saying;
@@ -33,9 +33,7 @@ function readDealDetail(saying: Saying, fields: ReturnType<typeof dealDetails>):
       const one = (): string | number | undefined => {
         if (storage === 'day' || storage === 'instant') return readSaidDate(cursor);
         if (storage !== 'number') return readKnown(cursor, 'value', known[key] ?? []) ?? readSaidText(cursor);
-        const n = readSaidNumber(cursor);
-        if (n !== undefined && key === 'amount') cursor.take(saying.catalogue.workspace.currency, 'currency');
-        return n;
+        return readSaidAmount(cursor, key === 'amount' ? saying.catalogue.workspace.currency : undefined);
       };
       const test = readSaidTest(cursor, storage, one);
       return test && { path: key, ...test };

@@ -1,9 +1,10 @@
 import { type DetailField } from '../../../intake/signal-types.ts';
 import { NAMED, objectOf } from '../../describe/said/details.ts';
+import { quotedSaid } from '../../describe/said/values.ts';
 import { detailStorage } from '../../prepare/details.ts';
 import { type DetailCondition, type DetailLeaf } from '../../schema.ts';
 import { type Saying } from './saying.ts';
-import { readKnown, readListed, readSaidDate, readSaidNumber, readSaidTest, readSaidText } from './values.ts';
+import { readKnown, readListed, readSaidDate, readSaidAmount, readSaidTest, readSaidText } from './values.ts';
 
 interface Question {
   readonly key: string;
@@ -40,7 +41,7 @@ function readDetail(saying: Saying, fields: readonly DetailField[], object: Deta
         return test && { path: key, ...test };
       }),
     ...questionsOf(saying, fields, object).map((question) => () => {
-      if (!cursor.take(`“${question.label}”`, 'question')) return undefined;
+      if (!cursor.take(quotedSaid(question.label), 'question')) return undefined;
       const path = `answers.${question.key}`;
       const test = readSaidTest(cursor, detailStorage(fields, path), choiceValue(saying, question));
       return test && { path, ...test };
@@ -93,14 +94,15 @@ function readOther(
         () => {
           const isList = question.type === 'several choices';
           const values = cursor.take(word, 'answer') ? readListed(cursor, choiceValue(saying, question), 'or') : undefined;
-          if (!values || !cursor.take(`to “${question.label}”`, 'question') || (word === 'without' && !isList)) return undefined;
+          if (!values || !cursor.take(`to ${quotedSaid(question.label)}`, 'question') || (word === 'without' && !isList)) return undefined;
           const path = isList ? 'value' : `answers.${question.key}`;
           const leaf: DetailLeaf =
             values.length === 1 ? { path, op: 'is', value: values[0] ?? '' } : { path, op: 'is one of', value: values };
           return isList ? quantified(word === 'with', `answers.${question.key}`, [leaf]) : leaf;
         },
         () => {
-          if (question.type !== 'several choices' || !cursor.take(`${word} an answer to “${question.label}”`, 'question')) return undefined;
+          if (question.type !== 'several choices' || !cursor.take(`${word} an answer to ${quotedSaid(question.label)}`, 'question'))
+            return undefined;
           return quantified(word === 'with', `answers.${question.key}`, elements([], question));
         },
       ]),
@@ -125,7 +127,7 @@ function questionsOf(saying: Saying, fields: readonly DetailField[], object: Det
 }
 
 function choiceValue(saying: Saying, question: Question): () => string | undefined {
-  const known = (question.options ?? []).map(({ key, name }) => [`“${name}”`, key] as const);
+  const known = (question.options ?? []).map(({ key, name }) => [quotedSaid(name), key] as const);
   return () => readKnown(saying.cursor, 'choice', known) ?? readSaidText(saying.cursor);
 }
 
@@ -135,13 +137,10 @@ export function detailValue(saying: Saying, fields: readonly DetailField[], path
   const kind = Object.hasOwn(NAMED, path) ? NAMED[path] : undefined;
   const named = kind ? saying.catalogue.all(kind).map(({ name, key }) => [name, key] as const) : [];
   switch (detailStorage(fields, path)) {
-    case 'number':
-      return () => {
-        const n = readSaidNumber(cursor);
-        if (n !== undefined && fields.find(({ key }) => key === path)?.type === 'money')
-          cursor.take(saying.catalogue.workspace.currency, 'currency');
-        return n;
-      };
+    case 'number': {
+      const isMoney = fields.find(({ key }) => key === path)?.type === 'money';
+      return () => readSaidAmount(cursor, isMoney ? saying.catalogue.workspace.currency : undefined);
+    }
     case 'day':
     case 'instant':
       return () => readSaidDate(cursor);

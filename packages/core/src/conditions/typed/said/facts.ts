@@ -5,7 +5,7 @@ import { isBirthday, WITH_ITS_YEAR } from '../../describe/said/sentences.ts';
 import { isOne, type Grammatical } from '../../describe/said/signals.ts';
 import { type Leaf } from '../../schema.ts';
 import { type Saying } from './saying.ts';
-import { readKnown, readSaidDate, readSaidDuration, readSaidNumber, readSaidQuoted, readSaidTest } from './values.ts';
+import { readKnown, readSaidDate, readSaidDuration, readSaidAmount, readSaidQuoted, readSaidTest } from './values.ts';
 
 export function fieldsOf(saying: Saying): readonly Definition<'field'>[] {
   return saying.catalogue.all('field').filter(({ body }) => body.of !== 'deal');
@@ -51,11 +51,7 @@ export function factValue(saying: Saying, body: FieldBody): () => string | numbe
   const { cursor } = saying;
   switch (storageOf[body.type]) {
     case 'number':
-      return () => {
-        const n = readSaidNumber(cursor);
-        if (n !== undefined && body.type === 'money') cursor.take(saying.catalogue.workspace.currency, 'currency');
-        return n;
-      };
+      return () => readSaidAmount(cursor, body.type === 'money' ? saying.catalogue.workspace.currency : undefined);
     case 'day':
     case 'instant':
       return () => readSaidDate(cursor);

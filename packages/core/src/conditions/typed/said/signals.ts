@@ -7,7 +7,7 @@ import { ANYTHING, isOne, NOTHING, participle, type Grammatical } from '../../de
 import { numbersOf } from '../../prepare/signals.ts';
 import { type Count, type DetailCondition, type DetailLeaf, type LeafOf, type Measure, type SignalTypes } from '../../schema.ts';
 import { type Cursor } from '../cursor.ts';
-import { readCount, readLimit } from '../windows.ts';
+import { readCount, readDays, readLimit } from '../windows.ts';
 import { detailValue, readWhere } from './details.ts';
 import { type Saying } from './saying.ts';
 import { readKnown, readSaidDuration, readSaidNumber, readSaidWindow } from './values.ts';
@@ -97,9 +97,7 @@ export class SaidSignals {
           return count && { count };
         },
         () => {
-          const days = cursor.take('on', 'how many days')
-            ? readLimit(cursor, 'how many days', () => cursor.take('days', 'days') || cursor.take('day', 'days'))
-            : undefined;
+          const days = readDays(cursor);
           return days && { days };
         },
         () => {

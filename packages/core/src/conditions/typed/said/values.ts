@@ -38,6 +38,13 @@ export function readSaidNumber(cursor: Cursor): number | undefined {
   return text === undefined ? undefined : Number(text.replaceAll(',', ''));
 }
 
+/** `2,000 SEK`; the currency may be left out, and stands behind money alone */
+export function readSaidAmount(cursor: Cursor, currency: string | undefined): number | undefined {
+  const amount = readSaidNumber(cursor);
+  if (amount !== undefined && currency !== undefined) cursor.take(currency, 'currency');
+  return amount;
+}
+
 /** `28 Nov 2026`, with its time of day where one is said */
 export function readSaidDate(cursor: Cursor): string | undefined {
   cursor.skipSpace();
