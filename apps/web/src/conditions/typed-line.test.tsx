@@ -43,6 +43,20 @@ describe('a typed line', () => {
     expect(taken[0]).not.toEqual(taken[1]);
   });
 
+  it('goes on with a word that is half typed, and takes one that is whole as what it means', async () => {
+    await type('yea{Enter}');
+    expect(input()).toHaveValue('years at the wheel ');
+    expect(taken).toEqual([]);
+    await userEvent.clear(input());
+    await type('years{Enter}');
+    expect(taken).toEqual([expect.objectContaining({ kind: 'field', field: 1 })]);
+  });
+
+  it('says quietly what can come next, where a line has only been begun', async () => {
+    await type('Keenness is more than {Escape}');
+    expect(screen.getByText(/^What can come next: /)).toBeInTheDocument();
+  });
+
   it('names the word that it does not know, with the nearest that it does, and keeps what was typed', async () => {
     await type('eagerish qqqxq{Enter}');
     expect(taken).toEqual([]);

@@ -1,4 +1,14 @@
-import { read, said, type Catalogue, type Condition, type Leaf, type Reading, type Readings, type SubjectKind } from '@eager-sieve/core';
+import {
+  read,
+  said,
+  type Catalogue,
+  type Condition,
+  type Fault,
+  type Leaf,
+  type Reading,
+  type Readings,
+  type SubjectKind,
+} from '@eager-sieve/core';
 import { useId, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { HowMany } from './how-many';
 
@@ -44,9 +54,11 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLines, onEscape,
         reading,
       }))
     : [];
-  // Words that go on with what is half typed come first; what it can mean already stands below.
-  const offers = open ? [...words, ...readings.filter((offer) => offer.text !== text.trim())] : [];
   const best = meant.readings.find(isWhole);
+  const meanings = readings.filter((offer) => offer.text !== text.trim());
+  // While a word is half typed the words that it can become come first; else what it means already.
+  const goesOn = best === undefined || (meant.isHalfTyped && words.length > 0);
+  const offers = !open ? [] : goesOn ? [...words, ...meanings] : [...meanings, ...words];
 
   const change = (next: string): void => {
     setText(next);
@@ -77,10 +89,8 @@ function useTyping({ catalogue, of = 'contact', initial = '', onLines, onEscape,
       setMarked(marked - 1);
     } else if (event.key === 'Enter') {
       event.preventDefault();
-      const isHalf = open && words.length > 0 && best?.score !== 0 && !text.endsWith(' ');
       if (marked >= 0) take(marked);
-      else if (isHalf) take(0);
-      else if (best) add(best.condition);
+      else if (best && !(open && goesOn)) add(best.condition);
       else if (open && words.length > 0) take(0);
     } else if (event.key === 'Escape') {
       event.stopPropagation();
@@ -171,9 +181,7 @@ export function TypedLine(props: TypedLineProps) {
           </li>
         ))}
       </ul>
-      {isUnread && offers.length === 0 && (
-        <NotUnderstood text={text} said={meant} expected={leaf.ok ? '' : (leaf.faults[0]?.expected ?? '')} />
-      )}
+      {isUnread && offers.length === 0 && <NotUnderstood text={text} said={meant} fault={leaf.ok ? undefined : leaf.faults[0]} />}
     </span>
   );
 }
@@ -185,9 +193,10 @@ function LeftOut({ text, reading }: { text: string; reading: Reading }) {
   return <span className="text-error text-[12.5px]"> without {words}</span>;
 }
 
-function NotUnderstood({ text, said, expected }: { text: string; said: Readings; expected: string }) {
+function NotUnderstood({ text, said, fault }: { text: string; said: Readings; fault: Fault | undefined }) {
   const [word] = said.unknown;
-  if (!word) return <span className="text-error ml-2 text-[12.5px]">{expected}</span>;
+  if (!word && fault?.code === 'line.unread') return <span className="quiet ml-2 text-[12.5px]">What can come next: {fault.expected}</span>;
+  if (!word) return <span className="text-error ml-2 text-[12.5px]">{fault?.expected}</span>;
   const nearest = word.nearest.length > 0 ? ` Did you mean ${word.nearest.join(' or ')}?` : '';
   return (
     <span className="text-error ml-2 text-[12.5px]">

@@ -22,10 +22,10 @@ export function Undo({ undo, redo }: Pick<Stepped<unknown>, 'undo' | 'redo'>) {
   if (!undo && !redo) return null;
   return (
     <span className="join">
-      <button type="button" className="btn btn-sm join-item" disabled={!undo} title="Ctrl+Z" onClick={undo}>
+      <button type="button" className="btn btn-sm btn-outline btn-primary join-item" disabled={!undo} title="Ctrl+Z" onClick={undo}>
         Undo
       </button>
-      <button type="button" className="btn btn-sm join-item" disabled={!redo} title="Ctrl+Shift+Z" onClick={redo}>
+      <button type="button" className="btn btn-sm btn-outline btn-primary join-item" disabled={!redo} title="Ctrl+Shift+Z" onClick={redo}>
         Redo
       </button>
     </span>

@@ -28,6 +28,8 @@ export interface Readings {
   /** the likeliest first */
   readonly readings: readonly Reading[];
   readonly unknown: readonly UnknownWord[];
+  /** whether the text ends in a word that nobody knows yet, so that it may be half of one */
+  readonly isHalfTyped: boolean;
 }
 
 const MOST_READINGS = 5;
@@ -47,14 +49,16 @@ export function readPhrase(
   { of = 'contact', now }: { readonly of?: SubjectKind; readonly now?: Instant } = {},
 ): Readings {
   // Before anything is typed nobody waits for the words of the workspace to be gathered.
-  if (text.trim() === '') return { readings: [], unknown: [] };
+  if (text.trim() === '') return { readings: [], unknown: [], isHalfTyped: false };
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const typed = tokensOf(text);
   const { tokens, unknown } = spelt(typed, lexicon);
+  const last = typed.at(-1);
+  const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
   const chunks = chunksOf(tokens, lexicon, today);
   // So long a text is no line; to read some of it would be to leave out the rest.
-  if (chunks.length > MOST_CHUNKS) return { readings: [], unknown };
+  if (chunks.length > MOST_CHUNKS) return { readings: [], unknown, isHalfTyped };
   const phrase = { catalogue, of, today };
   const usable = (readings: readonly LineReading[]): LineReading[] => {
     const seen = new Set<string>();
@@ -78,7 +82,7 @@ export function readPhrase(
       score,
       unread: unread.map(({ from, to }) => ({ from, to })),
     }));
-  return { readings, unknown };
+  return { readings, unknown, isHalfTyped };
 }
 
 /** How many letters two words have in common from their beginning. */

@@ -32,10 +32,16 @@ export function readAmount(tokens: readonly Token[], at: number): Read<number> |
   if (!token) return undefined;
   const multiplier = MULTIPLIERS.get(word(tokens, at + 1));
   if (token.kind === 'number') return { value: (token.number ?? 0) * (multiplier ?? 1), length: multiplier === undefined ? 1 : 2 };
+  let best: Read<number> | undefined;
   for (const [run, value] of [
     ['a couple of', 2],
     ['couple of', 2],
+    ['half', 0.5],
     ['half a', 0.5],
+    ['half of a', 0.5],
+    ['one and a half', 1.5],
+    ['couple', 2],
+    ['a couple', 2],
     ['half an', 0.5],
     ['a half', 0.5],
     ['a dozen', 12],
@@ -43,8 +49,9 @@ export function readAmount(tokens: readonly Token[], at: number): Read<number> |
     ['a thousand', 1000],
   ] as const) {
     const length = taken(tokens, at, [run]);
-    if (length > 0) return { value, length };
+    if (length > (best?.length ?? 0)) best = { value, length };
   }
+  if (best) return best;
   const number = NUMBER_WORDS.get(token.word);
   if (number !== undefined) return { value: number, length: 1 };
   return token.word === 'a' || token.word === 'an' ? { value: 1, length: 1 } : undefined;
@@ -68,21 +75,22 @@ const UNITS: Readonly<Record<string, readonly [unit: Unit, times: number]>> = {
   yr: ['years', 1],
 };
 /** What half of a unit is. */
-const HALVES: Partial<Record<Unit, readonly [number, Unit]>> = { years: [6, 'months'], hours: [30, 'minutes'] };
+const HALVES: Partial<Record<Unit, readonly [number, Unit]>> = { years: [6, 'months'], days: [12, 'hours'], hours: [30, 'minutes'] };
 
 export interface Span {
   readonly n: number;
   readonly unit: Unit;
 }
 
-/** `30 days`, `a fortnight`, `half a year`, `24h`; with `bare`, also `week` alone. */
+/** `30 days`, `a fortnight`, `half a year`, `a year and a half`, `24h`; with `bare`, also `week` alone. */
 export function readSpan(tokens: readonly Token[], at: number, bare = false): Read<Span> | undefined {
   const amount = readAmount(tokens, at);
   const unitAt = at + (amount?.length ?? 0);
   const unit = UNITS[word(tokens, unitAt)];
   if (!unit || (!amount && !bare)) return undefined;
-  const n = (amount?.value ?? 1) * unit[1];
-  const length = unitAt + 1 - at;
+  const andHalf = taken(tokens, unitAt + 1, ['and a half']);
+  const n = ((amount?.value ?? 1) + (andHalf > 0 ? 0.5 : 0)) * unit[1];
+  const length = unitAt + 1 + andHalf - at;
   if (Number.isInteger(n)) return { value: { n, unit: unit[0] }, length };
   const half = HALVES[unit[0]];
   if (half && Number.isInteger(n * 2)) return { value: { n: n * 2 * half[0], unit: half[1] }, length };
@@ -170,7 +178,7 @@ const LAST = ['last', 'past', 'previous'].flatMap((word) => [
 const EVER = ['ever', 'at any time', 'at all', 'at some point', 'in their life', 'of all time', 'all time', 'at some time'];
 const BETWEEN = ['between', 'from', 'in between'];
 const SINCE = ['since', 'after', 'from', 'starting', 'starting in', 'beginning', 'as of', 'since the', 'from the', 'after the'];
-const UNTIL = ['until', 'till', 'before', 'up to', 'to', 'by', 'up until', 'before the', 'through'];
+const UNTIL = ['until', 'till', 'before', 'up to', 'to', 'by', 'up until', 'up to and including', 'before the', 'through'];
 const AGO = ['ago', 'back', 'earlier'];
 const MORE_THAN = ['more than', 'over', 'longer than', 'at least', 'older than', 'longer ago than', 'above'];
 
@@ -223,7 +231,9 @@ function readBounds(tokens: readonly Token[], at: number, today: Today | undefin
   const made = (window: Window, length: number): Read<ReadWindow> => ({ value: { window }, length });
   const between = taken(tokens, at, BETWEEN);
   const low = between > 0 ? readPeriod(tokens, at + between, today) : undefined;
-  const joint = low ? taken(tokens, at + between + low.length, ['and', 'to', 'until', 'till', '-', '–', 'through']) : 0;
+  const joint = low
+    ? taken(tokens, at + between + low.length, ['and', 'to', 'until', 'till', 'up to', 'up to and including', '-', '–', 'through'])
+    : 0;
   const high = low && joint > 0 ? readPeriod(tokens, at + between + low.length + joint, today) : undefined;
   if (low && high) return made({ from: writeDay(low.value.from), to: writeDay(high.value.to) }, between + low.length + joint + high.length);
   const since = taken(tokens, at, SINCE);

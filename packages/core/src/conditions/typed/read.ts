@@ -31,8 +31,9 @@ export interface ReadLine {
 export function read(text: string, catalogue: Catalogue, of: SubjectKind = 'contact', now?: Instant): ReadLine {
   const written = readWritten(text, catalogue, of);
   // An exclamation mark turns a line as it is written; in what people say it means nothing.
-  if (text.trimStart().startsWith('!')) return { ...written, said: { readings: [], unknown: [] } };
-  if (written.leaf.ok) return { ...written, said: { readings: [{ condition: written.leaf.value, unread: [], score: 0 }], unknown: [] } };
+  if (text.trimStart().startsWith('!')) return { ...written, said: { readings: [], unknown: [], isHalfTyped: false } };
+  if (written.leaf.ok)
+    return { ...written, said: { readings: [{ condition: written.leaf.value, unread: [], score: 0 }], unknown: [], isHalfTyped: false } };
   const said = readPhrase(text, catalogue, { of, ...(now === undefined ? {} : { now }) });
   const whole = said.readings.find(({ unread }) => unread.length === 0)?.condition;
   return { ...written, ...(whole && !isGroup(whole) ? { leaf: good(whole) } : {}), said };
