@@ -1,8 +1,8 @@
-import { type Condition } from '@eager-sieve/core';
-import { screen } from '@testing-library/react';
+import { Catalogue, type Condition } from '@eager-sieve/core';
+import { cleanup, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aCount } from '../testing/answers';
-import { catalogue } from '../testing/catalogue';
+import { catalogue, definition, definitions } from '../testing/catalogue';
 import { openPart, type Answers } from '../testing/page';
 import { TypedLine } from './typed-line';
 
@@ -12,9 +12,9 @@ const ash: Condition = { kind: 'tag', tag: 3, op: 'has' };
 const celadon: Condition = { kind: 'tag', tag: 4, op: 'has' };
 
 let taken: Condition[];
-const open = (answers = many(1_234)) => {
+const open = (answers = many(1_234), of = catalogue) => {
   taken = [];
-  return openPart(<TypedLine label="Type a line" catalogue={catalogue} onLines={(lines) => taken.push(...lines)} />, answers);
+  return openPart(<TypedLine label="Type a line" catalogue={of} onLines={(lines) => taken.push(...lines)} />, answers);
 };
 const input = (): HTMLElement => screen.getByRole('combobox', { name: 'Type a line' });
 const type = (text: string): Promise<void> => userEvent.type(input(), text);
@@ -47,9 +47,20 @@ describe('a typed line', () => {
     await type('yea{Enter}');
     expect(input()).toHaveValue('years at the wheel ');
     expect(taken).toEqual([]);
-    await userEvent.clear(input());
-    await type('years{Enter}');
-    expect(taken).toEqual([expect.objectContaining({ kind: 'field', field: 1 })]);
+    cleanup();
+    const liking = definition(300, 'scorecard', 'liking', 'Keenly liked', {
+      ...catalogue.body('scorecard', 7),
+      bands: [{ key: 'k', name: 'keen', from: 0 }],
+    });
+    open(many(1), new Catalogue(catalogue.workspace, [...definitions, liking]));
+    await type('keen');
+    expect(screen.getAllByRole('option').map((option) => option.textContent)).toEqual([
+      expect.stringMatching(/^Keenly liked is keen/),
+      expect.stringMatching(/^Keenness/),
+      expect.stringMatching(/^Keenly liked/),
+    ]);
+    await type('{Enter}');
+    expect(taken).toEqual([expect.objectContaining({ kind: 'band', scorecard: 300 })]);
   });
 
   it('says quietly what can come next, where a line has only been begun', async () => {
