@@ -68,6 +68,13 @@ describe('the page of a live audience', () => {
     expect(await screen.findByText('No line asks what happened')).toBeInTheDocument();
   });
 
+  it('adds up nobody twice: where several lines set a limit, no figure stands for all of them', async () => {
+    const lines = [5, 7].map((onLimit) => ({ ...line, onLimit, never: onLimit }));
+    openPage('/audiences/experienced', { ...answers, 'POST /api/v1/audiences/count': { ...COUNT, lines } }, { more });
+    expect(await screen.findByRole('tab', { name: 'Exactly on a limit' })).toBeInTheDocument();
+    expect(screen.getByRole('tab', { name: 'Never did it' })).toBeInTheDocument();
+  });
+
   it('lists who moved and why, and earlier ones as they are asked for', async () => {
     const move = (id: number, joined: boolean) => ({
       id,

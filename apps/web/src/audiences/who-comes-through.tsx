@@ -42,8 +42,8 @@ export function WhoComesThrough({ audienceKey, of, condition, group, catalogue, 
   const tabs: readonly { id: List; words: string }[] = [
     { id: 'through', words: withCount('Come through', answer?.count) },
     { id: 'missed', words: withCount('Missed by one line', missed) },
-    { id: 'limit', words: withCount('Exactly on a limit', sumOf(lines, 'onLimit')) },
-    { id: 'never', words: withCount('Never did it', sumOf(lines, 'never')) },
+    { id: 'limit', words: withCount('Exactly on a limit', figureOf(lines, 'onLimit')) },
+    { id: 'never', words: withCount('Never did it', figureOf(lines, 'never')) },
     ...(audienceKey === undefined
       ? []
       : [
@@ -96,5 +96,8 @@ function Downloads({ audienceKey }: { audienceKey: string }) {
 
 const withCount = (words: string, n: number | undefined): string => (n === undefined ? words : `${words} ${count(n)}`);
 
-const sumOf = (lines: readonly SieveLine[] | undefined, figure: 'onLimit' | 'never'): number | undefined =>
-  lines?.reduce((sum, line) => sum + (line[figure] ?? 0), 0);
+/** How many a list holds. Of several lines the same people may be meant, so that their sum would be nobody's number. */
+function figureOf(lines: readonly SieveLine[] | undefined, figure: 'onLimit' | 'never'): number | undefined {
+  const [only = 0, ...more] = (lines ?? []).flatMap((line) => line[figure] ?? []);
+  return lines && more.length === 0 ? only : undefined;
+}
