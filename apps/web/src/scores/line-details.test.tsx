@@ -92,7 +92,7 @@ describe('a line of activity', () => {
     openPart(<Holder initial={activity} />);
     await userEvent.click(screen.getByRole('button', { name: '+ detail' }));
     expect(latest).toMatchObject({ where: [expect.anything()] });
-    expect(scoreLineWords(latest, catalogue)).toContain('where');
+    expect(scoreLineWords(latest, catalogue)).toContain('(order is known)');
     await pick('What has to happen', 'visited a page');
     expect(latest).toMatchObject({ type: signalType('page.visited') });
     expect('where' in latest).toBe(false);
