@@ -147,6 +147,11 @@ test('every screen is free of serious faults of accessibility, in both themes', 
     '/settings/fields/seats',
     '/settings/account',
     '/settings',
+    '/settings/fields',
+    '/settings/stages',
+    '/settings/signal-types',
+    '/settings/people',
+    '/settings/keys',
     '/nowhere',
   ];
   for (const screen of screens) {

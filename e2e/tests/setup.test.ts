@@ -32,7 +32,7 @@ test.describe('setting up, by hand', () => {
 
   test('a type of signal of one’s own is made, arrives by the API, and sets off a rule that asks for its detail', async ({ page }) => {
     await signIn(page);
-    await page.goto(`${base()}/settings`);
+    await page.goto(`${base()}/settings/signal-types`);
     const types = page.locator('section').filter({ has: page.getByRole('heading', { name: 'Signal types' }) });
     await types.getByLabel('New type, by its key').fill('kiln.rented');
     await types.getByLabel('In words: a contact …').fill('rented a kiln');
@@ -129,7 +129,7 @@ test.describe('setting up, by hand', () => {
 
   test('the ladder grows and is put in another order, and a rate is set', async ({ page }) => {
     await signIn(page);
-    await page.goto(`${base()}/settings`);
+    await page.goto(`${base()}/settings/stages`);
     const ladder = page.locator('section').filter({ has: page.getByRole('heading', { name: 'Ladder' }) });
     await ladder.getByLabel('New stage, after the last').fill('fires alone');
     await ladder.getByRole('button', { name: 'Add stage' }).click();
@@ -139,6 +139,7 @@ test.describe('setting up, by hand', () => {
     await ladder.getByRole('button', { name: 'fires alone up' }).click();
     await expect(ladder.getByRole('listitem').nth(last - 2)).toContainText('fires-alone');
 
+    await page.getByRole('link', { name: 'Workspace' }).click();
     const rates = page.locator('section').filter({ has: page.getByRole('heading', { name: 'Currencies' }) });
     await rates.getByLabel('Another currency').fill('nok');
     await rates.getByLabel(/^One of it in/).fill('0.98');

@@ -293,9 +293,11 @@ test.describe.serial('from a form answer to a sent campaign', () => {
   test('the time zone, a field and a key are made in the settings', async ({ page }) => {
     await signIn(page);
     await page.goto(`${base()}/settings`);
+    await page.getByRole('link', { name: 'Fields' }).click();
     await page.getByLabel('New field').fill('favourite glaze');
     await page.getByRole('button', { name: 'Add field' }).click();
     await expect(page.getByRole('cell', { name: 'favourite-glaze' })).toBeVisible();
+    await page.getByRole('link', { name: 'Keys and the API' }).click();
     await page.getByLabel('New key, for').fill('the till');
     await page.getByRole('button', { name: 'Make key' }).click();
     const key = await page.locator('code').textContent();

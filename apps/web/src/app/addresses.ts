@@ -14,11 +14,19 @@ const PLACES: Readonly<Record<string, string>> = {
 };
 
 /** The list that definitions of a kind stand in. */
-export const listOf = (kind: string): string => `/${(PLACES[kind] ?? '/settings').split('/')[1] ?? ''}`;
+export const listOf = (kind: string): string =>
+  kind === 'field' ? '/settings/fields' : `/${(PLACES[kind] ?? '/settings').split('/')[1] ?? ''}`;
+
+/** The sections of the settings in which definitions without a page of their own stand. */
+const SECTIONS: Readonly<Record<string, string>> = {
+  stage: '/settings/stages',
+  pipeline: '/settings/stages',
+  signalType: '/settings/signal-types',
+};
 
 /** The page of a definition; those without one are looked after in the settings. */
 export function addressOf(kind: string, key: string): string {
   const place = PLACES[kind];
   if (place !== undefined) return `${place}/${key}`;
-  return '/settings';
+  return SECTIONS[kind] ?? '/settings';
 }

@@ -52,9 +52,20 @@ export const routes: RouteObject[] = [
           { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
           { path: 'ledger', element: page(() => import('../ledger/ledger')) },
           { path: 'settings/api', element: page(() => import('../settings/api-page')) },
-          { path: 'settings/account', element: page(() => import('../settings/account')) },
           { path: 'settings/fields/:key', element: page(() => import('../settings/field-page')) },
-          { path: 'settings', element: page(() => import('../settings/settings')) },
+          {
+            path: 'settings',
+            element: page(() => import('../settings/settings')),
+            children: [
+              { index: true, element: page(() => import('../settings/workspace')) },
+              { path: 'fields', element: page(() => import('../settings/fields')) },
+              { path: 'stages', element: page(() => import('../settings/stages')) },
+              { path: 'signal-types', element: page(() => import('../settings/signal-types')) },
+              { path: 'people', element: page(() => import('../settings/persons')) },
+              { path: 'keys', element: page(() => import('../settings/keys')) },
+              { path: 'account', element: page(() => import('../settings/account')) },
+            ],
+          },
           {
             path: '*',
             element: (

@@ -1,12 +1,10 @@
 import { PASSWORD_LENGTH, type Browser } from '@eager-sieve/contracts';
 import { useEffect, useState } from 'react';
-import { Link } from 'react-router';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Labelled } from '../ui/labelled';
-import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 
@@ -15,21 +13,11 @@ export default function Account() {
   const { data: session } = api.useSessionQuery();
   if (!session) return <Loading />;
   return (
-    <Page
-      title="Your account"
-      sentence={`${session.person.name}, ${session.person.email}.`}
-      actions={
-        <Link className="btn btn-sm btn-outline btn-primary" to="/settings">
-          To Settings
-        </Link>
-      }
-    >
-      <div className="flex max-w-[900px] flex-col gap-7">
-        <Password email={session.person.email} />
-        <SecondFactor on={session.person.secondFactor} />
-        <Browsers />
-      </div>
-    </Page>
+    <>
+      <Password email={session.person.email} />
+      <SecondFactor on={session.person.secondFactor} />
+      <Browsers />
+    </>
   );
 }
 

@@ -20,8 +20,8 @@ export default function ApiPage() {
       sentence={`${calls.length} calls under /api/v1, with a key. ${data.info.description ?? ''}`}
       actions={
         <>
-          <Link className="btn btn-sm btn-outline btn-primary" to="/settings">
-            Settings
+          <Link className="btn btn-sm btn-outline btn-primary" to="/settings/keys">
+            Keys
           </Link>
           <a className="btn btn-sm btn-outline btn-primary" href="/api/v1/openapi.json">
             As a document

@@ -27,8 +27,8 @@ function FieldPage({ draft }: { draft: Draft<'field'> }) {
 export default definitionRoute({
   kind: 'field',
   thing: 'field',
-  all: ['/settings', 'Settings'],
+  all: ['/settings/fields', 'Fields'],
   address: '/settings/fields',
-  useNew: () => <Empty title="A new field is made in the settings" />,
+  useNew: () => <Empty title="A new field is made among the fields" />,
   Editor: FieldPage,
 });

@@ -4,11 +4,12 @@ import { Link } from 'react-router';
 import { useSave } from '../app/use-save';
 import { Labelled } from '../ui/labelled';
 import { RetiredList } from '../ui/retired';
+import { definitionSection, type SectionProps } from './section';
 
 export const FIELD_OF = { contact: 'contacts', company: 'companies', deal: 'deals' } as const;
 
 /** The facts that are kept about contacts, companies and deals. */
-export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
+function Fields({ catalogue, mayWrite }: SectionProps) {
   const fields = catalogue.all('field');
   return (
     <section>
@@ -44,6 +45,8 @@ export function Fields({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
     </section>
   );
 }
+
+export default definitionSection(Fields);
 
 function NewField({ catalogue }: { catalogue: Catalogue }) {
   const [name, setName] = useState('');

@@ -1,23 +1,26 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { capabilityWords, keyScopes, type KeyView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
+import { useMay } from '../app/use-may';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
 
 /** The keys by which programs call the API. */
-export function Keys({ mayWrite }: { mayWrite: boolean }) {
+export default function Keys() {
+  const mayWrite = useMay('settings:write');
   const { data: keys = [] } = api.useKeysQuery();
   return (
     <section>
       <h2 className="mb-2 text-[16px]">Keys for the API</h2>
       <p className="quiet mb-2">
-        What programs send and ask with. The API is described at{' '}
-        <a className="leads" href="/api/v1/openapi.json" target="_blank" rel="noreferrer">
-          /api/v1/openapi.json
-        </a>
+        What programs send and ask with.{' '}
+        <Link className="leads" to="/settings/api">
+          What the API takes and answers
+        </Link>
         .
       </p>
       {keys.length > 0 && (

@@ -7,6 +7,7 @@ import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
+import { useMay } from '../app/use-may';
 import { Dialog } from '../ui/dialog';
 import { Labelled } from '../ui/labelled';
 import { Menu, MenuItem } from '../ui/menu';
@@ -23,7 +24,8 @@ const ROLES: Readonly<Record<Role, string>> = {
 };
 
 /** Who may sign in, and what an admin does about it. */
-export function Persons({ mayWrite }: { mayWrite: boolean }) {
+export default function Persons() {
+  const mayWrite = useMay('settings:write');
   const { data: persons, error, refetch } = api.usePersonsQuery();
   const [invited, setInvited] = useState<Invited | null>(null);
   return (

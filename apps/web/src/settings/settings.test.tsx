@@ -14,7 +14,7 @@ const section = (name: string): HTMLElement => screen.getByRole('heading', { nam
 
 describe('the settings', () => {
   it('show a key once, when it is made, and revoke it', async () => {
-    const { asked } = openPage('/settings', {
+    const { asked } = openPage('/settings/keys', {
       ...answers,
       'POST /api/app/keys': { id: 4, key: 'es_secret' },
       'DELETE /api/app/keys/:id': () => undefined,
@@ -34,7 +34,7 @@ describe('the settings', () => {
   it('invite somebody, show the link once, and say what the server says', async () => {
     const bo = { id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'invited', secondFactor: false, seen: null };
     let isInvited = false;
-    const { asked } = openPage('/settings', {
+    const { asked } = openPage('/settings/people', {
       ...answers,
       'GET /api/app/people': () => (isInvited ? [bo] : []),
       'POST /api/app/people': ({ body }: SentRequest) =>
@@ -58,7 +58,7 @@ describe('the settings', () => {
   it('change a role, ask before somebody is removed, and say so where that cannot be', async () => {
     const wren = { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', state: 'active', secondFactor: true, seen: null };
     const bo = { ...wren, id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'disabled' };
-    const { asked } = openPage('/settings', {
+    const { asked } = openPage('/settings/people', {
       ...answers,
       'GET /api/app/people': [wren, bo],
       'PUT /api/app/people/:id': ({ path }: SentRequest) =>
@@ -82,7 +82,7 @@ describe('the settings', () => {
   });
 
   it('take a new field with its choices, whose keys are made from their names', async () => {
-    const { asked } = openPage('/settings', {
+    const { asked } = openPage('/settings/fields', {
       ...answers,
       'PUT /api/v1/definitions': { made: ['field years'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
     });
@@ -113,10 +113,22 @@ describe('the settings', () => {
     expect(screen.getByText('1 signal in EUR waits for a rate.')).toBeInTheDocument();
   });
 
+  it('stand in sections with an address each', async () => {
+    openPage('/settings/stages', answers);
+    await screen.findByRole('heading', { name: 'Ladder' });
+    expect(screen.queryByRole('heading', { name: 'Fields' })).not.toBeInTheDocument();
+    await userEvent.click(screen.getByRole('link', { name: 'Fields' }));
+    expect(await screen.findByRole('heading', { name: 'Fields' })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('link', { name: 'Your account' }));
+    expect(await screen.findByRole('heading', { name: 'Password' })).toBeInTheDocument();
+  });
+
   it('are only read by those who may not change them, and keys only seen by those who may', async () => {
     openPage('/settings', answers, { may: ['definitions:read'] });
     await screen.findByRole('heading', { name: 'The workspace' });
-    expect(screen.queryByRole('heading', { name: 'Keys for the API' })).not.toBeInTheDocument();
+    const sections = within(screen.getByRole('navigation', { name: 'Sections of the settings' }));
+    expect(sections.queryByRole('link', { name: /^Keys/ })).not.toBeInTheDocument();
+    expect(sections.getByRole('link', { name: 'Workspace' })).toHaveAttribute('aria-current', 'page');
     expect(screen.queryByRole('button', { name: /Save|Add|Make|Give|Keep/ })).not.toBeInTheDocument();
     expect(within(section('The workspace')).getByLabelText('Name')).toBeDisabled();
   });

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Choice } from '../conditions/lines/inputs';
 import { Labelled } from '../ui/labelled';
+import { definitionSection, type SectionProps } from './section';
 
 const BUILT_IN: ReadonlySet<string> = new Set(builtInSignalTypes.map((type) => type.key));
 const DETAIL_TYPES = ['text', 'number', 'money', 'date-time', 'yes/no'] as const;
@@ -12,7 +13,7 @@ interface DraftDetail {
 }
 
 /** The kinds of things that happen: those every workspace has, and one's own. */
-export function SignalTypes({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
+function SignalTypes({ catalogue, mayWrite }: SectionProps) {
   const [all, setAll] = useState(false);
   const types = catalogue.all('signalType').filter((type) => all || !BUILT_IN.has(type.key));
   return (
@@ -50,6 +51,8 @@ export function SignalTypes({ catalogue, mayWrite }: { catalogue: Catalogue; may
     </section>
   );
 }
+
+export default definitionSection(SignalTypes);
 
 type Direction = SignalTypeBody['direction'];
 

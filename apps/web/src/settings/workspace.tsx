@@ -1,0 +1,77 @@
+import { useState } from 'react';
+import { useMay } from '../app/use-may';
+import { useSave } from '../app/use-save';
+import { Labelled } from '../ui/labelled';
+import { Rates } from './rates';
+import { definitionSection } from './section';
+
+/** What the workspace is called, where its days begin, and what other currencies are worth. */
+export default definitionSection(function Workspace({ catalogue, mayWrite }) {
+  return (
+    <>
+      <Basics
+        key={catalogue.workspace.name + catalogue.zone}
+        name={catalogue.workspace.name}
+        timeZone={catalogue.zone}
+        currency={catalogue.workspace.currency}
+        mayWrite={useMay('settings:write')}
+      />
+      <Rates catalogue={catalogue} mayWrite={mayWrite} />
+    </>
+  );
+});
+
+function Basics({
+  name: savedName,
+  timeZone,
+  currency,
+  mayWrite,
+}: {
+  name: string;
+  timeZone: string;
+  currency: string;
+  mayWrite: boolean;
+}) {
+  const [name, setName] = useState(savedName);
+  const [zone, setZone] = useState(timeZone);
+  const [save, saving] = useSave();
+  const zones = Intl.supportedValuesOf('timeZone');
+  return (
+    <section>
+      <h2 className="mb-2 text-[16px]">The workspace</h2>
+      <form
+        className="panel flex flex-wrap items-end gap-3 p-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save({ name: name.trim(), timeZone: zone }, 'The workspace is saved.');
+        }}
+      >
+        <Labelled label="Name">
+          <input
+            className="input input-sm w-64"
+            value={name}
+            required
+            disabled={!mayWrite}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </Labelled>
+        <Labelled label="Time zone: where a day begins">
+          <select className="select select-sm w-auto" value={zone} disabled={!mayWrite} onChange={(event) => setZone(event.target.value)}>
+            {(zones.includes(zone) ? zones : [zone, ...zones]).map((each) => (
+              <option key={each}>{each}</option>
+            ))}
+          </select>
+        </Labelled>
+        <span className="quiet pb-1.5">money in {currency}</span>
+        {mayWrite && (
+          <button
+            className="btn btn-sm btn-outline btn-primary"
+            disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}
+          >
+            Save
+          </button>
+        )}
+      </form>
+    </section>
+  );
+}
