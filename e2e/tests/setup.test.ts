@@ -33,14 +33,14 @@ test.describe('setting up, by hand', () => {
   test('a type of signal of one’s own is made, arrives by the API, and sets off a rule that asks for its detail', async ({ page }) => {
     await signIn(page);
     await page.goto(`${base()}/settings/signal-types`);
-    const types = page.locator('section').filter({ has: page.getByRole('heading', { name: 'Signal types' }) });
-    await types.getByLabel('New type, by its key').fill('kiln.rented');
-    await types.getByLabel('In words: a contact …').fill('rented a kiln');
-    await types.getByRole('button', { name: '+ detail' }).click();
-    await types.getByLabel('Name of detail 1').fill('hours');
-    await types.getByLabel('Type of detail 1').selectOption('number');
-    await types.getByRole('button', { name: 'Add type' }).click();
-    await expect(types.getByText('kiln.rented')).toBeVisible();
+    await page.getByRole('link', { name: 'New signal type' }).click();
+    await page.getByLabel('A contact …').fill('rented a kiln');
+    await page.getByRole('button', { name: '+ detail' }).click();
+    await expect(page.getByLabel('Name of the signal type')).toHaveValue('kiln rented');
+    await page.getByLabel('Name of detail 1').fill('hours');
+    await page.getByLabel('Type of detail 1').selectOption('number');
+    await page.getByRole('button', { name: 'Keep signal type' }).click();
+    await expect(page.getByText('Programs send it as kiln-rented.')).toBeVisible();
 
     await page.goto(`${base()}/rules/new`);
     await page.getByLabel('Name of the rule').fill('Rents long');
@@ -55,9 +55,9 @@ test.describe('setting up, by hand', () => {
     await expect(page.getByRole('button', { name: 'Turn off' })).toBeVisible();
     await idle();
 
-    await happen('kiln.rented', { hours: 3 });
+    await happen('kiln-rented', { hours: 3 });
     expect((await contactOf(EMAIL)).tags).toEqual([]);
-    await happen('kiln.rented', { hours: 4 });
+    await happen('kiln-rented', { hours: 4 });
     expect((await contactOf(EMAIL)).tags.map((tag) => tag.key)).toEqual(['firing.rents']);
   });
 

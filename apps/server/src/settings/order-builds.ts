@@ -2,7 +2,7 @@ import { referencesIn, type AnyDefinition, type Catalogue, type Compiled } from 
 import { type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
 import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
-import { deletes, REACHES_ALL, same, type Planned } from './planned';
+import { deletes, meansSame, REACHES_ALL, same, type Planned } from './planned';
 
 /** Whether what it means to contacts changed, and not only its name. */
 const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
@@ -24,7 +24,9 @@ export async function orderBuilds(
   const derived = new Set<number>(compiled.derived.map((each) => each.id));
   const changed = planned.filter(meansOtherwise);
   const everything = planned.some(({ kind, before, after }) =>
-    before ? REACHES_ALL.includes(kind) && (!same(before.body, after.body) || deletes(after)) : kind === 'signalType' || kind === 'stage',
+    before
+      ? REACHES_ALL.includes(kind) && (!meansSame(before.body, after.body) || deletes(after))
+      : kind === 'signalType' || kind === 'stage',
   );
   if (zoneChanged) await rewriteLocalDays(sql, compiled.catalogue);
   if (planned.some(({ kind }) => kind === 'pipeline' || kind === 'field')) await rewriteDeals(sql, compiled.catalogue);

@@ -15,5 +15,12 @@ export const REACHES_ALL: readonly DefinitionKind[] = ['signalType', 'stage', 'p
 export const DELETED = Object.freeze({ deleted: true });
 export const deletes = (definition: AnyDefinition): boolean => (definition.body as unknown) === DELETED;
 
+/** How things are called, which means nothing to anybody's standing. */
+const WORDS = new Set(['synonyms', 'label', 'participle', 'one', 'many', 'purpose']);
+/** Whether two bodies mean the same to contacts, however what is in them is called. */
+export const meansSame = (a: unknown, b: unknown): boolean => same(withoutWords(a), withoutWords(b));
+const withoutWords = (body: unknown): unknown =>
+  JSON.parse(JSON.stringify(body, (key, value: unknown) => (WORDS.has(key) ? undefined : value)));
+
 /** Whether two bodies are the same as JSON. What comes from the database has its keys in another order. */
 export const same = (a: unknown, b: unknown): boolean => isDeepStrictEqual(JSON.parse(JSON.stringify(a)), JSON.parse(JSON.stringify(b)));

@@ -11,17 +11,17 @@ const PLACES: Readonly<Record<string, string>> = {
   tag: '/tags',
   family: '/tags/families',
   field: '/settings/fields',
+  signalType: '/settings/signal-types',
 };
 
 /** The list that definitions of a kind stand in. */
 export const listOf = (kind: string): string =>
-  kind === 'field' ? '/settings/fields' : `/${(PLACES[kind] ?? '/settings').split('/')[1] ?? ''}`;
+  PLACES[kind]?.startsWith('/settings') ? PLACES[kind] : `/${(PLACES[kind] ?? '/settings').split('/')[1] ?? ''}`;
 
 /** The sections of the settings in which definitions without a page of their own stand. */
 const SECTIONS: Readonly<Record<string, string>> = {
   stage: '/settings/stages',
   pipeline: '/settings/stages',
-  signalType: '/settings/signal-types',
 };
 
 /** The page of a definition; those without one are looked after in the settings. */

@@ -52,6 +52,7 @@ export const routes: RouteObject[] = [
           { path: 'campaigns/:key', element: page(() => import('../campaigns/campaign')) },
           { path: 'ledger', element: page(() => import('../ledger/ledger')) },
           { path: 'settings/api', element: page(() => import('../settings/api-page')) },
+          { path: 'settings/signal-types/:key', element: page(() => import('../settings/signal-type-page')) },
           { path: 'settings/fields/:key', element: page(() => import('../settings/field-page')) },
           {
             path: 'settings',

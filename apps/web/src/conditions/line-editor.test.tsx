@@ -140,7 +140,7 @@ describe('picking a line', () => {
   it('asks about the things inside a list', async () => {
     render(<Holder initial={{ kind: 'signal', type: signalType('order.placed') }} />);
     await userEvent.click(screen.getByRole('button', { name: '+ detail' }));
-    await userEvent.selectOptions(screen.getByLabelText('detail'), 'one of the items: line');
+    await userEvent.selectOptions(screen.getByLabelText('detail'), 'line of an item');
     await userEvent.selectOptions(screen.getByLabelText('detail: how'), 'is');
     await userEvent.clear(screen.getByLabelText('detail: value'));
     await userEvent.type(screen.getByLabelText('detail: value'), 'glaze');
@@ -171,7 +171,7 @@ describe('picking a line', () => {
     await userEvent.selectOptions(screen.getAllByLabelText('detail of the same')[1] as HTMLElement, 'product');
     await userEvent.click(screen.getAllByRole('button', { name: 'Remove this detail of the same' })[0] as HTMLElement);
     expect(shown()).toBe('ordered where no items have (line is glazes and product is filled) at least once ever');
-    await userEvent.selectOptions(screen.getByLabelText('detail'), 'one of the items: quantity');
+    await userEvent.selectOptions(screen.getByLabelText('detail'), 'quantity of an item');
     expect(shown()).toBe('ordered where some items have (quantity is filled) at least once ever');
   });
 
@@ -182,7 +182,7 @@ describe('picking a line', () => {
       />,
     );
     await userEvent.click(screen.getByRole('button', { name: '+ detail of what followed' }));
-    await userEvent.selectOptions(screen.getByLabelText('detail of what followed'), 'one of the items: line');
+    await userEvent.selectOptions(screen.getByLabelText('detail of what followed'), 'line of an item');
     expect(shown()).toBe('left the checkout not followed by ordered where some items have (line is filled) at least once ever');
     await userEvent.selectOptions(screen.getByLabelText('followed by what'), 'heard from us');
     expect(shown()).toBe('left the checkout not followed by heard from us at least once ever');
@@ -192,7 +192,7 @@ describe('picking a line', () => {
         initial={{ kind: 'compare', left: { type: signalType('order.placed') }, op: '>', right: { type: signalType('order.placed') } }}
       />,
     );
-    await userEvent.selectOptions(screen.getByLabelText('what is compared'), 'total items.amount: ordered');
+    await userEvent.selectOptions(screen.getByLabelText('what is compared'), 'total amount of items: ordered');
     await userEvent.click(screen.getByRole('button', { name: '+ detail of what is compared' }));
     await userEvent.selectOptions(screen.getByLabelText('detail of what is compared'), 'currency');
     await userEvent.selectOptions(screen.getByLabelText('with what'), 'on how many days: heard from us');

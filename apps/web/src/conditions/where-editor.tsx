@@ -1,6 +1,8 @@
 import {
   dealDetails,
+  detailName,
   detailStorage,
+  oneOfList,
   type Catalogue,
   type DetailCondition,
   type DetailField,
@@ -31,10 +33,8 @@ interface DetailChoice {
 
 /** Whether one thing in a list has to answer, or none may. */
 type Quantifier = 'some' | 'none';
-const OF_A_LIST: readonly (readonly [Quantifier, string])[] = [
-  ['some', 'one of the'],
-  ['none', 'none of the'],
-];
+const QUANTIFIERS: readonly Quantifier[] = ['some', 'none'];
+const noneOf = (one: string): string => one.replace(/^an /, 'no ').replace(/^one /, 'none ');
 
 /** The forms that the questions are about: those that are named, or else any. */
 function formsAsked(where: readonly DetailCondition[], catalogue: Catalogue) {
@@ -48,13 +48,13 @@ function formsAsked(where: readonly DetailCondition[], catalogue: Catalogue) {
 function choices(fields: readonly DetailField[], forms: ReturnType<typeof formsAsked>): readonly DetailChoice[] {
   return fields.flatMap((field): DetailChoice[] => {
     if (field.type === 'list')
-      return OF_A_LIST.flatMap(([quantifier, words]) =>
+      return QUANTIFIERS.flatMap((quantifier) =>
         (field.of ?? []).map((inner) => ({
           value: `${quantifier} ${field.key} ${inner.key}`,
-          label: `${words} ${field.key}: ${inner.key}`,
+          label: `${detailName(inner, field.of ?? [])} of ${quantifier === 'some' ? oneOfList(field, fields) : noneOf(oneOfList(field, fields))}`,
         })),
       );
-    if (field.type !== 'answers') return [{ value: field.key, label: field.key }];
+    if (field.type !== 'answers') return [{ value: field.key, label: detailName(field, fields) }];
     const questions = forms.flatMap((form) => form.body.questions.map((question) => ({ question, form })));
     return questions.flatMap(({ question, form }): DetailChoice[] => {
       const answers = `to “${question.label}” (${form.name})`;
@@ -274,7 +274,9 @@ function OfTheSame({
       >
         {!things.some((each) => each.key === leaf.path) && <option>{leaf.path}</option>}
         {things.map((each) => (
-          <option key={each.key}>{each.key}</option>
+          <option key={each.key} value={each.key}>
+            {detailName(each, things)}
+          </option>
         ))}
       </select>
       <TestEditor

@@ -1,4 +1,4 @@
-import { textPaths, type Catalogue, type RuleBody } from '@eager-sieve/core';
+import { detailName, textPaths, type Catalogue, type RuleBody } from '@eager-sieve/core';
 import { createContext } from 'react';
 
 export type DetailChoices = readonly (readonly [path: string, words: string])[];
@@ -7,9 +7,10 @@ export type DetailChoices = readonly (readonly [path: string, words: string])[];
 export const SignalDetails = createContext<DetailChoices>([]);
 
 function detailsOf(types: readonly number[], catalogue: Catalogue): DetailChoices {
-  return catalogue.detailsOf(types).flatMap((field): DetailChoices => {
+  const fields = catalogue.detailsOf(types);
+  return fields.flatMap((field): DetailChoices => {
     if (field.type === 'list') return [];
-    if (field.type !== 'answers') return [[field.key, field.key]];
+    if (field.type !== 'answers') return [[field.key, detailName(field, fields)]];
     return catalogue
       .all('form')
       .flatMap((form) =>

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { times } from '../ui/number';
+import { AlsoCalled, withSynonyms } from '../ui/also-called';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
@@ -226,6 +227,12 @@ function Bands({ card, onChange }: { card: ScorecardBody; onChange: (card: Score
               value={band.from}
               disabled={index === 0}
               onChange={(event) => put(index, { ...band, from: Number(event.target.value) })}
+            />
+            <AlsoCalled
+              className="input input-sm w-64 max-w-full"
+              label={`Band ${index + 1} is also called`}
+              value={band.synonyms}
+              onChange={(synonyms) => put(index, withSynonyms(band, synonyms))}
             />
             {index > 0 && (
               <button type="button" className="btn btn-xs" onClick={() => onChange({ ...card, bands: card.bands.toSpliced(index, 1) })}>

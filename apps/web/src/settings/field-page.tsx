@@ -2,6 +2,7 @@ import { type Draft } from '../app/use-draft';
 import { ChoiceList } from '../ui/choice-list';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
+import { AlsoCalled, withSynonyms } from '../ui/also-called';
 import { FaultsAt } from '../ui/faults-at';
 import { Empty } from '../ui/states';
 import { FIELD_OF } from './fields';
@@ -12,10 +13,15 @@ function FieldPage({ draft }: { draft: Draft<'field'> }) {
   return (
     <DefinitionPage draft={draft} thing="field" sentence={`A fact about ${FIELD_OF[body.of]}: ${body.type}. Programs call it ${itemKey}.`}>
       <Editing>
+        <label className="mb-3 block max-w-[620px]">
+          <span className="mb-1 block font-medium">Also called</span>
+          <AlsoCalled value={body.synonyms} onChange={(synonyms) => setBody(withSynonyms(body, synonyms))} />
+        </label>
+        <FaultsAt path={['synonyms']} />
         {body.options && (
           <>
             <h2 className="mb-1.5 text-[15px]">Choices</h2>
-            <ChoiceList label="Choices" choices={body.options} onChange={(options) => setBody({ ...body, options })} />
+            <ChoiceList label="Choices" choices={body.options} onChange={(options) => setBody({ ...body, options })} withSynonyms />
           </>
         )}
         <FaultsAt path={['options']} />

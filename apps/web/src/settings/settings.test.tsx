@@ -123,6 +123,35 @@ describe('the settings', () => {
     expect(await screen.findByRole('heading', { name: 'Password' })).toBeInTheDocument();
   });
 
+  it('take a type of signal of one’s own, with its words and its details', async () => {
+    const { asked } = openPage('/settings/signal-types/new', {
+      ...answers,
+      'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await userEvent.type(await screen.findByLabelText('A contact …'), 'drove a van');
+    await userEvent.type(screen.getByLabelText('One of them'), 'trip');
+    await userEvent.type(screen.getByLabelText('Also called'), 'hauled clay, carted ');
+    await userEvent.click(screen.getByRole('button', { name: '+ detail' }));
+    expect(screen.getByLabelText('Name of the signal type')).toHaveValue('van driven');
+    expect(screen.getByLabelText('How it reads')).toHaveTextContent('who has not driven a van in the last 30 days');
+    await userEvent.type(screen.getByLabelText('Name of detail 1'), 'Trip length');
+    await userEvent.selectOptions(screen.getByLabelText('Type of detail 1'), 'number');
+    await userEvent.click(screen.getByRole('button', { name: 'Keep signal type' }));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({
+      signalTypes: [
+        {
+          key: 'van-driven',
+          name: 'van driven',
+          direction: 'from them',
+          verb: 'drove a van',
+          one: 'trip',
+          synonyms: ['hauled clay', 'carted'],
+          fields: [{ key: 'tripLength', type: 'number', label: 'Trip length' }],
+        },
+      ],
+    });
+  });
+
   it('are only read by those who may not change them, and keys only seen by those who may', async () => {
     openPage('/settings', answers, { may: ['definitions:read'] });
     await screen.findByRole('heading', { name: 'The workspace' });

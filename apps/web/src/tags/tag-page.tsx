@@ -5,6 +5,7 @@ import { useMay } from '../app/use-may';
 import { type Draft } from '../app/use-draft';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
+import { AlsoCalled, withSynonyms } from '../ui/also-called';
 import { FaultsAt } from '../ui/faults-at';
 import { people } from '../ui/number';
 import { Empty } from '../ui/states';
@@ -60,6 +61,11 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           />
         </label>
         <FaultsAt path={['purpose']} />
+        <label className="mt-3 block">
+          <span className="mb-1 block font-medium">Also called</span>
+          <AlsoCalled value={body.synonyms} onChange={(synonyms) => setBody(withSynonyms(body, synonyms))} />
+        </label>
+        <FaultsAt path={['synonyms']} />
       </Editing>
     </DefinitionPage>
   );

@@ -1,10 +1,12 @@
 import { keyFrom } from '@eager-sieve/core';
 import { useRef } from 'react';
+import { AlsoCalled, withSynonyms as callingAlso } from './also-called';
 import { useFocusAfter } from './focus-after';
 
 interface Named {
   readonly key: string;
   readonly name: string;
+  readonly synonyms?: string[] | undefined;
 }
 
 /**
@@ -16,16 +18,19 @@ export function ChoiceList<Choice extends Named>({
   choices,
   onChange,
   noteOf,
+  withSynonyms = false,
 }: {
   label: string;
   choices: readonly Choice[];
   onChange: (choices: Choice[]) => void;
   /** what is said beside a choice, such as what it does */
   noteOf?: (choice: Choice) => string;
+  /** whether it is asked what else people call each choice */
+  withSynonyms?: boolean;
 }) {
   const list = useRef<HTMLOListElement>(null);
   const focusAfter = useFocusAfter();
-  const focus = (index: number): void => focusAfter(() => list.current?.querySelectorAll('input')[index]);
+  const focus = (index: number): void => focusAfter(() => list.current?.querySelectorAll<HTMLInputElement>('input[data-name]')[index]);
   const rename = (index: number, name: string): void => onChange(choices.with(index, { ...(choices[index] as Choice), name }));
   const add = (at: number): void => {
     const taken = new Set(choices.map((choice) => choice.key));
@@ -52,6 +57,7 @@ export function ChoiceList<Choice extends Named>({
           <li key={index} className="flex items-center gap-2">
             <input
               className="input input-sm w-72 max-w-full"
+              data-name
               aria-label={`${label}, choice ${index + 1}`}
               placeholder="What can be chosen"
               value={choice.name}
@@ -67,6 +73,14 @@ export function ChoiceList<Choice extends Named>({
                 }
               }}
             />
+            {withSynonyms && (
+              <AlsoCalled
+                className="input input-sm w-64 max-w-full"
+                label={`Choice ${index + 1} is also called`}
+                value={choice.synonyms}
+                onChange={(synonyms) => onChange(choices.with(index, callingAlso(choice, synonyms)))}
+              />
+            )}
             <button
               type="button"
               className="row-tool"

@@ -113,7 +113,7 @@ const OWN_DETAILS: readonly DetailField[] = [
 /** What a condition can ask of a deal: what every deal has, and the fields of deals. */
 export function dealDetails(catalogue: Catalogue): readonly DetailField[] {
   const fields = catalogue.all('field').filter((field) => field.body.of === 'deal');
-  return [...OWN_DETAILS, ...fields.map((field) => ({ key: field.key, type: DETAIL_TYPE[field.body.type] }))];
+  return [...OWN_DETAILS, ...fields.map((field) => ({ key: field.key, label: field.name, type: DETAIL_TYPE[field.body.type] }))];
 }
 
 /** A deal's details as conditions compare them. */

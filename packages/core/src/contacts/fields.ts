@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { synonymsSchema } from '../settings/keys.ts';
 import { optionSchema } from '../settings/option.ts';
 
 export const fieldTypeSchema = z.enum([
@@ -24,6 +25,7 @@ export const fieldBodySchema = z
     of: z.enum(['contact', 'company', 'deal']).default('contact'),
     type: fieldTypeSchema,
     options: z.array(optionSchema).max(500).optional(),
+    synonyms: synonymsSchema,
   })
   .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
     path: ['options'],

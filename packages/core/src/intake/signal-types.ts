@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { nameSchema, synonymsSchema } from '../settings/keys.ts';
 
 export const directionSchema = z.enum(['from them', 'from us', 'neither']);
 export type Direction = z.infer<typeof directionSchema>;
@@ -8,6 +9,8 @@ export interface DetailField {
   readonly key: string;
   readonly type: 'text' | 'number' | 'money' | 'date' | 'date-time' | 'yes/no' | 'list' | 'answers';
   readonly required?: boolean | undefined;
+  /** what it is called, where the words of its key do not say it */
+  readonly label?: string | undefined;
   readonly of?: readonly DetailField[] | undefined;
 }
 
@@ -15,15 +18,53 @@ export const detailFieldSchema: z.ZodType<DetailField> = z.strictObject({
   key: z.string().regex(/^[a-z][a-zA-Z0-9]{0,39}$/),
   type: z.enum(['text', 'number', 'money', 'date', 'date-time', 'yes/no', 'list', 'answers']),
   required: z.boolean().optional(),
+  label: z
+    .string()
+    .trim()
+    .max(40)
+    .regex(/^[\p{L}\p{N}][\p{L}\p{N} ’'-]*$/u, 'letters, digits and spaces')
+    .optional(),
   get of() {
     return z.array(detailFieldSchema).optional();
   },
 });
 
-/** A type of signal. `verb` begins its sentences ("ordered"), `fields` are its details. */
+/** What a detail is called among others: by its label, or by its key where another one goes by that label too. */
+export function detailName(field: DetailField, fields: readonly DetailField[]): string {
+  const label = ownLabel(field);
+  const isTaken = fields.some((other) => other.key !== field.key && (other.key === label || ownLabel(other) === label));
+  return isTaken ? field.key : label;
+}
+const ownLabel = ({ label, key }: DetailField): string => label ?? key.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
+
+/** One of the things in a list: `an item` */
+export const oneOfList = (field: DetailField, fields: readonly DetailField[]): string =>
+  field.key === 'items' ? 'an item' : `one of ${detailName(field, fields)}`;
+
+/** What a path leads to, in words: `quantity of items` */
+export function pathWords(path: string, fields: readonly DetailField[]): string {
+  const [first, ...inner] = path.split('.');
+  const field = fields.find(({ key }) => key === first);
+  if (!field) return path;
+  const name = detailName(field, fields);
+  return inner.length === 0 ? name : `${pathWords(inner.join('.'), field.of ?? [])} of ${name}`;
+}
+
+/**
+ * A type of signal. `verb` begins its sentences ("ordered"), `fields` are its details. `participle` is the first word of the verb behind
+ * "has", where that is another one ("driven"); `one` and `many` are what counts ("a rental", "rentals").
+ */
 export const signalTypeBodySchema = z.strictObject({
   direction: directionSchema,
-  verb: z.string().min(1).max(60),
+  verb: z.string().trim().min(1).max(60),
+  participle: z
+    .string()
+    .trim()
+    .regex(/^\S{1,40}$/, 'one word')
+    .optional(),
+  one: nameSchema.optional(),
+  many: nameSchema.optional(),
+  synonyms: synonymsSchema,
   fields: z.array(detailFieldSchema).max(40),
 });
 export type SignalTypeBody = z.infer<typeof signalTypeBodySchema>;
@@ -35,10 +76,11 @@ const items: DetailField = {
   of: [text('product', true), text('line'), { key: 'quantity', type: 'number' }, { key: 'amount', type: 'money' }],
 };
 const money: readonly DetailField[] = [{ key: 'amount', type: 'money' }, text('currency')];
-const message: readonly DetailField[] = [text('channel'), text('campaign'), text('link'), text('url')];
+const address: DetailField = { ...text('url'), label: 'address' };
+const message: readonly DetailField[] = [text('channel'), text('campaign'), text('link'), address];
 
-const until: DetailField = { key: 'until', type: 'date-time' };
-const deal: readonly DetailField[] = [text('deal', true), text('from'), text('stage'), ...money];
+const until: DetailField = { key: 'until', type: 'date-time', label: 'end' };
+const deal: readonly DetailField[] = [text('deal', true), { ...text('from'), label: 'former stage' }, text('stage'), ...money];
 
 const type = (key: string, name: string, verb: string, direction: Direction, fields: readonly DetailField[]) => ({
   key,
@@ -60,13 +102,16 @@ export const builtInSignalTypes = [
   type('plan.renewed', 'plan renewed', 'renewed a plan', 'from them', [text('plan', true), until]),
   type('plan.lapsed', 'plan lapsed', 'let a plan lapse', 'neither', [text('plan', true)]),
   type('message.sent', 'message sent', 'was sent a message', 'from us', message),
-  type('message.bounced', 'message bounced', 'bounced a message', 'neither', [...message, { key: 'hard', type: 'yes/no' }]),
+  type('message.bounced', 'message bounced', 'bounced a message', 'neither', [
+    ...message,
+    { key: 'hard', type: 'yes/no', label: 'for good' },
+  ]),
   type('message.opened', 'message opened', 'opened a message', 'from them', message),
   type('message.clicked', 'message clicked', 'clicked in a message', 'from them', message),
   type('message.replied', 'message replied to', 'replied to a message', 'from them', message),
   type('message.received', 'message received', 'wrote to us', 'from them', message),
   type('message.unsubscribed', 'unsubscribed', 'unsubscribed', 'from them', message),
-  type('page.visited', 'page visited', 'visited a page', 'from them', [text('url'), text('path'), text('title')]),
+  type('page.visited', 'page visited', 'visited a page', 'from them', [address, text('path'), text('title')]),
   type('file.downloaded', 'file downloaded', 'downloaded a file', 'from them', [text('file', true)]),
   type('event.registered', 'event registered for', 'registered for an event', 'from them', [text('event', true)]),
   type('event.attended', 'event attended', 'attended an event', 'from them', [text('event', true)]),

@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { keepsSchema } from '../contacts/points.ts';
 import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 import { subjectKindSchema } from '../settings/subject-kind.ts';
-import { keySchema, nameSchema } from '../settings/keys.ts';
+import { keySchema, nameSchema, synonymsSchema } from '../settings/keys.ts';
 
-export const bandSchema = z.strictObject({ key: keySchema, name: nameSchema, from: z.number() });
+export const bandSchema = z.strictObject({ key: keySchema, name: nameSchema, from: z.number(), synonyms: synonymsSchema });
 export type Band = z.infer<typeof bandSchema>;
 
 export const pointsSchema = z.number().min(-10_000).max(10_000);

@@ -23,3 +23,6 @@ export function keyFrom(name: string, taken: ReadonlySet<string> = new Set()): s
 
 /** A name as people read it. */
 export const nameSchema = z.string().trim().min(1).max(120);
+
+/** What else people call a thing: read where somebody types, and never shown in its place. */
+export const synonymsSchema = z.array(nameSchema).max(30).optional();

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { keySchema } from '../settings/keys.ts';
+import { keySchema, synonymsSchema } from '../settings/keys.ts';
 
 /** A kind of tag: its short prefix, what it is for, and how one tag of it relates to the next. */
 export const familyBodySchema = z.strictObject({
@@ -15,6 +15,7 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
     purpose: z.string().max(500).optional(),
     /** a valued tag carries a number or a date */
     value: z.enum(['number', 'date']).optional(),
+    synonyms: synonymsSchema,
   });
 export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;
 

@@ -1,6 +1,6 @@
-import { COMPARISONS, type LeafOf, type Measure, type NumberOp, type Value, type Catalogue } from '@eager-sieve/core';
+import { COMPARISONS, numbersOf, pathWords, type LeafOf, type Measure, type NumberOp, type Value, type Catalogue } from '@eager-sieve/core';
 import { Checks, Choice, WindowInput } from './inputs';
-import { summable, withPart, type LineProps } from './line';
+import { withPart, type LineProps } from './line';
 import { TestEditor } from '../test-editor';
 import { WhereEditor } from '../where-editor';
 
@@ -129,7 +129,9 @@ function measureChoices(catalogue: Catalogue): readonly (readonly [string, strin
     ...types.map((type) => [`type ${type.id}`, `how often: ${type.body.verb}`] as const),
     ...types.map((type) => [`days ${type.id}`, `on how many days: ${type.body.verb}`] as const),
     ...types.flatMap((type) =>
-      summable(type.body.fields).map((path) => [`sum ${type.id} ${path}`, `total ${path}: ${type.body.verb}`] as const),
+      numbersOf(type.body.fields).map(
+        (path) => [`sum ${type.id} ${path}`, `total ${pathWords(path, type.body.fields)}: ${type.body.verb}`] as const,
+      ),
     ),
   ];
 }

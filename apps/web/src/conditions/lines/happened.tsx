@@ -1,8 +1,8 @@
-import { type DetailLeaf, type LeafOf, type SignalTypes } from '@eager-sieve/core';
+import { numbersOf, pathWords, type DetailLeaf, type LeafOf, type SignalTypes } from '@eager-sieve/core';
 import { DurationEditor, ALL } from '../test-editor';
 import { WhereEditor } from '../where-editor';
 import { AT_LEAST_ONCE, Choice, LimitInput, WindowInput } from './inputs';
-import { summable, withPart, type LineProps } from './line';
+import { withPart, type LineProps } from './line';
 
 type SignalLeaf = LeafOf<'signal'>;
 type Measured = 'times' | 'days' | 'sum' | 'first' | 'latest';
@@ -12,7 +12,7 @@ const measuredBy = (leaf: SignalLeaf): Measured => (leaf.days ? 'days' : leaf.su
 /** Something happened: so often, on so many days, summing to so much, or only the first or the latest time. */
 export function SignalLine({ leaf, catalogue, onChange }: LineProps<'signal'>) {
   const fields = catalogue.detailsOf(catalogue.signalTypes(leaf.type));
-  const sums = summable(fields);
+  const sums = numbersOf(fields);
   const by = measuredBy(leaf);
   const measured = (next: Measured): SignalLeaf => {
     const { count: _count, days: _days, sum: _sum, pick: _pick, ...rest } = leaf;
@@ -44,7 +44,7 @@ export function SignalLine({ leaf, catalogue, onChange }: LineProps<'signal'>) {
           <Choice
             label="sum of"
             value={leaf.sum.path}
-            choices={sums.map((path) => [path, path])}
+            choices={sums.map((path) => [path, pathWords(path, fields)])}
             onPick={(path) => leaf.sum && onChange({ ...leaf, sum: { ...leaf.sum, path } })}
           />
           <LimitInput

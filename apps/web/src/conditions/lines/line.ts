@@ -1,4 +1,4 @@
-import { type Catalogue, type DetailField, type Leaf, type LeafKind, type LeafOf } from '@eager-sieve/core';
+import { type Catalogue, type Leaf, type LeafKind, type LeafOf } from '@eager-sieve/core';
 
 /** What the editor of every kind of line is given. */
 export interface LineProps<Kind extends LeafKind> {
@@ -6,18 +6,6 @@ export interface LineProps<Kind extends LeafKind> {
   readonly catalogue: Catalogue;
   readonly onChange: (leaf: Leaf) => void;
 }
-
-const isNumber = (field: DetailField): boolean => field.type === 'money' || field.type === 'number';
-
-/** The paths of what can be added up: numbers and money of a signal, and of the things in its lists. */
-export const summable = (fields: readonly DetailField[]): readonly string[] =>
-  fields.flatMap((field) =>
-    field.type === 'list'
-      ? (field.of ?? []).filter(isNumber).map((inner) => `${field.key}.${inner.key}`)
-      : isNumber(field)
-        ? [field.key]
-        : [],
-  );
 
 /** The line with a part put in, or left out where it says nothing. */
 export function withPart<L extends Leaf>(leaf: L, part: string, value: unknown): L {

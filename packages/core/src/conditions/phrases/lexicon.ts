@@ -1,6 +1,7 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../../settings/definitions.ts';
 import { spokenName } from '../describe/names.ts';
+import { verbForms } from '../../text/verbs.ts';
 import { runOf, tokensOf, type Token } from './tokens.ts';
 import { FIELD_WORDS, FILLERS, isNegation, OTHER_WORDS } from './words/language.ts';
 import { CUE_WORDS } from './words/cues.ts';
@@ -27,6 +28,12 @@ export type Meaning =
   | { readonly kind: 'value'; readonly field: number; readonly value: string }
   | { readonly kind: 'detail'; readonly type: number; readonly path: string; readonly value: string };
 
+interface Named {
+  readonly name: string;
+  readonly key: string;
+  readonly synonyms?: readonly string[] | undefined;
+}
+
 /** Between the words of a run: a quoted text holds spaces of its own. */
 const JOINT = '\n';
 /** A longer text is nothing that somebody would type to mean it. */
@@ -44,7 +51,7 @@ export class Lexicon {
   constructor(catalogue: Catalogue) {
     for (const type of catalogue.all('signalType')) {
       const meaning: Meaning = { kind: 'signal', type: type.id };
-      for (const words of new Set([spokenName(type as AnyDefinition), type.name, ...(SIGNAL_WORDS[type.key] ?? [])]))
+      for (const words of new Set([spokenName(type as AnyDefinition), type.name, ...(SIGNAL_WORDS[type.key] ?? []), ...ownWords(type)]))
         this.#add(words, meaning);
       if (type.key === 'order.placed') for (const words of SPENT_WORDS) this.#add(words, { ...meaning, spent: true });
     }
@@ -55,7 +62,7 @@ export class Lexicon {
       const meaning: Meaning = { kind: 'field', field: field.id };
       this.#add(field.name, meaning);
       this.#addKey(field.key, meaning);
-      for (const words of FIELD_WORDS[field.key] ?? []) this.#add(words, meaning);
+      for (const words of [...(FIELD_WORDS[field.key] ?? []), ...(field.body.synonyms ?? [])]) this.#add(words, meaning);
       if (field.body.type === 'yes/no') for (const name of partsOfYesNo(field.name)) this.#add(name, meaning);
       if (field.body.of === 'company')
         for (const whose of ['company', "company's", 'company has', 'their company']) this.#add(`${whose} ${field.name}`, meaning);
@@ -64,7 +71,14 @@ export class Lexicon {
     for (const tag of catalogue.all('tag')) {
       const meaning: Meaning = { kind: 'tag', tag: tag.id };
       const [family = '', ...rest] = tag.key.split('.');
-      for (const name of new Set([tag.key, tag.name, withoutHas(tag.name), tag.key.replace(/[.-]/g, ' '), `${family} ${tag.name}`]))
+      for (const name of new Set([
+        tag.key,
+        tag.name,
+        withoutHas(tag.name),
+        tag.key.replace(/[.-]/g, ' '),
+        `${family} ${tag.name}`,
+        ...(tag.body.synonyms ?? []),
+      ]))
         this.#add(name, meaning);
       // The rest of its key says it too, where nothing else is called so.
       if (rest.length > 0) this.#addKey(rest.join(' ').replace(/-/g, ' '), { ...meaning, isPart: true });
@@ -114,8 +128,8 @@ export class Lexicon {
       }
   }
 
-  #named({ name, key }: { readonly name: string; readonly key: string }, meaning: Meaning): void {
-    this.#add(name, meaning);
+  #named({ name, key, synonyms }: Named, meaning: Meaning): void {
+    for (const words of [name, ...(synonyms ?? [])]) this.#add(words, meaning);
     if (name !== key) this.#addKey(key, meaning);
   }
 
@@ -176,8 +190,19 @@ export class Lexicon {
 /** What else a field or a type of signals is called, and the names of its choices. */
 export const synonymsOf = (definition: Definition<'field'> | Definition<'signalType'>): readonly string[] =>
   definition.kind === 'field'
-    ? [...(FIELD_WORDS[definition.key] ?? []), ...(definition.body.options ?? []).map(({ name }) => name)]
-    : [definition.name, ...(SIGNAL_WORDS[definition.key] ?? [])];
+    ? [
+        ...(FIELD_WORDS[definition.key] ?? []),
+        ...(definition.body.synonyms ?? []),
+        ...(definition.body.options ?? []).flatMap(({ name, synonyms }) => [name, ...(synonyms ?? [])]),
+      ]
+    : [definition.name, ...(SIGNAL_WORDS[definition.key] ?? []), ...ownWords(definition)];
+
+/** What the people of a workspace call one of its types of signals: as they said, and by what its verb becomes in a sentence. */
+function ownWords({ key, body: { verb, participle, one, many, synonyms = [] } }: Definition<'signalType'>): readonly string[] {
+  const said = [one, many].flatMap((noun) => (noun === undefined ? [] : [noun]));
+  const forms = SIGNAL_WORDS[key] ? [] : verbForms(verb);
+  return [...synonyms, ...said, ...forms, ...(participle === undefined ? [] : [verb.replace(/^\S+/, participle)])];
+}
 
 const lexicons = new WeakMap<Catalogue, Lexicon>();
 /** A catalogue never changes, so its words are gathered once. */

@@ -1,4 +1,4 @@
-import { type DetailField } from '../../../intake/signal-types.ts';
+import { detailName, oneOfList, type DetailField } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
 import { detailStorage } from '../../prepare/details.ts';
 import { type DetailCondition, type DetailLeaf } from '../../schema.ts';
@@ -14,6 +14,8 @@ export interface Details {
 /** `ordered`, and what follows it: `an item whose line is glaze` */
 export interface Said {
   readonly verb: string;
+  /** the verb behind "has" */
+  readonly participle: string;
   readonly rest: string;
 }
 
@@ -60,10 +62,16 @@ const choiceSaid =
   (value: unknown): string =>
     quotedSaid(question.options?.find((option) => option.key === value)?.name ?? String(value));
 
+/** What the detail at a path is called; one that is gone goes by its path. */
+const named = (path: string, fields: readonly DetailField[]): string => {
+  const field = fields.find(({ key }) => key === path);
+  return field ? detailName(field, fields) : path;
+};
+
 function leafSaid(leaf: DetailLeaf, fields: readonly DetailField[], details: Details): string {
   const question = questionOf(leaf.path, details);
   const shown = question ? choiceSaid(question) : valueSaid(leaf, fields, details);
-  return `${question ? quotedSaid(question.label) : leaf.path} ${testSaid(leaf, detailStorage(fields, leaf.path), shown)}`;
+  return `${question ? quotedSaid(question.label) : named(leaf.path, fields)} ${testSaid(leaf, detailStorage(fields, leaf.path), shown)}`;
 }
 
 /** `with “the price” to “What stops you?”` */
@@ -81,12 +89,13 @@ export function objectOf(verb: string): { readonly start: string; readonly noun:
  *
  * @param verb such as `ordered` or `answered a form`
  * @param isOne whether it is of one type of signal: then its object can be called by name
+ * @param behindHas makes the verb what stands behind "has"
  */
-export function objectSaid(verb: string, isOne: boolean, details: Details): Said {
+export function objectSaid(verb: string, isOne: boolean, behindHas: (verb: string) => string, details: Details): Said {
   const { where, fields } = details;
   const { start, noun } = objectOf(verb);
   const isObject = (each: DetailCondition): each is DetailLeaf =>
-    isPath(each) && isOneValue(each) && (noun === each.path || Object.hasOwn(NAMED, each.path));
+    isPath(each) && isOneValue(each) && (noun === named(each.path, fields) || Object.hasOwn(NAMED, each.path));
   // Who answered a form answered Find your clay; who started a plan started the plan Bench.
   const object = isOne && noun !== '' ? where.find(isObject) : undefined;
   const whose: string[] = [];
@@ -103,10 +112,10 @@ export function objectSaid(verb: string, isOne: boolean, details: Details): Said
   }
   const name =
     object &&
-    `${start} ${Object.hasOwn(NAMED, object.path) ? '' : `the ${object.path} `}${valueSaid(object, fields, details)(object.value)}`;
+    `${start} ${Object.hasOwn(NAMED, object.path) ? '' : `the ${named(object.path, fields)} `}${valueSaid(object, fields, details)(object.value)}`;
   // What has no object has nothing to which "whose" could belong.
   const facts = whose.length === 0 ? [] : noun === '' || name ? [`(${listed(whose, 'and')})`] : [`whose ${listed(whose, 'and')}`];
-  return { verb: name ?? verb, rest: [...facts, listed(others, 'and')].filter(Boolean).join(' ') };
+  return { verb: name ?? verb, participle: behindHas(name ?? verb), rest: [...facts, listed(others, 'and')].filter(Boolean).join(' ') };
 }
 
 /** What some or none of a list has: `an item whose line is glaze and quantity is at least 2` */
@@ -116,9 +125,14 @@ function listSaid(each: Exclude<DetailCondition, DetailLeaf>, details: Details, 
   const question = questionOf(path, details);
   const [only, ...more] = each.of;
   if (question && only && more.length === 0 && isValue(only)) return answerSaid(question, only, isSome ? 'with' : 'without');
-  const inner = details.fields.find((field) => field.key === path.split('.')[0])?.of ?? [];
+  const list = details.fields.find((field) => field.key === path.split('.')[0]);
+  const inner = list?.of ?? [];
   const tests = each.of.map((leaf) => leafSaid(leaf, inner, details));
-  const one = question ? `an answer to ${quotedSaid(question.label)}` : path === 'items' ? 'an item' : `one of ${path}`;
+  const one = question
+    ? `an answer to ${quotedSaid(question.label)}`
+    : list?.key === path
+      ? oneOfList(list, details.fields)
+      : `one of ${path}`;
   const whole = `${one}${tests.length > 0 ? ` whose ${listed(tests, 'and')}` : ''}`;
   if (isSome && isItself) return whole;
   return `${isSome ? 'with' : 'without'} ${whole}`;

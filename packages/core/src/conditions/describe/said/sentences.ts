@@ -118,7 +118,7 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     const sides = [leaf.from ? `from ${listed(leaf.from.map(shown), 'or')}` : '', leaf.to ? `to ${listed(leaf.to.map(shown), 'or')}` : '']
       .filter(Boolean)
       .join(' ');
-    return clause('whose', slot(name), ...done({ verb: 'changed', rest: sides }, leaf.count, leaf.within, 'one'));
+    return clause('whose', slot(name), ...done({ verb: 'changed', participle: 'changed', rest: sides }, leaf.count, leaf.within, 'one'));
   },
   compare: (leaf, catalogue) =>
     clause(

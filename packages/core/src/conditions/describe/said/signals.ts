@@ -1,4 +1,7 @@
+import { pathWords } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
+import { type SignalTypeId } from '../../../settings/ids.ts';
+import { participleOf } from '../../../text/verbs.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { durationWords } from '../../words.ts';
@@ -12,14 +15,13 @@ import { isAny, isNone, listed, numberText, timesSaid, windowSaid } from './valu
 export type Grammatical = 'one' | 'many' | 'company' | 'companies';
 export const isOne = (number: Grammatical): boolean => number === 'one' || number === 'company';
 
-/** Verbs whose participle is not their past. */
-const PARTICIPLES: ReadonlyMap<string, string> = new Map(
-  `was been, were been, wrote written, gave given, withdrew withdrawn, took taken, began begun, went gone, saw seen, came come, did done, chose chosen,
-   spoke spoken, ran run, became become, drove driven`
-    .split(',')
-    .map((pair) => pair.trim().split(' ') as [string, string]),
-);
-export const participle = (verb: string): string => verb.replace(/^\S+/, (first) => PARTICIPLES.get(first) ?? first);
+/** What a type of signal says behind "has", by its own word where it has one. */
+export const behindHas =
+  (catalogue: Catalogue, type: number | undefined) =>
+  (verb: string): string => {
+    const own = type === undefined ? undefined : catalogue.body('signalType', type as SignalTypeId)?.participle;
+    return own === undefined ? participleOf(verb) : verb.replace(/^\S+/, own);
+  };
 
 const words = (...parts: readonly string[]): string => parts.filter(Boolean).join(' ');
 export const has = (number: Grammatical): string => (isOne(number) ? 'has' : 'have');
@@ -32,7 +34,7 @@ export function done(what: Said, count: Count | undefined, within: Window | unde
   const { verb } = what;
   if (isNone(count)) {
     const never = windowSaid(within) === '' ? 'never' : 'not';
-    return partsOf(has(number), slot(never), slot(participle(verb)), rest(what.rest), when(within));
+    return partsOf(has(number), slot(never), slot(what.participle), rest(what.rest), when(within));
   }
   const did = slot(isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
   if (count === undefined || isAny(count)) return partsOf(did, rest(what.rest), when(within));
@@ -54,7 +56,8 @@ function whatOf(type: SignalTypes, where: LeafOf<'signal'>['where'], catalogue: 
           'or',
         );
   const fields = catalogue.detailsOf(catalogue.signalTypes(type));
-  return objectSaid(verb, typeof type === 'number', { where: where ?? [], fields, catalogue });
+  const first = typeof type === 'string' ? undefined : [type].flat()[0];
+  return objectSaid(verb, typeof type === 'number', behindHas(catalogue, first), { where: where ?? [], fields, catalogue });
 }
 
 export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical): readonly Part[] {
@@ -89,13 +92,11 @@ function sumSaid(
   const isMoney = (inner.length > 0 ? field?.of?.find(({ key }) => key === inner[0]) : field)?.type === 'money';
   const much = `${limitWords({ op: sum.op, value: [sum.value].flat().map(numberText) })}${isMoney ? ` ${catalogue.workspace.currency}` : ''}`;
   if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return partsOf('spent', slot(much));
-  return partsOf(...did, slot(`, with a total ${sum.path.split('.').reverse().join(' of ')} of ${much}`));
+  return partsOf(...did, slot(`, with a total ${pathWords(sum.path, fields)} of ${much}`));
 }
 
 function thenSaid(then: NonNullable<LeafOf<'signal'>['then']>, catalogue: Catalogue): string {
   const what = whatOf(then.type, then.where, catalogue);
   const soon = then.within ? `within ${durationWords(then.within)}` : '';
-  return then.happens
-    ? words('and then', what.verb, what.rest, soon)
-    : words('and had not', participle(what.verb), what.rest, soon || 'since');
+  return then.happens ? words('and then', what.verb, what.rest, soon) : words('and had not', what.participle, what.rest, soon || 'since');
 }

@@ -1,4 +1,4 @@
-import { type DetailField } from '../../../intake/signal-types.ts';
+import { detailName, oneOfList, type DetailField } from '../../../intake/signal-types.ts';
 import { NAMED, objectOf } from '../../describe/said/details.ts';
 import { quotedSaid } from '../../describe/said/values.ts';
 import { detailStorage } from '../../prepare/details.ts';
@@ -34,8 +34,9 @@ function readDetail(saying: Saying, fields: readonly DetailField[], object: Deta
   return cursor.longest<DetailLeaf>([
     ...fields
       .filter(({ type }) => type !== 'answers' && type !== 'list')
-      .map(({ key }) => () => {
-        const test = cursor.take(key, 'detail')
+      .map((field) => () => {
+        const { key } = field;
+        const test = cursor.take(detailName(field, fields), 'detail')
           ? readSaidTest(cursor, detailStorage(fields, key), detailValue(saying, fields, key))
           : undefined;
         return test && { path: key, ...test };
@@ -80,8 +81,9 @@ function readOther(
       const path = cursor.take(`${word} one of`, 'in a list') ? unknownAnswer(saying, fields) : undefined;
       return path === undefined ? undefined : quantified(word === 'with', path, elements([{ key: 'value', type: 'text' }]));
     }),
-    ...lists.flatMap(({ key, of = [] }) => {
-      const one = key === 'items' ? 'an item' : `one of ${key}`;
+    ...lists.flatMap((list) => {
+      const { key, of = [] } = list;
+      const one = oneOfList(list, fields);
       return [
         ...(verb === 'ordered' ? [() => (cursor.take(one, 'in a list') ? quantified(true, key, elements(of)) : undefined)] : []),
         ...(['with', 'without'] as const).map(

@@ -1,9 +1,9 @@
-import { type DetailField } from '../../../intake/signal-types.ts';
+import { detailName, pathWords, type DetailField } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
 import { type SignalTypeId } from '../../../settings/ids.ts';
 import { nameSaid } from '../../describe/names.ts';
 import { NAMED, objectOf } from '../../describe/said/details.ts';
-import { ANYTHING, isOne, NOTHING, participle, type Grammatical } from '../../describe/said/signals.ts';
+import { ANYTHING, behindHas, isOne, NOTHING, type Grammatical } from '../../describe/said/signals.ts';
 import { numbersOf } from '../../prepare/signals.ts';
 import { type Count, type DetailCondition, type DetailLeaf, type LeafOf, type Measure, type SignalTypes } from '../../schema.ts';
 import { type Cursor } from '../cursor.ts';
@@ -46,9 +46,7 @@ export class SaidSignals {
   measure(): Measure | undefined {
     const cursor = this.#cursor;
     const all = this.#catalogue.detailsOf(this.#catalogue.all('signalType').map(({ id }) => id));
-    const sums = numbersOf(all).map(
-      (path) => [`the total ${path.split('.').reverse().join(' of ')} of what they`, { sum: { path } }] as const,
-    );
+    const sums = numbersOf(all).map((path) => [`the total ${pathWords(path, all)} of what they`, { sum: { path } }] as const);
     const more = readKnown<Pick<Extract<Measure, { type: SignalTypes }>, 'days' | 'sum'>>(cursor, 'a number', [
       ['the number of days on which they', { days: true }],
       ['the number of times they', {}],
@@ -102,10 +100,11 @@ export class SaidSignals {
         },
         () => {
           if (!cursor.take(',', 'a sum') || !cursor.take('with a total', 'a sum')) return undefined;
+          const fields = this.#detailsOf(type);
           const path = readKnown(
             cursor,
             'detail',
-            numbersOf(this.#detailsOf(type)).map((each) => [each.split('.').reverse().join(' of '), each] as const),
+            numbersOf(fields).map((each) => [pathWords(each, fields), each] as const),
           );
           const limit = path !== undefined && cursor.take('of', 'of') ? this.#much() : undefined;
           return limit && path !== undefined ? { sum: { path, ...limit } } : undefined;
@@ -176,7 +175,8 @@ export class SaidSignals {
   /** What was done, in the past or, behind a "has not", as a participle. */
   #done(number: Grammatical, isNot: boolean): Done | undefined {
     const cursor = this.#cursor;
-    const said = (verb: string): string => (isNot ? participle(verb) : isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
+    const said = (verb: string, type?: number): string =>
+      isNot ? behindHas(this.#catalogue, type)(verb) : isOne(number) ? verb : verb.replace(/^was\b/, 'were');
     return cursor.longest<Done>([
       ...(['from them', 'from us'] as const).map(
         (type) => () => (cursor.take(said(ANYTHING[type]), 'anything') ? { type, where: [] } : undefined),
@@ -188,7 +188,7 @@ export class SaidSignals {
         const first = readKnown<SignalTypeId>(
           cursor,
           'signal',
-          verbs.map(([verb, id]) => [said(verb), id] as const),
+          verbs.map(([verb, id]) => [said(verb, id), id] as const),
         );
         if (first === undefined) return undefined;
         const others = cursor.first<SignalTypeId[]>(() => this.#otherTypes(verbs)) ?? [];
@@ -218,19 +218,20 @@ export class SaidSignals {
   }
 
   /** `answered Find your clay`, `started the plan Bench`: what it was done to, by name. */
-  #named(said: (verb: string) => string): Done | undefined {
+  #named(said: (verb: string, type: number) => string): Done | undefined {
     const cursor = this.#cursor;
     return cursor.longest<Done>(
       this.#catalogue.all('signalType').map(({ id }) => () => {
         const verb = this.#verb(id);
         const { start, noun } = objectOf(verb);
-        if (noun === '' || !cursor.take(said(start), 'signal')) return undefined;
+        if (noun === '' || !cursor.take(said(start, id), 'signal')) return undefined;
         const fields = this.#detailsOf(id);
         const object = cursor.longest<DetailLeaf>(
           fields
-            .filter(({ key }) => key === noun || Object.hasOwn(NAMED, key))
-            .map(({ key }) => () => {
-              if (!Object.hasOwn(NAMED, key) && !cursor.take(`the ${key}`, 'detail')) return undefined;
+            .map((field) => ({ key: field.key, name: detailName(field, fields) }))
+            .filter(({ key, name }) => name === noun || Object.hasOwn(NAMED, key))
+            .map(({ key, name }) => () => {
+              if (!Object.hasOwn(NAMED, key) && !cursor.take(`the ${name}`, 'detail')) return undefined;
               const value = detailValue(this.#saying, fields, key)();
               return value === undefined ? undefined : { path: key, op: 'is', value };
             }),
