@@ -50,6 +50,17 @@ describe('what stands in fields and details', () => {
     ]);
   });
 
+  it('tells how many have a field, a signal or a tag, as a count would', async () => {
+    const { held } = await values();
+    const asked = async (condition: object): Promise<number> =>
+      ((await server.call('post', '/api/v1/audiences/count').send({ condition }).expect(200)).body as { count: number }).count;
+    const of = (kind: string, key: string): number | undefined => held.find((each) => each.kind === kind && each.key === key)?.count;
+    expect(of('signalType', 'order.placed')).toBe(await asked({ kind: 'signal', type: 'order.placed' }));
+    expect(of('field', 'city')).toBe(await asked({ kind: 'field', field: 'city', op: 'is filled' }));
+    expect(of('field', 'years')).toBe(3);
+    expect(held.every(({ count }) => count > 0)).toBe(true);
+  });
+
   it('is of now as soon as definitions change, and of a minute ago at most', async () => {
     await server
       .call('put', '/api/v1/contacts')

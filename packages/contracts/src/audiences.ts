@@ -42,6 +42,9 @@ export const valuesViewSchema = z.object({
   details: z.array(
     z.object({ signal: z.string(), path: z.string().describe('`plan`, or `items.line` of what a list holds'), ...standing }),
   ),
+  held: z
+    .array(z.object({ kind: z.enum(['field', 'tag', 'signalType', 'audience']), key: z.string(), count: z.int() }))
+    .describe('how many have a field filled or a tag, did something ever, or are in an audience'),
 });
 export type ValuesView = z.infer<typeof valuesViewSchema>;
 

@@ -4,7 +4,7 @@ import { type ValuesView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
 import { DefinitionStore } from '../settings/definition-store';
-import { valuesInDetails, valuesInFields, type Found } from './queries/values';
+import { held, valuesInDetails, valuesInFields, type Found } from './queries/values';
 
 /** So long what was found is good enough to be offered. */
 const FRESH_MS = 60_000;
@@ -62,9 +62,17 @@ export class ValuesService {
         path,
         ...rest,
       })),
+      held: (await held(this.database)).flatMap(({ id, count }) => {
+        const { kind, key } = catalogue.any(id) ?? {};
+        return isHeld(kind) && key !== undefined ? [{ kind, key, count }] : [];
+      }),
     };
   }
 }
+
+type Held = ValuesView['held'][number]['kind'];
+const isHeld = (kind: string | undefined): kind is Held =>
+  kind === 'field' || kind === 'tag' || kind === 'signalType' || kind === 'audience';
 
 interface Gathered {
   readonly of: number;

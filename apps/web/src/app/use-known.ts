@@ -23,8 +23,8 @@ function withKnown(catalogue: Catalogue, data: ValuesView): Catalogue {
 }
 
 /** What is gone since it was found is left out. */
-function knownOf({ fields, details }: ValuesView, catalogue: Catalogue): KnownValues {
-  return new KnownValues([
+function knownOf({ fields, details, held }: ValuesView, catalogue: Catalogue): KnownValues {
+  const values = [
     ...fields.flatMap(({ field, values }): ValuesOf[] => {
       const id = catalogue.find('field', field)?.id;
       return id === undefined ? [] : [{ field: id, values }];
@@ -33,5 +33,14 @@ function knownOf({ fields, details }: ValuesView, catalogue: Catalogue): KnownVa
       const id = catalogue.find('signalType', signal)?.id;
       return id === undefined ? [] : [{ type: id, path, values }];
     }),
-  ]);
+  ];
+  return new KnownValues(
+    values,
+    new Map(
+      held.flatMap(({ kind, key, count }) => {
+        const id = catalogue.find(kind, key)?.id;
+        return id === undefined ? [] : [[id as number, count]];
+      }),
+    ),
+  );
 }

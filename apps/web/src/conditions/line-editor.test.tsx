@@ -1,8 +1,9 @@
 import { lineText, orThrow, prepare, type Leaf } from '@eager-sieve/core';
-import { cleanup, render, screen } from '@testing-library/react';
+import { cleanup, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { catalogue, signalType } from '../testing/catalogue';
+import { openPart } from '../testing/page';
 import { LineEditor } from './line-editor';
 import { lineAbout, subjectGroups, subjectOf } from './subjects';
 
@@ -43,7 +44,7 @@ describe('picking a line', () => {
   });
 
   it('asks since when a tag has been there, and what value it carries', async () => {
-    render(<Holder initial={{ kind: 'tag', tag: 3, op: 'has' }} />);
+    openPart(<Holder initial={{ kind: 'tag', tag: 3, op: 'has' }} />);
     await userEvent.selectOptions(screen.getByLabelText('since'), 'in the last');
     expect(shown()).toBe('has tag glaze.ash, came in the last 30 days');
     await userEvent.selectOptions(screen.getByLabelText('has or lacks'), 'they do not have it');
@@ -57,7 +58,7 @@ describe('picking a line', () => {
   });
 
   it('measures by days, by a sum, by the latest alone, and by what came after', async () => {
-    render(<Holder initial={{ kind: 'signal', type: signalType('order.placed') }} />);
+    openPart(<Holder initial={{ kind: 'signal', type: signalType('order.placed') }} />);
     await userEvent.selectOptions(screen.getByLabelText('measured by'), 'on so many days');
     expect(shown()).toBe('ordered on at least 2 days ever');
     await userEvent.selectOptions(screen.getByLabelText('measured by'), 'summing to');
@@ -74,7 +75,7 @@ describe('picking a line', () => {
   });
 
   it('asks where they stand, what changed, and one number against another', async () => {
-    render(<Holder initial={{ kind: 'stage', op: 'is at least', value: 13 }} />);
+    openPart(<Holder initial={{ kind: 'stage', op: 'is at least', value: 13 }} />);
     await userEvent.selectOptions(screen.getByLabelText('how'), 'is one of');
     await userEvent.click(screen.getByLabelText('customer'));
     expect(shown()).toBe('stage is one of "heard of us", customer');
@@ -91,7 +92,7 @@ describe('picking a line', () => {
   });
 
   it('asks for the value that its operator takes', async () => {
-    render(<Holder initial={{ kind: 'field', of: 'contact', field: 6, op: 'on', value: '2026-11-25' }} />);
+    openPart(<Holder initial={{ kind: 'field', of: 'contact', field: 6, op: 'on', value: '2026-11-25' }} />);
     await userEvent.selectOptions(screen.getByLabelText('fact: how'), 'within the next');
     expect(shown()).toBe('birthday within the next 30 days');
     await userEvent.clear(screen.getByLabelText('fact: how many'));
@@ -105,7 +106,7 @@ describe('picking a line', () => {
   });
 
   it('lets several choices be ticked, and never none', async () => {
-    render(<Holder initial={{ kind: 'field', of: 'contact', field: 5, op: 'is one of', value: ['price'] }} />);
+    openPart(<Holder initial={{ kind: 'field', of: 'contact', field: 5, op: 'is one of', value: ['price'] }} />);
     await userEvent.click(screen.getByLabelText('finding the time'));
     expect(latest).toMatchObject({ value: ['price', 'time'] });
     await userEvent.click(screen.getByLabelText('the price'));
@@ -114,7 +115,7 @@ describe('picking a line', () => {
   });
 
   it('shows bands with where they begin', async () => {
-    render(<Holder initial={{ kind: 'band', scorecard: 7, op: 'is one of', value: ['eager'] }} />);
+    openPart(<Holder initial={{ kind: 'band', scorecard: 7, op: 'is one of', value: ['eager'] }} />);
     expect(screen.getByText('from 60')).toBeInTheDocument();
     await userEvent.click(screen.getByRole('checkbox', { name: /quiet/ }));
     expect(shown()).toBe('Keenness is one of eager, quiet');
@@ -123,7 +124,7 @@ describe('picking a line', () => {
   });
 
   it('counts signals, in a window, with their details picked from what is known', async () => {
-    render(<Holder initial={{ kind: 'signal', type: signalType('form.answered'), within: { last: 30, unit: 'days' } }} />);
+    openPart(<Holder initial={{ kind: 'signal', type: signalType('form.answered'), within: { last: 30, unit: 'days' } }} />);
     await userEvent.click(screen.getByRole('button', { name: '+ detail' }));
     await userEvent.selectOptions(screen.getByLabelText('detail'), 'answer to “What stops you?” (Find your clay)');
     expect(shown()).toBe('answered a form where answers.stops is price at least once in the last 30 days');
@@ -138,7 +139,7 @@ describe('picking a line', () => {
   });
 
   it('asks about the things inside a list', async () => {
-    render(<Holder initial={{ kind: 'signal', type: signalType('order.placed') }} />);
+    openPart(<Holder initial={{ kind: 'signal', type: signalType('order.placed') }} />);
     await userEvent.click(screen.getByRole('button', { name: '+ detail' }));
     await userEvent.selectOptions(screen.getByLabelText('detail'), 'line of an item');
     await userEvent.selectOptions(screen.getByLabelText('detail: how'), 'is');
@@ -148,7 +149,7 @@ describe('picking a line', () => {
   });
 
   it('asks several things of the same one in a list, and leaves whether one or none has to answer as it was', async () => {
-    render(
+    openPart(
       <Holder
         initial={{
           kind: 'signal',
@@ -176,7 +177,7 @@ describe('picking a line', () => {
   });
 
   it('asks for details of what followed, and of each side of a comparison', async () => {
-    render(
+    openPart(
       <Holder
         initial={{ kind: 'signal', type: signalType('checkout.left'), then: { type: signalType('order.placed'), happens: false } }}
       />,
@@ -187,7 +188,7 @@ describe('picking a line', () => {
     await userEvent.selectOptions(screen.getByLabelText('followed by what'), 'heard from us');
     expect(shown()).toBe('left the checkout not followed by heard from us at least once ever');
     cleanup();
-    render(
+    openPart(
       <Holder
         initial={{ kind: 'compare', left: { type: signalType('order.placed') }, op: '>', right: { type: signalType('order.placed') } }}
       />,

@@ -1,17 +1,20 @@
-import { type Leaf } from '@eager-sieve/core';
-import { render, screen, within } from '@testing-library/react';
+import { KnownValues, type Leaf } from '@eager-sieve/core';
+import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { catalogue } from '../testing/catalogue';
+import { catalogue, definition } from '../testing/catalogue';
+import { catalogueView, openPart, type Answers } from '../testing/page';
 import { SubjectPicker } from './subject-picker';
 import { subjectGroups } from './subjects';
 
 let picked: Leaf[];
-const open = async (of: 'contact' | 'company' = 'contact'): Promise<void> => {
+const open = async (of: 'contact' | 'company' = 'contact', answers: Answers = {}) => {
   picked = [];
-  render(
+  const served = openPart(
     <SubjectPicker value="" first="+ line" label="Add a line about" catalogue={catalogue} of={of} onPick={(leaf) => picked.push(leaf)} />,
+    answers,
   );
   await userEvent.click(screen.getByRole('button', { name: 'Add a line about' }));
+  return served;
 };
 const input = (): HTMLElement => screen.getByRole('combobox', { name: 'Add a line about' });
 const offered = (): string[] => screen.getAllByRole('option').map((option) => option.textContent ?? '');
@@ -45,6 +48,48 @@ describe('picking what a line is about', () => {
     expect(picked).toHaveLength(1);
     expect(screen.queryByRole('listbox')).not.toBeInTheDocument();
     expect(screen.getByRole('button', { name: 'Add a line about' })).toHaveFocus();
+  });
+
+  it('tells how many have each, once that is known', () => {
+    const order = catalogue.find('signalType', 'order.placed')?.id ?? -1;
+    const tag = catalogue.find('tag', 'glaze.celadon')?.id ?? -1;
+    const known = catalogue.withKnown(new KnownValues([], new Map([[order as number, 1_204]])));
+    const countOf = (value: string): number | undefined =>
+      subjectGroups(known)
+        .flatMap(({ choices }) => choices)
+        .find((choice) => choice.value === value)?.count;
+    expect(countOf(`signal ${order}`)).toBe(1_204);
+    expect(countOf(`tag ${tag}`)).toBe(0);
+    expect(countOf('owner')).toBeUndefined();
+    expect(subjectGroups(catalogue).every(({ choices }) => choices.every(({ count }) => count === undefined))).toBe(true);
+  });
+
+  it('makes a tag that is missing, and goes on with the line about it', async () => {
+    const made = definition(300, 'tag', 'glaze.salt', 'salt lover', { family: 2 });
+    const { asked } = await open('contact', {
+      'GET /api/app/catalogue': catalogueView([made]),
+      'PUT /api/v1/definitions': { made: ['tag glaze.salt'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await userEvent.type(input(), 'salt');
+    await userEvent.click(await screen.findByRole('option', { name: 'as a tag …' }));
+    const name = await screen.findByLabelText('New tag: who has it?');
+    expect(name).toHaveValue('salt');
+    await userEvent.click(screen.getByRole('button', { name: 'Add tag', hidden: true }));
+    await waitFor(() => expect(picked).toEqual([{ kind: 'tag', tag: 300, op: 'has' }]));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ tags: [{ key: 'glaze.salt', name: 'salt', family: 'glaze' }] });
+    expect(screen.queryByLabelText('New tag: who has it?')).not.toBeInTheDocument();
+  });
+
+  it('makes nothing for those who may not', async () => {
+    openPart(
+      <SubjectPicker value="" first="+ line" label="Add a line about" catalogue={catalogue} onPick={() => undefined} />,
+      {},
+      { may: ['definitions:read'] },
+    );
+    await userEvent.click(screen.getByRole('button', { name: 'Add a line about' }));
+    await userEvent.type(input(), 'salt');
+    expect(screen.getByText('Nothing goes by that name.')).toBeInTheDocument();
+    expect(screen.queryByText(/^as a/)).not.toBeInTheDocument();
   });
 
   it('says so where nothing goes by that name, and closes by Escape', async () => {

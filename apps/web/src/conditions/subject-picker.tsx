@@ -1,6 +1,9 @@
 import { fold, type Catalogue, type Leaf, type SubjectKind } from '@eager-sieve/core';
 import { Command } from 'cmdk';
 import { useId, useRef, useState } from 'react';
+import { useMay } from '../app/use-may';
+import { count } from '../ui/number';
+import { makeable, MakeMissing, type Missing } from './make-missing';
 import { lineAbout, subjectGroups, type SubjectChoice, type SubjectGroup } from './subjects';
 
 interface SubjectPickerProps {
@@ -70,6 +73,7 @@ export function SubjectPicker({ value, catalogue, of = 'contact', onPick, label,
   const id = useId();
   const groups = subjectGroups(catalogue, of);
   const shown = groups.flatMap(({ choices }) => choices).find((each) => each.value === value)?.label ?? first ?? value;
+  const [making, setMaking] = useState<{ readonly kind: Missing; readonly name: string }>();
   const close = (): void => {
     setOpen(false);
     button.current?.focus();
@@ -101,6 +105,11 @@ export function SubjectPicker({ value, catalogue, of = 'contact', onPick, label,
           <Subjects
             groups={groups}
             label={label}
+            of={of}
+            onMake={(kind, name) => {
+              close();
+              setMaking({ kind, name });
+            }}
             onPick={(choice) => {
               const leaf = lineAbout(choice.value, catalogue);
               keepLately(choice.value);
@@ -110,36 +119,61 @@ export function SubjectPicker({ value, catalogue, of = 'contact', onPick, label,
           />
         </div>
       )}
+      <MakeMissing
+        kind={making?.kind}
+        name={making?.name ?? ''}
+        catalogue={catalogue}
+        of={of}
+        onMade={onPick}
+        onClose={() => setMaking(undefined)}
+      />
     </span>
   );
 }
 
-function Subjects({ groups, label, onPick }: { groups: readonly SubjectGroup[]; label: string; onPick: (choice: SubjectChoice) => void }) {
+const HEADING =
+  '[&_[cmdk-group-heading]]:quiet [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px]';
+const ITEM = 'data-[selected=true]:bg-base-200 flex cursor-pointer items-baseline justify-between gap-3 rounded px-2 py-1';
+
+interface SubjectsProps {
+  readonly groups: readonly SubjectGroup[];
+  readonly label: string;
+  readonly of: SubjectKind;
+  readonly onPick: (choice: SubjectChoice) => void;
+  readonly onMake: (kind: Missing, name: string) => void;
+}
+
+function Subjects({ groups, label, of, onPick, onMake }: SubjectsProps) {
   const [typed, setTyped] = useState('');
+  const fitting = offered(groups, typed);
+  const mayMake = useMay('definitions:write') && typed.trim() !== '';
   return (
     <Command shouldFilter={false} label={label}>
       <Command.Input autoFocus value={typed} onValueChange={setTyped} placeholder="any word of it" className="input input-sm w-full" />
       <Command.List className="mt-1.5 max-h-80 overflow-y-auto" label={label}>
-        <Command.Empty className="quiet p-2">Nothing goes by that name.</Command.Empty>
-        {offered(groups, typed).map((group) => (
-          <Command.Group
-            key={group.name}
-            heading={group.name}
-            className="[&_[cmdk-group-heading]]:quiet [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px]"
-          >
+        {fitting.length === 0 && <p className="quiet p-2">Nothing goes by that name.</p>}
+        {fitting.map((group) => (
+          <Command.Group key={group.name} heading={group.name} className={HEADING}>
             {group.choices.map((choice) => (
-              <Command.Item
-                key={choice.value}
-                value={`${group.name} ${choice.value}`}
-                className="data-[selected=true]:bg-base-200 flex cursor-pointer items-baseline justify-between gap-3 rounded px-2 py-1"
-                onSelect={() => onPick(choice)}
-              >
+              <Command.Item key={choice.value} value={`${group.name} ${choice.value}`} className={ITEM} onSelect={() => onPick(choice)}>
                 <span className="truncate">{choice.label}</span>
-                {choice.hint && <span className="quiet truncate text-[12px]">{choice.hint}</span>}
+                <span className="quiet flex min-w-0 items-baseline gap-2 text-[12px]">
+                  {choice.hint && <span className="truncate">{choice.hint}</span>}
+                  {choice.count !== undefined && <span className="text-base-content tabular-nums">{count(choice.count)}</span>}
+                </span>
               </Command.Item>
             ))}
           </Command.Group>
         ))}
+        {mayMake && (
+          <Command.Group heading={`Make “${typed.trim()}”`} className={HEADING}>
+            {makeable(of).map(([kind, words]) => (
+              <Command.Item key={kind} value={`make ${kind}`} className={ITEM} onSelect={() => onMake(kind, typed.trim())}>
+                as {words} …
+              </Command.Item>
+            ))}
+          </Command.Group>
+        )}
       </Command.List>
     </Command>
   );

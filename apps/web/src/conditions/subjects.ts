@@ -20,6 +20,8 @@ export interface SubjectChoice {
   readonly label: string;
   /** what it is, beside its name */
   readonly hint?: string | undefined;
+  /** how many have it, where that is known */
+  readonly count?: number | undefined;
   /** by what else it can be found */
   readonly words: readonly string[];
 }
@@ -44,6 +46,7 @@ export function subjectGroups(catalogue: Catalogue, of: SubjectKind = 'contact')
       .all('signalType')
       .filter((type) => type.body.direction === direction)
       .map((type) => ({ value: `signal ${type.id}`, label: type.body.verb, words: synonymsOf(type) }));
+  const counted = (choice: SubjectChoice): SubjectChoice => ({ ...choice, count: heldOf(choice.value, catalogue) });
   return [
     { name: 'What they are', choices: fields(own) },
     {
@@ -106,7 +109,14 @@ export function subjectGroups(catalogue: Catalogue, of: SubjectKind = 'contact')
       ],
     },
     { name: 'Comparisons', choices: firstMeasure(catalogue) ? one('compare', 'compare two numbers', ['more', 'than', 'twice']) : [] },
-  ].filter((group) => group.choices.length > 0);
+  ].flatMap(({ name, choices }) => (choices.length > 0 ? [{ name, choices: choices.map(counted) }] : []));
+}
+
+/** How many have a field, a tag or a signal, or are in an audience. Nobody has what is known of somebody else, or of everybody. */
+function heldOf(value: string, { known: { held } }: Catalogue): number | undefined {
+  const [kind, id] = value.split(' ');
+  if (held.size === 0 || !['field', 'tag', 'signal', 'audience'].includes(kind ?? '')) return undefined;
+  return held.get(Number(id)) ?? (kind === 'field' || Number.isNaN(Number(id)) ? undefined : 0);
 }
 
 const audiencesOf = (catalogue: Catalogue, of: SubjectKind) =>

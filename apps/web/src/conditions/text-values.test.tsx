@@ -65,6 +65,7 @@ describe('a text that stands somewhere', () => {
   const VALUES = {
     fields: [{ field: 'city', values: KNOWN.map((each) => ({ ...each })), distinct: 3 }],
     details: [{ signal: 'order.placed', path: 'items.product', values: [{ value: 'Kick wheel', count: 7 }], distinct: 1 }],
+    held: [],
   };
   const open = (may?: readonly ['definitions:read']) => {
     const groups: Group[] = [];

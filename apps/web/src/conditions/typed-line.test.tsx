@@ -1,9 +1,9 @@
 import { Catalogue, type Condition } from '@eager-sieve/core';
-import { cleanup, screen } from '@testing-library/react';
+import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aCount } from '../testing/answers';
 import { catalogue, definition, definitions } from '../testing/catalogue';
-import { openPart, type Answers } from '../testing/page';
+import { catalogueView, openPart, type Answers } from '../testing/page';
 import { TypedLine } from './typed-line';
 
 const COUNT = 'POST /api/v1/audiences/count';
@@ -95,5 +95,24 @@ describe('a typed line without a server', () => {
     open({});
     await type('tagged celadon{Enter}');
     expect(taken).toEqual([celadon]);
+  });
+
+  it('makes what an unknown word means, and goes on with the line about it', async () => {
+    cleanup();
+    const made = definition(301, 'audience', 'marshwalkers', 'marshwalkers', { kind: 'fixed', of: 'contact' });
+    const { asked } = open({
+      ...many(3),
+      'GET /api/app/catalogue': catalogueView([made]),
+      'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await type('marshwalkers');
+    await userEvent.click(await screen.findByRole('button', { name: 'a list' }));
+    await userEvent.click(await screen.findByRole('button', { name: 'Add list', hidden: true }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({
+      audiences: [{ key: 'marshwalkers', name: 'marshwalkers', kind: 'fixed', of: 'contact' }],
+    });
+    await waitFor(() => expect(taken).toEqual([{ kind: 'audience', audience: 301, op: 'in' }]));
+    expect(input()).toHaveValue('');
   });
 });

@@ -10,7 +10,9 @@ import {
   type SubjectKind,
 } from '@eager-sieve/core';
 import { useId, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { useMay } from '../app/use-may';
 import { HowMany } from './how-many';
+import { makeable, MakeMissing, type Missing } from './make-missing';
 
 interface TypedLineProps {
   readonly catalogue: Catalogue;
@@ -181,7 +183,19 @@ export function TypedLine(props: TypedLineProps) {
           </li>
         ))}
       </ul>
-      {isUnread && offers.length === 0 && <NotUnderstood text={text} said={meant} fault={leaf.ok ? undefined : leaf.faults[0]} />}
+      {isUnread && offers.length === 0 && (
+        <NotUnderstood
+          text={text}
+          said={meant}
+          fault={leaf.ok ? undefined : leaf.faults[0]}
+          catalogue={catalogue}
+          of={of}
+          onMade={(made) => {
+            change('');
+            props.onLines([made]);
+          }}
+        />
+      )}
     </span>
   );
 }
@@ -193,7 +207,19 @@ function LeftOut({ text, reading }: { text: string; reading: Reading }) {
   return <span className="text-error text-[12.5px]"> without {words}</span>;
 }
 
-function NotUnderstood({ text, said, fault }: { text: string; said: Readings; fault: Fault | undefined }) {
+interface NotUnderstoodProps {
+  readonly text: string;
+  readonly said: Readings;
+  readonly fault: Fault | undefined;
+  readonly catalogue: Catalogue;
+  readonly of: SubjectKind;
+  readonly onMade: (leaf: Leaf) => void;
+}
+
+/** Which word is not known, what it may be instead, and a way to make what it means where that is not there yet. */
+function NotUnderstood({ text, said, fault, catalogue, of, onMade }: NotUnderstoodProps) {
+  const [kind, setKind] = useState<Missing>();
+  const mayMake = useMay('definitions:write');
   const [word] = said.unknown;
   if (!word && fault?.code === 'line.unread') return <span className="quiet ml-2 text-[12.5px]">What can come next: {fault.expected}</span>;
   if (!word) return <span className="text-error ml-2 text-[12.5px]">{fault?.expected}</span>;
@@ -201,6 +227,18 @@ function NotUnderstood({ text, said, fault }: { text: string; said: Readings; fa
   return (
     <span className="text-error ml-2 text-[12.5px]">
       “<u>{text.slice(word.from, word.to)}</u>” is not known here.{nearest}
+      {mayMake && (
+        <>
+          {' '}
+          Make “{text.trim()}”{' '}
+          {makeable(of).map(([each, words]) => (
+            <button key={each} type="button" className="btn btn-xs ml-1" onClick={() => setKind(each)}>
+              {words}
+            </button>
+          ))}
+          <MakeMissing kind={kind} name={text.trim()} catalogue={catalogue} of={of} onMade={onMade} onClose={() => setKind(undefined)} />
+        </>
+      )}
     </span>
   );
 }

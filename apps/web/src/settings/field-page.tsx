@@ -5,7 +5,7 @@ import { definitionRoute } from '../ui/definition-route';
 import { AlsoCalled, withSynonyms } from '../ui/also-called';
 import { FaultsAt } from '../ui/faults-at';
 import { Empty } from '../ui/states';
-import { FIELD_OF } from './fields';
+import { FIELD_OF } from './new-field';
 
 /** One field: its name and its choices. Of whom it is and what it keeps stays as it was made. */
 function FieldPage({ draft }: { draft: Draft<'field'> }) {

@@ -4,10 +4,19 @@ import { useSave } from '../app/use-save';
 import { Labelled } from '../ui/labelled';
 
 /** Makes a tag, and with the first of its kind its family. */
-export function NewTag({ catalogue }: { catalogue: Catalogue }) {
+export function NewTag({
+  catalogue,
+  initialName = '',
+  onMade,
+}: {
+  catalogue: Catalogue;
+  initialName?: string;
+  /** its key, once it is there */
+  onMade?: (key: string) => void;
+}) {
   const [family, setFamily] = useState('');
   const [newFamily, setNewFamily] = useState('');
-  const [name, setName] = useState('');
+  const [name, setName] = useState(initialName);
   const [value, setValue] = useState<'' | 'number' | 'date'>('');
   const [save, saving] = useSave();
   const families = catalogue.all('family');
@@ -24,6 +33,7 @@ export function NewTag({ catalogue }: { catalogue: Catalogue }) {
       setName('');
       setNewFamily('');
       setFamily(familyKey);
+      onMade?.(key);
     }
   };
   return (
@@ -31,6 +41,7 @@ export function NewTag({ catalogue }: { catalogue: Catalogue }) {
       className="panel flex flex-wrap items-end gap-3 p-3.5"
       onSubmit={(event) => {
         event.preventDefault();
+        event.stopPropagation();
         void add();
       }}
     >

@@ -159,7 +159,7 @@ function serve(answers: Answers, { may = capabilities, more = [] }: Workspace): 
     'GET /api/app/catalogue': catalogueView(more),
     'GET /api/app/today': TODAY,
     'GET /api/app/people/names': [],
-    'GET /api/app/values': { fields: [], details: [] },
+    'GET /api/app/values': { fields: [], details: [], held: [] },
     'GET /api/v1/tasks': { tasks: [], all: 0, late: 0, after: null },
     'GET /api/app/notices': { notices: [], all: 0 },
     'GET /api/app/imports': [],

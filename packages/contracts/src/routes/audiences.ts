@@ -48,7 +48,7 @@ export const AUDIENCE_ROUTES = {
   values: {
     method: 'GET',
     path: '/api/app/values',
-    does: 'Which texts stand in fields and in the details of signals, with how many have each.',
+    does: 'Which texts stand in fields and in the details of signals, and which tags, fields, signals and audiences people have, with how many have each.',
     requires: ['audiences:read', 'contacts:read'],
     answers: valuesViewSchema,
   },

@@ -15,9 +15,12 @@ export type ValuesOf =
 /** Which texts there are in a workspace, by where they stand. Never all of them: what is not named may be there all the same. */
 export class KnownValues {
   readonly all: readonly ValuesOf[];
+  /** how many have a field or a tag, did what a type of signals tells of, or are in an audience, by its id */
+  readonly held: ReadonlyMap<number, number>;
 
-  constructor(all: readonly ValuesOf[] = []) {
+  constructor(all: readonly ValuesOf[] = [], held: ReadonlyMap<number, number> = new Map()) {
     this.all = all;
+    this.held = held;
   }
 
   inField(field: FieldId): readonly KnownValue[] {

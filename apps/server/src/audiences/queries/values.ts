@@ -55,3 +55,15 @@ export const valuesInDetails = (sql: Sql): Promise<Found[]> =>
           ${RANKED}`,
     [MOST, SIGNALS_READ],
   );
+
+/** How many have each field filled, each tag, a signal of each type, and how many are in each audience, by the id of the definition. */
+export const held = (sql: Sql): Promise<{ id: number; count: number }[]> =>
+  sql.query(
+    `with standing as (select id from contact where merged_into is null union all select id from company),
+          having_it as (
+            select contact_id, field_id as id from contact_fact
+            union all select contact_id, tag_id from contact_tag
+            union all select contact_id, type_id from signal_sum
+            union all select contact_id, definition_id from membership)
+     select h.id, count(*)::int as count from having_it h join standing s on s.id = h.contact_id group by h.id`,
+  );
