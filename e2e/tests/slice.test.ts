@@ -195,7 +195,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.getByLabel('Words of a new link').fill('Glossy');
     await page.getByRole('button', { name: '+ choice link' }).click();
     await page.getByLabel('Text', { exact: true }).fill('Hello [given-name or "there"], which one? [glossy]');
-    await page.getByRole('button', { name: 'Save' }).click();
+    await page.getByRole('button', { name: 'Keep message' }).click();
     await expect(page.getByRole('region', { name: 'Recipients' })).toContainText('1 person gets it');
     await expect(page.getByRole('region', { name: 'Recipients' })).toContainText('Hello Pernille, which one? Glossy');
 
@@ -207,8 +207,8 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await expect(page.getByText('wish.glossy', { exact: true })).toBeVisible();
     await page.goto(`${base()}/campaigns/which-clay-are-you`);
     await page.getByLabel('Tag of link 1').selectOption({ label: 'wish.glossy' });
-    await page.getByRole('button', { name: 'Save' }).click();
-    await expect(page.getByText('Which clay are you? is saved.')).toBeVisible();
+    await page.getByRole('button', { name: 'Keep changes' }).click();
+    await expect(page.getByText('Which clay are you? is kept.')).toBeVisible();
     await page.getByRole('button', { name: 'Send …' }).click();
     await page.getByRole('button', { name: 'Send to 1 person' }).click();
     await expect(page.getByText('On its way to 1 person.')).toBeVisible();

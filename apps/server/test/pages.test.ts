@@ -100,6 +100,35 @@ describe('what the pages ask for', () => {
     await http().get('/api/app/ledger').query({ after: 'nonsense' }).set('cookie', cookie).expect(422);
   });
 
+  it('the ledger can be narrowed to a cause, a person, a definition, a contact and days', async () => {
+    type Row = {
+      id: number;
+      at: string;
+      thing: string | null;
+      rule: string | null;
+      contact: string | null;
+      cause: { kind: string; ref: string | null };
+    };
+    const narrowed = async (query: object): Promise<readonly Row[]> =>
+      (await get<{ rows: Row[] }>('/api/app/ledger', { limit: 500, ...query })).rows;
+    const all = await narrowed({});
+    const same = (rows: readonly Row[], keep: (row: Row) => boolean): void => {
+      expect(rows.length).toBeGreaterThan(0);
+      expect(rows.map(({ id }) => id)).toEqual(all.filter(keep).map(({ id }) => id));
+    };
+    same(await narrowed({ cause: 'signal' }), ({ cause }) => cause.kind === 'signal');
+    same(await narrowed({ about: 'tag/snag.price' }), ({ thing }) => thing === 'snag.price');
+    const [by] = all.flatMap(({ cause }) => (cause.kind === 'person' && cause.ref ? [cause.ref] : []));
+    same(await narrowed({ by }), ({ cause }) => cause.kind === 'person' && cause.ref === by);
+    const who = all.find(({ contact }) => contact !== null)?.contact ?? '';
+    same(await narrowed({ who }), ({ contact }) => contact === who);
+    const day = all[0]?.at.slice(0, 10) ?? '';
+    expect((await narrowed({ from: day, to: day })).length).toBeGreaterThan(0);
+    expect(await narrowed({ to: '2001-01-01' })).toEqual([]);
+    await http().get('/api/app/ledger').query({ about: 'tag/nowhere' }).set('cookie', cookie).expect(404);
+    await http().get('/api/app/ledger').query({ from: 'soon' }).set('cookie', cookie).expect(422);
+  });
+
   it('a trace explains tags, bands, fields and consent, and why somebody is not in an audience', async () => {
     const { id } = await contact('ottoline@test.example');
     const titles = async (of: string, key: string, who = id): Promise<string[]> =>

@@ -132,6 +132,8 @@ export const contactViewSchema = z.object({
 });
 export type ContactView = z.infer<typeof contactViewSchema>;
 
+/** What an effect can be because of. */
+export const CAUSES = ['signal', 'person', 'api', 'import', 'clock', 'definition', 'effect', 'take back', 'merge'] as const;
 export const ledgerRowSchema = z.object({
   id: z.int(),
   at: z.string(),
@@ -168,6 +170,21 @@ export const timelineItemSchema = z.object({
 export const timelineSchema = z.object({ signals: z.array(timelineItemSchema), after: z.string().nullable() });
 export type Timeline = z.infer<typeof timelineSchema>;
 
+export const ledgerFilterSchema = z.object({
+  kind: z.string().max(20).optional().describe('only effects of this kind'),
+  cause: z.enum(CAUSES).optional().describe('only what was done because of this'),
+  by: z.string().max(200).optional().describe('only what this person did, by their email'),
+  about: z
+    .string()
+    .max(120)
+    .regex(/^[a-zA-Z]+\/.+$/, 'a kind and a key, like tag/glaze.buyer')
+    .optional()
+    .describe('only what was done to a definition, or by a rule: its kind and its key, like `tag/glaze.buyer`'),
+  who: z.string().max(200).optional().describe('only what was done to this contact: id, email or outside id'),
+  from: z.iso.date().optional().describe('from this day on'),
+  to: z.iso.date().optional().describe('up to and including this day'),
+});
+export type LedgerFilter = z.infer<typeof ledgerFilterSchema>;
 export const ledgerSchema = z.object({ rows: z.array(ledgerRowSchema), after: z.string().nullable() });
 export type Ledger = z.infer<typeof ledgerSchema>;
 

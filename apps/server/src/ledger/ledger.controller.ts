@@ -23,8 +23,9 @@ export class LedgerController {
   ) {}
 
   @Handles('ledger')
-  list(@SentHere() { query }: Sent<'ledger'>) {
-    return this.ledger.list({ ...(query.kind ? { kind: query.kind } : {}) }, query);
+  async list(@SentHere() { query }: Sent<'ledger'>) {
+    const subject = query.who === undefined ? undefined : (await this.contacts.find(this.database, query.who)).id;
+    return this.ledger.list(await this.ledger.filterOf(query, subject), query);
   }
 
   @Handles('traceContact')

@@ -1,9 +1,22 @@
 import { Injectable } from '@nestjs/common';
-import { effectWords, shownValue, thingOf, type Catalogue, type StoredEntry } from '@eager-sieve/core';
-import { type Ledger, type LedgerRow, type Page } from '@eager-sieve/contracts';
+import {
+  definitionKinds,
+  effectWords,
+  readDay,
+  shownValue,
+  startOfDay,
+  thingOf,
+  type Catalogue,
+  type DefinitionKind,
+  type Instant,
+  type StoredEntry,
+} from '@eager-sieve/core';
+import { type Ledger, type LedgerFilter, type LedgerRow, type Page } from '@eager-sieve/contracts';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database, type Sql } from '../database/database';
+import { iso } from '../engine/clock';
 import { cursorOf, readCursor } from '../http/page';
+import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { causeWords } from './words';
 
@@ -34,11 +47,17 @@ export const EFFECT_COLUMNS = `l.id, l.contact_id, ${SUBJECT_COLUMNS}, l.at, l.k
   exists (select from ledger r where r.reverses = l.id) as reversed`;
 export const EFFECT_TABLES = `ledger l ${subjectJoins('l.contact_id')} left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id`;
 
-export interface LedgerFilter {
+/** Which effects are asked for; all where nothing is said. */
+interface EffectFilter {
   /** of a contact or a company */
-  readonly subject?: number;
-  readonly kind?: string;
-  readonly definitionId?: number;
+  readonly subject?: number | undefined;
+  readonly kind?: string | undefined;
+  readonly cause?: string | undefined;
+  readonly by?: string | undefined;
+  /** to this definition, or by this rule */
+  readonly definition?: number | undefined;
+  readonly from?: Instant | undefined;
+  readonly before?: Instant | undefined;
 }
 
 @Injectable()
@@ -48,14 +67,45 @@ export class LedgerService {
     private readonly store: DefinitionStore,
   ) {}
 
+  /** What people ask for, in terms of what is stored. */
+  async filterOf({ about, from, to, kind, cause, by }: LedgerFilter, subject: number | undefined): Promise<EffectFilter> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const [, asked = '', key = ''] = /^(\w+)\/(.+)$/.exec(about ?? '') ?? [];
+    const found = definitionKinds.includes(asked as DefinitionKind) ? catalogue.find(asked as DefinitionKind, key) : undefined;
+    if (about !== undefined && !found) throw notFound('definition');
+    const [first, last] = [from, to].map((day) => (day === undefined ? undefined : readDay(day)));
+    return {
+      subject,
+      kind,
+      cause,
+      by,
+      definition: found?.id,
+      from: first === undefined ? undefined : startOfDay(first, catalogue.zone),
+      before: last === undefined ? undefined : startOfDay(last + 1, catalogue.zone),
+    };
+  }
+
   /** The latest effects first. */
-  async list(filter: LedgerFilter, page: Page): Promise<Ledger> {
+  async list(filter: EffectFilter, page: Page): Promise<Ledger> {
     const { compiled } = await this.store.current(this.database);
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::int is null or l.definition_id = $3) and ($4::bigint is null or l.id < $4)
-        order by l.id desc limit $5`,
-      [filter.subject ?? null, filter.kind ?? null, filter.definitionId ?? null, readCursor(page.after, ['id'])?.[0] ?? null, page.limit],
+        where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::bigint is null or l.id < $3)
+          and ($5::text is null or l.cause_kind = $5) and ($6::text is null or (l.cause_kind in ('person', 'take back') and l.cause_ref = $6))
+          and ($7::int is null or l.definition_id = $7 or l.rule_id = $7)
+          and ($8::timestamptz is null or l.at >= $8) and ($9::timestamptz is null or l.at < $9)
+        order by l.id desc limit $4`,
+      [
+        filter.subject ?? null,
+        filter.kind ?? null,
+        readCursor(page.after, ['id'])?.[0] ?? null,
+        page.limit,
+        filter.cause ?? null,
+        filter.by ?? null,
+        filter.definition ?? null,
+        filter.from === undefined ? null : iso(filter.from),
+        filter.before === undefined ? null : iso(filter.before),
+      ],
     );
     return {
       rows: await this.views(this.database, compiled.catalogue, rows),

@@ -68,9 +68,9 @@ function Campaign({ draft }: { draft: Draft<'message'> }) {
           type="button"
           className={`btn btn-sm btn-primary ${changed ? '' : 'btn-outline'}`}
           disabled={saving || !changed || !ready}
-          onClick={() => void draft.keep(`${name} is saved.`)}
+          onClick={() => void draft.keep(`${name} is kept.`)}
         >
-          Save
+          {draft.isNew ? 'Keep message' : 'Keep changes'}
         </button>
       }
     >

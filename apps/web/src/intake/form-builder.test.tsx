@@ -57,7 +57,7 @@ describe('the form builder', () => {
     expect(choices.getByText('adds glaze.ash, takes off glaze.celadon')).toBeInTheDocument();
     expect(screen.getByLabelText('Field that keeps Which glaze?')).toHaveDisplayValue('what stops them');
     await userEvent.type(screen.getByLabelText('Words of thanks'), ' See you.');
-    await userEvent.click(screen.getByRole('button', { name: 'Save as draft' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Keep as draft' }));
     await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
     expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
       forms: [

@@ -118,7 +118,7 @@ function Publishing({ draft, ready }: { draft: Draft<'form'>; ready: boolean }) 
   return (
     <>
       <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving || !ready} onClick={() => void keep(false)}>
-        {saved.body.published && !isNew ? 'Unpublish' : 'Save as draft'}
+        {saved.body.published && !isNew ? 'Unpublish' : 'Keep as draft'}
       </button>
       <button type="button" className="btn btn-sm btn-primary" disabled={saving || !ready} onClick={() => void keep(true)}>
         Publish

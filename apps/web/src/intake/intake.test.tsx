@@ -157,7 +157,23 @@ describe('the ledger', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Earlier' }));
     expect(await screen.findByText('Added tag b')).toBeInTheDocument();
     await userEvent.selectOptions(screen.getByRole('combobox', { name: 'Show' }), 'consent');
-    expect(await screen.findByText('Nothing has been done yet')).toBeInTheDocument();
+    expect(await screen.findByText('Nothing of that kind was done')).toBeInTheDocument();
     expect(asked('GET /api/app/ledger').at(-1)?.query['kind']).toBe('consent');
+  });
+
+  it('is narrowed by what stands in its address, and opens the trace of what a row is about', async () => {
+    const about = { ...row(3, 'Tag glaze.celadon added'), kind: 'tag', thing: 'glaze.celadon', thingName: 'glaze.celadon' };
+    const { asked, at } = openPage('/ledger?cause=signal&from=2026-05-01', { 'GET /api/app/ledger': { rows: [about], after: null } });
+    expect(await screen.findByRole('button', { name: 'Why glaze.celadon?' })).toBeInTheDocument();
+    expect(asked('GET /api/app/ledger')[0]?.query).toMatchObject({ cause: 'signal', from: '2026-05-01' });
+    await userEvent.type(screen.getByLabelText('To whom'), 'anna@test.example{Enter}');
+    await userEvent.selectOptions(screen.getByLabelText('Tag, audience, rule …'), 'glaze.celadon');
+    expect(at()).toBe('/ledger?cause=signal&from=2026-05-01&who=anna%40test.example&about=tag%2Fglaze.celadon');
+    await waitFor(() =>
+      expect(asked('GET /api/app/ledger').at(-1)?.query).toMatchObject({ who: 'anna@test.example', about: 'tag/glaze.celadon' }),
+    );
+    await userEvent.click(screen.getByRole('button', { name: 'Show everything' }));
+    expect(at()).toBe('/ledger');
+    expect(screen.getByLabelText('To whom')).toHaveValue('');
   });
 });

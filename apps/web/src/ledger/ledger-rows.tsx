@@ -1,6 +1,8 @@
 import { type LedgerRow } from '@eager-sieve/contracts';
+import { type TraceSubject } from '../app/trace';
 import { About } from '../ui/about';
 import { When } from '../ui/when';
+import { Why } from '../ui/why';
 import { becauseOf } from './because';
 
 /** Effects one under another: when, to whom, what, and because of what. On the page of whom they were done to, that is left out. */
@@ -26,8 +28,11 @@ export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; 
                 <About of={row} className="hover:underline" />
               </td>
             )}
-            <td className="truncate pr-2" title={row.words}>
-              {row.words}
+            <td className="pr-2" title={row.words}>
+              <span className="flex items-center">
+                <span className="truncate">{row.words}</span>
+                <WhyRow row={row} />
+              </span>
             </td>
             <td className="quiet truncate" title={becauseOf(row)}>
               {becauseOf(row)}
@@ -37,4 +42,15 @@ export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; 
       </tbody>
     </table>
   );
+}
+
+const TRACED: ReadonlySet<string> = new Set<TraceSubject['of']>(['tag', 'band', 'membership', 'field', 'consent', 'stage', 'owner']);
+
+/** How the fact that a row is about came to be as it is now. */
+function WhyRow({ row: { kind, contact, company, thing, thingName } }: { row: LedgerRow }) {
+  const whose = contact ? { contact } : company ? { company } : undefined;
+  if (!whose || !TRACED.has(kind)) return null;
+  const key = kind === 'stage' || kind === 'owner' ? '' : thing;
+  if (key === null) return null;
+  return <Why subject={{ whose, of: kind as TraceSubject['of'], key }} label={thingName ?? kind} />;
 }

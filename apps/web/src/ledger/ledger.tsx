@@ -1,40 +1,30 @@
-import { useState } from 'react';
 import { api } from '../app/api';
-import { Choice } from '../conditions/lines/inputs';
+import { statusOf } from '../app/errors';
 import { Page } from '../ui/page';
 import { Earlier } from '../ui/earlier';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { LedgerFilters, useLedgerFilter } from './ledger-filters';
 import { LedgerRows } from './ledger-rows';
-
-const KINDS = [
-  ['', 'everything'],
-  ['tag', 'tags'],
-  ['field', 'fields'],
-  ['membership', 'memberships'],
-  ['band', 'bands'],
-  ['firing', 'rules'],
-  ['consent', 'consent'],
-  ['setting', 'settings and sends'],
-] as const;
 
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
-  const [kind, setKind] = useState('');
-  const list = api.useLedgerInfiniteQuery({ kind });
+  const narrowed = useLedgerFilter();
+  const list = api.useLedgerInfiniteQuery(narrowed.filter);
   const { data, error, refetch } = list;
   const rows = data?.pages.flatMap((page) => page.rows) ?? [];
   return (
-    <Page
-      title="Ledger"
-      sentence="Everything that was done, and what it was done for."
-      actions={<Choice label="Show" value={kind} choices={KINDS} onPick={setKind} />}
-    >
+    <Page title="Ledger" sentence="Everything that was done, and what it was done for.">
+      <LedgerFilters {...narrowed} />
       {error ? (
-        <Wrong error={error} again={() => void refetch()} />
+        statusOf(error) === 404 ? (
+          <Empty title={narrowed.filter.who ? 'No contact has that address' : 'There is no such thing any more'} />
+        ) : (
+          <Wrong error={error} again={() => void refetch()} />
+        )
       ) : !data ? (
         <Loading />
       ) : rows.length === 0 ? (
-        <Empty title="Nothing has been done yet" />
+        <Empty title={narrowed.isNarrow ? 'Nothing of that kind was done' : 'Nothing has been done yet'} />
       ) : (
         <>
           <LedgerRows rows={rows} />

@@ -50,7 +50,9 @@ export default function Settings() {
               key={path}
               to={path}
               end={path === '/settings'}
-              className={({ isActive }) => `rounded px-2.5 py-1 ${isActive ? 'bg-base-200 font-medium' : 'hover:bg-base-200/60'}`}
+              className={({ isActive }) =>
+                `border-l-3 px-2.5 py-1 ${isActive ? 'border-primary bg-base-100 font-medium' : 'border-transparent hover:bg-base-100'}`
+              }
             >
               {name}
             </NavLink>

@@ -68,7 +68,7 @@ function Basics({
             className="btn btn-sm btn-outline btn-primary"
             disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}
           >
-            Save
+            Keep changes
           </button>
         )}
       </form>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema } from '../contacts.ts';
+import { ledgerFilterSchema, ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema } from '../contacts.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { byLargeNumber, byNumber } from './params.ts';
@@ -12,7 +12,7 @@ export const LEDGER_ROUTES = {
     path: '/api/app/ledger',
     does: 'What was done about anyone and why, the latest first.',
     requires: ['ledger:read', 'contacts:read'],
-    query: pageSchema.extend({ kind: z.string().max(20).optional().describe('only effects of this kind') }),
+    query: pageSchema.extend(ledgerFilterSchema.shape),
     answers: ledgerSchema,
   },
   takeBackEffect: {

@@ -1,0 +1,175 @@
+import { definitionKinds, type Catalogue } from '@eager-sieve/core';
+import { type LedgerFilter } from '@eager-sieve/contracts';
+import { useId, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { useMay } from '../app/use-may';
+import { Choice } from '../conditions/lines/inputs';
+import { Labelled } from '../ui/labelled';
+
+const KINDS = [
+  ['', 'everything'],
+  ['tag', 'tags'],
+  ['field', 'fields'],
+  ['stage', 'stages'],
+  ['owner', 'owners'],
+  ['membership', 'memberships'],
+  ['band', 'bands'],
+  ['points', 'points'],
+  ['firing', 'rules'],
+  ['consent', 'consent'],
+  ['deal', 'deals'],
+  ['setting', 'settings and sends'],
+] as const;
+const CAUSES: readonly (readonly [NonNullable<LedgerFilter['cause']> | '', string])[] = [
+  ['', 'whatever it was for'],
+  ['signal', 'a signal'],
+  ['person', 'a person'],
+  ['api', 'the API'],
+  ['import', 'an import'],
+  ['definition', 'a definition that was saved'],
+  ['clock', 'the clock'],
+  ['effect', 'something done to others'],
+  ['take back', 'taking back'],
+  ['merge', 'a merge'],
+];
+const NAMES = ['kind', 'cause', 'by', 'about', 'who', 'from', 'to'] as const;
+
+/** What the ledger is narrowed to. It stands in the address, so that it can be sent to somebody. */
+export function useLedgerFilter() {
+  const [search, setSearch] = useSearchParams();
+  const filter = Object.fromEntries(NAMES.flatMap((name) => (search.get(name) ? [[name, search.get(name)]] : []))) as LedgerFilter;
+  const put = (name: (typeof NAMES)[number], value: string): void =>
+    setSearch(
+      (before) => {
+        if (value.trim() === '') before.delete(name);
+        else before.set(name, value.trim());
+        return before;
+      },
+      { replace: true },
+    );
+  const clear = (): void => setSearch({}, { replace: true });
+  return { filter, put, clear, isNarrow: Object.keys(filter).length > 0 };
+}
+
+/** By kind, cause, person, definition, contact and days. */
+export function LedgerFilters({ filter, put, clear, isNarrow }: ReturnType<typeof useLedgerFilter>) {
+  const catalogue = useCatalogue();
+  const { data: persons = [] } = api.usePersonsQuery(undefined, { skip: !useMay('settings:read') });
+  return (
+    <div className="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2">
+      <Labelled label="What was done">
+        <Choice label="Show" value={filter.kind ?? ''} choices={KINDS} onPick={(kind) => put('kind', kind)} />
+      </Labelled>
+      <Labelled label="Because of">
+        <Choice label="Because of" value={filter.cause ?? ''} choices={CAUSES} onPick={(cause) => put('cause', cause)} />
+      </Labelled>
+      <TextFilter
+        label="By whom"
+        placeholder="email of a person"
+        value={filter.by ?? ''}
+        known={persons.map(({ email }) => email)}
+        onPut={(by) => put('by', by)}
+      />
+      {catalogue && (
+        <Labelled label="Tag, audience, rule …">
+          <DefinitionPicker catalogue={catalogue} value={filter.about ?? ''} onPick={(about) => put('about', about)} />
+        </Labelled>
+      )}
+      <TextFilter label="To whom" placeholder="email of a contact" value={filter.who ?? ''} onPut={(who) => put('who', who)} />
+      <DayFilter label="From" value={filter.from ?? ''} onPut={(from) => put('from', from)} />
+      <DayFilter label="Up to" value={filter.to ?? ''} onPut={(to) => put('to', to)} />
+      {isNarrow && (
+        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={clear}>
+          Show everything
+        </button>
+      )}
+    </div>
+  );
+}
+
+interface TextFilterProps {
+  readonly label: string;
+  readonly placeholder: string;
+  readonly value: string;
+  readonly known?: readonly string[];
+  readonly onPut: (value: string) => void;
+}
+
+/** A text that is asked for when it is finished: by Enter, by leaving it, or by picking what is known. */
+function TextFilter({ label, placeholder, value, known = [], onPut }: TextFilterProps) {
+  const [typed, setTyped] = useState(value);
+  const [from, setFrom] = useState(value);
+  const id = useId();
+  if (from !== value) {
+    setFrom(value);
+    setTyped(value);
+  }
+  return (
+    <Labelled label={label}>
+      <input
+        className="input input-sm w-40"
+        placeholder={placeholder}
+        list={known.length > 0 ? id : undefined}
+        value={typed}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          if (known.includes(event.target.value)) onPut(event.target.value);
+        }}
+        onKeyDown={(event) => event.key === 'Enter' && onPut(typed)}
+        onBlur={() => typed !== value && onPut(typed)}
+      />
+      {known.length > 0 && (
+        <datalist id={id}>
+          {known.map((each) => (
+            <option key={each} value={each} />
+          ))}
+        </datalist>
+      )}
+    </Labelled>
+  );
+}
+
+function DayFilter({ label, value, onPut }: { label: string; value: string; onPut: (value: string) => void }) {
+  return (
+    <Labelled label={label}>
+      <input className="input input-sm w-34" type="date" value={value} onChange={(event) => onPut(event.target.value)} />
+    </Labelled>
+  );
+}
+
+const GROUPS: Partial<Record<(typeof definitionKinds)[number], string>> = {
+  tag: 'Tags',
+  audience: 'Audiences and lists',
+  rule: 'Rules',
+  scorecard: 'Scorecards',
+  field: 'Fields',
+  message: 'Messages',
+  form: 'Forms',
+};
+
+function DefinitionPicker({ catalogue, value, onPick }: { catalogue: Catalogue; value: string; onPick: (about: string) => void }) {
+  return (
+    <select
+      className="select select-sm w-auto max-w-56"
+      aria-label="Tag, audience, rule …"
+      value={value}
+      onChange={(event) => onPick(event.target.value)}
+    >
+      <option value="">any of them</option>
+      {definitionKinds.map(
+        (kind) =>
+          GROUPS[kind] && (
+            <optgroup key={kind} label={GROUPS[kind]}>
+              {catalogue.every(kind).map((each) => (
+                <option key={each.key} value={`${kind}/${each.key}`}>
+                  {kind === 'tag' ? each.key : each.name}
+                </option>
+              ))}
+            </optgroup>
+          ),
+      )}
+    </select>
+  );
+}
