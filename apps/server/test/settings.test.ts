@@ -58,6 +58,20 @@ describe('the settings', () => {
     expect(((await app('get', 'keys')).body as KeyView[]).find((key) => key.id === made.id)?.revokedAt).not.toBeNull();
   });
 
+  it('let a key in again that was revoked by mistake, for a minute', async () => {
+    const { body: made } = await app('post', 'keys')
+      .send({ name: 'door', scopes: ['contacts:read'] })
+      .expect(201);
+    await app('delete', `keys/${made.id}`).expect(204);
+    await withKey(made.key).expect(401);
+    await app('post', `keys/${made.id}/restore`).expect(204);
+    await withKey(made.key).expect(404);
+    await app('delete', `keys/${made.id}`).expect(204);
+    await server.database.query(`update api_key set revoked_at = revoked_at - interval '2 minutes' where id = $1`, [made.id]);
+    await app('post', `keys/${made.id}/restore`).expect(409);
+    await withKey(made.key).expect(401);
+  });
+
   it('refuse keys without a name, without a scope, and with one that there is not', async () => {
     for (const wrong of [
       { name: ' ', scopes: ['contacts:read'] },
@@ -77,11 +91,12 @@ describe('the settings', () => {
         'The key till was made',
         'The key till was used for the first time',
         'The key till was revoked',
+        'The key door was let in again',
       ]),
     );
     expect(JSON.stringify(body)).not.toContain('another long password');
     const rows = await server.database.query<{ cause_ref: string }>(`select distinct cause_ref from ledger where kind = 'setting'`);
-    expect(rows.map((row) => row.cause_ref).sort()).toEqual([ADMIN.email, 'bo@test.example', 'key till']);
+    expect(rows.map((row) => row.cause_ref).sort()).toEqual([ADMIN.email, 'bo@test.example', 'key door', 'key till']);
   });
 
   it('are for those who may write them', async () => {

@@ -5,12 +5,13 @@ import { IsNull } from 'typeorm';
 import { Database, type Transaction } from '../database/database';
 import { ApiKey } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
-import { notFound } from '../http/problem';
+import { conflict, notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 
 const hashed = (key: string): string => createHash('sha256').update(key).digest('hex');
 const KEPT_MS = 5_000;
 const USED_EVERY_MS = 60_000;
+const RESTORED_WITHIN_MS = 60_000;
 
 /** Makes a key. It is shown this once; what is kept is its hash. */
 export async function createKey(
@@ -91,6 +92,21 @@ export class KeysService {
       if (key.revokedAt !== null) return;
       await sql.table(ApiKey).update(id, { revokedAt: new Date(this.clock.now()) });
       await writeSetting(sql, 'key revoked', { name: key.name }, by, this.clock.now());
+    });
+    this.#kept.clear();
+  }
+
+  /** Undoes that a key was revoked, for a short while: later a new key is made. */
+  async restore(id: number, by: string): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      const key = await sql.table(ApiKey).findOneBy({ id });
+      if (!key) throw notFound('key');
+      if (key.revokedAt === null) return;
+      const now = this.clock.now();
+      if (now - key.revokedAt.getTime() > RESTORED_WITHIN_MS)
+        throw conflict('key.gone', 'It was revoked too long ago. Make a new key instead.');
+      await sql.table(ApiKey).update(id, { revokedAt: null });
+      await writeSetting(sql, 'key restored', { name: key.name }, by, now);
     });
     this.#kept.clear();
   }

@@ -32,6 +32,11 @@ export class SettingsController {
     return this.keys.revoke(params.id, callerRef(caller));
   }
 
+  @Handles('restoreKey')
+  restoreKey(@SentHere() { params }: Sent<'restoreKey'>, @CallerIs() caller: Caller) {
+    return this.keys.restore(params.id, callerRef(caller));
+  }
+
   @Handles('versions')
   versions(@SentHere() { params }: Sent<'versions'>) {
     return this.definitions.versions(params.kind, params.key);

@@ -4,6 +4,8 @@ export interface Notice {
   readonly id: number;
   readonly kind: 'done' | 'wrong';
   readonly text: string;
+  /** undoes it, while the notice is there */
+  readonly undo?: (() => unknown) | undefined;
 }
 
 /** Short words about what was just done, at the foot of the page. A library for them would write style sheets at run time, which the security policy does not take. */
@@ -11,7 +13,7 @@ const notices = createSlice({
   name: 'notices',
   initialState: { next: 1, shown: [] as Notice[] },
   reducers: {
-    told: (state, { payload }: PayloadAction<{ kind: Notice['kind']; text: string }>) => {
+    told: (state, { payload }: PayloadAction<Omit<Notice, 'id'>>) => {
       state.shown.push({ id: state.next, ...payload });
       state.next += 1;
       if (state.shown.length > 3) state.shown.shift();

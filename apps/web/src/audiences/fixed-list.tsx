@@ -49,7 +49,7 @@ function useList({ itemKey, saved }: Draft<'audience'>) {
       dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `${address}: needs ${fault?.expected ?? ''}` }));
       return false;
     }
-    dispatch(told({ kind: 'done', text: `${address} is ${on ? 'on' : 'off'} ${saved.name}.` }));
+    dispatch(told({ kind: 'done', text: `${address} is ${on ? 'on' : 'off'} ${saved.name}.`, undo: () => set(address, !on) }));
     setStranger(null);
     return true;
   };

@@ -64,7 +64,7 @@ function HeldTag({ tag, value, contact }: { tag: ContactView['tags'][number]; va
         <button
           type="button"
           className="quiet absolute top-0 right-0 cursor-pointer text-[12px] opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:underline"
-          onClick={() => void set({ tags: { [tag.key]: false } })}
+          onClick={() => void set({ tags: { [tag.key]: false } }, { words: `${tag.key} is taken off.`, kind: 'tag', thing: tag.key })}
         >
           take off
         </button>
@@ -90,7 +90,7 @@ function AddTag({ contact, catalogue }: FactsProps) {
   const free = catalogue.all('tag').filter((tag) => !held.has(tag.key));
   const kindOf = (key: string): TagValue => catalogue.find('tag', key)?.body.value;
   const give = async (tag: string, value: true | string): Promise<void> => {
-    if (await set({ tags: { [tag]: value } })) setAdding('');
+    if (await set({ tags: { [tag]: value } }, { words: `${tag} is given.`, kind: 'tag', thing: tag })) setAdding('');
   };
   return (
     <>

@@ -1,7 +1,7 @@
 import { type Timeline, type TraceView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { aCount } from '../testing/answers';
+import { aCount, aLedgerRow } from '../testing/answers';
 import { openPage, Refused, SILENT, type Answers, type SentRequest } from '../testing/page';
 import { contactView } from '../testing/people';
 
@@ -63,6 +63,28 @@ const answers: Answers = {
 const open = (more: Answers = {}) => openPage('/people/id-1', { ...answers, ...more });
 
 describe('the page of a contact', () => {
+  it('lets a tag be put back that was taken off, with the reasons that it had', async () => {
+    const off = aLedgerRow({ id: 31, contact: 'id-1', verb: 'removed', thing: 'glaze.ash' });
+    const { asked } = open({
+      'PUT /api/v1/contacts': { results: [{ index: 0, contact: 'id-1', status: 'updated' }] },
+      'GET /api/v1/contacts/id-1/ledger': { rows: [aLedgerRow({ id: 32, kind: 'field', thing: 'city' }), off], after: null },
+      'POST /api/v1/ledger/31/take-back': {
+        rehearsed: false,
+        effects: 1,
+        subjects: 1,
+        changes: { 'tag added': 1 },
+        samples: [],
+        stays: [],
+        stay: 0,
+      },
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'take off' }));
+    expect(await screen.findByText('glaze.ash is taken off.')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Undo' }));
+    expect(await screen.findByText('It is as it was before.')).toBeInTheDocument();
+    expect(asked('POST /api/v1/ledger/31/take-back')[0]?.query).toEqual({ rehearse: 'false' });
+  });
+
   it('says under each signal what came of it, shows one kind alone, and earlier ones as they are asked for', async () => {
     open({
       'GET /api/v1/contacts/id-1/signals': ({ query }: SentRequest) =>

@@ -25,7 +25,12 @@ export function Facts({ contact, catalogue }: FactsProps) {
             field={field}
             fact={values.get(field.key)}
             whose={{ contact: contact.id }}
-            onSet={(value) => set({ fields: { [field.key]: value } })}
+            onSet={(value) =>
+              set(
+                { fields: { [field.key]: value } },
+                { words: `${field.name} is ${value === null ? 'cleared' : 'set'}.`, kind: 'field', thing: field.key },
+              )
+            }
           />
         ))}
       </dl>

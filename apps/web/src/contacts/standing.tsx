@@ -26,7 +26,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
                 label="Stage"
                 value={contact.stage?.key ?? ''}
                 choices={[['', 'none'], ...ladder.map((stage) => [stage.key, stage.name] as const)]}
-                onPick={(stage) => void set({ stage: stage || null })}
+                onPick={(stage) => void set({ stage: stage || null }, { words: 'The stage is set.', kind: 'stage' })}
               />
               {contact.stage && (
                 <span className="quiet ml-1.5 text-[12px]">
@@ -45,7 +45,12 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
                 label="Owner, by sign-in address"
                 value={contact.owner ?? ''}
                 placeholder="nobody"
-                onChange={(owner) => void set({ owner: owner || null })}
+                onChange={(owner) =>
+                  void set(
+                    { owner: owner || null },
+                    { words: owner ? `${owner} minds them now.` : 'Nobody minds them now.', kind: 'owner' },
+                  )
+                }
               />
             </span>
             {contact.owner && <Why subject={{ whose: { contact: contact.id }, of: 'owner', key: 'owner' }} label="this owner" />}

@@ -3,6 +3,8 @@ import { dismissed, type Notice } from '../app/notices';
 import { useAppDispatch, useAppSelector } from '../app/store';
 
 const SHOWN_MS = 5_000;
+/** So long a small act can be undone. */
+const UNDO_MS = 10_000;
 
 export function Notices() {
   const notices = useAppSelector((state) => state.notices.shown);
@@ -20,7 +22,7 @@ function Shown({ notice }: { notice: Notice }) {
   const dispatch = useAppDispatch();
   useEffect(() => {
     if (notice.kind === 'wrong') return;
-    const timer = setTimeout(() => dispatch(dismissed(notice.id)), SHOWN_MS);
+    const timer = setTimeout(() => dispatch(dismissed(notice.id)), notice.undo ? UNDO_MS : SHOWN_MS);
     return () => clearTimeout(timer);
   }, [notice, dispatch]);
   return (
@@ -31,6 +33,18 @@ function Shown({ notice }: { notice: Notice }) {
       <span className="text-base-content [overflow-wrap:anywhere]">
         <b className={notice.kind === 'wrong' ? 'text-error' : 'text-success'}>{notice.kind === 'wrong' ? 'Not done. ' : 'Done. '}</b>
         {notice.text}
+        {notice.undo && (
+          <button
+            type="button"
+            className="leads ml-2 cursor-pointer font-medium"
+            onClick={() => {
+              dispatch(dismissed(notice.id));
+              notice.undo?.();
+            }}
+          >
+            Undo
+          </button>
+        )}
       </span>
       <button
         type="button"

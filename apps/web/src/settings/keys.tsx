@@ -39,6 +39,7 @@ export default function Keys() {
 
 function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean }) {
   const [revoke] = api.useRevokeKeyMutation();
+  const [restore] = api.useRestoreKeyMutation();
   const dispatch = useAppDispatch();
   const stop = async (): Promise<void> => {
     const result = await revoke({ id: key.id });
@@ -46,7 +47,7 @@ function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean })
       told(
         result.error
           ? { kind: 'wrong', text: errorMessage(result.error) }
-          : { kind: 'done', text: `The key ${key.name} opens nothing any more.` },
+          : { kind: 'done', text: `The key ${key.name} opens nothing any more.`, undo: () => restore({ id: key.id }) },
       ),
     );
   };

@@ -2,6 +2,8 @@ import { type TaskView } from '@eager-sieve/contracts';
 import { useState, type FormEvent } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
 import { About } from '../ui/about';
 import { PersonInput } from '../ui/person-input';
 import { dayOf, When } from '../ui/when';
@@ -17,6 +19,13 @@ export function TaskRow({ task }: { task: Task }) {
   const [changing, setChanging] = useState(false);
   const [change, { isLoading, error }] = api.useChangeTaskMutation();
   const [now] = useState(Date.now);
+  const dispatch = useAppDispatch();
+  const tick = async (done: boolean): Promise<void> => {
+    const result = await change({ id: task.id, body: { done } });
+    if (result.error || !done) return;
+    const undo = (): unknown => change({ id: task.id, body: { done: false } });
+    dispatch(told({ kind: 'done', text: `“${task.title}” is ticked.`, undo }));
+  };
   const late = task.done === null && Date.parse(task.due) < now;
   return (
     <li className="group border-base-300/60 border-b py-1.5">
@@ -27,7 +36,7 @@ export function TaskRow({ task }: { task: Task }) {
           aria-label={`${task.title}: done`}
           checked={task.done !== null}
           disabled={isLoading || readOnly}
-          onChange={(event) => void change({ id: task.id, body: { done: event.target.checked } })}
+          onChange={(event) => void tick(event.target.checked)}
         />
         <span className={`min-w-0 wrap-break-word ${task.done ? 'quiet' : ''}`}>
           {task.title}

@@ -1,4 +1,13 @@
-import { DOCUMENT_SECTIONS, keyFrom, kindWord, usersOf, type Bodies, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import {
+  DOCUMENT_SECTIONS,
+  keyFrom,
+  kindWord,
+  toWrittenBody,
+  usersOf,
+  type Bodies,
+  type Catalogue,
+  type DefinitionKind,
+} from '@eager-sieve/core';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { addressOf, listOf } from '../app/addresses';
@@ -181,7 +190,9 @@ function Retire({ catalogue, kind, itemKey, onDone }: EndProps) {
   if (!definition) return null;
   const retire = async (): Promise<void> => {
     onDone();
-    await save({ [DOCUMENT_SECTIONS[kind]]: [{ key: itemKey, retire: true }] }, `${definition.name} is retired.`);
+    const section = DOCUMENT_SECTIONS[kind];
+    const back = { key: itemKey, name: definition.name, ...toWrittenBody(kind, definition.body, catalogue) };
+    await save({ [section]: [{ key: itemKey, retire: true }] }, `${definition.name} is retired.`, { [section]: [back] });
   };
   return (
     <>

@@ -196,6 +196,12 @@ describe.each(PAGES)('the page of a $thing', ({ thing, kind, at, name, keep, sec
     await userEvent.click(screen.getByRole('button', { name: 'Retire …' }));
     await userEvent.click(screen.getByRole('button', { name: 'Retire it' }));
     await waitFor(() => expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({ [section]: [{ key, retire: true }] }));
+    const notice = (await screen.findByText(/is retired\.$/)).closest('[role=status]');
+    await userEvent.click(within(notice as HTMLElement).getByRole('button', { name: 'Undo' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(2));
+    const [back] = Object.values(asked('PUT /api/v1/definitions')[1]?.body as Record<string, { key: string; retire?: true }[]>).flat();
+    expect(back).toMatchObject({ key });
+    expect(back).not.toHaveProperty('retire');
   });
 
   it('comes back as it was where it is retired', async () => {

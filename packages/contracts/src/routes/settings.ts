@@ -99,6 +99,14 @@ export const SETTINGS_ROUTES = {
     params: byNumber,
     status: 204,
   },
+  restoreKey: {
+    method: 'POST',
+    path: '/api/app/keys/{id}/restore',
+    does: 'Lets a key in again that was revoked by mistake, within a minute of it.',
+    requires: 'settings:write',
+    params: byNumber,
+    status: 204,
+  },
   alive: {
     method: 'GET',
     path: '/api/health/live',

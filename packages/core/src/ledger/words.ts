@@ -32,6 +32,7 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'second factor off': ({ email }) => `${email} turned their second factor off`,
   'key made': ({ name }) => `The key ${name} was made`,
   'key first used': ({ name }) => `The key ${name} was used for the first time`,
+  'key restored': ({ name }) => `${name ? `The key ${name}` : 'A key'} was let in again`,
   'key revoked': ({ name }) => `${name ? `The key ${name}` : 'A key'} was revoked`,
   'members exported': ({ name, format }) => `The members of ${name} were exported as ${format}`,
   'definitions exported': () => 'The definitions were exported',

@@ -13,6 +13,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
     ],
   }),
   timeline: pages('timeline', ({ id }) => one('Contact', id), 40),
+  contactLedger: read('contactLedger', []),
   putContacts: change('putContacts', ['Contact', 'People', 'Count']),
   eraseContact: change('eraseContact', ['People', 'Count', 'Audience', 'Ledger', 'Today']),
   mergeContact: change('mergeContact', ['Contact', 'People', 'Count', 'Audience', 'Ledger']),

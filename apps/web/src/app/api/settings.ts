@@ -18,4 +18,5 @@ export const settingsCalls = ({ build, read, change }: Calls) => ({
   keys: read('keys', ['Key']),
   createKey: change('createKey', ['Key']),
   revokeKey: change('revokeKey', ['Key']),
+  restoreKey: change('restoreKey', ['Key']),
 });
