@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
@@ -92,8 +91,12 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   });
   try {
     const { empty } = await serverCommand<People>(url, 'empty');
-    if (empty && options['empty'] === true) await firstAdmin(url);
-    else if (empty) await furnish(url, server.url, size);
+    // Until the first person has come in, each start gives a new link.
+    const { token } = !empty || options['empty'] === true ? await serverCommand<{ token: string | null }>(url, 'first') : { token: null };
+    if (token) {
+      server.child.on('message', (message: { asks?: 'demo' }) => message.asks === 'demo' && void play(url, server, size));
+      console.log(`\n  Begin here: ${server.url}/welcome/${token}\n\n  The link opens once, to whoever has it.`);
+    } else if (empty) await furnish(url, server.url, size);
   } catch (error) {
     if (!stopping) {
       await stop();
@@ -119,28 +122,23 @@ async function open(port: number): Promise<Awaited<ReturnType<typeof openDatabas
   }
 }
 
-/** An empty installation begins with one admin, whose password is made here and shown this once. */
-async function firstAdmin(databaseUrl: string): Promise<void> {
-  const asked = process.stdin.isTTY ? await askForAdmin() : { email: 'admin@sieve.example', name: 'Admin' };
-  const password = randomBytes(15).toString('base64url');
-  await serverCommand(databaseUrl, 'person', asked.email, asked.name, 'admin', password);
-  console.log(`\n  admin   ${asked.email}   ${password}\n\n  This password is shown only now. Change it under Settings, Your account.`);
-}
-
-async function askForAdmin(): Promise<{ readonly email: string; readonly name: string }> {
-  const terminal = createInterface({ input: process.stdin, output: process.stdout });
+/** Loads the demo into an empty installation whose first person asked for it. */
+async function play(databaseUrl: string, server: RunningServer, size: number): Promise<void> {
   try {
-    const email = (await terminal.question('Your email address: ')).trim();
-    if (!/^[^\s@]+@[^\s@]+$/.test(email)) throw new ToldError(`“${email}” is not an email address.`);
-    return { email, name: (await terminal.question('Your name: ')).trim() || email };
-  } finally {
-    terminal.close();
+    await loadStory(databaseUrl, server.url, size);
+  } catch (error) {
+    console.error(error instanceof ToldError ? error.message : error);
   }
+  server.child.send({ demo: 'ended' });
 }
 
 /** What the demo begins with: people who can sign in, and its story. Their passwords are published, as it is made up. */
 async function furnish(databaseUrl: string, address: string, size: number): Promise<void> {
   for (const person of DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
+  await loadStory(databaseUrl, address, size);
+}
+
+async function loadStory(databaseUrl: string, address: string, size: number): Promise<void> {
   const { key } = await serverCommand<{ key: string }>(
     databaseUrl,
     'key',

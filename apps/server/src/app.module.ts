@@ -40,6 +40,7 @@ import { TraceService } from './ledger/trace.service';
 import { CirclesService } from './rules/circles.service';
 import { RehearsalService } from './rules/rehearsal.service';
 import { AccessGuard } from './settings/access';
+import { DemoDoor } from './today/demo-door';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
 import { KeysService } from './settings/keys.service';
@@ -94,6 +95,7 @@ export class AppModule {
       providers: [
         { provide: Database, useValue: database },
         { provide: ServerClock, useValue: clock },
+        { provide: DemoDoor, useValue: options.demo ?? new DemoDoor() },
         { provide: Follower, useFactory: () => new Follower(database, databaseUrl) },
         DefinitionStore,
         { provide: CountingService, useFactory: () => new CountingService(options, log) },

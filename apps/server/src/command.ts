@@ -16,7 +16,7 @@ import { GuessesService } from './settings/guesses.service';
 import { addPerson, PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
 
-/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `first`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
 async function main([command = '', ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
@@ -39,6 +39,11 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         const [email = '', name = '', role = '', password = ''] = args;
         const person = { email, name, role: roleSchema.parse(role), password };
         return { id: (await database.transaction((sql) => addPerson(sql, person, clock.now()))) ?? null };
+      }
+      case 'first': {
+        const serverClock = new ServerClock(clock);
+        const sessions = new SessionsService(database, serverClock, new GuessesService(database, serverClock));
+        return { token: (await new PeopleService(database, serverClock, sessions).inviteFirst()) ?? null };
       }
       case 'reset': {
         const [email = ''] = args;

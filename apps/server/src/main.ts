@@ -6,6 +6,7 @@ import { ServerClock } from './engine/server-clock';
 import { workersWanted } from './engine/worker';
 import { createApp } from './http/app';
 import { makeLog } from './log';
+import { DemoDoor } from './today/demo-door';
 
 const log = makeLog();
 
@@ -17,7 +18,10 @@ async function main(): Promise<void> {
   const host = process.env['SIEVE_HOST'] ?? '127.0.0.1';
   const database = await new Database(databaseUrl).open();
   await prepareDatabase(database);
+  const demo = new DemoDoor(process.send && (() => void process.send?.({ asks: 'demo' })));
+  process.on('message', (told: { demo?: 'ended' }) => told.demo === 'ended' && demo.ended());
   const app = await createApp({
+    demo,
     database,
     databaseUrl,
     replicaUrl: process.env['DATABASE_REPLICA_URL'],

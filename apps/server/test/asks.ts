@@ -154,6 +154,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   readiness: () => ({}),
   metrics: () => ({}),
   today: () => ({}),
+  loadDemo: () => ({}),
   stream: () => ({}),
   search: () => ({ query: { q: 'quill' } }),
   events: () => ({}),

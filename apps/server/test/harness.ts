@@ -11,6 +11,7 @@ import { verify, type Verified } from '../src/engine/verify';
 import { createApp } from '../src/http/app';
 import { DefinitionStore } from '../src/settings/definition-store';
 import { createKey } from '../src/settings/keys.service';
+import { type DemoDoor } from '../src/today/demo-door';
 import { addPerson } from '../src/settings/people.service';
 import { admin, urlOf } from './template';
 
@@ -54,7 +55,9 @@ export class TestServer {
     this.#drop = test.drop;
   }
 
-  static async start(options: { clock?: Clock; workers?: number; counting?: 'here'; log?: Logger } = {}): Promise<TestServer> {
+  static async start(
+    options: { clock?: Clock; workers?: number; counting?: 'here'; log?: Logger; demo?: DemoDoor } = {},
+  ): Promise<TestServer> {
     const test = await testDatabase();
     const clock = options.clock ?? new DatabaseClock();
     await test.database.transaction((sql) => addPerson(sql, { ...ADMIN, name: 'Ada', role: 'admin' }, Date.now()));
@@ -74,6 +77,7 @@ export class TestServer {
       workers: options.workers ?? 1,
       counting: options.counting,
       ...(options.log ? { log: options.log } : {}),
+      ...(options.demo ? { demo: options.demo } : {}),
     });
     await app.listen(0, '127.0.0.1');
     app.get(PublicAddress).url = 'http://sieve.test';

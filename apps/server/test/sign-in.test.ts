@@ -1,7 +1,7 @@
 import { type Browser, type Invited, type PersonView, type Role } from '@eager-sieve/contracts';
 import { generateSync } from 'otplib';
 import request, { type Response } from 'supertest';
-import { addPerson } from '../src/settings/people.service';
+import { addPerson, PeopleService } from '../src/settings/people.service';
 import { ADMIN, TestServer } from './harness';
 import { StandingClock } from '../src/engine/clock';
 
@@ -153,12 +153,35 @@ describe('signing in', () => {
     await tryWith({ email: 'vera@test.example', password: '' }).expect(422);
     await tryWith({ email: 'vera@test.example', password: 'null' }).expect(401);
     const link = `/api/public/invitations/${token}`;
-    expect((await http().get(link).expect(200)).body).toEqual({ email: 'vera@test.example', name: 'Vera' });
+    expect((await http().get(link).expect(200)).body).toEqual({ email: 'vera@test.example', name: 'Vera', isFirst: false });
     await http().post(link).send({ password: 'too short' }).expect(422);
     const accepted = await http().post(link).send({ password: 'kettle of green plums' }).expect(200);
     await http().get('/api/app/session').set('cookie', cookiesOf(accepted)).expect(200);
     await http().post(link).send({ password: 'kettle of other plums' }).expect(404);
     expect(await audit()).toEqual(expect.arrayContaining(['person invited', 'password set', 'signed in']));
+  });
+
+  it('is begun by the first person of an empty installation, once', async () => {
+    const first = (): Promise<string | undefined> => server.app.get(PeopleService).inviteFirst();
+    expect(await first()).toBeUndefined();
+    for (const table of ['session', 'person']) await server.database.query(`delete from ${table}`);
+    const lost = await first();
+    const token = await first();
+    await http().get(`/api/public/invitations/${lost}`).expect(404);
+    const link = `/api/public/invitations/${token}`;
+    expect((await http().get(link).expect(200)).body).toMatchObject({ isFirst: true });
+    const password = 'kettle of green plums';
+    await http().post(link).send({ password }).expect(422);
+    await http()
+      .post(link)
+      .send({ password, self: { email: 'not an address', name: 'Una' } })
+      .expect(422);
+    const self = { email: 'Una@test.example', name: 'Una' };
+    const accepted = await http().post(link).send({ password, self }).expect(200);
+    expect(accepted.body).toMatchObject({ person: { email: 'una@test.example', name: 'Una', role: 'admin' } });
+    await tryWith({ email: 'una@test.example', password }).expect(200);
+    await http().post(link).send({ password, self }).expect(404);
+    expect(await first()).toBeUndefined();
   });
 
   it('by a link is over after a week, or when another was made', async () => {

@@ -122,8 +122,18 @@ export const changePersonSchema = z.strictObject({
   role: roleSchema.optional(),
   disabled: z.boolean().optional(),
 });
-export const invitationSchema = z.object({ email: z.string(), name: z.string() });
-export const acceptInvitationSchema = z.strictObject({ password: z.string().max(200) });
+export const invitationSchema = z.object({
+  email: z.string(),
+  name: z.string(),
+  isFirst: z.boolean().describe('whether nobody is there yet: then who it is is said with the password'),
+});
+export const acceptInvitationSchema = z.strictObject({
+  password: z.string().max(200),
+  self: z
+    .strictObject({ email: z.email().max(254), name: z.string().trim().min(1).max(120) })
+    .optional()
+    .describe('who the first person is'),
+});
 export const newKeySchema = z.strictObject({ name: z.string().trim().min(1).max(80), scopes: z.array(keyScopeSchema).min(1) });
 export const newKeyAnswerSchema = z.object({ id: z.int(), key: z.string().describe('shown this once: it is kept as a hash') });
 export const keyViewSchema = z.object({

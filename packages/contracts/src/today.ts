@@ -11,9 +11,14 @@ export const circleViewSchema = z.object({
 });
 export type CircleView = z.infer<typeof circleViewSchema>;
 
+/** Whether the demo can be loaded to play in. */
+export const demoStateSchema = z.enum(['offered', 'loading', 'none']);
+export type DemoState = z.infer<typeof demoStateSchema>;
+
 export const todayViewSchema = z.object({
   since: z.string(),
   contacts: z.int(),
+  demo: demoStateSchema,
   flow: z.object({
     signals: z.int(),
     tagsAdded: z.int(),

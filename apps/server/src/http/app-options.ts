@@ -1,5 +1,6 @@
 import { type Logger } from 'pino';
 import { type Database } from '../database/database';
+import { type DemoDoor } from '../today/demo-door';
 import { type ServerClock } from '../engine/server-clock';
 
 export interface AppOptions {
@@ -15,5 +16,7 @@ export interface AppOptions {
   readonly counting?: 'thread' | 'here' | undefined;
   /** the built interface; left out where only the API is wanted */
   readonly webDirectory?: string;
+  /** asks for the demo to be loaded, where somebody can do that */
+  readonly demo?: DemoDoor;
   readonly log?: Logger;
 }

@@ -62,7 +62,7 @@ export class PeopleController {
     @Res({ passthrough: true }) response: Response,
   ): Promise<SessionView> {
     fromHere(request);
-    return this.#begun(await this.people.accept(params.token, body.password, browserOf(request)), response);
+    return this.#begun(await this.people.accept(params.token, body, browserOf(request)), response);
   }
 
   #begun({ token, known, session }: NewSession, response: Response): Promise<SessionView> {

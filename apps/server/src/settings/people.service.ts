@@ -6,11 +6,13 @@ import { IsNull, LessThan, MoreThan } from 'typeorm';
 import { Database, type Sql, type Transaction } from '../database/database';
 import { Invitation, Person } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
-import { conflict, notFound } from '../http/problem';
+import { conflict, faulty, notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { checkPassword, hashPassword } from './passwords';
 import { SessionsService, type AskingBrowser, type NewSession } from './sessions.service';
 
+/** Stands for the first person until they have said who they are. */
+const FIRST_EMAIL = 'first@sieve.invalid';
 const INVITATION_MS = 7 * 24 * 3_600_000;
 
 /** @param password left out for somebody who is to set it by a link */
@@ -59,6 +61,16 @@ export class PeopleService {
       if (id === undefined) throw conflict('person.exists', 'Somebody with this email address has access already.');
       await writeSetting(sql, 'person invited', { email: fold(person.email), role: person.role }, by, this.clock.now());
       return { person: await viewOf(sql, id), token: await this.#newToken(sql, id) };
+    });
+  }
+
+  /** A link for the first person of an empty installation; undefined where somebody has signed in already. */
+  async inviteFirst(): Promise<string | undefined> {
+    return this.database.transaction(async (sql) => {
+      const people = await sql.table(Person).find({ select: { id: true, email: true } });
+      if (people.some(({ email }) => email !== FIRST_EMAIL)) return undefined;
+      const id = people[0]?.id ?? (await addPerson(sql, { email: FIRST_EMAIL, name: 'The first person', role: 'admin' }, this.clock.now()));
+      return id === undefined ? undefined : this.#newToken(sql, id);
     });
   }
 
@@ -112,21 +124,29 @@ export class PeopleService {
   }
 
   /** Whom a link is for. @throws ProblemError 404 if it was used, has expired or was never made */
-  async invitation(token: string): Promise<PersonName> {
+  async invitation(token: string): Promise<PersonName & { readonly isFirst: boolean }> {
     const { person } = await this.#invitation(this.database, token);
-    return { email: person.email, name: person.name };
+    return { email: person.email, name: person.name, isFirst: person.email === FIRST_EMAIL };
   }
 
   /** Sets the password by a link, once, and signs in. */
-  async accept(token: string, password: string, browser: AskingBrowser): Promise<NewSession> {
+  async accept(
+    token: string,
+    { password, self }: { password: string; self?: PersonName | undefined },
+    browser: AskingBrowser,
+  ): Promise<NewSession> {
     const { person } = await this.#invitation(this.database, token);
+    if (person.email === FIRST_EMAIL) {
+      if (!self) throw faulty([{ path: ['self'], code: 'person.who', expected: 'who you are' }]);
+      Object.assign(person, { email: fold(self.email), name: self.name });
+    }
     checkPassword(password, person, ['password']);
     const passwordHash = await hashPassword(password);
     return this.database.transaction(async (sql) => {
       const taken = await sql.table(Invitation).delete({ tokenHash: hashed(token) });
       if (taken.affected !== 1) throw notFound('link');
       await sql.table(Invitation).delete({ personId: person.id });
-      await sql.table(Person).update(person.id, { passwordHash });
+      await sql.table(Person).update(person.id, { passwordHash, email: person.email, name: person.name });
       await writeSetting(sql, 'password set', { email: person.email }, person.email, this.clock.now());
       return this.sessions.begin(sql, person, browser);
     });

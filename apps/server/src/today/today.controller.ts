@@ -18,6 +18,11 @@ export class TodayController {
     return this.service.today();
   }
 
+  @Handles('loadDemo')
+  loadDemo() {
+    return this.service.loadDemo();
+  }
+
   @Handles('stream')
   stream() {
     return this.service.stream(60);

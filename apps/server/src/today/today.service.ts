@@ -9,6 +9,7 @@ import { ServerClock } from '../engine/server-clock';
 import { summaryOf } from '../intake/summary';
 import { SetAsideService } from '../intake/set-aside.service';
 import { CirclesService } from '../rules/circles.service';
+import { DemoDoor } from './demo-door';
 import { DefinitionStore } from '../settings/definition-store';
 
 const HOUR_MS = 3_600_000;
@@ -23,7 +24,14 @@ export class TodayService {
     private readonly clock: ServerClock,
     private readonly circles: CirclesService,
     private readonly setAside: SetAsideService,
+    private readonly demo: DemoDoor,
   ) {}
+
+  async loadDemo(): Promise<void> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const [contacts] = await this.database.query<{ n: number }>('select count(*) as n from contact where last_now is not null');
+    this.demo.load(isEmpty(contacts?.n, catalogue));
+  }
 
   /** What flowed through since the start of yesterday, what moved, and what needs a hand. */
   async today(): Promise<TodayView> {
@@ -58,6 +66,7 @@ export class TodayService {
     return {
       since,
       contacts: contacts?.n ?? 0,
+      demo: this.demo.state(isEmpty(contacts?.n, catalogue)),
       flow: {
         signals: signals?.n ?? 0,
         tagsAdded: of('tag', 'added'),
@@ -168,6 +177,10 @@ export class TodayService {
     ];
   }
 }
+
+/** Nobody is there, and nothing that one would build. */
+const isEmpty = (contacts: number | undefined, catalogue: Catalogue): boolean =>
+  (contacts ?? 0) === 0 && (['tag', 'audience', 'rule', 'form'] as const).every((kind) => catalogue.every(kind).length === 0);
 
 /** Where the pages of definitions are. What is not named here has its page among others of its kind. */
 const PLACE = { audience: 'audiences', rule: 'rules', scorecard: 'scores', form: 'intake/forms', message: 'campaigns' } as const;

@@ -4,6 +4,7 @@ import { useNavigate, useParams } from 'react-router';
 import { api } from '../app/api';
 import { errorMessage, statusOf } from '../app/errors';
 import { Loading } from '../ui/states';
+import { Begin } from './begin';
 import { DoorPage } from './door-page';
 
 /** Where somebody who was invited, or whose password was reset, sets one. */
@@ -28,6 +29,7 @@ export default function SetPassword() {
       </DoorPage>
     );
   if (!person) return <Loading />;
+  if (person.isFirst) return <Begin token={token} />;
   return (
     <DoorPage>
       <p className="mb-4">Welcome, {person.name}. Set the password by which you sign in from now on.</p>

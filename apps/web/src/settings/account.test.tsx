@@ -95,13 +95,37 @@ describe('the sign-in', () => {
 
   it('is made ready by a link, with a password of one’s own', async () => {
     const { at } = openPage('/welcome/abc', {
-      'GET /api/public/invitations/:id': { email: 'bo@test.example', name: 'Bo' },
+      'GET /api/public/invitations/:id': { email: 'bo@test.example', name: 'Bo', isFirst: false },
       'POST /api/public/invitations/:id': sessionOf(capabilities),
     });
     expect(await screen.findByText(/^Welcome, Bo/)).toBeInTheDocument();
     await userEvent.type(screen.getByLabelText(/^Password/), 'kettle of green plums{Enter}');
     await screen.findByRole('heading', { name: 'Today' });
     expect(at()).toBe('/');
+  });
+
+  it('is begun by the first person, who names the workspace and says who they are', async () => {
+    const { asked, at } = openPage('/welcome/abc', {
+      'GET /api/public/invitations/:id': { email: 'first@sieve.invalid', name: 'The first person', isFirst: true },
+      'POST /api/public/invitations/:id': sessionOf(capabilities),
+      'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    const begin = await screen.findByRole('button', { name: 'Begin' });
+    await userEvent.type(screen.getByLabelText('Name of the workspace'), 'Kiln yard');
+    await userEvent.selectOptions(screen.getByLabelText(/^Time zone/), 'Europe/Oslo');
+    await userEvent.selectOptions(screen.getByLabelText(/^Currency/), 'NOK');
+    await userEvent.type(screen.getByLabelText('Your name'), 'Una');
+    await userEvent.type(screen.getByLabelText('Your email'), 'una@test.example');
+    expect(begin).toBeDisabled();
+    await userEvent.type(screen.getByLabelText(/^A password/), 'kettle of green plums');
+    await userEvent.click(begin);
+    await screen.findByRole('heading', { name: 'Today' });
+    expect(at()).toBe('/');
+    expect(asked('POST /api/public/invitations/:id')[0]?.body).toEqual({
+      password: 'kettle of green plums',
+      self: { email: 'una@test.example', name: 'Una' },
+    });
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({ name: 'Kiln yard', timeZone: 'Europe/Oslo', currency: 'NOK' });
   });
 
   it('says so where a link is over', async () => {

@@ -55,6 +55,7 @@ const FLOW: TodayView['flow'] = {
 export const TODAY: TodayView = {
   since: '2026-05-01T00:00:00Z',
   contacts: 5_000,
+  demo: 'none',
   flow: FLOW,
   moved: [],
   attention: [],

@@ -8,9 +8,30 @@ const hour = (ago: number): string => new Date(Math.floor(Date.now() / HOUR) * H
 describe('today', () => {
   it('of an empty workspace says how to begin', async () => {
     openPage('/', { 'GET /api/app/today': { ...TODAY, contacts: 0 } });
-    expect(await screen.findByText('Nothing has come in yet')).toBeInTheDocument();
+    const steps = within(await screen.findByRole('region', { name: 'First steps' }));
+    expect(steps.getByText('Let people in').closest('li')).toHaveAttribute('aria-current', 'step');
+    expect(steps.getByRole('link', { name: 'Import a file' })).toHaveAttribute('href', '/intake/import');
+    expect(steps.getByText('Say what you want to know about them')).toHaveTextContent('done');
+    expect(steps.queryByRole('button', { name: 'Load the demo' })).not.toBeInTheDocument();
     expect(screen.getByText('No audience yet')).toBeInTheDocument();
     expect(screen.getByText('Nothing does.')).toBeInTheDocument();
+  });
+
+  it('offers the demo where it can be loaded, and says that it is on its way', async () => {
+    let demo = 'offered';
+    const { asked } = openPage('/', {
+      'GET /api/app/today': () => ({ ...TODAY, contacts: 0, demo }),
+      'POST /api/app/demo': () => void (demo = 'loading'),
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Load the demo' }));
+    expect(await screen.findByText(/^The demo is being loaded/)).toBeInTheDocument();
+    expect(asked('POST /api/app/demo')).toHaveLength(1);
+  });
+
+  it('offers no first steps where people are in and a list keeps itself', async () => {
+    openPage('/');
+    await screen.findByRole('heading', { name: 'Today' });
+    expect(screen.queryByRole('region', { name: 'First steps' })).not.toBeInTheDocument();
   });
 
   it('shows signals by the hour as bars from nothing, as a table, and as CSV', async () => {

@@ -1,37 +1,26 @@
 import { type TodayView } from '@eager-sieve/contracts';
 import { Link } from 'react-router';
 import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { useMay } from '../app/use-may';
 import { Movement } from '../audiences/audiences';
 import { count, people, subjects } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { ForYou } from '../tasks/for-you';
+import { FirstSteps, hasLiveAudience } from './first-steps';
 import { HoursChart } from './hours-chart';
 
 /** What flowed through since the start of yesterday, and what needs a hand. */
 export default function Today() {
   const { data, error, refetch } = api.useTodayQuery();
+  const catalogue = useCatalogue();
+  const mayBuild = useMay('definitions:write');
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
   return (
     <Page title="Today" sentence={`${people(data.contacts)}. This is what flowed through since the start of yesterday.`}>
-      {data.contacts === 0 && (
-        <Empty title="Nothing has come in yet">
-          Begin with people:{' '}
-          <Link to="/intake/import" className="leads">
-            import a file
-          </Link>
-          , or make{' '}
-          <Link to="/intake/forms/new" className="leads">
-            a form
-          </Link>{' '}
-          that they answer. Programs send what they know by the API, with a key from the{' '}
-          <Link to="/settings" className="leads">
-            settings
-          </Link>
-          .
-        </Empty>
-      )}
+      {catalogue && mayBuild && (data.contacts === 0 || !hasLiveAudience(catalogue)) && <FirstSteps catalogue={catalogue} today={data} />}
       <Flow flow={data.flow} />
       <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4 max-lg:grid-cols-1">
         <section className="panel p-4">

@@ -10,6 +10,13 @@ export const TODAY_ROUTES = {
     requires: ['definitions:read', 'audiences:read'],
     answers: todayViewSchema,
   },
+  loadDemo: {
+    method: 'POST',
+    path: '/api/app/demo',
+    does: 'Loads the demo into an empty installation, to play in.',
+    requires: 'settings:write',
+    status: 204,
+  },
   stream: {
     method: 'GET',
     path: '/api/app/stream',
