@@ -28,7 +28,7 @@ export * from './contacts/deals.ts';
 export * from './tags/definition.ts';
 export * from './document/tag-uses.ts';
 export * from './intake/signal-types.ts';
-export { participleOf } from './text/verbs.ts';
+export { participleOf, presentOf } from './text/verbs.ts';
 export * from './intake/details.ts';
 export * from './intake/signal.ts';
 export * from './intake/forms.ts';

@@ -48,7 +48,7 @@ function Campaign({ draft }: { draft: Draft<'message'> }) {
     <DefinitionPage
       draft={draft}
       thing="message"
-      meta={changed ? isNew ? 'not saved yet' : <b className="text-base-content">unsaved changes</b> : 'saved'}
+      meta={changed ? isNew ? 'not kept yet' : <b className="text-base-content">unsaved changes</b> : 'kept'}
       also={
         !isNew &&
         !retired &&

@@ -93,7 +93,7 @@ function Trust({ form, setForm }: { form: FormBody; setForm: (form: FormBody) =>
 }
 
 function Published({ draft: { isNew, saved, itemKey, changed } }: { draft: Draft<'form'> }) {
-  if (isNew) return <>not saved yet</>;
+  if (isNew) return <>not kept yet</>;
   return (
     <>
       {saved.body.published ? (

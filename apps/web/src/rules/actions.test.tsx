@@ -1,9 +1,9 @@
 import { actionWords, type RuleAction, type RuleBody } from '@eager-sieve/core';
-import { screen } from '@testing-library/react';
+import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
-import { catalogue, signalType } from '../testing/catalogue';
-import { openPart } from '../testing/page';
+import { catalogue, definition, signalType } from '../testing/catalogue';
+import { catalogueView, openPart } from '../testing/page';
 import { Persons } from '../ui/person-input';
 import { Actions } from './actions';
 import { SignalDetails } from './signal-details';
@@ -45,10 +45,21 @@ describe('picking what a rule does', () => {
     expect(shown()).toBe(words);
   });
 
+  it('makes the tag that it gives, where that is not there yet', async () => {
+    openPart(<Holder initial={[{ do: 'notify', text: 'Look' }]} />, {
+      'GET /api/app/catalogue': catalogueView([definition(310, 'tag', 'glaze.salt', 'salt', { family: 2 })]),
+      'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await userEvent.selectOptions(screen.getByLabelText('What action 1 does'), 'add a new tag …');
+    await userEvent.type(await screen.findByLabelText('New tag: who has it?'), 'salt');
+    await userEvent.click(screen.getByRole('button', { name: 'Add tag', hidden: true }));
+    await waitFor(() => expect(latest).toEqual([{ do: 'add tag', tag: 310 }]));
+  });
+
   it('takes a value from the signal, and an option by its name', async () => {
     openPart(<Holder initial={[{ do: 'add tag', tag: 12 }]} />);
     await userEvent.selectOptions(screen.getByLabelText('Where the value of action 1 is from'), "the signal's");
-    expect(shown()).toBe("add tag glaze.litres valued the signal's amount");
+    expect(shown()).toBe("add the tag glaze.litres valued the signal's amount");
     await userEvent.click(screen.getByRole('button', { name: '+ action' }));
     await userEvent.selectOptions(screen.getByLabelText('What action 2 does'), 'set field');
     await userEvent.selectOptions(screen.getByLabelText('Field of action 2'), 'what stops them');

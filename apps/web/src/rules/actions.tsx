@@ -1,6 +1,7 @@
 import { actionWords, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
-import { type KeyboardEvent } from 'react';
+import { useState, type KeyboardEvent } from 'react';
 import { Choice } from '../conditions/lines/inputs';
+import { MakeMissing } from '../conditions/make-missing';
 import { FaultsAt } from '../ui/faults-at';
 import { ActionParts, begun, doWords, kindsFor, type Do } from './action-editors';
 
@@ -73,6 +74,8 @@ export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle
   );
 }
 
+const NEW_TAG = 'new tag';
+
 export function ActionEditor({
   action,
   name,
@@ -88,16 +91,27 @@ export function ActionEditor({
   catalogue: Catalogue;
   onChange: (action: RuleAction) => void;
 }) {
+  const [isMaking, setMaking] = useState(false);
+  const choices = kinds.map((kind) => [kind as string, doWords(kind, of)] as const);
   return (
     <>
       <Choice
         label={`What ${name} does`}
         value={action.do}
-        choices={kinds.map((kind) => [kind, doWords(kind, of)])}
+        choices={of === 'contact' ? [...choices, [NEW_TAG, 'add a new tag …']] : choices}
         onPick={(kind) => {
+          if (kind === NEW_TAG) return setMaking(true);
           const next = begun(kind as Do, catalogue, of);
           if (next) onChange(next);
         }}
+      />
+      <MakeMissing
+        kind={isMaking ? 'tag' : undefined}
+        name=""
+        catalogue={catalogue}
+        of="contact"
+        onMade={(made) => made.kind === 'tag' && onChange({ do: 'add tag', tag: made.tag })}
+        onClose={() => setMaking(false)}
       />
       <ActionParts action={action} name={name} of={of} catalogue={catalogue} onChange={onChange} />
     </>

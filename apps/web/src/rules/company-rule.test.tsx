@@ -39,7 +39,7 @@ describe('a rule for companies', () => {
     );
     await userEvent.type(await screen.findByLabelText('Name of the rule'), 'Fit');
     await userEvent.selectOptions(screen.getByLabelText('For whom it is'), 'companies');
-    expect(screen.getByText(/^When this becomes true of a company/)).toBeInTheDocument();
+    expect(screen.getByText(/^As soon as a company is there/)).toBeInTheDocument();
     expect(chosen('What sets it off')).toEqual(['… conditions become true', '… a date comes']);
     expect(chosen('What action 1 does')).toEqual([
       'set field',
@@ -90,7 +90,7 @@ describe('a rule for companies', () => {
     expect(await screen.findByText('companies')).toBeInTheDocument();
     expect(screen.queryByLabelText('For whom it is')).not.toBeInTheDocument();
     expect(
-      screen.getByText(/On every anniversary of Renews, at 09:00: notify everyone here: “It renews”\. Once per company\./),
+      screen.getByText(/On every anniversary of Renews, at 09:00, notify everyone here: “It renews”\. Once per company\./),
     ).toBeInTheDocument();
     expect(screen.getByText('times per company, with a pause of')).toBeInTheDocument();
   });

@@ -1,11 +1,12 @@
-import { EVERYONE, type Catalogue, type RuleBody, type RuleSubject } from '@eager-sieve/core';
+import { EVERYONE, type Catalogue, type RuleAction, type RuleBody, type RuleSubject } from '@eager-sieve/core';
 import { begun } from './action-editors';
 
-/** A rule to begin with. Nothing where there is not yet what it needs: one of contacts gives a tag. */
-export function newRule(catalogue: Catalogue, of: RuleSubject): RuleBody | undefined {
-  const then = begun(of === 'company' ? 'set company field' : 'add tag', catalogue, of) ?? begun('notify', catalogue, of);
+const NOTIFY: RuleAction = { do: 'notify', text: 'Look at this' };
+
+/** A rule to begin with: it gives a tag, or tells somebody while there is no tag yet. */
+export function newRule(catalogue: Catalogue, of: RuleSubject): RuleBody {
+  const then = begun(of === 'company' ? 'set company field' : 'add tag', catalogue, of) ?? NOTIFY;
   const type = catalogue.find('signalType', 'form.answered');
-  if (!then || (of === 'contact' && (then.do !== 'add tag' || !type))) return undefined;
   const form = catalogue.all('form')[0];
   const answered = {
     kind: 'signal',

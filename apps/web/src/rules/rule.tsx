@@ -82,7 +82,7 @@ function RuleState({ draft: { saved, isNew, retired, changed, version } }: { dra
       <span className={`badge badge-sm badge-outline mr-2 font-semibold ${on ? 'badge-success' : 'quiet'}`}>
         {retired ? 'retired' : on ? 'on' : 'off'}
       </span>
-      {isNew ? 'not saved yet' : `version ${version}`}
+      {isNew ? 'not kept yet' : `version ${version}`}
       {changed && !isNew && <b className="text-base-content"> · unsaved changes</b>}
     </>
   );
@@ -92,7 +92,7 @@ function RuleState({ draft: { saved, isNew, retired, changed, version } }: { dra
 function RuleKeeping({ draft, fresh }: { draft: Draft<'rule'>; fresh: boolean }) {
   const { name, body: rule, saved, isNew, changed, saving } = draft;
   const nameless = name.trim() === '';
-  const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is saved and off.`, { ...rule, on });
+  const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is kept and off.`, { ...rule, on });
   return (
     <>
       {saved.body.on && !isNew ? (
@@ -115,7 +115,7 @@ function RuleKeeping({ draft, fresh }: { draft: Draft<'rule'>; fresh: boolean })
               disabled={saving || nameless}
               onClick={() => void keep(false)}
             >
-              Save, off
+              Keep, off
             </button>
           )}
           <button
@@ -140,7 +140,7 @@ function RuleParts({ draft }: { draft: Draft<'rule'> }) {
     <div className="panel mb-3 grid grid-cols-[104px_minmax(0,1fr)] gap-y-3 px-4 py-3 max-sm:grid-cols-1">
       {(isNew || rule.of === 'company') && (
         <Part name="For" spoken>
-          <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of) ?? rule)} />
+          <ForWhom of={rule.of} isNew={isNew} onPick={(of) => setRule(newRule(catalogue, of))} />
         </Part>
       )}
       <Part name="When">
@@ -252,21 +252,11 @@ function HowOften({ value, of, onChange }: HowOftenProps) {
   );
 }
 
-const NO_TAGS = (
-  <Empty title="A rule needs a tag to give">
-    Make one in the{' '}
-    <Link className="leads" to="/tags">
-      tag plan
-    </Link>{' '}
-    first.
-  </Empty>
-);
-
 export default definitionRoute({
   kind: 'rule',
   thing: 'rule',
   all: ['/rules', 'All rules'],
   address: '/rules',
-  useNew: (catalogue) => newRule(catalogue, 'contact') ?? newRule(catalogue, 'company') ?? NO_TAGS,
+  useNew: (catalogue) => newRule(catalogue, 'contact'),
   Editor: Rule,
 });

@@ -1,8 +1,9 @@
-import { render, screen, within } from '@testing-library/react';
+import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { type RuleAction } from '@eager-sieve/core';
 import { catalogue } from '../testing/catalogue';
 import { Actions } from './actions';
+import { openPart } from '../testing/page';
 import { detailsOfAny, detailsOfRule, SignalDetails, textsOfAll } from './signal-details';
 
 const typeId = (key: string): number => catalogue.find('signalType', key)?.id ?? -1;
@@ -13,7 +14,7 @@ describe('what an action takes from the signal', () => {
   it('is picked among the details that the signal has', async () => {
     const changed: RuleAction[][] = [];
     const details = detailsOfRule({ kind: 'signal', type: typeId('order.placed') }, catalogue);
-    render(
+    openPart(
       <SignalDetails value={details}>
         <Actions
           actions={[{ do: 'set field', field, value: { detail: 'order' } }]}
@@ -33,7 +34,7 @@ describe('what an action takes from the signal', () => {
   });
 
   it('is not offered where no signal sets the rule off', () => {
-    render(
+    openPart(
       <SignalDetails value={detailsOfRule({ kind: 'becomes', condition: { match: 'all', of: [] } }, catalogue)}>
         <Actions actions={[setField]} catalogue={catalogue} onChange={() => undefined} />
       </SignalDetails>,

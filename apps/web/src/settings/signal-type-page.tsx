@@ -1,4 +1,4 @@
-import { keyFrom, participleOf, type DetailField, type SignalTypeBody } from '@eager-sieve/core';
+import { keyFrom, participleOf, presentOf, type DetailField, type SignalTypeBody } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
@@ -56,6 +56,18 @@ function SignalTypePage({ draft }: { draft: Draft<'signalType'> }) {
                 placeholder={participleOf(first)}
                 value={body.participle ?? ''}
                 onChange={(event) => setBody(without(body, 'participle', event.target.value))}
+              />
+              <span className="quiet">{rest.join(' ')}</span>
+            </span>
+          </Row>
+          <Row label="When somebody …" faults={['present']}>
+            <span className="flex items-center gap-1.5">
+              <input
+                className="input input-sm w-40"
+                aria-label="When somebody …"
+                placeholder={presentOf(first)}
+                value={body.present ?? ''}
+                onChange={(event) => setBody(without(body, 'present', event.target.value))}
               />
               <span className="quiet">{rest.join(' ')}</span>
             </span>

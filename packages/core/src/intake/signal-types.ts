@@ -52,12 +52,17 @@ export function pathWords(path: string, fields: readonly DetailField[]): string 
 
 /**
  * A type of signal. `verb` begins its sentences ("ordered"), `fields` are its details. `participle` is the first word of the verb behind
- * "has", where that is another one ("driven"); `one` and `many` are what counts ("a rental", "rentals").
+ * "has", `present` the one of what happens now, where they are others ("driven", "drives"); `one` and `many` are what counts ("a rental", "rentals").
  */
 export const signalTypeBodySchema = z.strictObject({
   direction: directionSchema,
   verb: z.string().trim().min(1).max(60),
   participle: z
+    .string()
+    .trim()
+    .regex(/^\S{1,40}$/, 'one word')
+    .optional(),
+  present: z
     .string()
     .trim()
     .regex(/^\S{1,40}$/, 'one word')

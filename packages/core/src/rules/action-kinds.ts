@@ -16,7 +16,7 @@ interface ActionKind<Action extends RuleAction> {
   readonly of: readonly RuleSubject[];
   /** @param of whose rule it is */
   readonly misfit: (action: Action, of: RuleSubject, catalogue: Catalogue) => Misfit | undefined;
-  /** it as a part of a sentence: “add tag glaze.buyer” */
+  /** it as a part of a sentence: “add the tag glaze.buyer” */
   readonly words: (action: Action, of: RuleSubject, catalogue: Catalogue) => string;
 }
 
@@ -72,12 +72,12 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
         ? { property: 'value', expected: 'no value: this tag carries none' }
         : undefined,
     words: ({ tag, value }, _of, catalogue) =>
-      `add tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value)}`}`,
+      `add the tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value)}`}`,
   },
   'remove tag': {
     of: CONTACTS,
     misfit: always,
-    words: ({ tag, only }, _of, catalogue) => `remove tag ${tagKey(tag, catalogue)}${only ? ' where this rule gave it' : ''}`,
+    words: ({ tag, only }, _of, catalogue) => `remove the tag ${tagKey(tag, catalogue)}${only ? ' where this rule gave it' : ''}`,
   },
   'set field': {
     of: CONTACTS,

@@ -94,7 +94,7 @@ describe('a rule for companies', () => {
 
   it('reads as one sentence', () => {
     expect(ruleSentence(ruleFor({ howOften: { limit: 1 } }).body as RuleBody, catalogue)).toBe(
-      'When this becomes true of a company: company’s number is at least 50: set one choice to Apple green, make the task “Visit them”, due in 2 days, notify everyone here: “A big one”, put its contacts on the list …. Once per company.',
+      'As soon as their number is at least 50, set one choice to Apple green, make the task “Visit them”, due in 2 days, notify everyone here: “A big one” and put its contacts on the list …. Once per company.',
     );
   });
 });

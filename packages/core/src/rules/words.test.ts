@@ -21,26 +21,26 @@ const rule: RuleBody = {
 describe('the sentence of a rule', () => {
   it('says all of it, an option by its name', () => {
     expect(ruleSentence(rule, catalogue)).toBe(
-      'When a contact answered Ask, and if they do not have the tag fam.one: add tag fam.two, set the one choice field to Apple green, clear the number field. Once per contact.',
+      'When somebody answers Ask and they do not have the tag fam.one, add the tag fam.two, set the one choice field to Apple green and clear the number field. Once per contact.',
     );
   });
 
   it('speaks of conditions that become true, and of dates', () => {
     const { if: _if, ...bare } = rule;
     const becomes: RuleBody['when'] = { kind: 'becomes', condition: { kind: 'band', scorecard: 40, op: 'is', value: 'top' } };
-    expect(ruleSentence({ ...bare, when: becomes, howOften: {} }, catalogue)).toContain(
-      'When this becomes true of a contact: Liking is top: add tag',
-    );
+    expect(ruleSentence({ ...bare, when: becomes, howOften: {} }, catalogue)).toContain('As soon as their Liking is top, add the tag');
+    const anybody: RuleBody['when'] = { kind: 'becomes', condition: { match: 'all', of: [] } };
+    expect(ruleSentence({ ...bare, when: anybody }, catalogue)).toContain('As soon as a contact is there, add the tag');
     const date = (more: object): string =>
       ruleSentence({ ...bare, when: { kind: 'date', days: 0, yearly: false, hour: 9, ...more } as RuleBody['when'] }, catalogue);
-    expect(date({ field: 13 })).toContain('On the date field, at 09:00: add tag');
+    expect(date({ field: 13 })).toContain('On the date field, at 09:00, add the tag');
     expect(date({ field: 13, days: -3, yearly: true })).toContain('3 days before every anniversary of the date field, at 09:00');
     expect(date({ tag: 33, days: 1, hour: 14 })).toContain('A day after the date of tag fam.renews, at 14:00');
   });
 
   const said: readonly (readonly [RuleAction, string])[] = [
-    [{ do: 'add tag', tag: 32, value: { detail: 'hours' } }, "add tag fam.hours valued the signal's hours"],
-    [{ do: 'remove tag', tag: 30, only: 'this rule' }, 'remove tag fam.one where this rule gave it'],
+    [{ do: 'add tag', tag: 32, value: { detail: 'hours' } }, "add the tag fam.hours valued the signal's hours"],
+    [{ do: 'remove tag', tag: 30, only: 'this rule' }, 'remove the tag fam.one where this rule gave it'],
     [{ do: 'increase field', field: 11, by: 2 }, 'increase the number field by 2'],
     [{ do: 'put on list', audience: 41 }, 'put on the list Some people'],
     [{ do: 'take off list', audience: 41 }, 'take off the list Some people'],

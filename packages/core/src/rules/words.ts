@@ -1,22 +1,30 @@
-import { said, saidOfThem } from '../conditions/describe/said/sentences.ts';
+import { saidOfThem } from '../conditions/describe/said/sentences.ts';
+import { happensSaid } from '../conditions/describe/said/signals.ts';
+import { listed } from '../conditions/describe/said/values.ts';
+import { isGroup, type Condition } from '../conditions/schema.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { actionWords } from './action-kinds.ts';
 import { type RuleBody, type RuleSubject } from './definition.ts';
 
 /** A rule as one faithful sentence: when, if, then and how often, nothing left out. */
 export function ruleSentence(rule: RuleBody, catalogue: Catalogue): string {
-  const condition = rule.if ? `, and if ${saidOfThem(rule.if, catalogue)}` : '';
-  const actions = rule.then.map((action) => actionWords(action, catalogue, rule.of)).join(', ');
-  return `${whenWords(rule.when, catalogue, rule.of)}${condition}: ${actions}. ${capital(oftenWords(rule.howOften, rule.of))}.`;
+  const condition = rule.if && !isEmpty(rule.if) ? ` and ${saidOfThem(rule.if, catalogue, rule.of)}` : '';
+  const actions = listed(
+    rule.then.map((action) => actionWords(action, catalogue, rule.of)),
+    'and',
+  );
+  return `${whenWords(rule.when, catalogue, rule.of)}${condition}, ${actions}. ${capital(oftenWords(rule.howOften, rule.of))}.`;
 }
+
+const isEmpty = (condition: Condition): boolean => isGroup(condition) && condition.match === 'all' && condition.of.length === 0;
 
 /** What sets a rule off. */
 export function whenWords(when: RuleBody['when'], catalogue: Catalogue, of: RuleSubject = 'contact'): string {
   switch (when.kind) {
     case 'signal':
-      return `When a contact ${said({ kind: 'signal', type: when.type, ...(when.where ? { where: when.where } : {}) }, catalogue)}`;
+      return `When somebody ${happensSaid(when.type, when.where, catalogue)}`;
     case 'becomes':
-      return `When this becomes true of a ${of}: ${said(when.condition, catalogue)}`;
+      return isEmpty(when.condition) ? `As soon as a ${of} is there` : `As soon as ${saidOfThem(when.condition, catalogue, of)}`;
     case 'date':
       return `${dateWords(when, catalogue)}, at ${String(when.hour).padStart(2, '0')}:00`;
   }

@@ -1,4 +1,4 @@
-import { participleOf, verbForms } from './verbs.ts';
+import { participleOf, presentOf, verbForms } from './verbs.ts';
 
 describe('the forms of a verb', () => {
   it.each([
@@ -17,4 +17,16 @@ describe('the forms of a verb', () => {
     ['drove a van', ['drive a van', 'driven the van', 'driving any van']],
     ['fizzled', ['fizzled', 'fizzle']],
   ])('as people say them, of %s', (verb, expected) => expect(verbForms(verb)).toEqual(expect.arrayContaining(expected)));
+
+  it.each(
+    `ordered orders, answered answers, left leaves, started starts, renewed renews, let lets, bounced bounces, opened opens, clicked clicks, replied replies,
+     wrote writes, unsubscribed unsubscribes, visited visits, downloaded downloads, registered registers, attended attends, missed misses, called calls,
+     met meets, reacted reacts, joined joins, finished finishes, agreed agrees, gave gives, withdrew withdraws, was is, had has, rented rents,
+     planned plans, changed changes, used uses, closed closes, shared shares, named names, decided decides, traded trades, avoided avoids, filed files,
+     mailed mails, hired hires, toured tours, prepared prepares, appeared appears, looked looks, baked bakes, tuned tunes, joined joins, activated activates,
+     treated treats, completed completes, targeted targets, contributed contributes, settled settles, passed passes, drove drives, did does, went goes,
+     developed develops, invited invites, edited edits, watched watches, moved moves, merged merges, engaged engages, danced dances, played plays`
+      .split(',')
+      .map((pair) => pair.trim().split(' ') as [string, string]),
+  )('of what happens now, of %s', (past, now) => expect(presentOf(past)).toBe(now));
 });

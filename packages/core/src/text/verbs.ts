@@ -23,6 +23,51 @@ const first = (verb: string, change: (word: string) => string): string => verb.r
 /** What stands behind "has" or "has not", where nobody said otherwise: `driven a van`, of `drove a van`. */
 export const participleOf = (verb: string): string => first(verb, (word) => IRREGULAR.get(word)?.participle ?? word);
 
+/** Stems from which an `e` fell off before `-ed`, where their ending does not tell. */
+const MUTE = new Set(
+  `invit unit excit recit ignit complet delet compet tast wast past quot vot not promot denot devot creat stor restor explor scor ignor ador
+   phon clon zon typ subscrib`.split(/\s+/),
+);
+/** How a stem ends from which an `e` fell off: `renew` did not lose one, `chang` did. */
+const MUTE_ENDS = [
+  /[cvzu]$/,
+  /(?:[dnr]|[^aeiou]a)g$/,
+  /[^aeiou](?:[bcdfgkptz]l)$/,
+  /(?:[aeiou]|[nrl])s$/,
+  /[^aeo]at$/,
+  /[^aeiou][iu]r$/,
+  /[^aeo]ar$/,
+  /[^aeiou][aiou][bkmp]$/,
+  /[^aeo][aiu]d$/,
+  /[^aeiou][iu]n$/,
+  /[bpclm]ut$/,
+  /[^aeiou][aiu]l$/,
+];
+const NOT_MUTE = /(?:op|sip|allop|velop|som|thom|visit|edit|load)$/;
+
+/** The verb as it is said of what happens now: `order`, of `ordered`. */
+function baseOf(past: string): string {
+  const [known, ...others] = bases(past);
+  if (known === undefined) return past;
+  if (others.length === 0) return known;
+  const [before, last] = [known.at(-2), known.at(-1) ?? ''];
+  // A doubled letter came of the ending, but not in `call` and `pass`.
+  if (before === last && !VOWELS.includes(last)) return /[lsf]/.test(last) ? known : known.slice(0, -1);
+  const isMute = MUTE.has(known) || known.endsWith('e') || (!NOT_MUTE.test(known) && MUTE_ENDS.some((end) => end.test(known)));
+  return isMute ? `${known}e` : known;
+}
+
+const TO_BE_AND_HAVE: Readonly<Record<string, string>> = { was: 'is', were: 'is', had: 'has' };
+/** The verb as it is said of somebody now, where nobody said otherwise: `orders`, of `ordered`; `is called`, of `was called`. */
+export const presentOf = (verb: string): string =>
+  first(verb, (word) => {
+    const known = TO_BE_AND_HAVE[word];
+    if (known) return known;
+    const base = baseOf(word);
+    if (/(?:s|x|z|ch|sh|[^aeiou]o)$/.test(base)) return `${base}es`;
+    return /[^aeiou]y$/.test(base) ? `${base.slice(0, -1)}ies` : `${base}s`;
+  });
+
 /** What a word in the past can come from: `rented` from `rent`; of `used` nobody can tell whether it is of `us` or of `use`. */
 function bases(past: string): readonly string[] {
   const known = IRREGULAR.get(past);

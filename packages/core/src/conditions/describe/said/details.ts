@@ -16,8 +16,13 @@ export interface Said {
   readonly verb: string;
   /** the verb behind "has" */
   readonly participle: string;
+  /** the verb as it is said of what happens now */
+  readonly present: string;
   readonly rest: string;
 }
+
+/** The other forms of a verb. */
+export type Forms = (verb: string) => Pick<Said, 'participle' | 'present'>;
 
 /** Details that are keys of things with names. */
 export const NAMED: Readonly<Record<string, 'form' | 'message'>> = { form: 'form', campaign: 'message' };
@@ -89,9 +94,8 @@ export function objectOf(verb: string): { readonly start: string; readonly noun:
  *
  * @param verb such as `ordered` or `answered a form`
  * @param isOne whether it is of one type of signal: then its object can be called by name
- * @param behindHas makes the verb what stands behind "has"
  */
-export function objectSaid(verb: string, isOne: boolean, behindHas: (verb: string) => string, details: Details): Said {
+export function objectSaid(verb: string, isOne: boolean, forms: Forms, details: Details): Said {
   const { where, fields } = details;
   const { start, noun } = objectOf(verb);
   const isObject = (each: DetailCondition): each is DetailLeaf =>
@@ -115,7 +119,7 @@ export function objectSaid(verb: string, isOne: boolean, behindHas: (verb: strin
     `${start} ${Object.hasOwn(NAMED, object.path) ? '' : `the ${named(object.path, fields)} `}${valueSaid(object, fields, details)(object.value)}`;
   // What has no object has nothing to which "whose" could belong.
   const facts = whose.length === 0 ? [] : noun === '' || name ? [`(${listed(whose, 'and')})`] : [`whose ${listed(whose, 'and')}`];
-  return { verb: name ?? verb, participle: behindHas(name ?? verb), rest: [...facts, listed(others, 'and')].filter(Boolean).join(' ') };
+  return { verb: name ?? verb, ...forms(name ?? verb), rest: [...facts, listed(others, 'and')].filter(Boolean).join(' ') };
 }
 
 /** What some or none of a list has: `an item whose line is glaze and quantity is at least 2` */

@@ -118,7 +118,11 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
     const sides = [leaf.from ? `from ${listed(leaf.from.map(shown), 'or')}` : '', leaf.to ? `to ${listed(leaf.to.map(shown), 'or')}` : '']
       .filter(Boolean)
       .join(' ');
-    return clause('whose', slot(name), ...done({ verb: 'changed', participle: 'changed', rest: sides }, leaf.count, leaf.within, 'one'));
+    return clause(
+      'whose',
+      slot(name),
+      ...done({ verb: 'changed', participle: 'changed', present: 'changes', rest: sides }, leaf.count, leaf.within, 'one'),
+    );
   },
   compare: (leaf, catalogue) =>
     clause(
@@ -245,9 +249,9 @@ const ONE: Readonly<Record<SubjectKind, Grammatical>> = { contact: 'one', deal: 
 
 const OF_THEM: Readonly<Record<Clause['lead'], string>> = { who: 'they', whose: 'their', 'for whom': 'for them' };
 /** A condition as it is said of somebody who was named before: `they have not ordered and their country is Sweden`. */
-export const saidOfThem = (condition: Condition, catalogue: Catalogue): string =>
+export const saidOfThem = (condition: Condition, catalogue: Catalogue, of: SubjectKind = 'contact'): string =>
   grouped(condition, (leaf) => {
-    const { lead, text } = clauseOf(leaf, catalogue, 'many');
+    const { lead, text } = clauseOf(leaf, catalogue, of === 'company' ? 'companies' : 'many');
     return `${OF_THEM[lead]} ${text}`;
   });
 

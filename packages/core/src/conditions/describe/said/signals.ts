@@ -1,19 +1,30 @@
 import { pathWords } from '../../../intake/signal-types.ts';
 import { type Catalogue } from '../../../settings/catalogue.ts';
 import { type SignalTypeId } from '../../../settings/ids.ts';
-import { participleOf } from '../../../text/verbs.ts';
+import { participleOf, presentOf } from '../../../text/verbs.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { durationWords } from '../../words.ts';
 import { nameSaid } from '../names.ts';
 import { slot, partsOf, type Part } from '../part.ts';
 import { limitWords } from '../windows.ts';
-import { objectSaid, type Said } from './details.ts';
+import { objectSaid, type Forms, type Said } from './details.ts';
 import { isAny, isNone, listed, numberText, timesSaid, windowSaid } from './values.ts';
 
 /** Whom it is said of. */
 export type Grammatical = 'one' | 'many' | 'company' | 'companies';
 export const isOne = (number: Grammatical): boolean => number === 'one' || number === 'company';
+
+/** The forms of the verb of a type of signal: its own words where it has some. */
+const formsOf =
+  (catalogue: Catalogue, type: number | undefined): Forms =>
+  (verb) => {
+    const present = type === undefined ? undefined : catalogue.body('signalType', type as SignalTypeId)?.present;
+    return {
+      participle: behindHas(catalogue, type)(verb),
+      present: present === undefined ? presentOf(verb) : verb.replace(/^\S+/, present),
+    };
+  };
 
 /** What a type of signal says behind "has", by its own word where it has one. */
 export const behindHas =
@@ -57,7 +68,13 @@ function whatOf(type: SignalTypes, where: LeafOf<'signal'>['where'], catalogue: 
         );
   const fields = catalogue.detailsOf(catalogue.signalTypes(type));
   const first = typeof type === 'string' ? undefined : [type].flat()[0];
-  return objectSaid(verb, typeof type === 'number', behindHas(catalogue, first), { where: where ?? [], fields, catalogue });
+  return objectSaid(verb, typeof type === 'number', formsOf(catalogue, first), { where: where ?? [], fields, catalogue });
+}
+
+/** Something that happens: `orders an item whose line is glaze` */
+export function happensSaid(type: SignalTypeId, where: LeafOf<'signal'>['where'], catalogue: Catalogue): string {
+  const { present, rest } = whatOf(type, where, catalogue);
+  return words(present, rest);
 }
 
 export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical): readonly Part[] {
