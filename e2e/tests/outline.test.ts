@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { base, call, idle, signIn } from '../support/world';
+import { base, call, expectAccessible, idle, signIn } from '../support/world';
 
 test.describe('the outline by keyboard', () => {
   test.beforeAll(async () => {
@@ -47,6 +47,44 @@ test.describe('the outline by keyboard', () => {
     await page.keyboard.press('Delete');
     await expect(page.locator('[data-count]')).toHaveText('2 people');
     await expect(page.getByRole('tab', { name: /Missed by one line/ })).toBeVisible();
+  });
+
+  test('lines are dragged by their grips: above another, into a group of both, and out of it', async ({ page }) => {
+    await signIn(page);
+    await page.goto(`${base()}/audiences/new`);
+    const type = page.getByRole('combobox', { name: 'Type a line', exact: true });
+    for (const line of ['years at the wheel more than 3', 'has tag craft.throwing', 'email is known']) {
+      await type.fill(line);
+      await type.press('Escape');
+      await type.press('Enter');
+    }
+    const labels = (): Promise<(string | null)[]> =>
+      page.locator('[data-line]').evaluateAll((rows) => rows.map((row) => row.getAttribute('aria-label')));
+    const drag = async (from: string, to: string, part: number): Promise<void> => {
+      await page.locator(`[data-line="${from}"]`).hover();
+      const grip = await page.locator(`[data-grip="${from}"]`).boundingBox();
+      const row = await page.locator(`[data-line="${to}"]`).boundingBox();
+      if (!grip || !row) throw new Error('there is nothing to drag');
+      await page.mouse.move(grip.x + grip.width / 2, grip.y + grip.height / 2);
+      await page.mouse.down();
+      await page.mouse.move(row.x + 40, row.y + row.height / 2, { steps: 6 });
+      await page.mouse.move(row.x + 40, row.y + row.height * part, { steps: 4 });
+      await page.mouse.up();
+    };
+    await drag('2', '0', 0.1);
+    await expect.poll(labels).toEqual(['email is known', 'years at the wheel is more than 3', 'has the tag craft.throwing']);
+    await drag('2', '1', 0.5);
+    await expect
+      .poll(labels)
+      .toEqual(['email is known', 'any of these holds', 'years at the wheel is more than 3', 'has the tag craft.throwing']);
+    await expect(page.getByText('It is now line 2 of 2 in “any of these holds”.')).toBeAttached();
+    await expectAccessible(page, 'an outline whose lines were dragged');
+    await drag('1.1', '0', 0.9);
+    await expect
+      .poll(labels)
+      .toEqual(['email is known', 'has the tag craft.throwing', 'any of these holds', 'years at the wheel is more than 3']);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.locator('[data-line="1.1"]')).toHaveAttribute('aria-label', 'has the tag craft.throwing');
   });
 
   test('what is refused loses nothing, and says what is wanted', async ({ page }) => {

@@ -120,7 +120,7 @@ test.describe('the hardest audience', () => {
       await page.getByRole('button', { name: 'Add a line about' }).click();
       await page.getByRole('option', { name }).click();
     };
-    await add(/^ordered$/);
+    await add(/^ordered( [\d,]+)?$/);
     await page.getByRole('button', { name: '+ detail' }).click();
     await page.getByLabel('detail', { exact: true }).selectOption({ label: 'line of an item' });
     await page.getByLabel('detail: how').selectOption('is');

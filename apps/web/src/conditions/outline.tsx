@@ -1,7 +1,8 @@
-import { type Catalogue, type Group, type Leaf, type SieveLine, type SubjectKind } from '@eager-sieve/core';
+import { GROUP_WORDS, isGroup, said, type Catalogue, type Group, type Leaf, type SieveLine, type SubjectKind } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { useKnown } from '../app/use-known';
 import { count } from '../ui/number';
+import { Dragging } from './dragging';
 import { MatchPicker } from './match-picker';
 import { OutlineRow } from './outline-row';
 import { SubjectPicker } from './subject-picker';
@@ -60,21 +61,26 @@ export function Outline({
           </div>
         )}
       </div>
-      {outline.rows.map(({ path, condition, depth }) => (
-        <OutlineRow
-          key={path.join('.')}
-          outline={outline}
-          path={path}
-          condition={condition}
-          depth={depth}
-          grid={grid}
-          lines={lines}
-          total={total}
-          stale={stale}
-          place={place}
-          nested={(inner, put) => <Outline value={asGroup(inner)} catalogue={catalogue} onChange={put} />}
-        />
-      ))}
+      <p role="status" className="sr-only">
+        {outline.told}
+      </p>
+      <Dragging outline={outline} wordsOf={(condition) => (isGroup(condition) ? GROUP_WORDS[condition.match] : said(condition, known, of))}>
+        {outline.rows.map(({ path, condition, depth }) => (
+          <OutlineRow
+            key={path.join('.')}
+            outline={outline}
+            path={path}
+            condition={condition}
+            depth={depth}
+            grid={grid}
+            lines={lines}
+            total={total}
+            stale={stale}
+            place={place}
+            nested={(inner, put) => <Outline value={asGroup(inner)} catalogue={catalogue} onChange={put} />}
+          />
+        ))}
+      </Dragging>
       {!outline.readOnly && (
         <div className={`${grid} border-base-300/60 min-h-9 items-center border-t px-3.5 py-1`}>
           <NewLine outline={outline} onDraft={onDraft} />

@@ -1,5 +1,6 @@
 import { type Condition, type Group } from '@eager-sieve/core';
-import { at, inserted, into, moved, outOf, replaced, rowsOf } from './tree';
+import fc from 'fast-check';
+import { at, dropped, inserted, into, moved, outOf, replaced, rowsOf } from './tree';
 
 const tag = (id: number): Condition => ({ kind: 'tag', tag: id, op: 'has' });
 const root: Group = { match: 'all', of: [tag(1), { match: 'any', of: [tag(2), tag(3)] }, tag(4)] };
@@ -32,5 +33,39 @@ describe('the outline', () => {
     expect(shape(out.root)).toEqual({ all: [1, { any: [3] }, 2, 4] });
     expect(out.path).toEqual([2]);
     expect(shape(outOf({ match: 'all', of: [{ match: 'any', of: [tag(1)] }] }, [0, 0]).root)).toEqual({ all: [1] });
+  });
+
+  it('puts a line down before, after or on another, also out of its group', () => {
+    expect(shape(dropped(root, [2], [0], 'before').root)).toEqual({ all: [4, 1, { any: [2, 3] }] });
+    expect(shape(dropped(root, [0], [1, 0], 'after').root)).toEqual({ all: [{ any: [2, 1, 3] }, 4] });
+    expect(dropped(root, [0], [1, 0], 'after').path).toEqual([0, 1]);
+    expect(shape(dropped(root, [2], [1], 'on').root)).toEqual({ all: [1, { any: [4, 2, 3] }] });
+    expect(shape(dropped(root, [2], [0], 'on').root)).toEqual({ all: [{ any: [1, 4] }, { any: [2, 3] }] });
+    expect(shape(dropped(root, [1, 0], [2], 'after').root)).toEqual({ all: [1, { any: [3] }, 4, 2] });
+    expect(dropped(root, [1], [1, 0], 'on')).toEqual({ root, path: [1] });
+  });
+
+  it('loses no line and makes none by dropping, wherever it falls, and says where it went', () => {
+    const outline = fc.letrec<{ one: Condition; group: Group }>((tie) => ({
+      one: fc.oneof({ maxDepth: 3 }, fc.nat(99).map(tag), tie('group')),
+      group: fc.record({
+        match: fc.constantFrom('all' as const, 'any' as const),
+        of: fc.array(tie('one'), { minLength: 1, maxLength: 4 }),
+      }),
+    })).group;
+    const lines = (group: Group): string[] =>
+      rowsOf(group)
+        .flatMap(({ condition }) => ('match' in condition ? [] : [JSON.stringify(condition)]))
+        .sort();
+    fc.assert(
+      fc.property(outline, fc.nat(), fc.nat(), fc.constantFrom('before' as const, 'after' as const, 'on' as const), (group, a, b, how) => {
+        const rows = rowsOf(group);
+        const [from, to] = [rows[a % rows.length], rows[b % rows.length]];
+        if (!from || !to) return;
+        const result = dropped(group, from.path, to.path, how);
+        expect(lines(result.root)).toEqual(lines(group));
+        expect(at(result.root, result.path)).toEqual(from.condition);
+      }),
+    );
   });
 });

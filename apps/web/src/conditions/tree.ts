@@ -64,6 +64,41 @@ export function outOf(root: Group, path: Path): { root: Group; path: Path } {
   return { root: put, path: to };
 }
 
+/** Where something is dropped on a row: above it, below it, or on it, which puts the two together. */
+export type Drop = 'before' | 'after' | 'on';
+const isWithin = (path: Path, outer: Path): boolean => outer.every((step, index) => path[index] === step);
+
+/** A line or a group put down at a row, and where it then is: on a group it becomes its first, on a line the two become a group. Nothing goes into itself. */
+export function dropped(root: Group, from: Path, to: Path, how: Drop): { root: Group; path: Path } {
+  const line = at(root, from);
+  const target = at(root, to);
+  if (!line || !target || from.length === 0 || to.length === 0 || isWithin(to, from)) return { root, path: from };
+  // The copy and what is left behind are known by being themselves, wherever the indexes move to.
+  const moving = { ...line };
+  const left: Group = { match: 'all', of: [] };
+  const without = replaced(root, from, left);
+  const there = at(without, to) ?? target;
+  const put =
+    how === 'before'
+      ? inserted(without, to, moving)
+      : how === 'after'
+        ? inserted(without, [...to.slice(0, -1), (to.at(-1) ?? 0) + 1], moving)
+        : replaced(without, to, isGroup(there) ? { ...there, of: [moving, ...there.of] } : { match: 'any', of: [there, moving] });
+  const swept = withoutRow(put, left);
+  return { root: swept, path: pathOf(swept, moving) };
+}
+
+const pathOf = (root: Group, condition: Condition): Path => rowsOf(root).find((row) => row.condition === condition)?.path ?? [];
+
+/** The outline without a row, and without the groups that it leaves empty. */
+function withoutRow(root: Group, gone: Condition): Group {
+  const path = pathOf(root, gone);
+  const without = replaced(root, path, undefined);
+  const parent = path.slice(0, -1);
+  const left = parent.length > 0 ? at(without, parent) : undefined;
+  return left && isGroup(left) && left.of.length === 0 ? withoutRow(without, left) : without;
+}
+
 /** Every row of the outline from top to bottom, groups before their lines. */
 export function rowsOf(root: Group): { path: Path; condition: Condition; depth: number }[] {
   const rows: { path: Path; condition: Condition; depth: number }[] = [];

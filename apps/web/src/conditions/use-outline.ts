@@ -1,8 +1,8 @@
-import { isGroup, opposite, type Catalogue, type Condition, type Group, type SubjectKind } from '@eager-sieve/core';
+import { GROUP_WORDS, isGroup, opposite, type Catalogue, type Condition, type Group, type SubjectKind } from '@eager-sieve/core';
 import { use, useState, type KeyboardEvent } from 'react';
 import { useFocusAfter } from '../ui/focus-after';
 import { ReadOnly } from '../ui/offer';
-import { at, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Path } from './tree';
+import { at, dropped, inserted, into, moved, outOf, replaced, rowsOf, samePath, type Drop, type Path } from './tree';
 
 interface OutlineOf {
   readonly value: Group;
@@ -31,6 +31,7 @@ function movedBy(event: KeyboardEvent, value: Group, path: Path) {
 export function useOutline({ value, catalogue, of, readOnly: standsStill, onChange }: OutlineOf) {
   const onlyRead = use(ReadOnly);
   const [open, setOpen] = useState<Path | null>(null);
+  const [told, setTold] = useState('');
   const rows = rowsOf(value);
   const focusAfter = useFocusAfter();
   const lineAt = (path: Path | undefined) => document.querySelector<HTMLElement>(`[data-line="${path?.join('.')}"]`);
@@ -45,6 +46,12 @@ export function useOutline({ value, catalogue, of, readOnly: standsStill, onChan
     const turned = line && !isGroup(line) ? opposite(line) : undefined;
     if (turned) replace(path, turned);
   };
+  /** Where a line is now, for those who do not see it move. */
+  const tell = (root: Group, path: Path): void => {
+    const group = at(root, path.slice(0, -1));
+    if (group && isGroup(group))
+      setTold(`It is now line ${(path.at(-1) ?? 0) + 1} of ${group.of.length} in “${GROUP_WORDS[group.match]}”.`);
+  };
   const pressed = (event: KeyboardEvent, path: Path): void => {
     if (event.target !== event.currentTarget) return;
     const index = rows.findIndex((row) => samePath(row.path, path));
@@ -53,6 +60,7 @@ export function useOutline({ value, catalogue, of, readOnly: standsStill, onChan
       event.preventDefault();
       close();
       focusAfter(() => lineAt(result.path));
+      tell(result.root, result.path);
       onChange(result.root);
     } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
       event.preventDefault();
@@ -70,6 +78,14 @@ export function useOutline({ value, catalogue, of, readOnly: standsStill, onChan
     of,
     readOnly: standsStill || onlyRead,
     rows,
+    /** what was moved last, and to where */
+    told,
+    drop: (from: Path, to: Path, how: Drop): void => {
+      const result = dropped(value, from, to, how);
+      if (result.root === value) return;
+      tell(result.root, result.path);
+      onChange(result.root);
+    },
     isOpen: (path: Path): boolean => samePath(open, path),
     close,
     toggle: (path: Path): void => setOpen(samePath(open, path) ? null : path),

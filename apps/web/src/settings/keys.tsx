@@ -104,10 +104,10 @@ function NewKey() {
         <Labelled label="New key, for">
           <input className="input input-sm w-52" required value={name} onChange={(event) => setName(event.target.value)} />
         </Labelled>
-        <fieldset className="flex flex-wrap gap-x-3">
+        <fieldset className="flex flex-wrap gap-x-4 gap-y-0.5">
           <legend className="quiet text-[12.5px]">It may</legend>
           {keyScopes.map((scope) => (
-            <label key={scope} className="inline-flex cursor-pointer items-center gap-1">
+            <label key={scope} className="inline-flex min-h-6 cursor-pointer items-center gap-1">
               <input
                 type="checkbox"
                 className="checkbox checkbox-primary checkbox-xs"
