@@ -87,18 +87,18 @@ const MARKS: Readonly<Record<Drop, string>> = {
 /** A row that can be dragged, and on which others can be let go. */
 export function useRow(path: Path, readOnly: boolean) {
   const id = path.join('.');
-  const drag = useDraggable({ id, disabled: readOnly });
-  const drop = useDroppable({ id, disabled: readOnly });
+  const { setNodeRef: setGrip, listeners, isDragging } = useDraggable({ id, disabled: readOnly });
+  const { setNodeRef: setNode } = useDroppable({ id, disabled: readOnly });
   const over = use(Held);
-  const mark = over?.row === id && !drag.isDragging ? MARKS[over.how] : '';
+  const mark = over?.row === id && !isDragging ? MARKS[over.how] : '';
   return {
-    ref: drop.setNodeRef,
-    className: drag.isDragging ? 'opacity-50' : mark,
+    setNode,
+    className: isDragging ? 'opacity-50' : mark,
     /** Only for the pointer: with the keyboard a row is moved by its own keys, which it says. */
     grip: readOnly ? null : (
       <span
-        ref={drag.setNodeRef}
-        {...drag.listeners}
+        ref={setGrip}
+        {...listeners}
         aria-hidden
         data-grip={id}
         className="quiet absolute top-1.75 left-0.5 cursor-grab touch-none opacity-0 group-hover:opacity-100"

@@ -34,20 +34,20 @@ interface OutlineRowProps {
 export function OutlineRow({ outline, path, condition, depth, grid, lines, total, stale, place, nested }: OutlineRowProps) {
   const { catalogue, of, readOnly } = outline;
   const isOpen = outline.isOpen(path) && !isGroup(condition);
-  const row = useRow(path, readOnly);
+  const { setNode, className, grip } = useRow(path, readOnly);
   const words = isGroup(condition) ? GROUP_WORDS[condition.match] : said(condition, catalogue, of);
   return (
     <div className={isOpen ? 'bg-glow shadow-[inset_2px_0_var(--color-accent)]' : ''}>
       <div
-        ref={row.ref}
+        ref={setNode}
         tabIndex={readOnly ? -1 : 0}
         role="group"
         aria-label={words}
         data-line={path.join('.')}
-        className={`${grid} group border-base-300/60 relative min-h-8 items-center border-t px-3.5 py-0.75 ${row.className}`}
+        className={`${grid} group border-base-300/60 relative min-h-8 items-center border-t px-3.5 py-0.75 ${className}`}
         onKeyDown={(event) => !readOnly && outline.pressed(event, path)}
       >
-        {row.grip}
+        {grip}
         <div className="flex min-w-0 flex-wrap items-baseline gap-x-1.5 gap-y-0.5" style={{ paddingLeft: depth * INDENT }}>
           {isGroup(condition) ? (
             <span className="quiet font-medium">
