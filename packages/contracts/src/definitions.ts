@@ -33,6 +33,7 @@ export const definitionVersionSchema = z.object({
   at: z.iso.datetime(),
   by: z.string().nullable().describe('who kept it: an address, or a key by its name'),
   body: z.unknown(),
+  moved: z.record(z.string(), z.int()).describe('what keeping it did by itself: how many of each kind, such as `membership joined`'),
 });
 export type DefinitionVersion = z.infer<typeof definitionVersionSchema>;
 

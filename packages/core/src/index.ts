@@ -18,6 +18,7 @@ export * from './settings/catalogue.ts';
 export * from './settings/known-values.ts';
 export { KnownValues, type KnownValue, type ValuesOf } from './settings/known-values.ts';
 export * from './document/document.ts';
+export { differenceOf, type VersionDifference } from './document/facts-of.ts';
 export * from './contacts/fields.ts';
 export * from './contacts/names.ts';
 export * from './contacts/facts.ts';

@@ -59,13 +59,24 @@ export class DefinitionsService {
 
   /** How a definition was each time it was kept, the latest first. */
   async versions(kind: string, key: string): Promise<readonly DefinitionVersion[]> {
-    const rows = await this.database.query<{ version: number; name: string; at: Date; by: string | null; body: unknown }>(
-      `select v.version, v.name, v.at, v.by, v.body from definition_version v join definition d on d.id = v.definition_id
+    const rows = await this.database.query<{ id: number; version: number; name: string; at: Date; by: string | null; body: unknown }>(
+      `select d.id, v.version, v.name, v.at, v.by, v.body from definition_version v join definition d on d.id = v.definition_id
         where d.kind = $1 and d.key = $2 and not d.deleted order by v.version desc limit ${VERSIONS_SHOWN}`,
       [kind, key],
     );
     if (rows.length === 0) throw notFound('definition');
-    return rows.map((row) => ({ ...row, at: row.at.toISOString() }));
+    const moved = await this.database.query<{ ref: string; kind: string; verb: string; n: number }>(
+      `select cause_ref as ref, kind, verb, count(*)::int as n from ledger
+        where cause_kind = 'definition' and cause_ref = any($1::text[]) and at >= $2 group by 1, 2, 3 order by 4 desc`,
+      [rows.map(({ id, version }) => `${id}/${version}`), rows.at(-1)?.at ?? null],
+    );
+    return rows.map(({ id, at, ...row }) => ({
+      ...row,
+      at: at.toISOString(),
+      moved: Object.fromEntries(
+        moved.filter(({ ref }) => ref === `${id}/${row.version}`).map(({ kind: what, verb, n }) => [`${what} ${verb}`, n]),
+      ),
+    }));
   }
 
   /**

@@ -11,15 +11,12 @@ import {
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { addressOf, listOf } from '../app/addresses';
-import { api } from '../app/api';
 import { useSave } from '../app/use-save';
 import { Dialog } from './dialog';
 import { Menu, MenuItem } from './menu';
-import { Offer } from './offer';
 import { afterRetiring } from './retired';
 import { useMay } from '../app/use-may';
-import { Loading, Wrong } from './states';
-import { When } from './when';
+import { Versions } from './versions';
 
 type OpenDialog = 'used' | 'versions' | 'retire' | 'delete';
 
@@ -72,6 +69,7 @@ export function DefinitionMenu<Kind extends DefinitionKind>({ kind, itemKey, cat
         <Versions
           kind={kind}
           itemKey={itemKey}
+          catalogue={catalogue}
           now={definition.version}
           onPick={(name, body) => {
             restore(name, body);
@@ -122,56 +120,6 @@ function Users({ catalogue, id, none }: { catalogue: Catalogue; id: number; none
         </li>
       ))}
     </ul>
-  );
-}
-
-function Versions<Kind extends DefinitionKind>({
-  kind,
-  itemKey,
-  now,
-  onPick,
-}: {
-  kind: Kind;
-  itemKey: string;
-  now: number;
-  onPick: (name: string, body: Bodies[Kind]) => void;
-}) {
-  const { data, error, refetch } = api.useVersionsQuery({ kind, key: itemKey });
-  if (error) return <Wrong error={error} again={() => void refetch()} />;
-  if (!data) return <Loading />;
-  return (
-    <>
-      <div className="max-h-80 overflow-y-auto" tabIndex={0} role="group" aria-label="Versions">
-        <table className="table w-full">
-          <tbody>
-            {data.map(({ version, name, at, by, body }) => (
-              <tr key={version}>
-                <td className="font-medium">{version}</td>
-                <td className="[overflow-wrap:anywhere]">
-                  {name}
-                  <span className="quiet block text-[12.5px]">
-                    <When at={at} />
-                    {by && `, ${by}`}
-                  </span>
-                </td>
-                <td className="text-right">
-                  {version === now ? (
-                    <span className="quiet">kept now</span>
-                  ) : (
-                    <Offer needs="definitions:write">
-                      <button type="button" className="btn btn-xs" onClick={() => onPick(name, body as Bodies[Kind])}>
-                        Put into the draft
-                      </button>
-                    </Offer>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      <p className="quiet mt-2 text-[12.5px]">A version in the draft changes nothing until it is kept.</p>
-    </>
   );
 }
 

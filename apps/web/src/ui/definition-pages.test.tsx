@@ -174,13 +174,16 @@ describe.each(PAGES)('the page of a $thing', ({ thing, kind, at, name, keep, sec
       name: version === now ? saved?.name : 'As it was',
       at: '2026-05-01T10:00:00Z',
       by: 'ada@test.example',
+      moved: version === now ? { 'membership joined': 2 } : {},
       body: saved?.body,
     }));
     const { asked } = openPage(at, { ...answers, ...ANY, [`GET /api/app/definitions/${kind}/${key}/versions`]: versions }, { more });
     await userEvent.click(await screen.findByLabelText(`More for this ${thing}`));
     await userEvent.click(screen.getByRole('button', { name: 'Versions' }));
+    expect(await screen.findByText('It moved: 2 come into audiences.')).toBeInTheDocument();
+    expect(screen.getByText(`called “${saved?.name}”`)).toBeInTheDocument();
     await userEvent.click(
-      within(await screen.findByRole('row', { name: /As it was/ })).getByRole('button', { name: 'Put into the draft' }),
+      within(await screen.findByRole('row', { name: /^\d+ As it was/ })).getByRole('button', { name: 'Put into the draft' }),
     );
     expect(await screen.findByLabelText(name)).toHaveValue('As it was');
     expect(screen.getByRole('button', { name: keep })).toBeEnabled();
