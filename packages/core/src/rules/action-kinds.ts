@@ -1,3 +1,4 @@
+import { pathWords } from '../intake/signal-types.ts';
 import { readFact } from '../contacts/facts.ts';
 import { storageOf } from '../contacts/fields.ts';
 import { keepsWords } from '../scores/words.ts';
@@ -47,14 +48,25 @@ function listMisfit({ audience }: { readonly audience: number }, _of: RuleSubjec
 const named = (kind: DefinitionKind, id: number | undefined, catalogue: Catalogue): string => catalogue.get(kind, id ?? -1)?.name ?? '…';
 const tagKey = (tag: number, catalogue: Catalogue): string => catalogue.get('tag', tag)?.key ?? '…';
 
+/** What a detail is called by the first type of signals that has it. */
+function detailWords(path: string, catalogue: Catalogue): string {
+  const [first] = path.split('.');
+  const type = catalogue.all('signalType').find(({ body }) => body.fields.some(({ key }) => key === first));
+  return pathWords(path, type?.body.fields ?? []);
+}
+
 /** A fixed value in words, or where in the signal it is found. */
-const valueWords = (value: unknown): string =>
-  isDetail(value) ? `the signal's ${value.detail}` : Array.isArray(value) ? value.map(String).join(', ') : String(value);
+const valueWords = (value: unknown, catalogue: Catalogue): string =>
+  isDetail(value)
+    ? `the signal's ${detailWords(value.detail, catalogue)}`
+    : Array.isArray(value)
+      ? value.map(String).join(', ')
+      : String(value);
 
 /** A value of a field; an option by its name. */
 function optionWords(field: number, value: unknown, catalogue: Catalogue): string {
   const options = catalogue.body('field', field)?.options ?? [];
-  if (typeof value !== 'string' && !Array.isArray(value)) return valueWords(value);
+  if (typeof value !== 'string' && !Array.isArray(value)) return valueWords(value, catalogue);
   return [value]
     .flat()
     .map((one) => options.find((option) => option.key === one)?.name ?? String(one))
@@ -72,7 +84,7 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
         ? { property: 'value', expected: 'no value: this tag carries none' }
         : undefined,
     words: ({ tag, value }, _of, catalogue) =>
-      `add the tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value)}`}`,
+      `add the tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value, catalogue)}`}`,
   },
   'remove tag': {
     of: CONTACTS,
@@ -104,7 +116,7 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
         (type && storageOf[type] !== 'number' ? { property: 'field', expected: 'a field of numbers or money' } : undefined)
       );
     },
-    words: ({ field, by }, _of, catalogue) => `increase ${named('field', field, catalogue)} by ${valueWords(by)}`,
+    words: ({ field, by }, _of, catalogue) => `increase ${named('field', field, catalogue)} by ${valueWords(by, catalogue)}`,
   },
   'put on list': {
     of: BOTH,

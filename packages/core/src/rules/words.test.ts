@@ -29,6 +29,15 @@ describe('the sentence of a rule', () => {
     const { if: _if, ...bare } = rule;
     const becomes: RuleBody['when'] = { kind: 'becomes', condition: { kind: 'band', scorecard: 40, op: 'is', value: 'top' } };
     expect(ruleSentence({ ...bare, when: becomes, howOften: {} }, catalogue)).toContain('As soon as their Liking is top, add the tag');
+    const did = (more: object): string =>
+      ruleSentence({ ...bare, when: { kind: 'becomes', condition: { kind: 'signal', type: typeId('order.placed'), ...more } } }, catalogue);
+    expect(did({})).toContain('As soon as they have ordered, add the tag');
+    expect(did({ sum: { path: 'amount', op: '>', value: 200 } })).toContain('As soon as they have spent more than 200 SEK, add');
+    expect(did({ type: 'from them', count: { op: '=', value: 0 }, within: { last: 30, unit: 'days' } })).toContain(
+      'As soon as they have done nothing in the last 30 days, add',
+    );
+    const not = { match: 'none' as const, of: [{ kind: 'field', of: 'contact', field: 15, op: 'is yes' } as const] };
+    expect(ruleSentence({ ...bare, if: not, howOften: {} }, catalogue)).toContain('it is not so that their the yes/no field is yes');
     const anybody: RuleBody['when'] = { kind: 'becomes', condition: { match: 'all', of: [] } };
     expect(ruleSentence({ ...bare, when: anybody }, catalogue)).toContain('As soon as a contact is there, add the tag');
     const date = (more: object): string =>

@@ -250,17 +250,25 @@ const ONE: Readonly<Record<SubjectKind, Grammatical>> = { contact: 'one', deal: 
 const OF_THEM: Readonly<Record<Clause['lead'], string>> = { who: 'they', whose: 'their', 'for whom': 'for them' };
 /** A condition as it is said of somebody who was named before: `they have not ordered and their country is Sweden`. */
 export const saidOfThem = (condition: Condition, catalogue: Catalogue, of: SubjectKind = 'contact'): string =>
-  grouped(condition, (leaf) => {
-    const { lead, text } = clauseOf(leaf, catalogue, of === 'company' ? 'companies' : 'many');
-    return `${OF_THEM[lead]} ${text}`;
-  });
+  grouped(
+    condition,
+    (leaf) => {
+      if (leaf.kind === 'signal') return `they ${joinedParts(signalSaid(leaf, catalogue, 'many', true))}`;
+      const { lead, text } = clauseOf(leaf, catalogue, of === 'company' ? 'companies' : 'many');
+      return `${OF_THEM[lead]} ${text}`;
+    },
+    'it is not so that ',
+  );
 
-function grouped(condition: Condition, words: (leaf: Leaf) => string): string {
+function grouped(condition: Condition, words: (leaf: Leaf) => string, notSo = 'none of this: '): string {
   if (!isGroup(condition)) return words(condition);
   if (condition.of.length === 0) return condition.match === 'any' ? 'nothing, which never holds' : 'anything';
-  const parts = condition.of.map((each) => (isGroup(each) && each.of.length > 1 ? `(${grouped(each, words)})` : grouped(each, words)));
+  const parts = condition.of.map((each) =>
+    isGroup(each) && each.of.length > 1 ? `(${grouped(each, words, notSo)})` : grouped(each, words, notSo),
+  );
   if (condition.match !== 'none') return listedLong(parts, condition.match === 'all' ? 'and' : 'or');
   const [only, ...others] = condition.of;
   const turned = only && others.length === 0 && !isGroup(only) ? opposite(only) : undefined;
-  return turned ? words(turned) : `none of this: ${listedLong(parts, 'or')}`;
+  if (turned) return words(turned);
+  return parts.length === 1 ? `${notSo}${parts[0]}` : `none of this: ${listedLong(parts, 'or')}`;
 }

@@ -41,13 +41,19 @@ const rest = (text: string): Part => slot(text);
 const when = (window: Window | undefined): Part => slot(windowSaid(window));
 
 /** How often, and whether at all, something was done. */
-export function done(what: Said, count: Count | undefined, within: Window | undefined, number: Grammatical): readonly Part[] {
+export function done(
+  what: Said,
+  count: Count | undefined,
+  within: Window | undefined,
+  number: Grammatical,
+  isPerfect = false,
+): readonly Part[] {
   const { verb } = what;
   if (isNone(count)) {
     const never = windowSaid(within) === '' ? 'never' : 'not';
     return partsOf(has(number), slot(never), slot(what.participle), rest(what.rest), when(within));
   }
-  const did = slot(isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
+  const did = slot(isPerfect ? words(has(number), what.participle) : isOne(number) ? verb : verb.replace(/^was\b/, 'were'));
   if (count === undefined || isAny(count)) return partsOf(did, rest(what.rest), when(within));
   // Many words before stand better apart from how often.
   const comma = /\b(whose|with)\b/.test(what.rest) ? ',' : '';
@@ -77,19 +83,24 @@ export function happensSaid(type: SignalTypeId, where: LeafOf<'signal'>['where']
   return words(present, rest);
 }
 
-export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical): readonly Part[] {
+/** @param isPerfect whether it is said as what has happened by now, as behind “as soon as they”: `have ordered` */
+export function signalSaid(leaf: LeafOf<'signal'>, catalogue: Catalogue, number: Grammatical, isPerfect = false): readonly Part[] {
   const what = whatOf(leaf.type, leaf.where, catalogue);
   const then = slot(leaf.then ? thenSaid(leaf.then, catalogue) : '');
-  const did = done(what, undefined, undefined, number);
+  const did = done(what, undefined, undefined, number, isPerfect);
   if (leaf.pick) return partsOf(...did, then, slot(`, the ${leaf.pick} time`), slot(comma(windowSaid(leaf.within))));
-  if (leaf.sum) return partsOf(...sumSaid(leaf, leaf.sum, what, did, catalogue), when(leaf.within), then);
+  const spent = isPerfect ? `${has(number)} spent` : 'spent';
+  if (leaf.sum) return partsOf(...sumSaid(leaf, leaf.sum, what, { did, spent }, catalogue), when(leaf.within), then);
   if (leaf.days) {
     const days = `on ${limitWords(leaf.days)} ${leaf.days.value === 1 ? 'day' : 'days'}`;
     return partsOf(...did, slot(days), when(leaf.within), then);
   }
-  if (!isNone(leaf.count)) return partsOf(...done(what, leaf.count, leaf.within, number), then);
+  if (!isNone(leaf.count)) return partsOf(...done(what, leaf.count, leaf.within, number, isPerfect), then);
   const isPlain = what.rest === '' && then.text === '' && windowSaid(leaf.within) !== '';
-  if (isPlain && (leaf.type === 'from them' || leaf.type === 'from us')) return partsOf(slot(NOTHING[leaf.type]), when(leaf.within));
+  if (isPlain && (leaf.type === 'from them' || leaf.type === 'from us')) {
+    const nothing = NOTHING[leaf.type];
+    return partsOf(slot(isPerfect ? words(has(number), participleOf(nothing)) : nothing), when(leaf.within));
+  }
   return done({ ...what, rest: words(what.rest, then.text) }, leaf.count, leaf.within, number);
 }
 
@@ -100,7 +111,7 @@ function sumSaid(
   leaf: LeafOf<'signal'>,
   sum: NonNullable<LeafOf<'signal'>['sum']>,
   what: Said,
-  did: readonly Part[],
+  { did, spent }: { readonly did: readonly Part[]; readonly spent: string },
   catalogue: Catalogue,
 ): readonly Part[] {
   const [first, ...inner] = sum.path.split('.');
@@ -108,7 +119,7 @@ function sumSaid(
   const field = fields.find(({ key }) => key === first);
   const isMoney = (inner.length > 0 ? field?.of?.find(({ key }) => key === inner[0]) : field)?.type === 'money';
   const much = `${limitWords({ op: sum.op, value: [sum.value].flat().map(numberText) })}${isMoney ? ` ${catalogue.workspace.currency}` : ''}`;
-  if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return partsOf('spent', slot(much));
+  if (what.verb === 'ordered' && what.rest === '' && sum.path === 'amount') return partsOf(spent, slot(much));
   return partsOf(...did, slot(`, with a total ${pathWords(sum.path, fields)} of ${much}`));
 }
 
