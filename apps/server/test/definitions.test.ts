@@ -117,6 +117,24 @@ describe('the definitions document', () => {
     expect((await put({ audiences: [audience('second', 'Never ordered')] })).status).toBe(200);
   });
 
+  it('rebuilds nobody where only words and places of definitions change', async () => {
+    await server.define(SET_UP);
+    const audience = SET_UP.audiences[0];
+    const epoch = async (): Promise<number | undefined> =>
+      (
+        await server.database.query<{ epoch: number }>(`select epoch from definition where kind = 'audience' and key = $1`, [audience?.key])
+      )[0]?.epoch;
+    const before = await epoch();
+    const tag = SET_UP.tags[0];
+    await server.define({
+      audiences: [{ ...audience, folder: 'Shop', labels: ['a', 'b'], description: 'Who buys.' }],
+      tags: [{ ...tag, synonyms: ['another word for it'] }],
+    });
+    expect(await epoch()).toBe(before);
+    await server.define({ audiences: [{ ...audience, condition: { match: 'all', of: [] } }] });
+    expect(await epoch()).not.toBe(before);
+  });
+
   it('keeps every version, says who kept it, and takes an earlier one as a new one', async () => {
     await server.define(SET_UP);
     const audience = SET_UP.audiences[0];

@@ -2,12 +2,12 @@ import { referencesIn, type AnyDefinition, type Catalogue, type Compiled } from 
 import { type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
 import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
-import { deletes, meansSame, REACHES_ALL, same, type Planned } from './planned';
+import { deletes, meansSame, REACHES_ALL, type Planned } from './planned';
 
 /** Whether what it means to contacts changed, and not only its name. */
 const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
   (kind === 'scorecard' || kind === 'audience' || kind === 'rule' || kind === 'map') &&
-  !(before && same(before.body, after.body) && before.retired === after.retired);
+  !(before && meansSame(before.body, after.body) && before.retired === after.retired);
 
 const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
 

@@ -1,5 +1,7 @@
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
+import { useCatalogue } from '../app/use-catalogue';
+import { Shelves } from '../ui/shelf';
 import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { count, subjects, times } from '../ui/number';
@@ -8,6 +10,7 @@ import { Offer } from '../ui/offer';
 
 export default function Audiences() {
   const { data, error, refetch } = api.useAudiencesQuery();
+  const catalogue = useCatalogue();
   const navigate = useNavigate();
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
@@ -32,9 +35,9 @@ export default function Audiences() {
           .
         </Empty>
       ) : (
-        <ul className="panel divide-base-300/60 divide-y">
-          {data.audiences.map((audience) => (
-            <li key={audience.key} className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 px-4 py-2.5">
+        <Shelves items={data.audiences} of={({ key }) => catalogue?.find('audience', key)?.body} keyOf={({ key }) => key}>
+          {(audience) => (
+            <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 px-4 py-2.5">
               <div className="min-w-0">
                 <Link to={`/audiences/${audience.key}`} className="font-semibold hover:underline">
                   {audience.name}
@@ -53,9 +56,9 @@ export default function Audiences() {
                   )}
                 </div>
               </div>
-            </li>
-          ))}
-        </ul>
+            </div>
+          )}
+        </Shelves>
       )}
       <RetiredList kinds={['audience']} />
     </Page>

@@ -2,6 +2,7 @@ import { ruleSentence } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
+import { Shelves } from '../ui/shelf';
 import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
@@ -11,9 +12,7 @@ export default function Rules() {
   const catalogue = useCatalogue();
   const navigate = useNavigate();
   if (!catalogue) return <Loading />;
-  const rules = [...catalogue.all('rule')].sort(
-    (a, b) => (a.body.folder ?? '').localeCompare(b.body.folder ?? '') || a.body.position - b.body.position || a.id - b.id,
-  );
+  const rules = [...catalogue.all('rule')].sort((a, b) => a.body.position - b.body.position || a.id - b.id);
   const on = rules.filter((rule) => rule.body.on).length;
   return (
     <Page
@@ -37,9 +36,9 @@ export default function Rules() {
           .
         </Empty>
       ) : (
-        <ul className="panel divide-base-300/60 divide-y">
-          {rules.map((rule) => (
-            <li key={rule.key} className="grid grid-cols-[44px_minmax(0,1fr)_auto] items-baseline gap-x-3 px-4 py-2.5">
+        <Shelves items={rules} of={({ body }) => body} keyOf={({ key }) => key}>
+          {(rule) => (
+            <div className="grid grid-cols-[44px_minmax(0,1fr)] items-baseline gap-x-3 px-4 py-2.5">
               <span
                 className={`rounded border px-1.5 text-center text-[12px] font-semibold ${rule.body.on ? 'border-success text-success' : 'border-base-300 quiet'}`}
               >
@@ -53,10 +52,9 @@ export default function Rules() {
                   {ruleSentence(rule.body, catalogue)}
                 </p>
               </div>
-              <span className="quiet text-[12.5px]">{rule.body.folder}</span>
-            </li>
-          ))}
-        </ul>
+            </div>
+          )}
+        </Shelves>
       )}
       <div className="mt-6 grid grid-cols-3 gap-5 max-lg:grid-cols-1">
         <Tables

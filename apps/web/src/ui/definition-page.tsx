@@ -10,6 +10,7 @@ import { Offer, Retired, Writable } from './offer';
 import { Page } from './page';
 import { Refused } from './refused';
 import { RetiredNote } from './retired';
+import { isShelved, ShelfInputs } from './shelf';
 import { Undo } from './undo';
 
 interface DefinitionPageProps<Kind extends DefinitionKind> {
@@ -82,7 +83,10 @@ export function DefinitionPage<Kind extends DefinitionKind>({
         <BrokenNote kind={kind} itemKey={itemKey} />
         <RetiredNote {...whole} />
         <Refused faults={draft.refused} kind={kind} name={name} />
-        <FaultsHere value={[...draft.refused, ...faults]}>{children}</FaultsHere>
+        <FaultsHere value={[...draft.refused, ...faults]}>
+          {children}
+          {isShelved(kind) && <ShelfInputs draft={draft} />}
+        </FaultsHere>
       </Page>
     </Retired>
   );

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { conditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
+import { shelved } from '../settings/keys.ts';
 
 /** A live audience is who its conditions hold for; a fixed list is who was put on it, by hand, by an import or by a rule. */
 const audienceOver = <Condition extends z.ZodType>(condition: Condition) =>
@@ -7,7 +8,7 @@ const audienceOver = <Condition extends z.ZodType>(condition: Condition) =>
     .strictObject({
       kind: z.enum(['live', 'fixed']),
       of: z.enum(['contact', 'company']).default('contact'),
-      description: z.string().max(1_000).optional(),
+      ...shelved,
       condition: condition.optional(),
     })
     .refine((audience) => (audience.kind === 'live') === (audience.condition !== undefined), {

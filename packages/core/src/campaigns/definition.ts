@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { nameSchema, keySchema } from '../settings/keys.ts';
+import { nameSchema, keySchema, shelved } from '../settings/keys.ts';
 
 /** An answer that a recipient gives by a click: the click is a signal, and leads on to its page. */
 const choiceLinkOver = <Ref extends z.ZodType>(ref: Ref) =>
@@ -20,6 +20,7 @@ export const LINKS_LAST_DAYS = 180;
 
 const messageOver = <Ref extends z.ZodType>(ref: Ref) =>
   z.strictObject({
+    ...shelved,
     channel: z.literal('email').default('email'),
     subject: z.string().trim().min(1).max(200),
     text: z.string().min(1).max(20_000),

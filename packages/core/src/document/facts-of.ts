@@ -42,9 +42,6 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     body.beginsWith === 'everyone' ? 'begins with everyone who is there' : 'begins from now on',
     `not for signals older than ${body.maxAgeDays} days`,
     `in place ${body.position} among the rules`,
-    ...text('folder', body.folder),
-    ...text('description', body.description),
-    ...(body.labels ?? []).map((label) => `label ${label}`),
   ],
   bundle: (body, catalogue) =>
     body.then.map(({ action, if: only }) => `${actionWords(action, catalogue)}${only ? ` if ${saidOfThem(only, catalogue)}` : ''}`),
@@ -129,6 +126,16 @@ const verbOf = (catalogue: Catalogue, type: number): string =>
 const points = (line: Bodies['scorecard']['lines'][number]): string =>
   'counts' in line && typeof line.counts === 'object' && 'steps' in line.counts ? 'points' : `${line.points} points`;
 
+interface Shelf {
+  readonly folder?: string;
+  readonly labels?: readonly string[];
+  readonly description?: string;
+}
+const shelfOf = (body: object): readonly string[] => {
+  const { folder, labels = [], description } = body as Shelf;
+  return [...text('folder', folder), ...labels.map((label) => `label ${label}`), ...text('description', description)];
+};
+
 /** What one version of a definition says and the one before it did not, and the other way round. */
 export interface VersionDifference {
   readonly added: readonly string[];
@@ -145,6 +152,7 @@ export function differenceOf<Kind extends DefinitionKind>(
   const facts = ({ name, body }: { readonly name: string; readonly body: Bodies[Kind] }): readonly string[] => [
     `called ${quotedSaid(name)}`,
     ...FACTS[kind](body, catalogue),
+    ...shelfOf(body),
   ];
   const [was, is] = [before ? facts(before) : [], facts(after)];
   return { added: notIn(is, was), gone: notIn(was, is) };

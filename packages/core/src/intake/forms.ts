@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { consentChannelSchema, type ConsentState } from '../settings/consent.ts';
 import { optionSchema } from '../settings/option.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
-import { nameSchema } from '../settings/keys.ts';
+import { nameSchema, shelved } from '../settings/keys.ts';
 import { storable } from '../text/fold.ts';
 
 const questionKey = z
@@ -38,6 +38,7 @@ export type ConsentConfirmation = (typeof consentConfirmations)[number];
 const formOver = <Ref extends z.ZodType>(ref: Ref) =>
   z
     .strictObject({
+      ...shelved,
       intro: z.string().max(2_000).default(''),
       thanks: z.string().max(2_000).default('Thank you.'),
       published: z.boolean().default(false),

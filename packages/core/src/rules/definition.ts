@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
+import { shelved } from '../settings/keys.ts';
 import { actionOver, bundleOver } from './actions.ts';
 
 /** Signals older than this when they arrive fire no rule, unless the rule says otherwise. */
@@ -41,9 +42,7 @@ const ruleOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition:
     maxAgeDays: z.int().min(0).max(36_500).default(MAX_AGE_DAYS),
     position: z.int().min(0).default(100),
     on: z.boolean().default(false),
-    folder: z.string().max(80).optional(),
-    labels: z.array(z.string().trim().min(1).max(40)).max(20).optional(),
-    description: z.string().max(1_000).optional(),
+    ...shelved,
   });
 
 export const writtenRuleSchema = ruleOver(writtenConditionSchema, z.string());

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { keepsSchema } from '../contacts/points.ts';
 import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 import { subjectKindSchema } from '../settings/subject-kind.ts';
-import { keySchema, nameSchema, synonymsSchema } from '../settings/keys.ts';
+import { keySchema, nameSchema, shelved, synonymsSchema } from '../settings/keys.ts';
 
 export const bandSchema = z.strictObject({ key: keySchema, name: nameSchema, from: z.number(), synonyms: synonymsSchema });
 export type Band = z.infer<typeof bandSchema>;
@@ -53,6 +53,7 @@ const linesOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition
 const cardOver = <Line extends z.ZodType<{ key: string }>>(line: Line) =>
   z
     .strictObject({
+      ...shelved,
       of: subjectKindSchema.default('contact'),
       min: z.number().default(0),
       max: z.number().default(100),

@@ -24,5 +24,12 @@ export function keyFrom(name: string, taken: ReadonlySet<string> = new Set()): s
 /** A name as people read it. */
 export const nameSchema = z.string().trim().min(1).max(120);
 
+/** Where a definition is put among others of its kind, and what is noted of it; none of it means anything to contacts. */
+export const shelved = {
+  folder: z.string().trim().min(1).max(80).optional(),
+  labels: z.array(z.string().trim().min(1).max(40)).max(20).optional(),
+  description: z.string().max(1_000).optional(),
+};
+
 /** What else people call a thing: read where somebody types, and never shown in its place. */
 export const synonymsSchema = z.array(nameSchema).max(30).optional();
