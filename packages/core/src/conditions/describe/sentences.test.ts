@@ -182,7 +182,10 @@ const ungrouped = (group: Group): Condition => {
   return only && group.of.length === 1 ? (isGroup(only) ? ungrouped(only) : only) : group;
 };
 const canonical = (leaf: Leaf): string =>
-  JSON.stringify(normalise(leaf, catalogue), (_key, given: unknown) => {
+  JSON.stringify(normalise(leaf, catalogue), (key, given: unknown) => {
+    // All that is asked of details has to hold, in whatever order it stands.
+    if (key === 'where' && Array.isArray(given))
+      return [...(given as unknown[])].sort((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1));
     const value = typeof given === 'object' && given !== null && 'match' in given ? ungrouped(given as Group) : given;
     if (typeof value !== 'object' || value === null || !('op' in value)) return value;
     const { op, value: of } = value as { op: string; value?: unknown };

@@ -4,7 +4,7 @@ import { type Meaning } from './lexicon.ts';
 import { type Limit } from './limits.ts';
 import { stem } from './tokens.ts';
 import { type Cue } from './words/cues.ts';
-import { GENERAL_NOUNS } from './words/language.ts';
+import { GENERAL_NOUNS, MEASURING } from './words/language.ts';
 
 /** How much it costs, for each word, to take words that mean something here as mere text. */
 const AS_TEXT = 1.6;
@@ -162,7 +162,8 @@ export class Segment {
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      if (!this.#used.has(chunk) && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
+      const isMeasure = chunk.kind === 'free' && MEASURING.has(stem(chunk.text));
+      if (!this.#used.has(chunk) && !isMeasure && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);
         taken.push(chunk);
@@ -183,7 +184,7 @@ export class Segment {
       }
     }
     this.join(taken);
-    return texts.map((words) => words.join(' '));
+    return texts.map((words) => words.join(' ').replace(/^the (?=\S)/i, ''));
   }
 
   /** Nouns that go with what happened and name nothing in particular. */

@@ -12,8 +12,10 @@ export interface Token {
   readonly number?: number;
 }
 
-const ALTERNATIVES: readonly (readonly [Token['kind'], string])[] = [
+/** `literal`: a piece of a text, with the sign that it begins with: `.se`, `+46`, `@mill.example` */
+const ALTERNATIVES: readonly (readonly [Token['kind'] | 'literal', string])[] = [
   ['quoted', String.raw`"[^"]*"|“[^”]*”`],
+  ['literal', String.raw`(?<!\S)(?:\.\p{L}|[+@][\p{L}\p{N}])[\p{L}\p{M}\p{N}._-]*`],
   ['email', String.raw`[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)*`],
   ['date', String.raw`\d{4}-\d{2}-\d{2}|\d{1,2}[/.]\d{1,2}[/.]\d{4}`],
   ['path', String.raw`\/[\p{L}\p{N}_-]+(?:\/[\p{L}\p{N}_-]*)*`],
@@ -38,8 +40,9 @@ export function stem(text: string): string {
 
 export function tokensOf(text: string): readonly Token[] {
   return [...text.matchAll(TOKEN)].map((match) => {
-    const kind = (ALTERNATIVES.find(([each]) => match.groups?.[each] !== undefined)?.[0] ?? 'sign') as Token['kind'];
-    const typed = kind === 'quoted' ? match[0].slice(1, -1) : match[0];
+    const found = ALTERNATIVES.find(([each]) => match.groups?.[each] !== undefined)?.[0] ?? 'sign';
+    const kind = found === 'literal' ? 'quoted' : found;
+    const typed = found === 'quoted' ? match[0].slice(1, -1) : match[0];
     const at = { from: match.index, to: match.index + match[0].length };
     return {
       kind,

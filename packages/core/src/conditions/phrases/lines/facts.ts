@@ -65,7 +65,10 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   const texts = head
     ? segment.takeTexts(segment.chunks, isOfField)
     : segment.takeAll('value', (each) => each.field === field).map(({ value }) => value);
-  const [text, ...others] = texts;
+  // Behind "starts with" a number is the beginning of a text.
+  const number = how && texts.length === 0 ? segment.unused().find(({ kind, text }) => kind === 'limit' && /^\d+$/.test(text)) : undefined;
+  segment.use(number);
+  const [text = number?.text, ...others] = texts;
   if (text === undefined) return head && known(made, isNot);
   const several = others.length > 0;
   switch (how) {

@@ -3,7 +3,8 @@ import { runOf } from '../tokens.ts';
 /** Words that say of what a phrase speaks, or how. */
 const WORDS = {
   stage: `stage, the ladder, ladder, at stage, in stage, on the ladder`,
-  owner: `owner, owned by, belong to, belongs to, looked after by, owned, whose owner is, in the hand of, with owner, assigned to, handled by`,
+  owner: `owner, owned by, belong to, belongs to, looked after by, owned, whose owner is, in the hand of, with owner, assigned to, handled by, owns them,
+    minds, minded by, looks after, responsible for`,
   tag: `tag, tagged, tagged with, tagged as, label, labelled, with tag, marked as`,
   score: `score, point, scored`,
   audience: `in audience, audience, list, on the list, in the list, member of, part of, on list, segment, in segment, belonging to, joined, entered,

@@ -8,6 +8,11 @@ export const FILLERS: ReadonlySet<string> = new Set(
    using call names named where did done happened happen total altogether really actually else`.split(/\s+/),
 );
 
+/** Words by which things are compared or measured: none of them is the name of a thing that was bought or visited. */
+export const MEASURING: ReadonlySet<string> = new Set(
+  'more less most least fewer average mean median total often seldom much many other another again different'.split(' '),
+);
+
 /** Nouns that go with what happened and name nothing in particular: `did not open any message` */
 export const GENERAL_NOUNS: ReadonlySet<string> = new Set(
   `message email mail newsletter form questionnaire page site website event file order item thing plan membership course group link product line
@@ -22,6 +27,7 @@ export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word
 
 /** What fields that many workspaces have are called besides their names, by their keys. */
 export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
+  added: ['joined', 'joined us', 'became a contact', 'came to us', 'known since', 'with us since', 'date added', 'added on', 'first came'],
   birthday: ['born', 'date of birth', 'birth date', 'birthdate', 'bday'],
   city: ['town', 'place'],
   phone: ['telephone', 'mobile', 'phone number', 'telephone number', 'mobile number', 'cell phone'],
