@@ -10,6 +10,7 @@ import { CutShort, Empty, Loading, Wrong } from '../ui/states';
 import { exactTime, relative, When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
 import { Offer } from '../ui/offer';
+import { Wide } from '../ui/wide';
 
 /** Who is always in an audience or never, because somebody said so; and a form to say so of one more. */
 export function Pins({ audienceKey, of }: { audienceKey: string; of: AudienceBody['of'] }) {
@@ -26,25 +27,27 @@ export function Pins({ audienceKey, of }: { audienceKey: string; of: AudienceBod
           The conditions decide about everyone. A pin keeps someone in or out whatever they say, with a reason and, if you like, an end.
         </Empty>
       ) : (
-        <table className="table w-full table-fixed">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="h-6.5 w-[22%]">{of === 'company' ? 'Company' : 'Contact'}</th>
-              <th className="w-[10%]">Pinned</th>
-              <th>Because</th>
-              <th className="w-[12%]">Until</th>
-              <th className="w-[22%]">By</th>
-              <th className="w-[8%]">
-                <span className="sr-only">Take away</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.pins.map((pin) => (
-              <PinRow key={pin.subject} pin={pin} audienceKey={audienceKey} of={of} />
-            ))}
-          </tbody>
-        </table>
+        <Wide>
+          <table className="table w-full min-w-[620px] table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="h-6.5 w-[22%]">{of === 'company' ? 'Company' : 'Contact'}</th>
+                <th className="w-[10%]">Pinned</th>
+                <th>Because</th>
+                <th className="w-[12%]">Until</th>
+                <th className="w-[22%]">By</th>
+                <th className="w-[8%]">
+                  <span className="sr-only">Take away</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.pins.map((pin) => (
+                <PinRow key={pin.subject} pin={pin} audienceKey={audienceKey} of={of} />
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       )}
       <CutShort shown={data.pins.length} of={data.all} how="the latest of them; the API clears any" />
     </>

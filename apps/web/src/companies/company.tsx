@@ -18,6 +18,7 @@ import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { CompanyDone } from './company-done';
 import { CompanyTasks } from './company-tasks';
+import { Wide } from '../ui/wide';
 
 export default function CompanyPage() {
   const { id = '' } = useParams();
@@ -113,28 +114,30 @@ function Its({ company }: { company: CompanyView }) {
       {company.people.length === 0 ? (
         <p className="quiet">No contact is linked to it yet: that is done on the page of the contact.</p>
       ) : (
-        <table className="table w-full table-fixed">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="h-6.5 w-[34%]">Contact</th>
-              <th className="w-[40%]">Address</th>
-              <th>Part in the purchase</th>
-            </tr>
-          </thead>
-          <tbody>
-            {company.people.map((person) => (
-              <tr key={person.id} className="border-base-300/60 h-9 border-b">
-                <td className="truncate">
-                  <Link className="font-semibold hover:underline" to={`/people/${person.id}`}>
-                    {person.name}
-                  </Link>
-                </td>
-                <td className="truncate">{person.email}</td>
-                <td>{person.part ?? <span className="quiet">not known</span>}</td>
+        <Wide>
+          <table className="table w-full min-w-[620px] table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="h-6.5 w-[34%]">Contact</th>
+                <th className="w-[40%]">Address</th>
+                <th>Part in the purchase</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {company.people.map((person) => (
+                <tr key={person.id} className="border-base-300/60 h-9 border-b">
+                  <td className="truncate">
+                    <Link className="font-semibold hover:underline" to={`/people/${person.id}`}>
+                      {person.name}
+                    </Link>
+                  </td>
+                  <td className="truncate">{person.email}</td>
+                  <td>{person.part ?? <span className="quiet">not known</span>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       )}
       <CutShort shown={company.people.length} of={company.contacts} how="by name, from the first" />
     </section>

@@ -4,43 +4,46 @@ import { About } from '../ui/about';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { becauseOf } from './because';
+import { Wide } from '../ui/wide';
 
 /** Effects one under another: when, to whom, what, and because of what. On the page of whom they were done to, that is left out. */
 export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; whom?: boolean }) {
   return (
-    <table className="table w-full table-fixed">
-      <thead>
-        <tr className="quiet text-left text-[12px]">
-          <th className="h-6.5 w-[96px]">When</th>
-          {whom && <th className="w-[20%]">To whom</th>}
-          <th className="w-[34%]">What</th>
-          <th>Because of</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.id} className="border-base-300/60 h-8.5 border-b">
-            <td className="quiet">
-              <When at={row.at} />
-            </td>
-            {whom && (
-              <td className="truncate pr-2">
-                <About of={row} className="hover:underline" />
-              </td>
-            )}
-            <td className="pr-2" title={row.words}>
-              <span className="flex items-center">
-                <span className="truncate">{row.words}</span>
-                <WhyRow row={row} />
-              </span>
-            </td>
-            <td className="quiet truncate" title={becauseOf(row)}>
-              {becauseOf(row)}
-            </td>
+    <Wide>
+      <table className="table w-full min-w-[620px] table-fixed">
+        <thead>
+          <tr className="quiet text-left text-[12px]">
+            <th className="h-6.5 w-[96px]">When</th>
+            {whom && <th className="w-[20%]">To whom</th>}
+            <th className="w-[34%]">What</th>
+            <th>Because of</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.id} className="border-base-300/60 h-8.5 border-b">
+              <td className="quiet">
+                <When at={row.at} />
+              </td>
+              {whom && (
+                <td className="truncate pr-2">
+                  <About of={row} className="hover:underline" />
+                </td>
+              )}
+              <td className="pr-2" title={row.words}>
+                <span className="flex items-center">
+                  <span className="truncate">{row.words}</span>
+                  <WhyRow row={row} />
+                </span>
+              </td>
+              <td className="quiet truncate" title={becauseOf(row)}>
+                {becauseOf(row)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Wide>
   );
 }
 

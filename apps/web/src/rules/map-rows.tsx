@@ -1,6 +1,7 @@
 import { type Catalogue, type MapBody } from '@eager-sieve/core';
 import { FaultsAt } from '../ui/faults-at';
 import { Tag } from '../ui/tag';
+import { Wide } from '../ui/wide';
 
 type Row = MapBody['rows'][number];
 
@@ -15,29 +16,31 @@ export interface MapProps {
 export function MapRows({ body, catalogue, put }: MapProps) {
   return (
     <>
-      <table className="table w-full table-fixed">
-        <thead>
-          <tr className="quiet text-left text-[12px]">
-            <th className="h-6.5 w-[28%]">{body.path} is</th>
-            <th className="w-[24%]">gives</th>
-            <th className="w-[20%]">takes off</th>
-            <th className="w-[20%]">when taken back, gives</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {body.rows.map((each, index) => (
-            <MapRow
-              key={index}
-              index={index}
-              row={each}
-              catalogue={catalogue}
-              onChange={(next) => put({ rows: body.rows.with(index, next) })}
-              onRemove={() => put({ rows: body.rows.toSpliced(index, 1) })}
-            />
-          ))}
-        </tbody>
-      </table>
+      <Wide>
+        <table className="table w-full min-w-[620px] table-fixed">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="h-6.5 w-[28%]">{body.path} is</th>
+              <th className="w-[24%]">gives</th>
+              <th className="w-[20%]">takes off</th>
+              <th className="w-[20%]">when taken back, gives</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {body.rows.map((each, index) => (
+              <MapRow
+                key={index}
+                index={index}
+                row={each}
+                catalogue={catalogue}
+                onChange={(next) => put({ rows: body.rows.with(index, next) })}
+                onRemove={() => put({ rows: body.rows.toSpliced(index, 1) })}
+              />
+            ))}
+          </tbody>
+        </table>
+      </Wide>
       <button
         type="button"
         className="btn btn-xs mt-2 self-start"

@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { count, subjects } from '../ui/number';
 import { CutShort } from '../ui/states';
+import { Wide } from '../ui/wide';
 
 /** What a rehearsal found: how many pass each step, and what would change for whom. Nothing has changed. */
 export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehearsal; of?: RuleSubject; stale: boolean }) {
@@ -83,32 +84,34 @@ function Steps({ result }: { result: RuleRehearsal }) {
 /** What would change for the first of them, one by one. */
 function Samples({ samples, of }: { samples: NonNullable<RuleRehearsal['samples']>; of: RuleSubject }) {
   return (
-    <table className="table w-full table-fixed">
-      <thead>
-        <tr className="quiet text-left text-[12px]">
-          <th className="h-6 w-[30%]">{of === 'company' ? 'Company' : 'Contact'}</th>
-          <th>Changes</th>
-          <th>Sets off</th>
-        </tr>
-      </thead>
-      <tbody>
-        {samples.map((sample) => (
-          <tr key={sample.id} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
-            <td className="truncate pr-2">
-              <Link className="hover:underline" to={`/people/${of === 'company' ? 'companies/' : ''}${sample.id}`}>
-                {sample.name}
-              </Link>
-            </td>
-            <td className="pr-3 text-[12.5px]">
-              <Lines of={sample.changes} none="nothing new" />
-            </td>
-            <td className={`text-[12.5px] ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
-              <Lines of={sample.setsOff} none="nothing" />
-            </td>
+    <Wide>
+      <table className="table w-full min-w-[620px] table-fixed">
+        <thead>
+          <tr className="quiet text-left text-[12px]">
+            <th className="h-6 w-[30%]">{of === 'company' ? 'Company' : 'Contact'}</th>
+            <th>Changes</th>
+            <th>Sets off</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {samples.map((sample) => (
+            <tr key={sample.id} className="border-base-300/60 border-b align-top [&>td]:py-1.5">
+              <td className="truncate pr-2">
+                <Link className="hover:underline" to={`/people/${of === 'company' ? 'companies/' : ''}${sample.id}`}>
+                  {sample.name}
+                </Link>
+              </td>
+              <td className="pr-3 text-[12.5px]">
+                <Lines of={sample.changes} none="nothing new" />
+              </td>
+              <td className={`text-[12.5px] ${sample.setsOff.length > 0 ? 'text-secondary' : 'quiet'}`}>
+                <Lines of={sample.setsOff} none="nothing" />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Wide>
   );
 }
 

@@ -7,6 +7,7 @@ import { useAppDispatch } from '../app/store';
 import { Labelled } from '../ui/labelled';
 import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { Wide } from '../ui/wide';
 
 /** One's own sign-in: the password, the second factor, and the browsers in which one is signed in. */
 export default function Account() {
@@ -220,22 +221,24 @@ function Browsers() {
       ) : !browsers ? (
         <Loading />
       ) : (
-        <table className="table panel w-full table-fixed">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="px-4">Browser</th>
-              <th className="w-[18%]">From</th>
-              <th className="w-[18%]">Since</th>
-              <th className="w-[18%]">Last used</th>
-              <th className="w-24" />
-            </tr>
-          </thead>
-          <tbody>
-            {browsers.map((browser) => (
-              <BrowserRow key={browser.id} browser={browser} />
-            ))}
-          </tbody>
-        </table>
+        <Wide>
+          <table className="table panel w-full min-w-[620px] table-fixed">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="px-4">Browser</th>
+                <th className="w-[18%]">From</th>
+                <th className="w-[18%]">Since</th>
+                <th className="w-[18%]">Last used</th>
+                <th className="w-24" />
+              </tr>
+            </thead>
+            <tbody>
+              {browsers.map((browser) => (
+                <BrowserRow key={browser.id} browser={browser} />
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       )}
       <button type="button" className="btn btn-sm btn-outline btn-primary mt-2" onClick={() => void leave()}>
         Sign out everywhere

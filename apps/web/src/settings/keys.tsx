@@ -8,6 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
+import { Wide } from '../ui/wide';
 
 /** The keys by which programs call the API. */
 export default function Keys() {
@@ -24,13 +25,15 @@ export default function Keys() {
         .
       </p>
       {keys.length > 0 && (
-        <table className="table panel w-full">
-          <tbody>
-            {keys.map((key) => (
-              <KeyRow key={key.id} shown={key} mayWrite={mayWrite} />
-            ))}
-          </tbody>
-        </table>
+        <Wide>
+          <table className="table panel w-full min-w-[620px]">
+            <tbody>
+              {keys.map((key) => (
+                <KeyRow key={key.id} shown={key} mayWrite={mayWrite} />
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       )}
       {mayWrite && <NewKey />}
     </section>

@@ -20,7 +20,7 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
       <h2 className="mb-2 text-[16px]">Ladder</h2>
       <ol className="panel divide-base-300/60 divide-y empty:hidden">
         {ladder.map((stage, index) => (
-          <li key={stage.key} className="flex items-center gap-3 px-4 py-1.5">
+          <li key={stage.key} className="flex flex-wrap items-center gap-3 px-4 py-1.5">
             <span className="quiet w-5">{index + 1}</span>
             <input
               className="input input-sm w-60"

@@ -13,6 +13,7 @@ import { Labelled } from '../ui/labelled';
 import { Menu, MenuItem } from '../ui/menu';
 import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { Wide } from '../ui/wide';
 
 type NewPerson = z.infer<typeof invitePersonSchema>;
 
@@ -36,23 +37,25 @@ export default function Persons() {
       ) : !persons ? (
         <Loading />
       ) : (
-        <table className="table panel w-full">
-          <thead>
-            <tr className="quiet text-left text-[12px]">
-              <th className="px-4">Name</th>
-              <th>Email</th>
-              <th>Role</th>
-              <th>Second factor</th>
-              <th>Last here</th>
-              {mayWrite && <th />}
-            </tr>
-          </thead>
-          <tbody>
-            {persons.map((person) => (
-              <Row key={person.id} person={person} mayWrite={mayWrite} onInvited={setInvited} />
-            ))}
-          </tbody>
-        </table>
+        <Wide>
+          <table className="table panel w-full min-w-[620px]">
+            <thead>
+              <tr className="quiet text-left text-[12px]">
+                <th className="px-4">Name</th>
+                <th>Email</th>
+                <th>Role</th>
+                <th>Second factor</th>
+                <th>Last here</th>
+                {mayWrite && <th />}
+              </tr>
+            </thead>
+            <tbody>
+              {persons.map((person) => (
+                <Row key={person.id} person={person} mayWrite={mayWrite} onInvited={setInvited} />
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       )}
       {/* Once it has been used, or opens nothing any more, it need not stand here. */}
       {invited && persons?.some(({ id, state }) => id === invited.person.id && state === 'invited') && <Link invited={invited} />}

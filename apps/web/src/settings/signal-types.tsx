@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { RetiredList } from '../ui/retired';
 import { definitionSection, type SectionProps } from './section';
+import { Wide } from '../ui/wide';
 
 const BUILT_IN: ReadonlySet<string> = new Set(builtInSignalTypes.map((type) => type.key));
 
@@ -28,30 +29,32 @@ function SignalTypes({ catalogue, mayWrite }: SectionProps) {
           )}
         </span>
       </div>
-      <table className="table panel w-full table-fixed">
-        <thead>
-          <tr className="quiet text-left text-[12px]">
-            <th className="w-[34%] px-4 py-1.5">A contact …</th>
-            <th className="w-[16%]">Whose doing</th>
-            <th className="w-[24%]">Key</th>
-            <th className="pr-4">Details</th>
-          </tr>
-        </thead>
-        <tbody>
-          {(isWhole ? all : own).map((type) => (
-            <tr key={type.key} className="border-base-300/60 border-t">
-              <td className="truncate px-4 py-1 font-medium">
-                <Link className="leads" to={`/settings/signal-types/${type.key}`}>
-                  {type.body.verb}
-                </Link>
-              </td>
-              <td>{WHOSE[type.body.direction]}</td>
-              <td className="truncate font-mono text-[12px]">{type.key}</td>
-              <td className="quiet truncate pr-4">{type.body.fields.map((field) => detailName(field, type.body.fields)).join(', ')}</td>
+      <Wide>
+        <table className="table panel w-full min-w-[620px] table-fixed">
+          <thead>
+            <tr className="quiet text-left text-[12px]">
+              <th className="w-[34%] px-4 py-1.5">A contact …</th>
+              <th className="w-[16%]">Whose doing</th>
+              <th className="w-[24%]">Key</th>
+              <th className="pr-4">Details</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {(isWhole ? all : own).map((type) => (
+              <tr key={type.key} className="border-base-300/60 border-t">
+                <td className="truncate px-4 py-1 font-medium">
+                  <Link className="leads" to={`/settings/signal-types/${type.key}`}>
+                    {type.body.verb}
+                  </Link>
+                </td>
+                <td>{WHOSE[type.body.direction]}</td>
+                <td className="truncate font-mono text-[12px]">{type.key}</td>
+                <td className="quiet truncate pr-4">{type.body.fields.map((field) => detailName(field, type.body.fields)).join(', ')}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
       <RetiredList kinds={['signalType']} />
     </section>
   );

@@ -79,7 +79,7 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
         }
       }}
     >
-      <table className="table w-full table-fixed">
+      <table className="table w-full min-w-[760px] table-fixed">
         <thead className="bg-base-200 sticky top-0 z-1">
           <tr className="quiet text-left text-[12px]">
             <th className="h-6.5 w-[24%] pr-2.5">Contact</th>
