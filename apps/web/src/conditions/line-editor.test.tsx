@@ -1,5 +1,5 @@
 import { lineText, orThrow, prepare, type Leaf } from '@eager-sieve/core';
-import { cleanup, screen } from '@testing-library/react';
+import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { catalogue, signalType } from '../testing/catalogue';
@@ -112,6 +112,17 @@ describe('picking a line', () => {
     await userEvent.click(screen.getByLabelText('the price'));
     await userEvent.click(screen.getByLabelText('finding the time'));
     expect(latest).toMatchObject({ value: ['time'] });
+  });
+
+  it('takes a choice that is made on the spot', async () => {
+    const { asked } = openPart(<Holder initial={{ kind: 'field', of: 'contact', field: 5, op: 'is', value: 'price' }} />, {
+      'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await userEvent.click(await screen.findByRole('button', { name: '+ choice' }));
+    await userEvent.type(screen.getByLabelText('New choice of what stops them'), 'Cold hands{Enter}');
+    await waitFor(() => expect(latest).toMatchObject({ op: 'is', value: 'cold-hands' }));
+    const [{ options }] = (asked('PUT /api/v1/definitions')[0]?.body as { fields: [{ options: { name: string }[] }] }).fields;
+    expect(options.map(({ name }) => name)).toEqual(['the price', 'finding the time', 'Cold hands']);
   });
 
   it('shows bands with where they begin', async () => {

@@ -1,4 +1,7 @@
-import { storageOf } from '@eager-sieve/core';
+import { keyFrom, storageOf, takes, toWrittenBody, type Catalogue, type FieldId } from '@eager-sieve/core';
+import { useState } from 'react';
+import { useMay } from '../../app/use-may';
+import { useSave } from '../../app/use-save';
 import { PersonInput, PersonsInput, useFirstPerson } from '../../ui/person-input';
 import { TestEditor } from '../test-editor';
 import { Checks, Choice, WindowInput } from './inputs';
@@ -8,16 +11,75 @@ export function FieldLine({ leaf, catalogue, onChange }: LineProps<'field'>) {
   const body = catalogue.body('field', leaf.field);
   if (!body) return null;
   const { value: _value, ...rest } = leaf;
+  const storage = storageOf[body.type];
+  const takesOne = takes(storage, leaf.op) === 'value';
   return (
-    <TestEditor
-      storage={storageOf[body.type]}
-      op={leaf.op}
-      value={leaf.value}
-      options={body.options}
-      known={catalogue.known.inField(leaf.field)}
-      label="fact"
-      onChange={(op, value) => onChange({ ...rest, op, ...(value === undefined ? {} : { value }) })}
-    />
+    <>
+      <TestEditor
+        storage={storage}
+        op={leaf.op}
+        value={leaf.value}
+        options={body.options}
+        known={catalogue.known.inField(leaf.field)}
+        label="fact"
+        onChange={(op, value) => onChange({ ...rest, op, ...(value === undefined ? {} : { value }) })}
+      />
+      {body.options && leaf.value !== undefined && (
+        <NewChoice
+          field={leaf.field}
+          catalogue={catalogue}
+          onMade={(key) => onChange({ ...leaf, value: takesOne ? key : [...[leaf.value ?? []].flat().map(String), key] })}
+        />
+      )}
+    </>
+  );
+}
+
+/** Adds a choice that a field does not have yet, so that one can go on with the line. */
+function NewChoice({ field: id, catalogue, onMade }: { field: FieldId; catalogue: Catalogue; onMade: (key: string) => void }) {
+  const [name, setName] = useState<string>();
+  const [save, saving] = useSave();
+  const mayMake = useMay('definitions:write');
+  const field = catalogue.get('field', id);
+  if (!mayMake || !field) return null;
+  if (name === undefined)
+    return (
+      <button type="button" className="row-tool" onClick={() => setName('')}>
+        + choice
+      </button>
+    );
+  const add = async (): Promise<void> => {
+    const { options = [] } = field.body;
+    const key = keyFrom(name, new Set(options.map((option) => option.key)));
+    const body = toWrittenBody('field', { ...field.body, options: [...options, { key, name: name.trim() }] }, catalogue);
+    if (!(await save({ fields: [{ key: field.key, name: field.name, ...body }] }, `${field.name} can be ${name.trim()} now.`))) return;
+    setName(undefined);
+    onMade(key);
+  };
+  return (
+    <span className="inline-flex items-center gap-1.5">
+      <input
+        className="input input-sm w-44"
+        autoFocus
+        aria-label={`New choice of ${field.name}`}
+        placeholder="a new choice"
+        maxLength={120}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') {
+            event.preventDefault();
+            if (name.trim() !== '' && !saving) void add();
+          } else if (event.key === 'Escape') {
+            event.stopPropagation();
+            setName(undefined);
+          }
+        }}
+      />
+      <button type="button" className="btn btn-xs" disabled={saving || name.trim() === ''} onClick={() => void add()}>
+        Add choice
+      </button>
+    </span>
   );
 }
 
