@@ -5,5 +5,7 @@ export const ROOT = resolve(__dirname, '../..');
 /** Where this installation keeps what is its own: the database cluster, passwords, process ids, logs. */
 export const DATA = resolve(process.env['SIEVE_DATA_DIR'] ?? join(ROOT, '.sieve'));
 
+export const SECRET_FILE = join(DATA, 'secret.key');
+
 export const SERVER_MAIN = join(ROOT, 'apps/server/dist/main.js');
 export const SERVER_COMMAND = join(ROOT, 'apps/server/dist/command.js');

@@ -1,9 +1,11 @@
 import { fork, type ChildProcess } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ask } from './ask';
 import { runningCluster, startCluster, type Cluster } from './cluster';
 import { must } from './run';
-import { DATA, SERVER_COMMAND, SERVER_MAIN } from './places';
+import { DATA, SECRET_FILE, SERVER_COMMAND, SERVER_MAIN } from './places';
 import { say, ToldError } from './say';
 
 export const DATABASE = 'sieve';
@@ -67,11 +69,20 @@ export interface RunningServer {
   readonly url: string;
 }
 
+/** The secret by which this installation seals what must not be read off its database; made once, readable by its owner alone. */
+function installationSecret(): string {
+  if (!existsSync(SECRET_FILE)) {
+    mkdirSync(DATA, { recursive: true });
+    writeFileSync(SECRET_FILE, randomBytes(32).toString('base64url'), { mode: 0o600 });
+  }
+  return readFileSync(SECRET_FILE, 'utf8');
+}
+
 /** Starts the built server and waits until it answers. */
 export function startServer(databaseUrl: string, port: number, env: NodeJS.ProcessEnv = {}): Promise<RunningServer> {
   return new Promise((resolve, reject) => {
     const child = fork(SERVER_MAIN, [], {
-      env: { ...process.env, ...env, DATABASE_URL: databaseUrl, PORT: String(port) },
+      env: { SIEVE_SECRET: installationSecret(), ...process.env, ...env, DATABASE_URL: databaseUrl, PORT: String(port) },
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
       detached: true,
     });

@@ -6,6 +6,8 @@ const ISSUER = 'Eager Sieve';
 /** A clock may go wrong by so much. */
 const TOLERANCE_SECONDS = 30;
 const CODE = /^\d{6}$/;
+/** What cannot be opened is no secret. */
+const BASE_32 = /^[A-Z2-7]+=*$/;
 const RECOVERY_CODES = 10;
 
 export interface NewSecret {
@@ -27,6 +29,7 @@ export function newSecret(email: string): NewSecret {
 export function stepOf(secret: string, code: string, now: number, after: number | null): number | undefined {
   const digits = code.replaceAll(/\s/g, '');
   if (!CODE.test(digits)) return undefined;
+  if (!BASE_32.test(secret)) return undefined;
   const result = verifySync({
     secret,
     token: digits,

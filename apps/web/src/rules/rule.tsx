@@ -1,6 +1,5 @@
 import { oftenWords, ruleSentence, type Group, type RuleBody, type RuleSubject } from '@eager-sieve/core';
 import { useState } from 'react';
-import { Link } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -11,7 +10,6 @@ import { asGroup } from '../conditions/tree';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
-import { Empty } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
 import { newRule } from './new-rule';

@@ -1,5 +1,8 @@
 import { type Capability, type Role } from '@eager-sieve/contracts';
 import { Column, Entity, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn } from 'typeorm';
+import { sealing } from '../sealed';
+
+const SEALED = sealing(process.env['SIEVE_SECRET']);
 
 /** Somebody who may sign in. */
 @Entity('person')
@@ -21,11 +24,11 @@ export class Person {
   /** since when they may not sign in */
   @Column('timestamptz', { name: 'disabled_at', nullable: true })
   disabledAt: Date | null;
-  /** the secret of their codes (RFC 6238), in base 32 */
-  @Column('text', { name: 'second_factor', select: false, nullable: true })
+  /** the secret of their codes (RFC 6238), in base 32; sealed where the installation has a secret for that */
+  @Column('text', { name: 'second_factor', select: false, nullable: true, transformer: SEALED })
   secondFactor: string | null;
   /** a secret that they have not yet shown a code of */
-  @Column('text', { name: 'second_factor_pending', select: false, nullable: true })
+  @Column('text', { name: 'second_factor_pending', select: false, nullable: true, transformer: SEALED })
   secondFactorPending: string | null;
   /** the time step of the last code that was taken: none opens twice */
   @Column('bigint', { name: 'second_factor_step', select: false, nullable: true })
