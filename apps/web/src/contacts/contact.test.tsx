@@ -64,10 +64,15 @@ const open = (more: Answers = {}) => openPage('/people/id-1', { ...answers, ...m
 
 describe('the page of a contact', () => {
   it('lets a tag be put back that was taken off, with the reasons that it had', async () => {
-    const off = aLedgerRow({ id: 31, contact: 'id-1', verb: 'removed', thing: 'glaze.ash' });
+    const off = (id: number) => aLedgerRow({ id, contact: 'id-1', verb: 'removed', thing: 'glaze.ash' });
+    let isOff = false;
     const { asked } = open({
-      'PUT /api/v1/contacts': { results: [{ index: 0, contact: 'id-1', status: 'updated' }] },
-      'GET /api/v1/contacts/id-1/ledger': { rows: [aLedgerRow({ id: 32, kind: 'field', thing: 'city' }), off], after: null },
+      'PUT /api/v1/contacts': () => ((isOff = true), { results: [{ index: 0, contact: 'id-1', status: 'updated' }] }),
+      // It was taken off once before: that is not what is undone.
+      'GET /api/v1/contacts/id-1/ledger': () => ({
+        rows: isOff ? [aLedgerRow({ id: 32, kind: 'field', thing: 'city' }), off(31), off(12)] : [off(12)],
+        after: null,
+      }),
       'POST /api/v1/ledger/31/take-back': {
         rehearsed: false,
         effects: 1,

@@ -19,14 +19,17 @@ export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Part
   const [takeBack] = api.useTakeBackMutation();
   const { data: session } = api.useSessionQuery();
   const dispatch = useAppDispatch();
-  const undo = async ({ kind, thing }: Act): Promise<void> => {
+  const ledger = (limit: number) =>
+    dispatch(api.endpoints.contactLedger.initiate({ id: contact.id, limit }, { forceRefetch: true, subscribe: false }));
+  /** @param before the newest effect before the act: an older one like it is another act */
+  const undo = async ({ kind, thing }: Act, before: number): Promise<void> => {
     const isIt = (row: LedgerRow): boolean =>
+      row.id > before &&
       row.kind === kind &&
       (thing === undefined || row.thing === thing) &&
       row.cause.kind === 'person' &&
       row.cause.ref === session?.person.email;
-    const asked = { id: contact.id, limit: LOOKED_THROUGH };
-    const { data, error } = await dispatch(api.endpoints.contactLedger.initiate(asked, { forceRefetch: true, subscribe: false }));
+    const { data, error } = await ledger(LOOKED_THROUGH);
     const effect = data?.rows.find(isIt)?.id;
     const result = effect === undefined ? undefined : await takeBack({ effect });
     const failed = error ?? result?.error;
@@ -35,10 +38,12 @@ export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Part
     else dispatch(told({ kind: 'done', text: 'It is as it was before.' }));
   };
   return async (change, act) => {
+    const newest = act ? await ledger(1) : undefined;
     const result = await put({ body: { matchBy: 'id', contacts: [{ id: contact.id, ...change }] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (!result.error && !fault) {
-      if (act) dispatch(told({ kind: 'done', text: act.words, undo: () => undo(act) }));
+      const before = newest?.data && (newest.data.rows[0]?.id ?? 0);
+      if (act) dispatch(told({ kind: 'done', text: act.words, ...(before === undefined ? {} : { undo: () => undo(act, before) }) }));
       return true;
     }
     dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
