@@ -162,7 +162,7 @@ export class Segment {
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      const isMeasure = chunk.kind === 'free' && MEASURING.has(stem(chunk.text));
+      const isMeasure = MEASURING.has(stem(chunk.text));
       if (!this.#used.has(chunk) && !isMeasure && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);
