@@ -147,6 +147,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   keys: () => ({}),
   createKey: () => ({ body: { name: 'made', scopes: ['signals:write'] } }),
   revokeKey: ({ ids }) => ({ path: `/api/app/keys/${ids.key}` }),
+  renameKey: ({ ids }) => ({ path: `/api/app/keys/${ids.key}`, body: { name: 'renamed' } }),
   restoreKey: ({ ids }) => ({ path: `/api/app/keys/${ids.key}/restore` }),
   alive: () => ({}),
   ready: () => ({}),

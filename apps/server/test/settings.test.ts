@@ -6,7 +6,7 @@ describe('the settings', () => {
   let server: TestServer;
   let cookie: string;
   let csrf: string;
-  const app = (method: 'get' | 'post' | 'delete', path: string): request.Test =>
+  const app = (method: 'get' | 'post' | 'put' | 'delete', path: string): request.Test =>
     request(server.app.getHttpServer())[method](`/api/app/${path}`).set('cookie', cookie).set('x-csrf-token', csrf);
   const withKey = (key: string) =>
     request(server.app.getHttpServer()).get('/api/v1/contacts/nobody@test.example').set('authorization', `Bearer ${key}`);
@@ -56,6 +56,16 @@ describe('the settings', () => {
     await app('delete', `keys/${made.id}`).expect(204);
     await withKey(made.key).expect(401);
     expect(((await app('get', 'keys')).body as KeyView[]).find((key) => key.id === made.id)?.revokedAt).not.toBeNull();
+  });
+
+  it('let a key be renamed', async () => {
+    const { body: made } = await app('post', 'keys')
+      .send({ name: 'tilll', scopes: ['contacts:read'] })
+      .expect(201);
+    await app('put', `keys/${made.id}`).send({ name: 'till 2' }).expect(204);
+    await app('put', `keys/${made.id}`).send({ name: ' ' }).expect(422);
+    await app('put', 'keys/99999').send({ name: 'nobody' }).expect(404);
+    expect(((await app('get', 'keys')).body as KeyView[]).find((key) => key.id === made.id)?.name).toBe('till 2');
   });
 
   it('let a key in again that was revoked by mistake, for a minute', async () => {

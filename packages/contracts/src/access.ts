@@ -135,6 +135,7 @@ export const acceptInvitationSchema = z.strictObject({
     .describe('who the first person is'),
 });
 export const newKeySchema = z.strictObject({ name: z.string().trim().min(1).max(80), scopes: z.array(keyScopeSchema).min(1) });
+export const renameKeySchema = newKeySchema.pick({ name: true });
 export const newKeyAnswerSchema = z.object({ id: z.int(), key: z.string().describe('shown this once: it is kept as a hash') });
 export const keyViewSchema = z.object({
   id: z.int(),

@@ -96,6 +96,17 @@ export class KeysService {
     this.#kept.clear();
   }
 
+  async rename(id: number, name: string, by: string): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      const key = await sql.table(ApiKey).findOneBy({ id });
+      if (!key) throw notFound('key');
+      if (key.name === name) return;
+      await sql.table(ApiKey).update(id, { name });
+      await writeSetting(sql, 'key renamed', { name, before: key.name }, by, this.clock.now());
+    });
+    this.#kept.clear();
+  }
+
   /** Undoes that a key was revoked, for a short while: later a new key is made. */
   async restore(id: number, by: string): Promise<void> {
     await this.database.transaction(async (sql) => {

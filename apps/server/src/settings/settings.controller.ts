@@ -32,6 +32,11 @@ export class SettingsController {
     return this.keys.revoke(params.id, callerRef(caller));
   }
 
+  @Handles('renameKey')
+  renameKey(@SentHere() { params, body }: Sent<'renameKey'>, @CallerIs() caller: Caller) {
+    return this.keys.rename(params.id, body.name, callerRef(caller));
+  }
+
   @Handles('restoreKey')
   restoreKey(@SentHere() { params }: Sent<'restoreKey'>, @CallerIs() caller: Caller) {
     return this.keys.restore(params.id, callerRef(caller));

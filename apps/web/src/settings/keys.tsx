@@ -44,6 +44,13 @@ function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean })
   const [revoke] = api.useRevokeKeyMutation();
   const [restore] = api.useRestoreKeyMutation();
   const dispatch = useAppDispatch();
+  const [rename] = api.useRenameKeyMutation();
+  const called = async (name: string): Promise<void> => {
+    const result = await rename({ id: key.id, body: { name } });
+    dispatch(
+      told(result.error ? { kind: 'wrong', text: errorMessage(result.error) } : { kind: 'done', text: `The key is called ${name} now.` }),
+    );
+  };
   const stop = async (): Promise<void> => {
     const result = await revoke({ id: key.id });
     dispatch(
@@ -56,7 +63,23 @@ function KeyRow({ shown: key, mayWrite }: { shown: KeyView; mayWrite: boolean })
   };
   return (
     <tr className="border-base-300/60 border-t first:border-t-0">
-      <td className="px-4 py-1 font-medium">{key.name}</td>
+      <td className="px-4 py-1 font-medium">
+        {mayWrite && !key.revokedAt ? (
+          <input
+            className="input input-sm w-full min-w-28"
+            aria-label={`Name of the key ${key.name}`}
+            maxLength={80}
+            defaultValue={key.name}
+            onBlur={(event) => {
+              const next = event.target.value.trim();
+              if (next === '') event.target.value = key.name;
+              else if (next !== key.name) void called(next);
+            }}
+          />
+        ) : (
+          key.name
+        )}
+      </td>
       <td className="font-mono text-[12px]">{key.prefix}…</td>
       <td className="quiet text-[12.5px]">{key.scopes.map((scope) => wordsOf(scope)).join(', ')}</td>
       <td className="quiet text-[12.5px]">

@@ -17,6 +17,7 @@ describe('the settings', () => {
     const { asked } = openPage('/settings/keys', {
       ...answers,
       'POST /api/app/keys': { id: 4, key: 'es_secret' },
+      'PUT /api/app/keys/:id': () => undefined,
       'DELETE /api/app/keys/:id': () => undefined,
     });
     await screen.findByRole('heading', { name: 'Keys for the API' });
@@ -26,6 +27,9 @@ describe('the settings', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Make key' }));
     expect(await screen.findByText('es_secret')).toBeInTheDocument();
     expect(asked('POST /api/app/keys')[0]?.body).toEqual({ name: 'shop', scopes: ['contacts:write'] });
+    await userEvent.type(screen.getByLabelText('Name of the key till'), ' 2{Tab}');
+    expect(await screen.findByText('The key is called till 2 now.')).toBeInTheDocument();
+    expect(asked('PUT /api/app/keys/:id')[0]?.body).toEqual({ name: 'till 2' });
     await userEvent.click(screen.getByRole('button', { name: 'Revoke till' }));
     expect(await screen.findByText('The key till opens nothing any more.')).toBeInTheDocument();
     expect(asked('DELETE /api/app/keys/:id')[0]?.path).toBe('/api/app/keys/3');

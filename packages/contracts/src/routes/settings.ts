@@ -1,6 +1,6 @@
 import { definitionsDocumentSchema } from '@eager-sieve/core';
 import { z } from 'zod';
-import { keyViewSchema, newKeyAnswerSchema, newKeySchema } from '../access.ts';
+import { keyViewSchema, newKeyAnswerSchema, newKeySchema, renameKeySchema } from '../access.ts';
 import {
   buildViewSchema,
   catalogueViewSchema,
@@ -97,6 +97,15 @@ export const SETTINGS_ROUTES = {
     does: 'Revokes a key.',
     requires: 'settings:write',
     params: byNumber,
+    status: 204,
+  },
+  renameKey: {
+    method: 'PUT',
+    path: '/api/app/keys/{id}',
+    does: 'Gives a key another name.',
+    requires: 'settings:write',
+    params: byNumber,
+    body: renameKeySchema,
     status: 204,
   },
   restoreKey: {

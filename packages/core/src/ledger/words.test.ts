@@ -32,6 +32,7 @@ describe('an effect in words', () => {
     [{ kind: 'setting', verb: 'changed', definitionId: CARD.id }, 'Liking was changed'],
     [{ kind: 'setting', verb: 'made', definitionId: 99_999 }, 'What has gone since was made'],
     [{ kind: 'setting', verb: 'key made', after: { name: 'till' } }, 'The key till was made'],
+    [{ kind: 'setting', verb: 'key renamed', after: { name: 'shop', before: 'till' } }, 'The key till is called shop now'],
     [{ kind: 'setting', verb: 'key restored', after: { name: 'till' } }, 'The key till was let in again'],
     [{ kind: 'setting', verb: 'key revoked', after: { id: 3 } }, 'A key was revoked'],
     [{ kind: 'setting', verb: 'sign-in failed', after: { email: null, from: '10.0.0.1' } }, 'A sign-in failed, from 10.0.0.1'],

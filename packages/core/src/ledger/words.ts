@@ -32,6 +32,7 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'second factor off': ({ email }) => `${email} turned their second factor off`,
   'key made': ({ name }) => `The key ${name} was made`,
   'key first used': ({ name }) => `The key ${name} was used for the first time`,
+  'key renamed': ({ name, before }) => (name && before ? `The key ${before} is called ${name} now` : 'A key was given another name'),
   'key restored': ({ name }) => `${name ? `The key ${name}` : 'A key'} was let in again`,
   'key revoked': ({ name }) => `${name ? `The key ${name}` : 'A key'} was revoked`,
   'members exported': ({ name, format }) => `The members of ${name} were exported as ${format}`,
@@ -44,6 +45,7 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
 };
 interface AccessKept {
   readonly email?: string | null;
+  readonly before?: string;
   readonly name?: string;
   readonly role?: string;
   readonly from?: string;

@@ -18,5 +18,6 @@ export const settingsCalls = ({ build, read, change }: Calls) => ({
   keys: read('keys', ['Key']),
   createKey: change('createKey', ['Key']),
   revokeKey: change('revokeKey', ['Key']),
+  renameKey: change('renameKey', ['Key']),
   restoreKey: change('restoreKey', ['Key']),
 });
