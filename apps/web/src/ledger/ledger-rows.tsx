@@ -27,7 +27,7 @@ export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; 
               </td>
               {whom && (
                 <td className="truncate pr-2">
-                  <About of={row} className="hover:underline" />
+                  <About of={row} className="block truncate hover:underline" />
                 </td>
               )}
               <td className="pr-2" title={row.words}>

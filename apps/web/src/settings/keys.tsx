@@ -133,7 +133,7 @@ function NewKey() {
         <fieldset className="flex flex-wrap gap-x-4 gap-y-0.5">
           <legend className="quiet text-[12.5px]">It may</legend>
           {keyScopes.map((scope) => (
-            <label key={scope} className="inline-flex min-h-6 cursor-pointer items-center gap-1">
+            <label key={scope} className="inline-flex min-h-[26px] cursor-pointer items-center gap-1">
               <input
                 type="checkbox"
                 className="checkbox checkbox-primary checkbox-xs"
