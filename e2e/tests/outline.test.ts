@@ -98,6 +98,11 @@ test.describe('the outline by keyboard', () => {
     await page.route('**/api/v1/definitions', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()));
     await page.getByLabel('Name of the audience').fill('Kept here');
     await page.getByRole('button', { name: 'Keep audience' }).click();
+    await expect(page.getByText('is typed, and not taken yet')).toBeVisible();
+    await expect(type).toBeFocused();
+    await type.fill('');
+    await page.getByRole('button', { name: 'Put away' }).click();
+    await page.getByRole('button', { name: 'Keep audience' }).click();
     await expect(page.getByRole('alert')).toContainText('What you entered is still here');
     await expect(page.getByLabel('Name of the audience')).toHaveValue('Kept here');
   });

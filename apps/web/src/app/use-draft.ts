@@ -9,6 +9,9 @@ import {
 } from '@eager-sieve/core';
 import { useNavigate } from 'react-router';
 import { type ToldFault } from './errors';
+import { told } from './notices';
+import { pendingLine } from './pending-lines';
+import { useAppDispatch } from './store';
 import { KEPT, useUnsaved, watchPage } from './unsaved';
 import { useHistory, type Stepped } from './use-history';
 import { useMay } from './use-may';
@@ -74,8 +77,15 @@ export function useDraft<Kind extends DefinitionKind>({
   const setBody = (next: Bodies[Kind]): void => put((before) => ({ ...before, body: next }), 'body');
   const [save, saving, refused] = useSave();
   const navigate = useNavigate();
+  const dispatch = useAppDispatch();
   const written = (next: Bodies[Kind] = body): WrittenBody<Kind> => toWrittenBody(kind, next, catalogue);
   const keep = async (done: string, next: Bodies[Kind] = body): Promise<boolean> => {
+    const waiting = pendingLine();
+    if (waiting) {
+      dispatch(told({ kind: 'wrong', text: `“${waiting.text}” is typed, and not taken yet. Press Enter behind it, or take it out.` }));
+      waiting.input.current?.focus();
+      return false;
+    }
     const key = isNew ? keyFrom(name, new Set(catalogue.every(kind).map((each) => each.key))) : itemKey;
     const stillHere = watchPage();
     const kept = await save({ [DOCUMENT_SECTIONS[kind]]: [{ key, name: name.trim() || key, ...written(next) }] }, done);

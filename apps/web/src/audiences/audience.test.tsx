@@ -129,6 +129,24 @@ describe('the page of a live audience', () => {
     expect(screen.getByRole('group', { name: 'years at the wheel is more than 3' })).toBeInTheDocument();
   });
 
+  it('is not kept while a typed line waits to be taken: it would keep something else than what is read there', async () => {
+    const { asked } = openPage(
+      '/audiences/new',
+      { ...answers, 'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false } },
+      { more },
+    );
+    const typed = await screen.findByRole('combobox', { name: 'Type a line' });
+    await userEvent.type(screen.getByLabelText('Name of the audience'), 'Of Eke');
+    await userEvent.type(typed, 'zzz is Eke');
+    await userEvent.click(screen.getByRole('button', { name: 'Keep audience' }));
+    expect(await screen.findByText(/“zzz is Eke” is typed, and not taken yet/)).toBeInTheDocument();
+    expect(typed).toHaveFocus();
+    expect(asked('PUT /api/v1/definitions')).toEqual([]);
+    await userEvent.clear(typed);
+    await userEvent.click(screen.getByRole('button', { name: 'Keep audience' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+  });
+
   it('says that its list cannot be had, and asks again', async () => {
     let up = false;
     openPage(

@@ -9,7 +9,8 @@ import {
   type Readings,
   type SubjectKind,
 } from '@eager-sieve/core';
-import { useId, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { useId, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { usePendingLine } from '../app/pending-lines';
 import { useMay } from '../app/use-may';
 import { HowMany } from './how-many';
 import { makeable, MakeMissing, type Missing } from './make-missing';
@@ -127,9 +128,12 @@ export function TypedLine(props: TypedLineProps) {
   const { label, placeholder, autoFocus, catalogue, of = 'contact' } = props;
   const { text, leaf, meant, isUnread, offers, marked, setOpen, change, take, pressed, pasted } = useTyping(props);
   const id = useId();
+  const input = useRef<HTMLInputElement>(null);
+  usePendingLine(text === (props.initial ?? '') ? '' : text, input);
   return (
     <span className="relative inline-block min-w-0 flex-1">
       <input
+        ref={input}
         className="input input-sm w-full max-w-[560px]"
         role="combobox"
         aria-label={label}

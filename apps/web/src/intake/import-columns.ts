@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { type Catalogue } from '@eager-sieve/core';
+import { keyFrom, type Catalogue, type FieldType } from '@eager-sieve/core';
 
 /** The target of each column. */
 export type Mapping = Readonly<Record<string, string>>;
@@ -88,4 +88,45 @@ export function guess(columns: readonly string[], catalogue: Catalogue): Mapping
 export function assigned(mapping: Mapping, column: string, target: string): Mapping {
   const next = Object.fromEntries(Object.entries(mapping).filter(([name, to]) => name !== column && to !== target));
   return target ? { ...next, [column]: target } : next;
+}
+
+/** The target of a column that becomes a field of its own. */
+export const NEW_FIELD = 'new:';
+export const newField = (column: string): string => `${NEW_FIELD}${column}`;
+
+/** What kind of values a column holds, by the first of them. */
+function typeOf(values: readonly string[]): FieldType {
+  const filled = values.map((value) => value.trim()).filter(Boolean);
+  const all = (shape: RegExp): boolean => filled.length > 0 && filled.every((value) => shape.test(value));
+  // A number that begins with a nought is a telephone or an article, and nothing to add up.
+  if (all(/^-?(0|[1-9]\d*)(\.\d+)?$/)) return 'number';
+  if (all(/^\d{4}-\d{2}-\d{2}$/)) return 'date';
+  return all(/^(yes|no)$/i) ? 'yes/no' : 'text';
+}
+
+interface NewFieldItem {
+  readonly key: string;
+  readonly name: string;
+  readonly of: 'contact';
+  readonly type: FieldType;
+}
+
+/** The fields that columns are to become, and where their columns go then. */
+export function withNewFields(
+  mapping: Mapping,
+  chosen: Preview,
+  catalogue: Catalogue,
+): { readonly fields: readonly NewFieldItem[]; readonly mapping: Mapping } {
+  const taken = new Set(catalogue.every('field').map((field) => field.key));
+  const fields: NewFieldItem[] = [];
+  const next = Object.fromEntries(
+    Object.entries(mapping).map(([column, target]) => {
+      if (!target.startsWith(NEW_FIELD)) return [column, target];
+      const key = keyFrom(column, taken);
+      taken.add(key);
+      fields.push({ key, name: column, of: 'contact', type: typeOf(chosen.rows.map((row) => row[column] ?? '')) });
+      return [column, `field:${key}`];
+    }),
+  );
+  return { fields, mapping: next };
 }

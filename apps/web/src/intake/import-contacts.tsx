@@ -5,10 +5,12 @@ import { type ImportView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage, placeWords } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
+import { useMay } from '../app/use-may';
+import { useSave } from '../app/use-save';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
-import { assigned, guess, preview, targets, type Mapping, type Preview } from './import-columns';
+import { assigned, guess, newField, preview, targets, withNewFields, type Mapping, type Preview } from './import-columns';
 
 export default function ImportContacts() {
   const catalogue = useCatalogue();
@@ -16,6 +18,7 @@ export default function ImportContacts() {
   const [mapping, setMapping] = useState<Mapping>({});
   const [onExisting, setOnExisting] = useState<'update' | 'skip'>('update');
   const [run, { isLoading, data: result, error, reset }] = api.useRunImportMutation();
+  const [save, saving] = useSave();
   const { data: imports = [] } = api.useImportsQuery(undefined, { pollingInterval: isLoading ? 500 : 0 });
   if (!catalogue) return <Loading />;
   const choose = async (file: File | undefined): Promise<void> => {
@@ -25,7 +28,19 @@ export default function ImportContacts() {
     setChosen(next);
     setMapping(guess(next.columns, catalogue));
   };
-  const byTarget = Object.fromEntries(Object.entries(mapping).map(([column, target]) => [target, column]));
+  const hasEmail = Object.values(mapping).includes('email');
+  const start = async (file: Preview): Promise<void> => {
+    const made = withNewFields(mapping, file, catalogue);
+    if (
+      made.fields.length > 0 &&
+      !(await save({ fields: [...made.fields] }, `New fields: ${made.fields.map(({ name }) => name).join(', ')}.`))
+    )
+      return;
+    // Whoever tries again after a fault of the file has the fields already.
+    setMapping(made.mapping);
+    const byTarget = Object.fromEntries(Object.entries(made.mapping).map(([column, target]) => [target, column]));
+    await run({ file: file.file, options: { name: file.file.name, mapping: byTarget, onExisting, separator: file.separator } });
+  };
   const running = imports.find((each) => each.state === 'running');
   return (
     <Page
@@ -35,11 +50,8 @@ export default function ImportContacts() {
         <button
           type="button"
           className="btn btn-sm btn-primary"
-          disabled={!chosen || !('email' in byTarget) || isLoading}
-          onClick={() =>
-            chosen &&
-            void run({ file: chosen.file, options: { name: chosen.file.name, mapping: byTarget, onExisting, separator: chosen.separator } })
-          }
+          disabled={!chosen || !hasEmail || isLoading || saving}
+          onClick={() => chosen && void start(chosen)}
         >
           {isLoading ? 'Importing …' : 'Import'}
         </button>
@@ -69,9 +81,7 @@ export default function ImportContacts() {
       {chosen && !result && (
         <section className="mt-4">
           <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
-          {!('email' in byTarget) && (
-            <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>
-          )}
+          {!hasEmail && <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>}
           <Columns chosen={chosen} mapping={mapping} catalogue={catalogue} onChange={setMapping} />
           <label className="mt-3 flex items-center gap-2">
             Contacts that are here already
@@ -99,6 +109,7 @@ interface ColumnsProps {
 
 /** What each column of the file is, with some of what is in it. */
 function Columns({ chosen, mapping, catalogue, onChange }: ColumnsProps) {
+  const mayMake = useMay('definitions:write');
   return (
     <table className="table panel w-full">
       <thead>
@@ -120,6 +131,7 @@ function Columns({ chosen, mapping, catalogue, onChange }: ColumnsProps) {
                 onChange={(event) => onChange(assigned(mapping, column, event.target.value))}
               >
                 <option value="">leave out</option>
+                {mayMake && <option value={newField(column)}>a new field: {column}</option>}
                 {targets(catalogue).map(([key, name]) => (
                   <option key={key} value={key}>
                     {name}

@@ -69,6 +69,28 @@ describe('an import', () => {
     });
   });
 
+  it('makes fields of columns that have none yet, of the kind that is in them', async () => {
+    const { asked } = openPage('/intake/import', {
+      'POST /api/app/imports': RESULT,
+      'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await choose('email,Shoe size,Member since,Door\nanna@test.example,41,2020-04-02,007\nbo@test.example,43,,12\n');
+    await screen.findByText('Which column is what');
+    for (const column of ['Shoe size', 'Member since', 'Door']) await userEvent.selectOptions(goesTo(column), `a new field: ${column}`);
+    await userEvent.click(screen.getByRole('button', { name: 'Import' }));
+    await screen.findByText(/The file is in/);
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({
+      fields: [
+        { key: 'shoe-size', name: 'Shoe size', of: 'contact', type: 'number' },
+        { key: 'member-since', name: 'Member since', of: 'contact', type: 'date' },
+        { key: 'door', name: 'Door', of: 'contact', type: 'text' },
+      ],
+    });
+    expect(JSON.parse(asked('POST /api/app/imports')[0]?.query['options'] ?? '')).toMatchObject({
+      mapping: { email: 'email', 'field:shoe-size': 'Shoe size', 'field:member-since': 'Member since', 'field:door': 'Door' },
+    });
+  });
+
   it('that is refused says why, and keeps what was chosen', async () => {
     openPage('/intake/import', { 'POST /api/app/imports': new Refused(422, { title: 'The file is not UTF-8.' }) });
     await choose('email\nanna@test.example\n');
