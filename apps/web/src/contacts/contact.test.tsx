@@ -67,7 +67,7 @@ describe('the page of a contact', () => {
     const off = (id: number) => aLedgerRow({ id, contact: 'id-1', verb: 'removed', thing: 'glaze.ash' });
     let isOff = false;
     const { asked } = open({
-      'PUT /api/v1/contacts': () => ((isOff = true), { results: [{ index: 0, contact: 'id-1', status: 'updated' }] }),
+      'PUT /api/v1/contacts': () => ((isOff = true), { results: [{ index: 0, status: 'updated', contact: 'id-1' }] }),
       // It was taken off once before: that is not what is undone.
       'GET /api/v1/contacts/id-1/ledger': () => ({
         rows: isOff ? [aLedgerRow({ id: 32, kind: 'field', thing: 'city' }), off(31), off(12)] : [off(12)],
