@@ -93,10 +93,10 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
     const { empty } = await serverCommand<People>(url, 'empty');
     // Until the first person has come in, each start gives a new link.
     const { token } = !empty || options['empty'] === true ? await serverCommand<{ token: string | null }>(url, 'first') : { token: null };
-    if (token) {
-      server.child.on('message', (message: { asks?: 'demo' }) => message.asks === 'demo' && void play(url, server, size));
-      console.log(`\n  Begin here: ${server.url}/welcome/${token}\n\n  The link opens once, to whoever has it.`);
-    } else if (empty) await furnish(url, server.url, size);
+    // Also at a later start, as long as nothing has come in.
+    server.child.on('message', (message: { asks?: 'demo' }) => message.asks === 'demo' && void play(url, server, size));
+    if (token) console.log(`\n  Begin here: ${server.url}/welcome/${token}\n\n  The link opens once, to whoever has it.`);
+    else if (empty) await furnish(url, server.url, size);
   } catch (error) {
     if (!stopping) {
       await stop();

@@ -50,44 +50,20 @@ function SignalTypePage({ draft }: { draft: Draft<'signalType'> }) {
           </Row>
           <Row label="A contact has (not) …" faults={['participle']}>
             <span className="flex items-center gap-1.5">
-              <input
-                className="input input-sm w-40"
-                aria-label="A contact has (not) …"
-                placeholder={participleOf(first)}
-                value={body.participle ?? ''}
-                onChange={(event) => setBody(without(body, 'participle', event.target.value))}
-              />
+              <Word label="A contact has (not) …" part="participle" guess={participleOf(first)} body={body} onChange={setBody} />
               <span className="quiet">{rest.join(' ')}</span>
             </span>
           </Row>
           <Row label="When somebody …" faults={['present']}>
             <span className="flex items-center gap-1.5">
-              <input
-                className="input input-sm w-40"
-                aria-label="When somebody …"
-                placeholder={presentOf(first)}
-                value={body.present ?? ''}
-                onChange={(event) => setBody(without(body, 'present', event.target.value))}
-              />
+              <Word label="When somebody …" part="present" guess={presentOf(first)} body={body} onChange={setBody} />
               <span className="quiet">{rest.join(' ')}</span>
             </span>
           </Row>
           <Row label="One and many of them" faults={['one']}>
             <span className="flex items-center gap-1.5">
-              <input
-                className="input input-sm w-40"
-                aria-label="One of them"
-                placeholder="rental"
-                value={body.one ?? ''}
-                onChange={(event) => setBody(without(body, 'one', event.target.value))}
-              />
-              <input
-                className="input input-sm w-40"
-                aria-label="Many of them"
-                placeholder={body.one ? `${body.one}s` : 'rentals'}
-                value={body.many ?? ''}
-                onChange={(event) => setBody(without(body, 'many', event.target.value))}
-              />
+              <Word label="One of them" part="one" guess="rental" body={body} onChange={setBody} />
+              <Word label="Many of them" part="many" guess={body.one ? `${body.one}s` : 'rentals'} body={body} onChange={setBody} />
             </span>
           </Row>
           <Row label="Also called" faults={['synonyms']}>
@@ -111,6 +87,28 @@ function SignalTypePage({ draft }: { draft: Draft<'signalType'> }) {
         <Details fields={body.fields} onChange={(fields) => setBody({ ...body, fields: [...fields] })} />
       </Editing>
     </DefinitionPage>
+  );
+}
+
+interface WordProps {
+  readonly label: string;
+  readonly part: 'participle' | 'present' | 'one' | 'many';
+  /** what is said where nothing is typed */
+  readonly guess: string;
+  readonly body: SignalTypeBody;
+  readonly onChange: (body: SignalTypeBody) => void;
+}
+
+/** One of the words of a type, which may be left to the guess. */
+function Word({ label, part, guess, body, onChange }: WordProps) {
+  return (
+    <input
+      className="input input-sm w-40"
+      aria-label={label}
+      placeholder={guess}
+      value={body[part] ?? ''}
+      onChange={(event) => onChange(without(body, part, event.target.value))}
+    />
   );
 }
 
