@@ -5,7 +5,7 @@ const FLOORS = [
   ['settings', 'intake', 'tags'],
   ['contacts'],
   ['conditions'],
-  ['rules', 'scores', 'audiences', 'campaigns'],
+  ['rules', 'scores', 'audiences', 'campaigns', 'forms'],
   ['document'],
   ['ledger'],
   ['engine'],

@@ -31,7 +31,9 @@ import { type AppOptions } from './http/app-options';
 import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { SetAsideService } from './intake/set-aside.service';
-import { ImportsController, PublicFormsController, SignalsController, SetAsideController } from './intake/intake.controller';
+import { FormVisitsService } from './intake/form-visits.service';
+import { ImportsController, SignalsController, SetAsideController } from './intake/intake.controller';
+import { FormPagesController, PublicFormsController } from './intake/public-forms.controller';
 import { SignalsService } from './intake/signals.service';
 import { AuditService } from './ledger/audit.service';
 import { LedgerService } from './ledger/ledger.service';
@@ -85,6 +87,7 @@ export class AppModule {
         ImportsController,
         SetAsideController,
         PublicFormsController,
+        FormPagesController,
         RulesController,
         CampaignsController,
         LinksController,
@@ -120,6 +123,7 @@ export class AppModule {
         ImportsService,
         SetAsideService,
         FormsService,
+        FormVisitsService,
         LedgerService,
         AuditService,
         TraceService,

@@ -69,6 +69,8 @@ describe('access', () => {
       '/api/v1/openapi.json',
       '/c/:token',
       '/c/:token',
+      '/f/:key',
+      '/f/:key',
       '/health',
       '/l/:token',
       '/ready',

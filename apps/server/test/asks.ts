@@ -54,6 +54,12 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   tryAgain: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}/again` }),
   dropAside: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}` }),
   publicForm: () => ({ path: '/api/public/forms/find' }),
+  openForm: () => ({ path: '/f/find' }),
+  sendForm: () => ({
+    path: '/f/find',
+    body: new URLSearchParams({ visit: randomUUID(), at: '0', go: 'on', 'q.stops': 'price', 'q.email': EMAIL }).toString(),
+    type: 'application/x-www-form-urlencoded',
+  }),
   answerForm: () => ({
     path: '/api/public/forms/find/answers',
     body: { submission: randomUUID(), answers: { stops: 'price', email: EMAIL } },

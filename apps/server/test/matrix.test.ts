@@ -29,6 +29,8 @@ const ASKED_APART = new Set<RouteName>(['events', 'signOut']);
 const PUBLIC_DOORS = new Set<RouteName>([
   'publicForm',
   'answerForm',
+  'openForm',
+  'sendForm',
   'followLink',
   'askUnsubscribe',
   'unsubscribe',

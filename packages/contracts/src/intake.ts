@@ -61,6 +61,14 @@ export const publicFormSchema = z.object({
       type: z.string(),
       required: z.boolean(),
       options: z.array(z.object({ key: z.string(), name: z.string() })),
+      help: z.string().optional(),
+      min: z.number().optional().describe('of a text its characters, of several choices how many, of a number or a scale its value'),
+      max: z.number().optional(),
+      earliest: z.string().optional(),
+      latest: z.string().optional(),
+      low: z.string().optional().describe('what the lowest step of a scale means'),
+      high: z.string().optional(),
+      parameter: z.string().optional().describe('the parameter of the address that fills in a hidden question'),
     }),
   ),
 });
@@ -75,5 +83,7 @@ export const formAnswerSchema = z.strictObject({
 });
 export const formThanksSchema = z.object({
   thanks: z.string(),
+  outcome: z.string().optional().describe('the key of the outcome, where the way through the form ended with one'),
+  url: z.string().optional().describe('a page to go on to'),
   confirm: z.boolean().describe('whether consent was given that may have to be confirmed by a link that is sent to the address'),
 });

@@ -7,6 +7,8 @@ import { Database } from '../database/database';
 import { SendRecipient } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
+import { html } from '../http/html';
+import { wordsPage } from '../http/public-page';
 import { Handles, SentHere } from '../http/route';
 import { AuditService } from '../ledger/audit.service';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
@@ -16,7 +18,6 @@ import { ConsentRequestsService } from './consent-requests.service';
 import { isFollowed } from './followed';
 import { PostRoomService } from './post-room.service';
 import { PublicAddress } from './public-address';
-import { page } from './public-pages';
 import { readToken, UNSUBSCRIBE, writeFormToken } from './tokens';
 
 @Controller()
@@ -112,8 +113,8 @@ export class LinksController {
       response
         .status(410)
         .type('html')
-        .send(page('This link is over', '<p>It was open for a while after we wrote to you. Nothing was noted.</p>'));
-    else response.type('html').send(page('Thank you', `<p>You chose <strong>${escaped(link.label)}</strong>. We have noted it.</p>`));
+        .send(wordsPage('This link is over', html`<p>It was open for a while after we wrote to you. Nothing was noted.</p>`));
+    else response.type('html').send(wordsPage('Thank you', html`<p>You chose <strong>${link.label}</strong>. We have noted it.</p>`));
   }
 
   /** A form of this server is told who opens it, since the link is theirs. */
@@ -130,14 +131,13 @@ export class LinksController {
   async askUnsubscribe(@SentHere() { params }: Sent<'askUnsubscribe'>, @Res() response: Response): Promise<void> {
     const token = readToken(params.token, await this.postRoom.secret());
     if (token?.link !== UNSUBSCRIBE) throw notFound('link');
-    response
-      .type('html')
-      .send(
-        page(
-          'Hear no more from us?',
-          `<p>We will not write to you by email any more.</p><form method="post"><button>Yes, stop writing to me</button></form>`,
-        ),
-      );
+    response.type('html').send(
+      wordsPage(
+        'Hear no more from us?',
+        html`<p>We will not write to you by email any more.</p>
+          <form method="post"><button>Yes, stop writing to me</button></form>`,
+      ),
+    );
   }
 
   @Handles('unsubscribe')
@@ -145,23 +145,27 @@ export class LinksController {
     const token = readToken(params.token, await this.postRoom.secret());
     if (token?.link !== UNSUBSCRIBE) throw notFound('link');
     await this.postRoom.answer(token.recipientId, 'message.unsubscribed', {});
-    response.type('html').send(page('Done', '<p>We will not write to you by email any more.</p>'));
+    response.type('html').send(wordsPage('Done', html`<p>We will not write to you by email any more.</p>`));
   }
 
   /** Only the button confirms, so that no program that looks at links does. */
   @Handles('askConsent')
   async askConsent(@SentHere() { params }: Sent<'askConsent'>, @Res() response: Response): Promise<void> {
     const { words } = await this.consents.open(params.token);
-    response
-      .type('html')
-      .send(page('Is this right?', `<p>“${escaped(words)}”</p><form method="post"><button>Yes, I confirm it</button></form>`));
+    response.type('html').send(
+      wordsPage(
+        'Is this right?',
+        html`<p>“${words}”</p>
+          <form method="post"><button>Yes, I confirm it</button></form>`,
+      ),
+    );
   }
 
   @Handles('confirmConsent')
   async confirmConsent(@SentHere() { params }: Sent<'confirmConsent'>, @Req() request: Request, @Res() response: Response): Promise<void> {
     await this.consents.confirm(params.token, request.ip ?? '');
-    response.type('html').send(page('Thank you', '<p>It is confirmed. You can take it back at any time by the link in our messages.</p>'));
+    response
+      .type('html')
+      .send(wordsPage('Thank you', html`<p>It is confirmed. You can take it back at any time by the link in our messages.</p>`));
   }
 }
-
-export const escaped = (text: string): string => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);

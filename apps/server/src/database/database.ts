@@ -14,6 +14,7 @@ import { ConsentRequests1700000000009 } from './migrations/1700000000009-consent
 import { Leases1700000000010 } from './migrations/1700000000010-leases';
 import { ImportFiles1700000000011 } from './migrations/1700000000011-import-files';
 import { SetAside1700000000012 } from './migrations/1700000000012-set-aside';
+import { FormVisits1700000000013 } from './migrations/1700000000013-form-visits';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -99,6 +100,7 @@ export class Database implements Sql {
         Leases1700000000010,
         ImportFiles1700000000011,
         SetAside1700000000012,
+        FormVisits1700000000013,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -36,6 +36,11 @@ export async function eraseContact(database: Database, clock: Clock, uid: string
     const rows = await sql.query<{ id: number }>('select id from contact where id = $1 or merged_into = $1', [found.id]);
     const now = clock.now();
     const ids = rows.map((row) => row.id);
+    // What they began to answer and never sent belongs to nobody yet, but for the address that they typed.
+    await sql.query(
+      `delete from form_visit v using contact c where c.id = any($1::bigint[]) and c.email is not null and position(lower(c.email) in lower(v.answers::text)) > 0`,
+      [ids],
+    );
     await eraseRows(sql, ids);
     if (found.company_id !== null)
       await sql.query('insert into company_touched (company_id, lane, since) select id, lane, $2 from company where id = $1', [

@@ -18,7 +18,7 @@ import { limitWholeBodies } from './uploads';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
-const NOT_THE_APP = /^\/((api|l|u|c)\/|(health|ready|metrics)$)/;
+const NOT_THE_APP = /^\/((api|l|u|c|f)\/|(health|ready|metrics)$)/;
 
 /** The whole server, not yet listening. */
 export async function createApp(options: AppOptions): Promise<INestApplication> {
@@ -63,8 +63,9 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
   app.use(
     express.json({ limit: LARGEST_BODY, type: ['application/json', 'application/cloudevents+json', 'application/cloudevents-batch+json'] }),
   );
-  // Only the pages for unsubscribing and confirming send a form.
+  // Only the pages that people reach from a message or a link send what was filled in so.
   app.use(['/u', '/c'], express.urlencoded({ extended: false, limit: '20kb' }));
+  app.use('/f', express.urlencoded({ extended: false, limit: '500kb', parameterLimit: 500 }));
   app.useGlobalFilters(new ProblemFilter(log));
   if (options.webDirectory && existsSync(options.webDirectory)) serveInterface(app, options.webDirectory);
   app.enableShutdownHooks([]);

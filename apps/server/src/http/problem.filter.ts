@@ -1,10 +1,13 @@
 import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import { FaultyInput } from '@eager-sieve/core';
+import { type Problem } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { type Logger } from 'pino';
 import { commitsHere } from '../database/commits';
 import { databaseAway, isDatabaseAway } from './away';
+import { html, type Html } from './html';
 import { faulty, ProblemError } from './problem';
+import { wordsPage } from './public-page';
 
 const TITLES: Record<number, string> = {
   400: 'The request cannot be read.',
@@ -14,19 +17,38 @@ const TITLES: Record<number, string> = {
   429: 'Too many requests: wait a little and try again.',
 };
 
+/** Pages that people reach from a message or a link. */
+const FOR_PEOPLE = /^\/[lucf]\//;
+
+const sentence = ({ title, faults = [] }: Problem): Html =>
+  html`<p>${title}</p>
+    ${
+      faults.length > 0 &&
+      html`<ul>
+        ${faults.map(({ expected }) => html`<li>${expected}</li>`)}
+      </ul>`
+    }`;
+
 /** Answers every error as problem details. Unexpected errors are logged, and their text is not sent. */
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
   constructor(private readonly log: Logger) {}
 
   catch(error: unknown, host: ArgumentsHost): void {
-    const [{ id }, response] = host.getArgs<[Request, Response]>();
+    const [{ id, path }, response] = host.getArgs<[Request, Response]>();
     const { problem, retryAfterSeconds } = this.#problemOf(error, id);
     if (response.headersSent) {
       response.end();
       return;
     }
     if (retryAfterSeconds !== undefined) response.setHeader('Retry-After', String(retryAfterSeconds));
+    if (FOR_PEOPLE.test(path)) {
+      response
+        .status(problem.status)
+        .type('html')
+        .send(wordsPage('That did not work', sentence(problem)));
+      return;
+    }
     response
       .status(problem.status)
       .type('application/problem+json')

@@ -1,9 +1,9 @@
 import { Injectable } from '@nestjs/common';
-import { fold, readAnswers, type Definition } from '@eager-sieve/core';
+import { fold, readAnswers, type Answers, type Definition } from '@eager-sieve/core';
 import { type Answer, type PublicForm } from '@eager-sieve/contracts';
 import { ConsentRequestsService } from '../campaigns/consent-requests.service';
 import { readFormToken } from '../campaigns/tokens';
-import { Database } from '../database/database';
+import { Database, type Transaction } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { faulty, notFound } from '../http/problem';
@@ -23,10 +23,16 @@ export class FormsService {
     private readonly consents: ConsentRequestsService,
   ) {}
 
-  async #published(key: string): Promise<Definition<'form'>> {
+  /** A form that is published. */
+  async find(key: string): Promise<Definition<'form'> | undefined> {
     const { compiled } = await this.store.current(this.database);
     const form = compiled.catalogue.find('form', key);
-    if (!form || form.retired || !form.body.published) throw notFound('form');
+    return form && !form.retired && form.body.published ? form : undefined;
+  }
+
+  async #published(key: string): Promise<Definition<'form'>> {
+    const form = await this.find(key);
+    if (!form) throw notFound('form');
     return form;
   }
 
@@ -37,19 +43,27 @@ export class FormsService {
       key: form.key,
       name: form.name,
       intro: form.body.intro,
-      email: (await this.#opener(form, me))?.email ?? null,
+      email: (await this.opener(form, me))?.email ?? null,
       questions: form.body.questions.map((question) => ({
         key: question.key,
         label: question.label,
         type: question.type,
         required: question.required,
-        options: question.options ?? [],
+        options: (question.options ?? []).map(({ key: choice, name }) => ({ key: choice, name })),
+        help: question.help,
+        min: question.min,
+        max: question.max,
+        earliest: question.earliest,
+        latest: question.latest,
+        low: question.low,
+        high: question.high,
+        parameter: question.parameter,
       })),
     };
   }
 
   /** The contact whose own link a form was opened by. */
-  async #opener(form: Definition<'form'>, me: string | undefined): Promise<{ readonly email: string } | undefined> {
+  async opener(form: Definition<'form'>, me: string | undefined): Promise<{ readonly email: string } | undefined> {
     if (me === undefined) return undefined;
     const [workspace] = await this.database.query<{ secret: string }>('select secret from workspace where id = 1');
     const token = readFormToken(me, workspace?.secret ?? '', this.clock.now());
@@ -60,19 +74,35 @@ export class FormsService {
     return contact?.email ? { email: contact.email } : undefined;
   }
 
-  /** Takes an answer once: the same submission again is answered the same, and counts once. */
-  async answer(key: string, { submission, answers: given, me, from }: FormAnswer): Promise<Answer<'answerForm'>> {
+  /**
+   * Takes an answer once: the same submission again is answered the same, and counts once.
+   *
+   * @param also written with the answer, or not at all
+   */
+  async answer(
+    key: string,
+    { submission, answers: given, me, from }: FormAnswer,
+    also?: (sql: Transaction, thanks: Answer<'answerForm'>) => Promise<void>,
+  ): Promise<Answer<'answerForm'>> {
     const form = await this.#published(key);
-    const answers = readAnswers(form.body.questions, given);
-    if (!answers.ok) throw faulty(answers.faults, 'Some answers are missing or not right.');
-    const emailQuestion = form.body.questions.find((question) => question.type === 'email');
-    const email = emailQuestion && answers.value[emailQuestion.key];
-    if (typeof email !== 'string')
-      throw faulty([{ path: [emailQuestion?.key ?? 'email'], code: 'answer.missing', expected: 'your email address' }]);
-    const opener = await this.#opener(form, me);
+    const read = readAnswers(form.body.questions, given);
+    if (!read.ok) throw faulty(read.faults, 'Some answers are missing or not right.');
+    const { answers, way } = read.value;
+    const opener = await this.opener(form, me);
+    const email = form.body.who === 'link' ? opener?.email : emailIn(form, answers);
+    if (email === undefined)
+      throw faulty([{ path: ['me'], code: 'answer.link', expected: 'the link by which this form was sent, which says who answers' }]);
     const isUnproven = opener === undefined || fold(opener.email) !== fold(email);
-    const ticked = form.body.questions.filter((question) => question.type === 'consent' && answers.value[question.key] === true);
+    const ticked = way.asked.filter((question) => question.type === 'consent' && answers[question.key] === true);
     const { compiled } = await this.store.current(this.database);
+    // The same for everybody: whether somebody has withdrawn their consent is nothing to tell to whoever types their address.
+    const outcome = form.body.outcomes?.find(({ key: each }) => each === way.end);
+    const thanks = {
+      thanks: outcome?.thanks ?? form.body.thanks,
+      ...(outcome ? { outcome: outcome.key } : {}),
+      ...(outcome?.url === undefined ? {} : { url: outcome.url }),
+      confirm: isUnproven && ticked.length > 0 && form.body.confirmConsent !== 'never',
+    };
     const { rejected } = await this.signals.take(
       [
         {
@@ -82,12 +112,14 @@ export class FormsService {
           type: 'form.answered',
           time: iso(this.clock.now()),
           subject: email,
-          data: { form: form.key, version: form.version, answers: answers.value, ...(isUnproven ? { unproven: true } : {}) },
+          data: { form: form.key, version: form.version, answers, ...(isUnproven ? { unproven: true } : {}) },
         },
       ],
       `form ${form.key}`,
       async (sql, [contactId]) => {
-        if (contactId === undefined || !isUnproven || ticked.length === 0) return;
+        if (contactId === undefined) return;
+        await also?.(sql, thanks);
+        if (!isUnproven || ticked.length === 0) return;
         const questions = ticked.map(({ label, channel = 'email' }) => ({ label, channel }));
         const [contact] = await sql.query<{ email: string | null }>('select email from contact where id = $1', [contactId]);
         const address = contact?.email ?? email;
@@ -95,9 +127,15 @@ export class FormsService {
       },
     );
     if (rejected.length > 0) throw faulty(rejected);
-    // The same for everybody: whether somebody has withdrawn their consent is nothing to tell to whoever types their address.
-    return { thanks: form.body.thanks, confirm: isUnproven && ticked.length > 0 && form.body.confirmConsent !== 'never' };
+    return thanks;
   }
+}
+
+function emailIn(form: Definition<'form'>, answers: Answers): string {
+  const question = form.body.questions.find(({ type }) => type === 'email');
+  const email = question && answers[question.key];
+  if (typeof email === 'string') return email;
+  throw faulty([{ path: [question?.key ?? 'email'], code: 'answer.missing', expected: 'your email address' }]);
 }
 
 interface FormAnswer {

@@ -1,6 +1,5 @@
 import { Controller, Req } from '@nestjs/common';
-import { Throttle } from '@nestjs/throttler';
-import { MAX_SIGNAL_BATCH, type Answer, type Sent, type SignalsAnswer } from '@eager-sieve/contracts';
+import { MAX_SIGNAL_BATCH, type Sent, type SignalsAnswer } from '@eager-sieve/contracts';
 import { type Request } from 'express';
 import { Database } from '../database/database';
 import { Follower } from '../engine/follower';
@@ -10,13 +9,10 @@ import { Handles, SentHere } from '../http/route';
 import { LedgerService, EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from '../ledger/ledger.service';
 import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
-import { FormsService } from './forms.service';
 import { ImportsService } from './imports.service';
 import { readLines } from './ndjson';
 import { SetAsideService } from './set-aside.service';
 import { SignalsService, type Intake } from './signals.service';
-
-const ANSWERS_A_MINUTE = Number(process.env['SIEVE_ANSWERS_A_MINUTE'] ?? 30);
 
 @Controller()
 export class SignalsController {
@@ -139,24 +135,5 @@ export class SetAsideController {
   @Handles('dropAside')
   drop(@SentHere() { params }: Sent<'dropAside'>, @CallerIs() caller: Caller) {
     return this.aside.drop(params.id, callerRef(caller));
-  }
-}
-
-@Controller()
-@Throttle({ default: { limit: ANSWERS_A_MINUTE, ttl: 60_000 } })
-export class PublicFormsController {
-  constructor(private readonly forms: FormsService) {}
-
-  @Handles('publicForm')
-  show(@SentHere() { params, query }: Sent<'publicForm'>) {
-    return this.forms.show(params.key, query.me);
-  }
-
-  @Handles('answerForm')
-  async answer(@SentHere() { params, body }: Sent<'answerForm'>, @Req() request: Request): Promise<Answer<'answerForm'>> {
-    // Only a program fills in a field that nobody sees: it is thanked, and nothing is kept.
-    if (body.website) return { thanks: 'Thank you.', confirm: false };
-    const { submission, answers, me } = body;
-    return this.forms.answer(params.key, { submission, answers, me, from: request.ip ?? '' });
   }
 }

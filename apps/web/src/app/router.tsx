@@ -17,7 +17,6 @@ const page = (load: () => Promise<{ default: React.ComponentType }>) => {
 export const routes: RouteObject[] = [
   { path: '/sign-in', element: page(() => import('../frame/sign-in')), errorElement: <PageFailed /> },
   { path: '/welcome/:token', element: page(() => import('../frame/set-password')), errorElement: <PageFailed /> },
-  { path: '/f/:key', element: page(() => import('../intake/public-form')), errorElement: <PageFailed /> },
   {
     path: '/',
     element: <Frame />,

@@ -1,8 +1,7 @@
-import { type PublicForm } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aLedgerRow, anImport } from '../testing/answers';
-import { openPage, Refused, SILENT, type SentRequest } from '../testing/page';
+import { openPage, Refused, type SentRequest } from '../testing/page';
 
 const RESULT = anImport({
   id: 1,
@@ -97,69 +96,6 @@ describe('an import', () => {
     await userEvent.click(await screen.findByRole('button', { name: 'Import' }));
     expect(await screen.findByText('The file is not UTF-8.')).toBeInTheDocument();
     expect(goesTo('email')).toHaveDisplayValue('email address');
-  });
-});
-
-describe('a form for everyone', () => {
-  const FORM: PublicForm = {
-    key: 'find',
-    name: 'Find your clay',
-    intro: 'Four questions.',
-    email: null,
-    questions: [
-      { key: 'stops', label: 'What stops you?', type: 'one choice', required: true, options: [{ key: 'price', name: 'the price' }] },
-      {
-        key: 'likes',
-        label: 'What do you like?',
-        type: 'several choices',
-        required: false,
-        options: [
-          { key: 'a', name: 'ash' },
-          { key: 'c', name: 'celadon' },
-        ],
-      },
-      { key: 'email', label: 'Email', type: 'email', required: true, options: [] },
-      { key: 'consent', label: 'You may write', type: 'consent', required: false, options: [] },
-    ],
-  };
-
-  it('says beside each question what is missing, loses nothing, and is the same answer however often it is sent', async () => {
-    let complete = false;
-    const { asked } = openPage('/f/find', {
-      'GET /api/public/forms/find': FORM,
-      'POST /api/public/forms/find/answers': () =>
-        complete
-          ? { thanks: 'Thank you!', confirm: false }
-          : new Refused(422, { faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }),
-    });
-    await userEvent.click(await screen.findByRole('radio', { name: 'the price' }));
-    await userEvent.click(screen.getByRole('checkbox', { name: 'ash' }));
-    await userEvent.click(screen.getByRole('checkbox', { name: 'celadon' }));
-    await userEvent.click(screen.getByRole('checkbox', { name: 'ash' }));
-    await userEvent.type(screen.getByLabelText(/Email/), 'anna');
-    await userEvent.click(screen.getByRole('checkbox', { name: 'You may write' }));
-    await userEvent.click(screen.getByRole('button', { name: 'Send' }));
-    expect(await screen.findByText('An email address, please.')).toBeInTheDocument();
-    expect(screen.getByLabelText(/Email/)).toHaveAccessibleDescription('An email address, please.');
-    expect(screen.getByRole('alert')).toHaveTextContent('Nothing you wrote is lost.');
-    expect(screen.getByRole('radio', { name: 'the price' })).toBeChecked();
-    complete = true;
-    await userEvent.type(screen.getByLabelText(/Email/), '@test.example');
-    await userEvent.click(screen.getByRole('button', { name: 'Send' }));
-    expect(await screen.findByText('Thank you!')).toBeInTheDocument();
-    const [first, second] = asked('POST /api/public/forms/find/answers').map(({ body }) => body as { submission: string; answers: object });
-    expect(second?.answers).toEqual({ stops: 'price', likes: ['c'], email: 'anna@test.example', consent: true });
-    expect(second?.submission).toBe(first?.submission);
-  });
-
-  it('that is closed, or behind a server that is silent, says so', async () => {
-    openPage('/f/find', { 'GET /api/public/forms/find': new Refused(404) });
-    expect(await screen.findByRole('alert')).toHaveTextContent('This form is not open.');
-  });
-
-  it('behind a server that is silent says so', async () => {
-    openPage('/f/find', { 'GET /api/public/forms/find': SILENT });
-    await waitFor(() => expect(screen.getByRole('alert')).toHaveTextContent('The server does not answer.'));
   });
 });
 

@@ -106,6 +106,28 @@ export const INTAKE_ROUTES = {
     query: z.object({ me: z.string().max(400).optional().describe('from a link that was sent to a contact: who opens the form') }),
     answers: publicFormSchema,
   },
+  openForm: {
+    method: 'GET',
+    path: '/f/{key}',
+    does: 'A form as people fill it in, a page at a time. Parameters of the address fill in its hidden questions.',
+    requires: 'public',
+    query: z.object({
+      me: z.string().max(400).optional().describe('from a link that was sent to a contact: who opens the form'),
+      visit: z.string().max(40).optional().describe('answers that were begun'),
+      at: z.coerce.number().int().min(0).max(99).optional().describe('how many questions have been asked before'),
+      embed: z.string().max(10).optional().describe('whether it stands in a page of somebody else'),
+    }),
+    gives: ['text/html'],
+  },
+  sendForm: {
+    method: 'POST',
+    path: '/f/{key}',
+    does: 'Takes in a page of a form, and the whole answer with its last.',
+    requires: 'public',
+    takes: ['application/x-www-form-urlencoded'],
+    query: z.object({ me: z.string().max(400).optional(), embed: z.string().max(10).optional() }),
+    gives: ['text/html'],
+  },
   answerForm: {
     method: 'POST',
     path: '/api/public/forms/{key}/answers',

@@ -8,7 +8,7 @@ import { type Condition, type WrittenCondition } from '../conditions/schema.ts';
 import { pipelineBodySchema, stageBodySchema } from '../contacts/deals.ts';
 import { fieldBodySchema } from '../contacts/fields.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
-import { writtenFormSchema } from '../intake/forms.ts';
+import { writtenFormSchema } from '../forms/forms.ts';
 import { signalTypeBodySchema } from '../intake/signal-types.ts';
 import { writtenBundleSchema, writtenRuleSchema } from '../rules/definition.ts';
 import { writtenRoutingSchema } from '../rules/routing.ts';

@@ -8,6 +8,7 @@ import { scoreLineWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Bodies, type DefinitionKind } from '../settings/definitions.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
+import { formFacts } from './form-facts.ts';
 import { quotedSaid } from '../conditions/describe/said/values.ts';
 
 type Facts<Kind extends DefinitionKind> = (body: Bodies[Kind], catalogue: Catalogue) => readonly string[];
@@ -78,21 +79,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
   ],
   stage: (body) => [`in place ${body.position}`],
   pipeline: (body) => body.stages.map((stage) => `stage ${stage.name}${stage.outcome ? `, ${stage.outcome}` : ''}`),
-  form: (body, catalogue) => [
-    body.published ? 'is published' : 'is a draft',
-    ...text('introduction', body.intro),
-    ...text('thanks', body.thanks),
-    ...when(`consent is confirmed ${body.confirmConsent}`, body.confirmConsent),
-    ...when('answers replace what is known', body.answersReplace),
-    ...body.questions.flatMap((question) => [
-      `asks ${quotedSaid(question.label)}: ${question.type}${question.required ? ', required' : ''}`,
-      ...(question.options ?? []).flatMap(({ name, add = [], remove = [] }) => [
-        `${quotedSaid(question.label)} can be answered ${quotedSaid(name)}`,
-        ...add.map((tag) => `${quotedSaid(name)} adds the tag ${keyOf(catalogue, tag)}`),
-        ...remove.map((tag) => `${quotedSaid(name)} removes the tag ${keyOf(catalogue, tag)}`),
-      ]),
-    ]),
-  ],
+  form: formFacts,
   message: (body, catalogue) => [
     ...text('subject', body.subject),
     ...text('text', body.text),

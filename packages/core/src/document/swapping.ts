@@ -23,16 +23,11 @@ export class Swapping {
         return this.#with(given, { family: 'family' }, []);
       case 'form':
         return {
-          ...given,
+          ...this.#with(given, { doneTags: 'tag' }, []),
           questions: this.#each(given['questions'], ['questions'], (question, path) => ({
-            ...this.#with(question, { field: 'field' }, path),
-            ...(question['options'] === undefined
-              ? {}
-              : {
-                  options: this.#each(question['options'], [...path, 'options'], (option, at) =>
-                    this.#with(option, { add: 'tag', remove: 'tag' }, at),
-                  ),
-                }),
+            ...this.#answered(this.#with(question, { field: 'field' }, path), path),
+            ...this.#rows(question, 'options', path),
+            ...this.#rows(question, 'groups', path),
           })),
         };
       case 'message': {
@@ -74,6 +69,21 @@ export class Swapping {
       case 'pipeline':
         return given;
     }
+  }
+
+  /** The rows of an answer map. */
+  #rows(question: Record<string, unknown>, property: 'options' | 'groups', path: Path): Record<string, unknown> {
+    if (question[property] === undefined) return {};
+    const rows = this.#each(question[property], [...path, property], (row, at) =>
+      this.#answered(this.#with(row, { add: 'tag', remove: 'tag' }, at), at),
+    );
+    return { [property]: rows };
+  }
+
+  /** What is done about an answer. */
+  #answered(given: Record<string, unknown>, path: Path): Record<string, unknown> {
+    if (given['does'] === undefined) return given;
+    return { ...given, does: this.#each(given['does'], [...path, 'does'], (action, at) => this.#with(action, ACTION_REFERENCES, at)) };
   }
 
   #line(line: Record<string, unknown>, path: Path): unknown {

@@ -1,5 +1,6 @@
 import { namedIn } from '../conditions/references.ts';
 import { type Condition } from '../conditions/schema.ts';
+import { rowsOf } from '../forms/answer-map.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type DefinitionKind } from '../settings/definitions.ts';
 import { referencesIn } from './document.ts';
@@ -29,7 +30,13 @@ export function usesOfTag(catalogue: Catalogue, tag: TagId): TagUses {
     ...catalogue.all('bundle').filter(({ body }) => body.then.some(({ action }) => gives(action))),
     ...catalogue
       .all('form')
-      .filter(({ body }) => body.questions.some((question) => question.options?.some((each) => each.add?.includes(tag)))),
+      .filter(
+        ({ body }) =>
+          body.doneTags?.includes(tag) ||
+          body.questions.some(
+            (question) => question.does?.some(gives) || rowsOf(question).some((row) => row.add?.includes(tag) || row.does?.some(gives)),
+          ),
+      ),
     ...catalogue.all('map').filter(({ body }) => body.rows.some((row) => [...row.add, ...(row.whenTaken?.add ?? [])].includes(tag))),
     ...catalogue.all('message').filter(({ body }) => body.links.some((link) => link.tag === tag)),
   ] as readonly AnyDefinition[];

@@ -6,8 +6,9 @@ import { millionths, scaled } from '../numbers/decimal.ts';
 import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { type FieldId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
+import { type TagReason } from '../tags/definition.ts';
 import { addToDay, localDay, readDay, readInstant, startOfDay } from '../time/zone.ts';
-import { type Change } from '../ledger/change.ts';
+import { type Change, type WhichReasons } from '../ledger/change.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { applyChange } from './recorded.ts';
 
@@ -16,19 +17,47 @@ export const MAX_HOPS = 16;
 
 export interface Acting {
   readonly context: PassContext;
+  readonly by: Giver;
+  readonly signal: Signal | undefined;
+}
+
+/** Whatever says what is done: a rule that fired, or the answer map of a form. */
+export interface Giver {
+  readonly origin: EffectOrigin;
+  /** the rule or the form */
+  readonly id: number;
+  /** of the tags that it gives */
+  readonly reason: TagReason;
+  /** all the reasons that it ever gave */
+  readonly reasons: WhichReasons;
+  /** under which key the points that it gives are kept: another one each time, and for each action */
+  readonly points: string;
+}
+
+/** What a rule does by one of its actions. */
+export const givenByRule = (given: {
   readonly firing: Effect;
   readonly rule: { readonly id: number; readonly version: number };
   readonly signal: Signal | undefined;
-  /** how many times the rule has fired for this subject, this time included; part of the key of what each firing gave */
+  /** how many times it has fired for this subject, this time included */
   readonly times: number;
   /** where the action stands in the rule */
   readonly index: number;
-}
+}): Giver => {
+  const { firing, rule, signal, times, index } = given;
+  return {
+    origin: { parent: firing, rule },
+    id: rule.id,
+    reason: { kind: 'rule', ref: signal ? `${rule.id}/${signal.id}` : String(rule.id) },
+    reasons: { kind: 'rule', begins: String(rule.id) },
+    points: `${rule.id}/${times}/${index}`,
+  };
+};
 
-/** Does one thing that a rule says. */
+/** Does one thing that a rule or an answer map says. */
 export function act(acting: Acting, action: RuleAction): void {
   const doing = ACTS[action.do] as Act<RuleAction>;
-  doing(acting, action, { parent: acting.firing, rule: acting.rule });
+  doing(acting, action, acting.by.origin);
 }
 
 type Act<Action extends RuleAction> = (acting: Acting, action: Action, by: EffectOrigin) => void;
@@ -36,14 +65,12 @@ type Act<Action extends RuleAction> = (acting: Acting, action: Action, by: Effec
 /** How each action is done. */
 const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
   'add tag': (acting, action, by) => {
-    const { rule, signal } = acting;
-    const reason = { kind: 'rule' as const, ref: signal ? `${rule.id}/${signal.id}` : String(rule.id) };
+    const { reason } = acting.by;
     const value = action.value === undefined ? undefined : tagValue(acting, action);
     applyChange(acting.context, { kind: 'tag', tag: action.tag, add: true, reason, value }, by);
   },
-  'remove tag': ({ context, rule }, { tag, only }, by) => {
-    const reasons = only ? { kind: 'rule' as const, begins: String(rule.id) } : 'all';
-    applyChange(context, { kind: 'tag', tag, add: false, reasons }, by);
+  'remove tag': ({ context, by: { reasons } }, { tag, only }, by) => {
+    applyChange(context, { kind: 'tag', tag, add: false, reasons: only ? reasons : 'all' }, by);
   },
   'set field': (acting, { field, value }, by) => {
     const fact = factFor(acting, field, value);
@@ -101,9 +128,8 @@ function putOnList(acting: Acting, list: { readonly audience: number; readonly o
 }
 
 /** Sends a request to another subject. An effect that has passed through too many subjects is not passed on. */
-function ask({ context, firing, rule }: Acting, asked: SubjectRequest): void {
+function ask({ context, by: { origin: by } }: Acting, asked: SubjectRequest): void {
   const hop = context.hop + 1;
-  const by: EffectOrigin = { parent: firing, rule };
   if (hop > MAX_HOPS) context.record({ kind: 'asked', verb: 'circling', definitionId: undefined, ...by });
   else
     context.record({
@@ -169,13 +195,13 @@ function tagValue({ context, signal }: Acting, action: ActionOf<'add tag'>): num
 }
 
 /** Points count from the signal that gave them, and otherwise from now. */
-function givePoints({ context, rule, signal, times, index }: Acting, action: ActionOf<'give points'>, by: EffectOrigin): void {
+function givePoints({ context, signal, by: giver }: Acting, action: ActionOf<'give points'>, by: EffectOrigin): void {
   const points = scaled(action.points, POINT_PLACES);
   if (!points.ok) return;
   const at = signal?.time ?? context.now;
-  context.state.put('points', `${rule.id}/${times}/${index}`, {
+  context.state.put('points', giver.points, {
     scorecard: action.scorecard,
-    rule: rule.id,
+    rule: giver.id,
     points: points.value,
     at,
     keeps: action.keeps,
@@ -184,7 +210,7 @@ function givePoints({ context, rule, signal, times, index }: Acting, action: Act
     kind: 'points',
     verb: 'given',
     definitionId: action.scorecard,
-    after: { points: action.points, ref: `${rule.id}/${times}/${index}`, at: new Date(at).toISOString() },
+    after: { points: action.points, ref: giver.points, at: new Date(at).toISOString() },
     ...by,
   });
   context.touch(`points:${action.scorecard}`, effect);

@@ -3,12 +3,13 @@ import { type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
 import { referencesIn } from '../document/document.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
-import { bundleFaults, compileRule, type CompiledRule } from '../rules/compile.ts';
+import { bundleFaults, compileActions, compileRule, type CompiledRule } from '../rules/compile.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
 import { type RoutingId, type RuleId } from '../settings/ids.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
+import { answerSteps, type AnswerSteps } from './answer-steps.ts';
 import { brokenIn, type Broken } from './broken.ts';
 import { inOrder, type Derived } from './derived.ts';
 import { compileMap, type CompiledMap } from './maps.ts';
@@ -30,6 +31,8 @@ interface Parts {
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
   /** maps that are on */
   readonly maps: readonly CompiledMap[];
+  /** of each form what its answer map does beside giving tags */
+  readonly answers: ReadonlyMap<number, AnswerSteps>;
 }
 
 /** Keeps what is right and notes the faults of what is not. */
@@ -56,6 +59,7 @@ export function compileParts(catalogue: Catalogue): Parts {
   const routing = catalogue.all('routing').map((definition) => [definition.id, compileRouting(definition, catalogue, faulty)] as const);
   for (const definition of catalogue.all('bundle')) faulty.add(definition.id, bundleFaults(definition, catalogue));
   const maps = catalogue.all('map').flatMap((definition) => faulty.keep(definition.id, compileMap(definition, catalogue)) ?? []);
+  const answers = new Map(catalogue.all('form').map((form) => [form.id, stepsOf(form, catalogue, faulty)]));
   for (const id of inOrder(derived).circles)
     faulty.faults.set(id, [{ path: [], code: 'definition.circle', expected: 'a definition that does not rest on itself' }]);
   const stopped = brokenIn(catalogue, faulty.faults);
@@ -65,6 +69,7 @@ export function compileParts(catalogue: Catalogue): Parts {
     derived,
     rules: new Map(rules.filter(({ definition }) => !stopped.has(definition.id)).map((rule) => [rule.definition.id, rule])),
     routing: new Map(routing.filter(([id]) => !stopped.has(id))),
+    answers,
     maps: maps.filter(({ id }) => !stopped.has(id) && catalogue.body('map', id)?.on),
   };
 }
@@ -92,6 +97,11 @@ const audiencesOf = (catalogue: Catalogue, used: ReadonlySet<number>, faulty: Fa
     const withPins = { ...reads, on: new Set<Dependency>([...reads.on, `pin:${id}`]) };
     return [{ kind: 'audience', id, node, reads: withPins, epoch, cause: causeOf(definition), of: body.of }];
   });
+
+const stepsOf = (form: Definition<'form'>, catalogue: Catalogue, faulty: Faulty): AnswerSteps => {
+  const type = catalogue.find('signalType', 'form.answered')?.id;
+  return answerSteps(form, (actions, path) => faulty.keep(form.id, compileActions(actions, catalogue, path, type)) ?? []);
+};
 
 function compileRouting(definition: Definition<'routing'>, catalogue: Catalogue, faulty: Faulty): CompiledRouting {
   const rows = definition.body.rows.flatMap((row, index) => {

@@ -5,6 +5,7 @@ import { type CompiledRule } from '../rules/compile.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
+import { type AnswerSteps } from './answer-steps.ts';
 import { whyBroken, type Broken } from './broken.ts';
 import { compileParts, hiddenOf, type CompiledRouting } from './compile-parts.ts';
 import { inOrder, type Derived } from './derived.ts';
@@ -57,6 +58,7 @@ export class Compiled {
   readonly readOfCompanies: ReadonlySet<Dependency>;
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
   readonly #mapsBySignal = new Map<SignalTypeId, CompiledMap[]>();
+  readonly #answers: ReadonlyMap<number, AnswerSteps>;
   readonly #beginning: readonly CompiledRule[];
   readonly #broken: ReadonlyMap<number, Broken>;
   readonly #cards = new Map<ScorecardId, PreparedCard>();
@@ -85,6 +87,7 @@ export class Compiled {
     }
     this.rules = rules;
     this.routing = parts.routing;
+    this.#answers = parts.answers;
     const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);
     this.dateRules = { contact: byDate('contact'), company: byDate('company'), deal: byDate('deal') };
     const { contacts, companies, ofDeals } = bySubject(order);
@@ -129,6 +132,11 @@ export class Compiled {
     return this.#mapsBySignal.get(type) ?? [];
   }
 
+  /** What a form's answer map does beside giving tags; nothing while the form is broken. */
+  answerSteps(form: number): AnswerSteps | undefined {
+    return this.isBroken(form) ? undefined : this.#answers.get(form);
+  }
+
   /** Rules that apply to the past and were turned on after an epoch, ordered by position and id. */
   begunSince(epoch: number, of: SubjectKind): readonly CompiledRule[] {
     return this.#beginning
@@ -146,6 +154,7 @@ export class Compiled {
     const reads = joined(
       ...this.derived.map((each) => each.reads),
       ...[...this.rules.values()].map((rule) => rule.reads),
+      ...[...this.#answers.values()].map((steps) => dependenciesOf(...[...steps.values()].flat().map((step) => step.if))),
       ...[...this.routing.values()].map((table) => dependenciesOf(...table.rows.map((row) => row.if))),
     );
     const on = new Set([...reads.on, ...reads.ofContacts]);

@@ -9,7 +9,8 @@ import { DATE_GRACE_MS } from '../rules/definition.ts';
 import { type RuleId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
-import { act, MAX_HOPS } from './act.ts';
+import { act, givenByRule, MAX_HOPS } from './act.ts';
+import { stepsFor } from './answers.ts';
 import { causeOf, hopOf, type Arrival } from './arrival.ts';
 import { signalChanges } from './arrivals.ts';
 import { type Compiled } from './compiled.ts';
@@ -101,7 +102,8 @@ class Pass {
     this.#applyArrival();
     const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
     const becoming = refresh(context, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
-    this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming]);
+    const following = this.#followAnswers() ? refresh(context, 'none') : [];
+    this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming, ...following]);
     forgetMomentaryStays(context);
     this.#setNextDue();
     return context.effects;
@@ -186,6 +188,24 @@ class Pass {
     build: () => undefined,
   };
 
+  /** Does what an answer map says beside giving tags, when all the answers have been applied. Says whether there was anything. */
+  #followAnswers(): boolean {
+    const arrival = this.#arrival;
+    if (arrival.kind !== 'signal' || arrival.signal.historic) return false;
+    const { signal, data } = arrival;
+    const { form, steps } = stepsFor(this.#compiled, signal, data) ?? { steps: [] };
+    const state = this.#state;
+    const context = this.#context;
+    const ready = steps.filter((step) => holds(step.if, state, context.moment));
+    ready.forEach(({ action, reason }, index) => {
+      const { id } = form as { readonly id: number };
+      const reasons = { kind: 'form' as const, begins: `${id}/` };
+      const points = `${id}/${signal.id}/${index}`;
+      act({ context, by: { origin: { parent: undefined }, id, reason, reasons, points }, signal: this.#withData(signal) }, action);
+    });
+    return ready.length > 0;
+  }
+
   /** The rules that the arrival itself sets off. */
   #signalTriggers(): readonly Trigger[] {
     const arrival = this.#arrival;
@@ -267,7 +287,9 @@ class Pass {
       ...by,
     });
     const signal = trigger.signal && this.#withData(trigger.signal);
-    steps.forEach(({ action }, index) => act({ context: this.#context, firing, rule, signal, times, index }, action));
+    steps.forEach(({ action }, index) =>
+      act({ context: this.#context, by: givenByRule({ firing, rule, signal, times, index }), signal }, action),
+    );
   }
 
   /** The signal that has just arrived, with what was sent. */

@@ -56,6 +56,18 @@ export function bundleFaults(definition: Definition<'bundle'>, catalogue: Catalo
   return compiling.faults;
 }
 
+/** Actions that stand by themselves, such as those of an answer map: bundles are laid out in place. */
+export function compileActions(
+  actions: readonly RuleAction[],
+  catalogue: Catalogue,
+  path: Path,
+  type: SignalTypeId | undefined,
+): Checked<readonly Step[]> {
+  const compiling = new Compiling(catalogue, 'contact');
+  const steps = compiling.actions(actions, path, type);
+  return compiling.faults.length > 0 ? { ok: false, faults: compiling.faults } : { ok: true, value: steps };
+}
+
 class Compiling {
   readonly faults: Fault[] = [];
   readonly #catalogue: Catalogue;
@@ -70,8 +82,7 @@ class Compiling {
     const { body } = definition;
     const when = this.#when(body.when);
     const ifNode = this.#condition(body.if, ['if']);
-    const steps = body.then.flatMap((action, index) => this.#steps(action, ['then', index]));
-    steps.forEach((step) => this.#details(step, when.kind === 'signal' ? when.type : undefined));
+    const steps = this.actions(body.then, ['then'], when.kind === 'signal' ? when.type : undefined);
     const reads = joined(
       dependenciesOf(ifNode, ...steps.map((step) => step.if), ...(when.kind === 'becomes' ? [when.node] : [])),
       ...(when.kind === 'signal' ? [{ ...READS_NOTHING, on: new Set([`signal:${when.type}` as const]) }] : []),
@@ -80,6 +91,13 @@ class Compiling {
       ['value', 'by'].some((property) => isDetail((action as Record<string, unknown>)[property])),
     );
     return { definition, of: body.of, when, if: ifNode, steps, reads, takesDetails };
+  }
+
+  /** @param type of the signal that values can be taken from */
+  actions(actions: readonly RuleAction[], path: Path, type: SignalTypeId | undefined): readonly Step[] {
+    const steps = actions.flatMap((action, index) => this.#steps(action, [...path, index]));
+    steps.forEach((step) => this.#details(step, type));
+    return steps;
   }
 
   bundle(definition: Definition<'bundle'>, path: Path): readonly Step[] {

@@ -31,6 +31,4 @@ export const intakeCalls = ({ build, read, change }: Calls) => ({
   setAside: read('setAside', ['Import', 'Today']),
   tryAgain: change('tryAgain', ['Import', 'Today']),
   dropAside: change('dropAside', ['Import', 'Today']),
-  publicForm: read('publicForm', []),
-  answerForm: change('answerForm', []),
 });

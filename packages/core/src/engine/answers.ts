@@ -1,0 +1,113 @@
+import { readFact } from '../contacts/facts.ts';
+import { countingQuestions, isAnswered, rowsFor, rowsOf, type AnswerRow } from '../forms/answer-map.ts';
+import { mustConfirm } from '../forms/forms.ts';
+import { type Signal } from '../intake/signal.ts';
+import { type Change } from '../ledger/change.ts';
+import { type Definition } from '../settings/definitions.ts';
+import { ANY, placeOf, reasonOf, type AnswerStep } from './answer-steps.ts';
+import { type Compiled } from './compiled.ts';
+import { type SubjectState } from './state.ts';
+
+const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
+
+interface Answered {
+  readonly form: Definition<'form'>;
+  readonly answers: Readonly<Record<string, unknown>>;
+  /** whether they came from whoever typed the address */
+  readonly isUnproven: boolean;
+}
+
+function read(compiled: Compiled, data: unknown): Answered | undefined {
+  if (!isObject(data)) return undefined;
+  const form = typeof data['form'] === 'string' ? compiled.catalogue.find('form', data['form']) : undefined;
+  return form && { form, answers: isObject(data['answers']) ? data['answers'] : {}, isUnproven: data['unproven'] === true };
+}
+
+/**
+ * What answers to a form change: consent, fields, and the tags of its answer map. An answer that is `unproven` does not overturn what the
+ * contact said, nor replace what is known of them, unless the form allows it.
+ *
+ * @param data what was sent: what people wrote is kept as they wrote it
+ */
+export function answered(compiled: Compiled, state: SubjectState, signal: Signal, data: unknown): readonly Change[] {
+  const given = read(compiled, data);
+  if (!given) return [];
+  const { form, answers, isUnproven } = given;
+  const replaces = !isUnproven || form.body.answersReplace === true;
+  const consents = form.body.questions.flatMap((question): readonly Change[] => {
+    if (question.type !== 'consent' || answers[question.key] !== true) return [];
+    const channel = question.channel ?? 'email';
+    if (isUnproven && mustConfirm(form.body, state.consent.get(channel)?.state)) return [];
+    return [{ kind: 'consent', channel, state: 'given', at: signal.time }];
+  });
+  // A broken form sets no fields and gives no tags; its answers and the consent given with them are kept.
+  if (compiled.isBroken(form.id)) return consents;
+  const fields = form.body.questions.flatMap((question): readonly Change[] => {
+    const field = question.field === undefined ? undefined : compiled.catalogue.get('field', question.field);
+    if (!field || !isAnswered(answers[question.key]) || (!replaces && state.facts.has(field.id))) return [];
+    const value = readFact(field.body, answers[question.key], compiled.catalogue.workspace);
+    return value.ok && value.value !== undefined ? [{ kind: 'field', field: field.id, value: value.value }] : [];
+  });
+  return [...consents, ...fields, ...(signal.historic ? [] : mapped(given, replaces))];
+}
+
+/**
+ * The tags of the answer map. Tags that were given by other answers to the same question lose that reason; where only the last answer counts,
+ * those given by any other answer of the form do.
+ *
+ * @param replaces whether tags that came from elsewhere go too, where an answer takes them off
+ */
+function mapped({ form, answers }: Answered, replaces: boolean): readonly Change[] {
+  const counting = countingQuestions(form.body, answers);
+  const settled = form.body.onlyLast
+    ? counting.size > 0
+      ? form.body.questions
+      : []
+    : form.body.questions.filter(({ key }) => counting.has(key));
+  const taken = new Map(
+    settled.map((question) => [question.key, counting.has(question.key) ? rowsFor(question, answers[question.key]) : []]),
+  );
+  const lost = settled.flatMap((question) =>
+    rowsOf(question)
+      .filter((row) => !taken.get(question.key)?.includes(row))
+      .flatMap((row) =>
+        tagsOf(row).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: reasonOf(form.id, question.key, row.key) })),
+      ),
+  );
+  const given = settled.flatMap((question) =>
+    (taken.get(question.key) ?? []).flatMap((row): readonly Change[] => [
+      ...(row.add ?? []).map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, question.key, row.key) })),
+      ...(replaces ? (row.remove ?? []) : []).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: 'all' })),
+    ]),
+  );
+  const done = (form.body.doneTags ?? []).map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, ANY, ANY) }));
+  return [...lost, ...given, ...done];
+}
+
+/** Every tag that a row gives, by its list of tags or by what else it does. */
+const tagsOf = ({ add = [], does = [] }: AnswerRow): readonly number[] => [
+  ...add,
+  ...does.flatMap((action) => (action.do === 'add tag' ? [action.tag] : [])),
+];
+
+/** What is done about answers, once all of them have been applied; with the form whose map says so. */
+export function stepsFor(
+  compiled: Compiled,
+  signal: Signal,
+  data: unknown,
+): { readonly form: Definition<'form'>; readonly steps: readonly AnswerStep[] } | undefined {
+  const given = signal.historic ? undefined : read(compiled, data);
+  const steps = given && compiled.answerSteps(given.form.id);
+  if (!given || !steps || steps.size === 0) return undefined;
+  const { form, answers } = given;
+  const counting = countingQuestions(form.body, answers);
+  return {
+    form,
+    steps: form.body.questions
+      .filter(({ key }) => counting.has(key))
+      .flatMap((question) => [
+        ...(steps.get(placeOf(question.key, ANY)) ?? []),
+        ...rowsFor(question, answers[question.key]).flatMap((row) => steps.get(placeOf(question.key, row.key)) ?? []),
+      ]),
+  };
+}
