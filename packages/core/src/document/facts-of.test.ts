@@ -11,6 +11,9 @@ const all = (...of: Group['of']): Group => ({ match: 'all', of });
 const tagged = { kind: 'tag', tag: 30, op: 'has' } as unknown as Group;
 const known = { kind: 'owner', op: 'is filled' } as unknown as Group;
 
+/** As it is written; that nothing of nothing holds is said as everything of nothing is, for it is the same. */
+const meaning = (condition: unknown): string => JSON.stringify(condition).replaceAll('"match":"none","of":[]', '"match":"all","of":[]');
+
 describe('what changed from one version to the next', () => {
   it('is said line by line', () => {
     expect(differenceOf('audience', audience(all(tagged)), audience(all(tagged, known)), catalogue)).toEqual({
@@ -30,7 +33,7 @@ describe('what changed from one version to the next', () => {
         const [a, b] = [audience(all(one as Group)), audience(all(other as Group))];
         expect(differenceOf('audience', a, a, catalogue)).toEqual({ added: [], gone: [] });
         const { added, gone } = differenceOf('audience', a, b, catalogue);
-        expect(added.length + gone.length > 0).toBe(JSON.stringify(one) !== JSON.stringify(other));
+        expect(added.length + gone.length > 0).toBe(meaning(one) !== meaning(other));
       }),
       { numRuns: 60 },
     );
