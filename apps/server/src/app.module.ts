@@ -31,6 +31,9 @@ import { type AppOptions } from './http/app-options';
 import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { SetAsideService } from './intake/set-aside.service';
+import { FormResultsService } from './intake/form-results.service';
+import { FormTrialsService } from './intake/form-trials.service';
+import { FormsController } from './intake/forms.controller';
 import { FormVisitsService } from './intake/form-visits.service';
 import { ImportsController, SignalsController, SetAsideController } from './intake/intake.controller';
 import { FormPagesController, PublicFormsController } from './intake/public-forms.controller';
@@ -88,6 +91,7 @@ export class AppModule {
         SetAsideController,
         PublicFormsController,
         FormPagesController,
+        FormsController,
         RulesController,
         CampaignsController,
         LinksController,
@@ -124,6 +128,8 @@ export class AppModule {
         SetAsideService,
         FormsService,
         FormVisitsService,
+        FormResultsService,
+        FormTrialsService,
         LedgerService,
         AuditService,
         TraceService,

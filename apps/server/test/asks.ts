@@ -29,6 +29,10 @@ export interface Furnished {
   readonly link: string;
 }
 
+/** A form without its key and its name. */
+const bodyOf = (form: object | undefined): object =>
+  Object.fromEntries(Object.entries(form ?? {}).filter(([property]) => property !== 'key' && property !== 'name'));
+
 /** How each route is asked so that it has something to answer: a new route does not compile without a row. */
 export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Promise<Ask> } = {
   takeSignals: () => ({
@@ -54,6 +58,11 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   tryAgain: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}/again` }),
   dropAside: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}` }),
   publicForm: () => ({ path: '/api/public/forms/find' }),
+  formResults: () => ({ path: '/api/app/forms/find/results' }),
+  formAnswers: () => ({ path: '/api/app/forms/find/answers' }),
+  tryForm: () => ({ body: { key: 'find', form: bodyOf(SET_UP.forms[0]), answers: { stops: 'price' } } }),
+  rehearseAnswerMap: () => ({ body: { key: 'find', form: bodyOf(SET_UP.forms[0]) } }),
+  mapAgain: () => ({ path: '/api/app/forms/find/map-again' }),
   openForm: () => ({ path: '/f/find' }),
   sendForm: () => ({
     path: '/f/find',

@@ -81,6 +81,66 @@ export const formAnswerSchema = z.strictObject({
   website: z.string().max(200).optional(),
   me: z.string().max(400).optional().describe('from a link that was sent to a contact: who answers'),
 });
+/** How a form goes: what is answered, which ways are taken, and where people leave it. */
+export const formResultsSchema = z.object({
+  views: z.int().describe('how often its first page was opened'),
+  begun: z.int().describe('how many went on from a page of it'),
+  sent: z.int().describe('how many answers there are'),
+  questions: z
+    .array(
+      z.object({
+        key: z.string(),
+        answered: z.int(),
+        left: z.int().describe('how many came to it and never went on, half an hour after they did anything'),
+        answers: z
+          .array(z.object({ answer: z.string(), people: z.int(), rows: z.array(z.string()).describe('the groups into which it falls') }))
+          .describe('distinct answers, the most frequent first, up to 200'),
+        distinct: z.int(),
+        unmapped: z.int().describe('how many answers fall into none of its groups'),
+      }),
+    )
+    .describe('the questions that it asks now, in order'),
+  ways: z
+    .array(z.object({ from: z.string(), to: z.string().nullable(), people: z.int() }))
+    .describe('who went from one question to the next'),
+});
+export type FormResults = z.infer<typeof formResultsSchema>;
+
+/** A form as it stands in an editor, kept or not. */
+const draftOfForm = { key: z.string().max(80).optional().describe('the form that it is a draft of'), form: z.unknown() };
+export const tryFormSchema = z.strictObject({ ...draftOfForm, answers: z.record(z.string().max(60), z.unknown()) });
+export const triedFormSchema = z.object({
+  asked: z.array(z.string()).describe('the questions on the way, in order'),
+  thanks: z.string(),
+  outcome: z.string().nullable(),
+  effects: z.array(z.object({ words: z.string(), kind: z.string(), depth: z.int() })),
+  scores: z.array(z.object({ key: z.string(), name: z.string(), before: z.number(), after: z.number() })),
+});
+export type TriedForm = z.infer<typeof triedFormSchema>;
+
+export const mapAgainSchema = z.strictObject(draftOfForm);
+export const mapAgainAnswerSchema = z.object({
+  answered: z.int().describe('how many contacts have answered the form'),
+  touched: z.int().describe('how many of them it would change'),
+  tags: z.array(z.object({ key: z.string(), added: z.int(), removed: z.int() })),
+  samples: z.array(z.object({ contact: z.string(), name: z.string(), changes: z.array(z.string()) })).describe('the first 25'),
+});
+export type MapAgain = z.infer<typeof mapAgainAnswerSchema>;
+
+export const singleAnswersSchema = z.object({
+  rows: z.array(
+    z.object({
+      contact: z.string(),
+      name: z.string(),
+      at: z.string(),
+      version: z.int().nullable(),
+      answers: z.record(z.string(), z.unknown()),
+    }),
+  ),
+  after: z.string().nullable(),
+});
+export type SingleAnswers = z.infer<typeof singleAnswersSchema>;
+
 export const formThanksSchema = z.object({
   thanks: z.string(),
   outcome: z.string().optional().describe('the key of the outcome, where the way through the form ended with one'),

@@ -33,6 +33,7 @@ export * from './intake/signal-types.ts';
 export { participleOf, presentOf } from './text/verbs.ts';
 export * from './intake/details.ts';
 export * from './intake/signal.ts';
+export { mappedAgain } from './engine/answers.ts';
 export * from './forms/question-types.ts';
 export * from './forms/branching.ts';
 export * from './forms/answers.ts';

@@ -1,5 +1,15 @@
 import { Injectable } from '@nestjs/common';
-import { effectWords, entryOf, pass, readDetails, readInstant, type Effect, type SubjectState } from '@eager-sieve/core';
+import {
+  effectWords,
+  entryOf,
+  pass,
+  readDetails,
+  readInstant,
+  type Compiled,
+  type Details,
+  type Effect,
+  type SubjectState,
+} from '@eager-sieve/core';
 import { type TryAnswer, type TrySignal } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
@@ -42,35 +52,49 @@ export class TrySignalService {
       runOverdue(compiled, { state, effects: [] }, now, now);
       // Run a build pass first, so that only this signal's effects show.
       pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'try' } }, now);
-      const before = pointsOf(state);
-      const signal = { id: TRIED, typeId: type.id, time, source: 'try', senderId: 'try', details, historic: false };
-      const effects = pass(compiled, state, { kind: 'signal', signal, data: asked.data }, now);
-      const followed = await new DryRun(sql, compiled, now).follow(new Map([[id, state]]), [{ state, effects }]);
-      const after = pointsOf(state);
-      const names = await namesOf(
-        sql,
-        followed.map((each) => each.state.id).filter((each) => each !== id),
-      );
-      return {
-        at: iso(now),
-        effects: [{ state, effects }, ...followed].flatMap((done) => {
-          const who = names.get(done.state.id);
-          return done.effects.map((effect) => ({
-            words: `${who === undefined ? '' : `${who}: `}${effectWords(entryOf(effect), catalogue)}`,
-            kind: effect.kind,
-            depth: depthOf(effect),
-          }));
-        }),
-        scores: [...after].flatMap(([card, points]) => {
-          const definition = catalogue.get('scorecard', card);
-          const was = before.get(card) ?? 0;
-          return definition && points !== was
-            ? [{ key: definition.key, name: definition.name, before: was / 1_000, after: points / 1_000 }]
-            : [];
-        }),
-      };
+      return trial(sql, compiled, { state, type: type.id, data: asked.data, details, time, now });
     });
   }
+}
+
+interface Trial {
+  readonly state: SubjectState;
+  readonly type: number;
+  readonly data: unknown;
+  readonly details: Details;
+  readonly time: number;
+  readonly now: number;
+}
+
+/** What a signal would do to a contact, in words: by the pass that would run, with all that follows for others. */
+export async function trial(sql: Sql, compiled: Compiled, { state, type, data, details, time, now }: Trial): Promise<TryAnswer> {
+  const { catalogue } = compiled;
+  const before = pointsOf(state);
+  const signal = { id: TRIED, typeId: type, time, source: 'try', senderId: 'try', details, historic: false };
+  const effects = pass(compiled, state, { kind: 'signal', signal, data }, now);
+  const followed = await new DryRun(sql, compiled, now).follow(new Map([[state.id, state]]), [{ state, effects }]);
+  const names = await namesOf(
+    sql,
+    followed.map((each) => each.state.id).filter((each) => each !== state.id),
+  );
+  return {
+    at: iso(now),
+    effects: [{ state, effects }, ...followed].flatMap((done) => {
+      const who = names.get(done.state.id);
+      return done.effects.map((effect) => ({
+        words: `${who === undefined ? '' : `${who}: `}${effectWords(entryOf(effect), catalogue)}`,
+        kind: effect.kind,
+        depth: depthOf(effect),
+      }));
+    }),
+    scores: [...pointsOf(state)].flatMap(([card, points]) => {
+      const definition = catalogue.get('scorecard', card);
+      const was = before.get(card) ?? 0;
+      return definition && points !== was
+        ? [{ key: definition.key, name: definition.name, before: was / 1_000, after: points / 1_000 }]
+        : [];
+    }),
+  };
 }
 
 /** Effects on companies, and on contacts that were told of their company's. */

@@ -1,6 +1,19 @@
 import { z } from 'zod';
-import { formAnswerSchema, formThanksSchema, importOptionsSchema, importViewSchema, publicFormSchema, setAsideSchema } from '../intake.ts';
-import { flag } from '../page.ts';
+import {
+  formAnswerSchema,
+  formResultsSchema,
+  formThanksSchema,
+  importOptionsSchema,
+  importViewSchema,
+  mapAgainAnswerSchema,
+  mapAgainSchema,
+  publicFormSchema,
+  setAsideSchema,
+  singleAnswersSchema,
+  triedFormSchema,
+  tryFormSchema,
+} from '../intake.ts';
+import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { cloudEventSchema, signalsAnswerSchema } from '../signals.ts';
 import { byNumber } from './params.ts';
@@ -97,6 +110,48 @@ export const INTAKE_ROUTES = {
     requires: 'contacts:write',
     params: byNumber,
     status: 204,
+  },
+  formResults: {
+    method: 'GET',
+    path: '/api/app/forms/{key}/results',
+    does: 'How a form goes: what is answered, which ways are taken, where people leave it.',
+    requires: ['audiences:read', 'contacts:read'],
+    query: z.object({
+      days: z.coerce.number<number>().int().min(1).max(3_650).optional().describe('only of so many days; all of them if left out'),
+    }),
+    answers: formResultsSchema,
+  },
+  formAnswers: {
+    method: 'GET',
+    path: '/api/app/forms/{key}/answers',
+    does: 'Single answers to a form, the latest first; as a file, all of them.',
+    requires: 'contacts:read',
+    query: pageSchema.extend({ format: z.enum(['csv']).optional().describe('all of them as a file') }),
+    answers: singleAnswersSchema,
+    gives: ['application/json', 'text/csv'],
+  },
+  tryForm: {
+    method: 'POST',
+    path: '/api/app/forms/try',
+    does: 'What answers to a form, kept or not, would do to somebody who is new. Nothing is kept.',
+    requires: 'definitions:read',
+    body: tryFormSchema,
+    answers: triedFormSchema,
+  },
+  rehearseAnswerMap: {
+    method: 'POST',
+    path: '/api/app/forms/map-again/rehearse',
+    does: 'Whose tags would change if what everybody answered last were mapped as this form says.',
+    requires: ['definitions:read', 'audiences:read', 'contacts:read'],
+    body: mapAgainSchema,
+    answers: mapAgainAnswerSchema,
+  },
+  mapAgain: {
+    method: 'POST',
+    path: '/api/app/forms/{key}/map-again',
+    does: 'Maps what everybody answered last as the form says now.',
+    requires: ['definitions:write', 'contacts:read', 'contacts:write'],
+    answers: mapAgainAnswerSchema,
   },
   publicForm: {
     method: 'GET',

@@ -90,6 +90,27 @@ const tagsOf = ({ add = [], does = [] }: AnswerRow): readonly number[] => [
   ...does.flatMap((action) => (action.do === 'add tag' ? [action.tag] : [])),
 ];
 
+/**
+ * The changes by which the tags of a contact come to be what the answer map gives for answers as it is now; none where they are so already.
+ *
+ * @param data of the signal by which the answers came
+ */
+export function mappedAgain(compiled: Compiled, state: SubjectState, data: unknown): readonly Change[] {
+  const given = read(compiled, data);
+  if (!given || compiled.isBroken(given.form.id)) return [];
+  const changes = mapped(given, !given.isUnproven || given.form.body.answersReplace === true);
+  return changes.filter((change) => {
+    if (change.kind !== 'tag') return true;
+    const held = state.tags.get(change.tag);
+    if (change.add) return !held?.reasons.some(({ kind, ref }) => kind === change.reason.kind && ref === change.reason.ref);
+    const { reasons } = change;
+    return (
+      held !== undefined &&
+      (reasons === 'all' || held.reasons.some(({ kind, ref }) => kind === reasons.kind && 'ref' in reasons && ref === reasons.ref))
+    );
+  });
+}
+
 /** What is done about answers, once all of them have been applied; with the form whose map says so. */
 export function stepsFor(
   compiled: Compiled,

@@ -10,15 +10,16 @@ import { type SubjectState } from './state.ts';
 /** All definitions as they would be if this rule were turned on for everyone now, replacing its saved version. */
 export function withRuleOn(current: Compiled, definition: Definition<'rule'>): Compiled {
   const epoch = current.epoch + 1;
+  return withDefinition(current, { ...definition, epoch, onEpoch: epoch, body: { ...definition.body, on: true, beginsWith: 'everyone' } });
+}
+
+/** All definitions as they would be with this one, replacing its saved version. */
+export function withDefinition(current: Compiled, definition: AnyDefinition): Compiled {
   const { catalogue } = current;
   const others = definitionKinds
     .flatMap((kind) => catalogue.every(kind) as readonly AnyDefinition[])
     .filter((each) => each.id !== definition.id);
-  const body = { ...definition.body, on: true, beginsWith: 'everyone' as const };
-  return new Compiled(
-    new Catalogue(catalogue.workspace, [...others, { ...definition, epoch, onEpoch: epoch, body }], catalogue.gone),
-    epoch,
-  );
+  return new Compiled(new Catalogue(catalogue.workspace, [...others, definition], catalogue.gone), current.epoch + 1);
 }
 
 /**

@@ -41,6 +41,7 @@ describe('an effect in words', () => {
       { kind: 'setting', verb: 'role changed', after: { email: 'a@b.example', from: 'viewer', to: 'admin' } },
       'The role of a@b.example changed from viewer to admin',
     ],
+    [{ kind: 'setting', verb: 'answers exported', after: { name: 'Quiz' } }, 'The answers to Quiz were exported as CSV'],
     [{ kind: 'setting', verb: 'members exported', after: { name: 'Keen', format: 'CSV' } }, 'The members of Keen were exported as CSV'],
     [{ kind: 'setting', verb: 'workspace changed' }, 'Workspace changed'],
   ])('%#: %j', (entry, words) => {

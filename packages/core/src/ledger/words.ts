@@ -35,6 +35,7 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'key renamed': ({ name, before }) => (name && before ? `The key ${before} is called ${name} now` : 'A key was given another name'),
   'key restored': ({ name }) => `${name ? `The key ${name}` : 'A key'} was let in again`,
   'key revoked': ({ name }) => `${name ? `The key ${name}` : 'A key'} was revoked`,
+  'answers exported': ({ name }) => `The answers to ${name} were exported as CSV`,
   'members exported': ({ name, format }) => `The members of ${name} were exported as ${format}`,
   'definitions exported': () => 'The definitions were exported',
   'set aside tried again': () => 'What had been set aside was tried again',
