@@ -170,6 +170,12 @@ test('every screen is free of serious faults of accessibility, in both themes', 
   await page.getByRole('tab', { name: /Pinned/ }).click();
   await expect(page.getByRole('form', { name: 'Pin someone' })).toBeVisible();
   await expectAccessible(page, 'pins');
+  for (const view of ['map', 'look', 'try', 'results']) {
+    await page.goto(`${base()}/intake/forms/looks?view=${view}`);
+    await expect(page.getByRole('tab', { selected: true })).toBeVisible();
+    await page.waitForLoadState('networkidle').catch(() => undefined);
+    await expectAccessible(page, `form, ${view}`);
+  }
   await page.goto(`${base()}/f/looks`);
   await expect(page.getByRole('heading')).toBeVisible();
   await expectAccessible(page, 'public form');

@@ -71,24 +71,42 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await page.keyboard.press('Enter');
     await page.keyboard.type('Time');
     await page.keyboard.press('Tab');
-    await page.getByRole('button', { name: '+ text' }).click();
-    await page.getByLabel('Question', { exact: true }).first().fill('Your first name');
-    await page.getByLabel('Question', { exact: true }).first().blur();
+    await page.getByRole('button', { name: '+ text', exact: true }).click();
+    await page.keyboard.type('Your first name');
+    await page.keyboard.press('Tab');
     await page.getByLabel('Field that keeps Your first name').selectOption({ label: 'given name' });
     await page.getByRole('button', { name: '+ several choices' }).click();
-    await page.getByLabel('Question', { exact: true }).first().fill('What do you make?');
-    await page.getByLabel('Question', { exact: true }).first().blur();
+    await page.keyboard.type('What do you make?');
+    await page.keyboard.press('Tab');
     const makes = page.getByRole('group', { name: 'Choices of What do you make?' });
     await makes.getByRole('button', { name: '+ choice' }).click();
     await page.keyboard.type('Bowls');
     await page.keyboard.press('Enter');
     await page.keyboard.type('Mugs');
     await page.keyboard.press('Tab');
+    // Who has never made anything is not asked what they make; only those who say that the price stops them are asked for more.
+    await page.getByRole('button', { name: '+ long text' }).click();
+    await page.keyboard.type('What would help you?');
+    await page.keyboard.press('Tab');
+    await page.getByRole('button', { name: 'Help and way of What would help you?' }).click();
+    await page.getByRole('button', { name: 'Ask it only if …' }).click();
+    await page.getByLabel('Question of What would help you?, condition 1').selectOption({ label: '“What stops you?”' });
+    await expect(page.getByRole('group', { name: 'Choices of What would help you?, condition 1' }).getByLabel('Price')).toBeChecked();
+    await expect(page.getByRole('complementary', { name: 'Ways through the form' })).toContainText(
+      'From “What do you make?” to “What would help you?”',
+    );
+    await page.getByRole('tab', { name: 'Answer map' }).click();
+    const helps = page.getByRole('region', { name: 'What would help you?' });
+    await helps.getByRole('button', { name: '+ group of answers' }).click();
+    await helps.getByLabel('Name of group 1').fill('Cheaper');
+    await helps.getByLabel('Words of Cheaper').fill('cheaper, billigare');
+    await helps.getByRole('button', { name: '+ action' }).click();
     await page.getByRole('button', { name: 'Publish' }).click();
     await expect(page.getByRole('link', { name: '/f/find-your-clay' })).toBeVisible();
 
     const visitor = await browser.newPage();
     await visitor.goto(`${base()}/f/find-your-clay`);
+    await visitor.getByRole('button', { name: 'Go on' }).click();
     await visitor.getByRole('button', { name: 'Send' }).click();
     await expect(visitor.getByRole('alert')).toContainText('Nothing you wrote is lost');
     await visitor.close();
@@ -158,8 +176,10 @@ test.describe.serial('from a form answer to a sent campaign', () => {
 
     const visitor = await browser.newPage();
     await visitor.goto(`${base()}/f/find-your-clay`);
-    await visitor.getByLabel('Bowls').check();
     await visitor.getByLabel('Price').check();
+    await visitor.getByRole('button', { name: 'Go on' }).click();
+    await visitor.getByLabel('Bowls').check();
+    await visitor.getByLabel('What would help you?').fill('Något billigare.');
     await visitor.getByLabel('Your first name').fill('Pernille');
     await visitor.getByLabel(/Your email address/).fill('pernille@dahlgaard.example');
     await visitor.getByLabel('You may write to me by email').check();

@@ -40,6 +40,7 @@ export * from './forms/answers.ts';
 export * from './forms/ways.ts';
 export * from './forms/answer-map.ts';
 export * from './forms/forms.ts';
+export { checkForm, type FormFault } from './forms/form-faults.ts';
 export * from './rules/actions.ts';
 export * from './rules/action-kinds.ts';
 export * from './rules/definition.ts';

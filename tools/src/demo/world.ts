@@ -1,6 +1,6 @@
 import { type CloudEvent } from '@eager-sieve/contracts';
 import { Chance } from './chance';
-import { CAME_BY, REGIONS, SNAGS, WAYS } from './set-up/choices';
+import { CAME_BY, REGIONS, FIRES, SNAGS, WAYS } from './set-up/choices';
 
 const DAY_MS = 86_400_000;
 const GIVEN = [
@@ -243,7 +243,11 @@ export function makeSignals(contacts: readonly DemoContact[], now: number): Clou
         stops: chance.pick(SNAGS).key,
         email: contact.email,
       };
-      add('forms', 'form.answered', contact, when(90), { form: 'find-your-clay', version: 1, answers });
+      add('forms', 'form.answered', contact, when(90), {
+        form: 'find-your-clay',
+        version: 1,
+        answers: { ...answers, ...alsoAnswered(answers.stops, events.length) },
+      });
     }
   }
   const regular = contacts[3];
@@ -252,6 +256,24 @@ export function makeSignals(contacts: readonly DemoContact[], now: number): Clou
   const unknown: DemoContact = { email: 'walk-in@lantern.example', row: {}, interest: 1 };
   add('shop', 'order.refunded', unknown, now - 5 * DAY_MS, { order: 'F-never', items: [], amount: 0, currency: 'SEK' });
   return events.sort((a, b) => String(a.time).localeCompare(String(b.time)));
+}
+
+/** What most people write when they are asked what would help them. */
+const HELPS: Readonly<Record<string, readonly string[]>> = {
+  price: ['A discount for the first bag', 'Paying in instalments', 'Om det vore billigare', 'Cheaper glazes', 'A gift card from my aunt'],
+  room: ['Somewhere to rent a wheel', 'Could I share a bench?', 'Låna en drejskiva', 'A smaller wheel', 'Moving house'],
+  firing: ['Share a kiln with somebody nearby', 'A place that fires for me', 'Dela ugn', 'An electrician'],
+};
+
+/** The rest of an answer to Find your clay. It takes no chance, so that everything else in the world stays as it is. */
+function alsoAnswered(stops: string, n: number): Record<string, string> {
+  const helps = HELPS[stops];
+  return {
+    ...(n % 4 === 0 ? {} : { fires: FIRES[n % FIRES.length]?.key ?? '' }),
+    ...(helps && n % 3 !== 0 ? { helps: helps[n % helps.length] ?? '' } : {}),
+    ...(stops === 'nerves' ? { taster: n % 3 === 0 ? 'no' : 'yes' } : {}),
+    ...(n % 5 === 0 ? { 'came-from': n % 2 === 0 ? 'spring-fair' : 'window-poster' } : {}),
+  };
 }
 
 function pageOf(chance: Chance): { url: string; path: string; title: string } {

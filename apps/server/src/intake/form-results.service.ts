@@ -41,8 +41,9 @@ export class FormResultsService {
     const { form, type } = await this.#form(key);
     const now = this.clock.now();
     const since = new Date(days === undefined ? 0 : now - days * DAY_MS);
-    const [counts, [sent], [seen], visits] = await Promise.all([
+    const [counts, answered, [sent], [seen], visits] = await Promise.all([
       this.#counts(key, type, since),
+      this.#answered(key, type, since),
       this.database.query<{ n: number }>(`select count(*)::int as n from signal where type_id = $1 and time >= $2 and data->>'form' = $3`, [
         type,
         since,
@@ -73,7 +74,9 @@ export class FormResultsService {
       views: seen?.views ?? 0,
       begun: seen?.begun ?? 0,
       sent: sent?.n ?? 0,
-      questions: form.body.questions.map((question) => ofQuestion(question, counts, left.get(question.key) ?? 0)),
+      questions: form.body.questions.map((question) =>
+        ofQuestion(question, { counts, answered: answered.get(question.key) ?? 0, left: left.get(question.key) ?? 0 }),
+      ),
       ways: [...ways].map(([way, people]) => {
         const [from = '', to = ''] = way.split('>');
         return { from, to: to === '' ? null : to, people };
@@ -95,6 +98,17 @@ export class FormResultsService {
         where place <= ${MOST_DISTINCT} order by question, place`,
       [type, since, key],
     );
+  }
+
+  /** How many answered each question, of several choices one or more. */
+  async #answered(key: string, type: number, since: Date): Promise<ReadonlyMap<string, number>> {
+    const rows = await this.database.query<{ question: string; n: number }>(
+      `select q.key as question, count(*)::int as n
+         from signal s, jsonb_each(case jsonb_typeof(s.data->'answers') when 'object' then s.data->'answers' else '{}' end) q
+        where s.type_id = $1 and s.time >= $2 and s.data->>'form' = $3 and q.value not in ('null', '""', '[]') group by 1`,
+      [type, since, key],
+    );
+    return new Map(rows.map(({ question, n }) => [question, n]));
   }
 
   async answers(key: string, { limit, after }: { readonly limit: number; readonly after?: string | undefined }): Promise<SingleAnswers> {
@@ -133,14 +147,20 @@ export class FormResultsService {
   }
 }
 
-function ofQuestion(question: Question, counts: readonly Counted[], left: number): FormResults['questions'][number] {
+interface OfQuestion {
+  readonly counts: readonly Counted[];
+  readonly answered: number;
+  readonly left: number;
+}
+
+function ofQuestion(question: Question, { counts, answered, left }: OfQuestion): FormResults['questions'][number] {
   const own = counts.filter((each) => each.question === question.key);
   const nameOf = (answer: string): string => question.options?.find((option) => option.key === answer)?.name ?? answer;
   // An address says who somebody is; it is read on their own page.
   const shown = question.type === 'email' || question.type === 'phone' ? [] : own.slice(0, MOST_SHOWN);
   return {
     key: question.key,
-    answered: own.reduce((sum, { people }) => sum + people, 0),
+    answered,
     left,
     answers: shown.map(({ answer, people }) => ({
       answer: nameOf(answer),

@@ -1,10 +1,10 @@
 import { type Catalogue, type DetailField } from '@eager-sieve/core';
-import { type ContactView, type TryAnswer } from '@eager-sieve/contracts';
+import { type ContactView } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { Choice } from '../conditions/lines/inputs';
-import { signed } from '../ui/number';
+import { Tried } from './tried';
 
 /** A first value for each detail, so that trying takes no typing. */
 function sample(field: DetailField, catalogue: Catalogue): unknown {
@@ -97,27 +97,5 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
       )}
       {data && !wrong && !error && <Tried answer={data} />}
     </section>
-  );
-}
-
-/** What the signal would have done, each effect under the one it came of. */
-function Tried({ answer: { effects, scores } }: { answer: TryAnswer }) {
-  return (
-    <div className="mt-2" aria-live="polite">
-      {effects.length === 0 && scores.length === 0 && <p>It would change nothing.</p>}
-      <ul>
-        {effects.map((effect, index) => (
-          <li key={index} style={{ paddingLeft: effect.depth * 18 }}>
-            {effect.words}
-          </li>
-        ))}
-        {scores.map((score) => (
-          <li key={score.key}>
-            {score.name}: {score.before} → {score.after}{' '}
-            <span className={score.after < score.before ? 'text-error' : 'text-success'}>({signed(score.after - score.before)})</span>
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }

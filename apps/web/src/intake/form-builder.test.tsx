@@ -1,4 +1,4 @@
-import { capabilities, type Capability } from '@eager-sieve/contracts';
+import { capabilities, type Capability, type FormResults } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
@@ -23,6 +23,8 @@ const ANSWERS = definition(70, 'form', 'open-day', 'Open day', {
   ],
 });
 const more = [ANSWERS];
+const RESULTS = 'GET /api/app/forms/open-day/results';
+const NOTHING_YET: FormResults = { views: 0, begun: 0, sent: 0, questions: [], ways: [] };
 type Sent = { forms: [{ key: string; name: string; published: boolean; questions: { key: string; label: string; type: string }[] }] };
 
 describe('the form builder', () => {
@@ -34,7 +36,7 @@ describe('the form builder', () => {
 
   it('makes a form of questions in their order, and says what is still to do', async () => {
     const { asked, at } = openPage('/intake/forms/new', { 'PUT /api/v1/definitions': SAVED });
-    expect(await screen.findByText(/To do: give the form a name/)).toBeInTheDocument();
+    expect(await screen.findByText(/To do before it can be published: give the form a name/)).toBeInTheDocument();
     await userEvent.type(screen.getByLabelText('Name of the form'), 'Kiln day');
     await userEvent.click(screen.getByRole('button', { name: '+ text' }));
     expect(screen.getByRole('button', { name: 'Publish' })).toBeDisabled();
@@ -51,11 +53,17 @@ describe('the form builder', () => {
     await waitFor(() => expect(at()).toBe('/intake/forms/kiln-day'));
   });
 
-  it('says beside a choice what it does, and keeps that and the field of its question when something else changes', async () => {
-    const { asked } = openPage('/intake/forms/open-day', { 'PUT /api/v1/definitions': SAVED }, { more });
-    const choices = within(await screen.findByRole('group', { name: 'Choices of Which glaze?' }));
-    expect(choices.getByText('adds glaze.ash, takes off glaze.celadon')).toBeInTheDocument();
-    expect(screen.getByLabelText('Field that keeps Which glaze?')).toHaveDisplayValue('what stops them');
+  it('says in its answer map what a choice does, and keeps that and the field of its question when something else changes', async () => {
+    const { asked } = openPage('/intake/forms/open-day', { 'PUT /api/v1/definitions': SAVED, [RESULTS]: NOTHING_YET }, { more });
+    expect(await screen.findByLabelText('Field that keeps Which glaze?')).toHaveDisplayValue('what stops them');
+    await userEvent.click(screen.getByRole('tab', { name: 'Answer map' }));
+    const row = within(await screen.findByRole('row', { name: /^ash/ }));
+    expect(row.getAllByRole('listitem').map((each) => each.getAttribute('aria-label'))).toEqual([
+      'add the tag glaze.ash',
+      'remove the tag glaze.celadon',
+      null,
+    ]);
+    await userEvent.click(screen.getByRole('tab', { name: 'Ending and look' }));
     await userEvent.type(screen.getByLabelText('Words of thanks'), ' See you.');
     await userEvent.click(screen.getByRole('button', { name: 'Keep as draft' }));
     await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));

@@ -1,7 +1,17 @@
-import { consentConfirmations, type ConsentConfirmation, type FormBody } from '@eager-sieve/core';
+import { waysOf, type FormBody } from '@eager-sieve/core';
+import { useDeferredValue, useMemo } from 'react';
+import { useSearchParams } from 'react-router';
+import { type ToldFault } from '../app/errors';
 import { type Draft } from '../app/use-draft';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
+import { Tabs } from '../ui/tabs';
+import { AnswerMap } from './answer-map';
+import { FormLook } from './form-look';
+import { FormMap } from './form-map';
+import { FormResults } from './form-results';
+import { FormTry } from './form-try';
+import { stillToDo } from './question-list';
 import { Questions } from './questions';
 
 const NEW_FORM: FormBody = {
@@ -14,81 +24,89 @@ const NEW_FORM: FormBody = {
   ],
 };
 
-/** A form: its questions in order, what their answers do, and whether it is public. */
+const VIEWS = { questions: 'Questions', map: 'Answer map', look: 'Ending and look', try: 'Try it', results: 'Results' } as const;
+type View = keyof typeof VIEWS;
+
+/** A form: its questions and the ways through them, what their answers do, how it ends, and how it goes. */
 function FormBuilder({ draft }: { draft: Draft<'form'> }) {
-  const { name, body: form, catalogue, setBody: setForm } = draft;
-  const faults = problems(form, name);
+  const { name, body: form, catalogue, setBody: setForm, isNew, itemKey } = draft;
+  const [search, setSearch] = useSearchParams();
+  const views = (Object.keys(VIEWS) as View[]).filter((view) => view !== 'results' || !isNew);
+  const asked = search.get('view') as View | null;
+  const view = asked && views.includes(asked) ? asked : 'questions';
+  const faults = stillToDo(form, name);
   return (
     <DefinitionPage
       draft={draft}
       thing="form"
       meta={<Published draft={draft} />}
-      keeping={<Publishing draft={draft} ready={faults.length === 0} />}
+      keeping={<Publishing draft={draft} faults={faults} />}
+      faults={faults.filter(({ path }) => path.length > 1).map((fault) => ({ ...fault, words: `${capital(fault.words)}.` }))}
     >
-      <Editing>
-        {faults.length > 0 && <p className="quiet mb-2">To do: {faults.join('; ')}.</p>}
-        <label className="mb-3 block">
-          <span className="mb-1 block font-medium">Words above the questions</span>
-          <textarea
-            className="textarea textarea-sm h-16 w-full py-1.5"
-            value={form.intro}
-            onChange={(event) => setForm({ ...form, intro: event.target.value })}
-          />
-        </label>
-        <Questions questions={form.questions} catalogue={catalogue} onChange={(questions) => setForm({ ...form, questions })} />
-        <label className="mt-4 block">
-          <span className="mb-1 block font-medium">Words of thanks</span>
-          <input
-            className="input input-sm w-full"
-            value={form.thanks}
-            onChange={(event) => setForm({ ...form, thanks: event.target.value })}
-          />
-        </label>
-        <Trust form={form} setForm={setForm} />
-      </Editing>
+      <ToDo faults={faults} />
+      <div className="mb-4">
+        <Tabs
+          label="Views of the form"
+          tabs={views.map((id) => ({ id, words: VIEWS[id] }))}
+          open={view}
+          onOpen={(next) => setSearch(next === 'questions' ? {} : { view: next }, { replace: true })}
+        />
+      </div>
+      {view === 'questions' && <QuestionsView draft={draft} />}
+      {view === 'map' && (
+        <Editing>
+          <AnswerMap draft={draft} />
+        </Editing>
+      )}
+      {view === 'look' && (
+        <Editing>
+          <FormLook form={form} setForm={setForm} address={isNew ? undefined : `${location.origin}/f/${itemKey}`} />
+        </Editing>
+      )}
+      {view === 'try' && <FormTry draft={draft} />}
+      {view === 'results' && <FormResults formKey={itemKey} form={draft.saved.body} catalogue={catalogue} />}
     </DefinitionPage>
   );
 }
 
-const CONFIRMATIONS: Readonly<Record<ConsentConfirmation, string>> = {
-  'where withdrawn': 'only from those who have withdrawn it',
-  always: 'from everybody',
-  never: 'from nobody',
-};
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
-/** What an answer may do that came from whoever typed an address. An answer by a contact's own link is always theirs. */
-function Trust({ form, setForm }: { form: FormBody; setForm: (form: FormBody) => void }) {
+/** What of the form as a whole is still to do, and how many of its questions have something to do beside them. */
+function ToDo({ faults }: { faults: readonly ToldFault[] }) {
+  if (faults.length === 0) return null;
+  const whole = faults.filter(({ path }) => path.length <= 1).map(({ words }) => words);
+  const beside = faults.length - whole.length;
+  const said = [...whole, ...(beside > 0 ? ['see what stands beside the questions'] : [])];
+  return <p className="quiet mb-2">To do before it can be published: {said.join('; ')}.</p>;
+}
+
+function QuestionsView({ draft }: { draft: Draft<'form'> }) {
+  const { body: form, catalogue, setBody: setForm } = draft;
+  const later = useDeferredValue(form);
+  const ways = useMemo(() => waysOf(later.questions), [later.questions]);
+  const lost = ways.unreached.map((key) => `“${later.questions.find((each) => each.key === key)?.label ?? key}”`);
   return (
-    <fieldset className="mt-4">
-      <legend className="mb-1 font-medium">Anybody can type any address here</legend>
-      <label className="flex flex-wrap items-baseline gap-2">
-        Consent counts once it is confirmed by a link that is sent to the address:
-        <select
-          className="select select-sm w-auto"
-          value={form.confirmConsent ?? 'where withdrawn'}
-          onChange={(event) => setForm({ ...form, confirmConsent: event.target.value as ConsentConfirmation })}
-        >
-          {consentConfirmations.map((when) => (
-            <option key={when} value={when}>
-              {CONFIRMATIONS[when]}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="mt-2 flex cursor-pointer items-baseline gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-primary checkbox-xs"
-          checked={form.answersReplace ?? false}
-          onChange={(event) => setForm({ ...form, answersReplace: event.target.checked })}
-        />
-        Answers replace what is known already; otherwise they fill only what is empty
-      </label>
-      <p className="quiet mt-1.5 text-[13px]">
-        An answer counts as the contact’s own if they came to the form by a link in one of your messages: then it confirms consent, and
-        replaces what is known.
-      </p>
-    </fieldset>
+    <div className="grid grid-cols-[minmax(0,1fr)_250px] gap-6 max-lg:grid-cols-1">
+      <div>
+        <Editing>
+          <label className="mb-3 block">
+            <span className="mb-1 block font-medium">Words above the questions</span>
+            <textarea
+              className="textarea textarea-sm h-16 w-full py-1.5"
+              value={form.intro}
+              onChange={(event) => setForm({ ...form, intro: event.target.value })}
+            />
+          </label>
+          <Questions form={form} catalogue={catalogue} onChange={(questions) => setForm({ ...form, questions })} />
+        </Editing>
+      </div>
+      <aside className="sticky top-4 self-start" aria-label="Ways through the form">
+        <h2 className="mb-1.5 text-[15px]">Ways</h2>
+        {lost.length > 0 && <p className="text-error mb-1.5">Nobody comes to {lost.join(' and ')}.</p>}
+        {!ways.isComplete && <p className="quiet mb-1.5">There are more ways than were looked through.</p>}
+        <FormMap form={later} ways={ways} />
+      </aside>
+    </div>
   );
 }
 
@@ -111,34 +129,22 @@ function Published({ draft: { isNew, saved, itemKey, changed } }: { draft: Draft
   );
 }
 
-function Publishing({ draft, ready }: { draft: Draft<'form'>; ready: boolean }) {
+function Publishing({ draft, faults }: { draft: Draft<'form'>; faults: readonly ToldFault[] }) {
   const { name, body: form, saved, isNew, saving } = draft;
   const keep = (published: boolean): Promise<boolean> =>
     draft.keep(published ? `${name} is published.` : `${name} is saved, and not public.`, { ...form, published });
+  // A draft may still have ways that lead nowhere.
+  const canBeKept = stillToDo(form, name, false).length === 0;
   return (
     <>
-      <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving || !ready} onClick={() => void keep(false)}>
+      <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving || !canBeKept} onClick={() => void keep(false)}>
         {saved.body.published && !isNew ? 'Unpublish' : 'Keep as draft'}
       </button>
-      <button type="button" className="btn btn-sm btn-primary" disabled={saving || !ready} onClick={() => void keep(true)}>
+      <button type="button" className="btn btn-sm btn-primary" disabled={saving || faults.length > 0} onClick={() => void keep(true)}>
         Publish
       </button>
     </>
   );
-}
-
-function problems(form: FormBody, name: string): string[] {
-  const found: string[] = [];
-  if (name.trim() === '') found.push('give the form a name');
-  if (form.questions.filter((question) => question.type === 'email').length !== 1) found.push('ask exactly once for the email address');
-  if (form.questions.some((question) => question.label.trim() === '')) found.push('give every question its words');
-  if (
-    form.questions.some(
-      (question) => question.type.includes('choice') && (question.options ?? []).filter((option) => option.name.trim()).length === 0,
-    )
-  )
-    found.push('give every choice something to choose');
-  return found;
 }
 
 export default definitionRoute({

@@ -1,174 +1,163 @@
-import { keyFrom, type Catalogue, type Question } from '@eager-sieve/core';
-import { ChoiceList } from '../ui/choice-list';
+import { DndContext, DragOverlay, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+import { type Catalogue, type FormBody, type Question } from '@eager-sieve/core';
+import { GripVertical } from 'lucide-react';
+import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { FaultsAt } from '../ui/faults-at';
-
-const TYPES: readonly (readonly [Question['type'], string])[] = [
-  ['text', 'text'],
-  ['one choice', 'one choice'],
-  ['several choices', 'several choices'],
-  ['email', 'email address'],
-  ['consent', 'consent to email'],
-];
+import { useFocusAfter } from '../ui/focus-after';
+import { QuestionEditor } from './question-editor';
+import { moved, newQuestion, placeForNew, removed, replaced, TYPE_WORDS } from './question-list';
 
 interface QuestionsProps {
-  readonly questions: readonly Question[];
+  readonly form: FormBody;
   readonly catalogue: Catalogue;
   readonly onChange: (questions: Question[]) => void;
 }
 
-/** The questions of a form, in the order in which they are asked. */
-export function Questions({ questions, catalogue, onChange }: QuestionsProps) {
+/** The questions of a form, in the order in which they are asked. Alt with an arrow moves one, as its grip does. */
+export function Questions({ form, catalogue, onChange }: QuestionsProps) {
+  const { questions } = form;
+  const list = useRef<HTMLOListElement>(null);
+  const [current, setCurrent] = useState<number>();
+  const focusAfter = useFocusAfter();
+  const focus = (index: number): void =>
+    focusAfter(() => list.current?.children[index]?.querySelector<HTMLElement>('input[aria-label="Question"]'));
+  const move = (from: number, to: number): void => {
+    if (to < 0 || to >= questions.length || from === to) return;
+    onChange(moved(questions, from, to));
+    setCurrent(to);
+    focus(to);
+  };
+  const add = (type: Question['type']): void => {
+    const place = placeForNew(questions, current);
+    onChange(questions.toSpliced(place, 0, newQuestion(type, questions)));
+    setCurrent(place);
+    focus(place);
+  };
   return (
     <>
-      <ol className="flex flex-col gap-2.5">
-        {questions.map((question, index) => (
-          <li key={index} className="panel p-3.5">
-            <FaultsAt path={['questions', index]} />
-            <QuestionEditor
-              question={question}
-              catalogue={catalogue}
-              taken={new Set(questions.filter((_, at) => at !== index).map((each) => each.key))}
-              onChange={(next) => onChange(questions.with(index, next))}
-            />
-            <div className="mt-2 flex gap-2">
-              <button
-                type="button"
-                className="btn btn-xs"
-                disabled={index === 0}
-                onClick={() => onChange(swapped(questions, index, index - 1))}
-              >
-                Up
-              </button>
-              <button
-                type="button"
-                className="btn btn-xs"
-                disabled={index === questions.length - 1}
-                onClick={() => onChange(swapped(questions, index, index + 1))}
-              >
-                Down
-              </button>
-              <button type="button" className="btn btn-xs" onClick={() => onChange(questions.toSpliced(index, 1))}>
-                Remove
-              </button>
-            </div>
-          </li>
-        ))}
-      </ol>
-      <div className="mt-3 flex flex-wrap gap-2">
-        {TYPES.map(([type, words]) => (
-          <button key={type} type="button" className="btn btn-xs" onClick={() => onChange([newQuestion(type, questions), ...questions])}>
+      <Dragged questions={questions} onMove={move}>
+        <ol ref={list} className="flex flex-col gap-2.5">
+          {questions.map((question, index) => (
+            <Row
+              key={index}
+              index={index}
+              isCurrent={index === current}
+              onFocus={() => setCurrent(index)}
+              onMove={(by) => move(index, index + by)}
+            >
+              <ToDo index={index} />
+              <QuestionEditor
+                form={form}
+                index={index}
+                catalogue={catalogue}
+                onChange={(next) => onChange(replaced(questions, index, next))}
+              />
+              <div className="mt-2 flex gap-2">
+                <button type="button" className="btn btn-xs" disabled={index === 0} onClick={() => move(index, index - 1)}>
+                  Up
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  disabled={index === questions.length - 1}
+                  onClick={() => move(index, index + 1)}
+                >
+                  Down
+                </button>
+                <button type="button" className="btn btn-xs" onClick={() => onChange(removed(questions, index))}>
+                  Remove
+                </button>
+              </div>
+            </Row>
+          ))}
+        </ol>
+      </Dragged>
+      <div className="mt-3 flex flex-wrap gap-2" role="group" aria-label="Add a question">
+        {TYPE_WORDS.map(([type, words]) => (
+          <button key={type} type="button" className="btn btn-xs" onClick={() => add(type)}>
             + {words}
           </button>
         ))}
       </div>
+      <p className="quiet mt-1.5 text-[12.5px]">A new question comes below the one that you were in.</p>
     </>
   );
 }
 
-function swapped<T>(list: readonly T[], a: number, b: number): T[] {
-  const next = [...list];
-  [next[a], next[b]] = [next[b] as T, next[a] as T];
-  return next;
+/** What is wrong with a question as a whole; its parts say theirs themselves. */
+function ToDo({ index }: { index: number }) {
+  return <FaultsAt path={['questions', index]} />;
 }
 
-function newQuestion(type: Question['type'], questions: readonly Question[]): Question {
-  const taken = new Set(questions.map((question) => question.key));
-  const base = type === 'email' ? 'email' : type === 'consent' ? 'consent' : 'question';
-  let key = base;
-  for (let n = 2; taken.has(key); n += 1) key = `${base}-${n}`;
-  return {
-    key,
-    label: '',
-    type,
-    required: type === 'email',
-    ...(type.includes('choice') ? { options: [] } : {}),
-    ...(type === 'consent' ? { channel: 'email' as const } : {}),
-  };
-}
-
-interface QuestionEditorProps {
-  readonly question: Question;
-  readonly catalogue: Catalogue;
-  readonly taken: ReadonlySet<string>;
-  readonly onChange: (question: Question) => void;
-}
-
-function QuestionEditor({ question, catalogue, taken, onChange }: QuestionEditorProps) {
-  const { field, ...withoutField } = question;
-  const fields = catalogue
-    .all('field')
-    .filter(
-      (each) =>
-        !['email', 'added'].includes(each.key) &&
-        (question.type === 'text' ? ['text', 'long text'].includes(each.body.type) : question.type === each.body.type),
-    );
-  const tagKey = (id: number): string => catalogue.get('tag', id)?.key ?? '';
-  const choices = question.type.includes('choice');
-  /** A key that was made from the words follows them until the form is first published under it. */
-  const named = (label: string): Question => ({
-    ...question,
-    label,
-    ...(/^question(-\d+)?$/.test(question.key) && label.trim() ? { key: keyFrom(label, taken).replaceAll('.', '-').slice(0, 60) } : {}),
-  });
+/** Lets rows be dragged by their grips. By keyboard they are moved where they stand. */
+function Dragged({
+  questions,
+  onMove,
+  children,
+}: {
+  questions: readonly Question[];
+  onMove: (from: number, to: number) => void;
+  children: ReactNode;
+}) {
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
+  const [held, setHeld] = useState<number>();
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-3 gap-y-2">
-      <label className="block">
-        <span className="sr-only">Question</span>
-        <input
-          className="input input-sm w-full font-medium"
-          aria-label="Question"
-          placeholder="What do you ask?"
-          value={question.label}
-          onChange={(event) => onChange({ ...question, label: event.target.value })}
-          onBlur={(event) => onChange(named(event.target.value))}
-        />
-      </label>
-      <span className="quiet self-center">
-        {question.type} · <span className="font-mono text-[12px]">{question.key}</span>
-      </span>
-      {choices && (
-        <ChoiceList
-          label={`Choices of ${question.label || question.key}`}
-          choices={question.options ?? []}
-          onChange={(options) => onChange({ ...question, options })}
-          noteOf={(choice) =>
-            [
-              ...(choice.add ?? []).map((tag) => `adds ${tagKey(tag)}`),
-              ...(choice.remove ?? []).map((tag) => `takes off ${tagKey(tag)}`),
-            ].join(', ')
-          }
-        />
-      )}
-      <div className="flex flex-wrap items-center gap-4 self-start">
-        <label className="inline-flex cursor-pointer items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-primary checkbox-xs"
-            checked={question.required}
-            disabled={question.type === 'email'}
-            onChange={(event) => onChange({ ...question, required: event.target.checked })}
-          />
-          must be answered
-        </label>
-        {fields.length > 0 && (
-          <label className="inline-flex items-center gap-1.5">
-            kept in
-            <select
-              className="select select-sm w-auto"
-              aria-label={`Field that keeps ${question.label || question.key}`}
-              value={field ?? ''}
-              onChange={(event) => onChange(event.target.value ? { ...question, field: Number(event.target.value) } : withoutField)}
-            >
-              <option value="">no field</option>
-              {fields.map((each) => (
-                <option key={each.key} value={each.id}>
-                  {each.name}
-                </option>
-              ))}
-            </select>
-          </label>
+    <DndContext
+      sensors={sensors}
+      onDragStart={({ active }) => setHeld(Number(active.id))}
+      onDragCancel={() => setHeld(undefined)}
+      onDragEnd={({ active, over }) => {
+        setHeld(undefined);
+        if (over) onMove(Number(active.id), Number(over.id));
+      }}
+    >
+      {children}
+      <DragOverlay dropAnimation={null}>
+        {held !== undefined && (
+          <div className="panel w-fit max-w-[420px] truncate px-3 py-1 shadow-sm">
+            {questions[held]?.label || 'a question without words'}
+          </div>
         )}
-      </div>
-    </div>
+      </DragOverlay>
+    </DndContext>
+  );
+}
+
+interface RowProps {
+  readonly index: number;
+  readonly isCurrent: boolean;
+  readonly onFocus: () => void;
+  readonly onMove: (by: 1 | -1) => void;
+  readonly children: ReactNode;
+}
+
+function Row({ index, isCurrent, onFocus, onMove, children }: RowProps) {
+  const { setNodeRef: dropRef, isOver } = useDroppable({ id: index });
+  const { setNodeRef: dragRef, listeners } = useDraggable({ id: index });
+  const pressed = (event: KeyboardEvent): void => {
+    if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+    // The choices of a question are moved by the same keys.
+    if ((event.target as HTMLElement).closest('[data-name]')) return;
+    event.preventDefault();
+    onMove(event.key === 'ArrowUp' ? -1 : 1);
+  };
+  return (
+    <li
+      ref={dropRef}
+      className={`panel relative p-3.5 pl-8 ${isOver ? 'outline-primary outline-2' : isCurrent ? 'border-primary' : ''}`}
+      onFocus={onFocus}
+      onKeyDown={pressed}
+    >
+      <span
+        ref={dragRef}
+        {...listeners}
+        aria-hidden
+        className="absolute top-3.5 left-1.5 cursor-grab touch-none p-1"
+        title="Drag to move it"
+      >
+        <GripVertical size={15} />
+      </span>
+      {children}
+    </li>
   );
 }

@@ -11,12 +11,14 @@ interface ActionsProps {
   readonly onChange: (actions: RuleAction[]) => void;
   /** of whom the rule is */
   readonly of?: RuleSubject;
+  /** whether there may be none */
+  readonly mayBeEmpty?: boolean;
   /** bundles run no bundles */
   readonly inBundle?: boolean;
 }
 
 /** What a rule does, in order. Alt+↑ and Alt+↓ move an action. */
-export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle = false }: ActionsProps) {
+export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle = false, mayBeEmpty = false }: ActionsProps) {
   const kinds = kindsFor(catalogue, of).filter((kind) => !(inBundle && kind === 'run bundle'));
   return (
     <ol className="spoken flex flex-col gap-1">
@@ -41,7 +43,7 @@ export function Actions({ actions, catalogue, onChange, of = 'contact', inBundle
             <span className="quiet w-4">{index + 1}</span>
             <ActionEditor action={action} name={`action ${index + 1}`} kinds={kinds} of={of} catalogue={catalogue} onChange={put} />
             <FaultsAt path={['then', index]} />
-            {actions.length > 1 && (
+            {(actions.length > 1 || mayBeEmpty) && (
               <span className="ml-auto flex gap-2">
                 {index > 0 && (
                   <button type="button" className="row-tool" onClick={() => move(index - 1)}>

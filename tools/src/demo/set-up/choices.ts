@@ -20,6 +20,7 @@ export const CAME_BY = options(
 );
 export const COUNTRIES = options('se:Sweden', 'no:Norway', 'dk:Denmark', 'fi:Finland', 'de:Germany', 'jp:Japan');
 export const LANGUAGES = options('sv:Swedish', 'no:Norwegian', 'da:Danish', 'fi:Finnish', 'de:German', 'ja:Japanese', 'en:English');
+export const FIRES = options('own:in my own kiln', 'shared:in a shared one', 'never:not yet');
 export const SNAGS = options(
   'price:the price',
   'time:finding the time',

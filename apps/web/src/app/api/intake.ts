@@ -9,7 +9,7 @@ export interface ImportedFile {
   readonly options: z.input<typeof importOptionsSchema>;
 }
 
-export const intakeCalls = ({ build, read, change }: Calls) => ({
+export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   imports: read('imports', ['Import']),
   cancelImport: change('cancelImport', ['Import']),
   runImport: build.mutation<Answer<'runImport'>, ImportedFile>({
@@ -28,6 +28,11 @@ export const intakeCalls = ({ build, read, change }: Calls) => ({
     }),
     invalidatesTags: ['Import', 'People', 'Count', 'Today'],
   }),
+  formResults: read('formResults', ['Stream']),
+  formAnswers: pages('formAnswers', ['Stream'], 50),
+  tryForm: change('tryForm', []),
+  rehearseAnswerMap: change('rehearseAnswerMap', []),
+  mapAgain: change('mapAgain', ['People', 'Count', 'Today', 'Contact', 'Audience', 'Ledger']),
   setAside: read('setAside', ['Import', 'Today']),
   tryAgain: change('tryAgain', ['Import', 'Today']),
   dropAside: change('dropAside', ['Import', 'Today']),

@@ -1,0 +1,182 @@
+import { consentConfirmations, keyFrom, type ConsentConfirmation, type FormBody, type Outcome } from '@eager-sieve/core';
+import { useState } from 'react';
+import { Choice } from '../conditions/lines/inputs';
+import { FaultsAt } from '../ui/faults-at';
+import { Check } from './question-editor';
+
+interface PartProps {
+  readonly form: FormBody;
+  readonly setForm: (form: FormBody) => void;
+}
+
+/** How a form ends and looks, who answers it, and where it can stand. */
+export function FormLook({ form, setForm, address }: PartProps & { address: string | undefined }) {
+  return (
+    <div className="flex max-w-[760px] flex-col gap-5">
+      <Thanks form={form} setForm={setForm} />
+      <Who form={form} setForm={setForm} />
+      <Colour form={form} setForm={setForm} />
+      {address !== undefined && <Embedding address={address} />}
+    </div>
+  );
+}
+
+function Thanks({ form, setForm }: PartProps) {
+  const { outcomes = [], ...without } = form;
+  const put = (next: readonly Outcome[]): void => setForm(next.length > 0 ? { ...without, outcomes: [...next] } : without);
+  const add = (): void => {
+    const key = keyFrom('ending', new Set(outcomes.map((each) => each.key)));
+    put([...outcomes, { key, name: '', thanks: '' }]);
+  };
+  return (
+    <section>
+      <label className="block">
+        <span className="mb-1 block font-medium">Words of thanks</span>
+        <textarea
+          className="textarea textarea-sm h-16 w-full py-1.5"
+          value={form.thanks}
+          onChange={(event) => setForm({ ...form, thanks: event.target.value })}
+        />
+      </label>
+      {outcomes.map((outcome, at) => {
+        const { url: _url, ...plain } = outcome;
+        return (
+          <div key={outcome.key} className="panel group mt-2.5 grid grid-cols-[minmax(0,1fr)_auto] gap-2 p-3.5">
+            <input
+              className="input input-sm w-full font-medium"
+              aria-label={`Heading of ending ${at + 1}`}
+              placeholder="Heading, such as “Come by and try”"
+              value={outcome.name}
+              onChange={(event) => put(outcomes.with(at, { ...outcome, name: event.target.value }))}
+            />
+            <button type="button" className="row-tool" onClick={() => put(outcomes.toSpliced(at, 1))}>
+              remove
+            </button>
+            <textarea
+              className="textarea textarea-sm h-20 w-full py-1.5"
+              aria-label={`Words of ending ${at + 1}`}
+              placeholder="What they read who come to this end"
+              value={outcome.thanks}
+              onChange={(event) => put(outcomes.with(at, { ...outcome, thanks: event.target.value }))}
+            />
+            <span />
+            <input
+              className="input input-sm w-full"
+              type="url"
+              aria-label={`Page after ending ${at + 1}`}
+              placeholder="a page to go on to, if wanted: https://…"
+              value={outcome.url ?? ''}
+              onChange={(event) => put(outcomes.with(at, event.target.value ? { ...outcome, url: event.target.value } : plain))}
+            />
+            <FaultsAt path={['outcomes', at]} />
+          </div>
+        );
+      })}
+      <button type="button" className="btn btn-xs mt-2" onClick={add}>
+        + another ending
+      </button>
+      <p className="quiet mt-1 text-[12.5px]">Which way leads to another ending is said with the questions, under “Help and way”.</p>
+    </section>
+  );
+}
+
+const CONFIRMATIONS: Readonly<Record<ConsentConfirmation, string>> = {
+  'where withdrawn': 'only from those who have withdrawn it',
+  always: 'from everybody',
+  never: 'from nobody',
+};
+
+/** How it is known who answers, and what an answer may do that came from whoever typed an address. */
+function Who({ form, setForm }: PartProps) {
+  return (
+    <fieldset>
+      <legend className="mb-1 font-medium">Who answers</legend>
+      <p className="flex flex-wrap items-baseline gap-2">
+        We know who answers
+        <Choice
+          label="How we know who answers"
+          value={form.who ?? 'email'}
+          choices={[
+            ['email', 'by the email address that they type'],
+            ['link', 'only by a link in one of your messages'],
+          ]}
+          onPick={(who) => setForm({ ...form, who: who as 'email' | 'link' })}
+        />
+      </p>
+      {form.who !== 'link' && (
+        <>
+          <p className="mt-2 flex flex-wrap items-baseline gap-2">
+            Anybody can type any address. Consent is to be confirmed by a link that is sent there
+            <Choice
+              label="From whom consent is to be confirmed"
+              value={form.confirmConsent ?? 'where withdrawn'}
+              choices={consentConfirmations.map((when) => [when, CONFIRMATIONS[when]])}
+              onPick={(when) => setForm({ ...form, confirmConsent: when as ConsentConfirmation })}
+            />
+          </p>
+          <div className="mt-2">
+            <Check
+              words="Answers replace what is known already; otherwise they fill only what is empty"
+              checked={form.answersReplace ?? false}
+              onChange={(answersReplace) => setForm({ ...form, answersReplace })}
+            />
+          </div>
+          <p className="quiet mt-1.5 text-[13px]">
+            An answer counts as the contact’s own if they came to the form by a link in one of your messages: then it confirms consent, and
+            replaces what is known.
+          </p>
+        </>
+      )}
+    </fieldset>
+  );
+}
+
+const STANDARD = '#5b2a4e';
+
+function Colour({ form, setForm }: PartProps) {
+  const { colour, ...without } = form;
+  return (
+    <section>
+      <p className="mb-1 font-medium">Colour</p>
+      <p className="flex items-center gap-3">
+        <input
+          type="color"
+          className="h-8 w-12 cursor-pointer"
+          aria-label="Colour of buttons and lines"
+          value={colour ?? STANDARD}
+          onChange={(event) => setForm({ ...form, colour: event.target.value })}
+        />
+        of buttons and lines
+        {colour && (
+          <button type="button" className="leads min-h-6" onClick={() => setForm(without)}>
+            take the standard one
+          </button>
+        )}
+      </p>
+    </section>
+  );
+}
+
+/** The lines with which a form stands in a page of one's own. */
+function Embedding({ address }: { address: string }) {
+  const [copied, setCopied] = useState(false);
+  const code = `<iframe src="${address}?embed=1" title="Form" style="width: 100%; height: 40rem; border: 0"></iframe>`;
+  return (
+    <section>
+      <p className="mb-1 font-medium">In a page of your own</p>
+      <textarea
+        className="textarea textarea-sm h-16 w-full py-1.5 font-mono text-[12px]"
+        aria-label="Lines for a page of your own"
+        readOnly
+        value={code}
+      />
+      <button
+        type="button"
+        className="btn btn-xs mt-1"
+        onClick={() => void navigator.clipboard.writeText(code).then(() => setCopied(true))}
+      >
+        {copied ? 'Copied' : 'Copy'}
+      </button>
+    </section>
+  );
+}
