@@ -34,8 +34,10 @@ import { SetAsideService } from './intake/set-aside.service';
 import { FormResultsService } from './intake/form-results.service';
 import { FormTrialsService } from './intake/form-trials.service';
 import { FormsController } from './intake/forms.controller';
+import { SourcesService } from './intake/sources.service';
+import { StreamService } from './intake/stream.service';
 import { FormVisitsService } from './intake/form-visits.service';
-import { ImportsController, SignalsController, SetAsideController } from './intake/intake.controller';
+import { ImportsController, SignalsController, SetAsideController, StreamController } from './intake/intake.controller';
 import { FormPagesController, PublicFormsController } from './intake/public-forms.controller';
 import { SignalsService } from './intake/signals.service';
 import { AuditService } from './ledger/audit.service';
@@ -92,6 +94,7 @@ export class AppModule {
         PublicFormsController,
         FormPagesController,
         FormsController,
+        StreamController,
         RulesController,
         CampaignsController,
         LinksController,
@@ -128,6 +131,8 @@ export class AppModule {
         SetAsideService,
         FormsService,
         FormVisitsService,
+        StreamService,
+        SourcesService,
         FormResultsService,
         FormTrialsService,
         LedgerService,

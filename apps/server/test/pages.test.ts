@@ -1,6 +1,6 @@
 import {
   type ContactView,
-  type LiveSignal,
+  type Stream,
   type RuleRehearsal,
   type SearchHit,
   type TodayView,
@@ -56,8 +56,8 @@ describe('what the pages ask for', () => {
   });
 
   it('the stream says what came in, in words', async () => {
-    const stream = await get<LiveSignal[]>('/api/app/stream');
-    expect(stream.map((signal) => `${signal.name} ${signal.verb}: ${signal.summary}`)).toEqual(
+    const { rows } = await get<Stream>('/api/app/stream');
+    expect(rows.map((signal) => `${signal.name} ${signal.verb}: ${signal.summary}`)).toEqual(
       expect.arrayContaining(['Ottoline Farrow_100% ordered: Celadon glaze · 48 SEK', 'Anders Farrow answered a form: Find']),
     );
   });

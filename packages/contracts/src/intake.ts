@@ -49,6 +49,16 @@ export const setAsideSchema = z.object({
 });
 export type SetAsideView = z.infer<typeof setAsideSchema>;
 
+export const sourceHealthSchema = z.object({
+  name: z.string(),
+  last: z.string().describe('when the latest signal happened'),
+  lastDay: z.int().describe('how many in the last 24 hours'),
+  usual: z.int().describe('how many a day, on the average of the last 28'),
+  longestSilence: z.int().describe('the longest time without any in those days, in hours'),
+  isUnusual: z.boolean().describe('whether it has been silent for unusually long'),
+});
+export type SourceHealth = z.infer<typeof sourceHealthSchema>;
+
 export const publicFormSchema = z.object({
   key: z.string(),
   name: z.string(),

@@ -57,7 +57,11 @@ export const liveSignalSchema = z.object({
   contact: z.string(),
   name: z.string(),
   source: z.string(),
+  did: z.array(z.string()).describe('what it did, in order'),
+  more: z.int().describe('how much more it did'),
 });
+export const streamSchema = z.object({ rows: z.array(liveSignalSchema), after: z.string().nullable() });
+export type Stream = z.infer<typeof streamSchema>;
 export type LiveSignal = z.infer<typeof liveSignalSchema>;
 
 /** What the server tells open pages: what moved, and whom it concerned, never what it says about them. */

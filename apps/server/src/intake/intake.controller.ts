@@ -13,6 +13,8 @@ import { ImportsService } from './imports.service';
 import { readLines } from './ndjson';
 import { SetAsideService } from './set-aside.service';
 import { SignalsService, type Intake } from './signals.service';
+import { SourcesService } from './sources.service';
+import { StreamService } from './stream.service';
 
 @Controller()
 export class SignalsController {
@@ -127,6 +129,11 @@ export class SetAsideController {
     return this.aside.list();
   }
 
+  @Handles('tryAllAgain')
+  async tryAllAgain(@SentHere() { body }: Sent<'tryAllAgain'>, @CallerIs() caller: Caller) {
+    return { tried: await this.aside.tryAllAgain(body.code, callerRef(caller)) };
+  }
+
   @Handles('tryAgain')
   tryAgain(@SentHere() { params }: Sent<'tryAgain'>, @CallerIs() caller: Caller) {
     return this.aside.tryAgain(params.id, callerRef(caller));
@@ -135,5 +142,24 @@ export class SetAsideController {
   @Handles('dropAside')
   drop(@SentHere() { params }: Sent<'dropAside'>, @CallerIs() caller: Caller) {
     return this.aside.drop(params.id, callerRef(caller));
+  }
+}
+
+/** What comes in, and from where. */
+@Controller()
+export class StreamController {
+  constructor(
+    private readonly service: StreamService,
+    private readonly from: SourcesService,
+  ) {}
+
+  @Handles('stream')
+  stream(@SentHere() { query }: Sent<'stream'>) {
+    return this.service.stream(query);
+  }
+
+  @Handles('sources')
+  sources() {
+    return this.from.health();
   }
 }

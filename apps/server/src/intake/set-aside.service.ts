@@ -65,7 +65,12 @@ export class SetAsideService {
 
   /** It comes behind what waits by now, and as of the time at which it arrived. */
   async tryAgain(id: number, by: string): Promise<void> {
-    await this.#take(id, by, 'set aside tried again', async (sql, { seq, contact_id, kind }) => {
+    await this.database.transaction((sql) => this.#again(sql, id, by));
+    await this.database.query(`select pg_notify('${WAKE}', '')`);
+  }
+
+  async #again(sql: Sql, id: number, by: string): Promise<void> {
+    await this.#take(sql, id, by, 'set aside tried again', async ({ seq, contact_id, kind }) => {
       if (seq !== null) {
         await sql.query(
           `insert into inbox (lane, seq, contact_id, kind, arrived_at, payload)
@@ -75,29 +80,41 @@ export class SetAsideService {
       } else if (kind === 'due') await sql.query('update due set due_at = $2 where contact_id = $1', [contact_id, iso(this.clock.now())]);
       else await sql.query('update company_touched set since = $2 where company_id = $1', [contact_id, iso(this.clock.now())]);
     });
+  }
+
+  /** All that was set aside because of one error: each as it would be alone. */
+  async tryAllAgain(code: string, by: string): Promise<number> {
+    const tried = await this.database.transaction(async (sql) => {
+      const rows = await sql.query<{ id: number }>(
+        'select id from set_aside where code = $1 and seq is not null order by id limit $2 for update skip locked',
+        [code, SHOWN],
+      );
+      for (const { id } of rows) await this.#again(sql, id, by);
+      return rows.length;
+    });
     await this.database.query(`select pg_notify('${WAKE}', '')`);
+    return tried;
   }
 
   async drop(id: number, by: string): Promise<void> {
-    await this.#take(id, by, 'set aside dropped', () => Promise.resolve());
+    await this.database.transaction((sql) => this.#take(sql, id, by, 'set aside dropped', () => Promise.resolve()));
   }
 
   async #take(
+    sql: Sql,
     id: number,
     by: string,
     verb: string,
-    work: (sql: Sql, row: { readonly seq: number | null; readonly contact_id: number; readonly kind: string }) => Promise<void>,
+    work: (row: { readonly seq: number | null; readonly contact_id: number; readonly kind: string }) => Promise<void>,
   ): Promise<void> {
-    await this.database.transaction(async (sql) => {
-      const [row] = await sql.query<{ seq: number | null; contact_id: number; kind: string }>(
-        'select seq, contact_id, kind from set_aside where id = $1 for update',
-        [id],
-      );
-      if (!row) throw notFound('entry');
-      await work(sql, row);
-      await sql.query('delete from set_aside where id = $1', [id]);
-      await writeSetting(sql, verb, { entry: id }, by, this.clock.now());
-    });
+    const [row] = await sql.query<{ seq: number | null; contact_id: number; kind: string }>(
+      'select seq, contact_id, kind from set_aside where id = $1 for update',
+      [id],
+    );
+    if (!row) throw notFound('entry');
+    await work(row);
+    await sql.query('delete from set_aside where id = $1', [id]);
+    await writeSetting(sql, verb, { entry: id }, by, this.clock.now());
   }
 }
 

@@ -23,11 +23,6 @@ export class TodayController {
     return this.service.loadDemo();
   }
 
-  @Handles('stream')
-  stream() {
-    return this.service.stream(60);
-  }
-
   @Handles('search')
   search(@SentHere() { query }: Sent<'search'>, @CallerIs() caller: Caller) {
     return this.service.search(query.q, may(caller, 'contacts:read'));

@@ -1,12 +1,12 @@
 import { sentenceOf } from '../audiences/words';
 import { Injectable } from '@nestjs/common';
 import { fold, Moment, type AnyDefinition, type Catalogue, type Compiled, type DefinitionKind } from '@eager-sieve/core';
-import { type CircleView, type LiveSignal, type SearchHit, type TodayView } from '@eager-sieve/contracts';
+import { type CircleView, type SearchHit, type SourceHealth, type TodayView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { asItIs } from '../database/like';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
-import { summaryOf } from '../intake/summary';
+import { SourcesService } from '../intake/sources.service';
 import { SetAsideService } from '../intake/set-aside.service';
 import { CirclesService } from '../rules/circles.service';
 import { DemoDoor } from './demo-door';
@@ -15,6 +15,29 @@ import { DefinitionStore } from '../settings/definition-store';
 const HOUR_MS = 3_600_000;
 
 const HELD_FOR = { contact: ['person', 'people'], company: ['company', 'companies'] } as const;
+
+/** What today knows of how things stand. */
+interface Standing {
+  readonly moved: readonly { readonly definition_id: number; readonly members: number }[];
+  readonly circles: readonly CircleView[];
+  /** tags that nobody has */
+  readonly silent: readonly { readonly id: number }[];
+  readonly quiet: readonly SourceHealth[];
+  readonly now: number;
+}
+
+/** Up to so many tags that nobody has are named one by one. */
+const MOST_NAMED = 2;
+
+const unusedWords = (tags: readonly { readonly key: string }[]): TodayView['attention'] =>
+  tags.length > MOST_NAMED
+    ? [{ kind: 'unused', words: `Nobody has ${tags.length} of the tags`, link: '/tags' }]
+    : tags.map(({ key }) => ({ kind: 'unused', words: `Nobody has tag ${key}`, link: `/tags/${key}` }));
+
+function hoursWords(ms: number): string {
+  const hours = Math.round(ms / HOUR_MS);
+  return hours < 48 ? `${hours} hours` : `${Math.round(hours / 24)} days`;
+}
 
 @Injectable()
 export class TodayService {
@@ -25,6 +48,7 @@ export class TodayService {
     private readonly circles: CirclesService,
     private readonly setAside: SetAsideService,
     private readonly demo: DemoDoor,
+    private readonly sources: SourcesService,
   ) {}
 
   async loadDemo(): Promise<void> {
@@ -61,7 +85,7 @@ export class TodayService {
         `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id) order by d.id`,
       ),
     ]);
-    const [circles, aside] = await Promise.all([this.circles.list(catalogue), this.setAside.count()]);
+    const [circles, aside, quiet] = await Promise.all([this.circles.list(catalogue), this.setAside.count(), this.sources.silent()]);
     const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
     return {
       since,
@@ -86,76 +110,42 @@ export class TodayService {
         })
         .sort((a, b) => b.came + b.left - (a.came + a.left))
         .slice(0, 8),
-      attention: [...asideWords(aside), ...this.#attention(compiled, moved, circles, silent)],
+      attention: [...asideWords(aside), ...this.#attention(compiled, { moved, circles, silent, quiet, now })],
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
     };
   }
 
-  /** What needs a hand: empty audiences, rules held back, what is broken or off, tags that nobody has. */
-  #attention(
-    compiled: Compiled,
-    moved: readonly { readonly definition_id: number; readonly members: number }[],
-    circles: readonly CircleView[],
-    silent: readonly { readonly id: number }[],
-  ): TodayView['attention'] {
+  /** What needs a hand, the most pressing first: what stands still or went in a circle, sources that fell silent, what is empty, off, or unused. */
+  #attention(compiled: Compiled, { moved, circles, silent, quiet, now }: Standing): TodayView['attention'] {
     const { catalogue } = compiled;
     return [
+      ...compiled.broken.map((each) => ({
+        kind: 'broken',
+        words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still: ${compiled.whyBroken.get(each.id) ?? ''}`,
+        link: pageOf(catalogue.any(each.id)),
+      })),
+      ...circles.map(({ key, name, held, of, with: others }) => ({
+        kind: 'circling',
+        words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${held.toLocaleString('en')} ${HELD_FOR[of][held === 1 ? 0 : 1]}`,
+        link: `/rules/${key}`,
+      })),
+      ...quiet.map(({ name, last, usual }) => ({
+        kind: 'silent',
+        words: `Nothing has come from ${name} for ${hoursWords(now - Date.parse(last))}; ordinarily it is ${usual.toLocaleString('en')} a day`,
+        link: `/intake/stream?source=${encodeURIComponent(name)}`,
+      })),
       ...moved.flatMap((row) => {
         const audience = catalogue.get('audience', row.definition_id);
         return audience && row.members === 0
           ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
           : [];
       }),
-      ...circles.map(({ key, name, held, of, with: others }) => ({
-        kind: 'circling',
-        words: `Rule ${name} went in a circle${others.length > 0 ? ` with ${others.map((other) => other.name).join(', ')}` : ' with itself'}, and is held back for ${held.toLocaleString('en')} ${HELD_FOR[of][held === 1 ? 0 : 1]}`,
-        link: `/rules/${key}`,
-      })),
-      ...compiled.broken.map((each) => ({
-        kind: 'broken',
-        words: `${catalogue.any(each.id)?.name ?? 'Something'} is broken and stands still: ${compiled.whyBroken.get(each.id) ?? ''}`,
-        link: pageOf(catalogue.any(each.id)),
-      })),
       ...catalogue
         .all('rule')
         .filter((rule) => !rule.body.on)
         .map((rule) => ({ kind: 'off', words: `Rule ${rule.name} is off`, link: `/rules/${rule.key}` })),
-      ...silent.flatMap((row) => {
-        const tag = catalogue.get('tag', row.id);
-        return tag ? [{ kind: 'unused', words: `Nobody has tag ${tag.key}`, link: `/tags/${tag.key}` }] : [];
-      }),
+      ...unusedWords(silent.flatMap((row) => catalogue.get('tag', row.id) ?? [])),
     ];
-  }
-
-  /** The newest signals of all contacts. */
-  async stream(limit: number): Promise<LiveSignal[]> {
-    const { compiled } = await this.store.current(this.database);
-    const rows = await this.database.query<{
-      id: number;
-      time: Date;
-      type_id: number;
-      data: unknown;
-      uid: string;
-      name: string;
-      source: string;
-    }>(
-      `select s.id, s.time, s.type_id, s.data, c.uid, c.name, o.name as source from signal s join contact c on c.id = s.contact_id join source o on o.id = s.source_id
-        order by s.time desc, s.id desc limit $1`,
-      [limit],
-    );
-    return rows.map((row) => {
-      const type = compiled.catalogue.get('signalType', row.type_id);
-      return {
-        id: row.id,
-        time: row.time.toISOString(),
-        type: type?.key ?? '',
-        verb: type?.body.verb ?? '',
-        summary: summaryOf(type?.key ?? '', row.data, compiled.catalogue),
-        contact: row.uid,
-        name: row.name,
-        source: row.source,
-      };
-    });
   }
 
   /** Contacts and definitions by name, address or key. */

@@ -9,7 +9,8 @@ const answers = {
   'POST /api/v1/audiences/people': { contacts: [], after: null },
   'GET /api/v1/audiences': { audiences: [] },
   'GET /api/app/sends': [],
-  'GET /api/app/stream': [],
+  'GET /api/app/stream': { rows: [], after: null },
+  'GET /api/app/sources': [],
   'GET /api/app/circles': [],
   'GET /api/v1/companies': { companies: [], after: null },
 };

@@ -9,6 +9,8 @@ import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
 import { Imports } from './imports';
+import { Sources } from './sources';
+import { Happened } from './stream';
 import { SetAside } from './set-aside';
 
 /** Everything that comes in: forms, imports, and the live stream of signals. */
@@ -40,6 +42,7 @@ export default function Intake() {
         <div className="flex flex-col gap-5">
           <Forms forms={catalogue.all('form')} />
           <Imports />
+          <Sources />
         </div>
         <LiveSignals />
       </div>
@@ -86,29 +89,31 @@ function Forms({ forms }: { forms: readonly Definition<'form'>[] }) {
 }
 
 function LiveSignals() {
-  const stream = api.useStreamQuery();
+  const stream = api.useStreamInfiniteQuery({});
+  const rows = stream.data?.pages[0]?.rows;
   return (
     <section>
-      <h2 className="mb-1.5 text-[15px]">
-        <span aria-hidden className="bg-accent mr-1.5 inline-block size-2 rounded-full" />
-        Live signals
-      </h2>
+      <div className="mb-1.5 flex items-baseline justify-between">
+        <h2 className="text-[15px]">
+          <span aria-hidden className="bg-accent mr-1.5 inline-block size-2 rounded-full" />
+          Live signals
+        </h2>
+        <Link className="leads" to="/intake/stream">
+          All of them, and what they did
+        </Link>
+      </div>
       {stream.error ? (
         <Wrong error={stream.error} />
-      ) : !stream.data ? (
+      ) : !rows ? (
         <Loading />
-      ) : stream.data.length === 0 ? (
+      ) : rows.length === 0 ? (
         <Empty title="Nothing has come in yet" />
       ) : (
         <ol className="panel divide-base-300/60 max-h-[70vh] divide-y overflow-y-auto" tabIndex={0} aria-label="Live signals">
-          {stream.data.map((signal) => (
+          {rows.map((signal) => (
             <li key={signal.id} className="flex items-baseline justify-between gap-3 px-4 py-1.5">
               <span className="min-w-0 truncate">
-                <Link to={`/people/${signal.contact}`} className="font-semibold hover:underline">
-                  {signal.name}
-                </Link>{' '}
-                {signal.verb}
-                {signal.summary && `: ${signal.summary}`}
+                <Happened signal={signal} />
               </span>
               <span className="quiet flex-none text-[12px]">
                 {signal.source} · <When at={signal.time} />

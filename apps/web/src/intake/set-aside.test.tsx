@@ -56,4 +56,16 @@ describe('what was set aside', () => {
     await screen.findByRole('link', { name: 'Anna' });
     expect(screen.queryByRole('button', { name: 'Drop' })).not.toBeInTheDocument();
   });
+
+  it('is tried again in one go where several stumbled over the same error', async () => {
+    const again = 'POST /api/app/set-aside/again';
+    const { asked } = openPart(<SetAside />, {
+      [ASIDE]: [entry, { ...entry, id: 2 }, { ...entry, id: 3, code: 'other' }],
+      [again]: { tried: 2 },
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Try all 2 with error 22003 again' }));
+    await waitFor(() => expect(asked(again)).toHaveLength(1));
+    expect(asked(again)[0]?.body).toEqual({ code: '22003' });
+    expect(screen.queryByRole('button', { name: /error other again/ })).not.toBeInTheDocument();
+  });
 });

@@ -16,12 +16,39 @@ export function SetAside() {
         These came in and could not be worked, because of an error in Eager Sieve or in what they hold. Nothing else waited for them, and
         nothing of them was done.
       </p>
+      <Alike entries={data} />
       <ul className="divide-base-300/60 divide-y">
         {data.map((each) => (
           <Entry key={each.id} entry={each} />
         ))}
       </ul>
     </section>
+  );
+}
+
+/** Where several stumbled over the same error, all of them are tried again in one go. */
+function Alike({ entries }: { entries: readonly SetAsideView[] }) {
+  const [tryAll, { isLoading, error }] = api.useTryAllAgainMutation();
+  const codes = [...new Set(entries.map(({ code }) => code))];
+  const several = codes
+    .map((code) => [code, entries.filter((each) => each.code === code)] as const)
+    .filter(([, alike]) => alike.length > 1);
+  if (several.length === 0) return null;
+  return (
+    <Offer needs="contacts:write">
+      <p className="mb-2 flex flex-wrap gap-2">
+        {several.map(([code, alike]) => (
+          <button key={code} type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void tryAll({ body: { code } })}>
+            Try all {alike.length} with error {code} again
+          </button>
+        ))}
+      </p>
+      {error && (
+        <p role="alert" className="text-error">
+          {errorMessage(error)}
+        </p>
+      )}
+    </Offer>
   );
 }
 

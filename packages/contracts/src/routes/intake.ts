@@ -10,11 +10,13 @@ import {
   publicFormSchema,
   setAsideSchema,
   singleAnswersSchema,
+  sourceHealthSchema,
   triedFormSchema,
   tryFormSchema,
 } from '../intake.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
+import { streamSchema } from '../today.ts';
 import { cloudEventSchema, signalsAnswerSchema } from '../signals.ts';
 import { byNumber } from './params.ts';
 
@@ -87,6 +89,34 @@ export const INTAKE_ROUTES = {
     requires: 'contacts:write',
     params: byNumber,
     status: 204,
+  },
+  stream: {
+    method: 'GET',
+    path: '/api/app/stream',
+    does: 'What came in, the newest first, and what each signal did.',
+    requires: ['signals:read', 'contacts:read'],
+    query: pageSchema.extend({
+      type: z.string().max(80).optional().describe('the key of a signal type'),
+      source: z.string().max(200).optional().describe('where it comes from'),
+      who: z.string().max(200).optional().describe('how the name or the address of the contact begins'),
+      did: flag('`true` leaves out what moved nobody'),
+    }),
+    answers: streamSchema,
+  },
+  sources: {
+    method: 'GET',
+    path: '/api/app/sources',
+    does: 'Where signals come from, how much, and which have been silent for unusually long.',
+    requires: 'audiences:read',
+    answers: z.array(sourceHealthSchema),
+  },
+  tryAllAgain: {
+    method: 'POST',
+    path: '/api/app/set-aside/again',
+    does: 'Tries again all that was set aside because of one error.',
+    requires: 'contacts:write',
+    body: z.strictObject({ code: z.string().max(100) }),
+    answers: z.object({ tried: z.int() }),
   },
   setAside: {
     method: 'GET',

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { type Route } from '../route.ts';
-import { liveSignalSchema, searchHitSchema, todayViewSchema } from '../today.ts';
+import { searchHitSchema, todayViewSchema } from '../today.ts';
 
 export const TODAY_ROUTES = {
   today: {
@@ -16,13 +16,6 @@ export const TODAY_ROUTES = {
     does: 'Loads the demo into an empty installation, to play in.',
     requires: 'settings:write',
     status: 204,
-  },
-  stream: {
-    method: 'GET',
-    path: '/api/app/stream',
-    does: 'The latest signals of all.',
-    requires: ['signals:read', 'contacts:read'],
-    answers: z.array(liveSignalSchema),
   },
   search: {
     method: 'GET',

@@ -34,6 +34,7 @@ export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   rehearseAnswerMap: change('rehearseAnswerMap', []),
   mapAgain: change('mapAgain', ['People', 'Count', 'Today', 'Contact', 'Audience', 'Ledger']),
   setAside: read('setAside', ['Import', 'Today']),
+  tryAllAgain: change('tryAllAgain', ['Import', 'Today']),
   tryAgain: change('tryAgain', ['Import', 'Today']),
   dropAside: change('dropAside', ['Import', 'Today']),
 });

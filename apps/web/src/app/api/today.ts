@@ -1,8 +1,9 @@
 import { type Calls } from './calls';
 
-export const todayCalls = ({ read, change }: Calls) => ({
+export const todayCalls = ({ read, pages, change }: Calls) => ({
   today: read('today', ['Today']),
   loadDemo: change('loadDemo', ['Today']),
-  stream: read('stream', ['Stream']),
+  stream: pages('stream', ['Stream'], 50),
+  sources: read('sources', []),
   search: read('search', []),
 });

@@ -1,0 +1,32 @@
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { times } from '../ui/number';
+import { When } from '../ui/when';
+
+/** Where signals come from, with what is usual for each; nothing where nothing has come yet. */
+export function Sources() {
+  const { data = [] } = api.useSourcesQuery(undefined, { pollingInterval: 60_000 });
+  if (data.length === 0) return null;
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[15px]">Sources</h2>
+      <ul className="panel divide-base-300/60 divide-y">
+        {data.map((source) => (
+          <li key={source.name} className="flex flex-wrap items-baseline justify-between gap-x-3 px-4 py-2">
+            <Link to={`/intake/stream?source=${encodeURIComponent(source.name)}`} className="font-semibold hover:underline">
+              {source.name}
+            </Link>
+            <span className="quiet text-[12.5px]">
+              {times(source.lastDay, 'signal')} in 24 hours, usually {times(source.usual, 'signal')} a day · last <When at={source.last} />
+            </span>
+            {source.isUnusual && (
+              <span className="text-error w-full font-medium">
+                Silent for unusually long: it has never been for more than {times(source.longestSilence, 'hour')}.
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,77 @@
+import { type LiveSignal, type SourceHealth } from '@eager-sieve/contracts';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { openPage, openPart, Refused, type SentRequest } from '../testing/page';
+import { Sources } from './sources';
+
+const STREAM = 'GET /api/app/stream';
+const SOURCES = 'GET /api/app/sources';
+const signal = (id: number, more: Partial<LiveSignal> = {}): LiveSignal => ({
+  id,
+  time: '2026-05-01T08:00:00Z',
+  type: 'order.placed',
+  verb: 'ordered',
+  summary: 'Celadon glaze',
+  contact: 'c1',
+  name: `Anna ${id}`,
+  source: 'shop',
+  did: [],
+  more: 0,
+  ...more,
+});
+const shop: SourceHealth = { name: 'shop', last: '2026-05-01T08:00:00Z', lastDay: 3, usual: 40, longestSilence: 9, isUnusual: false };
+
+describe('the stream', () => {
+  it('says who did what, and what it did', async () => {
+    const did = ['Tag glaze.buyer added', 'Came into Glaze buyers'];
+    openPage('/intake/stream', { [STREAM]: { rows: [signal(1, { did, more: 4 })], after: null }, [SOURCES]: [shop] });
+    const row = within(await screen.findByRole('list', { name: 'Signals' })).getByRole('listitem');
+    expect(row).toHaveTextContent('Anna 1 ordered: Celadon glaze');
+    expect(row).toHaveTextContent('Tag glaze.buyer added · Came into Glaze buyers · 4 more');
+    expect(within(row).getByRole('link', { name: '4 more' })).toHaveAttribute('href', '/people/c1');
+  });
+
+  it('is narrowed by what stands in its address, and says where nothing of it came', async () => {
+    const { asked, at } = openPage('/intake/stream?source=shop', {
+      [STREAM]: ({ query }: SentRequest) => ({ rows: query['did'] ? [] : [signal(1)], after: null }),
+      [SOURCES]: [shop],
+    });
+    await screen.findByText('Anna 1');
+    expect(asked(STREAM)[0]?.query).toMatchObject({ source: 'shop' });
+    await userEvent.click(screen.getByLabelText('only what moved somebody'));
+    expect(await screen.findByText('Nothing of that kind has come in')).toBeInTheDocument();
+    expect(at()).toBe('/intake/stream?source=shop&did=true');
+    await userEvent.type(screen.getByLabelText('Who'), 'ann{Enter}');
+    await waitFor(() => expect(asked(STREAM).at(-1)?.query).toMatchObject({ source: 'shop', did: 'true', who: 'ann' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Show everything' }));
+    expect(at()).toBe('/intake/stream');
+  });
+
+  it('stands still while it is paused', async () => {
+    openPage('/intake/stream', { [STREAM]: { rows: [signal(1)], after: null }, [SOURCES]: [] });
+    await screen.findByText('Anna 1');
+    await userEvent.click(screen.getByRole('button', { name: 'Pause' }));
+    expect(screen.getByText('Anna 1')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: /^Go on/ }));
+    expect(screen.getByRole('button', { name: 'Pause' })).toBeInTheDocument();
+  });
+
+  it('says that nothing came, or why it cannot be shown', async () => {
+    openPage('/intake/stream', { [STREAM]: { rows: [], after: null }, [SOURCES]: [] });
+    expect(await screen.findByText('Nothing has come in yet')).toBeInTheDocument();
+  });
+
+  it('says why it cannot be shown', async () => {
+    openPage('/intake/stream', { [STREAM]: new Refused(503, { title: 'The database is away.' }), [SOURCES]: [] });
+    expect(await screen.findByText('The database is away.')).toBeInTheDocument();
+  });
+});
+
+describe('the sources', () => {
+  it('say how much comes from each, and which is silent for too long', async () => {
+    openPart(<Sources />, { [SOURCES]: [shop, { ...shop, name: 'post', isUnusual: true }] });
+    expect(await screen.findByRole('link', { name: 'post' })).toHaveAttribute('href', '/intake/stream?source=post');
+    expect(screen.getAllByText(/3 signals in 24 hours, usually 40 signals a day/)).toHaveLength(2);
+    expect(screen.getAllByText(/Silent for unusually long/)).toHaveLength(1);
+  });
+});
