@@ -45,6 +45,12 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
     type: 'text/csv',
     query: { options: JSON.stringify({ mapping: { email: 'mail' } }) },
   }),
+  rehearseImport: () => ({
+    body: 'mail\nnew@test.example\n',
+    type: 'text/csv',
+    query: { options: JSON.stringify({ mapping: { email: 'mail' } }) },
+  }),
+  importFaults: ({ ids }) => ({ path: `/api/app/imports/${ids.import}/faults` }),
   goOnWithImport: async ({ stopped }) => ({
     path: `/api/app/imports/${await stopped()}/rest`,
     body: 'rest@test.example\n',

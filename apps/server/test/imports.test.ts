@@ -1,20 +1,14 @@
 import { Readable } from 'node:stream';
 import { setTimeout as wait } from 'node:timers/promises';
 import fc from 'fast-check';
-import { type ImportOptions, type ImportView } from '@eager-sieve/contracts';
+import { importOptionsSchema, type ImportView } from '@eager-sieve/contracts';
 import { ProblemError } from '../src/http/problem';
 import { UploadStopped } from '../src/http/uploads';
 import { ImportsService } from '../src/intake/imports.service';
 import { TestServer } from './harness';
 import { SET_UP } from './world';
 
-const OPTIONS: ImportOptions = {
-  name: 'people.csv',
-  mapping: { email: 'mail', 'field:city': 'city' },
-  onExisting: 'update',
-  separator: ',',
-  addTags: [],
-};
+const OPTIONS = importOptionsSchema.parse({ name: 'people.csv', mapping: { email: 'mail', 'field:city': 'city' } });
 
 /** A file that stops coming where it is cut. */
 async function* cut(bytes: Buffer, end: number): AsyncGenerator<Buffer> {

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { type ImportView, type TakeBackAnswer } from '@eager-sieve/contracts';
+import { importOptionsSchema, type ImportView, type TakeBackAnswer } from '@eager-sieve/contracts';
 import request from 'supertest';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
@@ -298,12 +298,7 @@ describe('intake', () => {
       const { ImportsService } = await import('../src/intake/imports.service');
       const result = await server.app
         .get(ImportsService)
-        .run(
-          file,
-          { name: 'long.csv', mapping: { email: 'email', 'field:city': 'city' }, onExisting: 'update', separator: ',', addTags: [] },
-          0,
-          'test',
-        );
+        .run(file, importOptionsSchema.parse({ name: 'long.csv', mapping: { email: 'email', 'field:city': 'city' } }), 0, 'test');
       expect(result).toMatchObject({ state: 'done', rows, created: 360, faulty: rows - 360 });
       expect(result.faults.length).toBeLessThanOrEqual(200);
       expect(peak - before).toBeLessThan(150 * 1024 * 1024);

@@ -24,16 +24,45 @@ export type ImportView = z.infer<typeof importViewSchema>;
 
 export const importOptionsSchema = z.strictObject({
   name: z.string().max(200).default('contacts.csv'),
+  of: z.enum(['contact', 'company']).default('contact').describe('whom the rows are'),
+  format: z.enum(['csv', 'ndjson']).default('csv').describe('a table with a line of names, or one JSON object a line'),
   mapping: z
     .record(z.string().max(120), z.string().max(300))
     .describe(
-      'the column of each target: `email`, `outsideId`, `name` (a full name), `field:KEY`, `tag:KEY` (yes or no, or the value it carries), `consent:email`',
+      'the column of each target: `email`, `outsideId`, `name` (a full name, or that of a company), `field:KEY`, `tag:KEY` (yes or no, or the value it carries), `consent:email`, `company` (an outside id), `part`, `stage`, `owner`',
     ),
+  matchBy: z
+    .enum(['email', 'outsideId', 'phone'])
+    .default('email')
+    .describe('by what a row finds its contact; companies go by their outside id'),
   onExisting: z.enum(['update', 'skip']).default('update'),
+  emptyCells: z.enum(['keep', 'clear']).default('keep').describe('whether an empty cell of a field clears it'),
   separator: z.enum([',', ';', '\t']).default(','),
-  addTags: z.array(z.string().max(80)).max(20).default([]),
+  encoding: z.enum(['utf-8', 'utf-16le', 'windows-1252']).default('utf-8'),
+  dates: z.enum(['year first', 'day first', 'month first']).default('year first').describe('how days are written'),
+  listSeparator: z.string().min(1).max(3).optional().describe('what stands between several values in one cell; `;` or `|` if left out'),
+  addTags: z.array(z.string().max(80)).max(20).default([]).describe('tags of all rows'),
+  list: z.string().max(80).optional().describe('the fixed list on which all rows are put'),
+  owner: z.string().max(254).optional().describe('who minds all rows, by email'),
+  consent: z.enum(['given', 'withdrawn']).optional().describe('consent to email of all rows that say nothing of it'),
 });
 export type ImportOptions = z.infer<typeof importOptionsSchema>;
+
+/** What an import would do. Nothing is kept of it. */
+export const importRehearsalSchema = z.object({
+  rows: z.int().describe('how many were looked at'),
+  isWhole: z.boolean().describe('whether that was all of the file'),
+  created: z.int(),
+  changed: z.int(),
+  unchanged: z.int(),
+  faulty: z.int(),
+  error: z.string().nullable().describe('why the file cannot be read on'),
+  samples: z
+    .array(z.object({ row: z.int(), contact: z.string().nullable(), name: z.string(), isNew: z.boolean(), changes: z.array(z.string()) }))
+    .describe('the first 50 that would be new or change'),
+  faults: z.array(z.object({ row: z.int(), faults: z.array(faultSchema) })).describe('the first 100'),
+});
+export type ImportRehearsal = z.infer<typeof importRehearsalSchema>;
 
 export const setAsideSchema = z.object({
   id: z.int(),

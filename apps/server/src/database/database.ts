@@ -15,6 +15,7 @@ import { Leases1700000000010 } from './migrations/1700000000010-leases';
 import { ImportFiles1700000000011 } from './migrations/1700000000011-import-files';
 import { SetAside1700000000012 } from './migrations/1700000000012-set-aside';
 import { FormVisits1700000000013 } from './migrations/1700000000013-form-visits';
+import { ImportFaults1700000000014 } from './migrations/1700000000014-import-faults';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -101,6 +102,7 @@ export class Database implements Sql {
         ImportFiles1700000000011,
         SetAside1700000000012,
         FormVisits1700000000013,
+        ImportFaults1700000000014,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

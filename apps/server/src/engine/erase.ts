@@ -67,9 +67,10 @@ async function eraseRows(sql: Sql, ids: readonly number[]): Promise<void> {
   // What rules wrote of deals, owners and reasons can tell who it was.
   await sql.query(`update ledger set before = null, after = null, channel = null where contact_id = any($1::bigint[])`, [ids]);
   await sql.query('delete from contact where id = any($1::bigint[])', [ids]);
-  // Nobody can say whom a file names that stopped on its way; whoever has it can send all of it again.
+  // Nobody can say whom a file names that stopped on its way, or a row that was refused; whoever has the file can send all of it again.
   await sql.query(
     `with stopped as (update import_run set stored = 0 where state = 'failed' and stored > 0 returning id)
      delete from import_piece using stopped where import_id = stopped.id`,
   );
+  await sql.query('delete from import_fault');
 }

@@ -2,9 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
-import { type Catalogue } from '@eager-sieve/core';
-import { type ImportOptions, type ImportView } from '@eager-sieve/contracts';
-import { prepareContacts } from '../contacts/prepare-contacts';
+import { storableJson, type Catalogue, type Fault } from '@eager-sieve/core';
+import { importOptionsSchema, type ImportOptions, type ImportRehearsal, type ImportView } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { ImportRun } from '../database/entities';
 import { EditsService } from '../engine/edits.service';
@@ -15,7 +14,9 @@ import { conflict, faulty, notFound } from '../http/problem';
 import { UploadStopped } from '../http/uploads';
 import { DefinitionStore } from '../settings/definition-store';
 import { ArrivingFile, ImportTaken } from './import-files';
-import { csvSteps, failureText, rowsOf, takes, type ImportRow } from './import-rows';
+import { prepareRows } from './import-batches';
+import { ImportRehearsals } from './import-rehearsal';
+import { failureText, rowsOf, stepsOf, takes, type ImportRow } from './import-rows';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
@@ -26,7 +27,8 @@ const LEASE_MS = 20_000;
 /** A file that stopped coming is kept so long for somebody to go on with it. */
 const KEPT_MS = 7 * 86_400_000;
 
-const TARGETS = /^(email|outsideId|name|consent:(email|text|chat)|(field|tag):.+)$/;
+/** So many rows that were refused are kept to be mended. */
+const MOST_MENDED = 100_000;
 
 /** So many of the latest are listed. */
 const SHOWN = 50;
@@ -105,7 +107,7 @@ export class ImportsService implements BeforeApplicationShutdown {
       await sql.table(ImportRun).update(id, { state: 'running', error: null, finishedAt: null, holder, aliveUntil });
       return found;
     });
-    return this.#receive({ id, holder, options: run.options, rows: run.rows }, rest);
+    return this.#receive({ id, holder, options: importOptionsSchema.parse(run.options), rows: run.rows }, rest);
   }
 
   /** Keeps what comes and reads it, at the same time. */
@@ -142,29 +144,31 @@ export class ImportsService implements BeforeApplicationShutdown {
     }
   }
 
-  async #check(options: ImportOptions): Promise<void> {
-    if (!Object.values(options.mapping).length || !('email' in options.mapping)) {
-      throw faulty([
-        { path: ['mapping'], code: 'mapping.email', expected: 'a column for the email address, by which contacts are matched' },
-      ]);
-    }
-    for (const target of Object.keys(options.mapping)) {
-      if (!TARGETS.test(target))
-        throw faulty([
-          { path: ['mapping', target], code: 'mapping.target', expected: 'email, outsideId, name, field:KEY, tag:KEY or consent:email' },
-        ]);
-    }
+  async #check({ of, mapping, matchBy, addTags, list, owner }: ImportOptions): Promise<void> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
-    const unknown = Object.keys(options.mapping).filter((target) => !takes(target, catalogue));
+    const faults: Fault[] = [];
+    const needed = of === 'company' || matchBy === 'outsideId' ? 'outsideId' : matchBy === 'phone' ? 'field:phone' : 'email';
+    if (!Object.hasOwn(mapping, needed))
+      faults.push({
+        path: ['mapping'],
+        code: 'mapping.match',
+        expected: `a column for ${MATCHED[needed]}, by which rows find whom they are about`,
+      });
     // Otherwise each row would be refused for it, one after another.
-    if (unknown.length > 0)
-      throw faulty(
-        unknown.map((target) => ({
+    for (const target of Object.keys(mapping))
+      if (!takes(target, of, catalogue))
+        faults.push({
           path: ['mapping', target],
           code: 'mapping.target',
-          expected: 'a field of contacts or a tag that exists',
-        })),
-      );
+          expected: `something of a ${of} that exists, such as outsideId, name or field:KEY`,
+        });
+    for (const tag of addTags)
+      if (!catalogue.find('tag', tag)) faults.push({ path: ['addTags'], code: 'tag.unknown', expected: 'tags that exist' });
+    if (list !== undefined && catalogue.find('audience', list)?.body.kind !== 'fixed')
+      faults.push({ path: ['list'], code: 'list.unknown', expected: 'a fixed list that exists' });
+    if (owner !== undefined && !(await this.database.query('select 1 from person where lower(email) = lower($1)', [owner])).length)
+      faults.push({ path: ['owner'], code: 'owner.unknown', expected: 'the email of somebody with access' });
+    if (faults.length > 0) throw faulty(faults);
   }
 
   async #read(run: InHand, catalogue: Catalogue): Promise<void> {
@@ -178,7 +182,7 @@ export class ImportsService implements BeforeApplicationShutdown {
     await pipeline(
       Readable.from(run.file.read(), { objectMode: false }),
       counted,
-      ...csvSteps(run.options),
+      ...stepsOf(run.options),
       async (records: Parameters<typeof rowsOf>[0]) => {
         let batch: ImportRow[] = [];
         const flush = async (): Promise<void> => {
@@ -201,25 +205,21 @@ export class ImportsService implements BeforeApplicationShutdown {
     if (batch.length === 0) return;
     await this.#room();
     const good = batch.filter((each) => each.faults.length === 0);
-    const faulty = batch.filter((each) => each.faults.length > 0).map((each) => ({ row: each.row, faults: each.faults }));
-    const request = {
-      matchBy: 'email',
-      onExisting: run.options.onExisting,
-      contacts: good.map((each) => ({ value: each.write })),
-    } as const;
+    const faulty = batch.filter((each) => each.faults.length > 0);
     const cause = { kind: 'import', ref: String(run.id) } as const;
     await this.edits.enqueue(async (context) => {
-      const prepared = await prepareContacts(context, request, cause, run.options.addTags);
+      const prepared = await prepareRows(context, good, run.options, cause);
       const having = (status: string): number => prepared.results.filter((result) => result.status === status).length;
       const refused = prepared.results.flatMap((result, index) =>
-        result.status === 'rejected' ? [{ row: good[index]?.row ?? 0, faults: result.faults ?? [] }] : [],
+        result.status === 'rejected' ? [{ ...(good[index] as ImportRow), faults: result.faults ?? [] }] : [],
       );
       const faults = [...faulty, ...refused].sort((a, b) => a.row - b.row);
+      await keepFaulty(context.sql, run.id, faults);
       await countRows(context.sql, run, {
         rows: batch.length,
         created: having('created'),
         updated: having('updated'),
-        faults,
+        faults: faults.map(({ row, faults: wrong }) => ({ row, faults: wrong })),
         bytesRead,
       });
       return prepared;
@@ -300,13 +300,45 @@ export class ImportsService implements BeforeApplicationShutdown {
        delete from import_piece using old where import_id = old.id`,
       [new Date(now - KEPT_MS)],
     );
+    await this.database.query('delete from import_fault f using import_run r where r.id = f.import_id and r.finished_at < $1', [
+      new Date(now - KEPT_MS),
+    ]);
     if (!run) return;
     const file = new ArrivingFile(this.database, run.id);
     file.end(run.is_whole ? undefined : new UploadStopped());
     // It goes on beside whatever else is looked after; if it fails, its lease ends and somebody takes it over again.
-    void this.#work({ id: run.id, holder, options: run.options, rows: run.rows, file, abort: new AbortController() }).catch(
-      () => undefined,
-    );
+    void this.#work({
+      id: run.id,
+      holder,
+      options: importOptionsSchema.parse(run.options),
+      rows: run.rows,
+      file,
+      abort: new AbortController(),
+    }).catch(() => undefined);
+  }
+
+  /** What an import would do. Nothing is kept of it. */
+  async rehearse(file: Readable, options: ImportOptions): Promise<ImportRehearsal> {
+    await this.#check(options);
+    const { compiled } = await this.store.current(this.database);
+    return new ImportRehearsals(this.database, compiled, options, this.clock.now()).run(file);
+  }
+
+  /** The rows that were refused, in the order of the file, so many at a time. */
+  async *refused(
+    id: number,
+  ): AsyncGenerator<{ readonly line: number; readonly cells: readonly (readonly [string, string])[]; readonly faults: readonly Fault[] }> {
+    await this.view(id);
+    for (let after = -1; ;) {
+      const rows = await this.database.query<{ line: number; cells: readonly (readonly [string, string])[]; faults: readonly Fault[] }>(
+        'select line, cells, faults from import_fault where import_id = $1 and line > $2 order by line limit 500',
+        [id, after],
+      );
+      yield* rows;
+      const last = rows.at(-1);
+      if (!last) return;
+      after = last.line;
+    }
   }
 
   async view(id: number): Promise<ImportView> {
@@ -320,6 +352,8 @@ export class ImportsService implements BeforeApplicationShutdown {
   }
 }
 
+const MATCHED = { outsideId: 'the outside id', email: 'the email address', 'field:phone': 'the phone number' } as const;
+
 /** Somebody asked for it to stop. */
 class Cancelled extends Error {
   override readonly name = 'Cancelled';
@@ -331,6 +365,17 @@ interface Counted {
   readonly updated: number;
   readonly faults: readonly Pick<ImportRow, 'row' | 'faults'>[];
   readonly bytesRead: number;
+}
+
+/** Keeps rows that were refused as they stood in the file, to be mended. */
+async function keepFaulty(sql: Sql, id: number, rows: readonly Pick<ImportRow, 'row' | 'cells' | 'faults'>[]): Promise<void> {
+  if (rows.length === 0) return;
+  await sql.query(
+    `insert into import_fault (import_id, line, cells, faults)
+     select $1, r.line, r.cells, r.faults from jsonb_to_recordset($2::jsonb) as r(line int, cells jsonb, faults jsonb)
+      where (select faulty from import_run where id = $1) < ${MOST_MENDED} on conflict do nothing`,
+    [id, JSON.stringify(rows.map(({ row, cells, faults }) => ({ line: row, cells: storableJson(cells), faults })))],
+  );
 }
 
 /** @throws ImportTaken where somebody else has the import in hand, or it is over */

@@ -1,6 +1,7 @@
-import { Controller, Req } from '@nestjs/common';
+import { Controller, Req, Res } from '@nestjs/common';
+import { stringify, type Stringifier } from 'csv-stringify';
 import { MAX_SIGNAL_BATCH, type Sent, type SignalsAnswer } from '@eager-sieve/contracts';
-import { type Request } from 'express';
+import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
 import { Follower } from '../engine/follower';
 import { ProblemError } from '../http/problem';
@@ -89,6 +90,8 @@ export class SignalsController {
   }
 }
 
+const WHAT_IS_WRONG = 'what is wrong';
+
 @Controller()
 export class ImportsController {
   constructor(private readonly imports: ImportsService) {}
@@ -97,6 +100,31 @@ export class ImportsController {
   @Handles('runImport')
   run(@SentHere() { query }: Sent<'runImport'>, @Req() request: Request, @CallerIs() caller: Caller) {
     return this.imports.run(flowing(request), query.options, Number(request.headers['content-length'] ?? 0), callerRef(caller));
+  }
+
+  @Handles('rehearseImport')
+  rehearse(@SentHere() { query }: Sent<'rehearseImport'>, @Req() request: Request) {
+    return this.imports.rehearse(flowing(request), query.options);
+  }
+
+  /** As a table that can be mended and brought in again: the last column says what is wrong, and goes nowhere. */
+  @Handles('importFaults')
+  async faults(@SentHere() { params }: Sent<'importFaults'>, @Res() response: Response): Promise<void> {
+    const { name } = await this.imports.view(params.id);
+    response.attachment(`to mend ${name.replace(/\.\w+$/, '')}.csv`).type('text/csv; charset=utf-8');
+    let csv: Stringifier | undefined;
+    for await (const { cells, faults } of this.imports.refused(params.id)) {
+      if (!csv) {
+        csv = stringify({ header: true, bom: true, columns: [...cells.map(([column]) => column), WHAT_IS_WRONG] });
+        csv.pipe(response);
+      }
+      csv.write({
+        ...Object.fromEntries(cells),
+        [WHAT_IS_WRONG]: faults.map(({ path, expected }) => `${path.join(' ')} needs ${expected}`.trim()).join('; '),
+      });
+    }
+    if (csv) csv.end();
+    else response.end();
   }
 
   @Handles('goOnWithImport')

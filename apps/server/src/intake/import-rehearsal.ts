@@ -1,0 +1,185 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import {
+  effectWords,
+  entryOf,
+  pass,
+  shownValue,
+  thingOf,
+  type Catalogue,
+  type Compiled,
+  type Effect,
+  type SubjectState,
+} from '@eager-sieve/core';
+import { type ImportOptions, type ImportRehearsal } from '@eager-sieve/contracts';
+import { type Database, type Sql } from '../database/database';
+import { arrivalOf } from '../engine/arrivals';
+import { type EditResult, type PreparedEdits } from '../engine/edits.service';
+import { type InboxEntry } from '../engine/inbox';
+import { loadStates } from '../engine/load-states';
+import { prepareRows } from './import-batches';
+import { failureText, rowsOf, stepsOf, type ImportRow } from './import-rows';
+
+const BATCH = 500;
+/** Of a longer file so many rows are rehearsed: enough to see whether it means what one thinks. */
+const MOST_ROWS = 20_000;
+const SAMPLES = 50;
+const KEPT_FAULTS = 100;
+
+/** So many rows have been looked at that the rest need not be. */
+class Enough extends Error {
+  override readonly name = 'Enough';
+}
+/** Ends a transaction of which nothing is to be kept. */
+class Rehearsed extends Error {
+  override readonly name = 'Rehearsed';
+}
+
+/** What an import would do: each batch is taken in as it would be, worked in passes of which nothing is kept, and undone. */
+export class ImportRehearsals {
+  readonly #database: Database;
+  readonly #compiled: Compiled;
+  readonly #options: ImportOptions;
+  readonly #now: number;
+  /** those whom an earlier row would have made */
+  readonly #made = new Set<string>();
+  readonly #answer = { rows: 0, created: 0, changed: 0, unchanged: 0, faulty: 0 };
+  readonly #samples: ImportRehearsal['samples'] = [];
+  readonly #faults: ImportRehearsal['faults'] = [];
+
+  constructor(database: Database, compiled: Compiled, options: ImportOptions, now: number) {
+    this.#database = database;
+    this.#compiled = compiled;
+    this.#options = options;
+    this.#now = now;
+  }
+
+  async run(file: Readable): Promise<ImportRehearsal> {
+    let error: string | null = null;
+    let isWhole = true;
+    try {
+      await pipeline(file, ...stepsOf(this.#options), async (records: Parameters<typeof rowsOf>[0]) => {
+        let batch: ImportRow[] = [];
+        for await (const row of rowsOf(records, this.#options, this.#compiled.catalogue, 0)) {
+          batch.push(row);
+          if (batch.length < BATCH) continue;
+          await this.#take(batch);
+          batch = [];
+          if (this.#answer.rows >= MOST_ROWS) throw new Enough();
+        }
+        await this.#take(batch);
+      });
+    } catch (thrown) {
+      if (thrown instanceof Enough) isWhole = false;
+      else error = failureText(thrown);
+    }
+    return { ...this.#answer, isWhole, error, samples: this.#samples, faults: this.#faults };
+  }
+
+  async #take(batch: readonly ImportRow[]): Promise<void> {
+    if (batch.length === 0) return;
+    this.#answer.rows += batch.length;
+    const good = batch.filter(({ faults }) => faults.length === 0);
+    for (const { row, faults } of batch) if (faults.length > 0) this.#refuse(row, faults);
+    try {
+      await this.#database.transaction(async (sql) => {
+        const prepared = await prepareRows({ sql, catalogue: this.#compiled.catalogue, now: this.#now }, good, this.#options, {
+          kind: 'import',
+          ref: 'rehearsal',
+        });
+        await this.#tell(sql, good, prepared);
+        throw new Rehearsed();
+      });
+    } catch (thrown) {
+      if (!(thrown instanceof Rehearsed)) throw thrown;
+    }
+  }
+
+  #refuse(
+    row: number,
+    faults: readonly { readonly path: readonly (string | number)[]; readonly code: string; readonly expected: string }[],
+  ): void {
+    this.#answer.faulty += 1;
+    if (this.#faults.length < KEPT_FAULTS) this.#faults.push({ row, faults: faults.map((fault) => ({ ...fault, path: [...fault.path] })) });
+  }
+
+  async #tell(sql: Sql, rows: readonly ImportRow[], { entries, results }: PreparedEdits): Promise<void> {
+    const { catalogue } = this.#compiled;
+    const subjects = [...new Set(results.flatMap(({ subject }) => subject ?? []))];
+    const states = await loadStates(sql, catalogue, subjects, this.#compiled.needs);
+    for (const state of states.values())
+      pass(this.#compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'rehearsal' } }, this.#now);
+    const names = await namesOf(sql, subjects);
+    const waiting = new Map<number, readonly InboxEntry[]>();
+    for (const entry of entries) waiting.set(entry.contactId, [...(waiting.get(entry.contactId) ?? []), entry]);
+    const nextFor = (subject: number): InboxEntry | undefined => {
+      const [entry, ...later] = waiting.get(subject) ?? [];
+      waiting.set(subject, later);
+      return entry;
+    };
+    results.forEach((result, index) => {
+      const row = rows[index] as ImportRow;
+      if (result.status === 'rejected') return this.#refuse(row.row, result.faults ?? []);
+      const { subject } = result;
+      const state = subject === undefined ? undefined : states.get(subject);
+      const entry = subject === undefined || result.status === 'skipped' ? undefined : nextFor(subject);
+      const effects = state && entry?.kind === 'edit' ? this.#work(state, entry) : [];
+      const key = this.#keyOf(row);
+      if (result.status === 'created') {
+        // In a batch of its own a later row of the same person would make them again.
+        if (this.#made.has(key)) this.#answer.unchanged += 1;
+        else {
+          this.#made.add(key);
+          this.#answer.created += 1;
+          this.#sample({ row: row.row, contact: null, name: key, isNew: true, changes: [] });
+        }
+        return;
+      }
+      const own = effects.filter(({ parent, kind }) => parent === undefined && !FOLLOWS.has(kind));
+      if (own.length === 0 && !isCompleted(result)) {
+        this.#answer.unchanged += 1;
+        return;
+      }
+      this.#answer.changed += 1;
+      const changes = own.map((effect) => changeWords(effect, catalogue));
+      this.#sample({ row: row.row, contact: result.uid, name: names.get(subject ?? -1) ?? key, isNew: false, changes });
+    });
+  }
+
+  #work(state: SubjectState, entry: Extract<InboxEntry, { readonly kind: 'edit' }>): readonly Effect[] {
+    const row = { ...entry, seq: 0, contact_id: state.id, arrived_at: new Date(this.#now) };
+    return pass(this.#compiled, state, arrivalOf(row, this.#compiled.catalogue, new Map()), this.#now);
+  }
+
+  /** By what a row is known. */
+  #keyOf({ write }: ImportRow): string {
+    const { matchBy, of } = this.#options;
+    if (of === 'company' || matchBy === 'outsideId') return write.outsideId ?? '';
+    return matchBy === 'phone' ? String(write.fields?.['phone'] ?? '') : (write.email ?? '').toLowerCase();
+  }
+
+  #sample(sample: ImportRehearsal['samples'][number]): void {
+    if (this.#samples.length < SAMPLES) this.#samples.push(sample);
+  }
+}
+
+/** What follows by itself from what a row changes. */
+const FOLLOWS: ReadonlySet<Effect['kind']> = new Set(['membership', 'band', 'firing']);
+const isCompleted = (result: EditResult): boolean => result.isCompleted === true;
+
+/** A field with what stood there and what would; everything else as the ledger tells it. */
+function changeWords(effect: Effect, catalogue: Catalogue): string {
+  const entry = entryOf(effect);
+  if (effect.kind !== 'field') return effectWords(entry, catalogue);
+  const { before, after } = entry as { readonly before?: unknown; readonly after?: unknown };
+  const shown = (value: unknown): string => String(shownValue(entry, value, catalogue) ?? 'nothing');
+  return `${thingOf(entry, catalogue)?.name ?? 'a field'}: ${shown(before)} → ${shown(after)}`;
+}
+
+async function namesOf(sql: Sql, ids: readonly number[]): Promise<ReadonlyMap<number, string>> {
+  const rows = await sql.query<{ id: number; name: string }>(
+    `select id, name from contact where id = any($1::bigint[]) union all select id, name from company where id = any($1::bigint[])`,
+    [ids],
+  );
+  return new Map(rows.map(({ id, name }) => [id, name]));
+}

@@ -1,0 +1,214 @@
+import { type CompanyView, type ContactView, type ImportRehearsal, type ImportView } from '@eager-sieve/contracts';
+import fc from 'fast-check';
+import request from 'supertest';
+import { dayIn } from '../src/intake/import-dates';
+import { ADMIN, TestServer } from './harness';
+import { SET_UP } from './world';
+
+describe('an import', () => {
+  let server: TestServer;
+  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
+  beforeAll(async () => {
+    server = await TestServer.start();
+    const { cookie, csrf } = await server.signIn(ADMIN);
+    headers = { cookie, 'x-csrf-token': csrf };
+    await server.define(SET_UP);
+    await server.define({
+      fields: [
+        { key: 'born', name: 'born', of: 'contact', type: 'date' },
+        {
+          key: 'likes',
+          name: 'likes',
+          of: 'contact',
+          type: 'several choices',
+          options: [
+            { key: 'ash', name: 'Ash' },
+            { key: 'tin', name: 'Tin' },
+          ],
+        },
+        { key: 'covers', name: 'covers', of: 'company', type: 'number' },
+      ],
+      audiences: [{ key: 'by-hand', name: 'By hand', kind: 'fixed' }],
+    });
+  });
+  afterAll(() => server.stop());
+  const http = () => request(server.app.getHttpServer());
+  const send = async <T>(path: string, body: string | Buffer, options: object, type = 'text/csv'): Promise<T> => {
+    const response = await http()
+      .post(path)
+      .query({ options: JSON.stringify(options) })
+      .set(headers)
+      .set('content-type', type)
+      .send(body);
+    await server.idle();
+    expect(response.status).toBeLessThan(300);
+    return response.body as T;
+  };
+  const bring = (body: string | Buffer, options: object, type?: string) => send<ImportView>('/api/app/imports', body, options, type);
+  const rehearse = (body: string | Buffer, options: object, type?: string) =>
+    send<ImportRehearsal>('/api/app/imports/rehearse', body, options, type);
+  const contact = async (id: string): Promise<ContactView> =>
+    (await server.call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
+
+  const fieldsOf = async (id: string): Promise<Readonly<Record<string, unknown>>> =>
+    Object.fromEntries((await contact(id)).fields.map(({ key, value }) => [key, value]));
+
+  it('is rehearsed: who is new, what changes on whom, what is refused; and then does just that', async () => {
+    await bring('mail,town\nanna@test.example,Upper Fern\nbo@test.example,Mill End\n', {
+      mapping: { email: 'mail', 'field:city': 'town' },
+    });
+    const file =
+      'mail,town\nanna@test.example,Mill End\nbo@test.example,Mill End\ncleo@test.example,Far Fields\ncleo@test.example,Far Fields\nnobody,Mill End\n';
+    const options = { mapping: { email: 'mail', 'field:city': 'town' } };
+    const before = await rehearse(file, options);
+    expect(before).toMatchObject({ rows: 5, isWhole: true, created: 1, changed: 1, unchanged: 2, faulty: 1, error: null });
+    expect(before.samples).toEqual([
+      { row: 2, contact: expect.any(String), name: 'anna@test.example', isNew: false, changes: ['city: Upper Fern → Mill End'] },
+      { row: 4, contact: null, name: 'cleo@test.example', isNew: true, changes: [] },
+    ]);
+    expect(before.faults).toEqual([{ row: 6, faults: [expect.objectContaining({ path: ['email'] })] }]);
+    await server.call('get', '/api/v1/contacts/cleo@test.example').expect(404);
+    expect((await fieldsOf('anna@test.example'))['city']).toBe('Upper Fern');
+    expect(await bring(file, options)).toMatchObject({ rows: 5, created: 1, faulty: 1 });
+    expect(await rehearse(file, options)).toMatchObject({ created: 0, changed: 0, unchanged: 4, faulty: 1 });
+  });
+
+  it('gives back what it refused as a file to mend, and takes it when it is mended', async () => {
+    const options = { name: 'spring fair.csv', mapping: { email: 'mail', 'tag:snag.price': 'dear' } };
+    const run = await bring('mail,dear,note\nd@test.example,perhaps,"one, two"\ne@test.example,yes,\n', options);
+    expect(run).toMatchObject({ created: 1, faulty: 1 });
+    const { text, headers: answered } = await http().get(`/api/app/imports/${run.id}/faults`).set(headers).expect(200);
+    expect(answered['content-disposition']).toContain('to mend spring fair.csv');
+    expect(text).toBe('\uFEFFmail,dear,note,what is wrong\nd@test.example,perhaps,"one, two",dear needs yes or no\n');
+    expect(await bring(text.replace('perhaps', 'yes'), options)).toMatchObject({ created: 1, faulty: 0 });
+  });
+
+  it('takes JSON lines, other encodings, days in other orders, and several values in a cell', async () => {
+    const mapping = { email: 'mail', 'field:born': 'born', 'field:likes': 'likes', 'field:city': 'town' };
+    const lines = [
+      { mail: 'f@test.example', born: '24.12.1990', likes: ['ash', 'Tin'], town: 'Östra' },
+      'no object',
+      { mail: 'g@test.example', born: '12/24/1990' },
+    ];
+    const run = await bring(
+      lines.map((line) => JSON.stringify(line)).join('\n'),
+      { format: 'ndjson', mapping, dates: 'day first' },
+      'application/x-ndjson',
+    );
+    expect(run).toMatchObject({ rows: 3, created: 1, faulty: 2 });
+    expect(await fieldsOf('f@test.example')).toMatchObject({ born: '1990-12-24', likes: ['ash', 'tin'], city: 'Östra' });
+    const latin = Buffer.from('mail;likes;town\nh@test.example;ash/tin;Östra\n', 'latin1');
+    expect(await rehearse(latin, { mapping: { email: 'mail' }, separator: ';' })).toMatchObject({
+      error: expect.stringContaining('not UTF-8'),
+    });
+    await bring(latin, {
+      mapping: { email: 'mail', 'field:likes': 'likes', 'field:city': 'town' },
+      separator: ';',
+      encoding: 'windows-1252',
+      listSeparator: '/',
+    });
+    expect(await fieldsOf('h@test.example')).toMatchObject({ likes: ['ash', 'tin'], city: 'Östra' });
+  });
+
+  it('clears what is empty if so told, and gives all rows what is said for all', async () => {
+    const mapping = { email: 'mail', 'field:city': 'town' };
+    await bring('mail,town\ni@test.example,Mill End\n', { mapping });
+    await bring('mail,town\ni@test.example,\n', { mapping });
+    expect((await fieldsOf('i@test.example'))['city']).toBe('Mill End');
+    const forAll = { addTags: ['snag.price'], list: 'by-hand', owner: ADMIN.email, consent: 'given' };
+    await bring('mail,town\ni@test.example,\n', { mapping, emptyCells: 'clear', ...forAll });
+    const after = await contact('i@test.example');
+    expect((await fieldsOf('i@test.example'))['city']).toBeUndefined();
+    expect(after).toMatchObject({ owner: ADMIN.email, tags: [{ key: 'snag.price' }] });
+    expect(after.consent.find(({ channel }) => channel === 'email')).toMatchObject({ state: 'given' });
+    expect(after.audiences.map(({ key }) => key)).toContain('by-hand');
+  });
+
+  it('brings companies in, and links contacts to them', async () => {
+    const mapping = { outsideId: 'id', name: 'place', 'field:covers': 'covers' };
+    const run = await bring('id,place,covers\nc-1,The Lantern,40\nc-2,Inn,\n,Nowhere,3\n', { of: 'company', mapping });
+    expect(run).toMatchObject({ created: 2, faulty: 1 });
+    expect(await rehearse('id,place,covers\nc-1,The Lantern,44\nc-3,New,1\n', { of: 'company', mapping })).toMatchObject({
+      created: 1,
+      changed: 1,
+    });
+    await bring('mail,works\nj@test.example,c-1\n', { mapping: { email: 'mail', company: 'works' } });
+    expect((await contact('j@test.example')).company).toMatchObject({ name: 'The Lantern' } satisfies Partial<CompanyView>);
+  });
+
+  it('finds contacts by their phone or outside id where it is told to', async () => {
+    await bring('mail,phone\nk@test.example,+46 70 1\n', { mapping: { email: 'mail', 'field:phone': 'phone' } });
+    expect(
+      await bring('phone,town\n+46 70 1,Mill End\n', { matchBy: 'phone', mapping: { 'field:phone': 'phone', 'field:city': 'town' } }),
+    ).toMatchObject({ created: 0, updated: 1 });
+    expect((await fieldsOf('k@test.example'))['city']).toBe('Mill End');
+    const refused = await http()
+      .post('/api/app/imports/rehearse')
+      .query({
+        options: JSON.stringify({
+          matchBy: 'outsideId',
+          mapping: { email: 'a' },
+          list: 'nothing',
+          addTags: ['x.y'],
+          owner: 'who@test.example',
+        }),
+      })
+      .set(headers)
+      .set('content-type', 'text/csv')
+      .send('a\n');
+    expect(refused.status).toBe(422);
+    expect((refused.body as { faults: { path: string[] }[] }).faults.map(({ path }) => path[0])).toEqual([
+      'mapping',
+      'addTags',
+      'list',
+      'owner',
+    ]);
+  });
+
+  it('answers with clear faults whatever is in the file', async () => {
+    const cell = fc.oneof(
+      fc.string({ unit: 'binary', maxLength: 20 }),
+      fc.constantFrom('', '"', '""', 'yes', '=1', '2026-13-45', 'x@y.example', '\u0000', '\r\n', ';'),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.array(cell, { minLength: 1, maxLength: 4 }), { maxLength: 6 }),
+        fc.constantFrom('csv', 'ndjson'),
+        async (rows, format) => {
+          const body = `mail,town,born,likes\n${rows.map((row) => row.join(',')).join('\n')}`;
+          const options = {
+            format,
+            mapping: { email: 'mail', 'field:city': 'town', 'field:born': 'born', 'field:likes': 'likes' },
+            dates: 'day first',
+          };
+          const response = await http()
+            .post('/api/app/imports/rehearse')
+            .query({ options: JSON.stringify(options) })
+            .set(headers)
+            .set('content-type', 'text/csv')
+            .send(Buffer.from(body));
+          expect(response.status).toBe(200);
+          const told = response.body as ImportRehearsal;
+          expect(told.created + told.changed + told.unchanged + told.faulty).toBe(told.rows);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe('a day in a cell', () => {
+  it.each([
+    ['24.12.1990', 'day first', '1990-12-24'],
+    ['24/12/90', 'day first', '1990-12-24'],
+    ['3-4-2026', 'day first', '2026-04-03'],
+    ['12/24/1990', 'month first', '1990-12-24'],
+    ['12/24/1990', 'day first', undefined],
+    ['24.12.1990 14:30', 'day first', '1990-12-24T14:30'],
+    ['1990-12-24', 'day first', '1990-12-24'],
+    ['1990-12-24', 'year first', '1990-12-24'],
+    ['soon', 'month first', undefined],
+  ] as const)('%s, %s: %s', (cell, order, expected) => {
+    expect(dayIn(cell, order)).toBe(expected);
+  });
+});
