@@ -1,49 +1,109 @@
 import Papa from 'papaparse';
 import { keyFrom, type Catalogue, type FieldType } from '@eager-sieve/core';
+import { type importOptionsSchema } from '@eager-sieve/contracts';
+import { type z } from 'zod';
 
 /** The target of each column. */
 export type Mapping = Readonly<Record<string, string>>;
 
 const SEPARATORS = [',', ';', '\t'] as const;
-type Separator = (typeof SEPARATORS)[number];
+
+/** How a file is read. All of it is guessed from its head, shown, and can be said otherwise. */
+export type Reading = Required<Pick<Options, 'of' | 'format' | 'separator' | 'encoding' | 'dates'>>;
+type Options = z.input<typeof importOptionsSchema>;
 
 /** The head of a file. */
 export interface Preview {
   readonly file: File;
   readonly columns: readonly string[];
   readonly rows: readonly Readonly<Record<string, string>>[];
-  readonly separator: Separator;
 }
 
 const PREVIEW_BYTES = 256 * 1024;
+const SHOWN_ROWS = 5;
 
-/** Reads only the head of the file, however long it is. */
-export async function preview(file: File): Promise<Preview> {
-  const head = await file.slice(0, PREVIEW_BYTES).text();
-  const parsed = Papa.parse<Record<string, string>>(head.replace(/^\uFEFF/, ''), {
+/** The first bytes of a file, however long it is. */
+export const headOf = async (file: File): Promise<Uint8Array> => new Uint8Array(await file.slice(0, PREVIEW_BYTES).arrayBuffer());
+
+/** In which encoding a file seems to be written. */
+export function encodingOf(head: Uint8Array): Reading['encoding'] {
+  if (head[0] === 0xff && head[1] === 0xfe) return 'utf-16le';
+  try {
+    // The head may end in the middle of a character.
+    new TextDecoder('utf-8', { fatal: true }).decode(head, { stream: true });
+    return 'utf-8';
+  } catch {
+    return 'windows-1252';
+  }
+}
+
+/** How a file seems to have to be read, by its head and its name. */
+export function readingOf(name: string, head: Uint8Array): Omit<Reading, 'of' | 'dates'> {
+  const encoding = encodingOf(head);
+  const text = new TextDecoder(encoding).decode(head).trimStart();
+  const format = /\.(ndjson|jsonl)$/i.test(name) || text.startsWith('{') ? 'ndjson' : 'csv';
+  const guessed = Papa.parse<unknown>(text, { preview: 6, skipEmptyLines: true }).meta.delimiter;
+  return { encoding, format, separator: SEPARATORS.find((each) => each === guessed) ?? ',' };
+}
+
+/** What stands in the first rows, read so. */
+export function preview(file: File, head: Uint8Array, reading: Omit<Reading, 'of' | 'dates'>): Preview {
+  const text = new TextDecoder(reading.encoding).decode(head).replace(/^\uFEFF/, '');
+  if (reading.format === 'ndjson') return { file, ...ofLines(text) };
+  const parsed = Papa.parse<Record<string, string>>(text, {
     header: true,
-    preview: 6,
+    preview: SHOWN_ROWS + 1,
     skipEmptyLines: true,
+    delimiter: reading.separator,
     transformHeader: (name) => name.trim(),
   });
+  return { file, columns: (parsed.meta.fields ?? []).filter(Boolean), rows: parsed.data.slice(0, SHOWN_ROWS) };
+}
+
+function ofLines(text: string): Pick<Preview, 'columns' | 'rows'> {
+  const objects = text
+    .split('\n')
+    .slice(0, 50)
+    .flatMap((line): Record<string, unknown>[] => {
+      try {
+        const value: unknown = JSON.parse(line);
+        return typeof value === 'object' && value !== null && !Array.isArray(value) ? [value as Record<string, unknown>] : [];
+      } catch {
+        return [];
+      }
+    });
+  const cell = (value: unknown): string =>
+    Array.isArray(value) ? value.join(';') : value === null || value === undefined ? '' : String(value);
   return {
-    file,
-    columns: (parsed.meta.fields ?? []).filter(Boolean),
-    rows: parsed.data.slice(0, 5),
-    separator: SEPARATORS.find((each) => each === parsed.meta.delimiter) ?? ',',
+    columns: [...new Set(objects.flatMap((each) => Object.keys(each)))],
+    rows: objects.slice(0, SHOWN_ROWS).map((each) => Object.fromEntries(Object.entries(each).map(([key, value]) => [key, cell(value)]))),
   };
 }
 
+const WRITTEN_DAY = /^(\d{1,2})[./\s-](\d{1,2})[./\s-](\d{2}|\d{4})\b/;
+
+/** How days seem to be written in a file: a first number above twelve can be no month. */
+export function datesIn(rows: Preview['rows']): Reading['dates'] {
+  const written = rows.flatMap((row) => Object.values(row).map((cell) => WRITTEN_DAY.exec(cell.trim()))).filter((each) => each !== null);
+  if (written.length === 0) return 'year first';
+  return written.some(([, , second]) => Number(second) > 12) ? 'month first' : 'day first';
+}
+
 /** What a column can go to, each with its name. */
-export function targets(catalogue: Catalogue): readonly (readonly [string, string])[] {
+export function targets(catalogue: Catalogue, of: Reading['of'] = 'contact'): readonly (readonly [string, string])[] {
+  const fields = catalogue
+    .all('field')
+    .filter((field) => field.body.of === of && !['email', 'added', 'company-name'].includes(field.key))
+    .map((field) => [`field:${field.key}`, field.name] as const);
+  if (of === 'company') return [['outsideId', 'outside id'], ['name', 'name of the company'], ...fields];
   return [
     ['email', 'email address'],
     ['outsideId', 'outside id'],
     ['name', 'full name, given and family'],
-    ...catalogue
-      .all('field')
-      .filter((field) => field.body.of === 'contact' && field.key !== 'email' && field.key !== 'added')
-      .map((field) => [`field:${field.key}`, field.name] as const),
+    ...fields,
+    ['company', 'company, by its outside id'],
+    ['stage', 'stage, by its key'],
+    ['owner', 'owner, by email'],
     ['consent:email', 'consent to email (yes / no)'],
     ...catalogue.all('tag').map((tag) => [`tag:${tag.key}`, `tag ${tag.key} (${TAG_CELLS[tag.body.value ?? 'none']})`] as const),
   ];
@@ -71,13 +131,45 @@ const ALIKE: Readonly<Record<string, string>> = {
   consent: 'consent:email',
 };
 
-/** A guess for each column, by its name. */
-export function guess(columns: readonly string[], catalogue: Catalogue): Mapping {
-  const known = targets(catalogue);
+const KEPT = 'import columns';
+
+/** Where columns went before, by their names in small letters. Where the browser keeps nothing there is none. */
+function remembered(): Readonly<Record<string, string>> {
+  try {
+    return JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Record<string, string>;
+  } catch {
+    return {};
+  }
+}
+
+/** Keeps where columns went, for the next file. */
+export function remember(mapping: Mapping): void {
+  const next = { ...remembered(), ...Object.fromEntries(Object.entries(mapping).map(([column, target]) => [plain(column), target])) };
+  try {
+    localStorage.setItem(KEPT, JSON.stringify(Object.fromEntries(Object.entries(next).slice(-500))));
+  } catch {
+    // A browser that keeps nothing guesses by name alone.
+  }
+}
+
+const OF_COMPANIES: Readonly<Record<string, string>> = {
+  id: 'outsideId',
+  outsideid: 'outsideId',
+  name: 'name',
+  company: 'name',
+  companyname: 'name',
+};
+
+/** A guess for each column: where it went before, or by its name. */
+export function guess(columns: readonly string[], catalogue: Catalogue, of: Reading['of'] = 'contact'): Mapping {
+  const known = targets(catalogue, of);
+  const before = remembered();
   const mapping: Record<string, string> = {};
   for (const column of columns) {
+    const kept = before[plain(column)];
     const target =
-      ALIKE[plain(column)] ??
+      (known.some(([key]) => key === kept) ? kept : undefined) ??
+      (of === 'company' ? OF_COMPANIES : ALIKE)[plain(column)] ??
       known.find(([key, name]) => plain(name) === plain(column) || plain(key.replace(/^\w+:/, '')) === plain(column))?.[0];
     if (target && known.some(([key]) => key === target) && !Object.values(mapping).includes(target)) mapping[column] = target;
   }
@@ -107,7 +199,7 @@ function typeOf(values: readonly string[]): FieldType {
 interface NewFieldItem {
   readonly key: string;
   readonly name: string;
-  readonly of: 'contact';
+  readonly of: Reading['of'];
   readonly type: FieldType;
 }
 
@@ -116,6 +208,7 @@ export function withNewFields(
   mapping: Mapping,
   chosen: Preview,
   catalogue: Catalogue,
+  of: Reading['of'] = 'contact',
 ): { readonly fields: readonly NewFieldItem[]; readonly mapping: Mapping } {
   const taken = new Set(catalogue.every('field').map((field) => field.key));
   const fields: NewFieldItem[] = [];
@@ -124,7 +217,7 @@ export function withNewFields(
       if (!target.startsWith(NEW_FIELD)) return [column, target];
       const key = keyFrom(column, taken);
       taken.add(key);
-      fields.push({ key, name: column, of: 'contact', type: typeOf(chosen.rows.map((row) => row[column] ?? '')) });
+      fields.push({ key, name: column, of, type: typeOf(chosen.rows.map((row) => row[column] ?? '')) });
       return [column, `field:${key}`];
     }),
   );

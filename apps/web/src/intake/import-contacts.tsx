@@ -1,69 +1,141 @@
-import { useState } from 'react';
+import { useState, type DragEvent } from 'react';
 import { Link } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
 import { type ImportView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { errorMessage, placeWords } from '../app/errors';
+import { errorMessage } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
-import { useMay } from '../app/use-may';
 import { useSave } from '../app/use-save';
+import { Choice } from '../conditions/lines/inputs';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
-import { assigned, guess, newField, preview, targets, withNewFields, type Mapping, type Preview } from './import-columns';
+import {
+  datesIn,
+  guess,
+  headOf,
+  NEW_FIELD,
+  preview,
+  readingOf,
+  remember,
+  withNewFields,
+  type Mapping,
+  type Preview,
+  type Reading,
+} from './import-columns';
+import { Columns, ForAllRows, ReadingChoices, STANDARD, type ForAll } from './import-options';
+import { Rehearsal } from './import-rehearsal';
+import { RefusedRows } from './refused-rows';
+
+/** What is asked for with a file. */
+interface Chosen {
+  readonly preview: Preview;
+  readonly head: Uint8Array;
+  readonly reading: Reading;
+  readonly mapping: Mapping;
+}
 
 export default function ImportContacts() {
   const catalogue = useCatalogue();
-  const [chosen, setChosen] = useState<Preview | null>(null);
-  const [mapping, setMapping] = useState<Mapping>({});
-  const [onExisting, setOnExisting] = useState<'update' | 'skip'>('update');
+  const [chosen, setChosen] = useState<Chosen | null>(null);
+  const [forAll, setForAll] = useState<ForAll>(STANDARD);
+  const [of, setOf] = useState<Reading['of']>('contact');
   const [run, { isLoading, data: result, error, reset }] = api.useRunImportMutation();
+  const [rehearse, rehearsal] = api.useRehearseImportMutation();
   const [save, saving] = useSave();
   const { data: imports = [] } = api.useImportsQuery(undefined, { pollingInterval: isLoading ? 500 : 0 });
   if (!catalogue) return <Loading />;
+  const again = (): void => {
+    reset();
+    rehearsal.reset();
+  };
   const choose = async (file: File | undefined): Promise<void> => {
     if (!file) return;
-    reset();
-    const next = await preview(file);
-    setChosen(next);
-    setMapping(guess(next.columns, catalogue));
+    again();
+    const head = await headOf(file);
+    const reading = readingOf(file.name, head);
+    const shown = preview(file, head, reading);
+    setChosen({
+      preview: shown,
+      head,
+      reading: { ...reading, of, dates: datesIn(shown.rows) },
+      mapping: guess(shown.columns, catalogue, of),
+    });
   };
-  const hasEmail = Object.values(mapping).includes('email');
-  const start = async (file: Preview): Promise<void> => {
-    const made = withNewFields(mapping, file, catalogue);
+  const change = (next: Partial<Reading>): void => {
+    if (!chosen) return;
+    rehearsal.reset();
+    const reading = { ...chosen.reading, ...next };
+    const shown = preview(chosen.preview.file, chosen.head, reading);
+    setChosen({ ...chosen, reading, preview: shown, mapping: guess(shown.columns, catalogue, reading.of) });
+  };
+  const needed = of === 'company' || forAll.matchBy === 'outsideId' ? 'outsideId' : forAll.matchBy === 'phone' ? 'field:phone' : 'email';
+  const canFind = chosen !== null && Object.values(chosen.mapping).includes(needed);
+  const optionsOf = ({ preview: { file }, reading }: Chosen, mapping: Mapping) => ({
+    name: file.name,
+    ...reading,
+    ...forAll,
+    mapping: Object.fromEntries(Object.entries(mapping).map(([column, target]) => [target, column])),
+  });
+  const start = async (file: Chosen): Promise<void> => {
+    const made = withNewFields(file.mapping, file.preview, catalogue, of);
     if (
       made.fields.length > 0 &&
       !(await save({ fields: [...made.fields] }, `New fields: ${made.fields.map(({ name }) => name).join(', ')}.`))
     )
       return;
     // Whoever tries again after a fault of the file has the fields already.
-    setMapping(made.mapping);
-    const byTarget = Object.fromEntries(Object.entries(made.mapping).map(([column, target]) => [target, column]));
-    await run({ file: file.file, options: { name: file.file.name, mapping: byTarget, onExisting, separator: file.separator } });
+    setChosen({ ...file, mapping: made.mapping });
+    remember(made.mapping);
+    rehearsal.reset();
+    await run({ file: file.preview.file, options: optionsOf(file, made.mapping) });
+  };
+  /** New fields are made only when the file is brought in: until then their columns are left out. */
+  const look = (file: Chosen): void => {
+    const known = Object.fromEntries(Object.entries(file.mapping).filter(([, target]) => !target.startsWith(NEW_FIELD)));
+    void rehearse({ file: file.preview.file, options: optionsOf(file, known) });
   };
   const running = imports.find((each) => each.state === 'running');
+  const busy = isLoading || saving || rehearsal.isLoading;
   return (
     <Page
-      title="Import contacts"
-      sentence="From a CSV file in UTF-8. Each row is taken whole or not at all; an empty cell changes nothing."
+      title="Import"
+      sentence="From a CSV file or JSON lines. Each row is taken whole or not at all. Rehearse it first: then you see what it would do."
       actions={
-        <button
-          type="button"
-          className="btn btn-sm btn-primary"
-          disabled={!chosen || !hasEmail || isLoading || saving}
-          onClick={() => chosen && void start(chosen)}
-        >
-          {isLoading ? 'Importing …' : 'Import'}
-        </button>
+        <>
+          <button
+            type="button"
+            className="btn btn-sm btn-outline btn-primary"
+            disabled={!canFind || busy}
+            onClick={() => chosen && look(chosen)}
+          >
+            {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'}
+          </button>
+          <button type="button" className="btn btn-sm btn-primary" disabled={!canFind || busy} onClick={() => chosen && void start(chosen)}>
+            {isLoading ? 'Importing …' : 'Import'}
+          </button>
+        </>
       }
     >
-      <label className="panel block p-4">
-        <span className="mb-1 block font-medium">The file</span>
-        <input type="file" accept=".csv,text/csv" onChange={(event) => void choose(event.target.files?.[0])} />
-      </label>
-      {error && (
+      <p className="mb-3 flex items-center gap-2">
+        The rows are
+        <Choice
+          label="What the rows are"
+          value={of}
+          choices={[
+            ['contact', 'contacts'],
+            ['company', 'companies'],
+          ]}
+          onPick={(next) => {
+            setOf(next as Reading['of']);
+            change({ of: next as Reading['of'] });
+          }}
+        />
+      </p>
+      <FileChoice onChoose={(file) => void choose(file)} />
+      {(error ?? rehearsal.error) && (
         <p role="alert" className="text-error mt-3 font-medium">
-          {errorMessage(error)}
+          {errorMessage(error ?? rehearsal.error)}
         </p>
       )}
       {isLoading && running && (
@@ -77,80 +149,110 @@ export default function ImportContacts() {
           {count(running.rows)} rows read
         </p>
       )}
-      {result && <Result result={result} />}
+      {result && <Result result={result} to={of === 'company' ? '/people/companies' : '/people'} />}
+      {rehearsal.data && !result && <Rehearsal answer={rehearsal.data} />}
       {chosen && !result && (
-        <section className="mt-4">
-          <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
-          {!hasEmail && <p className="text-error mb-2">Say which column holds the email address: by it a row finds its contact.</p>}
-          <Columns chosen={chosen} mapping={mapping} catalogue={catalogue} onChange={setMapping} />
-          <label className="mt-3 flex items-center gap-2">
-            Contacts that are here already
-            <select
-              className="select select-sm w-auto"
-              value={onExisting}
-              onChange={(event) => setOnExisting(event.target.value === 'skip' ? 'skip' : 'update')}
-            >
-              <option value="update">are brought up to date</option>
-              <option value="skip">stay as they are</option>
-            </select>
-          </label>
-        </section>
+        <Mapped
+          chosen={chosen}
+          catalogue={catalogue}
+          hasMatch={canFind}
+          forAll={forAll}
+          onForAll={(next) => {
+            rehearsal.reset();
+            setForAll(next);
+          }}
+          onRead={change}
+          onMap={(mapping) => {
+            rehearsal.reset();
+            setChosen({ ...chosen, mapping });
+          }}
+        />
       )}
     </Page>
   );
 }
 
-interface ColumnsProps {
-  readonly chosen: Preview;
-  readonly mapping: Mapping;
+interface MappedProps {
+  readonly chosen: Chosen;
   readonly catalogue: Catalogue;
-  readonly onChange: (mapping: Mapping) => void;
+  readonly hasMatch: boolean;
+  readonly forAll: ForAll;
+  readonly onForAll: (forAll: ForAll) => void;
+  readonly onRead: (reading: Partial<Reading>) => void;
+  readonly onMap: (mapping: Mapping) => void;
 }
 
-/** What each column of the file is, with some of what is in it. */
-function Columns({ chosen, mapping, catalogue, onChange }: ColumnsProps) {
-  const mayMake = useMay('definitions:write');
+const MATCHED = { email: 'the email address', outsideId: 'the outside id', phone: 'the phone number' } as const;
+
+/** How the file is read, which column is what, and what goes for all its rows. */
+function Mapped({ chosen: { preview: shown, reading, mapping }, catalogue, hasMatch, forAll, onForAll, onRead, onMap }: MappedProps) {
+  const matched = MATCHED[reading.of === 'company' ? 'outsideId' : forAll.matchBy];
   return (
-    <table className="table panel w-full">
-      <thead>
-        <tr className="quiet text-left text-[12px]">
-          <th className="px-3 py-1.5">Column</th>
-          <th>goes to</th>
-          <th className="px-3">for example</th>
-        </tr>
-      </thead>
-      <tbody>
-        {chosen.columns.map((column) => (
-          <tr key={column} className="border-base-300/60 border-t">
-            <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
-            <td>
-              <select
-                className="select select-sm w-auto max-w-64"
-                aria-label={`Column ${column} goes to`}
-                value={mapping[column] ?? ''}
-                onChange={(event) => onChange(assigned(mapping, column, event.target.value))}
-              >
-                <option value="">leave out</option>
-                {mayMake && <option value={newField(column)}>a new field: {column}</option>}
-                {targets(catalogue).map(([key, name]) => (
-                  <option key={key} value={key}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-            </td>
-            <td className="quiet px-3 [overflow-wrap:anywhere]">
-              {chosen.rows
-                .map((row) => row[column])
-                .filter(Boolean)
-                .slice(0, 3)
-                .join(' · ')
-                .slice(0, 120)}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <>
+      <section className="mt-4">
+        <h2 className="mb-1.5 text-[15px]">How it is read</h2>
+        <ReadingChoices reading={reading} onChange={onRead} />
+      </section>
+      <section className="mt-4">
+        <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
+        {!hasMatch && <p className="text-error mb-2">Say which column holds {matched}: by it a row finds whom it is about.</p>}
+        <Columns chosen={shown} mapping={mapping} catalogue={catalogue} of={reading.of} onChange={onMap} />
+      </section>
+      <section className="mt-4">
+        <h2 className="mb-1.5 text-[15px]">For all rows</h2>
+        <ForAllRows of={reading.of} forAll={forAll} catalogue={catalogue} onChange={onForAll} />
+      </section>
+    </>
+  );
+}
+
+/** A file that is chosen or dropped, or rows that are pasted. */
+function FileChoice({ onChoose }: { onChoose: (file: File | undefined) => void }) {
+  const [isOver, setOver] = useState(false);
+  const [pasted, setPasted] = useState('');
+  const drop = (event: DragEvent): void => {
+    event.preventDefault();
+    setOver(false);
+    onChoose(event.dataTransfer.files[0]);
+  };
+  return (
+    <div
+      className={`panel p-4 ${isOver ? 'outline-primary outline-2' : ''}`}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <label className="block">
+        <span className="mb-1 block font-medium">The file</span>
+        <input
+          type="file"
+          accept=".csv,.txt,.tsv,.ndjson,.jsonl,text/csv,application/x-ndjson"
+          onChange={(event) => onChoose(event.target.files?.[0])}
+        />
+      </label>
+      <p className="quiet mt-1">or drop it here</p>
+      <details className="mt-2">
+        <summary className="cursor-pointer">Paste rows instead</summary>
+        <textarea
+          className="textarea textarea-sm mt-1.5 h-28 w-full py-1.5 font-mono text-[12px]"
+          aria-label="Rows to import"
+          placeholder={'email;city\nanna@place.example;Mill End'}
+          value={pasted}
+          onChange={(event) => setPasted(event.target.value)}
+        />
+        <button
+          type="button"
+          className="btn btn-xs mt-1"
+          disabled={pasted.trim() === ''}
+          onClick={() => onChoose(new File([pasted], 'pasted rows.csv', { type: 'text/csv' }))}
+        >
+          Take these rows
+        </button>
+      </details>
+    </div>
   );
 }
 
@@ -162,7 +264,7 @@ const ENDS: Record<ImportView['state'], string> = {
   cancelled: 'The import was cancelled',
 };
 
-function Result({ result }: { result: ImportView }) {
+function Result({ result, to }: { result: ImportView; to: string }) {
   return (
     <section className="mt-4" role="status">
       <h2 className="text-[15px]">
@@ -171,25 +273,19 @@ function Result({ result }: { result: ImportView }) {
       </h2>
       {result.error && <p className="text-error font-medium">{result.error}</p>}
       {result.faults.length > 0 && (
-        <table className="table panel mt-2 w-full">
-          <caption className="quiet px-3 py-1 text-left">
-            Rows that were refused{result.faulty > result.faults.length && `, the first ${result.faults.length}`}
-          </caption>
-          <tbody>
-            {result.faults.map((each, index) => (
-              <tr key={index} className="border-base-300/60 border-t">
-                <td className="w-24 px-3 py-1">line {each.row}</td>
-                <td className="text-error">
-                  {each.faults.map((fault) => `${placeWords(fault.path)}: needs ${fault.expected}`).join('; ')}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <>
+          <RefusedRows faulty={result.faulty} faults={result.faults} />
+          <p className="mt-2">
+            <a className="leads" download href={`/api/app/imports/${result.id}/faults`}>
+              The refused rows as a file to mend
+            </a>{' '}
+            <span className="quiet">Mend it and import it: what is wrong stands in its last column.</span>
+          </p>
+        </>
       )}
       <p className="mt-3">
-        <Link className="leads" to={result.state === 'done' ? '/people' : '/intake'}>
-          {result.state === 'done' ? 'To the people' : 'To the imports'}
+        <Link className="leads" to={result.state === 'done' ? to : '/intake'}>
+          {result.state !== 'done' ? 'To the imports' : to === '/people' ? 'To the people' : 'To the companies'}
         </Link>
       </p>
     </section>

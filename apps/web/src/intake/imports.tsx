@@ -59,6 +59,11 @@ function Import({ run }: { run: ImportView }) {
       <div className="quiet text-[12.5px]">
         {count(run.created)} new, {count(run.updated)} changed, {count(run.faulty)} refused · <When at={run.startedAt} />
       </div>
+      {run.state !== 'running' && run.faulty > 0 && (
+        <a className="leads text-[12.5px]" download href={`/api/app/imports/${run.id}/faults`}>
+          The refused rows as a file to mend
+        </a>
+      )}
       {run.error && <p className="text-[12.5px]">{run.error}</p>}
       {mayWrite && run.canGoOn && <GoOn run={run} />}
       {mayWrite && run.state === 'running' && (

@@ -1,3 +1,4 @@
+import { type ImportRehearsal } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aLedgerRow, anImport } from '../testing/answers';
@@ -14,8 +15,8 @@ const RESULT = anImport({
 });
 const file = (text: string): File => {
   const made = new File([text], 'all.csv', { type: 'text/csv' });
-  // jsdom’s files cannot be read as text.
-  made.slice = () => ({ text: () => Promise.resolve(text) }) as unknown as Blob;
+  // jsdom’s files cannot be read.
+  made.slice = () => ({ arrayBuffer: () => Promise.resolve(new TextEncoder().encode(text)) }) as unknown as Blob;
   return made;
 };
 const goesTo = (column: string): HTMLElement => screen.getByRole('combobox', { name: `Column ${column} goes to` });
@@ -62,10 +63,60 @@ describe('an import', () => {
     expect(result.getByText('email: needs an email address')).toBeInTheDocument();
     expect(JSON.parse(asked('POST /api/app/imports')[0]?.query['options'] ?? '')).toEqual({
       name: 'all.csv',
+      of: 'contact',
+      format: 'csv',
+      encoding: 'utf-8',
+      dates: 'year first',
       mapping: { email: 'email', 'tag:glaze.ash': 'tag' },
+      matchBy: 'email',
       onExisting: 'skip',
+      emptyCells: 'keep',
       separator: ';',
+      addTags: [],
     });
+  });
+
+  it('is rehearsed first, with what is not known yet left out, and says what it would do', async () => {
+    const answer: ImportRehearsal = {
+      rows: 3,
+      isWhole: true,
+      created: 1,
+      changed: 1,
+      unchanged: 0,
+      faulty: 1,
+      error: null,
+      samples: [
+        { row: 2, contact: 'c1', name: 'Anna', isNew: false, changes: ['city: Oakham → Mill End'] },
+        { row: 3, contact: null, name: 'bo@test.example', isNew: true, changes: [] },
+      ],
+      faults: [{ row: 4, faults: [{ path: ['email'], code: 'x', expected: 'an email address' }] }],
+    };
+    const { asked } = openPage('/intake/import', { 'POST /api/app/imports/rehearse': answer });
+    await choose('email,Shoe size\nanna@test.example,41\nbo@test.example,43\nnobody,1\n');
+    await userEvent.selectOptions(goesTo('Shoe size'), 'a new field: Shoe size');
+    await userEvent.click(screen.getByRole('button', { name: 'Rehearse' }));
+    const told = within(await screen.findByRole('status', { name: 'Rehearsal' }));
+    expect(told.getByText('1 new, 1 would change, 0 would stay as they are, 1 would be refused')).toBeInTheDocument();
+    expect(told.getByRole('row', { name: /line 2 Anna city: Oakham → Mill End/ })).toBeInTheDocument();
+    expect(told.getByRole('row', { name: /line 3 bo@test.example new/ })).toBeInTheDocument();
+    expect(told.getByText('email: needs an email address')).toBeInTheDocument();
+    expect(JSON.parse(asked('POST /api/app/imports/rehearse')[0]?.query['options'] ?? '')).toMatchObject({ mapping: { email: 'email' } });
+    // What was rehearsed is not what would be done once something else is chosen.
+    await userEvent.selectOptions(screen.getByLabelText('An empty cell'), 'clears its field');
+    expect(screen.queryByRole('status', { name: 'Rehearsal' })).not.toBeInTheDocument();
+  });
+
+  it('guesses how it is written, and takes companies by their outside id', async () => {
+    openPage('/intake/import');
+    await choose('{"id":"c-1","company name":"The Lantern","opened":"24.12.1990"}\n{"id":"c-2"}\n');
+    await screen.findByText('Which column is what');
+    expect(screen.getByLabelText('Form')).toHaveDisplayValue('JSON lines');
+    expect(screen.getByLabelText('Days are written')).toHaveDisplayValue('day first, 24.12.1990');
+    expect(screen.getByRole('button', { name: 'Rehearse' })).toBeDisabled();
+    await userEvent.selectOptions(screen.getByLabelText('What the rows are'), 'companies');
+    expect(goesTo('id')).toHaveDisplayValue('outside id');
+    expect(goesTo('company name')).toHaveDisplayValue('name of the company');
+    expect(screen.getByRole('button', { name: 'Rehearse' })).toBeEnabled();
   });
 
   it('makes fields of columns that have none yet, of the kind that is in them', async () => {

@@ -9,6 +9,8 @@ export interface ImportedFile {
   readonly options: z.input<typeof importOptionsSchema>;
 }
 
+const typeOf = ({ format }: ImportedFile['options']): string => (format === 'ndjson' ? 'application/x-ndjson' : 'text/csv');
+
 export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   imports: read('imports', ['Import']),
   cancelImport: change('cancelImport', ['Import']),
@@ -16,9 +18,16 @@ export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
     query: ({ file, options }) => ({
       ...requestOf('runImport', { options: JSON.stringify(options) }),
       body: file,
-      headers: { 'content-type': 'text/csv' },
+      headers: { 'content-type': typeOf(options) },
     }),
     invalidatesTags: ['Import', 'People', 'Count', 'Today'],
+  }),
+  rehearseImport: build.mutation<Answer<'rehearseImport'>, ImportedFile>({
+    query: ({ file, options }) => ({
+      ...requestOf('rehearseImport', { options: JSON.stringify(options) }),
+      body: file,
+      headers: { 'content-type': typeOf(options) },
+    }),
   }),
   goOnWithImport: build.mutation<Answer<'goOnWithImport'>, { readonly id: number; readonly from: number; readonly file: File }>({
     query: ({ id, from, file }) => ({

@@ -1,0 +1,278 @@
+import { type Catalogue } from '@eager-sieve/core';
+import { type importOptionsSchema } from '@eager-sieve/contracts';
+import { type z } from 'zod';
+import { api } from '../app/api';
+import { useMay } from '../app/use-may';
+import { Choice } from '../conditions/lines/inputs';
+import { Labelled } from '../ui/labelled';
+import { Tag } from '../ui/tag';
+import { assigned, newField, targets, type Mapping, type Preview, type Reading } from './import-columns';
+
+type Options = z.input<typeof importOptionsSchema>;
+/** What goes for all rows of a file. */
+export type ForAll = Required<Pick<Options, 'matchBy' | 'onExisting' | 'emptyCells' | 'addTags'>> &
+  Pick<Options, 'list' | 'owner' | 'consent' | 'listSeparator'>;
+
+export const STANDARD: ForAll = { matchBy: 'email', onExisting: 'update', emptyCells: 'keep', addTags: [] };
+
+/** How a file is read, as it was guessed. */
+export function ReadingChoices({ reading, onChange }: { reading: Reading; onChange: (reading: Partial<Reading>) => void }) {
+  return (
+    <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
+      <Labelled label="Form">
+        <Choice
+          label="Form"
+          value={reading.format}
+          choices={[
+            ['csv', 'a table, CSV'],
+            ['ndjson', 'JSON lines'],
+          ]}
+          onPick={(format) => onChange({ format: format as Reading['format'] })}
+        />
+      </Labelled>
+      {reading.format === 'csv' && (
+        <Labelled label="Between the cells">
+          <Choice
+            label="Between the cells"
+            value={reading.separator}
+            choices={[
+              [',', 'a comma'],
+              [';', 'a semicolon'],
+              ['\t', 'a tab'],
+            ]}
+            onPick={(separator) => onChange({ separator: separator as Reading['separator'] })}
+          />
+        </Labelled>
+      )}
+      <Labelled label="Encoding">
+        <Choice
+          label="Encoding"
+          value={reading.encoding}
+          choices={[
+            ['utf-8', 'UTF-8'],
+            ['windows-1252', 'Western, Windows'],
+            ['utf-16le', 'UTF-16'],
+          ]}
+          onPick={(encoding) => onChange({ encoding: encoding as Reading['encoding'] })}
+        />
+      </Labelled>
+      <Labelled label="Days are written">
+        <Choice
+          label="Days are written"
+          value={reading.dates}
+          choices={[
+            ['year first', 'year first, 1990-12-24'],
+            ['day first', 'day first, 24.12.1990'],
+            ['month first', 'month first, 12/24/1990'],
+          ]}
+          onPick={(dates) => onChange({ dates: dates as Reading['dates'] })}
+        />
+      </Labelled>
+    </div>
+  );
+}
+
+interface ColumnsProps {
+  readonly chosen: Preview;
+  readonly mapping: Mapping;
+  readonly catalogue: Catalogue;
+  readonly of: Reading['of'];
+  readonly onChange: (mapping: Mapping) => void;
+}
+
+/** What each column of the file is, with some of what is in it. */
+export function Columns({ chosen, mapping, catalogue, of, onChange }: ColumnsProps) {
+  const mayMake = useMay('definitions:write');
+  return (
+    <table className="table panel w-full">
+      <thead>
+        <tr className="quiet text-left text-[12px]">
+          <th className="px-3 py-1.5">Column</th>
+          <th>goes to</th>
+          <th className="px-3">for example</th>
+        </tr>
+      </thead>
+      <tbody>
+        {chosen.columns.map((column) => (
+          <tr key={column} className="border-base-300/60 border-t">
+            <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
+            <td>
+              <select
+                className="select select-sm w-auto max-w-64"
+                aria-label={`Column ${column} goes to`}
+                value={mapping[column] ?? ''}
+                onChange={(event) => onChange(assigned(mapping, column, event.target.value))}
+              >
+                <option value="">leave out</option>
+                {mayMake && <option value={newField(column)}>a new field: {column}</option>}
+                {targets(catalogue, of).map(([key, name]) => (
+                  <option key={key} value={key}>
+                    {name}
+                  </option>
+                ))}
+              </select>
+            </td>
+            <td className="quiet px-3 [overflow-wrap:anywhere]">
+              {chosen.rows
+                .map((row) => row[column])
+                .filter(Boolean)
+                .slice(0, 3)
+                .join(' · ')
+                .slice(0, 120)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+interface ForAllRowsProps {
+  readonly of: Reading['of'];
+  readonly forAll: ForAll;
+  readonly catalogue: Catalogue;
+  readonly onChange: (forAll: ForAll) => void;
+}
+
+/** By what rows find whom they are about, what happens to those who are here, and what all of them get. */
+export function ForAllRows({ of, forAll, catalogue, onChange }: ForAllRowsProps) {
+  const { list, owner, consent, listSeparator, ...others } = forAll;
+  const kept = {
+    ...(list ? { list } : {}),
+    ...(owner ? { owner } : {}),
+    ...(consent ? { consent } : {}),
+    ...(listSeparator ? { listSeparator } : {}),
+  };
+  /** Puts one of the properties that may be left out. */
+  const put = (name: keyof typeof kept, value: string): void => {
+    const { [name]: _before, ...rest } = kept;
+    onChange({ ...others, ...rest, ...(value === '' ? {} : { [name]: value }) });
+  };
+  const ofContacts = of === 'contact';
+  return (
+    <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
+      {ofContacts && (
+        <Labelled label="A row finds its contact by">
+          <Choice
+            label="A row finds its contact by"
+            value={forAll.matchBy}
+            choices={[
+              ['email', 'email address'],
+              ['outsideId', 'outside id'],
+              ['phone', 'phone number'],
+            ]}
+            onPick={(matchBy) => onChange({ ...forAll, matchBy: matchBy as ForAll['matchBy'] })}
+          />
+        </Labelled>
+      )}
+      <Labelled label={ofContacts ? 'Contacts that are here already' : 'Companies that are here already'}>
+        <select
+          className="select select-sm w-auto"
+          value={forAll.onExisting}
+          onChange={(event) => onChange({ ...forAll, onExisting: event.target.value as ForAll['onExisting'] })}
+        >
+          <option value="update">are brought up to date</option>
+          <option value="skip">stay as they are</option>
+        </select>
+      </Labelled>
+      <Labelled label="An empty cell">
+        <Choice
+          label="An empty cell"
+          value={forAll.emptyCells}
+          choices={[
+            ['keep', 'changes nothing'],
+            ['clear', 'clears its field'],
+          ]}
+          onPick={(emptyCells) => onChange({ ...forAll, emptyCells: emptyCells as ForAll['emptyCells'] })}
+        />
+      </Labelled>
+      <Labelled label="Between several values in a cell">
+        <Choice
+          label="Between several values in a cell"
+          value={listSeparator ?? ''}
+          choices={[
+            ['', '; or |'],
+            [',', 'a comma'],
+            ['/', 'a slash'],
+          ]}
+          onPick={(separator) => put('listSeparator', separator)}
+        />
+      </Labelled>
+      {ofContacts && <AlsoGiven forAll={forAll} catalogue={catalogue} onChange={onChange} put={put} />}
+    </div>
+  );
+}
+
+/** What all contacts of a file get beside what their rows say. */
+function AlsoGiven({
+  forAll,
+  catalogue,
+  onChange,
+  put,
+}: Omit<ForAllRowsProps, 'of'> & { put: (name: 'list' | 'owner' | 'consent', value: string) => void }) {
+  const { data: persons = [] } = api.usePersonsQuery(undefined, { skip: !useMay('settings:read') });
+  const lists = catalogue.all('audience').filter(({ body }) => body.kind === 'fixed' && body.of !== 'company');
+  const tags = catalogue.all('tag').filter((tag) => tag.body.value === undefined && !forAll.addTags.includes(tag.key));
+  return (
+    <>
+      <Labelled label="They are put on the list">
+        <Choice
+          label="They are put on the list"
+          value={forAll.list ?? ''}
+          choices={[['', 'no list'], ...lists.map(({ key, name }): [string, string] => [key, name])]}
+          onPick={(list) => put('list', list)}
+        />
+      </Labelled>
+      {persons.length > 0 && (
+        <Labelled label="They are minded by">
+          <Choice
+            label="They are minded by"
+            value={forAll.owner ?? ''}
+            choices={[['', 'whoever it is now'], ...persons.map(({ email, name }): [string, string] => [email, name])]}
+            onPick={(owner) => put('owner', owner)}
+          />
+        </Labelled>
+      )}
+      <Labelled label="Consent to email">
+        <Choice
+          label="Consent to email"
+          value={forAll.consent ?? ''}
+          choices={[
+            ['', 'as their rows say'],
+            ['given', 'given, where rows say nothing'],
+            ['withdrawn', 'withdrawn, where rows say nothing'],
+          ]}
+          onPick={(consent) => put('consent', consent)}
+        />
+      </Labelled>
+      <Labelled label="They get the tags">
+        <span className="flex flex-wrap items-center gap-2">
+          {forAll.addTags.map((key) => (
+            <button
+              key={key}
+              type="button"
+              className="btn btn-xs"
+              aria-label={`Leave out ${key}`}
+              onClick={() => onChange({ ...forAll, addTags: forAll.addTags.filter((each) => each !== key) })}
+            >
+              <Tag name={key} /> ×
+            </button>
+          ))}
+          <select
+            className="select select-sm w-auto"
+            aria-label="Add a tag for all rows"
+            value=""
+            onChange={(event) => event.target.value && onChange({ ...forAll, addTags: [...forAll.addTags, event.target.value] })}
+          >
+            <option value="">{forAll.addTags.length > 0 ? 'one more …' : 'no tag'}</option>
+            {tags.map(({ key }) => (
+              <option key={key} value={key}>
+                {key}
+              </option>
+            ))}
+          </select>
+        </span>
+      </Labelled>
+    </>
+  );
+}

@@ -1,0 +1,21 @@
+import { type ImportView } from '@eager-sieve/contracts';
+import { placeWords } from '../app/errors';
+
+/** The rows of a file that were refused, and why. */
+export function RefusedRows({ faulty, faults }: Pick<ImportView, 'faulty' | 'faults'>) {
+  return (
+    <table className="table panel mt-2 w-full">
+      <caption className="quiet px-3 py-1 text-left">
+        Rows that were refused{faulty > faults.length && `, the first ${faults.length}`}
+      </caption>
+      <tbody>
+        {faults.map((each, index) => (
+          <tr key={index} className="border-base-300/60 border-t">
+            <td className="w-24 px-3 py-1">line {each.row}</td>
+            <td className="text-error">{each.faults.map((fault) => `${placeWords(fault.path)}: needs ${fault.expected}`).join('; ')}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
