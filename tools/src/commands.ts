@@ -7,6 +7,7 @@ import { bench } from './bench';
 import { readBackup, writeBackup } from './backup';
 import { build } from './build';
 import { clusterPlaces, stopClusterAt } from './cluster';
+import { beginning, liveDemo } from './demo/live';
 import { loadDemo } from './demo/load';
 import { DEMO_PEOPLE } from './demo/people';
 import { DATA } from './places';
@@ -62,7 +63,8 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   // Written first, so that a command that runs meanwhile leaves the database to this one.
   mkdirSync(DATA, { recursive: true });
   writeFileSync(PID_FILE, String(process.pid));
-  const { server, url, cluster } = await open(port).catch((error: unknown) => {
+  const isStory = options['empty'] !== true;
+  const { server, url, cluster } = await open(port, isStory ? size : undefined).catch((error: unknown) => {
     rmSync(PID_FILE, { force: true });
     throw error;
   });
@@ -96,7 +98,6 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
     // Also at a later start, as long as nothing has come in.
     server.child.on('message', (message: { asks?: 'demo' }) => message.asks === 'demo' && void play(url, server, size));
     if (token) console.log(`\n  Begin here: ${server.url}/welcome/${token}\n\n  The link opens once, to whoever has it.`);
-    else if (empty) await furnish(url, server.url, size);
   } catch (error) {
     if (!stopping) {
       await stop();
@@ -111,10 +112,15 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   await ended;
 }
 
-async function open(port: number): Promise<Awaited<ReturnType<typeof openDatabase>> & { readonly server: RunningServer }> {
+/** @param demo of how many contacts, where an empty installation begins with the demo */
+async function open(
+  port: number,
+  demo: number | undefined,
+): Promise<Awaited<ReturnType<typeof openDatabase>> & { readonly server: RunningServer }> {
   await build();
   const database = await openDatabase();
   try {
+    if (demo !== undefined && (await serverCommand<People>(database.url, 'empty')).empty) await furnish(database.url, port, demo);
     return { ...database, server: await startServer(database.url, port) };
   } catch (error) {
     await database.cluster?.stop();
@@ -132,20 +138,28 @@ async function play(databaseUrl: string, server: RunningServer, size: number): P
   server.child.send({ demo: 'ended' });
 }
 
-/** What the demo begins with: people who can sign in, and its story. Their passwords are published, as it is made up. */
-async function furnish(databaseUrl: string, address: string, size: number): Promise<void> {
+/**
+ * What the demo begins with: people who can sign in, whose passwords are published, as they are made up; and its story, lived at a server with a
+ * clock of its own. It has the port of the one that comes after it, for the links in its messages.
+ */
+async function furnish(databaseUrl: string, port: number, size: number): Promise<void> {
   for (const person of DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
-  await loadStory(databaseUrl, address, size);
+  const end = Date.now();
+  const server = await startServer(databaseUrl, port, { SIEVE_STORY: String(beginning(end)), SIEVE_ANSWERS_A_MINUTE: '100000' });
+  try {
+    await liveDemo({ server, key: await demoKey(databaseUrl), size, end });
+  } finally {
+    await stopServer(server);
+  }
 }
 
 async function loadStory(databaseUrl: string, address: string, size: number): Promise<void> {
-  const { key } = await serverCommand<{ key: string }>(
-    databaseUrl,
-    'key',
-    'demo',
-    'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write',
-  );
-  await loadDemo({ address, key, size });
+  await loadDemo({ address, key: await demoKey(databaseUrl), size });
+}
+
+async function demoKey(databaseUrl: string): Promise<string> {
+  const scopes = 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write';
+  return (await serverCommand<{ key: string }>(databaseUrl, 'key', 'demo', scopes)).key;
 }
 
 interface People {

@@ -3,6 +3,7 @@ import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
 import { ServerClock } from './engine/server-clock';
+import { toldClock } from './engine/told-clock';
 import { workersWanted } from './engine/worker';
 import { createApp } from './http/app';
 import { makeLog } from './log';
@@ -20,15 +21,18 @@ async function main(): Promise<void> {
   await prepareDatabase(database);
   const demo = new DemoDoor(process.send && (() => void process.send?.({ asks: 'demo' })));
   process.on('message', (told: { demo?: 'ended' }) => told.demo === 'ended' && demo.ended());
+  /** set where the demo lives through its past: the instant at which it begins, in ms */
+  const story = process.env['SIEVE_STORY'];
   const app = await createApp({
     demo,
     database,
     databaseUrl,
     replicaUrl: process.env['DATABASE_REPLICA_URL'],
-    clock: new ServerClock(),
+    clock: new ServerClock(story === undefined ? undefined : toldClock(Number(story))),
     workers: workersWanted(),
-    threads: true,
-    ...(process.env['SIEVE_COUNTING'] === 'sql' ? {} : { counting: 'thread' }),
+    // Threads go by clocks of their own.
+    threads: story === undefined,
+    ...(process.env['SIEVE_COUNTING'] === 'sql' || story !== undefined ? {} : { counting: 'thread' }),
     webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'),
     log,
   });

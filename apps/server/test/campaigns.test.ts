@@ -150,6 +150,11 @@ describe('campaigns', () => {
     expect(body.tags[0].reasons[0].kind).toBe('link');
     const { body: sends } = await get('/api/app/sends').expect(200);
     expect((sends as SendView[])[0]).toMatchObject({ clicked: 1 });
+    // What goes out again is answered anew.
+    const { receive, already } = (await get('/api/app/messages/which-clay/recipients?again=true').expect(200)).body as RecipientsView;
+    await post('/api/app/messages/which-clay/send', { expected: Math.max(receive, already.people), again: true }).expect(201);
+    await server.idle();
+    expect((await get('/api/app/sends').expect(200)).body).toMatchObject([{ clicked: 0 }, { clicked: 1 }]);
   });
 
   it('do not believe a token that was not signed here', async () => {

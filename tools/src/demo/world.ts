@@ -211,7 +211,7 @@ export function makeSignals(contacts: readonly DemoContact[], now: number): Clou
       data,
     });
   };
-  const when = (mostDays: number): number => now - Math.floor(chance.next() ** 2 * mostDays * DAY_MS) - 60_000;
+  const when = (mostDays: number): number => now - Math.floor(chance.next() ** 1.4 * mostDays * DAY_MS) - 60_000;
   const order = (contact: DemoContact, at: number): void => {
     const items = chance.some(PRODUCTS, 3).map(({ product, line, price }) => {
       const quantity = line === 'wheels' ? 1 : 1 + chance.below(3);

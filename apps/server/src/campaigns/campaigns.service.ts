@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import {
+  fold,
   fillIn,
   orThrow,
   readPlaceholders,
@@ -217,13 +218,10 @@ export class CampaignsService {
               count(*) filter (where r.state = 'held back') as held, count(*) filter (where r.state = 'in doubt') as doubt
          from send s join send_recipient r on r.send_id = s.id group by s.id order by s.id desc limit ${SENDS_SHOWN}`,
     );
-    const answers = await this.#answers(
-      compiled.catalogue,
-      rows.map((row) => row.message_id),
-    );
+    const answers = await this.#answers(compiled.catalogue, rows);
     return rows.map((row) => {
       const message = compiled.catalogue.get('message', row.message_id);
-      const of = (type: string): number => answers.get(`${message?.key} ${type}`) ?? 0;
+      const of = (type: string): number => answers.get(`${row.id} ${type}`) ?? 0;
       return {
         id: row.id,
         message: message?.key ?? '',
@@ -242,17 +240,26 @@ export class CampaignsService {
     });
   }
 
-  /** How many people answered each message in each way. */
-  async #answers(catalogue: Catalogue, messageIds: readonly number[]): Promise<Map<string, number>> {
-    const keys = [...new Set(messageIds)].flatMap((id) => catalogue.get('message', id)?.key ?? []);
+  /** How many people answered each send in each way: since it went to them, and before the same message went to them again. */
+  async #answers(
+    catalogue: Catalogue,
+    sends: readonly { readonly id: number; readonly message_id: number }[],
+  ): Promise<Map<string, number>> {
     const types = ['message.opened', 'message.clicked', 'message.unsubscribed'].flatMap(
       (key) => catalogue.find('signalType', key)?.id ?? [],
     );
-    const rows = await this.database.query<{ campaign: string; type_id: number; n: number }>(
-      `select s.details->>'campaign' as campaign, s.type_id, count(distinct s.contact_id) as n from signal s
-        where s.type_id = any($1::int[]) and s.details->>'campaign' = any($2::text[]) group by 1, 2`,
-      [types, keys],
+    const messages = [...new Set(sends.map((send) => send.message_id))];
+    const rows = await this.database.query<{ send_id: number; type_id: number; n: number }>(
+      `with message as (select * from unnest($1::int[], $2::text[]) as m(id, key)),
+            got as (
+              select s.id as send_id, m.key, r.contact_id, s.at, lead(s.at, 1, 'infinity') over (partition by s.message_id, r.contact_id order by s.at) as until
+                from send s join message m on m.id = s.message_id join send_recipient r on r.send_id = s.id where r.state = 'sent')
+       select got.send_id, a.type_id, count(distinct a.contact_id)::int as n
+         from got join signal a on a.contact_id = got.contact_id and a.type_id = any($3::int[]) and a.time >= got.at and a.time < got.until
+                               and a.details->>'campaign' = got.key
+        where got.send_id = any($4::int[]) group by 1, 2`,
+      [messages, messages.map((id) => fold(catalogue.get('message', id)?.key ?? '')), types, sends.map(({ id }) => id)],
     );
-    return new Map(rows.map((row) => [`${row.campaign} ${catalogue.get('signalType', row.type_id)?.key ?? ''}`, row.n]));
+    return new Map(rows.map((row) => [`${row.send_id} ${catalogue.get('signalType', row.type_id)?.key ?? ''}`, row.n]));
   }
 }

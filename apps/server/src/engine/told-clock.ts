@@ -1,0 +1,20 @@
+import { StandingClock } from './clock';
+
+/** What the process that loads the demo tells its server. */
+interface Told {
+  readonly moveTo?: number;
+}
+
+/**
+ * A clock that stands until the process that started the server moves it on, and tells it then: so a demo can live through months in a minute.
+ * Only the parent process can; nothing that comes over the network does.
+ */
+export function toldClock(start: number): StandingClock {
+  const clock = new StandingClock(start);
+  process.on('message', ({ moveTo }: Told) => {
+    if (typeof moveTo !== 'number' || !Number.isFinite(moveTo)) return;
+    clock.moveTo(moveTo);
+    process.send?.({ movedTo: clock.now() });
+  });
+  return clock;
+}

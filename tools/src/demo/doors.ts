@@ -1,0 +1,90 @@
+import {
+  type CloudEvent,
+  type PutCompaniesAnswer,
+  type PutContactsAnswer,
+  type PutDealsAnswer,
+  type SignalsAnswer,
+  type Status,
+} from '@eager-sieve/contracts';
+import { ToldError } from '../say';
+import { makeCompanies, makeDeals, makeLinks } from './trade';
+import { type makeContacts } from './world';
+
+/** Asks the server, and fails with what it said. */
+export type Call = <Answer>(method: string, path: string, body: unknown, type?: string) => Promise<Answer>;
+
+/** @param headers by which the server knows who asks */
+export const callsOf =
+  (address: string, headers: Readonly<Record<string, string>>): Call =>
+  async <Answer>(method: string, path: string, body: unknown, type = 'application/json'): Promise<Answer> => {
+    const response = await fetch(`${address}${path}`, {
+      method,
+      headers: { ...headers, ...(body === undefined ? {} : { 'content-type': type }) },
+      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+    });
+    if (!response.ok)
+      throw new ToldError(
+        `The demo could not be loaded: ${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 2_000)}`,
+      );
+    return (response.status === 204 ? undefined : await response.json()) as Answer;
+  };
+
+/** Signs somebody in, as their browser does. */
+export async function sessionOf(
+  address: string,
+  { email, password }: { readonly email: string; readonly password: string },
+): Promise<Call> {
+  const response = await fetch(`${address}/api/app/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ email, password }),
+  });
+  if (!response.ok) throw new ToldError(`${email} could not be signed in: ${response.status}.`);
+  const { csrf } = (await response.json()) as { csrf: string };
+  return callsOf(address, { cookie: response.headers.getSetCookie()[0]?.split(';')[0] ?? '', 'x-csrf-token': csrf });
+}
+
+const BATCH = 1_000;
+
+export async function sendSignals(call: Call, signals: readonly CloudEvent[]): Promise<void> {
+  for (let start = 0; start < signals.length; start += BATCH) {
+    const batch = signals.slice(start, start + BATCH);
+    const answer = await call<SignalsAnswer>('POST', '/api/v1/signals', batch, 'application/cloudevents-batch+json');
+    if (answer.rejected.length > 0) throw new ToldError(`A signal of the demo was refused: ${JSON.stringify(answer.rejected[0])}`);
+  }
+}
+
+/** The trade: companies, who is at which, and their deals. */
+export async function loadTrade(
+  call: Call,
+  contacts: ReturnType<typeof makeContacts>,
+): Promise<{ companies: number; links: ReturnType<typeof makeLinks>; deals: number }> {
+  const companies = makeCompanies(contacts.length);
+  const links = makeLinks(contacts, companies);
+  const deals = makeDeals(links);
+  const refused = (results: readonly { status: string; faults?: unknown }[]): void => {
+    const bad = results.find((result) => result.status === 'rejected');
+    if (bad) throw new ToldError(`Something of the demo's trade was refused: ${JSON.stringify(bad)}`);
+  };
+  for (let start = 0; start < companies.length; start += BATCH)
+    refused((await call<PutCompaniesAnswer>('PUT', '/api/v1/companies', { companies: companies.slice(start, start + BATCH) })).results);
+  for (let start = 0; start < links.length; start += BATCH)
+    refused((await call<PutContactsAnswer>('PUT', '/api/v1/contacts', { contacts: links.slice(start, start + BATCH) })).results);
+  for (let start = 0; start < deals.length; start += BATCH)
+    refused((await call<PutDealsAnswer>('PUT', '/api/v1/deals', { deals: deals.slice(start, start + BATCH) })).results);
+  return { companies: companies.length, links, deals: deals.length };
+}
+
+const LOOKED_EVERY_MS = 25;
+
+/** Waits until nothing waits to be worked. */
+export async function idle(call: Call): Promise<void> {
+  for (;;) {
+    const status = await call<Status>('GET', '/api/v1/status', undefined);
+    if (status.idle) return;
+    await new Promise((resolve) => setTimeout(resolve, LOOKED_EVERY_MS));
+  }
+}
+
+export const isFinder = (signal: CloudEvent): boolean =>
+  signal.type === 'form.answered' && (signal.data as { form?: string }).form === 'find-your-clay';

@@ -1,0 +1,227 @@
+import { once } from 'node:events';
+import { stringify } from 'csv-stringify/sync';
+import { type CloudEvent, type ImportView, type PostView, type TasksAnswer } from '@eager-sieve/contracts';
+import { type RunningServer } from '../server';
+import { say } from '../say';
+import { Chance } from './chance';
+import { callsOf, idle, isFinder, loadTrade, sendSignals, sessionOf, type Call } from './doors';
+import { DEMO_PEOPLE } from './people';
+import { SET_UP } from './set-up';
+import { RULES } from './set-up/rules';
+import { makeTradeSignals } from './trade';
+import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, makeSignals, type DemoContact } from './world';
+
+const DAY_MS = 86_400_000;
+const HOUR_MS = 3_600_000;
+/** So many days the studio has had Eager Sieve. What happened before stands in its files. */
+export const DAYS = 120;
+/** On these days messages go out. */
+const SENDS: Readonly<Record<number, string>> = {
+  20: 'your-glaze-shelf',
+  41: 'which-clay-are-you',
+  62: 'your-glaze-shelf',
+  83: 'which-clay-are-you',
+  104: 'your-glaze-shelf',
+  119: 'which-clay-are-you',
+};
+/** Files of people that came later than the first one, by day. */
+const LATER_FILES: Readonly<Record<number, string>> = {
+  18: 'spring-fair.csv',
+  44: 'class-lists.csv',
+  70: 'window-poster.csv',
+  96: 'autumn-fair.csv',
+};
+/** So many of the last days are lived in so many steps each. */
+const FINE_DAYS = 2;
+const FINE_STEPS = 12;
+const MENDED_ON = 60;
+const WRONG_FILE_ON = 88;
+const TASKS_DONE_EVERY = 7;
+/** Of the messages of one send so many are answered by hand of the post room. */
+const MOST_ACTED = 120;
+
+interface LiveOptions {
+  readonly server: RunningServer;
+  readonly key: string;
+  readonly size: number;
+  /** when the story ends: now */
+  readonly end: number;
+  /** so many days are lived */
+  readonly days?: number;
+}
+
+/**
+ * Lets the demo live through its past, day by day at the clock of a server that stands still until it is told: so it has movement, history,
+ * sends and edits like a place that has been at work. All of it goes through the same doors as real data.
+ */
+export async function liveDemo({ server, key, size, end, days = DAYS }: LiveOptions): Promise<void> {
+  await new Story(server, callsOf(server.url, { authorization: `Bearer ${key}` }), { size, end, days }).run();
+}
+
+class Story {
+  readonly #chance = new Chance(120);
+  readonly #server: RunningServer;
+  readonly #call: Call;
+  /** as the admin, in the browser */
+  #byHand: Call;
+  readonly #contacts: DemoContact[];
+  readonly #end: number;
+  readonly #days: number;
+
+  constructor(server: RunningServer, call: Call, { size, end, days }: Required<Pick<LiveOptions, 'size' | 'end' | 'days'>>) {
+    this.#server = server;
+    this.#call = call;
+    this.#byHand = call;
+    this.#contacts = makeContacts(size);
+    this.#end = end;
+    this.#days = days;
+  }
+
+  async run(): Promise<void> {
+    const contacts = this.#contacts;
+    say(`the demo lives through its last ${this.#days} days: ${contacts.length} contacts`);
+    await this.#signIn();
+    await this.#call('PUT', '/api/v1/definitions', SET_UP);
+    await this.#call('PUT', '/api/v1/definitions', withoutCare());
+    const later = Object.keys(LATER_FILES).length;
+    const isLater = (index: number): boolean => index % 8 === 3 && index !== 3;
+    await this.#bring(
+      'fernhollow-customers.csv',
+      contacts.filter((_, index) => !isLater(index)),
+    );
+    const { companies, links, deals } = await loadTrade(this.#call, contacts);
+    say(`${companies} companies, ${deals} deals`);
+    const signals = [...makeSignals(contacts, this.#end), ...makeTradeSignals(contacts, links, this.#end)].sort((a, b) =>
+      String(a.time).localeCompare(String(b.time)),
+    );
+    let sent = 0;
+    for (let day = 1; day <= this.#days; day += 1) {
+      const dawn = this.#end - (this.#days - day + 1) * DAY_MS;
+      // What happened lately is told by the hour, so it is lived in smaller steps.
+      const steps = day > this.#days - FINE_DAYS ? FINE_STEPS : 1;
+      for (let step = 1; step <= steps; step += 1) {
+        const now = dawn + (step * DAY_MS) / steps;
+        await this.#moveTo(now);
+        const until = new Date(now).toISOString();
+        const first = sent;
+        while (sent < signals.length && String(signals[sent]?.time) <= until) sent += 1;
+        await this.#happen(signals.slice(first, sent), now === this.#end);
+      }
+      const file = LATER_FILES[day];
+      if (file !== undefined) {
+        await this.#signIn();
+        const which = Object.values(LATER_FILES).indexOf(file);
+        await this.#bring(
+          file,
+          contacts.filter((_, index) => isLater(index) && Math.floor(index / 8) % later === which),
+        );
+      }
+      await this.#byHandOn(day);
+      await idle(this.#call);
+      if (day % 30 === 0) say(`${day} days lived, ${sent} signals`);
+    }
+    say('everything worked: rules, scores, audiences');
+  }
+
+  async #happen(today: readonly CloudEvent[], isLast: boolean): Promise<void> {
+    // The last answers come through the form itself.
+    const answers = isLast ? today.filter(isFinder).slice(-12) : [];
+    await sendSignals(
+      this.#call,
+      today.filter((signal) => !answers.includes(signal)),
+    );
+    for (const { data } of answers)
+      await this.#call('POST', '/api/public/forms/find-your-clay/answers', {
+        submission: crypto.randomUUID(),
+        answers: (data as { answers: unknown }).answers,
+      });
+  }
+
+  async #bring(name: string, contacts: readonly DemoContact[]): Promise<ImportView> {
+    const csv = stringify(csvRows(contacts), { header: true, columns: [...CSV_COLUMNS] });
+    const options = encodeURIComponent(JSON.stringify({ name, mapping: CSV_MAPPING }));
+    const run = await this.#byHand<ImportView>('POST', `/api/app/imports?options=${options}`, csv, 'text/csv');
+    say(`${name}: ${run.created} contacts in, ${run.faulty} rows refused`);
+    return run;
+  }
+
+  /** What the people of the studio do themselves. */
+  async #byHandOn(day: number): Promise<void> {
+    const message = SENDS[day];
+    if (message !== undefined || SENDS[day - 1] !== undefined || day === WRONG_FILE_ON || day % TASKS_DONE_EVERY === 0)
+      await this.#signIn();
+    if (message !== undefined) await this.#send(message);
+    if (SENDS[day - 1] !== undefined) await this.#answerPosts();
+    if (day === MENDED_ON) await this.#call('PUT', '/api/v1/definitions', RULES);
+    if (day === WRONG_FILE_ON) await this.#wrongFile();
+    if (day % TASKS_DONE_EVERY === 0) await this.#tickTasks();
+  }
+
+  /** Days go by in which nobody is signed in. */
+  async #signIn(): Promise<void> {
+    this.#byHand = await sessionOf(this.#server.url, DEMO_PEOPLE[0]);
+  }
+
+  async #send(message: string): Promise<void> {
+    await idle(this.#call);
+    const { receive } = await this.#byHand<{ receive: number }>('GET', `/api/app/messages/${message}/recipients?again=true`, undefined);
+    if (receive === 0) return;
+    const { recipients } = await this.#byHand<{ recipients: number }>('POST', `/api/app/messages/${message}/send`, {
+      expected: receive,
+      again: true,
+    });
+    say(`${message} sent to ${recipients}`);
+  }
+
+  /** A day later some have opened, clicked, replied; some addresses are gone. */
+  async #answerPosts(): Promise<void> {
+    const posts = await this.#byHand<readonly PostView[]>('GET', '/api/app/post-room', undefined);
+    const act = (id: number, what: string): Promise<unknown> => this.#byHand('POST', `/api/app/post-room/${id}/act`, { do: what });
+    for (const { id, links, unsubscribe } of posts.slice(0, MOST_ACTED)) {
+      if (this.#chance.happens(0.02)) await act(id, 'bounce');
+      else if (this.#chance.happens(0.55)) {
+        await act(id, 'open');
+        const link = links.length > 0 && this.#chance.happens(0.4) ? this.#chance.pick(links) : undefined;
+        if (link) await fetch(link.url, { redirect: 'manual' });
+        else if (this.#chance.happens(0.06)) await act(id, 'reply');
+        else if (unsubscribe && this.#chance.happens(0.01)) await fetch(unsubscribe, { method: 'POST' });
+      }
+    }
+  }
+
+  /** A list with the wrong towns comes in, and is taken back. */
+  async #wrongFile(): Promise<void> {
+    const wrong = this.#contacts.slice(100, 140).map((contact) => ({ ...contact, row: { ...contact.row, City: 'Nowhere' } }));
+    const { id } = await this.#bring('towns-of-last-year.csv', wrong);
+    await idle(this.#call);
+    await this.#byHand('POST', `/api/app/imports/${id}/take-back`, {});
+  }
+
+  /** Some of the tasks are done, others wait until they are overdue. */
+  async #tickTasks(): Promise<void> {
+    await idle(this.#call);
+    const { tasks } = await this.#byHand<TasksAnswer>('GET', '/api/v1/tasks', undefined);
+    for (const task of tasks.slice(0, 30))
+      if (this.#chance.happens(0.75)) await this.#byHand('PUT', `/api/v1/tasks/${task.id}`, { done: true });
+  }
+
+  async #moveTo(now: number): Promise<void> {
+    const moved = once(this.#server.child, 'message');
+    this.#server.child.send({ moveTo: now });
+    await moved;
+    await idle(this.#call);
+  }
+}
+
+/** The rules as they first were: one of them did not look at who has a kiln. */
+const withoutCare = (): typeof RULES => ({
+  ...RULES,
+  rules: (RULES.rules ?? []).map((rule) => {
+    if (rule.key !== 'no-room-for-a-wheel') return rule;
+    const { if: _if, ...careless } = rule as typeof rule & { if?: unknown };
+    return careless;
+  }),
+});
+
+/** When the clock of a story has to begin. */
+export const beginning = (end: number, days = DAYS): number => end - days * DAY_MS - HOUR_MS;
