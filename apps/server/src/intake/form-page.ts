@@ -61,7 +61,7 @@ const faultOf = (question: Question, faults: readonly Fault[]): Fault | undefine
 const faultList = (questions: readonly Question[], faults: readonly Fault[]): Html => {
   const wrong = questions.flatMap((question) => {
     const fault = faultOf(question, faults);
-    return fault ? [html`<li><a href="#${idOf(question)}">${question.label}</a>: ${fault.expected}</li>`] : [];
+    return fault ? [html`<li><a href="#${idOf(question)}">${question.label}</a> needs ${fault.expected}</li>`] : [];
   });
   return html`<div role="alert" class="faults" tabindex="-1">
     <p>Some answers are missing or not right. Nothing you wrote is lost.</p>

@@ -127,6 +127,12 @@ const ALIKE: Readonly<Record<string, string>> = {
   last: 'field:family-name',
   lastname: 'field:family-name',
   surname: 'field:family-name',
+  town: 'field:city',
+  born: 'field:birthday',
+  dateofbirth: 'field:birthday',
+  telephone: 'field:phone',
+  tel: 'field:phone',
+  mobile: 'field:phone',
   mayemail: 'consent:email',
   consent: 'consent:email',
 };

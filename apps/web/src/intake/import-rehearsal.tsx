@@ -38,7 +38,7 @@ export function Rehearsal({ answer }: { answer: ImportRehearsal }) {
           </tbody>
         </table>
       )}
-      {faults.length > 0 && <RefusedRows faulty={faulty} faults={faults} />}
+      {faults.length > 0 && <RefusedRows faulty={faulty} faults={faults} would />}
     </section>
   );
 }

@@ -1,12 +1,12 @@
 import { type ImportView } from '@eager-sieve/contracts';
 import { placeWords } from '../app/errors';
 
-/** The rows of a file that were refused, and why. */
-export function RefusedRows({ faulty, faults }: Pick<ImportView, 'faulty' | 'faults'>) {
+/** The rows of a file that were refused, or would be, and why. */
+export function RefusedRows({ faulty, faults, would = false }: Pick<ImportView, 'faulty' | 'faults'> & { would?: boolean }) {
   return (
     <table className="table panel mt-2 w-full">
       <caption className="quiet px-3 py-1 text-left">
-        Rows that were refused{faulty > faults.length && `, the first ${faults.length}`}
+        Rows that {would ? 'would be' : 'were'} refused{faulty > faults.length && `, the first ${faults.length}`}
       </caption>
       <tbody>
         {faults.map((each, index) => (

@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
 import { api } from '../app/api';
-import { times } from '../ui/number';
+import { count, times } from '../ui/number';
 import { When } from '../ui/when';
 
 /** Where signals come from, with what is usual for each; nothing where nothing has come yet. */
@@ -17,7 +17,7 @@ export function Sources() {
               {source.name}
             </Link>
             <span className="quiet text-[12.5px]">
-              {times(source.lastDay, 'signal')} in 24 hours, usually {times(source.usual, 'signal')} a day · last <When at={source.last} />
+              {times(source.lastDay, 'signal')} in 24 hours, usually {count(source.usual)} a day · last <When at={source.last} />
             </span>
             {source.isUnusual && (
               <span className="text-error w-full font-medium">

@@ -71,7 +71,7 @@ describe('the sources', () => {
   it('say how much comes from each, and which is silent for too long', async () => {
     openPart(<Sources />, { [SOURCES]: [shop, { ...shop, name: 'post', isUnusual: true }] });
     expect(await screen.findByRole('link', { name: 'post' })).toHaveAttribute('href', '/intake/stream?source=post');
-    expect(screen.getAllByText(/3 signals in 24 hours, usually 40 signals a day/)).toHaveLength(2);
+    expect(screen.getAllByText(/3 signals in 24 hours, usually 40 a day/)).toHaveLength(2);
     expect(screen.getAllByText(/Silent for unusually long/)).toHaveLength(1);
   });
 });
