@@ -1,11 +1,4 @@
-import {
-  type ContactView,
-  type Stream,
-  type RuleRehearsal,
-  type SearchHit,
-  type TodayView,
-  type TraceView,
-} from '@eager-sieve/contracts';
+import { type ContactView, type Stream, type RuleRehearsal, type SearchHit, type TodayView, type TraceView } from '@eager-sieve/contracts';
 import request from 'supertest';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';

@@ -24,7 +24,7 @@ describe('the story of the demo', () => {
       } finally {
         await stopServer(server);
       }
-      const [told] = await ask(
+      const [told] = await ask<Record<string, number | boolean>>(
         url,
         `select (select count(*) from contact where merged_into is null)::int as contacts,
                 (select count(distinct date_trunc('day', since)) from membership)::int as days_of_joining,

@@ -11,7 +11,11 @@ export class AuditService {
     private readonly clock: ServerClock,
   ) {}
 
-  async record(verb: 'members exported' | 'answers exported' | 'definitions exported' | 'message downloaded', what: object, by: string): Promise<void> {
+  async record(
+    verb: 'members exported' | 'answers exported' | 'definitions exported' | 'message downloaded',
+    what: object,
+    by: string,
+  ): Promise<void> {
     await this.database.transaction((sql) => writeSetting(sql, verb, what, by, this.clock.now()));
   }
 }

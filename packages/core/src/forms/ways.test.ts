@@ -16,7 +16,7 @@ const anyForm = (isForward: boolean): fc.Arbitrary<readonly Branching[]> =>
       emailAt: fc.nat(5),
     })
     .chain(({ kinds, emailAt }) => {
-      const types = kinds.toSpliced(Math.min(emailAt, kinds.length), 0, 'email') as Branching['type'][];
+      const types = (kinds as Branching['type'][]).toSpliced(Math.min(emailAt, kinds.length), 0, 'email');
       const key = (at: number): string => `q${at}`;
       const shown = types.flatMap((type, at) => (type === 'hidden' ? [] : [at]));
       const questions = types.map((type, at): fc.Arbitrary<Branching> => {
