@@ -36,6 +36,8 @@ import { FormTrialsService } from './intake/form-trials.service';
 import { FormsController } from './intake/forms.controller';
 import { SourcesService } from './intake/sources.service';
 import { StreamService } from './intake/stream.service';
+import { PlayService } from './stand-ins/play.service';
+import { StandInsController } from './stand-ins/stand-ins.controller';
 import { FormVisitsService } from './intake/form-visits.service';
 import { ImportsController, SignalsController, SetAsideController, StreamController } from './intake/intake.controller';
 import { FormPagesController, PublicFormsController } from './intake/public-forms.controller';
@@ -95,6 +97,7 @@ export class AppModule {
         FormPagesController,
         FormsController,
         StreamController,
+        StandInsController,
         RulesController,
         CampaignsController,
         LinksController,
@@ -133,6 +136,7 @@ export class AppModule {
         FormVisitsService,
         StreamService,
         SourcesService,
+        PlayService,
         FormResultsService,
         FormTrialsService,
         LedgerService,

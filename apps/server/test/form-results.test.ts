@@ -1,5 +1,12 @@
 import { randomUUID } from 'node:crypto';
-import { type ContactView, type FormResults, type MapAgain, type SingleAnswers, type TriedForm } from '@eager-sieve/contracts';
+import {
+  type ContactView,
+  type FormResults,
+  type MapAgain,
+  type SingleAnswers,
+  type TodayView,
+  type TriedForm,
+} from '@eager-sieve/contracts';
 import request from 'supertest';
 import { ADMIN, TestServer } from './harness';
 import { SET_UP } from './world';
@@ -61,6 +68,12 @@ describe('what becomes of a form', () => {
       { answer: '5', people: 2, rows: [] },
       { answer: '2', people: 1, rows: [] },
     ]);
+    const { attention } = await get<TodayView>('/api/app/today');
+    expect(attention).toContainEqual({
+      kind: 'unmapped',
+      words: '2 answers to “What stops you?” in the last 30 days fall into no group',
+      link: '/intake/forms/notes?view=map',
+    });
     // Addresses are read where they belong to somebody.
     expect(results.questions[2]).toMatchObject({ answered: 3, answers: [] });
   });

@@ -88,6 +88,20 @@ export const sourceHealthSchema = z.object({
 });
 export type SourceHealth = z.infer<typeof sourceHealthSchema>;
 
+/** Made-up people who do again what was done lately, so that one can watch the sieve at work. */
+export const playStateSchema = z.object({
+  isOffered: z.boolean().describe('whether there are made-up people, and anything for them to do'),
+  types: z.array(z.string()).describe('the keys of what they can do'),
+  running: z.object({ pace: z.int(), seed: z.int(), since: z.string(), sent: z.int() }).nullable(),
+});
+export type PlayState = z.infer<typeof playStateSchema>;
+export const startPlaySchema = z.strictObject({
+  pace: z.int().min(1).max(1_200).describe('signals a minute'),
+  seed: z.int().min(0).max(4_294_967_295).describe('the same seed plays the same'),
+  types: z.array(z.string().max(80)).min(1).max(100).optional().describe('what they do; all of it if left out'),
+});
+export type StartPlay = z.infer<typeof startPlaySchema>;
+
 export const publicFormSchema = z.object({
   key: z.string(),
   name: z.string(),

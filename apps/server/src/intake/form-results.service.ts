@@ -20,9 +20,20 @@ interface Counted {
   readonly people: number;
 }
 
+/** A question with answers that none of its groups takes. */
+interface Unmapped {
+  readonly form: string;
+  readonly label: string;
+  readonly answers: number;
+}
+const UNMAPPED_DAYS = 30;
+const UNMAPPED_FOR_MS = 60_000;
+
 /** How forms go: what is answered, which ways are taken, and where people leave them. */
 @Injectable()
 export class FormResultsService {
+  #asOf: { readonly at: number; readonly unmapped: readonly Unmapped[] } | undefined;
+
   constructor(
     private readonly database: Database,
     private readonly store: DefinitionStore,
@@ -98,6 +109,25 @@ export class FormResultsService {
         where place <= ${MOST_DISTINCT} order by question, place`,
       [type, since, key],
     );
+  }
+
+  /** Questions to which somebody lately answered what falls into none of their groups, as of a minute ago at most. */
+  async unmapped(): Promise<readonly Unmapped[]> {
+    const now = this.clock.now();
+    if (this.#asOf === undefined || now - this.#asOf.at > UNMAPPED_FOR_MS) this.#asOf = { at: now, unmapped: await this.#findUnmapped() };
+    return this.#asOf.unmapped;
+  }
+
+  async #findUnmapped(): Promise<readonly Unmapped[]> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const sorting = catalogue.all('form').filter(({ body }) => body.questions.some(({ groups = [] }) => groups.length > 0));
+    const found = await Promise.all(
+      sorting.map(async ({ key, body }) => {
+        const { questions } = await this.results(key, UNMAPPED_DAYS);
+        return body.questions.map(({ label }, index): Unmapped => ({ form: key, label, answers: questions[index]?.unmapped ?? 0 }));
+      }),
+    );
+    return found.flat().filter(({ answers }) => answers > 0);
   }
 
   /** How many answered each question, of several choices one or more. */

@@ -6,6 +6,7 @@ import { Database } from '../database/database';
 import { asItIs } from '../database/like';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
+import { FormResultsService } from '../intake/form-results.service';
 import { SourcesService } from '../intake/sources.service';
 import { SetAsideService } from '../intake/set-aside.service';
 import { CirclesService } from '../rules/circles.service';
@@ -23,6 +24,7 @@ interface Standing {
   /** tags that nobody has */
   readonly silent: readonly { readonly id: number }[];
   readonly quiet: readonly SourceHealth[];
+  readonly unmapped: Awaited<ReturnType<FormResultsService['unmapped']>>;
   readonly now: number;
 }
 
@@ -49,6 +51,7 @@ export class TodayService {
     private readonly setAside: SetAsideService,
     private readonly demo: DemoDoor,
     private readonly sources: SourcesService,
+    private readonly forms: FormResultsService,
   ) {}
 
   async loadDemo(): Promise<void> {
@@ -85,7 +88,12 @@ export class TodayService {
         `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id) order by d.id`,
       ),
     ]);
-    const [circles, aside, quiet] = await Promise.all([this.circles.list(catalogue), this.setAside.count(), this.sources.silent()]);
+    const [circles, aside, quiet, unmapped] = await Promise.all([
+      this.circles.list(catalogue),
+      this.setAside.count(),
+      this.sources.silent(),
+      this.forms.unmapped(),
+    ]);
     const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
     return {
       since,
@@ -110,13 +118,13 @@ export class TodayService {
         })
         .sort((a, b) => b.came + b.left - (a.came + a.left))
         .slice(0, 8),
-      attention: [...asideWords(aside), ...this.#attention(compiled, { moved, circles, silent, quiet, now })],
+      attention: [...asideWords(aside), ...this.#attention(compiled, { moved, circles, silent, quiet, unmapped, now })],
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
     };
   }
 
   /** What needs a hand, the most pressing first: what stands still or went in a circle, sources that fell silent, what is empty, off, or unused. */
-  #attention(compiled: Compiled, { moved, circles, silent, quiet, now }: Standing): TodayView['attention'] {
+  #attention(compiled: Compiled, { moved, circles, silent, quiet, unmapped, now }: Standing): TodayView['attention'] {
     const { catalogue } = compiled;
     return [
       ...compiled.broken.map((each) => ({
@@ -133,6 +141,11 @@ export class TodayService {
         kind: 'silent',
         words: `Nothing has come from ${name} for ${hoursWords(now - Date.parse(last))}; ordinarily it is ${usual.toLocaleString('en')} a day`,
         link: `/intake/stream?source=${encodeURIComponent(name)}`,
+      })),
+      ...unmapped.map(({ form, label, answers }) => ({
+        kind: 'unmapped',
+        words: `${answers.toLocaleString('en')} ${answers === 1 ? 'answer' : 'answers'} to “${label}” in the last 30 days ${answers === 1 ? 'falls' : 'fall'} into no group`,
+        link: `/intake/forms/${form}?view=map`,
       })),
       ...moved.flatMap((row) => {
         const audience = catalogue.get('audience', row.definition_id);

@@ -9,6 +9,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
+import { Shelves } from '../ui/shelf';
 import { Paused } from './paused';
 
 /** The messages, and what came of sending them. */
@@ -53,9 +54,9 @@ export default function Campaigns() {
 
 function Messages({ messages, catalogue }: { messages: readonly Definition<'message'>[]; catalogue: Catalogue }) {
   return (
-    <ul className="panel divide-base-300/60 divide-y">
-      {messages.map((message) => (
-        <li key={message.key} className="flex items-baseline justify-between gap-4 px-4 py-2.5">
+    <Shelves items={messages} of={({ body }) => body} keyOf={({ key }) => key}>
+      {(message) => (
+        <div className="flex items-baseline justify-between gap-4 px-4 py-2.5">
           <div className="min-w-0">
             <Link to={`/campaigns/${message.key}`} className="font-semibold hover:underline">
               {message.name}
@@ -65,9 +66,9 @@ function Messages({ messages, catalogue }: { messages: readonly Definition<'mess
           <span className="quiet flex-none text-[12.5px]">
             {message.body.audience === undefined ? 'to nobody yet' : `to ${catalogue.get('audience', message.body.audience)?.name ?? ''}`}
           </span>
-        </li>
-      ))}
-    </ul>
+        </div>
+      )}
+    </Shelves>
   );
 }
 

@@ -8,6 +8,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
+import { Shelves } from '../ui/shelf';
 import { Imports } from './imports';
 import { Sources } from './sources';
 import { Happened } from './stream';
@@ -64,9 +65,9 @@ function Forms({ forms }: { forms: readonly Definition<'form'>[] }) {
           .
         </Empty>
       ) : (
-        <ul className="panel divide-base-300/60 divide-y">
-          {forms.map((form) => (
-            <li key={form.key} className="flex items-baseline justify-between gap-3 px-4 py-2">
+        <Shelves items={forms} of={({ body }) => body} keyOf={({ key }) => key}>
+          {(form) => (
+            <div className="flex items-baseline justify-between gap-3 px-4 py-2">
               <Link to={`/intake/forms/${form.key}`} className="font-semibold hover:underline">
                 {form.name}
               </Link>
@@ -80,9 +81,9 @@ function Forms({ forms }: { forms: readonly Definition<'form'>[] }) {
                   'not published'
                 )}
               </span>
-            </li>
-          ))}
-        </ul>
+            </div>
+          )}
+        </Shelves>
       )}
     </section>
   );

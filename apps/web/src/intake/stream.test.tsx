@@ -1,7 +1,8 @@
-import { type LiveSignal, type SourceHealth } from '@eager-sieve/contracts';
+import { type LiveSignal, type PlayState, type SourceHealth } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { openPage, openPart, Refused, type SentRequest } from '../testing/page';
+import { Play } from './play';
 import { Sources } from './sources';
 
 const STREAM = 'GET /api/app/stream';
@@ -64,6 +65,39 @@ describe('the stream', () => {
   it('says why it cannot be shown', async () => {
     openPage('/intake/stream', { [STREAM]: new Refused(503, { title: 'The database is away.' }), [SOURCES]: [] });
     expect(await screen.findByText('The database is away.')).toBeInTheDocument();
+  });
+});
+
+describe('play', () => {
+  const PLAY = 'GET /api/app/play';
+  const RESTS: PlayState = { isOffered: true, types: ['order.placed'], running: null };
+
+  it('is not spoken of where nobody is made up', async () => {
+    const { asked } = openPart(<Play />, { [PLAY]: { ...RESTS, isOffered: false } });
+    await waitFor(() => expect(asked(PLAY)).toHaveLength(1));
+    expect(screen.queryByText(/made-up people/)).not.toBeInTheDocument();
+  });
+
+  it('begins at a pace with what is chosen, says how much has come, and is stopped', async () => {
+    let state: PlayState = RESTS;
+    const [START, STOP] = ['POST /api/app/play', 'DELETE /api/app/play'];
+    const running = { pace: 300, seed: 5, since: '2026-05-01T08:00:00Z', sent: 17 };
+    const { asked } = openPart(<Play />, {
+      [PLAY]: () => state,
+      [START]: () => void (state = { ...RESTS, running }),
+      [STOP]: () => void (state = RESTS),
+    });
+    await userEvent.click(await screen.findByText(/Play: let made-up people/));
+    await userEvent.selectOptions(screen.getByLabelText('Pace'), '300 a minute');
+    await userEvent.selectOptions(screen.getByLabelText('What they do'), 'ordered');
+    await userEvent.clear(screen.getByLabelText('seed'));
+    await userEvent.type(screen.getByLabelText('seed'), '5');
+    await userEvent.click(screen.getByRole('button', { name: 'Play' }));
+    expect(await screen.findByText(/17 signals so far/)).toBeInTheDocument();
+    expect(asked(START)[0]?.body).toEqual({ pace: 300, seed: 5, types: ['order.placed'] });
+    await userEvent.click(screen.getByRole('button', { name: 'Stop' }));
+    expect(await screen.findByRole('button', { name: 'Play' })).toBeInTheDocument();
+    expect(asked(STOP)).toHaveLength(1);
   });
 });
 

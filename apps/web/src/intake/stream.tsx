@@ -11,6 +11,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Check } from './question-editor';
+import { Play } from './play';
 import { SetAside } from './set-aside';
 
 /** Who did what: `Anna ordered: Celadon glaze`. */
@@ -72,6 +73,7 @@ export default function Stream() {
       }
     >
       <SetAside />
+      <Play />
       <Filters filter={filter} put={put} clear={clear} />
       {list.error ? (
         <Wrong error={list.error} again={() => void list.refetch()} />

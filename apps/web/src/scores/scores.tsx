@@ -8,6 +8,7 @@ import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Offer } from '../ui/offer';
+import { Shelves } from '../ui/shelf';
 
 export default function Scores() {
   const catalogue = useCatalogue();
@@ -34,9 +35,9 @@ export default function Scores() {
           : points for what people are and do, and names for the ranges of the total.
         </Empty>
       ) : (
-        <ul className="flex flex-col gap-3">
-          {cards.map((card) => (
-            <li key={card.key} className="panel px-4 py-3">
+        <Shelves items={cards} of={({ body }) => body} keyOf={({ key }) => key}>
+          {(card) => (
+            <div className="px-4 py-3">
               <Link to={`/scores/${card.key}`} className="font-semibold hover:underline">
                 {card.name}
               </Link>{' '}
@@ -48,9 +49,9 @@ export default function Scores() {
                   <BandShare key={band.key} card={card} band={band} catalogue={catalogue} />
                 ))}
               </div>
-            </li>
-          ))}
-        </ul>
+            </div>
+          )}
+        </Shelves>
       )}
       <RetiredList kinds={['scorecard']} />
     </Page>
