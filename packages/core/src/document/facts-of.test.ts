@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { differenceOf, normalise, type Bodies, type Group } from '../index.ts';
+import { said } from '../conditions/describe/said/sentences.ts';
+import { differenceOf, normalise, type Bodies, type Condition, type Group } from '../index.ts';
 import { catalogue, typeId } from '../testing/definitions.ts';
 import { conditions } from '../testing/world.ts';
 
@@ -10,9 +11,6 @@ const audience = (condition: Group): { name: string; body: Bodies['audience'] } 
 const all = (...of: Group['of']): Group => ({ match: 'all', of });
 const tagged = { kind: 'tag', tag: 30, op: 'has' } as unknown as Group;
 const known = { kind: 'owner', op: 'is filled' } as unknown as Group;
-
-/** A group with nothing in it says nothing, however often it stands in another and whatever it would match. */
-const saysSomething = (condition: unknown): boolean => !JSON.stringify(condition).includes('"of":[]');
 
 describe('what changed from one version to the next', () => {
   it('is said line by line', () => {
@@ -26,15 +24,14 @@ describe('what changed from one version to the next', () => {
     });
   });
 
-  it('is nothing between a version and itself, and something wherever the lines differ', () => {
+  it('is nothing between a version and itself, and something wherever the lines say something else', () => {
     fc.assert(
       fc.property(conditions, conditions, (...both) => {
-        const [one, other] = both.map((each) => normalise(each, catalogue));
-        fc.pre(saysSomething(one) && saysSomething(other));
+        const [one, other] = both.map((each) => normalise(each, catalogue)) as [Condition, Condition];
         const [a, b] = [audience(all(one as Group)), audience(all(other as Group))];
         expect(differenceOf('audience', a, a, catalogue)).toEqual({ added: [], gone: [] });
         const { added, gone } = differenceOf('audience', a, b, catalogue);
-        expect(added.length + gone.length > 0).toBe(JSON.stringify(one) !== JSON.stringify(other));
+        expect(added.length + gone.length > 0).toBe(said(one, catalogue, 'contact') !== said(other, catalogue, 'contact'));
       }),
       { numRuns: 60 },
     );
