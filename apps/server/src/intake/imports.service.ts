@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
-import { storableJson, type Catalogue, type Fault } from '@eager-sieve/core';
+import { type Catalogue } from '@eager-sieve/core';
 import { importOptionsSchema, type ImportOptions, type ImportRehearsal, type ImportView } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { ImportRun } from '../database/entities';
@@ -10,13 +10,15 @@ import { EditsService } from '../engine/edits.service';
 import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { isDatabaseAway } from '../http/away';
-import { conflict, faulty, notFound } from '../http/problem';
+import { conflict, notFound } from '../http/problem';
 import { UploadStopped } from '../http/uploads';
 import { DefinitionStore } from '../settings/definition-store';
 import { ArrivingFile, ImportTaken } from './import-files';
 import { prepareRows } from './import-batches';
+import { checkOptions } from './import-checks';
 import { ImportRehearsals } from './import-rehearsal';
-import { failureText, rowsOf, stepsOf, takes, type ImportRow } from './import-rows';
+import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
+import { failureText, rowsOf, stepsOf, type ImportRow } from './import-rows';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
@@ -26,9 +28,6 @@ const KEPT_FAULTS = 100;
 const LEASE_MS = 20_000;
 /** A file that stopped coming is kept so long for somebody to go on with it. */
 const KEPT_MS = 7 * 86_400_000;
-
-/** So many rows that were refused are kept to be mended. */
-const MOST_MENDED = 100_000;
 
 /** So many of the latest are listed. */
 const SHOWN = 50;
@@ -144,31 +143,9 @@ export class ImportsService implements BeforeApplicationShutdown {
     }
   }
 
-  async #check({ of, mapping, matchBy, addTags, list, owner }: ImportOptions): Promise<void> {
+  async #check(options: ImportOptions): Promise<void> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
-    const faults: Fault[] = [];
-    const needed = of === 'company' || matchBy === 'outsideId' ? 'outsideId' : matchBy === 'phone' ? 'field:phone' : 'email';
-    if (!Object.hasOwn(mapping, needed))
-      faults.push({
-        path: ['mapping'],
-        code: 'mapping.match',
-        expected: `a column for ${MATCHED[needed]}, by which rows find whom they are about`,
-      });
-    // Otherwise each row would be refused for it, one after another.
-    for (const target of Object.keys(mapping))
-      if (!takes(target, of, catalogue))
-        faults.push({
-          path: ['mapping', target],
-          code: 'mapping.target',
-          expected: `something of a ${of} that exists, such as outsideId, name or field:KEY`,
-        });
-    for (const tag of addTags)
-      if (!catalogue.find('tag', tag)) faults.push({ path: ['addTags'], code: 'tag.unknown', expected: 'tags that exist' });
-    if (list !== undefined && catalogue.find('audience', list)?.body.kind !== 'fixed')
-      faults.push({ path: ['list'], code: 'list.unknown', expected: 'a fixed list that exists' });
-    if (owner !== undefined && !(await this.database.query('select 1 from person where lower(email) = lower($1)', [owner])).length)
-      faults.push({ path: ['owner'], code: 'owner.unknown', expected: 'the email of somebody with access' });
-    if (faults.length > 0) throw faulty(faults);
+    await checkOptions(this.database, catalogue, options);
   }
 
   async #read(run: InHand, catalogue: Catalogue): Promise<void> {
@@ -214,7 +191,7 @@ export class ImportsService implements BeforeApplicationShutdown {
         result.status === 'rejected' ? [{ ...(good[index] as ImportRow), faults: result.faults ?? [] }] : [],
       );
       const faults = [...faulty, ...refused].sort((a, b) => a.row - b.row);
-      await keepFaulty(context.sql, run.id, faults);
+      await keepRefused(context.sql, run.id, faults);
       await countRows(context.sql, run, {
         rows: batch.length,
         created: having('created'),
@@ -324,21 +301,10 @@ export class ImportsService implements BeforeApplicationShutdown {
     return new ImportRehearsals(this.database, compiled, options, this.clock.now()).run(file);
   }
 
-  /** The rows that were refused, in the order of the file, so many at a time. */
-  async *refused(
-    id: number,
-  ): AsyncGenerator<{ readonly line: number; readonly cells: readonly (readonly [string, string])[]; readonly faults: readonly Fault[] }> {
+  /** The rows that were refused, in the order of the file. */
+  async *refused(id: number): AsyncGenerator<RefusedRow> {
     await this.view(id);
-    for (let after = -1; ;) {
-      const rows = await this.database.query<{ line: number; cells: readonly (readonly [string, string])[]; faults: readonly Fault[] }>(
-        'select line, cells, faults from import_fault where import_id = $1 and line > $2 order by line limit 500',
-        [id, after],
-      );
-      yield* rows;
-      const last = rows.at(-1);
-      if (!last) return;
-      after = last.line;
-    }
+    yield* refusedRows(this.database, id);
   }
 
   async view(id: number): Promise<ImportView> {
@@ -352,8 +318,6 @@ export class ImportsService implements BeforeApplicationShutdown {
   }
 }
 
-const MATCHED = { outsideId: 'the outside id', email: 'the email address', 'field:phone': 'the phone number' } as const;
-
 /** Somebody asked for it to stop. */
 class Cancelled extends Error {
   override readonly name = 'Cancelled';
@@ -365,17 +329,6 @@ interface Counted {
   readonly updated: number;
   readonly faults: readonly Pick<ImportRow, 'row' | 'faults'>[];
   readonly bytesRead: number;
-}
-
-/** Keeps rows that were refused as they stood in the file, to be mended. */
-async function keepFaulty(sql: Sql, id: number, rows: readonly Pick<ImportRow, 'row' | 'cells' | 'faults'>[]): Promise<void> {
-  if (rows.length === 0) return;
-  await sql.query(
-    `insert into import_fault (import_id, line, cells, faults)
-     select $1, r.line, r.cells, r.faults from jsonb_to_recordset($2::jsonb) as r(line int, cells jsonb, faults jsonb)
-      where (select faulty from import_run where id = $1) < ${MOST_MENDED} on conflict do nothing`,
-    [id, JSON.stringify(rows.map(({ row, cells, faults }) => ({ line: row, cells: storableJson(cells), faults })))],
-  );
 }
 
 /** @throws ImportTaken where somebody else has the import in hand, or it is over */

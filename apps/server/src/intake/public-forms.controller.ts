@@ -15,7 +15,7 @@ import { FormVisitsService, readPage, type SentPage } from './form-visits.servic
 import { FormsService } from './forms.service';
 
 const ANSWERS_A_MINUTE = Number(process.env['SIEVE_ANSWERS_A_MINUTE'] ?? 30);
-/** A form of many pages is turned over more often than it is sent. */
+/** Pages are looked at more often than they are sent. */
 const PAGES_A_MINUTE = ANSWERS_A_MINUTE * 4;
 const MONTH_MS = 30 * 86_400_000;
 
@@ -82,6 +82,7 @@ export class FormPagesController {
   }
 
   @Handles('sendForm')
+  @Throttle({ default: { limit: ANSWERS_A_MINUTE, ttl: 60_000 } })
   async take(@SentHere() { params, query, body }: Sent<'sendForm'>, @Req() request: Request, @Res() response: Response): Promise<void> {
     const form = await this.forms.find(params.key);
     if (!form) return closed(response);
