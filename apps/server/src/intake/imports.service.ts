@@ -4,7 +4,7 @@ import { pipeline } from 'node:stream/promises';
 import { Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
 import { type Catalogue } from '@eager-sieve/core';
 import { importOptionsSchema, type ImportOptions, type ImportRehearsal, type ImportView } from '@eager-sieve/contracts';
-import { Database, type Sql } from '../database/database';
+import { Database } from '../database/database';
 import { ImportRun } from '../database/entities';
 import { EditsService } from '../engine/edits.service';
 import { MOVED } from '../engine/inbox';
@@ -17,13 +17,13 @@ import { ArrivingFile, ImportTaken } from './import-files';
 import { prepareRows } from './import-batches';
 import { checkOptions } from './import-checks';
 import { ImportRehearsals } from './import-rehearsal';
+import { canGoOn, countRows, viewOf } from './import-progress';
 import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
 import { failureText, rowsOf, stepsOf, type ImportRow } from './import-rows';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
 const MOST_WAITING = 4_000;
-const KEPT_FAULTS = 100;
 /** A server that has not been heard of for so long is gone. */
 const LEASE_MS = 20_000;
 /** A file that stopped coming is kept so long for somebody to go on with it. */
@@ -322,36 +322,3 @@ export class ImportsService implements BeforeApplicationShutdown {
 class Cancelled extends Error {
   override readonly name = 'Cancelled';
 }
-
-interface Counted {
-  readonly rows: number;
-  readonly created: number;
-  readonly updated: number;
-  readonly faults: readonly Pick<ImportRow, 'row' | 'faults'>[];
-  readonly bytesRead: number;
-}
-
-/** @throws ImportTaken where somebody else has the import in hand, or it is over */
-async function countRows(sql: Sql, { id, holder }: InHand, { rows, created, updated, faults, bytesRead }: Counted): Promise<void> {
-  const unchanged = rows - created - updated - faults.length;
-  const counted = await sql.query(
-    `update import_run set rows = rows + $3, created = created + $4, updated = updated + $5, unchanged = unchanged + $6, faulty = faulty + $7, bytes_read = $8,
-            faults = case when jsonb_array_length(faults) < ${KEPT_FAULTS} then faults || $9::jsonb else faults end
-      where id = $1 and holder = $2 and state = 'running' returning id`,
-    [id, holder, rows, created, updated, unchanged, faults.length, bytesRead, JSON.stringify(faults.slice(0, KEPT_FAULTS))],
-  );
-  if (counted.length === 0) throw new ImportTaken();
-}
-
-/** The file stopped coming, and what came of it is still here. */
-const canGoOn = (run: ImportRun): boolean => run.state === 'failed' && run.stored > 0;
-
-const viewOf = (run: ImportRun): ImportView => {
-  const { options: _options, aliveUntil: _aliveUntil, holder: _holder, isWhole: _isWhole, ...shown } = run;
-  return {
-    ...shown,
-    canGoOn: canGoOn(run),
-    startedAt: run.startedAt.toISOString(),
-    finishedAt: run.finishedAt?.toISOString() ?? null,
-  };
-};
