@@ -17,7 +17,12 @@ export function Choice({
   const readOnly = use(ReadOnly);
   if (readOnly) return <span>{choices.find(([key]) => key === value)?.[1] ?? value}</span>;
   return (
-    <select className="select select-sm w-auto max-w-96 overflow-hidden" aria-label={label} value={value} onChange={(event) => onPick(event.target.value)}>
+    <select
+      className="select select-sm w-auto max-w-96 overflow-hidden"
+      aria-label={label}
+      value={value}
+      onChange={(event) => onPick(event.target.value)}
+    >
       {!choices.some(([key]) => key === value) && <option value={value}>{value === '' ? 'choose' : value}</option>}
       {choices.map(([key, text]) => (
         <option key={key} value={key}>
