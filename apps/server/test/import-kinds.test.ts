@@ -136,6 +136,107 @@ describe('an import', () => {
     expect((await contact('j@test.example')).company).toMatchObject({ name: 'The Lantern' } satisfies Partial<CompanyView>);
   });
 
+  it('brings deals in, opens them and moves them on', async () => {
+    await server.define({
+      pipelines: [
+        {
+          key: 'trade',
+          name: 'Trade',
+          stages: [
+            { key: 'enquiry', name: 'Enquiry' },
+            { key: 'agreed', name: 'Agreed', outcome: 'won' },
+          ],
+        },
+      ],
+    });
+    const mapping = { outsideId: 'no', name: 'what', contact: 'whose', stage: 'stage', amount: 'worth' };
+    const file =
+      'no,what,whose,stage,worth\nd-1,Bowls,l@test.example,enquiry,1200\n,Cups,l@test.example,enquiry,1\nd-2,Plates,,enquiry,1\n';
+    expect(await rehearse(file, { of: 'deal', mapping })).toMatchObject({ created: 1, faulty: 2 });
+    await server.call('get', '/api/v1/contacts/l@test.example').expect(404);
+    expect(await bring(file, { of: 'deal', mapping })).toMatchObject({ created: 1, faulty: 2 });
+    const moved = 'no,stage\nd-1,agreed\n';
+    await bring(moved, { of: 'deal', mapping: { outsideId: 'no', stage: 'stage' } });
+    expect((await contact('l@test.example')).deals).toMatchObject([{ name: 'Bowls', stage: 'agreed', amount: '1200.00' }]);
+  });
+
+  it('brings signals in once, in their place in time, with rules or without', async () => {
+    await server.define({
+      rules: [
+        {
+          key: 'glazed',
+          name: 'Glazed',
+          on: true,
+          beginsWith: 'from now on',
+          when: { kind: 'signal', type: 'order.placed' },
+          then: [{ do: 'add tag', tag: 'snag.price' }],
+        },
+      ],
+    });
+    const mapping = {
+      email: 'mail',
+      time: 'when',
+      'detail:order': 'order',
+      'detail:items.product': 'thing',
+      'detail:amount': 'paid',
+      'detail:currency': 'in',
+    };
+    const options = { of: 'signal', signalType: 'order.placed', mapping, dates: 'day first' };
+    const file =
+      'mail,when,order,thing,paid,in\n' +
+      'm@test.example,24.12.2024,o-1,celadon,120,SEK\n' +
+      'm@test.example,24.12.2024,o-1,celadon,120,SEK\n' +
+      'm@test.example,25.12.2024 14:30,o-2,celadon,x,SEK\n' +
+      'nobody,24.12.2024,o-3,celadon,1,SEK\n' +
+      'm@test.example,2024-13-41,o-4,celadon,1,SEK\n';
+    const before = await rehearse(file, options);
+    expect(before).toMatchObject({ rows: 5, created: 1, unchanged: 1, faulty: 3, error: null });
+    expect(before.samples).toMatchObject([{ name: 'm@test.example', isNew: true, contact: null }]);
+    await server.call('get', '/api/v1/contacts/m@test.example').expect(404);
+    expect(await bring(file, options)).toMatchObject({ created: 1, unchanged: 1, faulty: 3 });
+    expect(await bring(file, options)).toMatchObject({ created: 0, unchanged: 2, faulty: 3 });
+    const signals = async () =>
+      ((await server.call('get', '/api/v1/contacts/m@test.example/signals').expect(200)).body as { signals: object[] }).signals;
+    expect(await signals()).toMatchObject([
+      { type: 'order.placed', time: '2024-12-24T11:00:00.000Z', data: { order: 'o-1', amount: '120', items: [{ product: 'celadon' }] } },
+    ]);
+    expect((await contact('m@test.example')).tags).toEqual([]);
+    const now = `mail,order\nm@test.example,o-9\n`;
+    const fires = { ...options, fires: true, mapping: { email: 'mail', 'detail:order': 'order' } };
+    expect((await rehearse(now, fires)).samples[0]?.changes.join()).toContain('snag.price');
+    await bring(now, fires);
+    expect((await contact('m@test.example')).tags.map(({ key }) => key)).toContain('snag.price');
+    expect((await server.verify()).differences).toBe(0);
+  });
+
+  it('takes signals with lists from JSON lines, and answers to a form', async () => {
+    const order = { mail: 'n@test.example', order: 'o-5', items: [{ product: 'kiln' }, { product: 'shelf', quantity: 2 }] };
+    const options = { of: 'signal', signalType: 'order.placed', format: 'ndjson' };
+    const mapping = { email: 'mail', 'detail:order': 'order', 'detail:items': 'items' };
+    expect(await bring(`${JSON.stringify(order)}\n`, { ...options, mapping })).toMatchObject({ created: 1 });
+    const answered = {
+      of: 'signal',
+      signalType: 'form.answered',
+      mapping: { email: 'mail', 'detail:form': 'form', 'detail:answers.stops': 'what' },
+    };
+    expect(await bring('mail,form,what\nn@test.example,clay,room\n', answered)).toMatchObject({ created: 1 });
+    const { body } = await server.call('get', '/api/v1/contacts/n@test.example/signals').expect(200);
+    expect((body as { signals: { data: unknown }[] }).signals.map(({ data }) => data)).toEqual(
+      expect.arrayContaining([expect.objectContaining({ items: order.items }), expect.objectContaining({ answers: { stops: 'room' } })]),
+    );
+  });
+
+  it('takes cards', async () => {
+    const card = (version: string, email: string, born: string, more = ''): string =>
+      `BEGIN:VCARD\r\nVERSION:${version}\r\nFN:Åsa von Fern\r\nN:von Fern;Åsa;;;\r\nEMAIL;TYPE=home:${email}\r\nBDAY:${born}\r\n${more}END:VCARD\r\n`;
+    const photo = `PHOTO;ENCODING=b;TYPE=JPEG:${'A'.repeat(70)}\r\n${` ${'A'.repeat(70)}\r\n`.repeat(5_000)}`;
+    const file = `${card('3.0', 'o1@test.example', '1990-12-24', photo)}stray\r\n${card('4.0', 'o2@test.example', '19901224', 'ADR:;;Kiln Lane 1;Mill\r\n  End;;;\r\n')}BEGIN:VCARD\r\nN:cut`;
+    const mapping = { email: 'email', name: 'name', 'field:born': 'birthday', 'field:city': 'city' };
+    expect(await bring(file, { format: 'vcard', mapping }, 'text/vcard')).toMatchObject({ rows: 4, created: 2, faulty: 2 });
+    expect(await fieldsOf('o1@test.example')).toMatchObject({ born: '1990-12-24', 'family-name': 'von Fern' });
+    expect(await fieldsOf('o2@test.example')).toMatchObject({ born: '1990-12-24', city: 'Mill End' });
+  });
+
   it('finds contacts by their phone or outside id where it is told to', async () => {
     await bring('mail,phone\nk@test.example,+46 70 1\n', { mapping: { email: 'mail', 'field:phone': 'phone' } });
     expect(
@@ -173,7 +274,7 @@ describe('an import', () => {
     await fc.assert(
       fc.asyncProperty(
         fc.array(fc.array(cell, { minLength: 1, maxLength: 4 }), { maxLength: 6 }),
-        fc.constantFrom('csv', 'ndjson'),
+        fc.constantFrom('csv', 'ndjson', 'vcard'),
         async (rows, format) => {
           const body = `mail,town,born,likes\n${rows.map((row) => row.join(',')).join('\n')}`;
           const options = {

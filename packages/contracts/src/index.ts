@@ -11,6 +11,7 @@ export * from './rules.ts';
 export * from './tasks.ts';
 export * from './today.ts';
 export * from './intake.ts';
+export * from './cards.ts';
 export { type Item } from './items.ts';
 export * from './campaigns.ts';
 export * from './open-api.ts';

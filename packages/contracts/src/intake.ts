@@ -24,17 +24,22 @@ export type ImportView = z.infer<typeof importViewSchema>;
 
 export const importOptionsSchema = z.strictObject({
   name: z.string().max(200).default('contacts.csv'),
-  of: z.enum(['contact', 'company']).default('contact').describe('whom the rows are'),
-  format: z.enum(['csv', 'ndjson']).default('csv').describe('a table with a line of names, or one JSON object a line'),
+  of: z.enum(['contact', 'company', 'deal', 'signal']).default('contact').describe('what the rows are'),
+  signalType: z.string().max(80).optional().describe('the type of the signals, where the rows are some'),
+  fires: z
+    .boolean()
+    .default(false)
+    .describe('whether rules fire for signals of a file; otherwise they take their place in time, and only scores and audiences follow'),
+  format: z.enum(['csv', 'ndjson', 'vcard']).default('csv').describe('a table with a line of names, one JSON object a line, or vCards'),
   mapping: z
     .record(z.string().max(120), z.string().max(300))
     .describe(
-      'the column of each target: `email`, `outsideId`, `name` (a full name, or that of a company), `field:KEY`, `tag:KEY` (yes or no, or the value it carries), `consent:email`, `company` (an outside id), `part`, `stage`, `owner`',
+      'the column of each target: `email`, `outsideId`, `name` (a full name, or that of a company), `field:KEY`, `tag:KEY` (yes or no, or the value it carries), `consent:email`, `company` (an outside id), `part`, `stage`, `owner`; of deals also `contact`, `pipeline`, `amount`, `currency`; of signals `id`, `time`, `detail:PATH`',
     ),
   matchBy: z
     .enum(['email', 'outsideId', 'phone'])
     .default('email')
-    .describe('by what a row finds its contact; companies go by their outside id'),
+    .describe('by what a row finds its contact; companies and deals go by their outside id'),
   onExisting: z.enum(['update', 'skip']).default('update'),
   emptyCells: z.enum(['keep', 'clear']).default('keep').describe('whether an empty cell of a field clears it'),
   separator: z.enum([',', ';', '\t']).default(','),

@@ -2,26 +2,23 @@ import { type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ImportOptions } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { faulty } from '../http/problem';
-import { takes } from './import-rows';
-
-const MATCHED = { outsideId: 'the outside id', email: 'the email address', 'field:phone': 'the phone number' } as const;
+import { kindOf, takes } from './import-kinds';
 
 /** Checks what is asked of all rows of a file: otherwise each row would be refused for it, one after another. @throws ProblemError 422 */
-export async function checkOptions(
-  sql: Sql,
-  catalogue: Catalogue,
-  { of, mapping, matchBy, addTags, list, owner }: ImportOptions,
-): Promise<void> {
+export async function checkOptions(sql: Sql, catalogue: Catalogue, options: ImportOptions): Promise<void> {
+  const { of, mapping, addTags, list, owner, signalType } = options;
   const faults: Fault[] = [];
-  const needed = of === 'company' || matchBy === 'outsideId' ? 'outsideId' : matchBy === 'phone' ? 'field:phone' : 'email';
+  const [needed, name] = kindOf(options).needed(options);
+  if (of === 'signal' && !catalogue.find('signalType', signalType ?? ''))
+    faults.push({ path: ['signalType'], code: 'signal-type.unknown', expected: 'the type of signal that the rows are' });
   if (!Object.hasOwn(mapping, needed))
     faults.push({
       path: ['mapping'],
       code: 'mapping.match',
-      expected: `a column for ${MATCHED[needed]}, by which rows find whom they are about`,
+      expected: `a column for ${name}, by which rows find whom they are about`,
     });
   for (const target of Object.keys(mapping))
-    if (!takes(target, of, catalogue))
+    if (!takes(target, options, catalogue))
       faults.push({
         path: ['mapping', target],
         code: 'mapping.target',

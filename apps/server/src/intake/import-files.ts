@@ -2,7 +2,7 @@ import { type Readable } from 'node:stream';
 import { type Database } from '../database/database';
 import { isDatabaseAway } from '../http/away';
 import { UploadStopped } from '../http/uploads';
-import { ImportError } from './import-rows';
+import { ImportError } from './import-formats';
 
 const MAX_FILE_BYTES = 2 * 1024 ** 3;
 /** So many pieces are read at once; each is what had come while the one before it was kept. */

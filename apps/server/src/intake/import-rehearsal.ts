@@ -17,8 +17,9 @@ import { arrivalOf } from '../engine/arrivals';
 import { type EditResult, type PreparedEdits } from '../engine/edits.service';
 import { type InboxEntry } from '../engine/inbox';
 import { loadStates } from '../engine/load-states';
-import { prepareRows } from './import-batches';
-import { failureText, rowsOf, stepsOf, type ImportRow } from './import-rows';
+import { failureText, stepsOf, type FileRecord } from './import-formats';
+import { kindOf, type Written } from './import-kinds';
+import { rowsOf, type ImportRow } from './import-rows';
 
 const BATCH = 500;
 /** Of a longer file so many rows are rehearsed: enough to see whether it means what one thinks. */
@@ -58,7 +59,7 @@ export class ImportRehearsals {
     let error: string | null = null;
     let isWhole = true;
     try {
-      await pipeline(file, ...stepsOf(this.#options), async (records: Parameters<typeof rowsOf>[0]) => {
+      await pipeline(file, ...stepsOf(this.#options), async (records: AsyncIterable<FileRecord>) => {
         let batch: ImportRow[] = [];
         for await (const row of rowsOf(records, this.#options, this.#compiled.catalogue, 0)) {
           batch.push(row);
@@ -83,10 +84,12 @@ export class ImportRehearsals {
     for (const { row, faults } of batch) if (faults.length > 0) this.#refuse(row, faults);
     try {
       await this.#database.transaction(async (sql) => {
-        const prepared = await prepareRows({ sql, catalogue: this.#compiled.catalogue, now: this.#now }, good, this.#options, {
-          kind: 'import',
-          ref: 'rehearsal',
-        });
+        const prepared = await kindOf(this.#options).prepare(
+          { sql, catalogue: this.#compiled.catalogue, now: this.#now },
+          good.map(({ write }) => write as Written),
+          this.#options,
+          { kind: 'import', ref: 'rehearsal' },
+        );
         await this.#tell(sql, good, prepared);
         throw new Rehearsed();
       });
@@ -109,7 +112,7 @@ export class ImportRehearsals {
     const states = await loadStates(sql, catalogue, subjects, this.#compiled.needs);
     for (const state of states.values())
       pass(this.#compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'rehearsal' } }, this.#now);
-    const names = await namesOf(sql, subjects);
+    const known = await knownAs(sql, subjects);
     const waiting = new Map<number, readonly InboxEntry[]>();
     for (const entry of entries) waiting.set(entry.contactId, [...(waiting.get(entry.contactId) ?? []), entry]);
     const nextFor = (subject: number): InboxEntry | undefined => {
@@ -123,8 +126,10 @@ export class ImportRehearsals {
       const { subject } = result;
       const state = subject === undefined ? undefined : states.get(subject);
       const entry = subject === undefined || result.status === 'skipped' ? undefined : nextFor(subject);
-      const effects = state && entry?.kind === 'edit' ? this.#work(state, entry) : [];
-      const key = this.#keyOf(row);
+      const effects = state && (entry?.kind === 'edit' || entry?.kind === 'signal') ? this.#work(state, entry) : [];
+      const key = kindOf(this.#options).keyOf(row.write as Written, this.#options);
+      const subjectKnown = subject === undefined ? undefined : known.get(subject);
+      if (entry?.kind === 'signal') return this.#signal(row.row, key, entry.payload.made ? undefined : subjectKnown, effects);
       if (result.status === 'created') {
         // In a batch of its own a later row of the same person would make them again.
         if (this.#made.has(key)) this.#answer.unchanged += 1;
@@ -142,20 +147,22 @@ export class ImportRehearsals {
       }
       this.#answer.changed += 1;
       const changes = own.map((effect) => changeWords(effect, catalogue));
-      this.#sample({ row: row.row, contact: result.uid, name: names.get(subject ?? -1) ?? key, isNew: false, changes });
+      const { of } = this.#options;
+      const name = of === 'deal' ? key : (subjectKnown?.name ?? key);
+      this.#sample({ row: row.row, contact: of === 'contact' ? result.uid : null, name, isNew: false, changes });
     });
   }
 
-  #work(state: SubjectState, entry: Extract<InboxEntry, { readonly kind: 'edit' }>): readonly Effect[] {
-    const row = { ...entry, seq: 0, contact_id: state.id, arrived_at: new Date(this.#now) };
-    return pass(this.#compiled, state, arrivalOf(row, this.#compiled.catalogue, new Map()), this.#now);
+  /** A signal that had not come before, with all that follows from it. */
+  #signal(row: number, key: string, known: Known | undefined, effects: readonly Effect[]): void {
+    this.#answer.created += 1;
+    const changes = effects.map((effect) => changeWords(effect, this.#compiled.catalogue));
+    this.#sample({ row, contact: known?.uid ?? null, name: known?.name ?? key, isNew: known === undefined, changes });
   }
 
-  /** By what a row is known. */
-  #keyOf({ write }: ImportRow): string {
-    const { matchBy, of } = this.#options;
-    if (of === 'company' || matchBy === 'outsideId') return write.outsideId ?? '';
-    return matchBy === 'phone' ? String(write.fields?.['phone'] ?? '') : (write.email ?? '').toLowerCase();
+  #work(state: SubjectState, entry: Extract<InboxEntry, { readonly kind: 'edit' | 'signal' }>): readonly Effect[] {
+    const row = { ...entry, seq: 0, contact_id: state.id, arrived_at: new Date(this.#now) };
+    return pass(this.#compiled, state, arrivalOf(row, this.#compiled.catalogue, new Map()), this.#now);
   }
 
   #sample(sample: ImportRehearsal['samples'][number]): void {
@@ -176,10 +183,16 @@ function changeWords(effect: Effect, catalogue: Catalogue): string {
   return `${thingOf(entry, catalogue)?.name ?? 'a field'}: ${shown(before)} → ${shown(after)}`;
 }
 
-async function namesOf(sql: Sql, ids: readonly number[]): Promise<ReadonlyMap<number, string>> {
-  const rows = await sql.query<{ id: number; name: string }>(
-    `select id, name from contact where id = any($1::bigint[]) union all select id, name from company where id = any($1::bigint[])`,
+interface Known {
+  readonly id: number;
+  readonly uid: string;
+  readonly name: string;
+}
+
+async function knownAs(sql: Sql, ids: readonly number[]): Promise<ReadonlyMap<number, Known>> {
+  const rows = await sql.query<Known>(
+    `select id, uid, name from contact where id = any($1::bigint[]) union all select id, uid, name from company where id = any($1::bigint[])`,
     [ids],
   );
-  return new Map(rows.map(({ id, name }) => [id, name]));
+  return new Map(rows.map((row) => [row.id, row]));
 }

@@ -14,12 +14,13 @@ import { conflict, notFound } from '../http/problem';
 import { UploadStopped } from '../http/uploads';
 import { DefinitionStore } from '../settings/definition-store';
 import { ArrivingFile, ImportTaken } from './import-files';
-import { prepareRows } from './import-batches';
 import { checkOptions } from './import-checks';
 import { ImportRehearsals } from './import-rehearsal';
 import { canGoOn, countRows, viewOf } from './import-progress';
 import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
-import { failureText, rowsOf, stepsOf, type ImportRow } from './import-rows';
+import { failureText, stepsOf, type FileRecord } from './import-formats';
+import { kindOf, type Written } from './import-kinds';
+import { rowsOf, type ImportRow } from './import-rows';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
@@ -160,7 +161,7 @@ export class ImportsService implements BeforeApplicationShutdown {
       Readable.from(run.file.read(), { objectMode: false }),
       counted,
       ...stepsOf(run.options),
-      async (records: Parameters<typeof rowsOf>[0]) => {
+      async (records: AsyncIterable<FileRecord>) => {
         let batch: ImportRow[] = [];
         const flush = async (): Promise<void> => {
           const now = batch;
@@ -185,7 +186,8 @@ export class ImportsService implements BeforeApplicationShutdown {
     const faulty = batch.filter((each) => each.faults.length > 0);
     const cause = { kind: 'import', ref: String(run.id) } as const;
     await this.edits.enqueue(async (context) => {
-      const prepared = await prepareRows(context, good, run.options, cause);
+      const values = good.map(({ write }) => write as Written);
+      const prepared = await kindOf(run.options).prepare(context, values, run.options, cause);
       const having = (status: string): number => prepared.results.filter((result) => result.status === status).length;
       const refused = prepared.results.flatMap((result, index) =>
         result.status === 'rejected' ? [{ ...(good[index] as ImportRow), faults: result.faults ?? [] }] : [],

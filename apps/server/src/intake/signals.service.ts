@@ -17,6 +17,7 @@ import { Database, type Sql, type Transaction } from '../database/database';
 import { DefinitionStore } from '../settings/definition-store';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
+import { type EditCause } from '../engine/edits.service';
 import { appendToInbox, WAKE, withMade, type InboxEntry, type SignalPayload } from '../engine/inbox';
 import { readSubject, resolveContacts, subjectKey, type Subject } from '../contacts/resolve';
 
@@ -38,7 +39,8 @@ export interface Intake {
   readonly contactIds: readonly number[];
 }
 
-interface ReadSignal {
+/** A signal that has been read, with its place in what was sent. */
+export interface ReadSignal {
   readonly index: number;
   readonly event: unknown;
   /** the currency that has no rate yet: the signal is kept, and worked when it has one */
@@ -81,9 +83,12 @@ export class SignalsService {
         rejected.push(...checked.faults.map((fault) => ({ index, ...fault })));
         return [];
       });
-      const taken = await accept(sql, compiled.catalogue, read, by, now);
-      await also?.(sql, taken.contactIds);
-      return { ...taken, duplicates: read.length - taken.accepted, rejected };
+      const sent = await prepareSignals(sql, compiled.catalogue, read, { kind: 'api', ref: by }, now);
+      const contactIds = [...new Set(sent.contacts.values())];
+      const seqs = await appendToInbox(sql, sent.entries, iso(now));
+      await also?.(sql, contactIds);
+      const accepted = sent.accepted.size;
+      return { accepted, duplicates: read.length - accepted, rejected, seqs, signalIds: sent.signalIds, contactIds };
     });
     if (result.accepted > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);
     return result;
@@ -137,16 +142,38 @@ function withoutRate(faults: readonly Fault[], data: unknown): string | undefine
   return typeof currency === 'string' && /^[A-Z]{3}$/.test(currency.trim().toUpperCase()) ? currency.trim().toUpperCase() : undefined;
 }
 
-const NOTHING_TAKEN = { accepted: 0, seqs: [], signalIds: [], contactIds: [] } as const;
+/** Signals whose keys are claimed, and what is to be put into the inboxes. */
+export interface PreparedSignals {
+  /** the places of those that had not come before */
+  readonly accepted: ReadonlySet<number>;
+  readonly entries: readonly InboxEntry[];
+  readonly signalIds: readonly number[];
+  /** whom each is about, by its place; without those that wait for a rate */
+  readonly contacts: ReadonlyMap<number, number>;
+  /** those who were made for it */
+  readonly made: ReadonlySet<number>;
+}
 
-async function accept(
+/**
+ * Claims the keys of signals, and finds or makes the contacts of those that had not come before.
+ *
+ * @param cause what the contacts that are made on the way are put down to
+ */
+export async function prepareSignals(
   sql: Sql,
   catalogue: Catalogue,
   read: readonly ReadSignal[],
-  by: string,
+  cause: EditCause,
   now: number,
-): Promise<Omit<Intake, 'duplicates' | 'rejected'>> {
-  if (read.length === 0) return NOTHING_TAKEN;
+): Promise<PreparedSignals> {
+  const accepted = read.length === 0 ? [] : await claim(sql, read, now);
+  await keepWaiting(sql, accepted, cause.ref, now);
+  const places = new Set(accepted.map(({ index }) => index));
+  return { accepted: places, ...(await entriesOf(sql, catalogue, accepted, cause, now)) };
+}
+
+/** Those of these signals that nobody has sent before. */
+async function claim(sql: Sql, read: readonly ReadSignal[], now: number): Promise<readonly ReadSignal[]> {
   const sources = await sourceIds(sql, [...new Set(read.map((signal) => signal.source))]);
   const keyed = new Map<string, ReadSignal>();
   for (const signal of read) {
@@ -162,10 +189,7 @@ async function accept(
     [keys.map((key) => Number(key.split(' ')[0])), keys.map((key) => key.split(' ')[1]), iso(now)],
   );
   const won = new Set(winners.map((row) => `${row.source_id} ${row.hash}`));
-  const accepted = [...keyed].filter(([key]) => won.has(key)).map(([, signal]) => signal);
-  if (accepted.length === 0) return NOTHING_TAKEN;
-  await keepWaiting(sql, accepted, by, now);
-  return { ...(await enqueueSignals(sql, catalogue, accepted, by, now)), accepted: accepted.length };
+  return [...keyed].filter(([key]) => won.has(key)).map(([, signal]) => signal);
 }
 
 async function keepWaiting(sql: Sql, signals: readonly ReadSignal[], by: string, now: number): Promise<void> {
@@ -196,40 +220,39 @@ export async function releaseWaiting(sql: Sql, catalogue: Catalogue, now: number
     return checked.ok && checked.value.waitsFor === undefined ? [{ index, id, event, by, ...checked.value }] : [];
   });
   await sql.query('delete from signal_waiting where id = any($1::bigint[])', [read.map((each) => each.id)]);
-  for (const by of new Set(read.map((each) => each.by)))
-    await enqueueSignals(
-      sql,
-      catalogue,
-      read.filter((each) => each.by === by),
-      by,
-      now,
-    );
+  for (const by of new Set(read.map((each) => each.by))) {
+    const own = read.filter((each) => each.by === by);
+    const { entries } = await entriesOf(sql, catalogue, own, { kind: 'api', ref: by }, now);
+    await appendToInbox(sql, entries, iso(now));
+  }
   return read.length;
 }
 
-/** Finds or makes the contacts of signals whose keys are claimed, and puts them into their inboxes. */
-async function enqueueSignals(
+/** Finds or makes the contacts of signals whose keys are claimed; those that wait for a rate are left out. */
+async function entriesOf(
   sql: Sql,
   catalogue: Catalogue,
   all: readonly ReadSignal[],
-  by: string,
+  cause: EditCause,
   now: number,
-): Promise<Omit<Intake, 'duplicates' | 'rejected' | 'accepted'>> {
-  const accepted = all.filter((signal) => signal.waitsFor === undefined);
-  if (accepted.length === 0) return NOTHING_TAKEN;
-  const sources = await sourceIds(sql, [...new Set(accepted.map((signal) => signal.source))]);
+): Promise<Omit<PreparedSignals, 'accepted'>> {
+  const signals = all.filter((signal) => signal.waitsFor === undefined);
+  if (signals.length === 0) return { entries: [], signalIds: [], contacts: new Map(), made: new Set() };
+  const sources = await sourceIds(sql, [...new Set(signals.map((signal) => signal.source))]);
   const { contacts, made } = await resolveContacts(
     sql,
     catalogue,
-    accepted.map((signal) => signal.subject),
+    signals.map((signal) => signal.subject),
     now,
   );
-  const ids = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id from generate_series(1, $1::int)`, [accepted.length]);
-  const entries = accepted.flatMap((signal, index): InboxEntry[] => {
+  const ids = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id from generate_series(1, $1::int)`, [signals.length]);
+  const about = new Map<number, number>();
+  const entries = signals.flatMap((signal, place): InboxEntry[] => {
     const contact = contacts.get(subjectKey(signal.subject));
     if (!contact) return [];
+    about.set(signal.index, contact.id);
     const payload: SignalPayload = {
-      id: Number(ids[index]?.id),
+      id: Number(ids[place]?.id),
       typeId: signal.typeId,
       time: signal.time,
       day: localDay(signal.time, catalogue.zone),
@@ -242,11 +265,11 @@ async function enqueueSignals(
     };
     return [{ kind: 'signal', payload, contactId: contact.id, lane: contact.lane }];
   });
-  const seqs = await appendToInbox(sql, withMade(entries, made, { kind: 'api', ref: by }), iso(now));
   return {
-    seqs,
+    entries: withMade(entries, made, cause),
     signalIds: ids.map((row) => Number(row.id)),
-    contactIds: [...new Set(entries.map((entry) => entry.contactId))],
+    contacts: about,
+    made: new Set(made.keys()),
   };
 }
 

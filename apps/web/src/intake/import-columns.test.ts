@@ -1,4 +1,5 @@
-import { datesIn, encodingOf, preview, readingOf } from './import-columns';
+import { catalogue } from '../testing/catalogue';
+import { datesIn, encodingOf, guess, preview, readingOf, targets } from './import-columns';
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const file = (name: string): File => new File([], name);
@@ -25,6 +26,29 @@ describe('how a file is read', () => {
       columns: ['a', 'b', 'c'],
       rows: [{ a: '1', b: 'x;y' }, { c: '' }],
     });
+  });
+
+  it('takes cards for cards, and shows what they have', () => {
+    const cards = bytes('BEGIN:VCARD\nVERSION:4.0\nFN:Åsa\nEMAIL:a@b.example\nEND:VCARD\nBEGIN:VCARD\nVERSION:4.0\nFN:Bo\nTEL:1\nEND:VC');
+    const reading = readingOf('people', cards);
+    expect(reading.format).toBe('vcard');
+    expect(preview(file('people'), cards, reading)).toMatchObject({
+      columns: ['name', 'email'],
+      rows: [{ name: 'Åsa', email: 'a@b.example' }],
+    });
+  });
+
+  it('guesses where the columns of orders go', () => {
+    const rows = { of: 'signal', signalType: 'order.placed' } as const;
+    expect(guess(['Email', 'Order date', 'Order number', 'SKU', 'Quantity', 'Total', 'Note'], catalogue, rows)).toEqual({
+      Email: 'email',
+      'Order date': 'time',
+      'Order number': 'detail:order',
+      SKU: 'detail:items.product',
+      Quantity: 'detail:items.quantity',
+      Total: 'detail:amount',
+    });
+    expect(targets(catalogue, rows)).toContainEqual(['detail:items.product', 'product of an item']);
   });
 
   it.each([

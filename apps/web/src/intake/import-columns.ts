@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
-import { keyFrom, type Catalogue, type FieldType } from '@eager-sieve/core';
-import { type importOptionsSchema } from '@eager-sieve/contracts';
+import { detailName, keyFrom, oneOfList, type Catalogue, type DetailField, type FieldType } from '@eager-sieve/core';
+import { CARD_COLUMNS, CardCutter, cardCells, type importOptionsSchema } from '@eager-sieve/contracts';
 import { type z } from 'zod';
 
 /** The target of each column. */
@@ -9,7 +9,7 @@ export type Mapping = Readonly<Record<string, string>>;
 const SEPARATORS = [',', ';', '\t'] as const;
 
 /** How a file is read. All of it is guessed from its head, shown, and can be said otherwise. */
-export type Reading = Required<Pick<Options, 'of' | 'format' | 'separator' | 'encoding' | 'dates'>>;
+export type Reading = Required<Pick<Options, 'of' | 'format' | 'separator' | 'encoding' | 'dates'>> & Pick<Options, 'signalType'>;
 type Options = z.input<typeof importOptionsSchema>;
 
 /** The head of a file. */
@@ -38,18 +38,24 @@ export function encodingOf(head: Uint8Array): Reading['encoding'] {
 }
 
 /** How a file seems to have to be read, by its head and its name. */
-export function readingOf(name: string, head: Uint8Array): Omit<Reading, 'of' | 'dates'> {
+export function readingOf(name: string, head: Uint8Array): Omit<Reading, 'of' | 'signalType' | 'dates'> {
   const encoding = encodingOf(head);
   const text = new TextDecoder(encoding).decode(head).trimStart();
-  const format = /\.(ndjson|jsonl)$/i.test(name) || text.startsWith('{') ? 'ndjson' : 'csv';
+  const format = formatOf(name, text);
   const guessed = Papa.parse<unknown>(text, { preview: 6, skipEmptyLines: true }).meta.delimiter;
   return { encoding, format, separator: SEPARATORS.find((each) => each === guessed) ?? ',' };
 }
 
+function formatOf(name: string, text: string): Reading['format'] {
+  if (/\.(vcf|vcard)$/i.test(name) || /^BEGIN:VCARD/i.test(text)) return 'vcard';
+  return /\.(ndjson|jsonl)$/i.test(name) || text.startsWith('{') ? 'ndjson' : 'csv';
+}
+
 /** What stands in the first rows, read so. */
-export function preview(file: File, head: Uint8Array, reading: Omit<Reading, 'of' | 'dates'>): Preview {
+export function preview(file: File, head: Uint8Array, reading: Pick<Reading, 'encoding' | 'format' | 'separator'>): Preview {
   const text = new TextDecoder(reading.encoding).decode(head).replace(/^\uFEFF/, '');
   if (reading.format === 'ndjson') return { file, ...ofLines(text) };
+  if (reading.format === 'vcard') return { file, ...ofCards(text) };
   const parsed = Papa.parse<Record<string, string>>(text, {
     header: true,
     preview: SHOWN_ROWS + 1,
@@ -58,6 +64,17 @@ export function preview(file: File, head: Uint8Array, reading: Omit<Reading, 'of
     transformHeader: (name) => name.trim(),
   });
   return { file, columns: (parsed.meta.fields ?? []).filter(Boolean), rows: parsed.data.slice(0, SHOWN_ROWS) };
+}
+
+type Cells = Preview['rows'][number];
+
+/** Of cards those columns are shown in which the first of them have something. */
+function ofCards(text: string): Pick<Preview, 'columns' | 'rows'> {
+  const rows = [...new CardCutter().take(`${text}\n`)].flatMap(({ text: card }): Cells[] => {
+    const cells = card === undefined ? undefined : cardCells(card, ';');
+    return cells ? [cells] : [];
+  });
+  return { columns: CARD_COLUMNS.filter((column) => rows.some((row) => row[column])), rows: rows.slice(0, SHOWN_ROWS) };
 }
 
 function ofLines(text: string): Pick<Preview, 'columns' | 'rows'> {
@@ -72,8 +89,10 @@ function ofLines(text: string): Pick<Preview, 'columns' | 'rows'> {
         return [];
       }
     });
-  const cell = (value: unknown): string =>
-    Array.isArray(value) ? value.join(';') : value === null || value === undefined ? '' : String(value);
+  const cell = (value: unknown): string => {
+    if (Array.isArray(value) && value.every((one) => typeof one !== 'object')) return value.join(';');
+    return value === null || value === undefined ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value);
+  };
   return {
     columns: [...new Set(objects.flatMap((each) => Object.keys(each)))],
     rows: objects.slice(0, SHOWN_ROWS).map((each) => Object.fromEntries(Object.entries(each).map(([key, value]) => [key, cell(value)]))),
@@ -89,13 +108,17 @@ export function datesIn(rows: Preview['rows']): Reading['dates'] {
   return written.some(([, , second]) => Number(second) > 12) ? 'month first' : 'day first';
 }
 
+type Target = readonly [target: string, name: string];
+
 /** What a column can go to, each with its name. */
-export function targets(catalogue: Catalogue, of: Reading['of'] = 'contact'): readonly (readonly [string, string])[] {
+export function targets(catalogue: Catalogue, { of, signalType }: Pick<Reading, 'of' | 'signalType'>): readonly Target[] {
   const fields = catalogue
     .all('field')
     .filter((field) => field.body.of === of && !['email', 'added', 'company-name'].includes(field.key))
     .map((field) => [`field:${field.key}`, field.name] as const);
   if (of === 'company') return [['outsideId', 'outside id'], ['name', 'name of the company'], ...fields];
+  if (of === 'deal') return [...OF_DEALS, ...fields];
+  if (of === 'signal') return [...OF_SIGNALS, ...detailTargets(catalogue.find('signalType', signalType ?? '')?.body.fields ?? [])];
   return [
     ['email', 'email address'],
     ['outsideId', 'outside id'],
@@ -107,6 +130,34 @@ export function targets(catalogue: Catalogue, of: Reading['of'] = 'contact'): re
     ['consent:email', 'consent to email (yes / no)'],
     ...catalogue.all('tag').map((tag) => [`tag:${tag.key}`, `tag ${tag.key} (${TAG_CELLS[tag.body.value ?? 'none']})`] as const),
   ];
+}
+
+const OF_DEALS: readonly Target[] = [
+  ['outsideId', 'outside id'],
+  ['name', 'name of the deal'],
+  ['contact', 'contact, by email or id: and an outside id'],
+  ['company', 'company, by its outside id'],
+  ['pipeline', 'pipeline, by its key'],
+  ['stage', 'stage, by its key'],
+  ['amount', 'amount'],
+  ['currency', 'currency'],
+];
+const OF_SIGNALS: readonly Target[] = [
+  ['email', 'email address'],
+  ['outsideId', 'outside id of the contact'],
+  ['time', 'when it happened'],
+  ['id', 'its own id at its source'],
+];
+
+/** The details of a signal; of a list what one element of it has. */
+function detailTargets(fields: readonly DetailField[], path = 'detail:', behind = ''): readonly Target[] {
+  return fields.flatMap((field): readonly Target[] => {
+    const target = `${path}${field.key}`;
+    const name = `${detailName(field, fields)}${behind}`;
+    if (field.type === 'answers') return [[target, `${name}, as JSON`]];
+    if (field.type !== 'list') return [[target, name]];
+    return [...detailTargets(field.of ?? [], `${target}.`, ` of ${oneOfList(field, fields)}`), [target, `all ${name}, as JSON`]];
+  });
 }
 
 /** What a cell of a tag's column may say. */
@@ -158,25 +209,55 @@ export function remember(mapping: Mapping): void {
   }
 }
 
-const OF_COMPANIES: Readonly<Record<string, string>> = {
-  id: 'outsideId',
-  outsideid: 'outsideId',
-  name: 'name',
-  company: 'name',
-  companyname: 'name',
+const ALIKE_OF: Readonly<Record<Reading['of'], Readonly<Record<string, string>>>> = {
+  contact: ALIKE,
+  company: { id: 'outsideId', outsideid: 'outsideId', name: 'name', company: 'name', companyname: 'name' },
+  deal: {
+    id: 'outsideId',
+    deal: 'outsideId',
+    dealid: 'outsideId',
+    title: 'name',
+    dealname: 'name',
+    email: 'contact',
+    mail: 'contact',
+    customer: 'contact',
+    value: 'amount',
+    worth: 'amount',
+  },
+  signal: {
+    email: 'email',
+    mail: 'email',
+    emailaddress: 'email',
+    customer: 'email',
+    date: 'time',
+    day: 'time',
+    when: 'time',
+    at: 'time',
+    createdat: 'time',
+    orderdate: 'time',
+    orderid: 'detail:order',
+    ordernumber: 'detail:order',
+    total: 'detail:amount',
+    sum: 'detail:amount',
+    sku: 'detail:items.product',
+    product: 'detail:items.product',
+    article: 'detail:items.product',
+  },
 };
-
 /** A guess for each column: where it went before, or by its name. */
-export function guess(columns: readonly string[], catalogue: Catalogue, of: Reading['of'] = 'contact'): Mapping {
-  const known = targets(catalogue, of);
+export function guess(columns: readonly string[], catalogue: Catalogue, rows: Pick<Reading, 'of' | 'signalType'>): Mapping {
+  const known = targets(catalogue, rows);
   const before = remembered();
   const mapping: Record<string, string> = {};
   for (const column of columns) {
     const kept = before[plain(column)];
     const target =
       (known.some(([key]) => key === kept) ? kept : undefined) ??
-      (of === 'company' ? OF_COMPANIES : ALIKE)[plain(column)] ??
-      known.find(([key, name]) => plain(name) === plain(column) || plain(key.replace(/^\w+:/, '')) === plain(column))?.[0];
+      ALIKE_OF[rows.of][plain(column)] ??
+      known.find(
+        ([key, name]) =>
+          plain(name) === plain(column) || plain(key.replace(key.startsWith('detail:') ? /^.*[:.]/ : /^\w+:/, '')) === plain(column),
+      )?.[0];
     if (target && known.some(([key]) => key === target) && !Object.values(mapping).includes(target)) mapping[column] = target;
   }
   return mapping;
@@ -205,7 +286,7 @@ function typeOf(values: readonly string[]): FieldType {
 interface NewFieldItem {
   readonly key: string;
   readonly name: string;
-  readonly of: Reading['of'];
+  readonly of: Exclude<Reading['of'], 'signal'>;
   readonly type: FieldType;
 }
 
@@ -214,10 +295,11 @@ export function withNewFields(
   mapping: Mapping,
   chosen: Preview,
   catalogue: Catalogue,
-  of: Reading['of'] = 'contact',
+  of: Reading['of'],
 ): { readonly fields: readonly NewFieldItem[]; readonly mapping: Mapping } {
   const taken = new Set(catalogue.every('field').map((field) => field.key));
   const fields: NewFieldItem[] = [];
+  if (of === 'signal') return { fields, mapping };
   const next = Object.fromEntries(
     Object.entries(mapping).map(([column, target]) => {
       if (!target.startsWith(NEW_FIELD)) return [column, target];

@@ -39,7 +39,8 @@ export default function ImportContacts() {
   const catalogue = useCatalogue();
   const [chosen, setChosen] = useState<Chosen | null>(null);
   const [forAll, setForAll] = useState<ForAll>(STANDARD);
-  const [of, setOf] = useState<Reading['of']>('contact');
+  const [rows, setRows] = useState<Pick<Reading, 'of' | 'signalType'>>({ of: 'contact' });
+  const { of } = rows;
   const [run, { isLoading, data: result, error, reset }] = api.useRunImportMutation();
   const [rehearse, rehearsal] = api.useRehearseImportMutation();
   const [save, saving] = useSave();
@@ -58,8 +59,8 @@ export default function ImportContacts() {
     setChosen({
       preview: shown,
       head,
-      reading: { ...reading, of, dates: datesIn(shown.rows) },
-      mapping: guess(shown.columns, catalogue, of),
+      reading: { ...reading, ...rows, dates: datesIn(shown.rows) },
+      mapping: guess(shown.columns, catalogue, rows),
     });
   };
   const change = (next: Partial<Reading>): void => {
@@ -67,10 +68,10 @@ export default function ImportContacts() {
     rehearsal.reset();
     const reading = { ...chosen.reading, ...next };
     const shown = preview(chosen.preview.file, chosen.head, reading);
-    setChosen({ ...chosen, reading, preview: shown, mapping: guess(shown.columns, catalogue, reading.of) });
+    setChosen({ ...chosen, reading, preview: shown, mapping: guess(shown.columns, catalogue, reading) });
   };
-  const needed = of === 'company' || forAll.matchBy === 'outsideId' ? 'outsideId' : forAll.matchBy === 'phone' ? 'field:phone' : 'email';
-  const canFind = chosen !== null && Object.values(chosen.mapping).includes(needed);
+  const canFind =
+    chosen !== null && Object.values(chosen.mapping).includes(neededOf(of, forAll)[0]) && (of !== 'signal' || !!rows.signalType);
   const optionsOf = ({ preview: { file }, reading }: Chosen, mapping: Mapping) => ({
     name: file.name,
     ...reading,
@@ -100,7 +101,7 @@ export default function ImportContacts() {
   return (
     <Page
       title="Import"
-      sentence="From a CSV file or JSON lines. Each row is taken whole or not at all. Rehearse it first: then you see what it would do."
+      sentence="From a table (CSV), JSON lines or vCards. Each row is taken whole or not at all. Rehearse it first to see what it would do."
       actions={
         <>
           <button
@@ -117,21 +118,15 @@ export default function ImportContacts() {
         </>
       }
     >
-      <p className="mb-3 flex items-center gap-2">
-        The rows are
-        <Choice
-          label="What the rows are"
-          value={of}
-          choices={[
-            ['contact', 'contacts'],
-            ['company', 'companies'],
-          ]}
-          onPick={(next) => {
-            setOf(next as Reading['of']);
-            change({ of: next as Reading['of'] });
-          }}
-        />
-      </p>
+      <RowsAre
+        rows={rows}
+        catalogue={catalogue}
+        onChange={(next) => {
+          setRows(next);
+          change(next);
+          if (next.of === 'signal' && forAll.matchBy === 'phone') setForAll({ ...forAll, matchBy: 'email' });
+        }}
+      />
       <FileChoice onChoose={(file) => void choose(file)} />
       {(error ?? rehearsal.error) && (
         <p role="alert" className="text-error mt-3 font-medium">
@@ -149,8 +144,8 @@ export default function ImportContacts() {
           {count(running.rows)} rows read
         </p>
       )}
-      {result && <Result result={result} to={of === 'company' ? '/people/companies' : '/people'} />}
-      {rehearsal.data && !result && <Rehearsal answer={rehearsal.data} />}
+      {result && <Result result={result} of={of} />}
+      {rehearsal.data && !result && <Rehearsal answer={rehearsal.data} of={of} />}
       {chosen && !result && (
         <Mapped
           chosen={chosen}
@@ -182,11 +177,52 @@ interface MappedProps {
   readonly onMap: (mapping: Mapping) => void;
 }
 
-const MATCHED = { email: 'the email address', outsideId: 'the outside id', phone: 'the phone number' } as const;
+const OUTSIDE_ID = ['outsideId', 'the outside id'] as const;
+const NEEDED = { email: ['email', 'the email address'], outsideId: OUTSIDE_ID, phone: ['field:phone', 'the phone number'] } as const;
+/** By what a row finds what it is about: where its column goes, and what that is called. */
+const neededOf = (of: Reading['of'], { matchBy }: ForAll): readonly [target: string, name: string] =>
+  of === 'company' || of === 'deal' ? OUTSIDE_ID : NEEDED[matchBy];
+
+interface RowsAreProps {
+  readonly rows: Pick<Reading, 'of' | 'signalType'>;
+  readonly catalogue: Catalogue;
+  readonly onChange: (rows: Pick<Reading, 'of' | 'signalType'>) => void;
+}
+
+function RowsAre({ rows: { of, signalType = '' }, catalogue, onChange }: RowsAreProps) {
+  const types = catalogue.all('signalType').filter(({ retired }) => !retired);
+  return (
+    <p className="mb-3 flex flex-wrap items-center gap-2">
+      The rows are
+      <Choice
+        label="What the rows are"
+        value={of}
+        choices={[
+          ['contact', 'contacts'],
+          ['company', 'companies'],
+          ['deal', 'deals'],
+          ['signal', 'signals: what happened'],
+        ]}
+        onPick={(next) => onChange({ of: next as Reading['of'] })}
+      />
+      {of === 'signal' && (
+        <>
+          of the type
+          <Choice
+            label="Type of the signals"
+            value={signalType}
+            choices={types.map(({ key, name }): [string, string] => [key, name])}
+            onPick={(type) => onChange({ of, signalType: type })}
+          />
+        </>
+      )}
+    </p>
+  );
+}
 
 /** How the file is read, which column is what, and what goes for all its rows. */
 function Mapped({ chosen: { preview: shown, reading, mapping }, catalogue, hasMatch, forAll, onForAll, onRead, onMap }: MappedProps) {
-  const matched = MATCHED[reading.of === 'company' ? 'outsideId' : forAll.matchBy];
+  const matched = neededOf(reading.of, forAll)[1];
   return (
     <>
       <section className="mt-4">
@@ -196,7 +232,7 @@ function Mapped({ chosen: { preview: shown, reading, mapping }, catalogue, hasMa
       <section className="mt-4">
         <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
         {!hasMatch && <p className="text-error mb-2">Say which column holds {matched}: by it a row finds whom it is about.</p>}
-        <Columns chosen={shown} mapping={mapping} catalogue={catalogue} of={reading.of} onChange={onMap} />
+        <Columns chosen={shown} mapping={mapping} catalogue={catalogue} reading={reading} onChange={onMap} />
       </section>
       <section className="mt-4">
         <h2 className="mb-1.5 text-[15px]">For all rows</h2>
@@ -229,7 +265,7 @@ function FileChoice({ onChoose }: { onChoose: (file: File | undefined) => void }
         <span className="mb-1 block font-medium">The file</span>
         <input
           type="file"
-          accept=".csv,.txt,.tsv,.ndjson,.jsonl,text/csv,application/x-ndjson"
+          accept=".csv,.txt,.tsv,.ndjson,.jsonl,.vcf,text/csv,application/x-ndjson,text/vcard"
           onChange={(event) => onChoose(event.target.files?.[0])}
         />
       </label>
@@ -264,12 +300,23 @@ const ENDS: Record<ImportView['state'], string> = {
   cancelled: 'The import was cancelled',
 };
 
-function Result({ result, to }: { result: ImportView; to: string }) {
+const LEADS: Record<Reading['of'], readonly [to: string, words: string]> = {
+  contact: ['/people', 'To the people'],
+  company: ['/people/companies', 'To the companies'],
+  deal: ['/people/deals', 'To the deals'],
+  signal: ['/intake/stream?source=import', 'To the signals'],
+};
+
+function Result({ result, of }: { result: ImportView; of: Reading['of'] }) {
+  const [to, words] = result.state === 'done' ? LEADS[of] : ['/intake', 'To the imports'];
   return (
     <section className="mt-4" role="status">
       <h2 className="text-[15px]">
-        {ENDS[result.state]}: {count(result.created)} new, {count(result.updated)} brought up to date, {count(result.unchanged)} left as
-        they were, {count(result.faulty)} refused
+        {ENDS[result.state]}: {count(result.created)} new,{' '}
+        {of === 'signal'
+          ? `${count(result.unchanged)} here already, `
+          : `${count(result.updated)} brought up to date, ${count(result.unchanged)} left as they were, `}
+        {count(result.faulty)} refused
       </h2>
       {result.error && <p className="text-error font-medium">{result.error}</p>}
       {result.faults.length > 0 && (
@@ -284,8 +331,8 @@ function Result({ result, to }: { result: ImportView; to: string }) {
         </>
       )}
       <p className="mt-3">
-        <Link className="leads" to={result.state === 'done' ? to : '/intake'}>
-          {result.state !== 'done' ? 'To the imports' : to === '/people' ? 'To the people' : 'To the companies'}
+        <Link className="leads" to={to}>
+          {words}
         </Link>
       </p>
     </section>

@@ -1,3 +1,4 @@
+import { type ComponentProps } from 'react';
 import { type Catalogue } from '@eager-sieve/core';
 import { type importOptionsSchema } from '@eager-sieve/contracts';
 import { type z } from 'zod';
@@ -10,64 +11,64 @@ import { assigned, newField, targets, type Mapping, type Preview, type Reading }
 
 type Options = z.input<typeof importOptionsSchema>;
 /** What goes for all rows of a file. */
-export type ForAll = Required<Pick<Options, 'matchBy' | 'onExisting' | 'emptyCells' | 'addTags'>> &
+export type ForAll = Required<Pick<Options, 'matchBy' | 'onExisting' | 'emptyCells' | 'addTags' | 'fires'>> &
   Pick<Options, 'list' | 'owner' | 'consent' | 'listSeparator'>;
 
-export const STANDARD: ForAll = { matchBy: 'email', onExisting: 'update', emptyCells: 'keep', addTags: [] };
+export const STANDARD: ForAll = { matchBy: 'email', onExisting: 'update', emptyCells: 'keep', addTags: [], fires: false };
+
+/** A choice under its name. */
+const Asked = (choice: ComponentProps<typeof Choice>) => (
+  <Labelled label={choice.label}>
+    <Choice {...choice} />
+  </Labelled>
+);
 
 /** How a file is read, as it was guessed. */
 export function ReadingChoices({ reading, onChange }: { reading: Reading; onChange: (reading: Partial<Reading>) => void }) {
   return (
     <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
-      <Labelled label="Form">
-        <Choice
-          label="Form"
-          value={reading.format}
-          choices={[
-            ['csv', 'a table, CSV'],
-            ['ndjson', 'JSON lines'],
-          ]}
-          onPick={(format) => onChange({ format: format as Reading['format'] })}
-        />
-      </Labelled>
+      <Asked
+        label="Form"
+        value={reading.format}
+        choices={[
+          ['csv', 'a table, CSV'],
+          ['ndjson', 'JSON lines'],
+          ['vcard', 'vCards'],
+        ]}
+        onPick={(format) => onChange({ format: format as Reading['format'] })}
+      />
       {reading.format === 'csv' && (
-        <Labelled label="Between the cells">
-          <Choice
-            label="Between the cells"
-            value={reading.separator}
-            choices={[
-              [',', 'a comma'],
-              [';', 'a semicolon'],
-              ['\t', 'a tab'],
-            ]}
-            onPick={(separator) => onChange({ separator: separator as Reading['separator'] })}
-          />
-        </Labelled>
+        <Asked
+          label="Between the cells"
+          value={reading.separator}
+          choices={[
+            [',', 'a comma'],
+            [';', 'a semicolon'],
+            ['\t', 'a tab'],
+          ]}
+          onPick={(separator) => onChange({ separator: separator as Reading['separator'] })}
+        />
       )}
-      <Labelled label="Encoding">
-        <Choice
-          label="Encoding"
-          value={reading.encoding}
-          choices={[
-            ['utf-8', 'UTF-8'],
-            ['windows-1252', 'Western, Windows'],
-            ['utf-16le', 'UTF-16'],
-          ]}
-          onPick={(encoding) => onChange({ encoding: encoding as Reading['encoding'] })}
-        />
-      </Labelled>
-      <Labelled label="Days are written">
-        <Choice
-          label="Days are written"
-          value={reading.dates}
-          choices={[
-            ['year first', 'year first, 1990-12-24'],
-            ['day first', 'day first, 24.12.1990'],
-            ['month first', 'month first, 12/24/1990'],
-          ]}
-          onPick={(dates) => onChange({ dates: dates as Reading['dates'] })}
-        />
-      </Labelled>
+      <Asked
+        label="Encoding"
+        value={reading.encoding}
+        choices={[
+          ['utf-8', 'UTF-8'],
+          ['windows-1252', 'Western, Windows'],
+          ['utf-16le', 'UTF-16'],
+        ]}
+        onPick={(encoding) => onChange({ encoding: encoding as Reading['encoding'] })}
+      />
+      <Asked
+        label="Days are written"
+        value={reading.dates}
+        choices={[
+          ['year first', 'year first, 1990-12-24'],
+          ['day first', 'day first, 24.12.1990'],
+          ['month first', 'month first, 12/24/1990'],
+        ]}
+        onPick={(dates) => onChange({ dates: dates as Reading['dates'] })}
+      />
     </div>
   );
 }
@@ -76,13 +77,14 @@ interface ColumnsProps {
   readonly chosen: Preview;
   readonly mapping: Mapping;
   readonly catalogue: Catalogue;
-  readonly of: Reading['of'];
+  readonly reading: Reading;
   readonly onChange: (mapping: Mapping) => void;
 }
 
 /** What each column of the file is, with some of what is in it. */
-export function Columns({ chosen, mapping, catalogue, of, onChange }: ColumnsProps) {
-  const mayMake = useMay('definitions:write');
+export function Columns({ chosen, mapping, catalogue, reading, onChange }: ColumnsProps) {
+  const mayMake = useMay('definitions:write') && reading.of !== 'signal';
+  const known = targets(catalogue, reading);
   return (
     <table className="table panel w-full">
       <thead>
@@ -105,7 +107,7 @@ export function Columns({ chosen, mapping, catalogue, of, onChange }: ColumnsPro
               >
                 <option value="">leave out</option>
                 {mayMake && <option value={newField(column)}>a new field: {column}</option>}
-                {targets(catalogue, of).map(([key, name]) => (
+                {known.map(([key, name]) => (
                   <option key={key} value={key}>
                     {name}
                   </option>
@@ -148,60 +150,86 @@ export function ForAllRows({ of, forAll, catalogue, onChange }: ForAllRowsProps)
     const { [name]: _before, ...rest } = kept;
     onChange({ ...others, ...rest, ...(value === '' ? {} : { [name]: value }) });
   };
-  const ofContacts = of === 'contact';
+  const found = FOUND_BY[of];
   return (
     <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
-      {ofContacts && (
-        <Labelled label="A row finds its contact by">
-          <Choice
-            label="A row finds its contact by"
-            value={forAll.matchBy}
-            choices={[
-              ['email', 'email address'],
-              ['outsideId', 'outside id'],
-              ['phone', 'phone number'],
-            ]}
-            onPick={(matchBy) => onChange({ ...forAll, matchBy: matchBy as ForAll['matchBy'] })}
-          />
-        </Labelled>
+      {found.length > 0 && (
+        <Asked
+          label={of === 'signal' ? 'A row finds whom it is about by' : 'A row finds its contact by'}
+          value={forAll.matchBy}
+          choices={found}
+          onPick={(matchBy) => onChange({ ...forAll, matchBy: matchBy as ForAll['matchBy'] })}
+        />
       )}
-      <Labelled label={ofContacts ? 'Contacts that are here already' : 'Companies that are here already'}>
-        <select
-          className="select select-sm w-auto"
-          value={forAll.onExisting}
-          onChange={(event) => onChange({ ...forAll, onExisting: event.target.value as ForAll['onExisting'] })}
-        >
-          <option value="update">are brought up to date</option>
-          <option value="skip">stay as they are</option>
-        </select>
-      </Labelled>
-      <Labelled label="An empty cell">
-        <Choice
-          label="An empty cell"
-          value={forAll.emptyCells}
+      {of === 'signal' ? (
+        <Asked
+          label="Rules"
+          value={forAll.fires ? 'fire' : 'rest'}
           choices={[
-            ['keep', 'changes nothing'],
-            ['clear', 'clears its field'],
+            ['rest', 'do not fire: this is the past'],
+            ['fire', 'fire, as if it came in now'],
           ]}
-          onPick={(emptyCells) => onChange({ ...forAll, emptyCells: emptyCells as ForAll['emptyCells'] })}
+          onPick={(fires) => onChange({ ...forAll, fires: fires === 'fire' })}
         />
-      </Labelled>
-      <Labelled label="Between several values in a cell">
-        <Choice
-          label="Between several values in a cell"
-          value={listSeparator ?? ''}
-          choices={[
-            ['', '; or |'],
-            [',', 'a comma'],
-            ['/', 'a slash'],
-          ]}
-          onPick={(separator) => put('listSeparator', separator)}
-        />
-      </Labelled>
-      {ofContacts && <AlsoGiven forAll={forAll} catalogue={catalogue} onChange={onChange} put={put} />}
+      ) : (
+        <Kept of={of} forAll={forAll} onChange={onChange} />
+      )}
+      <Asked
+        label="Between several values in a cell"
+        value={listSeparator ?? ''}
+        choices={[
+          ['', '; or |'],
+          [',', 'a comma'],
+          ['/', 'a slash'],
+        ]}
+        onPick={(separator) => put('listSeparator', separator)}
+      />
+      {of === 'contact' && <AlsoGiven forAll={forAll} catalogue={catalogue} onChange={onChange} put={put} />}
     </div>
   );
 }
+
+/** By what a row can find its contact. */
+const FOUND_BY: Readonly<Record<Reading['of'], readonly (readonly [string, string])[]>> = {
+  contact: [
+    ['email', 'email address'],
+    ['outsideId', 'outside id'],
+    ['phone', 'phone number'],
+  ],
+  signal: [
+    ['email', 'email address'],
+    ['outsideId', 'outside id'],
+  ],
+  company: [],
+  deal: [],
+};
+
+/** What happens to those who are here already, and what an empty cell means. */
+function Kept({ of, forAll, onChange }: Pick<ForAllRowsProps, 'forAll' | 'onChange'> & { of: 'contact' | 'company' | 'deal' }) {
+  return (
+    <>
+      <Asked
+        label={`${HERE[of]} that are here already`}
+        value={forAll.onExisting}
+        choices={[
+          ['update', 'are brought up to date'],
+          ['skip', 'stay as they are'],
+        ]}
+        onPick={(onExisting) => onChange({ ...forAll, onExisting: onExisting as ForAll['onExisting'] })}
+      />
+      <Asked
+        label="An empty cell"
+        value={forAll.emptyCells}
+        choices={[
+          ['keep', 'changes nothing'],
+          ['clear', 'clears its field'],
+        ]}
+        onPick={(emptyCells) => onChange({ ...forAll, emptyCells: emptyCells as ForAll['emptyCells'] })}
+      />
+    </>
+  );
+}
+const HERE = { contact: 'Contacts', company: 'Companies', deal: 'Deals' } as const;
 
 /** What all contacts of a file get beside what their rows say. */
 function AlsoGiven({
@@ -215,36 +243,30 @@ function AlsoGiven({
   const tags = catalogue.all('tag').filter((tag) => tag.body.value === undefined && !forAll.addTags.includes(tag.key));
   return (
     <>
-      <Labelled label="They are put on the list">
-        <Choice
-          label="They are put on the list"
-          value={forAll.list ?? ''}
-          choices={[['', 'no list'], ...lists.map(({ key, name }): [string, string] => [key, name])]}
-          onPick={(list) => put('list', list)}
-        />
-      </Labelled>
+      <Asked
+        label="They are put on the list"
+        value={forAll.list ?? ''}
+        choices={[['', 'no list'], ...lists.map(({ key, name }): [string, string] => [key, name])]}
+        onPick={(list) => put('list', list)}
+      />
       {persons.length > 0 && (
-        <Labelled label="They are minded by">
-          <Choice
-            label="They are minded by"
-            value={forAll.owner ?? ''}
-            choices={[['', 'whoever it is now'], ...persons.map(({ email, name }): [string, string] => [email, name])]}
-            onPick={(owner) => put('owner', owner)}
-          />
-        </Labelled>
-      )}
-      <Labelled label="Consent to email">
-        <Choice
-          label="Consent to email"
-          value={forAll.consent ?? ''}
-          choices={[
-            ['', 'as their rows say'],
-            ['given', 'given, where rows say nothing'],
-            ['withdrawn', 'withdrawn, where rows say nothing'],
-          ]}
-          onPick={(consent) => put('consent', consent)}
+        <Asked
+          label="They are minded by"
+          value={forAll.owner ?? ''}
+          choices={[['', 'whoever it is now'], ...persons.map(({ email, name }): [string, string] => [email, name])]}
+          onPick={(owner) => put('owner', owner)}
         />
-      </Labelled>
+      )}
+      <Asked
+        label="Consent to email"
+        value={forAll.consent ?? ''}
+        choices={[
+          ['', 'as their rows say'],
+          ['given', 'given, where rows say nothing'],
+          ['withdrawn', 'withdrawn, where rows say nothing'],
+        ]}
+        onPick={(consent) => put('consent', consent)}
+      />
       <Labelled label="They get the tags">
         <span className="flex flex-wrap items-center gap-2">
           {forAll.addTags.map((key) => (

@@ -1,16 +1,21 @@
 import { type ImportRehearsal } from '@eager-sieve/contracts';
 import { Link } from 'react-router';
 import { count, times } from '../ui/number';
+import { type Reading } from './import-columns';
 import { RefusedRows } from './refused-rows';
 
 /** What a file would do: who is new, what changes on whom, what would be refused. */
-export function Rehearsal({ answer }: { answer: ImportRehearsal }) {
+export function Rehearsal({ answer, of }: { answer: ImportRehearsal; of: Reading['of'] }) {
   const { rows, isWhole, created, changed, unchanged, faulty, error, samples, faults } = answer;
   return (
     <section className="mt-4" role="status" aria-label="Rehearsal">
       <h2 className="text-[15px]">
         {isWhole ? '' : `Of the first ${count(rows)} rows: `}
-        {count(created)} new, {count(changed)} would change, {count(unchanged)} would stay as they are, {count(faulty)} would be refused
+        {count(created)} new,{' '}
+        {of === 'signal'
+          ? `${count(unchanged)} here already, `
+          : `${count(changed)} would change, ${count(unchanged)} would stay as they are, `}
+        {count(faulty)} would be refused
       </h2>
       <p className="quiet">Nothing has been kept.</p>
       {error && <p className="text-error font-medium">{error}</p>}
@@ -32,7 +37,7 @@ export function Rehearsal({ answer }: { answer: ImportRehearsal }) {
                     each.name
                   )}
                 </td>
-                <td>{each.isNew ? 'new' : each.changes.length > 0 ? each.changes.join('; ') : 'gets an address or an outside id'}</td>
+                <td>{changeOf(each, of)}</td>
               </tr>
             ))}
           </tbody>
@@ -41,4 +46,10 @@ export function Rehearsal({ answer }: { answer: ImportRehearsal }) {
       {faults.length > 0 && <RefusedRows faulty={faulty} faults={faults} would />}
     </section>
   );
+}
+
+function changeOf({ isNew, changes }: ImportRehearsal['samples'][number], of: Reading['of']): string {
+  if (of === 'signal') return [...(isNew ? ['a new contact'] : []), ...changes].join('; ') || 'takes its place in time';
+  if (isNew) return 'new';
+  return changes.length > 0 ? changes.join('; ') : 'gets an address or an outside id';
 }

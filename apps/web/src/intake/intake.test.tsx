@@ -64,6 +64,7 @@ describe('an import', () => {
     expect(JSON.parse(asked('POST /api/app/imports')[0]?.query['options'] ?? '')).toEqual({
       name: 'all.csv',
       of: 'contact',
+      fires: false,
       format: 'csv',
       encoding: 'utf-8',
       dates: 'year first',

@@ -9,7 +9,8 @@ export interface ImportedFile {
   readonly options: z.input<typeof importOptionsSchema>;
 }
 
-const typeOf = ({ format }: ImportedFile['options']): string => (format === 'ndjson' ? 'application/x-ndjson' : 'text/csv');
+const TYPES = { csv: 'text/csv', ndjson: 'application/x-ndjson', vcard: 'text/vcard' } as const;
+const typeOf = ({ format = 'csv' }: ImportedFile['options']): string => TYPES[format];
 
 export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   imports: read('imports', ['Import']),
