@@ -30,6 +30,8 @@ import { HealthController } from './http/health.controller';
 import { type AppOptions } from './http/app-options';
 import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
+import { HookDoorController, HooksController } from './intake/hooks.controller';
+import { HooksService } from './intake/hooks.service';
 import { SetAsideService } from './intake/set-aside.service';
 import { FormResultsService } from './intake/form-results.service';
 import { FormTrialsService } from './intake/form-trials.service';
@@ -93,6 +95,8 @@ export class AppModule {
         SignalsController,
         ImportsController,
         SetAsideController,
+        HooksController,
+        HookDoorController,
         PublicFormsController,
         FormPagesController,
         FormsController,
@@ -136,6 +140,7 @@ export class AppModule {
         FormVisitsService,
         StreamService,
         SourcesService,
+        HooksService,
         PlayService,
         FormResultsService,
         FormTrialsService,

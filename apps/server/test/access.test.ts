@@ -72,6 +72,7 @@ describe('access', () => {
       '/f/:key',
       '/f/:key',
       '/health',
+      '/in/:token',
       '/l/:token',
       '/ready',
       '/u/:token',

@@ -11,6 +11,7 @@ const EMAIL = 'known@test.example';
 const everyone = { match: 'all', of: [] };
 const isOwned = { kind: 'owner', op: 'is', value: MARK.staff };
 /** Whoever reads the answer to this learns where a contact lives, though they never read a contact. */
+const HOOK = { name: 'Till', of: 'contact', mapping: { email: 'mail' } };
 const guess = { match: 'all', of: [{ kind: 'field', field: 'city', op: 'contains', value: 'secret' }] };
 
 export interface Ask {
@@ -25,6 +26,8 @@ export interface Furnished {
   readonly stopped: () => Promise<number>;
   /** a change of facts that was set aside */
   readonly aside: () => Promise<number>;
+  /** makes a webhook */
+  readonly hook: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -60,6 +63,14 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   imports: () => ({}),
   import: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
   cancelImport: ({ ids }) => ({ path: `/api/app/imports/${ids.import}` }),
+  hooks: () => ({}),
+  hook: async ({ hook }) => ({ path: `/api/app/hooks/${await hook()}` }),
+  makeHook: () => ({ body: HOOK }),
+  changeHook: async ({ hook }) => ({ path: `/api/app/hooks/${await hook()}`, body: HOOK }),
+  renewHookSecret: async ({ hook }) => ({ path: `/api/app/hooks/${await hook()}/secret` }),
+  removeHook: async ({ hook }) => ({ path: `/api/app/hooks/${await hook()}` }),
+  rehearseHook: () => ({ body: { hook: HOOK, sample: { mail: EMAIL } } }),
+  takeHook: () => ({ path: '/in/nothing', body: { mail: EMAIL } }),
   setAside: () => ({}),
   tryAgain: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}/again` }),
   dropAside: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}` }),
@@ -287,10 +298,17 @@ export async function furnish(server: TestServer): Promise<Furnished> {
         where email = '${EMAIL}' returning id`,
     );
   await aside();
+  const hook = (): Promise<number> =>
+    one(
+      `insert into hook (token, name, source, secret, reads, made_at, made_by)
+       select md5(random()::text), 'Till', md5(random()::text), 'whsec_c2VjcmV0', '{"of": "contact", "matchBy": "email", "mapping": {"email": "mail"}}', '2026-11-25', 'test'
+       returning id`,
+    );
   return {
     contact,
     stopped,
     aside,
+    hook,
     ids: {
       effect: await one(`select id from ledger where kind = 'field' order by id limit 1`),
       merge: (merge as { merge: number }).merge,

@@ -32,6 +32,7 @@ const PUBLIC_DOORS = new Set<RouteName>([
   'openForm',
   'sendForm',
   'followLink',
+  'takeHook',
   'askUnsubscribe',
   'unsubscribe',
   'signIn',

@@ -230,7 +230,7 @@ describe('contacts matched by a phone number', () => {
           );
           const catalogue = (await new DefinitionStore().current(sql)).compiled.catalogue;
           await sql.query(`update contact_fact set folded = 'another' where folded = '+46 70 444'`);
-          const { contacts } = await resolveContacts(sql, catalogue, [{ by: 'phone', phone: number }], clock.now());
+          const { contacts } = await resolveContacts(sql, catalogue, [{ by: 'phone', phone: number }], clock.now(), () => ({}));
           const found = contacts.get(`p ${number}`);
           throw new Found(found?.isNew === true ? 'a new one' : 'the old one');
         })

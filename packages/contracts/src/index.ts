@@ -12,6 +12,8 @@ export * from './tasks.ts';
 export * from './today.ts';
 export * from './intake.ts';
 export * from './cards.ts';
+export * from './cells.ts';
+export * from './hooks.ts';
 export { type Item } from './items.ts';
 export * from './campaigns.ts';
 export * from './open-api.ts';

@@ -2,6 +2,7 @@ import { minorUnits, type Catalogue, type Fact, type Fault } from '@eager-sieve/
 import { type DealWrite, type PutDeals } from '@eager-sieve/contracts';
 import { v7 as uuidV7 } from 'uuid';
 import { companiesByOutsideId } from '../contacts/prepare-contacts';
+import { originOfEdit } from '../contacts/origin';
 import { readSubject, resolveContacts, subjectKey, type Subject } from '../contacts/resolve';
 import { readSentFields } from '../contacts/sent-fields';
 import { type Sql } from '../database/database';
@@ -41,7 +42,8 @@ export async function prepareDeals({ sql, catalogue, now }: EditContext, request
     item.faults ? { faults: item.faults } : readDeal(item.value, catalogue, known.get(item.value.outsideId), companies),
   );
   const subjects = read.flatMap((each) => ('patch' in each && each.faults.length === 0 && each.contact ? [each.contact] : []));
-  const { contacts, made } = await resolveContacts(sql, catalogue, subjects, now);
+  const origin = await originOfEdit(sql, cause);
+  const { contacts, made } = await resolveContacts(sql, catalogue, subjects, now, () => origin);
   const entries: InboxEntry[] = [];
   const results: EditResult[] = [];
   for (const [index, each] of read.entries()) {

@@ -2,6 +2,7 @@ import { type PutContacts } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
 import { withMade, type InboxEntry } from '../engine/inbox';
+import { originOfEdit } from './origin';
 import { readWrite, type Known, type ReadWrite } from './read-write';
 import { resolveContacts, subjectKey } from './resolve';
 
@@ -21,11 +22,13 @@ export async function prepareContacts(
     item.faults ? { index, faults: item.faults } : readWrite(item.value, index, request.matchBy, catalogue, known, addTags),
   );
   const good = read.filter((each): each is ReadWrite => each.faults.length === 0);
+  const origin = await originOfEdit(sql, cause);
   const { contacts, made } = await resolveContacts(
     sql,
     catalogue,
     good.map((each) => each.subject),
     now,
+    () => origin,
     request.onExisting === 'update',
   );
   const reason = { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref } as const;

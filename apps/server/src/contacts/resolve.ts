@@ -3,6 +3,7 @@ import { v7 as uuidV7 } from 'uuid';
 import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { type MadeFacts } from '../engine/inbox';
+import { originFacts, type Origin } from './origin';
 
 /** Who is meant: by email address, by the id that another system knows them by, by phone, or by the id that they have here. */
 export type Subject =
@@ -52,6 +53,7 @@ export function readSubject(text: string): Subject | undefined {
 /**
  * Finds the contacts behind these subjects and makes those that are new.
  *
+ * @param originOf how somebody came who is new
  * @param completes whether those that are here already are given the address or the outside id that they are sent with for the first time.
  *   Who has another one, or one that somebody else has, is not found then: it cannot be told who is meant
  * @returns by `subjectKey`, and what the new ones are made with, or completed, which belongs into the first thing that is worked of each
@@ -61,6 +63,7 @@ export async function resolveContacts(
   catalogue: Catalogue,
   subjects: readonly Subject[],
   now: number,
+  originOf: (subject: Subject) => Origin,
   completes = false,
 ): Promise<{ readonly contacts: ReadonlyMap<string, ResolvedContact>; readonly made: ReadonlyMap<number, MadeContact> }> {
   const wanted = new Map(subjects.map((subject) => [subjectKey(subject), subject]));
@@ -89,6 +92,7 @@ export async function resolveContacts(
     const id = Number(ids[index]?.id);
     const email = subject.email ?? null;
     return {
+      subject,
       id,
       uid: uuidV7({ msecs: now }),
       lane: laneOf(id),
@@ -102,12 +106,12 @@ export async function resolveContacts(
      select id, uid, lane, email, email_folded, outside_id, $2
        from jsonb_to_recordset($1::jsonb) as r(id bigint, uid uuid, lane smallint, email text, email_folded text, outside_id text)
      on conflict do nothing returning id`,
-    [JSON.stringify(fresh), iso(now)],
+    [JSON.stringify(fresh.map(({ subject: _subject, ...row }) => row)), iso(now)],
   );
   const madeIds = new Set(inserted.map((row) => row.id));
   for (const contact of fresh) {
     if (!madeIds.has(contact.id)) continue;
-    const values: Record<number, unknown> = {};
+    const values: Record<number, unknown> = { ...originFacts(originOf(contact.subject), catalogue) };
     if (fields.email !== undefined && contact.email !== null) values[fields.email] = contact.email;
     if (fields.added !== undefined) values[fields.added] = iso(now);
     made.set(contact.id, { lane: contact.lane, facts: values });

@@ -1,9 +1,7 @@
-import { readFact, type Catalogue, type Fact, type Fault } from '@eager-sieve/core';
+import { ownFields, readFact, type Catalogue, type Fact, type Fault } from '@eager-sieve/core';
 
 /** The longest value that is kept, in characters of JSON. */
 const MAX_STORED = 16_000;
-/** Fields that the product itself writes. */
-const OWN_FIELDS: readonly string[] = ['email', 'added'];
 
 export interface SentField {
   readonly id: number;
@@ -21,7 +19,7 @@ export function readSentFields(
 ): { readonly fields: readonly SentField[]; readonly faults: readonly Fault[] } {
   const fields: SentField[] = [];
   const faults: Fault[] = [];
-  const known = catalogue.all('field').filter((field) => field.body.of === of && !(of === 'contact' && OWN_FIELDS.includes(field.key)));
+  const known = catalogue.all('field').filter((field) => field.body.of === of && !(of === 'contact' && ownFields.includes(field.key)));
   for (const [key, value] of Object.entries(sent)) {
     const path = ['fields', key];
     const field = known.find((each) => each.key === key);

@@ -16,6 +16,7 @@ import { ImportFiles1700000000011 } from './migrations/1700000000011-import-file
 import { SetAside1700000000012 } from './migrations/1700000000012-set-aside';
 import { FormVisits1700000000013 } from './migrations/1700000000013-form-visits';
 import { ImportFaults1700000000014 } from './migrations/1700000000014-import-faults';
+import { Hooks1700000000015 } from './migrations/1700000000015-hooks';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -103,6 +104,7 @@ export class Database implements Sql {
         SetAside1700000000012,
         FormVisits1700000000013,
         ImportFaults1700000000014,
+        Hooks1700000000015,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -1,5 +1,5 @@
 import { isStorable, readDay, storageOf, type Catalogue, type DetailField, type Fault, type SubjectKind } from '@eager-sieve/core';
-import { type ImportOptions } from '@eager-sieve/contracts';
+import { EACH, type ImportOptions } from '@eager-sieve/contracts';
 import { dayIn } from './import-dates';
 
 const YES = /^(yes|y|true|1|given|x)$/i;
@@ -104,10 +104,7 @@ export class Cells {
   }
 
   #inner(field: DetailField, target: string): unknown {
-    if (field.type === 'list') {
-      const element = this.details(field.of ?? [], `${target}.`);
-      return Object.keys(element).length === 0 ? undefined : [element];
-    }
+    if (field.type === 'list') return this.#elements(field.of ?? [], target);
     if (field.type !== 'answers') return undefined;
     const answers: Record<string, unknown> = {};
     for (const key of this.keys('detail')) {
@@ -115,6 +112,32 @@ export class Cells {
       if (cell !== '') answers[key.slice(field.key.length + 1)] = this.#several(cell);
     }
     return Object.keys(answers).length === 0 ? undefined : answers;
+  }
+
+  /** The elements of a list: as many as its columns say, each of which may hold a value for each, or one for the only element. */
+  #elements(fields: readonly DetailField[], target: string): unknown {
+    const elements: Record<string, unknown>[] = [];
+    for (const field of fields) {
+      const inner = `${target}.${field.key}`;
+      this.#valuesOf(inner).forEach((cell, index) => {
+        const value = cell === '' ? undefined : this.#detail(field, inner, cell);
+        if (value !== undefined) elements[index] = { ...elements[index], [field.key]: value };
+      });
+    }
+    const filled = Array.from(elements, (element) => element ?? {});
+    return filled.length === 0 ? undefined : filled;
+  }
+
+  #valuesOf(target: string): readonly string[] {
+    const cell = this.text(target);
+    if (cell === '') return [];
+    if (!this.#column(target).includes(EACH)) return [cell];
+    try {
+      const values: unknown = JSON.parse(cell);
+      return Array.isArray(values) ? values.map((value) => (value === null ? '' : String(value))) : [cell];
+    } catch {
+      return [cell];
+    }
   }
 
   #several(cell: string): string | readonly string[] {

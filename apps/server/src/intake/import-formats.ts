@@ -1,7 +1,7 @@
 import { Transform } from 'node:stream';
 import { parse, CsvError } from 'csv-parse';
 import { isStorable } from '@eager-sieve/core';
-import { CardCutter, cardCells, type ImportOptions } from '@eager-sieve/contracts';
+import { CardCutter, cardCells, cellsOf, type ImportOptions } from '@eager-sieve/contracts';
 import { UploadStopped } from '../http/uploads';
 
 const MAX_COLUMNS = 200;
@@ -111,18 +111,10 @@ function recordIn(line: string, listSeparator: string): Record<string, string> |
   try {
     const value: unknown = JSON.parse(line);
     if (typeof value !== 'object' || value === null || Array.isArray(value)) return undefined;
-    return Object.fromEntries(Object.entries(value).map(([key, cell]) => [key, cellIn(cell, listSeparator)]));
+    return cellsOf(value, listSeparator);
   } catch {
     return undefined;
   }
-}
-
-function cellIn(value: unknown, listSeparator: string): string {
-  if (value === null || value === undefined) return '';
-  if (Array.isArray(value) && value.some((one) => typeof one === 'object' && one !== null)) return JSON.stringify(value);
-  if (Array.isArray(value)) return value.map((one) => cellIn(one, listSeparator)).join(listSeparator);
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  return typeof value === 'object' ? JSON.stringify(value) : String(value as string | number);
 }
 
 export class ImportError extends Error {

@@ -5,6 +5,7 @@ import { prepareCompanies } from '../companies/prepare-companies';
 import { prepareDeals } from '../companies/prepare-deals';
 import { prepareContacts } from '../contacts/prepare-contacts';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
+import { readSubject } from '../contacts/resolve';
 import { type Cells } from './import-cells';
 import { prepareSignals, readEvent, type ReadSignal } from './signals.service';
 
@@ -28,12 +29,26 @@ export interface SignalRow {
   readonly time?: string;
   readonly subject: string;
   readonly historic: boolean;
+  readonly source: string;
+  /** whether it brought an id of its own */
+  readonly hasOwnId: boolean;
+  /** what its row says of whom it is about */
+  readonly contact?: ContactWrite;
   readonly data: Readonly<Record<string, unknown>>;
 }
 
 const OUTSIDE_ID = ['outsideId', 'the outside id'] as const;
 /** The source of signals that came from files. */
 export const IMPORT_SOURCE = 'import';
+
+/** What a row says of a contact beside who it is. */
+function factsIn(cells: Cells): Pick<ContactWrite, 'fields' | 'tags' | 'consent'> {
+  const fields = cells.fields('contact');
+  const { given, family } = splitName(cells.text('name'));
+  if (given !== undefined) fields['given-name'] ??= given;
+  if (family !== undefined) fields['family-name'] ??= family;
+  return { fields, tags: cells.tags(), consent: cells.consent() } as Pick<ContactWrite, 'fields' | 'tags' | 'consent'>;
+}
 
 const contact: Kind<ContactWrite> = {
   targets: ['email', 'outsideId', 'name', 'company', 'part', 'stage', 'owner', 'consent:email', 'consent:text', 'consent:chat'],
@@ -42,16 +57,12 @@ const contact: Kind<ContactWrite> = {
   read(cells) {
     const { list, owner, consent: ofAll } = cells.options;
     const plain = cells.plain('email', 'outsideId', 'company', 'part', 'stage', 'owner');
-    const fields = cells.fields('contact');
-    const { given, family } = splitName(cells.text('name'));
-    if (given !== undefined) fields['given-name'] ??= given;
-    if (family !== undefined) fields['family-name'] ??= family;
+    const facts = factsIn(cells);
     return {
       ...plain,
       email: plain.email ?? '',
-      fields,
-      tags: cells.tags(),
-      consent: { ...(ofAll ? { email: ofAll } : {}), ...cells.consent() },
+      ...facts,
+      consent: { ...(ofAll ? { email: ofAll } : {}), ...facts.consent },
       ...(owner === undefined || plain.owner !== undefined ? {} : { owner }),
       ...(list === undefined ? {} : { lists: { [list]: true } }),
     } as ContactWrite;
@@ -91,37 +102,68 @@ const deal: Kind<DealWrite> = {
 };
 
 const signal: Kind<SignalRow> = {
-  targets: ['email', 'outsideId', 'id', 'time'],
+  targets: ['email', 'outsideId', 'id', 'time', 'name', 'consent:email', 'consent:text', 'consent:chat'],
   needed: ({ matchBy }) => (matchBy === 'outsideId' ? OUTSIDE_ID : ['email', 'the email address']),
   read(cells) {
     const { options, catalogue } = cells;
     const { email = '', outsideId = '' } = cells.plain('email', 'outsideId');
     const type = options.signalType ?? '';
     const subject = options.matchBy === 'outsideId' ? (outsideId === '' ? '' : `id:${outsideId}`) : email;
+    if (!readSubject(subject)) {
+      const [target, name] = signal.needed(options);
+      cells.fault(target, 'subject.malformed', `${name} of a contact`);
+    }
     const time = cells.time('time');
     const data = cells.details(catalogue.find('signalType', type)?.body.fields ?? []);
     // A row without an id of its own is known by what it says: the same file again brings nothing twice.
     const said = createHash('sha256').update(JSON.stringify([type, subject, time ?? null, data]));
-    const id = cells.text('id') || said.digest('hex');
-    return { id, type, ...(time === undefined ? {} : { time }), subject, historic: !options.fires, data };
+    const ownId = cells.text('id');
+    const facts = factsIn(cells);
+    const says = Object.values(facts).some((part) => Object.keys(part ?? {}).length > 0);
+    return {
+      id: ownId || said.digest('hex'),
+      hasOwnId: ownId !== '',
+      source: IMPORT_SOURCE,
+      ...{ type, subject, historic: !options.fires, data },
+      ...(time === undefined ? {} : { time }),
+      ...(says ? { contact: { email, ...(outsideId === '' ? {} : { outsideId }), ...facts } } : {}),
+    };
   },
   keyOf: ({ subject }) => subject.replace(/^id:/, '').toLowerCase(),
-  async prepare({ sql, catalogue, now }, values, _options, cause) {
+  async prepare(context, values, options, cause) {
+    const { sql, catalogue, now } = context;
     const read: ReadSignal[] = [];
     const results: EditResult[] = [];
-    values.forEach((value, index) => {
-      const event = { specversion: '1.0', source: IMPORT_SOURCE, ...value };
+    const told: { readonly index: number; readonly value: ContactWrite }[] = [];
+    values.forEach(({ contact: about, hasOwnId: _hasOwnId, ...value }, index) => {
+      const event = { specversion: '1.0', ...value };
       const checked = readEvent(event, catalogue, now);
-      if (checked.ok) read.push({ index, event, ...checked.value });
-      else results.push(rejected(index, checked.faults));
+      if (!checked.ok) return results.push(rejected(index, checked.faults));
+      read.push({ index, event, ...checked.value });
+      if (about) told.push({ index, value: about });
     });
-    const { accepted, contacts, entries } = await prepareSignals(sql, catalogue, read, cause, now);
+    // What is known of somebody comes before what they did: rules and scores see it.
+    const matchBy = options.matchBy === 'outsideId' ? 'outsideId' : 'email';
+    const facts = await prepareContacts(context, { matchBy, onExisting: 'update', contacts: told }, cause);
+    const unfit = new Map(facts.results.flatMap(({ index, faults }) => (faults ? [[told[index]?.index, faults] as const] : [])));
+    const { accepted, contacts, entries } = await prepareSignals(
+      sql,
+      catalogue,
+      read.filter(({ index }) => !unfit.has(index)),
+      cause,
+      now,
+    );
     for (const { index } of read) {
+      const wrong = unfit.get(index);
+      if (wrong) {
+        results.push(rejected(index, wrong));
+        continue;
+      }
       const subject = contacts.get(index);
       const status = accepted.has(index) ? 'created' : 'skipped';
       results.push({ index, uid: null, status, ...(subject === undefined ? {} : { subject }) });
     }
-    return { entries, results: results.sort((a, b) => a.index - b.index) };
+    return { entries: [...facts.entries, ...entries], results: results.sort((a, b) => a.index - b.index) };
   },
 };
 
@@ -137,8 +179,9 @@ export function takes(target: string, { of, signalType }: ImportOptions, catalog
   if (KINDS[of].targets.includes(target)) return true;
   const [kind = '', key = ''] = target.split(/:(.*)/s);
   if (kind === 'detail' && of === 'signal') return hasDetail(key, catalogue.find('signalType', signalType ?? '')?.body.fields ?? []);
-  if (kind === 'field') return catalogue.all('field').some((field) => field.key === key && field.body.of === of);
-  return kind === 'tag' && of === 'contact' && catalogue.all('tag').some((tag) => tag.key === key);
+  const whose = of === 'signal' ? 'contact' : of;
+  if (kind === 'field') return catalogue.all('field').some((field) => field.key === key && field.body.of === whose);
+  return kind === 'tag' && whose === 'contact' && catalogue.all('tag').some((tag) => tag.key === key);
 }
 
 function hasDetail(path: string, fields: readonly DetailField[]): boolean {

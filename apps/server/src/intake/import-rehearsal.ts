@@ -3,6 +3,7 @@ import { pipeline } from 'node:stream/promises';
 import {
   effectWords,
   entryOf,
+  ownFields,
   pass,
   shownValue,
   thingOf,
@@ -18,7 +19,7 @@ import { type EditResult, type PreparedEdits } from '../engine/edits.service';
 import { type InboxEntry } from '../engine/inbox';
 import { loadStates } from '../engine/load-states';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
-import { kindOf, type Written } from './import-kinds';
+import { kindOf, type SignalRow, type Written } from './import-kinds';
 import { rowsOf, type ImportRow } from './import-rows';
 
 const BATCH = 500;
@@ -115,21 +116,30 @@ export class ImportRehearsals {
     const known = await knownAs(sql, subjects);
     const waiting = new Map<number, readonly InboxEntry[]>();
     for (const entry of entries) waiting.set(entry.contactId, [...(waiting.get(entry.contactId) ?? []), entry]);
-    const nextFor = (subject: number): InboxEntry | undefined => {
-      const [entry, ...later] = waiting.get(subject) ?? [];
-      waiting.set(subject, later);
-      return entry;
+    /** Takes the next of its entries that is of this kind. */
+    const nextFor = (subject: number | undefined, kind: Worked['kind']): Worked[] => {
+      const entry = waiting.get(subject ?? -1)?.find((each): each is Worked => each.kind === kind);
+      if (entry === undefined || subject === undefined) return [];
+      waiting.set(
+        subject,
+        (waiting.get(subject) ?? []).filter((each) => each !== entry),
+      );
+      return [entry];
     };
+    const isOfSignals = this.#options.of === 'signal';
     results.forEach((result, index) => {
       const row = rows[index] as ImportRow;
       if (result.status === 'rejected') return this.#refuse(row.row, result.faults ?? []);
       const { subject } = result;
       const state = subject === undefined ? undefined : states.get(subject);
-      const entry = subject === undefined || result.status === 'skipped' ? undefined : nextFor(subject);
-      const effects = state && (entry?.kind === 'edit' || entry?.kind === 'signal') ? this.#work(state, entry) : [];
+      const isSkipped = result.status === 'skipped';
+      const hasEdit = isOfSignals ? (row.write as SignalRow).contact !== undefined : !isSkipped;
+      const work = [...(hasEdit ? nextFor(subject, 'edit') : []), ...(isOfSignals && !isSkipped ? nextFor(subject, 'signal') : [])];
+      const effects = state ? work.flatMap((entry) => this.#work(state, entry)) : [];
       const key = kindOf(this.#options).keyOf(row.write as Written, this.#options);
       const subjectKnown = subject === undefined ? undefined : known.get(subject);
-      if (entry?.kind === 'signal') return this.#signal(row.row, key, entry.payload.made ? undefined : subjectKnown, effects);
+      if (isOfSignals && !isSkipped)
+        return this.#signal(row.row, key, work.some((entry) => this.#makes(entry)) ? undefined : subjectKnown, effects);
       if (result.status === 'created') {
         // In a batch of its own a later row of the same person would make them again.
         if (this.#made.has(key)) this.#answer.unchanged += 1;
@@ -156,11 +166,18 @@ export class ImportRehearsals {
   /** A signal that had not come before, with all that follows from it. */
   #signal(row: number, key: string, known: Known | undefined, effects: readonly Effect[]): void {
     this.#answer.created += 1;
-    const changes = effects.map((effect) => changeWords(effect, this.#compiled.catalogue));
+    const { catalogue } = this.#compiled;
+    const changes = effects.filter((effect) => !isOfBeingMade(effect, catalogue)).map((effect) => changeWords(effect, catalogue));
     this.#sample({ row, contact: known?.uid ?? null, name: known?.name ?? key, isNew: known === undefined, changes });
   }
 
-  #work(state: SubjectState, entry: Extract<InboxEntry, { readonly kind: 'edit' | 'signal' }>): readonly Effect[] {
+  /** Whether it brings what a contact is made with. */
+  #makes(entry: Worked): boolean {
+    if (entry.kind === 'signal') return entry.payload.made !== undefined;
+    return (this.#compiled.catalogue.find('field', 'added')?.id ?? -1) in (entry.payload.fields ?? {});
+  }
+
+  #work(state: SubjectState, entry: Worked): readonly Effect[] {
     const row = { ...entry, seq: 0, contact_id: state.id, arrived_at: new Date(this.#now) };
     return pass(this.#compiled, state, arrivalOf(row, this.#compiled.catalogue, new Map()), this.#now);
   }
@@ -174,6 +191,11 @@ export class ImportRehearsals {
 const FOLLOWS: ReadonlySet<Effect['kind']> = new Set(['membership', 'band', 'firing']);
 const isCompleted = (result: EditResult): boolean => result.isCompleted === true;
 
+/** What says no more than that somebody is new. */
+const isOfBeingMade = (effect: Effect, catalogue: Catalogue): boolean =>
+  effect.kind === 'contact' ||
+  (effect.kind === 'field' && ownFields.includes(catalogue.get('field', effect.definitionId ?? -1)?.key ?? ''));
+
 /** A field with what stood there and what would; everything else as the ledger tells it. */
 function changeWords(effect: Effect, catalogue: Catalogue): string {
   const entry = entryOf(effect);
@@ -182,6 +204,8 @@ function changeWords(effect: Effect, catalogue: Catalogue): string {
   const shown = (value: unknown): string => String(shownValue(entry, value, catalogue) ?? 'nothing');
   return `${thingOf(entry, catalogue)?.name ?? 'a field'}: ${shown(before)} → ${shown(after)}`;
 }
+
+type Worked = Extract<InboxEntry, { readonly kind: 'edit' | 'signal' }>;
 
 interface Known {
   readonly id: number;

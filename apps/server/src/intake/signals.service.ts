@@ -19,6 +19,7 @@ import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { type EditCause } from '../engine/edits.service';
 import { appendToInbox, WAKE, withMade, type InboxEntry, type SignalPayload } from '../engine/inbox';
+import { originOfEdit, originOfSignal } from '../contacts/origin';
 import { readSubject, resolveContacts, subjectKey, type Subject } from '../contacts/resolve';
 
 /** A signal dated further ahead than this is refused: its sender's clock is wrong. */
@@ -239,11 +240,18 @@ async function entriesOf(
   const signals = all.filter((signal) => signal.waitsFor === undefined);
   if (signals.length === 0) return { entries: [], signalIds: [], contacts: new Map(), made: new Set() };
   const sources = await sourceIds(sql, [...new Set(signals.map((signal) => signal.source))]);
+  const firsts = new Map<string, ReadSignal>();
+  for (const signal of signals) if (!firsts.has(subjectKey(signal.subject))) firsts.set(subjectKey(signal.subject), signal);
+  const fromFile = cause.kind === 'import' ? await originOfEdit(sql, cause) : undefined;
   const { contacts, made } = await resolveContacts(
     sql,
     catalogue,
-    signals.map((signal) => signal.subject),
+    [...firsts.values()].map((signal) => signal.subject),
     now,
+    (subject) => {
+      const first = firsts.get(subjectKey(subject)) as ReadSignal;
+      return fromFile ?? originOfSignal(catalogue.get('signalType', first.typeId)?.key ?? '', first.data, first.source, catalogue);
+    },
   );
   const ids = await sql.query<{ id: number }>(`select nextval('signal_id_seq') as id from generate_series(1, $1::int)`, [signals.length]);
   const about = new Map<number, number>();

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { fold, type Catalogue } from '@eager-sieve/core';
+import { fold, ownFields, type Catalogue } from '@eager-sieve/core';
 import { type Sent, type Stream } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { asItIs } from '../database/like';
@@ -81,7 +81,7 @@ export class StreamService {
     const bySignal = new Map<number, string[]>();
     if (signals.length === 0) return bySignal;
     // What everybody has who is new says nothing of the signal.
-    const made = ['email', 'added'].flatMap((key) => catalogue.find('field', key)?.id ?? []);
+    const made = ownFields.flatMap((key) => catalogue.find('field', key)?.id ?? []);
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
         where l.contact_id = any($1::bigint[]) and l.cause_kind = 'signal' and l.cause_ref = any($2::text[]) and l.kind = any($3::text[])

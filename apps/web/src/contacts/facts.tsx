@@ -1,3 +1,4 @@
+import { ownFields } from '@eager-sieve/core';
 import { use } from 'react';
 import { FactRow } from '../ui/fact-row';
 import { ReadOnly } from '../ui/offer';
@@ -14,24 +15,25 @@ export function Facts({ contact, catalogue }: FactsProps) {
   const values = new Map(contact.fields.map((field) => [field.key, field]));
   const fields = catalogue.all('field').filter((field) => field.body.of === 'contact' && !HIDDEN.has(field.key));
   const known = fields.filter((field) => values.has(field.key));
-  const unknown = fields.filter((field) => !values.has(field.key));
+  const unknown = fields.filter((field) => !values.has(field.key) && !ownFields.includes(field.key));
   return (
     <section className="mb-4">
       <h2 className="mb-1.5 text-[14px]">Facts</h2>
       <dl className="grid grid-cols-[112px_1fr] gap-y-1.25">
         {known.map((field) => (
-          <FactRow
-            key={field.key}
-            field={field}
-            fact={values.get(field.key)}
-            whose={{ contact: contact.id }}
-            onSet={(value) =>
-              set(
-                { fields: { [field.key]: value } },
-                { words: `${field.name} is ${value === null ? 'cleared' : 'set'}.`, kind: 'field', thing: field.key },
-              )
-            }
-          />
+          <ReadOnly key={field.key} value={readOnly || ownFields.includes(field.key)}>
+            <FactRow
+              field={field}
+              fact={values.get(field.key)}
+              whose={{ contact: contact.id }}
+              onSet={(value) =>
+                set(
+                  { fields: { [field.key]: value } },
+                  { words: `${field.name} is ${value === null ? 'cleared' : 'set'}.`, kind: 'field', thing: field.key },
+                )
+              }
+            />
+          </ReadOnly>
         ))}
       </dl>
       {known.length === 0 && <p className="quiet">No facts are known yet.</p>}

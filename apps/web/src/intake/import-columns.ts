@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
-import { detailName, keyFrom, oneOfList, type Catalogue, type DetailField, type FieldType } from '@eager-sieve/core';
-import { CARD_COLUMNS, CardCutter, cardCells, type importOptionsSchema } from '@eager-sieve/contracts';
+import { detailName, keyFrom, oneOfList, ownFields, type Catalogue, type DetailField, type FieldType } from '@eager-sieve/core';
+import { CARD_COLUMNS, CardCutter, cardCells, cellsOf, type importOptionsSchema } from '@eager-sieve/contracts';
 import { type z } from 'zod';
 
 /** The target of each column. */
@@ -89,14 +89,8 @@ function ofLines(text: string): Pick<Preview, 'columns' | 'rows'> {
         return [];
       }
     });
-  const cell = (value: unknown): string => {
-    if (Array.isArray(value) && value.every((one) => typeof one !== 'object')) return value.join(';');
-    return value === null || value === undefined ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value);
-  };
-  return {
-    columns: [...new Set(objects.flatMap((each) => Object.keys(each)))],
-    rows: objects.slice(0, SHOWN_ROWS).map((each) => Object.fromEntries(Object.entries(each).map(([key, value]) => [key, cell(value)]))),
-  };
+  const rows = objects.map((each) => cellsOf(each, ';'));
+  return { columns: [...new Set(rows.flatMap((each) => Object.keys(each)))], rows: rows.slice(0, SHOWN_ROWS) };
 }
 
 const WRITTEN_DAY = /^(\d{1,2})[./\s-](\d{1,2})[./\s-](\d{2}|\d{4})\b/;
@@ -114,7 +108,7 @@ type Target = readonly [target: string, name: string];
 export function targets(catalogue: Catalogue, { of, signalType }: Pick<Reading, 'of' | 'signalType'>): readonly Target[] {
   const fields = catalogue
     .all('field')
-    .filter((field) => field.body.of === of && !['email', 'added', 'company-name'].includes(field.key))
+    .filter((field) => field.body.of === of && ![...ownFields, 'company-name'].includes(field.key))
     .map((field) => [`field:${field.key}`, field.name] as const);
   if (of === 'company') return [['outsideId', 'outside id'], ['name', 'name of the company'], ...fields];
   if (of === 'deal') return [...OF_DEALS, ...fields];

@@ -163,10 +163,10 @@ export function ForAllRows({ of, forAll, catalogue, onChange }: ForAllRowsProps)
       )}
       {of === 'signal' ? (
         <Asked
-          label="Rules"
+          label="Rules that follow such signals"
           value={forAll.fires ? 'fire' : 'rest'}
           choices={[
-            ['rest', 'do not fire: this is the past'],
+            ['rest', 'rest: this is the past'],
             ['fire', 'fire, as if it came in now'],
           ]}
           onPick={(fires) => onChange({ ...forAll, fires: fires === 'fire' })}

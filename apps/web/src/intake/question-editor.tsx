@@ -1,4 +1,4 @@
-import { askedIfWords, isNumeric, keyFrom, nextWords, type Catalogue, type FormBody, type Question } from '@eager-sieve/core';
+import { askedIfWords, isNumeric, keyFrom, nextWords, ownFields, type Catalogue, type FormBody, type Question } from '@eager-sieve/core';
 import { useState, type ReactNode } from 'react';
 import { Choice } from '../conditions/lines/inputs';
 import { ChoiceList } from '../ui/choice-list';
@@ -20,7 +20,7 @@ export function QuestionEditor({ form, index, catalogue, onChange }: QuestionEdi
   const { field, ...withoutField } = question;
   const fields = catalogue
     .all('field')
-    .filter((each) => each.body.of === 'contact' && !['email', 'added'].includes(each.key) && canBeKept(question, each.body.type));
+    .filter((each) => each.body.of === 'contact' && !ownFields.includes(each.key) && canBeKept(question, each.body.type));
   const label = question.label || question.key;
   /** A key that was made from the words follows them until the form is first published under it. */
   const named = (words: string): Question => ({

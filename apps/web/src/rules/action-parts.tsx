@@ -6,6 +6,7 @@ import {
   type FieldBody,
   type RuleAction,
   type RuleSubject,
+  ownFields,
 } from '@eager-sieve/core';
 import { Choice } from '../conditions/lines/inputs';
 import { PersonInput, useFirstPerson } from '../ui/person-input';
@@ -21,7 +22,7 @@ export interface PartsProps<Action extends RuleAction = RuleAction> {
 }
 
 const SET_BY_ITSELF: Readonly<Record<FieldBody['of'], ReadonlySet<string>>> = {
-  contact: new Set(['email', 'added', 'part']),
+  contact: new Set([...ownFields, 'part']),
   company: new Set(['company-name', 'added']),
   deal: new Set(),
 };

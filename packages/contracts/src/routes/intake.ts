@@ -17,6 +17,7 @@ import {
   triedFormSchema,
   tryFormSchema,
 } from '../intake.ts';
+import { hookBodySchema, hookSecretSchema, hookTakenSchema, hookViewSchema, madeHookSchema, rehearseHookSchema } from '../hooks.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { streamSchema } from '../today.ts';
@@ -109,6 +110,72 @@ export const INTAKE_ROUTES = {
     requires: 'contacts:write',
     params: byNumber,
     status: 204,
+  },
+  hooks: {
+    method: 'GET',
+    path: '/api/app/hooks',
+    does: 'The webhooks: addresses to which other programs send what happens there. Without what was sent.',
+    requires: ['settings:read', 'contacts:read'],
+    answers: z.array(hookViewSchema),
+  },
+  hook: {
+    method: 'GET',
+    path: '/api/app/hooks/{id}',
+    does: 'One webhook, with what was sent to it lately.',
+    requires: ['settings:read', 'contacts:read'],
+    params: byNumber,
+    answers: hookViewSchema,
+  },
+  makeHook: {
+    method: 'POST',
+    path: '/api/app/hooks',
+    does: 'Makes a webhook. Its secret is answered this once.',
+    requires: ['settings:write', 'contacts:write', 'signals:write'],
+    body: hookBodySchema,
+    answers: madeHookSchema,
+    status: 201,
+  },
+  changeHook: {
+    method: 'PUT',
+    path: '/api/app/hooks/{id}',
+    does: 'Changes how what is sent to a webhook is read, and whether it is on.',
+    requires: ['settings:write', 'contacts:write', 'signals:write'],
+    params: byNumber,
+    body: hookBodySchema,
+    status: 204,
+  },
+  renewHookSecret: {
+    method: 'POST',
+    path: '/api/app/hooks/{id}/secret',
+    does: 'Gives a webhook another secret. It is answered this once, and the one from before opens nothing any more.',
+    requires: ['settings:write', 'contacts:write', 'signals:write'],
+    params: byNumber,
+    answers: hookSecretSchema,
+  },
+  removeHook: {
+    method: 'DELETE',
+    path: '/api/app/hooks/{id}',
+    does: 'Removes a webhook. What came through it stays.',
+    requires: 'settings:write',
+    params: byNumber,
+    status: 204,
+  },
+  rehearseHook: {
+    method: 'POST',
+    path: '/api/app/hooks/rehearse',
+    does: 'What a sample would do, read as a webhook reads it. Nothing is kept.',
+    requires: ['contacts:read', 'contacts:write'],
+    body: rehearseHookSchema,
+    answers: importRehearsalSchema,
+  },
+  takeHook: {
+    method: 'POST',
+    path: '/in/{token}',
+    does: 'Takes what another program sends to a webhook, signed as Standard Webhooks has it (`webhook-id`, `webhook-timestamp`, `webhook-signature`).',
+    requires: 'public',
+    takes: ['application/json'],
+    answers: hookTakenSchema,
+    status: 202,
   },
   stream: {
     method: 'GET',

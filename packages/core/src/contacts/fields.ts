@@ -33,6 +33,34 @@ export const fieldBodySchema = z
   });
 export type FieldBody = z.infer<typeof fieldBodySchema>;
 
+/** How a contact first came. The product writes it when it makes the contact, and nobody changes it. */
+export const originFields = [
+  {
+    key: 'first-source',
+    name: 'first source',
+    body: {
+      of: 'contact',
+      type: 'one choice',
+      options: [
+        { key: 'form', name: 'a form' },
+        { key: 'import', name: 'a file' },
+        { key: 'page', name: 'a page' },
+        { key: 'program', name: 'a program' },
+        { key: 'hand', name: 'by hand' },
+      ],
+    },
+  },
+  { key: 'first-through', name: 'first came through', body: { of: 'contact', type: 'text' } },
+  { key: 'first-page', name: 'first page', body: { of: 'contact', type: 'link' } },
+  { key: 'first-campaign', name: 'first campaign', body: { of: 'contact', type: 'text' } },
+  { key: 'first-campaign-source', name: 'source of the first campaign', body: { of: 'contact', type: 'text' } },
+  { key: 'first-campaign-medium', name: 'medium of the first campaign', body: { of: 'contact', type: 'text' } },
+] as const satisfies readonly { key: string; name: string; body: FieldBody }[];
+export type OriginField = (typeof originFields)[number]['key'];
+
+/** Fields of contacts that only the product itself writes, by their keys. */
+export const ownFields: readonly string[] = ['email', 'added', ...originFields.map(({ key }) => key)];
+
 /** The fields that every workspace has; the product itself writes or reads them. */
 export const builtInFields: readonly { key: string; name: string; body: FieldBody }[] = [
   { key: 'email', name: 'email', body: { of: 'contact', type: 'text' } },
@@ -40,6 +68,7 @@ export const builtInFields: readonly { key: string; name: string; body: FieldBod
   { key: 'family-name', name: 'family name', body: { of: 'contact', type: 'text' } },
   { key: 'phone', name: 'phone', body: { of: 'contact', type: 'phone' } },
   { key: 'added', name: 'added', body: { of: 'contact', type: 'date-time' } },
+  ...originFields,
   {
     key: 'part',
     name: 'part in the purchase',

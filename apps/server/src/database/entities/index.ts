@@ -1,10 +1,24 @@
 import { FormVisit } from './form-visit';
+import { Hook, HookDeliveryRow } from './hook';
 import { ImportRun } from './import-run';
 import { ApiKey, Invitation, Person, Session } from './people';
 import { Send, SendRecipient } from './send';
 import { Notice, Task } from './work';
 
-export { ApiKey, FormVisit, ImportRun, Invitation, Notice, Person, Send, SendRecipient, Session, Task };
+export { ApiKey, FormVisit, Hook, HookDeliveryRow, ImportRun, Invitation, Notice, Person, Send, SendRecipient, Session, Task };
 
 /** Tables that are read and written row by row. State that changes with every signal is written set-based: see `engine/parts`. */
-export const ENTITIES = [Person, Invitation, Session, ApiKey, Task, Notice, ImportRun, FormVisit, Send, SendRecipient];
+export const ENTITIES = [
+  Person,
+  Invitation,
+  Session,
+  ApiKey,
+  Task,
+  Notice,
+  ImportRun,
+  FormVisit,
+  Hook,
+  HookDeliveryRow,
+  Send,
+  SendRecipient,
+];
