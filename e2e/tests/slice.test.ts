@@ -37,7 +37,7 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await signIn(page);
     await page.keyboard.press('g');
     await page.keyboard.press('i');
-    await page.getByRole('link', { name: 'Import contacts' }).click();
+    await page.getByRole('link', { name: 'Import a file' }).click();
     await page.locator('input[type=file]').setInputFiles({ name: 'people.csv', mimeType: 'text/csv', buffer: Buffer.from(CSV) });
     await expect(page.getByLabel('Column Email goes to')).toHaveValue('email');
     await expect(page.getByLabel('Column First name goes to')).toHaveValue('field:given-name');

@@ -97,7 +97,8 @@ export class Cells {
     for (const field of fields) {
       const target = `${path}${field.key}`;
       const cell = this.text(target);
-      const value = cell === '' ? this.#inner(field, target) : this.#detail(field, target, cell);
+      // Columns of what is in a list say more than the whole list does.
+      const value = this.#inner(field, target) ?? (cell === '' ? undefined : this.#detail(field, target, cell));
       if (value !== undefined) details[field.key] = value;
     }
     return details;

@@ -108,24 +108,30 @@ type Target = readonly [target: string, name: string];
 export function targets(catalogue: Catalogue, { of, signalType }: Pick<Reading, 'of' | 'signalType'>): readonly Target[] {
   const fields = catalogue
     .all('field')
-    .filter((field) => field.body.of === of && ![...ownFields, 'company-name'].includes(field.key))
+    .filter((field) => field.body.of === (of === 'signal' ? 'contact' : of) && ![...ownFields, 'company-name'].includes(field.key))
     .map((field) => [`field:${field.key}`, field.name] as const);
   if (of === 'company') return [['outsideId', 'outside id'], ['name', 'name of the company'], ...fields];
   if (of === 'deal') return [...OF_DEALS, ...fields];
-  if (of === 'signal') return [...OF_SIGNALS, ...detailTargets(catalogue.find('signalType', signalType ?? '')?.body.fields ?? [])];
+  const tags = catalogue.all('tag').map((tag): Target => [`tag:${tag.key}`, `tag ${tag.key} (${TAG_CELLS[tag.body.value ?? 'none']})`]);
+  if (of === 'signal') {
+    const details = detailTargets(catalogue.find('signalType', signalType ?? '')?.body.fields ?? []);
+    return [...OF_SIGNALS, ...details, FULL_NAME, ...fields.map(([key, name]): Target => [key, `the contact’s ${name}`]), CONSENT, ...tags];
+  }
   return [
     ['email', 'email address'],
     ['outsideId', 'outside id'],
-    ['name', 'full name, given and family'],
+    FULL_NAME,
     ...fields,
     ['company', 'company, by its outside id'],
     ['stage', 'stage, by its key'],
     ['owner', 'owner, by email'],
-    ['consent:email', 'consent to email (yes / no)'],
-    ...catalogue.all('tag').map((tag) => [`tag:${tag.key}`, `tag ${tag.key} (${TAG_CELLS[tag.body.value ?? 'none']})`] as const),
+    CONSENT,
+    ...tags,
   ];
 }
 
+const FULL_NAME: Target = ['name', 'full name, given and family'];
+const CONSENT: Target = ['consent:email', 'consent to email (yes / no)'];
 const OF_DEALS: readonly Target[] = [
   ['outsideId', 'outside id'],
   ['name', 'name of the deal'],
@@ -203,6 +209,9 @@ export function remember(mapping: Mapping): void {
   }
 }
 
+/** In a list of orders a name may be that of what was bought. */
+const { name: _name, ...ALIKE_OF_PEOPLE } = ALIKE;
+
 const ALIKE_OF: Readonly<Record<Reading['of'], Readonly<Record<string, string>>>> = {
   contact: ALIKE,
   company: { id: 'outsideId', outsideid: 'outsideId', name: 'name', company: 'name', companyname: 'name' },
@@ -219,9 +228,7 @@ const ALIKE_OF: Readonly<Record<Reading['of'], Readonly<Record<string, string>>>
     worth: 'amount',
   },
   signal: {
-    email: 'email',
-    mail: 'email',
-    emailaddress: 'email',
+    ...ALIKE_OF_PEOPLE,
     customer: 'email',
     date: 'time',
     day: 'time',
@@ -238,21 +245,27 @@ const ALIKE_OF: Readonly<Record<Reading['of'], Readonly<Record<string, string>>>
     article: 'detail:items.product',
   },
 };
+/** What a target is called by itself: `city` of `field:city`, `product` of `detail:items.product` */
+const lastOf = (target: string): string => target.replace(target.startsWith('detail:') ? /^.*[:.]/ : /^\w+:/, '');
+
 /** A guess for each column: where it went before, or by its name. */
 export function guess(columns: readonly string[], catalogue: Catalogue, rows: Pick<Reading, 'of' | 'signalType'>): Mapping {
   const known = targets(catalogue, rows);
   const before = remembered();
   const mapping: Record<string, string> = {};
-  for (const column of columns) {
-    const kept = before[plain(column)];
-    const target =
+  const targetOf = (name: string): string | undefined => {
+    const kept = before[name];
+    return (
       (known.some(([key]) => key === kept) ? kept : undefined) ??
-      ALIKE_OF[rows.of][plain(column)] ??
-      known.find(
-        ([key, name]) =>
-          plain(name) === plain(column) || plain(key.replace(key.startsWith('detail:') ? /^.*[:.]/ : /^\w+:/, '')) === plain(column),
-      )?.[0];
-    if (target && known.some(([key]) => key === target) && !Object.values(mapping).includes(target)) mapping[column] = target;
+      ALIKE_OF[rows.of][name] ??
+      known.find(([key, label]) => plain(label) === name || plain(lastOf(key)) === name)?.[0]
+    );
+  };
+  for (const column of columns) {
+    // Of what is inside of something else, its own name says what it is.
+    const target = targetOf(plain(column)) ?? (column.includes('.') ? targetOf(plain(column.replace(/^.*\./, ''))) : undefined);
+    const hasParts = columns.some((other) => other.startsWith(`${column}[]`));
+    if (target && !hasParts && known.some(([key]) => key === target) && !Object.values(mapping).includes(target)) mapping[column] = target;
   }
   return mapping;
 }

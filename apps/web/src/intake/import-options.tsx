@@ -77,19 +77,21 @@ interface ColumnsProps {
   readonly chosen: Preview;
   readonly mapping: Mapping;
   readonly catalogue: Catalogue;
-  readonly reading: Reading;
+  readonly reading: Pick<Reading, 'of' | 'signalType'>;
+  /** what the columns are, where they are not those of a table: then no field is made of one */
+  readonly of?: string;
   readonly onChange: (mapping: Mapping) => void;
 }
 
 /** What each column of the file is, with some of what is in it. */
-export function Columns({ chosen, mapping, catalogue, reading, onChange }: ColumnsProps) {
-  const mayMake = useMay('definitions:write') && reading.of !== 'signal';
+export function Columns({ chosen, mapping, catalogue, reading, of, onChange }: ColumnsProps) {
+  const mayMake = useMay('definitions:write') && reading.of !== 'signal' && of === undefined;
   const known = targets(catalogue, reading);
   return (
     <table className="table panel w-full">
       <thead>
         <tr className="quiet text-left text-[12px]">
-          <th className="px-3 py-1.5">Column</th>
+          <th className="px-3 py-1.5">{of ?? 'Column'}</th>
           <th>goes to</th>
           <th className="px-3">for example</th>
         </tr>
@@ -101,7 +103,7 @@ export function Columns({ chosen, mapping, catalogue, reading, onChange }: Colum
             <td>
               <select
                 className="select select-sm w-auto max-w-64"
-                aria-label={`Column ${column} goes to`}
+                aria-label={`${of ?? 'Column'} ${column} goes to`}
                 value={mapping[column] ?? ''}
                 onChange={(event) => onChange(assigned(mapping, column, event.target.value))}
               >

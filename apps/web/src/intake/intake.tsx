@@ -10,7 +10,7 @@ import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
 import { Shelves } from '../ui/shelf';
 import { Imports } from './imports';
-import { Sources } from './sources';
+import { Sources, Webhooks } from './sources';
 import { Happened } from './stream';
 import { SetAside } from './set-aside';
 
@@ -27,7 +27,7 @@ export default function Intake() {
         <>
           <Offer needs="contacts:write">
             <Link className="btn btn-sm btn-outline btn-primary" to="/intake/import">
-              Import contacts
+              Import a file
             </Link>
           </Offer>
           <Offer needs="definitions:write">
@@ -44,6 +44,7 @@ export default function Intake() {
           <Forms forms={catalogue.all('form')} />
           <Imports />
           <Sources />
+          <Webhooks />
         </div>
         <LiveSignals />
       </div>

@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
 import { api } from '../app/api';
+import { useMay } from '../app/use-may';
 import { count, times } from '../ui/number';
 import { When } from '../ui/when';
 
@@ -27,6 +28,50 @@ export function Sources() {
           </li>
         ))}
       </ul>
+    </section>
+  );
+}
+
+/** Where other programs send by themselves what happens there. */
+export function Webhooks() {
+  const mayRead = useMay('settings:read');
+  const mayWrite = useMay('settings:write');
+  const { data = [] } = api.useHooksQuery(undefined, { skip: !mayRead });
+  if (!mayRead || (data.length === 0 && !mayWrite)) return null;
+  return (
+    <section>
+      <h2 className="mb-1.5 flex items-baseline justify-between gap-3 text-[15px]">
+        Webhooks
+        {mayWrite && (
+          <Link className="leads font-sans text-[13px] font-normal" to="/intake/webhooks/new">
+            New webhook
+          </Link>
+        )}
+      </h2>
+      {data.length === 0 ? (
+        <p className="quiet">A shop, a till or a course book can send here by itself what happens there.</p>
+      ) : (
+        <ul className="panel divide-base-300/60 divide-y">
+          {data.map((hook) => (
+            <li key={hook.id} className="flex flex-wrap items-baseline justify-between gap-x-3 px-4 py-2">
+              <Link to={`/intake/webhooks/${hook.id}`} className="font-semibold [overflow-wrap:anywhere] hover:underline">
+                {hook.name}
+              </Link>
+              <span className="quiet text-[12.5px]">
+                {hook.isOn ? '' : <strong className="text-error">off · </strong>}
+                {times(hook.taken, 'time')} taken in
+                {hook.refused > 0 && <span className="text-error">, {count(hook.refused)} refused</span>}
+                {hook.lastAt && (
+                  <>
+                    {' '}
+                    · last <When at={hook.lastAt} />
+                  </>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
     </section>
   );
 }
