@@ -26,7 +26,7 @@ const HOOK: HookView = {
     { at: '2026-05-01T10:00:00Z', state: 'taken', faults: [], body: null },
   ],
 };
-const SAMPLE = '{"no": "T-1", "buyer": {"mail": "a@b.example", "town": "Mill End"}, "lines": [{"sku": "ash"}, {"sku": "tin"}]}';
+const SAMPLE = '{"no": "T-1", "buyer": {"mail": "a@b.example", "born": "1990-12-24"}, "lines": [{"sku": "ash"}, {"sku": "tin"}]}';
 const sample = (): HTMLElement => screen.getByLabelText('A sample of what it sends, as JSON');
 
 /** What the page of intake asks when one comes there. */
@@ -58,7 +58,7 @@ describe('a webhook', () => {
     expect(asked('POST /api/app/hooks')[0]?.body).toMatchObject({
       name: 'The till',
       signalType: 'order.placed',
-      mapping: { email: 'buyer.mail', 'field:city': 'buyer.town', 'detail:order': 'no', 'detail:items.product': 'lines[].sku' },
+      mapping: { email: 'buyer.mail', 'field:birthday': 'buyer.born', 'detail:order': 'no', 'detail:items.product': 'lines[].sku' },
     });
   });
 
