@@ -32,6 +32,8 @@ import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { HookDoorController, HooksController } from './intake/hooks.controller';
 import { HooksService } from './intake/hooks.service';
+import { SiteController, SiteDoorController } from './intake/site.controller';
+import { SiteService } from './intake/site.service';
 import { SetAsideService } from './intake/set-aside.service';
 import { FormResultsService } from './intake/form-results.service';
 import { FormTrialsService } from './intake/form-trials.service';
@@ -97,6 +99,8 @@ export class AppModule {
         SetAsideController,
         HooksController,
         HookDoorController,
+        SiteController,
+        SiteDoorController,
         PublicFormsController,
         FormPagesController,
         FormsController,
@@ -141,6 +145,7 @@ export class AppModule {
         StreamService,
         SourcesService,
         HooksService,
+        SiteService,
         PlayService,
         FormResultsService,
         FormTrialsService,

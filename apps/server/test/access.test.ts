@@ -75,6 +75,8 @@ describe('access', () => {
       '/in/:token',
       '/l/:token',
       '/ready',
+      '/site/forget',
+      '/site/visit',
       '/u/:token',
       '/u/:token',
     ]);

@@ -33,6 +33,8 @@ const PUBLIC_DOORS = new Set<RouteName>([
   'sendForm',
   'followLink',
   'takeHook',
+  'visit',
+  'forgetVisitor',
   'askUnsubscribe',
   'unsubscribe',
   'signIn',

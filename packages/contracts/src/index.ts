@@ -14,6 +14,7 @@ export * from './intake.ts';
 export * from './cards.ts';
 export * from './cells.ts';
 export * from './hooks.ts';
+export * from './site.ts';
 export { type Item } from './items.ts';
 export * from './campaigns.ts';
 export * from './open-api.ts';

@@ -18,7 +18,8 @@ import { ConsentRequestsService } from './consent-requests.service';
 import { isFollowed } from './followed';
 import { PostRoomService } from './post-room.service';
 import { PublicAddress } from './public-address';
-import { readToken, UNSUBSCRIBE, writeFormToken } from './tokens';
+import { SiteService } from '../intake/site.service';
+import { readToken, UNSUBSCRIBE, writeFormToken, writeSiteToken } from './tokens';
 
 @Controller()
 export class CampaignsController {
@@ -93,6 +94,7 @@ export class LinksController {
     private readonly address: PublicAddress,
     private readonly postRoom: PostRoomService,
     private readonly consents: ConsentRequestsService,
+    private readonly site: SiteService,
   ) {}
 
   @Handles('followLink')
@@ -117,13 +119,17 @@ export class LinksController {
     else response.type('html').send(wordsPage('Thank you', html`<p>You chose <strong>${link.label}</strong>. We have noted it.</p>`));
   }
 
-  /** A form of this server is told who opens it, since the link is theirs. */
+  /** A form of this server, or a page of a site that is listened to, is told who opens it, since the link is theirs. */
   async #destination(destination: string, contactId: number, secret: string): Promise<string> {
     const url = new URL(destination);
-    const [, form] = /^\/f\/([\w.-]+)$/.exec(url.pathname) ?? [];
-    if (form === undefined || url.origin !== new URL(this.address.url).origin) return destination;
+    const [, form] = url.origin === new URL(this.address.url).origin ? (/^\/f\/([\w.-]+)$/.exec(url.pathname) ?? []) : [];
+    const isOnSite = await this.site.allows(url.origin);
+    if (form === undefined && !isOnSite) return destination;
     const [contact] = await this.database.query<{ uid: string }>('select uid from contact where id = $1', [contactId]);
-    if (contact) url.searchParams.set('me', writeFormToken({ contactUid: contact.uid, form }, secret, this.clock.now()));
+    if (!contact) return destination;
+    const now = this.clock.now();
+    if (form !== undefined) url.searchParams.set('me', writeFormToken({ contactUid: contact.uid, form }, secret, now));
+    else url.searchParams.set('sieve', writeSiteToken({ contactUid: contact.uid }, secret, now));
     return url.href;
   }
 

@@ -55,3 +55,25 @@ export function readFormToken(text: string, secret: string, now: number): FormTo
   const [, contactUid = '', form = '', until = ''] = /^([0-9a-f-]{36}) (\S+) ([0-9a-z]{1,11})$/.exec(written ?? '') ?? [];
   return form && Number.parseInt(until, 36) > now ? { contactUid, form } : undefined;
 }
+
+/** By which a page of a site knows who followed a link in a message. */
+export interface SiteToken {
+  readonly contactUid: string;
+}
+/** The link was followed just now: whoever passes the address on later passes nobody's name on. */
+const SITE_LINK_MS = 10 * 60_000;
+
+const siteSignature = (payload: string, secret: string): string =>
+  createHmac('sha256', `site ${secret}`).update(payload).digest('base64url');
+
+/** @param now in milliseconds; it names them for ten minutes from then */
+export function writeSiteToken({ contactUid }: SiteToken, secret: string, now: number): string {
+  const payload = Buffer.from(`${contactUid} ${(now + SITE_LINK_MS).toString(36)}`).toString('base64url');
+  return `${payload}.${siteSignature(payload, secret)}`;
+}
+
+export function readSiteToken(text: string, secret: string, now: number): SiteToken | undefined {
+  const written = signedPayload(text, (payload) => siteSignature(payload, secret));
+  const [, contactUid = '', until = ''] = /^([0-9a-f-]{36}) ([0-9a-z]{1,11})$/.exec(written ?? '') ?? [];
+  return until && Number.parseInt(until, 36) > now ? { contactUid } : undefined;
+}

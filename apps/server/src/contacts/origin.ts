@@ -29,7 +29,14 @@ export function originOfSignal(type: string, data: unknown, source: string, cata
   const told = isObject(data) ? data : {};
   if (type === 'form.answered') {
     const form = catalogue.find('form', textOf(told['form']));
-    return { 'first-source': 'form', 'first-through': form?.name ?? textOf(told['form']), ...campaignOfAnswers(told['answers'], form) };
+    const page = textOf(told['firstPage']);
+    return {
+      'first-source': 'form',
+      'first-through': form?.name ?? textOf(told['form']),
+      ...(page === '' ? {} : { 'first-page': page }),
+      ...campaignOfAddress(page),
+      ...campaignOfAnswers(told['answers'], form),
+    };
   }
   const url = textOf(told['url']);
   const campaign = campaignOfAddress(url);

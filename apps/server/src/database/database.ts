@@ -17,6 +17,7 @@ import { SetAside1700000000012 } from './migrations/1700000000012-set-aside';
 import { FormVisits1700000000013 } from './migrations/1700000000013-form-visits';
 import { ImportFaults1700000000014 } from './migrations/1700000000014-import-faults';
 import { Hooks1700000000015 } from './migrations/1700000000015-hooks';
+import { Site1700000000016 } from './migrations/1700000000016-site';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -105,6 +106,7 @@ export class Database implements Sql {
         FormVisits1700000000013,
         ImportFaults1700000000014,
         Hooks1700000000015,
+        Site1700000000016,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

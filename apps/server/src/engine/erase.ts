@@ -22,6 +22,7 @@ const BESIDE_STATE = [
   'send_recipient',
   'phone_claim',
   'consent_request',
+  'visitor',
 ];
 
 /** Erases a contact and those merged into it. Irreversible; the ledger records that it was done, and by whom. */
@@ -73,4 +74,5 @@ async function eraseRows(sql: Sql, ids: readonly number[]): Promise<void> {
      delete from import_piece using stopped where import_id = stopped.id`,
   );
   await sql.query('delete from import_fault');
+  await sql.query(`update hook_delivery set body = 'null', faults = '[]'`);
 }

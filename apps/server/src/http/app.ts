@@ -18,7 +18,7 @@ import { limitWholeBodies } from './uploads';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
-const NOT_THE_APP = /^\/((api|l|u|c|f|in)\/|(health|ready|metrics)$)/;
+const NOT_THE_APP = /^\/((api|l|u|c|f|in|site)\/|(health|ready|metrics)$)/;
 
 /** The whole server, not yet listening. */
 export async function createApp(options: AppOptions): Promise<INestApplication> {
@@ -60,6 +60,7 @@ export async function createApp(options: AppOptions): Promise<INestApplication> 
   app.use(limitWholeBodies);
   app.set('trust proxy', Number(process.env['SIEVE_PROXIES'] ?? 0));
   app.use(cookieParser());
+  app.use('/site', express.text({ limit: '20kb', type: 'text/plain' }));
   // What is signed is signed as it was sent, byte by byte.
   app.use('/in', express.raw({ limit: '256kb', type: 'application/json' }));
   app.use(

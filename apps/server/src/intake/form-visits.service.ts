@@ -18,6 +18,8 @@ export interface SentPage {
   readonly go: 'on' | 'back' | 'over';
   readonly fields: Readonly<Record<string, unknown>>;
   readonly me: string | undefined;
+  /** of a site, who came from there */
+  readonly visitor?: string | undefined;
   /** the network address of whoever answers */
   readonly from: string;
 }
@@ -121,8 +123,11 @@ export class FormVisitsService {
     const kept = new Set([...asked, ...form.body.questions.filter(({ type }) => type === 'hidden')].map(({ key }) => key));
     const given = Object.fromEntries(Object.entries(answers).filter(([key]) => kept.has(key)));
     const me = sent.me ?? visit?.me ?? undefined;
-    await this.forms.answer(form.key, { submission: sent.visit, answers: given, me, from: sent.from }, (sql, { outcome = null, confirm }) =>
-      this.#write(sql, way, asked.length, { answers: {}, me: null, doneAt: new Date(this.clock.now()), outcome, confirm }),
+    await this.forms.answer(
+      form.key,
+      { submission: sent.visit, answers: given, me, visitor: sent.visitor, from: sent.from },
+      (sql, { outcome = null, confirm }) =>
+        this.#write(sql, way, asked.length, { answers: {}, me: null, doneAt: new Date(this.clock.now()), outcome, confirm }),
     );
   }
 }

@@ -8,6 +8,7 @@ import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
+import { SiteService } from './site.service';
 import { SignalsService } from './signals.service';
 
 export const FORM_SOURCE = 'forms';
@@ -21,6 +22,7 @@ export class FormsService {
     private readonly signals: SignalsService,
     private readonly clock: ServerClock,
     private readonly consents: ConsentRequestsService,
+    private readonly site: SiteService,
   ) {}
 
   /** A form that is published. */
@@ -81,7 +83,7 @@ export class FormsService {
    */
   async answer(
     key: string,
-    { submission, answers: given, me, from }: FormAnswer,
+    { submission, answers: given, me, visitor, from }: FormAnswer,
     also?: (sql: Transaction, thanks: Answer<'answerForm'>) => Promise<void>,
   ): Promise<Answer<'answerForm'>> {
     const form = await this.#published(key);
@@ -103,7 +105,8 @@ export class FormsService {
       ...(outcome?.url === undefined ? {} : { url: outcome.url }),
       confirm: isUnproven && ticked.length > 0 && form.body.confirmConsent !== 'never',
     };
-    const { rejected } = await this.signals.take(
+    const first = visitor === undefined ? {} : await this.site.firstOf(visitor);
+    const { rejected, contactIds } = await this.signals.take(
       [
         {
           specversion: '1.0',
@@ -112,7 +115,7 @@ export class FormsService {
           type: 'form.answered',
           time: iso(this.clock.now()),
           subject: email,
-          data: { form: form.key, version: form.version, answers, ...(isUnproven ? { unproven: true } : {}) },
+          data: { form: form.key, version: form.version, answers, ...first, ...(isUnproven ? { unproven: true } : {}) },
         },
       ],
       `form ${form.key}`,
@@ -127,6 +130,8 @@ export class FormsService {
       },
     );
     if (rejected.length > 0) throw faulty(rejected);
+    const [contactId] = contactIds;
+    if (visitor !== undefined && contactId !== undefined) await this.site.recognise(visitor, contactId, email);
     return thanks;
   }
 }
@@ -142,6 +147,8 @@ interface FormAnswer {
   readonly submission: string;
   readonly answers: unknown;
   readonly me: string | undefined;
+  /** of a site, who came to the form from there */
+  readonly visitor?: string | undefined;
   /** the network address of whoever answers */
   readonly from: string;
 }

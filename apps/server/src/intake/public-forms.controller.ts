@@ -43,6 +43,7 @@ interface Opened {
   readonly visit?: string | undefined;
   readonly at?: number | undefined;
   readonly me?: string | undefined;
+  readonly visitor?: string | undefined;
 }
 
 /** Forms as people fill them in, page by page. Nothing of it needs a script. */
@@ -195,13 +196,15 @@ function sentPage(fields: Readonly<Record<string, unknown>>, query: Opened, requ
     go: go === 'back' || go === 'over' ? go : 'on',
     fields,
     me: query.me,
+    visitor: query.visitor,
     from: request.ip ?? '',
   };
 }
 
 /** Where a form is opened and sent; who opens it, and where it stands, go along. */
-function addressOf(form: Definition<'form'>, { me, embed }: Opened, more: Readonly<Record<string, string>> = {}): string {
-  const query = new URLSearchParams({ ...more, ...(me === undefined ? {} : { me }), ...(embed === undefined ? {} : { embed }) });
+function addressOf(form: Definition<'form'>, { me, embed, visitor }: Opened, more: Readonly<Record<string, string>> = {}): string {
+  const query = new URLSearchParams({ ...more });
+  for (const [name, value] of Object.entries({ me, embed, visitor })) if (value !== undefined) query.set(name, value);
   return `/f/${form.key}${query.size > 0 ? `?${query.toString()}` : ''}`;
 }
 

@@ -10,7 +10,7 @@ import { When } from '../ui/when';
 import { Offer } from '../ui/offer';
 import { Shelves } from '../ui/shelf';
 import { Imports } from './imports';
-import { Sources, Webhooks } from './sources';
+import { Sites, Sources, Webhooks } from './sources';
 import { Happened } from './stream';
 import { SetAside } from './set-aside';
 
@@ -45,6 +45,7 @@ export default function Intake() {
           <Imports />
           <Sources />
           <Webhooks />
+          <Sites />
         </div>
         <LiveSignals />
       </div>

@@ -32,6 +32,26 @@ export function Sources() {
   );
 }
 
+/** The way to what pages of sites tell of their visitors. */
+export function Sites() {
+  const mayRead = useMay('settings:read');
+  const { data } = api.useSiteQuery(undefined, { skip: !mayRead });
+  if (!data) return null;
+  return (
+    <section>
+      <h2 className="mb-1.5 text-[15px]">Your sites</h2>
+      <p className="panel flex flex-wrap items-baseline justify-between gap-x-3 px-4 py-2">
+        <Link to="/intake/site" className="font-semibold hover:underline">
+          Who visits your pages
+        </Link>
+        <span className="quiet text-[12.5px]">
+          {data.isOn ? `${times(data.known, 'visitor')} known, ${count(data.unknown)} not yet` : 'not listened to'}
+        </span>
+      </p>
+    </section>
+  );
+}
+
 /** Where other programs send by themselves what happens there. */
 export function Webhooks() {
   const mayRead = useMay('settings:read');

@@ -21,6 +21,7 @@ import { hookBodySchema, hookSecretSchema, hookTakenSchema, hookViewSchema, made
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { streamSchema } from '../today.ts';
+import { siteSchema, siteViewSchema } from '../site.ts';
 import { cloudEventSchema, signalsAnswerSchema } from '../signals.ts';
 import { byNumber } from './params.ts';
 
@@ -177,6 +178,37 @@ export const INTAKE_ROUTES = {
     answers: hookTakenSchema,
     status: 202,
   },
+  site: {
+    method: 'GET',
+    path: '/api/app/site',
+    does: 'Which sites tell of their visitors, and how many there are.',
+    requires: ['settings:read', 'audiences:read'],
+    answers: siteViewSchema,
+  },
+  putSite: {
+    method: 'PUT',
+    path: '/api/app/site',
+    does: 'Says which sites may tell of their visitors.',
+    requires: 'settings:write',
+    body: siteSchema,
+    status: 204,
+  },
+  visit: {
+    method: 'POST',
+    path: '/site/visit',
+    does: 'Takes what the script on a page of a site tells of a visitor who agreed: JSON, sent as text.',
+    requires: 'public',
+    takes: ['text/plain'],
+    status: 204,
+  },
+  forgetVisitor: {
+    method: 'POST',
+    path: '/site/forget',
+    does: 'Forgets a visitor who does not agree any more.',
+    requires: 'public',
+    takes: ['text/plain'],
+    status: 204,
+  },
   stream: {
     method: 'GET',
     path: '/api/app/stream',
@@ -310,6 +342,7 @@ export const INTAKE_ROUTES = {
       visit: z.string().max(40).optional().describe('answers that were begun'),
       at: z.coerce.number().int().min(0).max(99).optional().describe('how many questions have been asked before'),
       embed: z.string().max(10).optional().describe('whether it stands in a page of somebody else'),
+      visitor: z.uuid().optional().catch(undefined).describe('of a site that tells of its visitors, who came from there'),
     }),
     gives: ['text/html'],
   },
@@ -319,7 +352,11 @@ export const INTAKE_ROUTES = {
     does: 'Takes in a page of a form, and the whole answer with its last.',
     requires: 'public',
     takes: ['application/x-www-form-urlencoded'],
-    query: z.object({ me: z.string().max(400).optional(), embed: z.string().max(10).optional() }),
+    query: z.object({
+      me: z.string().max(400).optional(),
+      embed: z.string().max(10).optional(),
+      visitor: z.uuid().optional().catch(undefined),
+    }),
     gives: ['text/html'],
   },
   answerForm: {

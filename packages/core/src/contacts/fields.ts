@@ -58,8 +58,14 @@ export const originFields = [
 ] as const satisfies readonly { key: string; name: string; body: FieldBody }[];
 export type OriginField = (typeof originFields)[number]['key'];
 
+/** What the browser of a contact says of itself: nobody stated it, so it stands apart from what was stated. */
+const browserFields = [
+  { key: 'browser-language', name: 'language of their browser', body: { of: 'contact', type: 'text' } },
+  { key: 'browser-time-zone', name: 'time zone of their browser', body: { of: 'contact', type: 'text' } },
+] as const satisfies readonly { key: string; name: string; body: FieldBody }[];
+
 /** Fields of contacts that only the product itself writes, by their keys. */
-export const ownFields: readonly string[] = ['email', 'added', ...originFields.map(({ key }) => key)];
+export const ownFields: readonly string[] = ['email', 'added', ...[...originFields, ...browserFields].map(({ key }) => key)];
 
 /** The fields that every workspace has; the product itself writes or reads them. */
 export const builtInFields: readonly { key: string; name: string; body: FieldBody }[] = [
@@ -69,6 +75,7 @@ export const builtInFields: readonly { key: string; name: string; body: FieldBod
   { key: 'phone', name: 'phone', body: { of: 'contact', type: 'phone' } },
   { key: 'added', name: 'added', body: { of: 'contact', type: 'date-time' } },
   ...originFields,
+  ...browserFields,
   {
     key: 'part',
     name: 'part in the purchase',

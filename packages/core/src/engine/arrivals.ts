@@ -1,3 +1,4 @@
+import { readFact } from '../contacts/facts.ts';
 import { type ConsentChannel } from '../settings/consent.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
@@ -10,7 +11,7 @@ const CHANNELS: readonly string[] = ['email', 'text', 'chat'];
 
 /**
  * What a signal changes by what it is, before any rule: consent given and withdrawn, an address that cannot be reached,
- * the answers that a form keeps in fields or turns into tags, the tag of a chosen link, and what signal maps say.
+ * the language of a visitor's browser, the answers that a form keeps in fields or turns into tags, the tag of a chosen link, and what signal maps say.
  *
  * @param data the signal's details as they came: what people wrote is kept as they wrote it
  */
@@ -36,11 +37,28 @@ function ownChanges(compiled: Compiled, state: SubjectState, signal: Signal, dat
       return signal.details['hard'] === 1 ? consent('undeliverable', channel ?? 'email') : [];
     case 'message.clicked':
       return chosenLink(compiled, signal);
+    case 'page.visited':
+      return told(compiled, data);
     case 'form.answered':
       return answered(compiled, state, signal, data);
     default:
       return [];
   }
+}
+
+/** What a browser says of itself. */
+const BROWSER_FIELDS = { language: 'browser-language', timeZone: 'browser-time-zone' } as const;
+
+/** What a visit tells of whoever visits: the language and the time zone of their browser, kept apart from what anybody stated. */
+function told(compiled: Compiled, data: unknown): readonly Change[] {
+  if (typeof data !== 'object' || data === null) return [];
+  return Object.entries(BROWSER_FIELDS).flatMap(([property, key]): readonly Change[] => {
+    const value = (data as Readonly<Record<string, unknown>>)[property];
+    const field = compiled.catalogue.find('field', key);
+    if (!field || typeof value !== 'string' || value.trim() === '' || value.length > 60) return [];
+    const read = readFact(field.body, value, compiled.catalogue.workspace);
+    return read.ok ? [{ kind: 'field', field: field.id, value: read.value }] : [];
+  });
 }
 
 function chosenLink(compiled: Compiled, signal: Signal): readonly Change[] {

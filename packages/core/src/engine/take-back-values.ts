@@ -1,6 +1,6 @@
 import { changeKey } from '../conditions/node.ts';
 import { readFact, sameFact, type WrittenFact } from '../contacts/facts.ts';
-import { ownFields } from '../contacts/fields.ts';
+import { originFields } from '../contacts/fields.ts';
 import { type Effect, type KeptValue } from '../ledger/effect.ts';
 import { type Instant } from '../time/zone.ts';
 import { type PassContext } from './pass-context.ts';
@@ -38,7 +38,7 @@ export function fieldBack(context: PassContext, entry: TakenOf<'field set' | 'fi
   const key = context.compiled.catalogue.get('field', field)?.key;
   if (before === undefined && key === 'email') return 'it is what the contact is known by';
   // Who was added stays, and with them when that was, and how they came.
-  if (key !== undefined && key !== 'email' && ownFields.includes(key)) return undefined;
+  if (key === 'added' || originFields.some((each) => each.key === key)) return undefined;
   putField(context, field, before, entry, by);
   return undefined;
 }

@@ -46,6 +46,8 @@ export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   play: read('play', ['Status']),
   startPlay: change('startPlay', ['Status']),
   stopPlay: change('stopPlay', ['Status']),
+  site: read('site', ['Status']),
+  putSite: change('putSite', ['Status']),
   hooks: read('hooks', ['Status']),
   hook: read('hook', ['Status', 'Stream']),
   makeHook: change('makeHook', ['Status']),
