@@ -119,8 +119,8 @@ describe('visitors of a site', () => {
 
   it('are told of by pages of these sites alone, and by no program; what is sent twice counts once', async () => {
     const visitor = randomUUID();
-    await tell('/site/visit', { visitor }, { origin: 'https://elsewhere.example' }).expect(403);
-    await http().post('/site/visit').set('content-type', 'text/plain').send('{}').expect(403);
+    await tell('/site/visit', { visitor }, { origin: 'https://elsewhere.example' }).expect(404);
+    await http().post('/site/visit').set('content-type', 'text/plain').send('{}').expect(404);
     expect((await visit(visitor, '/a')).headers['access-control-allow-origin']).toBe(STUDIO);
     await tell(
       '/site/visit',
@@ -177,7 +177,7 @@ describe('visitors of a site', () => {
 
   it('are not listened to while it is off', async () => {
     await listen({ isOn: false, origins: [STUDIO], types: [] }, 204);
-    await visit(randomUUID(), '/off').expect(403);
+    await visit(randomUUID(), '/off').expect(404);
   });
 });
 

@@ -106,7 +106,16 @@ const withRequestId =
 /** Serves the built interface: hashed files are cached for ever, every other address gets the one page. */
 function serveInterface(app: NestExpressApplication, directory: string): void {
   app.use('/assets', express.static(join(directory, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));
-  app.use(express.static(directory, { index: false, maxAge: 0 }));
+  app.use(
+    express.static(directory, {
+      index: false,
+      maxAge: 0,
+      setHeaders: (response, path) => {
+        // This one is loaded by pages of other sites.
+        if (path.endsWith('/site.js')) response.setHeader('Cross-Origin-Resource-Policy', 'cross-origin');
+      },
+    }),
+  );
   app.use((request: Request, response: Response, next: NextFunction) => {
     if ((request.method !== 'GET' && request.method !== 'HEAD') || NOT_THE_APP.test(request.path)) return next();
     response.setHeader('Cache-Control', 'no-cache');

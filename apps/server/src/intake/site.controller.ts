@@ -51,7 +51,7 @@ export class SiteDoorController {
   /** Pages send text, which needs no question beforehand; only pages of these sites are listened to. */
   async #read<Schema extends z.ZodType>(request: Request, response: Response, schema: Schema): Promise<z.output<Schema>> {
     const origin = request.get('origin');
-    if (!(await this.site.allows(origin))) throw new ProblemError(403, 'site.unknown', 'This site is not one that is listened to.');
+    if (!(await this.site.allows(origin))) throw new ProblemError(404, 'site.unknown', 'This site is not one that is listened to.');
     response.setHeader('Access-Control-Allow-Origin', origin ?? '');
     response.setHeader('Vary', 'Origin');
     let sent: unknown;

@@ -1,3 +1,4 @@
+import { ownFields } from '@eager-sieve/core';
 import { useState } from 'react';
 import { type LedgerRow } from '@eager-sieve/contracts';
 import { api } from '../app/api';
@@ -70,7 +71,8 @@ const capital = (text: string): string => text.charAt(0).toUpperCase() + text.sl
 
 /** What one signal did, in a line each. */
 function Did({ rows }: { rows: readonly LedgerRow[] }) {
-  const shown = rows.filter((row) => row.kind !== 'contact');
+  // What everybody has who is new says nothing of the signal.
+  const shown = rows.filter((row) => row.kind !== 'contact' && !(row.kind === 'field' && ownFields.includes(row.thing ?? '')));
   if (shown.length === 0) return null;
   return (
     <ul className="quiet mt-0.5 text-[12.5px]">
