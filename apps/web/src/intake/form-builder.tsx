@@ -1,4 +1,4 @@
-import { waysOf, type FormBody } from '@eager-sieve/core';
+import { lostAnswers, waysOf, type FormBody } from '@eager-sieve/core';
 import { useDeferredValue, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { type ToldFault } from '../app/errors';
@@ -6,6 +6,7 @@ import { type Draft } from '../app/use-draft';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { Tabs } from '../ui/tabs';
+import { Uses } from '../tags/uses';
 import { AnswerMap } from './answer-map';
 import { FormLook } from './form-look';
 import { FormMap } from './form-map';
@@ -44,6 +45,7 @@ function FormBuilder({ draft }: { draft: Draft<'form'> }) {
       faults={faults.filter(({ path }) => path.length > 1).map((fault) => ({ ...fault, words: `${capital(fault.words)}.` }))}
     >
       <ToDo faults={faults} />
+      <Lost draft={draft} />
       <div className="mb-4">
         <Tabs
           label="Views of the form"
@@ -78,6 +80,34 @@ function ToDo({ faults }: { faults: readonly ToldFault[] }) {
   const beside = faults.length - whole.length;
   const said = [...whole, ...(beside > 0 ? ['see what stands beside the questions'] : [])];
   return <p className="quiet mb-2">To do before it can be published: {said.join('; ')}.</p>;
+}
+
+/** What of the rest reads answers that this version does not ask for any more. */
+function Lost({ draft: { itemKey, saved, body, catalogue, changed } }: { draft: Draft<'form'> }) {
+  const later = useDeferredValue(body);
+  const lost = useMemo(
+    () => (changed && saved.body.published ? lostAnswers(catalogue, itemKey, saved.body, later) : []),
+    [catalogue, itemKey, saved.body, later, changed],
+  );
+  if (lost.length === 0) return null;
+  return (
+    <section className="panel mb-3 px-4 py-2.5" aria-label="What this version takes away">
+      <ul className="flex flex-col gap-1">
+        {lost.map(({ question, choice, uses }) => (
+          <li key={`${question} ${choice ?? ''}`}>
+            {choice === undefined ? `“${question}” is not asked any more` : `“${choice}” is no answer to “${question}” any more`}
+            {uses.length === 0 ? (
+              '. Nothing asks for it.'
+            ) : (
+              <>
+                : what people answered until now still counts, and nobody new comes to <Uses of={uses} none="" />
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 function QuestionsView({ draft }: { draft: Draft<'form'> }) {

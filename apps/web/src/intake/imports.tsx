@@ -10,7 +10,7 @@ import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
 
 /** So many of the latest are shown. */
-const SHOWN = 8;
+const SHOWN = 6;
 const POLL_MS = 1_000;
 
 const STATES: Record<ImportView['state'], string> = { running: 'under way', done: 'done', failed: 'stopped', cancelled: 'cancelled' };
@@ -60,7 +60,7 @@ function Import({ run }: { run: ImportView }) {
         {count(run.created)} new, {count(run.updated)} changed, {count(run.faulty)} refused · <When at={run.startedAt} />
       </div>
       {run.state !== 'running' && run.faulty > 0 && (
-        <a className="leads text-[12.5px]" download href={`/api/app/imports/${run.id}/faults`}>
+        <a className="leads mr-2 text-[12.5px]" download href={`/api/app/imports/${run.id}/faults`}>
           The refused rows as a file to mend
         </a>
       )}

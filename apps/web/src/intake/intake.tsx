@@ -42,10 +42,10 @@ export default function Intake() {
       <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-5 max-lg:grid-cols-1">
         <div className="flex flex-col gap-5">
           <Forms forms={catalogue.all('form')} />
-          <Imports />
           <Sources />
           <Webhooks />
           <Sites />
+          <Imports />
         </div>
         <LiveSignals />
       </div>

@@ -119,11 +119,10 @@ function Script({ script, type = 'colour.liked' }: { script: string; type?: stri
       <h2 className="mb-1.5 text-[15px]">What a page needs</h2>
       <p className="mb-1.5">This line in the head of each page:</p>
       <Code text={`<script src="${script}" defer></script>`} />
-      <p className="mt-3 mb-1.5">
-        Nothing is kept or sent until the visitor agrees. Your own question about it says so, and takes it back; where an address changes
-        without a new page, say that it is visited; and what else happens, by its type:
-      </p>
-      <Code text={`sieve.agree()\nsieve.refuse()\nsieve.visit()\nsieve.act('${type}', { colour: 'celadon' })`} />
+      <p className="mt-3 mb-1.5">Nothing is kept or sent before the visitor agrees. Your own question about it calls these:</p>
+      <Code text={`sieve.agree() // from now on their visits are told\nsieve.refuse() // they do not agree, or not any more`} />
+      <p className="mt-3 mb-1.5">And where the address changes without a new page, or something else happens:</p>
+      <Code text={`sieve.visit()\nsieve.act('${type}', { colour: 'celadon' })`} />
     </section>
   );
 }
