@@ -1,7 +1,7 @@
 import { capabilities, type Capability, type FormResults } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { definition } from '../testing/catalogue';
+import { definition, signalType } from '../testing/catalogue';
 import { openPage, Refused } from '../testing/page';
 
 const READING: readonly Capability[] = capabilities.filter((each) => each.endsWith(':read'));
@@ -96,6 +96,22 @@ describe('the form builder', () => {
     expect(input).toHaveValue('Open day in May');
     await userEvent.click(screen.getByRole('button', { name: 'Discard' }));
     expect(input).toHaveValue('Open day');
+  });
+
+  it('says what a new version takes from what asks for its answers', async () => {
+    const published = { ...ANSWERS, body: { ...ANSWERS.body, published: true } } as typeof ANSWERS;
+    const rule = definition(71, 'rule', 'ash', 'Likes ash', {
+      on: true,
+      when: { kind: 'signal', type: signalType('form.answered'), where: [{ path: 'answers.glaze', op: 'is', value: 'ash' }] },
+      then: [{ do: 'add tag', tag: 3 }],
+    });
+    openPage('/intake/forms/open-day', {}, { more: [published, rule] });
+    await screen.findByLabelText('Name of the form');
+    expect(screen.queryByRole('region', { name: 'What this version takes away' })).not.toBeInTheDocument();
+    await userEvent.click(screen.getAllByRole('button', { name: 'Remove' })[0] as HTMLElement);
+    const lost = within(await screen.findByRole('region', { name: 'What this version takes away' }));
+    expect(lost.getByText(/“Which glaze\?” is not asked any more/)).toBeInTheDocument();
+    expect(lost.getByRole('link', { name: 'Likes ash' })).toHaveAttribute('href', '/rules/ash');
   });
 
   it('is only read by those who may not change it', async () => {

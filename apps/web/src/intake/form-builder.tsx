@@ -45,7 +45,7 @@ function FormBuilder({ draft }: { draft: Draft<'form'> }) {
       faults={faults.filter(({ path }) => path.length > 1).map((fault) => ({ ...fault, words: `${capital(fault.words)}.` }))}
     >
       <ToDo faults={faults} />
-      <Lost draft={draft} />
+      {view !== 'questions' && <Lost draft={draft} />}
       <div className="mb-4">
         <Tabs
           label="Views of the form"
@@ -131,6 +131,7 @@ function QuestionsView({ draft }: { draft: Draft<'form'> }) {
         </Editing>
       </div>
       <aside className="sticky top-4 self-start" aria-label="Ways through the form">
+        <Lost draft={draft} />
         <h2 className="mb-1.5 text-[15px]">Ways</h2>
         {lost.length > 0 && <p className="text-error mb-1.5">Nobody comes to {lost.join(' and ')}.</p>}
         {!ways.isComplete && <p className="quiet mb-1.5">There are more ways than were looked through.</p>}
