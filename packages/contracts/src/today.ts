@@ -15,20 +15,22 @@ export type CircleView = z.infer<typeof circleViewSchema>;
 export const demoStateSchema = z.enum(['offered', 'loading', 'none']);
 export type DemoState = z.infer<typeof demoStateSchema>;
 
+const flowSchema = z.object({
+  signals: z.int(),
+  tagsAdded: z.int(),
+  tagsRemoved: z.int(),
+  rulesRan: z.int(),
+  bandsCrossed: z.int(),
+  joined: z.int(),
+  left: z.int(),
+  sent: z.int(),
+});
 export const todayViewSchema = z.object({
   since: z.string(),
   contacts: z.int(),
   demo: demoStateSchema,
-  flow: z.object({
-    signals: z.int(),
-    tagsAdded: z.int(),
-    tagsRemoved: z.int(),
-    rulesRan: z.int(),
-    bandsCrossed: z.int(),
-    joined: z.int(),
-    left: z.int(),
-    sent: z.int(),
-  }),
+  flow: flowSchema,
+  usual: flowSchema.nullable().describe('what flows in as long a time on the average of the four weeks before; null in the first week'),
   moved: z.array(
     z.object({
       key: z.string(),
@@ -37,6 +39,8 @@ export const todayViewSchema = z.object({
       members: z.int(),
       came: z.int(),
       left: z.int(),
+      usual: z.int().nullable().describe('how many come or leave in as long a time on the average'),
+      isUnusual: z.boolean(),
     }),
   ),
   attention: z.array(z.object({ kind: z.string(), words: z.string(), link: z.string() })),

@@ -11,6 +11,7 @@ import { SourcesService } from '../intake/sources.service';
 import { SetAsideService } from '../intake/set-aside.service';
 import { CirclesService } from '../rules/circles.service';
 import { DemoDoor } from './demo-door';
+import { FLOWED, flowOf, isUnusual, UsualFlow } from './usual';
 import { DefinitionStore } from '../settings/definition-store';
 
 const HOUR_MS = 3_600_000;
@@ -43,6 +44,8 @@ function hoursWords(ms: number): string {
 
 @Injectable()
 export class TodayService {
+  readonly #usual: UsualFlow;
+
   constructor(
     private readonly database: Database,
     private readonly store: DefinitionStore,
@@ -52,7 +55,9 @@ export class TodayService {
     private readonly demo: DemoDoor,
     private readonly sources: SourcesService,
     private readonly forms: FormResultsService,
-  ) {}
+  ) {
+    this.#usual = new UsualFlow(database);
+  }
 
   async loadDemo(): Promise<void> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
@@ -66,11 +71,11 @@ export class TodayService {
     const { catalogue } = compiled;
     const now = this.clock.now();
     const since = iso(new Moment(now, catalogue.zone).lastStart(1, 'days'));
-    const [[contacts], [signals], effects, moved, byHour, silent] = await Promise.all([
+    const [[contacts], [signals], effects, moved, byHour, silent, usual] = await Promise.all([
       this.database.query<{ n: number }>('select count(*) as n from contact where last_now is not null and merged_into is null'),
       this.database.query<{ n: number }>('select count(*) as n from signal where time >= $1', [since]),
       this.database.query<{ kind: string; verb: string; n: number }>(
-        `select kind, verb, count(*) as n from ledger where at >= $1 and (cause_kind <> 'definition' or kind in ('tag', 'firing')) group by 1, 2`,
+        `select kind, verb, count(*) as n from ledger where at >= $1 and ${FLOWED} group by 1, 2`,
         [since],
       ),
       this.database.query<{ definition_id: number; members: number; came: number; gone: number }>(
@@ -87,6 +92,7 @@ export class TodayService {
       this.database.query<{ id: number }>(
         `select d.id from definition d where d.kind = 'tag' and not d.retired and not exists (select from contact_tag t where t.tag_id = d.id) order by d.id`,
       ),
+      this.#usual.until(Date.parse(since), now),
     ]);
     const [circles, aside, quiet, unmapped] = await Promise.all([
       this.circles.list(catalogue),
@@ -94,29 +100,23 @@ export class TodayService {
       this.sources.silent(),
       this.forms.unmapped(),
     ]);
-    const of = (kind: string, verb: string): number => effects.find((row) => row.kind === kind && row.verb === verb)?.n ?? 0;
     return {
       since,
       contacts: contacts?.n ?? 0,
       demo: this.demo.state(isEmpty(contacts?.n, catalogue)),
-      flow: {
-        signals: signals?.n ?? 0,
-        tagsAdded: of('tag', 'added'),
-        tagsRemoved: of('tag', 'removed'),
-        rulesRan: of('firing', 'fired'),
-        bandsCrossed: of('band', 'crossed'),
-        joined: of('membership', 'joined'),
-        left: of('membership', 'left'),
-        sent: of('setting', 'sent'),
-      },
+      flow: flowOf(signals?.n ?? 0, effects),
+      usual: usual?.flow ?? null,
       moved: moved
         .flatMap((row) => {
           const audience = catalogue.get('audience', row.definition_id);
           if (!audience) return [];
           const { key, name, body } = audience;
-          return [{ key, name, of: body.of, members: row.members, came: row.came, left: row.gone }];
+          const ordinary = usual === null ? null : (usual.moved.get(row.definition_id) ?? 0);
+          const unusual = ordinary !== null && isUnusual(row.came + row.gone, ordinary);
+          const movement = { came: row.came, left: row.gone, usual: ordinary === null ? null : Math.round(ordinary), isUnusual: unusual };
+          return [{ key, name, of: body.of, members: row.members, ...movement }];
         })
-        .sort((a, b) => b.came + b.left - (a.came + a.left))
+        .sort((a, b) => Number(b.isUnusual) - Number(a.isUnusual) || b.came + b.left - (a.came + a.left))
         .slice(0, 8),
       attention: [...asideWords(aside), ...this.#attention(compiled, { moved, circles, silent, quiet, unmapped, now })],
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),

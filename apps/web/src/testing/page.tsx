@@ -57,6 +57,7 @@ export const TODAY: TodayView = {
   contacts: 5_000,
   demo: 'none',
   flow: FLOW,
+  usual: null,
   moved: [],
   attention: [],
   signalsByHour: [],

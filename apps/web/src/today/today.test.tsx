@@ -58,14 +58,28 @@ describe('today', () => {
     expect(csv.filter((line) => line.endsWith(',0'))).toHaveLength(22);
   });
 
+  it('says what is ordinary, and what is out of it', async () => {
+    openPage('/', {
+      'GET /api/app/today': {
+        ...TODAY,
+        usual: { ...TODAY.flow, signals: 1_200, rulesRan: 40 },
+        moved: [{ key: 'keepers', name: 'Keepers', of: 'contact', members: 50, came: 40, left: 2, usual: 6, isUnusual: true }],
+      },
+    });
+    const flow = within(await screen.findByRole('list', { name: 'What flowed through' }));
+    expect(flow.getByText('ordinarily 1,200')).not.toHaveClass('text-error');
+    expect(flow.getByText('ordinarily 40')).toHaveClass('text-error');
+    expect(screen.getByRole('row', { name: /Keepers.*ordinarily 6 come or leave/ })).toBeInTheDocument();
+  });
+
   it('leads to all that needs a hand, and counts companies as companies', async () => {
     openPage('/', {
       'GET /api/app/today': {
         ...TODAY,
         attention: Array.from({ length: 14 }, (_, n) => ({ kind: 'unused', words: `Nobody has tag t${n}`, link: '/tags' })),
         moved: [
-          { key: 'keepers', name: 'Keepers', of: 'contact', members: 1, came: 1, left: 0 },
-          { key: 'places', name: 'Places', of: 'company', members: 12, came: 0, left: 0 },
+          { key: 'keepers', name: 'Keepers', of: 'contact', members: 1, came: 1, left: 0, usual: null, isUnusual: false },
+          { key: 'places', name: 'Places', of: 'company', members: 12, came: 0, left: 0, usual: null, isUnusual: false },
         ],
       },
     });

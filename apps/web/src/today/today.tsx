@@ -21,7 +21,7 @@ export default function Today() {
   return (
     <Page title="Today" sentence={`${people(data.contacts)}. This is what flowed through since the start of yesterday.`}>
       {catalogue && mayBuild && (data.contacts === 0 || !hasLiveAudience(catalogue)) && <FirstSteps catalogue={catalogue} today={data} />}
-      <Flow flow={data.flow} />
+      <Flow flow={data.flow} usual={data.usual} />
       <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4 max-lg:grid-cols-1">
         <section className="panel p-4">
           <h2 className="mb-2 text-[15px]">Signals by the hour, last 24 hours</h2>
@@ -39,14 +39,14 @@ export default function Today() {
 }
 
 /** What flowed through each place. */
-function Flow({ flow }: Pick<TodayView, 'flow'>) {
+function Flow({ flow, usual }: Pick<TodayView, 'flow' | 'usual'>) {
   const steps = [
-    { place: 'Intake', to: '/intake', n: flow.signals, words: 'signals came in' },
-    { place: 'Tags', to: '/tags', n: flow.tagsAdded, words: `tags added, ${count(flow.tagsRemoved)} removed` },
-    { place: 'Rules', to: '/rules', n: flow.rulesRan, words: 'times a rule ran' },
-    { place: 'Scores', to: '/scores', n: flow.bandsCrossed, words: 'bands crossed' },
-    { place: 'Audiences', to: '/audiences', n: flow.joined, words: `came in, ${count(flow.left)} left` },
-    { place: 'Campaigns', to: '/campaigns', n: flow.sent, words: flow.sent === 1 ? 'send' : 'sends' },
+    { place: 'Intake', to: '/intake', n: flow.signals, usual: usual?.signals, words: 'signals came in' },
+    { place: 'Tags', to: '/tags', n: flow.tagsAdded, usual: usual?.tagsAdded, words: `tags added, ${count(flow.tagsRemoved)} removed` },
+    { place: 'Rules', to: '/rules', n: flow.rulesRan, usual: usual?.rulesRan, words: 'times a rule ran' },
+    { place: 'Scores', to: '/scores', n: flow.bandsCrossed, usual: usual?.bandsCrossed, words: 'bands crossed' },
+    { place: 'Audiences', to: '/audiences', n: flow.joined, usual: usual?.joined, words: `came in, ${count(flow.left)} left` },
+    { place: 'Campaigns', to: '/campaigns', n: flow.sent, usual: usual?.sent, words: flow.sent === 1 ? 'send' : 'sends' },
   ];
   return (
     <ol className="panel grid grid-cols-6 max-lg:grid-cols-3 max-sm:grid-cols-2" aria-label="What flowed through">
@@ -57,10 +57,19 @@ function Flow({ flow }: Pick<TodayView, 'flow'>) {
           </Link>
           <div className="font-display text-[22px] font-semibold">{count(step.n)}</div>
           <div className="quiet text-[12.5px]">{step.words}</div>
+          {step.usual !== undefined && <Ordinarily n={step.n} usual={step.usual} />}
         </li>
       ))}
     </ol>
   );
+}
+
+/** So many times as much, or as little, as on an ordinary day stands out. */
+const STANDS_OUT = 2;
+
+function Ordinarily({ n, usual }: { n: number; usual: number }) {
+  const standsOut = Math.max(n, usual) >= 10 && (n > STANDS_OUT * usual || usual > STANDS_OUT * n);
+  return <div className={`text-[12.5px] ${standsOut ? 'text-error font-medium' : 'quiet'}`}>ordinarily {count(usual)}</div>;
 }
 
 function Attention({ attention }: Pick<TodayView, 'attention'>) {
@@ -106,6 +115,7 @@ function Moved({ moved }: Pick<TodayView, 'moved'>) {
                 <td>{subjects(audience.of, audience.members)}</td>
                 <td className="quiet">
                   <Movement came={audience.came} left={audience.left} />
+                  {audience.isUnusual && <strong className="text-error ml-2">ordinarily {count(audience.usual ?? 0)} come or leave</strong>}
                 </td>
               </tr>
             ))}
