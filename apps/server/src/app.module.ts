@@ -32,6 +32,8 @@ import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { HookDoorController, HooksController } from './intake/hooks.controller';
 import { HooksService } from './intake/hooks.service';
+import { DownloadsController, FilesController } from './intake/files.controller';
+import { FilesService } from './intake/files.service';
 import { SiteController, SiteDoorController } from './intake/site.controller';
 import { SiteService } from './intake/site.service';
 import { SetAsideService } from './intake/set-aside.service';
@@ -101,6 +103,8 @@ export class AppModule {
         HookDoorController,
         SiteController,
         SiteDoorController,
+        FilesController,
+        DownloadsController,
         PublicFormsController,
         FormPagesController,
         FormsController,
@@ -146,6 +150,7 @@ export class AppModule {
         SourcesService,
         HooksService,
         SiteService,
+        FilesService,
         PlayService,
         FormResultsService,
         FormTrialsService,

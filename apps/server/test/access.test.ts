@@ -69,6 +69,7 @@ describe('access', () => {
       '/api/v1/openapi.json',
       '/c/:token',
       '/c/:token',
+      '/d/:key',
       '/f/:key',
       '/f/:key',
       '/health',

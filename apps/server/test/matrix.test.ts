@@ -34,6 +34,7 @@ const PUBLIC_DOORS = new Set<RouteName>([
   'followLink',
   'takeHook',
   'visit',
+  'download',
   'forgetVisitor',
   'askUnsubscribe',
   'unsubscribe',

@@ -63,9 +63,15 @@
 
   const visit = () => tell('page.visited', { url: here.href, path: here.pathname, title: document.title, referrer: document.referrer });
 
-  /** Forms of ours that are linked or shown on the page know the visitor, so that whoever answers is known from then on. */
+  /** Forms and files of ours that are linked or shown on the page know the visitor, so that whoever answers is known from then on. */
   const name = (element, property) => {
-    if (!visitor || !element[property] || !element[property].startsWith(`${server}/f/`)) return;
+    if (
+      !visitor ||
+      !element[property] ||
+      !/^\/[fd]\//.test(element[property].slice(server.length)) ||
+      !element[property].startsWith(server)
+    )
+      return;
     const url = new URL(element[property]);
     if (url.searchParams.get('visitor') === visitor) return;
     url.searchParams.set('visitor', visitor);

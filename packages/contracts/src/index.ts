@@ -15,6 +15,7 @@ export * from './cards.ts';
 export * from './cells.ts';
 export * from './hooks.ts';
 export * from './site.ts';
+export * from './files.ts';
 export { type Item } from './items.ts';
 export * from './campaigns.ts';
 export * from './open-api.ts';

@@ -119,11 +119,12 @@ export class LinksController {
     else response.type('html').send(wordsPage('Thank you', html`<p>You chose <strong>${link.label}</strong>. We have noted it.</p>`));
   }
 
-  /** A form of this server, or a page of a site that is listened to, is told who opens it, since the link is theirs. */
+  /** A form or a file of this server, or a page of a site that is listened to, is told who opens it, since the link is theirs. */
   async #destination(destination: string, contactId: number, secret: string): Promise<string> {
     const url = new URL(destination);
-    const [, form] = url.origin === new URL(this.address.url).origin ? (/^\/f\/([\w.-]+)$/.exec(url.pathname) ?? []) : [];
-    const isOnSite = await this.site.allows(url.origin);
+    const isHere = url.origin === new URL(this.address.url).origin;
+    const [, form] = isHere ? (/^\/f\/([\w.-]+)$/.exec(url.pathname) ?? []) : [];
+    const isOnSite = isHere ? /^\/d\/[\w.-]+$/.test(url.pathname) : await this.site.allows(url.origin);
     if (form === undefined && !isOnSite) return destination;
     const [contact] = await this.database.query<{ uid: string }>('select uid from contact where id = $1', [contactId]);
     if (!contact) return destination;

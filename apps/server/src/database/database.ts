@@ -18,6 +18,7 @@ import { FormVisits1700000000013 } from './migrations/1700000000013-form-visits'
 import { ImportFaults1700000000014 } from './migrations/1700000000014-import-faults';
 import { Hooks1700000000015 } from './migrations/1700000000015-hooks';
 import { Site1700000000016 } from './migrations/1700000000016-site';
+import { Files1700000000017 } from './migrations/1700000000017-files';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -107,6 +108,7 @@ export class Database implements Sql {
         ImportFaults1700000000014,
         Hooks1700000000015,
         Site1700000000016,
+        Files1700000000017,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

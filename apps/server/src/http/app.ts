@@ -18,7 +18,7 @@ import { limitWholeBodies } from './uploads';
 import { ProblemFilter } from './problem.filter';
 
 const LARGEST_BODY = '4mb';
-const NOT_THE_APP = /^\/((api|l|u|c|f|in|site)\/|(health|ready|metrics)$)/;
+const NOT_THE_APP = /^\/((api|l|u|c|f|d|in|site)\/|(health|ready|metrics)$)/;
 
 /** The whole server, not yet listening. */
 export async function createApp(options: AppOptions): Promise<INestApplication> {

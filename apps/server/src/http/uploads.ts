@@ -6,7 +6,7 @@ import { ProblemError } from './problem';
 const IDLE_MS = Number(process.env['SIEVE_UPLOAD_IDLE_MS'] ?? 60_000);
 /** What is read as a whole has to be there by then; a stream lives as long as bytes flow. */
 const WHOLE_MS = 300_000;
-const STREAMED = ['application/x-ndjson', 'text/csv', 'text/vcard'];
+const STREAMED = ['application/x-ndjson', 'text/csv', 'text/vcard', 'application/octet-stream'];
 
 /** An upload that stopped coming before its end. */
 export class UploadStopped extends ProblemError {

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { builtInSignalTypes, type Catalogue } from '@eager-sieve/core';
 import { type Site, type SiteView, type Visit } from '@eager-sieve/contracts';
@@ -17,6 +18,14 @@ const KEPT_MS = 90 * 86_400_000;
 const MOST_VISITS = 200;
 const MOST_DATA = 4_000;
 const LOOKED_AGAIN_MS = 5_000;
+
+/** Something that a visitor did. */
+interface Waiting {
+  readonly id: string;
+  readonly at: Date;
+  readonly type: string;
+  readonly data: unknown;
+}
 
 interface KnownAs {
   /** an email address, or `id:` and an outside id */
@@ -83,11 +92,7 @@ export class SiteService {
     if (!known) {
       await this.database.transaction(async (sql) => {
         await this.#touch(sql, visit, null, at);
-        await sql.query(
-          `insert into visit (id, visitor_id, at, type, data) select $1, $2, $3, $4, $5::jsonb
-            where (select count(*) from visit where visitor_id = $2) < ${MOST_VISITS} on conflict do nothing`,
-          [visit.id, visit.visitor, at, visit.type, JSON.stringify(data)],
-        );
+        await this.#wait(sql, visit.visitor, { id: visit.id, at: new Date(now), type: visit.type, data });
       });
       return;
     }
@@ -121,21 +126,51 @@ export class SiteService {
     return row?.first_page ? { firstPage: row.first_page } : {};
   }
 
+  /**
+   * Somebody downloads a file of ours: a signal of whoever is known by their link or by their visits, or kept with the visits of who is not yet.
+   *
+   * @param also written with it
+   */
+  async downloaded(
+    { sieve, visitor }: { readonly sieve?: string | undefined; readonly visitor?: string | undefined },
+    file: string,
+    also: (sql: Sql) => Promise<unknown>,
+  ): Promise<void> {
+    const said = sieve === undefined ? undefined : await this.#saidBy(sieve);
+    const known = said ?? (visitor === undefined ? undefined : await this.#knownAs(this.database, visitor));
+    const happened = { id: randomUUID(), at: new Date(this.clock.now()), type: 'file.downloaded', data: { file } };
+    if (known) {
+      await this.#send(known, [happened], also);
+      return;
+    }
+    await this.database.transaction(async (sql) => {
+      await also(sql);
+      if (visitor === undefined) return;
+      const [row] = await sql.query('select 1 from visitor where id = $1::uuid', [visitor]);
+      if (row) await this.#wait(sql, visitor, happened);
+    });
+  }
+
   /** A visitor does not agree any more: nothing more is told of them, and what is nobody's is gone. */
   async forget(visitor: string): Promise<void> {
     await this.database.transaction((sql) => sql.query('delete from visitor where id = $1::uuid', [visitor]));
   }
 
-  #send(
-    { subject }: KnownAs,
-    visits: readonly { readonly id: string; readonly at: Date; readonly type: string; readonly data: unknown }[],
-    also: (sql: Sql) => Promise<unknown>,
-  ): ReturnType<SignalsService['take']> {
+  #send({ subject }: KnownAs, visits: readonly Waiting[], also: (sql: Sql) => Promise<unknown>): ReturnType<SignalsService['take']> {
     const events = visits.map(({ id, at, type, data }) => ({
       ...{ specversion: '1.0', source: SITE_SOURCE, id, type, subject, data },
       time: at.toISOString(),
     }));
     return this.signals.take(events, SITE_SOURCE, also);
+  }
+
+  /** Keeps what an unknown visitor did until somebody is recognised in them. */
+  async #wait(sql: Sql, visitor: string, { id, at, type, data }: Waiting): Promise<void> {
+    await sql.query(
+      `insert into visit (id, visitor_id, at, type, data) select $1, $2, $3, $4, $5::jsonb
+        where (select count(*) from visit where visitor_id = $2) < ${MOST_VISITS} on conflict do nothing`,
+      [id, visitor, at, type, JSON.stringify(data)],
+    );
   }
 
   async #touch(sql: Sql, visit: Visit, contactId: number | null, at: string): Promise<void> {
@@ -150,7 +185,7 @@ export class SiteService {
     if (made?.fresh) await sql.query('delete from visitor where contact_id is null and last_at < $1', [iso(this.clock.now() - KEPT_MS)]);
   }
 
-  #waiting(visitor: string): Promise<{ readonly id: string; readonly at: Date; readonly type: string; readonly data: unknown }[]> {
+  #waiting(visitor: string): Promise<Waiting[]> {
     return this.database.query('select id, at, type, data from visit where visitor_id = $1::uuid order by at, id', [visitor]);
   }
 

@@ -32,22 +32,32 @@ export function Sources() {
   );
 }
 
-/** The way to what pages of sites tell of their visitors. */
+/** The ways to what pages of sites tell of their visitors, and to the files that people download there. */
 export function Sites() {
   const mayRead = useMay('settings:read');
   const { data } = api.useSiteQuery(undefined, { skip: !mayRead });
-  if (!data) return null;
+  const { data: files } = api.useFilesQuery();
   return (
     <section>
       <h2 className="mb-1.5 text-[15px]">Your sites</h2>
-      <p className="panel flex flex-wrap items-baseline justify-between gap-x-3 px-4 py-2">
-        <Link to="/intake/site" className="font-semibold hover:underline">
-          Who visits your pages
-        </Link>
-        <span className="quiet text-[12.5px]">
-          {data.isOn ? `${times(data.known, 'visitor')} known, ${count(data.unknown)} not yet` : 'not listened to'}
-        </span>
-      </p>
+      <ul className="panel divide-base-300/60 divide-y">
+        {data && (
+          <li className="flex flex-wrap items-baseline justify-between gap-x-3 px-4 py-2">
+            <Link to="/intake/site" className="font-semibold hover:underline">
+              Who visits your pages
+            </Link>
+            <span className="quiet text-[12.5px]">
+              {data.isOn ? `${times(data.known, 'visitor')} known, ${count(data.unknown)} not yet` : 'not listened to'}
+            </span>
+          </li>
+        )}
+        <li className="flex flex-wrap items-baseline justify-between gap-x-3 px-4 py-2">
+          <Link to="/intake/files" className="font-semibold hover:underline">
+            Files to download
+          </Link>
+          <span className="quiet text-[12.5px]">{files && times(files.length, 'file')}</span>
+        </li>
+      </ul>
     </section>
   );
 }

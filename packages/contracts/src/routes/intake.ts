@@ -18,6 +18,7 @@ import {
   tryFormSchema,
 } from '../intake.ts';
 import { hookBodySchema, hookSecretSchema, hookTakenSchema, hookViewSchema, madeHookSchema, rehearseHookSchema } from '../hooks.ts';
+import { fileViewSchema } from '../files.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { streamSchema } from '../today.ts';
@@ -177,6 +178,39 @@ export const INTAKE_ROUTES = {
     takes: ['application/json'],
     answers: hookTakenSchema,
     status: 202,
+  },
+  files: {
+    method: 'GET',
+    path: '/api/app/files',
+    does: 'The files that people download by a link.',
+    requires: ['definitions:read', 'audiences:read'],
+    answers: z.array(fileViewSchema),
+  },
+  keepFile: {
+    method: 'POST',
+    path: '/api/app/files',
+    does: 'Keeps a file to be downloaded, of up to 20 MB. The file is the body.',
+    requires: 'definitions:write',
+    query: z.object({ name: z.string().trim().min(1).max(120) }),
+    takes: ['application/octet-stream'],
+    answers: fileViewSchema,
+    status: 201,
+  },
+  removeFile: {
+    method: 'DELETE',
+    path: '/api/app/files/{id}',
+    does: 'Removes a file: its link leads nowhere any more. Who downloaded it stays known.',
+    requires: 'definitions:write',
+    params: byNumber,
+    status: 204,
+  },
+  download: {
+    method: 'GET',
+    path: '/d/{key}',
+    does: 'Downloads a file. Who follows its link in a message, or comes from a page where they are known, has downloaded it.',
+    requires: 'public',
+    query: z.object({ sieve: z.string().max(400).optional(), visitor: z.uuid().optional().catch(undefined) }),
+    gives: ['application/octet-stream'],
   },
   site: {
     method: 'GET',

@@ -46,6 +46,16 @@ export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   play: read('play', ['Status']),
   startPlay: change('startPlay', ['Status']),
   stopPlay: change('stopPlay', ['Status']),
+  files: read('files', ['Status']),
+  keepFile: build.mutation<Answer<'keepFile'>, { readonly file: File }>({
+    query: ({ file }) => ({
+      ...requestOf('keepFile', { name: file.name }),
+      body: file,
+      headers: { 'content-type': 'application/octet-stream' },
+    }),
+    invalidatesTags: ['Status'],
+  }),
+  removeFile: change('removeFile', ['Status']),
   site: read('site', ['Status']),
   putSite: change('putSite', ['Status']),
   hooks: read('hooks', ['Status']),
