@@ -25,7 +25,14 @@
       // A browser that keeps nothing tells each page as a new visitor's.
     }
   };
-  const newId = () => crypto.randomUUID();
+  /** A random UUID, also where the page is not served securely. */
+  const newId = () => {
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    bytes[6] = (bytes[6] & 0x0f) | 0x40;
+    bytes[8] = (bytes[8] & 0x3f) | 0x80;
+    const hex = Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
+    return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-');
+  };
   let visitor = kept();
 
   /** By a link in a message somebody is known; the address is cleaned of it. */

@@ -33,6 +33,7 @@ export const routes: RouteObject[] = [
           { path: 'people/:id', element: page(() => import('../contacts/contact')) },
           { path: 'intake', element: page(() => import('../intake/intake')) },
           { path: 'intake/stream', element: page(() => import('../intake/stream')) },
+          { path: 'intake/stand-ins', element: page(() => import('../intake/stand-ins')) },
           { path: 'intake/files', element: page(() => import('../intake/files')) },
           { path: 'intake/site', element: page(() => import('../intake/site')) },
           { path: 'intake/webhooks/:id', element: page(() => import('../intake/webhook')) },

@@ -128,14 +128,14 @@ describe('the page of a contact', () => {
           : { at: AT, effects: [], scores: [] },
     });
     await userEvent.click(await screen.findByRole('button', { name: 'Try a signal' }));
-    const details = screen.getByLabelText('Its details, as JSON');
-    expect(JSON.parse((details as HTMLTextAreaElement).value)).toMatchObject({ amount: '100.00', currency: 'SEK' });
-    await userEvent.type(details, 'x');
+    await userEvent.type(screen.getByLabelText('order'), 'T-1');
+    await userEvent.type(screen.getByLabelText('product of item 1'), 'Celadon');
+    await userEvent.type(screen.getByLabelText('amount'), '120.50');
     await userEvent.click(screen.getByRole('button', { name: 'Try' }));
-    expect(screen.getByRole('alert')).toHaveTextContent('The details are not JSON.');
-    expect(asked('POST /api/v1/contacts/id-1/try')).toEqual([]);
-    await userEvent.type(details, '{Backspace}');
-    await userEvent.click(screen.getByRole('button', { name: 'Try' }));
+    expect(asked('POST /api/v1/contacts/id-1/try')[0]?.body).toEqual({
+      type: 'order.placed',
+      data: { order: 'T-1', items: [{ product: 'Celadon' }], amount: '120.50', currency: 'SEK' },
+    });
     expect(await screen.findByText('Joined Keepers')).toBeInTheDocument();
     expect(screen.getByText('rule Greet ran')).toHaveStyle({ paddingLeft: '18px' });
     expect(screen.getByText('(−20)')).toBeInTheDocument();

@@ -45,6 +45,14 @@ export default function Intake() {
           <Sources />
           <Webhooks />
           <Sites />
+          <Offer needs="signals:write">
+            <p>
+              <Link className="leads" to="/intake/stand-ins">
+                Stand-ins
+              </Link>{' '}
+              <span className="quiet">for a shop, a phone desk, a course book: let somebody made up do something.</span>
+            </p>
+          </Offer>
           <Imports />
         </div>
         <LiveSignals />

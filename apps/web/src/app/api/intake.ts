@@ -1,4 +1,5 @@
 import { type Answer, type importOptionsSchema } from '@eager-sieve/contracts';
+import { nanoid } from '@reduxjs/toolkit';
 import { type z } from 'zod';
 import { type Calls } from './calls';
 import { requestOf } from './request';
@@ -7,6 +8,14 @@ import { requestOf } from './request';
 export interface ImportedFile {
   readonly file: File;
   readonly options: z.input<typeof importOptionsSchema>;
+}
+
+/** What a stand-in sends. */
+export interface SentSignal {
+  readonly source: string;
+  readonly type: string;
+  readonly subject: string;
+  readonly data: unknown;
 }
 
 const TYPES = { csv: 'text/csv', ndjson: 'application/x-ndjson', vcard: 'text/vcard' } as const;
@@ -46,6 +55,10 @@ export const intakeCalls = ({ build, read, pages, change }: Calls) => ({
   play: read('play', ['Status']),
   startPlay: change('startPlay', ['Status']),
   stopPlay: change('stopPlay', ['Status']),
+  sendSignal: build.mutation<Answer<'takeSignals'>, SentSignal>({
+    query: (signal) => requestOf('takeSignals', { wait: 'true', body: { specversion: '1.0', id: nanoid(), ...signal } }),
+    invalidatesTags: ['Stream', 'Today', 'People', 'Contact', 'Count'],
+  }),
   files: read('files', ['Status']),
   keepFile: build.mutation<Answer<'keepFile'>, { readonly file: File }>({
     query: ({ file }) => ({
