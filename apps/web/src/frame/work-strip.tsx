@@ -64,8 +64,11 @@ function Build({ build, at }: { build: BuildView; at: number }) {
 
 function Import({ running, at }: { running: ImportView; at: number }) {
   const [cancel] = api.useCancelImportMutation();
+  const { name, bytesRead, bytes, rows, startedAt } = running;
+  const seconds = (at - Date.parse(startedAt)) / 1_000;
+  const rate = seconds >= 1 ? `, ${count(Math.round(rows / seconds))} a second` : '';
   return (
-    <Work name={`importing ${running.name}`} done={running.bytesRead} total={running.bytes} at={at} figure={`${count(running.rows)} rows`}>
+    <Work name={`importing ${name}`} done={bytesRead} total={bytes} at={at} figure={`${count(rows)} rows${rate}`}>
       <button type="button" className="btn btn-xs" onClick={() => void cancel({ id: running.id })}>
         Cancel
       </button>
