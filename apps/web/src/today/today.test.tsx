@@ -67,8 +67,8 @@ describe('today', () => {
       },
     });
     const flow = within(await screen.findByRole('list', { name: 'What flowed through' }));
-    expect(flow.getByText('ordinarily 1,200')).not.toHaveClass('text-error');
-    expect(flow.getByText('ordinarily 40')).toHaveClass('text-error');
+    expect(flow.getByText('ordinarily 1,200')).not.toHaveClass('font-semibold');
+    expect(flow.getByText('ordinarily 40')).toHaveClass('font-semibold');
     expect(screen.getByRole('row', { name: /Keepers.*ordinarily 6 come or leave/ })).toBeInTheDocument();
   });
 

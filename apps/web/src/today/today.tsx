@@ -69,7 +69,7 @@ const STANDS_OUT = 2;
 
 function Ordinarily({ n, usual }: { n: number; usual: number }) {
   const standsOut = Math.max(n, usual) >= 10 && (n > STANDS_OUT * usual || usual > STANDS_OUT * n);
-  return <div className={`text-[12.5px] ${standsOut ? 'text-error font-medium' : 'quiet'}`}>ordinarily {count(usual)}</div>;
+  return <div className={`text-[12.5px] ${standsOut ? 'font-semibold' : 'quiet'}`}>ordinarily {count(usual)}</div>;
 }
 
 function Attention({ attention }: Pick<TodayView, 'attention'>) {
@@ -115,7 +115,7 @@ function Moved({ moved }: Pick<TodayView, 'moved'>) {
                 <td>{subjects(audience.of, audience.members)}</td>
                 <td className="quiet">
                   <Movement came={audience.came} left={audience.left} />
-                  {audience.isUnusual && <strong className="text-error ml-2">ordinarily {count(audience.usual ?? 0)} come or leave</strong>}
+                  {audience.isUnusual && <strong className="ml-2">ordinarily {count(audience.usual ?? 0)} come or leave</strong>}
                 </td>
               </tr>
             ))}
