@@ -126,6 +126,14 @@ describe('a webhook', () => {
     expect(refused.body).toMatchObject({ faults: [{ path: ['mapping', 'detail:nothing'] }] });
   });
 
+  it('has a source of its own, also where its name is another one’s', async () => {
+    const [first, second] = [await made({ ...ORDERS, name: '50%_' }), await made({ ...ORDERS, name: '50%_' })];
+    await ask('delete', `/${first.id}`, undefined, 204);
+    const third = await made({ ...ORDERS, name: '50%_' });
+    const sources = await server.database.query('select source from hook where id = any($1::int[]) order by id', [[second.id, third.id]]);
+    expect(sources).toEqual([{ source: '50%_ (2)' }, { source: '50%_' }]);
+  });
+
   it('is tried with a sample, of which nothing is kept', async () => {
     const rehearsed = await ask<ImportRehearsal>('post', '/rehearse', { hook: ORDERS, sample: order('o-6', 'new@test.example') });
     expect(rehearsed).toMatchObject({ rows: 1, created: 1, faulty: 0, samples: [{ name: 'new@test.example', isNew: true }] });

@@ -137,6 +137,21 @@ describe('visitors of a site', () => {
     expect((await signals('once@test.example')).filter(({ data }) => data['path'] === '/twice')).toHaveLength(1);
   });
 
+  it('lose nothing that came while they were being recognised', async () => {
+    const visitor = randomUUID();
+    await visit(visitor, '/before').expect(204);
+    await answer(visitor, 'late@test.example');
+    // As a visit that was taken just before the answer, and written just after it.
+    await server.database.query(`insert into visit values ($1, $2, $3, 'page.visited', '{"path": "/between"}')`, [
+      randomUUID(),
+      visitor,
+      new Date(),
+    ]);
+    await visit(visitor, '/after').expect(204);
+    const paths = (await signals('late@test.example')).flatMap(({ data }) => data['path'] ?? []);
+    expect(paths.sort()).toEqual(['/after', '/before', '/between']);
+  });
+
   it('are forgotten when they do not agree any more, and with the contact', async () => {
     const visitor = randomUUID();
     await visit(visitor, '/gone').expect(204);

@@ -56,12 +56,10 @@ export class HooksService {
     const secret = secretOf(randomBytes(24));
     return this.database.transaction(async (sql) => {
       const token = randomBytes(18).toString('base64url');
-      const [taken] = await sql.query<{ n: number }>(`select count(*)::int as n from hook where source = $1 or source like $1 || ' (%)'`, [
-        name,
-      ]);
+      const sources = new Set((await sql.query<{ source: string }>('select source from hook')).map(({ source }) => source));
       const { id } = await sql.table(Hook).save({
         ...{ token, name, isOn, secret, reads, madeBy: by, madeAt: new Date(this.clock.now()) },
-        source: taken?.n ? `${name} (${taken.n + 1})` : name,
+        source: freeName(name, sources),
       });
       await writeSetting(sql, 'webhook made', { name }, by, this.clock.now());
       return { id, secret };
@@ -199,6 +197,14 @@ const optionsOf = ({ name, of, signalType, matchBy, mapping }: HookBody): Import
     fires: true,
     ...(signalType === undefined ? {} : { signalType }),
   });
+
+/** The name, or with a number behind it where another one goes by it. */
+function freeName(name: string, taken: ReadonlySet<string>): string {
+  for (let n = 1; ; n += 1) {
+    const free = n === 1 ? name : `${name} (${n})`;
+    if (!taken.has(free)) return free;
+  }
+}
 
 /** @returns undefined where it is no JSON object */
 function jsonIn(sent: Buffer): object | undefined {

@@ -97,10 +97,10 @@ export class SiteService {
       return;
     }
     const event = { id: visit.id, at: new Date(now), type: visit.type, data };
-    const waiting = known.contactId === before?.contactId ? [] : await this.#waiting(visit.visitor);
+    const waiting = await this.#waiting(visit.visitor);
     const { rejected } = await this.#send(known, [...waiting, event], async (sql) => {
       await this.#touch(sql, visit, known.contactId, at);
-      await sql.query('delete from visit where visitor_id = $1', [visit.visitor]);
+      await this.#told(sql, waiting);
     });
     const own = rejected.find(({ index }) => index === waiting.length);
     if (own) throw faulty([own]);
@@ -114,9 +114,10 @@ export class SiteService {
   async recognise(visitor: string, contactId: number, subject: string): Promise<void> {
     const [row] = await this.database.query<{ contact_id: number | null }>('select contact_id from visitor where id = $1::uuid', [visitor]);
     if (!row || row.contact_id === contactId) return;
-    await this.#send({ subject, contactId }, await this.#waiting(visitor), async (sql) => {
+    const waiting = await this.#waiting(visitor);
+    await this.#send({ subject, contactId }, waiting, async (sql) => {
       await sql.query('update visitor set contact_id = $2 where id = $1::uuid', [visitor, contactId]);
-      await sql.query('delete from visit where visitor_id = $1::uuid', [visitor]);
+      await this.#told(sql, waiting);
     });
   }
 
@@ -183,6 +184,11 @@ export class SiteService {
     );
     // With each new visitor those go who have not been back.
     if (made?.fresh) await sql.query('delete from visitor where contact_id is null and last_at < $1', [iso(this.clock.now() - KEPT_MS)]);
+  }
+
+  /** Takes away what has been told; what came meanwhile waits for the next visit. */
+  async #told(sql: Sql, visits: readonly Waiting[]): Promise<void> {
+    if (visits.length > 0) await sql.query('delete from visit where id = any($1::uuid[])', [visits.map(({ id }) => id)]);
   }
 
   #waiting(visitor: string): Promise<Waiting[]> {
