@@ -209,6 +209,22 @@ describe('an import', () => {
     expect((await server.verify()).differences).toBe(0);
   });
 
+  it.each([
+    ['1735038000', '2024-12-24T11:00:00.000Z'],
+    ['1735038000250', '2024-12-24T11:00:00.250Z'],
+    ['24.12.2024', '2024-12-24T11:00:00.000Z'],
+    ['24/12/2024 08:15', '2024-12-24T07:15:00.000Z'],
+    ['2024-12-24 08:15:30', '2024-12-24T07:15:30.000Z'],
+    ['2024-12-24T08:15:30+03:00', '2024-12-24T05:15:30.000Z'],
+  ])('takes the time %s for %s', async (cell, time) => {
+    const mail = `t${cell.replace(/\D/g, '')}@test.example`;
+    const mapping = { email: 'mail', time: 'at', 'detail:path': 'path' };
+    const options = { of: 'signal', signalType: 'page.visited', dates: 'day first', mapping };
+    expect(await bring(`mail,at,path\n${mail},${cell},/x\n`, options)).toMatchObject({ created: 1 });
+    const { body } = await server.call('get', `/api/v1/contacts/${mail}/signals`).expect(200);
+    expect((body as { signals: object[] }).signals).toMatchObject([{ time }]);
+  });
+
   it('takes signals with lists from JSON lines, and answers to a form', async () => {
     const order = { mail: 'n@test.example', order: 'o-5', items: [{ product: 'kiln' }, { product: 'shelf', quantity: 2 }] };
     const options = { of: 'signal', signalType: 'order.placed', format: 'ndjson' };

@@ -25,7 +25,7 @@ describe('what stands in fields and details', () => {
 
   it('is counted by people, the most frequent first, and never who they are', async () => {
     const { fields, details } = await values();
-    expect(fields).toEqual([
+    expect(fields.filter(({ field }) => field !== 'first-through')).toEqual([
       {
         field: 'city',
         values: [
@@ -66,8 +66,9 @@ describe('what stands in fields and details', () => {
       .call('put', '/api/v1/contacts')
       .send({ contacts: [{ email: 'c2@test.example', fields: { city: 'Eke' } }] })
       .expect(200);
-    expect((await values()).fields[0]?.distinct).toBe(2);
+    const cities = async () => (await values()).fields.filter(({ field }) => field === 'city');
+    expect((await cities())[0]?.distinct).toBe(2);
     await server.define({ fields: [{ key: 'street', name: 'street', of: 'contact', type: 'text' }] });
-    expect((await values()).fields).toEqual([{ field: 'city', values: [{ value: 'Eke', count: 3 }], distinct: 1 }]);
+    expect(await cities()).toEqual([{ field: 'city', values: [{ value: 'Eke', count: 3 }], distinct: 1 }]);
   });
 });

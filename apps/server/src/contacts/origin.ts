@@ -19,7 +19,7 @@ export function originFacts(origin: Origin, catalogue: Catalogue): MadeFacts {
 /** Where those come from whom an edit makes. */
 export async function originOfEdit(sql: Sql, { kind, ref }: EditCause): Promise<Origin> {
   if (kind === 'person') return { 'first-source': 'hand' };
-  if (kind === 'api') return { 'first-source': 'program', 'first-through': ref };
+  if (kind === 'api') return { 'first-source': 'program', 'first-through': ref.replace(/^key /, '') };
   const [run] = /^\d+$/.test(ref) ? await sql.query<{ name: string }>('select name from import_run where id = $1', [ref]) : [];
   return { 'first-source': 'import', ...(run ? { 'first-through': run.name } : {}) };
 }

@@ -81,10 +81,14 @@ export class Cells {
     return consent;
   }
 
-  /** A time as CloudEvents have it: a day alone is its noon, so that it is the same day wherever it is looked at from. */
+  /**
+   * A time as CloudEvents have it: a day alone is its noon, so that it is the same day wherever it is looked at from; a bare number of ten or
+   * thirteen digits is counted from 1970, in seconds or milliseconds.
+   */
   time(target: string): string | undefined {
     const cell = this.text(target);
     if (cell === '') return undefined;
+    if (/^\d{10}(\d{3})?$/.test(cell)) return new Date(Number(cell.padEnd(13, '0'))).toISOString();
     const day = dayIn(cell, this.options.dates);
     if (day === undefined) this.fault(target, 'value.date', `a day, ${this.options.dates}`);
     else if (readDay(day) !== undefined) return `${day}T12:00`;
