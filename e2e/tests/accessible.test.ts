@@ -104,8 +104,8 @@ async function furnish(): Promise<void> {
 }
 
 test('every screen is free of serious faults of accessibility, in both themes', async ({ browser }) => {
-  // Near thirty screens, each read whole by the checker: seconds apiece on a small machine.
-  test.setTimeout(360_000);
+  // Some fifty screens, each read whole by the checker in both themes: seconds apiece on a small machine.
+  test.setTimeout(1_200_000);
   await furnish();
   // The checker opens a page of its own beside it, so the context is made first.
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
