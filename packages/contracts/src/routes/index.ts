@@ -3,6 +3,8 @@ import { AUDIENCE_ROUTES } from './audiences.ts';
 import { CAMPAIGN_ROUTES } from './campaigns.ts';
 import { COMPANY_ROUTES } from './companies.ts';
 import { CONTACT_ROUTES } from './contacts.ts';
+import { DOOR_ROUTES } from './doors.ts';
+import { FORM_ROUTES } from './forms.ts';
 import { INTAKE_ROUTES } from './intake.ts';
 import { LEDGER_ROUTES } from './ledger.ts';
 import { PEOPLE_ROUTES } from './people.ts';
@@ -19,6 +21,8 @@ export { MEMBER_FORMATS, type MemberFormat } from './audiences.ts';
  */
 export const ROUTES = {
   ...INTAKE_ROUTES,
+  ...DOOR_ROUTES,
+  ...FORM_ROUTES,
   ...CONTACT_ROUTES,
   ...LEDGER_ROUTES,
   ...RULE_ROUTES,

@@ -1,0 +1,141 @@
+import { z } from 'zod';
+import { importRehearsalSchema } from '../intake.ts';
+import { hookBodySchema, hookSecretSchema, hookTakenSchema, hookViewSchema, madeHookSchema, rehearseHookSchema } from '../hooks.ts';
+import { fileViewSchema } from '../files.ts';
+import { type Route } from '../route.ts';
+import { siteSchema, siteViewSchema } from '../site.ts';
+import { byNumber } from './params.ts';
+
+/** The doors by which the world outside comes in by itself: webhooks, pages of one's sites, files that are downloaded. */
+export const DOOR_ROUTES = {
+  hooks: {
+    method: 'GET',
+    path: '/api/app/hooks',
+    does: 'The webhooks: addresses to which other programs send what happens there. Without what was sent.',
+    requires: ['settings:read', 'contacts:read'],
+    answers: z.array(hookViewSchema),
+  },
+  hook: {
+    method: 'GET',
+    path: '/api/app/hooks/{id}',
+    does: 'One webhook, with what was sent to it lately.',
+    requires: ['settings:read', 'contacts:read'],
+    params: byNumber,
+    answers: hookViewSchema,
+  },
+  makeHook: {
+    method: 'POST',
+    path: '/api/app/hooks',
+    does: 'Makes a webhook. Its secret is answered this once.',
+    requires: ['settings:write', 'contacts:write', 'signals:write'],
+    body: hookBodySchema,
+    answers: madeHookSchema,
+    status: 201,
+  },
+  changeHook: {
+    method: 'PUT',
+    path: '/api/app/hooks/{id}',
+    does: 'Changes how what is sent to a webhook is read, and whether it is on.',
+    requires: ['settings:write', 'contacts:write', 'signals:write'],
+    params: byNumber,
+    body: hookBodySchema,
+    status: 204,
+  },
+  renewHookSecret: {
+    method: 'POST',
+    path: '/api/app/hooks/{id}/secret',
+    does: 'Gives a webhook another secret. It is answered this once, and the one from before opens nothing any more.',
+    requires: ['settings:write', 'contacts:write', 'signals:write'],
+    params: byNumber,
+    answers: hookSecretSchema,
+  },
+  removeHook: {
+    method: 'DELETE',
+    path: '/api/app/hooks/{id}',
+    does: 'Removes a webhook. What came through it stays.',
+    requires: 'settings:write',
+    params: byNumber,
+    status: 204,
+  },
+  rehearseHook: {
+    method: 'POST',
+    path: '/api/app/hooks/rehearse',
+    does: 'What a sample would do, read as a webhook reads it. Nothing is kept.',
+    requires: ['contacts:read', 'contacts:write'],
+    body: rehearseHookSchema,
+    answers: importRehearsalSchema,
+  },
+  takeHook: {
+    method: 'POST',
+    path: '/in/{token}',
+    does: 'Takes what another program sends to a webhook, signed as Standard Webhooks has it (`webhook-id`, `webhook-timestamp`, `webhook-signature`).',
+    requires: 'public',
+    takes: ['application/json'],
+    answers: hookTakenSchema,
+    status: 202,
+  },
+  files: {
+    method: 'GET',
+    path: '/api/app/files',
+    does: 'The files that people download by a link.',
+    requires: ['definitions:read', 'audiences:read'],
+    answers: z.array(fileViewSchema),
+  },
+  keepFile: {
+    method: 'POST',
+    path: '/api/app/files',
+    does: 'Keeps a file to be downloaded, of up to 20 MB. The file is the body.',
+    requires: 'definitions:write',
+    query: z.object({ name: z.string().trim().min(1).max(120) }),
+    takes: ['application/octet-stream'],
+    answers: fileViewSchema,
+    status: 201,
+  },
+  removeFile: {
+    method: 'DELETE',
+    path: '/api/app/files/{id}',
+    does: 'Removes a file: its link leads nowhere any more. Who downloaded it stays known.',
+    requires: 'definitions:write',
+    params: byNumber,
+    status: 204,
+  },
+  download: {
+    method: 'GET',
+    path: '/d/{key}',
+    does: 'Downloads a file. Who follows its link in a message, or comes from a page where they are known, has downloaded it.',
+    requires: 'public',
+    query: z.object({ sieve: z.string().max(400).optional(), visitor: z.uuid().optional().catch(undefined) }),
+    gives: ['application/octet-stream'],
+  },
+  site: {
+    method: 'GET',
+    path: '/api/app/site',
+    does: 'Which sites tell of their visitors, and how many there are.',
+    requires: ['settings:read', 'audiences:read'],
+    answers: siteViewSchema,
+  },
+  putSite: {
+    method: 'PUT',
+    path: '/api/app/site',
+    does: 'Says which sites may tell of their visitors.',
+    requires: 'settings:write',
+    body: siteSchema,
+    status: 204,
+  },
+  visit: {
+    method: 'POST',
+    path: '/site/visit',
+    does: 'Takes what the script on a page of a site tells of a visitor who agreed: JSON, sent as text.',
+    requires: 'public',
+    takes: ['text/plain'],
+    status: 204,
+  },
+  forgetVisitor: {
+    method: 'POST',
+    path: '/site/forget',
+    does: 'Forgets a visitor who does not agree any more.',
+    requires: 'public',
+    takes: ['text/plain'],
+    status: 204,
+  },
+} as const satisfies Record<string, Route>;
