@@ -1,41 +1,33 @@
 import { randomUUID } from 'node:crypto';
 import { type FileView } from '@eager-sieve/contracts';
-import request from 'supertest';
 import { writeSiteToken } from '../src/campaigns/tokens';
-import { ADMIN, TestServer } from './harness';
+import { ADMIN, serverWith } from './harness';
 import { SET_UP } from './world';
 
 const BROWSER = 'Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/140.0 Safari/537.36';
 const STUDIO = 'https://studio.example';
 
 describe('files to download', () => {
-  let server: TestServer;
-  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
+  const { server, http, admin } = serverWith(SET_UP);
   beforeAll(async () => {
-    server = await TestServer.start();
-    const { cookie, csrf } = await server.signIn(ADMIN);
-    headers = { cookie, 'x-csrf-token': csrf };
-    await server.define(SET_UP);
-    await server
+    await server()
       .call('put', '/api/v1/contacts')
       .send({ contacts: [{ email: 'do@test.example' }] })
       .expect(200);
-    await server.idle();
+    await server().idle();
   });
-  afterAll(() => server.stop());
-  const http = () => request(server.app.getHttpServer());
   const keep = (name: string, body: Buffer) =>
-    http().post('/api/app/files').query({ name }).set(headers).type('application/octet-stream').send(body);
+    http().post('/api/app/files').query({ name }).set(admin()).type('application/octet-stream').send(body);
   const kept = async (name: string): Promise<{ readonly file: FileView; readonly path: string }> => {
     const file = (await keep(name, Buffer.from('<script>alert(1)</script>')).expect(201)).body as FileView;
     return { file, path: new URL(file.url, 'http://here.example').pathname };
   };
   const listed = async (id: number): Promise<FileView | undefined> =>
-    ((await http().get('/api/app/files').set(headers).expect(200)).body as FileView[]).find((file) => file.id === id);
+    ((await http().get('/api/app/files').set(admin()).expect(200)).body as FileView[]).find((file) => file.id === id);
   const download = (path: string, query: object = {}, agent = BROWSER) => http().get(path).query(query).set('user-agent', agent);
   const downloadsOf = async (email: string): Promise<readonly unknown[]> => {
-    await server.idle();
-    const { body } = await server.call('get', `/api/v1/contacts/${email}/signals`).expect(200);
+    await server().idle();
+    const { body } = await server().call('get', `/api/v1/contacts/${email}/signals`).expect(200);
     return (body as { signals: { type: string; data: { file?: unknown } }[] }).signals
       .filter(({ type }) => type === 'file.downloaded')
       .map(({ data }) => data.file);
@@ -50,21 +42,21 @@ describe('files to download', () => {
     expect(String(body)).toContain('alert');
     await download(path, {}, 'SomeBot/1.0 (+http://bot.example)').expect(200);
     expect(await listed(file.id)).toMatchObject({ downloads: 1, bytes: 25, by: expect.stringContaining(ADMIN.email) });
-    await http().delete(`/api/app/files/${file.id}`).set(headers).expect(204);
+    await http().delete(`/api/app/files/${file.id}`).set(admin()).expect(204);
     await download(path).expect(404);
   });
 
   it('tell who downloads them, by their own link or as a visitor who is known; others when they are recognised', async () => {
     const { file, path } = await kept('kiln plan.pdf');
-    const { id: contactUid } = (await server.call('get', '/api/v1/contacts/do@test.example')).body as { id: string };
-    const [{ secret } = { secret: '' }] = await server.database.query<{ secret: string }>('select secret from workspace');
+    const { id: contactUid } = (await server().call('get', '/api/v1/contacts/do@test.example')).body as { id: string };
+    const [{ secret } = { secret: '' }] = await server().database.query<{ secret: string }>('select secret from workspace');
     await download(path, { sieve: writeSiteToken({ contactUid }, secret, Date.now()) }).expect(200);
     await download(path, { sieve: 'made.up' }).expect(200);
     expect(await downloadsOf('do@test.example')).toEqual(['kiln plan.pdf']);
 
     await http()
       .put('/api/app/site')
-      .set(headers)
+      .set(admin())
       .send({ isOn: true, origins: [STUDIO], types: [] })
       .expect(204);
     const visitor = randomUUID();
@@ -81,7 +73,7 @@ describe('files to download', () => {
     await download(path, { visitor }).expect(200);
     expect(await downloadsOf('do@test.example')).toHaveLength(3);
     expect(await listed(file.id)).toMatchObject({ downloads: 4 });
-    expect((await server.verify()).differences).toBe(0);
+    expect((await server().verify()).differences).toBe(0);
   });
 
   it('are refused where they are too large, empty, or named like a path', async () => {

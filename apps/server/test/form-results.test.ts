@@ -7,8 +7,7 @@ import {
   type TodayView,
   type TriedForm,
 } from '@eager-sieve/contracts';
-import request from 'supertest';
-import { ADMIN, TestServer } from './harness';
+import { serverWith } from './harness';
 import { SET_UP } from './world';
 
 const NOTES = {
@@ -26,26 +25,19 @@ const NOTES = {
 };
 
 describe('what becomes of a form', () => {
-  let server: TestServer;
-  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
+  const { server, http, admin } = serverWith(SET_UP);
   beforeAll(async () => {
-    server = await TestServer.start();
-    const { cookie, csrf } = await server.signIn(ADMIN);
-    headers = { cookie, 'x-csrf-token': csrf };
-    await server.define(SET_UP);
-    await server.define({ forms: [{ key: 'notes', name: 'Notes', ...NOTES }] });
+    await server().define({ forms: [{ key: 'notes', name: 'Notes', ...NOTES }] });
   });
-  afterAll(() => server.stop());
-  const http = () => request(server.app.getHttpServer());
-  const get = async <T>(path: string): Promise<T> => (await http().get(path).set(headers).expect(200)).body as T;
+  const get = async <T>(path: string): Promise<T> => (await http().get(path).set(admin()).expect(200)).body as T;
   const post = async <T>(path: string, body: object = {}): Promise<T> =>
-    (await http().post(path).set(headers).send(body).expect(200)).body as T;
+    (await http().post(path).set(admin()).send(body).expect(200)).body as T;
   const answer = async (answers: object): Promise<void> => {
     await http().post('/api/public/forms/notes/answers').send({ submission: randomUUID(), answers }).expect(200);
-    await server.idle();
+    await server().idle();
   };
   const tagsOf = async (email: string): Promise<readonly string[]> =>
-    ((await server.call('get', `/api/v1/contacts/${email}`).expect(200)).body as ContactView).tags.map(({ key }) => key);
+    ((await server().call('get', `/api/v1/contacts/${email}`).expect(200)).body as ContactView).tags.map(({ key }) => key);
 
   it('is counted answer by answer, with what falls into no group', async () => {
     await answer({ why: 'It is dear', likes: 2, email: 'a@test.example' });
@@ -84,7 +76,7 @@ describe('what becomes of a form', () => {
     expect(first.rows.map(({ answers }) => answers['email'])).toEqual(['d@test.example', 'c@test.example', 'b@test.example']);
     const second = await get<SingleAnswers>(`/api/app/forms/notes/answers?limit=3&after=${first.after ?? ''}`);
     expect(second).toMatchObject({ rows: [{ answers: { likes: 2 } }], after: null });
-    const { text } = await http().get('/api/app/forms/notes/answers?format=csv').set(headers).expect(200);
+    const { text } = await http().get('/api/app/forms/notes/answers?format=csv').set(admin()).expect(200);
     expect(text.split('\n')[0]).toBe('name,at,version,why,likes,email');
     expect(text).toContain("'=1+1");
   });
@@ -113,7 +105,7 @@ describe('what becomes of a form', () => {
     expect(tried.effects.map(({ words }) => words)).toContain('Tag snag.keen added');
     const wrong = await http()
       .post('/api/app/forms/try')
-      .set(headers)
+      .set(admin())
       .send({ form, answers: { go: 'maybe' } })
       .expect(422);
     expect(wrong.body).toMatchObject({ faults: [{ path: ['answers', 'go'] }] });
@@ -135,7 +127,7 @@ describe('what becomes of a form', () => {
       tags: [{ key: 'snag.keen', added: 2, removed: 0 }],
     });
     expect(await tagsOf('b@test.example')).toEqual([]);
-    await server.define({ forms: [{ key: 'notes', name: 'Notes', ...more }] });
+    await server().define({ forms: [{ key: 'notes', name: 'Notes', ...more }] });
     expect(await post<MapAgain>('/api/app/forms/notes/map-again')).toMatchObject({ touched: 2 });
     expect(await tagsOf('b@test.example')).toEqual(['snag.keen']);
     expect(await tagsOf('a@test.example')).toEqual(['snag.price']);

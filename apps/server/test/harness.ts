@@ -159,3 +159,23 @@ export const event = (type: string, subject: string, data?: object, more: object
   ...(data ? { data } : {}),
   ...more,
 });
+
+/** A server for the tests of a file that asks it over HTTP, with what is set up before them: it starts before the first and stops after the last. */
+export function serverWith(document: object) {
+  let server: TestServer;
+  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
+  beforeAll(async () => {
+    server = await TestServer.start();
+    const { cookie, csrf } = await server.signIn();
+    headers = { cookie, 'x-csrf-token': csrf };
+    await server.define(document);
+  });
+  afterAll(() => server.stop());
+  return {
+    server: () => server,
+    /** asks as nobody yet */
+    http: () => request(server.app.getHttpServer()),
+    /** what the browser of somebody sends who may do everything */
+    admin: () => headers,
+  };
+}

@@ -1,9 +1,8 @@
 import { type ContactView, type HookBody, type HookView, type ImportRehearsal } from '@eager-sieve/contracts';
 import fc from 'fast-check';
 import { Webhook } from 'standardwebhooks';
-import request from 'supertest';
 import { isSigned } from '../src/intake/hook-signature';
-import { ADMIN, TestServer } from './harness';
+import { serverWith } from './harness';
 import { SET_UP } from './world';
 
 const ORDERS: HookBody = {
@@ -30,18 +29,9 @@ const order = (no: string, mail = 'anna@test.example') => ({
 });
 
 describe('a webhook', () => {
-  let server: TestServer;
-  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
-  beforeAll(async () => {
-    server = await TestServer.start();
-    const { cookie, csrf } = await server.signIn(ADMIN);
-    headers = { cookie, 'x-csrf-token': csrf };
-    await server.define(SET_UP);
-  });
-  afterAll(() => server.stop());
-  const http = () => request(server.app.getHttpServer());
+  const { server, http, admin } = serverWith(SET_UP);
   const ask = async <T>(method: 'get' | 'post' | 'put' | 'delete', path: string, body?: object, status = 200): Promise<T> => {
-    const asked = http()[method](`/api/app/hooks${path}`).set(headers);
+    const asked = http()[method](`/api/app/hooks${path}`).set(admin());
     const response = await (body ? asked.send(body) : asked);
     expect(response.status).toBe(status);
     return response.body as T;
@@ -68,13 +58,13 @@ describe('a webhook', () => {
     return { id, secret, path, view, deliver };
   };
   const contact = async (id: string): Promise<ContactView> =>
-    (await server.call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
+    (await server().call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
 
   it('takes what is signed, once, as a signal and what is known of whoever did it', async () => {
     const { deliver, view } = await made(ORDERS);
     expect((await deliver(order('o-1'), { id: 'msg_1' }).expect(202)).body).toEqual({ state: 'taken' });
     expect((await deliver(order('o-1'), { id: 'msg_1' }).expect(202)).body).toEqual({ state: 'known' });
-    await server.idle();
+    await server().idle();
     const anna = await contact('anna@test.example');
     expect(Object.fromEntries(anna.fields.map(({ key, value }) => [key, value]))).toMatchObject({
       'given-name': 'Anna',
@@ -82,7 +72,7 @@ describe('a webhook', () => {
       'first-source': 'program',
       'first-through': 'Till',
     });
-    const { body } = await server.call('get', '/api/v1/contacts/anna@test.example/signals').expect(200);
+    const { body } = await server().call('get', '/api/v1/contacts/anna@test.example/signals').expect(200);
     expect(body).toMatchObject({
       signals: [
         {
@@ -121,7 +111,7 @@ describe('a webhook', () => {
     expect(await view()).toMatchObject({ taken: 0, refused: 3, deliveries: [{ state: 'refused', body: null }, { state: 'refused' }, {}] });
     const refused = await http()
       .post('/api/app/hooks')
-      .set(headers)
+      .set(admin())
       .send({ ...ORDERS, mapping: { email: 'a', 'detail:nothing': 'b' } });
     expect(refused.body).toMatchObject({ faults: [{ path: ['mapping', 'detail:nothing'] }] });
   });
@@ -130,7 +120,7 @@ describe('a webhook', () => {
     const [first, second] = [await made({ ...ORDERS, name: '50%_' }), await made({ ...ORDERS, name: '50%_' })];
     await ask('delete', `/${first.id}`, undefined, 204);
     const third = await made({ ...ORDERS, name: '50%_' });
-    const sources = await server.database.query('select source from hook where id = any($1::int[]) order by id', [[second.id, third.id]]);
+    const sources = await server().database.query('select source from hook where id = any($1::int[]) order by id', [[second.id, third.id]]);
     expect(sources).toEqual([{ source: '50%_ (2)' }, { source: '50%_' }]);
   });
 
@@ -138,7 +128,7 @@ describe('a webhook', () => {
     const rehearsed = await ask<ImportRehearsal>('post', '/rehearse', { hook: ORDERS, sample: order('o-6', 'new@test.example') });
     expect(rehearsed).toMatchObject({ rows: 1, created: 1, faulty: 0, samples: [{ name: 'new@test.example', isNew: true }] });
     expect(rehearsed.samples[0]?.changes.join()).toContain('Mill End');
-    await server.call('get', '/api/v1/contacts/new@test.example').expect(404);
+    await server().call('get', '/api/v1/contacts/new@test.example').expect(404);
   });
 
   it('takes only what is known of somebody, where it is told to', async () => {
@@ -150,7 +140,7 @@ describe('a webhook', () => {
       mapping: { email: 'mail', 'field:city': 'town' },
     });
     await deliver({ mail: 'bo@test.example', town: 'Far Fields' }).expect(202);
-    await server.idle();
+    await server().idle();
     expect((await contact('bo@test.example')).fields).toContainEqual(expect.objectContaining({ key: 'city', value: 'Far Fields' }));
   });
 
@@ -169,7 +159,7 @@ describe('a webhook', () => {
       ),
       { numRuns: 80 },
     );
-    expect((await server.verify()).differences).toBe(0);
+    expect((await server().verify()).differences).toBe(0);
   });
 });
 

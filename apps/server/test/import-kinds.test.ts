@@ -1,19 +1,13 @@
 import { type CompanyView, type ContactView, type ImportRehearsal, type ImportView } from '@eager-sieve/contracts';
 import fc from 'fast-check';
-import request from 'supertest';
 import { dayIn } from '../src/intake/import-dates';
-import { ADMIN, TestServer } from './harness';
+import { ADMIN, serverWith } from './harness';
 import { SET_UP } from './world';
 
 describe('an import', () => {
-  let server: TestServer;
-  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
+  const { server, http, admin } = serverWith(SET_UP);
   beforeAll(async () => {
-    server = await TestServer.start();
-    const { cookie, csrf } = await server.signIn(ADMIN);
-    headers = { cookie, 'x-csrf-token': csrf };
-    await server.define(SET_UP);
-    await server.define({
+    await server().define({
       fields: [
         { key: 'born', name: 'born', of: 'contact', type: 'date' },
         {
@@ -31,16 +25,14 @@ describe('an import', () => {
       audiences: [{ key: 'by-hand', name: 'By hand', kind: 'fixed' }],
     });
   });
-  afterAll(() => server.stop());
-  const http = () => request(server.app.getHttpServer());
   const send = async <T>(path: string, body: string | Buffer, options: object, type = 'text/csv'): Promise<T> => {
     const response = await http()
       .post(path)
       .query({ options: JSON.stringify(options) })
-      .set(headers)
+      .set(admin())
       .set('content-type', type)
       .send(body);
-    await server.idle();
+    await server().idle();
     expect(response.status).toBeLessThan(300);
     return response.body as T;
   };
@@ -48,7 +40,7 @@ describe('an import', () => {
   const rehearse = (body: string | Buffer, options: object, type?: string) =>
     send<ImportRehearsal>('/api/app/imports/rehearse', body, options, type);
   const contact = async (id: string): Promise<ContactView> =>
-    (await server.call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
+    (await server().call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
 
   const fieldsOf = async (id: string): Promise<Readonly<Record<string, unknown>>> =>
     Object.fromEntries((await contact(id)).fields.map(({ key, value }) => [key, value]));
@@ -67,7 +59,7 @@ describe('an import', () => {
       { row: 4, contact: null, name: 'cleo@test.example', isNew: true, changes: [] },
     ]);
     expect(before.faults).toEqual([{ row: 6, faults: [expect.objectContaining({ path: ['email'] })] }]);
-    await server.call('get', '/api/v1/contacts/cleo@test.example').expect(404);
+    await server().call('get', '/api/v1/contacts/cleo@test.example').expect(404);
     expect((await fieldsOf('anna@test.example'))['city']).toBe('Upper Fern');
     expect(await bring(file, options)).toMatchObject({ rows: 5, created: 1, faulty: 1 });
     expect(await rehearse(file, options)).toMatchObject({ created: 0, changed: 0, unchanged: 4, faulty: 1 });
@@ -77,7 +69,7 @@ describe('an import', () => {
     const options = { name: 'spring fair.csv', mapping: { email: 'mail', 'tag:snag.price': 'dear' } };
     const run = await bring('mail,dear,note\nd@test.example,perhaps,"one, two"\ne@test.example,yes,\n', options);
     expect(run).toMatchObject({ created: 1, faulty: 1 });
-    const { text, headers: answered } = await http().get(`/api/app/imports/${run.id}/faults`).set(headers).expect(200);
+    const { text, headers: answered } = await http().get(`/api/app/imports/${run.id}/faults`).set(admin()).expect(200);
     expect(answered['content-disposition']).toContain('to mend spring fair.csv');
     expect(text).toBe('\uFEFFmail,dear,note,what is wrong\nd@test.example,perhaps,"one, two",dear needs yes or no\n');
     expect(await bring(text.replace('perhaps', 'yes'), options)).toMatchObject({ created: 1, faulty: 0 });
@@ -137,7 +129,7 @@ describe('an import', () => {
   });
 
   it('brings deals in, opens them and moves them on', async () => {
-    await server.define({
+    await server().define({
       pipelines: [
         {
           key: 'trade',
@@ -153,7 +145,7 @@ describe('an import', () => {
     const file =
       'no,what,whose,stage,worth\nd-1,Bowls,l@test.example,enquiry,1200\n,Cups,l@test.example,enquiry,1\nd-2,Plates,,enquiry,1\n';
     expect(await rehearse(file, { of: 'deal', mapping })).toMatchObject({ created: 1, faulty: 2 });
-    await server.call('get', '/api/v1/contacts/l@test.example').expect(404);
+    await server().call('get', '/api/v1/contacts/l@test.example').expect(404);
     expect(await bring(file, { of: 'deal', mapping })).toMatchObject({ created: 1, faulty: 2 });
     const moved = 'no,stage\nd-1,agreed\n';
     await bring(moved, { of: 'deal', mapping: { outsideId: 'no', stage: 'stage' } });
@@ -161,7 +153,7 @@ describe('an import', () => {
   });
 
   it('brings signals in once, in their place in time, with rules or without', async () => {
-    await server.define({
+    await server().define({
       rules: [
         {
           key: 'glazed',
@@ -192,11 +184,11 @@ describe('an import', () => {
     const before = await rehearse(file, options);
     expect(before).toMatchObject({ rows: 5, created: 1, unchanged: 1, faulty: 3, error: null });
     expect(before.samples).toMatchObject([{ name: 'm@test.example', isNew: true, contact: null }]);
-    await server.call('get', '/api/v1/contacts/m@test.example').expect(404);
+    await server().call('get', '/api/v1/contacts/m@test.example').expect(404);
     expect(await bring(file, options)).toMatchObject({ created: 1, unchanged: 1, faulty: 3 });
     expect(await bring(file, options)).toMatchObject({ created: 0, unchanged: 2, faulty: 3 });
     const signals = async () =>
-      ((await server.call('get', '/api/v1/contacts/m@test.example/signals').expect(200)).body as { signals: object[] }).signals;
+      ((await server().call('get', '/api/v1/contacts/m@test.example/signals').expect(200)).body as { signals: object[] }).signals;
     expect(await signals()).toMatchObject([
       { type: 'order.placed', time: '2024-12-24T11:00:00.000Z', data: { order: 'o-1', amount: '120', items: [{ product: 'celadon' }] } },
     ]);
@@ -206,7 +198,7 @@ describe('an import', () => {
     expect((await rehearse(now, fires)).samples[0]?.changes.join()).toContain('snag.price');
     await bring(now, fires);
     expect((await contact('m@test.example')).tags.map(({ key }) => key)).toContain('snag.price');
-    expect((await server.verify()).differences).toBe(0);
+    expect((await server().verify()).differences).toBe(0);
   });
 
   it.each([
@@ -221,7 +213,7 @@ describe('an import', () => {
     const mapping = { email: 'mail', time: 'at', 'detail:path': 'path' };
     const options = { of: 'signal', signalType: 'page.visited', dates: 'day first', mapping };
     expect(await bring(`mail,at,path\n${mail},${cell},/x\n`, options)).toMatchObject({ created: 1 });
-    const { body } = await server.call('get', `/api/v1/contacts/${mail}/signals`).expect(200);
+    const { body } = await server().call('get', `/api/v1/contacts/${mail}/signals`).expect(200);
     expect((body as { signals: object[] }).signals).toMatchObject([{ time }]);
   });
 
@@ -236,7 +228,7 @@ describe('an import', () => {
       mapping: { email: 'mail', 'detail:form': 'form', 'detail:answers.stops': 'what' },
     };
     expect(await bring('mail,form,what\nn@test.example,clay,room\n', answered)).toMatchObject({ created: 1 });
-    const { body } = await server.call('get', '/api/v1/contacts/n@test.example/signals').expect(200);
+    const { body } = await server().call('get', '/api/v1/contacts/n@test.example/signals').expect(200);
     expect((body as { signals: { data: unknown }[] }).signals.map(({ data }) => data)).toEqual(
       expect.arrayContaining([expect.objectContaining({ items: order.items }), expect.objectContaining({ answers: { stops: 'room' } })]),
     );
@@ -270,7 +262,7 @@ describe('an import', () => {
           owner: 'who@test.example',
         }),
       })
-      .set(headers)
+      .set(admin())
       .set('content-type', 'text/csv')
       .send('a\n');
     expect(refused.status).toBe(422);
@@ -301,7 +293,7 @@ describe('an import', () => {
           const response = await http()
             .post('/api/app/imports/rehearse')
             .query({ options: JSON.stringify(options) })
-            .set(headers)
+            .set(admin())
             .set('content-type', 'text/csv')
             .send(Buffer.from(body));
           expect(response.status).toBe(200);

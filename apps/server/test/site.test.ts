@@ -1,23 +1,17 @@
 import { randomUUID } from 'node:crypto';
 import { type ContactView, type SiteView } from '@eager-sieve/contracts';
 import fc from 'fast-check';
-import request from 'supertest';
 import { readSiteToken, writeSiteToken } from '../src/campaigns/tokens';
-import { ADMIN, TestServer } from './harness';
+import { serverWith } from './harness';
 import { SET_UP } from './world';
 
 const STUDIO = 'https://studio.example';
 const BROWSER = 'Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/140.0 Safari/537.36';
 
 describe('visitors of a site', () => {
-  let server: TestServer;
-  let headers: { readonly cookie: string; readonly 'x-csrf-token': string };
+  const { server, http, admin } = serverWith(SET_UP);
   beforeAll(async () => {
-    server = await TestServer.start();
-    const { cookie, csrf } = await server.signIn(ADMIN);
-    headers = { cookie, 'x-csrf-token': csrf };
-    await server.define(SET_UP);
-    await server.define({
+    await server().define({
       signalTypes: [
         {
           key: 'colour.liked',
@@ -39,9 +33,7 @@ describe('visitors of a site', () => {
     });
     await listen({ isOn: true, origins: [STUDIO], types: ['colour.liked'] }, 204);
   });
-  afterAll(() => server.stop());
-  const http = () => request(server.app.getHttpServer());
-  const listen = (site: object, status: number) => http().put('/api/app/site').set(headers).send(site).expect(status);
+  const listen = (site: object, status: number) => http().put('/api/app/site').set(admin()).send(site).expect(status);
   const tell = (path: string, body: unknown, { origin = STUDIO, agent = BROWSER } = {}) =>
     http()
       .post(path)
@@ -56,11 +48,11 @@ describe('visitors of a site', () => {
       ...more,
     });
   const contact = async (id: string): Promise<ContactView> =>
-    (await server.call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
+    (await server().call('get', `/api/v1/contacts/${id}`).expect(200)).body as ContactView;
   const facts = async (id: string) => Object.fromEntries((await contact(id)).fields.map(({ key, value }) => [key, value]));
   const signals = async (id: string): Promise<readonly { type: string; source: string; data: Record<string, unknown> }[]> => {
-    await server.idle();
-    const { body } = await server.call('get', `/api/v1/contacts/${id}/signals`).expect(200);
+    await server().idle();
+    const { body } = await server().call('get', `/api/v1/contacts/${id}/signals`).expect(200);
     return (body as { signals: { type: string; source: string; data: Record<string, unknown> }[] }).signals;
   };
   const answer = (visitor: string, email: string) => {
@@ -72,7 +64,7 @@ describe('visitors of a site', () => {
       .send({ visit: visitOfForm, at: '0', go: 'on', 'q.email': email })
       .expect(303);
   };
-  const view = async (): Promise<SiteView> => (await http().get('/api/app/site').set(headers).expect(200)).body as SiteView;
+  const view = async (): Promise<SiteView> => (await http().get('/api/app/site').set(admin()).expect(200)).body as SiteView;
 
   it('are nobody until they answer a form; then what they did is theirs, at its time, and so is what comes', async () => {
     const visitor = randomUUID();
@@ -99,16 +91,16 @@ describe('visitors of a site', () => {
     await visit(visitor, '/glazes').expect(204);
     expect(await signals('vi@test.example')).toHaveLength(5);
     expect(await view()).toMatchObject({ unknown: 0, known: 1 });
-    expect((await server.verify()).differences).toBe(0);
+    expect((await server().verify()).differences).toBe(0);
   });
 
   it('are known by a link that they followed from a message, for ten minutes', async () => {
-    await server
+    await server()
       .call('put', '/api/v1/contacts')
       .send({ contacts: [{ email: 'li@test.example' }] })
       .expect(200);
     const { id: contactUid } = await contact('li@test.example');
-    const [{ secret } = { secret: '' }] = await server.database.query<{ secret: string }>('select secret from workspace');
+    const [{ secret } = { secret: '' }] = await server().database.query<{ secret: string }>('select secret from workspace');
     const visitor = randomUUID();
     await visit(visitor, '/old', { me: writeSiteToken({ contactUid }, secret, Date.now() - 11 * 60_000) }).expect(204);
     await visit(visitor, '/forged', { me: `${'a'.repeat(40)}.${'b'.repeat(43)}` }).expect(204);
@@ -142,7 +134,7 @@ describe('visitors of a site', () => {
     await visit(visitor, '/before').expect(204);
     await answer(visitor, 'late@test.example');
     // As a visit that was taken just before the answer, and written just after it.
-    await server.database.query(`insert into visit values ($1, $2, $3, 'page.visited', '{"path": "/between"}')`, [
+    await server().database.query(`insert into visit values ($1, $2, $3, 'page.visited', '{"path": "/between"}')`, [
       randomUUID(),
       visitor,
       new Date(),
@@ -161,9 +153,9 @@ describe('visitors of a site', () => {
     const other = randomUUID();
     await visit(other, '/erased').expect(204);
     await answer(other, 'erased@test.example');
-    await server.idle();
-    await server.call('delete', '/api/v1/contacts/erased@test.example').expect(204);
-    expect(await server.database.query('select 1 from visitor where id = $1', [other])).toEqual([]);
+    await server().idle();
+    await server().call('delete', '/api/v1/contacts/erased@test.example').expect(204);
+    expect(await server().database.query('select 1 from visitor where id = $1', [other])).toEqual([]);
   });
 
   it('cannot be told to have ordered or answered, whatever is sent', async () => {
