@@ -1,4 +1,5 @@
 import { type ContactView, type Stream, type RuleRehearsal, type SearchHit, type TodayView, type TraceView } from '@eager-sieve/contracts';
+import { localDay, writeDay } from '@eager-sieve/core';
 import request from 'supertest';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
@@ -115,7 +116,7 @@ describe('what the pages ask for', () => {
     same(await narrowed({ by }), ({ cause }) => cause.kind === 'person' && cause.ref === by);
     const who = all.find(({ contact }) => contact !== null)?.contact ?? '';
     same(await narrowed({ who }), ({ contact }) => contact === who);
-    const day = all[0]?.at.slice(0, 10) ?? '';
+    const day = writeDay(localDay(Date.parse(all[0]?.at ?? ''), SET_UP.timeZone));
     expect((await narrowed({ from: day, to: day })).length).toBeGreaterThan(0);
     expect(await narrowed({ to: '2001-01-01' })).toEqual([]);
     await http().get('/api/app/ledger').query({ about: 'tag/nowhere' }).set('cookie', cookie).expect(404);

@@ -1,4 +1,5 @@
 import { type RuleRehearsal, type TakeBackAnswer, type TryAnswer } from '@eager-sieve/contracts';
+import { localDay, writeDay } from '@eager-sieve/core';
 import request from 'supertest';
 import { event, TestServer } from './harness';
 
@@ -7,6 +8,7 @@ const OWNERS = ['ines@test.example', 'olle@test.example'];
 /** What one contact's rule asks of its company is read by another rule about everyone there, which asks a routing table for an owner. */
 const SET_UP = {
   currency: 'SEK',
+  timeZone: 'Europe/Stockholm',
   fields: [
     { key: 'seats', name: 'Seats', of: 'company', type: 'number' },
     { key: 'sector', name: 'Sector', of: 'company', type: 'text' },
@@ -119,7 +121,7 @@ describe('a dry run', () => {
 
   it('of a rule for a date says who has one, and for whom it comes in the coming week; of a condition it claims no pace', async () => {
     await server.define({ fields: [{ key: 'visit', name: 'Visit', of: 'contact', type: 'date' }] });
-    const inDays = (days: number): string => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
+    const inDays = (days: number): string => writeDay(localDay(Date.now(), SET_UP.timeZone) + days);
     const visits = { ada: inDays(3), bo: inDays(30), cy: inDays(-3) };
     await server
       .call('put', '/api/v1/contacts')

@@ -144,6 +144,16 @@ describe('visitors of a site', () => {
     expect(paths.sort()).toEqual(['/after', '/before', '/between']);
   });
 
+  it('are told what is wrong when it comes, known or not', async () => {
+    const send = (visitor: string, data: object) => tell('/site/visit', { visitor, id: randomUUID(), type: 'colour.liked', data });
+    const visitor = randomUUID();
+    await send(visitor, { colour: { not: 'a colour' } }).expect(422);
+    await send(visitor, { colour: 'ash' }).expect(204);
+    await answer(visitor, 'told@test.example');
+    await send(visitor, { colour: { not: 'a colour' } }).expect(422);
+    expect((await signals('told@test.example')).flatMap(({ data }) => data['colour'] ?? [])).toEqual(['ash']);
+  });
+
   it('are forgotten when they do not agree any more, and with the contact', async () => {
     const visitor = randomUUID();
     await visit(visitor, '/gone').expect(204);

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { isUnmapped, rowsFor, type Catalogue, type Definition, type Question } from '@eager-sieve/core';
+import { isUnmapped, localDay, rowsFor, writeDay, type Catalogue, type Definition, type Question } from '@eager-sieve/core';
 import { type FormResults, type SingleAnswers } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
@@ -49,7 +49,7 @@ export class FormResultsService {
 
   /** @param days only of so many days */
   async results(key: string, days: number | undefined): Promise<FormResults> {
-    const { form, type } = await this.#form(key);
+    const { form, type, catalogue } = await this.#form(key);
     const now = this.clock.now();
     const since = new Date(days === undefined ? 0 : now - days * DAY_MS);
     const [counts, answered, [sent], [seen], visits] = await Promise.all([
@@ -61,9 +61,9 @@ export class FormResultsService {
         key,
       ]),
       this.database.query<{ views: number; begun: number }>(
-        `select coalesce((select sum(n) from form_view where form_id = $1 and day >= $2::date), 0)::int as views,
+        `select coalesce((select sum(n) from form_view where form_id = $1 and day >= $3::date), 0)::int as views,
                 (select count(*) from form_visit where form_id = $1 and begun_at >= $2)::int as begun`,
-        [form.id, since],
+        [form.id, since, writeDay(localDay(since.getTime(), catalogue.zone))],
       ),
       this.database.query<{ asked: readonly string[]; is_done: boolean; is_left: boolean; n: number }>(
         `select asked, done_at is not null as is_done, done_at is null and touched_at < $3 as is_left, count(*)::int as n

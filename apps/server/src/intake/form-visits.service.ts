@@ -1,5 +1,16 @@
 import { Injectable } from '@nestjs/common';
-import { pageOf, readAnswer, wayOf, type Answers, type AnswerValue, type Definition, type Fault, type Question } from '@eager-sieve/core';
+import {
+  localDay,
+  pageOf,
+  readAnswer,
+  wayOf,
+  writeDay,
+  type Answers,
+  type AnswerValue,
+  type Definition,
+  type Fault,
+  type Question,
+} from '@eager-sieve/core';
 import { Database, type Transaction } from '../database/database';
 import { FormVisit } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
@@ -45,11 +56,11 @@ export class FormVisitsService {
     return visit && this.clock.now() - visit.touchedAt.getTime() < KEPT_MS ? visit : undefined;
   }
 
-  /** Counts that a form was looked at, by day. */
-  async looked(form: Definition<'form'>): Promise<void> {
+  /** Counts that a form was looked at, by the workspace's days. */
+  async looked(form: Definition<'form'>, zone: string): Promise<void> {
     await this.database.query(
       `insert into form_view as v (form_id, day, n) values ($1, $2::date, 1) on conflict (form_id, day) do update set n = v.n + 1`,
-      [form.id, new Date(this.clock.now()).toISOString().slice(0, 10)],
+      [form.id, writeDay(localDay(this.clock.now(), zone))],
     );
   }
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Controller, Req, Res } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
-import { pageOf, wayOf, type Definition, type Fault, type Question } from '@eager-sieve/core';
+import { pageOf, wayOf, type Definition, type Fault, type Question, type Workspace } from '@eager-sieve/core';
 import { type Answer, type Sent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
@@ -70,7 +70,7 @@ export class FormPagesController {
     const visit = await this.visits.find(form, query.visit ?? cookie);
     if (visit?.doneAt && query.visit !== undefined) return this.#thank(response, form, visit, query);
     const known = visit?.doneAt ? undefined : visit;
-    if (!known) await this.visits.looked(form);
+    if (!known) await this.visits.looked(form, (await this.#workspace()).timeZone);
     const email = form.body.questions.find(({ type }) => type === 'email')?.key;
     const answers = { ...(opener && email ? { [email]: opener.email } : {}), ...known?.answers };
     await this.#show(response, form, query, {
@@ -122,11 +122,11 @@ export class FormPagesController {
   }
 
   async #thanks(form: Definition<'form'>, outcome: string | null, confirm: boolean): Promise<string> {
-    return thanksPage({ name: form.name, organisation: await this.#organisation(), form: form.body, outcome, confirm });
+    return thanksPage({ name: form.name, organisation: (await this.#workspace()).name, form: form.body, outcome, confirm });
   }
 
-  async #organisation(): Promise<string> {
-    return (await this.store.current(this.database)).compiled.catalogue.workspace.name;
+  async #workspace(): Promise<Workspace> {
+    return (await this.store.current(this.database)).compiled.catalogue.workspace;
   }
 
   async #show(response: Response, form: Definition<'form'>, query: Opened, shown: Shown): Promise<void> {
@@ -135,7 +135,7 @@ export class FormPagesController {
     const at = Math.max(0, shown.at);
     const markup = formPage({
       name: form.name,
-      organisation: await this.#organisation(),
+      organisation: (await this.#workspace()).name,
       form: form.body,
       address: addressOf(form, query),
       questions: page,

@@ -151,8 +151,6 @@ export interface PreparedSignals {
   readonly signalIds: readonly number[];
   /** whom each is about, by its place; without those that wait for a rate */
   readonly contacts: ReadonlyMap<number, number>;
-  /** those who were made for it */
-  readonly made: ReadonlySet<number>;
 }
 
 /**
@@ -238,7 +236,7 @@ async function entriesOf(
   now: number,
 ): Promise<Omit<PreparedSignals, 'accepted'>> {
   const signals = all.filter((signal) => signal.waitsFor === undefined);
-  if (signals.length === 0) return { entries: [], signalIds: [], contacts: new Map(), made: new Set() };
+  if (signals.length === 0) return { entries: [], signalIds: [], contacts: new Map() };
   const sources = await sourceIds(sql, [...new Set(signals.map((signal) => signal.source))]);
   const firsts = new Map<string, ReadSignal>();
   for (const signal of signals) if (!firsts.has(subjectKey(signal.subject))) firsts.set(subjectKey(signal.subject), signal);
@@ -277,7 +275,6 @@ async function entriesOf(
     entries: withMade(entries, made, cause),
     signalIds: ids.map((row) => Number(row.id)),
     contacts: about,
-    made: new Set(made.keys()),
   };
 }
 

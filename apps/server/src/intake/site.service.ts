@@ -10,7 +10,7 @@ import { ServerClock } from '../engine/server-clock';
 import { faulty, ProblemError } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { DefinitionStore } from '../settings/definition-store';
-import { SignalsService } from './signals.service';
+import { readEvent, SignalsService } from './signals.service';
 
 export const SITE_SOURCE = 'site';
 /** What an unknown visitor did is kept for so long, and so much of it. */
@@ -18,6 +18,8 @@ const KEPT_MS = 90 * 86_400_000;
 const MOST_VISITS = 200;
 const MOST_DATA = 4_000;
 const LOOKED_AGAIN_MS = 5_000;
+/** Stands for who is not known yet where a visit is checked. */
+const SOMEBODY = 'somebody@nowhere.example';
 
 /** Something that a visitor did. */
 interface Waiting {
@@ -89,14 +91,15 @@ export class SiteService {
     const known = said ?? before;
     const now = this.clock.now();
     const at = iso(now);
+    const event = { id: visit.id, at: new Date(now), type: visit.type, data };
     if (!known) {
+      await this.#check(event, now);
       await this.database.transaction(async (sql) => {
         await this.#touch(sql, visit, null, at);
-        await this.#wait(sql, visit.visitor, { id: visit.id, at: new Date(now), type: visit.type, data });
+        await this.#wait(sql, visit.visitor, event);
       });
       return;
     }
-    const event = { id: visit.id, at: new Date(now), type: visit.type, data };
     const waiting = await this.#waiting(visit.visitor);
     const { rejected } = await this.#send(known, [...waiting, event], async (sql) => {
       await this.#touch(sql, visit, known.contactId, at);
@@ -158,11 +161,18 @@ export class SiteService {
   }
 
   #send({ subject }: KnownAs, visits: readonly Waiting[], also: (sql: Sql) => Promise<unknown>): ReturnType<SignalsService['take']> {
-    const events = visits.map(({ id, at, type, data }) => ({
-      ...{ specversion: '1.0', source: SITE_SOURCE, id, type, subject, data },
-      time: at.toISOString(),
-    }));
-    return this.signals.take(events, SITE_SOURCE, also);
+    return this.signals.take(
+      visits.map((visit) => eventOf(visit, subject)),
+      SITE_SOURCE,
+      also,
+    );
+  }
+
+  /** What waits has to be right when it comes: later there is nobody to tell. @throws ProblemError 422 */
+  async #check(visit: Waiting, now: number): Promise<void> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const read = readEvent(eventOf(visit, SOMEBODY), catalogue, now);
+    if (!read.ok) throw faulty(read.faults);
   }
 
   /** Keeps what an unknown visitor did until somebody is recognised in them. */
@@ -227,6 +237,11 @@ export class SiteService {
     return row;
   }
 }
+
+const eventOf = ({ id, at, type, data }: Waiting, subject: string): object => ({
+  ...{ specversion: '1.0', source: SITE_SOURCE, id, type, subject, data },
+  time: at.toISOString(),
+});
 
 interface ContactRow {
   readonly id: number;

@@ -61,7 +61,7 @@ const NAMED: Readonly<Record<string, string>> = {
   text: 'the text',
   next: 'the new password',
 };
-const SILENT = new Set(['name', 'condition', 'action', 'counts', 'bundle', 'contact']);
+const SILENT = new Set(['name', 'condition', 'action', 'counts', 'bundle', 'contact', 'data']);
 const SECTIONS = new Set<unknown>(Object.values(DOCUMENT_SECTIONS));
 
 /** A place in what was sent, as a person would point at it: “action 1, value”. */
@@ -76,11 +76,17 @@ export function placeWords(path: readonly (string | number)[]): string {
   return words.join(', ');
 }
 
+/** What is wrong at one place, to stand among others: “amount: needs a number”. */
+export function faultWords({ path, expected }: { readonly path: readonly (string | number)[]; readonly expected: string }): string {
+  const place = placeWords(path);
+  return place === '' ? `needs ${expected}` : `${place}: needs ${expected}`;
+}
+
 export function faultsIn(error: unknown): readonly ToldFault[] {
   const { data } = (error ?? {}) as { data?: Problem };
   return (data?.faults ?? []).map(({ path, code, expected }) => {
-    const place = placeWords(path);
-    const words = place === '' ? `Needs ${expected}.` : `${place.charAt(0).toUpperCase()}${place.slice(1)}: needs ${expected}.`;
+    const said = faultWords({ path, expected });
+    const words = `${said.charAt(0).toUpperCase()}${said.slice(1)}.`;
     return { path: SECTIONS.has(path[0]) ? path.slice(2) : path, code, words };
   });
 }

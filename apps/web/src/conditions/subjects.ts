@@ -14,6 +14,7 @@ import {
   type SubjectKind,
   type Value,
 } from '@eager-sieve/core';
+import { dayOf } from '../ui/when';
 
 export interface SubjectChoice {
   readonly value: string;
@@ -159,7 +160,7 @@ export function firstValue(storage: Storage, op: string, options: readonly { key
     storage === 'number'
       ? 1
       : storage === 'day' || storage === 'instant'
-        ? new Date().toISOString().slice(0, 10)
+        ? dayOf(Date.now())
         : storage === 'choice' || storage === 'choices'
           ? (options[0]?.key ?? '')
           : 'text';

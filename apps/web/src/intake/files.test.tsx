@@ -25,6 +25,8 @@ describe('files to download', () => {
     await user.click(screen.getByRole('button', { name: 'Copy the link of kiln plan.pdf' }));
     expect(await navigator.clipboard.readText()).toBe(PLAN.url);
     await user.click(screen.getByRole('button', { name: 'Remove kiln plan.pdf' }));
+    expect(asked('DELETE /api/app/files/3')).toEqual([]);
+    await user.click(screen.getByRole('button', { name: 'Remove it' }));
     expect(asked('DELETE /api/app/files/3')).toHaveLength(1);
   });
 

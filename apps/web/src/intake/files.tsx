@@ -5,6 +5,7 @@ import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
+import { AskFirst } from '../ui/ask-first';
 import { count, times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -25,7 +26,7 @@ export default function Files() {
   return (
     <Page
       title="Files to download"
-      sentence="Put the link of a file into a message or on a page of yours: whoever downloads it there has a signal for it."
+      sentence="Put the link of a file into a message or on a page of yours. Each download is counted, and noted with whoever is known."
       actions={
         mayWrite && (
           <label className="btn btn-sm btn-primary focus-within:outline">
@@ -79,9 +80,13 @@ function FileRow({ file, mayWrite }: { file: FileView; mayWrite: boolean }) {
           Copy the link
         </button>
         {mayWrite && (
-          <button type="button" className="btn btn-xs" aria-label={`Remove ${file.name}`} onClick={() => void remove({ id: file.id })}>
-            Remove
-          </button>
+          <AskFirst
+            words="Remove"
+            label={`Remove ${file.name}`}
+            comes="Its link leads nowhere from then on."
+            act="Remove it"
+            onAct={() => void remove({ id: file.id })}
+          />
         )}
       </td>
     </tr>

@@ -3,6 +3,9 @@ import { detailName, keyFrom, oneOfList, ownFields, type Catalogue, type DetailF
 import { CARD_COLUMNS, CardCutter, cardCells, cellsOf, type importOptionsSchema } from '@eager-sieve/contracts';
 import { type z } from 'zod';
 
+/** What a file dialog offers. */
+export const FILE_TYPES = '.csv,.txt,.tsv,.ndjson,.jsonl,.vcf,text/csv,application/x-ndjson,text/vcard';
+
 /** The target of each column. */
 export type Mapping = Readonly<Record<string, string>>;
 
@@ -135,7 +138,7 @@ const CONSENT: Target = ['consent:email', 'consent to email (yes / no)'];
 const OF_DEALS: readonly Target[] = [
   ['outsideId', 'outside id'],
   ['name', 'name of the deal'],
-  ['contact', 'contact, by email or id: and an outside id'],
+  ['contact', 'contact, by email address'],
   ['company', 'company, by its outside id'],
   ['pipeline', 'pipeline, by its key'],
   ['stage', 'stage, by its key'],
@@ -234,7 +237,9 @@ const ALIKE_OF: Readonly<Record<Reading['of'], Readonly<Record<string, string>>>
     day: 'time',
     when: 'time',
     at: 'time',
+    created: 'time',
     createdat: 'time',
+    timestamp: 'time',
     orderdate: 'time',
     orderid: 'detail:order',
     ordernumber: 'detail:order',

@@ -12,6 +12,7 @@ import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
 import {
   datesIn,
+  FILE_TYPES,
   guess,
   headOf,
   NEW_FIELD,
@@ -190,7 +191,7 @@ interface RowsAreProps {
 }
 
 function RowsAre({ rows: { of, signalType = '' }, catalogue, onChange }: RowsAreProps) {
-  const types = catalogue.all('signalType').filter(({ retired }) => !retired);
+  const types = catalogue.all('signalType');
   return (
     <p className="mb-3 flex flex-wrap items-center gap-2">
       The rows are
@@ -263,11 +264,7 @@ function FileChoice({ onChoose }: { onChoose: (file: File | undefined) => void }
     >
       <label className="block">
         <span className="mb-1 block font-medium">The file</span>
-        <input
-          type="file"
-          accept=".csv,.txt,.tsv,.ndjson,.jsonl,.vcf,text/csv,application/x-ndjson,text/vcard"
-          onChange={(event) => onChoose(event.target.files?.[0])}
-        />
+        <input type="file" accept={FILE_TYPES} onChange={(event) => onChoose(event.target.files?.[0])} />
       </label>
       <p className="quiet mt-1">or drop it here</p>
       <details className="mt-2">

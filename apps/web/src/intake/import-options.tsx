@@ -28,7 +28,7 @@ export function ReadingChoices({ reading, onChange }: { reading: Reading; onChan
   return (
     <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
       <Asked
-        label="Form"
+        label="Format"
         value={reading.format}
         choices={[
           ['csv', 'a table, CSV'],
@@ -99,10 +99,10 @@ export function Columns({ chosen, mapping, catalogue, reading, of, onChange }: C
       <tbody>
         {chosen.columns.map((column) => (
           <tr key={column} className="border-base-300/60 border-t">
-            <td className="px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
+            <td className="min-w-44 px-3 py-1 font-medium [overflow-wrap:anywhere]">{column}</td>
             <td>
               <select
-                className="select select-sm w-auto max-w-64"
+                className="select select-sm w-auto max-w-64 overflow-hidden"
                 aria-label={`${of ?? 'Column'} ${column} goes to`}
                 value={mapping[column] ?? ''}
                 onChange={(event) => onChange(assigned(mapping, column, event.target.value))}

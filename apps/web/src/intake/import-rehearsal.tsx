@@ -48,7 +48,8 @@ export function Rehearsal({ answer, of }: { answer: ImportRehearsal; of: Reading
   );
 }
 
-function changeOf({ isNew, changes }: ImportRehearsal['samples'][number], of: Reading['of']): string {
+/** What would come of one row. */
+export function changeOf({ isNew, changes }: ImportRehearsal['samples'][number], of: Reading['of']): string {
   if (of === 'signal') return [...(isNew ? ['a new contact'] : []), ...changes].join('; ') || 'takes its place in time';
   if (isNew) return 'new';
   return changes.length > 0 ? changes.join('; ') : 'gets an address or an outside id';

@@ -4,6 +4,7 @@ import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { useMay } from '../app/use-may';
 import { count } from '../ui/number';
+import { FILE_TYPES } from './import-columns';
 import { Wrong } from '../ui/states';
 import { Offer } from '../ui/offer';
 import { TakeBack } from '../ui/take-back';
@@ -101,7 +102,7 @@ function GoOn({ run }: { run: ImportView }) {
     <>
       <label className="btn btn-xs mr-2 focus-within:outline">
         {isLoading ? 'Going on …' : 'Go on with the same file'}
-        <input type="file" accept=".csv,text/csv" className="sr-only" disabled={isLoading} onChange={choose} />
+        <input type="file" accept={FILE_TYPES} className="sr-only" disabled={isLoading} onChange={choose} />
       </label>
       {(other || error) && (
         <p role="alert" className="text-error">

@@ -111,7 +111,7 @@ describe('an import', () => {
     openPage('/intake/import');
     await choose('{"id":"c-1","company name":"The Lantern","opened":"24.12.1990"}\n{"id":"c-2"}\n');
     await screen.findByText('Which column is what');
-    expect(screen.getByLabelText('Form')).toHaveDisplayValue('JSON lines');
+    expect(screen.getByLabelText('Format')).toHaveDisplayValue('JSON lines');
     expect(screen.getByLabelText('Days are written')).toHaveDisplayValue('day first, 24.12.1990');
     expect(screen.getByRole('button', { name: 'Rehearse' })).toBeDisabled();
     await userEvent.selectOptions(screen.getByLabelText('What the rows are'), 'companies');

@@ -1,5 +1,5 @@
 import { type ImportView } from '@eager-sieve/contracts';
-import { placeWords } from '../app/errors';
+import { faultWords } from '../app/errors';
 
 /** The rows of a file that were refused, or would be, and why. */
 export function RefusedRows({ faulty, faults, would = false }: Pick<ImportView, 'faulty' | 'faults'> & { would?: boolean }) {
@@ -12,7 +12,7 @@ export function RefusedRows({ faulty, faults, would = false }: Pick<ImportView, 
         {faults.map((each, index) => (
           <tr key={index} className="border-base-300/60 border-t">
             <td className="w-24 px-3 py-1">line {each.row}</td>
-            <td className="text-error">{each.faults.map((fault) => `${placeWords(fault.path)}: needs ${fault.expected}`).join('; ')}</td>
+            <td className="text-error">{each.faults.map(faultWords).join('; ')}</td>
           </tr>
         ))}
       </tbody>

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { builtInSignalTypes, type Catalogue } from '@eager-sieve/core';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
+import { errorMessage, faultWords } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { Choice } from '../conditions/lines/inputs';
 import { Labelled } from '../ui/labelled';
@@ -98,8 +98,7 @@ function Sender({ standIn: { source, types }, catalogue }: { standIn: StandIn; c
   const [details, setDetails] = useState<EnteredDetails>(() => firstDetails(types[0] ?? '', catalogue));
   const [send, { data, error, isLoading, reset, originalArgs }] = api.useSendSignalMutation();
   const choices = types.map((key): [string, string] => [key, catalogue.find('signalType', key)?.body.verb ?? key]);
-  const refused =
-    data?.rejected.map(({ path, expected }) => `${path.filter((part) => part !== 'data').join(', ')}: needs ${expected}`) ?? [];
+  const refused = data?.rejected.map(faultWords) ?? [];
   return (
     <form
       className="panel mt-3 flex flex-col items-start gap-3 p-3.5"

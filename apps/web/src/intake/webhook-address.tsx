@@ -1,5 +1,6 @@
 import { type HookView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { AskFirst } from '../ui/ask-first';
 
 /** Secrets that were made on this page, until it is loaded anew: the server tells each once. */
 export const sessionSecrets = new Map<number, string>();
@@ -28,20 +29,19 @@ export function Address({ hook, secret, onSecret, mayWrite }: AddressProps) {
         <p className="quiet mt-1">
           It signs with the secret that was shown when this was made, as Standard Webhooks has it.{' '}
           {mayWrite && (
-            <button
-              type="button"
-              className="btn btn-xs"
-              disabled={isLoading}
-              onClick={() =>
+            <AskFirst
+              words="Make another secret"
+              comes="What is signed with the secret from before is refused from then on."
+              act="Make it"
+              busy={isLoading}
+              onAct={() =>
                 void renew({ id: hook.id }).then((result) => {
                   if (!result.data) return;
                   sessionSecrets.set(hook.id, result.data.secret);
                   onSecret(result.data.secret);
                 })
               }
-            >
-              Make another secret
-            </button>
+            />
           )}
         </p>
       )}

@@ -1,4 +1,5 @@
 import { type HookDelivery } from '@eager-sieve/contracts';
+import { faultWords } from '../app/errors';
 import { When } from '../ui/when';
 
 const STATES: Record<HookDelivery['state'], string> = { taken: 'taken in', known: 'here already', refused: 'refused' };
@@ -17,7 +18,7 @@ export function Deliveries({ deliveries, onTake }: { deliveries: readonly HookDe
               <When at={each.at} />
               <span className={each.state === 'refused' ? 'text-error' : 'quiet'}>
                 {STATES[each.state]}
-                {each.faults.map((fault) => `; ${fault.path.join(', ')} needs ${fault.expected}`).join('')}
+                {each.faults.length > 0 && `: ${each.faults.map(faultWords).join('; ')}`}
               </span>
               {each.body !== null && (
                 <button type="button" className="btn btn-xs" onClick={() => onTake(each.body)}>

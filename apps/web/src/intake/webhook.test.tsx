@@ -1,4 +1,4 @@
-import { capabilities, type HookView } from '@eager-sieve/contracts';
+import { capabilities, type HookView, type ImportRehearsal } from '@eager-sieve/contracts';
 import { fireEvent, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { openPage, Refused } from '../testing/page';
@@ -65,7 +65,7 @@ describe('a webhook', () => {
   it('shows what was sent, and takes any of it as the sample', async () => {
     openPage('/intake/webhooks/4', { 'GET /api/app/hooks/4': HOOK });
     expect(await screen.findByText(/3 times taken in, 1 time refused/)).toBeInTheDocument();
-    expect(screen.getByText(/buyer.mail needs the email address of a contact/)).toBeInTheDocument();
+    expect(screen.getByText(/refused: buyer.mail: needs the email address of a contact/)).toBeInTheDocument();
     expect(sample()).toHaveValue('{\n  "no": 7\n}');
     fireEvent.change(sample(), { target: { value: '' } });
     // What is read of it stands there although the sample is gone.
@@ -85,6 +85,39 @@ describe('a webhook', () => {
     expect(screen.getByLabelText('Value no goes to')).toHaveDisplayValue('leave out');
   });
 
+  it('is tried with a sample: what would come of it, or why it would be refused', async () => {
+    const whole = { rows: 1, isWhole: true, created: 1, changed: 0, unchanged: 0, faulty: 0, error: null, faults: [] };
+    const REHEARSE = 'POST /api/app/hooks/rehearse';
+    let said: ImportRehearsal = {
+      ...whole,
+      samples: [{ row: 1, contact: null, name: 'ida@b.example', isNew: true, changes: ['Tag glaze.ash added'] }],
+    };
+    openPage('/intake/webhooks/4', { 'GET /api/app/hooks/4': HOOK, [REHEARSE]: () => said });
+    const rehearse = await screen.findByRole('button', { name: 'Rehearse the sample' });
+    await userEvent.click(rehearse);
+    expect(await screen.findByText(/It would be taken in, for/)).toHaveTextContent('for ida@b.example: a new contact; Tag glaze.ash added');
+    said = {
+      ...whole,
+      created: 0,
+      faulty: 1,
+      samples: [],
+      faults: [{ row: 1, faults: [{ path: ['data', 'amount'], code: 'x', expected: 'a number' }] }],
+    };
+    await userEvent.click(rehearse);
+    expect(await screen.findByText('It would be refused: amount: needs a number')).toBeInTheDocument();
+  });
+
+  it('gets another secret only when somebody is sure', async () => {
+    const RENEW = 'POST /api/app/hooks/5/secret';
+    const { asked } = openPage('/intake/webhooks/5', { 'GET /api/app/hooks/5': { ...HOOK, id: 5 }, [RENEW]: { secret: 'whsec_bmV3' } });
+    await userEvent.click(await screen.findByRole('button', { name: /Make another secret/ }));
+    await userEvent.click(screen.getByRole('button', { name: 'Leave it' }));
+    expect(asked(RENEW)).toEqual([]);
+    await userEvent.click(screen.getByRole('button', { name: /Make another secret/ }));
+    await userEvent.click(screen.getByRole('button', { name: 'Make it' }));
+    expect(await screen.findByText('whsec_bmV3')).toBeInTheDocument();
+  });
+
   it('is removed when somebody is sure', async () => {
     const { asked } = openPage('/intake/webhooks/4', {
       'GET /api/app/hooks/4': HOOK,
@@ -92,8 +125,9 @@ describe('a webhook', () => {
       ...NOTHING,
     });
     await userEvent.click(await screen.findByRole('button', { name: 'Remove …' }));
-    const sure = screen.getByText(/What came through it stays/);
-    await userEvent.click(within(sure).getByRole('button', { name: 'Remove it' }));
+    const sure = within(screen.getByRole('group', { name: /What came through it stays/ }));
+    expect(asked('DELETE /api/app/hooks/4')).toEqual([]);
+    await userEvent.click(sure.getByRole('button', { name: 'Remove it' }));
     expect(asked('DELETE /api/app/hooks/4')).toHaveLength(1);
   });
 
@@ -107,6 +141,6 @@ describe('a webhook', () => {
     );
     expect(await screen.findByText(/3 times taken in/)).toBeInTheDocument();
     expect(screen.queryByRole('button', { name: 'Keep' })).not.toBeInTheDocument();
-    expect(screen.queryByRole('button', { name: 'Make another secret' })).not.toBeInTheDocument();
+    expect(screen.queryByRole('button', { name: /Make another secret/ })).not.toBeInTheDocument();
   });
 });

@@ -1,15 +1,16 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
-import { cellsOf, EACH, type HookBody, type HookView } from '@eager-sieve/contracts';
+import { cellsOf, EACH, type HookBody, type HookView, type ImportRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
+import { errorMessage, faultWords } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { KEPT, useUnsaved } from '../app/unsaved';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
+import { AskFirst } from '../ui/ask-first';
 import { Labelled } from '../ui/labelled';
 import { times } from '../ui/number';
 import { Page } from '../ui/page';
@@ -17,7 +18,7 @@ import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { guess, type Mapping, type Preview } from './import-columns';
 import { Columns } from './import-options';
-import { Rehearsal } from './import-rehearsal';
+import { changeOf } from './import-rehearsal';
 import { Address, sessionSecrets } from './webhook-address';
 import { Deliveries } from './webhook-deliveries';
 
@@ -84,7 +85,7 @@ function WebhookEditor({ kept, catalogue }: EditorProps) {
       {kept && <Address hook={kept} secret={secret} onSecret={setSecret} mayWrite={mayWrite} />}
       <What draft={draft} catalogue={catalogue} onChange={change} />
       <Sample text={sample} onChange={setSample} isObject={object !== undefined} />
-      {rehearsal.data && <Rehearsal answer={rehearsal.data} of={draft.of} />}
+      {rehearsal.data && <Tried answer={rehearsal.data} of={draft.of} />}
       <Reads draft={draft} object={object} catalogue={catalogue} onChange={change} />
       {kept && <Deliveries deliveries={kept.deliveries} onTake={(body) => setSample(JSON.stringify(body, null, 2))} />}
       {kept && mayWrite && <More kept={kept} draft={draft} onChange={change} />}
@@ -203,6 +204,26 @@ function What({ draft, catalogue, onChange }: PartProps) {
   );
 }
 
+/** What the sample would do. */
+function Tried({ answer: { samples, faults, error }, of }: { answer: ImportRehearsal; of: HookBody['of'] }) {
+  const [sample] = samples;
+  const refused = faults.flatMap((row) => row.faults);
+  return (
+    <section className="panel mt-4 px-4 py-2.5" role="status" aria-label="Rehearsal">
+      {error || refused.length > 0 ? (
+        <p className="text-error font-medium">It would be refused: {error ?? refused.map(faultWords).join('; ')}</p>
+      ) : sample ? (
+        <p className="[overflow-wrap:anywhere]">
+          It would be taken in, for <strong>{sample.name}</strong>: {changeOf(sample, of)}
+        </p>
+      ) : (
+        <p>It would change nothing.</p>
+      )}
+      <p className="quiet">Nothing has been kept.</p>
+    </section>
+  );
+}
+
 /** With lists as they are read aloud, not as they are written. */
 const readable = (cells: Readonly<Record<string, string>>): Readonly<Record<string, string>> =>
   Object.fromEntries(
@@ -250,7 +271,6 @@ function Reads({ draft, object, catalogue, onChange }: PartProps & { object: Rec
 
 function More({ kept, draft, onChange }: { kept: HookView; draft: HookBody; onChange: (next: Partial<HookBody>) => void }) {
   const [remove, { isLoading }] = api.useRemoveHookMutation();
-  const [isSure, setSure] = useState(false);
   const navigate = useNavigate();
   return (
     <section className="mt-5 flex flex-wrap items-center gap-3">
@@ -263,26 +283,13 @@ function More({ kept, draft, onChange }: { kept: HookView; draft: HookBody; onCh
         />
         It takes in what is sent
       </label>
-      {isSure ? (
-        <span className="flex flex-wrap items-center gap-2">
-          What came through it stays; what is sent to its address is refused from then on.
-          <button
-            type="button"
-            className="btn btn-xs btn-error"
-            disabled={isLoading}
-            onClick={() => void remove({ id: kept.id }).then((result) => !result.error && navigate('/intake', { state: KEPT }))}
-          >
-            Remove it
-          </button>
-          <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>
-            Leave it
-          </button>
-        </span>
-      ) : (
-        <button type="button" className="btn btn-xs" onClick={() => setSure(true)}>
-          Remove …
-        </button>
-      )}
+      <AskFirst
+        words="Remove"
+        comes="What came through it stays; what is sent to its address is refused from then on."
+        act="Remove it"
+        busy={isLoading}
+        onAct={() => void remove({ id: kept.id }).then((result) => !result.error && navigate('/intake', { state: KEPT }))}
+      />
       <Link className="leads" to={`/intake/stream?source=${encodeURIComponent(kept.name)}`}>
         What came through it
       </Link>

@@ -67,6 +67,12 @@ describe('an action of a rule', () => {
     expect(did([{ do: 'set field', field: 10, value: { detail: 'order' } }]).state.facts.get(10)).toBe('o1');
     expect(did([{ do: 'set field', field: 12, value: { detail: 'amount' } }]).state.facts.get(12)).toBe(12_050);
     expect(did([{ do: 'set field', field: NUMBER_FIELD, value: { detail: 'order' } }]).effects).toEqual([]);
+    const day = (order: string): unknown =>
+      did([{ do: 'set field', field: 13, value: { detail: 'order' } }], undefined, { order }).state.facts.get(13);
+    expect(day('2026-04-02')).toBe(Date.UTC(2026, 3, 2) / DAY);
+    // The day that it was in the workspace's zone, as everywhere else.
+    expect(day('2026-04-02T23:30:00Z')).toBe(Date.UTC(2026, 3, 3) / DAY);
+    expect(day('soon')).toBeUndefined();
     const two = did([
       { do: 'increase field', field: NUMBER_FIELD, by: 2 },
       { do: 'increase field', field: NUMBER_FIELD, by: 0.5 },

@@ -7,7 +7,7 @@ import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { type FieldId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
 import { type TagReason } from '../tags/definition.ts';
-import { addToDay, localDay, readDay, readInstant, startOfDay } from '../time/zone.ts';
+import { addToDay, localDay, readDay, readInstant, startOfDay, writeDay, type Day } from '../time/zone.ts';
 import { type Change, type WhichReasons } from '../ledger/change.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { applyChange } from './recorded.ts';
@@ -165,7 +165,10 @@ function factFor({ context, signal }: Acting, field: FieldId, given: ActionValue
     written = detailOf(signal, given.detail);
     if (written === undefined || written === null) return undefined;
     if (body.type !== 'money' && typeof written === 'object' && 'amount' in written) written = (written as { amount: unknown }).amount;
-    if (body.type === 'date' && typeof written === 'string') written = written.slice(0, 10);
+    if (body.type === 'date' && typeof written === 'string') {
+      const day = dayIn(written, context.moment.zone);
+      if (day !== undefined) written = writeDay(day);
+    }
   }
   const read = readFact(body, written, catalogue.workspace);
   return read.ok ? { value: read.value } : undefined;
@@ -181,14 +184,18 @@ function increased(acting: Acting, action: ActionOf<'increase field'>): WrittenF
   return body.type === 'money' ? writtenMoney(sum, catalogue.workspace.currency) : { fact: sum };
 }
 
+/** The day of a date, or the local one of a date-time. */
+function dayIn(text: string, zone: string): Day | undefined {
+  const instant = readInstant(text, zone);
+  return instant === undefined ? readDay(text) : localDay(instant, zone);
+}
+
 /** The value that a valued tag is given: millionths, or a day. */
 function tagValue({ context, signal }: Acting, action: ActionOf<'add tag'>): number | undefined {
   const kept = context.compiled.catalogue.body('tag', action.tag)?.value;
   const given = fromSignal(action.value) ? detailOf(signal, action.value.detail) : action.value;
   if (kept === 'date') {
-    if (typeof given !== 'string') return undefined;
-    const instant = readInstant(given, context.moment.zone);
-    return readDay(given) ?? (instant === undefined ? undefined : localDay(instant, context.moment.zone));
+    return typeof given === 'string' ? dayIn(given, context.moment.zone) : undefined;
   }
   const number = millionths(typeof given === 'object' && given !== null && 'amount' in given ? given.amount : given);
   return number.ok ? number.value : undefined;

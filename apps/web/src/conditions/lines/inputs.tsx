@@ -1,5 +1,6 @@
 import { use } from 'react';
 import { ReadOnly } from '../../ui/offer';
+import { dayOf } from '../../ui/when';
 import { COMPARISONS, type Count, type NumberOp, type Window } from '@eager-sieve/core';
 import { ALL, DurationEditor } from '../test-editor';
 
@@ -129,7 +130,7 @@ const made = (kind: WindowKind, { n, unit }: { n: number; unit: string }, window
   if (kind === 'last') return { last: n, unit: unit as 'days' };
   if (kind === 'olderThan') return { olderThan: n, unit: unit as 'days' };
   if (kind === 'ever') return 'ever';
-  return kindOf(window) === 'between' && window ? window : { from: new Date().toISOString().slice(0, 10) };
+  return kindOf(window) === 'between' && window ? window : { from: dayOf(Date.now()) };
 };
 
 /** When something happened, or since when something has been so. */
