@@ -88,6 +88,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   sources: () => ({}),
   play: () => ({}),
   startPlay: () => ({ body: { pace: 1, seed: 1 } }),
+  takeBackPlay: () => ({ query: { rehearse: 'true' } }),
   stopPlay: () => ({ path: '/api/app/play' }),
   tryAllAgain: () => ({ body: { code: 'nothing-of-the-kind' } }),
   tryForm: () => ({ body: { key: 'find', form: bodyOf(SET_UP.forms[0]), answers: { stops: 'price' } } }),

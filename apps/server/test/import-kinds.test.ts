@@ -199,6 +199,17 @@ describe('an import', () => {
     await bring(now, fires);
     expect((await contact('m@test.example')).tags.map(({ key }) => key)).toContain('snag.price');
     expect((await server().verify()).differences).toBe(0);
+
+    // Taken back, the signals are as if they had never come, and what rules made of them too. The same file brings them in again.
+    const [last] = (await server().call('get', '/api/app/imports').expect(200)).body as ImportView[];
+    const back = await server().call('post', `/api/app/imports/${last?.id}/take-back`).expect(200);
+    expect(back.body).toMatchObject({ signals: 1, changes: { 'signal taken back': 1 }, stay: 0 });
+    expect(await signals()).toHaveLength(1);
+    expect((await contact('m@test.example')).tags).toEqual([]);
+    expect((await server().verify()).differences).toBe(0);
+    expect(await bring(now, fires)).toMatchObject({ created: 1, unchanged: 0 });
+    expect((await contact('m@test.example')).tags.map(({ key }) => key)).toContain('snag.price');
+    expect((await server().verify()).differences).toBe(0);
   });
 
   it.each([
@@ -215,6 +226,26 @@ describe('an import', () => {
     expect(await bring(`mail,at,path\n${mail},${cell},/x\n`, options)).toMatchObject({ created: 1 });
     const { body } = await server().call('get', `/api/v1/contacts/${mail}/signals`).expect(200);
     expect((body as { signals: object[] }).signals).toMatchObject([{ time }]);
+  });
+
+  it('of plans is taken back with the lapses that the product has sent because of them', async () => {
+    const mapping = { email: 'mail', time: 'from', 'detail:plan': 'plan', 'detail:until': 'until' };
+    const options = { of: 'signal', signalType: 'plan.started', mapping, fires: true };
+    await bring('mail,from,plan,until\np@test.example,2026-01-02,bench,2026-02-02\n', options);
+    const types = async (): Promise<unknown[]> =>
+      ((await server().call('get', '/api/v1/contacts/p@test.example/signals').expect(200)).body as { signals: { type: string }[] }).signals
+        .map(({ type }) => type)
+        .sort();
+    expect(await types()).toEqual(['plan.lapsed', 'plan.started']);
+    const [last] = (await server().call('get', '/api/app/imports').expect(200)).body as ImportView[];
+    const path = `/api/app/imports/${last?.id}/take-back`;
+    const rehearsed = await server().call('post', path).query({ rehearse: true }).expect(200);
+    expect(rehearsed.body).toMatchObject({ signals: 2, effects: 0, subjects: 1, stay: 2 });
+    expect((await server().call('post', path).expect(200)).body).toEqual({ ...(rehearsed.body as object), rehearsed: false });
+    expect(await types()).toEqual([]);
+    await server().idle();
+    expect(await types()).toEqual([]);
+    expect((await server().verify()).differences).toBe(0);
   });
 
   it('takes signals with lists from JSON lines, and answers to a form', async () => {

@@ -1,5 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { type PlayState, type Stream } from '@eager-sieve/contracts';
+import { type PlayState, type Stream, type TakeBackAnswer } from '@eager-sieve/contracts';
 import { event, serverWith } from './harness';
 import { SET_UP } from './world';
 
@@ -10,7 +10,7 @@ describe('play', () => {
 
   it('is not offered where nobody is made up', async () => {
     await server().signals(event('order.placed', 'real@person.test', { order: '1', amount: 5, currency: 'SEK' }));
-    expect(await state()).toEqual({ isOffered: false, types: [], running: null });
+    expect(await state()).toEqual({ isOffered: false, types: [], running: null, played: 0 });
     await start({ pace: 60, seed: 1 }).expect(409);
   });
 
@@ -33,5 +33,28 @@ describe('play', () => {
     expect(new Set(played.rows.map(({ type, name }) => `${type} ${name}`))).toEqual(new Set(['order.placed anna@made-up.example']));
     expect((await state()).running).toBeNull();
     await start({ pace: 0, seed: 1 }).expect(422);
+  });
+
+  it('is taken back: the signals and all that came of them are gone, and what else came stays', async () => {
+    const { played } = await state();
+    expect(played).toBeGreaterThanOrEqual(20);
+    const before = await server().verify();
+    const ask = async (rehearse: boolean): Promise<TakeBackAnswer> =>
+      (await http().post('/api/app/play/take-back').query({ rehearse }).set(admin()).expect(200)).body as TakeBackAnswer;
+    const rehearsed = await ask(true);
+    expect(rehearsed).toMatchObject({ rehearsed: true, signals: played, subjects: 1 });
+    expect((await state()).played).toBe(played);
+    const taken = await ask(false);
+    expect(taken).toEqual({ ...rehearsed, rehearsed: false });
+    expect((await state()).played).toBe(0);
+    const left = (await http().get('/api/app/stream?limit=500').set(admin()).expect(200)).body as Stream;
+    expect(left.rows.map(({ type, name }) => `${type} ${name}`).sort()).toEqual([
+      'consent.given anna@made-up.example',
+      'order.placed anna@made-up.example',
+      'order.placed real@person.test',
+    ]);
+    expect(before.differences).toBe(0);
+    expect((await server().verify()).differences).toBe(0);
+    expect((await ask(true)).signals).toBe(0);
   });
 });

@@ -207,7 +207,8 @@ export type TryAnswer = z.infer<typeof tryAnswerSchema>;
 
 export const takeBackAnswerSchema = z.object({
   rehearsed: z.boolean().describe('whether this only says what taking back would do'),
-  effects: z.int().describe('how many were taken back'),
+  signals: z.int().describe('how many signals were taken back'),
+  effects: z.int().describe('how many effects were taken back'),
   subjects: z.int().describe('on how many contacts and companies'),
   changes: z.record(z.string(), z.int()).describe('how many of each kind, such as `tag removed`, with what follows by itself'),
   samples: z

@@ -98,6 +98,7 @@ export const playStateSchema = z.object({
   isOffered: z.boolean().describe('whether there are made-up people, and anything for them to do'),
   types: z.array(z.string()).describe('the keys of what they can do'),
   running: z.object({ pace: z.int(), seed: z.int(), since: z.string(), sent: z.int() }).nullable(),
+  played: z.int().describe('how many signals that were played are still here'),
 });
 export type PlayState = z.infer<typeof playStateSchema>;
 export const startPlaySchema = z.strictObject({

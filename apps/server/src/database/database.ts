@@ -19,6 +19,7 @@ import { ImportFaults1700000000014 } from './migrations/1700000000014-import-fau
 import { Hooks1700000000015 } from './migrations/1700000000015-hooks';
 import { Site1700000000016 } from './migrations/1700000000016-site';
 import { Files1700000000017 } from './migrations/1700000000017-files';
+import { TakenSignals1700000000018 } from './migrations/1700000000018-taken-signals';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -109,6 +110,7 @@ export class Database implements Sql {
         Hooks1700000000015,
         Site1700000000016,
         Files1700000000017,
+        TakenSignals1700000000018,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

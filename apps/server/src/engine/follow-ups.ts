@@ -22,7 +22,8 @@ import { type WorkedSubject } from './worked';
 const FAN_STEP = 1_000;
 /** A company is refreshed at most this often because of its contacts. */
 const COMPANY_PAUSE_MS = 1_000;
-const OWN_SOURCE = 'eager-sieve';
+/** The source of signals that the product sends itself. */
+export const OWN_SOURCE = 'eager-sieve';
 
 /** Sends the messages of these passes to other subjects. A pass writes only its own subject, so they go by inboxes, in the same transaction. */
 export async function enqueueFollowUps(
@@ -157,9 +158,13 @@ interface OwnSignal {
   readonly historic: boolean;
 }
 
+/** By what the product knows a signal of its own: the signal whose plan lapsed, or the effect that it tells of. */
+export const senderOf = (of: { readonly contact: number; readonly lapse: number } | { readonly effect: number | undefined }): string =>
+  'lapse' in of ? `lapse/${of.contact}/${of.lapse}` : `effect/${of.effect}`;
+
 function signalFor(message: Extract<Message, { readonly kind: 'send signal' }>, { state, lane }: WorkedSubject, ids: LedgerIds): OwnSignal {
   const { type, time, data, historic, of } = message;
-  const senderId = 'lapse' in of ? `lapse/${state.id}/${of.lapse}` : `effect/${ids.get(of.effect)}`;
+  const senderId = senderOf('lapse' in of ? { contact: state.id, lapse: of.lapse } : { effect: ids.get(of.effect) });
   return { contact: state.id, lane, type, time, senderId, data, historic };
 }
 

@@ -22,6 +22,8 @@ export interface SignalPayload {
   readonly historic: boolean;
   readonly details: Details;
   readonly data: unknown;
+  /** which import brought it */
+  readonly importId?: number;
   /** values of fields by id, where the contact came with this signal */
   readonly made?: MadeFacts;
 }

@@ -6,7 +6,7 @@ import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { ALL, loadStates, lockCompanies } from './load-states';
-import { effectsFrom, takenOf } from './take-back';
+import { countSignalsAnew, effectsFrom, takenOf } from './take-back';
 import { runOverdue } from './turn';
 
 interface Row {
@@ -101,7 +101,7 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     const here = (await load(sql, compiled, [one], now)).get(one.id) as Subject;
     const tree = (await effectsFrom(sql, [merge.ledger_id])).filter((row) => row.contact_id === one.id);
     const cause = { kind: 'take back' as const, ref: by };
-    here.effects.push(...passBack(compiled, here.state, tree.flatMap(takenOf), cause, now, merge.taken).effects);
+    here.effects.push(...passBack(compiled, here.state, tree.flatMap(takenOf), cause, now, { parted: merge.taken }).effects);
     // Mark them as moving to the other contact, so that dropping them here does not delete them.
     await sql.query('update deal set next_holder_id = $2 where id = any($1::bigint[])', [merge.taken.deals, two.id]);
     await commitPasses(sql, epoch, [here], now);
@@ -140,12 +140,7 @@ async function load(sql: Sql, compiled: Compiled, rows: readonly Row[], now: num
 
 async function moveSignals(sql: Sql, from: number, to: number, { signals }: TakenOver): Promise<void> {
   await sql.query('update signal set contact_id = $2 where contact_id = $1 and id = any($3::bigint[])', [from, to, signals]);
-  await sql.query('delete from signal_sum where contact_id = any($1::bigint[])', [[from, to]]);
-  await sql.query(
-    `insert into signal_sum (contact_id, type_id, n, first, last)
-     select contact_id, type_id, count(*), min(time), max(time) from signal where contact_id = any($1::bigint[]) group by 1, 2`,
-    [[from, to]],
-  );
+  await countSignalsAnew(sql, [from, to]);
 }
 
 async function keptOf(sql: Sql, id: number): Promise<Kept> {

@@ -28,6 +28,7 @@ export async function writeSignals(sql: Sql, signals: readonly WorkedSignal[]): 
       received_at: receivedAt,
       details: payload.details,
       data: payload.data,
+      import_id: payload.importId ?? null,
     };
   });
   await insertSignals(sql, rows);

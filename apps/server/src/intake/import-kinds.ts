@@ -7,7 +7,7 @@ import { prepareContacts } from '../contacts/prepare-contacts';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
 import { readSubject } from '../contacts/resolve';
 import { type Cells } from './import-cells';
-import { prepareSignals, readEvent, type ReadSignal } from './signals.service';
+import { IMPORT_SOURCE, prepareSignals, readEvent, type ReadSignal } from './signals.service';
 
 /** What the rows of a file can be. */
 interface Kind<Value> {
@@ -38,8 +38,6 @@ export interface SignalRow {
 }
 
 const OUTSIDE_ID = ['outsideId', 'the outside id'] as const;
-/** The source of signals that came from files. */
-export const IMPORT_SOURCE = 'import';
 
 /** What a row says of a contact beside who it is. */
 function factsIn(cells: Cells): Pick<ContactWrite, 'fields' | 'tags' | 'consent'> {

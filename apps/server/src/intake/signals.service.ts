@@ -25,6 +25,8 @@ import { readSubject, resolveContacts, subjectKey, type Subject } from '../conta
 /** A signal dated further ahead than this is refused: its sender's clock is wrong. */
 const MOST_AHEAD_MS = 5 * 60_000;
 const MAX_DATA_BYTES = 64 * 1024;
+/** The source of signals that came from files. */
+export const IMPORT_SOURCE = 'import';
 const EARLIEST = Date.UTC(1900, 0, 1);
 
 export interface Rejected extends Fault {
@@ -221,7 +223,8 @@ export async function releaseWaiting(sql: Sql, catalogue: Catalogue, now: number
   await sql.query('delete from signal_waiting where id = any($1::bigint[])', [read.map((each) => each.id)]);
   for (const by of new Set(read.map((each) => each.by))) {
     const own = read.filter((each) => each.by === by);
-    const { entries } = await entriesOf(sql, catalogue, own, { kind: 'api', ref: by }, now);
+    const kind = own[0]?.source === IMPORT_SOURCE ? 'import' : 'api';
+    const { entries } = await entriesOf(sql, catalogue, own, { kind, ref: by }, now);
     await appendToInbox(sql, entries, iso(now));
   }
   return read.length;
@@ -268,6 +271,7 @@ async function entriesOf(
       historic: signal.historic,
       details: signal.details,
       data: signal.data,
+      ...(cause.kind === 'import' ? { importId: Number(cause.ref) } : {}),
     };
     return [{ kind: 'signal', payload, contactId: contact.id, lane: contact.lane }];
   });

@@ -7,6 +7,7 @@ import { Database } from '../database/database';
 import { faulty } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
+import { PLAY_SOURCE } from '../stand-ins/play.service';
 import { LedgerService } from './ledger.service';
 import { TakeBackService } from './take-back.service';
 import { TraceService } from './trace.service';
@@ -46,6 +47,11 @@ export class LedgerController {
   @Handles('takeBackImport')
   takeBackImport(@SentHere() { params, query }: Sent<'takeBackImport'>, @CallerIs() caller: Caller) {
     return this.takeBack.import(params.id, { by: callerRef(caller), rehearse: query.rehearse });
+  }
+
+  @Handles('takeBackPlay')
+  takeBackPlay(@SentHere() { query }: Sent<'takeBackPlay'>, @CallerIs() caller: Caller) {
+    return this.takeBack.source(PLAY_SOURCE, { by: callerRef(caller), rehearse: query.rehearse });
   }
 
   @Handles('takeBackRule')

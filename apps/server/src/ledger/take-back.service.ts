@@ -1,11 +1,19 @@
 import { Injectable } from '@nestjs/common';
 import { briefWords, countChanges, effectWords, type Catalogue } from '@eager-sieve/core';
-import { type TakeBackAnswer } from '@eager-sieve/contracts';
+import { importOptionsSchema, type TakeBackAnswer } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { ImportRun } from '../database/entities';
+import { Follower } from '../engine/follower';
 import { ServerClock } from '../engine/server-clock';
-import { rehearseTakeBack, takeBackEffects, type TakenBack } from '../engine/take-back';
-import { notFound } from '../http/problem';
+import {
+  rehearseSignalsBack,
+  rehearseTakeBack,
+  takeBackEffects,
+  takeBackSignals,
+  type GoneSignals,
+  type TakenBack,
+} from '../engine/take-back';
+import { conflict, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
 
@@ -14,6 +22,7 @@ const AT_ONCE = 200;
 /** A rehearsal holds nothing up. */
 const REHEARSED_AT_ONCE = 2_000;
 const STAYS_TOLD = 200;
+const WAITED_FOR_MS = 30_000;
 const SAMPLES = 25;
 
 /** An effect to start from. Effects of one company are taken back in one step, because its contacts are told of them. */
@@ -35,6 +44,7 @@ export class TakeBackService {
     private readonly database: Database,
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
+    private readonly follower: Follower,
   ) {}
 
   /** @param id in the ledger */
@@ -64,8 +74,57 @@ export class TakeBackService {
 
   /** Everything that an import did and that still stands. Whom it added stays. */
   async import(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
-    if (!(await this.database.read(ImportRun).existsBy({ id }))) throw notFound('import');
-    return this.#take(await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
+    const run = await this.database.read(ImportRun).findOneBy({ id });
+    if (!run) throw notFound('import');
+    const { of } = importOptionsSchema.parse(run.options);
+    const signals = of === 'signal' ? await this.#signals('s.import_id = $1', id, `i.payload->>'importId' = $1`) : [];
+    return this.#take(
+      await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]),
+      asking,
+      signals,
+    );
+  }
+
+  /** Everything that came from a source and is here still, and all that came of it. */
+  async source(name: string, asking: TakeBackOptions): Promise<TakeBackAnswer> {
+    const where = 's.source_id = (select id from source where name = $1)';
+    return this.#take([], asking, await this.#signals(where, name, `i.payload->>'source' = $1`));
+  }
+
+  /**
+   * Signals to take back, by their contacts; what still waits to be worked is waited for.
+   *
+   * @param where of signals `s`
+   * @param waiting the same, of what waits in inboxes `i`
+   */
+  async #signals(where: string, value: unknown, waiting: string): Promise<readonly GoneSignals[]> {
+    const rows = await this.database.query<{ seq: number }>(`select i.seq from inbox i where i.kind = 'signal' and ${waiting}`, [
+      String(value),
+    ]);
+    if (
+      !(await this.follower.worked(
+        rows.map(({ seq }) => seq),
+        WAITED_FOR_MS,
+      ))
+    )
+      throw conflict('take-back.waiting', 'Some of it has not been worked yet. Try again in a moment.');
+    const signals = await this.database.query<{ id: number; contact_id: number }>(
+      `select s.id, s.contact_id from signal s where ${where} order by s.contact_id, s.id`,
+      [value],
+    );
+    const goes: Map<number, Set<number>>[] = [];
+    let size = Infinity;
+    for (const { id, contact_id } of signals) {
+      const known = goes.at(-1)?.get(contact_id);
+      if (known) known.add(id);
+      else {
+        if (size >= AT_ONCE) goes.push(new Map());
+        if (size >= AT_ONCE) size = 0;
+        goes.at(-1)?.set(contact_id, new Set([id]));
+      }
+      size += 1;
+    }
+    return goes;
   }
 
   /** The effects to start from, listed before anything is taken back: otherwise those that stay would be found again and again. */
@@ -78,17 +137,19 @@ export class TakeBackService {
     );
   }
 
-  async #take(roots: readonly Root[], { by, rehearse }: TakeBackOptions): Promise<TakeBackAnswer> {
+  async #take(roots: readonly Root[], { by, rehearse }: TakeBackOptions, signals: readonly GoneSignals[] = []): Promise<TakeBackAnswer> {
     if (rehearse)
       return this.database.snapshot(async (sql) => {
         const { compiled } = await this.store.current(sql);
         const tally = new Tally(compiled.catalogue, true);
         const now = this.clock.now();
+        for (const gone of signals) await tally.add(sql, await rehearseSignalsBack(sql, compiled, gone, by, now));
         for (const ids of inGoes(roots, REHEARSED_AT_ONCE)) await tally.add(sql, await rehearseTakeBack(sql, compiled, ids, by, now));
         return tally.answer();
       });
     const { compiled } = await this.store.current(this.database);
     const tally = new Tally(compiled.catalogue, false);
+    for (const gone of signals) await tally.add(this.database, await takeBackSignals(this.database, this.store, this.clock, gone, by));
     for (const ids of inGoes(roots, AT_ONCE))
       await tally.add(this.database, await takeBackEffects(this.database, this.store, this.clock, ids, by));
     return tally.answer();
@@ -107,11 +168,19 @@ function* inGoes(roots: readonly Root[], size: number): Generator<readonly numbe
   if (ids.length > 0) yield ids;
 }
 
+/** The same words once, with how often: “− message opened (3 times)” */
+function withTimes(words: readonly string[]): string[] {
+  const times = new Map<string, number>();
+  for (const each of words) times.set(each, (times.get(each) ?? 0) + 1);
+  return [...times].map(([each, n]) => (n === 1 ? each : `${each} (${n} times)`));
+}
+
 /** What taking back comes to, over all its goes. */
 class Tally {
   readonly #catalogue: Catalogue;
   readonly #rehearsed: boolean;
   #effects = 0;
+  #signals = 0;
   readonly #subjects = new Set<number>();
   readonly #changes: Record<string, number> = {};
   readonly #samples: TakeBackAnswer['samples'] = [];
@@ -123,7 +192,8 @@ class Tally {
     this.#rehearsed = rehearsed;
   }
 
-  async add(sql: Sql, { worked, stays }: TakenBack): Promise<void> {
+  async add(sql: Sql, { signals, worked, stays }: TakenBack): Promise<void> {
+    this.#signals += signals;
     for (const { state, effects } of worked) {
       if (effects.length > 0) this.#subjects.add(state.id);
       this.#effects += effects.filter((effect) => effect.reverses !== undefined).length;
@@ -147,7 +217,7 @@ class Tally {
       this.#samples.push({
         contact: named && !named.company ? named.uid : null,
         name: named?.name ?? null,
-        changes: effects.filter((effect) => effect.kind !== 'firing').map((effect) => briefWords(effect, this.#catalogue)),
+        changes: withTimes(effects.filter((effect) => effect.kind !== 'firing').map((effect) => briefWords(effect, this.#catalogue))),
       });
     }
   }
@@ -172,6 +242,7 @@ class Tally {
   answer(): TakeBackAnswer {
     return {
       rehearsed: this.#rehearsed,
+      signals: this.#signals,
       effects: this.#effects,
       subjects: this.#subjects.size,
       changes: this.#changes,

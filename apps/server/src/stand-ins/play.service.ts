@@ -2,6 +2,7 @@ import { Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
 import { type PlayState, type StartPlay } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
+import { OWN_SOURCE } from '../engine/follow-ups';
 import { ServerClock } from '../engine/server-clock';
 import { conflict } from '../http/problem';
 import { SignalsService } from '../intake/signals.service';
@@ -57,6 +58,7 @@ export class PlayService implements BeforeApplicationShutdown {
     return {
       isOffered: some !== undefined && types.length > 0,
       types,
+      played: await this.#played(),
       running: run ? { pace: run.pace, seed: run.seed, since: iso(run.since), sent: run.sent } : null,
     };
   }
@@ -99,12 +101,21 @@ export class PlayService implements BeforeApplicationShutdown {
     return { specversion: '1.0', source: PLAY_SOURCE, id, type, time: iso(this.clock.now()), subject, data: given };
   }
 
+  async #played(): Promise<number> {
+    const [row] = await this.database.query<{ n: number }>(
+      'select count(*)::int as n from signal_key where source_id = (select id from source where name = $1)',
+      [PLAY_SOURCE],
+    );
+    return row?.n ?? 0;
+  }
+
   /** What came lately, as models of what comes next. */
   async #models(): Promise<readonly Model[]> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
     const rows = await this.database.query<{ type_id: number; data: unknown }>(
       `select s.type_id, s.data from (select type_id, data, source_id from signal order by time desc, id desc limit ${MOST_LATEST}) s
-         join source o on o.id = s.source_id where s.data is not null and o.name <> 'eager-sieve'`,
+         join source o on o.id = s.source_id where s.data is not null and o.name <> $1`,
+      [OWN_SOURCE],
     );
     return rows.flatMap(({ type_id, data }) => {
       const type = catalogue.get('signalType', type_id);

@@ -75,6 +75,7 @@ describe('the page of a contact', () => {
       }),
       'POST /api/v1/ledger/31/take-back': {
         rehearsed: false,
+        signals: 0,
         effects: 1,
         subjects: 1,
         changes: { 'tag added': 1 },
@@ -199,6 +200,7 @@ describe('the page of a contact', () => {
       'GET /api/app/contacts/id-1/trace': () => (taken ? { ...trace, takeBack: null } : trace),
       'POST /api/v1/ledger/12/take-back': ({ query }: SentRequest) => ({
         rehearsed: !(taken = query['rehearse'] !== 'true'),
+        signals: 0,
         effects: 3,
         subjects: 1,
         changes: { 'tag removed': 2, 'task taken back': 1 },

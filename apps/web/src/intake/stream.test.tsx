@@ -70,7 +70,7 @@ describe('the stream', () => {
 
 describe('play', () => {
   const PLAY = 'GET /api/app/play';
-  const RESTS: PlayState = { isOffered: true, types: ['order.placed'], running: null };
+  const RESTS: PlayState = { isOffered: true, types: ['order.placed'], running: null, played: 0 };
 
   it('is not spoken of where nobody is made up', async () => {
     const { asked } = openPart(<Play />, { [PLAY]: { ...RESTS, isOffered: false } });
@@ -98,6 +98,32 @@ describe('play', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Stop' }));
     expect(await screen.findByRole('button', { name: 'Play' })).toBeInTheDocument();
     expect(asked(STOP)).toHaveLength(1);
+  });
+});
+
+describe('what was played', () => {
+  it('is taken back when somebody has seen what that undoes', async () => {
+    const PLAY = 'GET /api/app/play';
+    const BACK = 'POST /api/app/play/take-back';
+    let played = 3;
+    const answer = { signals: 3, effects: 5, subjects: 2, changes: { 'tag removed': 2 }, samples: [], stays: [], stay: 0 };
+    const { asked } = openPart(<Play />, {
+      [PLAY]: () => ({ isOffered: true, types: ['order.placed'], running: null, played }),
+      [BACK]: ({ query }) => {
+        const rehearsed = query['rehearse'] === 'true';
+        if (!rehearsed) played = 0;
+        return { ...answer, rehearsed };
+      },
+    });
+    await userEvent.click(await screen.findByText(/Play: let made-up people/));
+    expect(screen.getByText(/3 signals that were played are here/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Take back what was played' }));
+    expect(await screen.findByText(/3 signals and 5 effects would be taken back on 2 people/)).toBeInTheDocument();
+    expect(asked(BACK)).toHaveLength(1);
+    await userEvent.click(screen.getByRole('button', { name: 'Take back' }));
+    expect(await screen.findByText(/3 signals and 5 effects taken back/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Close' }));
+    await waitFor(() => expect(screen.queryByRole('button', { name: 'Take back what was played' })).not.toBeInTheDocument());
   });
 });
 

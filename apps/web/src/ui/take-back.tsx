@@ -11,6 +11,7 @@ import { CutShort, Loading } from './states';
 const ALL_OF: Readonly<Record<string, string>> = {
   rule: 'Everything that this rule did, and all that came of it,',
   import: 'Everything that this import did, and all that came of it,',
+  play: 'Everything that was played, and all that came of it,',
   effect: 'This, and all that came of it,',
 };
 
@@ -54,7 +55,7 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
   }, [rehearse, what]);
   const close = (): void => onClose(taking.data !== undefined);
   const error = taking.error ?? rehearsal.error;
-  const nothing = rehearsal.data?.effects === 0;
+  const nothing = rehearsal.data?.effects === 0 && rehearsal.data.signals === 0;
   return (
     <Dialog open title={words} onClose={close}>
       {taking.data ? (
@@ -101,13 +102,16 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
 
 /** What taking back would do, or did: by kind, for the first of them one by one, and what stays. */
 function Outcome({ answer }: { answer: TakeBackAnswer }) {
-  const { rehearsed, effects, subjects, changes, samples, stays, stay } = answer;
-  if (effects === 0 && stay === 0) return <p className="mt-2 font-medium">There is nothing left to take back.</p>;
+  const { rehearsed, signals, effects, subjects, changes, samples, stays, stay } = answer;
+  if (effects === 0 && signals === 0 && stay === 0) return <p className="mt-2 font-medium">There is nothing left to take back.</p>;
   const kinds = Object.entries(changes).map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`);
   return (
     <>
       <p className="mt-2 font-medium" data-outcome>
-        {times(effects, 'effect')} {rehearsed ? 'would be ' : ''}taken back on {people(subjects)}
+        {[...(signals > 0 ? [times(signals, 'signal')] : []), ...(effects > 0 || signals === 0 ? [times(effects, 'effect')] : [])].join(
+          ' and ',
+        )}{' '}
+        {rehearsed ? 'would be ' : ''}taken back on {people(subjects)}
         {kinds.length > 0 && `: ${kinds.join(', ')}`}.
       </p>
       {samples.length > 0 && (

@@ -132,7 +132,7 @@ export const INTAKE_ROUTES = {
   stopPlay: {
     method: 'DELETE',
     path: '/api/app/play',
-    does: 'Lets the made-up people rest. What they did stays.',
+    does: 'Lets the made-up people rest. What they did stays until it is taken back.',
     requires: 'signals:write',
     status: 204,
   },

@@ -36,9 +36,17 @@ export const LEDGER_ROUTES = {
   takeBackImport: {
     method: 'POST',
     path: '/api/app/imports/{id}/take-back',
-    does: 'Takes back everything that an import did, with all that came of it.',
+    does: 'Takes back everything that an import did, the signals that it brought too, with all that came of it.',
     requires: ['contacts:read', 'contacts:write'],
     params: byNumber,
+    query: rehearsing,
+    answers: takeBackAnswerSchema,
+  },
+  takeBackPlay: {
+    method: 'POST',
+    path: '/api/app/play/take-back',
+    does: 'Takes back the signals of everything that made-up people did, with all that came of them.',
+    requires: ['signals:write', 'contacts:read', 'contacts:write'],
     query: rehearsing,
     answers: takeBackAnswerSchema,
   },

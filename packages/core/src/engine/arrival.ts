@@ -3,8 +3,17 @@ import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type MergeRecord } from './merge.ts';
+import { type SignalId } from '../settings/ids.ts';
 import { type SubjectState } from './state.ts';
 import { type TakenEntry } from './take-back.ts';
+
+/** What is taken back beside effects. */
+export interface TakenWith {
+  /** a merge that is undone */
+  readonly parted?: MergeRecord;
+  /** signals that are to be as if they had never come */
+  readonly signals?: ReadonlySet<SignalId>;
+}
 
 /** What a pass works on. */
 export type Arrival =
@@ -34,8 +43,8 @@ export type Arrival =
       /** through how many hands it came */
       readonly hop?: number;
     }
-  /** effects are taken back: no rule fires, and derived state follows silently */
-  | { readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause; readonly parted?: MergeRecord }
+  /** effects and signals are taken back: no rule fires, and derived state follows silently */
+  | ({ readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause } & TakenWith)
   /** another contact, the same person, is merged into this one; no rule fires */
   | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
   /** only definitions changed: each pass first refreshes what is older than its epoch */

@@ -63,7 +63,7 @@ describe('merging two contacts', () => {
         for (const [tag] of other.tags) expect(one.tags.has(tag)).toBe(true);
         taken += merged.effects.length;
         const root = merged.effects.find((effect) => effect.verb === 'merged' && effect.kind === 'contact') as Effect;
-        const back = passBack(compiled, one, treeOf(merged.effects, root), CAUSE, NOW, merged.taken);
+        const back = passBack(compiled, one, treeOf(merged.effects, root), CAUSE, NOW, { parted: merged.taken });
         expect(back.stays).toEqual([]);
         expect(differences(compiled, one, NOW)).toEqual([]);
         expect(standing(one)).toEqual(before);

@@ -179,13 +179,7 @@ function takeRules(context: PassContext, other: SubjectState, by: EffectOrigin):
 /** Removes again what the merge took over without effects. Its effects are taken back separately. */
 export function undoMerge(context: PassContext, taken: MergeRecord): void {
   const { state } = context;
-  const gone = new Set(taken.signals);
-  for (const [type, list] of state.signals) {
-    const left = list.filter((signal) => !gone.has(signal.id));
-    if (left.length === list.length) continue;
-    state.signals.set(type, left);
-    context.touch(`signal:${type}`, undefined);
-  }
+  for (const { typeId } of state.removeSignals(new Set(taken.signals))) context.touch(`signal:${typeId}`, undefined);
   for (const id of taken.deals) {
     if (!state.deals.has(id)) continue;
     state.dropDeal(id);

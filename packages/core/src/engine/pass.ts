@@ -11,7 +11,7 @@ import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
 import { act, givenByRule, MAX_HOPS } from './act.ts';
 import { stepsFor } from './answers.ts';
-import { causeOf, hopOf, type Arrival } from './arrival.ts';
+import { causeOf, hopOf, type Arrival, type TakenWith } from './arrival.ts';
 import { signalChanges } from './arrivals.ts';
 import { type Compiled } from './compiled.ts';
 import { refresh } from './derive.ts';
@@ -38,21 +38,16 @@ export function pass(compiled: Compiled, state: SubjectState, arrival: Arrival, 
   return new Pass(compiled, state, arrival, Math.max(now, state.lastNow)).run();
 }
 
-/** A pass that takes effects back. It also says which effects stay, and why. */
+/** A pass that takes effects back, and signals or a merge with them. It also says which effects stay, and why. */
 export function passBack(
   compiled: Compiled,
   state: SubjectState,
   entries: readonly TakenEntry[],
   cause: Cause,
   now: Instant,
-  parted?: MergeRecord,
+  also: TakenWith = {},
 ): { readonly effects: readonly Effect[]; readonly stays: readonly Stays[] } {
-  const taking = new Pass(
-    compiled,
-    state,
-    { kind: 'take back', entries, cause, ...(parted ? { parted } : {}) },
-    Math.max(now, state.lastNow),
-  );
+  const taking = new Pass(compiled, state, { kind: 'take back', entries, cause, ...also }, Math.max(now, state.lastNow));
   return { effects: taking.run(), stays: taking.stays };
 }
 
@@ -165,8 +160,12 @@ class Pass {
     edit: ({ changes, parent }) => {
       for (const change of changes) applyChange(this.#context, change, { parent });
     },
-    'take back': ({ parted, entries }) => {
+    'take back': ({ parted, signals, entries }) => {
       if (parted) undoMerge(this.#context, parted);
+      for (const { typeId, time, source } of this.#state.removeSignals(signals ?? new Set())) {
+        this.#context.record({ kind: 'signal', verb: 'taken back', definitionId: typeId, parent: undefined, before: { time, source } });
+        this.#context.touch(`signal:${typeId}`, undefined);
+      }
       this.stays = takeBack(this.#context, entries);
     },
     merge: ({ other }) => {

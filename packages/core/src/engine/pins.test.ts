@@ -147,7 +147,7 @@ describe('a pin', () => {
     const merged = passMerge(compiled, one, other, { kind: 'merge', ref: 'ada' }, NOW);
     expect(membersOf(one)).toEqual([PINNED, RESTS_ON_IT]);
     const root = merged.effects.find((effect) => effect.kind === 'contact' && effect.verb === 'merged') as Effect;
-    const back = passBack(compiled, one, treeOf(merged.effects, root), { kind: 'merge', ref: 'ada' }, NOW, merged.taken);
+    const back = passBack(compiled, one, treeOf(merged.effects, root), { kind: 'merge', ref: 'ada' }, NOW, { parted: merged.taken });
     expect(back.stays).toEqual([]);
     expect(one.pins.size).toBe(0);
     expect(membersOf(one)).toEqual([]);

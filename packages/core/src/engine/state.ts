@@ -17,6 +17,7 @@ import {
   type FieldId,
   type RuleId,
   type ScorecardId,
+  type SignalId,
   type SignalTypeId,
   type StageId,
   type TagId,
@@ -162,6 +163,19 @@ export class SubjectState implements Subject {
     this.lastNow = record.lastNow;
     this.dueAt = record.dueAt;
     this.epoch = record.epoch ?? 0;
+  }
+
+  /** Takes signals out of what is known. Returns those that were there. */
+  removeSignals(gone: ReadonlySet<SignalId>): readonly Signal[] {
+    const removed: Signal[] = [];
+    for (const [type, list] of this.signals) {
+      const left = list.filter((signal) => !gone.has(signal.id));
+      if (left.length === list.length) continue;
+      removed.push(...list.filter((signal) => gone.has(signal.id)));
+      if (left.length === 0) this.signals.delete(type);
+      else this.signals.set(type, left);
+    }
+    return removed;
   }
 
   /** Inserts a signal in order of time. Returns false if it is already known. */

@@ -121,6 +121,33 @@ describe('taking back', () => {
     expect(taken).toBeGreaterThan(RUNS);
   });
 
+  it('a signal right after it came is as if it had never come, whatever rules made of it', () => {
+    let taken = 0;
+    fc.assert(
+      fc.property(fc.array(actions, { minLength: 1, maxLength: 5 }), worlds, fc.integer({ min: 1, max: 3 * DAY }), (then, world, gap) => {
+        const on = compiled(rule(101, { ...onOrder, where: [] }, then, {}));
+        const once = (): SubjectState => {
+          const state = standingContact(on, world);
+          pass(on, state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+          return state;
+        };
+        const without = once();
+        passBack(on, without, [], { kind: 'take back', ref: 'test' }, NOW + gap);
+        const state = once();
+        const effects = pass(on, state, { kind: 'signal', signal: order(2, NOW + gap), data: {} }, NOW + gap);
+        const came = effects.filter(({ cause, parent }) => cause.kind === 'signal' && cause.signalId === 2 && parent === undefined);
+        const tree = [...new Map(came.flatMap((root) => treeOf(effects, root)).map((entry) => [entry.id, entry])).values()];
+        const back = passBack(on, state, tree, { kind: 'take back', ref: 'test' }, NOW + gap, { signals: new Set([2]) });
+        taken += back.effects.filter(({ kind, verb }) => kind === 'signal' && verb === 'taken back').length;
+        expect([...state.signals.values()].flat().map(({ id }) => id)).not.toContain(2);
+        expect(standing(state)).toEqual(standing(without));
+        expect(back.effects.some(({ verb }) => verb === 'fired')).toBe(false);
+      }),
+      { numRuns: RUNS },
+    );
+    expect(taken).toBe(RUNS);
+  });
+
   it('leaves what was changed since, and says why', () => {
     const definitions = compiled(
       rule(101, onOrder, [

@@ -123,4 +123,5 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
   'pin cleared': pinBack,
   'pin ended': NEVER,
   'kept as it is': FOLLOWS,
+  'signal taken back': NEVER,
 };

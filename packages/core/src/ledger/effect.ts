@@ -108,6 +108,8 @@ export interface EffectValues {
   'pin cleared': { readonly before: KeptPin | null; readonly after: null };
   'pin ended': { readonly before: KeptPin; readonly after: null };
   'kept as it is': { readonly after: 'owner' | 'stage' };
+  /** a signal that is here no more; `time` is when it happened */
+  'signal taken back': { readonly before: { readonly time: Instant; readonly source: string } };
 }
 interface KeptFiring {
   readonly times: number;

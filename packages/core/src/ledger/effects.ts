@@ -34,6 +34,7 @@ const THINGS: Readonly<Record<EffectKind | 'setting', readonly DefinitionKind[]>
   deal: ['pipeline'],
   asked: ['routing', 'audience'],
   kept: ['stage'],
+  signal: ['signalType'],
   setting: definitionKinds,
   contact: [],
   company: [],
@@ -235,6 +236,11 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     words: ({ definitionId, after }, { catalogue }) =>
       after === 'owner' ? 'The owner stays: there is one already' : `The stage stays: ${stageName(catalogue, definitionId)} is not ahead`,
     counted: ['owner or stage left as it is', 'owners or stages left as they are'],
+  },
+  'signal taken back': {
+    words: (_entry, { name }) => `Signal “${name}” taken back`,
+    brief: (_entry, { name }) => `− ${name}`,
+    counted: ['signal taken back', 'signals taken back'],
   },
 };
 

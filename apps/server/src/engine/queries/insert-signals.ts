@@ -16,6 +16,7 @@ export interface SignalRow {
   readonly received_at: string;
   readonly details: unknown;
   readonly data: unknown;
+  readonly import_id: number | null;
 }
 
 /**
@@ -29,9 +30,9 @@ export const insertSignals = (sql: Sql, rows: readonly SignalRow[]): Promise<unk
   sql.query(
     `with r as (
        select * from jsonb_to_recordset($1::jsonb) as r(contact_id bigint, type_id int, time timestamptz, id bigint, source_id int, sender_id text, day int, amount bigint,
-              historic boolean, received_at timestamptz, details jsonb, data jsonb)),
+              historic boolean, received_at timestamptz, details jsonb, data jsonb, import_id int)),
      written as (
-       insert into signal (contact_id, type_id, time, id, source_id, sender_id, day, amount, historic, received_at, details, data) select * from r)
+       insert into signal (contact_id, type_id, time, id, source_id, sender_id, day, amount, historic, received_at, details, data, import_id) select * from r)
      insert into signal_sum (contact_id, type_id, n, first, last)
      select contact_id, type_id, count(*), min(time), max(time) from r group by 1, 2
      on conflict (contact_id, type_id) do update

@@ -4,11 +4,12 @@ import { type Calls } from './calls';
 import { requestOf } from './request';
 
 /** What can be taken back: an effect in the ledger, all that a rule did, all that an import did. */
-export type Taken = { readonly effect: number } | { readonly rule: string } | { readonly import: number };
+export type Taken = { readonly effect: number } | { readonly rule: string } | { readonly import: number } | { readonly play: true };
 
 function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
   if ('rule' in what) return requestOf('takeBackRule', { key: what.rule, rehearse, body: {} });
   if ('import' in what) return requestOf('takeBackImport', { id: what.import, rehearse });
+  if ('play' in what) return requestOf('takeBackPlay', { rehearse });
   return requestOf('takeBackEffect', { id: what.effect, rehearse });
 }
 
@@ -18,6 +19,6 @@ export const ledgerCalls = ({ build, pages }: Calls) => ({
   rehearseTakeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({ query: (what) => takeBackOf(what, 'true') }),
   takeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({
     query: (what) => takeBackOf(what, 'false'),
-    invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger'],
+    invalidatesTags: ['Contact', 'People', 'Count', 'Audience', 'Ledger', 'Status', 'Stream'],
   }),
 });
