@@ -5,6 +5,9 @@ export const ROOT = resolve(__dirname, '../..');
 /** Where this installation keeps what is its own: the database cluster, passwords, process ids, logs. */
 export const DATA = resolve(process.env['SIEVE_DATA_DIR'] ?? join(ROOT, '.sieve'));
 
+/** The folder whose files are watched. */
+export const INCOMING = join(DATA, 'incoming');
+
 export const SECRET_FILE = join(DATA, 'secret.key');
 
 export const SERVER_MAIN = join(ROOT, 'apps/server/dist/main.js');

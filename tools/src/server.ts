@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { ask } from './ask';
 import { runningCluster, startCluster, type Cluster } from './cluster';
 import { must } from './run';
-import { DATA, SECRET_FILE, SERVER_COMMAND, SERVER_MAIN } from './places';
+import { DATA, INCOMING, SECRET_FILE, SERVER_COMMAND, SERVER_MAIN } from './places';
 import { say, ToldError } from './say';
 
 export const DATABASE = 'sieve';
@@ -80,9 +80,17 @@ function installationSecret(): string {
 
 /** Starts the built server and waits until it answers. */
 export function startServer(databaseUrl: string, port: number, env: NodeJS.ProcessEnv = {}): Promise<RunningServer> {
+  mkdirSync(INCOMING, { recursive: true });
   return new Promise((resolve, reject) => {
     const child = fork(SERVER_MAIN, [], {
-      env: { SIEVE_SECRET: installationSecret(), ...process.env, ...env, DATABASE_URL: databaseUrl, PORT: String(port) },
+      env: {
+        SIEVE_SECRET: installationSecret(),
+        SIEVE_INCOMING: INCOMING,
+        ...process.env,
+        ...env,
+        DATABASE_URL: databaseUrl,
+        PORT: String(port),
+      },
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
       detached: true,
     });

@@ -32,6 +32,8 @@ import { FormsService } from './intake/forms.service';
 import { ImportsService } from './intake/imports.service';
 import { HookDoorController, HooksController } from './intake/hooks.controller';
 import { HooksService } from './intake/hooks.service';
+import { WatchesController } from './intake/watches.controller';
+import { WatchesService } from './intake/watches.service';
 import { DownloadsController, FilesController } from './intake/files.controller';
 import { FilesService } from './intake/files.service';
 import { SiteController, SiteDoorController } from './intake/site.controller';
@@ -100,6 +102,7 @@ export class AppModule {
         ImportsController,
         SetAsideController,
         HooksController,
+        WatchesController,
         HookDoorController,
         SiteController,
         SiteDoorController,
@@ -126,9 +129,14 @@ export class AppModule {
         { provide: CountingService, useFactory: () => new CountingService(options, log) },
         {
           provide: EngineService,
-          inject: [DefinitionStore, Follower, PostRoomService, ImportsService],
-          useFactory: (store: DefinitionStore, follower: Follower, postRoom: PostRoomService, imports: ImportsService) =>
-            new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, workers, threads, log }),
+          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService],
+          useFactory: (
+            store: DefinitionStore,
+            follower: Follower,
+            postRoom: PostRoomService,
+            imports: ImportsService,
+            watches: WatchesService,
+          ) => new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, watches, workers, threads, log }),
         },
         EditsService,
         ContactsService,
@@ -149,6 +157,7 @@ export class AppModule {
         StreamService,
         SourcesService,
         HooksService,
+        WatchesService,
         SiteService,
         FilesService,
         PlayService,

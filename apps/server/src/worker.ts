@@ -8,6 +8,7 @@ import { Follower } from './engine/follower';
 import { startLoneWorker } from './engine/lone-worker';
 import { ServerClock } from './engine/server-clock';
 import { ImportsService } from './intake/imports.service';
+import { WatchesService } from './intake/watches.service';
 import { SignalsService } from './intake/signals.service';
 import { makeLog } from './log';
 import { DefinitionStore } from './settings/definition-store';
@@ -16,7 +17,7 @@ const log = makeLog();
 
 /**
  * A worker process of its own, beside a server that runs with SIEVE_WORKERS=0: it works what comes and what is due,
- * delivers the messages, and goes on with imports of servers that are gone.
+ * delivers the messages, reads watched files, and goes on with imports of servers that are gone.
  */
 async function main(): Promise<void> {
   const databaseUrl = process.env['DATABASE_URL'];
@@ -24,19 +25,16 @@ async function main(): Promise<void> {
   let handOver = (): Promise<void> => Promise.resolve();
   const worker = await startLoneWorker(databaseUrl, '', log, ({ database, clock: inner }) => {
     const [store, clock] = [new DefinitionStore(), new ServerClock(inner)];
-    const imports = new ImportsService(
-      database,
-      clock,
-      new EditsService(database, store, clock, new Follower(database, databaseUrl)),
-      store,
-    );
+    const edits = new EditsService(database, store, clock, new Follower(database, databaseUrl));
+    const imports = new ImportsService(database, clock, edits, store);
+    const watches = new WatchesService(database, clock, store, edits, imports);
     handOver = () => imports.beforeApplicationShutdown();
     return Promise.resolve([
       ...delivering(database, store, clock),
       every(
         LOOKED_AFTER_EVERY_MS,
         () => Date.now(),
-        () => imports.takeOver(),
+        () => Promise.all([imports.takeOver(), watches.due()]),
       ),
     ]);
   });

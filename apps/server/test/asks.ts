@@ -11,6 +11,13 @@ const EMAIL = 'known@test.example';
 const everyone = { match: 'all', of: [] };
 const isOwned = { kind: 'owner', op: 'is', value: MARK.staff };
 /** Whoever reads the answer to this learns where a contact lives, though they never read a contact. */
+const WATCHED = {
+  name: 'Book',
+  isOn: false,
+  place: { kind: 'file', name: 'book.csv' },
+  timetable: { everyMinutes: 60 },
+  options: { mapping: { email: 'mail' } },
+};
 const HOOK = { name: 'Till', of: 'contact', mapping: { email: 'mail' } };
 const guess = { match: 'all', of: [{ kind: 'field', field: 'city', op: 'contains', value: 'secret' }] };
 
@@ -28,6 +35,8 @@ export interface Furnished {
   readonly aside: () => Promise<number>;
   /** makes a webhook */
   readonly hook: () => Promise<number>;
+  /** watches a file that there is not */
+  readonly watch: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -78,6 +87,17 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   renewHookSecret: async ({ hook }) => ({ path: `/api/app/hooks/${await hook()}/secret` }),
   removeHook: async ({ hook }) => ({ path: `/api/app/hooks/${await hook()}` }),
   rehearseHook: () => ({ body: { hook: HOOK, sample: { mail: EMAIL } } }),
+  watches: () => ({}),
+  watch: async ({ watch }) => ({ path: `/api/app/watches/${await watch()}` }),
+  watchedPlaces: () => ({}),
+  // There is nothing to be looked at: that is said to whoever may know it.
+  lookAtPlace: () => ({ body: { place: WATCHED.place } }),
+  rehearseWatch: () => ({ body: { place: WATCHED.place, options: WATCHED.options } }),
+  makeWatch: () => ({ body: WATCHED }),
+  changeWatch: async ({ watch }) => ({ path: `/api/app/watches/${await watch()}`, body: WATCHED }),
+  removeWatch: async ({ watch }) => ({ path: `/api/app/watches/${await watch()}` }),
+  readWatch: async ({ watch }) => ({ path: `/api/app/watches/${await watch()}/read` }),
+  answerGone: async ({ watch }) => ({ path: `/api/app/watches/${await watch()}/gone`, body: { act: true } }),
   takeHook: () => ({ path: '/in/nothing', body: { mail: EMAIL } }),
   setAside: () => ({}),
   tryAgain: async ({ aside }) => ({ path: `/api/app/set-aside/${await aside()}/again` }),
@@ -313,11 +333,18 @@ export async function furnish(server: TestServer): Promise<Furnished> {
        select md5(random()::text), 'Till', md5(random()::text), 'whsec_c2VjcmV0', '{"of": "contact", "matchBy": "email", "mapping": {"email": "mail"}}', '2026-11-25', 'test'
        returning id`,
     );
+  const watch = (): Promise<number> =>
+    one(
+      `insert into watch (name, is_on, place, timetable, options, gone, made_by)
+       values ('Book', false, '{"kind": "file", "name": "book.csv"}', '{"everyMinutes": 60}', '{"mapping": {"email": "mail"}}', '{"takeOff": false}', 'test')
+       returning id`,
+    );
   return {
     contact,
     stopped,
     aside,
     hook,
+    watch,
     ids: {
       effect: await one(`select id from ledger where kind = 'field' order by id limit 1`),
       merge: (merge as { merge: number }).merge,

@@ -16,6 +16,7 @@ export * from './cells.ts';
 export * from './hooks.ts';
 export * from './site.ts';
 export * from './files.ts';
+export * from './watches.ts';
 export { type Item } from './items.ts';
 export * from './campaigns.ts';
 export * from './open-api.ts';

@@ -1,3 +1,4 @@
+import { type TagReason } from '@eager-sieve/core';
 import { type PutContacts } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
@@ -10,12 +11,14 @@ import { resolveContacts, subjectKey } from './resolve';
  * Reads what is sent of contacts, finds those that are here and makes those that are new.
  *
  * @param addTags tags that all of them get, by key
+ * @param reason why they have the tags that they get
  */
 export async function prepareContacts(
   { sql, catalogue, now }: EditContext,
   request: PutContacts,
   cause: EditCause,
   addTags: readonly string[] = [],
+  reason: TagReason = { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref },
 ): Promise<PreparedEdits> {
   const known = await knownTo(sql, request);
   const read = request.contacts.map((item, index): ReadWrite | Refused =>
@@ -31,7 +34,6 @@ export async function prepareContacts(
     () => origin,
     request.onExisting === 'update',
   );
-  const reason = { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref } as const;
   const seen = new Set<number>();
   const entries: InboxEntry[] = [];
   const results = read.map((each): EditResult => {

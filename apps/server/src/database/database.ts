@@ -20,6 +20,7 @@ import { Hooks1700000000015 } from './migrations/1700000000015-hooks';
 import { Site1700000000016 } from './migrations/1700000000016-site';
 import { Files1700000000017 } from './migrations/1700000000017-files';
 import { TakenSignals1700000000018 } from './migrations/1700000000018-taken-signals';
+import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -111,6 +112,7 @@ export class Database implements Sql {
         Site1700000000016,
         Files1700000000017,
         TakenSignals1700000000018,
+        Watches1700000000019,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -4,6 +4,7 @@ import { type Logger } from 'pino';
 import { type PostRoomService } from '../campaigns/post-room.service';
 import { type Database } from '../database/database';
 import { type ImportsService } from '../intake/imports.service';
+import { type WatchesService } from '../intake/watches.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
 import { every } from './every';
@@ -20,6 +21,7 @@ export interface EngineParts {
   readonly follower: Follower;
   readonly postRoom: PostRoomService;
   readonly imports: ImportsService;
+  readonly watches: WatchesService;
   readonly workers: number;
   /** whether workers after the first have threads of their own */
   readonly threads: boolean;
@@ -39,14 +41,14 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
   }
 
   async onModuleInit(): Promise<void> {
-    const { database, databaseUrl, clock, store, follower, postRoom, imports, workers, threads, log } = this.#parts;
+    const { database, databaseUrl, clock, store, follower, postRoom, imports, watches, workers, threads, log } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
     const lookAfter = every(
       LOOKED_AFTER_EVERY_MS,
       () => Date.now(),
-      () => Promise.all([imports.takeOver(), postRoom.markInDoubt()]),
+      () => Promise.all([imports.takeOver(), watches.due(), postRoom.markInDoubt()]),
     );
     for (let n = 0; n < workers; n += 1) {
       const extra = n === 0 ? [() => postRoom.deliver(), lookAfter] : [];

@@ -23,6 +23,7 @@ const BESIDE_STATE = [
   'phone_claim',
   'consent_request',
   'visitor',
+  'watch_row',
 ];
 
 /** Erases a contact and those merged into it. Irreversible; the ledger records that it was done, and by whom. */
@@ -74,5 +75,6 @@ async function eraseRows(sql: Sql, ids: readonly number[]): Promise<void> {
      delete from import_piece using stopped where import_id = stopped.id`,
   );
   await sql.query('delete from import_fault');
+  await sql.query('delete from watch_row where contact_id is null');
   await sql.query(`update hook_delivery set body = 'null', faults = '[]'`);
 }

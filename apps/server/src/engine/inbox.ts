@@ -7,6 +7,7 @@ import {
   type Dependency,
   type Details,
   type Fact,
+  type TagReason,
 } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
@@ -51,7 +52,7 @@ export interface EditPayload {
   readonly fields?: Readonly<Record<number, unknown>>;
   readonly addTags?: readonly { readonly tag: number; readonly value?: number | undefined }[];
   readonly removeTags?: readonly number[];
-  readonly reason?: { readonly kind: 'hand' | 'import' | 'api'; readonly ref: string };
+  readonly reason?: TagReason;
   readonly consent?: Readonly<Partial<Record<ConsentChannel, ConsentState>>>;
   /** null takes away */
   readonly stage?: number | null;

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { splitName, type Catalogue, type DetailField } from '@eager-sieve/core';
+import { splitName, type Catalogue, type DetailField, type TagReason } from '@eager-sieve/core';
 import { type CompanyWrite, type ContactWrite, type DealWrite, type ImportOptions } from '@eager-sieve/contracts';
 import { prepareCompanies } from '../companies/prepare-companies';
 import { prepareDeals } from '../companies/prepare-deals';
@@ -19,7 +19,14 @@ interface Kind<Value> {
   /** by what a row is known */
   readonly keyOf: (value: Value, options: ImportOptions) => string;
   /** takes rows in */
-  readonly prepare: (context: EditContext, values: readonly Value[], options: ImportOptions, cause: EditCause) => Promise<PreparedEdits>;
+  readonly prepare: (
+    context: EditContext,
+    values: readonly Value[],
+    options: ImportOptions,
+    cause: EditCause,
+    /** why contacts have the tags that they get; the import itself where it is left out */
+    reason?: TagReason,
+  ) => Promise<PreparedEdits>;
 }
 
 /** A signal as a file says it, before it is known whether it can be one. */
@@ -69,8 +76,8 @@ const contact: Kind<ContactWrite> = {
     if (matchBy === 'outsideId') return outsideId ?? '';
     return matchBy === 'phone' ? String(fields?.['phone'] ?? '') : (email ?? '').toLowerCase();
   },
-  prepare: (context, values, { matchBy, onExisting, addTags }, cause) =>
-    prepareContacts(context, { matchBy, onExisting, contacts: values.map((value) => ({ value })) }, cause, addTags),
+  prepare: (context, values, { matchBy, onExisting, addTags }, cause, reason) =>
+    prepareContacts(context, { matchBy, onExisting, contacts: values.map((value) => ({ value })) }, cause, addTags, reason),
 };
 
 const company: Kind<CompanyWrite> = {

@@ -35,7 +35,7 @@ export async function countRows(
 export const canGoOn = (run: ImportRun): boolean => run.state === 'failed' && run.stored > 0;
 
 export const viewOf = (run: ImportRun): ImportView => {
-  const { options: _options, aliveUntil: _aliveUntil, holder: _holder, isWhole: _isWhole, ...shown } = run;
+  const { options: _options, aliveUntil: _aliveUntil, holder: _holder, isWhole: _isWhole, watchId: _watchId, ...shown } = run;
   return {
     ...shown,
     canGoOn: canGoOn(run),

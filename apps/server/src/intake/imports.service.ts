@@ -5,7 +5,7 @@ import { Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
 import { type Catalogue } from '@eager-sieve/core';
 import { importOptionsSchema, type ImportOptions, type ImportRehearsal, type ImportView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
-import { ImportRun } from '../database/entities';
+import { ImportRun, Watch } from '../database/entities';
 import { EditsService } from '../engine/edits.service';
 import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
@@ -21,6 +21,7 @@ import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
 import { kindOf, type Written } from './import-kinds';
 import { rowsOf, type ImportRow } from './import-rows';
+import { noteRows, reasonOf, watchOf } from './watch-rows';
 
 const BATCH = 500;
 /** Rows wait in the inbox until they are worked; so many may wait before reading goes on, which bounds memory and keeps others served. */
@@ -42,6 +43,8 @@ interface InHand {
   readonly abort: AbortController;
   /** rows that are in already */
   readonly rows: number;
+  /** the watched file that it is a reading of */
+  readonly watchId: number | null;
 }
 
 /** Reading stops, and somebody else goes on with it. */
@@ -71,8 +74,17 @@ export class ImportsService implements BeforeApplicationShutdown {
     await Promise.all(this.#going);
   }
 
-  /** @param bytes the length of the file if it is known, for the progress */
-  async run(file: Readable, options: ImportOptions, bytes: number, by: string): Promise<ImportView> {
+  /**
+   * @param bytes the length of the file if it is known, for the progress
+   * @param watch the watched file that this is a reading of, and what it is read as
+   */
+  async run(
+    file: Readable,
+    options: ImportOptions,
+    bytes: number,
+    by: string,
+    watch?: { readonly id: number; readonly hash: string },
+  ): Promise<ImportView> {
     await this.#check(options);
     const holder = randomUUID();
     const now = this.clock.now();
@@ -85,9 +97,14 @@ export class ImportsService implements BeforeApplicationShutdown {
       aliveUntil: new Date(now + LEASE_MS),
       holder,
       by,
+      watchId: watch?.id ?? null,
     };
-    const { id } = await this.database.transaction((sql) => sql.table(ImportRun).save({ ...started }));
-    return this.#receive({ id, holder, options, rows: 0 }, file);
+    const { id } = await this.database.transaction(async (sql) => {
+      const run = await sql.table(ImportRun).save({ ...started });
+      if (watch) await sql.table(Watch).update(watch.id, { importId: run.id, readingHash: watch.hash });
+      return run;
+    });
+    return this.#receive({ id, holder, options, rows: 0, watchId: started.watchId }, file);
   }
 
   /**
@@ -107,11 +124,11 @@ export class ImportsService implements BeforeApplicationShutdown {
       await sql.table(ImportRun).update(id, { state: 'running', error: null, finishedAt: null, holder, aliveUntil });
       return found;
     });
-    return this.#receive({ id, holder, options: importOptionsSchema.parse(run.options), rows: run.rows }, rest);
+    return this.#receive({ id, holder, options: importOptionsSchema.parse(run.options), rows: run.rows, watchId: run.watchId }, rest);
   }
 
   /** Keeps what comes and reads it, at the same time. */
-  async #receive(run: Pick<InHand, 'id' | 'holder' | 'options' | 'rows'>, incoming: Readable): Promise<ImportView> {
+  async #receive(run: Omit<InHand, 'file' | 'abort'>, incoming: Readable): Promise<ImportView> {
     const file = new ArrivingFile(this.database, run.id);
     const kept = file.keep(incoming, run.holder);
     try {
@@ -187,7 +204,9 @@ export class ImportsService implements BeforeApplicationShutdown {
     const cause = { kind: 'import', ref: String(run.id) } as const;
     await this.edits.enqueue(async (context) => {
       const values = good.map(({ write }) => write as Written);
-      const prepared = await kindOf(run.options).prepare(context, values, run.options, cause);
+      const watch = run.watchId === null ? undefined : await watchOf(context.sql, run.watchId);
+      const prepared = await kindOf(run.options).prepare(context, values, run.options, cause, watch ? reasonOf(watch.id) : undefined);
+      const back = watch ? await noteRows(context.sql, context.catalogue, watch, run.id, batch, prepared.results) : [];
       const having = (status: string): number => prepared.results.filter((result) => result.status === status).length;
       const refused = prepared.results.flatMap((result, index) =>
         result.status === 'rejected' ? [{ ...(good[index] as ImportRow), faults: result.faults ?? [] }] : [],
@@ -201,7 +220,7 @@ export class ImportsService implements BeforeApplicationShutdown {
         faults: faults.map(({ row, faults: wrong }) => ({ row, faults: wrong })),
         bytesRead,
       });
-      return prepared;
+      return { ...prepared, entries: [...prepared.entries, ...back] };
     });
     await this.database.query(`select pg_notify('${MOVED}', '')`);
   }
@@ -267,11 +286,17 @@ export class ImportsService implements BeforeApplicationShutdown {
   async takeOver(): Promise<void> {
     const now = this.clock.now();
     const holder = randomUUID();
-    const [run] = await this.database.query<{ id: number; options: ImportOptions; rows: number; is_whole: boolean }>(
+    const [run] = await this.database.query<{
+      id: number;
+      options: ImportOptions;
+      rows: number;
+      is_whole: boolean;
+      watch_id: number | null;
+    }>(
       `update import_run set holder = $1, alive_until = $2
         where id = (select id from import_run where state = 'running' and (alive_until is null or alive_until < $3) order by id limit 1
                     for update skip locked)
-        returning id, options, rows, is_whole`,
+        returning id, options, rows, is_whole, watch_id`,
       [holder, new Date(now + LEASE_MS), new Date(now)],
     );
     await this.database.query(
@@ -291,6 +316,7 @@ export class ImportsService implements BeforeApplicationShutdown {
       holder,
       options: importOptionsSchema.parse(run.options),
       rows: run.rows,
+      watchId: run.watch_id,
       file,
       abort: new AbortController(),
     }).catch(() => undefined);

@@ -11,6 +11,7 @@ import { SourcesService } from '../intake/sources.service';
 import { SetAsideService } from '../intake/set-aside.service';
 import { CirclesService } from '../rules/circles.service';
 import { DemoDoor } from './demo-door';
+import { WatchesService } from '../intake/watches.service';
 import { FLOWED, flowOf, isUnusual, UsualFlow } from './usual';
 import { DefinitionStore } from '../settings/definition-store';
 
@@ -52,6 +53,7 @@ export class TodayService {
     private readonly clock: ServerClock,
     private readonly circles: CirclesService,
     private readonly setAside: SetAsideService,
+    private readonly watches: WatchesService,
     private readonly demo: DemoDoor,
     private readonly sources: SourcesService,
     private readonly forms: FormResultsService,
@@ -94,11 +96,12 @@ export class TodayService {
       ),
       this.#usual.until(Date.parse(since), now),
     ]);
-    const [circles, aside, quiet, unmapped] = await Promise.all([
+    const [circles, aside, quiet, unmapped, troubled] = await Promise.all([
       this.circles.list(catalogue),
       this.setAside.count(),
       this.sources.silent(),
       this.forms.unmapped(),
+      this.watches.troubled(),
     ]);
     return {
       since,
@@ -118,7 +121,11 @@ export class TodayService {
         })
         .sort((a, b) => Number(b.isUnusual) - Number(a.isUnusual) || b.came + b.left - (a.came + a.left))
         .slice(0, 8),
-      attention: [...asideWords(aside), ...this.#attention(compiled, { moved, circles, silent, quiet, unmapped, now })],
+      attention: [
+        ...asideWords(aside),
+        ...watchWords(troubled),
+        ...this.#attention(compiled, { moved, circles, silent, quiet, unmapped, now }),
+      ],
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
     };
   }
@@ -213,6 +220,17 @@ function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
       hits.push({ kind: 'tag', key: tag.key, name: tag.key, detail: tag.name, link: '/tags' });
   return hits.slice(0, 12);
 }
+
+/** Watched files that could not be read, or from which more are gone than can be believed. */
+const watchWords = (troubled: Awaited<ReturnType<WatchesService['troubled']>>): TodayView['attention'] =>
+  troubled.map(({ id, name, error, held }) => ({
+    kind: 'watched file',
+    words:
+      error === null
+        ? `${held.toLocaleString('en')} are gone from the watched file ${name}: nothing was taken off until you say whether that is right`
+        : `The watched file ${name} could not be read: ${error}`,
+    link: `/intake/watched/${id}`,
+  }));
 
 const asideWords = (aside: number): TodayView['attention'] =>
   aside === 0

@@ -12,6 +12,7 @@ import { RULE_ROUTES } from './rules.ts';
 import { SETTINGS_ROUTES } from './settings.ts';
 import { TASK_ROUTES } from './tasks.ts';
 import { TODAY_ROUTES } from './today.ts';
+import { WATCH_ROUTES } from './watches.ts';
 
 export { MEMBER_FORMATS, type MemberFormat } from './audiences.ts';
 
@@ -22,6 +23,7 @@ export { MEMBER_FORMATS, type MemberFormat } from './audiences.ts';
 export const ROUTES = {
   ...INTAKE_ROUTES,
   ...DOOR_ROUTES,
+  ...WATCH_ROUTES,
   ...FORM_ROUTES,
   ...CONTACT_ROUTES,
   ...LEDGER_ROUTES,

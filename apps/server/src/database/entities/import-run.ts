@@ -47,6 +47,9 @@ export class ImportRun {
   finishedAt: Date | null;
   @Column('text', { nullable: true })
   by: string | null;
+  /** the watched file that it is a reading of */
+  @Column('int', { name: 'watch_id', nullable: true })
+  watchId: number | null;
   /** whoever works it keeps moving this ahead; when it has passed, they are gone */
   @Column('timestamptz', { name: 'alive_until', nullable: true })
   aliveUntil: Date | null;

@@ -3,9 +3,10 @@ import { Hook, HookDeliveryRow } from './hook';
 import { ImportRun } from './import-run';
 import { ApiKey, Invitation, Person, Session } from './people';
 import { Send, SendRecipient } from './send';
+import { Watch } from './watch';
 import { Notice, Task } from './work';
 
-export { ApiKey, FormVisit, Hook, HookDeliveryRow, ImportRun, Invitation, Notice, Person, Send, SendRecipient, Session, Task };
+export { ApiKey, FormVisit, Hook, HookDeliveryRow, ImportRun, Invitation, Notice, Person, Send, SendRecipient, Session, Task, Watch };
 
 /** Tables that are read and written row by row. State that changes with every signal is written set-based: see `engine/parts`. */
 export const ENTITIES = [
@@ -16,6 +17,7 @@ export const ENTITIES = [
   Task,
   Notice,
   ImportRun,
+  Watch,
   FormVisit,
   Hook,
   HookDeliveryRow,

@@ -1,0 +1,268 @@
+import { Injectable } from '@nestjs/common';
+import { addToDay, instantAt, localDay, type Instant } from '@eager-sieve/core';
+import {
+  importOptionsSchema,
+  type ImportRehearsal,
+  type Place,
+  type Timetable,
+  type WatchBody,
+  type WatchView,
+} from '@eager-sieve/contracts';
+import { Database, type Transaction } from '../database/database';
+import { ImportRun, Watch } from '../database/entities';
+import { EditsService } from '../engine/edits.service';
+import { ServerClock } from '../engine/server-clock';
+import { faulty, notFound, ProblemError } from '../http/problem';
+import { writeSetting } from '../ledger/settings-ledger';
+import { DefinitionStore } from '../settings/definition-store';
+import { checkOptions } from './import-checks';
+import { viewOf } from './import-progress';
+import { ImportsService } from './imports.service';
+import { countGone, takeGone, watchOf } from './watch-rows';
+import { NotSettled, Places, Unreadable, type Copied } from './watched-places';
+
+/** A process that has not been heard of for so long has left what it had in hand. */
+const LEASE_MS = 30_000;
+const HEAD_BYTES = 64 * 1024;
+/** What is being written is looked at again so soon. */
+const SETTLING_MS = 5_000;
+
+/** Files that are looked at by a timetable and read whenever they have changed, by an import each time. */
+@Injectable()
+export class WatchesService {
+  readonly #places = new Places();
+
+  constructor(
+    private readonly database: Database,
+    private readonly clock: ServerClock,
+    private readonly store: DefinitionStore,
+    private readonly edits: EditsService,
+    private readonly imports: ImportsService,
+  ) {}
+
+  places() {
+    return this.#places.list();
+  }
+
+  async list(): Promise<readonly WatchView[]> {
+    const watches = await this.database.read(Watch).find({ order: { name: 'asc' } });
+    return Promise.all(watches.map((watch) => this.#view(watch)));
+  }
+
+  async one(id: number): Promise<WatchView> {
+    const watch = await this.database.read(Watch).findOneBy({ id });
+    if (!watch) throw notFound('watched file');
+    return this.#view(watch);
+  }
+
+  async #view(watch: Watch): Promise<WatchView> {
+    const { id, name, isOn, place, timetable, options, gone, readAt, nextAt, error, held, importId } = watch;
+    const [row] = await this.database.query<{ n: number }>(
+      `select count(*)::int as n from watch_row where watch_id = $1 and not is_gone and key <> ''`,
+      [id],
+    );
+    const last = importId === null ? null : await this.database.read(ImportRun).findOneBy({ id: importId });
+    return {
+      ...{ id, name, isOn, place, timetable, options, gone, error, held },
+      people: (row?.n ?? 0) - held,
+      readAt: readAt?.toISOString() ?? null,
+      nextAt: isOn ? (nextAt?.toISOString() ?? null) : null,
+      last: last && viewOf(last),
+    };
+  }
+
+  /** How a file begins. @throws ProblemError 422 where it cannot be read */
+  async look(place: Place): Promise<{ readonly name: string; readonly bytes: number; readonly head: string }> {
+    return this.#with(place, async ({ name, bytes, read }) => {
+      const parts: Buffer[] = [];
+      for await (const part of read().take(2)) parts.push(part as Buffer);
+      return { name, bytes, head: Buffer.concat(parts).subarray(0, HEAD_BYTES).toString('base64') };
+    });
+  }
+
+  async rehearse({ place, options }: Pick<WatchBody, 'place' | 'options'>): Promise<ImportRehearsal> {
+    return this.#with(place, ({ read }) => this.imports.rehearse(read(), options));
+  }
+
+  async #with<T>(place: Place, use: (copied: Copied) => Promise<T>): Promise<T> {
+    try {
+      return await this.#places.with(place, use);
+    } catch (error) {
+      if (error instanceof Unreadable) throw new ProblemError(422, 'watch.unreadable', error.message);
+      throw error;
+    }
+  }
+
+  async make(body: WatchBody, by: string): Promise<{ readonly id: number }> {
+    await this.#check(body);
+    return this.database.transaction(async (sql) => {
+      const now = this.clock.now();
+      const { id } = await sql.table(Watch).save({ ...body, madeBy: by, nextAt: new Date(now) });
+      await writeSetting(sql, 'file watched', { name: body.name }, by, now);
+      return { id };
+    });
+  }
+
+  /** What it brings from then on it brings as is said now, so it is read anew although it is the same. */
+  change(id: number, body: WatchBody, by: string): Promise<void> {
+    return this.#write(id, 'watched file changed', by, async (sql) => {
+      await this.#check(body);
+      await sql.table(Watch).update(id, { ...body, hash: null, error: null, nextAt: new Date(this.clock.now()) });
+    });
+  }
+
+  remove(id: number, by: string): Promise<void> {
+    return this.#write(id, 'file watched no more', by, async (sql) => {
+      await sql.query('delete from watch_row where watch_id = $1', [id]);
+      await sql.query('delete from watch where id = $1', [id]);
+    });
+  }
+
+  readNow(id: number, by: string): Promise<void> {
+    return this.#write(id, 'watched file looked at', by, (sql) => sql.table(Watch).update(id, { nextAt: new Date(this.clock.now()) }));
+  }
+
+  async #write(id: number, verb: string, by: string, write: (sql: Transaction, watch: Watch) => Promise<unknown>): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      const watch = await sql.table(Watch).findOneBy({ id });
+      if (!watch) throw notFound('watched file');
+      await write(sql, watch);
+      await writeSetting(sql, verb, { name: watch.name }, by, this.clock.now());
+    });
+  }
+
+  async #check({ options, gone }: WatchBody): Promise<void> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    await checkOptions(this.database, catalogue, options);
+    if (gone.tag !== undefined && !catalogue.find('tag', gone.tag))
+      throw faulty([{ path: ['gone', 'tag'], code: 'tag.unknown', expected: 'a tag that exists' }]);
+    if (options.of !== 'contact' && (gone.takeOff || gone.tag !== undefined))
+      throw faulty([{ path: ['gone'], code: 'gone.contact', expected: 'nothing, where the rows are not contacts' }]);
+  }
+
+  /** Somebody has said whether so many are gone. */
+  async answerGone(id: number, acts: boolean, by: string): Promise<void> {
+    let importId: number | null = null;
+    await this.#write(
+      id,
+      acts ? 'gone from a watched file: done' : 'gone from a watched file: left as they are',
+      by,
+      async (sql, watch) => {
+        importId = watch.importId;
+        await sql.table(Watch).update(id, { held: 0 });
+      },
+    );
+    if (importId !== null) await this.#takeAllGone(id, importId, acts);
+  }
+
+  /** Looks at the next file whose time has come. */
+  async due(): Promise<void> {
+    const now = this.clock.now();
+    const [claimed] = await this.database.query<{ id: number }>(
+      `update watch set lease_until = $2
+        where id = (select id from watch where (is_on or reading_hash is not null) and next_at <= $1 and (lease_until is null or lease_until < $1)
+                     order by next_at limit 1 for update skip locked)
+        returning id`,
+      [new Date(now), new Date(now + LEASE_MS)],
+    );
+    if (claimed) void this.#lookAt(claimed.id).catch(() => undefined);
+  }
+
+  async #lookAt(id: number): Promise<void> {
+    const alive = setInterval(() => {
+      const until = new Date(this.clock.now() + LEASE_MS);
+      void this.database.query('update watch set lease_until = $2 where id = $1', [id, until]).catch(() => undefined);
+    }, LEASE_MS / 3);
+    try {
+      const watch = await this.database.read(Watch).findOneBy({ id });
+      if (!watch) return;
+      // What a process was reading that is gone is read to its end by whoever took the import over.
+      if (watch.readingHash === null) await this.#read(watch);
+      await this.#settle(id);
+    } finally {
+      clearInterval(alive);
+    }
+  }
+
+  async #read(watch: Watch): Promise<void> {
+    try {
+      await this.#places.with(watch.place, async ({ bytes, hash, read }) => {
+        if (hash === watch.hash) return;
+        const options = { ...importOptionsSchema.parse(watch.options), name: watch.name };
+        await this.imports.run(read(), options, bytes, watch.madeBy, { id: watch.id, hash });
+      });
+      await this.#ended(watch, null);
+    } catch (error) {
+      await this.#ended(watch, error);
+    }
+  }
+
+  /** It was looked at, with what went wrong, and is looked at again when its time comes. */
+  async #ended(watch: Watch, error: unknown): Promise<void> {
+    const { zone } = (await this.store.current(this.database)).compiled.catalogue;
+    const now = this.clock.now();
+    const isSettling = error instanceof NotSettled;
+    const words = error instanceof Unreadable || error instanceof ProblemError ? error.message : 'It could not be read.';
+    await this.database.transaction((sql) =>
+      sql.table(Watch).update(watch.id, {
+        leaseUntil: null,
+        nextAt: new Date(isSettling ? now + SETTLING_MS : nextTime(watch.timetable, now, zone)),
+        ...(isSettling ? {} : { readAt: new Date(now), error: error === null ? null : words }),
+      }),
+    );
+  }
+
+  /** When a reading has ended, those who are not in the file any more are seen to. */
+  async #settle(id: number): Promise<void> {
+    const watch = await this.database.read(Watch).findOneBy({ id });
+    if (watch?.readingHash === null || watch?.readingHash === undefined || watch.importId === null) return;
+    const run = await this.database.read(ImportRun).findOneBy({ id: watch.importId });
+    const now = this.clock.now();
+    if (run?.state === 'running') {
+      await this.database.transaction((sql) => sql.table(Watch).update(id, { leaseUntil: null, nextAt: new Date(now + SETTLING_MS) }));
+      return;
+    }
+    const isWhole = run?.state === 'done';
+    const { gone, isDoubtful } = isWhole ? await countGone(this.database, id, watch.importId) : { gone: 0, isDoubtful: false };
+    const acts = watch.gone.takeOff || watch.gone.tag !== undefined;
+    if (gone > 0 && !(acts && isDoubtful)) await this.#takeAllGone(id, watch.importId, acts);
+    const { zone } = (await this.store.current(this.database)).compiled.catalogue;
+    await this.database.transaction((sql) =>
+      sql.table(Watch).update(id, {
+        readingHash: null,
+        leaseUntil: null,
+        nextAt: new Date(nextTime(watch.timetable, now, zone)),
+        ...(isWhole
+          ? { hash: watch.readingHash, held: acts && isDoubtful ? gone : 0 }
+          : { error: run?.error ?? 'The reading was cancelled.' }),
+      }),
+    );
+  }
+
+  /** In portions, each wholly or not at all. */
+  async #takeAllGone(id: number, importId: number, acts: boolean): Promise<void> {
+    for (let taken = 1; taken > 0;) {
+      await this.edits.enqueue(async ({ sql, catalogue }) => {
+        const watch = await watchOf(sql, id);
+        const went = watch && (await takeGone(sql, catalogue, watch, importId, acts));
+        taken = went?.taken ?? 0;
+        return { entries: went?.entries ?? [], results: [] };
+      });
+    }
+  }
+
+  /** Those that could not be read, or wait for an answer: what somebody has to see to. */
+  async troubled(): Promise<
+    readonly { readonly id: number; readonly name: string; readonly error: string | null; readonly held: number }[]
+  > {
+    return this.database.query('select id, name, error, held from watch where is_on and (error is not null or held > 0) order by name');
+  }
+}
+
+/** When a file is looked at next. */
+export function nextTime(timetable: Timetable, now: Instant, zone: string): Instant {
+  if ('everyMinutes' in timetable) return now + timetable.everyMinutes * 60_000;
+  const today = localDay(now, zone);
+  const at = instantAt(today, timetable.hour, zone);
+  return at > now ? at : instantAt(addToDay(today, 1, 'days'), timetable.hour, zone);
+}
