@@ -197,7 +197,7 @@ describe('a watched file', () => {
     write('.hidden', ['x']);
     const look = (place: object) => ask<{ title: string }>('post', '/look', { place }, 422);
     for (const name of ['link.csv', '../secret.key', '/etc/hostname', '.hidden', '.', 'nothing.csv']) await look({ kind: 'file', name });
-    const { files, folder } = await ask<WatchedPlaces>('get', '/places');
+    const { files, folder } = (await http().get('/api/app/watched-places').set(admin()).expect(200)).body as WatchedPlaces;
     expect(folder).toBe(FOLDER);
     expect(files.map(({ name }) => name)).toContain('ready.csv');
     expect(files.map(({ name }) => name)).not.toContain('.hidden');

@@ -13,7 +13,6 @@ export class WatchesController {
     return this.watches.list();
   }
 
-  // Before the one by its id, which stands at the same place of an address.
   @Handles('watchedPlaces')
   places() {
     return this.watches.places();

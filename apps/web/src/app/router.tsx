@@ -36,6 +36,7 @@ export const routes: RouteObject[] = [
           { path: 'intake/stand-ins', element: page(() => import('../intake/stand-ins')) },
           { path: 'intake/files', element: page(() => import('../intake/files')) },
           { path: 'intake/site', element: page(() => import('../intake/site')) },
+          { path: 'intake/watched/:id', element: page(() => import('../intake/watched')) },
           { path: 'intake/webhooks/:id', element: page(() => import('../intake/webhook')) },
           { path: 'intake/import', element: page(() => import('../intake/import-contacts')) },
           { path: 'intake/forms/:key', element: page(() => import('../intake/form-builder')) },

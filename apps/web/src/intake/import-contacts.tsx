@@ -1,40 +1,18 @@
 import { useState, type DragEvent } from 'react';
 import { Link } from 'react-router';
-import { type Catalogue } from '@eager-sieve/core';
 import { type ImportView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { useCatalogue } from '../app/use-catalogue';
 import { useSave } from '../app/use-save';
-import { Choice } from '../conditions/lines/inputs';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading } from '../ui/states';
-import {
-  datesIn,
-  FILE_TYPES,
-  guess,
-  headOf,
-  NEW_FIELD,
-  preview,
-  readingOf,
-  remember,
-  withNewFields,
-  type Mapping,
-  type Preview,
-  type Reading,
-} from './import-columns';
-import { Columns, ForAllRows, ReadingChoices, STANDARD, type ForAll } from './import-options';
+import { FILE_TYPES, headOf, NEW_FIELD, remember, withNewFields, type Reading } from './import-columns';
+import { chosenFrom, findsWhom, Mapped, optionsOf, readAs, RowsAre, type Chosen } from './import-mapped';
+import { STANDARD, type ForAll } from './import-options';
 import { Rehearsal } from './import-rehearsal';
 import { RefusedRows } from './refused-rows';
-
-/** What is asked for with a file. */
-interface Chosen {
-  readonly preview: Preview;
-  readonly head: Uint8Array;
-  readonly reading: Reading;
-  readonly mapping: Mapping;
-}
 
 export default function ImportContacts() {
   const catalogue = useCatalogue();
@@ -54,31 +32,14 @@ export default function ImportContacts() {
   const choose = async (file: File | undefined): Promise<void> => {
     if (!file) return;
     again();
-    const head = await headOf(file);
-    const reading = readingOf(file.name, head);
-    const shown = preview(file, head, reading);
-    setChosen({
-      preview: shown,
-      head,
-      reading: { ...reading, ...rows, dates: datesIn(shown.rows) },
-      mapping: guess(shown.columns, catalogue, rows),
-    });
+    setChosen(chosenFrom(file, await headOf(file), rows, catalogue));
   };
   const change = (next: Partial<Reading>): void => {
     if (!chosen) return;
     rehearsal.reset();
-    const reading = { ...chosen.reading, ...next };
-    const shown = preview(chosen.preview.file, chosen.head, reading);
-    setChosen({ ...chosen, reading, preview: shown, mapping: guess(shown.columns, catalogue, reading) });
+    setChosen(readAs(chosen, next, catalogue));
   };
-  const canFind =
-    chosen !== null && Object.values(chosen.mapping).includes(neededOf(of, forAll)[0]) && (of !== 'signal' || !!rows.signalType);
-  const optionsOf = ({ preview: { file }, reading }: Chosen, mapping: Mapping) => ({
-    name: file.name,
-    ...reading,
-    ...forAll,
-    mapping: Object.fromEntries(Object.entries(mapping).map(([column, target]) => [target, column])),
-  });
+  const canFind = chosen !== null && findsWhom(chosen, forAll);
   const start = async (file: Chosen): Promise<void> => {
     const made = withNewFields(file.mapping, file.preview, catalogue, of);
     if (
@@ -90,12 +51,12 @@ export default function ImportContacts() {
     setChosen({ ...file, mapping: made.mapping });
     remember(made.mapping);
     rehearsal.reset();
-    await run({ file: file.preview.file, options: optionsOf(file, made.mapping) });
+    await run({ file: file.preview.file, options: optionsOf(file, made.mapping, forAll) });
   };
   /** New fields are made only when the file is brought in: until then their columns are left out. */
   const look = (file: Chosen): void => {
     const known = Object.fromEntries(Object.entries(file.mapping).filter(([, target]) => !target.startsWith(NEW_FIELD)));
-    void rehearse({ file: file.preview.file, options: optionsOf(file, known) });
+    void rehearse({ file: file.preview.file, options: optionsOf(file, known, forAll) });
   };
   const running = imports.find((each) => each.state === 'running');
   const busy = isLoading || saving || rehearsal.isLoading;
@@ -165,81 +126,6 @@ export default function ImportContacts() {
         />
       )}
     </Page>
-  );
-}
-
-interface MappedProps {
-  readonly chosen: Chosen;
-  readonly catalogue: Catalogue;
-  readonly hasMatch: boolean;
-  readonly forAll: ForAll;
-  readonly onForAll: (forAll: ForAll) => void;
-  readonly onRead: (reading: Partial<Reading>) => void;
-  readonly onMap: (mapping: Mapping) => void;
-}
-
-const OUTSIDE_ID = ['outsideId', 'the outside id'] as const;
-const NEEDED = { email: ['email', 'the email address'], outsideId: OUTSIDE_ID, phone: ['field:phone', 'the phone number'] } as const;
-/** By what a row finds what it is about: where its column goes, and what that is called. */
-const neededOf = (of: Reading['of'], { matchBy }: ForAll): readonly [target: string, name: string] =>
-  of === 'company' || of === 'deal' ? OUTSIDE_ID : NEEDED[matchBy];
-
-interface RowsAreProps {
-  readonly rows: Pick<Reading, 'of' | 'signalType'>;
-  readonly catalogue: Catalogue;
-  readonly onChange: (rows: Pick<Reading, 'of' | 'signalType'>) => void;
-}
-
-function RowsAre({ rows: { of, signalType = '' }, catalogue, onChange }: RowsAreProps) {
-  const types = catalogue.all('signalType');
-  return (
-    <p className="mb-3 flex flex-wrap items-center gap-2">
-      The rows are
-      <Choice
-        label="What the rows are"
-        value={of}
-        choices={[
-          ['contact', 'contacts'],
-          ['company', 'companies'],
-          ['deal', 'deals'],
-          ['signal', 'signals: what happened'],
-        ]}
-        onPick={(next) => onChange({ of: next as Reading['of'] })}
-      />
-      {of === 'signal' && (
-        <>
-          of the type
-          <Choice
-            label="Type of the signals"
-            value={signalType}
-            choices={types.map(({ key, name }): [string, string] => [key, name])}
-            onPick={(type) => onChange({ of, signalType: type })}
-          />
-        </>
-      )}
-    </p>
-  );
-}
-
-/** How the file is read, which column is what, and what goes for all its rows. */
-function Mapped({ chosen: { preview: shown, reading, mapping }, catalogue, hasMatch, forAll, onForAll, onRead, onMap }: MappedProps) {
-  const matched = neededOf(reading.of, forAll)[1];
-  return (
-    <>
-      <section className="mt-4">
-        <h2 className="mb-1.5 text-[15px]">How it is read</h2>
-        <ReadingChoices reading={reading} onChange={onRead} />
-      </section>
-      <section className="mt-4">
-        <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
-        {!hasMatch && <p className="text-error mb-2">Say which column holds {matched}: by it a row finds whom it is about.</p>}
-        <Columns chosen={shown} mapping={mapping} catalogue={catalogue} reading={reading} onChange={onMap} />
-      </section>
-      <section className="mt-4">
-        <h2 className="mb-1.5 text-[15px]">For all rows</h2>
-        <ForAllRows of={reading.of} forAll={forAll} catalogue={catalogue} onChange={onForAll} />
-      </section>
-    </>
   );
 }
 

@@ -11,6 +11,7 @@ import { Offer } from '../ui/offer';
 import { Shelves } from '../ui/shelf';
 import { Imports } from './imports';
 import { Sites, Sources, Webhooks } from './sources';
+import { WatchedFiles } from './watched-files';
 import { Happened } from './stream';
 import { SetAside } from './set-aside';
 
@@ -44,6 +45,7 @@ export default function Intake() {
           <Forms forms={catalogue.all('form')} />
           <Sources />
           <Webhooks />
+          <WatchedFiles />
           <Sites />
           <Offer needs="signals:write">
             <p>

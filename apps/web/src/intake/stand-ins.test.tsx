@@ -5,7 +5,7 @@ import { definition } from '../testing/catalogue';
 import { openPage } from '../testing/page';
 
 const SEND = 'POST /api/v1/signals';
-const PLAY = { 'GET /api/app/play': { isOffered: false, types: [], running: null } };
+const PLAY = { 'GET /api/app/play': { isOffered: false, types: [], running: null, played: 0 } };
 const took = { accepted: 1, duplicates: 0, rejected: [], changed: [] };
 
 describe('the stand-ins', () => {

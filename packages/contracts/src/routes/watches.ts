@@ -32,7 +32,7 @@ export const WATCH_ROUTES = {
   },
   watchedPlaces: {
     method: 'GET',
-    path: '/api/app/watches/places',
+    path: '/api/app/watched-places',
     does: 'The files that lie in the watched folder, and the hosts that may be read.',
     requires: ['settings:read', 'contacts:read'],
     answers: watchedPlacesSchema,
