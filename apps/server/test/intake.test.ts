@@ -238,7 +238,7 @@ describe('intake', () => {
 
     it('finds the same contact under other capitals, and changes nothing where a cell is empty', async () => {
       await run('email,city\nsame@test.example,Saltwick\n');
-      expect(await run('email,city\nSAME@TEST.EXAMPLE,\n')).toMatchObject({ created: 0, updated: 1 });
+      expect(await run('email,city\nSAME@TEST.EXAMPLE,\n')).toMatchObject({ created: 0, updated: 0, unchanged: 1 });
       await server.idle();
       expect((await server.call('get', '/api/v1/contacts/same@test.example').expect(200)).body.fields).toContainEqual(
         expect.objectContaining({ key: 'city', value: 'Saltwick' }),

@@ -87,7 +87,7 @@ describe('a watched file', () => {
     expect((await looked(id)).last?.id).toBe(view.last?.id);
 
     write('first.csv', table('ada', 'cy', 'dee'));
-    expect(await looked(id)).toMatchObject({ people: 3, held: 0, last: { created: 1 } });
+    expect(await looked(id)).toMatchObject({ people: 3, held: 0, last: { created: 1, updated: 0, unchanged: 2 } });
     expect(await club()).toEqual(['ada', 'cy', 'dee']);
     expect(await tagsOf('bo')).toEqual(['snag.keen']);
     const reasons = await server().database.query<{ ref: string }>(

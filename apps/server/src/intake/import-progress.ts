@@ -1,5 +1,5 @@
-import { type ImportView } from '@eager-sieve/contracts';
-import { type Sql } from '../database/database';
+import { type ImportOptions, type ImportView } from '@eager-sieve/contracts';
+import { type Database, type Sql } from '../database/database';
 import { type ImportRun } from '../database/entities';
 import { ImportTaken } from './import-files';
 import { type ImportRow } from './import-rows';
@@ -29,6 +29,32 @@ export async function countRows(
     [id, holder, rows, created, updated, unchanged, faults.length, bytesRead, JSON.stringify(faults.slice(0, KEPT_FAULTS))],
   );
   if (counted.length === 0) throw new ImportTaken();
+}
+
+/** So long the last rows are waited for; figures that are not exact by then stay as they are. */
+const WORKED_WITHIN_MS = 60_000;
+const LOOKED_EVERY_MS = 50;
+
+/** Waits until the rows of an import have been worked, and says how many were really changed: what a row says is often known already. */
+export async function countChanged(database: Database, id: number, { of }: Pick<ImportOptions, 'of'>, signal: AbortSignal): Promise<void> {
+  if (of !== 'contact' && of !== 'company') return;
+  const end = Date.now() + WORKED_WITHIN_MS;
+  for (;;) {
+    const [row] = await database.query<{ waits: boolean }>(
+      `select exists (select from inbox where kind = 'edit' and payload->'cause'->>'kind' = 'import' and payload->'cause'->>'ref' = $1) as waits`,
+      [String(id)],
+    );
+    if (row?.waits !== true) break;
+    if (Date.now() > end || signal.aborted) return;
+    await new Promise((resolve) => setTimeout(resolve, LOOKED_EVERY_MS));
+  }
+  await database.query(
+    `update import_run r set updated = c.n, unchanged = r.rows - r.created - r.faulty - c.n
+       from (select least(r.updated, greatest(0, count(distinct l.contact_id)::int - r.created)) as n
+               from import_run r left join ledger l on l.cause_kind = 'import' and l.cause_ref = $2 where r.id = $1 group by r.id) c
+      where r.id = $1`,
+    [id, String(id)],
+  );
 }
 
 /** The file stopped coming, and what came of it is still here. */

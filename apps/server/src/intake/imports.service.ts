@@ -16,7 +16,7 @@ import { DefinitionStore } from '../settings/definition-store';
 import { ArrivingFile, ImportTaken } from './import-files';
 import { checkOptions } from './import-checks';
 import { ImportRehearsals } from './import-rehearsal';
-import { canGoOn, countRows, viewOf } from './import-progress';
+import { canGoOn, countChanged, countRows, viewOf } from './import-progress';
 import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
 import { kindOf, type Written } from './import-kinds';
@@ -152,6 +152,7 @@ export class ImportsService implements BeforeApplicationShutdown {
     try {
       const { catalogue } = (await this.store.current(this.database)).compiled;
       await this.#read(run, catalogue);
+      await countChanged(this.database, run.id, run.options, run.abort.signal);
       await this.#finish(run, 'done', null);
     } catch (error) {
       await this.#stopped(run, run.abort.signal.aborted ? (run.abort.signal.reason as unknown) : error);
