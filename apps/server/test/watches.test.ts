@@ -129,7 +129,10 @@ describe('a watched file', () => {
     await looked(id);
     expect(await here()).toBe(12);
     write('third.csv', table('m10', 'm11'));
-    expect(await looked(id)).toMatchObject({ people: 2, held: 10 });
+    expect(await looked(id)).toMatchObject({
+      ...{ people: 2, held: 10 },
+      heldNames: ['m12', 'm13', 'm14', 'm15', 'm16'].map((name) => `${name}@test.example`),
+    });
     expect(await here()).toBe(12);
     const today = (await http().get('/api/app/today').set(admin()).expect(200)).body as TodayView;
     expect(today.attention).toContainEqual({

@@ -45,6 +45,7 @@ export const watchViewSchema = watchBodySchema.extend({
   error: z.string().nullable().describe('why it could not be read the last time'),
   people: z.int().describe('how many were in it the last time'),
   held: z.int().describe('how many are gone from it and wait for somebody to say whether that is right'),
+  heldNames: z.array(z.string()).describe('the first of them, by name'),
   last: importViewSchema.nullable().describe('the last time that it had changed and was read'),
 });
 export type WatchView = z.infer<typeof watchViewSchema>;

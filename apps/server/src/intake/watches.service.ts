@@ -23,6 +23,7 @@ import { NotSettled, Places, Unreadable, type Copied } from './watched-places';
 
 /** A process that has not been heard of for so long has left what it had in hand. */
 const LEASE_MS = 30_000;
+const HELD_SHOWN = 5;
 const HEAD_BYTES = 64 * 1024;
 /** What is being written is looked at again so soon. */
 const SETTLING_MS = 5_000;
@@ -65,10 +66,20 @@ export class WatchesService {
     return {
       ...{ id, name, isOn, place, timetable, options, gone, error, held },
       people: (row?.n ?? 0) - held,
+      heldNames: held === 0 ? [] : await this.#goneNames(id, importId),
       readAt: readAt?.toISOString() ?? null,
       nextAt: isOn ? (nextAt?.toISOString() ?? null) : null,
       last: last && viewOf(last),
     };
+  }
+
+  async #goneNames(id: number, importId: number | null): Promise<string[]> {
+    const rows = await this.database.query<{ name: string }>(
+      `select c.name from watch_row w join contact c on c.id = w.contact_id
+        where w.watch_id = $1 and w.import_id <> $2 and not w.is_gone order by c.name limit ${HELD_SHOWN}`,
+      [id, importId],
+    );
+    return rows.map(({ name }) => name);
   }
 
   /** How a file begins. @throws ProblemError 422 where it cannot be read */

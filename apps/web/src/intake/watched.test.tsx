@@ -22,7 +22,7 @@ const WATCH: WatchView = {
     ...{ separator: ';', encoding: 'utf-8', dates: 'year first', addTags: ['glaze.ash'], mapping: { email: 'mail' } },
   },
   gone: { takeOff: true },
-  ...{ readAt: '2026-05-01T08:00:00Z', nextAt: '2026-05-01T08:15:00Z', error: null, people: 3, held: 0, last: LAST },
+  ...{ readAt: '2026-05-01T08:00:00Z', nextAt: '2026-05-01T08:15:00Z', error: null, people: 3, held: 0, heldNames: [], last: LAST },
 };
 const [LOOK, MAKE, CHANGE] = ['POST /api/app/watches/look', 'POST /api/app/watches', 'PUT /api/app/watches/3'];
 const served = { 'GET /api/app/watched-places': PLACES, [LOOK]: HEAD };
@@ -59,7 +59,7 @@ describe('a watched file', () => {
   it('shows how it is read, and what the last reading did; a change of it is kept', async () => {
     const { asked } = open(WATCH, { [CHANGE]: () => undefined });
     expect(await screen.findByText(/3 people in it/)).toBeInTheDocument();
-    expect(screen.getByText(/2 new, 1 brought up to date/)).toBeInTheDocument();
+    expect(screen.getByText(/2 new, 1 brought up to date, 0 left as they were, 0 refused/)).toBeInTheDocument();
     expect(await screen.findByLabelText('Column mail goes to')).toHaveDisplayValue('email address');
     expect(screen.getByLabelText('Column town goes to')).toHaveDisplayValue('leave out');
     expect(screen.getByRole('button', { name: 'Keep' })).toBeDisabled();
@@ -74,11 +74,12 @@ describe('a watched file', () => {
     const ANSWER = 'POST /api/app/watches/3/gone';
     const { asked } = openPage('/intake/watched/3', {
       ...served,
-      'GET /api/app/watches/3': () => ({ ...WATCH, held }),
+      'GET /api/app/watches/3': () => ({ ...WATCH, held, heldNames: held > 0 ? ['Anna Moss', 'Bo Reed'] : [] }),
       [ANSWER]: () => void (held = 0),
     });
     const question = within(await screen.findByRole('status', { name: 'Gone from the file' }));
     expect(question.getByText(/40 of 43 people are gone from the file/)).toBeInTheDocument();
+    expect(question.getByText('Anna Moss, Bo Reed and 38 more')).toBeInTheDocument();
     await userEvent.click(question.getByRole('button', { name: 'They stay as they are' }));
     await waitFor(() => expect(screen.queryByRole('status', { name: 'Gone from the file' })).not.toBeInTheDocument());
     expect(asked(ANSWER)[0]?.body).toEqual({ act: false });

@@ -225,7 +225,7 @@ function State({ watch: { isOn, readAt, nextAt, people: n, options, error } }: {
 }
 
 /** More are gone at once than can be believed: somebody has to say whether that is right. */
-function Held({ watch: { id, held, people: n, gone } }: { watch: WatchView }) {
+function Held({ watch: { id, held, heldNames, people: n, gone } }: { watch: WatchView }) {
   const [answer, { isLoading, error }] = api.useAnswerGoneMutation();
   if (held === 0) return null;
   const what = [
@@ -237,6 +237,12 @@ function Held({ watch: { id, held, people: n, gone } }: { watch: WatchView }) {
       <p className="font-medium">
         {count(held)} of {people(held + n)} are gone from the file, or a row of it cannot be read. Nobody has been taken off yet.
       </p>
+      {heldNames.length > 0 && (
+        <p className="quiet mt-1 [overflow-wrap:anywhere]">
+          {heldNames.join(', ')}
+          {held > heldNames.length && ` and ${count(held - heldNames.length)} more`}
+        </p>
+      )}
       <p className="mt-2 flex flex-wrap items-center gap-2">
         <button
           type="button"
@@ -275,7 +281,8 @@ function More({ watch, draft, onChange }: { watch: WatchView; draft: Draft; onCh
       {last ? (
         <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
           <span>
-            <When at={last.startedAt} />: {count(last.created)} new, {count(last.updated)} brought up to date, {count(last.faulty)} refused
+            <When at={last.startedAt} />: {count(last.created)} new, {count(last.updated)} brought up to date, {count(last.unchanged)} left
+            as they were, {count(last.faulty)} refused
             {last.state === 'running' && ' so far'}
           </span>
           {last.faulty > 0 && (
