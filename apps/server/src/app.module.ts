@@ -23,6 +23,7 @@ import { MergesService } from './contacts/merges.service';
 import { TrySignalService } from './contacts/try-signal.service';
 import { Database } from './database/database';
 import { EditsService } from './engine/edits.service';
+import { USUAL } from './engine/turn';
 import { EngineService } from './engine/engine.service';
 import { Follower } from './engine/follower';
 import { ServerClock } from './engine/server-clock';
@@ -86,7 +87,7 @@ const REQUESTS_A_MINUTE = Number(process.env['SIEVE_REQUESTS_A_MINUTE'] ?? 60_00
 @Module({})
 export class AppModule {
   static with(options: AppOptions, log: Logger): DynamicModule {
-    const { database, databaseUrl, clock, workers, threads = false } = options;
+    const { database, databaseUrl, clock, workers, portion = USUAL, threads = false } = options;
     return {
       module: AppModule,
       imports: [ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }])],
@@ -136,7 +137,21 @@ export class AppModule {
             postRoom: PostRoomService,
             imports: ImportsService,
             watches: WatchesService,
-          ) => new EngineService({ database, databaseUrl, clock, store, follower, postRoom, imports, watches, workers, threads, log }),
+          ) =>
+            new EngineService({
+              database,
+              databaseUrl,
+              clock,
+              store,
+              follower,
+              postRoom,
+              imports,
+              watches,
+              workers,
+              portion,
+              threads,
+              log,
+            }),
         },
         EditsService,
         ContactsService,

@@ -3,6 +3,8 @@ import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
 import { ServerClock } from './engine/server-clock';
+import { WAKE } from './engine/inbox';
+import { ALONE } from './engine/turn';
 import { toldClock } from './engine/told-clock';
 import { workersWanted } from './engine/worker';
 import { createApp } from './http/app';
@@ -28,8 +30,11 @@ async function main(): Promise<void> {
     database,
     databaseUrl,
     replicaUrl: process.env['DATABASE_REPLICA_URL'],
-    clock: new ServerClock(story === undefined ? undefined : toldClock(Number(story))),
-    workers: workersWanted(),
+    clock: new ServerClock(
+      story === undefined ? undefined : toldClock(Number(story), () => void database.query(`select pg_notify('${WAKE}', '')`)),
+    ),
+    // A story has nobody to share its lanes with.
+    ...(story === undefined ? { workers: workersWanted() } : { workers: 1, portion: ALONE }),
     // Threads go by clocks of their own.
     threads: story === undefined,
     ...(process.env['SIEVE_COUNTING'] === 'sql' || story !== undefined ? {} : { counting: 'thread' }),

@@ -75,7 +75,7 @@ export async function loadTrade(
   return { companies: companies.length, links, deals: deals.length };
 }
 
-const LOOKED_EVERY_MS = 25;
+const LOOKED_EVERY_MS = 10;
 
 /** Waits until nothing waits to be worked. */
 export async function idle(call: Call): Promise<void> {

@@ -4,6 +4,7 @@ import { type Logger } from 'pino';
 import { type PostRoomService } from '../campaigns/post-room.service';
 import { type Database } from '../database/database';
 import { type ImportsService } from '../intake/imports.service';
+import { type Portion } from './turn';
 import { type WatchesService } from '../intake/watches.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
@@ -23,6 +24,7 @@ export interface EngineParts {
   readonly imports: ImportsService;
   readonly watches: WatchesService;
   readonly workers: number;
+  readonly portion: Portion;
   /** whether workers after the first have threads of their own */
   readonly threads: boolean;
   readonly log: Logger;
@@ -41,7 +43,7 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
   }
 
   async onModuleInit(): Promise<void> {
-    const { database, databaseUrl, clock, store, follower, postRoom, imports, watches, workers, threads, log } = this.#parts;
+    const { database, databaseUrl, clock, store, follower, postRoom, imports, watches, workers, portion, threads, log } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
@@ -55,7 +57,7 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
       const worker =
         threads && n > 0
           ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)
-          : new Worker(database, store, clock.inner, databaseUrl, `${hostname()}/${process.pid}/${n}`, log, extra);
+          : new Worker(database, store, clock.inner, databaseUrl, `${hostname()}/${process.pid}/${n}`, log, extra, portion);
       worker.start();
       this.#workers.push(worker);
     }

@@ -27,7 +27,7 @@ function isOfTheEntry(error: unknown): boolean {
 type Kind = 'row' | 'due' | 'company';
 
 interface One {
-  readonly portion: Omit<Portion, 'lane' | 'only'>;
+  readonly portion: Omit<Portion, 'lane' | 'lanes' | 'only'>;
   /** which one is next: $1 is the lane, $2 is now */
   readonly first: string;
   /** sets it aside if it is still there: $1 is its id, $2 is now, $3 the code, and $4 when it is tried again where it waits by itself */
@@ -88,7 +88,7 @@ export async function setAsideWhatFails(database: Database, store: DefinitionSto
         // It stands where it was without having failed: somebody else has the lane in hand.
         if (!one || one.id === before) break;
         before = one.id;
-        const alone: Portion = { lane, ...portion, only: one.id };
+        const alone: Portion = { lane, lanes: 1, ...portion, only: one.id };
         const error = await failureOf(alone);
         // Once could be of the moment: it is looked at again.
         if (error === undefined || (await failureOf(alone)) === undefined) continue;

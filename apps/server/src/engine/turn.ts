@@ -1,4 +1,14 @@
-import { hopOf, lookedAtAgain, pass, type Arrival, type Compiled, type Effect, type Fact, type SubjectState } from '@eager-sieve/core';
+import {
+  hopOf,
+  LANES,
+  lookedAtAgain,
+  pass,
+  type Arrival,
+  type Compiled,
+  type Effect,
+  type Fact,
+  type SubjectState,
+} from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { arrivalOf, companiesIn, isPassRow, takeFromInbox, type CompanyFacts, type InboxRow, type PassRow } from './arrivals';
@@ -12,12 +22,12 @@ import { type WorkDelays } from './work-delays';
 import { writeSignals } from './write-signals';
 import { type WorkedSubject } from './worked';
 
-const LANES_AT_ONCE = 16;
-
 /** How much of what waits a turn takes at most. */
 export interface Portion {
   /** only this lane; any that is free if it is left out */
   readonly lane?: number;
+  /** how many lanes are taken at once: the others are left to other workers */
+  readonly lanes: number;
   /** entries of the inbox */
   readonly rows: number;
   /** subjects whose time has come */
@@ -27,7 +37,9 @@ export interface Portion {
   /** only this one of them, by the sequence number of the entry or the id of the subject */
   readonly only?: number;
 }
-export const USUAL: Portion = { rows: 500, due: 500, companies: 50 };
+export const USUAL: Portion = { lanes: 16, rows: 500, due: 500, companies: 50 };
+/** For a worker that has nobody to leave lanes to. */
+export const ALONE: Portion = { ...USUAL, lanes: LANES };
 
 interface Working extends WorkedSubject {
   readonly effects: Effect[];
@@ -65,7 +77,7 @@ interface Turn {
 
 async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: string, portion: Portion): Promise<Turn> {
   const now = clock.now();
-  const lanes = (await lockBusyLanes(sql, iso(now), owner, LANES_AT_ONCE, portion.lane)).map((row) => row.lane);
+  const lanes = (await lockBusyLanes(sql, iso(now), owner, portion.lanes, portion.lane)).map((row) => row.lane);
   if (lanes.length === 0) return { count: 0, arrivals: [], now };
   const rows = await sql.query<InboxRow>(
     `select lane, seq, contact_id, kind, arrived_at, payload from inbox

@@ -5,7 +5,7 @@ import { buildStep } from './builds';
 import { type Clock, DatabaseClock } from './clock';
 import { WAKE } from './inbox';
 import { setAsideWhatFails } from './set-aside';
-import { turn, USUAL } from './turn';
+import { turn, USUAL, type Portion } from './turn';
 import { WorkDelays } from './work-delays';
 
 /** Notifications can be lost with a connection, so workers also look for work at this interval. */
@@ -38,10 +38,14 @@ export class Worker {
   #woken = false;
   #running: Promise<void> | undefined;
   #listener: Client | undefined;
+  readonly #portion: Portion;
   readonly #extra: (() => Promise<boolean>)[];
   readonly #delays = new WorkDelays();
 
-  /** @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one */
+  /**
+   * @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one
+   * @param portion how much it takes in a turn
+   */
   constructor(
     database: Database,
     store: DefinitionStore,
@@ -50,7 +54,9 @@ export class Worker {
     owner: string,
     log: WorkerLog,
     extra: (() => Promise<boolean>)[] = [],
+    portion = USUAL,
   ) {
+    this.#portion = portion;
     this.#database = database;
     this.#store = store;
     this.#clock = clock;
@@ -83,7 +89,7 @@ export class Worker {
           await this.#clock.set(this.#database);
           lastClock = Date.now();
         }
-        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, USUAL, this.#delays)) > 0;
+        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, this.#portion, this.#delays)) > 0;
         if (!busy) busy = await buildStep(this.#database, this.#store, this.#clock);
         for (const extra of this.#extra) busy = (await extra()) || busy;
         await this.#delays.writeDown(this.#database, Date.now());

@@ -1,3 +1,4 @@
+import { type Portion } from '../engine/turn';
 import { type Logger } from 'pino';
 import { type Database } from '../database/database';
 import { type DemoDoor } from '../today/demo-door';
@@ -10,6 +11,8 @@ export interface AppOptions {
   readonly replicaUrl?: string | undefined;
   readonly clock: ServerClock;
   readonly workers: number;
+  /** how much a worker takes in a turn */
+  readonly portion?: Portion;
   /** whether workers after the first have threads of their own. They have their own clock then, set by the database's */
   readonly threads?: boolean;
   /** where contacts are held to be counted: in a thread of its own, in this one, or nowhere, so that SQL counts. Nowhere if left out */
