@@ -3,7 +3,7 @@ import { type AnyDefinition, type Definition } from '../../settings/definitions.
 import { spokenName } from '../describe/names.ts';
 import { verbForms } from '../../text/verbs.ts';
 import { runOf, tokensOf, type Token } from './tokens.ts';
-import { FIELD_WORDS, FILLERS, isNegation, OTHER_WORDS } from './words/language.ts';
+import { FIELD_WORDS, FILLERS, isNegation, MEASURING, OTHER_WORDS } from './words/language.ts';
 import { CUE_WORDS } from './words/cues.ts';
 import { ANYTHING_WORDS, NOTHING_WORDS, SIGNAL_WORDS, SPENT_WORDS } from './words/signals.ts';
 import { COMPARISON_WORDS } from './limits.ts';
@@ -214,8 +214,8 @@ export function lexiconOf(catalogue: Catalogue): Lexicon {
   return made;
 }
 
-/** `has a membership` is spoken of as a membership. */
-const withoutHas = (name: string): string => name.replace(/^(has|have|had)\s+an?\s+/i, '');
+/** `has a membership` is spoken of as a membership; who had one has none. */
+const withoutHas = (name: string): string => name.replace(/^(has|have)\s+an?\s+/i, '');
 
 /** `has own kiln` is spoken of as a kiln. */
 const partsOfYesNo = (name: string): readonly string[] => {
@@ -224,4 +224,8 @@ const partsOfYesNo = (name: string): readonly string[] => {
 };
 
 /** Words of the language itself, as tokens are compared: none of them is misspelt. */
-const LANGUAGE: ReadonlySet<string> = new Set([...[...FILLERS, ...OTHER_WORDS].map(runOf), ...CUE_WORDS, ...COMPARISON_WORDS]);
+const LANGUAGE: ReadonlySet<string> = new Set([
+  ...[...FILLERS, ...OTHER_WORDS, ...MEASURING].map(runOf),
+  ...CUE_WORDS,
+  ...COMPARISON_WORDS,
+]);

@@ -1,3 +1,4 @@
+import { FILLERS } from './words/language.ts';
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
@@ -104,6 +105,8 @@ function spelt(
     const near = Array.from({ length: 2 * most + 1 }, (_, index) => lexicon.byLength.get(token.word.length - most + index) ?? [])
       .flat()
       .filter((word) => word.length >= 4)
+      // What says nothing must be no more than misspelt: a word of its own would be left out in silence.
+      .filter((word) => !FILLERS.has(word) || word[0] === token.word[0])
       .map((word) => ({ word, far: distance(token.word, word, most) }))
       .filter(({ far }) => far <= most)
       .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));

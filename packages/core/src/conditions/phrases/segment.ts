@@ -108,7 +108,10 @@ export class Segment {
     const [from, to] = [within.indexOf(first), within.indexOf(last)];
     const isBefore = within.slice(0, from).some(isContent);
     const isBetween = within.slice(from, to).some((chunk) => isContent(chunk) || this.#heads.has(chunk));
-    if (isBetween || (isBefore && within.slice(to).some(isContent))) this.#isRefused = true;
+    // `at least 3 times without ordering`: the number is of something else.
+    const isCounted =
+      within.slice(0, from).some(({ kind }) => kind === 'limit') && within.slice(to).some((chunk) => this.#heads.has(chunk));
+    if (isBetween || isCounted || (isBefore && within.slice(to).some(isContent))) this.#isRefused = true;
     return nots.length % 2 === 1;
   }
 
@@ -116,6 +119,23 @@ export class Segment {
     const chunk = this.unused(within).find((each) => each.kind === 'window');
     this.use(chunk);
     return chunk?.window;
+  }
+
+  /**
+   * Since when something stands. `for a week` is since a week ago or earlier; of what does not stand it would say something else, and is left.
+   */
+  takeSince(isNot: boolean): Window | undefined {
+    const chunk = this.unused().find((each) => each.kind === 'window');
+    const window = chunk?.window;
+    const isFor = /^for\b/i.test(chunk?.text ?? '') && typeof window === 'object' && 'last' in window;
+    if (isFor && isNot) return undefined;
+    this.use(chunk);
+    return isFor ? { olderThan: window.last, unit: window.unit } : window;
+  }
+
+  /** The pieces cannot be one line. */
+  refuse(): void {
+    this.#isRefused = true;
   }
 
   takeLimit(within: readonly Chunk[] = this.chunks): Limit | undefined {
@@ -180,7 +200,12 @@ export class Segment {
         isDirect &&= ARTICLE.test(chunk.text);
       } else {
         isOpen = false;
-        isDirect = meaningOf(chunk, 'signal') !== undefined || chunk.joint === 'or' || chunk.cue === 'line' || chunk.cue === 'product';
+        isDirect =
+          (isDirect && chunk.kind === 'limit') ||
+          meaningOf(chunk, 'signal') !== undefined ||
+          chunk.joint === 'or' ||
+          chunk.cue === 'line' ||
+          chunk.cue === 'product';
       }
     }
     this.join(taken);

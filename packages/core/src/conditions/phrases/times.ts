@@ -1,6 +1,6 @@
 import { type Window } from '../../time/window.ts';
 import { addToDay, calendarDate, dayOf, localDay, readDay, weekOf, writeDay, type Day, type Instant, type Unit } from '../../time/zone.ts';
-import { MONTHS, MULTIPLIERS, NUMBER_WORDS } from './words/language.ts';
+import { MONTHS, MULTIPLIERS, NUMBER_WORDS, WEEKDAYS } from './words/language.ts';
 import { type Token } from './tokens.ts';
 
 /** Something that was read, and how many tokens it took. */
@@ -152,6 +152,9 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
     const period = inYear((year) => monthPeriod(year, month));
     return period && { value: period, length: 1 };
   }
+  const weekday = WEEKDAYS.indexOf(token.word);
+  // The latest one that has begun.
+  if (weekday >= 0 && here !== undefined) return oneDay(here - ((here - weekOf(here) - weekday + 7) % 7), 1);
   if (isYear(token))
     return {
       value: { from: dayOf({ year: Number(token.text), month: 1, day: 1 }), to: dayOf({ year: Number(token.text) + 1, month: 1, day: 1 }) },
@@ -160,9 +163,16 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
   return undefined;
 }
 
+const quarterPeriod = (day: Day): Period => {
+  const { year, month } = calendarDate(day);
+  const from = dayOf({ year, month: month - ((month - 1) % 3), day: 1 });
+  return { from, to: addToDay(from, 3, 'months') };
+};
+
 const THIS: Readonly<Record<string, (day: Day) => Period>> = {
   week: (day) => ({ from: weekOf(day), to: weekOf(day) + 7 }),
   month: (day) => monthPeriod(calendarDate(day).year, calendarDate(day).month),
+  quarter: quarterPeriod,
   year: (day) => ({
     from: dayOf({ year: calendarDate(day).year, month: 1, day: 1 }),
     to: dayOf({ year: calendarDate(day).year + 1, month: 1, day: 1 }),

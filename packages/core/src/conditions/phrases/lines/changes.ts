@@ -1,8 +1,8 @@
-import { type FieldBody } from '../../../contacts/fields.ts';
+import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { type Condition, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type Segment } from '../segment.ts';
-import { countOf, noneIf, withWithin } from './phrase.ts';
+import { countOf, noneIf, withWithin, type Phrase } from './phrase.ts';
 
 /** Values before and behind: `from quiet to keen or eager`. Without a word between they are where it went to. */
 function sidesOf<V>(segment: Segment, valueOf: (chunk: Chunk) => V | undefined): { from?: V[]; to?: V[] } {
@@ -31,11 +31,52 @@ function changeOf(segment: Segment, leaf: LeafOf<'change'>): Condition {
   return noneIf(isNot, { ...leaf, ...(limit ? { count: countOf(limit) } : {}), ...withWithin(within) });
 }
 
+const UP = /\b(up|rose|rise|risen|climbed|grew|increased)\b/i;
+const DOWN = /\b(down|fell|fall|fallen|dropped|sank|decreased)\b/i;
+/** In which direction a word says that something changed. */
+const directionOf = ({ text }: Chunk): 'up' | 'down' | undefined => (UP.test(text) ? 'up' : DOWN.test(text) ? 'down' : undefined);
+
+/** A change of which it is said in which direction, and when. */
+function stepped(segment: Segment, changeIn: (within: ReturnType<typeof withWithin>) => Condition | undefined): Condition | undefined {
+  const isNot = segment.takeNot();
+  const moved = changeIn(withWithin(segment.takeWindow()));
+  return moved && isNot ? { match: 'none', of: [moved] } : moved;
+}
+
+/** A change upwards or downwards through some steps is one from any of them to any behind it. */
+function anyStep<V>(
+  steps: readonly V[],
+  direction: 'up' | 'down',
+  { from: named, to }: { from?: V[]; to?: V[] },
+  leafOf: (sides: { from?: V[]; to?: V[] }) => Condition,
+): Condition | undefined {
+  const order = direction === 'up' ? steps : [...steps].reverse();
+  // Whatever comes to the last one came that way, and so did whatever left the first one.
+  if (to ? !named && to.every((each) => each === order.at(-1)) : named?.every((each) => each === order[0]))
+    return leafOf({ ...(named ? { from: named } : {}), ...(to ? { to } : {}) });
+  const leaves = order.flatMap((from, at) => {
+    const behind = order.slice(at + 1).filter((each) => !to || to.includes(each));
+    return behind.length > 0 && (!named || named.includes(from)) ? [{ from: [from], to: behind }] : [];
+  });
+  const [first, ...others] = leaves;
+  if (!first) return undefined;
+  return others.length === 0 ? leafOf(first) : { match: 'any', of: leaves.map(leafOf) };
+}
+
 /** `became a customer`, `moved from suited to in talks`; with the word itself, any change of it. */
-export function stageChange(segment: Segment): Condition | undefined {
-  if (!segment.takeCue('changed')) return undefined;
+export function stageChange({ catalogue }: Phrase, segment: Segment): Condition | undefined {
+  const cue = segment.cue('changed');
+  if (!cue) return undefined;
+  segment.use(cue);
   const isNamed = segment.takeCue('stage');
   const sides = sidesOf(segment, (chunk) => meaningOf(chunk, 'stage')?.stage);
+  const direction = directionOf(cue);
+  if (direction && isNamed && !sides.from && !sides.to) {
+    const ladder = catalogue.ladder().map(({ id }) => id);
+    return stepped(segment, (within) =>
+      anyStep(ladder, direction, sides, (step) => ({ kind: 'change', what: 'stage', ...step, ...within })),
+    );
+  }
   return isNamed || sides.from || sides.to ? changeOf(segment, { kind: 'change', what: 'stage', ...sides }) : undefined;
 }
 
@@ -45,20 +86,38 @@ export function ownerChange(segment: Segment): Condition | undefined {
   return changeOf(segment, { kind: 'change', what: 'owner', ...sidesOf(segment, (chunk) => meaningOf(chunk, 'person')?.email) });
 }
 
-export function bandChange(segment: Segment, scorecard: number, head?: Chunk): Condition | undefined {
-  if (!segment.takeCue('changed')) return undefined;
+export function bandChange({ catalogue }: Phrase, segment: Segment, scorecard: number, head?: Chunk): Condition | undefined {
+  const cue = segment.cue('changed');
+  if (!cue) return undefined;
+  segment.use(cue);
   segment.head(head);
   const bandOf = (chunk: Chunk): string | undefined => {
     const band = chunk.meanings.find((each) => each.kind === 'band' && each.scorecard === scorecard);
     return band?.kind === 'band' ? band.key : undefined;
   };
-  return changeOf(segment, { kind: 'change', what: 'band', key: scorecard, ...sidesOf(segment, bandOf) });
+  const sides = sidesOf(segment, bandOf);
+  const leaf = { kind: 'change', what: 'band', key: scorecard } as const;
+  const direction = directionOf(cue);
+  const bands = (catalogue.body('scorecard', scorecard)?.bands ?? []).map(({ key }) => key);
+  const beyond = (['atLeast', 'above', 'below'] as const).find((each) => segment.takeCue(each));
+  const [limit] = sides.to ?? [];
+  if (beyond && limit !== undefined && sides.to?.length === 1 && !sides.from) {
+    const at = bands.indexOf(limit);
+    const to = { atLeast: bands.slice(at), above: bands.slice(at + 1), below: bands.slice(0, at) }[beyond];
+    if (to.length === 0 || to.length === bands.length) return undefined;
+    return changeOf(segment, { ...leaf, from: bands.filter((key) => !to.includes(key)), to });
+  }
+  // With both sides the direction is said already.
+  if (!direction || (sides.from && sides.to)) return changeOf(segment, { ...leaf, ...sides });
+  return stepped(segment, (within) => anyStep(bands, direction, sides, (step) => ({ ...leaf, ...step, ...within })));
 }
 
 export function fieldChange(segment: Segment, field: number, body: FieldBody): Condition | undefined {
   const cue = segment.cue('changed');
   // Somebody new in Sweden is not one whose country changed.
   if (!cue || /^new$/i.test(cue.text)) return undefined;
+  // Whether a value grew is not recorded as such.
+  if (directionOf(cue) && storageOf[body.type] === 'number') return undefined;
   segment.use(cue);
   const sides = sidesOf<string | number>(segment, (chunk) => {
     const option = chunk.meanings.find((each) => each.kind === 'option' && each.field === field);

@@ -1,5 +1,6 @@
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { localDay, readDay, writeDay, type Unit } from '../../../time/zone.ts';
+import { type Window } from '../../../time/window.ts';
 import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
@@ -35,7 +36,7 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
     case 'choices':
       return choiceTest(segment, made, field, body);
     case 'text':
-      return textTest(segment, made, field, head);
+      return textTest(segment, made, field, head, phrase.catalogue.get('field', field)?.key === 'email');
   }
 }
 
@@ -56,7 +57,7 @@ function numberTest(segment: Segment, made: Made): Condition {
   return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(made, isNot);
 }
 
-function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined): Condition | undefined {
+function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined, isEmail: boolean): Condition | undefined {
   const how = (['starts', 'ends', 'contains'] as const).find((cue) => segment.takeCue(cue));
   const isNot = segment.takeNot();
   segment.takeCue('oneOf');
@@ -70,6 +71,13 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   segment.use(number);
   const [text = number?.text, ...others] = texts;
   if (text === undefined) return head && known(made, isNot);
+  // No address is a mere domain: those at it are meant.
+  if (isEmail && !how && texts.every((each) => !each.includes('@') && each.includes('.')))
+    return endings(
+      made,
+      texts.map((each) => `@${each}`),
+      isNot,
+    );
   const several = others.length > 0;
   switch (how) {
     case 'starts':
@@ -77,15 +85,19 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
         ? { match: isNot ? 'none' : 'any', of: texts.map((each) => made('starts with', each)) }
         : noneIf(isNot, made('starts with', text));
     case 'ends':
-      return several
-        ? { match: isNot ? 'none' : 'any', of: texts.map((each) => made('ends with', each)) }
-        : noneIf(isNot, made('ends with', text));
+      return endings(made, texts.length > 0 ? texts : [text], isNot);
     case 'contains':
       return noneIf(isNot, several ? made('contains any of', texts) : made('contains', text));
     case undefined:
       return noneIf(isNot, several ? made('is one of', texts) : made('is', text));
   }
 }
+
+const endings = (made: Made, texts: readonly string[], isNot: boolean): Condition => {
+  const [text = '', ...others] = texts;
+  if (others.length === 0) return noneIf(isNot, made('ends with', text));
+  return { match: isNot ? 'none' : 'any', of: texts.map((each) => made('ends with', each)) };
+};
 
 function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody): Condition {
   const isAll = segment.takeCue('allOf') || (segment.isJoinedBy('and') && !segment.isJoinedBy('or'));
@@ -126,6 +138,8 @@ export function datedBy(phrase: Phrase, segment: Segment, isYearly: boolean): Da
   const chunk = segment.unused().find((each) => each.kind === 'window');
   const window = chunk?.window;
   if (!chunk || window === undefined || window === 'ever') return undefined;
+  // Of a month without its year nobody can say on which days of which year it is asked.
+  if (isYearly && isPastPeriod(phrase, window) && !/\d{4}/.test(chunk.text)) return undefined;
   segment.use(chunk);
   if ('olderThan' in window) return { op: 'more than ago', value: { n: window.olderThan, unit: window.unit } };
   if ('last' in window) return fromToday(chunk, { n: window.last, unit: window.unit }, isYearly);
@@ -154,6 +168,11 @@ function bounded(
   if (from !== undefined) return { op: 'after', value: dayBefore(from) };
   return to === undefined ? undefined : { op: 'before', value: to };
 }
+
+const isPastPeriod = ({ today }: Phrase, window: Exclude<Window, 'ever'>): boolean => {
+  if (!('from' in window) || !window.from || !window.to || !today) return false;
+  return (readDay(window.to) ?? 0) <= localDay(today.now, today.zone);
+};
 
 const DAYS_IN: Readonly<Record<Unit, number>> = { minutes: 0, hours: 0, days: 1, weeks: 7, months: 30, years: 365 };
 const daysOf = ({ n, unit }: { readonly n: number; readonly unit: Unit }): number => n * DAYS_IN[unit];

@@ -7,7 +7,7 @@ import { bandChange, ownerChange, stageChange } from './changes.ts';
 import { fieldLine } from './facts.ts';
 import { type Phrase } from './phrase.ts';
 import { signalLine } from './signals.ts';
-import { audienceLine, bandLine, consentLine, dealLine, ownerLine, scoreLine, stageLine, tagLine } from './standing.ts';
+import { audienceLine, bandLine, consentLine, dealLine, familyLine, ownerLine, scoreLine, stageLine, tagLine } from './standing.ts';
 
 /** A reading of some pieces as one line. */
 export interface LineReading {
@@ -54,17 +54,17 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
     case 'tag':
       return ofCompany ? [] : [way((segment) => tagLine(phrase, segment, chunk, meaning.tag), meaning.isPart ? 0.5 : 0)];
     case 'stage':
-      return ofCompany ? [] : [way(stageLine), way(stageChange, 0.05)];
+      return ofCompany ? [] : [way(stageLine), way((segment) => stageChange(phrase, segment), 0.05)];
     case 'band':
       return [
         way((segment) => bandLine(phrase, segment, meaning.scorecard), 0.15),
-        way((segment) => bandChange(segment, meaning.scorecard), 0.2),
+        way((segment) => bandChange(phrase, segment, meaning.scorecard), 0.2),
       ];
     case 'scorecard':
       return [
         way((segment) => scoreLine(segment, chunk, meaning.scorecard)),
         way((segment) => bandLine(phrase, segment, meaning.scorecard, chunk)),
-        way((segment) => bandChange(segment, meaning.scorecard, chunk)),
+        way((segment) => bandChange(phrase, segment, meaning.scorecard, chunk)),
       ];
     case 'audience':
       return [way((segment) => audienceLine(phrase, segment, chunk, meaning.audience), meaning.isPart ? 0.3 : -0.2)];
@@ -75,6 +75,7 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
     case 'person':
       return ofCompany ? [] : [way((segment) => ownerLine(phrase, segment), 0.1)];
     case 'family':
+      return ofCompany ? [] : [way((segment) => familyLine(phrase, segment, chunk, meaning.family), 0.6)];
     case 'message':
     case 'detail':
       return [];
@@ -85,7 +86,7 @@ function waysByCue(phrase: Phrase, { cue }: Chunk): readonly Way[] {
   if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
   if (phrase.of === 'company') return [];
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
-  if (cue === 'stage') return [way(stageChange, 0.3)];
+  if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3)];
   if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];
   return cue === 'email' ? [way(consentLine, 0.3)] : [];
 }

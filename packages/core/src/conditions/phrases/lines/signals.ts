@@ -2,6 +2,8 @@ import { type DetailField } from '../../../intake/signal-types.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Condition, type DetailCondition, type Leaf, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
+import { lexiconOf } from '../lexicon.ts';
+import { tokensOf } from '../tokens.ts';
 import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
 import { answersIn } from './answers.ts';
 import { countOf, detailIs, NEVER, turnedIf, withWithin, type Phrase } from './phrase.ts';
@@ -13,6 +15,8 @@ const detailsOf = ({ catalogue }: Phrase, type: SignalTypes): readonly DetailFie
 /** What somebody did, or what was done: how often, when, with which details, and what came of it. */
 export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>): Condition | undefined {
   segment.head(head);
+  const later = laterLine(phrase, segment, head, meaning);
+  if (later) return later;
   const then = thenOf(phrase, segment, head);
   const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk));
   const type = alternatives(segment, head, meaning, own);
@@ -24,9 +28,14 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meanin
   const except = exceptionOf(phrase, segment, head, type, own);
   const kept = own.filter((chunk) => !except?.chunks.includes(chunk));
   const isNot = segment.takeNot(kept) !== (head.cue === 'empty');
-  const within = windowOf(segment.takeWindow(kept), isNot);
+  const said = windowOf(segment.takeWindow(kept), isNot);
+  // Nobody has been silent ever since.
+  const within = said ?? (isNot && head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
   const base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
   const where = whereOf(phrase, segment, type, beside(kept, segment));
+  // Nothing else was ordered: that is more than one line.
+  if (where.length > 0 && kept.slice(kept.indexOf(head)).some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text)))
+    segment.refuse();
   const lines = measured(phrase, segment, { ...base, ...withWhere(where), ...withWithin(within) }, kept, meaning.spent === true, isNot);
   segment.passOver(own);
   if (!except) return lines.length === 1 ? lines[0] : { match: 'all', of: lines };
@@ -34,6 +43,9 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meanin
   const { where: other, within: when = within } = except;
   return { match: 'all', of: [...lines, { ...base, ...withWhere(other ?? where), count: NEVER, ...withWithin(when) }] };
 }
+
+/** For how long somebody has been silent of whom that is not said. */
+const SILENT_FOR: Window = { last: 30, unit: 'days' };
 
 const withWhere = (where: DetailCondition[]): { where?: DetailCondition[] } => (where.length > 0 ? { where } : {});
 
@@ -43,9 +55,18 @@ const windowOf = (window: Window | undefined, isNot: boolean): Window | undefine
 
 /** How many, on how many days, for how much, or which one alone. Clay and glaze need not have come in one order: they are two lines. */
 function measured(phrase: Phrase, segment: Segment, leaf: SignalLeaf, own: readonly Chunk[], isSpent: boolean, isNot: boolean): Leaf[] {
+  const amountOf = amountSaid(segment, own);
   const limit = segment.takeLimit(own);
+  // `at least 2 orders over 500`: how many, and what each of them is worth
+  const each = limit && amountOf === undefined && amountSaid(segment, own) === 'one' ? segment.takeLimit(own) : undefined;
   const pick = pickOf(segment, own);
-  const isMoney = (isSpent || limit?.of === 'money') && detailsOf(phrase, leaf.type).some(({ key }) => key === 'amount');
+  const hasAmount = detailsOf(phrase, leaf.type).some(({ key }) => key === 'amount');
+  const worth = amountOf === 'one' || (pick && amountOf === 'all') ? limit : each;
+  if (worth && hasAmount) {
+    const where = [...(leaf.where ?? []), { path: 'amount', op: worth.isSaid ? worth.op : ('>=' as const), value: worth.value }];
+    return counted({ ...leaf, where }, each && limit, pick, isNot);
+  }
+  const isMoney = (isSpent || amountOf === 'all' || limit?.of === 'money') && hasAmount;
   if (limit && isMoney) {
     const { op, value } = limit;
     return [{ ...leaf, sum: { path: 'amount', op: turnedIf(isNot, limit.isSaid ? op : '>='), value } }];
@@ -56,6 +77,28 @@ function measured(phrase: Phrase, segment: Segment, leaf: SignalLeaf, own: reado
     return items.flatMap((item) => counted({ ...leaf, where: [...others, item] }, limit, pick, isNot));
   }
   return counted(leaf, limit, pick, isNot);
+}
+
+const ONE = /^(an|one|single|any|something|anything)$/i;
+const ONE_THING = /^(order|purchase|refund|basket|cart|checkout)$/i;
+const THINGS = /^(orders|purchases|refunds)$/i;
+/** A bare number from here on is rather what something is worth than how often it happened. */
+const WORTH_FROM = 100;
+
+/** Whether a number is the worth of each one of what happened, or of all of it: `an order over 1,000`, `ordered for more than 2,000`. */
+function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | undefined {
+  const at = own.findIndex((chunk) => chunk.kind === 'limit' && !segment.isUsed(chunk));
+  const limit = own[at]?.limit;
+  if (!limit || limit.of === 'times' || limit.of === 'days') return undefined;
+  const words = own.slice(0, at).flatMap(({ text }) => text.split(' '));
+  const last = words.at(-1) ?? '';
+  const isFor = /^(for|worth)$/i.test(last);
+  const isLarge = typeof limit.value !== 'number' || limit.value >= WORTH_FROM;
+  const isThing = (word: string): boolean => ONE_THING.test(word) || /^(something|anything)$/i.test(word);
+  const isOne = words.some((word) => ONE.test(word)) && words.some(isThing);
+  const besides = isFor || /^of$/i.test(last) || isLarge;
+  if ((isOne || words.some((word) => THINGS.test(word))) && besides && (limit.isSaid || isFor)) return 'one';
+  return isFor || (isLarge && limit.isSaid) ? 'all' : undefined;
 }
 
 function counted(leaf: SignalLeaf, limit: Chunk['limit'], pick: 'first' | 'latest' | undefined, isNot: boolean): Leaf[] {
@@ -136,6 +179,49 @@ function thenOf(
   return { then: { type: meaning.type, ...withWhere(where), happens: !isNot, ...(within ? { within } : {}) }, chunks };
 }
 
+/** The other way round: `ordered within 7 days of opening Your glaze shelf`, `did not order after a class` */
+function laterLine(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>): Condition | undefined {
+  const { chunks } = segment;
+  const at = chunks.findIndex((chunk, index) => index > chunks.indexOf(head) && /^(of|after)$/i.test(chunk.text));
+  const mark = chunks[at];
+  const soon = chunks[at - 1]?.isOpen ? chunks[at - 1] : undefined;
+  const second = chunks.slice(at + 1).find(({ kind }) => kind !== 'filler');
+  const first = second && signalIn(phrase, second);
+  if (!mark || !second || !first || typeof meaning.type !== 'number' || typeof first.type !== 'number') return undefined;
+  if (!soon && /^of$/i.test(mark.text)) return undefined;
+  segment.head(second);
+  segment.use(mark, soon);
+  const before = chunks.slice(0, at).filter((chunk) => chunk !== soon);
+  const behind = chunks.slice(chunks.indexOf(second));
+  const isNot = segment.takeNot(before);
+  const then = whereOf(phrase, segment, meaning.type, before.slice(before.indexOf(head)));
+  const within = withWithin(segment.takeWindow(behind));
+  const where = whereOf(phrase, segment, first.type, behind);
+  const soonest =
+    typeof soon?.window === 'object' && 'last' in soon.window ? { within: { n: soon.window.last, unit: soon.window.unit } } : {};
+  segment.passOver(chunks);
+  return {
+    kind: 'signal',
+    type: first.type,
+    ...withWhere(where),
+    ...within,
+    then: { type: meaning.type, ...withWhere(then), happens: !isNot, ...soonest },
+  };
+}
+
+/** What a word tells of that happened, in the form in which it stands behind "after": `opening` */
+function signalIn({ catalogue }: Phrase, chunk: Chunk): MeaningOf<'signal'> | undefined {
+  const named = meaningOf(chunk, 'signal');
+  const stem = /^(\w{2,})ing$/i.exec(chunk.text)?.[1]?.toLowerCase();
+  if (named || stem === undefined) return named;
+  const lexicon = lexiconOf(catalogue);
+  for (const form of [`${stem}ed`, `${stem}d`, stem]) {
+    const found = lexicon.find(tokensOf(form), 0)?.meanings.find((each): each is MeaningOf<'signal'> => each.kind === 'signal');
+    if (found) return found;
+  }
+  return undefined;
+}
+
 /** `first order`, `the latest plan renewed` */
 function pickOf(segment: Segment, own: readonly Chunk[]): 'first' | 'latest' | undefined {
   const head = segment.chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
@@ -198,6 +284,8 @@ function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own: reado
   if (messages.length > 0) return [detailIs('campaign', messages)];
   const known = knownIn(phrase, segment, type, own);
   if (known.length > 0) return known;
+  // Messages are all known: another word names none.
+  if (keys.has('campaign')) return [];
   const marks = segment.unused(own).filter((chunk) => chunk.cue === 'product' || chunk.cue === 'line');
   const texts = segment.takeTexts(own);
   if (texts.length === 0) return [];

@@ -14,10 +14,26 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   const isNot = segment.takeNot();
   const limit = valued === 'number' ? segment.takeLimit() : undefined;
   const value = limit ? { op: limit.op, value: limit.value } : valued === 'date' ? datedBy(phrase, segment, false) : undefined;
-  const since = isEver ? undefined : segment.takeWindow();
+  const since = isEver ? undefined : isLost ? segment.takeWindow() : segment.takeSince(isNot);
   if (isLost) return noneIf(isNot, { kind: 'tag', tag, op: 'lost', ...withSince(since) });
   if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: 'had' });
   return noneIf(isNot, { kind: 'tag', tag, op: 'has', ...(value ? { value } : {}), ...withSince(since) });
+}
+
+/** `any snag`, `no snag at all`: one of the tags of a family, or none. */
+export function familyLine({ catalogue }: Phrase, segment: Segment, head: Chunk, family: number): Condition | undefined {
+  segment.head(head);
+  segment.takeCue('tag');
+  const isNot = segment.takeNot();
+  const since = segment.takeSince(isNot);
+  const before = segment.chunks[segment.chunks.indexOf(head) - 1];
+  if (!isNot && !(before && /^(any|some)$/i.test(before.text))) return undefined;
+  const tags = catalogue.all('tag').filter(({ body }) => body.family === family);
+  if (tags.length === 0) return undefined;
+  return {
+    match: isNot ? 'none' : 'any',
+    of: tags.map(({ id }) => ({ kind: 'tag', tag: id, op: 'has', ...withSince(since) })),
+  };
 }
 
 export function stageLine(segment: Segment): Condition | undefined {
@@ -31,7 +47,7 @@ export function stageLine(segment: Segment): Condition | undefined {
   if (stage === undefined || (others.length > 0 && (isBefore || isReached))) return undefined;
   if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: stages });
   if (isBefore || isReached) return noneIf(isNot, { kind: 'stage', op: isBefore ? 'is before' : 'is at least', value: stage });
-  return noneIf(isNot, { kind: 'stage', op: 'is', value: stage, ...withSince(segment.takeWindow()) });
+  return noneIf(isNot, { kind: 'stage', op: 'is', value: stage, ...withSince(segment.takeSince(isNot)) });
 }
 
 export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, head?: Chunk): Condition | undefined {
@@ -49,7 +65,7 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
   const [first, ...more] = keys;
   if (first === undefined) return undefined;
   if (more.length > 0) return noneIf(isNot, { kind: 'band', scorecard, op: 'is one of', value: [...keys] });
-  return noneIf(isNot, { kind: 'band', scorecard, op: 'is', value: first, ...withSince(segment.takeWindow()) });
+  return noneIf(isNot, { kind: 'band', scorecard, op: 'is', value: first, ...withSince(segment.takeSince(isNot)) });
 }
 
 export function scoreLine(segment: Segment, head: Chunk, scorecard: number): Condition | undefined {
@@ -66,7 +82,12 @@ export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audi
   segment.takeCue('audience');
   const isLeft = segment.takeCue('left') || segment.takeCue('lost');
   const isNot = segment.takeNot();
-  return noneIf(isNot, { kind: 'audience', audience, op: isLeft ? 'left' : 'in', ...withSince(segment.takeWindow()) });
+  return noneIf(isNot, {
+    kind: 'audience',
+    audience,
+    op: isLeft ? 'left' : 'in',
+    ...withSince(isLeft ? segment.takeWindow() : segment.takeSince(isNot)),
+  });
 }
 
 export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefined {
@@ -109,9 +130,19 @@ export function consentLine(segment: Segment): Condition | undefined {
   const isGiven = segment.takeCue('filled');
   segment.takeCues('consent');
   if (!isSaid && !isUnknown && !isGiven) return undefined;
+  const not = segment.chunks.find(({ kind }) => kind === 'not');
   const isNot = segment.takeNot();
   const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
   const channels = [...new Set(named.map(({ channel }) => channel))];
+  // `to email but not to text`: what stands before the "not" is so.
+  const before = not
+    ? named.filter(({ chunk }) => segment.chunks.indexOf(chunk) < segment.chunks.indexOf(not)).map(({ channel }) => channel)
+    : [];
+  if (isNot && before.length > 0 && before.length < channels.length)
+    return {
+      match: 'all',
+      of: channels.map((channel) => noneIf(!before.includes(channel), { kind: 'consent', channel, op: 'is', value })),
+    };
   const lines = (channels.length > 0 ? channels : (['email'] as const)).map((channel): Leaf => ({
     kind: 'consent',
     channel,

@@ -19,7 +19,7 @@ const WORDS = {
   textChannel: `text message, sms, by text, texting, text`,
   chat: `chat, by chat, chat message`,
   deal: `deal, open deal, a deal, opportunity`,
-  changed: `changed, change, moved, went, switched, turned, crossed, rose, climbed, fell, dropped, rise, fall, became, become, turned into, grew, moved up,
+  changed: `changed, change, moved, went, switched, turned, crossed, rose, climbed, fell, dropped, rise, fall, became, went up, went down, gone up, gone down, has risen, has fallen, risen, fallen, sank, increased, decreased, go up, go down, become, turned into, grew, moved up,
     moved down, became a, changed to, moved to, just became, reached, new`,
   from: `from`,
   to: `to, into`,

@@ -8,9 +8,10 @@ export const FILLERS: ReadonlySet<string> = new Set(
    using call names named where did done happened happen total altogether really actually else`.split(/\s+/),
 );
 
-/** Words by which things are compared or measured: none of them is the name of a thing that was bought or visited. */
+/** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
-  'more less most least fewer average mean median total often seldom much many other another again different'.split(' '),
+  `more less most least fewer average mean median total often seldom much many other another again different same every each after before since until
+   month week quarter weekend weekday morning afternoon evening night`.split(/\s+/),
 );
 
 /** Nouns that go with what happened and name nothing in particular: `did not open any message` */
@@ -59,11 +60,14 @@ export const MULTIPLIERS: ReadonlyMap<string, number> = new Map([
 ]);
 export const MONTHS = 'january february march april may june july august september october november december'.split(' ');
 
+export const WEEKDAYS = 'monday tuesday wednesday thursday friday saturday sunday'.split(' ');
+
 /** Words of the language itself that are no fillers, in the singular: none of them is misspelt. */
 export const OTHER_WORDS: readonly string[] = [
   ...NUMBER_WORDS.keys(),
   ...MULTIPLIERS.keys(),
   ...MONTHS,
+  ...WEEKDAYS,
   ...`last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
       or but then once twice thrice time ago often upcoming half couple open points owned whose`.split(/\s+/),
 ];
