@@ -87,6 +87,7 @@ describe('visitors of a site', () => {
       'first-campaign': 'spring',
       'browser-language': 'sv-SE',
       'browser-time-zone': 'Europe/Stockholm',
+      'browser-country': 'Sweden',
     });
     await visit(visitor, '/glazes').expect(204);
     expect(await signals('vi@test.example')).toHaveLength(5);

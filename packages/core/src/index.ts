@@ -5,6 +5,7 @@ export * from './text/unfit.ts';
 export * from './numbers/decimal.ts';
 export * from './numbers/money.ts';
 export * from './time/zone.ts';
+export * from './time/country.ts';
 export * from './time/moment.ts';
 export * from './time/window.ts';
 export * from './settings/ids.ts';

@@ -21,6 +21,7 @@ import { Site1700000000016 } from './migrations/1700000000016-site';
 import { Files1700000000017 } from './migrations/1700000000017-files';
 import { TakenSignals1700000000018 } from './migrations/1700000000018-taken-signals';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
+import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
 
 // Parse bigint as a number: ids and counts are exact up to 2^53, and strings would compare as text.
@@ -113,6 +114,7 @@ export class Database implements Sql {
         Files1700000000017,
         TakenSignals1700000000018,
         Watches1700000000019,
+        SignalsByForm1700000000020,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -58,10 +58,11 @@ export const originFields = [
 ] as const satisfies readonly { key: string; name: string; body: FieldBody }[];
 export type OriginField = (typeof originFields)[number]['key'];
 
-/** What the browser of a contact says of itself: nobody stated it, so it stands apart from what was stated. */
+/** What the browser of a contact says of itself, and what follows from it: nobody stated it, so it stands apart from what was stated. */
 const browserFields = [
   { key: 'browser-language', name: 'language of their browser', body: { of: 'contact', type: 'text' } },
   { key: 'browser-time-zone', name: 'time zone of their browser', body: { of: 'contact', type: 'text' } },
+  { key: 'browser-country', name: 'country by their time zone', body: { of: 'contact', type: 'text' } },
 ] as const satisfies readonly { key: string; name: string; body: FieldBody }[];
 
 /** Fields of contacts that only the product itself writes, by their keys. */

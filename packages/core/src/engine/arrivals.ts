@@ -3,6 +3,7 @@ import { type ConsentChannel } from '../settings/consent.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { answered } from './answers.ts';
+import { countryOfZone } from '../time/country.ts';
 import { type Compiled } from './compiled.ts';
 import { mapChanges } from './maps.ts';
 import { type SubjectState } from './state.ts';
@@ -46,16 +47,22 @@ function ownChanges(compiled: Compiled, state: SubjectState, signal: Signal, dat
   }
 }
 
-/** What a browser says of itself. */
-const BROWSER_FIELDS = { language: 'browser-language', timeZone: 'browser-time-zone' } as const;
+/** What a browser says of itself, and the country in which its time zone lies. */
+const BROWSER_FIELDS = [
+  { property: 'language', key: 'browser-language', valueOf: (said: string) => said },
+  { property: 'timeZone', key: 'browser-time-zone', valueOf: (said: string) => said },
+  { property: 'timeZone', key: 'browser-country', valueOf: countryOfZone },
+] as const;
 
-/** What a visit tells of whoever visits: the language and the time zone of their browser, kept apart from what anybody stated. */
+/** What a visit tells of whoever visits: the language, the time zone and by it the country of their browser, kept apart from what anybody stated. */
 function told(compiled: Compiled, data: unknown): readonly Change[] {
   if (typeof data !== 'object' || data === null) return [];
-  return Object.entries(BROWSER_FIELDS).flatMap(([property, key]): readonly Change[] => {
-    const value = (data as Readonly<Record<string, unknown>>)[property];
+  return BROWSER_FIELDS.flatMap(({ property, key, valueOf }): readonly Change[] => {
+    const said = (data as Readonly<Record<string, unknown>>)[property];
     const field = compiled.catalogue.find('field', key);
-    if (!field || typeof value !== 'string' || value.trim() === '' || value.length > 60) return [];
+    if (!field || typeof said !== 'string' || said.trim() === '' || said.length > 60) return [];
+    const value = valueOf(said);
+    if (value === undefined) return [];
     const read = readFact(field.body, value, compiled.catalogue.workspace);
     return read.ok ? [{ kind: 'field', field: field.id, value: read.value }] : [];
   });
