@@ -7,10 +7,12 @@ import { bench } from './bench';
 import { readBackup, writeBackup } from './backup';
 import { build } from './build';
 import { clusterPlaces, stopClusterAt } from './cluster';
+import { GUILD_FILE, guildBook } from './demo/guild';
 import { beginning, liveDemo } from './demo/live';
 import { loadDemo } from './demo/load';
 import { DEMO_PEOPLE } from './demo/people';
-import { DATA } from './places';
+import { makeContacts } from './demo/world';
+import { DATA, INCOMING } from './places';
 import { say, ToldError } from './say';
 import { openDatabase, serverCommand, startServer, stopServer, superviseCluster, type RunningServer } from './server';
 import { test, TEST_PARTS } from './test';
@@ -148,6 +150,7 @@ async function furnish(databaseUrl: string, port: number, size: number): Promise
   const server = await startServer(databaseUrl, port, { SIEVE_STORY: String(beginning(end)), SIEVE_ANSWERS_A_MINUTE: '100000' });
   try {
     await liveDemo({ server, key: await demoKey(databaseUrl), size, end });
+    writeFileSync(join(INCOMING, GUILD_FILE), guildBook(makeContacts(size)));
   } finally {
     await stopServer(server);
   }

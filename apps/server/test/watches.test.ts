@@ -67,6 +67,8 @@ describe('a watched file', () => {
   const watched = async (sent: WatchBody): Promise<number> => (await ask<{ id: number }>('post', '', sent, 201)).id;
   const contact = async (name: string): Promise<ContactView> =>
     (await server().call('get', `/api/v1/contacts/${name}@test.example`).expect(200)).body as ContactView;
+  const fieldsOf = async (name: string): Promise<Readonly<Record<string, unknown>>> =>
+    Object.fromEntries((await contact(name)).fields.map(({ key, value }) => [key, value]));
   const tagsOf = async (name: string): Promise<string[]> => (await contact(name)).tags.map(({ key }) => key).sort();
   const club = async (): Promise<string[]> =>
     (
@@ -158,6 +160,27 @@ describe('a watched file', () => {
     expect((await looked(id)).last?.state).toBe('failed');
     expect((await club()).filter((name) => name.startsWith('m'))).toEqual(['m10', 'm12']);
     expect((await server().verify()).differences).toBe(0);
+  });
+
+  it('that is to be read otherwise is read anew although it is the same', async () => {
+    write('other.csv', table('una'));
+    const id = await watched(body('other', { options: { mapping: { email: 'mail' } }, gone: { takeOff: false } }));
+    const first = await looked(id);
+    expect(await fieldsOf('una')).not.toHaveProperty('years');
+    await ask(
+      'put',
+      `/${id}`,
+      body('other', { options: { mapping: { email: 'mail', 'field:years': 'years' } }, gone: { takeOff: false } }),
+      204,
+    );
+    const second = await looked(id);
+    expect(second.last?.id).not.toBe(first.last?.id);
+    expect(await fieldsOf('una')).toMatchObject({ years: 1 });
+    // Off, it is not looked at, and keeps what it brought.
+    await ask('put', `/${id}`, body('other', { isOn: false, options: { mapping: { email: 'mail' } }, gone: { takeOff: false } }), 204);
+    await server().app.get(WatchesService).due();
+    await wait(100);
+    expect(await ask<WatchView>('get', `/${id}`)).toMatchObject({ nextAt: null, last: { id: second.last?.id }, people: 1 });
   });
 
   it('keeps a list in step, whatever comes and goes', async () => {

@@ -1,6 +1,7 @@
 import { builtInSignalTypes, isEmail, readDetails } from '@eager-sieve/core';
-import { cloudEventSchema } from '@eager-sieve/contracts';
+import { CardCutter, cardCells, cloudEventSchema } from '@eager-sieve/contracts';
 import { Chance } from './chance';
+import { guildBook } from './guild';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
 import { makeCompanies, makeDeals, makeLinks, makeTradeSignals } from './trade';
@@ -22,6 +23,19 @@ describe('chance', () => {
     expect(rolls(7)).not.toEqual(rolls(8));
     const counts = rolls(7).reduce<Record<number, number>>((sum, roll) => ({ ...sum, [roll]: (sum[roll] ?? 0) + 1 }), {});
     for (const n of Object.values(counts)) expect(n).toBeGreaterThan(140);
+  });
+});
+
+describe('the address book of the guild', () => {
+  it('is read as cards, some of them of people who are here already', () => {
+    const contacts = makeContacts(100);
+    const here = new Set(contacts.map(({ email }) => email.toLowerCase()));
+    const cards = [...new CardCutter().take(guildBook(contacts))].map(({ text }) => cardCells(text ?? '', ';'));
+    expect(cards).toHaveLength(20);
+    const emails = cards.map((card) => card?.['email']?.toLowerCase() ?? '');
+    expect(emails.every(isEmail)).toBe(true);
+    expect(emails.filter((email) => here.has(email))).toHaveLength(12);
+    expect(cards.every((card) => (card?.['name'] ?? '') !== '')).toBe(true);
   });
 });
 

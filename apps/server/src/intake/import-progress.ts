@@ -33,20 +33,20 @@ export async function countRows(
 
 /** So long the last rows are waited for; figures that are not exact by then stay as they are. */
 const WORKED_WITHIN_MS = 60_000;
-const LOOKED_EVERY_MS = 50;
+const LONGEST_PAUSE_MS = 1_000;
 
 /** Waits until the rows of an import have been worked, and says how many were really changed: what a row says is often known already. */
 export async function countChanged(database: Database, id: number, { of }: Pick<ImportOptions, 'of'>, signal: AbortSignal): Promise<void> {
   if (of !== 'contact' && of !== 'company') return;
   const end = Date.now() + WORKED_WITHIN_MS;
-  for (;;) {
+  for (let pause = 25; ; pause = Math.min(LONGEST_PAUSE_MS, pause * 1.5)) {
     const [row] = await database.query<{ waits: boolean }>(
       `select exists (select from inbox where kind = 'edit' and payload->'cause'->>'kind' = 'import' and payload->'cause'->>'ref' = $1) as waits`,
       [String(id)],
     );
     if (row?.waits !== true) break;
     if (Date.now() > end || signal.aborted) return;
-    await new Promise((resolve) => setTimeout(resolve, LOOKED_EVERY_MS));
+    await new Promise((resolve) => setTimeout(resolve, pause));
   }
   await database.query(
     `update import_run r set updated = c.n, unchanged = r.rows - r.created - r.faulty - c.n

@@ -207,7 +207,7 @@ export class ImportsService implements BeforeApplicationShutdown {
       const values = good.map(({ write }) => write as Written);
       const watch = run.watchId === null ? undefined : await watchOf(context.sql, run.watchId);
       const prepared = await kindOf(run.options).prepare(context, values, run.options, cause, watch ? reasonOf(watch.id) : undefined);
-      const back = watch ? await noteRows(context.sql, context.catalogue, watch, run.id, batch, prepared.results) : [];
+      const back = watch ? await noteRows(context.sql, context.catalogue, watch, run, batch, prepared.results) : [];
       const having = (status: string): number => prepared.results.filter((result) => result.status === status).length;
       const refused = prepared.results.flatMap((result, index) =>
         result.status === 'rejected' ? [{ ...(good[index] as ImportRow), faults: result.faults ?? [] }] : [],

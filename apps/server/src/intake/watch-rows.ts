@@ -1,5 +1,5 @@
 import { type Catalogue, type Change, type TagReason } from '@eager-sieve/core';
-import { importOptionsSchema } from '@eager-sieve/contracts';
+import { importOptionsSchema, type ImportOptions } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { type Watch } from '../database/entities';
 import { type EditResult } from '../engine/edits.service';
@@ -36,16 +36,16 @@ export async function noteRows(
   sql: Sql,
   catalogue: Catalogue,
   watch: Watched,
-  importId: number,
+  run: { readonly id: number; readonly options: ImportOptions },
   rows: readonly ImportRow[],
   results: readonly EditResult[],
 ): Promise<readonly InboxEntry[]> {
-  const kind = kindOf(watch.options);
+  const kind = kindOf(run.options);
   const contacts = new Map<string, number | null>();
   let place = 0;
   for (const row of rows) {
     const result = row.faults.length === 0 ? results[place++] : undefined;
-    const key = row.write === undefined ? UNREADABLE : kind.keyOf(row.write, watch.options).slice(0, 300);
+    const key = row.write === undefined ? UNREADABLE : kind.keyOf(row.write, run.options).slice(0, 300);
     contacts.set(key, result?.subject ?? contacts.get(key) ?? null);
   }
   const keys = [...contacts.keys()];
@@ -58,12 +58,12 @@ export async function noteRows(
      select $1, r.key, r.contact_id, $2 from unnest($3::text[], $4::bigint[]) as r(key, contact_id)
      on conflict (watch_id, key) do update
        set import_id = excluded.import_id, is_gone = false, contact_id = coalesce(excluded.contact_id, w.contact_id)`,
-    [watch.id, importId, keys, [...contacts.values()]],
+    [watch.id, run.id, keys, [...contacts.values()]],
   );
   const tag = watch.gone.tag === undefined ? undefined : catalogue.find('tag', watch.gone.tag);
   if (!tag) return [];
   const change: Change = { kind: 'tag', tag: tag.id, add: false, reasons: goneReason(watch.id) };
-  return entriesFor(sql, back, [change], importId);
+  return entriesFor(sql, back, [change], run.id);
 }
 
 /** How many are gone from a file that has been read to its end, and whether that can be believed. */

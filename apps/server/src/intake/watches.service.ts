@@ -118,7 +118,7 @@ export class WatchesService {
   change(id: number, body: WatchBody, by: string): Promise<void> {
     return this.#write(id, 'watched file changed', by, async (sql) => {
       await this.#check(body);
-      await sql.table(Watch).update(id, { ...body, hash: null, error: null, nextAt: new Date(this.clock.now()) });
+      await sql.table(Watch).update(id, { ...body, hash: null, readingHash: null, error: null, nextAt: new Date(this.clock.now()) });
     });
   }
 
@@ -214,13 +214,17 @@ export class WatchesService {
     const now = this.clock.now();
     const isSettling = error instanceof NotSettled;
     const words = error instanceof Unreadable || error instanceof ProblemError ? error.message : 'It could not be read.';
-    await this.database.transaction((sql) =>
-      sql.table(Watch).update(watch.id, {
-        leaseUntil: null,
-        nextAt: new Date(isSettling ? now + SETTLING_MS : nextTime(watch.timetable, now, zone)),
-        ...(isSettling ? {} : { readAt: new Date(now), error: error === null ? null : words }),
-      }),
-    );
+    await this.#rest(watch, isSettling ? now + SETTLING_MS : nextTime(watch.timetable, now, zone), {
+      ...(isSettling ? {} : { readAt: new Date(now), error: error === null ? null : words }),
+    });
+  }
+
+  /** Until its time comes again; who asked meanwhile for it to be looked at is not forgotten. */
+  async #rest({ id, nextAt }: Watch, next: number, also: Partial<Watch>): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      await sql.table(Watch).update(id, { ...also, leaseUntil: null });
+      await sql.query('update watch set next_at = $3 where id = $1 and next_at is not distinct from $2', [id, nextAt, new Date(next)]);
+    });
   }
 
   /** When a reading has ended, those who are not in the file any more are seen to. */
@@ -229,25 +233,21 @@ export class WatchesService {
     if (watch?.readingHash === null || watch?.readingHash === undefined || watch.importId === null) return;
     const run = await this.database.read(ImportRun).findOneBy({ id: watch.importId });
     const now = this.clock.now();
-    if (run?.state === 'running') {
-      await this.database.transaction((sql) => sql.table(Watch).update(id, { leaseUntil: null, nextAt: new Date(now + SETTLING_MS) }));
-      return;
-    }
+    if (run?.state === 'running') return this.#rest(watch, now + SETTLING_MS, {});
     const isWhole = run?.state === 'done';
     const { gone, isDoubtful } = isWhole ? await countGone(this.database, id, watch.importId) : { gone: 0, isDoubtful: false };
     const acts = watch.gone.takeOff || watch.gone.tag !== undefined;
     if (gone > 0 && !(acts && isDoubtful)) await this.#takeAllGone(id, watch.importId, acts);
     const { zone } = (await this.store.current(this.database)).compiled.catalogue;
-    await this.database.transaction((sql) =>
-      sql.table(Watch).update(id, {
-        readingHash: null,
-        leaseUntil: null,
-        nextAt: new Date(nextTime(watch.timetable, now, zone)),
-        ...(isWhole
-          ? { hash: watch.readingHash, held: acts && isDoubtful ? gone : 0 }
-          : { error: run?.error ?? 'The reading was cancelled.' }),
-      }),
-    );
+    const { readingHash } = (await this.database.read(Watch).findOneBy({ id })) ?? {};
+    // Whoever has changed it meanwhile has it read anew.
+    if (readingHash !== watch.readingHash) return this.#rest(watch, now, {});
+    await this.#rest(watch, nextTime(watch.timetable, now, zone), {
+      readingHash: null,
+      ...(isWhole
+        ? { hash: watch.readingHash, held: acts && isDoubtful ? gone : 0 }
+        : { error: run?.error ?? 'The reading was cancelled.' }),
+    });
   }
 
   /** In portions, each wholly or not at all. */
