@@ -237,6 +237,19 @@ describe.each([
   });
 });
 
+describe('a change of which only is said when it was', () => {
+  const within = { from: '2026-03-01', to: '2026-03-23' };
+  const fields = running.all('field').filter(({ body }) => body.of !== 'deal');
+  it.each(fields.map(({ id, name }) => [name, id] as const))('%s: is never one from a value', (_, key) => {
+    const line: Leaf = { kind: 'change', what: 'field', key, within };
+    for (const named of [catalogue, running])
+      for (const words of [said(line, named), lineText(line, named)]) {
+        const { leaf } = read(words, named);
+        expect([words, leaf.ok && canonical(leaf.value)]).toEqual([words, canonical(line)]);
+      }
+  });
+});
+
 describe('a line as it is said', () => {
   it('is cut into parts that are the sentence together, one of which can be picked at least', () => {
     for (const line of fc.sample(conditions, 500).flatMap(linesOf)) {

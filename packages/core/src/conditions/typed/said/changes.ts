@@ -34,6 +34,10 @@ export function readChange(saying: Saying): Leaf | undefined {
   if (!not) return undefined;
   const side = (word: 'from' | 'to'): { [W in 'from' | 'to']?: (string | number | null)[] } => {
     const start = cursor.at;
+    // `changed from 1 Mar 2026 up to and including 22 Mar 2026` says when, and not from which number.
+    const isWhen = readSaidWindow(cursor) !== undefined;
+    cursor.at = start;
+    if (isWhen) return {};
     const values = cursor.take(word, 'a change') ? readListed(cursor, () => changedValue(saying, subject), 'or') : undefined;
     if (values) return { [word]: values.map((value) => (value === GONE ? null : value)) };
     cursor.at = start;
