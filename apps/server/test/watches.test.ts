@@ -52,11 +52,12 @@ describe('a watched file', () => {
     for (let tries = 0; tries < 400; tries += 1) {
       await server().app.get(WatchesService).due();
       await wait(25);
-      const view = await ask<WatchView>('get', `/${id}`);
+      // Asked before it is shown: what is shown is then what came of it.
       const [row] = await server().database.query<{ reading: boolean }>(
         'select reading_hash is not null or lease_until is not null as reading from watch where id = $1',
         [id],
       );
+      const view = await ask<WatchView>('get', `/${id}`);
       if (view.readAt !== before && !row?.reading) {
         await server().idle();
         return view;
