@@ -28,7 +28,7 @@ export function Rehearsal({ answer, of }: { answer: ImportRehearsal; of: Reading
             {samples.map((each) => (
               <tr key={each.row} className="border-base-300/60 border-t align-top">
                 <td className="w-24 px-3 py-1">line {each.row}</td>
-                <td className="w-64 [overflow-wrap:anywhere]">
+                <td className="w-80 [overflow-wrap:anywhere]">
                   {each.contact ? (
                     <Link className="leads" to={`/people/${each.contact}`}>
                       {each.name}
