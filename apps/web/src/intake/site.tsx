@@ -12,6 +12,7 @@ import { Labelled } from '../ui/labelled';
 import { times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
+import { Toggle } from '../ui/toggle';
 
 /** Which sites tell of their visitors, and what their pages need for it. */
 export default function SitePage() {
@@ -62,15 +63,7 @@ function SiteEditor({ kept }: { kept: SiteView }) {
         </p>
       )}
       <fieldset disabled={!mayWrite} className="flex flex-col gap-4">
-        <label className="inline-flex min-h-[26px] cursor-pointer items-center gap-2">
-          <input
-            type="checkbox"
-            className="toggle toggle-sm toggle-primary"
-            checked={isOn}
-            onChange={(event) => setOn(event.target.checked)}
-          />
-          Listen to these sites
-        </label>
+        <Toggle label="Listen to these sites" isOn={isOn} onChange={setOn} />
         <Labelled label="Their addresses, one a line">
           <textarea
             className="textarea textarea-sm h-20 w-full max-w-xl py-1.5 font-mono text-[12px]"

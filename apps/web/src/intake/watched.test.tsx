@@ -1,8 +1,7 @@
 import { type WatchedPlaces, type WatchView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { openPage } from '../testing/page';
-import { Refused } from '../testing/page';
+import { openPage, Refused } from '../testing/page';
 
 const PLACES: WatchedPlaces = {
   folder: '/srv/incoming',
@@ -78,7 +77,7 @@ describe('a watched file', () => {
       [ANSWER]: () => void (held = 0),
     });
     const question = within(await screen.findByRole('status', { name: 'Gone from the file' }));
-    expect(question.getByText(/40 of 43 people are gone from the file/)).toBeInTheDocument();
+    expect(question.getByText(/Not found in the file any more: 40 of 43 people/)).toBeInTheDocument();
     expect(question.getByText('Anna Moss, Bo Reed and 38 more')).toBeInTheDocument();
     await userEvent.click(question.getByRole('button', { name: 'They stay as they are' }));
     await waitFor(() => expect(screen.queryByRole('status', { name: 'Gone from the file' })).not.toBeInTheDocument());

@@ -15,6 +15,7 @@ import { count, people } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { TakeBack } from '../ui/take-back';
+import { Toggle } from '../ui/toggle';
 import { When } from '../ui/when';
 import { type Mapping, type Reading } from './import-columns';
 import { chosenFrom, findsWhom, Mapped, optionsOf, readAs, RowsAre, type Chosen } from './import-mapped';
@@ -235,7 +236,8 @@ function Held({ watch: { id, held, heldNames, people: n, gone } }: { watch: Watc
   return (
     <section className="panel mb-4 px-4 py-3" role="status" aria-label="Gone from the file">
       <p className="font-medium">
-        {count(held)} of {people(held + n)} are gone from the file, or a row of it cannot be read. Nobody has been taken off yet.
+        Not found in the file any more: {count(held)} of {people(held + n)}. That is many at once, or a row of it cannot be read, so nobody
+        has been touched yet.
       </p>
       {heldNames.length > 0 && (
         <p className="quiet mt-1 [overflow-wrap:anywhere]">
@@ -296,15 +298,7 @@ function More({ watch, draft, onChange }: { watch: WatchView; draft: Draft; onCh
         <p className="quiet">It has not been read yet.</p>
       )}
       <div className="mt-3 flex flex-wrap items-center gap-3">
-        <label className="inline-flex min-h-[26px] cursor-pointer items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="toggle toggle-sm toggle-primary"
-            checked={draft.isOn}
-            onChange={(event) => onChange({ isOn: event.target.checked })}
-          />
-          It is looked at by its timetable
-        </label>
+        <Toggle label="It is looked at by its timetable" isOn={draft.isOn} onChange={(isOn) => onChange({ isOn })} />
         <button type="button" className="btn btn-xs" disabled={reading.isLoading || !watch.isOn} onClick={() => void readNow({ id })}>
           Look at it now
         </button>

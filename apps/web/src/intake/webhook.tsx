@@ -15,6 +15,7 @@ import { Labelled } from '../ui/labelled';
 import { times } from '../ui/number';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
+import { Toggle } from '../ui/toggle';
 import { When } from '../ui/when';
 import { guess, type Mapping, type Preview } from './import-columns';
 import { Columns } from './import-options';
@@ -274,15 +275,7 @@ function More({ kept, draft, onChange }: { kept: HookView; draft: HookBody; onCh
   const navigate = useNavigate();
   return (
     <section className="mt-5 flex flex-wrap items-center gap-3">
-      <label className="inline-flex min-h-[26px] cursor-pointer items-center gap-1.5">
-        <input
-          type="checkbox"
-          className="toggle toggle-sm toggle-primary"
-          checked={draft.isOn}
-          onChange={(event) => onChange({ isOn: event.target.checked })}
-        />
-        It takes in what is sent
-      </label>
+      <Toggle label="It takes in what is sent" isOn={draft.isOn} onChange={(isOn) => onChange({ isOn })} />
       <AskFirst
         words="Remove"
         comes="What came through it stays; what is sent to its address is refused from then on."

@@ -16,7 +16,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`left the checkout, left checkout, abandoned the checkout, abandoned checkout, abandoned a cart, abandoned their cart, abandoned cart,
     abandoned the basket, abandoned their basket, abandoned basket, left the till, left the basket, left their basket, left the cart,
     left their cart, left at the till, left at checkout, left something in the basket, left something in the cart, left something in their basket,
-    left something in their cart, left things in the basket, left items in the basket, left things in the cart, left items in the cart, left goods in the basket, abandoned a basket, left a cart, left a basket, walked away from the till`),
+    left something in their cart, left things in the basket, left items in the basket, left things in the cart, left items in the cart,
+    left goods in the basket, abandoned a basket, left a cart, left a basket, walked away from the till`),
   'plan.started':
     listed(`started a plan, started, began, start a plan, started plan, took a plan, began a plan, subscribed to a plan, took out a plan,
     signed up for a plan, joined a plan, started a membership, took a membership, became a member, bought a membership, began a membership`),
@@ -61,7 +62,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     booked a seat, registration, signed up, put their name down for, enrolled for, booked a place`),
   'event.attended':
     listed(`attended an event, attended, attend, came to an event, came to, went to an event, went to, was at, were at, took part in, joined an event,
-    showed up at, been to, turned up at, took a class, took part, took a course, took a workshop, did a class, visited an event, attendance, came along to, been at, turned up, showed up`),
+    showed up at, been to, turned up at, took a class, took part, took a course, took a workshop, did a class,
+    visited an event, attendance, came along to, been at, turned up, showed up`),
   'event.missed':
     listed(`missed an event, missed, miss, did not come to, no show, failed to turn up, did not show up, was absent, registered but did not come,
     did not turn up`),
