@@ -57,6 +57,7 @@ import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
 import { CirclesService } from './rules/circles.service';
 import { RehearsalService } from './rules/rehearsal.service';
+import { SweepsService } from './rules/sweeps.service';
 import { AccessGuard } from './settings/access';
 import { DemoDoor } from './today/demo-door';
 import { DefinitionStore } from './settings/definition-store';
@@ -130,13 +131,14 @@ export class AppModule {
         { provide: CountingService, useFactory: () => new CountingService(options, log) },
         {
           provide: EngineService,
-          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService],
+          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService, SweepsService],
           useFactory: (
             store: DefinitionStore,
             follower: Follower,
             postRoom: PostRoomService,
             imports: ImportsService,
             watches: WatchesService,
+            sweeps: SweepsService,
           ) =>
             new EngineService({
               database,
@@ -147,6 +149,7 @@ export class AppModule {
               postRoom,
               imports,
               watches,
+              sweeps,
               workers,
               portion,
               threads,
@@ -185,6 +188,7 @@ export class AppModule {
         TrySignalService,
         MergesService,
         RehearsalService,
+        SweepsService,
         CirclesService,
         CampaignsService,
         PublicAddress,

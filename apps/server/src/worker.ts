@@ -2,7 +2,7 @@ import { PostRoomService } from './campaigns/post-room.service';
 import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { every } from './engine/every';
-import { LOOKED_AFTER_EVERY_MS } from './engine/engine.service';
+import { LOOKED_AFTER_EVERY_MS, SWEPT_EVERY_MS } from './engine/engine.service';
 import { EditsService } from './engine/edits.service';
 import { Follower } from './engine/follower';
 import { startLoneWorker } from './engine/lone-worker';
@@ -11,6 +11,7 @@ import { ImportsService } from './intake/imports.service';
 import { WatchesService } from './intake/watches.service';
 import { SignalsService } from './intake/signals.service';
 import { makeLog } from './log';
+import { SweepsService } from './rules/sweeps.service';
 import { DefinitionStore } from './settings/definition-store';
 
 const log = makeLog();
@@ -25,7 +26,9 @@ async function main(): Promise<void> {
   let handOver = (): Promise<void> => Promise.resolve();
   const worker = await startLoneWorker(databaseUrl, '', log, ({ database, clock: inner }) => {
     const [store, clock] = [new DefinitionStore(), new ServerClock(inner)];
-    const edits = new EditsService(database, store, clock, new Follower(database, databaseUrl));
+    const follower = new Follower(database, databaseUrl);
+    const edits = new EditsService(database, store, clock, follower);
+    const sweeps = new SweepsService(database, store, clock, follower);
     const imports = new ImportsService(database, clock, edits, store);
     const watches = new WatchesService(database, clock, store, edits, imports);
     handOver = () => imports.beforeApplicationShutdown();
@@ -35,6 +38,11 @@ async function main(): Promise<void> {
         LOOKED_AFTER_EVERY_MS,
         () => Date.now(),
         () => Promise.all([imports.takeOver(), watches.due()]),
+      ),
+      every(
+        SWEPT_EVERY_MS,
+        () => Date.now(),
+        () => sweeps.due(),
       ),
     ]);
   });

@@ -37,6 +37,7 @@ export interface Furnished {
   readonly hook: () => Promise<number>;
   /** watches a file that there is not */
   readonly watch: () => Promise<number>;
+  readonly sweep: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -148,6 +149,10 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
     },
   }),
   circle: () => ({ path: '/api/app/rules/keen/circle' }),
+  sweeps: () => ({ path: '/api/app/rules/keen/sweeps' }),
+  sweep: () => ({ path: '/api/app/rules/keen/sweeps' }),
+  cancelSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/cancel` }),
+  takeBackSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/take-back`, query: { rehearse: 'true' } }),
   letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
   tasks: () => ({}),
   makeTask: () => ({ body: { contact: EMAIL, title: 'Call them', due: '2030-12-01' } }),
@@ -339,8 +344,14 @@ export async function furnish(server: TestServer): Promise<Furnished> {
        values ('Book', false, '{"kind": "file", "name": "book.csv"}', '{"everyMinutes": 60}', '{"mapping": {"email": "mail"}}', '{"takeOff": false}', 'test')
        returning id`,
     );
+  const sweep = (): Promise<number> =>
+    one(
+      `insert into sweep_run (rule_id, version, by_ref, state, total, started_at, lease_until)
+       select id, 1, 'test', 'running', 0, '2026-11-25', '2100-01-01' from definition where key = 'keen' and kind = 'rule' returning id`,
+    );
   return {
     contact,
+    sweep,
     stopped,
     aside,
     hook,

@@ -133,7 +133,7 @@ export const contactViewSchema = z.object({
 export type ContactView = z.infer<typeof contactViewSchema>;
 
 /** What an effect can be because of. */
-export const CAUSES = ['signal', 'person', 'api', 'import', 'clock', 'definition', 'effect', 'take back', 'merge'] as const;
+export const CAUSES = ['signal', 'person', 'api', 'import', 'clock', 'sweep', 'definition', 'effect', 'take back', 'merge'] as const;
 export const ledgerRowSchema = z.object({
   id: z.int(),
   at: z.string(),

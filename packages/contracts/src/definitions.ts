@@ -73,6 +73,9 @@ export const statusSchema = z.object({
   oldestWaitingSeconds: z.number().nullable(),
   workers: z.int(),
   builds: z.array(buildViewSchema),
+  sweeps: z
+    .array(z.object({ id: z.int(), rule: z.string().describe('its name'), key: z.string(), done: z.int(), total: z.int() }))
+    .describe('rules that are being run once over whoever matches'),
   countingIndex: z
     .enum(['none', 'loading', 'catching up', 'ready', 'too large'])
     .describe('whether contacts are held in memory to be counted; unless it is ready, counts are answered by SQL, as exactly but slower'),

@@ -27,4 +27,25 @@ export const ruleRehearsalSchema = z.object({
     .describe('how often it fires: on the average of the last eight weeks, or, for a date, in the coming one; null where nobody can say'),
   everyone: z.boolean(),
 });
+export const sweepRunSchema = z.object({
+  id: z.int(),
+  version: z.int().describe('of the rule, when it was begun'),
+  by: z.string().nullable().describe('who began it; null where its time had come'),
+  plannedFor: z.string().nullable().describe('the time of its own at which it began'),
+  state: z.enum(['running', 'done', 'cancelled', 'missed']).describe('missed: the product was off for more than a day at its time'),
+  total: z.int().describe('how many matched when it began'),
+  looked: z.int().describe('how many of them have been worked'),
+  touched: z.int().describe('for how many the rule ran'),
+  refused: z.int().describe('for how many it did not, since it had run as often as it may'),
+  changes: z.record(z.string(), z.int()),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+});
+export type SweepRunView = z.infer<typeof sweepRunSchema>;
+
+export const sweepsSchema = z.object({
+  runs: z.array(sweepRunSchema).describe('the latest first'),
+  nextAt: z.string().nullable().describe('when it runs by itself next'),
+});
+
 export type RuleRehearsal = z.infer<typeof ruleRehearsalSchema>;

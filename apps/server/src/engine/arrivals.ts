@@ -9,7 +9,7 @@ export type InboxRow = InboxPayload & {
   readonly arrived_at: Date;
 };
 /** An inbox row worked in a pass of its subject. The others go to several subjects, or to a routing table. */
-export type PassRow = Extract<InboxRow, { readonly kind: 'signal' | 'edit' | 'touch' }>;
+export type PassRow = Extract<InboxRow, { readonly kind: 'signal' | 'edit' | 'touch' | 'sweep' }>;
 export const isPassRow = (row: InboxRow): row is PassRow => row.kind !== 'fan' && row.kind !== 'turn';
 
 /** Facts of the companies that contacts are about to be linked to, by company. */
@@ -27,6 +27,8 @@ export function arrivalOf(row: PassRow, catalogue: Catalogue, companies: Company
       const { on, cause, parent, hop = 0 } = row.payload;
       return { kind: 'touch', on, cause, parent, hop };
     }
+    case 'sweep':
+      return { kind: 'sweep', rule: row.payload.rule, cause: { kind: 'sweep', ref: String(row.payload.run) } };
     case 'edit': {
       const { payload } = row;
       return {

@@ -6,6 +6,7 @@ import { type Database } from '../database/database';
 import { type ImportsService } from '../intake/imports.service';
 import { type Portion } from './turn';
 import { type WatchesService } from '../intake/watches.service';
+import { type SweepsService } from '../rules/sweeps.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
 import { every } from './every';
@@ -23,6 +24,7 @@ export interface EngineParts {
   readonly postRoom: PostRoomService;
   readonly imports: ImportsService;
   readonly watches: WatchesService;
+  readonly sweeps: SweepsService;
   readonly workers: number;
   readonly portion: Portion;
   /** whether workers after the first have threads of their own */
@@ -32,6 +34,8 @@ export interface EngineParts {
 
 /** What others had in hand who are gone is looked after so often. */
 export const LOOKED_AFTER_EVERY_MS = 5_000;
+/** Whether the time of a sweep has come is looked at so often. */
+export const SWEPT_EVERY_MS = 1_000;
 
 /** The engine inside a server: follows the feed and, on a small site, runs the workers too. */
 export class EngineService implements OnModuleInit, OnApplicationShutdown {
@@ -43,7 +47,8 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
   }
 
   async onModuleInit(): Promise<void> {
-    const { database, databaseUrl, clock, store, follower, postRoom, imports, watches, workers, portion, threads, log } = this.#parts;
+    const { database, databaseUrl, clock, store, follower, postRoom, workers, portion, threads, log } = this.#parts;
+    const { imports, watches, sweeps } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
@@ -52,8 +57,13 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
       () => Date.now(),
       () => Promise.all([imports.takeOver(), watches.due(), postRoom.markInDoubt()]),
     );
+    const sweep = every(
+      SWEPT_EVERY_MS,
+      () => Date.now(),
+      () => sweeps.due(),
+    );
     for (let n = 0; n < workers; n += 1) {
-      const extra = n === 0 ? [() => postRoom.deliver(), lookAfter] : [];
+      const extra = n === 0 ? [() => postRoom.deliver(), lookAfter, sweep] : [];
       const worker =
         threads && n > 0
           ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)

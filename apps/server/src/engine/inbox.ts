@@ -74,6 +74,11 @@ export interface TouchPayload {
   readonly parent?: number | undefined;
   readonly hop?: number;
 }
+/** A rule is run once for the subject. */
+export interface SweepPayload {
+  readonly rule: number;
+  readonly run: number;
+}
 /** A message to all contacts of a company, worked in steps: what changed of it, or what each contact is asked to change. */
 export interface FanPayload extends TouchPayload {
   readonly after: number;
@@ -92,6 +97,7 @@ export type InboxPayload =
   | { readonly kind: 'signal'; readonly payload: SignalPayload }
   | { readonly kind: 'edit'; readonly payload: EditPayload }
   | { readonly kind: 'touch'; readonly payload: TouchPayload }
+  | { readonly kind: 'sweep'; readonly payload: SweepPayload }
   | { readonly kind: 'fan'; readonly payload: FanPayload }
   | { readonly kind: 'turn'; readonly payload: TurnPayload };
 /** `contactId` is the id of the subject, contact or company; for a turn it is minus the id of the routing table. */

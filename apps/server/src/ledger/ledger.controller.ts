@@ -49,6 +49,11 @@ export class LedgerController {
     return this.takeBack.import(params.id, { by: callerRef(caller), rehearse: query.rehearse });
   }
 
+  @Handles('takeBackSweep')
+  takeBackSweep(@SentHere() { params, query }: Sent<'takeBackSweep'>, @CallerIs() caller: Caller) {
+    return this.takeBack.sweep(params.id, { by: callerRef(caller), rehearse: query.rehearse });
+  }
+
   @Handles('takeBackPlay')
   takeBackPlay(@SentHere() { query }: Sent<'takeBackPlay'>, @CallerIs() caller: Caller) {
     return this.takeBack.source(PLAY_SOURCE, { by: callerRef(caller), rehearse: query.rehearse });

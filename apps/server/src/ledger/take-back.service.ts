@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { briefWords, countChanges, effectWords, type Catalogue } from '@eager-sieve/core';
 import { importOptionsSchema, type TakeBackAnswer } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
-import { ImportRun } from '../database/entities';
+import { ImportRun, SweepRun } from '../database/entities';
 import { Follower } from '../engine/follower';
 import { ServerClock } from '../engine/server-clock';
 import {
@@ -83,6 +83,12 @@ export class TakeBackService {
       asking,
       signals,
     );
+  }
+
+  /** Everything that one run of a rule did and that still stands. */
+  async sweep(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
+    if (!(await this.database.read(SweepRun).findOneBy({ id }))) throw notFound('run');
+    return this.#take(await this.#roots(`l.cause_kind = 'sweep' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
   }
 
   /** Everything that came from a source and is here still, and all that came of it. */

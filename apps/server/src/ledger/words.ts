@@ -41,6 +41,8 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
         return row.cause_ref ?? 'the API';
       case 'clock':
         return 'the clock';
+      case 'sweep':
+        return `run ${row.cause_ref ?? ''} of a rule`;
       case 'definition':
         return definitionWords(catalogue, row.cause_ref);
       case 'effect':

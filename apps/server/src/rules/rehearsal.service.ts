@@ -9,7 +9,6 @@ import {
   Moment,
   nextOccurrence,
   rehearse,
-  toSql,
   toStoredBody,
   withRuleOn,
   type Catalogue,
@@ -25,6 +24,7 @@ import { loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
+import { candidatesSql } from './candidates';
 
 const CHUNK = 500;
 const SAMPLES = 25;
@@ -72,7 +72,8 @@ export class RehearsalService {
         );
       const now = this.clock.now();
       const moment = new Moment(now, catalogue.zone);
-      const candidates = await candidatesOf(sql, rule, moment);
+      const asked = candidatesSql(rule, moment);
+      const candidates = await sql.query<Candidate>(asked.text, asked.values);
       const tally = new Tally(rule, catalogue);
       const dry = new DryRun(sql, on, now);
       for (const ids of chunksOf(candidates)) {
@@ -92,7 +93,7 @@ export class RehearsalService {
               .map((each) => ({ who: each.state === state ? undefined : names.get(each.state.id)?.name, effects: each.effects })),
           );
       }
-      return tally.result(candidates.length, definition.body.beginsWith === 'everyone');
+      return tally.result(candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
     });
   }
 }
@@ -100,26 +101,6 @@ export class RehearsalService {
 interface Candidate {
   readonly id: number;
   readonly company_id: number | null;
-}
-
-/** Every contact or company for which the rule's *when* has ever been fulfilled, contacts of a company together. */
-async function candidatesOf(sql: Sql, rule: CompiledRule, moment: Moment): Promise<readonly Candidate[]> {
-  const fulfilled = (): { readonly text: string; readonly values: readonly unknown[] } => {
-    if (rule.when.kind === 'becomes') return toSql(rule.when.node, moment, 1, rule.of);
-    if (rule.when.kind === 'date') return { text: 'true', values: [] };
-    return { text: 'c.id in (select contact_id from signal_sum where type_id = $1)', values: [rule.when.type] };
-  };
-  const { text, values } = fulfilled();
-  if (rule.of === 'company')
-    return sql.query<Candidate>(
-      `select c.id, c.id as company_id from company c where c.last_now is not null and ${text} order by c.id`,
-      values,
-    );
-  return sql.query<Candidate>(
-    `select c.id, c.company_id from contact c
-      where c.last_now is not null and c.merged_into is null and ${text} order by c.company_id nulls last, c.id`,
-    values,
-  );
 }
 
 /** So many at a time, but a company is never parted: what is done to it is told to all of its contacts. */
@@ -225,6 +206,7 @@ class Tally {
   #first(candidates: number): RuleRehearsal['steps'] {
     const { when } = this.#rule;
     if (when.kind === 'becomes') return [{ words: 'the condition holds now', count: candidates }];
+    if (when.kind === 'sweep') return [];
     if (when.kind === 'date') return [{ words: 'have the date', count: this.#said }];
     const verb = this.#catalogue.get('signalType', when.type)?.body.verb ?? 'did it';
     return [
@@ -235,7 +217,7 @@ class Tally {
 
   /** Nobody can say how often a condition became true without living through it again. */
   #pace(): RuleRehearsal['pace'] {
-    if (this.#rule.when.kind === 'becomes') return null;
+    if (this.#rule.when.kind === 'becomes' || this.#rule.when.kind === 'sweep') return null;
     if (this.#rule.when.kind === 'date') return { times: this.#coming, of: 'the coming week' };
     return { times: Math.round((this.#recent / WEEKS_LOOKED_AT) * 10) / 10, of: 'a week, lately' };
   }

@@ -7,6 +7,7 @@ import { ServerClock } from '../engine/server-clock';
 import { workersWanted } from '../engine/worker';
 import { VERSION } from '../version';
 import { unfinishedBuilds } from './builds.service';
+import { runningSweeps } from '../rules/running-sweeps';
 
 /** What waits is counted up to here: beyond, that it is much is enough to know, and this is asked often. */
 const MOST_COUNTED = 10_000;
@@ -24,20 +25,22 @@ export class StatusService {
 
   async status(): Promise<Status> {
     const now = this.clock.now();
-    const { work, builds, waitingForRates } = await this.database.snapshot(async (sql) => ({
+    const { work, builds, sweeps, waitingForRates } = await this.database.snapshot(async (sql) => ({
       work: await this.#waiting(sql, now),
       builds: await unfinishedBuilds(sql),
+      sweeps: await runningSweeps(sql),
       waitingForRates: await sql.query<{ currency: string; signals: number }>(
         'select currency, count(*)::int as signals from signal_waiting group by 1 order by 1',
       ),
     }));
     return {
       version: VERSION,
-      idle: work.backlog === 0 && builds.length === 0,
+      idle: work.backlog === 0 && builds.length === 0 && sweeps.length === 0,
       backlog: work.backlog,
       oldestWaitingSeconds: work.oldest ? Math.max(0, (now - work.oldest.getTime()) / 1_000) : null,
       workers: workersWanted(),
       builds,
+      sweeps,
       countingIndex: await this.counting.state(),
       waitingForRates,
     };

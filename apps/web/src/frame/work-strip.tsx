@@ -1,9 +1,11 @@
-import { type BuildView, type ImportView } from '@eager-sieve/contracts';
+import { type BuildView, type ImportView, type Status } from '@eager-sieve/contracts';
 import { type ReactNode } from 'react';
+import { Link } from 'react-router';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
+import { useMay } from '../app/use-may';
 import { count } from '../ui/number';
 import { useTimeLeft } from '../ui/time-left';
 
@@ -18,7 +20,8 @@ export function WorkStrip() {
   const { data: imports = [], fulfilledTimeStamp: importsAt = 0 } = api.useImportsQuery();
   const running = imports.filter((each) => each.state === 'running');
   const builds = status?.builds ?? [];
-  if (running.length + builds.length === 0) return null;
+  const sweeps = status?.sweeps ?? [];
+  if (running.length + builds.length + sweeps.length === 0) return null;
   return (
     <div
       className="border-base-300 bg-base-100 flex flex-none flex-wrap items-center gap-x-6 gap-y-1 border-t px-7 py-2 text-[12.5px]"
@@ -28,6 +31,9 @@ export function WorkStrip() {
         <Build key={`${build.id} ${build.state}`} build={build} at={at} />
       ))}
       {builds.length > SHOWN && <span className="quiet">and {builds.length - SHOWN} more</span>}
+      {sweeps.map((sweep) => (
+        <Sweep key={sweep.id} sweep={sweep} at={at} />
+      ))}
       {running.map((each) => (
         <Import key={each.id} running={each} at={importsAt} />
       ))}
@@ -62,6 +68,20 @@ function Build({ build, at }: { build: BuildView; at: number }) {
   );
 }
 
+function Sweep({ sweep: { id, rule, key, done, total }, at }: { sweep: Status['sweeps'][number]; at: number }) {
+  const [cancel, { isLoading }] = api.useCancelSweepMutation();
+  const mayCancel = useMay('definitions:write', 'contacts:write');
+  return (
+    <Work name={`running ${rule}`} to={`/rules/${key}`} done={done} total={total} at={at} figure={`${count(done)} of ${count(total)}`}>
+      {mayCancel && (
+        <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void cancel({ id })}>
+          Cancel
+        </button>
+      )}
+    </Work>
+  );
+}
+
 function Import({ running, at }: { running: ImportView; at: number }) {
   const [cancel] = api.useCancelImportMutation();
   const { name, bytesRead, bytes, rows, startedAt } = running;
@@ -78,6 +98,8 @@ function Import({ running, at }: { running: ImportView; at: number }) {
 
 interface WorkProps {
   readonly name: string;
+  /** where it is looked at closer */
+  readonly to?: string;
   readonly done: number;
   readonly total: number;
   /** when it was as far as that, in milliseconds */
@@ -87,11 +109,17 @@ interface WorkProps {
 }
 
 /** One piece of long work: what it is, how far it is, how long it goes on yet, and how to stop it. */
-function Work({ name, done, total, at, figure, children }: WorkProps) {
+function Work({ name, to, done, total, at, figure, children }: WorkProps) {
   const left = useTimeLeft(done, total, at);
   return (
     <span className="inline-flex items-center gap-2">
-      {name}
+      {to ? (
+        <Link className="leads" to={to}>
+          {name}
+        </Link>
+      ) : (
+        name
+      )}
       <progress className="progress progress-primary w-24" value={done} max={Math.max(1, total)} aria-label={name} />
       {figure}
       {left && <span className="quiet">{left}</span>}

@@ -30,6 +30,7 @@ const CAUSES: readonly (readonly [NonNullable<LedgerFilter['cause']> | '', strin
   ['import', 'an import'],
   ['definition', 'a definition that was saved'],
   ['clock', 'the clock'],
+  ['sweep', 'a run of a rule'],
   ['effect', 'something done to others'],
   ['take back', 'taking back'],
   ['merge', 'a merge'],

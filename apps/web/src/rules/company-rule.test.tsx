@@ -40,7 +40,7 @@ describe('a rule for companies', () => {
     await userEvent.type(await screen.findByLabelText('Name of the rule'), 'Fit');
     await userEvent.selectOptions(screen.getByLabelText('For whom it is'), 'companies');
     expect(screen.getByText(/^As soon as a company is there/)).toBeInTheDocument();
-    expect(chosen('What sets it off')).toEqual(['… conditions become true', '… a date comes']);
+    expect(chosen('What sets it off')).toEqual(['… conditions become true', '… it is run, by hand or at its times', '… a date comes']);
     expect(chosen('What action 1 does')).toEqual([
       'set field',
       'clear field',

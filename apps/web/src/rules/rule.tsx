@@ -15,6 +15,7 @@ import { Actions } from './actions';
 import { newRule } from './new-rule';
 import { Rehearsal } from './rehearsal';
 import { detailsOfRule, SignalDetails } from './signal-details';
+import { Sweeps } from './sweeps';
 import { When } from './when';
 import { useMay } from '../app/use-may';
 import { Offer } from '../ui/offer';
@@ -63,6 +64,15 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
       <Editing>
         <RuleParts draft={draft} />
       </Editing>
+      {!isNew && !draft.retired && (
+        <Sweeps
+          ruleKey={itemKey}
+          name={draft.name}
+          of={rule.of}
+          isSweep={draft.saved.body.when.kind === 'sweep'}
+          wouldTouch={rehearsal.fresh && !draft.changed ? rehearsal.rehearsed?.result.touched : undefined}
+        />
+      )}
       {rehearsal.error && (
         <p role="alert" className="text-error font-medium">
           {errorMessage(rehearsal.error)}
@@ -90,7 +100,15 @@ function RuleState({ draft: { saved, isNew, retired, changed, version } }: { dra
 function RuleKeeping({ draft, fresh }: { draft: Draft<'rule'>; fresh: boolean }) {
   const { name, body: rule, saved, isNew, changed, saving } = draft;
   const nameless = name.trim() === '';
-  const keep = (on: boolean): Promise<boolean> => draft.keep(on ? `${name} is on.` : `${name} is kept and off.`, { ...rule, on });
+  const isByHand = rule.when.kind === 'sweep' && rule.when.times === undefined;
+  const keep = (on: boolean): Promise<boolean> =>
+    draft.keep(on ? `${name} is on.` : isByHand ? `${name} is kept.` : `${name} is kept and off.`, { ...rule, on });
+  if (isByHand)
+    return (
+      <button type="button" className="btn btn-sm btn-primary" disabled={saving || nameless || !changed} onClick={() => void keep(false)}>
+        Keep
+      </button>
+    );
   return (
     <>
       {saved.body.on && !isNew ? (
@@ -162,6 +180,14 @@ function RuleParts({ draft }: { draft: Draft<'rule'> }) {
         <HowOften value={rule.howOften} of={rule.of} onChange={(howOften) => setRule({ ...rule, howOften })} />
         <FaultsAt path={['howOften']} />
       </Part>
+      {rule.when.kind !== 'sweep' && <BeginsWith rule={rule} onChange={setRule} />}
+    </div>
+  );
+}
+
+function BeginsWith({ rule, onChange }: { rule: RuleBody; onChange: (rule: RuleBody) => void }) {
+  return (
+    <>
       <Part name="Begins with" spoken>
         <Choice
           label="Begins with"
@@ -170,13 +196,13 @@ function RuleParts({ draft }: { draft: Draft<'rule'> }) {
             ['from now on', 'from now on'],
             ['everyone', rule.of === 'company' ? 'every company, past included' : 'everyone, past included'],
           ]}
-          onPick={(beginsWith) => setRule({ ...rule, beginsWith: beginsWith as 'everyone' })}
+          onPick={(beginsWith) => onChange({ ...rule, beginsWith: beginsWith as 'everyone' })}
         />
         <span className="quiet ml-2">
           {rule.beginsWith === 'everyone' ? 'what happened before is worked when it is turned on' : 'what happened before stays as it is'}
         </span>
       </Part>
-    </div>
+    </>
   );
 }
 

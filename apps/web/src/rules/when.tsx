@@ -5,6 +5,7 @@ import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { WhereEditor } from '../conditions/where-editor';
 import { FaultsAt } from '../ui/faults-at';
+import { SweepTimesInput } from './sweep-times';
 
 type DateWhen = Extract<RuleBody['when'], { kind: 'date' }>;
 
@@ -28,15 +29,18 @@ function dates(catalogue: Catalogue, of: RuleSubject): readonly DateChoice[] {
   ];
 }
 
-/** What sets a rule off: something that happens, conditions that become true, or a date. Companies send no signals of their own. */
+/** What sets a rule off: something that happens, conditions that become true, a date, or that it is run. Companies send no signals of their own. */
 export function When({ rule, catalogue: plain, onChange }: { rule: RuleBody; catalogue: Catalogue; onChange: (rule: RuleBody) => void }) {
   const catalogue = useKnown(plain);
   const { when } = rule;
-  const put = (next: RuleBody['when']): void => onChange({ ...rule, when: next });
+  // A sweep has no past to begin with: it is over whoever matches when it runs.
+  const put = (next: RuleBody['when']): void =>
+    onChange({ ...rule, when: next, ...(next.kind === 'sweep' ? { beginsWith: 'from now on' as const } : {}) });
   const types = (rule.of === 'company' ? [] : catalogue.all('signalType')).map((type) => [String(type.id), type.body.verb] as const);
   const [date] = dates(catalogue, rule.of);
   const first = (value: string): RuleBody['when'] | undefined => {
     if (value === 'becomes') return { kind: 'becomes', condition: EVERYONE };
+    if (value === 'sweep') return { kind: 'sweep', times: { every: 'week', weekday: 1, hour: 9 } };
     if (value === 'date') return date && { kind: 'date', ...date.what, days: 0, yearly: false, hour: 9 };
     return { kind: 'signal', type: Number(value) };
   };
@@ -49,6 +53,7 @@ export function When({ rule, catalogue: plain, onChange }: { rule: RuleBody; cat
           choices={[
             ...types,
             ['becomes', '… conditions become true'],
+            ['sweep', '… it is run, by hand or at its times'],
             ...(date || when.kind === 'date' ? [['date', '… a date comes'] as const] : []),
           ]}
           onPick={(value) => {
@@ -75,6 +80,9 @@ export function When({ rule, catalogue: plain, onChange }: { rule: RuleBody; cat
           catalogue={catalogue}
           onChange={(condition) => put({ kind: 'becomes', condition })}
         />
+      )}
+      {when.kind === 'sweep' && (
+        <SweepTimesInput times={when.times} onChange={(times) => put({ kind: 'sweep', ...(times ? { times } : {}) })} />
       )}
       {when.kind !== 'becomes' && <FaultsAt path={['when']} />}
       {when.kind === 'date' && <OnDate when={when} of={rule.of} catalogue={catalogue} onChange={put} />}

@@ -54,6 +54,7 @@ export const aStatus = (said: Partial<Status> = {}): Status => ({
   oldestWaitingSeconds: null,
   workers: 1,
   builds: [],
+  sweeps: [],
   countingIndex: 'ready',
   waitingForRates: [],
   ...said,

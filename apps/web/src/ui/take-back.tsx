@@ -11,6 +11,7 @@ import { CutShort, Loading } from './states';
 const ALL_OF: Readonly<Record<string, string>> = {
   rule: 'Everything that this rule did, and all that came of it,',
   import: 'Everything that this import did, and all that came of it,',
+  sweep: 'Everything that this run did, and all that came of it,',
   play: 'Everything that was played, and all that came of it,',
   effect: 'This, and all that came of it,',
 };

@@ -42,6 +42,15 @@ export const LEDGER_ROUTES = {
     query: rehearsing,
     answers: takeBackAnswerSchema,
   },
+  takeBackSweep: {
+    method: 'POST',
+    path: '/api/app/sweeps/{id}/take-back',
+    does: 'Takes back everything that one run of a rule did, with all that came of it.',
+    requires: ['definitions:write', 'contacts:read', 'contacts:write'],
+    params: byNumber,
+    query: rehearsing,
+    answers: takeBackAnswerSchema,
+  },
   takeBackPlay: {
     method: 'POST',
     path: '/api/app/play/take-back',

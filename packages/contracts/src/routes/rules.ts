@@ -1,7 +1,8 @@
 import { z } from 'zod';
-import { rehearseRuleSchema, ruleRehearsalSchema } from '../rules.ts';
+import { rehearseRuleSchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } from '../rules.ts';
 import { type Route } from '../route.ts';
 import { circleViewSchema } from '../today.ts';
+import { byNumber } from './params.ts';
 
 export const RULE_ROUTES = {
   rehearse: {
@@ -18,6 +19,29 @@ export const RULE_ROUTES = {
     does: 'The circle that a rule went in, if it is held back for it.',
     requires: ['definitions:read', 'audiences:read'],
     answers: z.object({ circle: circleViewSchema.nullable() }),
+  },
+  sweeps: {
+    method: 'GET',
+    path: '/api/app/rules/{key}/sweeps',
+    does: 'The times that a rule was run once over whoever matched, the latest twenty, with what each did.',
+    requires: ['definitions:read', 'audiences:read'],
+    answers: sweepsSchema,
+  },
+  sweep: {
+    method: 'POST',
+    path: '/api/app/rules/{key}/sweeps',
+    does: 'Runs a rule once over whoever matches now, whether it is on or off. It goes on by itself; the list says how far it is.',
+    requires: ['definitions:write', 'contacts:write', 'audiences:read'],
+    status: 202,
+    answers: sweepRunSchema,
+  },
+  cancelSweep: {
+    method: 'POST',
+    path: '/api/app/sweeps/{id}/cancel',
+    does: 'Ends a run. What it did stands, and can be taken back.',
+    requires: ['definitions:write', 'contacts:write'],
+    params: byNumber,
+    status: 204,
   },
   letOn: {
     method: 'POST',

@@ -99,6 +99,7 @@ class Pass {
     const becoming = refresh(context, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
     const following = this.#followAnswers() ? refresh(context, 'none') : [];
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming, ...following]);
+    this.#sweep();
     forgetMomentaryStays(context);
     this.#setNextDue();
     return context.effects;
@@ -151,6 +152,13 @@ class Pass {
     }
   }
 
+  /** Runs one rule for what is now and what was before, as turning it on for everyone would. */
+  #sweep(): void {
+    const arrival = this.#arrival;
+    const rule = arrival.kind === 'sweep' ? this.#compiled.rules.get(arrival.rule) : undefined;
+    if (rule?.of === this.#state.kind) this.#runWaves(this.#pastTriggers(rule), true);
+  }
+
   #applyArrival(): void {
     (this.#applied[this.#arrival.kind] as (arrival: Arrival) => void)(this.#arrival);
   }
@@ -184,6 +192,7 @@ class Pass {
     },
     // Due and redefined state is refreshed; nothing recorded changes.
     due: () => undefined,
+    sweep: () => undefined,
     build: () => undefined,
   };
 
@@ -241,6 +250,7 @@ class Pass {
     const { when } = rule;
     const { moment } = this.#context;
     const once: readonly Trigger[] = [{ rule, signal: undefined, parent: undefined }];
+    if (when.kind === 'sweep') return once;
     if (when.kind === 'becomes') return holds(when.node, this.#state, moment) ? once : [];
     if (when.kind === 'date') return wasDue(when.date, this.#state, this.#compiled.catalogue, moment) ? once : [];
     return (this.#state.signals.get(when.type) ?? [])

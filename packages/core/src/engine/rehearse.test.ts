@@ -63,6 +63,7 @@ const whens = fc.oneof(
   fc.constantFrom('order.placed', 'message.opened', 'form.answered').map((type) => ({ kind: 'signal', type: typeId(type) })),
   alone.map((condition) => ({ kind: 'becomes', condition })),
   fc.constant({ kind: 'date', field: 13, days: 1, yearly: false, hour: 9 }),
+  fc.constant({ kind: 'sweep' }),
 );
 
 const told = (effects: readonly Effect[]): unknown =>
@@ -106,6 +107,28 @@ describe('a rehearsal', () => {
         const then = didFirst([...base, on], worked());
         expect(told(rehearsed)).toEqual(told(then));
         did += then.length;
+      }),
+      { numRuns: RUNS },
+    );
+    expect(did).toBeGreaterThan(RUNS / 5);
+  });
+
+  it('tells exactly what running the rule once does, and a second run does no more than the rule may', () => {
+    let did = 0;
+    fc.assert(
+      fc.property(whens, fc.option(alone, { nil: undefined }), worlds, (when, condition, world) => {
+        const rule = { ...ruleOf(when, condition), epoch: EPOCH };
+        const compiled = new Compiled(new Catalogue(WORKSPACE, [...base, rule as AnyDefinition]), EPOCH);
+        const [state, other] = [statesOf(world).contacts[0], statesOf(world).contacts[0]] as [SubjectState, SubjectState];
+        for (const each of [state, other]) pass(compiled, each, { kind: 'build', cause: { kind: 'definition', ref: 'test' } }, NOW - DAY);
+        const rehearsed = rehearse(withRuleOn(compiled, rule), other, 101, NOW);
+        const run = { kind: 'sweep', rule: 101, cause: { kind: 'sweep', ref: '1' } } as const;
+        const swept = pass(compiled, state, run, NOW);
+        expect(told(swept)).toEqual(told(rehearsed));
+        const fired = swept.filter((effect) => effect.kind === 'firing' && effect.verb === 'fired' && effect.definitionId === 101).length;
+        const again = pass(compiled, state, run, NOW);
+        expect(again.filter((effect) => effect.verb === 'fired' && effect.definitionId === 101).length + fired).toBeLessThanOrEqual(2);
+        did += swept.length;
       }),
       { numRuns: RUNS },
     );

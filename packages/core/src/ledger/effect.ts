@@ -13,6 +13,8 @@ export type Cause =
   | { readonly kind: 'import'; readonly ref: string }
   | { readonly kind: 'api'; readonly ref: string }
   | { readonly kind: 'clock' }
+  /** a rule that was run once over whoever matched, by the number of the run */
+  | { readonly kind: 'sweep'; readonly ref: string }
   | { readonly kind: 'definition'; readonly ref: string }
   /** an effect on another subject, by its id in the ledger */
   | { readonly kind: 'effect'; readonly ref: string }

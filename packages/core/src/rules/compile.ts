@@ -31,7 +31,8 @@ export interface CompiledRule {
   readonly when:
     | { readonly kind: 'signal'; readonly type: SignalTypeId; readonly where: readonly DetailNode[] }
     | { readonly kind: 'becomes'; readonly node: ConditionNode }
-    | { readonly kind: 'date'; readonly date: DateWhen };
+    | { readonly kind: 'date'; readonly date: DateWhen }
+    | { readonly kind: 'sweep' };
   readonly if: ConditionNode;
   /** bundles are laid out in place */
   readonly steps: readonly Step[];
@@ -115,6 +116,8 @@ class Compiling {
   #when(when: RuleBody['when']): CompiledRule['when'] {
     const catalogue = this.#catalogue;
     switch (when.kind) {
+      case 'sweep':
+        return { kind: 'sweep' };
       case 'becomes':
         return { kind: 'becomes', node: this.#condition(when.condition, ['when', 'condition']) };
       case 'signal': {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { conditionSchema, detailConditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 import { shelved } from '../settings/keys.ts';
 import { actionOver, bundleOver } from './actions.ts';
+import { sweepTimesSchema } from './sweeps.ts';
 
 /** Signals older than this when they arrive fire no rule, unless the rule says otherwise. */
 export const MAX_AGE_DAYS = 7;
@@ -28,6 +29,8 @@ const whenOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition:
         hour: z.int().min(0).max(23).default(9),
       })
       .refine((when) => (when.field === undefined) !== (when.tag === undefined), { message: 'a field or a tag' }),
+    /** nothing that happens to anyone: it is run over everyone at its times while the rule is on, and whenever somebody runs it */
+    z.strictObject({ kind: z.literal('sweep'), times: sweepTimesSchema.optional() }),
   ]);
 
 const ruleOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>

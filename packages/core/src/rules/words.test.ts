@@ -25,6 +25,16 @@ describe('the sentence of a rule', () => {
     );
   });
 
+  it('says when a sweep runs, and over whom', () => {
+    const words = (when: RuleBody['when']): string => ruleSentence({ ...rule, when, howOften: {} }, catalogue);
+    expect(words({ kind: 'sweep' })).toMatch(
+      /^Whenever it is run, where they do not have the tag fam\.one, add the tag fam\.two, .* Every time\.$/,
+    );
+    expect(words({ kind: 'sweep', times: { every: 'week', weekday: 1, hour: 7 } })).toMatch(/^Every Monday at 07:00, where they do not/);
+    const { if: _if, ...all } = rule;
+    expect(ruleSentence({ ...all, when: { kind: 'sweep' } }, catalogue)).toMatch(/^Whenever it is run, for everyone, add the tag/);
+  });
+
   it('speaks of conditions that become true, and of dates', () => {
     const { if: _if, ...bare } = rule;
     const becomes: RuleBody['when'] = { kind: 'becomes', condition: { kind: 'band', scorecard: 40, op: 'is', value: 'top' } };

@@ -5,10 +5,17 @@ import { isGroup, type Condition } from '../conditions/schema.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { actionWords } from './action-kinds.ts';
 import { type RuleBody, type RuleSubject } from './definition.ts';
+import { sweepTimesWords } from './sweeps.ts';
 
 /** A rule as one faithful sentence: when, if, then and how often, nothing left out. */
 export function ruleSentence(rule: RuleBody, catalogue: Catalogue): string {
-  const condition = rule.if && !isEmpty(rule.if) ? ` and ${saidOfThem(rule.if, catalogue, rule.of)}` : '';
+  const everyone = rule.of === 'company' ? ', for every company' : ', for everyone';
+  const condition =
+    rule.if && !isEmpty(rule.if)
+      ? `${rule.when.kind === 'sweep' ? ', where' : ' and'} ${saidOfThem(rule.if, catalogue, rule.of)}`
+      : rule.when.kind === 'sweep'
+        ? everyone
+        : '';
   const actions = listed(
     rule.then.map((action) => actionWords(action, catalogue, rule.of)),
     'and',
@@ -25,6 +32,8 @@ export function whenWords(when: RuleBody['when'], catalogue: Catalogue, of: Rule
       return `When somebody ${happensSaid(when.type, when.where, catalogue)}`;
     case 'becomes':
       return isEmpty(when.condition) ? `As soon as a ${of} is there` : `As soon as ${saidOfThem(when.condition, catalogue, of)}`;
+    case 'sweep':
+      return when.times ? sweepTimesWords(when.times) : 'Whenever it is run';
     case 'date':
       return `${dateWords(when, catalogue)}, at ${String(when.hour).padStart(2, '0')}:00`;
   }

@@ -113,6 +113,20 @@ export const RULES = {
       then: [{ do: 'set stage', stage: 'in-touch' }],
       folder: 'Ladder',
     }),
+    rule('quiet-regulars', 'Regulars who have gone quiet', {
+      when: { kind: 'sweep', times: { every: 'month', day: 1, hour: 8 } },
+      if: {
+        match: 'all',
+        of: [
+          { kind: 'stage', op: 'is', value: 'regular' },
+          { kind: 'signal', type: 'order.placed', count: { op: '=', value: 0 }, within: { last: 60, unit: 'days' } },
+        ],
+      },
+      then: [{ do: 'make task', title: 'Ask how their last firing went', dueDays: 7 }],
+      howOften: { pauseDays: 90 },
+      beginsWith: 'from now on',
+      folder: 'Attention',
+    }),
     rule('renewal', 'Their bench renews', {
       when: { kind: 'signal', type: 'plan.started', where: [{ path: 'plan', op: 'is', value: 'bench' }] },
       then: [

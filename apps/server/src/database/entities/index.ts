@@ -3,10 +3,26 @@ import { Hook, HookDeliveryRow } from './hook';
 import { ImportRun } from './import-run';
 import { ApiKey, Invitation, Person, Session } from './people';
 import { Send, SendRecipient } from './send';
+import { SweepRun } from './sweep-run';
 import { Watch } from './watch';
 import { Notice, Task } from './work';
 
-export { ApiKey, FormVisit, Hook, HookDeliveryRow, ImportRun, Invitation, Notice, Person, Send, SendRecipient, Session, Task, Watch };
+export {
+  ApiKey,
+  FormVisit,
+  Hook,
+  HookDeliveryRow,
+  ImportRun,
+  Invitation,
+  Notice,
+  Person,
+  Send,
+  SendRecipient,
+  Session,
+  SweepRun,
+  Task,
+  Watch,
+};
 
 /** Tables that are read and written row by row. State that changes with every signal is written set-based: see `engine/parts`. */
 export const ENTITIES = [
@@ -18,6 +34,7 @@ export const ENTITIES = [
   Notice,
   ImportRun,
   Watch,
+  SweepRun,
   FormVisit,
   Hook,
   HookDeliveryRow,

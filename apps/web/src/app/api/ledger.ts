@@ -4,11 +4,17 @@ import { type Calls } from './calls';
 import { requestOf } from './request';
 
 /** What can be taken back: an effect in the ledger, all that a rule did, all that an import did. */
-export type Taken = { readonly effect: number } | { readonly rule: string } | { readonly import: number } | { readonly play: true };
+export type Taken =
+  | { readonly effect: number }
+  | { readonly rule: string }
+  | { readonly import: number }
+  | { readonly sweep: number }
+  | { readonly play: true };
 
 function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
   if ('rule' in what) return requestOf('takeBackRule', { key: what.rule, rehearse, body: {} });
   if ('import' in what) return requestOf('takeBackImport', { id: what.import, rehearse });
+  if ('sweep' in what) return requestOf('takeBackSweep', { id: what.sweep, rehearse });
   if ('play' in what) return requestOf('takeBackPlay', { rehearse });
   return requestOf('takeBackEffect', { id: what.effect, rehearse });
 }

@@ -3,5 +3,8 @@ import { type Calls } from './calls';
 export const ruleCalls = ({ read, change }: Calls) => ({
   rehearse: change('rehearse', []),
   circle: read('circle', ['Today', 'Catalogue']),
+  sweeps: read('sweeps', ['Ledger', 'Catalogue']),
+  sweep: change('sweep', ['Ledger', 'Status']),
+  cancelSweep: change('cancelSweep', ['Ledger', 'Status']),
   letOn: change('letOn', ['Today', 'Ledger']),
 });

@@ -1,0 +1,268 @@
+import { Injectable } from '@nestjs/common';
+import { DATE_GRACE_MS, Moment, nextSweep, type Catalogue, type CompiledRule, type SweepTimes } from '@eager-sieve/core';
+import { type SweepRunView } from '@eager-sieve/contracts';
+import { Database, type Transaction } from '../database/database';
+import { SweepRun } from '../database/entities';
+import { iso } from '../engine/clock';
+import { Follower } from '../engine/follower';
+import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
+import { ServerClock } from '../engine/server-clock';
+import { conflict, faulty, notFound } from '../http/problem';
+import { writeSetting } from '../ledger/settings-ledger';
+import { DefinitionStore } from '../settings/definition-store';
+import { candidatesSql } from './candidates';
+
+/** So many go into inboxes in one transaction, and are worked before the next. */
+const AT_ONCE = 500;
+const LISTED = 20;
+/** A process that has not been heard of for so long has left what it had in hand. */
+const LEASE_MS = 15_000;
+const WORKED_WITHIN_MS = 60_000;
+
+/**
+ * Rules that are run once over whoever matches: when somebody says so, and by the times of sweeps that are on. Who matches is settled when a run
+ * begins; each of them is then judged in a pass of its own. A run that a process left is gone on with by another.
+ */
+@Injectable()
+export class SweepsService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly follower: Follower,
+  ) {}
+
+  async list(key: string): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: string | null }> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const rule = catalogue.find('rule', key);
+    if (!rule) throw notFound('rule');
+    const runs = await this.database.read(SweepRun).find({ where: { ruleId: rule.id }, order: { id: 'desc' }, take: LISTED });
+    const times = rule.body.on && !rule.retired && rule.body.when.kind === 'sweep' ? rule.body.when.times : undefined;
+    return {
+      runs: await Promise.all(runs.map((run) => this.#view(run))),
+      nextAt: times ? iso(nextSweep(times, this.clock.now(), catalogue.zone)) : null,
+    };
+  }
+
+  async #view(run: SweepRun): Promise<SweepRunView> {
+    const [waiting] = await this.database.query<{ n: number }>(
+      `select (select count(*)::int from sweep_waiting where run_id = $1)
+            + (select count(*)::int from inbox where kind = 'sweep' and payload->>'run' = $2) as n`,
+      [run.id, String(run.id)],
+    );
+    const rows = await this.database.query<{ name: string; n: number; subjects: number; own: boolean }>(
+      `select kind || ' ' || verb as name, count(*)::int as n, count(distinct contact_id)::int as subjects, definition_id = $2 as own
+         from ledger where cause_kind = 'sweep' and cause_ref = $1 group by 1, 4`,
+      [String(run.id), run.ruleId],
+    );
+    const fired = (name: string): number => rows.find((row) => row.own && row.name === name)?.subjects ?? 0;
+    const changes: Record<string, number> = {};
+    for (const { name, n } of rows) if (!name.startsWith('firing ')) changes[name] = (changes[name] ?? 0) + n;
+    return {
+      id: run.id,
+      version: run.version,
+      by: run.byRef,
+      plannedFor: run.plannedFor?.toISOString() ?? null,
+      state: run.state,
+      total: run.total,
+      looked: run.state === 'done' ? run.total : run.total - (waiting?.n ?? 0),
+      touched: fired('firing fired'),
+      refused: fired('firing refused'),
+      changes,
+      startedAt: run.startedAt.toISOString(),
+      endedAt: run.endedAt?.toISOString() ?? null,
+    };
+  }
+
+  async start(key: string, by: string): Promise<SweepRunView> {
+    const { id } = await this.database.sharedEpoch(async (sql) => {
+      const { compiled } = await this.store.current(sql);
+      const definition = compiled.catalogue.find('rule', key);
+      if (!definition) throw notFound('rule');
+      const rule = compiled.rules.get(definition.id);
+      if (!rule || definition.retired)
+        throw faulty([{ path: [], code: 'reference.broken', expected: 'a rule that is not retired and stands on nothing broken' }]);
+      await sql.query('select id from definition where id = $1 for update', [definition.id]);
+      const [running] = await sql.query(`select id from sweep_run where rule_id = $1 and state = 'running'`, [definition.id]);
+      if (running) throw conflict('sweep.running', 'This rule is being run already.');
+      const now = this.clock.now();
+      await writeSetting(sql, 'rule run once', { name: definition.name }, by, now, definition.id);
+      return this.#begin(sql, rule, compiled.catalogue, { byRef: by, plannedFor: null });
+    });
+    void this.#work(id).catch(() => undefined);
+    const run = await this.database.read(SweepRun).findOneBy({ id });
+    if (!run) throw notFound('run');
+    return this.#view(run);
+  }
+
+  /** Settles who matches, and writes the run down. */
+  async #begin(
+    sql: Transaction,
+    rule: CompiledRule,
+    catalogue: Catalogue,
+    { byRef, plannedFor }: Pick<SweepRun, 'byRef' | 'plannedFor'>,
+  ): Promise<{ readonly id: number }> {
+    const now = this.clock.now();
+    const run = await sql.table(SweepRun).save({
+      ruleId: rule.definition.id,
+      version: rule.definition.version,
+      byRef,
+      plannedFor,
+      state: 'running',
+      total: 0,
+      startedAt: new Date(now),
+    });
+    const { text, values } = candidatesSql(rule, new Moment(now, catalogue.zone));
+    await sql.query(`insert into sweep_waiting (run_id, subject_id) select $${values.length + 1}::int, each.id from (${text}) each`, [
+      ...values,
+      run.id,
+    ]);
+    await sql.query('update sweep_run set total = (select count(*) from sweep_waiting where run_id = $1) where id = $1', [run.id]);
+    return run;
+  }
+
+  /** What has gone into inboxes is worked still; everybody else is left as they are. */
+  async cancel(id: number, by: string): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      const [run] = await sql.query<{ rule_id: number; state: string }>('select rule_id, state from sweep_run where id = $1 for update', [
+        id,
+      ]);
+      if (!run) throw notFound('run');
+      if (run.state !== 'running') throw conflict('sweep.ended', 'This run has ended already.');
+      const { catalogue } = (await this.store.current(sql)).compiled;
+      await sql.query(`update sweep_run set state = 'cancelled', ended_at = $2, lease_until = null where id = $1`, [
+        id,
+        iso(this.clock.now()),
+      ]);
+      await sql.query('delete from sweep_waiting where run_id = $1', [id]);
+      const name = catalogue.get('rule', run.rule_id)?.name;
+      await writeSetting(sql, 'run of a rule ended', { name }, by, this.clock.now(), run.rule_id);
+    });
+  }
+
+  /** Begins the sweeps whose time has come, and goes on with a run that nobody has in hand. */
+  async due(): Promise<void> {
+    await this.#beginDue();
+    const now = this.clock.now();
+    const [left] = await this.database.query<{ id: number }>(
+      `select id from sweep_run where state = 'running' and (lease_until is null or lease_until < $1) order by id limit 1`,
+      [iso(now)],
+    );
+    if (left) void this.#work(left.id).catch(() => undefined);
+  }
+
+  async #beginDue(): Promise<void> {
+    const { compiled } = await this.store.current(this.database);
+    const { zone } = compiled.catalogue;
+    const timed = [...compiled.rules.values()].flatMap((rule) => {
+      const { when, on } = rule.definition.body;
+      return on && when.kind === 'sweep' && when.times ? [{ rule, times: when.times }] : [];
+    });
+    const known = await this.database.query<{ rule_id: number; times: SweepTimes; next_at: Date }>(
+      'select rule_id, times, next_at from sweep_next',
+    );
+    const gone = known.filter((row) => !timed.some(({ rule }) => rule.definition.id === row.rule_id));
+    if (gone.length > 0)
+      await this.database.query('delete from sweep_next where rule_id = any($1::int[])', [gone.map((row) => row.rule_id)]);
+    const now = this.clock.now();
+    for (const { rule, times } of timed) {
+      const { id } = rule.definition;
+      const row = known.find((each) => each.rule_id === id);
+      const next = iso(nextSweep(times, now, zone));
+      if (!row || !sameTimes(row.times, times))
+        await this.database.query(
+          `insert into sweep_next (rule_id, times, next_at) values ($1, $2, $3)
+             on conflict (rule_id) do update set times = excluded.times, next_at = excluded.next_at`,
+          [id, JSON.stringify(times), next],
+        );
+      else if (row.next_at.getTime() <= now) await this.#beginPlanned(rule, row.next_at, next);
+    }
+  }
+
+  async #beginPlanned(rule: CompiledRule, plannedFor: Date, next: string): Promise<void> {
+    await this.database.sharedEpoch(async (sql) => {
+      const { compiled } = await this.store.current(sql);
+      const { id, version } = rule.definition;
+      const current = compiled.rules.get(id);
+      const won = await sql.query('update sweep_next set next_at = $3 where rule_id = $1 and next_at = $2 returning rule_id', [
+        id,
+        plannedFor,
+        next,
+      ]);
+      if (won.length === 0 || current?.definition.version !== version) return;
+      const now = this.clock.now();
+      if (now - plannedFor.getTime() > DATE_GRACE_MS) {
+        const at = new Date(now);
+        const missed = { ruleId: id, version, byRef: null, plannedFor, state: 'missed', total: 0, startedAt: at, endedAt: at } as const;
+        await sql.table(SweepRun).save(missed);
+      } else await this.#begin(sql, current, compiled.catalogue, { byRef: null, plannedFor });
+    });
+  }
+
+  /** Works a run to its end, or until another process has it in hand or it is ended. */
+  async #work(id: number): Promise<void> {
+    if (!(await this.#takeInHand(id))) return;
+    const alive = setInterval(() => void this.#keepInHand(id).catch(() => undefined), LEASE_MS / 3);
+    try {
+      while (await this.#keepInHand(id)) {
+        const { seqs, isLast } = await this.#portion(id);
+        await this.database.query(`select pg_notify('${WAKE}', '')`);
+        // What cannot be worked is set aside, where it is shown; the others do not wait for it.
+        await this.follower.worked(seqs, WORKED_WITHIN_MS).catch(() => undefined);
+        if (isLast) return await this.#ended(id);
+      }
+    } finally {
+      clearInterval(alive);
+    }
+  }
+
+  async #takeInHand(id: number): Promise<boolean> {
+    const now = this.clock.now();
+    const taken = await this.database.query(
+      `update sweep_run set lease_until = $3 where id = $1 and state = 'running' and (lease_until is null or lease_until < $2) returning id`,
+      [id, iso(now), iso(now + LEASE_MS)],
+    );
+    return taken.length > 0;
+  }
+
+  async #keepInHand(id: number): Promise<boolean> {
+    const kept = await this.database.query(`update sweep_run set lease_until = $2 where id = $1 and state = 'running' returning id`, [
+      id,
+      iso(this.clock.now() + LEASE_MS),
+    ]);
+    return kept.length > 0;
+  }
+
+  #portion(id: number): Promise<{ readonly seqs: readonly number[]; readonly isLast: boolean }> {
+    return this.database.sharedEpoch(async (sql) => {
+      const next = await sql.query<{ subject_id: number }>(
+        `delete from sweep_waiting w using (select subject_id from sweep_waiting where run_id = $1 order by subject_id limit $2) n
+          where w.run_id = $1 and w.subject_id = n.subject_id returning w.subject_id`,
+        [id, AT_ONCE],
+      );
+      const rows = await sql.query<{ id: number; lane: number; rule_id: number }>(
+        `select s.id, s.lane, r.rule_id from (select id, lane from contact union all select id, lane from company) s, sweep_run r
+          where s.id = any($2::bigint[]) and r.id = $1 order by s.id`,
+        [id, next.map((row) => row.subject_id)],
+      );
+      const entries = rows.map(({ id: contactId, lane, rule_id: rule }): InboxEntry => ({
+        kind: 'sweep',
+        contactId,
+        lane,
+        payload: { rule, run: id },
+      }));
+      return { seqs: await appendToInbox(sql, entries, iso(this.clock.now())), isLast: next.length < AT_ONCE };
+    });
+  }
+
+  async #ended(id: number): Promise<void> {
+    await this.database.query(
+      `update sweep_run set state = 'done', ended_at = $2, lease_until = null where id = $1 and state = 'running'`,
+      [id, iso(this.clock.now())],
+    );
+  }
+}
+
+/** The database does not keep the order of properties. */
+const sameTimes = (a: SweepTimes, b: SweepTimes): boolean =>
+  Object.entries(b).every(([property, value]) => (a as unknown as Record<string, unknown>)[property] === value);

@@ -1,0 +1,156 @@
+import { countedWords, type RuleSubject } from '@eager-sieve/core';
+import { type SweepRunView } from '@eager-sieve/contracts';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { api } from '../app/api';
+import { errorMessage } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
+import { useMay } from '../app/use-may';
+import { Dialog } from '../ui/dialog';
+import { count, subjects } from '../ui/number';
+import { TakeBack } from '../ui/take-back';
+import { When } from '../ui/when';
+
+const POLL_MS = 700;
+
+interface SweepsProps {
+  readonly ruleKey: string;
+  readonly name: string;
+  readonly of: RuleSubject;
+  /** how many a rehearsal of the rule as it is kept would touch; undefined while it has not been rehearsed */
+  readonly wouldTouch: number | undefined;
+  /** it runs over whoever matches, and by nothing else */
+  readonly isSweep: boolean;
+}
+
+/** The times that a rule was run once over whoever matched, and the way to run it. */
+export function Sweeps({ ruleKey, name, of, wouldTouch, isSweep }: SweepsProps) {
+  const mayRun = useMay('definitions:write', 'contacts:write');
+  const maySee = useMay('audiences:read');
+  const [isWatched, setIsWatched] = useState(true);
+  const { data } = api.useSweepsQuery({ key: ruleKey }, { skip: !maySee, pollingInterval: isWatched ? POLL_MS : 0 });
+  const isRunning = data?.runs.some((run) => run.state === 'running') ?? false;
+  if (data && isRunning !== isWatched) setIsWatched(isRunning);
+  if (!maySee || (!isSweep && !mayRun && data?.runs.length === 0)) return null;
+  return (
+    <section className="panel mb-3 px-4 py-3" aria-label="Runs">
+      <div className="flex flex-wrap items-baseline gap-3">
+        <h2 className="text-[15px]">{isSweep ? 'Runs' : 'Run it once'}</h2>
+        <p className="quiet flex-1 text-[12.5px]">
+          {isSweep ? '' : 'For whoever matches now and whatever happened before, whether the rule is on or off. '}
+          {data?.nextAt && (
+            <>
+              Next <When at={data.nextAt} />.
+            </>
+          )}
+        </p>
+        {mayRun && <RunOnce ruleKey={ruleKey} name={name} of={of} wouldTouch={wouldTouch} isRunning={isRunning} />}
+      </div>
+      {data && data.runs.length === 0 && isSweep && <p className="quiet mt-1">It has not been run yet.</p>}
+      {data && data.runs.length > 0 && (
+        <ul className="divide-base-300/60 mt-1.5 divide-y">
+          {data.runs.map((run) => (
+            <Run key={run.id} run={run} of={of} mayRun={mayRun} />
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function RunOnce({ ruleKey, name, of, wouldTouch, isRunning }: Omit<SweepsProps, 'isSweep'> & { isRunning: boolean }) {
+  const [run, { isLoading }] = api.useSweepMutation();
+  const [isAsking, setIsAsking] = useState(false);
+  const dispatch = useAppDispatch();
+  const go = async (): Promise<void> => {
+    const result = await run({ key: ruleKey });
+    setIsAsking(false);
+    if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
+  };
+  return (
+    <>
+      <button
+        type="button"
+        className="btn btn-sm btn-outline btn-primary"
+        disabled={wouldTouch === undefined || isRunning || isLoading}
+        title={wouldTouch === undefined ? 'Rehearse it as it is kept: then you see what running it does' : undefined}
+        onClick={() => setIsAsking(true)}
+      >
+        Run it now …
+      </button>
+      {isAsking && (
+        <Dialog open title={`Run ${name} now`} onClose={() => setIsAsking(false)}>
+          <p>
+            By its rehearsal it touches {subjects(of, wouldTouch ?? 0)}. It goes on while you work elsewhere, can be ended on the way, and
+            can be taken back as a whole.
+          </p>
+          <div className="mt-4 flex gap-2">
+            <button type="button" className="btn btn-sm btn-primary" disabled={isLoading} onClick={() => void go()}>
+              Run it now
+            </button>
+            <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setIsAsking(false)}>
+              Leave it
+            </button>
+          </div>
+        </Dialog>
+      )}
+    </>
+  );
+}
+
+const STATES: Readonly<Record<SweepRunView['state'], string>> = {
+  running: 'under way',
+  done: 'done',
+  cancelled: 'ended by hand',
+  missed: 'missed: nothing ran for more than a day',
+};
+
+function Run({ run, of, mayRun }: { run: SweepRunView; of: RuleSubject; mayRun: boolean }) {
+  const [cancel, { isLoading }] = api.useCancelSweepMutation();
+  const kinds = Object.entries(run.changes).map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`);
+  return (
+    <li className="flex flex-wrap items-baseline gap-x-3 gap-y-1 py-1.5 text-[12.5px]">
+      <span className="w-44">
+        <When at={run.plannedFor ?? run.startedAt} />
+      </span>
+      <span className="quiet w-48 truncate">{run.by ? `by ${run.by}` : 'at its time'}</span>
+      <span className="min-w-64 flex-1">
+        {run.state === 'running' ? (
+          <>
+            <progress
+              className="progress progress-primary mr-2 w-32"
+              value={run.looked}
+              max={Math.max(1, run.total)}
+              aria-label="How far this run is"
+            />
+            {count(run.looked)} of {count(run.total)}
+          </>
+        ) : (
+          STATES[run.state]
+        )}
+        {run.state !== 'missed' && (
+          <>
+            {' · '}
+            {run.touched === 0 ? 'touched nobody' : `touched ${subjects(of, run.touched)}`}
+            {kinds.length > 0 && `: ${kinds.join(', ')}`}
+            {run.refused > 0 && <span className="quiet"> · not again for {subjects(of, run.refused)}</span>}
+          </>
+        )}
+      </span>
+      <span className="flex gap-2">
+        {run.state === 'running' && mayRun && (
+          <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void cancel({ id: run.id })}>
+            End it
+          </button>
+        )}
+        {run.touched > 0 && (
+          <Link className="btn btn-xs" to={`/ledger?cause=sweep&ref=${run.id}`}>
+            What it did
+          </Link>
+        )}
+        {run.state !== 'running' && run.touched > 0 && mayRun && <TakeBack what={{ sweep: run.id }} words="Take back" />}
+      </span>
+    </li>
+  );
+}
