@@ -173,7 +173,9 @@ export type Timeline = z.infer<typeof timelineSchema>;
 export const ledgerFilterSchema = z.object({
   kind: z.string().max(20).optional().describe('only effects of this kind'),
   cause: z.enum(CAUSES).optional().describe('only what was done because of this'),
+  ref: z.string().max(200).optional().describe('with a cause: only what this one did, like the number of an import or of a run'),
   by: z.string().max(200).optional().describe('only what this person did, by their email'),
+  version: z.coerce.number<number>().int().min(1).max(1_000_000).optional().describe('only what this version of a rule did'),
   about: z
     .string()
     .max(120)
@@ -185,6 +187,13 @@ export const ledgerFilterSchema = z.object({
   to: z.iso.date().optional().describe('up to and including this day'),
 });
 export type LedgerFilter = z.infer<typeof ledgerFilterSchema>;
+export const ledgerDaysSchema = z.object({
+  days: z.array(z.object({ day: z.iso.date(), effects: z.int() })).describe('every day from the first to the last, the latest eight weeks'),
+  rules: z
+    .array(z.object({ key: z.string(), name: z.string(), effects: z.int() }))
+    .describe('the rules that did most of it in these weeks, the busiest first'),
+});
+export type LedgerDays = z.infer<typeof ledgerDaysSchema>;
 export const ledgerSchema = z.object({ rows: z.array(ledgerRowSchema), after: z.string().nullable() });
 export type Ledger = z.infer<typeof ledgerSchema>;
 

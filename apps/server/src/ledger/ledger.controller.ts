@@ -1,14 +1,15 @@
 import { Controller } from '@nestjs/common';
 import { readInstant } from '@eager-sieve/core';
-import { type Sent } from '@eager-sieve/contracts';
+import { type LedgerFilter, type Sent } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { Database } from '../database/database';
+import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { PLAY_SOURCE } from '../stand-ins/play.service';
-import { LedgerService } from './ledger.service';
+import { LedgerService, type EffectFilter } from './ledger.service';
 import { TakeBackService } from './take-back.service';
 import { TraceService } from './trace.service';
 
@@ -21,12 +22,27 @@ export class LedgerController {
     private readonly trace: TraceService,
     private readonly ledger: LedgerService,
     private readonly takeBack: TakeBackService,
+    private readonly clock: ServerClock,
   ) {}
 
   @Handles('ledger')
   async list(@SentHere() { query }: Sent<'ledger'>) {
-    const subject = query.who === undefined ? undefined : (await this.contacts.find(this.database, query.who)).id;
-    return this.ledger.list(await this.ledger.filterOf(query, subject), query);
+    return this.ledger.list(await this.#filter(query), query);
+  }
+
+  @Handles('ledgerDays')
+  async days(@SentHere() { query }: Sent<'ledgerDays'>) {
+    return this.ledger.days(await this.#filter(query), this.clock.now());
+  }
+
+  @Handles('takeBackLedger')
+  async takeBackLedger(@SentHere() { query }: Sent<'takeBackLedger'>, @CallerIs() caller: Caller) {
+    return this.takeBack.narrowed(await this.#filter(query), { by: callerRef(caller), rehearse: query.rehearse });
+  }
+
+  async #filter(asked: LedgerFilter): Promise<EffectFilter> {
+    const subject = asked.who === undefined ? undefined : (await this.contacts.find(this.database, asked.who)).id;
+    return this.ledger.filterOf(asked, subject);
   }
 
   @Handles('traceContact')

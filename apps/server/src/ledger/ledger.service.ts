@@ -2,16 +2,18 @@ import { Injectable } from '@nestjs/common';
 import {
   definitionKinds,
   effectWords,
+  localDay,
   readDay,
   shownValue,
   startOfDay,
   thingOf,
+  writeDay,
   type Catalogue,
   type DefinitionKind,
   type Instant,
   type StoredEntry,
 } from '@eager-sieve/core';
-import { type Ledger, type LedgerFilter, type LedgerRow, type Page } from '@eager-sieve/contracts';
+import { type Ledger, type LedgerDays, type LedgerFilter, type LedgerRow, type Page } from '@eager-sieve/contracts';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
@@ -48,17 +50,41 @@ export const EFFECT_COLUMNS = `l.id, l.contact_id, ${SUBJECT_COLUMNS}, l.at, l.k
 export const EFFECT_TABLES = `ledger l ${subjectJoins('l.contact_id')} left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id`;
 
 /** Which effects are asked for; all where nothing is said. */
-interface EffectFilter {
+export interface EffectFilter {
   /** of a contact or a company */
   readonly subject?: number | undefined;
   readonly kind?: string | undefined;
   readonly cause?: string | undefined;
+  readonly ref?: string | undefined;
+  readonly version?: number | undefined;
   readonly by?: string | undefined;
   /** to this definition, or by this rule */
   readonly definition?: number | undefined;
   readonly from?: Instant | undefined;
   readonly before?: Instant | undefined;
 }
+
+/** The condition that a filter is to the rows of the ledger, over the values that `narrowing` gives. */
+export const NARROWED = `($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2)
+  and ($3::text is null or l.cause_kind = $3) and ($4::text is null or l.cause_ref = $4)
+  and ($5::text is null or (l.cause_kind in ('person', 'take back') and l.cause_ref = $5))
+  and ($6::int is null or l.definition_id = $6 or l.rule_id = $6) and ($7::int is null or l.rule_version = $7)
+  and ($8::timestamptz is null or l.at >= $8) and ($9::timestamptz is null or l.at < $9)`;
+export const narrowing = ({ subject, kind, cause, ref, by, definition, version, from, before }: EffectFilter): readonly unknown[] => [
+  subject ?? null,
+  kind ?? null,
+  cause ?? null,
+  cause === undefined ? null : (ref ?? null),
+  by ?? null,
+  definition ?? null,
+  version ?? null,
+  from === undefined ? null : iso(from),
+  before === undefined ? null : iso(before),
+];
+
+const DAYS_SHOWN = 56;
+const RULES_SHOWN = 12;
+const sum = (rows: readonly { readonly effects: number }[]): number => rows.reduce((all, row) => all + row.effects, 0);
 
 @Injectable()
 export class LedgerService {
@@ -68,7 +94,7 @@ export class LedgerService {
   ) {}
 
   /** What people ask for, in terms of what is stored. */
-  async filterOf({ about, from, to, kind, cause, by }: LedgerFilter, subject: number | undefined): Promise<EffectFilter> {
+  async filterOf({ about, from, to, kind, cause, ref, by, version }: LedgerFilter, subject: number | undefined): Promise<EffectFilter> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
     const [, asked = '', key = ''] = /^(\w+)\/(.+)$/.exec(about ?? '') ?? [];
     const found = definitionKinds.includes(asked as DefinitionKind) ? catalogue.find(asked as DefinitionKind, key) : undefined;
@@ -78,6 +104,8 @@ export class LedgerService {
       subject,
       kind,
       cause,
+      ref,
+      version,
       by,
       definition: found?.id,
       from: first === undefined ? undefined : startOfDay(first, catalogue.zone),
@@ -90,26 +118,38 @@ export class LedgerService {
     const { compiled } = await this.store.current(this.database);
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where ($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2) and ($3::bigint is null or l.id < $3)
-          and ($5::text is null or l.cause_kind = $5) and ($6::text is null or (l.cause_kind in ('person', 'take back') and l.cause_ref = $6))
-          and ($7::int is null or l.definition_id = $7 or l.rule_id = $7)
-          and ($8::timestamptz is null or l.at >= $8) and ($9::timestamptz is null or l.at < $9)
-        order by l.id desc limit $4`,
-      [
-        filter.subject ?? null,
-        filter.kind ?? null,
-        readCursor(page.after, ['id'])?.[0] ?? null,
-        page.limit,
-        filter.cause ?? null,
-        filter.by ?? null,
-        filter.definition ?? null,
-        filter.from === undefined ? null : iso(filter.from),
-        filter.before === undefined ? null : iso(filter.before),
-      ],
+        where ${NARROWED} and ($10::bigint is null or l.id < $10) order by l.id desc limit $11`,
+      [...narrowing(filter), readCursor(page.after, ['id'])?.[0] ?? null, page.limit],
     );
     return {
       rows: await this.views(this.database, compiled.catalogue, rows),
       after: rows.length === page.limit ? cursorOf(rows.at(-1)?.id ?? 0) : null,
+    };
+  }
+
+  /** How much was done a day in the weeks up to the last day that is asked for, and by which rules. */
+  async days(filter: EffectFilter, now: Instant): Promise<LedgerDays> {
+    const { compiled } = await this.store.current(this.database);
+    const { zone } = compiled.catalogue;
+    const last = localDay(Math.min(now, (filter.before ?? Infinity) - 1), zone);
+    const from = Math.max(startOfDay(last - DAYS_SHOWN + 1, zone), filter.from ?? 0);
+    const rows = await this.database.query<{ day: string; rule_id: number | null; effects: number }>(
+      `select to_char(l.at at time zone $10, 'YYYY-MM-DD') as day, l.rule_id, count(*)::int as effects from ledger l
+        where ${NARROWED} group by 1, 2`,
+      [...narrowing({ ...filter, from }), zone],
+    );
+    const onDay = (day: string): number => sum(rows.filter((row) => row.day === day));
+    const ruleIds = [...new Set(rows.flatMap((row) => row.rule_id ?? []))];
+    const first = localDay(from, zone);
+    return {
+      days: Array.from({ length: last - first + 1 }, (_, n) => ({ day: writeDay(first + n), effects: onDay(writeDay(first + n)) })),
+      rules: ruleIds
+        .flatMap((id) => {
+          const rule = compiled.catalogue.get('rule', id);
+          return rule ? [{ key: rule.key, name: rule.name, effects: sum(rows.filter((row) => row.rule_id === id)) }] : [];
+        })
+        .sort((a, b) => b.effects - a.effects)
+        .slice(0, RULES_SHOWN),
     };
   }
 

@@ -13,9 +13,9 @@ import {
   type GoneSignals,
   type TakenBack,
 } from '../engine/take-back';
-import { conflict, notFound } from '../http/problem';
+import { conflict, faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
-import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
+import { EFFECT_COLUMNS, EFFECT_TABLES, NARROWED, narrowing, type EffectFilter, type StoredEffect } from './ledger.service';
 
 /** Effects per step: few enough that lanes are locked only briefly. */
 const AT_ONCE = 200;
@@ -89,6 +89,18 @@ export class TakeBackService {
   async sweep(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
     if (!(await this.database.read(SweepRun).findOneBy({ id }))) throw notFound('run');
     return this.#take(await this.#roots(`l.cause_kind = 'sweep' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
+  }
+
+  /**
+   * Whatever the ledger is narrowed to, as far as it stands. What follows by itself from conditions follows again.
+   *
+   * @throws ProblemError 422 where it is narrowed by nothing: that would be everything that was ever done
+   */
+  async narrowed(filter: EffectFilter, asking: TakeBackOptions): Promise<TakeBackAnswer> {
+    const { kind: _kind, ...rest } = filter;
+    if (Object.values(rest).every((each) => each === undefined))
+      throw faulty([{ path: [], code: 'take-back.everything', expected: 'a cause, a person, a contact, a day, or what it is about' }]);
+    return this.#take(await this.#roots(NARROWED, narrowing(filter)), asking);
   }
 
   /** Everything that came from a source and is here still, and all that came of it. */

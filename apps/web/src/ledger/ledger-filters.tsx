@@ -35,7 +35,7 @@ const CAUSES: readonly (readonly [NonNullable<LedgerFilter['cause']> | '', strin
   ['take back', 'taking back'],
   ['merge', 'a merge'],
 ];
-const NAMES = ['kind', 'cause', 'by', 'about', 'who', 'from', 'to'] as const;
+const NAMES = ['kind', 'cause', 'ref', 'by', 'about', 'version', 'who', 'from', 'to'] as const;
 
 /** What the ledger is narrowed to. It stands in the address, so that it can be sent to somebody. */
 export function useLedgerFilter() {
@@ -81,12 +81,25 @@ export function LedgerFilters({ filter, put, clear, isNarrow }: ReturnType<typeo
       <TextFilter label="To whom" placeholder="email of a contact" value={filter.who ?? ''} onPut={(who) => put('who', who)} />
       <DayFilter label="From" value={filter.from ?? ''} onPut={(from) => put('from', from)} />
       <DayFilter label="Up to" value={filter.to ?? ''} onPut={(to) => put('to', to)} />
+      {filter.ref && filter.cause && <Chip words={`${REFS[filter.cause] ?? 'only'} ${filter.ref}`} onLeave={() => put('ref', '')} />}
+      {filter.version !== undefined && <Chip words={`version ${filter.version}`} onLeave={() => put('version', '')} />}
       {isNarrow && (
         <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={clear}>
           Show everything
         </button>
       )}
     </div>
+  );
+}
+
+const REFS: Partial<Record<NonNullable<LedgerFilter['cause']>, string>> = { import: 'import', sweep: 'run' };
+
+/** What it is narrowed to by a link from elsewhere. */
+function Chip({ words, onLeave }: { words: string; onLeave: () => void }) {
+  return (
+    <button type="button" className="btn btn-sm" aria-label={`Not only ${words}`} onClick={onLeave}>
+      {words} ×
+    </button>
   );
 }
 

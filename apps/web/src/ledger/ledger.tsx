@@ -1,20 +1,36 @@
+import { useState } from 'react';
 import { api } from '../app/api';
 import { statusOf } from '../app/errors';
 import { Page } from '../ui/page';
 import { Earlier } from '../ui/earlier';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { useMay } from '../app/use-may';
+import { Opener } from '../ui/opener';
+import { TakeBack } from '../ui/take-back';
+import { LedgerDays } from './ledger-days';
 import { LedgerFilters, useLedgerFilter } from './ledger-filters';
 import { LedgerRows } from './ledger-rows';
 
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
   const narrowed = useLedgerFilter();
+  const [showsDays, setShowsDays] = useState(false);
+  const mayTakeBack = useMay('definitions:write', 'ledger:read', 'contacts:read', 'contacts:write');
   const list = api.useLedgerInfiniteQuery(narrowed.filter);
   const { data, error, refetch } = list;
   const rows = data?.pages.flatMap((page) => page.rows) ?? [];
   return (
     <Page title="Ledger" sentence="Everything that was done, and what it was done for.">
       <LedgerFilters {...narrowed} />
+      <div className="mb-2 flex flex-wrap items-center gap-4">
+        <Opener open={showsDays} onToggle={() => setShowsDays(!showsDays)}>
+          by day and rule
+        </Opener>
+        {Object.keys(narrowed.filter).some((name) => name !== 'kind') && mayTakeBack && rows.length > 0 && (
+          <TakeBack key={JSON.stringify(narrowed.filter)} what={{ ledger: narrowed.filter }} words="Take all of this back …" />
+        )}
+      </div>
+      {showsDays && !error && <LedgerDays filter={narrowed.filter} />}
       {error ? (
         statusOf(error) === 404 ? (
           <Empty title={narrowed.filter.who ? 'No contact has that address' : 'There is no such thing any more'} />

@@ -12,6 +12,7 @@ const ALL_OF: Readonly<Record<string, string>> = {
   rule: 'Everything that this rule did, and all that came of it,',
   import: 'Everything that this import did, and all that came of it,',
   sweep: 'Everything that this run did, and all that came of it,',
+  ledger: 'Everything that the ledger is narrowed to, and all that came of it,',
   play: 'Everything that was played, and all that came of it,',
   effect: 'This, and all that came of it,',
 };

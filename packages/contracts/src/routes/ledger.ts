@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ledgerFilterSchema, ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema } from '../contacts.ts';
+import { ledgerDaysSchema, ledgerFilterSchema, ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema } from '../contacts.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { byLargeNumber, byNumber } from './params.ts';
@@ -14,6 +14,22 @@ export const LEDGER_ROUTES = {
     requires: ['ledger:read', 'contacts:read'],
     query: pageSchema.extend(ledgerFilterSchema.shape),
     answers: ledgerSchema,
+  },
+  ledgerDays: {
+    method: 'GET',
+    path: '/api/app/ledger/days',
+    does: 'How much was done on each of the latest days, and by which rules, as far as it is asked for.',
+    requires: ['ledger:read', 'contacts:read'],
+    query: ledgerFilterSchema,
+    answers: ledgerDaysSchema,
+  },
+  takeBackLedger: {
+    method: 'POST',
+    path: '/api/app/ledger/take-back',
+    does: 'Takes back whatever the ledger is narrowed to, with all that came of it: what a person did, an import, a run, a rule, or a time.',
+    requires: ['definitions:write', 'ledger:read', 'contacts:read', 'contacts:write'],
+    query: rehearsing.extend(ledgerFilterSchema.shape),
+    answers: takeBackAnswerSchema,
   },
   takeBackEffect: {
     method: 'POST',

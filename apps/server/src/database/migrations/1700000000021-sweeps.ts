@@ -21,10 +21,12 @@ export class Sweeps1700000000021 implements MigrationInterface {
     await runner.query('create index sweep_run_by_rule on sweep_run (rule_id, id)');
     await runner.query(`create index sweep_run_running on sweep_run (id) where state = 'running'`);
     await runner.query(`create table sweep_waiting (run_id int not null, subject_id bigint not null, primary key (run_id, subject_id))`);
+    await runner.query(`create index ledger_by_run on ledger (cause_ref) where cause_kind = 'sweep'`);
     await runner.query(`create table sweep_next (rule_id int primary key, times jsonb not null, next_at timestamptz not null)`);
   }
 
   async down(runner: QueryRunner): Promise<void> {
+    await runner.query('drop index ledger_by_run');
     await runner.query('drop table sweep_next, sweep_waiting, sweep_run');
   }
 }

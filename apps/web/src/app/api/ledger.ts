@@ -1,4 +1,4 @@
-import { type Answer } from '@eager-sieve/contracts';
+import { type Answer, type LedgerFilter } from '@eager-sieve/contracts';
 import { type FetchArgs } from '@reduxjs/toolkit/query/react';
 import { type Calls } from './calls';
 import { requestOf } from './request';
@@ -9,18 +9,21 @@ export type Taken =
   | { readonly rule: string }
   | { readonly import: number }
   | { readonly sweep: number }
-  | { readonly play: true };
+  | { readonly play: true }
+  | { readonly ledger: LedgerFilter };
 
 function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
   if ('rule' in what) return requestOf('takeBackRule', { key: what.rule, rehearse, body: {} });
   if ('import' in what) return requestOf('takeBackImport', { id: what.import, rehearse });
   if ('sweep' in what) return requestOf('takeBackSweep', { id: what.sweep, rehearse });
+  if ('ledger' in what) return requestOf('takeBackLedger', { ...what.ledger, rehearse });
   if ('play' in what) return requestOf('takeBackPlay', { rehearse });
   return requestOf('takeBackEffect', { id: what.effect, rehearse });
 }
 
-export const ledgerCalls = ({ build, pages }: Calls) => ({
+export const ledgerCalls = ({ build, pages, read }: Calls) => ({
   ledger: pages('ledger', ['Ledger']),
+  ledgerDays: read('ledgerDays', ['Ledger']),
   /** What taking back would do. It is asked anew each time, and changes nothing. */
   rehearseTakeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({ query: (what) => takeBackOf(what, 'true') }),
   takeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({

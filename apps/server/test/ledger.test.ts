@@ -1,0 +1,94 @@
+import { type ContactView, type Ledger, type LedgerDays, type TakeBackAnswer } from '@eager-sieve/contracts';
+import { event, TestServer } from './harness';
+
+const bought = (tag: string) => ({ when: { kind: 'signal', type: 'order.placed' }, then: [{ do: 'add tag', tag }], on: true });
+
+describe('the ledger, narrowed', () => {
+  let server: TestServer;
+  let cookie: string;
+  let csrf: string;
+  beforeAll(async () => {
+    server = await TestServer.start();
+    await server.define({
+      fields: [{ key: 'city', name: 'City', of: 'contact', type: 'text' }],
+      families: [{ key: 't', name: 'T', prefix: 't', purpose: '', many: true }],
+      tags: ['a', 'b', 'c'].map((key) => ({ key: `t.${key}`, name: key, family: 't' })),
+      rules: [
+        { key: 'first', name: 'First', ...bought('t.a') },
+        { key: 'second', name: 'Second', ...bought('t.b') },
+      ],
+    });
+    ({ cookie, csrf } = await server.signIn());
+    await server.signals(...[1, 2, 3].map((n) => event('order.placed', `c${n}@test.example`, { order: String(n) })));
+    await server.define({ rules: [{ key: 'first', name: 'First', ...bought('t.c') }] });
+    await server.signals(event('order.placed', 'c1@test.example', { order: '4' }));
+    for (const n of [1, 2]) await byHand(n, { fields: { city: `Port ${n}` } });
+    await server.idle();
+  });
+  afterAll(() => server.stop());
+
+  const as = (test: ReturnType<TestServer['call']>) => test.set('authorization', '').set('cookie', cookie).set('x-csrf-token', csrf);
+  const byHand = async (n: number, more: object): Promise<void> => {
+    await as(server.call('put', '/api/v1/contacts'))
+      .send({ contacts: [{ email: `c${n}@test.example`, ...more }] })
+      .expect(200);
+  };
+  const rows = async (query: object): Promise<string[]> =>
+    (
+      (
+        await as(server.call('get', '/api/app/ledger'))
+          .query({ limit: 100, ...query })
+          .expect(200)
+      ).body as Ledger
+    ).rows.map(({ words, contactName }) => `${contactName ?? ''}: ${words}`);
+  const back = async (query: object, rehearse = false): Promise<TakeBackAnswer> =>
+    (
+      await as(server.call('post', '/api/app/ledger/take-back'))
+        .query({ ...query, rehearse: String(rehearse) })
+        .expect(200)
+    ).body as TakeBackAnswer;
+  const contact = async (n: number): Promise<ContactView> =>
+    (await server.call('get', `/api/v1/contacts/c${n}@test.example`).expect(200)).body as ContactView;
+  const tags = async (n: number): Promise<string> =>
+    (await contact(n)).tags
+      .map(({ key }) => key.slice(2))
+      .sort()
+      .join('');
+
+  it('counts what was done by day and by rule', async () => {
+    const all = (await as(server.call('get', '/api/app/ledger/days')).expect(200)).body as LedgerDays;
+    expect(all.days).toHaveLength(56);
+    expect(all.days.at(-1)?.effects).toBe((await rows({})).length);
+    const first = (await as(server.call('get', '/api/app/ledger/days')).query({ about: 'rule/first' }).expect(200)).body as LedgerDays;
+    expect(first.rules).toEqual([{ key: 'first', name: 'First', effects: 8 }]);
+  });
+
+  it('is taken back by the version of a rule', async () => {
+    expect(await tags(1)).toBe('abc');
+    expect(await rows({ about: 'rule/first', version: 2, kind: 'tag' })).toEqual(['c1@test.example: Tag t.c added']);
+    expect(await back({ about: 'rule/first', version: 2 }, true)).toMatchObject({ subjects: 1, changes: { 'tag removed': 1 } });
+    await back({ about: 'rule/first', version: 2 });
+    expect(await tags(1)).toBe('ab');
+  });
+
+  it('is taken back by whoever did it, and no second time', async () => {
+    expect((await contact(1)).fields.find(({ key }) => key === 'city')?.value).toBe('Port 1');
+    const by = 'ada@test.example';
+    expect(await back({ by, cause: 'person' }, true)).toMatchObject({ effects: 2, subjects: 2 });
+    await back({ by, cause: 'person' });
+    expect((await contact(1)).fields.find(({ key }) => key === 'city')?.value ?? null).toBeNull();
+    expect(await back({ by, cause: 'person' }, true)).toMatchObject({ effects: 0 });
+  });
+
+  it('is taken back by a time and a contact, with all that came of it, and leaves the others', async () => {
+    await back({ who: 'c2@test.example', from: '2020-01-01' });
+    expect([await tags(2), await tags(3)]).toEqual(['', 'ab']);
+    expect(await back({ to: '2020-01-01' }, true)).toMatchObject({ effects: 0 });
+    expect((await server.verify()).differences).toBe(0);
+  });
+
+  it('is not taken back as a whole', async () => {
+    await as(server.call('post', '/api/app/ledger/take-back')).query({ rehearse: 'true' }).expect(422);
+    await as(server.call('post', '/api/app/ledger/take-back')).query({ kind: 'tag', rehearse: 'true' }).expect(422);
+  });
+});
