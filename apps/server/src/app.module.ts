@@ -56,6 +56,7 @@ import { LedgerService } from './ledger/ledger.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
 import { CirclesService } from './rules/circles.service';
+import { MapsService } from './rules/maps.service';
 import { RehearsalService } from './rules/rehearsal.service';
 import { SweepsService } from './rules/sweeps.service';
 import { AccessGuard } from './settings/access';
@@ -188,6 +189,7 @@ export class AppModule {
         TrySignalService,
         MergesService,
         RehearsalService,
+        MapsService,
         SweepsService,
         CirclesService,
         CampaignsService,

@@ -153,6 +153,10 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   circle: () => ({ path: '/api/app/rules/keen/circle' }),
   sweeps: () => ({ path: '/api/app/rules/keen/sweeps' }),
   sweep: () => ({ path: '/api/app/rules/keen/sweeps' }),
+  mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),
+  rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
+  mapSweeps: () => ({ path: '/api/app/maps/ordered/sweeps' }),
+  sweepMap: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   cancelSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/cancel` }),
   takeBackSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/take-back`, query: { rehearse: 'true' } }),
   letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
@@ -234,6 +238,14 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   events: () => ({}),
 };
 
+const ORDERED_MAP = {
+  path: 'order',
+  reason: 'order',
+  adds: ['order.placed'],
+  takes: [],
+  rows: [{ value: '1', add: ['snag.price'] }],
+};
+
 /** A workspace in which every route has something to answer with. */
 export async function furnish(server: TestServer): Promise<Furnished> {
   await server.database.transaction((sql) =>
@@ -246,6 +258,7 @@ export async function furnish(server: TestServer): Promise<Furnished> {
       ...SET_UP.scorecards,
       { key: 'ripe', name: 'Ripe', of: 'deal', min: 0, max: 10, bands: [{ key: 'low', name: 'low', from: 0 }], lines: [] },
     ],
+    maps: [{ key: 'ordered', name: 'Ordered', ...ORDERED_MAP }],
     audiences: [
       ...SET_UP.audiences,
       { key: 'owned', name: 'Owned', kind: 'live', condition: isOwned },
@@ -348,7 +361,7 @@ export async function furnish(server: TestServer): Promise<Furnished> {
     );
   const sweep = (): Promise<number> =>
     one(
-      `insert into sweep_run (rule_id, version, by_ref, state, total, started_at, lease_until)
+      `insert into sweep_run (definition_id, version, by_ref, state, total, started_at, lease_until)
        select id, 1, 'test', 'running', 0, '2026-11-25', '2100-01-01' from definition where key = 'keen' and kind = 'rule' returning id`,
     );
   return {

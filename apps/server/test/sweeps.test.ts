@@ -112,7 +112,7 @@ describe('a rule that is run once', () => {
     const [{ id } = { id: 0 }] = (await list('quiet')).runs;
     const trace = (await server.call('get', '/api/app/contacts/c200@test.example/trace').query({ of: 'tag', key: 't.told' }).expect(200))
       .body as TraceView;
-    expect(trace.steps.at(-1)).toMatchObject({ title: 'A run of the rule', detail: `run ${id} of a rule` });
+    expect(trace.steps.at(-1)).toMatchObject({ title: 'A run', detail: `run ${id} of Ask the quiet ones` });
     const said = await takeBack(id, true);
     expect(said).toMatchObject({ subjects: PEOPLE - 100, stay: 0 });
     const did = await takeBack(id, false);
@@ -151,7 +151,7 @@ describe('a rule that is run once', () => {
   it('is gone on with by another process where one was killed', async () => {
     await server.idle();
     const [made] = await server.database.query<{ id: number }>(
-      `insert into sweep_run (rule_id, version, by_ref, state, total, started_at, lease_until)
+      `insert into sweep_run (definition_id, version, by_ref, state, total, started_at, lease_until)
        select id, version, 'test', 'running', 4, '2026-11-25', $1 from definition where key = 'quiet' and kind = 'rule' returning id`,
       [new Date(clock.now() - 1)],
     );

@@ -1,4 +1,4 @@
-import { writtenRuleSchema } from '@eager-sieve/core';
+import { writtenMapSchema, writtenRuleSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 
 export const rehearseRuleSchema = z.strictObject({
@@ -49,3 +49,19 @@ export const sweepsSchema = z.object({
 });
 
 export type RuleRehearsal = z.infer<typeof ruleRehearsalSchema>;
+
+/** What is asked of the signals that a map reads: types by key, and the detail that its rows are found by. */
+export const mapValuesQuerySchema = z.strictObject({ types: z.array(z.string().max(80)).max(10), path: z.string().max(81) });
+export type MapValuesQuery = z.infer<typeof mapValuesQuerySchema>;
+export const mapValuesSchema = z.object({
+  days: z.int().describe('so far back it was looked'),
+  values: z
+    .array(z.object({ value: z.string(), signals: z.int(), people: z.int(), lastAt: z.string() }))
+    .describe('what signals named, that of most people first'),
+});
+export type MapValues = z.infer<typeof mapValuesSchema>;
+
+export const rehearseMapSchema = z.strictObject({
+  key: z.string().max(80).optional().describe('the map that it would replace'),
+  map: writtenMapSchema,
+});

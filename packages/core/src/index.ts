@@ -103,7 +103,7 @@ export * from './engine/state.ts';
 export * from './ledger/change.ts';
 export { latchKey as markKey, recordedFor } from './engine/derive.ts';
 export { atClock, restsOnDerived, withClock } from './engine/look-through.ts';
-export { textPaths } from './engine/maps.ts';
+export { compileMap, isPattern, rowsBy, textPaths, type CompiledMap } from './engine/maps.ts';
 export * from './engine/arrival.ts';
 export * from './engine/pass.ts';
 export * from './engine/messages.ts';

@@ -28,7 +28,7 @@ export function arrivalOf(row: PassRow, catalogue: Catalogue, companies: Company
       return { kind: 'touch', on, cause, parent, hop };
     }
     case 'sweep':
-      return { kind: 'sweep', rule: row.payload.rule, cause: { kind: 'sweep', ref: String(row.payload.run) } };
+      return { kind: 'sweep', of: row.payload.of, cause: { kind: 'sweep', ref: String(row.payload.run) } };
     case 'edit': {
       const { payload } = row;
       return {

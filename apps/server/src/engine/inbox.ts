@@ -74,9 +74,9 @@ export interface TouchPayload {
   readonly parent?: number | undefined;
   readonly hop?: number;
 }
-/** A rule is run once for the subject. */
+/** A rule is run once for the subject, or a signal map applied to its signals. */
 export interface SweepPayload {
-  readonly rule: number;
+  readonly of: number;
   readonly run: number;
 }
 /** A message to all contacts of a company, worked in steps: what changed of it, or what each contact is asked to change. */

@@ -200,7 +200,7 @@ const CAUSE_TITLES: Readonly<Record<string, string>> = {
   import: 'An import',
   api: 'The API',
   clock: 'The clock',
-  sweep: 'A run of the rule',
+  sweep: 'A run',
   definition: 'A definition was saved',
   effect: 'What was done to another',
   'take back': 'Taken back',

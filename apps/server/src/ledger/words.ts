@@ -29,6 +29,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
     }
   }
   const others = await doneToOthers(sql, catalogue, rows);
+  const runs = await runNames(sql, catalogue, rows);
   return rows.map((row) => {
     switch (row.cause_kind) {
       case 'signal':
@@ -42,7 +43,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
       case 'clock':
         return 'the clock';
       case 'sweep':
-        return `run ${row.cause_ref ?? ''} of a rule`;
+        return runs.get(row.cause_ref ?? '') ?? 'a run';
       case 'definition':
         return definitionWords(catalogue, row.cause_ref);
       case 'effect':
@@ -53,6 +54,18 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
         return row.cause_kind;
     }
   });
+}
+
+/** Runs of rules and maps, by their number: “run 4 of Quiet ones”. */
+async function runNames(sql: Sql, catalogue: Catalogue, rows: readonly CauseRow[]): Promise<ReadonlyMap<string, string>> {
+  const ids = [...new Set(rows.flatMap((row) => (row.cause_kind === 'sweep' && row.cause_ref ? [Number(row.cause_ref)] : [])))];
+  if (ids.length === 0) return new Map();
+  const runs = await sql.query<{ id: number; definition_id: number }>('select id, definition_id from sweep_run where id = any($1::int[])', [
+    ids,
+  ]);
+  return new Map(
+    runs.map((run) => [String(run.id), `run ${run.id} of ${catalogue.any(run.definition_id)?.name ?? 'something that is gone'}`]),
+  );
 }
 
 /** Effects on other subjects that were the cause of something, by their id in the ledger: whom they touched, and what they did. */

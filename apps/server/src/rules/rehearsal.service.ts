@@ -1,8 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import {
-  briefWords,
   compileRule,
-  countChanges,
   dateOf,
   detailsHold,
   holds,
@@ -14,20 +12,16 @@ import {
   type Catalogue,
   type CompiledRule,
   type Definition,
-  type Effect,
   type SubjectState,
 } from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
-import { Database, type Sql } from '../database/database';
-import { DryRun } from '../engine/dry-run';
-import { loadStates } from '../engine/load-states';
+import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { candidatesSql } from './candidates';
+import { DryTally, throughDryPasses, type Candidate } from './dry-passes';
 
-const CHUNK = 500;
-const SAMPLES = 25;
 /** Comes after every rule that is there, as a new rule does. */
 const NEW_RULE = 2_147_483_647;
 const WEEKS_LOOKED_AT = 8;
@@ -75,56 +69,19 @@ export class RehearsalService {
       const asked = candidatesSql(rule, moment);
       const candidates = await sql.query<Candidate>(asked.text, asked.values);
       const tally = new Tally(rule, catalogue);
-      const dry = new DryRun(sql, on, now);
-      for (const ids of chunksOf(candidates)) {
-        const states = await loadStates(sql, catalogue, ids, on.needs);
-        const rehearsed = [...states.values()].map((state) => {
+      await throughDryPasses(sql, {
+        compiled: on,
+        now,
+        candidates,
+        work: (state) => {
           tally.count(state, moment);
-          return { state, effects: rehearse(on, state, definition.id, now) };
-        });
-        const followed = await dry.follow(states, rehearsed);
-        const names = await namesOf(sql, [...states.keys()]);
-        for (const { state, effects } of rehearsed)
-          tally.add(
-            names.get(state.id),
-            effects,
-            followed
-              .filter((each) => each.root === state.id)
-              .map((each) => ({ who: each.state === state ? undefined : names.get(each.state.id)?.name, effects: each.effects })),
-          );
-      }
+          return rehearse(on, state, definition.id, now);
+        },
+        add: (...done) => tally.add(...done),
+      });
       return tally.result(candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
     });
   }
-}
-
-interface Candidate {
-  readonly id: number;
-  readonly company_id: number | null;
-}
-
-/** So many at a time, but a company is never parted: what is done to it is told to all of its contacts. */
-function* chunksOf(candidates: readonly Candidate[]): Generator<readonly number[]> {
-  let chunk: number[] = [];
-  for (const [index, { id, company_id: company }] of candidates.entries()) {
-    const goesOn = company !== null && company === candidates[index - 1]?.company_id;
-    if (chunk.length >= CHUNK && !goesOn) {
-      yield chunk;
-      chunk = [];
-    }
-    chunk.push(id);
-  }
-  if (chunk.length > 0) yield chunk;
-}
-
-/** Of contacts and companies, whose ids never meet. */
-async function namesOf(sql: Sql, ids: readonly number[]): Promise<Map<number, { uid: string; name: string }>> {
-  const rows = await sql.query<{ id: number; uid: string; name: string }>(
-    `select id, uid, name from contact where id = any($1::bigint[])
-     union all select id, uid, name from company where id = any($1::bigint[])`,
-    [ids],
-  );
-  return new Map(rows.map((row) => [row.id, row]));
 }
 
 class Tally {
@@ -132,15 +89,14 @@ class Tally {
   readonly #catalogue: Catalogue;
   #said = 0;
   #passIf = 0;
-  #touched = 0;
   #recent = 0;
   #coming = 0;
-  readonly #changes: Record<string, number> = {};
-  readonly #samples: NonNullable<RuleRehearsal['samples']> = [];
+  readonly #done: DryTally;
 
   constructor(rule: CompiledRule, catalogue: Catalogue) {
     this.#rule = rule;
     this.#catalogue = catalogue;
+    this.#done = new DryTally(catalogue, (effect) => effect.rule?.id === rule.definition.id);
   }
 
   /** Counts the contact or company at each step, before the dry run changes its state in memory. */
@@ -160,31 +116,8 @@ class Tally {
     if (holds(this.#rule.if, state, moment)) this.#passIf += 1;
   }
 
-  /** @param followed what came of it elsewhere, or later: `who` is left out where it is the subject itself */
-  add(
-    who: { uid: string; name: string } | undefined,
-    effects: readonly Effect[],
-    followed: readonly { readonly who: string | undefined; readonly effects: readonly Effect[] }[],
-  ): void {
-    if (!effects.some((effect) => effect.kind === 'firing' && effect.verb === 'fired')) return;
-    this.#touched += 1;
-    const changed = effects.filter((effect) => effect.kind !== 'firing');
-    countChanges(changed, this.#changes);
-    for (const each of followed) countChanges(each.effects, this.#changes);
-    if (!who || this.#samples.length >= SAMPLES) return;
-    const own = changed.filter((effect) => effect.rule?.id === this.#rule.definition.id);
-    const others = effects.filter((effect) => effect.rule?.id !== this.#rule.definition.id);
-    this.#samples.push({
-      id: who.uid,
-      name: who.name,
-      changes: own.map((effect) => briefWords(effect, this.#catalogue)),
-      setsOff: [
-        ...others.map((effect) => briefWords(effect, this.#catalogue)),
-        ...followed.flatMap(({ who: other, effects: there }) =>
-          there.map((effect) => `${other ? `${other}: ` : ''}${briefWords(effect, this.#catalogue)}`),
-        ),
-      ],
-    });
+  add(...[who, effects, followed]: Parameters<DryTally['add']>): void {
+    if (effects.some((effect) => effect.kind === 'firing' && effect.verb === 'fired')) this.#done.add(who, effects, followed);
   }
 
   result(candidates: number, everyone: boolean): RuleRehearsal {
@@ -192,11 +125,11 @@ class Tally {
       steps: [
         ...this.#first(candidates),
         { words: 'pass the “if”', count: this.#passIf },
-        { words: 'would be touched', count: this.#touched },
+        { words: 'would be touched', count: this.#done.touched },
       ],
-      touched: this.#touched,
-      changes: this.#changes,
-      samples: this.#samples,
+      touched: this.#done.touched,
+      changes: this.#done.changes,
+      samples: this.#done.samples,
       pace: this.#pace(),
       everyone,
     };

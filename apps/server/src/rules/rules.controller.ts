@@ -1,8 +1,9 @@
 import { Controller } from '@nestjs/common';
-import { type Sent } from '@eager-sieve/contracts';
+import { type RuleRehearsal, type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { CirclesService } from './circles.service';
+import { MapsService } from './maps.service';
 import { RehearsalService } from './rehearsal.service';
 import { SweepsService } from './sweeps.service';
 
@@ -12,6 +13,7 @@ export class RulesController {
     private readonly rehearsals: RehearsalService,
     private readonly circles: CirclesService,
     private readonly runs: SweepsService,
+    private readonly maps: MapsService,
   ) {}
 
   @Handles('circle')
@@ -26,12 +28,32 @@ export class RulesController {
 
   @Handles('sweeps')
   sweeps(@SentHere() { params }: Sent<'sweeps'>) {
-    return this.runs.list(params.key);
+    return this.runs.list('rule', params.key);
   }
 
   @Handles('sweep')
   sweep(@SentHere() { params }: Sent<'sweep'>, @CallerIs() caller: Caller) {
-    return this.runs.start(params.key, callerRef(caller));
+    return this.runs.start('rule', params.key, callerRef(caller));
+  }
+
+  @Handles('mapSweeps')
+  mapSweeps(@SentHere() { params }: Sent<'mapSweeps'>) {
+    return this.runs.list('map', params.key);
+  }
+
+  @Handles('sweepMap')
+  sweepMap(@SentHere() { params }: Sent<'sweepMap'>, @CallerIs() caller: Caller) {
+    return this.runs.start('map', params.key, callerRef(caller));
+  }
+
+  @Handles('mapValues')
+  mapValues(@SentHere() { body }: Sent<'mapValues'>) {
+    return this.maps.values(body);
+  }
+
+  @Handles('rehearseMap')
+  async rehearseMap(@SentHere() { body }: Sent<'rehearseMap'>, @CallerIs() caller: Caller) {
+    return withoutNames(await this.maps.rehearse(body.map, body.key), caller);
   }
 
   @Handles('cancelSweep')
@@ -41,7 +63,10 @@ export class RulesController {
 
   @Handles('rehearse')
   async rehearse(@SentHere() { body }: Sent<'rehearse'>, @CallerIs() caller: Caller) {
-    const rehearsed = await this.rehearsals.rehearse(body.rule, body.key);
-    return may(caller, 'contacts:read') ? rehearsed : { ...rehearsed, samples: null };
+    return withoutNames(await this.rehearsals.rehearse(body.rule, body.key), caller);
   }
 }
+
+/** Who may count may not therefore see who it is. */
+const withoutNames = (rehearsed: RuleRehearsal, caller: Caller): RuleRehearsal =>
+  may(caller, 'contacts:read') ? rehearsed : { ...rehearsed, samples: null };

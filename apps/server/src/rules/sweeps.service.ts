@@ -1,5 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { DATE_GRACE_MS, Moment, nextSweep, type Catalogue, type CompiledRule, type SweepTimes } from '@eager-sieve/core';
+import {
+  DATE_GRACE_MS,
+  Moment,
+  nextSweep,
+  type AnyDefinition,
+  type CompiledMap,
+  type CompiledRule,
+  type SweepTimes,
+} from '@eager-sieve/core';
 import { type SweepRunView } from '@eager-sieve/contracts';
 import { Database, type Transaction } from '../database/database';
 import { SweepRun } from '../database/entities';
@@ -11,6 +19,7 @@ import { conflict, faulty, notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { DefinitionStore } from '../settings/definition-store';
 import { candidatesSql } from './candidates';
+import { mapCandidatesSql } from './maps.service';
 
 /** So many go into inboxes in one transaction, and are worked before the next. */
 const AT_ONCE = 500;
@@ -20,7 +29,7 @@ const LEASE_MS = 15_000;
 const WORKED_WITHIN_MS = 60_000;
 
 /**
- * Rules that are run once over whoever matches: when somebody says so, and by the times of sweeps that are on. Who matches is settled when a run
+ * Rules that are run once over whoever matches, and signal maps that are applied to the signals there are: when somebody says so, and by the times of sweeps that are on. Who matches is settled when a run
  * begins; each of them is then judged in a pass of its own. A run that a process left is gone on with by another.
  */
 @Injectable()
@@ -32,12 +41,12 @@ export class SweepsService {
     private readonly follower: Follower,
   ) {}
 
-  async list(key: string): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: string | null }> {
+  async list(kind: 'rule' | 'map', key: string): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: string | null }> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
-    const rule = catalogue.find('rule', key);
-    if (!rule) throw notFound('rule');
-    const runs = await this.database.read(SweepRun).find({ where: { ruleId: rule.id }, order: { id: 'desc' }, take: LISTED });
-    const times = rule.body.on && !rule.retired && rule.body.when.kind === 'sweep' ? rule.body.when.times : undefined;
+    const of = catalogue.find(kind, key);
+    if (!of) throw notFound(kind);
+    const runs = await this.database.read(SweepRun).find({ where: { definitionId: of.id }, order: { id: 'desc' }, take: LISTED });
+    const times = timesOf(of as AnyDefinition);
     return {
       runs: await Promise.all(runs.map((run) => this.#view(run))),
       nextAt: times ? iso(nextSweep(times, this.clock.now(), catalogue.zone)) : null,
@@ -50,12 +59,16 @@ export class SweepsService {
             + (select count(*)::int from inbox where kind = 'sweep' and payload->>'run' = $2) as n`,
       [run.id, String(run.id)],
     );
-    const rows = await this.database.query<{ name: string; n: number; subjects: number; own: boolean }>(
-      `select kind || ' ' || verb as name, count(*)::int as n, count(distinct contact_id)::int as subjects, definition_id = $2 as own
-         from ledger where cause_kind = 'sweep' and cause_ref = $1 group by 1, 4`,
-      [String(run.id), run.ruleId],
+    const rows = await this.database.query<{ name: string; n: number }>(
+      `select kind || ' ' || verb as name, count(*)::int as n from ledger where cause_kind = 'sweep' and cause_ref = $1 group by 1`,
+      [String(run.id)],
     );
-    const fired = (name: string): number => rows.find((row) => row.own && row.name === name)?.subjects ?? 0;
+    const [of] = await this.database.query<{ touched: number; refused: number }>(
+      `select count(distinct l.contact_id) filter (where d.kind <> 'rule' or l.kind = 'firing' and l.verb = 'fired' and l.definition_id = d.id)::int as touched,
+              count(distinct l.contact_id) filter (where l.kind = 'firing' and l.verb = 'refused' and l.definition_id = d.id)::int as refused
+         from definition d left join ledger l on l.cause_kind = 'sweep' and l.cause_ref = $1 where d.id = $2`,
+      [String(run.id), run.definitionId],
+    );
     const changes: Record<string, number> = {};
     for (const { name, n } of rows) if (!name.startsWith('firing ')) changes[name] = (changes[name] ?? 0) + n;
     return {
@@ -66,28 +79,34 @@ export class SweepsService {
       state: run.state,
       total: run.total,
       looked: run.state === 'done' ? run.total : run.total - (waiting?.n ?? 0),
-      touched: fired('firing fired'),
-      refused: fired('firing refused'),
+      touched: of?.touched ?? 0,
+      refused: of?.refused ?? 0,
       changes,
       startedAt: run.startedAt.toISOString(),
       endedAt: run.endedAt?.toISOString() ?? null,
     };
   }
 
-  async start(key: string, by: string): Promise<SweepRunView> {
+  async start(kind: 'rule' | 'map', key: string, by: string): Promise<SweepRunView> {
     const { id } = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
-      const definition = compiled.catalogue.find('rule', key);
-      if (!definition) throw notFound('rule');
-      const rule = compiled.rules.get(definition.id);
-      if (!rule || definition.retired)
-        throw faulty([{ path: [], code: 'reference.broken', expected: 'a rule that is not retired and stands on nothing broken' }]);
+      const definition = compiled.catalogue.find(kind, key);
+      if (!definition) throw notFound(kind);
+      const id: number = definition.id;
+      const rule = kind === 'rule' ? compiled.rules.get(id) : undefined;
+      const map = kind === 'map' ? compiled.maps.get(id) : undefined;
+      if ((!rule && !map) || definition.retired)
+        throw faulty([
+          { path: [], code: `${kind}.stands`, expected: 'to be no retired one, to rest on nothing broken, and a map to be on' },
+        ]);
       await sql.query('select id from definition where id = $1 for update', [definition.id]);
-      const [running] = await sql.query(`select id from sweep_run where rule_id = $1 and state = 'running'`, [definition.id]);
-      if (running) throw conflict('sweep.running', 'This rule is being run already.');
+      const [running] = await sql.query(`select id from sweep_run where definition_id = $1 and state = 'running'`, [definition.id]);
+      if (running) throw conflict('sweep.running', `This ${kind === 'rule' ? 'rule is being run' : 'map is being applied'} already.`);
       const now = this.clock.now();
-      await writeSetting(sql, 'rule run once', { name: definition.name }, by, now, definition.id);
-      return this.#begin(sql, rule, compiled.catalogue, { byRef: by, plannedFor: null });
+      await writeSetting(sql, `${kind} run once`, { name: definition.name }, by, now, definition.id);
+      const moment = new Moment(now, compiled.catalogue.zone);
+      const candidates = rule ? candidatesSql(rule, moment) : mapCandidatesSql(map as CompiledMap);
+      return this.#begin(sql, definition as AnyDefinition, candidates, { byRef: by, plannedFor: null });
     });
     void this.#work(id).catch(() => undefined);
     const run = await this.database.read(SweepRun).findOneBy({ id });
@@ -98,21 +117,14 @@ export class SweepsService {
   /** Settles who matches, and writes the run down. */
   async #begin(
     sql: Transaction,
-    rule: CompiledRule,
-    catalogue: Catalogue,
+    of: AnyDefinition,
+    { text, values }: ReturnType<typeof candidatesSql>,
     { byRef, plannedFor }: Pick<SweepRun, 'byRef' | 'plannedFor'>,
   ): Promise<{ readonly id: number }> {
-    const now = this.clock.now();
     const run = await sql.table(SweepRun).save({
-      ruleId: rule.definition.id,
-      version: rule.definition.version,
-      byRef,
-      plannedFor,
-      state: 'running',
-      total: 0,
-      startedAt: new Date(now),
+      ...{ definitionId: of.id, version: of.version, byRef, plannedFor },
+      ...{ state: 'running', total: 0, startedAt: new Date(this.clock.now()) },
     });
-    const { text, values } = candidatesSql(rule, new Moment(now, catalogue.zone));
     await sql.query(`insert into sweep_waiting (run_id, subject_id) select $${values.length + 1}::int, each.id from (${text}) each`, [
       ...values,
       run.id,
@@ -124,9 +136,10 @@ export class SweepsService {
   /** What has gone into inboxes is worked still; everybody else is left as they are. */
   async cancel(id: number, by: string): Promise<void> {
     await this.database.transaction(async (sql) => {
-      const [run] = await sql.query<{ rule_id: number; state: string }>('select rule_id, state from sweep_run where id = $1 for update', [
-        id,
-      ]);
+      const [run] = await sql.query<{ definition_id: number; state: string }>(
+        'select definition_id, state from sweep_run where id = $1 for update',
+        [id],
+      );
       if (!run) throw notFound('run');
       if (run.state !== 'running') throw conflict('sweep.ended', 'This run has ended already.');
       const { catalogue } = (await this.store.current(sql)).compiled;
@@ -135,8 +148,8 @@ export class SweepsService {
         iso(this.clock.now()),
       ]);
       await sql.query('delete from sweep_waiting where run_id = $1', [id]);
-      const name = catalogue.get('rule', run.rule_id)?.name;
-      await writeSetting(sql, 'run of a rule ended', { name }, by, this.clock.now(), run.rule_id);
+      const name = catalogue.any(run.definition_id)?.name;
+      await writeSetting(sql, 'run ended', { name }, by, this.clock.now(), run.definition_id);
     });
   }
 
@@ -193,9 +206,22 @@ export class SweepsService {
       const now = this.clock.now();
       if (now - plannedFor.getTime() > DATE_GRACE_MS) {
         const at = new Date(now);
-        const missed = { ruleId: id, version, byRef: null, plannedFor, state: 'missed', total: 0, startedAt: at, endedAt: at } as const;
+        const missed = {
+          definitionId: id,
+          version,
+          byRef: null,
+          plannedFor,
+          state: 'missed',
+          total: 0,
+          startedAt: at,
+          endedAt: at,
+        } as const;
         await sql.table(SweepRun).save(missed);
-      } else await this.#begin(sql, current, compiled.catalogue, { byRef: null, plannedFor });
+      } else
+        await this.#begin(sql, current.definition, candidatesSql(current, new Moment(now, compiled.catalogue.zone)), {
+          byRef: null,
+          plannedFor,
+        });
     });
   }
 
@@ -240,17 +266,14 @@ export class SweepsService {
           where w.run_id = $1 and w.subject_id = n.subject_id returning w.subject_id`,
         [id, AT_ONCE],
       );
-      const rows = await sql.query<{ id: number; lane: number; rule_id: number }>(
-        `select s.id, s.lane, r.rule_id from (select id, lane from contact union all select id, lane from company) s, sweep_run r
+      const rows = await sql.query<{ id: number; lane: number; definition_id: number }>(
+        `select s.id, s.lane, r.definition_id from (select id, lane from contact union all select id, lane from company) s, sweep_run r
           where s.id = any($2::bigint[]) and r.id = $1 order by s.id`,
         [id, next.map((row) => row.subject_id)],
       );
-      const entries = rows.map(({ id: contactId, lane, rule_id: rule }): InboxEntry => ({
-        kind: 'sweep',
-        contactId,
-        lane,
-        payload: { rule, run: id },
-      }));
+      const entries = rows.map(
+        ({ id: contactId, lane, definition_id: of }): InboxEntry => ({ kind: 'sweep', contactId, lane, payload: { of, run: id } }),
+      );
       return { seqs: await appendToInbox(sql, entries, iso(this.clock.now())), isLast: next.length < AT_ONCE };
     });
   }
@@ -262,6 +285,9 @@ export class SweepsService {
     );
   }
 }
+
+const timesOf = ({ kind, body, retired }: AnyDefinition): SweepTimes | undefined =>
+  kind === 'rule' && body.on && !retired && body.when.kind === 'sweep' ? body.when.times : undefined;
 
 /** The database does not keep the order of properties. */
 const sameTimes = (a: SweepTimes, b: SweepTimes): boolean =>

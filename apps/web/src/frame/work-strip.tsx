@@ -1,6 +1,8 @@
 import { type BuildView, type ImportView, type Status } from '@eager-sieve/contracts';
 import { type ReactNode } from 'react';
 import { Link } from 'react-router';
+import { type DefinitionKind } from '@eager-sieve/core';
+import { addressOf } from '../app/addresses';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
@@ -68,11 +70,18 @@ function Build({ build, at }: { build: BuildView; at: number }) {
   );
 }
 
-function Sweep({ sweep: { id, rule, key, done, total }, at }: { sweep: Status['sweeps'][number]; at: number }) {
+function Sweep({ sweep: { id, kind, key, name, done, total }, at }: { sweep: Status['sweeps'][number]; at: number }) {
   const [cancel, { isLoading }] = api.useCancelSweepMutation();
   const mayCancel = useMay('definitions:write', 'contacts:write');
   return (
-    <Work name={`running ${rule}`} to={`/rules/${key}`} done={done} total={total} at={at} figure={`${count(done)} of ${count(total)}`}>
+    <Work
+      name={`running ${name}`}
+      to={addressOf(kind as DefinitionKind, key)}
+      done={done}
+      total={total}
+      at={at}
+      figure={`${count(done)} of ${count(total)}`}
+    >
       {mayCancel && (
         <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void cancel({ id })}>
           Cancel

@@ -1,5 +1,13 @@
 import { z } from 'zod';
-import { rehearseRuleSchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } from '../rules.ts';
+import {
+  mapValuesQuerySchema,
+  mapValuesSchema,
+  rehearseMapSchema,
+  rehearseRuleSchema,
+  ruleRehearsalSchema,
+  sweepRunSchema,
+  sweepsSchema,
+} from '../rules.ts';
 import { type Route } from '../route.ts';
 import { circleViewSchema } from '../today.ts';
 import { byNumber } from './params.ts';
@@ -31,6 +39,37 @@ export const RULE_ROUTES = {
     method: 'POST',
     path: '/api/app/rules/{key}/sweeps',
     does: 'Runs a rule once over whoever matches now, whether it is on or off. It goes on by itself; the list says how far it is.',
+    requires: ['definitions:write', 'contacts:write', 'audiences:read'],
+    status: 202,
+    answers: sweepRunSchema,
+  },
+  mapValues: {
+    method: 'POST',
+    path: '/api/app/maps/values',
+    does: 'What signals have named lately in a detail, by how many people: what a map should have rows for.',
+    requires: ['definitions:read', 'audiences:read'],
+    body: mapValuesQuerySchema,
+    answers: mapValuesSchema,
+  },
+  rehearseMap: {
+    method: 'POST',
+    path: '/api/app/maps/rehearse',
+    does: 'What a map would make of the signals there are. Nothing is kept.',
+    requires: ['definitions:read', 'audiences:read'],
+    body: rehearseMapSchema,
+    answers: ruleRehearsalSchema,
+  },
+  mapSweeps: {
+    method: 'GET',
+    path: '/api/app/maps/{key}/sweeps',
+    does: 'The times that a map was applied to the signals there were, with what each did.',
+    requires: ['definitions:read', 'audiences:read'],
+    answers: sweepsSchema,
+  },
+  sweepMap: {
+    method: 'POST',
+    path: '/api/app/maps/{key}/sweeps',
+    does: 'Applies a map to the signals there are, as if each came now.',
     requires: ['definitions:write', 'contacts:write', 'audiences:read'],
     status: 202,
     answers: sweepRunSchema,

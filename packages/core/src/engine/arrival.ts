@@ -3,7 +3,7 @@ import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type MergeRecord } from './merge.ts';
-import { type RuleId, type SignalId } from '../settings/ids.ts';
+import { type SignalId } from '../settings/ids.ts';
 import { type SubjectState } from './state.ts';
 import { type TakenEntry } from './take-back.ts';
 
@@ -47,8 +47,8 @@ export type Arrival =
   | ({ readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause } & TakenWith)
   /** another contact, the same person, is merged into this one; no rule fires */
   | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
-  /** a rule is run once for this subject, whether it is on or off, if the subject matches */
-  | { readonly kind: 'sweep'; readonly rule: RuleId; readonly cause: Cause }
+  /** a rule is run once for this subject, whether it is on or off, if the subject matches; or a signal map is applied to the signals there are */
+  | { readonly kind: 'sweep'; readonly of: number; readonly cause: Cause }
   /** only definitions changed: each pass first refreshes what is older than its epoch */
   | { readonly kind: 'build'; readonly cause: Cause };
 

@@ -4,7 +4,7 @@ import { type SubjectKind } from '../settings/subject-kind.ts';
 import { type CompiledRule } from '../rules/compile.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalTypeId } from '../settings/ids.ts';
+import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalMapId, type SignalTypeId } from '../settings/ids.ts';
 import { type AnswerSteps } from './answer-steps.ts';
 import { whyBroken, type Broken } from './broken.ts';
 import { compileParts, hiddenOf, type CompiledRouting } from './compile-parts.ts';
@@ -46,6 +46,8 @@ export class Compiled {
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  /** signal maps that are on */
+  readonly maps: ReadonlyMap<SignalMapId, CompiledMap>;
   /** rules that are on and go by a date, by whom they are for */
   readonly dateRules: Readonly<Record<SubjectKind, readonly CompiledRule[]>>;
   /** definitions in use that cannot be evaluated; their members, bands and so on are left as they are */
@@ -87,6 +89,7 @@ export class Compiled {
     }
     this.rules = rules;
     this.routing = parts.routing;
+    this.maps = new Map(parts.maps.map((map) => [map.id, map]));
     this.#answers = parts.answers;
     const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);
     this.dateRules = { contact: byDate('contact'), company: byDate('company'), deal: byDate('deal') };

@@ -1,7 +1,8 @@
-import { type Definition } from '../index.ts';
+import fc from 'fast-check';
+import { pass, type Compiled, type Definition, type SubjectState } from '../index.ts';
 import { arrive, compiledWith, newcomer, send, signalOf } from '../testing/engine.ts';
 import { catalogue, DAY, definition, NOW, typeId } from '../testing/world.ts';
-import { compileMap } from './maps.ts';
+import { compileMap, rowsBy } from './maps.ts';
 
 const body = (more: object = {}) => ({
   on: true,
@@ -43,6 +44,46 @@ describe('a signal map', () => {
     expect(state.tags.get(30)?.reasons).toEqual([{ kind: 'map', ref: '95/2/glaze' }]);
     send(compiled, state, 'order.refunded', order('2', 'glaze'));
     expect(tagsOf(state)).toEqual([]);
+  });
+
+  it('finds a row by its pattern where none names the value', () => {
+    const rowFor = rowsBy(['celadon glaze', 'cel*', '*glaze*fine*', '*'].map((value, index) => ({ value, add: [index], remove: [] })));
+    const row = (value: string): number | undefined => rowFor(value)?.add[0];
+    expect(['celadon glaze', 'celadon glaze fine', 'a glaze, fine', 'glazefine', 'glaze', 'fine glaze'].map(row)).toEqual([
+      0, 1, 2, 2, 3, 3,
+    ]);
+    const one = rowsBy([{ value: 'ab*ba', add: [], remove: [] }]);
+    expect(['aba', 'abba', 'abcba', 'abcb'].map((value) => one(value) !== undefined)).toEqual([false, true, true, false]);
+  });
+
+  it('applied to the past leaves what it would have left had it been on', () => {
+    const rows = [
+      { value: 'glaze', add: [30], remove: [] },
+      { value: 'cl*', add: [31, 32], remove: [] },
+    ];
+    const [on, off] = [true, false].map((isOn) => compiledWith(mapOf({ rows, on: isOn })));
+    const what = fc.record({
+      type: fc.constantFrom('order.placed', 'order.placed', 'order.refunded'),
+      order: fc.constantFrom('1', '2', '3'),
+      lines: fc.subarray(['glaze', 'clay', 'cloth', 'wood'], { minLength: 1 }),
+    });
+    fc.assert(
+      fc.property(fc.array(what, { maxLength: 8 }), (happened) => {
+        const [lived, later] = [newcomer(), newcomer()];
+        happened.forEach(({ type, order: name, lines }, index) => {
+          const signal = signalOf(type, order(name, ...lines), NOW + index);
+          arrive(on as Compiled, lived, signal);
+          arrive(off as Compiled, later, signal);
+        });
+        expect(later.tags.size).toBe(0);
+        const run = { kind: 'sweep', of: 95, cause: { kind: 'sweep', ref: '1' } } as const;
+        pass(on as Compiled, later, run, NOW + DAY);
+        const held = (state: SubjectState): unknown =>
+          [...state.tags].map(([tag, { reasons }]) => [tag, reasons.map(({ ref }) => ref).sort()]).sort();
+        expect(held(later)).toEqual(held(lived));
+        expect(pass(on as Compiled, later, run, NOW + DAY)).toEqual([]);
+      }),
+    );
   });
 
   it('of a refund that came first gives nothing when the order comes after', () => {

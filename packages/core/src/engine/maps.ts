@@ -1,6 +1,6 @@
 import { type Details } from '../intake/details.ts';
 import { type DetailField } from '../intake/signal-types.ts';
-import { type Signal } from '../intake/signal.ts';
+import { compareSignals, type Signal } from '../intake/signal.ts';
 import { type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition } from '../settings/definitions.ts';
@@ -8,6 +8,8 @@ import { type SignalTypeId } from '../settings/ids.ts';
 import { type MapBody } from '../rules/signal-map.ts';
 import { fold } from '../text/fold.ts';
 import { type Change } from '../ledger/change.ts';
+import { reasonKey } from '../tags/definition.ts';
+import { type Instant } from '../time/zone.ts';
 import { type SubjectState } from './state.ts';
 
 type Row = MapBody['rows'][number];
@@ -18,7 +20,32 @@ export interface CompiledMap {
   readonly reason: string;
   readonly adds: ReadonlySet<SignalTypeId>;
   readonly takes: ReadonlySet<SignalTypeId>;
-  readonly rows: ReadonlyMap<string, Row>;
+  /** the row for a value, folded: the one that names it, or else the first whose pattern fits */
+  readonly rowFor: (value: string) => Row | undefined;
+}
+
+/** Whether a value names others by a pattern, in which a star stands for any text. */
+export const isPattern = (value: string): boolean => value.includes('*');
+
+/** Finds rows by what signals say. */
+export function rowsBy(rows: MapBody['rows']): CompiledMap['rowFor'] {
+  const exact = new Map(rows.filter(({ value }) => !isPattern(value)).map((row) => [fold(row.value), row]));
+  const patterns = rows.filter(({ value }) => isPattern(value)).map((row) => ({ row, parts: fold(row.value).split('*') }));
+  return (value) => exact.get(value) ?? patterns.find(({ parts }) => fitsPattern(value, parts))?.row;
+}
+
+/** @param parts what stands before, between and after the stars */
+function fitsPattern(value: string, parts: readonly string[]): boolean {
+  const [first = '', ...between] = parts;
+  const last = between.pop() ?? '';
+  if (value.length < first.length + last.length || !value.startsWith(first) || !value.endsWith(last)) return false;
+  let from = first.length;
+  for (const part of between) {
+    const at = value.indexOf(part, from);
+    if (at === -1 || at + part.length > value.length - last.length) return false;
+    from = at + part.length;
+  }
+  return true;
 }
 
 /** Makes a signal map ready, its rows found by what they say, folded. */
@@ -64,7 +91,7 @@ export function compileMap(definition: Definition<'map'>, catalogue: Catalogue):
     reason: body.reason,
     adds: new Set(body.adds),
     takes: new Set(body.takes),
-    rows: new Map(body.rows.map((row) => [fold(row.value), row])),
+    rowFor: rowsBy(body.rows),
   };
   return { ok: true, value };
 }
@@ -95,13 +122,34 @@ export function mapChanges(map: CompiledMap, signal: Signal, state: SubjectState
     tags.map((tag) => ({ kind: 'tag', tag, add: true, reason: reason(value) }));
   const remove = (tags: readonly number[]): readonly Change[] => tags.map((tag) => ({ kind: 'tag', tag, add: false, reasons: 'all' }));
   return [...new Set(valuesAt(signal.details, map.path))].flatMap((value): readonly Change[] => {
-    const row = map.rows.get(value);
+    const row = map.rowFor(value);
     if (!row) return [];
     if (map.adds.has(signal.typeId)) return takenSince(map, signal, value, state) ? [] : [...add(row.add, value), ...remove(row.remove)];
     const taken = row.add.map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: reason(value) }));
     return [...taken, ...add(row.whenTaken?.add ?? [], value), ...remove(row.whenTaken?.remove ?? [])];
   });
 }
+
+/** What a map makes of all the signals that there are, as if each came now, in order of time. */
+export function mapChangesOfPast(map: CompiledMap, state: SubjectState, now: Instant): readonly Change[] {
+  const changes = [...new Set([...map.adds, ...map.takes])]
+    .flatMap((type) => state.signals.get(type) ?? [])
+    .filter((signal) => signal.time <= now)
+    .sort(compareSignals)
+    .flatMap((signal) => mapChanges(map, signal, state));
+  // A reason that is given again later is not taken in between: the tag would begin anew.
+  return changes.filter((change, index) => !changes.slice(index + 1).some((later) => givesAgain(change, later)));
+}
+
+const givesAgain = (change: Change, later: Change): boolean =>
+  change.kind === 'tag' &&
+  later.kind === 'tag' &&
+  !change.add &&
+  later.add &&
+  change.tag === later.tag &&
+  typeof change.reasons === 'object' &&
+  'ref' in change.reasons &&
+  reasonKey(change.reasons) === reasonKey(later.reason);
 
 function takenSince(map: CompiledMap, signal: Signal, value: string, state: SubjectState): boolean {
   const ref = refOf(map, signal.details);

@@ -15,6 +15,7 @@ import { causeOf, hopOf, type Arrival, type TakenWith } from './arrival.ts';
 import { signalChanges } from './arrivals.ts';
 import { type Compiled } from './compiled.ts';
 import { refresh } from './derive.ts';
+import { mapChangesOfPast } from './maps.ts';
 import { undoMerge, applyMerge, type MergeRecord } from './merge.ts';
 import { PassContext, type Trigger } from './pass-context.ts';
 import { endPins } from './pins.ts';
@@ -155,7 +156,7 @@ class Pass {
   /** Runs one rule for what is now and what was before, as turning it on for everyone would. */
   #sweep(): void {
     const arrival = this.#arrival;
-    const rule = arrival.kind === 'sweep' ? this.#compiled.rules.get(arrival.rule) : undefined;
+    const rule = arrival.kind === 'sweep' ? this.#compiled.rules.get(arrival.of) : undefined;
     if (rule?.of === this.#state.kind) this.#runWaves(this.#pastTriggers(rule), true);
   }
 
@@ -192,7 +193,11 @@ class Pass {
     },
     // Due and redefined state is refreshed; nothing recorded changes.
     due: () => undefined,
-    sweep: () => undefined,
+    sweep: ({ of }) => {
+      const map = this.#compiled.maps.get(of);
+      for (const change of map ? mapChangesOfPast(map, this.#state, this.#context.now) : [])
+        applyChange(this.#context, change, { parent: undefined });
+    },
     build: () => undefined,
   };
 

@@ -122,7 +122,7 @@ describe('a rehearsal', () => {
         const [state, other] = [statesOf(world).contacts[0], statesOf(world).contacts[0]] as [SubjectState, SubjectState];
         for (const each of [state, other]) pass(compiled, each, { kind: 'build', cause: { kind: 'definition', ref: 'test' } }, NOW - DAY);
         const rehearsed = rehearse(withRuleOn(compiled, rule), other, 101, NOW);
-        const run = { kind: 'sweep', rule: 101, cause: { kind: 'sweep', ref: '1' } } as const;
+        const run = { kind: 'sweep', of: 101, cause: { kind: 'sweep', ref: '1' } } as const;
         const swept = pass(compiled, state, run, NOW);
         expect(told(swept)).toEqual(told(rehearsed));
         const fired = swept.filter((effect) => effect.kind === 'firing' && effect.verb === 'fired' && effect.definitionId === 101).length;

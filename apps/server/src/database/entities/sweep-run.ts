@@ -1,13 +1,13 @@
 import { Column, Entity, PrimaryGeneratedColumn } from 'typeorm';
 
-/** A rule that is run once over whoever matches. */
+/** A rule that is run once over whoever matches, or a signal map that is applied to the signals there are. */
 @Entity('sweep_run')
 export class SweepRun {
   @PrimaryGeneratedColumn()
   id: number;
-  @Column('int', { name: 'rule_id' })
-  ruleId: number;
-  /** of the rule, when it was begun */
+  @Column('int', { name: 'definition_id' })
+  definitionId: number;
+  /** of the definition, when it was begun */
   @Column('int')
   version: number;
   /** who began it; null for its own times */

@@ -8,7 +8,7 @@ export class Sweeps1700000000021 implements MigrationInterface {
     await runner.query(`
       create table sweep_run (
         id serial primary key,
-        rule_id int not null,
+        definition_id int not null,
         version int not null,
         by_ref text,
         planned_for timestamptz,
@@ -18,7 +18,7 @@ export class Sweeps1700000000021 implements MigrationInterface {
         ended_at timestamptz,
         lease_until timestamptz
       )`);
-    await runner.query('create index sweep_run_by_rule on sweep_run (rule_id, id)');
+    await runner.query('create index sweep_run_by_definition on sweep_run (definition_id, id)');
     await runner.query(`create index sweep_run_running on sweep_run (id) where state = 'running'`);
     await runner.query(`create table sweep_waiting (run_id int not null, subject_id bigint not null, primary key (run_id, subject_id))`);
     await runner.query(`create index ledger_by_run on ledger (cause_ref) where cause_kind = 'sweep'`);
