@@ -36,6 +36,7 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
   const { body: rule, itemKey, catalogue, isNew } = draft;
   const rehearsal = useRehearsal(draft);
   const mayTakeBack = useMay('definitions:write');
+  const isSweep = draft.saved.body.when.kind === 'sweep';
   return (
     <DefinitionPage
       draft={draft}
@@ -66,10 +67,11 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
       </Editing>
       {!isNew && !draft.retired && (
         <Sweeps
-          ruleKey={itemKey}
-          name={draft.name}
+          what={{ kind: 'rule', key: itemKey, name: draft.name }}
           of={rule.of}
-          isSweep={draft.saved.body.when.kind === 'sweep'}
+          title={isSweep ? 'Runs' : 'Run it once'}
+          means={isSweep ? '' : 'For whoever matches now and whatever happened before, whether the rule is on or off.'}
+          always={isSweep}
           wouldTouch={rehearsal.fresh && !draft.changed ? rehearsal.rehearsed?.result.touched : undefined}
         />
       )}

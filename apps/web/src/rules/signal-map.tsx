@@ -1,17 +1,26 @@
 import { type Catalogue, type MapBody } from '@eager-sieve/core';
+import { useState } from 'react';
+import { api } from '../app/api';
+import { errorMessage } from '../app/errors';
+import { useMay } from '../app/use-may';
 import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
 import { Empty } from '../ui/states';
-import { MapRows, type MapProps } from './map-rows';
+import { MapCoverage, useMapValues } from './map-coverage';
+import { detailWords, MapRows, type MapProps } from './map-rows';
+import { Rehearsal } from './rehearsal';
+import { Sweeps } from './sweeps';
 import { textsOfAll } from './signal-details';
 
 /** A table of what signals name → tags: per product, plan, role or course. */
 function SignalMap({ draft }: { draft: Draft<'map'> }) {
-  const { body, catalogue } = draft;
-  const parts = { body, catalogue, put: (next: Partial<MapBody>): void => draft.setBody({ ...body, ...next }) };
+  const { body, catalogue, mayWrite } = draft;
+  const put = (next: Partial<MapBody>): void => draft.setBody({ ...body, ...next });
+  const values = useMapValues(body, catalogue);
+  const parts = { body, catalogue, put, known: values.data?.values.map(({ value }) => value) ?? [] };
   return (
     <DefinitionPage
       draft={draft}
@@ -22,13 +31,67 @@ function SignalMap({ draft }: { draft: Draft<'map'> }) {
         <MapSettings {...parts} />
         <MapRows {...parts} />
       </Editing>
+      <MapCoverage
+        body={body}
+        values={values}
+        mayWrite={mayWrite}
+        onAdd={(named) => put({ rows: [...body.rows, ...named.map((value) => ({ value, add: [], remove: [] }))] })}
+      />
+      <MapPast draft={draft} />
     </DefinitionPage>
+  );
+}
+
+/** What the map would make of the signals that came before it, and doing it. */
+function MapPast({ draft }: { draft: Draft<'map'> }) {
+  const { body, itemKey, isNew, retired, changed, written, name } = draft;
+  const [rehearse, rehearsal] = api.useRehearseMapMutation();
+  const [of, setOf] = useState<MapBody | null>(null);
+  const mayRehearse = useMay('audiences:read');
+  const isFresh = of === body;
+  if (!mayRehearse || retired) return null;
+  return (
+    <>
+      <div className="mb-3 flex flex-wrap items-center gap-3">
+        <button
+          type="button"
+          data-rehearse
+          className="btn btn-sm btn-outline btn-primary"
+          disabled={rehearsal.isLoading}
+          onClick={() => {
+            setOf(body);
+            void rehearse({ body: { map: written(), ...(isNew ? {} : { key: itemKey }) } });
+          }}
+        >
+          {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse on what came before'} <kbd className="font-mono text-[11px]">r</kbd>
+        </button>
+        <span className="quiet">The map works on signals as they come; what came before stays as it is until the map is run on it.</span>
+      </div>
+      {rehearsal.error && (
+        <p role="alert" className="text-error mb-3 font-medium">
+          {errorMessage(rehearsal.error)}
+        </p>
+      )}
+      {rehearsal.data && <Rehearsal result={rehearsal.data} stale={!isFresh} />}
+      {!isNew && (
+        <Sweeps
+          what={{ kind: 'map', key: itemKey, name }}
+          of="contact"
+          title="Run it on what came before"
+          means="On all signals that there are, as if each came now."
+          always={false}
+          not={changed ? 'Keep the map first' : body.on ? undefined : 'Turn the map on first'}
+          wouldTouch={isFresh ? rehearsal.data?.touched : undefined}
+        />
+      )}
+    </>
   );
 }
 
 /** By which signals its rows give and take, and by which of their details. */
 function MapSettings({ body, catalogue, put }: MapProps) {
   const texts = textsOfAll([...body.adds, ...body.takes], catalogue);
+  const named = (path: string): string => detailWords(body, path, catalogue);
   return (
     <div className="panel mb-3 grid grid-cols-[150px_minmax(0,1fr)] items-center gap-y-2 px-4 py-3">
       <span className="quiet">given when a contact</span>
@@ -46,7 +109,7 @@ function MapSettings({ body, catalogue, put }: MapProps) {
         <Choice
           label="Detail that rows are found by"
           value={body.path}
-          choices={texts.map((path) => [path, path])}
+          choices={texts.map((path) => [path, named(path)])}
           onPick={(path) => put({ path })}
         />
         <FaultsAt path={['path']} />
@@ -56,7 +119,7 @@ function MapSettings({ body, catalogue, put }: MapProps) {
         <Choice
           label="Detail that names the reason"
           value={body.reason}
-          choices={texts.filter((path) => !path.includes('.')).map((path) => [path, path])}
+          choices={texts.filter((path) => !path.includes('.')).map((path) => [path, named(path)])}
           onPick={(reason) => put({ reason })}
         />
         <FaultsAt path={['reason']} />
@@ -75,7 +138,7 @@ function MapSettings({ body, catalogue, put }: MapProps) {
   );
 }
 
-function Signals({ side, body, catalogue, put }: MapProps & { side: 'adds' | 'takes' }) {
+function Signals({ side, body, catalogue, put }: Omit<MapProps, 'known'> & { side: 'adds' | 'takes' }) {
   return (
     <span className="inline-flex flex-wrap items-center gap-2">
       {body[side].map((id) => (

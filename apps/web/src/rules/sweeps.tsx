@@ -15,43 +15,57 @@ import { When } from '../ui/when';
 const POLL_MS = 700;
 
 interface SweepsProps {
-  readonly ruleKey: string;
-  readonly name: string;
+  /** a rule, or a signal map */
+  readonly what: { readonly kind: 'rule' | 'map'; readonly key: string; readonly name: string };
   readonly of: RuleSubject;
-  /** how many a rehearsal of the rule as it is kept would touch; undefined while it has not been rehearsed */
+  /** how many a rehearsal of it as it is kept would touch; undefined while it has not been rehearsed */
   readonly wouldTouch: number | undefined;
-  /** it runs over whoever matches, and by nothing else */
-  readonly isSweep: boolean;
+  /** why it cannot be run as it is */
+  readonly not?: string | undefined;
+  readonly title: string;
+  /** what running it means */
+  readonly means: string;
+  /** it is shown although it was never run and may not be */
+  readonly always: boolean;
 }
 
-/** The times that a rule was run once over whoever matched, and the way to run it. */
-export function Sweeps({ ruleKey, name, of, wouldTouch, isSweep }: SweepsProps) {
-  const mayRun = useMay('definitions:write', 'contacts:write');
+/** The runs of a rule or a map that there are. */
+function useRuns({ kind, key }: SweepsProps['what']) {
   const maySee = useMay('audiences:read');
   const [isWatched, setIsWatched] = useState(true);
-  const { data } = api.useSweepsQuery({ key: ruleKey }, { skip: !maySee, pollingInterval: isWatched ? POLL_MS : 0 });
+  const options = (of: typeof kind) => ({ skip: !maySee || kind !== of, pollingInterval: isWatched ? POLL_MS : 0 });
+  const rule = api.useSweepsQuery({ key }, options('rule'));
+  const map = api.useMapSweepsQuery({ key }, options('map'));
+  const { data } = kind === 'rule' ? rule : map;
   const isRunning = data?.runs.some((run) => run.state === 'running') ?? false;
   if (data && isRunning !== isWatched) setIsWatched(isRunning);
-  if (!maySee || (!isSweep && !mayRun && data?.runs.length === 0)) return null;
+  return { maySee, data, isRunning, watch: () => setIsWatched(true) };
+}
+
+/** The times that a rule was run once over whoever matched, or a map applied to the signals there were, and the way to do it. */
+export function Sweeps({ title, means, always, ...asked }: SweepsProps) {
+  const mayRun = useMay('definitions:write', 'contacts:write');
+  const { maySee, data, isRunning, watch } = useRuns(asked.what);
+  if (!maySee || (!always && !mayRun && data?.runs.length === 0)) return null;
   return (
     <section className="panel mb-3 px-4 py-3" aria-label="Runs">
       <div className="flex flex-wrap items-baseline gap-3">
-        <h2 className="text-[15px]">{isSweep ? 'Runs' : 'Run it once'}</h2>
+        <h2 className="text-[15px]">{title}</h2>
         <p className="quiet flex-1 text-[12.5px]">
-          {isSweep ? '' : 'For whoever matches now and whatever happened before, whether the rule is on or off. '}
+          {means}{' '}
           {data?.nextAt && (
             <>
               Next <When at={data.nextAt} />.
             </>
           )}
         </p>
-        {mayRun && <RunOnce ruleKey={ruleKey} name={name} of={of} wouldTouch={wouldTouch} isRunning={isRunning} />}
+        {mayRun && <RunOnce {...asked} isRunning={isRunning} onBegun={watch} />}
       </div>
-      {data && data.runs.length === 0 && isSweep && <p className="quiet mt-1">It has not been run yet.</p>}
+      {data && data.runs.length === 0 && always && <p className="quiet mt-1">It has not been run yet.</p>}
       {data && data.runs.length > 0 && (
         <ul className="divide-base-300/60 mt-1.5 divide-y">
           {data.runs.map((run) => (
-            <Run key={run.id} run={run} of={of} mayRun={mayRun} />
+            <Run key={run.id} run={run} of={asked.of} mayRun={mayRun} />
           ))}
         </ul>
       )}
@@ -59,22 +73,28 @@ export function Sweeps({ ruleKey, name, of, wouldTouch, isSweep }: SweepsProps) 
   );
 }
 
-function RunOnce({ ruleKey, name, of, wouldTouch, isRunning }: Omit<SweepsProps, 'isSweep'> & { isRunning: boolean }) {
-  const [run, { isLoading }] = api.useSweepMutation();
+type RunOnceProps = Pick<SweepsProps, 'what' | 'of' | 'wouldTouch' | 'not'> & { readonly isRunning: boolean; readonly onBegun: () => void };
+
+function RunOnce({ what: { kind, key, name }, of, wouldTouch, not, isRunning, onBegun }: RunOnceProps) {
+  const [runRule, rule] = api.useSweepMutation();
+  const [runMap, map] = api.useSweepMapMutation();
   const [isAsking, setIsAsking] = useState(false);
   const dispatch = useAppDispatch();
+  const isLoading = rule.isLoading || map.isLoading;
   const go = async (): Promise<void> => {
-    const result = await run({ key: ruleKey });
+    const result = await (kind === 'rule' ? runRule({ key }) : runMap({ key }));
     setIsAsking(false);
     if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
+    else onBegun();
   };
+  const unready = not ?? (wouldTouch === undefined ? 'Rehearse it as it is kept: then you see what running it does' : undefined);
   return (
     <>
       <button
         type="button"
         className="btn btn-sm btn-outline btn-primary"
-        disabled={wouldTouch === undefined || isRunning || isLoading}
-        title={wouldTouch === undefined ? 'Rehearse it as it is kept: then you see what running it does' : undefined}
+        disabled={unready !== undefined || isRunning || isLoading}
+        title={unready}
         onClick={() => setIsAsking(true)}
       >
         Run it now …

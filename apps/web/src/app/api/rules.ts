@@ -5,6 +5,10 @@ export const ruleCalls = ({ read, change }: Calls) => ({
   circle: read('circle', ['Today', 'Catalogue']),
   sweeps: read('sweeps', ['Ledger', 'Catalogue']),
   sweep: change('sweep', ['Ledger', 'Status']),
+  mapValues: read('mapValues', ['Stream', 'Catalogue']),
+  rehearseMap: change('rehearseMap', []),
+  mapSweeps: read('mapSweeps', ['Ledger', 'Catalogue']),
+  sweepMap: change('sweepMap', ['Ledger', 'Status']),
   cancelSweep: change('cancelSweep', ['Ledger', 'Status']),
   letOn: change('letOn', ['Today', 'Ledger']),
 });
