@@ -59,6 +59,8 @@ import { CirclesService } from './rules/circles.service';
 import { MapsService } from './rules/maps.service';
 import { RehearsalService } from './rules/rehearsal.service';
 import { SweepsService } from './rules/sweeps.service';
+import { TagsController } from './tags/tags.controller';
+import { TagsService } from './tags/tags.service';
 import { AccessGuard } from './settings/access';
 import { DemoDoor } from './today/demo-door';
 import { DefinitionStore } from './settings/definition-store';
@@ -117,6 +119,7 @@ export class AppModule {
         StreamController,
         StandInsController,
         RulesController,
+        TagsController,
         CampaignsController,
         LinksController,
         TasksController,
@@ -189,6 +192,7 @@ export class AppModule {
         TrySignalService,
         MergesService,
         RehearsalService,
+        TagsService,
         MapsService,
         SweepsService,
         CirclesService,

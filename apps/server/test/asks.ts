@@ -151,6 +151,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
     },
   }),
   circle: () => ({ path: '/api/app/rules/keen/circle' }),
+  tagFigures: () => ({}),
   sweeps: () => ({ path: '/api/app/rules/keen/sweeps' }),
   sweep: () => ({ path: '/api/app/rules/keen/sweeps' }),
   mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),

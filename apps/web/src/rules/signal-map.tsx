@@ -72,7 +72,11 @@ function MapPast({ draft }: { draft: Draft<'map'> }) {
           {errorMessage(rehearsal.error)}
         </p>
       )}
-      {rehearsal.data && <Rehearsal result={rehearsal.data} stale={!isFresh} />}
+      {rehearsal.data && (
+        <div className="mb-3">
+          <Rehearsal result={rehearsal.data} stale={!isFresh} />
+        </div>
+      )}
       {!isNew && (
         <Sweeps
           what={{ kind: 'map', key: itemKey, name }}

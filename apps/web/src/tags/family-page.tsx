@@ -4,6 +4,7 @@ import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
 import { times } from '../ui/number';
+import { PersonInput } from '../ui/person-input';
 import { Empty } from '../ui/states';
 import { Tag } from '../ui/tag';
 
@@ -34,6 +35,19 @@ function FamilyPage({ draft }: { draft: Draft<'family'> }) {
           one at a time: a new tag of this family takes the place of the one before
         </label>
         <FaultsAt path={['many']} />
+        <div className="mb-3">
+          <span className="mb-1 block font-medium">Who minds it</span>
+          <PersonInput
+            label="Who minds it"
+            value={body.minder ?? ''}
+            placeholder="nobody"
+            onChange={(minder) => {
+              const { minder: _minder, ...rest } = body;
+              setBody(minder ? { ...rest, minder } : rest);
+            }}
+          />
+        </div>
+        <FaultsAt path={['minder']} />
       </Editing>
       {tags.length === 0 ? (
         <Empty title="No tag in this family yet" />

@@ -1,4 +1,4 @@
-import { toKeys, usesOfTag } from '@eager-sieve/core';
+import { usesOfTag } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
@@ -7,9 +7,11 @@ import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { AlsoCalled, withSynonyms } from '../ui/also-called';
 import { FaultsAt } from '../ui/faults-at';
-import { people } from '../ui/number';
+import { people, signed } from '../ui/number';
 import { Empty } from '../ui/states';
 import { Tag } from '../ui/tag';
+import { When } from '../ui/when';
+import { sum, TagMoves } from './tag-moves';
 import { Uses } from './uses';
 
 const CARRIES = { number: 'carries a number', date: 'carries a date' } as const;
@@ -19,14 +21,15 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
   const { itemKey, body, catalogue, setBody } = draft;
   const id = catalogue.find('tag', itemKey)?.id ?? -1;
   const mayCount = useMay('audiences:read');
-  const { data } = api.useCountQuery({ body: { condition: toKeys({ kind: 'tag', tag: id, op: 'has' }, catalogue) } }, { skip: !mayCount });
+  const { data } = api.useTagFiguresQuery(undefined, { skip: !mayCount });
+  const figures = data?.tags.find(({ key }) => key === itemKey);
   const { givenBy, reliedOnIn } = usesOfTag(catalogue, id);
   const family = catalogue.get('family', body.family);
   return (
     <DefinitionPage
       draft={draft}
       thing="tag"
-      beside={<em className="text-primary not-italic">{data ? people(data.count) : mayCount ? '…' : ''}</em>}
+      beside={<em className="text-primary not-italic">{figures ? people(figures.people) : mayCount && !data ? '…' : ''}</em>}
     >
       <dl className="panel mb-3 grid grid-cols-[140px_minmax(0,1fr)] items-baseline gap-y-2.5 px-4 py-3">
         <dt className="quiet">shown as</dt>
@@ -42,6 +45,24 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           )}
           {body.value && <span className="quiet"> · {CARRIES[body.value]}</span>}
         </dd>
+        {figures && (
+          <>
+            <dt className="quiet">lately</dt>
+            <dd className="flex flex-wrap items-center gap-3">
+              <TagMoves given={figures.given} lost={figures.lost} name={itemKey} />
+              <span className="quiet">
+                {signed(sum(figures.given))} {signed(-sum(figures.lost))} in {figures.given.length} weeks ·{' '}
+                {figures.lastGivenAt ? (
+                  <>
+                    given last <When at={figures.lastGivenAt} />
+                  </>
+                ) : (
+                  'never given'
+                )}
+              </span>
+            </dd>
+          </>
+        )}
         <dt className="quiet">given by</dt>
         <dd>
           <Uses of={givenBy} none="by hand" />
@@ -61,6 +82,19 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           />
         </label>
         <FaultsAt path={['purpose']} />
+        <label className="mt-3 block">
+          <span className="mb-1 block font-medium">An example of who has it</span>
+          <input
+            className="input input-sm w-full"
+            placeholder="bought celadon twice since spring"
+            value={body.example ?? ''}
+            onChange={(event) => {
+              const { example: _example, ...rest } = body;
+              setBody(event.target.value === '' ? rest : { ...rest, example: event.target.value });
+            }}
+          />
+        </label>
+        <FaultsAt path={['example']} />
         <label className="mt-3 block">
           <span className="mb-1 block font-medium">Also called</span>
           <AlsoCalled value={body.synonyms} onChange={(synonyms) => setBody(withSynonyms(body, synonyms))} />

@@ -1,13 +1,26 @@
-import { capabilities, type Capability } from '@eager-sieve/contracts';
+import { capabilities, TAG_WEEKS, type Capability, type TagFiguresView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { aCount } from '../testing/answers';
 import { definition } from '../testing/catalogue';
 import { catalogueView, openPage, Refused } from '../testing/page';
 
 const READING: readonly Capability[] = capabilities.filter((each) => each.endsWith(':read'));
 const SAVED = { made: ['tag glaze.shino'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
-const COUNTED = { 'POST /api/v1/audiences/count': aCount({ count: 12, of: 100 }) };
+const NONE = new Array<number>(TAG_WEEKS).fill(0);
+const figure = (key: string, more: Partial<TagFiguresView['tags'][number]> = {}): TagFiguresView['tags'][number] => ({
+  key,
+  people: 12,
+  withoutValue: 0,
+  given: NONE.with(-1, 3),
+  lost: NONE,
+  lastGivenAt: new Date().toISOString(),
+  givenByOthers: true,
+  ...more,
+});
+const counted = (more: Partial<TagFiguresView> = {}): { 'GET /api/app/tags/figures': TagFiguresView } => ({
+  'GET /api/app/tags/figures': { tags: [figure('glaze.ash'), figure('glaze.celadon')], overlaps: [], ...more },
+});
+const COUNTED = counted();
 const emptyPlan = { ...catalogueView([]), definitions: [] };
 
 describe('the tag plan', () => {
@@ -77,6 +90,62 @@ describe('the tag plan', () => {
     await userEvent.click(screen.getByText('1 retired'));
     expect(screen.getByRole('link', { name: 'old' })).toHaveAttribute('href', '/tags/glaze.old');
     expect(screen.queryByRole('button', { name: 'Add tag' })).not.toBeInTheDocument();
+  });
+});
+
+describe('what is worth a look in the plan', () => {
+  const opened = (figures: TagFiguresView['tags'], overlaps: TagFiguresView['overlaps'] = []) =>
+    openPage('/tags?show=look', { ...counted({ tags: figures, overlaps }), 'PUT /api/v1/definitions': SAVED });
+
+  it('stands by what is the matter, with the tags and what is known of them', async () => {
+    opened(
+      [figure('glaze.ash', { people: 0, lastGivenAt: null, givenByOthers: false }), figure('glaze.celadon'), figure('glaze.since')],
+      [{ tags: ['glaze.celadon', 'glaze.since'], both: 12 }],
+    );
+    const never = await screen.findByRole('region', { name: 'Never given' });
+    expect(never).toHaveTextContent('Nobody has ever been given it.');
+    expect(within(never).getByRole('link', { name: 'glaze.ash' })).toHaveAttribute('href', '/tags/glaze.ash');
+    expect(screen.getByRole('region', { name: 'Nearly the same people' })).toHaveTextContent('12 of the 12 people');
+    expect(screen.getByRole('tab', { name: /^Worth a look \(\d+\)$/ })).toHaveAttribute('aria-selected', 'true');
+  });
+
+  it('lets a tag that nobody misses be retired, and that be undone', async () => {
+    const { asked } = opened([figure('glaze.ash', { people: 0, lastGivenAt: null })]);
+    const never = await screen.findByRole('region', { name: 'Never given' });
+    await userEvent.click(within(never).getByRole('button', { name: 'Retire glaze.ash' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    await userEvent.click(await screen.findByRole('button', { name: /^Undo/ }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(2));
+    expect(asked('PUT /api/v1/definitions').map(({ body }) => (body as { tags: object[] }).tags[0])).toEqual([
+      { key: 'glaze.ash', retire: true },
+      expect.objectContaining({ key: 'glaze.ash', name: 'ash', family: 'glaze' }),
+    ]);
+  });
+});
+
+describe('a plan in a spreadsheet', () => {
+  const choose = async (csv: string): Promise<void> => {
+    const file = new File([csv], 'plan.csv', { type: 'text/csv' });
+    file.text = () => Promise.resolve(csv);
+    await userEvent.upload(await screen.findByLabelText('Plan from CSV'), file);
+  };
+  it('is taken in after it has been said what is new', async () => {
+    const { asked } = openPage('/tags', { ...COUNTED, 'PUT /api/v1/definitions': SAVED });
+    await choose('family,name\nGlaze,shino\nCraft,throws\n');
+    expect(await screen.findByText('It holds 1 new family, 2 new tags. What it leaves out stays as it is.')).toBeInTheDocument();
+    expect(asked('PUT /api/v1/definitions')).toHaveLength(0);
+    await userEvent.click(screen.getByRole('button', { name: 'Take it into the plan' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(screen.queryByText('Plan from a spreadsheet')).not.toBeInTheDocument();
+  });
+
+  it('is not taken in where a row cannot be read, or nothing is new', async () => {
+    openPage('/tags', COUNTED);
+    await choose('family,name\n,shino\n');
+    expect(await screen.findByText('Row 2: it says no family.')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Close' }));
+    await choose('family,name\nGlaze,ash\n');
+    expect(await screen.findByText('All that it says stands in the plan already.')).toBeInTheDocument();
   });
 });
 

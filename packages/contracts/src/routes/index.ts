@@ -10,6 +10,7 @@ import { LEDGER_ROUTES } from './ledger.ts';
 import { PEOPLE_ROUTES } from './people.ts';
 import { RULE_ROUTES } from './rules.ts';
 import { SETTINGS_ROUTES } from './settings.ts';
+import { TAG_ROUTES } from './tags.ts';
 import { TASK_ROUTES } from './tasks.ts';
 import { TODAY_ROUTES } from './today.ts';
 import { WATCH_ROUTES } from './watches.ts';
@@ -28,6 +29,7 @@ export const ROUTES = {
   ...CONTACT_ROUTES,
   ...LEDGER_ROUTES,
   ...RULE_ROUTES,
+  ...TAG_ROUTES,
   ...TASK_ROUTES,
   ...COMPANY_ROUTES,
   ...AUDIENCE_ROUTES,

@@ -6,6 +6,8 @@ export const familyBodySchema = z.strictObject({
   prefix: keySchema.max(24),
   purpose: z.string().max(500).default(''),
   many: z.boolean().default(true),
+  /** who minds it, by email */
+  minder: z.string().trim().toLowerCase().min(3).max(254).optional(),
 });
 export type FamilyBody = z.infer<typeof familyBodySchema>;
 
@@ -13,6 +15,8 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
   z.strictObject({
     family: ref,
     purpose: z.string().max(500).optional(),
+    /** somebody who should have it, in a few words */
+    example: z.string().max(200).optional(),
     /** a valued tag carries a number or a date */
     value: z.enum(['number', 'date']).optional(),
     synonyms: synonymsSchema,

@@ -8,6 +8,7 @@ import { ledgerCalls } from './ledger';
 import { peopleCalls } from './people';
 import { ruleCalls } from './rules';
 import { settingsCalls } from './settings';
+import { tagCalls } from './tags';
 import { taskCalls } from './tasks';
 import { todayCalls } from './today';
 
@@ -38,6 +39,7 @@ export const api = createApi({
       ...audienceCalls(calls),
       ...ledgerCalls(calls),
       ...ruleCalls(calls),
+      ...tagCalls(calls),
       ...taskCalls(calls),
       ...intakeCalls(calls),
       ...campaignCalls(calls),

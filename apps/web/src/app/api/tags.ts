@@ -1,0 +1,5 @@
+import { type Calls } from './calls';
+
+export const tagCalls = ({ read }: Calls) => ({
+  tagFigures: read('tagFigures', ['Count', 'Catalogue']),
+});

@@ -1,0 +1,46 @@
+import { catalogue } from '../testing/catalogue';
+import { planFromCsv, planToCsv } from './plan-csv';
+
+describe('the tag plan as a spreadsheet', () => {
+  it('comes back as it went: nothing is new', () => {
+    expect(planFromCsv(planToCsv(catalogue, undefined), catalogue)).toEqual({
+      document: {},
+      newFamilies: 0,
+      newTags: 0,
+      changed: 0,
+      wrong: [],
+    });
+  });
+
+  it('makes families and tags of a plan that was kept elsewhere, and changes what is said otherwise', () => {
+    const csv = [
+      'Family,Name,For,Carries,Notes',
+      'Glaze,ash,who likes ash glazes,,old',
+      'Glaze,shino,,,',
+      'Way of working,throws,on the wheel,,',
+      'Way of working,since,,date,',
+    ].join('\n');
+    const read = planFromCsv(csv, catalogue);
+    expect(read).toMatchObject({ newFamilies: 1, newTags: 3, changed: 1, wrong: [] });
+    expect(read.document.families).toEqual([
+      { key: 'way-of-working', name: 'Way of working', prefix: 'way-of-working', purpose: '', many: true },
+    ]);
+    expect(read.document.tags).toEqual([
+      expect.objectContaining({ key: 'glaze.ash', name: 'ash', family: 'glaze', purpose: 'who likes ash glazes' }),
+      { key: 'glaze.shino', name: 'shino', family: 'glaze' },
+      { key: 'way-of-working.throws', name: 'throws', family: 'way-of-working', purpose: 'on the wheel' },
+      { key: 'way-of-working.since', name: 'since', family: 'way-of-working', value: 'date' },
+    ]);
+  });
+
+  it('says which rows cannot be read', () => {
+    expect(planFromCsv('tag,name\nglaze.x,x\n', catalogue).wrong).toEqual(['It has no column named “family”.']);
+    const csv = 'family,name,carries\n,x,\nGlaze,y,colour\nGlaze,z,\nGlaze,z,\nGlaze,,\n';
+    expect(planFromCsv(csv, catalogue).wrong).toEqual([
+      'Row 2: it says no family.',
+      'Row 3: a tag carries a number, a date or nothing, not “colour”.',
+      'Row 5: glaze.z stands in it twice.',
+      'Row 6: it says neither a tag nor a name.',
+    ]);
+  });
+});

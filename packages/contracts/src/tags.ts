@@ -1,0 +1,23 @@
+import { z } from 'zod';
+
+/** So many weeks of a tag's history are counted. */
+export const TAG_WEEKS = 13;
+
+const weeks = z.array(z.int()).length(TAG_WEEKS);
+export const tagFiguresSchema = z.object({
+  tags: z.array(
+    z.object({
+      key: z.string(),
+      people: z.int().describe('how many have it now'),
+      withoutValue: z.int().describe('of a valued tag, how many have it without a value'),
+      given: weeks.describe('to how many in each of the last weeks, the latest last'),
+      lost: weeks.describe('how many lost it in each of the last weeks, the latest last'),
+      lastGivenAt: z.string().nullable().describe('when somebody was given it, or a reason for it, last'),
+      givenByOthers: z.boolean().describe('somebody has it by hand, by an import or by the API'),
+    }),
+  ),
+  overlaps: z
+    .array(z.object({ tags: z.tuple([z.string(), z.string()]), both: z.int() }))
+    .describe('pairs of tags that mostly the same people have'),
+});
+export type TagFiguresView = z.infer<typeof tagFiguresSchema>;
