@@ -56,6 +56,7 @@ import { LedgerService } from './ledger/ledger.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
 import { CirclesService } from './rules/circles.service';
+import { FunnelService } from './rules/funnel.service';
 import { MapsService } from './rules/maps.service';
 import { RehearsalService } from './rules/rehearsal.service';
 import { SweepsService } from './rules/sweeps.service';
@@ -194,6 +195,7 @@ export class AppModule {
         RehearsalService,
         TagsService,
         MapsService,
+        FunnelService,
         SweepsService,
         CirclesService,
         CampaignsService,

@@ -8,6 +8,7 @@ export * from './audiences.ts';
 export * from './pins.ts';
 export * from './definitions.ts';
 export * from './rules.ts';
+export * from './funnel.ts';
 export * from './tags.ts';
 export * from './tasks.ts';
 export * from './today.ts';

@@ -3,6 +3,7 @@ import { type RuleRehearsal, type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { CirclesService } from './circles.service';
+import { FunnelService } from './funnel.service';
 import { MapsService } from './maps.service';
 import { RehearsalService } from './rehearsal.service';
 import { SweepsService } from './sweeps.service';
@@ -14,7 +15,13 @@ export class RulesController {
     private readonly circles: CirclesService,
     private readonly runs: SweepsService,
     private readonly maps: MapsService,
+    private readonly funnels: FunnelService,
   ) {}
+
+  @Handles('funnel')
+  funnel(@SentHere() { query }: Sent<'funnel'>) {
+    return this.funnels.funnel(query);
+  }
 
   @Handles('circle')
   async circle(@SentHere() { params }: Sent<'circle'>) {

@@ -44,6 +44,7 @@ export const routes: RouteObject[] = [
           { path: 'tags/families/:key', element: page(() => import('../tags/family-page')) },
           { path: 'tags/:key', element: page(() => import('../tags/tag-page')) },
           { path: 'rules', element: page(() => import('../rules/rules')) },
+          { path: 'rules/ladder/funnel', element: page(() => import('../rules/funnel')) },
           { path: 'rules/bundles/:key', element: page(() => import('../rules/bundle')) },
           { path: 'rules/maps/:key', element: page(() => import('../rules/signal-map')) },
           { path: 'rules/routing/:key', element: page(() => import('../rules/routing')) },

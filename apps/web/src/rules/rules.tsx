@@ -56,7 +56,7 @@ export default function Rules() {
           )}
         </Shelves>
       )}
-      <div className="mt-6 grid grid-cols-3 gap-5 max-lg:grid-cols-1">
+      <div className="mt-6 grid grid-cols-4 gap-5 max-lg:grid-cols-2">
         <Tables
           title="Bundles"
           what="Actions used together, from any rule."
@@ -77,6 +77,20 @@ export default function Rules() {
           place="/rules/routing"
           rows={catalogue.all('routing').map((each) => ({ ...each, note: times(each.body.rows.length, 'row') }))}
         />
+        <section>
+          <h2 className="text-[15px]">Ladder</h2>
+          <p className="quiet mb-1.5 text-[12.5px]">The stages that contacts climb, and how far they come.</p>
+          <ol className="mb-2">
+            {catalogue.ladder().map((stage) => (
+              <li key={stage.key} className="py-0.5">
+                {stage.name}
+              </li>
+            ))}
+          </ol>
+          <Link className="btn btn-xs" to="/rules/ladder/funnel">
+            How far they come
+          </Link>
+        </section>
       </div>
       <RetiredList kinds={['rule', 'bundle', 'map', 'routing']} />
     </Page>

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { funnelQuerySchema, funnelSchema } from '../funnel.ts';
 import {
   mapValuesQuerySchema,
   mapValuesSchema,
@@ -73,6 +74,14 @@ export const RULE_ROUTES = {
     requires: ['definitions:write', 'contacts:write', 'audiences:read'],
     status: 202,
     answers: sweepRunSchema,
+  },
+  funnel: {
+    method: 'GET',
+    path: '/api/app/ladder/funnel',
+    does: 'How many of those who came onto the ladder in a time reached each stage, how long it took them, and where they stand.',
+    requires: ['definitions:read', 'audiences:read'],
+    query: funnelQuerySchema,
+    answers: funnelSchema,
   },
   cancelSweep: {
     method: 'POST',

@@ -2,6 +2,7 @@ import { type Calls } from './calls';
 
 export const ruleCalls = ({ read, change }: Calls) => ({
   rehearse: change('rehearse', []),
+  funnel: read('funnel', ['Count', 'Catalogue', 'People']),
   circle: read('circle', ['Today', 'Catalogue']),
   sweeps: read('sweeps', ['Ledger', 'Catalogue']),
   sweep: change('sweep', ['Ledger', 'Status']),
