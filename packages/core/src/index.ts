@@ -109,6 +109,8 @@ export * from './engine/arrival.ts';
 export * from './engine/pass.ts';
 export * from './engine/messages.ts';
 export * from './engine/plans.ts';
+export * from './engine/circles.ts';
+export { loopsIn, movedBy, setsOff } from './engine/rule-graph.ts';
 export * from './engine/rehearse.ts';
 export * from './engine/turns.ts';
 export type { MergeRecord as TakenOver } from './engine/merge.ts';

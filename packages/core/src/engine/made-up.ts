@@ -1,0 +1,268 @@
+import { isGroup, type Condition, type Leaf } from '../conditions/schema.ts';
+import { readFact, showFact, type WrittenFact } from '../contacts/facts.ts';
+import { storageOf, type FieldBody } from '../contacts/fields.ts';
+import { type Signal } from '../intake/signal.ts';
+import { type Change } from '../ledger/change.ts';
+import { type RuleAction } from '../rules/definition.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type Definition } from '../settings/definitions.ts';
+import { type Instant } from '../time/zone.ts';
+import { type SubjectState } from './state.ts';
+
+/** One thing that can be so about a made-up contact: a tag that they have, a value of a field. */
+export interface Setting {
+  readonly words: string;
+  readonly put: (state: SubjectState, at: Instant) => void;
+  /** how somebody comes to be so by hand; left out where nobody can make it so */
+  readonly change?: Change;
+}
+/** What can be so in one respect, one of them at a time. The first is how everybody begins. */
+export type Respect = readonly Setting[];
+
+const REASON = { kind: 'hand', ref: 'made up' } as const;
+
+/** In which respects made-up contacts have to differ, so that rules can be tried on every kind of them; and whether those are all. */
+export interface Respects {
+  readonly respects: readonly Respect[];
+  /** nothing else decides what these rules do: no time, history, amounts, company or deals */
+  readonly isAll: boolean;
+}
+
+/** Finds what rules can tell apart about a contact. */
+export function respectsOf(rules: readonly Definition<'rule'>[], catalogue: Catalogue): Respects {
+  const finding = new Finding(catalogue);
+  for (const { body } of rules) {
+    if (body.when.kind === 'becomes') finding.condition(body.when.condition);
+    if (body.if) finding.condition(body.if);
+    for (const action of body.then) finding.action(action);
+  }
+  return { respects: finding.respects(), isAll: finding.isAll };
+}
+
+class Finding {
+  isAll = true;
+  readonly #catalogue: Catalogue;
+  readonly #tags = new Set<number>();
+  readonly #fields = new Map<number, Set<unknown>>();
+  readonly #lists = new Set<number>();
+  readonly #signals = new Set<number>();
+  readonly #known = new Set<number>();
+  #stages = false;
+
+  constructor(catalogue: Catalogue) {
+    this.#catalogue = catalogue;
+  }
+
+  condition(condition: Condition): void {
+    if (isGroup(condition)) {
+      for (const each of condition.of) this.condition(each);
+      return;
+    }
+    this.#leaf(condition);
+  }
+
+  #leaf(leaf: Leaf): void {
+    switch (leaf.kind) {
+      case 'tag':
+        this.#tags.add(leaf.tag);
+        this.isAll &&= (leaf.op === 'has' || leaf.op === 'lacks') && leaf.since === undefined && leaf.value === undefined;
+        return;
+      case 'field': {
+        if (leaf.of === 'company') return this.#rest();
+        const { op, ...said } = leaf;
+        this.#field(leaf.field, leaf.value);
+        const storage = storageOf[this.#catalogue.body('field', leaf.field)?.type ?? 'text'];
+        const plain = /^(=|!=|>|>=|<|<=|is|is not|is one of|is empty|is filled|is yes|is no)$/.test(op);
+        this.isAll &&=
+          plain &&
+          storage !== 'choices' &&
+          storage !== 'day' &&
+          storage !== 'instant' &&
+          !(typeof said.value === 'object' && !Array.isArray(said.value));
+        return;
+      }
+      case 'stage':
+        this.#stages = true;
+        this.isAll &&= leaf.since === undefined;
+        return;
+      case 'audience':
+        this.isAll &&= leaf.op !== 'left' && leaf.since === undefined;
+        return this.#audience(leaf.audience);
+      case 'band':
+      case 'score':
+        if (leaf.kind === 'band') this.isAll &&= leaf.since === undefined;
+        return this.#card(leaf.scorecard);
+      case 'signal':
+        for (const type of [leaf.type].flat()) if (typeof type === 'number') this.#signals.add(type);
+        return this.#rest();
+      case 'change':
+      case 'compare':
+      case 'owner':
+      case 'consent':
+      case 'deal':
+      default:
+        return this.#rest();
+    }
+  }
+
+  #rest(): void {
+    this.isAll = false;
+  }
+
+  #audience(id: number): void {
+    const body = this.#catalogue.body('audience', id);
+    if (body?.kind === 'fixed') this.#lists.add(id);
+    else if (body?.condition && !this.#known.has(id)) {
+      this.#known.add(id);
+      this.condition(body.condition);
+    }
+  }
+
+  #card(id: number): void {
+    if (this.#known.has(id)) return;
+    this.#known.add(id);
+    for (const line of this.#catalogue.body('scorecard', id)?.lines ?? []) {
+      if (line.kind === 'fact') {
+        this.condition(line.condition);
+        this.isAll &&= line.stands === 'while';
+      } else {
+        this.#signals.add(line.type);
+        this.#rest();
+      }
+    }
+  }
+
+  #field(id: number, ...values: readonly unknown[]): void {
+    const known = this.#fields.get(id) ?? new Set();
+    for (const value of values.flat()) known.add(value);
+    this.#fields.set(id, known);
+  }
+
+  action(action: RuleAction): void {
+    switch (action.do) {
+      case 'add tag':
+      case 'remove tag':
+        this.#tags.add(action.tag);
+        return;
+      case 'set field':
+        return typeof action.value === 'object' && 'detail' in action.value ? this.#rest() : this.#field(action.field, action.value);
+      case 'clear field':
+        return this.#field(action.field);
+      case 'set stage':
+        this.#stages = true;
+        return;
+      case 'put on list':
+      case 'take off list':
+        this.#lists.add(action.audience);
+        return;
+      case 'run bundle':
+        for (const step of this.#catalogue.body('bundle', action.bundle)?.then ?? []) {
+          if (step.if) this.condition(step.if);
+          this.action(step.action);
+        }
+        return;
+      case 'increase field':
+      case 'give points':
+      case 'assign owner':
+      case 'set company field':
+        return this.#rest();
+      case 'make task':
+      case 'notify':
+        return;
+    }
+  }
+
+  respects(): readonly Respect[] {
+    const catalogue = this.#catalogue;
+    return [
+      ...[...this.#tags].map((tag) => tagRespect(tag, catalogue)),
+      ...[...this.#fields].map(([field, values]) => fieldRespect(field, [...values], catalogue)),
+      ...(this.#stages ? [stageRespect(catalogue)] : []),
+      ...[...this.#lists].map((list) => listRespect(list, catalogue)),
+      ...[...this.#signals].map((type) => signalRespect(type, catalogue)),
+    ];
+  }
+}
+
+function tagRespect(tag: number, catalogue: Catalogue): Respect {
+  const key = catalogue.get('tag', tag)?.key ?? '…';
+  return [
+    { words: `no tag ${key}`, put: () => undefined, change: { kind: 'tag', tag, add: false, reasons: 'all' } },
+    {
+      words: `the tag ${key}`,
+      put: (state, at) => state.put('tags', tag, { since: at, reasons: [REASON] }),
+      change: { kind: 'tag', tag, add: true, reason: REASON },
+    },
+  ];
+}
+
+function fieldRespect(field: number, values: readonly unknown[], catalogue: Catalogue): Respect {
+  const body = catalogue.body('field', field);
+  const name = catalogue.get('field', field)?.name ?? '…';
+  if (!body) return [];
+  const apart = new Map<string, WrittenFact>();
+  for (const value of withOthers(values, body)) {
+    const read = readFact(body, value, catalogue.workspace);
+    if (read.ok && read.value) apart.set(JSON.stringify(read.value.fact), read.value);
+  }
+  return [
+    { words: `nothing in ${name}`, put: () => undefined, change: { kind: 'field', field, value: undefined } },
+    ...[...apart.values()].map((written): Setting => ({
+      words: `${name} ${showFact(body, written.fact, written.shown)}`,
+      put: (state) => state.put('facts', field, written.fact),
+      change: { kind: 'field', field, value: written },
+    })),
+  ];
+}
+
+/** With what is said, what lies beside it: between two numbers, another text, another choice. */
+function withOthers(values: readonly unknown[], body: FieldBody): readonly unknown[] {
+  switch (body.type) {
+    case 'yes/no':
+      return [true, false];
+    case 'number':
+    case 'money': {
+      const numbers = values.filter((value) => typeof value === 'number').sort((a, b) => a - b);
+      const [least, most] = [numbers[0] ?? 0, numbers.at(-1) ?? 0];
+      const between = numbers.slice(1).map((value, index) => (value + (numbers[index] ?? 0)) / 2);
+      return [least - 1, ...numbers, ...between, most + 1];
+    }
+    case 'one choice':
+      return (body.options ?? []).map(({ key }) => key);
+    case 'text':
+      return [...values, 'anything else'];
+    default:
+      return values;
+  }
+}
+
+function stageRespect(catalogue: Catalogue): Respect {
+  return [
+    { words: 'no stage', put: () => undefined, change: { kind: 'stage', stage: undefined, backward: true } },
+    ...catalogue.ladder().map(({ id, name }): Setting => ({
+      words: `the stage ${name}`,
+      put: (state, at) => void (state.stage = { id, since: at }),
+      change: { kind: 'stage', stage: id, backward: true },
+    })),
+  ];
+}
+
+function listRespect(audience: number, catalogue: Catalogue): Respect {
+  const name = catalogue.get('audience', audience)?.name ?? '…';
+  return [
+    { words: `not on the list ${name}`, put: () => undefined, change: { kind: 'list', audience, on: false } },
+    { words: `on the list ${name}`, put: (state, at) => state.join(audience, at), change: { kind: 'list', audience, on: true } },
+  ];
+}
+
+/** Whoever did it once, of whatever kind. */
+function signalRespect(type: number, catalogue: Catalogue): Respect {
+  const verb = catalogue.get('signalType', type)?.body.verb ?? 'did something';
+  const signal = (at: Instant): Signal => ({
+    ...{ id: -type, typeId: type, time: at, source: 'made up', senderId: String(type), details: {}, historic: false },
+  });
+  return [
+    { words: `never ${verb}`, put: () => undefined },
+    { words: `${verb} once`, put: (state, at) => void state.addSignal(signal(at)) },
+  ];
+}
