@@ -26,6 +26,7 @@ module.exports = {
       testMatch: ['<rootDir>/apps/web/**/*.test.{ts,tsx}'],
       moduleNameMapper: {
         ...require('./jest.base.cjs').moduleNameMapper,
+        '\\?worker$': '<rootDir>/apps/web/src/testing/worker.ts',
         '\\.css$': '<rootDir>/apps/web/src/testing/empty.cjs',
         // It comes as modules and, for programs such as this one, as one file.
         '^d3$': '<rootDir>/node_modules/d3/dist/d3.js',

@@ -44,6 +44,7 @@ export const routes: RouteObject[] = [
           { path: 'tags/families/:key', element: page(() => import('../tags/family-page')) },
           { path: 'tags/:key', element: page(() => import('../tags/tag-page')) },
           { path: 'rules', element: page(() => import('../rules/rules')) },
+          { path: 'rules/depends/all', element: page(() => import('../rules/depends')) },
           { path: 'rules/ladder/funnel', element: page(() => import('../rules/funnel')) },
           { path: 'rules/bundles/:key', element: page(() => import('../rules/bundle')) },
           { path: 'rules/maps/:key', element: page(() => import('../rules/signal-map')) },

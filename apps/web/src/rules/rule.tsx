@@ -14,6 +14,7 @@ import { TakeBack } from '../ui/take-back';
 import { Actions } from './actions';
 import { newRule } from './new-rule';
 import { Rehearsal } from './rehearsal';
+import { RuleCircles } from './rule-circles';
 import { detailsOfRule, SignalDetails } from './signal-details';
 import { Sweeps } from './sweeps';
 import { When } from './when';
@@ -75,6 +76,7 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
           wouldTouch={rehearsal.fresh && !draft.changed ? rehearsal.rehearsed?.result.touched : undefined}
         />
       )}
+      <RuleCircles draft={draft} isAsked={rehearsal.fresh} />
       {rehearsal.error && (
         <p role="alert" className="text-error font-medium">
           {errorMessage(rehearsal.error)}

@@ -20,11 +20,16 @@ export default function Rules() {
       sentence="Standing rules turn what happens into tags and facts, for as long as they are on."
       meta={rules.length > 0 && `${count(on)} on, ${count(rules.length - on)} off`}
       actions={
-        <Offer needs="definitions:write">
-          <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/rules/new')}>
-            New rule <kbd className="font-mono text-[11px] opacity-80">n</kbd>
-          </button>
-        </Offer>
+        <>
+          <Link className="btn btn-sm btn-outline btn-primary" to="/rules/depends/all">
+            What depends on what
+          </Link>
+          <Offer needs="definitions:write">
+            <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/rules/new')}>
+              New rule <kbd className="font-mono text-[11px] opacity-80">n</kbd>
+            </button>
+          </Offer>
+        </>
       }
     >
       {rules.length === 0 ? (

@@ -5,7 +5,7 @@ import { definition, signalType } from '../testing/catalogue';
 import { openPage } from '../testing/page';
 
 const map = (rows: object[]) =>
-  definition(71, 'map', 'products', 'Products', {
+  definition(171, 'map', 'products', 'Products', {
     on: true,
     path: 'items.product',
     reason: 'order',

@@ -4,7 +4,7 @@ import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
 import { openPage, Refused } from '../testing/page';
 
-const RULE = definition(70, 'rule', 'quiet', 'Quiet ones', {
+const RULE = definition(170, 'rule', 'quiet', 'Quiet ones', {
   of: 'contact',
   when: { kind: 'sweep', times: { every: 'week', weekday: 1, hour: 9 } },
   then: [{ do: 'add tag', tag: 3 }],

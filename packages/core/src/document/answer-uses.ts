@@ -85,3 +85,12 @@ const questionOf = (path: string): string => path.slice(ANSWERS.length).split('.
 const textsOf = (value: unknown): readonly string[] => [value].flat().filter((each) => typeof each === 'string');
 const isObject = (value: unknown): value is Readonly<Record<string, unknown>> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
+
+/** The keys of the forms that a body asks for, wherever it does. */
+export function formsAskedFor(part: unknown): readonly string[] {
+  if (Array.isArray(part)) return part.flatMap(formsAskedFor);
+  if (!isObject(part)) return [];
+  const { path, op, value } = part;
+  const own = path === 'form' && (op === 'is' || op === 'is one of') ? textsOf(value) : [];
+  return [...own, ...Object.values(part).flatMap(formsAskedFor)];
+}

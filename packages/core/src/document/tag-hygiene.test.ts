@@ -24,7 +24,9 @@ const look = (
 ) =>
   tagHygiene({
     catalogue: new Catalogue(WORKSPACE, [FAMILY, ...definitions]),
-    figures: new Map(definitions.filter(({ kind }) => kind === 'tag').map(({ id }): [number, TagFigures] => [id, { ...used, ...figures[id] }])),
+    figures: new Map(
+      definitions.filter(({ kind }) => kind === 'tag').map(({ id }): [number, TagFigures] => [id, { ...used, ...figures[id] }]),
+    ),
     overlaps,
     now: NOW,
   });
