@@ -59,6 +59,7 @@ import { CirclesService } from './rules/circles.service';
 import { FunnelService } from './rules/funnel.service';
 import { MapsService } from './rules/maps.service';
 import { RehearsalService } from './rules/rehearsal.service';
+import { RuleFiguresService } from './rules/rule-figures.service';
 import { SweepsService } from './rules/sweeps.service';
 import { TagsController } from './tags/tags.controller';
 import { TagsService } from './tags/tags.service';
@@ -196,6 +197,7 @@ export class AppModule {
         TagsService,
         MapsService,
         FunnelService,
+        RuleFiguresService,
         SweepsService,
         CirclesService,
         CampaignsService,

@@ -152,6 +152,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   }),
   circle: () => ({ path: '/api/app/rules/keen/circle' }),
   tagFigures: () => ({}),
+  ruleFigures: () => ({}),
   funnel: () => ({ query: { from: '2020-01-01' } }),
   sweeps: () => ({ path: '/api/app/rules/keen/sweeps' }),
   sweep: () => ({ path: '/api/app/rules/keen/sweeps' }),

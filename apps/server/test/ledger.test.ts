@@ -1,4 +1,4 @@
-import { type ContactView, type Ledger, type LedgerDays, type TakeBackAnswer } from '@eager-sieve/contracts';
+import { type ContactView, type Ledger, type LedgerDays, type RuleFigures, type TakeBackAnswer } from '@eager-sieve/contracts';
 import { event, TestServer } from './harness';
 
 const bought = (tag: string) => ({ when: { kind: 'signal', type: 'order.placed' }, then: [{ do: 'add tag', tag }], on: true });
@@ -61,6 +61,15 @@ describe('the ledger, narrowed', () => {
     expect(all.days.at(-1)?.effects).toBe((await rows({})).length);
     const first = (await as(server.call('get', '/api/app/ledger/days')).query({ about: 'rule/first' }).expect(200)).body as LedgerDays;
     expect(first.rules).toEqual([{ key: 'first', name: 'First', effects: 8 }]);
+  });
+
+  it('says how often each rule ran, and when last', async () => {
+    const { rules } = (await server.call('get', '/api/app/rules/figures').expect(200)).body as RuleFigures;
+    expect(rules.map(({ key, fired, refused }) => ({ key, fired, refused }))).toEqual([
+      { key: 'first', fired: 4, refused: 0 },
+      { key: 'second', fired: 4, refused: 0 },
+    ]);
+    expect(rules.every(({ lastAt }) => lastAt !== null)).toBe(true);
   });
 
   it('is taken back by the version of a rule', async () => {

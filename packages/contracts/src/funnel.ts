@@ -16,7 +16,10 @@ export const funnelSchema = z.object({
         reached: z.int().describe('how many of them came so far, or farther'),
         skipped: z.int().describe('how many of those never stood on this stage, since they jumped over it'),
         standing: z.int().describe('how many of them stand there now'),
-        daysFromEntry: z.number().nullable().describe('in so many days half of those who reached it did, from when they came onto the ladder'),
+        daysFromEntry: z
+          .number()
+          .nullable()
+          .describe('in so many days half of those who reached it did, from when they came onto the ladder'),
         daysFromBefore: z.number().nullable().describe('the same from when they reached the stage before'),
       }),
     )

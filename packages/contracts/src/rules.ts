@@ -65,3 +65,15 @@ export const rehearseMapSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the map that it would replace'),
   map: writtenMapSchema,
 });
+
+export const ruleFiguresSchema = z.object({
+  rules: z.array(
+    z.object({
+      key: z.string(),
+      fired: z.int().describe('how often it ran in the last 30 days'),
+      refused: z.int().describe('how often it did not in that time, since it had run as often as it may'),
+      lastAt: z.string().nullable().describe('when it ran last'),
+    }),
+  ),
+});
+export type RuleFigures = z.infer<typeof ruleFiguresSchema>;

@@ -6,6 +6,7 @@ import { CirclesService } from './circles.service';
 import { FunnelService } from './funnel.service';
 import { MapsService } from './maps.service';
 import { RehearsalService } from './rehearsal.service';
+import { RuleFiguresService } from './rule-figures.service';
 import { SweepsService } from './sweeps.service';
 
 @Controller()
@@ -16,7 +17,13 @@ export class RulesController {
     private readonly runs: SweepsService,
     private readonly maps: MapsService,
     private readonly funnels: FunnelService,
+    private readonly counted: RuleFiguresService,
   ) {}
+
+  @Handles('ruleFigures')
+  figures() {
+    return this.counted.figures();
+  }
 
   @Handles('funnel')
   funnel(@SentHere() { query }: Sent<'funnel'>) {

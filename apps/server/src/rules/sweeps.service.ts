@@ -271,9 +271,12 @@ export class SweepsService {
           where s.id = any($2::bigint[]) and r.id = $1 order by s.id`,
         [id, next.map((row) => row.subject_id)],
       );
-      const entries = rows.map(
-        ({ id: contactId, lane, definition_id: of }): InboxEntry => ({ kind: 'sweep', contactId, lane, payload: { of, run: id } }),
-      );
+      const entries = rows.map(({ id: contactId, lane, definition_id: of }): InboxEntry => ({
+        kind: 'sweep',
+        contactId,
+        lane,
+        payload: { of, run: id },
+      }));
       return { seqs: await appendToInbox(sql, entries, iso(this.clock.now())), isLast: next.length < AT_ONCE };
     });
   }

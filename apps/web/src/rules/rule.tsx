@@ -16,6 +16,7 @@ import { newRule } from './new-rule';
 import { Rehearsal } from './rehearsal';
 import { RuleCircles } from './rule-circles';
 import { detailsOfRule, SignalDetails } from './signal-details';
+import { RuleDid } from './rule-did';
 import { Sweeps } from './sweeps';
 import { When } from './when';
 import { useMay } from '../app/use-may';
@@ -76,6 +77,7 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
           wouldTouch={rehearsal.fresh && !draft.changed ? rehearsal.rehearsed?.result.touched : undefined}
         />
       )}
+      {!isNew && <RuleDid ruleKey={itemKey} />}
       <RuleCircles draft={draft} isAsked={rehearsal.fresh} />
       {rehearsal.error && (
         <p role="alert" className="text-error font-medium">

@@ -1,16 +1,21 @@
-import { ruleSentence } from '@eager-sieve/core';
+import { ruleSentence, type Definition } from '@eager-sieve/core';
+import { type RuleFigures } from '@eager-sieve/contracts';
 import { Link, useNavigate } from 'react-router';
+import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
+import { useMay } from '../app/use-may';
 import { count, times } from '../ui/number';
 import { Shelves } from '../ui/shelf';
 import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { Offer } from '../ui/offer';
+import { When } from '../ui/when';
 
 export default function Rules() {
   const catalogue = useCatalogue();
   const navigate = useNavigate();
+  const { data: figures } = api.useRuleFiguresQuery(undefined, { skip: !useMay('audiences:read') });
   if (!catalogue) return <Loading />;
   const rules = [...catalogue.all('rule')].sort((a, b) => a.body.position - b.body.position || a.id - b.id);
   const on = rules.filter((rule) => rule.body.on).length;
@@ -53,6 +58,7 @@ export default function Rules() {
                 <Link to={`/rules/${rule.key}`} className="font-semibold hover:underline">
                   {rule.name}
                 </Link>
+                <RuleRan rule={rule} figures={figures} />
                 <p className="quiet truncate text-[12.5px]" title={ruleSentence(rule.body, catalogue)}>
                   {ruleSentence(rule.body, catalogue)}
                 </p>
@@ -99,6 +105,19 @@ export default function Rules() {
       </div>
       <RetiredList kinds={['rule', 'bundle', 'map', 'routing']} />
     </Page>
+  );
+}
+
+/** How often a rule ran lately; that one which is on never did is worth a look. */
+function RuleRan({ rule, figures }: { rule: Definition<'rule'>; figures: RuleFigures | undefined }) {
+  const ran = figures?.rules.find(({ key }) => key === rule.key);
+  if (!ran) return null;
+  if (ran.lastAt === null) return <span className={`ml-3 text-[12.5px] ${rule.body.on ? 'text-error' : 'quiet'}`}>never ran</span>;
+  return (
+    <span className="quiet ml-3 text-[12.5px]">
+      {ran.fired === 0 ? 'not in the last 30 days' : `${times(ran.fired, 'time')} in 30 days`}, last <When at={ran.lastAt} />
+      {ran.refused > 0 && ` · ${times(ran.refused, 'time')} not again`}
+    </span>
   );
 }
 

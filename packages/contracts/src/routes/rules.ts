@@ -5,6 +5,7 @@ import {
   mapValuesSchema,
   rehearseMapSchema,
   rehearseRuleSchema,
+  ruleFiguresSchema,
   ruleRehearsalSchema,
   sweepRunSchema,
   sweepsSchema,
@@ -74,6 +75,13 @@ export const RULE_ROUTES = {
     requires: ['definitions:write', 'contacts:write', 'audiences:read'],
     status: 202,
     answers: sweepRunSchema,
+  },
+  ruleFigures: {
+    method: 'GET',
+    path: '/api/app/rules/figures',
+    does: 'How often each rule ran lately, and when it ran last.',
+    requires: ['definitions:read', 'audiences:read'],
+    answers: ruleFiguresSchema,
   },
   funnel: {
     method: 'GET',

@@ -3,6 +3,7 @@ import { type Calls } from './calls';
 export const ruleCalls = ({ read, change }: Calls) => ({
   rehearse: change('rehearse', []),
   funnel: read('funnel', ['Count', 'Catalogue', 'People']),
+  ruleFigures: read('ruleFigures', ['Ledger', 'Catalogue', 'Today']),
   circle: read('circle', ['Today', 'Catalogue']),
   sweeps: read('sweeps', ['Ledger', 'Catalogue']),
   sweep: change('sweep', ['Ledger', 'Status']),
