@@ -27,7 +27,7 @@ describe('the rules', () => {
       ],
     };
     openPage('/rules', { 'GET /api/app/rules/figures': figures }, { more: [rule(170, 'a'), rule(171, 'b'), rule(172, 'c')] });
-    expect(await screen.findByText(/^12 times in 30 days, last/)).toHaveTextContent('1 time not again');
+    expect(await screen.findByText(/^12 times in 30 days, last/)).toHaveTextContent('not again 1 time');
     expect(screen.getByText(/^not in the last 30 days, last/)).toBeInTheDocument();
     expect(screen.getByText('never ran')).toHaveClass('text-error');
   });

@@ -116,7 +116,7 @@ function RuleRan({ rule, figures }: { rule: Definition<'rule'>; figures: RuleFig
   return (
     <span className="quiet ml-3 text-[12.5px]">
       {ran.fired === 0 ? 'not in the last 30 days' : `${times(ran.fired, 'time')} in 30 days`}, last <When at={ran.lastAt} />
-      {ran.refused > 0 && ` · ${times(ran.refused, 'time')} not again`}
+      {ran.refused > 0 && ` · not again ${times(ran.refused, 'time')}`}
     </span>
   );
 }

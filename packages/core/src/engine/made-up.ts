@@ -100,7 +100,7 @@ class Finding {
       case 'owner':
       case 'consent':
       case 'deal':
-      default:
+      case 'contacts':
         return this.#rest();
     }
   }
@@ -230,8 +230,13 @@ function withOthers(values: readonly unknown[], body: FieldBody): readonly unkno
     case 'one choice':
       return (body.options ?? []).map(({ key }) => key);
     case 'text':
+    case 'long text':
+    case 'phone':
+    case 'link':
       return [...values, 'anything else'];
-    default:
+    case 'date':
+    case 'date-time':
+    case 'several choices':
       return values;
   }
 }
