@@ -50,6 +50,7 @@ export * from './rules/action-kinds.ts';
 export * from './rules/definition.ts';
 export * from './rules/routing.ts';
 export * from './rules/sweeps.ts';
+export * from './rules/starts.ts';
 export * from './rules/signal-map.ts';
 export * from './rules/compile.ts';
 export * from './rules/dates.ts';

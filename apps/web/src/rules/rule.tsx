@@ -17,6 +17,7 @@ import { Rehearsal } from './rehearsal';
 import { RuleCircles } from './rule-circles';
 import { detailsOfRule, SignalDetails } from './signal-details';
 import { RuleDid } from './rule-did';
+import { StartPicker } from './start-picker';
 import { Sweeps } from './sweeps';
 import { When } from './when';
 import { useMay } from '../app/use-may';
@@ -64,6 +65,7 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
       keeping={<RuleKeeping draft={draft} fresh={rehearsal.fresh} />}
     >
       <CircleNote ruleKey={itemKey} mayWrite={draft.mayWrite} />
+      {isNew && draft.mayWrite && <StartPicker catalogue={catalogue} onPick={draft.restore} />}
       <Editing>
         <RuleParts draft={draft} />
       </Editing>

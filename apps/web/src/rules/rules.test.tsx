@@ -32,6 +32,17 @@ describe('the rules', () => {
     expect(screen.getByText('never ran')).toHaveClass('text-error');
   });
 
+  it('can begin with one that is nearly ready, which is changed like any other', async () => {
+    openPage('/rules/new', {});
+    await userEvent.selectOptions(await screen.findByLabelText(/^Begin with one that is nearly ready/), 'refund');
+    expect(screen.getByLabelText('Name of the rule')).toHaveValue('Ask why something came back');
+    expect(
+      screen.getByText('When somebody is refunded, make the task “Ask what was wrong”, due in a day. Every time.'),
+    ).toBeInTheDocument();
+    await userEvent.selectOptions(screen.getByLabelText(/^Begin with one that is nearly ready/), 'nobody-minds');
+    expect(screen.getByText(/^Every Monday at 09:00, where they have ordered and /)).toBeInTheDocument();
+  });
+
   it('lead to what each did, by day and one by one', async () => {
     const days: LedgerDays = { days: [{ day: '2026-11-25', effects: 3 }], rules: [] };
     const row: Ledger['rows'][number] = {
