@@ -35,7 +35,7 @@ const MOST_NAMED = 2;
 
 const unusedWords = (tags: readonly { readonly key: string }[]): TodayView['attention'] =>
   tags.length > MOST_NAMED
-    ? [{ kind: 'unused', words: `Nobody has ${tags.length} of the tags`, link: '/tags' }]
+    ? [{ kind: 'unused', words: `Nobody has ${tags.length} of the tags`, link: '/tags?show=look' }]
     : tags.map(({ key }) => ({ kind: 'unused', words: `Nobody has tag ${key}`, link: `/tags/${key}` }));
 
 function hoursWords(ms: number): string {
