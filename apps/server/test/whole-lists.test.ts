@@ -103,7 +103,7 @@ describe('a list that is cut short', () => {
     const { attention } = await get<TodayView>('/api/app/today');
     // Many tags that nobody has are one thing to look at.
     expect(attention.filter((each) => each.kind === 'unused')).toEqual([
-      { kind: 'unused', words: 'Nobody has 8 of the tags', link: '/tags' },
+      { kind: 'unused', words: 'Nobody has 8 of the tags', link: '/tags?show=look' },
     ]);
     expect(attention.filter((each) => each.kind === 'broken')).toEqual([
       {
