@@ -13,6 +13,8 @@ const numberField = FIELDS.find((field) => (field.body as { type: string }).type
 describe('an effect in words', () => {
   it.each<[Row, string]>([
     [{ kind: 'contact', verb: 'added' }, 'The contact was added'],
+    [{ kind: 'setting', verb: 'rule run once', after: { name: 'Quiet ones' } }, 'The rule Quiet ones was run once'],
+    [{ kind: 'setting', verb: 'file watched no more', after: { name: 'Guild' } }, 'The file Guild is watched no more'],
     [{ kind: 'tag', verb: 'added', definitionId: one?.id }, 'Tag fam.one added'],
     [{ kind: 'tag', verb: 'added', definitionId: NUMBER_TAG.id, after: { value: 6_500_000 } }, 'Tag fam.hours added, 6.5'],
     [{ kind: 'tag', verb: 'reason removed', definitionId: one?.id }, 'One reason less for tag fam.one'],

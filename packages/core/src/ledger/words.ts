@@ -14,7 +14,7 @@ export function effectWords(stored: StoredEntry, catalogue: Catalogue): string {
   return entry ? wordsFor(entry).words(entry, telling) : settingWords(stored, telling.name);
 }
 
-/** What was done about access, by its verb. The cause beside it says by whom. */
+/** What was done about access, runs and files, by its verb. The cause beside it says by whom. */
 const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'signed in': ({ email }) => `${email} signed in`,
   'sign-in failed': ({ email, from }) => `A sign-in${email ? ` as ${email}` : ''} failed${from ? `, from ${from}` : ''}`,
@@ -43,6 +43,15 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'messages paused': () => 'Messages were paused',
   'messages let go': () => 'Messages were let go',
   'message downloaded': () => 'A message of the post room was downloaded',
+  'rule run once': ({ name }) => `The rule ${name} was run once`,
+  'map run once': ({ name }) => `The signal map ${name} was run on what came before`,
+  'run ended': ({ name }) => `A run of ${name ?? 'something that is gone'} was ended`,
+  'file watched': ({ name }) => `The file ${name} is watched`,
+  'watched file changed': ({ name }) => `How the file ${name} is watched was changed`,
+  'file watched no more': ({ name }) => `The file ${name} is watched no more`,
+  'watched file looked at': ({ name }) => `The file ${name} was asked to be read`,
+  'gone from a watched file: done': ({ name }) => `Those gone from the file ${name} were seen to`,
+  'gone from a watched file: left as they are': ({ name }) => `Those gone from the file ${name} were left as they are`,
 };
 interface AccessKept {
   readonly email?: string | null;
