@@ -62,6 +62,7 @@ import { RehearsalService } from './rules/rehearsal.service';
 import { RuleFiguresService } from './rules/rule-figures.service';
 import { SweepsService } from './rules/sweeps.service';
 import { TagsController } from './tags/tags.controller';
+import { TagMergesService } from './tags/tag-merges.service';
 import { TagsService } from './tags/tags.service';
 import { AccessGuard } from './settings/access';
 import { DemoDoor } from './today/demo-door';
@@ -137,7 +138,7 @@ export class AppModule {
         { provide: CountingService, useFactory: () => new CountingService(options, log) },
         {
           provide: EngineService,
-          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService, SweepsService],
+          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService, SweepsService, TagMergesService],
           useFactory: (
             store: DefinitionStore,
             follower: Follower,
@@ -145,6 +146,7 @@ export class AppModule {
             imports: ImportsService,
             watches: WatchesService,
             sweeps: SweepsService,
+            merges: TagMergesService,
           ) =>
             new EngineService({
               database,
@@ -156,6 +158,7 @@ export class AppModule {
               imports,
               watches,
               sweeps,
+              merges,
               workers,
               portion,
               threads,
@@ -195,6 +198,7 @@ export class AppModule {
         MergesService,
         RehearsalService,
         TagsService,
+        TagMergesService,
         MapsService,
         FunnelService,
         RuleFiguresService,

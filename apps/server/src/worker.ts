@@ -12,7 +12,10 @@ import { WatchesService } from './intake/watches.service';
 import { SignalsService } from './intake/signals.service';
 import { makeLog } from './log';
 import { SweepsService } from './rules/sweeps.service';
+import { TakeBackService } from './ledger/take-back.service';
 import { DefinitionStore } from './settings/definition-store';
+import { DefinitionsService } from './settings/definitions.service';
+import { TagMergesService } from './tags/tag-merges.service';
 
 const log = makeLog();
 
@@ -29,6 +32,8 @@ async function main(): Promise<void> {
     const follower = new Follower(database, databaseUrl);
     const edits = new EditsService(database, store, clock, follower);
     const sweeps = new SweepsService(database, store, clock, follower);
+    const takeBack = new TakeBackService(database, store, clock, follower);
+    const merges = new TagMergesService(database, store, clock, new DefinitionsService(database, store, clock), sweeps, takeBack);
     const imports = new ImportsService(database, clock, edits, store);
     const watches = new WatchesService(database, clock, store, edits, imports);
     handOver = () => imports.beforeApplicationShutdown();
@@ -42,7 +47,7 @@ async function main(): Promise<void> {
       every(
         SWEPT_EVERY_MS,
         () => Date.now(),
-        () => sweeps.due(),
+        () => Promise.all([sweeps.due(), merges.due()]),
       ),
     ]);
   });

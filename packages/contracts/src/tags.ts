@@ -21,3 +21,23 @@ export const tagFiguresSchema = z.object({
     .describe('pairs of tags that mostly the same people have'),
 });
 export type TagFiguresView = z.infer<typeof tagFiguresSchema>;
+
+export const mergeTagSchema = z.strictObject({ into: z.string().max(80).describe('the key of the tag that stands for it from then on') });
+export const tagMergeRehearsalSchema = z.object({
+  people: z.int().describe('how many have the tag, and get the other one for the same reasons'),
+  both: z.int().describe('how many of them have both already'),
+  definitions: z
+    .array(z.object({ kind: z.string(), key: z.string(), name: z.string() }))
+    .describe('what names it, and names the other one then'),
+});
+export type TagMergeRehearsal = z.infer<typeof tagMergeRehearsalSchema>;
+export const tagMergeSchema = z.object({
+  id: z.int(),
+  from: z.string().describe('the key of the tag that goes'),
+  into: z.string(),
+  by: z.string(),
+  state: z.enum(['begun', 'handing on', 'taking off', 'done', 'taking back', 'taken back']),
+  madeAt: z.string(),
+  endedAt: z.string().nullable(),
+});
+export type TagMergeView = z.infer<typeof tagMergeSchema>;

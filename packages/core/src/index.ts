@@ -32,6 +32,7 @@ export * from './tags/definition.ts';
 export * from './document/tag-uses.ts';
 export * from './document/tag-hygiene.ts';
 export * from './document/flow.ts';
+export * from './document/replace-tag.ts';
 export * from './document/answer-uses.ts';
 export * from './intake/signal-types.ts';
 export { participleOf, presentOf } from './text/verbs.ts';

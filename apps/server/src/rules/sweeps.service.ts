@@ -1,13 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import {
-  DATE_GRACE_MS,
-  Moment,
-  nextSweep,
-  type AnyDefinition,
-  type CompiledMap,
-  type CompiledRule,
-  type SweepTimes,
-} from '@eager-sieve/core';
+import { DATE_GRACE_MS, Moment, nextSweep, type AnyDefinition, type CompiledRule, type SweepTimes } from '@eager-sieve/core';
 import { type SweepRunView } from '@eager-sieve/contracts';
 import { Database, type Transaction } from '../database/database';
 import { SweepRun } from '../database/entities';
@@ -24,13 +16,14 @@ import { mapCandidatesSql } from './maps.service';
 /** So many go into inboxes in one transaction, and are worked before the next. */
 const AT_ONCE = 500;
 const LISTED = 20;
+const WITH_TAG = 'select contact_id as id from contact_tag where tag_id = $1';
 /** A process that has not been heard of for so long has left what it had in hand. */
 const LEASE_MS = 15_000;
 const WORKED_WITHIN_MS = 60_000;
 
 /**
- * Rules that are run once over whoever matches, and signal maps that are applied to the signals there are: when somebody says so, and by the times of sweeps that are on. Who matches is settled when a run
- * begins; each of them is then judged in a pass of its own. A run that a process left is gone on with by another.
+ * Rules that are run once over whoever matches, signal maps that are applied to the signals there are, and tags that are replaced: when somebody
+ * says so, and by the times of sweeps that are on. Who matches is settled when a run begins; each of them is then judged in a pass of its own. A run that a process left is gone on with by another.
  */
 @Injectable()
 export class SweepsService {
@@ -87,7 +80,8 @@ export class SweepsService {
     };
   }
 
-  async start(kind: 'rule' | 'map', key: string, by: string): Promise<SweepRunView> {
+  /** Begins a run; workers take it in hand within a second. */
+  async start(kind: 'rule' | 'map' | 'tag', key: string, by: string): Promise<SweepRunView> {
     const { id } = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const definition = compiled.catalogue.find(kind, key);
@@ -95,20 +89,19 @@ export class SweepsService {
       const id: number = definition.id;
       const rule = kind === 'rule' ? compiled.rules.get(id) : undefined;
       const map = kind === 'map' ? compiled.maps.get(id) : undefined;
-      if ((!rule && !map) || definition.retired)
+      if (kind !== 'tag' && ((!rule && !map) || definition.retired))
         throw faulty([
           { path: [], code: `${kind}.stands`, expected: 'to be no retired one, to rest on nothing broken, and a map to be on' },
         ]);
       await sql.query('select id from definition where id = $1 for update', [definition.id]);
       const [running] = await sql.query(`select id from sweep_run where definition_id = $1 and state = 'running'`, [definition.id]);
-      if (running) throw conflict('sweep.running', `This ${kind === 'rule' ? 'rule is being run' : 'map is being applied'} already.`);
+      if (running) throw conflict('sweep.running', `This ${kind} is being run already.`);
       const now = this.clock.now();
-      await writeSetting(sql, `${kind} run once`, { name: definition.name }, by, now, definition.id);
+      if (kind !== 'tag') await writeSetting(sql, `${kind} run once`, { name: definition.name }, by, now, definition.id);
       const moment = new Moment(now, compiled.catalogue.zone);
-      const candidates = rule ? candidatesSql(rule, moment) : mapCandidatesSql(map as CompiledMap);
+      const candidates = rule ? candidatesSql(rule, moment) : map ? mapCandidatesSql(map) : { text: WITH_TAG, values: [id] };
       return this.#begin(sql, definition as AnyDefinition, candidates, { byRef: by, plannedFor: null });
     });
-    void this.#work(id).catch(() => undefined);
     const run = await this.database.read(SweepRun).findOneBy({ id });
     if (!run) throw notFound('run');
     return this.#view(run);
@@ -143,6 +136,8 @@ export class SweepsService {
       if (!run) throw notFound('run');
       if (run.state !== 'running') throw conflict('sweep.ended', 'This run has ended already.');
       const { catalogue } = (await this.store.current(sql)).compiled;
+      if (catalogue.any(run.definition_id)?.kind === 'tag')
+        throw conflict('sweep.merge', 'A merge of tags goes on to its end. It can be taken back then.');
       await sql.query(`update sweep_run set state = 'cancelled', ended_at = $2, lease_until = null where id = $1`, [
         id,
         iso(this.clock.now()),

@@ -1,4 +1,4 @@
-import { keyFrom, type Catalogue, type WrittenDocument } from '@eager-sieve/core';
+import { keyFrom, toWrittenBody, type Catalogue, type WrittenDocument } from '@eager-sieve/core';
 import { type TagFiguresView } from '@eager-sieve/contracts';
 import Papa from 'papaparse';
 
@@ -107,11 +107,9 @@ class Reading {
     const differs = Object.entries(written).some(([property, value]) => before[property] !== value);
     if (known && !differs) return;
     if (known) this.#changed += 1;
-    const kept = known ? { ...withoutFamily(known.body) } : {};
-    this.#tags.set(key, { ...kept, ...written, key, family: known ? this.#familyKeyOf(known.body.family) : family.key });
+    const kept = known ? toWrittenBody('tag', known.body, this.#catalogue) : { family: family.key };
+    this.#tags.set(key, { ...kept, ...written, key });
   }
-
-  #familyKeyOf = (id: number): string => this.#catalogue.get('family', id)?.key ?? '';
 
   #family(name: string, cells: Cells): { readonly key: string; readonly prefix: string } {
     const known = this.#catalogue.all('family').find((family) => family.name === name);
@@ -142,9 +140,4 @@ class Reading {
       wrong: [...this.wrong],
     };
   }
-}
-
-function withoutFamily<Body extends { readonly family: unknown }>(body: Body): Omit<Body, 'family'> {
-  const { family: _family, ...rest } = body;
-  return rest;
 }

@@ -1,4 +1,4 @@
-import { capabilities, TAG_WEEKS, type Capability, type TagFiguresView } from '@eager-sieve/contracts';
+import { capabilities, TAG_WEEKS, type Capability, type TagFiguresView, type TagMergeView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
@@ -120,6 +120,57 @@ describe('what is worth a look in the plan', () => {
       { key: 'glaze.ash', retire: true },
       expect.objectContaining({ key: 'glaze.ash', name: 'ash', family: 'glaze' }),
     ]);
+  });
+});
+
+describe('merging a tag into another', () => {
+  const merge = (state: TagMergeView['state']): TagMergeView => ({
+    ...{ id: 5, from: 'glaze.ash', into: 'glaze.celadon', by: 'ada@test.example', state },
+    ...{ madeAt: '2026-11-25T09:00:00Z', endedAt: null },
+  });
+
+  it('is rehearsed first, by its people and by what names it', async () => {
+    const { asked } = openPage('/tags/glaze.ash?merge=glaze.celadon', {
+      ...COUNTED,
+      'GET /api/app/tags/glaze.ash/merges': { merges: [] },
+      'POST /api/app/tags/glaze.ash/merge/rehearse': {
+        people: 12,
+        both: 3,
+        definitions: [{ kind: 'audience', key: 'keen', name: 'Keen' }],
+      },
+      'POST /api/app/tags/glaze.ash/merge': merge('begun'),
+    });
+    expect(await screen.findByRole('button', { name: 'Merge them' })).toBeDisabled();
+    await userEvent.click(screen.getByRole('button', { name: 'Rehearse' }));
+    expect(await screen.findByText('12 people would get glaze.celadon; 3 of them have it already.')).toBeInTheDocument();
+    expect(screen.getByRole('link', { name: 'Keen' })).toHaveAttribute('href', '/audiences/keen');
+    await userEvent.click(screen.getByRole('button', { name: 'Merge them' }));
+    await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/merge')).toHaveLength(1));
+    expect(asked('POST /api/app/tags/glaze.ash/merge')[0]?.body).toEqual({ into: 'glaze.celadon' });
+  });
+
+  it('says how far it is, and is taken back once it is done', async () => {
+    const { asked } = openPage('/tags/glaze.celadon', {
+      ...COUNTED,
+      'GET /api/app/tags/glaze.celadon/merges': { merges: [merge('done')] },
+      'POST /api/app/tag-merges/5/take-back': merge('taking back'),
+    });
+    const merges = await screen.findByRole('region', { name: 'Merges' });
+    expect(await within(merges).findByText('done')).toBeInTheDocument();
+    await userEvent.click(within(merges).getByRole('button', { name: 'Take back' }));
+    await waitFor(() => expect(asked('POST /api/app/tag-merges/5/take-back')).toHaveLength(1));
+  });
+
+  it('says why two cannot be merged', async () => {
+    openPage('/tags/glaze.ash', {
+      ...COUNTED,
+      'GET /api/app/tags/glaze.ash/merges': { merges: [] },
+      'POST /api/app/tags/glaze.ash/merge/rehearse': new Refused(422, { title: 'These two cannot be merged.' }),
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Merge into another tag …' }));
+    await userEvent.selectOptions(screen.getByLabelText(/^Into/), 'glaze.since');
+    await userEvent.click(screen.getByRole('button', { name: 'Rehearse' }));
+    expect(await screen.findByText(/These two cannot be merged/)).toBeInTheDocument();
   });
 });
 

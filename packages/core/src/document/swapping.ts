@@ -20,7 +20,7 @@ export class Swapping {
     const given = body as Record<string, unknown>;
     switch (kind) {
       case 'tag':
-        return this.#with(given, { family: 'family' }, []);
+        return this.#with(given, { family: 'family', replacedBy: 'tag' }, []);
       case 'form':
         return {
           ...this.#with(given, { doneTags: 'tag' }, []),

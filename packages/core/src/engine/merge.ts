@@ -6,7 +6,7 @@ import { reasonKey } from '../tags/definition.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { putPin } from './pins.ts';
 import { applyChange, writeFact } from './recorded.ts';
-import { type SubjectState } from './state.ts';
+import { type HeldTag, type SubjectState } from './state.ts';
 
 /** What a merge took over that the ledger does not record, kept so that the two can be parted again. */
 export interface MergeRecord {
@@ -100,18 +100,24 @@ function takeTags(context: PassContext, other: SubjectState, by: EffectOrigin): 
     const single = family !== undefined && catalogue.body('family', family)?.many === false;
     // Of tags that come one at a time this contact keeps its own.
     if (single && !state.tags.has(tag) && [...state.tags.keys()].some((each) => catalogue.body('tag', each)?.family === family)) continue;
-    for (const reason of theirs.reasons) {
-      const held = state.tags.get(tag);
-      if (held?.reasons.some((each) => reasonKey(each) === reasonKey(reason))) continue;
-      const since = Math.min(held?.since ?? theirs.since, theirs.since);
-      const value = held?.value ?? theirs.value;
-      state.put('tags', tag, { since, reasons: [...(held?.reasons ?? []), reason], value });
-      const given = { kind: 'tag', definitionId: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
-      const effect = context.record(
-        held ? { ...given, verb: 'reason added', before: { value: held.value ?? null, since: held.since } } : { ...given, verb: 'added' },
-      );
-      context.touch(`tag:${tag}`, effect);
-    }
+    takeOverTag(context, tag, theirs, by);
+  }
+}
+
+/** Gives a tag for all the reasons for which another is held, and as old as that one is where it is older. */
+export function takeOverTag(context: PassContext, tag: TagId, theirs: HeldTag, by: EffectOrigin): void {
+  const { state } = context;
+  for (const reason of theirs.reasons) {
+    const held = state.tags.get(tag);
+    if (held?.reasons.some((each) => reasonKey(each) === reasonKey(reason))) continue;
+    const since = Math.min(held?.since ?? theirs.since, theirs.since);
+    const value = held?.value ?? theirs.value;
+    state.put('tags', tag, { since, reasons: [...(held?.reasons ?? []), reason], value });
+    const given = { kind: 'tag', definitionId: tag, after: { reason, ...(value === undefined ? {} : { value }) }, ...by } as const;
+    const effect = context.record(
+      held ? { ...given, verb: 'reason added', before: { value: held.value ?? null, since: held.since } } : { ...given, verb: 'added' },
+    );
+    context.touch(`tag:${tag}`, effect);
   }
 }
 

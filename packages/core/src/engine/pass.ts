@@ -6,6 +6,7 @@ import { type Cause, type Effect } from '../ledger/effect.ts';
 import { type CompiledRule, type Step } from '../rules/compile.ts';
 import { nextOccurrence, wasDue } from '../rules/dates.ts';
 import { DATE_GRACE_MS } from '../rules/definition.ts';
+import { type Definition } from '../settings/definitions.ts';
 import { type RuleId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
@@ -22,6 +23,7 @@ import { endPins } from './pins.ts';
 import { lapses } from './plans.ts';
 import { applyChange } from './recorded.ts';
 import { type SubjectState } from './state.ts';
+import { replaceTag } from './replace-tag.ts';
 import { takeBack, type Stays, type TakenEntry } from './take-back.ts';
 import { forgetMomentaryStays, inTurn } from './triggers.ts';
 
@@ -96,7 +98,7 @@ class Pass {
     state.epoch = this.#compiled.epoch;
     endPins(context);
     this.#applyArrival();
-    const silent = this.#arrival.kind === 'take back' || this.#arrival.kind === 'merge';
+    const silent = this.#isSilent();
     const becoming = refresh(context, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
     const following = this.#followAnswers() ? refresh(context, 'none') : [];
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming, ...following]);
@@ -153,6 +155,18 @@ class Pass {
     }
   }
 
+  /** What is taken back, merged or replaced sets nothing off. */
+  #isSilent(): boolean {
+    const { kind } = this.#arrival;
+    return kind === 'take back' || kind === 'merge' || (kind === 'sweep' && this.#replaced() !== undefined);
+  }
+
+  /** The tag that a run replaces by another. */
+  #replaced(): Definition<'tag'> | undefined {
+    const tag = this.#arrival.kind === 'sweep' ? this.#compiled.catalogue.get('tag', this.#arrival.of) : undefined;
+    return tag?.body.replacedBy === undefined ? undefined : tag;
+  }
+
   /** Runs one rule for what is now and what was before, as turning it on for everyone would. */
   #sweep(): void {
     const arrival = this.#arrival;
@@ -195,6 +209,8 @@ class Pass {
     due: () => undefined,
     sweep: ({ of }) => {
       const map = this.#compiled.maps.get(of);
+      const tag = this.#replaced();
+      if (tag) replaceTag(this.#context, tag);
       for (const change of map ? mapChangesOfPast(map, this.#state, this.#context.now) : [])
         applyChange(this.#context, change, { parent: undefined });
     },

@@ -19,6 +19,8 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
     example: z.string().max(200).optional(),
     /** a valued tag carries a number or a date */
     value: z.enum(['number', 'date']).optional(),
+    /** the tag that stands for it by now; it is retired then */
+    replacedBy: ref.optional(),
     synonyms: synonymsSchema,
   });
 export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;

@@ -4,6 +4,7 @@ import { ImportRun } from './import-run';
 import { ApiKey, Invitation, Person, Session } from './people';
 import { Send, SendRecipient } from './send';
 import { SweepRun } from './sweep-run';
+import { TagMerge, type NamedItem } from './tag-merge';
 import { Watch } from './watch';
 import { Notice, Task } from './work';
 
@@ -20,8 +21,10 @@ export {
   SendRecipient,
   Session,
   SweepRun,
+  TagMerge,
   Task,
   Watch,
+  type NamedItem,
 };
 
 /** Tables that are read and written row by row. State that changes with every signal is written set-based: see `engine/parts`. */
@@ -35,6 +38,7 @@ export const ENTITIES = [
   ImportRun,
   Watch,
   SweepRun,
+  TagMerge,
   FormVisit,
   Hook,
   HookDeliveryRow,

@@ -1,0 +1,186 @@
+import { kindWord, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import { type TagMergeView } from '@eager-sieve/contracts';
+import { useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { addressOf } from '../app/addresses';
+import { api } from '../app/api';
+import { errorMessage } from '../app/errors';
+import { told } from '../app/notices';
+import { useAppDispatch } from '../app/store';
+import { useMay } from '../app/use-may';
+import { Dialog } from '../ui/dialog';
+import { people } from '../ui/number';
+import { Loading } from '../ui/states';
+import { Tag } from '../ui/tag';
+import { When } from '../ui/when';
+
+const POLL_MS = 700;
+const OVER: readonly TagMergeView['state'][] = ['done', 'taken back'];
+
+/** The way to merge a tag into another, and the merges that there were, each with the way back. */
+export function MergeTag({ tagKey, retired, catalogue }: { tagKey: string; retired: boolean; catalogue: Catalogue }) {
+  const mayMerge = useMay('definitions:write', 'contacts:write', 'audiences:read');
+  const [search] = useSearchParams();
+  const [isAsked, setIsAsked] = useState(search.has('merge'));
+  const [isWatched, setIsWatched] = useState(true);
+  const { data } = api.useTagMergesQuery({ key: tagKey }, { pollingInterval: isWatched ? POLL_MS : 0 });
+  const isGoing = data?.merges.some(({ state }) => !OVER.includes(state)) ?? false;
+  if (data && isGoing !== isWatched) setIsWatched(isGoing);
+  return (
+    <section className="mt-3" aria-label="Merges">
+      {mayMerge && !retired && (
+        <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={isGoing} onClick={() => setIsAsked(true)}>
+          Merge into another tag …
+        </button>
+      )}
+      <ul className="mt-2">
+        {data?.merges.map((merge) => (
+          <Merged key={merge.id} merge={merge} mayMerge={mayMerge} onBegun={() => setIsWatched(true)} />
+        ))}
+      </ul>
+      {isAsked && mayMerge && !retired && (
+        <MergeDialog
+          tagKey={tagKey}
+          catalogue={catalogue}
+          first={search.get('merge') ?? ''}
+          onBegun={() => setIsWatched(true)}
+          onClose={() => setIsAsked(false)}
+        />
+      )}
+    </section>
+  );
+}
+
+const STATES: Readonly<Record<TagMergeView['state'], string>> = {
+  begun: 'beginning …',
+  'handing on': 'its people are getting the other tag …',
+  'taking off': 'it is being taken off its people …',
+  done: 'done',
+  'taking back': 'being taken back …',
+  'taken back': 'taken back',
+};
+
+function Merged({
+  merge: { id, from, into, by, state, madeAt },
+  mayMerge,
+  onBegun,
+}: {
+  merge: TagMergeView;
+  mayMerge: boolean;
+  onBegun: () => void;
+}) {
+  const [takeBack, { isLoading }] = api.useTakeBackTagMergeMutation();
+  const dispatch = useAppDispatch();
+  const back = async (): Promise<void> => {
+    const result = await takeBack({ id });
+    if (result.error) dispatch(told({ kind: 'wrong', text: errorMessage(result.error) }));
+    else onBegun();
+  };
+  return (
+    <li className="flex flex-wrap items-baseline gap-x-2 py-0.5">
+      <Tag name={from} /> <span className="quiet">merged into</span> <Tag name={into} />
+      <span className="quiet">
+        by {by}, <When at={madeAt} />
+      </span>
+      <span role="status">{STATES[state]}</span>
+      {state === 'done' && mayMerge && (
+        <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void back()}>
+          Take back
+        </button>
+      )}
+    </li>
+  );
+}
+
+interface MergeDialogProps {
+  readonly tagKey: string;
+  readonly catalogue: Catalogue;
+  /** the key of the tag that is proposed */
+  readonly first: string;
+  readonly onBegun: () => void;
+  readonly onClose: () => void;
+}
+
+function MergeDialog({ tagKey, catalogue, first, onBegun, onClose }: MergeDialogProps) {
+  const [into, setInto] = useState(first);
+  const [rehearse, rehearsal] = api.useRehearseTagMergeMutation();
+  const [merge, merging] = api.useMergeTagMutation();
+  const others = catalogue.all('tag').filter(({ key }) => key !== tagKey);
+  const go = async (): Promise<void> => {
+    const result = await merge({ key: tagKey, body: { into } });
+    if (result.error) return;
+    onBegun();
+    onClose();
+  };
+  const error = merging.error ?? rehearsal.error;
+  return (
+    <Dialog open title={`Merge ${tagKey} into another tag`} onClose={onClose}>
+      <p>
+        Whoever has it gets the other one, for the same reasons; whatever names it names the other one; it is retired then. Nothing is set
+        off by that, and all of it can be taken back.
+      </p>
+      <label className="mt-3 flex flex-wrap items-center gap-2">
+        <span>Into</span>
+        <select
+          className="select select-sm w-auto max-w-80"
+          value={into}
+          onChange={(event) => {
+            setInto(event.target.value);
+            rehearsal.reset();
+          }}
+        >
+          <option value="">choose …</option>
+          {others.map(({ key, name }) => (
+            <option key={key} value={key}>
+              {key}: {name}
+            </option>
+          ))}
+        </select>
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={into === '' || rehearsal.isLoading}
+          onClick={() => void rehearse({ key: tagKey, body: { into } })}
+        >
+          Rehearse
+        </button>
+      </label>
+      {rehearsal.isLoading && <Loading what="Looking what that would change" />}
+      {rehearsal.data && (
+        <div className="mt-3" role="status">
+          <p>
+            {people(rehearsal.data.people)} would get {into}; {rehearsal.data.both} of them have it already.
+          </p>
+          {rehearsal.data.definitions.length > 0 && (
+            <p className="mt-1">
+              Changed with it:{' '}
+              {rehearsal.data.definitions.map(({ kind, key, name }, index) => (
+                <span key={`${kind} ${key}`}>
+                  {index > 0 && ', '}
+                  <Link className="leads" to={addressOf(kind, key)}>
+                    {name}
+                  </Link>{' '}
+                  <span className="quiet">({kindWord(kind as DefinitionKind)})</span>
+                </span>
+              ))}
+              .
+            </p>
+          )}
+        </div>
+      )}
+      {error && (
+        <p role="alert" className="text-error mt-2 font-medium">
+          {errorMessage(error)}
+        </p>
+      )}
+      <div className="mt-4 flex gap-2">
+        <button type="button" className="btn btn-sm btn-primary" disabled={!rehearsal.data || merging.isLoading} onClick={() => void go()}>
+          Merge them
+        </button>
+        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
+          Leave it
+        </button>
+      </div>
+    </Dialog>
+  );
+}
