@@ -1,6 +1,6 @@
 import { kindWord, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
 import { type TagMergeView } from '@eager-sieve/contracts';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { addressOf } from '../app/addresses';
 import { api } from '../app/api';
@@ -26,6 +26,13 @@ export function MergeTag({ tagKey, retired, catalogue }: { tagKey: string; retir
   const { data } = api.useTagMergesQuery({ key: tagKey }, { pollingInterval: isWatched ? POLL_MS : 0 });
   const isGoing = data?.merges.some(({ state }) => !OVER.includes(state)) ?? false;
   if (data && isGoing !== isWatched) setIsWatched(isGoing);
+  // What a merge did to definitions is asked for when it is over.
+  const dispatch = useAppDispatch();
+  const wasGoing = useRef(false);
+  useEffect(() => {
+    if (!isGoing && wasGoing.current) dispatch(api.util.invalidateTags(['Catalogue', 'Count']));
+    wasGoing.current = isGoing;
+  }, [isGoing, dispatch]);
   return (
     <section className="mt-3" aria-label="Merges">
       {mayMerge && !retired && (

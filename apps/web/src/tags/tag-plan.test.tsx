@@ -161,6 +161,16 @@ describe('merging a tag into another', () => {
     await waitFor(() => expect(asked('POST /api/app/tag-merges/5/take-back')).toHaveLength(1));
   });
 
+  it('asks anew for what was defined when it is over', async () => {
+    let state: TagMergeView['state'] = 'taking off';
+    const { asked } = openPage('/tags/glaze.ash', { ...COUNTED, 'GET /api/app/tags/glaze.ash/merges': () => ({ merges: [merge(state)] }) });
+    expect(await screen.findByText('it is being taken off its people …')).toBeInTheDocument();
+    const before = asked('GET /api/app/catalogue').length;
+    state = 'done';
+    expect(await screen.findByText('done', undefined, { timeout: 4_000 })).toBeInTheDocument();
+    await waitFor(() => expect(asked('GET /api/app/catalogue').length).toBeGreaterThan(before));
+  });
+
   it('says why two cannot be merged', async () => {
     openPage('/tags/glaze.ash', {
       ...COUNTED,
