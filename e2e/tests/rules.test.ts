@@ -88,7 +88,8 @@ test.describe('rules, maps and the way back', () => {
     await expect(page.getByRole('dialog')).toContainText('taken back on 1 person');
     await page.getByRole('button', { name: 'Close', exact: true }).last().click();
     await page.goto(`${base()}/people/${LOOKER}`);
-    await expect(page.getByText('No tags.')).toBeVisible();
+    await expect(page.getByText('visited a page').first()).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Why shelf.looker?' })).toHaveCount(0);
     await page.goto(`${base()}/ledger?cause=take+back&who=${LOOKER}`);
     await expect(page.getByRole('row', { name: /shelf\.looker/ })).toBeVisible();
     await page.getByRole('button', { name: 'by day and rule' }).click();

@@ -137,10 +137,10 @@ function TagRow({ tag, catalogue, figures }: TagRowProps) {
       <td className="text-right">{counted ? count(counted.people) : mayCount ? '…' : '—'}</td>
       <td className="pl-4">{counted && <TagMoves given={counted.given} lost={counted.lost} name={tag.key} />}</td>
       <td className="quiet">{counted && (counted.lastGivenAt ? <When at={counted.lastGivenAt} /> : 'never')}</td>
-      <td className="truncate">
+      <td>
         <Uses of={givenBy} none={counted && !counted.givenByOthers ? 'nothing' : 'by hand'} />
       </td>
-      <td className="truncate">
+      <td>
         <Uses of={reliedOnIn} none="nothing" />
       </td>
     </tr>
