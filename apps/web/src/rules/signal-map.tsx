@@ -48,7 +48,8 @@ function MapPast({ draft }: { draft: Draft<'map'> }) {
   const [rehearse, rehearsal] = api.useRehearseMapMutation();
   const [of, setOf] = useState<MapBody | null>(null);
   const mayRehearse = useMay('audiences:read');
-  const isFresh = of === body;
+  // Keeping it makes another object of it that says the same.
+  const isFresh = of !== null && JSON.stringify(of) === JSON.stringify(body);
   if (!mayRehearse || retired) return null;
   return (
     <>
