@@ -62,7 +62,7 @@ import { RehearsalService } from './rules/rehearsal.service';
 import { RuleFiguresService } from './rules/rule-figures.service';
 import { SweepsService } from './rules/sweeps.service';
 import { TagsController } from './tags/tags.controller';
-import { TagMergesService } from './tags/tag-merges.service';
+import { TagReplacementsService } from './tags/tag-replacements.service';
 import { TagsService } from './tags/tags.service';
 import { AccessGuard } from './settings/access';
 import { DemoDoor } from './today/demo-door';
@@ -138,7 +138,7 @@ export class AppModule {
         { provide: CountingService, useFactory: () => new CountingService(options, log) },
         {
           provide: EngineService,
-          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService, SweepsService, TagMergesService],
+          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService, SweepsService, TagReplacementsService],
           useFactory: (
             store: DefinitionStore,
             follower: Follower,
@@ -146,7 +146,7 @@ export class AppModule {
             imports: ImportsService,
             watches: WatchesService,
             sweeps: SweepsService,
-            merges: TagMergesService,
+            replacements: TagReplacementsService,
           ) =>
             new EngineService({
               database,
@@ -158,7 +158,7 @@ export class AppModule {
               imports,
               watches,
               sweeps,
-              merges,
+              replacements,
               workers,
               portion,
               threads,
@@ -198,7 +198,7 @@ export class AppModule {
         MergesService,
         RehearsalService,
         TagsService,
-        TagMergesService,
+        TagReplacementsService,
         MapsService,
         FunnelService,
         RuleFiguresService,

@@ -15,7 +15,7 @@ import { SweepsService } from './rules/sweeps.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
-import { TagMergesService } from './tags/tag-merges.service';
+import { TagReplacementsService } from './tags/tag-replacements.service';
 
 const log = makeLog();
 
@@ -33,7 +33,14 @@ async function main(): Promise<void> {
     const edits = new EditsService(database, store, clock, follower);
     const sweeps = new SweepsService(database, store, clock, follower);
     const takeBack = new TakeBackService(database, store, clock, follower);
-    const merges = new TagMergesService(database, store, clock, new DefinitionsService(database, store, clock), sweeps, takeBack);
+    const replacements = new TagReplacementsService(
+      database,
+      store,
+      clock,
+      new DefinitionsService(database, store, clock),
+      sweeps,
+      takeBack,
+    );
     const imports = new ImportsService(database, clock, edits, store);
     const watches = new WatchesService(database, clock, store, edits, imports);
     handOver = () => imports.beforeApplicationShutdown();
@@ -47,7 +54,7 @@ async function main(): Promise<void> {
       every(
         SWEPT_EVERY_MS,
         () => Date.now(),
-        () => Promise.all([sweeps.due(), merges.due()]),
+        () => Promise.all([sweeps.due(), replacements.due()]),
       ),
     ]);
   });

@@ -22,22 +22,23 @@ export const tagFiguresSchema = z.object({
 });
 export type TagFiguresView = z.infer<typeof tagFiguresSchema>;
 
-export const mergeTagSchema = z.strictObject({ into: z.string().max(80).describe('the key of the tag that stands for it from then on') });
-export const tagMergeRehearsalSchema = z.object({
+export const replaceTagSchema = z.strictObject({ into: z.string().max(80).describe('the key of the tag that stands for it from then on') });
+export const tagReplacementRehearsalSchema = z.object({
   people: z.int().describe('how many have the tag, and get the other one for the same reasons'),
   both: z.int().describe('how many of them have both already'),
   definitions: z
     .array(z.object({ kind: z.string(), key: z.string(), name: z.string() }))
     .describe('what names it, and names the other one then'),
 });
-export type TagMergeRehearsal = z.infer<typeof tagMergeRehearsalSchema>;
-export const tagMergeSchema = z.object({
+export type TagReplacementRehearsal = z.infer<typeof tagReplacementRehearsalSchema>;
+export const tagReplacementSchema = z.object({
   id: z.int(),
   from: z.string().describe('the key of the tag that goes'),
   into: z.string(),
   by: z.string(),
-  state: z.enum(['begun', 'handing on', 'taking off', 'done', 'taking back', 'taken back']),
+  state: z.enum(['begun', 'handing on', 'taking off', 'done', 'stopped', 'taking back', 'taken back']),
+  error: z.string().nullable().describe('why it stopped: what names the tag could not be changed'),
   madeAt: z.string(),
   endedAt: z.string().nullable(),
 });
-export type TagMergeView = z.infer<typeof tagMergeSchema>;
+export type TagReplacementView = z.infer<typeof tagReplacementSchema>;

@@ -11,6 +11,7 @@ import {
 import { Database, type Transaction } from '../database/database';
 import { ImportRun, Watch } from '../database/entities';
 import { EditsService } from '../engine/edits.service';
+import { keptInHand } from '../engine/kept-in-hand';
 import { ServerClock } from '../engine/server-clock';
 import { faulty, notFound, ProblemError } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
@@ -180,19 +181,15 @@ export class WatchesService {
   }
 
   async #lookAt(id: number): Promise<void> {
-    const alive = setInterval(() => {
-      const until = new Date(this.clock.now() + LEASE_MS);
-      void this.database.query('update watch set lease_until = $2 where id = $1', [id, until]).catch(() => undefined);
-    }, LEASE_MS / 3);
-    try {
+    const keep = (): Promise<unknown> =>
+      this.database.query('update watch set lease_until = $2 where id = $1', [id, new Date(this.clock.now() + LEASE_MS)]);
+    await keptInHand(LEASE_MS, keep, async () => {
       const watch = await this.database.read(Watch).findOneBy({ id });
       if (!watch) return;
       // What a process was reading that is gone is read to its end by whoever took the import over.
       if (watch.readingHash === null) await this.#read(watch);
       await this.#settle(id);
-    } finally {
-      clearInterval(alive);
-    }
+    });
   }
 
   async #read(watch: Watch): Promise<void> {

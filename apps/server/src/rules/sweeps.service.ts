@@ -5,6 +5,7 @@ import { Database, type Transaction } from '../database/database';
 import { SweepRun } from '../database/entities';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
+import { keptInHand } from '../engine/kept-in-hand';
 import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
@@ -137,7 +138,7 @@ export class SweepsService {
       if (run.state !== 'running') throw conflict('sweep.ended', 'This run has ended already.');
       const { catalogue } = (await this.store.current(sql)).compiled;
       if (catalogue.any(run.definition_id)?.kind === 'tag')
-        throw conflict('sweep.merge', 'A merge of tags goes on to its end. It can be taken back then.');
+        throw conflict('sweep.replacing', 'Replacing a tag goes on to its end. It can be taken back then.');
       await sql.query(`update sweep_run set state = 'cancelled', ended_at = $2, lease_until = null where id = $1`, [
         id,
         iso(this.clock.now()),
@@ -223,18 +224,19 @@ export class SweepsService {
   /** Works a run to its end, or until another process has it in hand or it is ended. */
   async #work(id: number): Promise<void> {
     if (!(await this.#takeInHand(id))) return;
-    const alive = setInterval(() => void this.#keepInHand(id).catch(() => undefined), LEASE_MS / 3);
-    try {
-      while (await this.#keepInHand(id)) {
-        const { seqs, isLast } = await this.#portion(id);
-        await this.database.query(`select pg_notify('${WAKE}', '')`);
-        // What cannot be worked is set aside, where it is shown; the others do not wait for it.
-        await this.follower.worked(seqs, WORKED_WITHIN_MS).catch(() => undefined);
-        if (isLast) return await this.#ended(id);
-      }
-    } finally {
-      clearInterval(alive);
-    }
+    await keptInHand(
+      LEASE_MS,
+      () => this.#keepInHand(id),
+      async () => {
+        while (await this.#keepInHand(id)) {
+          const { seqs, isLast } = await this.#portion(id);
+          await this.database.query(`select pg_notify('${WAKE}', '')`);
+          // What cannot be worked is set aside, where it is shown; the others do not wait for it.
+          await this.follower.worked(seqs, WORKED_WITHIN_MS).catch(() => undefined);
+          if (isLast) return this.#ended(id);
+        }
+      },
+    );
   }
 
   async #takeInHand(id: number): Promise<boolean> {

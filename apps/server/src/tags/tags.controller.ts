@@ -2,14 +2,14 @@ import { Controller } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
-import { TagMergesService } from './tag-merges.service';
+import { TagReplacementsService } from './tag-replacements.service';
 import { TagsService } from './tags.service';
 
 @Controller()
 export class TagsController {
   constructor(
     private readonly tags: TagsService,
-    private readonly merges: TagMergesService,
+    private readonly replacements: TagReplacementsService,
   ) {}
 
   @Handles('tagFigures')
@@ -17,23 +17,23 @@ export class TagsController {
     return this.tags.figures();
   }
 
-  @Handles('rehearseTagMerge')
-  rehearse(@SentHere() { params, body }: Sent<'rehearseTagMerge'>, @CallerIs() caller: Caller) {
-    return this.merges.rehearse(params.key, body.into, callerRef(caller));
+  @Handles('rehearseTagReplacement')
+  rehearse(@SentHere() { params, body }: Sent<'rehearseTagReplacement'>, @CallerIs() caller: Caller) {
+    return this.replacements.rehearse(params.key, body.into, callerRef(caller));
   }
 
-  @Handles('mergeTag')
-  merge(@SentHere() { params, body }: Sent<'mergeTag'>, @CallerIs() caller: Caller) {
-    return this.merges.begin(params.key, body.into, callerRef(caller));
+  @Handles('replaceTag')
+  replacement(@SentHere() { params, body }: Sent<'replaceTag'>, @CallerIs() caller: Caller) {
+    return this.replacements.begin(params.key, body.into, callerRef(caller));
   }
 
-  @Handles('tagMerges')
-  async list(@SentHere() { params }: Sent<'tagMerges'>) {
-    return { merges: await this.merges.list(params.key) };
+  @Handles('tagReplacements')
+  async list(@SentHere() { params }: Sent<'tagReplacements'>) {
+    return { replacements: await this.replacements.list(params.key) };
   }
 
-  @Handles('takeBackTagMerge')
-  takeBack(@SentHere() { params }: Sent<'takeBackTagMerge'>) {
-    return this.merges.giveBack(params.id);
+  @Handles('takeBackTagReplacement')
+  takeBack(@SentHere() { params }: Sent<'takeBackTagReplacement'>, @CallerIs() caller: Caller) {
+    return this.replacements.giveBack(params.id, callerRef(caller));
   }
 }

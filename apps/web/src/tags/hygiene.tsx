@@ -70,8 +70,8 @@ function Found({ finding: { kind, tags, words }, catalogue }: { finding: Hygiene
       <span className="quiet min-w-64 flex-1">{words}</span>
       {tag && named[1] && (
         <Offer needs="definitions:write">
-          <Link className="btn btn-xs" to={`/tags/${tag.key}?merge=${named[1].key}`}>
-            Merge …
+          <Link className="btn btn-xs" to={`/tags/${tag.key}?by=${named[1].key}`}>
+            Replace …
           </Link>
         </Offer>
       )}

@@ -11,7 +11,7 @@ import { people, signed } from '../ui/number';
 import { Empty } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
-import { MergeTag } from './merge-tag';
+import { Replacements } from './replacements';
 import { sum, TagMoves } from './tag-moves';
 import { Uses } from './uses';
 
@@ -102,7 +102,7 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
         </label>
         <FaultsAt path={['synonyms']} />
       </Editing>
-      <MergeTag tagKey={itemKey} retired={draft.retired} catalogue={catalogue} />
+      <Replacements tagKey={itemKey} retired={draft.retired} catalogue={catalogue} />
     </DefinitionPage>
   );
 }

@@ -1,4 +1,4 @@
-import { capabilities, TAG_WEEKS, type Capability, type TagFiguresView, type TagMergeView } from '@eager-sieve/contracts';
+import { capabilities, TAG_WEEKS, type Capability, type TagFiguresView, type TagReplacementView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
@@ -123,47 +123,63 @@ describe('what is worth a look in the plan', () => {
   });
 });
 
-describe('merging a tag into another', () => {
-  const merge = (state: TagMergeView['state']): TagMergeView => ({
-    ...{ id: 5, from: 'glaze.ash', into: 'glaze.celadon', by: 'ada@test.example', state },
+describe('replacing a tag by another', () => {
+  const replacement = (state: TagReplacementView['state']): TagReplacementView => ({
+    ...{
+      id: 5,
+      from: 'glaze.ash',
+      into: 'glaze.celadon',
+      by: 'ada@test.example',
+      state,
+      error: state === 'stopped' ? 'rule first: a tag that exists' : null,
+    },
     ...{ madeAt: '2026-11-25T09:00:00Z', endedAt: null },
   });
 
   it('is rehearsed first, by its people and by what names it', async () => {
-    const { asked } = openPage('/tags/glaze.ash?merge=glaze.celadon', {
+    const { asked } = openPage('/tags/glaze.ash?by=glaze.celadon', {
       ...COUNTED,
-      'GET /api/app/tags/glaze.ash/merges': { merges: [] },
-      'POST /api/app/tags/glaze.ash/merge/rehearse': {
+      'GET /api/app/tags/glaze.ash/replacements': { replacements: [] },
+      'POST /api/app/tags/glaze.ash/replace/rehearse': {
         people: 12,
         both: 3,
         definitions: [{ kind: 'audience', key: 'keen', name: 'Keen' }],
       },
-      'POST /api/app/tags/glaze.ash/merge': merge('begun'),
+      'POST /api/app/tags/glaze.ash/replace': replacement('begun'),
     });
-    expect(await screen.findByRole('button', { name: 'Merge them' })).toBeDisabled();
+    expect(await screen.findByRole('button', { name: 'Replace it' })).toBeDisabled();
     await userEvent.click(screen.getByRole('button', { name: 'Rehearse' }));
     expect(await screen.findByText('12 people would get glaze.celadon; 3 of them have it already.')).toBeInTheDocument();
     expect(screen.getByRole('link', { name: 'Keen' })).toHaveAttribute('href', '/audiences/keen');
-    await userEvent.click(screen.getByRole('button', { name: 'Merge them' }));
-    await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/merge')).toHaveLength(1));
-    expect(asked('POST /api/app/tags/glaze.ash/merge')[0]?.body).toEqual({ into: 'glaze.celadon' });
+    await userEvent.click(screen.getByRole('button', { name: 'Replace it' }));
+    await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/replace')).toHaveLength(1));
+    expect(asked('POST /api/app/tags/glaze.ash/replace')[0]?.body).toEqual({ into: 'glaze.celadon' });
   });
 
   it('says how far it is, and is taken back once it is done', async () => {
     const { asked } = openPage('/tags/glaze.celadon', {
       ...COUNTED,
-      'GET /api/app/tags/glaze.celadon/merges': { merges: [merge('done')] },
-      'POST /api/app/tag-merges/5/take-back': merge('taking back'),
+      'GET /api/app/tags/glaze.celadon/replacements': { replacements: [replacement('done')] },
+      'POST /api/app/tag-replacements/5/take-back': replacement('taking back'),
     });
-    const merges = await screen.findByRole('region', { name: 'Merges' });
-    expect(await within(merges).findByText('done')).toBeInTheDocument();
-    await userEvent.click(within(merges).getByRole('button', { name: 'Take back' }));
-    await waitFor(() => expect(asked('POST /api/app/tag-merges/5/take-back')).toHaveLength(1));
+    const replacements = await screen.findByRole('region', { name: 'Replacements' });
+    expect(await within(replacements).findByText('done')).toBeInTheDocument();
+    await userEvent.click(within(replacements).getByRole('button', { name: 'Take back' }));
+    await waitFor(() => expect(asked('POST /api/app/tag-replacements/5/take-back')).toHaveLength(1));
+  });
+
+  it('says why it stopped, and what to do', async () => {
+    openPage('/tags/glaze.ash', { ...COUNTED, 'GET /api/app/tags/glaze.ash/replacements': { replacements: [replacement('stopped')] } });
+    expect(await screen.findByRole('alert')).toHaveTextContent('rule first: a tag that exists. Its people have both tags');
+    expect(screen.getByRole('button', { name: 'Take back' })).toBeEnabled();
   });
 
   it('asks anew for what was defined when it is over', async () => {
-    let state: TagMergeView['state'] = 'taking off';
-    const { asked } = openPage('/tags/glaze.ash', { ...COUNTED, 'GET /api/app/tags/glaze.ash/merges': () => ({ merges: [merge(state)] }) });
+    let state: TagReplacementView['state'] = 'taking off';
+    const { asked } = openPage('/tags/glaze.ash', {
+      ...COUNTED,
+      'GET /api/app/tags/glaze.ash/replacements': () => ({ replacements: [replacement(state)] }),
+    });
     expect(await screen.findByText('it is being taken off its people …')).toBeInTheDocument();
     const before = asked('GET /api/app/catalogue').length;
     state = 'done';
@@ -171,16 +187,16 @@ describe('merging a tag into another', () => {
     await waitFor(() => expect(asked('GET /api/app/catalogue').length).toBeGreaterThan(before));
   });
 
-  it('says why two cannot be merged', async () => {
+  it('says why two cannot stand for each other', async () => {
     openPage('/tags/glaze.ash', {
       ...COUNTED,
-      'GET /api/app/tags/glaze.ash/merges': { merges: [] },
-      'POST /api/app/tags/glaze.ash/merge/rehearse': new Refused(422, { title: 'These two cannot be merged.' }),
+      'GET /api/app/tags/glaze.ash/replacements': { replacements: [] },
+      'POST /api/app/tags/glaze.ash/replace/rehearse': new Refused(422, { title: 'These two cannot stand for each other.' }),
     });
-    await userEvent.click(await screen.findByRole('button', { name: 'Merge into another tag …' }));
-    await userEvent.selectOptions(screen.getByLabelText(/^Into/), 'glaze.since');
+    await userEvent.click(await screen.findByRole('button', { name: 'Replace by another tag …' }));
+    await userEvent.selectOptions(screen.getByLabelText(/^By/), 'glaze.since');
     await userEvent.click(screen.getByRole('button', { name: 'Rehearse' }));
-    expect(await screen.findByText(/These two cannot be merged/)).toBeInTheDocument();
+    expect(await screen.findByText(/These two cannot stand for each other/)).toBeInTheDocument();
   });
 });
 

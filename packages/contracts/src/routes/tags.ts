@@ -1,6 +1,6 @@
 import { type Route } from '../route.ts';
 import { z } from 'zod';
-import { mergeTagSchema, tagFiguresSchema, tagMergeRehearsalSchema, tagMergeSchema } from '../tags.ts';
+import { replaceTagSchema, tagFiguresSchema, tagReplacementRehearsalSchema, tagReplacementSchema } from '../tags.ts';
 import { byNumber } from './params.ts';
 
 export const TAG_ROUTES = {
@@ -11,37 +11,37 @@ export const TAG_ROUTES = {
     requires: ['definitions:read', 'audiences:read'],
     answers: tagFiguresSchema,
   },
-  rehearseTagMerge: {
+  rehearseTagReplacement: {
     method: 'POST',
-    path: '/api/app/tags/{key}/merge/rehearse',
-    does: 'What merging a tag into another would do. Nothing is kept.',
+    path: '/api/app/tags/{key}/replace/rehearse',
+    does: 'What replacing a tag by another would do. Nothing is kept.',
     requires: ['definitions:write', 'audiences:read'],
-    body: mergeTagSchema,
-    answers: tagMergeRehearsalSchema,
+    body: replaceTagSchema,
+    answers: tagReplacementRehearsalSchema,
   },
-  mergeTag: {
+  replaceTag: {
     method: 'POST',
-    path: '/api/app/tags/{key}/merge',
-    does: 'Merges a tag into another, for people and for whatever names it. It goes on by itself.',
+    path: '/api/app/tags/{key}/replace',
+    does: 'Replaces a tag by another, for people and for whatever names it. It goes on by itself.',
     requires: ['definitions:write', 'contacts:write'],
-    body: mergeTagSchema,
+    body: replaceTagSchema,
     status: 202,
-    answers: tagMergeSchema,
+    answers: tagReplacementSchema,
   },
-  tagMerges: {
+  tagReplacements: {
     method: 'GET',
-    path: '/api/app/tags/{key}/merges',
-    does: 'The merges of a tag into others and of others into it, the latest first.',
+    path: '/api/app/tags/{key}/replacements',
+    does: 'By which tags a tag was replaced, and which it replaced, the latest first.',
     requires: 'definitions:read',
-    answers: z.object({ merges: z.array(tagMergeSchema) }),
+    answers: z.object({ replacements: z.array(tagReplacementSchema) }),
   },
-  takeBackTagMerge: {
+  takeBackTagReplacement: {
     method: 'POST',
-    path: '/api/app/tag-merges/{id}/take-back',
-    does: 'Takes a merge of tags back, for people and for whatever names them and was not changed since.',
+    path: '/api/app/tag-replacements/{id}/take-back',
+    does: 'Takes the replacing of a tag back, for people and for whatever names them and was not changed since.',
     requires: ['definitions:write', 'contacts:write'],
     params: byNumber,
     status: 202,
-    answers: tagMergeSchema,
+    answers: tagReplacementSchema,
   },
 } as const satisfies Record<string, Route>;

@@ -4,7 +4,7 @@ import { ImportRun } from './import-run';
 import { ApiKey, Invitation, Person, Session } from './people';
 import { Send, SendRecipient } from './send';
 import { SweepRun } from './sweep-run';
-import { TagMerge, type NamedItem } from './tag-merge';
+import { TagReplacement, type NamedItem } from './tag-replacement';
 import { Watch } from './watch';
 import { Notice, Task } from './work';
 
@@ -21,7 +21,7 @@ export {
   SendRecipient,
   Session,
   SweepRun,
-  TagMerge,
+  TagReplacement,
   Task,
   Watch,
   type NamedItem,
@@ -38,7 +38,7 @@ export const ENTITIES = [
   ImportRun,
   Watch,
   SweepRun,
-  TagMerge,
+  TagReplacement,
   FormVisit,
   Hook,
   HookDeliveryRow,

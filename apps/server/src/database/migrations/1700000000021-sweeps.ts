@@ -1,6 +1,6 @@
 import { type MigrationInterface, type QueryRunner } from 'typeorm';
 
-/** Tags that are merged into others; rules that are run once over whoever matches: the runs, who is still to come in each, and when the next is due. */
+/** Tags that are replaced by others; rules that are run once over whoever matches: the runs, who is still to come in each, and when the next is due. */
 export class Sweeps1700000000021 implements MigrationInterface {
   readonly name = 'Sweeps1700000000021';
 
@@ -22,12 +22,14 @@ export class Sweeps1700000000021 implements MigrationInterface {
     await runner.query(`create index sweep_run_running on sweep_run (id) where state = 'running'`);
     await runner.query(`create table sweep_waiting (run_id int not null, subject_id bigint not null, primary key (run_id, subject_id))`);
     await runner.query(`
-      create table tag_merge (
+      create table tag_replacement (
         id serial primary key,
         from_id int not null,
         into_id int not null,
         by_ref text not null,
+        back_by text,
         state text not null,
+        error text,
         handed_run int,
         taken_run int,
         before jsonb not null,
@@ -42,6 +44,6 @@ export class Sweeps1700000000021 implements MigrationInterface {
 
   async down(runner: QueryRunner): Promise<void> {
     await runner.query('drop index ledger_by_run');
-    await runner.query('drop table tag_merge, sweep_next, sweep_waiting, sweep_run');
+    await runner.query('drop table tag_replacement, sweep_next, sweep_waiting, sweep_run');
   }
 }

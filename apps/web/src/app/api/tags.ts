@@ -1,9 +1,9 @@
 import { type Calls } from './calls';
 
 export const tagCalls = ({ read, change }: Calls) => ({
-  rehearseTagMerge: change('rehearseTagMerge', []),
-  mergeTag: change('mergeTag', ['Status', 'Ledger']),
-  tagMerges: read('tagMerges', ['Catalogue', 'Ledger']),
-  takeBackTagMerge: change('takeBackTagMerge', ['Status', 'Ledger']),
+  rehearseTagReplacement: change('rehearseTagReplacement', []),
+  replaceTag: change('replaceTag', ['Status', 'Ledger']),
+  tagReplacements: read('tagReplacements', ['Catalogue', 'Ledger']),
+  takeBackTagReplacement: change('takeBackTagReplacement', ['Status', 'Ledger']),
   tagFigures: read('tagFigures', ['Count', 'Catalogue']),
 });

@@ -1,5 +1,5 @@
 import { kindWord, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
-import { type TagMergeView } from '@eager-sieve/contracts';
+import { type TagReplacementView } from '@eager-sieve/contracts';
 import { useEffect, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { addressOf } from '../app/addresses';
@@ -15,18 +15,18 @@ import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 
 const POLL_MS = 700;
-const OVER: readonly TagMergeView['state'][] = ['done', 'taken back'];
+const OVER: readonly TagReplacementView['state'][] = ['done', 'stopped', 'taken back'];
 
-/** The way to merge a tag into another, and the merges that there were, each with the way back. */
-export function MergeTag({ tagKey, retired, catalogue }: { tagKey: string; retired: boolean; catalogue: Catalogue }) {
-  const mayMerge = useMay('definitions:write', 'contacts:write', 'audiences:read');
+/** The way to replace a tag by another, and the times that was done, each with the way back. */
+export function Replacements({ tagKey, retired, catalogue }: { tagKey: string; retired: boolean; catalogue: Catalogue }) {
+  const mayReplace = useMay('definitions:write', 'contacts:write', 'audiences:read');
   const [search] = useSearchParams();
-  const [isAsked, setIsAsked] = useState(search.has('merge'));
+  const [isAsked, setIsAsked] = useState(search.has('by'));
   const [isWatched, setIsWatched] = useState(true);
-  const { data } = api.useTagMergesQuery({ key: tagKey }, { pollingInterval: isWatched ? POLL_MS : 0 });
-  const isGoing = data?.merges.some(({ state }) => !OVER.includes(state)) ?? false;
+  const { data } = api.useTagReplacementsQuery({ key: tagKey }, { pollingInterval: isWatched ? POLL_MS : 0 });
+  const isGoing = data?.replacements.some(({ state }) => !OVER.includes(state)) ?? false;
   if (data && isGoing !== isWatched) setIsWatched(isGoing);
-  // What a merge did to definitions is asked for when it is over.
+  // What that did to definitions is asked for when it is over.
   const dispatch = useAppDispatch();
   const wasGoing = useRef(false);
   useEffect(() => {
@@ -34,22 +34,22 @@ export function MergeTag({ tagKey, retired, catalogue }: { tagKey: string; retir
     wasGoing.current = isGoing;
   }, [isGoing, dispatch]);
   return (
-    <section className="mt-3" aria-label="Merges">
-      {mayMerge && !retired && (
+    <section className="mt-3" aria-label="Replacements">
+      {mayReplace && !retired && (
         <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={isGoing} onClick={() => setIsAsked(true)}>
-          Merge into another tag …
+          Replace by another tag …
         </button>
       )}
       <ul className="mt-2">
-        {data?.merges.map((merge) => (
-          <Merged key={merge.id} merge={merge} mayMerge={mayMerge} onBegun={() => setIsWatched(true)} />
+        {data?.replacements.map((replacement) => (
+          <Replaced key={replacement.id} replacement={replacement} mayReplace={mayReplace} onBegun={() => setIsWatched(true)} />
         ))}
       </ul>
-      {isAsked && mayMerge && !retired && (
-        <MergeDialog
+      {isAsked && mayReplace && !retired && (
+        <ReplaceDialog
           tagKey={tagKey}
           catalogue={catalogue}
-          first={search.get('merge') ?? ''}
+          first={search.get('by') ?? ''}
           onBegun={() => setIsWatched(true)}
           onClose={() => setIsAsked(false)}
         />
@@ -58,25 +58,26 @@ export function MergeTag({ tagKey, retired, catalogue }: { tagKey: string; retir
   );
 }
 
-const STATES: Readonly<Record<TagMergeView['state'], string>> = {
+const STATES: Readonly<Record<TagReplacementView['state'], string>> = {
   begun: 'beginning …',
   'handing on': 'its people are getting the other tag …',
   'taking off': 'it is being taken off its people …',
   done: 'done',
+  stopped: 'stopped',
   'taking back': 'being taken back …',
   'taken back': 'taken back',
 };
 
-function Merged({
-  merge: { id, from, into, by, state, madeAt },
-  mayMerge,
+function Replaced({
+  replacement: { id, from, into, by, state, error, madeAt },
+  mayReplace,
   onBegun,
 }: {
-  merge: TagMergeView;
-  mayMerge: boolean;
+  replacement: TagReplacementView;
+  mayReplace: boolean;
   onBegun: () => void;
 }) {
-  const [takeBack, { isLoading }] = api.useTakeBackTagMergeMutation();
+  const [takeBack, { isLoading }] = api.useTakeBackTagReplacementMutation();
   const dispatch = useAppDispatch();
   const back = async (): Promise<void> => {
     const result = await takeBack({ id });
@@ -85,12 +86,17 @@ function Merged({
   };
   return (
     <li className="flex flex-wrap items-baseline gap-x-2 py-0.5">
-      <Tag name={from} /> <span className="quiet">merged into</span> <Tag name={into} />
+      <Tag name={from} /> <span className="quiet">replaced by</span> <Tag name={into} />
       <span className="quiet">
-        by {by}, <When at={madeAt} />
+        {by}, <When at={madeAt} />
       </span>
       <span role="status">{STATES[state]}</span>
-      {state === 'done' && mayMerge && (
+      {error !== null && (
+        <span role="alert" className="text-error">
+          {error}. Its people have both tags, and nothing else was changed: take it back, mend that, and replace it again.
+        </span>
+      )}
+      {(state === 'done' || state === 'stopped') && mayReplace && (
         <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void back()}>
           Take back
         </button>
@@ -99,7 +105,7 @@ function Merged({
   );
 }
 
-interface MergeDialogProps {
+interface ReplaceDialogProps {
   readonly tagKey: string;
   readonly catalogue: Catalogue;
   /** the key of the tag that is proposed */
@@ -108,26 +114,26 @@ interface MergeDialogProps {
   readonly onClose: () => void;
 }
 
-function MergeDialog({ tagKey, catalogue, first, onBegun, onClose }: MergeDialogProps) {
+function ReplaceDialog({ tagKey, catalogue, first, onBegun, onClose }: ReplaceDialogProps) {
   const [into, setInto] = useState(first);
-  const [rehearse, rehearsal] = api.useRehearseTagMergeMutation();
-  const [merge, merging] = api.useMergeTagMutation();
+  const [rehearse, rehearsal] = api.useRehearseTagReplacementMutation();
+  const [replacement, replacing] = api.useReplaceTagMutation();
   const others = catalogue.all('tag').filter(({ key }) => key !== tagKey);
   const go = async (): Promise<void> => {
-    const result = await merge({ key: tagKey, body: { into } });
+    const result = await replacement({ key: tagKey, body: { into } });
     if (result.error) return;
     onBegun();
     onClose();
   };
-  const error = merging.error ?? rehearsal.error;
+  const error = replacing.error ?? rehearsal.error;
   return (
-    <Dialog open title={`Merge ${tagKey} into another tag`} onClose={onClose}>
+    <Dialog open title={`Replace ${tagKey} by another tag`} onClose={onClose}>
       <p>
         Whoever has it gets the other one, for the same reasons; whatever names it names the other one; it is retired then. Nothing is set
         off by that, and all of it can be taken back.
       </p>
       <label className="mt-3 flex flex-wrap items-center gap-2">
-        <span>Into</span>
+        <span>By</span>
         <select
           className="select select-sm w-auto max-w-80"
           value={into}
@@ -181,8 +187,13 @@ function MergeDialog({ tagKey, catalogue, first, onBegun, onClose }: MergeDialog
         </p>
       )}
       <div className="mt-4 flex gap-2">
-        <button type="button" className="btn btn-sm btn-primary" disabled={!rehearsal.data || merging.isLoading} onClick={() => void go()}>
-          Merge them
+        <button
+          type="button"
+          className="btn btn-sm btn-primary"
+          disabled={!rehearsal.data || replacing.isLoading}
+          onClick={() => void go()}
+        >
+          Replace it
         </button>
         <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
           Leave it

@@ -7,9 +7,9 @@ export interface NamedItem {
   readonly item: DocumentItem;
 }
 
-/** A tag that is merged into another: its people, and what names it. */
-@Entity('tag_merge')
-export class TagMerge {
+/** A tag that is replaced by another: its people, and what names it. */
+@Entity('tag_replacement')
+export class TagReplacement {
   @PrimaryGeneratedColumn()
   id: number;
   @Column('int', { name: 'from_id' })
@@ -18,8 +18,14 @@ export class TagMerge {
   intoId: number;
   @Column('text', { name: 'by_ref' })
   byRef: string;
+  /** who takes it back */
+  @Column('text', { name: 'back_by', nullable: true })
+  backBy: string | null;
   @Column('text')
-  state: 'begun' | 'handing on' | 'taking off' | 'done' | 'taking back' | 'taken back';
+  state: 'begun' | 'handing on' | 'taking off' | 'done' | 'stopped' | 'taking back' | 'taken back';
+  /** why it stopped */
+  @Column('text', { nullable: true })
+  error: string | null;
   /** the run that gave its people the other tag */
   @Column('int', { name: 'handed_run', nullable: true })
   handedRun: number | null;
@@ -29,7 +35,7 @@ export class TagMerge {
   /** what named it, as it was before */
   @Column('jsonb')
   before: readonly NamedItem[];
-  /** the versions that the merge made of that, by id */
+  /** the versions that it made of that, by id */
   @Column('jsonb')
   after: Readonly<Record<number, number>>;
   @Column('timestamptz', { name: 'made_at' })

@@ -1,11 +1,11 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { type ContactView, type TagMergeRehearsal, type TagMergeView } from '@eager-sieve/contracts';
+import { type ContactView, type TagReplacementRehearsal, type TagReplacementView } from '@eager-sieve/contracts';
 import { event, TestServer } from './harness';
 
 const has = (tag: string) => ({ kind: 'tag', tag, op: 'has' });
 const ALL = [1, 2, 3, 4];
 
-describe('a tag that is merged into another', () => {
+describe('a tag that is replaced by another', () => {
   let server: TestServer;
   beforeAll(async () => {
     server = await TestServer.start();
@@ -69,18 +69,19 @@ describe('a tag that is merged into another', () => {
         [key],
       )
     ).map(({ who }) => who);
-  const merges = async (): Promise<TagMergeView[]> =>
-    ((await server.call('get', '/api/app/tags/t.ashes/merges').expect(200)).body as { merges: TagMergeView[] }).merges;
-  const ended = async (state: string): Promise<TagMergeView> => {
+  const replacements = async (of = 't.ashes'): Promise<TagReplacementView[]> =>
+    ((await server.call('get', `/api/app/tags/${of}/replacements`).expect(200)).body as { replacements: TagReplacementView[] })
+      .replacements;
+  const ended = async (state: string, of = 't.ashes'): Promise<TagReplacementView> => {
     for (let tries = 0; tries < 600; tries += 1) {
-      const [merge] = await merges();
-      if (merge?.state === state) return merge;
+      const [replacement] = await replacements(of);
+      if (replacement?.state === state) return replacement;
       await wait(25);
     }
     throw new Error(`it never was ${state}`);
   };
   const ask = (from: string, into: string, rehearse = false) =>
-    server.call('post', `/api/app/tags/${from}/merge${rehearse ? '/rehearse' : ''}`).send({ into });
+    server.call('post', `/api/app/tags/${from}/replace${rehearse ? '/rehearse' : ''}`).send({ into });
 
   it('is refused where the two cannot stand for each other', async () => {
     for (const [from, into] of [
@@ -97,13 +98,13 @@ describe('a tag that is merged into another', () => {
   it('hands on its people and whatever names it, sets nothing off, and is as it was when that is taken back', async () => {
     const before = await Promise.all(ALL.map(tags));
     expect(before.map((each) => each.map(({ key }) => key).join(' '))).toEqual(['ashes', 'ash ashes told', 'ash told', '']);
-    const said = (await ask('t.ashes', 't.ash', true).expect(200)).body as TagMergeRehearsal;
+    const said = (await ask('t.ashes', 't.ash', true).expect(200)).body as TagReplacementRehearsal;
     expect(said).toMatchObject({ people: 2, both: 1 });
     expect(said.definitions.map(({ key }) => key).sort()).toEqual(['ashes', 'bought', 'later']);
     await ask('t.ashes', 't.ash').expect(202);
     await ended('done');
     await server.idle();
-    // Whoever got it by the merge is not told: nothing came true.
+    // Whoever got it by that is not told: nothing came true.
     expect(await Promise.all(ALL.map(names))).toEqual(['ash', 'ash told', 'ash told', '']);
     expect((await tags(1))[0]?.since).toBe(before[0]?.[0]?.since);
     for (const key of ['ash', 'ashes', 'later']) expect(await members(key)).toEqual(['c1', 'c2', 'c3']);
@@ -114,25 +115,42 @@ describe('a tag that is merged into another', () => {
     await server.define({
       audiences: [{ key: 'later', name: 'Changed later', kind: 'live', condition: { match: 'all', of: [has('t.ash'), has('t.told')] } }],
     });
-    const [{ id } = { id: 0 }] = await merges();
-    await server.call('post', `/api/app/tag-merges/${id}/take-back`).expect(202);
+    const [{ id } = { id: 0 }] = await replacements();
+    await server.call('post', `/api/app/tag-replacements/${id}/take-back`).expect(202);
     await ended('taken back');
     await server.idle();
     expect(await Promise.all([1, 2, 3].map(tags))).toEqual(before.slice(0, 3));
     expect(await members('ashes')).toEqual(['c1', 'c2']);
     expect(await members('ash')).toEqual(['c2', 'c3', 'c4']);
-    // What was changed since the merge stays as it was changed.
+    // What was changed since stays as it was changed.
     expect(await members('later')).toEqual(['c2', 'c3', 'c4']);
     await server.signals(event('order.placed', 'c4@test.example', { order: '10' }));
     expect(await names(4)).toBe('ash ashes told');
     expect((await server.verify()).differences).toBe(0);
-    await server.call('post', `/api/app/tag-merges/${id}/take-back`).expect(409);
+    await server.call('post', `/api/app/tag-replacements/${id}/take-back`).expect(409);
+  });
+
+  it('stops where what names it cannot be changed: everyone keeps what they have, and it is taken back', async () => {
+    await server.define({ tags: [{ key: 't.gone', name: 'gone', family: 't' }] });
+    await server.define({ tags: [{ key: 't.gone', retire: true }] });
+    const before = await names(3);
+    await server.database.query(
+      `insert into tag_replacement (from_id, into_id, by_ref, state, before, after, made_at)
+       select f.id, i.id, 'test', 'handing on', '[]', '{}', '2026-11-25' from definition f, definition i where f.key = 't.ash' and i.key = 't.gone'`,
+    );
+    const { error, id } = await ended('stopped', 't.ash');
+    expect(error).toMatch(/gone/);
+    expect(await members('ash')).toContain('c3');
+    await server.call('post', `/api/app/tag-replacements/${id}/take-back`).expect(202);
+    await ended('taken back', 't.ash');
+    expect(await names(3)).toBe(before);
+    expect((await server.verify()).differences).toBe(0);
   });
 
   it('is gone on with by another process where one was killed', async () => {
     await server.database.query(
-      `insert into tag_merge (from_id, into_id, by_ref, state, before, after, made_at)
-       select f.id, i.id, 'test', 'begun', '{}', '{}', '2026-11-25' from definition f, definition i where f.key = 't.ashes' and i.key = 't.ash'`,
+      `insert into tag_replacement (from_id, into_id, by_ref, state, before, after, made_at)
+       select f.id, i.id, 'test', 'begun', '[]', '{}', '2026-11-25' from definition f, definition i where f.key = 't.ashes' and i.key = 't.ash'`,
     );
     await ended('done');
     await server.idle();
