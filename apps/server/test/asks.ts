@@ -301,7 +301,7 @@ export async function furnish(server: TestServer): Promise<Furnished> {
   await server.idle();
   await server.call('put', '/api/app/audiences/never/pins').send({ subject: EMAIL, in: true, reason: 'test' }).expect(200);
   await server.call('post', '/api/v1/tasks').send({ contact: EMAIL, title: 'Call them', due: '2030-12-01' }).expect(201);
-  await server.signals(event('order.placed', EMAIL, { order: '1', amount: 50, currency: 'SEK' }));
+  await server.signals(event('order.placed', EMAIL, { order: '1', amount: 50, currency: 'SEK', items: [{ product: MARK.value }] }));
   let made = 0;
   const contact = async (): Promise<string> => {
     const email = `made${(made += 1)}@test.example`;

@@ -97,8 +97,8 @@ export class TakeBackService {
    * @throws ProblemError 422 where it is narrowed by nothing: that would be everything that was ever done
    */
   async narrowed(filter: EffectFilter, asking: TakeBackOptions): Promise<TakeBackAnswer> {
-    const { kind: _kind, ...rest } = filter;
-    if (Object.values(rest).every((each) => each === undefined))
+    // A kind alone is nearly everything, and what narrows nothing must not pass for narrow.
+    if (narrowing({ ...filter, kind: undefined }).every((each) => each === null))
       throw faulty([{ path: [], code: 'take-back.everything', expected: 'a cause, a person, a contact, a day, or what it is about' }]);
     return this.#take(await this.#roots(NARROWED, narrowing(filter)), asking);
   }

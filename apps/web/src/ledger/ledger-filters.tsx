@@ -1,4 +1,4 @@
-import { definitionKinds, type Catalogue } from '@eager-sieve/core';
+import { type AnyDefinition, type DefinitionKind } from '@eager-sieve/core';
 import { type LedgerFilter } from '@eager-sieve/contracts';
 import { useId, useState } from 'react';
 import { useSearchParams } from 'react-router';
@@ -6,6 +6,7 @@ import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
+import { DefinitionSelect } from '../ui/definition-select';
 import { Labelled } from '../ui/labelled';
 
 const KINDS = [
@@ -75,7 +76,13 @@ export function LedgerFilters({ filter, put, clear, isNarrow }: ReturnType<typeo
       />
       {catalogue && (
         <Labelled label="Tag, audience, rule …">
-          <DefinitionPicker catalogue={catalogue} value={filter.about ?? ''} onPick={(about) => put('about', about)} />
+          <DefinitionSelect
+            label="Tag, audience, rule …"
+            none="any of them"
+            value={filter.about ?? ''}
+            groups={GROUPS.map(([kind, title]) => ({ kind, title, definitions: catalogue.every(kind) as readonly AnyDefinition[] }))}
+            onPick={(about) => put('about', about)}
+          />
         </Labelled>
       )}
       <TextFilter label="To whom" placeholder="email of a contact" value={filter.who ?? ''} onPut={(who) => put('who', who)} />
@@ -153,37 +160,12 @@ function DayFilter({ label, value, onPut }: { label: string; value: string; onPu
   );
 }
 
-const GROUPS: Partial<Record<(typeof definitionKinds)[number], string>> = {
-  tag: 'Tags',
-  audience: 'Audiences and lists',
-  rule: 'Rules',
-  scorecard: 'Scorecards',
-  field: 'Fields',
-  message: 'Messages',
-  form: 'Forms',
-};
-
-function DefinitionPicker({ catalogue, value, onPick }: { catalogue: Catalogue; value: string; onPick: (about: string) => void }) {
-  return (
-    <select
-      className="select select-sm w-auto max-w-56"
-      aria-label="Tag, audience, rule …"
-      value={value}
-      onChange={(event) => onPick(event.target.value)}
-    >
-      <option value="">any of them</option>
-      {definitionKinds.map(
-        (kind) =>
-          GROUPS[kind] && (
-            <optgroup key={kind} label={GROUPS[kind]}>
-              {catalogue.every(kind).map((each) => (
-                <option key={each.key} value={`${kind}/${each.key}`}>
-                  {kind === 'tag' ? each.key : each.name}
-                </option>
-              ))}
-            </optgroup>
-          ),
-      )}
-    </select>
-  );
-}
+const GROUPS = [
+  ['field', 'Fields'],
+  ['tag', 'Tags'],
+  ['form', 'Forms'],
+  ['scorecard', 'Scorecards'],
+  ['audience', 'Audiences and lists'],
+  ['rule', 'Rules'],
+  ['message', 'Messages'],
+] as const satisfies readonly (readonly [DefinitionKind, string])[];

@@ -1,9 +1,20 @@
-import { along, definitionKinds, FLOW_KINDS, flowsIn, kindWord, type AnyDefinition, type Catalogue, type Flow } from '@eager-sieve/core';
+import {
+  along,
+  definitionKinds,
+  FLOW_KINDS,
+  flowsIn,
+  kindWord,
+  type AnyDefinition,
+  type Catalogue,
+  type DefinitionKind,
+  type Flow,
+} from '@eager-sieve/core';
 import { useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { addressOf } from '../app/addresses';
 import { useCatalogue } from '../app/use-catalogue';
 import { count } from '../ui/number';
+import { DefinitionSelect } from '../ui/definition-select';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
 import { FlowMap } from './flow-map';
@@ -18,7 +29,7 @@ export default function Depends() {
   const [, kind = '', key = ''] = /^(\w+)\/(.+)$/.exec(search.get('of') ?? '') ?? [];
   const chosen = definitionKinds.includes(kind as 'rule') ? (catalogue.find(kind as 'rule', key) as AnyDefinition | undefined) : undefined;
   const choose = (of: string): void => setSearch(of === '' ? {} : { of }, { replace: true });
-  const linked = [...flows].filter(([, { from, to }]) => from.size + to.size > 0);
+  const groups = FLOW_KINDS.map((kind) => ({ kind, title: kindWord(kind), definitions: linkedOf(kind, catalogue, flows) }));
   return (
     <Page
       title="What depends on what"
@@ -26,7 +37,13 @@ export default function Depends() {
     >
       <RuleFindings catalogue={catalogue} />
       <div className="mt-4 flex flex-wrap items-center gap-3">
-        <Chooser catalogue={catalogue} flows={flows} value={chosen ? `${chosen.kind}/${chosen.key}` : ''} onChoose={choose} />
+        <DefinitionSelect
+          label="Show only what hangs together with"
+          none="everything"
+          value={chosen ? `${chosen.kind}/${chosen.key}` : ''}
+          groups={groups}
+          onPick={choose}
+        />
         {chosen && (
           <>
             <Link className="leads" to={addressOf(chosen.kind, chosen.key)}>
@@ -38,7 +55,7 @@ export default function Depends() {
           </>
         )}
       </div>
-      {linked.length === 0 ? (
+      {groups.every(({ definitions }) => definitions.length === 0) ? (
         <Empty title="Nothing depends on anything yet">Rules, scores and audiences are drawn here as soon as they name each other.</Empty>
       ) : (
         <FlowMap catalogue={catalogue} flows={flows} chosen={chosen?.id} onChoose={choose} />
@@ -48,42 +65,12 @@ export default function Depends() {
   );
 }
 
-interface ChooserProps {
-  readonly catalogue: Catalogue;
-  readonly flows: ReadonlyMap<number, Flow>;
-  readonly value: string;
-  readonly onChoose: (of: string) => void;
-}
-
-function Chooser({ catalogue, flows, value, onChoose }: ChooserProps) {
-  return (
-    <select
-      className="select select-sm w-auto max-w-72"
-      aria-label="Show only what hangs together with"
-      value={value}
-      onChange={(event) => onChoose(event.target.value)}
-    >
-      <option value="">everything</option>
-      {FLOW_KINDS.map((kind) => {
-        const all = (catalogue.all(kind) as readonly AnyDefinition[]).filter(({ id }) => {
-          const flow = flows.get(id);
-          return flow !== undefined && flow.from.size + flow.to.size > 0;
-        });
-        return (
-          all.length > 0 && (
-            <optgroup key={kind} label={kindWord(kind)}>
-              {all.map((each) => (
-                <option key={each.key} value={`${kind}/${each.key}`}>
-                  {kind === 'tag' ? each.key : each.name}
-                </option>
-              ))}
-            </optgroup>
-          )
-        );
-      })}
-    </select>
-  );
-}
+/** Those of a kind that hang together with anything. */
+const linkedOf = (kind: DefinitionKind, catalogue: Catalogue, flows: ReadonlyMap<number, Flow>): readonly AnyDefinition[] =>
+  (catalogue.all(kind) as readonly AnyDefinition[]).filter(({ id }) => {
+    const flow = flows.get(id);
+    return flow !== undefined && flow.from.size + flow.to.size > 0;
+  });
 
 /** The same as lists: what leads to it, and what it leads to, the nearest first. */
 function Alongs({ catalogue, flows, chosen }: { catalogue: Catalogue; flows: ReadonlyMap<number, Flow>; chosen: AnyDefinition }) {

@@ -8,9 +8,9 @@ import { Opener } from '../ui/opener';
 import { Wrong } from '../ui/states';
 import { When } from '../ui/when';
 
-/** What the signals that give have named lately; nothing for whoever may not count. */
+/** What the signals that give have named lately; nothing for whoever may not see what people sent. */
 export function useMapValues({ adds, path }: Pick<MapBody, 'adds' | 'path'>, catalogue: Catalogue) {
-  const may = useMay('audiences:read');
+  const may = useMay('audiences:read', 'contacts:read');
   const types = adds.flatMap((id) => catalogue.get('signalType', id)?.key ?? []);
   return api.useMapValuesQuery({ body: { types, path } }, { skip: !may || types.length === 0 });
 }

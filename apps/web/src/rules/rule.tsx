@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
+import { saysSame } from '../app/says-same';
 import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
@@ -32,7 +33,7 @@ function useRehearsal({ body: rule, itemKey, isNew, written }: Draft<'rule'>) {
     const result = await rehearse({ body: { rule: written({ ...rule, on: false }), ...(isNew ? {} : { key: itemKey }) } });
     if (result.data) setRehearsed({ of: rule, result: result.data });
   };
-  return { run, isLoading, error, rehearsed, fresh: rehearsed !== null && rehearsed.of === rule };
+  return { run, isLoading, error, rehearsed, fresh: rehearsed !== null && saysSame(rehearsed.of, rule) };
 }
 
 function Rule({ draft }: { draft: Draft<'rule'> }) {

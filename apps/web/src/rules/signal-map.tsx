@@ -2,6 +2,7 @@ import { type Catalogue, type MapBody } from '@eager-sieve/core';
 import { useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
+import { saysSame } from '../app/says-same';
 import { useMay } from '../app/use-may';
 import { type Draft } from '../app/use-draft';
 import { Choice } from '../conditions/lines/inputs';
@@ -48,8 +49,7 @@ function MapPast({ draft }: { draft: Draft<'map'> }) {
   const [rehearse, rehearsal] = api.useRehearseMapMutation();
   const [of, setOf] = useState<MapBody | null>(null);
   const mayRehearse = useMay('audiences:read');
-  // Keeping it makes another object of it that says the same.
-  const isFresh = of !== null && JSON.stringify(of) === JSON.stringify(body);
+  const isFresh = of !== null && saysSame(of, body);
   if (!mayRehearse || retired) return null;
   return (
     <>

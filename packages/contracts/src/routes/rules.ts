@@ -49,7 +49,7 @@ export const RULE_ROUTES = {
     method: 'POST',
     path: '/api/app/maps/values',
     does: 'What signals have named lately in a detail, by how many people: what a map should have rows for.',
-    requires: ['definitions:read', 'audiences:read'],
+    requires: ['definitions:read', 'audiences:read', 'contacts:read'],
     body: mapValuesQuerySchema,
     answers: mapValuesSchema,
   },
