@@ -59,6 +59,7 @@ import { CirclesService } from './rules/circles.service';
 import { FunnelService } from './rules/funnel.service';
 import { MapsService } from './rules/maps.service';
 import { RehearsalService } from './rules/rehearsal.service';
+import { RoutingService } from './rules/routing.service';
 import { RuleFiguresService } from './rules/rule-figures.service';
 import { SweepsService } from './rules/sweeps.service';
 import { TagsController } from './tags/tags.controller';
@@ -201,6 +202,7 @@ export class AppModule {
         TagReplacementsService,
         MapsService,
         FunnelService,
+        RoutingService,
         RuleFiguresService,
         SweepsService,
         CirclesService,

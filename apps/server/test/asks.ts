@@ -162,6 +162,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   sweep: () => ({ path: '/api/app/rules/keen/sweeps' }),
   mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
+  rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
   mapSweeps: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   sweepMap: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   cancelSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/cancel` }),

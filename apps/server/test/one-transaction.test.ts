@@ -25,6 +25,7 @@ const READING = new Set<RouteName>([
   'explain',
   'rehearse',
   'rehearseMap',
+  'rehearseRouting',
   'rehearseTagReplacement',
   'mapValues',
   'trySignal',

@@ -1,4 +1,4 @@
-import { writtenMapSchema, writtenRuleSchema } from '@eager-sieve/core';
+import { writtenMapSchema, writtenRoutingSchema, writtenRuleSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 
 export const rehearseRuleSchema = z.strictObject({
@@ -65,6 +65,22 @@ export const rehearseMapSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the map that it would replace'),
   map: writtenMapSchema,
 });
+
+export const rehearseRoutingSchema = z.strictObject({
+  key: z.string().max(80).optional().describe('the routing table that it would replace'),
+  routing: writtenRoutingSchema,
+  who: z.enum(['handed out', 'came']).describe('whom rules asked this table about, or everybody who came'),
+});
+
+const handedOut = z.int().describe('to how many contacts');
+export const routingRehearsalSchema = z.object({
+  days: z.int().describe('so far back it looks'),
+  contacts: z.int(),
+  nobody: z.int().describe('how many nobody would get: no row fits them, or nobody in those that do is free'),
+  rows: z.array(z.object({ key: z.string(), contacts: handedOut })),
+  people: z.array(z.object({ who: z.string(), contacts: handedOut, most: z.int().describe('on the day with most of them') })),
+});
+export type RoutingRehearsal = z.infer<typeof routingRehearsalSchema>;
 
 export const ruleFiguresSchema = z.object({
   rules: z.array(

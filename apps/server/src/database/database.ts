@@ -21,6 +21,7 @@ import { Site1700000000016 } from './migrations/1700000000016-site';
 import { Files1700000000017 } from './migrations/1700000000017-files';
 import { TakenSignals1700000000018 } from './migrations/1700000000018-taken-signals';
 import { Sweeps1700000000021 } from './migrations/1700000000021-sweeps';
+import { TurnsAndTakingBack1700000000022 } from './migrations/1700000000022-turns-and-taking-back';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -117,6 +118,7 @@ export class Database implements Sql {
         Watches1700000000019,
         SignalsByForm1700000000020,
         Sweeps1700000000021,
+        TurnsAndTakingBack1700000000022,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -9,9 +9,13 @@ import {
   type Effect,
   type Message,
   type SubjectState,
+  type TakenTurn,
+  type Turns,
 } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
+import { answerOf } from './follow-ups';
 import { loadStates } from './load-states';
+import { turnsOf } from './routing-turns';
 
 /** What a subject did, because another one asked for it. */
 export interface Followed {
@@ -46,8 +50,8 @@ export class DryRun {
   readonly #sql: Sql;
   readonly #compiled: Compiled;
   readonly #now: number;
-  /** whose turn it was last, by table and row; kept from one call to the next */
-  readonly #turns = new Map<string, string | undefined>();
+  /** where the turns of each table stand; kept from one call to the next */
+  readonly #turns = new Map<number, Turns>();
 
   constructor(sql: Sql, compiled: Compiled, now: number) {
     this.#sql = sql;
@@ -85,10 +89,9 @@ export class DryRun {
   async #answer({ asker, message }: Step, states: Map<number, SubjectState>): Promise<readonly Dry[]> {
     switch (message.kind) {
       case 'take turn': {
-        const { parent, hop, replace } = message;
-        const owner = await this.#nextOwner(message.routing, message.row);
-        if (owner === undefined) return [];
-        return [this.#work(asker, { kind: 'edit', changes: [{ kind: 'owner', owner, replace }], cause: CAUSE, parent, hop })];
+        const { parent, hop, replace, routing, rows } = message;
+        const changes = [answerOf(routing, await this.#turn(routing, rows), replace)];
+        return [this.#work(asker, { kind: 'edit', changes, cause: CAUSE, parent, hop })];
       }
       case 'change company': {
         const { changes, parent, hop } = message;
@@ -157,19 +160,13 @@ export class DryRun {
     for (const [id, state] of await loadStates(this.#sql, this.#compiled.catalogue, ids, this.#compiled.needs)) states.set(id, state);
   }
 
-  async #nextOwner(routing: number, row: string): Promise<string | undefined> {
-    const key = `${routing}/${row}`;
-    if (!this.#turns.has(key)) {
-      const [kept] = await this.#sql.query<{ last_owner: string }>(
-        'select last_owner from routing_turn where routing_id = $1 and row_key = $2',
-        [routing, row],
-      );
-      this.#turns.set(key, kept?.last_owner);
-    }
-    const owners = this.#compiled.routing.get(routing)?.rows.find((each) => each.key === row)?.owners ?? [];
-    const owner = takeTurn(owners, this.#turns.get(key));
-    this.#turns.set(key, owner);
-    return owner;
+  async #turn(routing: number, rows: readonly string[]): Promise<TakenTurn | undefined> {
+    const table = this.#compiled.routing.get(routing)?.body;
+    if (!table) return undefined;
+    const turns = this.#turns.get(routing) ?? (await turnsOf(this.#sql, routing));
+    const taken = takeTurn(table, turns, rows, this.#now, this.#compiled.catalogue.zone);
+    this.#turns.set(routing, taken?.turns ?? turns);
+    return taken;
   }
 }
 

@@ -8,13 +8,16 @@ import {
   type Cause,
   type Compiled,
   type Effect,
+  type Change,
   type Message,
   type Reason,
+  type TakenTurn,
 } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { appendToInbox, type FanPayload, type InboxEntry, type SignalPayload, type TurnPayload } from './inbox';
 import { type InboxRow } from './arrivals';
+import { putTurn, turnsOf } from './routing-turns';
 import { type LedgerIds } from './write-ledger';
 import { type WorkedSubject } from './worked';
 
@@ -84,8 +87,8 @@ function entryFor(message: InboxMessage, { state }: WorkedSubject, ids: LedgerId
       return { kind: 'fan', contactId: company, lane: laneOf(company), payload: { on: [], asked: changes, ...by, after: 0 } };
     }
     case 'take turn': {
-      const { routing, row, replace, hop } = message;
-      return { kind: 'turn', contactId: -routing, lane: laneOf(-routing), payload: { row, contact: state.id, replace, parent, hop } };
+      const { routing, rows, replace, hop } = message;
+      return { kind: 'turn', contactId: -routing, lane: laneOf(-routing), payload: { rows, contact: state.id, replace, parent, hop } };
     }
   }
 }
@@ -225,20 +228,16 @@ async function fanOut(sql: Sql, row: InboxRow, payload: FanPayload, now: number)
   await appendToInbox(sql, entries, iso(now));
 }
 
+/** What a contact that asked a routing table is told. */
+export const answerOf = (routing: number, taken: TakenTurn | undefined, replace: boolean): Change =>
+  taken ? { kind: 'owner', owner: taken.owner, replace, routing } : { kind: 'nobody free', routing };
+
 async function nextTurn(sql: Sql, compiled: Compiled, routing: number, payload: TurnPayload, now: number): Promise<void> {
-  const owners = compiled.routing.get(routing)?.rows.find((each) => each.key === payload.row)?.owners ?? [];
-  const [kept] = await sql.query<{ last_owner: string }>('select last_owner from routing_turn where routing_id = $1 and row_key = $2', [
-    routing,
-    payload.row,
-  ]);
-  const owner = takeTurn(owners, kept?.last_owner);
-  if (owner === undefined) return;
-  await sql.query(
-    `insert into routing_turn (routing_id, row_key, last_owner) values ($1, $2, $3)
-     on conflict (routing_id, row_key) do update set last_owner = excluded.last_owner`,
-    [routing, payload.row, owner],
-  );
-  const { contact, parent, hop, replace } = payload;
+  const table = compiled.routing.get(routing)?.body;
+  if (!table) return;
+  const { contact, parent, hop, replace, rows } = payload;
+  const taken = takeTurn(table, await turnsOf(sql, routing), rows, now, compiled.catalogue.zone);
+  if (taken) await putTurn(sql, routing, taken);
   const cause = { kind: 'effect' as const, ref: String(parent) };
   await appendToInbox(
     sql,
@@ -247,7 +246,7 @@ async function nextTurn(sql: Sql, compiled: Compiled, routing: number, payload: 
         kind: 'edit',
         contactId: contact,
         lane: laneOf(contact),
-        payload: { cause, asked: [{ kind: 'owner', owner, replace }], parent, hop },
+        payload: { cause, asked: [answerOf(routing, taken, replace)], parent, hop },
       },
     ],
     iso(now),

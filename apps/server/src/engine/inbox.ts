@@ -84,9 +84,9 @@ export interface FanPayload extends TouchPayload {
   readonly after: number;
   readonly asked?: readonly Change[];
 }
-/** Whose turn is it in a row of a routing table? The answer goes to the contact that asks. */
+/** Whose turn is it in the first of these rows of a routing table in which somebody is free? The answer goes to the contact that asks. */
 export interface TurnPayload {
-  readonly row: string;
+  readonly rows: readonly string[];
   readonly contact: number;
   readonly replace: boolean;
   readonly parent: number;

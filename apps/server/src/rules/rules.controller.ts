@@ -7,6 +7,7 @@ import { FunnelService } from './funnel.service';
 import { MapsService } from './maps.service';
 import { RehearsalService } from './rehearsal.service';
 import { RuleFiguresService } from './rule-figures.service';
+import { RoutingService } from './routing.service';
 import { SweepsService } from './sweeps.service';
 
 @Controller()
@@ -18,6 +19,7 @@ export class RulesController {
     private readonly maps: MapsService,
     private readonly funnels: FunnelService,
     private readonly counted: RuleFiguresService,
+    private readonly routing: RoutingService,
   ) {}
 
   @Handles('ruleFigures')
@@ -68,6 +70,11 @@ export class RulesController {
   @Handles('rehearseMap')
   async rehearseMap(@SentHere() { body }: Sent<'rehearseMap'>, @CallerIs() caller: Caller) {
     return withoutNames(await this.maps.rehearse(body.map, body.key), caller);
+  }
+
+  @Handles('rehearseRouting')
+  rehearseRouting(@SentHere() { body }: Sent<'rehearseRouting'>) {
+    return this.routing.rehearse(body.routing, body.key, body.who);
   }
 
   @Handles('cancelSweep')

@@ -93,8 +93,18 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ),
     ...when(`its links last ${body.linksLastDays} days`, body.linksLastDays),
   ],
-  routing: (body, catalogue) =>
-    body.rows.map((row) => `${row.owners.join(', ')}${row.if ? ` if ${saidOfThem(row.if, catalogue)}` : ' for everyone else'}`),
+  routing: (body, catalogue) => [
+    ...body.rows.map((row) => `${row.owners.join(', ')}${row.if ? ` if ${saidOfThem(row.if, catalogue)}` : ' for everyone else'}`),
+    ...(body.people ?? []).map(({ who, share, perDay, backOn }) =>
+      [
+        `${who} takes ${share === 1 ? 'one turn' : `${share} turns to one of the others`}`,
+        ...when(`at most ${perDay} a day`, perDay),
+        ...when(`none before ${backOn}`, backOn),
+      ].join(', '),
+    ),
+    ...when(`makes the task “${body.task?.title}”, due in ${body.task?.dueDays} days`, body.task),
+    ...when(`notifies “${body.notice}”`, body.notice),
+  ],
   map: (body, catalogue) => [
     body.on ? 'is on' : 'is off',
     ...body.adds.map((type) => `gives when a contact ${verbOf(catalogue, type)}`),

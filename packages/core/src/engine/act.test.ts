@@ -4,12 +4,13 @@ import { BANDS, DAY, definition, NOW, NUMBER_FIELD, typeId } from '../testing/wo
 
 const LIST = definition(90, 'audience', 'list', 'By hand', { kind: 'fixed', of: 'contact' });
 const CARD = definition(40, 'scorecard', 'card', 'Liking', { of: 'contact', min: 0, max: 30, bands: BANDS, lines: [] });
-const ROUTING = definition(91, 'routing', 'desk', 'the desk', {
+const ROWS = {
   rows: [
     { key: 'tagged', if: { kind: 'tag', tag: 31, op: 'has' }, owners: ['one@test.example'] },
     { key: 'rest', owners: ['one@test.example', 'two@test.example'] },
   ],
-});
+};
+const routingOf = (more: object = {}) => definition(91, 'routing', 'desk', 'the desk', { ...ROWS, ...more });
 const BUNDLE = definition(92, 'bundle', 'greet', 'Greet', {
   then: [{ action: { do: 'add tag', tag: 30 } }, { if: { kind: 'tag', tag: 31, op: 'has' }, action: { do: 'set stage', stage: 36 } }],
 });
@@ -19,11 +20,12 @@ function did(
   then: readonly RuleAction[],
   prepare: (state: SubjectState, compiled: ReturnType<typeof compiledWith>) => void = () => undefined,
   data: object = { order: 'o1', amount: 120.5, currency: 'SEK' },
+  routing: object = {},
 ): { readonly state: SubjectState; readonly effects: readonly Effect[] } {
   const compiled = compiledWith(
     LIST,
     CARD,
-    ROUTING,
+    routingOf(routing),
     BUNDLE,
     ruleOf(101, { when: { kind: 'signal', type: typeId('order.placed') }, then: [...then] }),
   );
@@ -161,8 +163,35 @@ describe('an action of a rule', () => {
     expect(effects[0]).toMatchObject({
       kind: 'asked',
       verb: 'sent',
-      request: { to: 'routing', id: 91, row: 'rest', replace: false, hop: 1 },
+      request: { to: 'routing', id: 91, rows: ['rest'], replace: false, hop: 1 },
     });
+  });
+
+  it('asks a routing table in all rows that fit where the first one names somebody who does not take all that comes', () => {
+    const asking: readonly RuleAction[] = [
+      { do: 'add tag', tag: 31 },
+      { do: 'assign owner', routing: 91 },
+    ];
+    const { effects, state } = did(asking, undefined, undefined, { people: [{ who: 'one@test.example', share: 1, perDay: 5 }] });
+    expect(state.owner).toBeUndefined();
+    expect(effects.at(-1)?.request).toMatchObject({ to: 'routing', rows: ['tagged', 'rest'] });
+  });
+
+  it('gives whoever gets a contact by a routing table its task and its notice, and nobody where there is an owner already', () => {
+    const more = { task: { title: 'Say hello', dueDays: 0 }, notice: 'One more for you' };
+    const asking: readonly RuleAction[] = [
+      { do: 'add tag', tag: 31 },
+      { do: 'assign owner', routing: 91 },
+    ];
+    const { effects } = did(asking, undefined, undefined, more);
+    expect(told(effects)).toEqual(['tag added', 'owner set', 'task made', 'notice made']);
+    const owned = effects.find((effect) => effect.kind === 'owner');
+    expect(effects.slice(2).map(({ parent, workItem }) => [parent === owned, workItem])).toEqual([
+      [true, expect.objectContaining({ title: 'Say hello', for: 'one@test.example' })],
+      [true, { what: 'notice', text: 'One more for you', to: 'one@test.example' }],
+    ]);
+    const owns: RuleAction = { do: 'assign owner', owner: 'two@test.example' };
+    expect(told(did([owns, ...asking], undefined, undefined, more).effects)).toEqual(['owner set', 'tag added', 'kept as it is']);
   });
 
   it('asks the company for a change of its field, and nobody where there is no company', () => {

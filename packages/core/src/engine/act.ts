@@ -4,13 +4,14 @@ import { type Signal } from '../intake/signal.ts';
 import { type SubjectRequest, type Effect } from '../ledger/effect.ts';
 import { millionths, scaled } from '../numbers/decimal.ts';
 import { type ActionOf, type RuleAction } from '../rules/definition.ts';
-import { type FieldId } from '../settings/ids.ts';
+import { isLimited } from '../rules/routing.ts';
+import { type FieldId, type RoutingId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
 import { type TagReason } from '../tags/definition.ts';
-import { addToDay, localDay, readDay, readInstant, startOfDay, writeDay, type Day } from '../time/zone.ts';
+import { localDay, readDay, readInstant, writeDay, type Day } from '../time/zone.ts';
 import { type Change, type WhichReasons } from '../ledger/change.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
-import { applyChange } from './recorded.ts';
+import { applyChange, dueIn } from './recorded.ts';
 
 /** So far an effect may go from one subject to another. */
 export const MAX_HOPS = 16;
@@ -95,13 +96,11 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
   'set stage': ({ context }, { stage, backward = false }, by) => applyChange(context, { kind: 'stage', stage, backward }, by),
   'assign owner': assignOwner,
   'make task': ({ context }, { title, dueDays, for: whom }, by) => {
-    const { zone } = context.moment;
-    const due = startOfDay(addToDay(localDay(context.now, zone), dueDays, 'days') + 1, zone) - 1;
     context.record({
       kind: 'task',
       verb: 'made',
       definitionId: undefined,
-      workItem: { what: 'task', title, due, for: whom ?? context.state.owner },
+      workItem: { what: 'task', title, due: dueIn(context, dueDays), for: whom ?? context.state.owner },
       ...by,
     });
   },
@@ -223,17 +222,23 @@ function givePoints({ context, signal, by: giver }: Acting, action: ActionOf<'gi
   context.touch(`points:${action.scorecard}`, effect);
 }
 
-/** Assigns an owner directly, or by the first matching row of a routing table; if the row names several, the table is asked whose turn it is. */
+/**
+ * Assigns an owner directly, or by the first matching row of a routing table. If the row names several, or somebody who does not take all that
+ * comes, the table is asked whose turn it is in it, or else in the other rows that match.
+ */
 function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: EffectOrigin): void {
   const { context } = acting;
   const replace = action.replace ?? false;
   if (action.owner !== undefined) return applyChange(context, { kind: 'owner', owner: action.owner, replace }, by);
   // A turn that nobody takes would be lost to the next one.
   if (context.state.owner !== undefined && !replace) return applyChange(context, { kind: 'owner', owner: '', replace }, by);
-  const table = context.compiled.routing.get(action.routing ?? -1);
-  const row = table?.rows.find((each) => holds(each.if, context.state, context.moment));
-  if (!row) return;
-  const [only, ...others] = row.owners;
-  if (others.length === 0) return applyChange(context, { kind: 'owner', owner: only, replace }, by);
-  ask(acting, { to: 'routing', id: action.routing as number, row: row.key, replace });
+  const routing = action.routing ?? (-1 as RoutingId);
+  const table = context.compiled.routing.get(routing);
+  const rows = table?.rows.filter((each) => holds(each.if, context.state, context.moment)) ?? [];
+  const [first] = rows;
+  if (!table || !first) return;
+  const [only = '', ...others] = first.owners;
+  if (others.length === 0 && !isLimited(table.body, only))
+    return applyChange(context, { kind: 'owner', owner: only, replace, routing }, by);
+  ask(acting, { to: 'routing', id: routing, rows: rows.map((row) => row.key), replace });
 }

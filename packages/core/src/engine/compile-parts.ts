@@ -4,6 +4,7 @@ import { prepare } from '../conditions/prepare/prepare.ts';
 import { referencesIn } from '../document/document.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
 import { bundleFaults, compileActions, compileRule, type CompiledRule } from '../rules/compile.ts';
+import { type RoutingBody } from '../rules/routing.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
@@ -16,6 +17,7 @@ import { compileMap, type CompiledMap } from './maps.ts';
 
 export interface CompiledRouting {
   readonly rows: readonly { readonly key: string; readonly if: ConditionNode; readonly owners: readonly string[] }[];
+  readonly body: RoutingBody;
 }
 
 const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
@@ -108,7 +110,7 @@ function compileRouting(definition: Definition<'routing'>, catalogue: Catalogue,
     const node = row.if ? faulty.keep(definition.id, within(['rows', index, 'if'], prepare(row.if, catalogue))) : ALWAYS;
     return node ? [{ key: row.key, if: node, owners: row.owners }] : [];
   });
-  return { rows };
+  return { rows, body: definition.body };
 }
 
 /** The hidden condition by which a rule detects that its "becomes" condition turned true. */

@@ -34,11 +34,11 @@ export type Message =
   | ({ readonly kind: 'tell contacts'; readonly company: number; readonly on: readonly Dependency[]; readonly hop: number } & Reason)
   /** what a company reads of its contacts has changed */
   | ({ readonly kind: 'tell company'; readonly company: number; readonly hop: number } & Reason)
-  /** asks whose turn it is in a row of a routing table; the answer is an owner for the contact */
+  /** asks whose turn it is in the first of these rows of a routing table in which somebody is free; the answer is an owner for the contact */
   | {
       readonly kind: 'take turn';
       readonly routing: number;
-      readonly row: string;
+      readonly rows: readonly string[];
       readonly replace: boolean;
       readonly parent: Effect;
       readonly hop: number;
@@ -94,7 +94,7 @@ function asked(effect: Effect): readonly Message[] {
     case 'contacts':
       return [{ kind: 'change contacts', company: asks.id, changes: [{ kind: 'list', audience: asks.audience, on: asks.on }], ...by }];
     case 'routing':
-      return [{ kind: 'take turn', routing: asks.id, row: asks.row, replace: asks.replace, ...by }];
+      return [{ kind: 'take turn', routing: asks.id, rows: asks.rows, replace: asks.replace, ...by }];
   }
 }
 

@@ -3,9 +3,9 @@ import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { recordedValue } from '../contacts/changes.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
 import { type Effect } from '../ledger/effect.ts';
-import { type AudienceId, type FieldId, type StageId, type TagId } from '../settings/ids.ts';
+import { type AudienceId, type FieldId, type RoutingId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
-import { type Instant } from '../time/zone.ts';
+import { addToDay, localDay, startOfDay, type Instant } from '../time/zone.ts';
 import { type Change, type WhichReasons } from '../ledger/change.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
 import { setPin } from './pins.ts';
@@ -27,7 +27,10 @@ const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readon
     change.add ? addTag(context, change.tag, change.reason, change.value, by) : removeTag(context, change.tag, change.reasons, by),
   consent: (context, { channel, state, at }, by) => setConsent(context, channel, state, at, by),
   stage: (context, { stage, backward }, by) => setStage(context, stage, backward, by),
-  owner: (context, { owner, replace }, by) => setOwner(context, owner, replace, by),
+  owner: (context, change, by) => setOwner(context, change, by),
+  'nobody free': (context, { routing }, by) => {
+    context.record({ kind: 'kept', verb: 'as it is', definitionId: routing, after: 'routing', ...by });
+  },
   list: (context, { audience, on }, by) => setOnList(context, audience, on, by),
   pin: (context, { audience, pin }, by) => setPin(context, audience, pin, by),
   'let on': (context, { rule }, by) => {
@@ -197,7 +200,7 @@ function setStage(context: PassContext, stage: StageId | undefined, backward: bo
   context.changed('stage', before ? String(before.id) : null, stage === undefined ? null : String(stage), effect);
 }
 
-function setOwner(context: PassContext, owner: string | undefined, replace: boolean, by: EffectOrigin): void {
+function setOwner(context: PassContext, { owner, replace, routing }: Extract<Change, { kind: 'owner' }>, by: EffectOrigin): void {
   const { state } = context;
   const before = state.owner;
   if (before === owner) return;
@@ -209,6 +212,23 @@ function setOwner(context: PassContext, owner: string | undefined, replace: bool
   state.changedLinks.add('owner');
   const effect = recordOwner(context, before, by);
   context.changed('owner', before ?? null, owner ?? null, effect);
+  if (routing !== undefined) tellOwner(context, routing, effect, by);
+}
+
+/** Makes the task and sends the notice that a routing table has for whoever gets a contact. */
+function tellOwner(context: PassContext, routing: RoutingId, parent: Effect, by: EffectOrigin): void {
+  const { task, notice } = context.compiled.routing.get(routing)?.body ?? {};
+  const { owner } = context.state;
+  const told = { definitionId: undefined, verb: 'made', ...by, parent } as const;
+  if (task)
+    context.record({ kind: 'task', workItem: { what: 'task', title: task.title, due: dueIn(context, task.dueDays), for: owner }, ...told });
+  if (notice !== undefined) context.record({ kind: 'notice', workItem: { what: 'notice', text: notice, to: owner }, ...told });
+}
+
+/** The last instant of the day on which something is due. */
+export function dueIn(context: PassContext, days: number): Instant {
+  const { zone } = context.moment;
+  return startOfDay(addToDay(localDay(context.now, zone), days, 'days') + 1, zone) - 1;
 }
 
 /** Records that the owner is now another one, or none. */

@@ -1,7 +1,7 @@
 import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { type DealPatch } from '../contacts/deals.ts';
 import { type Fact, type WrittenFact } from '../contacts/facts.ts';
-import { type AudienceId, type DealId, type FieldId, type RuleId, type StageId, type TagId } from '../settings/ids.ts';
+import { type AudienceId, type DealId, type FieldId, type RoutingId, type RuleId, type StageId, type TagId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Pin } from '../audiences/pin.ts';
@@ -18,8 +18,10 @@ export type Change =
   | { readonly kind: 'tag'; readonly tag: TagId; readonly add: false; readonly reasons: WhichReasons }
   | { readonly kind: 'consent'; readonly channel: ConsentChannel; readonly state: ConsentState; readonly at: Instant }
   | { readonly kind: 'stage'; readonly stage: StageId | undefined; readonly backward: boolean }
-  /** `replace`: also where there is an owner already */
-  | { readonly kind: 'owner'; readonly owner: string | undefined; readonly replace: boolean }
+  /** `replace`: also where there is an owner already; `routing`: the table that said so, whose task and notice go with it */
+  | { readonly kind: 'owner'; readonly owner: string | undefined; readonly replace: boolean; readonly routing?: RoutingId | undefined }
+  /** nobody of a routing table was free */
+  | { readonly kind: 'nobody free'; readonly routing: RoutingId }
   | { readonly kind: 'list'; readonly audience: AudienceId; readonly on: boolean }
   /** a rule that was held back since it went in a circle may run again */
   | { readonly kind: 'let on'; readonly rule: RuleId }

@@ -26,8 +26,8 @@ export type SubjectRequest =
   | { readonly to: 'company'; readonly id: number; readonly changes: readonly Change[] }
   /** all contacts of the company, to be put on a fixed list or taken off it */
   | { readonly to: 'contacts'; readonly id: number; readonly audience: AudienceId; readonly on: boolean }
-  /** whose turn it is in a row of a routing table; the answer is an owner for the contact that asks */
-  | { readonly to: 'routing'; readonly id: number; readonly row: string; readonly replace: boolean };
+  /** whose turn it is in the first of these rows of a routing table in which somebody is free; the answer is an owner for the contact that asks */
+  | { readonly to: 'routing'; readonly id: number; readonly rows: readonly string[]; readonly replace: boolean };
 
 /** A signal that the product sends to the same contact because of an effect. */
 export interface SentSignal {
@@ -109,7 +109,8 @@ export interface EffectValues {
   'pin set': { readonly before: KeptPin | null; readonly after: KeptPin };
   'pin cleared': { readonly before: KeptPin | null; readonly after: null };
   'pin ended': { readonly before: KeptPin; readonly after: null };
-  'kept as it is': { readonly after: 'owner' | 'stage' };
+  /** `routing`: nobody of the routing table was free */
+  'kept as it is': { readonly after: 'owner' | 'stage' | 'routing' };
   /** a signal that is here no more; `time` is when it happened */
   'signal taken back': { readonly before: { readonly time: Instant; readonly source: string } };
 }

@@ -33,7 +33,7 @@ const THINGS: Readonly<Record<EffectKind | 'setting', readonly DefinitionKind[]>
   points: ['scorecard'],
   deal: ['pipeline'],
   asked: ['routing', 'audience'],
-  kept: ['stage'],
+  kept: ['stage', 'routing'],
   signal: ['signalType'],
   setting: definitionKinds,
   contact: [],
@@ -233,8 +233,11 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     counted: ['pin come to its end', 'pins come to their end'],
   },
   'kept as it is': {
-    words: ({ definitionId, after }, { catalogue }) =>
-      after === 'owner' ? 'The owner stays: there is one already' : `The stage stays: ${stageName(catalogue, definitionId)} is not ahead`,
+    words: ({ definitionId, after }, { catalogue, name }) => {
+      if (after === 'owner') return 'The owner stays: there is one already';
+      if (after === 'routing') return `No owner was set: nobody of ${name} was free`;
+      return `The stage stays: ${stageName(catalogue, definitionId)} is not ahead`;
+    },
     counted: ['owner or stage left as it is', 'owners or stages left as they are'],
   },
   'signal taken back': {

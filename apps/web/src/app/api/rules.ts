@@ -9,6 +9,7 @@ export const ruleCalls = ({ read, change }: Calls) => ({
   sweep: change('sweep', ['Ledger', 'Status']),
   mapValues: read('mapValues', ['Stream', 'Catalogue']),
   rehearseMap: change('rehearseMap', []),
+  rehearseRouting: change('rehearseRouting', []),
   mapSweeps: read('mapSweeps', ['Ledger', 'Catalogue']),
   sweepMap: change('sweepMap', ['Ledger', 'Status']),
   cancelSweep: change('cancelSweep', ['Ledger', 'Status']),
