@@ -53,6 +53,7 @@ import { FormPagesController, PublicFormsController } from './intake/public-form
 import { SignalsService } from './intake/signals.service';
 import { AuditService } from './ledger/audit.service';
 import { LedgerService } from './ledger/ledger.service';
+import { TakeBackRuns } from './ledger/take-back-runs.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { TraceService } from './ledger/trace.service';
 import { CirclesService } from './rules/circles.service';
@@ -139,7 +140,16 @@ export class AppModule {
         { provide: CountingService, useFactory: () => new CountingService(options, log) },
         {
           provide: EngineService,
-          inject: [DefinitionStore, Follower, PostRoomService, ImportsService, WatchesService, SweepsService, TagReplacementsService],
+          inject: [
+            DefinitionStore,
+            Follower,
+            PostRoomService,
+            ImportsService,
+            WatchesService,
+            SweepsService,
+            TagReplacementsService,
+            TakeBackRuns,
+          ],
           useFactory: (
             store: DefinitionStore,
             follower: Follower,
@@ -148,6 +158,7 @@ export class AppModule {
             watches: WatchesService,
             sweeps: SweepsService,
             replacements: TagReplacementsService,
+            takeBackRuns: TakeBackRuns,
           ) =>
             new EngineService({
               database,
@@ -160,6 +171,7 @@ export class AppModule {
               watches,
               sweeps,
               replacements,
+              takeBackRuns,
               workers,
               portion,
               threads,
@@ -194,6 +206,7 @@ export class AppModule {
         LedgerService,
         AuditService,
         TraceService,
+        TakeBackRuns,
         TakeBackService,
         TrySignalService,
         MergesService,

@@ -12,6 +12,7 @@ import { WatchesService } from './intake/watches.service';
 import { SignalsService } from './intake/signals.service';
 import { makeLog } from './log';
 import { SweepsService } from './rules/sweeps.service';
+import { TakeBackRuns } from './ledger/take-back-runs.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
@@ -32,7 +33,8 @@ async function main(): Promise<void> {
     const follower = new Follower(database, databaseUrl);
     const edits = new EditsService(database, store, clock, follower);
     const sweeps = new SweepsService(database, store, clock, follower);
-    const takeBack = new TakeBackService(database, store, clock, follower);
+    const takeBackRuns = new TakeBackRuns(database, store, clock);
+    const takeBack = new TakeBackService(database, store, clock, follower, takeBackRuns);
     const replacements = new TagReplacementsService(
       database,
       store,
@@ -54,7 +56,7 @@ async function main(): Promise<void> {
       every(
         SWEPT_EVERY_MS,
         () => Date.now(),
-        () => Promise.all([sweeps.due(), replacements.due()]),
+        () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
       ),
     ]);
   });

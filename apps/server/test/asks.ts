@@ -38,6 +38,8 @@ export interface Furnished {
   /** watches a file that there is not */
   readonly watch: () => Promise<number>;
   readonly sweep: () => Promise<number>;
+  /** something that was taken back */
+  readonly takeBack: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -167,6 +169,9 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   sweepMap: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   cancelSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/cancel` }),
   takeBackSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/take-back`, query: { rehearse: 'true' } }),
+  takeBackRuns: () => ({}),
+  takeBackRun: async ({ takeBack }) => ({ path: `/api/v1/take-backs/${await takeBack()}` }),
+  stopTakeBack: async ({ takeBack }) => ({ path: `/api/app/take-backs/${await takeBack()}/stop` }),
   letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
   tasks: () => ({}),
   makeTask: () => ({ body: { contact: EMAIL, title: 'Call them', due: '2030-12-01' } }),
@@ -372,9 +377,15 @@ export async function furnish(server: TestServer): Promise<Furnished> {
       `insert into sweep_run (definition_id, version, by_ref, state, total, started_at, ended_at)
        select id, 1, 'test', 'done', 0, '2026-11-25', '2026-11-25' from definition where key = 'keen' and kind = 'rule' returning id`,
     );
+  const takeBack = (): Promise<number> =>
+    one(
+      `insert into take_back_run (what, by_ref, state, total, done, told, started_at, ended_at)
+       values ('what the rule Keen did', 'test', 'done', 0, 0, '{"signals": 0, "effects": 0, "changes": {}, "stay": 0, "stays": []}', '2026-11-25', '2026-11-25') returning id`,
+    );
   return {
     contact,
     sweep,
+    takeBack,
     stopped,
     aside,
     hook,

@@ -1,4 +1,12 @@
-import { type ContactView, type Ledger, type LedgerDays, type RuleFigures, type TakeBackAnswer } from '@eager-sieve/contracts';
+import {
+  type ContactView,
+  type Ledger,
+  type LedgerDays,
+  type RuleFigures,
+  type TakeBackAnswer,
+  type TakeBackRunView,
+} from '@eager-sieve/contracts';
+import { TakeBackRuns } from '../src/ledger/take-back-runs.service';
 import { event, TestServer } from './harness';
 
 const bought = (tag: string) => ({ when: { kind: 'signal', type: 'order.placed' }, then: [{ do: 'add tag', tag }], on: true });
@@ -94,6 +102,80 @@ describe('the ledger, narrowed', () => {
     expect([await tags(2), await tags(3)]).toEqual(['', 'ab']);
     expect(await back({ to: '2020-01-01' }, true)).toMatchObject({ effects: 0 });
     expect((await server.verify()).differences).toBe(0);
+  });
+
+  it('goes on being taken back by itself where it takes long, and can be stopped', async () => {
+    const many = 450;
+    await server.signals(...Array.from({ length: many }, (_, n) => event('order.placed', `m${n}@test.example`, { order: `m${n}` })));
+    const have = async (): Promise<number> => {
+      const [row] = await server.database.query<{ n: number }>(
+        `select count(*)::int as n from contact_tag t join definition d on d.id = t.tag_id where d.key = 't.b'`,
+      );
+      return row?.n ?? 0;
+    };
+    const before = await have();
+    expect(before).toBeGreaterThanOrEqual(many);
+    const runs = server.app.get(TakeBackRuns);
+    const goes = async () => {
+      const { body } = await as(server.call('get', '/api/app/ledger'))
+        .query({ about: 'rule/second', kind: 'firing', limit: 100 })
+        .expect(200);
+      const ids = (body as Ledger).rows.map(({ id }) => id);
+      return [ids.slice(0, 40), ids.slice(40)].map((roots) => ({ roots, signals: new Map<number, ReadonlySet<number>>() }));
+    };
+    // One go is done at once; the other is left, as where the process that had it in hand is gone.
+    const id = await runs.begin('what the rule Second did', 'test', await goes());
+    const first = await runs.workOn(id, 0.001);
+    expect(first.run).toMatchObject({ total: 100 });
+    await server.idle();
+    expect((await server.call('get', `/api/v1/take-backs/${id}`).expect(200)).body).toMatchObject({
+      ...{ effects: 200, subjects: 100, changes: { 'tag removed': 100 } },
+      run: { state: 'done', done: 100, total: 100 },
+    });
+    expect(await have()).toBe(before - 100);
+
+    const [{ firings } = { firings: 0 }] = await server.database.query<{ firings: number }>(
+      `select count(*)::int as firings from ledger l join definition d on d.id = l.definition_id
+        where d.key = 'second' and l.kind = 'firing' and l.verb = 'fired' and not exists (select from ledger r where r.reverses = l.id)`,
+    );
+    const whole = await back({ about: 'rule/second', kind: 'firing' });
+    await server.idle();
+    expect(whole.run?.total).toBe(firings);
+    expect(await have()).toBe(0);
+    const { runs: listed } = (await as(server.call('get', '/api/app/take-backs')).expect(200)).body as { runs: TakeBackRunView[] };
+    expect(listed.slice(0, 2)).toMatchObject([
+      { what: 'what the ledger was narrowed to', state: 'done', done: firings },
+      { what: 'what the rule Second did', by: 'test', state: 'done', effects: 200 },
+    ]);
+    await as(server.call('post', `/api/app/take-backs/${id}/stop`)).expect(409);
+    expect((await server.verify()).differences).toBe(0);
+  });
+
+  it('is left as it is by what was stopped, as far as it had not come', async () => {
+    await server.signals(...[1, 2].map((n) => event('order.placed', `s${n}@test.example`, { order: `s${n}` })));
+    const { body } = await as(server.call('get', '/api/app/ledger')).query({ about: 'rule/second', kind: 'firing', limit: 2 }).expect(200);
+    const roots = (body as Ledger).rows.map(({ id }) => id);
+    const runs = server.app.get(TakeBackRuns);
+    const id = await runs.begin('what the rule Second did', 'test', [{ roots, signals: new Map() }]);
+    // Whoever stops it holds the row first, or it is over.
+    const stopped = (await as(server.call('post', `/api/app/take-backs/${id}/stop`))).status === 204;
+    await server.idle();
+    const { body: answer } = await server.call('get', `/api/v1/take-backs/${id}`).expect(200);
+    expect(answer).toMatchObject(stopped ? { effects: 0, run: { state: 'stopped' } } : { effects: 4, run: { state: 'done' } });
+  });
+
+  it('says why it stands still where it cannot be done', async () => {
+    const [row] = await server.database.query<{ id: number }>(
+      `with run as (
+         insert into take_back_run (what, by_ref, state, total, told, started_at)
+         values ('nothing that is', 'test', 'running', 1, '{"signals": 0, "effects": 0, "changes": {}, "stay": 0, "stays": []}', '2026-11-25') returning id
+       ) insert into take_back_go (run_id, place, size, roots, signals) select id, 0, 1, '{}', '5' from run returning run_id as id`,
+    );
+    const id = row?.id ?? 0;
+    await server.idle();
+    const { body: answer } = await server.call('get', `/api/v1/take-backs/${id}`).expect(200);
+    expect((answer as TakeBackAnswer).run).toMatchObject({ state: 'failed', done: 0 });
+    expect((answer as TakeBackAnswer).run?.error).not.toBe('');
   });
 
   it('is not taken back as a whole', async () => {

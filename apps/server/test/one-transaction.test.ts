@@ -9,6 +9,8 @@ import { TestServer } from './harness';
 const IN_STEPS = new Set<RouteName>([
   'runImport',
   'goOnWithImport',
+  'takeBackEffect',
+  'takeBackPlay',
   'takeBackRule',
   'takeBackImport',
   'takeBackSweep',

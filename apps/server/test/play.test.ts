@@ -45,7 +45,7 @@ describe('play', () => {
     expect(rehearsed).toMatchObject({ rehearsed: true, signals: played, subjects: 1 });
     expect((await state()).played).toBe(played);
     const taken = await ask(false);
-    expect(taken).toEqual({ ...rehearsed, rehearsed: false });
+    expect(taken).toEqual({ ...rehearsed, rehearsed: false, run: expect.objectContaining({ state: 'done' }) as unknown });
     expect((await state()).played).toBe(0);
     const left = (await http().get('/api/app/stream?limit=500').set(admin()).expect(200)).body as Stream;
     expect(left.rows.map(({ type, name }) => `${type} ${name}`).sort()).toEqual([

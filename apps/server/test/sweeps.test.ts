@@ -116,7 +116,7 @@ describe('a rule that is run once', () => {
     const said = await takeBack(id, true);
     expect(said).toMatchObject({ subjects: PEOPLE - 100, stay: 0 });
     const did = await takeBack(id, false);
-    expect({ ...did, rehearsed: true, samples: [] }).toEqual({ ...said, samples: [] });
+    expect({ ...did, rehearsed: true, run: null, samples: [] }).toEqual({ ...said, samples: [] });
     expect(await tags(200)).toEqual([]);
     expect((await takeBack(id, true)).effects).toBe(0);
     expect((await server.verify(clock)).differences).toBe(0);

@@ -214,6 +214,9 @@ export const tryAnswerSchema = z.object({
 });
 export type TryAnswer = z.infer<typeof tryAnswerSchema>;
 
+const takeBackState = z
+  .enum(['running', 'done', 'stopped', 'failed'])
+  .describe('stopped: by somebody, what had been taken back stays so; failed: three times, and why is said');
 export const takeBackAnswerSchema = z.object({
   rehearsed: z.boolean().describe('whether this only says what taking back would do'),
   signals: z.int().describe('how many signals were taken back'),
@@ -227,8 +230,33 @@ export const takeBackAnswerSchema = z.object({
     .array(z.object({ contact: z.string().nullable(), name: z.string().nullable(), what: z.string(), why: z.string() }))
     .describe('the first 200 that stay'),
   stay: z.int().describe('how many stay in all'),
+  run: z
+    .object({
+      id: z.int(),
+      state: takeBackState,
+      done: z.int().describe('how many effects and signals have been seen to'),
+      total: z.int().describe('how many it began with; what came of them goes with them'),
+      error: z.string().nullable(),
+    })
+    .nullable()
+    .describe('how far it is, and null where it was only rehearsed. What takes long goes on by itself: ask for the run again'),
 });
 export type TakeBackAnswer = z.infer<typeof takeBackAnswerSchema>;
+export const takeBackRunSchema = z.object({
+  id: z.int(),
+  what: z.string().describe('what is taken back, in words'),
+  by: z.string(),
+  state: takeBackState,
+  total: z.int(),
+  done: z.int(),
+  signals: z.int(),
+  effects: z.int(),
+  stay: z.int(),
+  error: z.string().nullable(),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+});
+export type TakeBackRunView = z.infer<typeof takeBackRunSchema>;
 export const takeBackRuleSchema = z.strictObject({ since: z.string().max(40).optional().describe('only what it did from then on') });
 
 export const mergeSchema = z.strictObject({

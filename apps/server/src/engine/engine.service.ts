@@ -7,6 +7,7 @@ import { type ImportsService } from '../intake/imports.service';
 import { type Portion } from './turn';
 import { type WatchesService } from '../intake/watches.service';
 import { type SweepsService } from '../rules/sweeps.service';
+import { type TakeBackRuns } from '../ledger/take-back-runs.service';
 import { type TagReplacementsService } from '../tags/tag-replacements.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
@@ -27,6 +28,7 @@ export interface EngineParts {
   readonly watches: WatchesService;
   readonly sweeps: SweepsService;
   readonly replacements: TagReplacementsService;
+  readonly takeBackRuns: TakeBackRuns;
   readonly workers: number;
   readonly portion: Portion;
   /** whether workers after the first have threads of their own */
@@ -50,7 +52,7 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
 
   async onModuleInit(): Promise<void> {
     const { database, databaseUrl, clock, store, follower, postRoom, workers, portion, threads, log } = this.#parts;
-    const { imports, watches, sweeps, replacements } = this.#parts;
+    const { imports, watches, sweeps, replacements, takeBackRuns } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
@@ -62,7 +64,7 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
     const sweep = every(
       SWEPT_EVERY_MS,
       () => Date.now(),
-      () => Promise.all([sweeps.due(), replacements.due()]),
+      () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
     );
     for (let n = 0; n < workers; n += 1) {
       const extra = n === 0 ? [() => postRoom.deliver(), lookAfter, sweep] : [];

@@ -1,10 +1,9 @@
 import { passBack, readEntry, type Compiled, type Effect, type Stays, type TakenEntry } from '@eager-sieve/core';
-import { type Database, type Sql } from '../database/database';
+import { type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type Clock } from './clock';
 import { commitPasses } from './commit';
 import { OWN_SOURCE, senderOf } from './follow-ups';
-import { MOVED } from './inbox';
 import { ALL, loadStates } from './load-states';
 import { runOverdue } from './turn';
 import { type WorkedSubject } from './worked';
@@ -37,39 +36,23 @@ export type GoneSignals = ReadonlyMap<number, ReadonlySet<number>>;
 const NO_SIGNALS: GoneSignals = new Map();
 
 /**
- * Takes effects back with all that came of them, on whomever, in one transaction and under the lanes of everyone concerned.
+ * Takes signals and effects back with all that came of them, on whomever, under the lanes of everyone concerned. Signals that another contact
+ * has by now stay.
  *
+ * @param sql a transaction that shares the epoch
  * @param roots ids in the ledger
  * @param by who takes them back, as causes name people and keys
  */
-export async function takeBackEffects(
-  database: Database,
+export async function takeBackIn(
+  sql: Sql,
   store: DefinitionStore,
   clock: Clock,
-  roots: readonly number[],
+  { roots, signals }: { readonly roots: readonly number[]; readonly signals: GoneSignals },
   by: string,
 ): Promise<TakenBack> {
-  return told(database, await database.sharedEpoch((sql) => inOneGo(sql, store, clock, roots, NO_SIGNALS, by)));
-}
-
-/** Takes signals back with all that came of them. Those that another contact has by now stay. */
-export async function takeBackSignals(
-  database: Database,
-  store: DefinitionStore,
-  clock: Clock,
-  signals: GoneSignals,
-  by: string,
-): Promise<TakenBack> {
-  const done = await database.sharedEpoch(async (sql) => {
-    const all = await withOwn(sql, signals);
-    return inOneGo(sql, store, clock, await effectsOfSignals(sql, all), all, by);
-  });
-  return told(database, done);
-}
-
-async function told(database: Database, result: TakenBack): Promise<TakenBack> {
-  if (result.worked.length > 0) await database.query(`select pg_notify('${MOVED}', '')`);
-  return result;
+  if (signals.size === 0) return inOneGo(sql, store, clock, roots, NO_SIGNALS, by);
+  const all = await withOwn(sql, signals);
+  return inOneGo(sql, store, clock, [...roots, ...(await effectsOfSignals(sql, all))], all, by);
 }
 
 async function inOneGo(

@@ -10,6 +10,7 @@ import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { PLAY_SOURCE } from '../stand-ins/play.service';
 import { LedgerService, type EffectFilter } from './ledger.service';
+import { TakeBackRuns } from './take-back-runs.service';
 import { TakeBackService } from './take-back.service';
 import { TraceService } from './trace.service';
 
@@ -22,6 +23,7 @@ export class LedgerController {
     private readonly trace: TraceService,
     private readonly ledger: LedgerService,
     private readonly takeBack: TakeBackService,
+    private readonly runs: TakeBackRuns,
     private readonly clock: ServerClock,
   ) {}
 
@@ -68,6 +70,21 @@ export class LedgerController {
   @Handles('takeBackSweep')
   takeBackSweep(@SentHere() { params, query }: Sent<'takeBackSweep'>, @CallerIs() caller: Caller) {
     return this.takeBack.sweep(params.id, { by: callerRef(caller), rehearse: query.rehearse });
+  }
+
+  @Handles('takeBackRuns')
+  async takeBackRuns() {
+    return { runs: await this.runs.list() };
+  }
+
+  @Handles('takeBackRun')
+  takeBackRun(@SentHere() { params }: Sent<'takeBackRun'>) {
+    return this.runs.answer(params.id);
+  }
+
+  @Handles('stopTakeBack')
+  stopTakeBack(@SentHere() { params }: Sent<'stopTakeBack'>) {
+    return this.runs.stop(params.id);
   }
 
   @Handles('takeBackPlay')

@@ -1,29 +1,23 @@
 import { Injectable } from '@nestjs/common';
-import { briefWords, countChanges, effectWords, type Catalogue } from '@eager-sieve/core';
 import { importOptionsSchema, type TakeBackAnswer } from '@eager-sieve/contracts';
-import { Database, type Sql } from '../database/database';
+import { Database } from '../database/database';
 import { ImportRun, SweepRun } from '../database/entities';
 import { Follower } from '../engine/follower';
 import { ServerClock } from '../engine/server-clock';
-import {
-  rehearseSignalsBack,
-  rehearseTakeBack,
-  takeBackEffects,
-  takeBackSignals,
-  type GoneSignals,
-  type TakenBack,
-} from '../engine/take-back';
+import { rehearseSignalsBack, rehearseTakeBack, type GoneSignals } from '../engine/take-back';
 import { conflict, faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
-import { EFFECT_COLUMNS, EFFECT_TABLES, NARROWED, narrowing, type EffectFilter, type StoredEffect } from './ledger.service';
+import { NARROWED, narrowing, type EffectFilter } from './ledger.service';
+import { TakeBackRuns } from './take-back-runs.service';
+import { Tally } from './take-back-tally';
 
 /** Effects per step: few enough that lanes are locked only briefly. */
 const AT_ONCE = 200;
 /** A rehearsal holds nothing up. */
 const REHEARSED_AT_ONCE = 2_000;
-const STAYS_TOLD = 200;
+/** Whoever asks waits so long; what is left then goes on by itself. */
+const WORKED_ON_MS = 3_000;
 const WAITED_FOR_MS = 30_000;
-const SAMPLES = 25;
 
 /** An effect to start from. Effects of one company are taken back in one step, because its contacts are told of them. */
 interface Root {
@@ -35,6 +29,8 @@ interface TakeBackOptions {
   readonly by: string;
   /** only says what it would do */
   readonly rehearse: boolean;
+  /** waits until all of it has been taken back */
+  readonly toTheEnd?: boolean;
 }
 
 /** Takes back an effect, or all that a rule or an import did, with everything that came of it; says what stays and why. */
@@ -45,13 +41,14 @@ export class TakeBackService {
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
     private readonly follower: Follower,
+    private readonly runs: TakeBackRuns,
   ) {}
 
   /** @param id in the ledger */
   async effect(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
     const [found] = await this.database.query(`select id from ledger where id = $1 and contact_id is not null and reverses is null`, [id]);
     if (!found) throw notFound('effect');
-    return this.#take([{ id, together: 0 }], asking);
+    return this.#take('one effect', [{ id, together: 0 }], asking);
   }
 
   /**
@@ -64,6 +61,7 @@ export class TakeBackService {
     const rule = compiled.catalogue.find('rule', key);
     if (!rule) throw notFound('rule');
     return this.#take(
+      `what the rule ${rule.name} did`,
       await this.#roots(
         `l.kind = 'firing' and l.verb = 'fired' and l.definition_id = $1 and ($2::timestamptz is null or l.at >= $2::timestamptz)`,
         [rule.id, since === undefined ? null : new Date(since).toISOString()],
@@ -79,6 +77,7 @@ export class TakeBackService {
     const { of } = importOptionsSchema.parse(run.options);
     const signals = of === 'signal' ? await this.#signals('s.import_id = $1', id, `i.payload->>'importId' = $1`) : [];
     return this.#take(
+      `what the import ${run.name} did`,
       await this.#roots(`l.cause_kind = 'import' and l.cause_ref = $1 and l.parent is null`, [String(id)]),
       asking,
       signals,
@@ -87,8 +86,15 @@ export class TakeBackService {
 
   /** Everything that one run of a rule did and that still stands. */
   async sweep(id: number, asking: TakeBackOptions): Promise<TakeBackAnswer> {
-    if (!(await this.database.read(SweepRun).findOneBy({ id }))) throw notFound('run');
-    return this.#take(await this.#roots(`l.cause_kind = 'sweep' and l.cause_ref = $1 and l.parent is null`, [String(id)]), asking);
+    const run = await this.database.read(SweepRun).findOneBy({ id });
+    if (!run) throw notFound('run');
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const name = catalogue.any(run.definitionId)?.name ?? 'something that is gone';
+    return this.#take(
+      `what run ${id} of ${name} did`,
+      await this.#roots(`l.cause_kind = 'sweep' and l.cause_ref = $1 and l.parent is null`, [String(id)]),
+      asking,
+    );
   }
 
   /**
@@ -100,13 +106,13 @@ export class TakeBackService {
     // A kind alone is nearly everything, and what narrows nothing must not pass for narrow.
     if (narrowing({ ...filter, kind: undefined }).every((each) => each === null))
       throw faulty([{ path: [], code: 'take-back.everything', expected: 'a cause, a person, a contact, a day, or what it is about' }]);
-    return this.#take(await this.#roots(NARROWED, narrowing(filter)), asking);
+    return this.#take('what the ledger was narrowed to', await this.#roots(NARROWED, narrowing(filter)), asking);
   }
 
   /** Everything that came from a source and is here still, and all that came of it. */
   async source(name: string, asking: TakeBackOptions): Promise<TakeBackAnswer> {
     const where = 's.source_id = (select id from source where name = $1)';
-    return this.#take([], asking, await this.#signals(where, name, `i.payload->>'source' = $1`));
+    return this.#take(`what came from ${name}`, [], asking, await this.#signals(where, name, `i.payload->>'source' = $1`));
   }
 
   /**
@@ -155,22 +161,27 @@ export class TakeBackService {
     );
   }
 
-  async #take(roots: readonly Root[], { by, rehearse }: TakeBackOptions, signals: readonly GoneSignals[] = []): Promise<TakeBackAnswer> {
+  async #take(
+    what: string,
+    roots: readonly Root[],
+    { by, rehearse, toTheEnd = false }: TakeBackOptions,
+    signals: readonly GoneSignals[] = [],
+  ): Promise<TakeBackAnswer> {
     if (rehearse)
       return this.database.snapshot(async (sql) => {
         const { compiled } = await this.store.current(sql);
-        const tally = new Tally(compiled.catalogue, true);
+        const tally = new Tally(compiled.catalogue);
         const now = this.clock.now();
         for (const gone of signals) await tally.add(sql, await rehearseSignalsBack(sql, compiled, gone, by, now));
         for (const ids of inGoes(roots, REHEARSED_AT_ONCE)) await tally.add(sql, await rehearseTakeBack(sql, compiled, ids, by, now));
         return tally.answer();
       });
-    const { compiled } = await this.store.current(this.database);
-    const tally = new Tally(compiled.catalogue, false);
-    for (const gone of signals) await tally.add(this.database, await takeBackSignals(this.database, this.store, this.clock, gone, by));
-    for (const ids of inGoes(roots, AT_ONCE))
-      await tally.add(this.database, await takeBackEffects(this.database, this.store, this.clock, ids, by));
-    return tally.answer();
+    const goes = [
+      ...signals.map((gone) => ({ roots: [], signals: gone })),
+      ...[...inGoes(roots, AT_ONCE)].map((ids) => ({ roots: ids, signals: new Map<number, ReadonlySet<number>>() })),
+    ];
+    if (goes.length === 0) return { ...new Tally((await this.store.current(this.database)).compiled.catalogue).answer(), rehearsed: false };
+    return this.runs.workOn(await this.runs.begin(what, by, goes), toTheEnd ? Infinity : WORKED_ON_MS);
   }
 }
 
@@ -184,89 +195,4 @@ function* inGoes(roots: readonly Root[], size: number): Generator<readonly numbe
     ids.push(id);
   }
   if (ids.length > 0) yield ids;
-}
-
-/** The same words once, with how often: “− message opened (3 times)” */
-function withTimes(words: readonly string[]): string[] {
-  const times = new Map<string, number>();
-  for (const each of words) times.set(each, (times.get(each) ?? 0) + 1);
-  return [...times].map(([each, n]) => (n === 1 ? each : `${each} (${n} times)`));
-}
-
-/** What taking back comes to, over all its goes. */
-class Tally {
-  readonly #catalogue: Catalogue;
-  readonly #rehearsed: boolean;
-  #effects = 0;
-  #signals = 0;
-  readonly #subjects = new Set<number>();
-  readonly #changes: Record<string, number> = {};
-  readonly #samples: TakeBackAnswer['samples'] = [];
-  readonly #stays: TakeBackAnswer['stays'] = [];
-  #stay = 0;
-
-  constructor(catalogue: Catalogue, rehearsed: boolean) {
-    this.#catalogue = catalogue;
-    this.#rehearsed = rehearsed;
-  }
-
-  async add(sql: Sql, { signals, worked, stays }: TakenBack): Promise<void> {
-    this.#signals += signals;
-    for (const { state, effects } of worked) {
-      if (effects.length > 0) this.#subjects.add(state.id);
-      this.#effects += effects.filter((effect) => effect.reverses !== undefined).length;
-      countChanges(effects, this.#changes);
-    }
-    this.#stay += stays.length;
-    const changed = worked.filter(({ effects }) => effects.length > 0);
-    await this.#tellSamples(sql, changed.slice(0, SAMPLES - this.#samples.length));
-    await this.#tellStays(sql, stays.slice(0, STAYS_TOLD - this.#stays.length));
-  }
-
-  async #tellSamples(sql: Sql, worked: TakenBack['worked']): Promise<void> {
-    if (worked.length === 0) return;
-    const names = await sql.query<{ id: number; uid: string; name: string; company: boolean }>(
-      `select id, uid, name, false as company from contact where id = any($1::bigint[])
-       union all select id, uid, name, true from company where id = any($1::bigint[])`,
-      [worked.map(({ state }) => state.id)],
-    );
-    for (const { state, effects } of worked) {
-      const named = names.find((each) => each.id === state.id);
-      this.#samples.push({
-        contact: named && !named.company ? named.uid : null,
-        name: named?.name ?? null,
-        changes: withTimes(effects.filter((effect) => effect.kind !== 'firing').map((effect) => briefWords(effect, this.#catalogue))),
-      });
-    }
-  }
-
-  async #tellStays(sql: Sql, stays: TakenBack['stays']): Promise<void> {
-    if (stays.length === 0) return;
-    const rows = await sql.query<StoredEffect>(`select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.id = any($1::bigint[])`, [
-      stays.map((each) => each.entry),
-    ]);
-    const byId = new Map(rows.map((row) => [row.id, row]));
-    for (const { entry, why } of stays) {
-      const row = byId.get(entry);
-      this.#stays.push({
-        contact: row?.contact_uid ?? null,
-        name: row?.subject_name ?? null,
-        what: row ? effectWords(row, this.#catalogue) : 'an effect',
-        why,
-      });
-    }
-  }
-
-  answer(): TakeBackAnswer {
-    return {
-      rehearsed: this.#rehearsed,
-      signals: this.#signals,
-      effects: this.#effects,
-      subjects: this.#subjects.size,
-      changes: this.#changes,
-      samples: this.#samples,
-      stays: this.#stays,
-      stay: this.#stay,
-    };
-  }
 }

@@ -25,23 +25,27 @@ export class StatusService {
 
   async status(): Promise<Status> {
     const now = this.clock.now();
-    const { work, builds, sweeps, replacing, waitingForRates } = await this.database.snapshot(async (sql) => ({
+    const { work, builds, sweeps, replacing, takeBacks, waitingForRates } = await this.database.snapshot(async (sql) => ({
       work: await this.#waiting(sql, now),
       builds: await unfinishedBuilds(sql),
       sweeps: await runningSweeps(sql),
       replacing: await sql.query(`select from tag_replacement where state not in ('done', 'stopped', 'taken back') limit 1`),
+      takeBacks: await sql.query<Status['takeBacks'][number]>(
+        `select id, what, done, total from take_back_run where state = 'running' order by id`,
+      ),
       waitingForRates: await sql.query<{ currency: string; signals: number }>(
         'select currency, count(*)::int as signals from signal_waiting group by 1 order by 1',
       ),
     }));
     return {
       version: VERSION,
-      idle: work.backlog === 0 && builds.length + sweeps.length + replacing.length === 0,
+      idle: work.backlog === 0 && builds.length + sweeps.length + replacing.length + takeBacks.length === 0,
       backlog: work.backlog,
       oldestWaitingSeconds: work.oldest ? Math.max(0, (now - work.oldest.getTime()) / 1_000) : null,
       workers: workersWanted(),
       builds,
       sweeps,
+      takeBacks,
       countingIndex: await this.counting.state(),
       waitingForRates,
     };

@@ -82,6 +82,7 @@ describe('the page of a contact', () => {
         samples: [],
         stays: [],
         stay: 0,
+        run: null,
       },
     });
     await userEvent.click(await screen.findByRole('button', { name: 'take off' }));
@@ -206,6 +207,7 @@ describe('the page of a contact', () => {
         changes: { 'tag removed': 2, 'task taken back': 1 },
         samples: [{ contact: 'id-1', name: 'Anna', changes: ['− glaze.celadon', 'task “Call”'] }],
         stay: 1,
+        run: null,
         stays: [{ contact: 'id-1', name: 'Anna', what: 'keeps tag glaze.ash', why: 'it was given by hand since' }],
       }),
     });

@@ -23,7 +23,8 @@ export function WorkStrip() {
   const running = imports.filter((each) => each.state === 'running');
   const builds = status?.builds ?? [];
   const sweeps = status?.sweeps ?? [];
-  if (running.length + builds.length + sweeps.length === 0) return null;
+  const takeBacks = status?.takeBacks ?? [];
+  if (running.length + builds.length + sweeps.length + takeBacks.length === 0) return null;
   return (
     <div
       className="border-base-300 bg-base-100 flex flex-none flex-wrap items-center gap-x-6 gap-y-1 border-t px-7 py-2 text-[12.5px]"
@@ -35,6 +36,9 @@ export function WorkStrip() {
       {builds.length > SHOWN && <span className="quiet">and {builds.length - SHOWN} more</span>}
       {sweeps.map((sweep) => (
         <Sweep key={sweep.id} sweep={sweep} at={at} />
+      ))}
+      {takeBacks.map((each) => (
+        <TakingBack key={each.id} takeBack={each} at={at} />
       ))}
       {running.map((each) => (
         <Import key={each.id} running={each} at={importsAt} />
@@ -85,6 +89,27 @@ function Sweep({ sweep: { id, kind, key, name, done, total }, at }: { sweep: Sta
       {mayCancel && (
         <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void cancel({ id })}>
           Cancel
+        </button>
+      )}
+    </Work>
+  );
+}
+
+function TakingBack({ takeBack: { id, what, done, total }, at }: { takeBack: Status['takeBacks'][number]; at: number }) {
+  const [stop, { isLoading }] = api.useStopTakeBackMutation();
+  const mayStop = useMay('contacts:read', 'contacts:write');
+  return (
+    <Work
+      name={`taking back ${what}`}
+      to="/ledger?show=taken-back"
+      done={done}
+      total={total}
+      at={at}
+      figure={`${count(done)} of ${count(total)}`}
+    >
+      {mayStop && (
+        <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void stop({ id })}>
+          Stop
         </button>
       )}
     </Work>

@@ -155,7 +155,7 @@ function TextFilter({ label, placeholder, value, known = [], onPut }: TextFilter
 function DayFilter({ label, value, onPut }: { label: string; value: string; onPut: (value: string) => void }) {
   return (
     <Labelled label={label}>
-      <input className="input input-sm w-34" type="date" value={value} onChange={(event) => onPut(event.target.value)} />
+      <input className="input input-sm w-38" type="date" value={value} onChange={(event) => onPut(event.target.value)} />
     </Labelled>
   );
 }

@@ -13,7 +13,7 @@ export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; 
       <table className="table w-full min-w-[620px] table-fixed">
         <thead>
           <tr className="quiet text-left text-[12px]">
-            <th className="h-6.5 w-[96px]">When</th>
+            <th className="h-6.5 w-[112px]">When</th>
             {whom && <th className="w-[20%]">To whom</th>}
             <th className="w-[34%]">What</th>
             <th>Because of</th>
@@ -23,7 +23,9 @@ export function LedgerRows({ rows, whom = true }: { rows: readonly LedgerRow[]; 
           {rows.map((row) => (
             <tr key={row.id} className="border-base-300/60 h-8.5 border-b">
               <td className="quiet">
-                <When at={row.at} />
+                <span className="whitespace-nowrap">
+                  <When at={row.at} />
+                </span>
               </td>
               {whom && (
                 <td className="truncate pr-2">

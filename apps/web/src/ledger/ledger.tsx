@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { api } from '../app/api';
 import { statusOf } from '../app/errors';
 import { Page } from '../ui/page';
@@ -10,11 +11,14 @@ import { TakeBack } from '../ui/take-back';
 import { LedgerDays } from './ledger-days';
 import { LedgerFilters, useLedgerFilter } from './ledger-filters';
 import { LedgerRows } from './ledger-rows';
+import { TakenBack } from './taken-back';
 
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
   const narrowed = useLedgerFilter();
+  const [search] = useSearchParams();
   const [showsDays, setShowsDays] = useState(false);
+  const [showsTaken, setShowsTaken] = useState(search.get('show') === 'taken-back');
   const mayTakeBack = useMay('definitions:write', 'ledger:read', 'contacts:read', 'contacts:write');
   const list = api.useLedgerInfiniteQuery(narrowed.filter);
   const { data, error, refetch } = list;
@@ -26,10 +30,14 @@ export default function LedgerPage() {
         <Opener open={showsDays} onToggle={() => setShowsDays(!showsDays)}>
           by day and rule
         </Opener>
+        <Opener open={showsTaken} onToggle={() => setShowsTaken(!showsTaken)}>
+          what was taken back
+        </Opener>
         {Object.keys(narrowed.filter).some((name) => name !== 'kind') && mayTakeBack && rows.length > 0 && (
           <TakeBack key={JSON.stringify(narrowed.filter)} what={{ ledger: narrowed.filter }} words="Take all of this back …" />
         )}
       </div>
+      {showsTaken && <TakenBack />}
       {showsDays && !error && <LedgerDays filter={narrowed.filter} />}
       {error ? (
         statusOf(error) === 404 ? (

@@ -55,6 +55,7 @@ export const aStatus = (said: Partial<Status> = {}): Status => ({
   workers: 1,
   builds: [],
   sweeps: [],
+  takeBacks: [],
   countingIndex: 'ready',
   waitingForRates: [],
   ...said,

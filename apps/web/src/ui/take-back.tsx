@@ -55,13 +55,18 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
     begun.current = true;
     void rehearse(what);
   }, [rehearse, what]);
+  const run = taking.data?.run ?? null;
   const close = (): void => onClose(taking.data !== undefined);
   const error = taking.error ?? rehearsal.error;
   const nothing = rehearsal.data?.effects === 0 && rehearsal.data.signals === 0;
   return (
     <Dialog open title={words} onClose={close}>
       {taking.data ? (
-        <Outcome answer={taking.data} />
+        run?.state === 'running' ? (
+          <Going id={run.id} begun={taking.data} />
+        ) : (
+          <Ended answer={taking.data} />
+        )
       ) : (
         <>
           <p>
@@ -99,6 +104,68 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
         )}
       </div>
     </Dialog>
+  );
+}
+
+/** What goes on by itself: how far it is, and what it came to. */
+function Going({ id, begun }: { id: number; begun: TakeBackAnswer }) {
+  const { data, error } = api.useTakeBackRunQuery({ id }, { pollingInterval: 1_000 });
+  const answer = data ?? begun;
+  if (answer.run?.state !== 'running') return <Ended answer={answer} />;
+  return (
+    <>
+      {error ? (
+        <p role="alert" className="text-error font-medium">
+          {errorMessage(error)}
+        </p>
+      ) : (
+        <Progress run={answer.run} />
+      )}
+      <Outcome answer={answer} />
+    </>
+  );
+}
+
+function Progress({ run: { id, done, total } }: { run: NonNullable<TakeBackAnswer['run']> }) {
+  const [stop, { isLoading, error }] = api.useStopTakeBackMutation();
+  return (
+    <div role="status">
+      <p className="flex flex-wrap items-center gap-3">
+        <progress className="progress progress-primary w-48" value={done} max={Math.max(1, total)} aria-label="Taking back" />
+        {count(done)} of {count(total)}
+        <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void stop({ id })}>
+          Stop
+        </button>
+      </p>
+      <p className="quiet mt-1 text-[12.5px]">
+        It goes on when you close this. Once stopped, what has been taken back stays so, and the rest stands.
+      </p>
+      {error && (
+        <p role="alert" className="text-error mt-1 font-medium">
+          {errorMessage(error)}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** What it came to, and whether that is all of it. */
+function Ended({ answer }: { answer: TakeBackAnswer }) {
+  const { run } = answer;
+  return (
+    <>
+      {run?.state === 'stopped' && (
+        <p className="font-medium">
+          Stopped at {count(run.done)} of {count(run.total)}. The rest stands.
+        </p>
+      )}
+      {run?.state === 'failed' && (
+        <p role="alert" className="text-error font-medium">
+          It stopped at {count(run.done)} of {count(run.total)}: {run.error}. Taking it back again does the rest.
+        </p>
+      )}
+      <Outcome answer={answer} />
+    </>
   );
 }
 

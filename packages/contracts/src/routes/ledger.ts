@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ledgerDaysSchema, ledgerFilterSchema, ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema } from '../contacts.ts';
+import { ledgerDaysSchema, ledgerFilterSchema, ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema, takeBackRunSchema } from '../contacts.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { byLargeNumber, byNumber } from './params.ts';
@@ -66,6 +66,29 @@ export const LEDGER_ROUTES = {
     params: byNumber,
     query: rehearsing,
     answers: takeBackAnswerSchema,
+  },
+  takeBackRuns: {
+    method: 'GET',
+    path: '/api/app/take-backs',
+    does: 'The latest twenty that were taken back, and how far each is.',
+    requires: ['ledger:read', 'contacts:read'],
+    answers: z.object({ runs: z.array(takeBackRunSchema) }),
+  },
+  takeBackRun: {
+    method: 'GET',
+    path: '/api/v1/take-backs/{id}',
+    does: 'What taking something back has come to so far, and whether it goes on.',
+    requires: ['contacts:read'],
+    params: byNumber,
+    answers: takeBackAnswerSchema,
+  },
+  stopTakeBack: {
+    method: 'POST',
+    path: '/api/app/take-backs/{id}/stop',
+    does: 'Stops taking something back. What has been taken back stays so, the rest stands.',
+    requires: ['contacts:read', 'contacts:write'],
+    params: byNumber,
+    status: 204,
   },
   takeBackPlay: {
     method: 'POST',

@@ -14,6 +14,14 @@ export function effectWords(stored: StoredEntry, catalogue: Catalogue): string {
   return entry ? wordsFor(entry).words(entry, telling) : settingWords(stored, telling.name);
 }
 
+/** The same in the few words of a list: `+ snag.price`. */
+export function effectBrief(stored: StoredEntry, catalogue: Catalogue): string {
+  const entry = readEntry(stored);
+  if (!entry) return effectWords(stored, catalogue);
+  const { words, brief = words } = wordsFor(entry);
+  return brief(entry, tellingOf(stored, catalogue));
+}
+
 /** What was done about access, runs and files, by its verb. The cause beside it says by whom. */
 const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'signed in': ({ email }) => `${email} signed in`,

@@ -5,6 +5,7 @@ import { ApiKey, Invitation, Person, Session } from './people';
 import { Send, SendRecipient } from './send';
 import { SweepRun } from './sweep-run';
 import { TagReplacement, type NamedItem } from './tag-replacement';
+import { TakeBackRun, type TakeBackTold } from './take-back-run';
 import { Watch } from './watch';
 import { Notice, Task } from './work';
 
@@ -22,9 +23,11 @@ export {
   Session,
   SweepRun,
   TagReplacement,
+  TakeBackRun,
   Task,
   Watch,
   type NamedItem,
+  type TakeBackTold,
 };
 
 /** Tables that are read and written row by row. State that changes with every signal is written set-based: see `engine/parts`. */
@@ -39,6 +42,7 @@ export const ENTITIES = [
   Watch,
   SweepRun,
   TagReplacement,
+  TakeBackRun,
   FormVisit,
   Hook,
   HookDeliveryRow,

@@ -16,17 +16,18 @@ export class TurnsAndTakingBack1700000000022 implements MigrationInterface {
     await runner.query(`
       create table take_back_run (
         id serial primary key,
-        what jsonb not null,
+        what text not null,
         by_ref text not null,
         state text not null,
         total int not null,
         done int not null default 0,
-        told jsonb,
+        told jsonb not null,
+        failed int not null default 0,
         error text,
         started_at timestamptz not null,
-        ended_at timestamptz,
-        lease_until timestamptz
+        ended_at timestamptz
       )`);
+    await runner.query(`create table take_back_subject (run_id int not null, subject_id bigint not null, place bigint generated always as identity, primary key (run_id, subject_id))`);
     await runner.query(`create index take_back_run_running on take_back_run (id) where state = 'running'`);
     await runner.query(`
       create table take_back_go (
@@ -40,7 +41,7 @@ export class TurnsAndTakingBack1700000000022 implements MigrationInterface {
   }
 
   async down(runner: QueryRunner): Promise<void> {
-    await runner.query('drop table take_back_go, take_back_run, routing_given');
+    await runner.query('drop table take_back_go, take_back_subject, take_back_run, routing_given');
     await runner.query('alter table routing_turn drop column credits');
   }
 }

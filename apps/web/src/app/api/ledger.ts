@@ -21,9 +21,12 @@ function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
   return requestOf('takeBackEffect', { id: what.effect, rehearse });
 }
 
-export const ledgerCalls = ({ build, pages, read }: Calls) => ({
+export const ledgerCalls = ({ build, pages, read, change }: Calls) => ({
   ledger: pages('ledger', ['Ledger']),
   ledgerDays: read('ledgerDays', ['Ledger']),
+  takeBackRuns: read('takeBackRuns', ['Ledger', 'Status']),
+  takeBackRun: read('takeBackRun', ['Ledger', 'Status']),
+  stopTakeBack: change('stopTakeBack', ['Ledger', 'Status']),
   /** What taking back would do. It is asked anew each time, and changes nothing. */
   rehearseTakeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({ query: (what) => takeBackOf(what, 'true') }),
   takeBack: build.mutation<Answer<'takeBackEffect'>, Taken>({
