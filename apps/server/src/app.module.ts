@@ -60,6 +60,7 @@ import { CirclesService } from './rules/circles.service';
 import { FunnelService } from './rules/funnel.service';
 import { MapsService } from './rules/maps.service';
 import { RehearsalService } from './rules/rehearsal.service';
+import { BundlesService } from './rules/bundles.service';
 import { RoutingService } from './rules/routing.service';
 import { RuleFiguresService } from './rules/rule-figures.service';
 import { SweepsService } from './rules/sweeps.service';
@@ -215,6 +216,7 @@ export class AppModule {
         TagReplacementsService,
         MapsService,
         FunnelService,
+        BundlesService,
         RoutingService,
         RuleFiguresService,
         SweepsService,

@@ -165,6 +165,9 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
+  rehearseBundle: () => ({ path: '/api/app/bundles/greet/rehearse', body: { contact: EMAIL } }),
+  bundleSweeps: () => ({ path: '/api/app/bundles/greet/sweeps' }),
+  sweepBundle: () => ({ path: '/api/app/bundles/greet/sweeps', body: { contact: EMAIL } }),
   mapSweeps: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   sweepMap: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   cancelSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/cancel` }),
@@ -272,6 +275,7 @@ export async function furnish(server: TestServer): Promise<Furnished> {
       { key: 'ripe', name: 'Ripe', of: 'deal', min: 0, max: 10, bands: [{ key: 'low', name: 'low', from: 0 }], lines: [] },
     ],
     maps: [{ key: 'ordered', name: 'Ordered', ...ORDERED_MAP }],
+    bundles: [{ key: 'greet', name: 'Greet', then: [{ action: { do: 'make task', title: 'Say hello' } }] }],
     audiences: [
       ...SET_UP.audiences,
       { key: 'owned', name: 'Owned', kind: 'live', condition: isOwned },

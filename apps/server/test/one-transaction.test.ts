@@ -27,6 +27,7 @@ const READING = new Set<RouteName>([
   'explain',
   'rehearse',
   'rehearseMap',
+  'rehearseBundle',
   'rehearseRouting',
   'rehearseTagReplacement',
   'mapValues',

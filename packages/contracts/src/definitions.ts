@@ -76,9 +76,7 @@ export const statusSchema = z.object({
   sweeps: z
     .array(z.object({ id: z.int(), kind: z.string(), key: z.string(), name: z.string(), done: z.int(), total: z.int() }))
     .describe('rules that are being run once over whoever matches, and maps that are applied to the signals there are'),
-  takeBacks: z
-    .array(z.object({ id: z.int(), what: z.string(), done: z.int(), total: z.int() }))
-    .describe('what is being taken back'),
+  takeBacks: z.array(z.object({ id: z.int(), what: z.string(), done: z.int(), total: z.int() })).describe('what is being taken back'),
   countingIndex: z
     .enum(['none', 'loading', 'catching up', 'ready', 'too large'])
     .describe('whether contacts are held in memory to be counted; unless it is ready, counts are answered by SQL, as exactly but slower'),

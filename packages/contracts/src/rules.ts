@@ -1,4 +1,4 @@
-import { writtenMapSchema, writtenRoutingSchema, writtenRuleSchema } from '@eager-sieve/core';
+import { writtenConditionSchema, writtenMapSchema, writtenRoutingSchema, writtenRuleSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 
 export const rehearseRuleSchema = z.strictObject({
@@ -65,6 +65,13 @@ export const rehearseMapSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the map that it would replace'),
   map: writtenMapSchema,
 });
+
+/** On whom a bundle is run by hand: one contact, by id or address, or everyone of whom a condition is so. */
+export const bundleRunSchema = z.union([
+  z.strictObject({ contact: z.string().min(1).max(300) }),
+  z.strictObject({ condition: writtenConditionSchema }),
+]);
+export type BundleRun = z.infer<typeof bundleRunSchema>;
 
 export const rehearseRoutingSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the routing table that it would replace'),

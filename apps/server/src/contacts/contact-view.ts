@@ -1,4 +1,5 @@
 import {
+  kindWord,
   Moment,
   recordedFor,
   scoreOf,
@@ -70,6 +71,8 @@ export function reasonWords(catalogue: Catalogue, reason: TagReason): string {
       const option = question?.options?.find((each) => each.key === rest[1]);
       return `${form?.name ?? 'a form'}: ${question?.label ?? rest[0] ?? ''} “${option?.name ?? rest[1] ?? ''}”`;
     }
+    case 'bundle':
+      return `bundle ${catalogue.get('bundle', id)?.name ?? 'that is gone'}, run by hand`;
     case 'link':
       return `a choice link in ${catalogue.get('message', id)?.name ?? 'a message'}`;
     case 'hand':
@@ -93,6 +96,12 @@ function scoreView(catalogue: Catalogue, id: number, kept: KeptScore): ScoreView
   };
 }
 
+/** What gave points beside the lines of a scorecard: a rule, a form, a bundle. */
+function giverName(catalogue: Catalogue, id: number): string {
+  const giver = catalogue.any(id);
+  return giver ? `${kindWord(giver.kind)} ${giver.name}` : 'rule that is gone';
+}
+
 /** The stored scores with every line that counts, strongest first. */
 export function scoreViews(compiled: Compiled, state: SubjectState, moment: Moment): ContactView['scores'] {
   const { catalogue } = compiled;
@@ -104,7 +113,7 @@ export function scoreViews(compiled: Compiled, state: SubjectState, moment: Mome
     const score = scoreOf(derived.card, withClock(compiled, state, moment), recordedFor(state, derived.id), moment);
     const nameOf = (key: string): string =>
       key.startsWith('rule:')
-        ? `rule ${catalogue.get('rule', Number(key.slice('rule:'.length)))?.name ?? 'that is gone'}`
+        ? giverName(catalogue, Number(key.slice('rule:'.length)))
         : (card?.lines.find((each) => each.key === key)?.name ?? key);
     return [
       {

@@ -1,10 +1,15 @@
 import { toSql, type CompiledRule, type Moment } from '@eager-sieve/core';
 
+export interface CandidatesSql {
+  readonly text: string;
+  readonly values: readonly unknown[];
+}
+
 /**
  * Every contact or company for which a rule's *when* has ever been fulfilled, as a query of `id` and `company_id`, contacts of a company together.
  * Its passes then judge each of them exactly.
  */
-export function candidatesSql(rule: CompiledRule, moment: Moment): { readonly text: string; readonly values: readonly unknown[] } {
+export function candidatesSql(rule: CompiledRule, moment: Moment): CandidatesSql {
   const { text, values } = fulfilled(rule, moment);
   if (rule.of === 'company')
     return { text: `select c.id, c.id as company_id from company c where c.last_now is not null and ${text} order by c.id`, values };
@@ -15,7 +20,7 @@ export function candidatesSql(rule: CompiledRule, moment: Moment): { readonly te
   };
 }
 
-function fulfilled({ when, of, if: only }: CompiledRule, moment: Moment): { readonly text: string; readonly values: readonly unknown[] } {
+function fulfilled({ when, of, if: only }: CompiledRule, moment: Moment): CandidatesSql {
   switch (when.kind) {
     case 'becomes':
       return toSql(when.node, moment, 1, of);

@@ -2,6 +2,7 @@ import { Controller } from '@nestjs/common';
 import { type RuleRehearsal, type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, may, type Caller } from '../settings/access';
+import { BundlesService } from './bundles.service';
 import { CirclesService } from './circles.service';
 import { FunnelService } from './funnel.service';
 import { MapsService } from './maps.service';
@@ -20,6 +21,7 @@ export class RulesController {
     private readonly funnels: FunnelService,
     private readonly counted: RuleFiguresService,
     private readonly routing: RoutingService,
+    private readonly bundles: BundlesService,
   ) {}
 
   @Handles('ruleFigures')
@@ -75,6 +77,23 @@ export class RulesController {
   @Handles('rehearseRouting')
   rehearseRouting(@SentHere() { body }: Sent<'rehearseRouting'>) {
     return this.routing.rehearse(body.routing, body.key, body.who);
+  }
+
+  @Handles('rehearseBundle')
+  async rehearseBundle(@SentHere() { params, body }: Sent<'rehearseBundle'>, @CallerIs() caller: Caller) {
+    return withoutNames(await this.bundles.rehearse(params.key, body), caller);
+  }
+
+  @Handles('bundleSweeps')
+  bundleSweeps(@SentHere() { params }: Sent<'bundleSweeps'>) {
+    return this.runs.list('bundle', params.key);
+  }
+
+  @Handles('sweepBundle')
+  sweepBundle(@SentHere() { params, body }: Sent<'sweepBundle'>, @CallerIs() caller: Caller) {
+    return this.runs.start('bundle', params.key, callerRef(caller), (sql, compiled, moment) =>
+      this.bundles.candidates(sql, compiled, body, moment),
+    );
   }
 
   @Handles('cancelSweep')

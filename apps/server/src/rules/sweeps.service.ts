@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
-import { DATE_GRACE_MS, Moment, nextSweep, type AnyDefinition, type CompiledRule, type SweepTimes } from '@eager-sieve/core';
+import { DATE_GRACE_MS, Moment, nextSweep, type AnyDefinition, type Compiled, type CompiledRule, type SweepTimes } from '@eager-sieve/core';
 import { type SweepRunView } from '@eager-sieve/contracts';
-import { Database, type Transaction } from '../database/database';
+import { Database, type Sql, type Transaction } from '../database/database';
 import { SweepRun } from '../database/entities';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
@@ -11,7 +11,7 @@ import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { DefinitionStore } from '../settings/definition-store';
-import { candidatesSql } from './candidates';
+import { candidatesSql, type CandidatesSql } from './candidates';
 import { mapCandidatesSql } from './maps.service';
 
 /** So many go into inboxes in one transaction, and are worked before the next. */
@@ -23,7 +23,7 @@ const LEASE_MS = 15_000;
 const WORKED_WITHIN_MS = 60_000;
 
 /**
- * Rules that are run once over whoever matches, signal maps that are applied to the signals there are, and tags that are replaced: when somebody
+ * Rules that are run once over whoever matches, signal maps that are applied to the signals there are, bundles that are run by hand, and tags that are replaced: when somebody
  * says so, and by the times of sweeps that are on. Who matches is settled when a run begins; each of them is then judged in a pass of its own. A run that a process left is gone on with by another.
  */
 @Injectable()
@@ -35,7 +35,7 @@ export class SweepsService {
     private readonly follower: Follower,
   ) {}
 
-  async list(kind: 'rule' | 'map', key: string): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: string | null }> {
+  async list(kind: 'rule' | 'map' | 'bundle', key: string): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: string | null }> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
     const of = catalogue.find(kind, key);
     if (!of) throw notFound(kind);
@@ -81,8 +81,17 @@ export class SweepsService {
     };
   }
 
-  /** Begins a run; workers take it in hand within a second. */
-  async start(kind: 'rule' | 'map' | 'tag', key: string, by: string): Promise<SweepRunView> {
+  /**
+   * Begins a run; workers take it in hand within a second.
+   *
+   * @param whom on whom a bundle is run; of everything else it follows from what it is
+   */
+  async start(
+    kind: 'rule' | 'map' | 'tag' | 'bundle',
+    key: string,
+    by: string,
+    whom?: (sql: Sql, compiled: Compiled, moment: Moment) => Promise<CandidatesSql>,
+  ): Promise<SweepRunView> {
     const { id } = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const definition = compiled.catalogue.find(kind, key);
@@ -90,17 +99,28 @@ export class SweepsService {
       const id: number = definition.id;
       const rule = kind === 'rule' ? compiled.rules.get(id) : undefined;
       const map = kind === 'map' ? compiled.maps.get(id) : undefined;
-      if (kind !== 'tag' && ((!rule && !map) || definition.retired))
+      const isReady = kind === 'tag' || rule !== undefined || map !== undefined || compiled.bundles.has(id);
+      if (!isReady || (kind !== 'tag' && definition.retired))
         throw faulty([
           { path: [], code: `${kind}.stands`, expected: 'to be no retired one, to rest on nothing broken, and a map to be on' },
         ]);
       await sql.query('select id from definition where id = $1 for update', [definition.id]);
-      const [running] = await sql.query(`select id from sweep_run where definition_id = $1 and state = 'running'`, [definition.id]);
+      // One contact after the other may be given a bundle: only one run on many at a time.
+      const [running] = await sql.query(
+        `select id from sweep_run where definition_id = $1 and state = 'running' and (total > 1 or $2::boolean)`,
+        [definition.id, kind !== 'bundle'],
+      );
       if (running) throw conflict('sweep.running', `This ${kind} is being run already.`);
       const now = this.clock.now();
       if (kind !== 'tag') await writeSetting(sql, `${kind} run once`, { name: definition.name }, by, now, definition.id);
       const moment = new Moment(now, compiled.catalogue.zone);
-      const candidates = rule ? candidatesSql(rule, moment) : map ? mapCandidatesSql(map) : { text: WITH_TAG, values: [id] };
+      const candidates = whom
+        ? await whom(sql, compiled, moment)
+        : rule
+          ? candidatesSql(rule, moment)
+          : map
+            ? mapCandidatesSql(map)
+            : { text: WITH_TAG, values: [id] };
       return this.#begin(sql, definition as AnyDefinition, candidates, { byRef: by, plannedFor: null });
     });
     const run = await this.database.read(SweepRun).findOneBy({ id });
@@ -112,7 +132,7 @@ export class SweepsService {
   async #begin(
     sql: Transaction,
     of: AnyDefinition,
-    { text, values }: ReturnType<typeof candidatesSql>,
+    { text, values }: CandidatesSql,
     { byRef, plannedFor }: Pick<SweepRun, 'byRef' | 'plannedFor'>,
   ): Promise<{ readonly id: number }> {
     const run = await sql.table(SweepRun).save({

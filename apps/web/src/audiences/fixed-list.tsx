@@ -5,6 +5,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { type Draft } from '../app/use-draft';
 import { useMay } from '../app/use-may';
+import { RunBundle } from '../rules/run-bundle';
 import { DefinitionPage } from '../ui/definition-page';
 import { Labelled } from '../ui/labelled';
 import { people } from '../ui/number';
@@ -14,7 +15,7 @@ import { Movements } from './audience-lists';
 
 /** A list that people are put on and taken off by hand, by an import or by a rule. */
 export function FixedList({ draft }: { draft: Draft<'audience'> }) {
-  const { itemKey, name, isNew } = draft;
+  const { itemKey, name, isNew, catalogue } = draft;
   const view = api.useAudienceQuery({ key: itemKey }, { skip: isNew });
   return (
     <DefinitionPage
@@ -28,6 +29,9 @@ export function FixedList({ draft }: { draft: Draft<'audience'> }) {
         )
       }
       sentence="A fixed list: who is on it is put there by hand, by an import or by a rule."
+      also={
+        !isNew && <RunBundle who={{ condition: { kind: 'audience', audience: itemKey, op: 'in' } }} whom={name} catalogue={catalogue} />
+      }
       kept={`The list ${name} is there.`}
     >
       {isNew ? <Empty title="A list begins empty">Give it a name and keep it; then put people on it.</Empty> : <OnTheList draft={draft} />}

@@ -6,6 +6,7 @@ import { ReadOnly } from '../ui/offer';
 import { useCatalogue } from '../app/use-catalogue';
 import { useEffect } from 'react';
 import { Deals } from '../deals/deals';
+import { RunBundle } from '../rules/run-bundle';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { SinceWhen, When } from '../ui/when';
@@ -60,6 +61,7 @@ export default function Contact() {
           <When at={contact.added} />
         </>
       }
+      actions={<RunBundle who={{ contact: contact.id }} whom={contact.name} catalogue={catalogue} />}
     >
       <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_330px] border-t max-lg:grid-cols-1">
         <div className="py-4 pr-5">

@@ -6,6 +6,7 @@ import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
 import { Outline } from '../conditions/outline';
 import { count } from '../ui/number';
+import { RunBundle } from '../rules/run-bundle';
 import { Page } from '../ui/page';
 import { PersonRows } from '../ui/person-rows';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -53,6 +54,9 @@ export default function PeoplePage() {
           >
             {narrowing ? 'Hide the lines' : 'Narrow down'}
           </button>
+          {narrowing && group.of.length > 0 && (
+            <RunBundle who={{ condition }} whom="these people" catalogue={catalogue} disabled={!answer || answer.count === 0} />
+          )}
           <Link className="btn btn-sm btn-outline btn-primary" to="/people/companies">
             Companies
           </Link>

@@ -26,7 +26,7 @@ describe('what was taken back', () => {
           run(1, { state: 'failed', done: 0, effects: 0, error: 'the disk is full' }),
         ],
       },
-      'POST /api/app/take-backs/3/stop': null,
+      'POST /api/app/take-backs/3/stop': {},
     });
     const list = await screen.findByRole('region', { name: 'What was taken back' });
     const rows = within(list).getAllByRole('row');
@@ -64,7 +64,7 @@ describe('taking back what takes long', () => {
       'POST /api/app/ledger/take-back': ({ query }: SentRequest) =>
         query['rehearse'] === 'true' ? answer({ rehearsed: true, run: null }) : answer(),
       'GET /api/v1/take-backs/7': later,
-      'POST /api/app/take-backs/7/stop': null,
+      'POST /api/app/take-backs/7/stop': {},
     });
   const take = async (): Promise<HTMLElement> => {
     await userEvent.click(await screen.findByRole('button', { name: 'Take all of this back …' }));

@@ -8,12 +8,13 @@ import { definitionRoute } from '../ui/definition-route';
 import { Opener } from '../ui/opener';
 import { Actions } from './actions';
 import { detailsOfAny, SignalDetails } from './signal-details';
+import { Sweeps } from './sweeps';
 
 const NEW_BUNDLE: BundleBody = { then: [{ action: { do: 'make task', title: 'Get in touch', dueDays: 0 } }] };
 
 /** Actions that are used together, from any rule; each with a condition of its own, if wanted. */
 function Bundle({ draft }: { draft: Draft<'bundle'> }) {
-  const { body, catalogue } = draft;
+  const { body, catalogue, itemKey, isNew } = draft;
   const [asked, setAsked] = useState<number | null>(null);
   const put = (actions: readonly RuleAction[]): void =>
     draft.setBody({
@@ -58,6 +59,16 @@ function Bundle({ draft }: { draft: Draft<'bundle'> }) {
           ))}
         </ul>
       </Editing>
+      {!isNew && !draft.retired && (
+        <Sweeps
+          what={{ kind: 'bundle', key: itemKey, name: draft.name }}
+          of="contact"
+          title="Runs by hand"
+          means="From the page of a contact, from an audience, or from People narrowed down."
+          always
+          wouldTouch={undefined}
+        />
+      )}
     </DefinitionPage>
   );
 }

@@ -15,8 +15,8 @@ import { When } from '../ui/when';
 const POLL_MS = 700;
 
 interface SweepsProps {
-  /** a rule, or a signal map */
-  readonly what: { readonly kind: 'rule' | 'map'; readonly key: string; readonly name: string };
+  /** a rule, a signal map, or a bundle that is run elsewhere */
+  readonly what: { readonly kind: 'rule' | 'map' | 'bundle'; readonly key: string; readonly name: string };
   readonly of: RuleSubject;
   /** how many a rehearsal of it as it is kept would touch; undefined while it has not been rehearsed */
   readonly wouldTouch: number | undefined;
@@ -36,7 +36,8 @@ function useRuns({ kind, key }: SweepsProps['what']) {
   const options = (of: typeof kind) => ({ skip: !maySee || kind !== of, pollingInterval: isWatched ? POLL_MS : 0 });
   const rule = api.useSweepsQuery({ key }, options('rule'));
   const map = api.useMapSweepsQuery({ key }, options('map'));
-  const { data } = kind === 'rule' ? rule : map;
+  const bundle = api.useBundleSweepsQuery({ key }, options('bundle'));
+  const { data } = { rule, map, bundle }[kind];
   const isRunning = data?.runs.some((run) => run.state === 'running') ?? false;
   if (data && isRunning !== isWatched) setIsWatched(isRunning);
   return { maySee, data, isRunning, watch: () => setIsWatched(true) };
@@ -59,7 +60,7 @@ export function Sweeps({ title, means, always, ...asked }: SweepsProps) {
             </>
           )}
         </p>
-        {mayRun && <RunOnce {...asked} isRunning={isRunning} onBegun={watch} />}
+        {mayRun && asked.what.kind !== 'bundle' && <RunOnce {...asked} isRunning={isRunning} onBegun={watch} />}
       </div>
       {data && data.runs.length === 0 && always && <p className="quiet mt-1">It has not been run yet.</p>}
       {data && data.runs.length > 0 && (

@@ -1,7 +1,16 @@
 import { useEffect, useRef, type ReactNode } from 'react';
 
+interface DialogProps {
+  readonly open: boolean;
+  readonly title: string;
+  /** room for a table */
+  readonly wide?: boolean;
+  readonly onClose: () => void;
+  readonly children: ReactNode;
+}
+
 /** A dialog over the page, by the platform's own element: it keeps the focus, and Escape closes it. */
-export function Dialog({ open, title, onClose, children }: { open: boolean; title: string; onClose: () => void; children: ReactNode }) {
+export function Dialog({ open, title, wide = false, onClose, children }: DialogProps) {
   const element = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const dialog = element.current;
@@ -15,7 +24,7 @@ export function Dialog({ open, title, onClose, children }: { open: boolean; titl
   return (
     <dialog ref={element} aria-label={title} className="modal" onClose={onClose}>
       {open && (
-        <div className="modal-box max-w-[560px] p-5 text-left font-normal">
+        <div className={`modal-box p-5 ${wide ? 'max-w-[960px]' : 'max-w-[560px]'} text-left font-normal`}>
           <h2 className="mb-3 text-[17px]">{title}</h2>
           {children}
         </div>

@@ -1,5 +1,12 @@
 import { z } from 'zod';
-import { ledgerDaysSchema, ledgerFilterSchema, ledgerSchema, takeBackAnswerSchema, takeBackRuleSchema, takeBackRunSchema } from '../contacts.ts';
+import {
+  ledgerDaysSchema,
+  ledgerFilterSchema,
+  ledgerSchema,
+  takeBackAnswerSchema,
+  takeBackRuleSchema,
+  takeBackRunSchema,
+} from '../contacts.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { byLargeNumber, byNumber } from './params.ts';

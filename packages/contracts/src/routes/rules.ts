@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { funnelQuerySchema, funnelSchema } from '../funnel.ts';
 import {
+  bundleRunSchema,
   mapValuesQuerySchema,
   mapValuesSchema,
   rehearseMapSchema,
@@ -70,6 +71,30 @@ export const RULE_ROUTES = {
     requires: ['definitions:read', 'audiences:read'],
     body: rehearseRoutingSchema,
     answers: routingRehearsalSchema,
+  },
+  rehearseBundle: {
+    method: 'POST',
+    path: '/api/app/bundles/{key}/rehearse',
+    does: 'What a bundle would do if it were run on a contact, or on everyone of whom a condition is so. Nothing is kept.',
+    requires: ['definitions:read', 'audiences:read'],
+    body: bundleRunSchema,
+    answers: ruleRehearsalSchema,
+  },
+  bundleSweeps: {
+    method: 'GET',
+    path: '/api/app/bundles/{key}/sweeps',
+    does: 'The times that a bundle was run by hand, with what each did.',
+    requires: ['definitions:read', 'audiences:read'],
+    answers: sweepsSchema,
+  },
+  sweepBundle: {
+    method: 'POST',
+    path: '/api/app/bundles/{key}/sweeps',
+    does: 'Runs a bundle on a contact, or on everyone of whom a condition is so now. It goes on by itself; the list says how far it is.',
+    requires: ['definitions:read', 'contacts:write', 'audiences:read'],
+    body: bundleRunSchema,
+    status: 202,
+    answers: sweepRunSchema,
   },
   mapSweeps: {
     method: 'GET',

@@ -3,12 +3,12 @@ import { type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
 import { referencesIn } from '../document/document.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
-import { bundleFaults, compileActions, compileRule, type CompiledRule } from '../rules/compile.ts';
+import { compileActions, compileBundle, compileRule, type CompiledRule, type Step } from '../rules/compile.ts';
 import { type RoutingBody } from '../rules/routing.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
-import { type RoutingId, type RuleId } from '../settings/ids.ts';
+import { type BundleId, type RoutingId, type RuleId } from '../settings/ids.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
 import { answerSteps, type AnswerSteps } from './answer-steps.ts';
 import { brokenIn, type Broken } from './broken.ts';
@@ -31,6 +31,7 @@ interface Parts {
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
   /** maps that are on */
   readonly maps: readonly CompiledMap[];
   /** of each form what its answer map does beside giving tags */
@@ -59,7 +60,9 @@ export function compileParts(catalogue: Catalogue): Parts {
   const derived = [...scoresOf(catalogue, used, faulty), ...audiencesOf(catalogue, used, faulty)];
   const rules = catalogue.all('rule').flatMap((definition) => faulty.keep(definition.id, compileRule(definition, catalogue)) ?? []);
   const routing = catalogue.all('routing').map((definition) => [definition.id, compileRouting(definition, catalogue, faulty)] as const);
-  for (const definition of catalogue.all('bundle')) faulty.add(definition.id, bundleFaults(definition, catalogue));
+  const bundles = catalogue
+    .all('bundle')
+    .map((definition) => [definition.id, faulty.keep(definition.id, compileBundle(definition, catalogue)) ?? []] as const);
   const maps = catalogue.all('map').flatMap((definition) => faulty.keep(definition.id, compileMap(definition, catalogue)) ?? []);
   const answers = new Map(catalogue.all('form').map((form) => [form.id, stepsOf(form, catalogue, faulty)]));
   for (const id of inOrder(derived).circles)
@@ -71,6 +74,7 @@ export function compileParts(catalogue: Catalogue): Parts {
     derived,
     rules: new Map(rules.filter(({ definition }) => !stopped.has(definition.id)).map((rule) => [rule.definition.id, rule])),
     routing: new Map(routing.filter(([id]) => !stopped.has(id))),
+    bundles: new Map(bundles.filter(([id]) => !stopped.has(id))),
     answers,
     maps: maps.filter(({ id }) => !stopped.has(id) && catalogue.body('map', id)?.on),
   };

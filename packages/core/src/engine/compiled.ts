@@ -1,10 +1,18 @@
 import { dependenciesOf, joined, type Dependency } from '../conditions/dependencies.ts';
 import { type ConditionNode } from '../conditions/node.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
-import { type CompiledRule } from '../rules/compile.ts';
+import { type CompiledRule, type Step } from '../rules/compile.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
-import { type AudienceId, type RoutingId, type RuleId, type ScorecardId, type SignalMapId, type SignalTypeId } from '../settings/ids.ts';
+import {
+  type AudienceId,
+  type BundleId,
+  type RoutingId,
+  type RuleId,
+  type ScorecardId,
+  type SignalMapId,
+  type SignalTypeId,
+} from '../settings/ids.ts';
 import { type AnswerSteps } from './answer-steps.ts';
 import { whyBroken, type Broken } from './broken.ts';
 import { compileParts, hiddenOf, type CompiledRouting } from './compile-parts.ts';
@@ -46,6 +54,8 @@ export class Compiled {
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  /** what bundles do when they are run by hand */
+  readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
   /** signal maps that are on */
   readonly maps: ReadonlyMap<SignalMapId, CompiledMap>;
   /** rules that are on and go by a date, by whom they are for */
@@ -89,6 +99,7 @@ export class Compiled {
     }
     this.rules = rules;
     this.routing = parts.routing;
+    this.bundles = parts.bundles;
     this.maps = new Map(parts.maps.map((map) => [map.id, map]));
     this.#answers = parts.answers;
     const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);
@@ -159,6 +170,7 @@ export class Compiled {
       ...[...this.rules.values()].map((rule) => rule.reads),
       ...[...this.#answers.values()].map((steps) => dependenciesOf(...[...steps.values()].flat().map((step) => step.if))),
       ...[...this.routing.values()].map((table) => dependenciesOf(...table.rows.map((row) => row.if))),
+      ...[...this.bundles.values()].map((steps) => dependenciesOf(...steps.map((step) => step.if))),
     );
     const on = new Set([...reads.on, ...reads.ofContacts]);
     const of = (kind: string, from: Iterable<Dependency>): readonly number[] =>

@@ -100,7 +100,8 @@ class Pass {
     this.#applyArrival();
     const silent = this.#isSilent();
     const becoming = refresh(context, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
-    const following = this.#followAnswers() ? refresh(context, 'none') : [];
+    const followed = this.#followAnswers() || this.#runBundle();
+    const following = followed ? refresh(context, 'none') : [];
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming, ...following]);
     this.#sweep();
     forgetMomentaryStays(context);
@@ -231,6 +232,24 @@ class Pass {
       const reasons = { kind: 'form' as const, begins: `${id}/` };
       const points = `${id}/${signal.id}/${index}`;
       act({ context, by: { origin: { parent: undefined }, id, reason, reasons, points }, signal: this.#withData(signal) }, action);
+    });
+    return ready.length > 0;
+  }
+
+  /** Does what a bundle that is run by hand says, each of its actions where its condition holds now. Says whether there was anything. */
+  #runBundle(): boolean {
+    const arrival = this.#arrival;
+    const state = this.#state;
+    const steps = arrival.kind === 'sweep' && state.kind === 'contact' ? this.#compiled.bundles.get(arrival.of) : undefined;
+    if (arrival.kind !== 'sweep' || !steps) return false;
+    const { of: id, cause } = arrival;
+    const context = this.#context;
+    const reason = { kind: 'bundle', ref: String(id) } as const;
+    const run = 'ref' in cause ? cause.ref : '';
+    const ready = steps.filter((step) => holds(step.if, state, context.moment));
+    ready.forEach(({ action }, index) => {
+      const by = { origin: { parent: undefined }, id, reason, reasons: reason, points: `${id}/run ${run}/${index}` };
+      act({ context, by, signal: undefined }, action);
     });
     return ready.length > 0;
   }

@@ -13,6 +13,7 @@ const numberField = FIELDS.find((field) => (field.body as { type: string }).type
 describe('an effect in words', () => {
   it.each<[Row, string]>([
     [{ kind: 'contact', verb: 'added' }, 'The contact was added'],
+    [{ kind: 'setting', verb: 'bundle run once', after: { name: 'Greet' } }, 'The bundle Greet was run by hand'],
     [{ kind: 'setting', verb: 'rule run once', after: { name: 'Quiet ones' } }, 'The rule Quiet ones was run once'],
     [{ kind: 'setting', verb: 'file watched no more', after: { name: 'Guild' } }, 'The file Guild is watched no more'],
     [{ kind: 'tag', verb: 'added', definitionId: one?.id }, 'Tag fam.one added'],

@@ -52,6 +52,7 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'messages let go': () => 'Messages were let go',
   'message downloaded': () => 'A message of the post room was downloaded',
   'rule run once': ({ name }) => `The rule ${name} was run once`,
+  'bundle run once': ({ name }) => `The bundle ${name} was run by hand`,
   'map run once': ({ name }) => `The signal map ${name} was run on what came before`,
   'run ended': ({ name }) => `A run of ${name ?? 'something that is gone'} was ended`,
   'file watched': ({ name }) => `The file ${name} is watched`,

@@ -50,11 +50,11 @@ export function compileRule(definition: Definition<'rule'>, catalogue: Catalogue
   return compiling.faults.length > 0 ? { ok: false, faults: compiling.faults } : { ok: true, value: rule };
 }
 
-/** What is wrong with a bundle by itself. */
-export function bundleFaults(definition: Definition<'bundle'>, catalogue: Catalogue): readonly Fault[] {
+/** Makes a bundle ready to be run by itself, or says what is wrong with it. */
+export function compileBundle(definition: Definition<'bundle'>, catalogue: Catalogue): Checked<readonly Step[]> {
   const compiling = new Compiling(catalogue, 'contact');
-  compiling.bundle(definition, ['then']);
-  return compiling.faults;
+  const steps = compiling.bundle(definition, ['then']);
+  return compiling.faults.length > 0 ? { ok: false, faults: compiling.faults } : { ok: true, value: steps };
 }
 
 /** Actions that stand by themselves, such as those of an answer map: bundles are laid out in place. */

@@ -28,10 +28,10 @@ export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;
 /**
  * Why a contact has a tag. The tag stands while at least one reason does.
  * `kind` and `ref` together name the reason: a rule's id and the signal that it worked on, a person's id, an import's id, a signal map and
- * the order or plan, a form's question and the answer.
+ * the order or plan, a form's question and the answer, a bundle that was run by hand.
  */
 export interface TagReason {
-  readonly kind: 'rule' | 'link' | 'hand' | 'import' | 'api' | 'map' | 'form';
+  readonly kind: 'rule' | 'link' | 'hand' | 'import' | 'api' | 'map' | 'form' | 'bundle';
   readonly ref: string;
 }
 export const reasonKey = (reason: TagReason): string => `${reason.kind}:${reason.ref}`;
