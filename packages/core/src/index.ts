@@ -49,6 +49,7 @@ export { checkForm, type FormFault } from './forms/form-faults.ts';
 export * from './rules/actions.ts';
 export * from './rules/action-kinds.ts';
 export * from './rules/definition.ts';
+export * from './rules/ladder.ts';
 export * from './rules/routing.ts';
 export * from './rules/sweeps.ts';
 export * from './rules/starts.ts';

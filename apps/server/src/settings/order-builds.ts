@@ -9,6 +9,10 @@ const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
   (kind === 'scorecard' || kind === 'audience' || kind === 'rule' || kind === 'map') &&
   !(before && meansSame(before.body, after.body) && before.retired === after.retired);
 
+/** What bears on where contacts stand: what a stage asks of those who come to it does not. */
+const standingOf = ({ kind, body }: AnyDefinition): unknown =>
+  kind === 'stage' && 'position' in body ? { position: body.position } : body;
+
 const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
 
 /** Orders the build that brings everyone up after a change, where the change means anything to contacts. */
@@ -25,7 +29,7 @@ export async function orderBuilds(
   const changed = planned.filter(meansOtherwise);
   const everything = planned.some(({ kind, before, after }) =>
     before
-      ? REACHES_ALL.includes(kind) && (!meansSame(before.body, after.body) || deletes(after))
+      ? REACHES_ALL.includes(kind) && (!meansSame(standingOf(before), standingOf(after)) || deletes(after))
       : kind === 'signalType' || kind === 'stage',
   );
   if (zoneChanged) await rewriteLocalDays(sql, compiled.catalogue);

@@ -37,13 +37,20 @@ export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Part
     else if (!result?.data?.effects) dispatch(told({ kind: 'wrong', text: 'It has been changed again since, and stays as it is.' }));
     else dispatch(told({ kind: 'done', text: 'It is as it was before.' }));
   };
+  /** Why the stage did not change, where the ladder holds the contact back. */
+  const keptAsItIs = async (before: number): Promise<string | undefined> => {
+    const { data } = await ledger(LOOKED_THROUGH);
+    return data?.rows.find((row) => row.id > before && row.kind === 'kept')?.words;
+  };
   return async (change, act) => {
     const newest = act ? await ledger(1) : undefined;
     const result = await put({ body: { matchBy: 'id', contacts: [{ id: contact.id, ...change }] } });
     const fault = result.data?.results[0]?.faults?.[0];
     if (!result.error && !fault) {
       const before = newest?.data && (newest.data.rows[0]?.id ?? 0);
-      if (act) dispatch(told({ kind: 'done', text: act.words, ...(before === undefined ? {} : { undo: () => undo(act, before) }) }));
+      const kept = act?.kind === 'stage' && before !== undefined ? await keptAsItIs(before) : undefined;
+      if (kept) dispatch(told({ kind: 'wrong', text: kept }));
+      else if (act) dispatch(told({ kind: 'done', text: act.words, ...(before === undefined ? {} : { undo: () => undo(act, before) }) }));
       return true;
     }
     dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));

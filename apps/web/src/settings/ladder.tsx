@@ -2,18 +2,19 @@ import { keyFrom, type Catalogue, type Definition } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Labelled } from '../ui/labelled';
+import { Opener } from '../ui/opener';
+import { needsWords, stageItem, StageNeeds } from './stage-needs';
 
 /** The stages that contacts climb, in their order. */
 export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite: boolean }) {
   const ladder = catalogue.ladder();
   const [save, saving] = useSave();
-  const keep = (stages: readonly { key: string; name: string }[], done: string): Promise<boolean> =>
-    save({ ladder: stages.map((stage, position) => ({ key: stage.key, name: stage.name, position: position + 1 })) }, done);
+  const [open, setOpen] = useState<string | null>(null);
   const move = (index: number, by: number): void => {
-    const stages = ladder.map(({ key, name: stage }) => ({ key, name: stage }));
-    const [taken] = stages.splice(index, 1);
-    if (taken) stages.splice(index + by, 0, taken);
-    void keep(stages, 'The ladder is in its new order.');
+    const [stage] = ladder.slice(index, index + 1);
+    const moved = stage ? ladder.toSpliced(index, 1).toSpliced(index + by, 0, stage) : ladder;
+    const written = moved.map((each, place) => ({ ...stageItem(each, catalogue), position: place + 1 }));
+    void save({ ladder: written }, 'The ladder is in its new order.');
   };
   return (
     <section>
@@ -29,10 +30,18 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
               defaultValue={stage.name}
               onBlur={(event) => {
                 const next = event.target.value.trim();
-                if (next && next !== stage.name) void save({ ladder: [{ key: stage.key, name: next }] }, `${next} is its name now.`);
+                if (next && next !== stage.name)
+                  void save({ ladder: [{ ...stageItem(stage, catalogue), name: next }] }, `${next} is its name now.`);
               }}
             />
             <span className="font-mono text-[12px]">{stage.key}</span>
+            {mayWrite ? (
+              <Opener open={open === stage.key} onToggle={() => setOpen(open === stage.key ? null : stage.key)}>
+                {needsWords(stage, ladder[index - 1]?.name, catalogue)}
+              </Opener>
+            ) : (
+              <span className="quiet">{needsWords(stage, ladder[index - 1]?.name, catalogue)}</span>
+            )}
             {mayWrite && (
               <StageTools
                 stage={stage}
@@ -44,6 +53,11 @@ export function Ladder({ catalogue, mayWrite }: { catalogue: Catalogue; mayWrite
                   void save({ ladder: [{ key: stage.key, retire: true }] }, `${stage.name} is retired: whoever stands there stays there.`)
                 }
               />
+            )}
+            {open === stage.key && (
+              <div className="w-full">
+                <StageNeeds key={stage.version} stage={stage} before={ladder[index - 1]?.name} catalogue={catalogue} />
+              </div>
             )}
           </li>
         ))}

@@ -25,14 +25,6 @@ export const pipelineBodySchema = z
   });
 export type PipelineBody = z.infer<typeof pipelineBodySchema>;
 
-/** A step of the ladder that contacts climb: positions rise from the first stage to the last. */
-export const stageBodySchema = z.strictObject({ position: z.int().min(0).max(10_000).optional() }).transform(({ position }) => ({
-  position: position ?? 0,
-}));
-export interface StageBody {
-  readonly position: number;
-}
-
 /** A deal as it belongs to a contact, or to a company alone. */
 export interface Deal {
   readonly id: DealId;
@@ -147,6 +139,5 @@ export function detailsOfDeal(deal: Deal, catalogue: Catalogue): Details {
 declare module '../settings/definitions.ts' {
   interface Bodies {
     pipeline: PipelineBody;
-    stage: StageBody;
   }
 }

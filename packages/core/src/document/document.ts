@@ -5,12 +5,13 @@ import { normalise } from '../conditions/normalise.ts';
 import { faultsOf } from '../shape.ts';
 import { idOf, namedIn, toIds, toKeys } from '../conditions/references.ts';
 import { type Condition, type WrittenCondition } from '../conditions/schema.ts';
-import { pipelineBodySchema, stageBodySchema } from '../contacts/deals.ts';
+import { pipelineBodySchema } from '../contacts/deals.ts';
 import { fieldBodySchema } from '../contacts/fields.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { writtenFormSchema } from '../forms/forms.ts';
 import { signalTypeBodySchema } from '../intake/signal-types.ts';
 import { writtenBundleSchema, writtenRuleSchema } from '../rules/definition.ts';
+import { writtenStageSchema } from '../rules/ladder.ts';
 import { writtenRoutingSchema } from '../rules/routing.ts';
 import { writtenMapSchema } from '../rules/signal-map.ts';
 import { writtenScorecardSchema } from '../scores/definition.ts';
@@ -27,7 +28,7 @@ export const writtenBodySchemas = {
   family: familyBodySchema,
   tag: tagBodyOf(z.string()),
   signalType: signalTypeBodySchema,
-  stage: stageBodySchema,
+  stage: writtenStageSchema,
   pipeline: pipelineBodySchema,
   form: writtenFormSchema,
   scorecard: writtenScorecardSchema,

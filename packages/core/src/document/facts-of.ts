@@ -77,7 +77,12 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ...also(body),
     ...body.fields.map((field) => `detail ${detailName(field, body.fields)}: ${field.type}${field.required ? ', always there' : ''}`),
   ],
-  stage: (body) => [`in place ${body.position}`],
+  stage: (body, catalogue) => [
+    `in place ${body.position}`,
+    ...when('only from the stage before it', body.inOrder),
+    ...(body.needs ? [`only if ${saidOfThem(body.needs, catalogue)}`] : []),
+    ...(body.deals ?? []).map(({ pipeline, stage }) => `when a deal comes to ${dealStageName(catalogue, pipeline, stage)}`),
+  ],
   pipeline: (body) => body.stages.map((stage) => `stage ${stage.name}${stage.outcome ? `, ${stage.outcome}` : ''}`),
   form: formFacts,
   message: (body, catalogue) => [
@@ -117,6 +122,10 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ]),
   ],
 };
+function dealStageName(catalogue: Catalogue, pipeline: number, key: string): string {
+  const found = catalogue.get('pipeline', pipeline as never);
+  return `${found?.body.stages.find((stage) => stage.key === key)?.name ?? key} of ${found?.name ?? 'a pipeline that is gone'}`;
+}
 const keyOf = (catalogue: Catalogue, tag: number): string => catalogue.get('tag', tag as never)?.key ?? 'that is gone';
 const verbOf = (catalogue: Catalogue, type: number): string =>
   catalogue.body('signalType', type as never)?.verb ?? 'did something that is gone';

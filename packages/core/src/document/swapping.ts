@@ -30,6 +30,14 @@ export class Swapping {
             ...this.#rows(question, 'groups', path),
           })),
         };
+      case 'stage':
+        return {
+          ...given,
+          ...this.#optional(given, 'needs', []),
+          ...(given['deals'] === undefined
+            ? {}
+            : { deals: this.#each(given['deals'], ['deals'], (deal, path) => this.#with(deal, { pipeline: 'pipeline' }, path)) }),
+        };
       case 'message': {
         const links = this.#each(given['links'], ['links'], (link, path) => this.#with(link, { tag: 'tag' }, path));
         return { ...this.#with(given, { audience: 'audience' }, []), links };
@@ -65,7 +73,6 @@ export class Swapping {
       case 'field':
       case 'family':
       case 'signalType':
-      case 'stage':
       case 'pipeline':
         return given;
     }

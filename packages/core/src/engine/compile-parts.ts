@@ -8,7 +8,7 @@ import { type RoutingBody } from '../rules/routing.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
-import { type BundleId, type RoutingId, type RuleId } from '../settings/ids.ts';
+import { type BundleId, type RoutingId, type RuleId, type StageId } from '../settings/ids.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
 import { answerSteps, type AnswerSteps } from './answer-steps.ts';
 import { brokenIn, type Broken } from './broken.ts';
@@ -21,6 +21,7 @@ export interface CompiledRouting {
 }
 
 const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
+const NEVER: ConditionNode = { kind: 'group', match: 'any', of: [] };
 
 interface Parts {
   /** definitions that are retired and still used */
@@ -32,6 +33,7 @@ interface Parts {
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
   readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
+  readonly gates: ReadonlyMap<StageId, ConditionNode>;
   /** maps that are on */
   readonly maps: readonly CompiledMap[];
   /** of each form what its answer map does beside giving tags */
@@ -63,6 +65,11 @@ export function compileParts(catalogue: Catalogue): Parts {
   const bundles = catalogue
     .all('bundle')
     .map((definition) => [definition.id, faulty.keep(definition.id, compileBundle(definition, catalogue)) ?? []] as const);
+  const gates = catalogue
+    .all('stage')
+    .flatMap(({ id, body }) =>
+      body.needs ? [[id, faulty.keep(id, within(['needs'], prepare(body.needs, catalogue))) ?? NEVER] as const] : [],
+    );
   const maps = catalogue.all('map').flatMap((definition) => faulty.keep(definition.id, compileMap(definition, catalogue)) ?? []);
   const answers = new Map(catalogue.all('form').map((form) => [form.id, stepsOf(form, catalogue, faulty)]));
   for (const id of inOrder(derived).circles)
@@ -74,6 +81,7 @@ export function compileParts(catalogue: Catalogue): Parts {
     derived,
     rules: new Map(rules.filter(({ definition }) => !stopped.has(definition.id)).map((rule) => [rule.definition.id, rule])),
     routing: new Map(routing.filter(([id]) => !stopped.has(id))),
+    gates: new Map(gates),
     bundles: new Map(bundles.filter(([id]) => !stopped.has(id))),
     answers,
     maps: maps.filter(({ id }) => !stopped.has(id) && catalogue.body('map', id)?.on),

@@ -12,6 +12,7 @@ import {
   type ScorecardId,
   type SignalMapId,
   type SignalTypeId,
+  type StageId,
 } from '../settings/ids.ts';
 import { type AnswerSteps } from './answer-steps.ts';
 import { whyBroken, type Broken } from './broken.ts';
@@ -54,6 +55,8 @@ export class Compiled {
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  /** what has to be so of a contact that comes to a stage */
+  readonly gates: ReadonlyMap<StageId, ConditionNode>;
   /** what bundles do when they are run by hand */
   readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
   /** signal maps that are on */
@@ -100,6 +103,7 @@ export class Compiled {
     this.rules = rules;
     this.routing = parts.routing;
     this.bundles = parts.bundles;
+    this.gates = parts.gates;
     this.maps = new Map(parts.maps.map((map) => [map.id, map]));
     this.#answers = parts.answers;
     const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);
@@ -170,6 +174,7 @@ export class Compiled {
       ...[...this.rules.values()].map((rule) => rule.reads),
       ...[...this.#answers.values()].map((steps) => dependenciesOf(...[...steps.values()].flat().map((step) => step.if))),
       ...[...this.routing.values()].map((table) => dependenciesOf(...table.rows.map((row) => row.if))),
+      dependenciesOf(...this.gates.values()),
       ...[...this.bundles.values()].map((steps) => dependenciesOf(...steps.map((step) => step.if))),
     );
     const on = new Set([...reads.on, ...reads.ofContacts]);

@@ -1,16 +1,20 @@
 import { patched, type Deal, type DealPatch } from '../contacts/deals.ts';
 import { sameFact } from '../contacts/facts.ts';
-import { type SentSignal } from '../ledger/effect.ts';
+import { type Effect, type SentSignal } from '../ledger/effect.ts';
 import { moneyText } from '../numbers/money.ts';
 import { type DealId } from '../settings/ids.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
 
-/** Makes or changes a deal. */
-export function putDeal(context: PassContext, patch: DealPatch, by: EffectOrigin): void {
+/**
+ * Makes or changes a deal.
+ *
+ * @returns the effect, where the deal came to another stage by it
+ */
+export function putDeal(context: PassContext, patch: DealPatch, by: EffectOrigin): Effect | undefined {
   const { state, now } = context;
   const before = state.deals.get(patch.id);
   const deal = patched(before, patch, now);
-  if (before && sameDeal(before, deal)) return;
+  if (before && sameDeal(before, deal)) return undefined;
   for (const company of [before?.company, deal.company]) if (company !== undefined) state.companiesTouched.add(company);
   state.putDeal(deal, context.compiled.catalogue);
   const summary = ({ stage, amount }: Deal) => ({ stage, amount: amount ?? null });
@@ -25,6 +29,7 @@ export function putDeal(context: PassContext, patch: DealPatch, by: EffectOrigin
   } as const;
   const effect = context.record(before ? { ...told, verb: 'set', before: summary(before) } : { ...told, verb: 'added' });
   context.touch('deals', effect);
+  return before?.stage === deal.stage && before.pipeline === deal.pipeline ? undefined : effect;
 }
 
 /** Removes a deal that went over to another holder. */

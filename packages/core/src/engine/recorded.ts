@@ -1,4 +1,6 @@
+import { holds } from '../conditions/evaluate/holds.ts';
 import { changeKey } from '../conditions/node.ts';
+import { type DealPatch } from '../contacts/deals.ts';
 import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { recordedValue } from '../contacts/changes.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
@@ -39,7 +41,10 @@ const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readon
     context.record({ kind: 'firing', verb: 'let on', definitionId: rule, ...by });
   },
   company: setCompany,
-  deal: (context, { deal }, by) => putDeal(context, deal, by),
+  deal: (context, { deal }, by) => {
+    const moved = putDeal(context, deal, by);
+    if (moved) keepInStep(context, deal, { ...by, parent: moved });
+  },
   'deal gone': (context, { deal }, by) => dropDeal(context, deal, by),
   task: (context, { title, due, for: whom }, by) => {
     const assigned = whom === undefined ? context.state.owner : (whom ?? undefined);
@@ -174,6 +179,28 @@ function setConsent(context: PassContext, channel: ConsentChannel, wanted: Conse
   context.touch(`consent:${channel}`, effect);
 }
 
+/** Why a contact does not come to a stage that is ahead. What a file says of them is taken as it is. */
+function heldBack(
+  { compiled, state, moment, cause }: PassContext,
+  stage: StageId | undefined,
+  from: number,
+  to: number,
+): 'order' | 'needs' | undefined {
+  if (stage === undefined || cause.kind === 'import') return undefined;
+  if (compiled.catalogue.body('stage', stage)?.inOrder && to !== from + 1) return 'order';
+  const needs = compiled.gates.get(stage);
+  return needs && !holds(needs, state, moment) ? 'needs' : undefined;
+}
+
+/** Brings a contact to the stage of the ladder that goes with where a deal of theirs has come, if that is ahead. */
+function keepInStep(context: PassContext, { pipeline, stage }: DealPatch, by: EffectOrigin): void {
+  const { state, compiled } = context;
+  const ladder = compiled.catalogue.ladder();
+  const wanted = ladder.findLastIndex(({ body }) => body.deals?.some((deal) => deal.pipeline === pipeline && deal.stage === stage));
+  const standing = ladder.findIndex(({ id }) => id === state.stage?.id);
+  if (state.kind === 'contact' && wanted > standing) setStage(context, ladder[wanted]?.id, false, by);
+}
+
 /** Stages only go forward unless the change says otherwise. Stages jumped over are marked as skipped. */
 function setStage(context: PassContext, stage: StageId | undefined, backward: boolean, by: EffectOrigin): void {
   const { state, now } = context;
@@ -181,8 +208,9 @@ function setStage(context: PassContext, stage: StageId | undefined, backward: bo
   if (before?.id === stage) return;
   const ladder = context.compiled.catalogue.ladder().map((each) => each.id);
   const [from, to] = [before ? ladder.indexOf(before.id) : -1, stage === undefined ? -1 : ladder.indexOf(stage)];
-  if (to < from && !backward) {
-    context.record({ kind: 'kept', verb: 'as it is', definitionId: stage, after: 'stage', ...by });
+  const held = to < from ? (backward ? undefined : 'stage') : heldBack(context, stage, from, to);
+  if (held) {
+    context.record({ kind: 'kept', verb: 'as it is', definitionId: stage, after: held, ...by });
     return;
   }
   state.stage = stage === undefined ? undefined : { id: stage, since: now };

@@ -109,8 +109,8 @@ export interface EffectValues {
   'pin set': { readonly before: KeptPin | null; readonly after: KeptPin };
   'pin cleared': { readonly before: KeptPin | null; readonly after: null };
   'pin ended': { readonly before: KeptPin; readonly after: null };
-  /** `routing`: nobody of the routing table was free */
-  'kept as it is': { readonly after: 'owner' | 'stage' | 'routing' };
+  /** `stage`: it is not ahead; `order`: it is not the next; `needs`: what it needs is not so; `routing`: nobody of the routing table was free */
+  'kept as it is': { readonly after: 'owner' | 'stage' | 'order' | 'needs' | 'routing' };
   /** a signal that is here no more; `time` is when it happened */
   'signal taken back': { readonly before: { readonly time: Instant; readonly source: string } };
 }

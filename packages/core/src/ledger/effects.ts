@@ -1,3 +1,4 @@
+import { saidOfThem } from '../conditions/describe/said/sentences.ts';
 import { readFact, showFact } from '../contacts/facts.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
@@ -236,7 +237,12 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     words: ({ definitionId, after }, { catalogue, name }) => {
       if (after === 'owner') return 'The owner stays: there is one already';
       if (after === 'routing') return `No owner was set: nobody of ${name} was free`;
-      return `The stage stays: ${stageName(catalogue, definitionId)} is not ahead`;
+      const stage = stageName(catalogue, definitionId);
+      if (after === 'order') return `The stage stays: ${stage} is only reached from the stage before it`;
+      const needs = catalogue.body('stage', definitionId ?? -1)?.needs;
+      if (after === 'needs')
+        return `The stage stays: ${stage} is only reached if ${needs ? saidOfThem(needs, catalogue) : 'what it needs is so'}`;
+      return `The stage stays: ${stage} is not ahead`;
     },
     counted: ['owner or stage left as it is', 'owners or stages left as they are'],
   },

@@ -1,0 +1,106 @@
+import { saidOfThem, toWrittenBody, type Catalogue, type Definition, type StageBody } from '@eager-sieve/core';
+import { useState } from 'react';
+import { useUnsaved } from '../app/unsaved';
+import { useSave } from '../app/use-save';
+import { Outline } from '../conditions/outline';
+import { asGroup } from '../conditions/tree';
+import { Toggle } from '../ui/toggle';
+
+interface StageNeedsProps {
+  readonly stage: Definition<'stage'>;
+  /** the stage before it; none for the first */
+  readonly before: string | undefined;
+  readonly catalogue: Catalogue;
+}
+
+/** The whole stage as it is sent. */
+export const stageItem = ({ key, name, body }: Definition<'stage'>, catalogue: Catalogue) => ({
+  ...{ key, name },
+  ...toWrittenBody('stage', body, catalogue),
+});
+
+/** What the stage asks of those who come to it, in a few words. */
+export function needsWords({ body }: Definition<'stage'>, before: string | undefined, catalogue: Catalogue): string {
+  const parts = [
+    ...(body.inOrder ? [before === undefined ? 'first of all' : `only from ${before}`] : []),
+    ...(body.needs ? [`only if ${saidOfThem(body.needs, catalogue)}`] : []),
+    ...(body.deals?.length ? ['in step with deals'] : []),
+  ];
+  return parts.join(', ') || 'anybody, from any stage';
+}
+
+/** Who comes to a stage: in which order, if what is so of them, and with which stages of deals. */
+export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
+  const [body, setBody] = useState<StageBody>(stage.body);
+  const [save, saving] = useSave();
+  const changed = JSON.stringify(body) !== JSON.stringify(stage.body);
+  useUnsaved(changed);
+  const group = asGroup(body.needs);
+  const pipelines = catalogue.all('pipeline');
+  const has = (pipeline: number, key: string): boolean =>
+    body.deals?.some((deal) => deal.pipeline === pipeline && deal.stage === key) ?? false;
+  const put = (next: { inOrder?: boolean; needs?: StageBody['needs']; deals?: StageBody['deals'] }): void => {
+    const { inOrder, needs, deals } = { ...body, ...next };
+    setBody({
+      position: body.position,
+      ...(needs ? { needs } : {}),
+      ...(inOrder ? { inOrder } : {}),
+      ...(deals?.length ? { deals } : {}),
+    });
+  };
+  const keep = (): Promise<boolean> => save({ ladder: [stageItem({ ...stage, body }, catalogue)] }, `Who comes to ${stage.name} is kept.`);
+  return (
+    <div className="appears flex flex-col gap-3 pt-2 pb-3 pl-8">
+      <Toggle
+        label={
+          before === undefined
+            ? 'only who has no stage yet'
+            : `only from ${before}; otherwise stages that are jumped over are marked as skipped`
+        }
+        isOn={body.inOrder ?? false}
+        onChange={(inOrder) => put({ inOrder })}
+      />
+      <div>
+        <h3 className="quiet mb-1 text-[13px]">only if this is so of them</h3>
+        <Outline value={group} catalogue={catalogue} onChange={(next) => put({ needs: next.of.length > 0 ? next : undefined })} />
+      </div>
+      {pipelines.length > 0 && (
+        <fieldset>
+          <legend className="quiet mb-1 text-[13px]">whenever a deal of theirs comes to</legend>
+          {pipelines.map((pipeline) => (
+            <p key={pipeline.key} className="flex flex-wrap items-center gap-x-4 gap-y-1">
+              <span className="w-32 truncate font-medium">{pipeline.name}</span>
+              {pipeline.body.stages.map(({ key, name }) => (
+                <label key={key} className="inline-flex min-h-[26px] items-center gap-1.5">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-sm"
+                    checked={has(pipeline.id, key)}
+                    onChange={(event) =>
+                      put({
+                        deals: event.target.checked
+                          ? [...(body.deals ?? []), { pipeline: pipeline.id, stage: key }]
+                          : (body.deals ?? []).filter((deal) => deal.pipeline !== pipeline.id || deal.stage !== key),
+                      })
+                    }
+                  />
+                  {name}
+                </label>
+              ))}
+            </p>
+          ))}
+        </fieldset>
+      )}
+      <div className="flex gap-2">
+        <button type="button" className="btn btn-sm btn-primary" disabled={saving || !changed} onClick={() => void keep()}>
+          Keep
+        </button>
+        {changed && (
+          <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={saving} onClick={() => setBody(stage.body)}>
+            Discard
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,103 @@
+import fc from 'fast-check';
+import { Catalogue, Compiled, effectWords, type Change, type Effect, type SubjectState } from '../index.ts';
+import { BARE, edit, newcomer, told } from '../testing/engine.ts';
+import { definition, NOW, WORKSPACE } from '../testing/world.ts';
+import { pass } from './pass.ts';
+
+const NAMES = ['heard', 'in touch', 'customer', 'regular'];
+const FIRST = 135;
+const TAG = 30;
+const HAS_TAG = { kind: 'tag', tag: TAG, op: 'has' };
+const PIPELINE = definition(139, 'pipeline', 'trade', 'Trade', {
+  stages: ['asked', 'talks', 'won'].map((key) => ({ key, name: key })),
+});
+type More = Readonly<Record<number, object>>;
+const compiledOf = (more: More = {}): Compiled =>
+  new Compiled(
+    new Catalogue(WORKSPACE, [
+      ...BARE.filter(({ kind }) => kind !== 'stage' && kind !== 'pipeline'),
+      PIPELINE,
+      ...NAMES.map((name, index) => definition(FIRST + index, 'stage', name, name, { position: index + 1, ...more[index] })),
+    ]),
+  );
+const toStage = (index: number, backward = false): Change => ({ kind: 'stage', stage: FIRST + index, backward });
+const standing = (state: SubjectState): number => (state.stage === undefined ? -1 : state.stage.id - FIRST);
+const deal = (stage: string): Change => ({
+  kind: 'deal',
+  deal: { id: 1, outsideId: 'd', pipeline: PIPELINE.id, stage, facts: new Map() },
+});
+const words = (effects: readonly Effect[], { catalogue }: Compiled): string[] =>
+  effects.map((effect) => effectWords({ ...effect, ruleVersion: null } as never, catalogue));
+
+describe('the ladder', () => {
+  it('is climbed one after the other where a stage says so, whatever is asked for, and otherwise marks what is jumped over', () => {
+    const inOrder = fc.uniqueArray(fc.integer({ min: 0, max: 3 }));
+    const asked = fc.array(fc.record({ to: fc.integer({ min: 0, max: 3 }), backward: fc.boolean() }), { minLength: 1, maxLength: 12 });
+    fc.assert(
+      fc.property(inOrder, asked, (strict, steps) => {
+        const compiled = compiledOf(Object.fromEntries(strict.map((index) => [index, { inOrder: true }])));
+        const state = newcomer();
+        let before = -1;
+        for (const { to, backward } of steps) {
+          const effects = edit(compiled, state, [toStage(to, backward)]);
+          const goes = to < before ? backward : to > before && (!strict.includes(to) || to === before + 1);
+          expect(standing(state)).toBe(goes ? to : before);
+          const set = effects.find(({ kind }) => kind === 'stage');
+          const skipped = (set?.after as { skipped?: number[] } | undefined)?.skipped ?? [];
+          expect(skipped).toEqual(goes && to > before ? Array.from({ length: to - before - 1 }, (_, n) => FIRST + before + 1 + n) : []);
+          before = standing(state);
+        }
+      }),
+    );
+  });
+
+  it('lets nobody come to a stage before what it needs is so, and everybody then', () => {
+    const compiled = compiledOf({ 1: { needs: HAS_TAG } });
+    const state = newcomer();
+    const held = edit(compiled, state, [toStage(1)]);
+    expect(told(held)).toContain('kept as it is');
+    expect(words(held, compiled)).toContain('The stage stays: in touch is only reached if they have the tag fam.one');
+    expect(standing(state)).toBe(-1);
+    // What comes in the same change counts when it has been made before.
+    edit(compiled, state, [{ kind: 'tag', tag: TAG, add: true, reason: { kind: 'hand', ref: 'ada' } }, toStage(1)]);
+    expect(standing(state)).toBe(1);
+    edit(compiled, state, [{ kind: 'tag', tag: TAG, add: false, reasons: 'all' }]);
+    expect(standing(state)).toBe(1);
+  });
+
+  it('takes what a file says of somebody as it is', () => {
+    const compiled = compiledOf({ 2: { needs: HAS_TAG, inOrder: true } });
+    const state = newcomer();
+    pass(compiled, state, { kind: 'edit', changes: [toStage(2)], cause: { kind: 'import', ref: '1' } }, NOW);
+    expect(standing(state)).toBe(2);
+  });
+
+  it('keeps in step with deals, forward alone, and by the same rules', () => {
+    const won = { deals: [{ pipeline: PIPELINE.id, stage: 'won' }] };
+    const talks = { deals: [{ pipeline: PIPELINE.id, stage: 'talks' }] };
+    const compiled = compiledOf({ 1: talks, 2: { ...won, inOrder: true } });
+    const jumps = newcomer();
+    edit(compiled, jumps, [deal('asked')]);
+    expect(standing(jumps)).toBe(-1);
+    expect(words(edit(compiled, jumps, [deal('won')]), compiled)).toContain(
+      'The stage stays: customer is only reached from the stage before it',
+    );
+    const climbs = newcomer(2);
+    const moved = edit(compiled, climbs, [deal('talks')]);
+    expect(standing(climbs)).toBe(1);
+    const [set, from] = [moved.find(({ kind }) => kind === 'stage'), moved.find(({ kind }) => kind === 'deal')];
+    expect(set?.parent).toBe(from);
+    edit(compiled, climbs, [deal('won')]);
+    expect(standing(climbs)).toBe(2);
+    expect(told(edit(compiled, climbs, [deal('talks')]))).toEqual(['deal set']);
+    expect(standing(climbs)).toBe(2);
+  });
+
+  it('stands still where what a stage needs cannot be answered any more', () => {
+    const compiled = compiledOf({ 1: { needs: { kind: 'tag', tag: 9_999, op: 'has' } } });
+    const state = newcomer();
+    edit(compiled, state, [toStage(1)]);
+    expect(standing(state)).toBe(-1);
+    expect(compiled.isBroken(FIRST + 1)).toBe(true);
+  });
+});
