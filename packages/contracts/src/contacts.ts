@@ -77,6 +77,7 @@ export const contactViewSchema = z.object({
       name: z.string(),
       since: z.string(),
       value: z.unknown().optional().describe('the number or day that a valued tag carries'),
+      goesAt: z.string().nullable().describe('when it goes by itself'),
       reasons: z.array(z.object({ kind: z.string(), ref: z.string(), words: z.string() })),
     }),
   ),

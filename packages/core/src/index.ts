@@ -101,6 +101,7 @@ export * from './ledger/effect.ts';
 export * from './ledger/effects.ts';
 export * from './ledger/brief.ts';
 export * from './ledger/words.ts';
+export { goesAt } from './engine/expiry.ts';
 export * from './engine/lanes.ts';
 export * from './engine/broken.ts';
 export * from './engine/compiled.ts';

@@ -1,4 +1,5 @@
 import {
+  goesAt,
   kindWord,
   Moment,
   recordedFor,
@@ -51,7 +52,8 @@ export function tagViews(catalogue: Catalogue, state: SubjectState): ContactView
       const value =
         held.value === undefined ? undefined : tag.body.value === 'date' ? writeDay(held.value) : Number(unscaled(held.value, 6));
       const reasons = held.reasons.map((reason) => ({ ...reason, words: reasonWords(catalogue, reason) }));
-      return [{ key: tag.key, name: tag.name, since: iso(held.since), value, reasons }];
+      const at = tag.body.expires ? goesAt(tag.body.expires, held, catalogue.zone) : Infinity;
+      return [{ key: tag.key, name: tag.name, since: iso(held.since), value, goesAt: Number.isFinite(at) ? iso(at) : null, reasons }];
     })
     .sort((a, b) => b.since.localeCompare(a.since));
 }

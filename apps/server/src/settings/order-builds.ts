@@ -2,7 +2,7 @@ import { referencesIn, type AnyDefinition, type Catalogue, type Compiled } from 
 import { type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
 import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
-import { deletes, meansSame, REACHES_ALL, type Planned } from './planned';
+import { deletes, meansSame, REACHES_ALL, same, type Planned } from './planned';
 
 /** Whether what it means to contacts changed, and not only its name. */
 const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
@@ -46,7 +46,10 @@ export async function orderBuilds(
   // What stood still and goes on again has missed what happened meanwhile.
   const mended = was.broken.map(({ id }) => id).filter((id) => !compiled.isBroken(id) && compiled.catalogue.any(id));
   const older = zoneChanged || everything ? [...derived] : [...new Set([...changed.map(({ after }) => after.id), ...mended])];
-  if (older.length === 0) return;
+  // Tags that are to go by themselves from now on go from whoever has had them for longer.
+  const expiry = (definition: AnyDefinition | undefined) => ({ expires: definition?.kind === 'tag' ? definition.body.expires : undefined });
+  const goes = planned.some(({ before, after }) => after.kind === 'tag' && !deletes(after) && !same(expiry(before), expiry(after)));
+  if (older.length === 0 && !goes) return;
   await sql.query(
     `update definition d set epoch = $2, epoch_cause = nullif(r.cause, '') from unnest($1::int[], $3::text[]) as r(id, cause) where d.id = r.id`,
     [older, epoch, older.map((id) => causeOf(id, compiled.catalogue, planned, zoneChanged))],

@@ -59,6 +59,12 @@ function HeldTag({ tag, value, contact }: { tag: ContactView['tags'][number]; va
       <Why subject={{ whose: { contact: contact.id }, of: 'tag', key: tag.key }} label={tag.key} />
       <span className="quiet ml-1.5 text-[12px]">
         <When at={tag.since} />
+        {tag.goesAt && (
+          <>
+            {' · goes '}
+            <When at={tag.goesAt} />
+          </>
+        )}
       </span>
       {!readOnly && (
         <button

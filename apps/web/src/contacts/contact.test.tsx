@@ -44,7 +44,9 @@ const timeline: Timeline = {
 };
 const answers: Answers = {
   'GET /api/v1/contacts/:id': contactView({
-    tags: [{ key: 'glaze.ash', name: 'ash', since: AT, value: null, reasons: [{ kind: 'rule', ref: '1', words: 'rule Ash' }] }],
+    tags: [
+      { key: 'glaze.ash', name: 'ash', since: AT, value: null, goesAt: null, reasons: [{ kind: 'rule', ref: '1', words: 'rule Ash' }] },
+    ],
     scores: [
       {
         key: 'keen',
@@ -164,7 +166,14 @@ describe('the page of a contact', () => {
     const { asked } = open({
       'GET /api/v1/contacts/:id': contactView({
         tags: [
-          { key: 'glaze.litres', name: 'litres at home', since: AT, value: 6, reasons: [{ kind: 'hand', ref: 'x', words: 'by hand' }] },
+          {
+            key: 'glaze.litres',
+            name: 'litres at home',
+            since: AT,
+            value: 6,
+            goesAt: null,
+            reasons: [{ kind: 'hand', ref: 'x', words: 'by hand' }],
+          },
         ],
       }),
       'PUT /api/v1/contacts': { results: [{ index: 0, status: 'updated', contact: 'id-1' }] },

@@ -12,6 +12,7 @@ import { Empty } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 import { Replacements } from './replacements';
+import { TagExpiry } from './tag-expiry';
 import { sum, TagMoves } from './tag-moves';
 import { Uses } from './uses';
 
@@ -96,6 +97,7 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           />
         </label>
         <FaultsAt path={['example']} />
+        <TagExpiry tagKey={itemKey} body={body} kept={draft.saved.body} catalogue={catalogue} onChange={setBody} />
         <label className="mt-3 block">
           <span className="mb-1 block font-medium">Also called</span>
           <AlsoCalled value={body.synonyms} onChange={(synonyms) => setBody(withSynonyms(body, synonyms))} />

@@ -59,6 +59,10 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
   tag: (body, catalogue) => [
     `in the family ${catalogue.get('family', body.family as never)?.name ?? 'that is gone'}`,
     ...when(`carries a ${body.value}`, body.value),
+    ...when(
+      body.expires === 'on its date' ? 'goes by itself on its date' : `goes by itself after ${body.expires?.afterDays} days`,
+      body.expires,
+    ),
     ...text('what it is for', body.purpose),
     ...also(body),
   ],

@@ -3,6 +3,7 @@ import { type ConditionNode } from '../conditions/node.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
 import { type CompiledRule, type Step } from '../rules/compile.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
+import { type TagExpiry } from '../tags/definition.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import {
   type AudienceId,
@@ -13,6 +14,7 @@ import {
   type SignalMapId,
   type SignalTypeId,
   type StageId,
+  type TagId,
 } from '../settings/ids.ts';
 import { type AnswerSteps } from './answer-steps.ts';
 import { whyBroken, type Broken } from './broken.ts';
@@ -55,6 +57,8 @@ export class Compiled {
   readonly derived: readonly Derived[];
   readonly rules: ReadonlyMap<RuleId, CompiledRule>;
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
+  /** tags that go by themselves */
+  readonly expiries: ReadonlyMap<TagId, TagExpiry>;
   /** what has to be so of a contact that comes to a stage */
   readonly gates: ReadonlyMap<StageId, ConditionNode>;
   /** what bundles do when they are run by hand */
@@ -104,6 +108,7 @@ export class Compiled {
     this.routing = parts.routing;
     this.bundles = parts.bundles;
     this.gates = parts.gates;
+    this.expiries = new Map(catalogue.every('tag').flatMap(({ id, body }) => (body.expires ? [[id, body.expires] as const] : [])));
     this.maps = new Map(parts.maps.map((map) => [map.id, map]));
     this.#answers = parts.answers;
     const byDate = (of: SubjectKind): readonly CompiledRule[] => on.filter((rule) => rule.when.kind === 'date' && rule.of === of);

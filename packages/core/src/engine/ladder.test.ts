@@ -24,7 +24,7 @@ const toStage = (index: number, backward = false): Change => ({ kind: 'stage', s
 const standing = (state: SubjectState): number => (state.stage === undefined ? -1 : state.stage.id - FIRST);
 const deal = (stage: string): Change => ({
   kind: 'deal',
-  deal: { id: 1, outsideId: 'd', pipeline: PIPELINE.id, stage, facts: new Map() },
+  deal: { id: 1, outsideId: 'd', pipeline: 139, stage, facts: new Map() },
 });
 const words = (effects: readonly Effect[], { catalogue }: Compiled): string[] =>
   effects.map((effect) => effectWords({ ...effect, ruleVersion: null } as never, catalogue));
@@ -73,8 +73,8 @@ describe('the ladder', () => {
   });
 
   it('keeps in step with deals, forward alone, and by the same rules', () => {
-    const won = { deals: [{ pipeline: PIPELINE.id, stage: 'won' }] };
-    const talks = { deals: [{ pipeline: PIPELINE.id, stage: 'talks' }] };
+    const won = { deals: [{ pipeline: 139, stage: 'won' }] };
+    const talks = { deals: [{ pipeline: 139, stage: 'talks' }] };
     const compiled = compiledOf({ 1: talks, 2: { ...won, inOrder: true } });
     const jumps = newcomer();
     edit(compiled, jumps, [deal('asked')]);

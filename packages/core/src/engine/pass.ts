@@ -19,6 +19,7 @@ import { refresh } from './derive.ts';
 import { mapChangesOfPast } from './maps.ts';
 import { undoMerge, applyMerge, type MergeRecord } from './merge.ts';
 import { PassContext, type Trigger } from './pass-context.ts';
+import { awaitTags, endTags } from './expiry.ts';
 import { endPins } from './pins.ts';
 import { lapses } from './plans.ts';
 import { applyChange } from './recorded.ts';
@@ -93,11 +94,16 @@ class Pass {
     state.lastNow = context.now;
     if (isNew)
       context.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', definitionId: undefined, parent: undefined });
-    else if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
+    else {
+      // What was to go before the last pass is to go by a change of definitions, and in silence like all that follows from one.
+      endTags(context, this.#lastNow);
+      if (state.epoch < this.#compiled.epoch) this.#bringToEpoch();
+    }
     state.isNew = false;
     state.epoch = this.#compiled.epoch;
     endPins(context);
     this.#applyArrival();
+    endTags(context, context.now);
     const silent = this.#isSilent();
     const becoming = refresh(context, isNew || silent ? 'all' : this.#arrival.kind === 'due' ? 'clock' : 'none', silent);
     const followed = this.#followAnswers() || this.#runBundle();
@@ -120,6 +126,7 @@ class Pass {
       for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > context.now) context.atMost(lapse.at);
     }
     for (const pin of state.pins.values()) context.atMost(pin.until);
+    awaitTags(context);
     const standing = state.dueAt !== undefined && state.dueAt > context.now && this.#arrival.kind !== 'due' ? state.dueAt : Infinity;
     const due = Math.min(standing, context.next);
     state.dueAt = Number.isFinite(due) ? due : undefined;

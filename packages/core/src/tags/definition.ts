@@ -11,18 +11,28 @@ export const familyBodySchema = z.strictObject({
 });
 export type FamilyBody = z.infer<typeof familyBodySchema>;
 
+/** A tag goes by itself: so many days after it came on, or, where it carries a date, when that day begins. */
+const expirySchema = z.union([z.strictObject({ afterDays: z.int().min(1).max(3_650) }), z.literal('on its date')]);
+export type TagExpiry = z.infer<typeof expirySchema>;
+
 export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
-  z.strictObject({
-    family: ref,
-    purpose: z.string().max(500).optional(),
-    /** somebody who should have it, in a few words */
-    example: z.string().max(200).optional(),
-    /** a valued tag carries a number or a date */
-    value: z.enum(['number', 'date']).optional(),
-    /** the tag that stands for it by now; it is retired then */
-    replacedBy: ref.optional(),
-    synonyms: synonymsSchema,
-  });
+  z
+    .strictObject({
+      family: ref,
+      purpose: z.string().max(500).optional(),
+      /** somebody who should have it, in a few words */
+      example: z.string().max(200).optional(),
+      /** a valued tag carries a number or a date */
+      value: z.enum(['number', 'date']).optional(),
+      /** the tag that stands for it by now; it is retired then */
+      replacedBy: ref.optional(),
+      synonyms: synonymsSchema,
+      expires: expirySchema.optional(),
+    })
+    .refine(({ value, expires }) => expires !== 'on its date' || value === 'date', {
+      path: ['expires'],
+      message: 'a number of days: only a tag that carries a date goes on its date',
+    });
 export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;
 
 /**
