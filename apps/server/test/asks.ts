@@ -172,6 +172,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   sweepMap: () => ({ path: '/api/app/maps/ordered/sweeps' }),
   cancelSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/cancel` }),
   takeBackSweep: async ({ sweep }) => ({ path: `/api/app/sweeps/${await sweep()}/take-back`, query: { rehearse: 'true' } }),
+  whyNot: () => ({ path: `/api/app/contacts/${EMAIL}/why-not`, query: { of: 'tag', key: 'snag.price' } }),
   takeBackRuns: () => ({}),
   takeBackRun: async ({ takeBack }) => ({ path: `/api/v1/take-backs/${await takeBack()}` }),
   stopTakeBack: async ({ takeBack }) => ({ path: `/api/app/take-backs/${await takeBack()}/stop` }),

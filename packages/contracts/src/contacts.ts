@@ -271,6 +271,34 @@ export const traceQuerySchema = z.object({
   key: z.string().max(80).describe('the key of the tag, scorecard, audience or field, or the channel; empty for a stage or an owner'),
 });
 export type TraceQuery = z.infer<typeof traceQuerySchema>;
+export const whyNotQuerySchema = z.object({
+  of: z.enum(['tag', 'stage', 'audience', 'band', 'message']),
+  key: z.string().max(80).describe('of the tag, the stage, the audience or list, the scorecard, or the message'),
+  band: z.string().max(80).optional().describe('the key of a band of the scorecard'),
+});
+export type WhyNotQuery = z.infer<typeof whyNotQuerySchema>;
+export interface WhyLineView {
+  words: string;
+  holds: boolean;
+  of?: WhyLineView[] | undefined;
+}
+const whyLineSchema: z.ZodType<WhyLineView> = z.object({
+  words: z.string(),
+  holds: z.boolean(),
+  get of() {
+    return z.array(whyLineSchema).optional();
+  },
+});
+export const whyNotSchema = z.object({
+  isSo: z.boolean().describe('whether it is so of the contact after all'),
+  says: z.string().describe('how it is, in a sentence'),
+  ways: z
+    .array(z.object({ kind: z.string(), key: z.string(), name: z.string(), because: z.string(), lines: z.array(whyLineSchema) }))
+    .describe('everything that could have made it so, and what holds each back'),
+  before: z.array(z.object({ words: z.string(), cause: z.string(), at: z.string() })).describe('what was done about it, the latest first'),
+});
+export type WhyNotView = z.infer<typeof whyNotSchema>;
+
 export const traceViewSchema = z.object({
   title: z.string(),
   since: z.string().nullable(),

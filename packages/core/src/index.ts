@@ -117,6 +117,7 @@ export * from './engine/plans.ts';
 export * from './engine/circles.ts';
 export { loopsIn, movedBy, setsOff } from './engine/rule-graph.ts';
 export * from './engine/rehearse.ts';
+export { lineOf, waysTo, type Wanted, type WayTo, type WhyLine } from './engine/why-not.ts';
 export type { MergeRecord as TakenOver } from './engine/merge.ts';
 export type { Stays, TakenEntry } from './engine/take-back.ts';
 export * from './engine/fresh.ts';

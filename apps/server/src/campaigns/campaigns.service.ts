@@ -159,6 +159,23 @@ export class CampaignsService {
     });
   }
 
+  /** Whether a contact is in the audience of a message, what holds it back from them, and how often it went to them. */
+  async standing(
+    key: string,
+    contact: number,
+  ): Promise<{ readonly isMember: boolean; readonly held: string | null; readonly sent: number }> {
+    const { message, audience } = await this.#message(key);
+    const [member] = await this.database.query<Pick<Member, 'held'>>(
+      `select held from (${MEMBERS_SQL}) m where $2::text is null and contact_id = $5`,
+      [audience.id, null, message.id, true, contact],
+    );
+    const [sent] = await this.database.query<{ n: number }>(
+      `select count(*)::int as n from send_recipient r join send s on s.id = r.send_id where r.contact_id = $1 and s.message_id = $2 and r.state <> 'held back'`,
+      [contact, message.id],
+    );
+    return { isMember: member !== undefined, held: member?.held ? HELD_BACK[member.held] : null, sent: sent?.n ?? 0 };
+  }
+
   /**
    * Sends to those who are members at this moment and may be written to. The recipients, the ledger and the outgoing work are one transaction.
    *

@@ -13,6 +13,7 @@ import { LedgerService, type EffectFilter } from './ledger.service';
 import { TakeBackRuns } from './take-back-runs.service';
 import { TakeBackService } from './take-back.service';
 import { TraceService } from './trace.service';
+import { WhyNotService } from './why-not.service';
 
 @Controller()
 export class LedgerController {
@@ -25,6 +26,7 @@ export class LedgerController {
     private readonly takeBack: TakeBackService,
     private readonly runs: TakeBackRuns,
     private readonly clock: ServerClock,
+    private readonly whyNot: WhyNotService,
   ) {}
 
   @Handles('ledger')
@@ -55,6 +57,11 @@ export class LedgerController {
   @Handles('traceCompany')
   async traceCompany(@SentHere() { params, query }: Sent<'traceCompany'>) {
     return this.trace.trace((await this.companies.find(this.database, params.id)).id, query.of, query.key);
+  }
+
+  @Handles('whyNot')
+  async whyNotOf(@SentHere() { params, query }: Sent<'whyNot'>) {
+    return this.whyNot.whyNot((await this.contacts.find(this.database, params.id)).id, query);
   }
 
   @Handles('takeBackEffect')

@@ -19,6 +19,7 @@ import { OnePerson } from './one-person';
 import { Standing } from './standing';
 import { Timeline } from './timeline';
 import { TrySignal } from './try-signal';
+import { WhyNot } from './why-not';
 
 /** The contact as one heading: who, and where their keenness stands. */
 function heading(contact: ContactView) {
@@ -75,7 +76,10 @@ export default function Contact() {
               <Scores contact={contact} catalogue={catalogue} />
             </div>
           </ReadOnly>
-          <TrySignal contact={contact} catalogue={catalogue} />
+          <div className="flex flex-wrap gap-2">
+            <WhyNot contact={contact} catalogue={catalogue} />
+            <TrySignal contact={contact} catalogue={catalogue} />
+          </div>
           <Timeline contactId={contact.id} />
         </div>
         <div className="border-base-300 border-l py-4 pl-5 max-lg:border-t max-lg:border-l-0 max-lg:pl-0">

@@ -20,7 +20,7 @@ export function TrySignal({ contact, catalogue }: { contact: ContactView; catalo
       </button>
     );
   return (
-    <section className="panel mb-4 p-3.5" aria-label="Try a signal">
+    <section className="panel mb-4 w-full p-3.5" aria-label="Try a signal">
       <div className="mb-2 flex items-baseline justify-between">
         <h2 className="text-[14px]">Try a signal</h2>
         <button type="button" className="btn btn-xs" onClick={() => setOpen(false)}>

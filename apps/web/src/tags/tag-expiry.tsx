@@ -1,4 +1,5 @@
 import { localDay, writeDay, type Catalogue, type TagBody, type WrittenCondition } from '@eager-sieve/core';
+import { useState } from 'react';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
@@ -73,10 +74,11 @@ function GoesAtOnce({
   catalogue: Catalogue;
 }) {
   const mayCount = useMay('audiences:read');
+  const [now] = useState(() => Date.now());
   const has = { kind: 'tag', tag, op: 'has' } as const;
   const condition: WrittenCondition =
     expires === 'on its date'
-      ? { ...has, value: { op: 'before', value: writeDay(localDay(Date.now(), catalogue.zone) + 1) } }
+      ? { ...has, value: { op: 'before', value: writeDay(localDay(now, catalogue.zone) + 1) } }
       : { ...has, since: { olderThan: expires.afterDays, unit: 'days' } };
   const { data } = api.useCountQuery({ body: { condition, sieve: false } }, { skip: !mayCount });
   if (!data) return null;

@@ -6,6 +6,8 @@ import {
   takeBackAnswerSchema,
   takeBackRuleSchema,
   takeBackRunSchema,
+  whyNotQuerySchema,
+  whyNotSchema,
 } from '../contacts.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
@@ -73,6 +75,14 @@ export const LEDGER_ROUTES = {
     params: byNumber,
     query: rehearsing,
     answers: takeBackAnswerSchema,
+  },
+  whyNot: {
+    method: 'GET',
+    path: '/api/app/contacts/{id}/why-not',
+    does: 'Why a contact does not have a tag, a stage, a band, a place in an audience or a message: everything that could have given it, and what held it back.',
+    requires: ['contacts:read', 'definitions:read', 'audiences:read'],
+    query: whyNotQuerySchema,
+    answers: whyNotSchema,
   },
   takeBackRuns: {
     method: 'GET',

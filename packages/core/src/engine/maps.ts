@@ -112,6 +112,17 @@ function valuesAt(details: Details, [first = '', inner]: readonly string[]): rea
     : [];
 }
 
+/** Whether a signal of a contact ever named something for which a map has such a row. */
+export const namesInMap = (map: CompiledMap, state: SubjectState, isSuch: (row: Row) => boolean): boolean =>
+  [...map.adds].some((type) =>
+    (state.signals.get(type) ?? []).some(({ details }) =>
+      valuesAt(details, map.path).some((value) => {
+        const row = map.rowFor(value);
+        return row !== undefined && isSuch(row);
+      }),
+    ),
+  );
+
 const refOf = (map: CompiledMap, details: Details): string => `${map.id}/${String(details[map.reason] ?? '')}`;
 
 /** The tag changes that a map makes for a signal. A reason that a later signal, received earlier, has already taken away is not given again. */

@@ -24,6 +24,7 @@ function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
 export const ledgerCalls = ({ build, pages, read, change }: Calls) => ({
   ledger: pages('ledger', ['Ledger']),
   ledgerDays: read('ledgerDays', ['Ledger']),
+  whyNot: read('whyNot', ['Contact', 'Catalogue']),
   takeBackRuns: read('takeBackRuns', ['Ledger', 'Status']),
   takeBackRun: read('takeBackRun', ['Ledger', 'Status']),
   stopTakeBack: change('stopTakeBack', ['Ledger', 'Status']),
