@@ -55,6 +55,7 @@ import { AuditService } from './ledger/audit.service';
 import { LedgerService } from './ledger/ledger.service';
 import { TakeBackRuns } from './ledger/take-back-runs.service';
 import { TakeBackService } from './ledger/take-back.service';
+import { ViewsService } from './ledger/views.service';
 import { WhyNotService } from './ledger/why-not.service';
 import { TraceService } from './ledger/trace.service';
 import { CirclesService } from './rules/circles.service';
@@ -207,6 +208,7 @@ export class AppModule {
         FormTrialsService,
         LedgerService,
         AuditService,
+        ViewsService,
         WhyNotService,
         TraceService,
         TakeBackRuns,

@@ -25,3 +25,4 @@ export * from './open-api.ts';
 export * from './route.ts';
 export * from './routes/index.ts';
 export * from './openapi.ts';
+export * from './views.ts';

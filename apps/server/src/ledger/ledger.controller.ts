@@ -1,4 +1,6 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res } from '@nestjs/common';
+import { stringify } from 'csv-stringify';
+import { type Response } from 'express';
 import { readInstant } from '@eager-sieve/core';
 import { type LedgerFilter, type Sent } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
@@ -7,13 +9,18 @@ import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerRef, type Caller } from '../settings/access';
+import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { PLAY_SOURCE } from '../stand-ins/play.service';
+import { AuditService } from './audit.service';
 import { LedgerService, type EffectFilter } from './ledger.service';
 import { TakeBackRuns } from './take-back-runs.service';
 import { TakeBackService } from './take-back.service';
 import { TraceService } from './trace.service';
+import { ViewsService } from './views.service';
 import { WhyNotService } from './why-not.service';
+
+/** Rows of a file that are read at once. */
+const EXPORTED_AT_ONCE = 500;
 
 @Controller()
 export class LedgerController {
@@ -27,11 +34,48 @@ export class LedgerController {
     private readonly runs: TakeBackRuns,
     private readonly clock: ServerClock,
     private readonly whyNot: WhyNotService,
+    private readonly views: ViewsService,
+    private readonly audit: AuditService,
   ) {}
 
   @Handles('ledger')
-  async list(@SentHere() { query }: Sent<'ledger'>) {
-    return this.ledger.list(await this.#filter(query), query);
+  async list(@SentHere() { query }: Sent<'ledger'>, @Res() response: Response, @CallerIs() caller: Caller): Promise<void> {
+    const { format, ...page } = query;
+    const filter = await this.#filter(page);
+    if (format === undefined) {
+      response.json(await this.ledger.list(filter, page));
+      return;
+    }
+    await this.audit.record('ledger exported', {}, callerRef(caller));
+    response.type('text/csv; charset=utf-8').setHeader('Content-Disposition', 'attachment; filename="ledger.csv"');
+    const csv = stringify({ header: true, columns: ['at', 'whom', 'what', 'because', 'rule', 'version'], escape_formulas: true });
+    csv.pipe(response);
+    for (let after: string | undefined; ;) {
+      const { rows, after: next } = await this.ledger.list(filter, { limit: EXPORTED_AT_ONCE, after });
+      for (const row of rows)
+        csv.write({
+          ...{ at: row.at, whom: row.contactName ?? row.companyName, what: row.words, because: row.cause.words },
+          ...{ rule: row.rule, version: row.ruleVersion },
+        });
+      if (next === null || response.closed) break;
+      after = next;
+    }
+    csv.end();
+  }
+
+  @Handles('savedViews')
+  async savedViews(@SentHere() { query }: Sent<'savedViews'>, @CallerIs() caller: Caller) {
+    return { views: await this.views.list(query.place, callerRef(caller)) };
+  }
+
+  @Handles('saveView')
+  saveView(@SentHere() { body }: Sent<'saveView'>, @CallerIs() caller: Caller) {
+    return this.views.save(body, callerRef(caller));
+  }
+
+  @Handles('removeView')
+  removeView(@SentHere() { params }: Sent<'removeView'>, @CallerIs() caller: Caller) {
+    return this.views.remove(params.id, callerRef(caller), may(caller, 'settings:write'));
   }
 
   @Handles('ledgerDays')

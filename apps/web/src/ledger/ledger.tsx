@@ -11,12 +11,17 @@ import { TakeBack } from '../ui/take-back';
 import { LedgerDays } from './ledger-days';
 import { LedgerFilters, useLedgerFilter } from './ledger-filters';
 import { LedgerRows } from './ledger-rows';
+import { SavedViews } from './saved-views';
 import { TakenBack } from './taken-back';
+
+/** What the ledger is narrowed to, as it stands in an address. */
+const queryOf = (asked: object): string =>
+  new URLSearchParams(Object.entries(asked).map(([name, value]): [string, string] => [name, String(value)])).toString();
 
 /** The record of everything that was done, and why. */
 export default function LedgerPage() {
   const narrowed = useLedgerFilter();
-  const [search] = useSearchParams();
+  const [search, setSearch] = useSearchParams();
   const [showsDays, setShowsDays] = useState(false);
   const [showsTaken, setShowsTaken] = useState(search.get('show') === 'taken-back');
   const mayTakeBack = useMay('definitions:write', 'ledger:read', 'contacts:read', 'contacts:write');
@@ -33,6 +38,12 @@ export default function LedgerPage() {
         <Opener open={showsTaken} onToggle={() => setShowsTaken(!showsTaken)}>
           what was taken back
         </Opener>
+        <SavedViews query={queryOf(narrowed.filter)} onOpen={(query) => setSearch(query, { replace: true })} />
+        {rows.length > 0 && (
+          <a className="leads" download="ledger.csv" href={`/api/app/ledger?${queryOf({ ...narrowed.filter, format: 'csv' })}`}>
+            As CSV
+          </a>
+        )}
         {Object.keys(narrowed.filter).some((name) => name !== 'kind') && mayTakeBack && rows.length > 0 && (
           <TakeBack key={JSON.stringify(narrowed.filter)} what={{ ledger: narrowed.filter }} words="Take all of this back …" />
         )}

@@ -130,15 +130,17 @@ function MapSettings({ body, catalogue, put }: MapProps) {
         <FaultsAt path={['reason']} />
       </div>
       <span className="quiet">it is</span>
-      <Choice
-        label="On or off"
-        value={body.on ? 'on' : 'off'}
-        choices={[
-          ['on', 'on'],
-          ['off', 'off'],
-        ]}
-        onPick={(on) => put({ on: on === 'on' })}
-      />
+      <div>
+        <Choice
+          label="On or off"
+          value={body.on ? 'on' : 'off'}
+          choices={[
+            ['on', 'on'],
+            ['off', 'off'],
+          ]}
+          onPick={(on) => put({ on: on === 'on' })}
+        />
+      </div>
     </div>
   );
 }

@@ -1,7 +1,15 @@
 import { useRef, type ReactNode } from 'react';
 
+interface MenuProps {
+  readonly label: string;
+  /** on the button */
+  readonly words?: string;
+  readonly small?: boolean;
+  readonly children: ReactNode;
+}
+
 /** Things to do behind one button. Escape closes it, and so does leaving it or choosing something. */
-export function Menu({ label, small = false, children }: { label: string; small?: boolean; children: ReactNode }) {
+export function Menu({ label, words = 'More', small = false, children }: MenuProps) {
   const menu = useRef<HTMLDetailsElement>(null);
   const close = (): void => menu.current?.removeAttribute('open');
   return (
@@ -18,7 +26,7 @@ export function Menu({ label, small = false, children }: { label: string; small?
       }}
     >
       <summary className={`btn ${small ? 'btn-xs' : 'btn-sm btn-outline btn-primary'}`} aria-label={label}>
-        More
+        {words}
       </summary>
       <ul className="dropdown-content menu bg-base-100 border-base-300 z-20 mt-1 w-52 rounded-md border" onClick={close}>
         {children}

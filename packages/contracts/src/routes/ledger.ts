@@ -11,6 +11,7 @@ import {
 } from '../contacts.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
+import { savedViewSchema, savedViewsQuerySchema, saveViewSchema } from '../views.ts';
 import { byLargeNumber, byNumber } from './params.ts';
 
 const rehearsing = z.object({ rehearse: flag('`true` only says what would be taken back and what would stay') });
@@ -21,8 +22,12 @@ export const LEDGER_ROUTES = {
     path: '/api/app/ledger',
     does: 'What was done about anyone and why, the latest first.',
     requires: ['ledger:read', 'contacts:read'],
-    query: pageSchema.extend(ledgerFilterSchema.shape),
+    query: pageSchema.extend({
+      ...ledgerFilterSchema.shape,
+      format: z.enum(['csv']).optional().describe('all of it as a file'),
+    }),
     answers: ledgerSchema,
+    gives: ['application/json', 'text/csv'],
   },
   ledgerDays: {
     method: 'GET',
@@ -75,6 +80,31 @@ export const LEDGER_ROUTES = {
     params: byNumber,
     query: rehearsing,
     answers: takeBackAnswerSchema,
+  },
+  savedViews: {
+    method: 'GET',
+    path: '/api/app/views',
+    does: 'The views of a list that whoever asks has kept, and those that others have kept for all.',
+    requires: 'ledger:read',
+    query: savedViewsQuerySchema,
+    answers: z.object({ views: z.array(savedViewSchema) }),
+  },
+  saveView: {
+    method: 'POST',
+    path: '/api/app/views',
+    does: 'Keeps a view of a list under a name. One of the same name takes the place of the one before.',
+    requires: 'ledger:read',
+    body: saveViewSchema,
+    status: 201,
+    answers: savedViewSchema,
+  },
+  removeView: {
+    method: 'DELETE',
+    path: '/api/app/views/{id}',
+    does: 'Forgets a view: one of their own, or, for whoever may change settings, any.',
+    requires: 'ledger:read',
+    params: byNumber,
+    status: 204,
   },
   whyNot: {
     method: 'GET',

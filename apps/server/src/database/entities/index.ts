@@ -2,6 +2,7 @@ import { FormVisit } from './form-visit';
 import { Hook, HookDeliveryRow } from './hook';
 import { ImportRun } from './import-run';
 import { ApiKey, Invitation, Person, Session } from './people';
+import { SavedViewRow } from './saved-view';
 import { Send, SendRecipient } from './send';
 import { SweepRun } from './sweep-run';
 import { TagReplacement, type NamedItem } from './tag-replacement';
@@ -18,6 +19,7 @@ export {
   Invitation,
   Notice,
   Person,
+  SavedViewRow,
   Send,
   SendRecipient,
   Session,
@@ -46,6 +48,7 @@ export const ENTITIES = [
   FormVisit,
   Hook,
   HookDeliveryRow,
+  SavedViewRow,
   Send,
   SendRecipient,
 ];

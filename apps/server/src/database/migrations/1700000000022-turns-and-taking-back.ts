@@ -1,6 +1,6 @@
 import { type MigrationInterface, type QueryRunner } from 'typeorm';
 
-/** Turns by shares and limits; taking back that goes on by itself: each of its goes waits here until it is done. */
+/** Turns by shares and limits; taking back that goes on by itself: each of its goes waits here until it is done; views of lists that people keep. */
 export class TurnsAndTakingBack1700000000022 implements MigrationInterface {
   readonly name = 'TurnsAndTakingBack1700000000022';
 
@@ -27,7 +27,20 @@ export class TurnsAndTakingBack1700000000022 implements MigrationInterface {
         started_at timestamptz not null,
         ended_at timestamptz
       )`);
-    await runner.query(`create table take_back_subject (run_id int not null, subject_id bigint not null, place bigint generated always as identity, primary key (run_id, subject_id))`);
+    await runner.query(`
+      create table saved_view (
+        id serial primary key,
+        place text not null,
+        name text not null,
+        query text not null,
+        by_ref text not null,
+        for_all boolean not null,
+        made_at timestamptz not null,
+        unique (place, by_ref, name)
+      )`);
+    await runner.query(
+      `create table take_back_subject (run_id int not null, subject_id bigint not null, place bigint generated always as identity, primary key (run_id, subject_id))`,
+    );
     await runner.query(`create index take_back_run_running on take_back_run (id) where state = 'running'`);
     await runner.query(`
       create table take_back_go (
@@ -41,7 +54,7 @@ export class TurnsAndTakingBack1700000000022 implements MigrationInterface {
   }
 
   async down(runner: QueryRunner): Promise<void> {
-    await runner.query('drop table take_back_go, take_back_subject, take_back_run, routing_given');
+    await runner.query('drop table saved_view, take_back_go, take_back_subject, take_back_run, routing_given');
     await runner.query('alter table routing_turn drop column credits');
   }
 }

@@ -21,6 +21,7 @@ export const STALE_BY = [
   'Browser',
   'Status',
   'Task',
+  'View',
 ] as const;
 export type StaleBy = (typeof STALE_BY)[number];
 /** A kind of answer, or the answer about one contact, company or audience. */

@@ -24,6 +24,9 @@ function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
 export const ledgerCalls = ({ build, pages, read, change }: Calls) => ({
   ledger: pages('ledger', ['Ledger']),
   ledgerDays: read('ledgerDays', ['Ledger']),
+  savedViews: read('savedViews', ['View']),
+  saveView: change('saveView', ['View']),
+  removeView: change('removeView', ['View']),
   whyNot: read('whyNot', ['Contact', 'Catalogue']),
   takeBackRuns: read('takeBackRuns', ['Ledger', 'Status']),
   takeBackRun: read('takeBackRun', ['Ledger', 'Status']),
