@@ -70,6 +70,7 @@ describe('a bundle that is run by hand', () => {
         setsOff: ['runs Tell', '+ t.told'],
       },
     ]);
+    expect(said.work).toEqual([{ who: null, tasks: 1, notices: 0, contacts: 0, open: 0 }]);
     const did = await run({ contact: 'c0@test.example' });
     expect(did).toMatchObject({ state: 'done', total: 1, touched: 1, changes: said.changes });
     const { tags: held } = await contact(0);

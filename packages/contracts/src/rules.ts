@@ -26,6 +26,18 @@ export const ruleRehearsalSchema = z.object({
     .nullable()
     .describe('how often it fires: on the average of the last eight weeks, or, for a date, in the coming one; null where nobody can say'),
   everyone: z.boolean(),
+  work: z
+    .array(
+      z.object({
+        who: z.string().nullable().describe('by the address they sign in by; null for nobody in particular'),
+        tasks: z.int(),
+        notices: z.int(),
+        contacts: z.int().describe('how many they would mind from then on'),
+        open: z.int().describe('how many tasks they have to do already'),
+      }),
+    )
+    .nullable()
+    .describe('what it makes for people to do; null for whoever may not read contacts'),
 });
 export const sweepRunSchema = z.object({
   id: z.int(),

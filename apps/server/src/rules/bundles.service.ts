@@ -66,6 +66,7 @@ export class BundlesService {
         samples: tally.samples,
         pace: null,
         everyone: true,
+        work: await tally.work(sql),
       };
     });
   }

@@ -79,6 +79,7 @@ export class DryTally {
   readonly samples: NonNullable<RuleRehearsal['samples']> = [];
   readonly #catalogue: Catalogue;
   readonly #isOwn: (effect: Effect) => boolean;
+  readonly #work = new Map<string | null, { tasks: number; notices: number; contacts: number }>();
 
   /** @param isOwn whether an effect is what was asked for, and not what that sets off */
   constructor(catalogue: Catalogue, isOwn: (effect: Effect) => boolean) {
@@ -90,6 +91,7 @@ export class DryTally {
     this.touched += 1;
     countChanges(effects, this.changes);
     for (const each of followed) countChanges(each.effects, this.changes);
+    for (const effect of [...effects, ...followed.flatMap((each) => each.effects)]) this.#countWork(effect);
     if (!who || this.samples.length >= SAMPLES) return;
     const own = effects.filter((effect) => effect.kind !== 'firing' && this.#isOwn(effect));
     const others = effects.filter((effect) => !this.#isOwn(effect));
@@ -104,5 +106,28 @@ export class DryTally {
         ),
       ],
     });
+  }
+
+  #countWork({ workItem, kind, verb, after }: Effect): void {
+    const whose = (who: string | null) => {
+      const work = this.#work.get(who) ?? { tasks: 0, notices: 0, contacts: 0 };
+      this.#work.set(who, work);
+      return work;
+    };
+    if (workItem && verb === 'made') {
+      if (workItem.what === 'task') whose(workItem.for ?? null).tasks += 1;
+      else whose(workItem.to ?? null).notices += 1;
+    }
+    if (kind === 'owner' && verb === 'set' && typeof after === 'string') whose(after).contacts += 1;
+  }
+
+  /** What it makes for each person to do, beside what they have to do already; the most first. */
+  async work(sql: Sql): Promise<NonNullable<RuleRehearsal['work']>> {
+    const open = await sql.query<{ assignee: string | null; n: number }>(
+      'select assignee, count(*)::int as n from task where done_at is null group by 1',
+    );
+    return [...this.#work]
+      .map(([who, made]) => ({ who, ...made, open: open.find((each) => each.assignee === who)?.n ?? 0 }))
+      .sort((a, b) => b.tasks + b.contacts - a.tasks - a.contacts);
   }
 }

@@ -90,6 +90,7 @@ export class MapsService {
         samples: tally.samples,
         pace: null,
         everyone: true,
+        work: await tally.work(sql),
       };
     });
   }

@@ -15,7 +15,7 @@ import {
   type SubjectState,
 } from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
-import { Database } from '../database/database';
+import { Database, type Sql } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
@@ -79,7 +79,7 @@ export class RehearsalService {
         },
         add: (...done) => tally.add(...done),
       });
-      return tally.result(candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
+      return tally.result(sql, candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
     });
   }
 }
@@ -120,7 +120,7 @@ class Tally {
     if (effects.some((effect) => effect.kind === 'firing' && effect.verb === 'fired')) this.#done.add(who, effects, followed);
   }
 
-  result(candidates: number, everyone: boolean): RuleRehearsal {
+  async result(sql: Sql, candidates: number, everyone: boolean): Promise<RuleRehearsal> {
     return {
       steps: [
         ...this.#first(candidates),
@@ -132,6 +132,7 @@ class Tally {
       samples: this.#done.samples,
       pace: this.#pace(),
       everyone,
+      work: await this.#done.work(sql),
     };
   }
 

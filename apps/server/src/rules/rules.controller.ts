@@ -109,4 +109,4 @@ export class RulesController {
 
 /** Who may count may not therefore see who it is. */
 const withoutNames = (rehearsed: RuleRehearsal, caller: Caller): RuleRehearsal =>
-  may(caller, 'contacts:read') ? rehearsed : { ...rehearsed, samples: null };
+  may(caller, 'contacts:read') ? rehearsed : { ...rehearsed, samples: null, work: null };

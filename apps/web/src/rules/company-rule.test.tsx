@@ -21,6 +21,7 @@ const REHEARSAL: RuleRehearsal = {
   samples: [{ id: 'k1', name: 'The mill', changes: ['Fit grade set to B'], setsOff: [] }],
   pace: null,
   everyone: false,
+  work: null,
 };
 const chosen = (label: string): readonly string[] =>
   within(screen.getByLabelText(label))

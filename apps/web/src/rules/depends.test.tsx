@@ -20,7 +20,7 @@ const lacks = (tag: number) => ({ kind: 'tag', tag, op: 'lacks' });
 const GIVE = rule(170, 'give', { match: 'all', of: [has(3), lacks(4)] }, { do: 'add tag', tag: 4 });
 const take = (on: boolean) => rule(171, 'take', has(4), { do: 'remove tag', tag: 4 }, on);
 const KEEN = definition(172, 'audience', 'keen', 'Keen', { kind: 'live', of: 'contact', condition: has(4) });
-const REHEARSED: RuleRehearsal = { steps: [], touched: 0, changes: {}, samples: [], pace: null, everyone: true };
+const REHEARSED: RuleRehearsal = { steps: [], touched: 0, changes: {}, samples: [], pace: null, everyone: true, work: null };
 
 describe('what depends on what', () => {
   it('proves a circle before anything runs, by somebody who goes round', async () => {

@@ -1,7 +1,9 @@
 import { countedWords, type RuleSubject } from '@eager-sieve/core';
+import { use } from 'react';
 import { Link } from 'react-router';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
-import { count, subjects } from '../ui/number';
+import { count, subjects, times } from '../ui/number';
+import { Persons } from '../ui/person-input';
 import { CutShort } from '../ui/states';
 import { Wide } from '../ui/wide';
 
@@ -34,6 +36,7 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
             </>
           )}
         </p>
+        {result.work && result.work.length > 0 && <Work work={result.work} perDay={tasksADay(result)} />}
       </div>
       <div className="border-base-300 min-w-0 border-l px-4.5 py-3.5 max-lg:border-t max-lg:border-l-0">
         <h3 className="text-[14px]">
@@ -54,6 +57,41 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
         {result.samples && <CutShort shown={result.samples.length} of={result.touched} how="the figures beside are of all" />}
       </div>
     </section>
+  );
+}
+
+/** How many tasks it makes on a day, at the pace of late. */
+function tasksADay({ pace, touched, work }: RuleRehearsal): number | null {
+  const tasks = (work ?? []).reduce((all, each) => all + each.tasks, 0);
+  return pace && touched > 0 && tasks > 0 ? (tasks / touched) * (pace.times / 7) : null;
+}
+
+/** What it makes for people to do, beside what they have to do already. */
+function Work({ work, perDay }: { work: NonNullable<RuleRehearsal['work']>; perDay: number | null }) {
+  const persons = use(Persons);
+  const named = (who: string | null): string => (who === null ? 'nobody' : (persons.find((each) => each.email === who)?.name ?? who));
+  return (
+    <div className="mt-3 text-[12.5px]">
+      <h3 className="mb-1 text-[13px]">Work for people</h3>
+      <ul>
+        {work.map(({ who, tasks, notices, contacts, open }) => (
+          <li key={who ?? ''}>
+            <span className="font-medium">{named(who)}</span>{' '}
+            {[
+              ...(contacts > 0 ? [`${times(contacts, 'contact')} to mind`] : []),
+              ...(tasks > 0 ? [times(tasks, 'task')] : []),
+              ...(notices > 0 ? [times(notices, 'notice')] : []),
+            ].join(', ')}
+            {open > 0 && <span className="quiet"> · {times(open, 'task')} open already</span>}
+          </li>
+        ))}
+      </ul>
+      {perDay !== null && (
+        <p className="quiet mt-1">
+          About {perDay < 1 ? 'one task every few days' : `${times(Math.round(perDay), 'task')} a day`} after that.
+        </p>
+      )}
+    </div>
   );
 }
 

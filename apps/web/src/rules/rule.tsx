@@ -1,5 +1,5 @@
 import { oftenWords, ruleSentence, type Group, type RuleBody, type RuleSubject } from '@eager-sieve/core';
-import { useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -25,15 +25,33 @@ import { useMay } from '../app/use-may';
 import { Offer } from '../ui/offer';
 import { CircleNote } from './circle-note';
 
+/** A rehearsal that takes no longer follows what is changed by itself. */
+const QUICK_MS = 1_500;
+/** So long nothing is to have been changed. */
+const SETTLES_MS = 900;
+
 /** What a rule would do, asked as it stands in the draft. */
 function useRehearsal({ body: rule, itemKey, isNew, written }: Draft<'rule'>) {
   const [rehearse, { isLoading, error }] = api.useRehearseMutation();
   const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
+  /** how long the last one took, in milliseconds */
+  const [took, setTook] = useState(Infinity);
   const run = async (): Promise<void> => {
+    const began = performance.now();
     const result = await rehearse({ body: { rule: written({ ...rule, on: false }), ...(isNew ? {} : { key: itemKey }) } });
+    setTook(performance.now() - began);
     if (result.data) setRehearsed({ of: rule, result: result.data });
   };
-  return { run, isLoading, error, rehearsed, fresh: rehearsed !== null && saysSame(rehearsed.of, rule) };
+  const fresh = rehearsed !== null && saysSame(rehearsed.of, rule);
+  // Once it has been rehearsed and that was quick, it follows what is changed.
+  const follows = useEffectEvent(run);
+  const isBehind = rehearsed !== null && !fresh && took < QUICK_MS;
+  useEffect(() => {
+    if (!isBehind) return;
+    const timer = setTimeout(() => void follows(), SETTLES_MS);
+    return () => clearTimeout(timer);
+  }, [isBehind, rule]);
+  return { run, isLoading, error, rehearsed, fresh };
 }
 
 function Rule({ draft }: { draft: Draft<'rule'> }) {

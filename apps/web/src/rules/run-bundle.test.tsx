@@ -12,7 +12,7 @@ const SAID: RuleRehearsal = {
     { words: 'it is run on', count: 12 },
     { words: 'would be changed', count: 9 },
   ],
-  ...{ touched: 9, changes: { 'task made': 9 }, pace: null, everyone: true },
+  ...{ touched: 9, changes: { 'task made': 9 }, pace: null, everyone: true, work: null },
   samples: [{ id: 'id-1', name: 'Anna', changes: ['task “Say hello”'], setsOff: [] }],
 };
 const RUN = {

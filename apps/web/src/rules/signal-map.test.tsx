@@ -15,7 +15,15 @@ const map = (rows: object[]) =>
   });
 const value = (name: string, people: number) => ({ value: name, people, signals: people + 1, lastAt: '2026-11-25T09:00:00Z' });
 const VALUES: MapValues = { days: 90, values: [value('Glaze green', 9), value('Clay', 4), value('GLAZE blue', 2), value('Kiln', 1)] };
-const REHEARSED: RuleRehearsal = { steps: [], touched: 3, changes: { 'tag added': 3 }, samples: [], pace: null, everyone: true };
+const REHEARSED: RuleRehearsal = {
+  steps: [],
+  touched: 3,
+  changes: { 'tag added': 3 },
+  samples: [],
+  pace: null,
+  everyone: true,
+  work: null,
+};
 const SAVED = { made: [], changed: ['map products'], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
 const answers = { 'POST /api/app/maps/values': VALUES, 'GET /api/app/maps/products/sweeps': { runs: [], nextAt: null } };
 

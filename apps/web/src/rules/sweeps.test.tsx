@@ -36,8 +36,26 @@ const REHEARSED: RuleRehearsal = {
   samples: [],
   pace: null,
   everyone: true,
+  work: null,
 };
 const NONE = { 'GET /api/app/rules/quiet/circle': { circle: null } };
+
+describe('the rehearsal of a rule', () => {
+  it('follows what is changed, once it has been made and that was quick', async () => {
+    const { asked } = openPage(
+      '/rules/quiet',
+      { ...NONE, 'GET /api/app/rules/quiet/sweeps': { runs: [], nextAt: null }, 'POST /api/app/rules/rehearse': REHEARSED },
+      { more: [RULE] },
+    );
+    await userEvent.click(await screen.findByRole('button', { name: /^Rehearse/ }));
+    await screen.findByText('nothing has changed yet');
+    await userEvent.selectOptions(screen.getByLabelText('Hour'), '17');
+    expect(await screen.findByText('of the rule before your last change')).toBeInTheDocument();
+    expect(await screen.findByText('nothing has changed yet', undefined, { timeout: 3_000 })).toBeInTheDocument();
+    expect(asked('POST /api/app/rules/rehearse')).toHaveLength(2);
+    expect(asked('POST /api/app/rules/rehearse')[1]?.body).toMatchObject({ rule: { when: { times: { hour: 17 } } } });
+  });
+});
 
 describe('the runs of a rule', () => {
   it('says when it runs by itself, and what each run did', async () => {

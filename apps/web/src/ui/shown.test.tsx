@@ -78,6 +78,7 @@ describe('a rehearsal', () => {
     samples: [{ id: 'x', name: 'Ottoline Farrow', changes: ['+ glaze.ash'], setsOff: ['comes into Keepers'] }],
     pace: { times: 6, of: 'a week, lately' as const },
     everyone: true,
+    work: null,
   };
   const shown = (more: object, stale = false) =>
     render(
@@ -95,7 +96,7 @@ describe('a rehearsal', () => {
   });
 
   it('says that nobody is touched instead of an empty table', () => {
-    const container = shown({ touched: 0, changes: {}, samples: [], everyone: false });
+    const container = shown({ touched: 0, changes: {}, samples: [], everyone: false, work: null });
     expect(container).toHaveTextContent('It would have touched nobody yet.');
     expect(screen.queryByRole('table')).not.toBeInTheDocument();
   });
@@ -106,8 +107,20 @@ describe('a rehearsal', () => {
     expect(shown({ pace: null })).not.toHaveTextContent('week');
   });
 
+  it('says what it makes for people to do, beside what they have to do already, and how many tasks a day', () => {
+    const work = [
+      { who: 'sol@test.example', tasks: 12, notices: 0, contacts: 8, open: 31 },
+      { who: null, tasks: 0, notices: 1, contacts: 0, open: 0 },
+    ];
+    const container = shown({ work, pace: { times: 14, of: 'a week, lately' } });
+    expect(container).toHaveTextContent('sol@test.example 8 contacts to mind, 12 tasks · 31 tasks open already');
+    expect(container).toHaveTextContent('nobody 1 notice');
+    expect(container).toHaveTextContent('About 2 tasks a day after that.');
+    expect(shown({ work: [] })).not.toHaveTextContent('Work for people');
+  });
+
   it('says when it is of an older rule, and that a rule from now on leaves the past as it is', () => {
-    expect(shown({ everyone: false }, true)).toHaveTextContent('of the rule before your last change');
-    expect(shown({ everyone: false })).toHaveTextContent('those before stay as they are');
+    expect(shown({ everyone: false, work: null }, true)).toHaveTextContent('of the rule before your last change');
+    expect(shown({ everyone: false, work: null })).toHaveTextContent('those before stay as they are');
   });
 });
