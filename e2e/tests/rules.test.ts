@@ -12,7 +12,17 @@ test.describe('rules, maps and the way back', () => {
     await call('PUT', '/api/v1/definitions', {
       families: [{ key: 'shelf', name: 'Shelf', prefix: 'shelf', purpose: 'what stands on it', many: true }],
       tags: ['bowls', 'looker', 'asked', 'one', 'two'].map((key) => ({ key: `shelf.${key}`, name: key, family: 'shelf' })),
+      bundles: [{ key: 'ask-them', name: 'Ask them', then: [{ action: { do: 'add tag', tag: 'shelf.asked' } }] }],
+      ladder: [{ key: 'shelf-met', name: 'met at the shelf', needs: { kind: 'tag', tag: 'shelf.bowls', op: 'has' } }],
+      routing: [{ key: 'shelf-desk', name: 'Shelf desk', rows: [{ key: 'all', owners: ['wren@fernhollow.example'] }] }],
       rules: [
+        {
+          key: 'hand-out',
+          name: 'Hand out',
+          when: { kind: 'signal', type: 'form.answered', where: [{ path: 'form', op: 'is', value: 'none' }] },
+          then: [{ do: 'assign owner', routing: 'shelf-desk' }],
+          on: true,
+        },
         {
           key: 'every-look',
           name: 'Every look',
@@ -126,5 +136,53 @@ test.describe('rules, maps and the way back', () => {
     await page.goto(`${base()}/rules/depends/all?of=tag/shelf.two`);
     await expect(page.getByRole('region', { name: 'shelf.two leads to' })).toContainText('One off');
     await expectAccessible(page, 'what depends on what');
+  });
+
+  test('why somebody does not have a tag leads to the bundle that gives it, which is run on them by hand', async ({ page }) => {
+    await signIn(page);
+    await page.goto(`${base()}/people/${LOOKER}`);
+    await page.getByRole('button', { name: 'Why not …?' }).click();
+    const why = page.getByRole('region', { name: 'Why not' });
+    await why.getByLabel('What they do not have').selectOption('tag/shelf.asked');
+    await expect(why).toContainText('They do not have it.');
+    await expect(why).toContainText('Ask them It does it when it is run by hand.');
+    await expectAccessible(page, 'why not');
+
+    await page.getByRole('button', { name: 'Run a bundle …' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Bundle', { exact: true }).selectOption('ask-them');
+    await expect(dialog.getByRole('region', { name: 'Rehearsal' })).toContainText('1 tag added');
+    await expectAccessible(page, 'a bundle, rehearsed');
+    await dialog.getByRole('button', { name: 'Run it: changes 1 person' }).click();
+    await expect(page.getByRole('button', { name: 'Why shelf.asked?' })).toBeVisible();
+    await expect(why).toContainText('They have it.');
+    await page.goto(`${base()}/rules/bundles/ask-them`);
+    await expect(page.getByRole('region', { name: 'Runs' })).toContainText('touched 1 person');
+  });
+
+  test('a routing table hands out by shares and a day at most, as its rehearsal says, and a stage is held back by what it needs', async ({
+    page,
+  }) => {
+    await signIn(page);
+    await page.goto(`${base()}/rules/routing/shelf-desk`);
+    await page.getByLabel(/a day at most$/).fill('1');
+    await page.getByRole('checkbox', { name: 'has a task' }).check();
+    await page.getByLabel('Contacts to rehearse on').selectOption('everybody who came');
+    await page.getByRole('button', { name: /^Rehearse/ }).click();
+    await expect(page.getByRole('region', { name: 'Rehearsal' })).toContainText('would have had no owner');
+    await expectAccessible(page, 'routing, rehearsed');
+    await page.getByRole('button', { name: /^Keep/ }).click();
+    await expect(page.getByText(/Shelf desk is kept|kept/).first()).toBeVisible();
+    await send('d1', 'form.answered', BUYER, { form: 'none', answers: {} });
+    await send('d2', 'form.answered', LOOKER, { form: 'none', answers: {} });
+    await idle();
+    await page.goto(`${base()}/people/${BUYER}`);
+    await expect(page.getByRole('region', { name: 'Where they stand' })).toContainText('wren@fernhollow.example');
+    await expect(page.getByText('Say hello')).toBeVisible();
+    await page.goto(`${base()}/people/${LOOKER}`);
+    await expect(page.getByRole('region', { name: 'Where they stand' })).toContainText('nobody');
+
+    await page.getByLabel('Stage', { exact: true }).selectOption('shelf-met');
+    await expect(page.getByText('The stage stays: met at the shelf is only reached if they have the tag shelf.bowls')).toBeVisible();
   });
 });

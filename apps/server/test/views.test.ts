@@ -50,6 +50,18 @@ describe('views of the ledger, and the ledger as a file', () => {
     await as(server.call('delete', `/api/app/views/${id}`)).expect(204);
   });
 
+  it('are forgotten with whoever they are narrowed to, when that contact is erased', async () => {
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'gone@test.example' }] })
+      .expect(200);
+    await server.idle();
+    await save('About them', new URLSearchParams({ who: 'gone@test.example' }).toString());
+    await save('About another', 'who=a%40test.example');
+    await as(server.call('delete', '/api/v1/contacts/gone@test.example')).expect(204);
+    expect((await views()).map(({ name }) => name)).toEqual(['About another']);
+  });
+
   it('is exported as far as it is narrowed, formulas told as text, and that stands in it', async () => {
     const { text } = await as(server.call('get', '/api/app/ledger').query({ format: 'csv', kind: 'field' })).expect(200);
     const rows = parse(text, { columns: true }) as Record<string, string>[];

@@ -43,6 +43,12 @@ export async function eraseContact(database: Database, clock: Clock, uid: string
       `delete from form_visit v using contact c where c.id = any($1::bigint[]) and c.email is not null and position(lower(c.email) in lower(v.answers::text)) > 0`,
       [ids],
     );
+    // A view of a list can be narrowed to somebody by their address.
+    await sql.query(
+      `delete from saved_view v using contact c where c.id = any($1::bigint[]) and c.email is not null
+          and position(lower(c.email) in lower(replace(v.query, '%40', '@'))) > 0`,
+      [ids],
+    );
     await eraseRows(sql, ids);
     if (found.company_id !== null)
       await sql.query('insert into company_touched (company_id, lane, since) select id, lane, $2 from company where id = $1', [

@@ -27,6 +27,7 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
   const figures = data?.tags.find(({ key }) => key === itemKey);
   const { givenBy, reliedOnIn } = usesOfTag(catalogue, id);
   const family = catalogue.get('family', body.family);
+  const standIn = body.replacedBy === undefined ? undefined : catalogue.get('tag', body.replacedBy);
   return (
     <DefinitionPage
       draft={draft}
@@ -47,6 +48,16 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           )}
           {body.value && <span className="quiet"> · {CARRIES[body.value]}</span>}
         </dd>
+        {standIn && (
+          <>
+            <dt className="quiet">replaced by</dt>
+            <dd>
+              <Link className="leads" to={`/tags/${standIn.key}`}>
+                {standIn.key}
+              </Link>
+            </dd>
+          </>
+        )}
         {figures && (
           <>
             <dt className="quiet">lately</dt>

@@ -50,7 +50,7 @@ export function lostAnswers(catalogue: Catalogue, key: string, before: FormBody,
 }
 
 /** The kinds of definitions that can ask for an answer. */
-const KINDS = ['rule', 'scorecard', 'audience', 'bundle', 'routing'] as const;
+const KINDS = ['rule', 'scorecard', 'audience', 'bundle', 'routing', 'stage'] as const;
 
 const useOf = ({ kind, key, name, body }: AnyDefinition): TagUse => ({ kind, key, name, on: !('on' in body) || body.on });
 

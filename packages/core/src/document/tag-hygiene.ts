@@ -87,7 +87,7 @@ function ofOne(tag: Definition<'tag'>, { catalogue, figures, now }: Looking): re
     find('given by nothing', 'No rule, form, map or message gives it, and nobody was given it by hand, by an import or by the API.');
   else if (giver && givenBy.every(({ on }) => !on) && !givenByOthers)
     find('given by nothing', `What gives it is off: ${givenBy.map(({ name }) => name).join(', ')}.`);
-  if (reliedOnIn.length === 0) find('relied on by nothing', 'No audience, score, rule or routing table asks for it.');
+  if (reliedOnIn.length === 0) find('relied on by nothing', 'No audience, score, rule, bundle, routing table or stage asks for it.');
   if (tag.body.value !== undefined && withoutValue > 0)
     find('without a value', `It carries a ${tag.body.value}, and ${withoutValue} of the ${people} who have it have none.`);
   return found;

@@ -53,6 +53,8 @@ describe('what has to do with a tag', () => {
     ['rule rule-101', ruleOf(101, { when: { kind: 'becomes', condition: has }, then: [{ do: 'clear field', field: 10 }] })],
     ['rule rule-102', ruleOf(102, { when: onOrder, if: has, then: [{ do: 'clear field', field: 10 }] })],
     ['routing desk', definition(91, 'routing', 'desk', 'Desk', { rows: [{ key: 'r', if: has, owners: ['a@test.example'] }] })],
+    ['bundle greet', definition(92, 'bundle', 'greet', 'Greet', { then: [{ if: has, action: { do: 'clear field', field: 10 } }] })],
+    ['stage met', definition(93, 'stage', 'met', 'Met', { position: 9, needs: has })],
   ])('relies on it: %s', (who, each) => {
     expect(uses(each)).toEqual({ givenBy: [], reliedOnIn: [who] });
   });

@@ -48,6 +48,8 @@ export function usesOfTag(catalogue: Catalogue, tag: TagId): TagUses {
       return set || names(condition);
     }),
     ...catalogue.all('routing').filter(({ body }) => body.rows.some((row) => names(row.if))),
+    ...catalogue.all('bundle').filter(({ body }) => body.then.some((step) => names(step.if))),
+    ...catalogue.ladder().filter(({ body }) => names(body.needs)),
   ] as readonly AnyDefinition[];
   return { givenBy: givenBy.map(use), reliedOnIn: reliedOnIn.map(use) };
 }

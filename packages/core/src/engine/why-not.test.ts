@@ -108,6 +108,12 @@ describe('why something is not so', () => {
       'Products',
       'It gave it, and it has gone since, or came before the row was there.',
     ]);
+    send(compiled, state, 'form.answered', { form: 'ask-them', answers: { why: 'b' } });
+    const ofForm = () => waysTo(compiled, state, moment(), { of: 'tag', id: 190 })[1];
+    expect(ofForm()).toMatchObject({ because: 'They answered it otherwise.', lines: [{ holds: true }, { holds: false }] });
+    send(compiled, state, 'form.answered', { form: 'ask-them', answers: { why: 'a' } });
+    edit(compiled, state, [{ kind: 'tag', tag: 190, add: false, reasons: 'all' }]);
+    expect(ofForm()).toMatchObject({ because: 'They answered so, and it has gone since.', lines: [{ holds: true }, { holds: true }] });
     for (const wanted of [{ of: 'list', id: 191 } as const, { of: 'stage', id: 36 } as const])
       expect(saysOf(waysTo(compiled, state, moment(), wanted))).toEqual([
         ['Rule 200', 'All of this is so now. It does it when it is run.'],

@@ -4,7 +4,8 @@ import { holds } from '../conditions/evaluate/holds.ts';
 import { type ConditionNode } from '../conditions/node.ts';
 import { detailsHold } from '../conditions/evaluate/details.ts';
 import { isGroup, type Condition } from '../conditions/schema.ts';
-import { rowsOf } from '../forms/answer-map.ts';
+import { isAnswered, rowsFor, rowsOf, type AnswerRow } from '../forms/answer-map.ts';
+import { ELEMENT, type Details } from '../intake/details.ts';
 import { type RuleAction } from '../rules/definition.ts';
 import { type CompiledRule, type Step } from '../rules/compile.ts';
 import { wasDue } from '../rules/dates.ts';
@@ -278,17 +279,32 @@ function formWays({ compiled: { catalogue }, state, wanted }: Asking): readonly 
     });
     const isDone = wanted.of === 'tag' && body.doneTags?.includes(wanted.id) === true;
     if (giving.length === 0 && !isDone) return [];
-    const sent = (answered === undefined ? [] : (state.signals.get(answered) ?? [])).some(({ details }) => details['form'] === key);
+    const sent = (answered === undefined ? [] : (state.signals.get(answered) ?? [])).filter(({ details }) => details['form'] === key);
     const lines = [
-      { words: 'they answer it', holds: sent },
+      { words: 'they answer it', holds: sent.length > 0 },
       ...giving.map(({ question, rows }) => ({
-        words: `“${question.label}” with ${rows.map((row) => `“${'name' in row && typeof row.name === 'string' ? row.name : row.key}”`).join(' or ') || 'anything'}`,
-        holds: false,
+        words: `“${question.label}” with ${rows.map((row) => `“${nameOfRow(row)}”`).join(' or ') || 'anything'}`,
+        holds: sent.some(({ details }) => {
+          const answer = answerIn(details, question.key);
+          return rows.length === 0 ? isAnswered(answer) : rowsFor(question, answer).some((row) => rows.includes(row));
+        }),
       })),
     ];
-    const because = sent ? 'They answered it otherwise, or what they answered has been taken off since.' : 'They have not answered it.';
+    const gave = isDone || lines.slice(1).some((line) => line.holds);
+    const because =
+      sent.length === 0 ? 'They have not answered it.' : gave ? 'They answered so, and it has gone since.' : 'They answered it otherwise.';
     return [{ kind: 'form', id, key, name, lines, because }];
   });
+}
+
+const nameOfRow = (row: AnswerRow): string => ('name' in row && typeof row.name === 'string' ? row.name : row.key);
+
+/** An answer as it came with a signal, from the details that are kept of it. */
+function answerIn(details: Details, question: string): unknown {
+  const { answers } = details;
+  const answer = typeof answers === 'object' && !Array.isArray(answers) ? (answers as Details)[question] : undefined;
+  if (Array.isArray(answer)) return (answer as readonly Details[]).map((element) => element[ELEMENT]);
+  return typeof answer === 'number' ? answer / 1_000_000 : answer;
 }
 
 /** Stages of deals with which the ladder is kept in step. */
