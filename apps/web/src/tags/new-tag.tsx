@@ -19,7 +19,7 @@ export function NewTag({
   const [name, setName] = useState(initialName);
   const [value, setValue] = useState<'' | 'number' | 'date'>('');
   const [save, saving] = useSave();
-  const families = catalogue.all('family');
+  const families = catalogue.families();
   const chosen = family || families[0]?.key || '+';
   const add = async (): Promise<void> => {
     const familyKey = chosen === '+' ? keyFrom(newFamily, new Set(families.map((each) => each.key))).replaceAll('.', '-') : chosen;

@@ -19,7 +19,7 @@ type Cells = Partial<Record<(typeof COLUMNS)[number], string>>;
 
 /** The tag plan as a spreadsheet, with what is counted of each tag. */
 export function planToCsv(catalogue: Catalogue, figures: TagFiguresView | undefined): string {
-  const data = catalogue.all('family').flatMap((family) =>
+  const data = catalogue.families().flatMap((family) =>
     catalogue
       .all('tag')
       .filter((tag) => tag.body.family === family.id)

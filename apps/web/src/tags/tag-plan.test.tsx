@@ -24,6 +24,24 @@ const COUNTED = counted();
 const emptyPlan = { ...catalogueView([]), definitions: [] };
 
 describe('the tag plan', () => {
+  it('stands in the order in which its families are put, and keeps all that is said of them', async () => {
+    const family = (id: number, name: string, body: object = {}) =>
+      definition(id, 'family', name.toLowerCase(), name, { prefix: name.toLowerCase(), purpose: '', many: false, ...body });
+    const more = [family(190, 'Later'), family(191, 'First', { position: 1, minder: 'wren@test.example' })];
+    const { asked } = openPage('/tags', { ...COUNTED, 'PUT /api/v1/definitions': SAVED }, { more });
+    const names = async (): Promise<(string | null)[]> =>
+      (await screen.findAllByRole('heading', { level: 2 })).map((heading) => heading.firstChild?.textContent ?? null);
+    const shown = await names();
+    expect(shown[0]).toBe('First');
+    expect(shown.at(-1)).toBe('Later');
+    await userEvent.click(screen.getByRole('button', { name: 'Later up' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    const { families } = asked('PUT /api/v1/definitions')[0]?.body as { families: { key: string; position: number; minder?: string }[] };
+    expect(families.map(({ position }) => position)).toEqual(families.map((_, index) => index + 1));
+    expect(families.at(-2)).toMatchObject({ key: 'later', many: false });
+    expect(families[0]).toMatchObject({ key: 'first', minder: 'wren@test.example' });
+  });
+
   it('says of each tag who has it, what gives it and what relies on it, and leads there', async () => {
     const rule = definition(70, 'rule', 'ash', 'Ash buyers', {
       of: 'contact',

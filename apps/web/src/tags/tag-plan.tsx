@@ -1,10 +1,11 @@
-import { usesOfTag, type Catalogue, type Definition } from '@eager-sieve/core';
+import { toWrittenBody, usesOfTag, type Catalogue, type Definition } from '@eager-sieve/core';
 import { type TagFiguresView } from '@eager-sieve/contracts';
 import { useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
 import { useCatalogue } from '../app/use-catalogue';
+import { useSave } from '../app/use-save';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading } from '../ui/states';
@@ -63,6 +64,16 @@ export default function TagPlan() {
 
 function Plan({ catalogue, figures }: { catalogue: Catalogue; figures: TagFiguresView | undefined }) {
   const tags = catalogue.all('tag');
+  const families = catalogue.families();
+  const [save, saving] = useSave();
+  const move = (index: number, by: number): void => {
+    const moved = families.toSpliced(index, 1).toSpliced(index + by, 0, ...families.slice(index, index + 1));
+    const written = moved.map(({ key, name, body }, place) => ({
+      ...{ key, name },
+      ...toWrittenBody('family', { ...body, position: place + 1 }, catalogue),
+    }));
+    void save({ families: written }, 'The plan is in its new order.');
+  };
   return (
     <>
       <div className="mt-3 print:hidden">
@@ -73,18 +84,42 @@ function Plan({ catalogue, figures }: { catalogue: Catalogue; figures: TagFigure
       {tags.length === 0 && (
         <Empty title="No tag yet">A tag belongs to a family, which says what its tags are for: craft, snag, wish …</Empty>
       )}
-      {catalogue.all('family').map((family) => (
-        <section key={family.key} className="mt-4 break-inside-avoid">
-          <h2 className="text-[15px]">
-            <Link className="hover:underline" to={`/tags/families/${family.key}`}>
-              {family.name}
-            </Link>{' '}
-            <span className="quiet font-sans text-[13px] font-normal">
-              {family.body.purpose}
-              {family.body.many ? '' : ' · one at a time'}
-              {family.body.minder ? ` · minded by ${family.body.minder}` : ''}
-            </span>
-          </h2>
+      {families.map((family, index) => (
+        <section key={family.key} className="group mt-4 break-inside-avoid">
+          <div className="flex flex-wrap items-baseline gap-x-2">
+            <h2 className="text-[15px]">
+              <Link className="hover:underline" to={`/tags/families/${family.key}`}>
+                {family.name}
+              </Link>{' '}
+              <span className="quiet font-sans text-[13px] font-normal">
+                {family.body.purpose}
+                {family.body.many ? '' : ' · one at a time'}
+                {family.body.minder ? ` · minded by ${family.body.minder}` : ''}
+              </span>
+            </h2>
+            <Offer needs="definitions:write">
+              <span className="ml-auto flex gap-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden">
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  aria-label={`${family.name} up`}
+                  disabled={saving || index === 0}
+                  onClick={() => move(index, -1)}
+                >
+                  ↑
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  aria-label={`${family.name} down`}
+                  disabled={saving || index === families.length - 1}
+                  onClick={() => move(index, 1)}
+                >
+                  ↓
+                </button>
+              </span>
+            </Offer>
+          </div>
           <Wide>
             <table className="table w-full min-w-[860px] table-fixed">
               <thead>

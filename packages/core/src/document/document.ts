@@ -199,7 +199,7 @@ export function toDocument(catalogue: Catalogue): DefinitionsDocument {
   if (workspace.ratesMillionths.size > 0)
     document['rates'] = Object.fromEntries([...workspace.ratesMillionths].map(([currency, rate]) => [currency, String(rate / 1_000_000)]));
   for (const [kind, name] of Object.entries(DOCUMENT_SECTIONS)) {
-    const all = kind === 'stage' ? catalogue.ladder() : catalogue.all(kind as DefinitionKind);
+    const all = kind === 'stage' ? catalogue.ladder() : kind === 'family' ? catalogue.families() : catalogue.all(kind as DefinitionKind);
     const items = all.map((definition) => toDocumentItem(definition as AnyDefinition, catalogue));
     if (items.length > 0) document[name] = items;
   }

@@ -78,6 +78,12 @@ export class Catalogue {
     return this.get(kind, id)?.body;
   }
 
+  /** The families of tags, as they stand in the plan. */
+  families(): readonly Definition<'family'>[] {
+    const place = ({ body }: Definition<'family'>): number => body.position ?? Number.POSITIVE_INFINITY;
+    return [...this.all('family')].sort((a, b) => (place(a) === place(b) ? a.id - b.id : place(a) - place(b)));
+  }
+
   /** The stages that contacts climb, from the first to the last. */
   ladder(): readonly Definition<'stage'>[] {
     return [...this.all('stage')].sort((a, b) => a.body.position - b.body.position || a.id - b.id);

@@ -6,6 +6,8 @@ export const familyBodySchema = z.strictObject({
   prefix: keySchema.max(24),
   purpose: z.string().max(500).default(''),
   many: z.boolean().default(true),
+  /** where it stands in the plan; what has no place comes after what has one */
+  position: z.int().min(0).max(10_000).optional(),
   /** who minds it, by email */
   minder: z.string().trim().toLowerCase().min(3).max(254).optional(),
 });
