@@ -1,4 +1,5 @@
-import { catalogue } from '../testing/catalogue';
+import { Catalogue, definitionKinds, type AnyDefinition } from '@eager-sieve/core';
+import { catalogue, definition } from '../testing/catalogue';
 import { planFromCsv, planToCsv } from './plan-csv';
 
 describe('the tag plan as a spreadsheet', () => {
@@ -31,6 +32,26 @@ describe('the tag plan as a spreadsheet', () => {
       { key: 'way-of-working.throws', name: 'throws', family: 'way-of-working', purpose: 'on the wheel' },
       { key: 'way-of-working.since', name: 'since', family: 'way-of-working', value: 'date' },
     ]);
+  });
+
+  it('says of tags when they go by themselves, both ways', () => {
+    const csv =
+      'family,name,carries,goes after\nGlaze,ash,,14 days\nGlaze,due,date,on its date\nGlaze,shino,,on its date\nGlaze,wild,,soon\n';
+    const read = planFromCsv(csv, catalogue);
+    expect(read.document.tags).toEqual([
+      expect.objectContaining({ key: 'glaze.ash', expires: { afterDays: 14 } }),
+      expect.objectContaining({ key: 'glaze.due', value: 'date', expires: 'on its date' }),
+    ]);
+    expect(read.wrong).toHaveLength(2);
+    const kept = new Catalogue(catalogue.workspace, [
+      ...definitionKinds.flatMap((kind) => catalogue.every(kind) as readonly AnyDefinition[]).filter(({ key }) => key !== 'glaze.ash'),
+      definition(catalogue.find('tag', 'glaze.ash')?.id ?? 0, 'tag', 'glaze.ash', 'ash', {
+        ...catalogue.find('tag', 'glaze.ash')?.body,
+        expires: { afterDays: 14 },
+      }),
+    ]);
+    expect(planToCsv(kept, undefined)).toContain(',14 days,');
+    expect(planFromCsv(planToCsv(kept, undefined), kept)).toMatchObject({ changed: 0, newTags: 0, wrong: [] });
   });
 
   it('says which rows cannot be read', () => {

@@ -1,6 +1,7 @@
-import { keyFrom, toWrittenBody, type Catalogue, type WrittenDocument } from '@eager-sieve/core';
+import { keyFrom, toWrittenBody, type Catalogue, type TagExpiry, type WrittenDocument } from '@eager-sieve/core';
 import { type TagFiguresView } from '@eager-sieve/contracts';
 import Papa from 'papaparse';
+import { saysSame } from '../app/says-same';
 
 const COLUMNS = [
   'family',
@@ -12,6 +13,7 @@ const COLUMNS = [
   'for',
   'example',
   'carries',
+  'goes after',
   'have it',
   'last given',
 ] as const;
@@ -35,6 +37,7 @@ export function planToCsv(catalogue: Catalogue, figures: TagFiguresView | undefi
           for: tag.body.purpose ?? '',
           example: tag.body.example ?? '',
           carries: tag.body.value ?? '',
+          'goes after': typeof tag.body.expires === 'object' ? `${tag.body.expires.afterDays} days` : (tag.body.expires ?? ''),
           'have it': counted ? String(counted.people) : '',
           'last given': counted?.lastGivenAt?.slice(0, 10) ?? '',
         };
@@ -70,6 +73,15 @@ export function planFromCsv(text: string, catalogue: Catalogue): ReadPlan {
   return reading.plan();
 }
 
+/** “14 days”, “on its date”; nothing where the cell says nothing. */
+function expiryIn(cell: string): TagExpiry | 'unknown' | undefined {
+  const said = cell.trim().toLowerCase();
+  if (said === '') return undefined;
+  if (said === 'on its date') return said;
+  const days = Number(/^(\d{1,4})(?: days?)?$/.exec(said)?.[1] ?? 0);
+  return days >= 1 && days <= 3_650 ? { afterDays: days } : 'unknown';
+}
+
 type WrittenFamily = NonNullable<WrittenDocument['families']>[number];
 type WrittenTag = NonNullable<WrittenDocument['tags']>[number];
 
@@ -90,6 +102,9 @@ class Reading {
     if (familyName === '') return say('it says no family.');
     const carries = cells.carries?.trim().toLowerCase() ?? '';
     if (!['', 'number', 'date'].includes(carries)) return say(`a tag carries a number, a date or nothing, not “${carries}”.`);
+    const goes = expiryIn(cells['goes after'] ?? '');
+    if (goes === 'unknown' || (goes === 'on its date' && carries !== 'date'))
+      return say(`a tag goes after some days, or, where it carries a date, “on its date”, not “${cells['goes after'] ?? ''}”.`);
     const family = this.#family(familyName, cells);
     const asked = cells.tag?.trim() ?? '';
     const name = cells.name?.trim() || asked.split('.').at(-1) || '';
@@ -102,9 +117,13 @@ class Reading {
     const optional = (property: 'purpose' | 'example', cell: string | undefined) =>
       cell === undefined || cell.trim() === '' ? {} : { [property]: cell.trim() };
     const said = { ...optional('purpose', cells.for), ...optional('example', cells.example) };
-    const written = { name, ...said, ...(carries === '' ? {} : { value: carries as 'number' | 'date' }) };
+    const written = {
+      ...{ name, ...said },
+      ...(carries === '' ? {} : { value: carries as 'number' | 'date' }),
+      ...(goes === undefined ? {} : { expires: goes }),
+    };
     const before: Readonly<Record<string, unknown>> = known ? { ...known.body, name: known.name } : {};
-    const differs = Object.entries(written).some(([property, value]) => before[property] !== value);
+    const differs = Object.entries(written).some(([property, value]) => !saysSame(before[property], value));
     if (known && !differs) return;
     if (known) this.#changed += 1;
     const kept = known ? toWrittenBody('tag', known.body, this.#catalogue) : { family: family.key };
