@@ -1,5 +1,6 @@
 import { type SavedView } from '@eager-sieve/contracts';
 import { parse } from 'csv-parse/sync';
+import { ViewsService } from '../src/ledger/views.service';
 import { event, TestServer } from './harness';
 
 describe('views of the ledger, and the ledger as a file', () => {
@@ -45,8 +46,9 @@ describe('views of the ledger, and the ledger as a file', () => {
     );
     expect((await views()).map(({ name }) => name)).toEqual(['Of all']);
     const { id } = (await views())[0] as SavedView;
-    const { ViewsService } = await import('../src/ledger/views.service');
-    await expect(server.app.get(ViewsService).remove(id, 'cy@test.example', false)).rejects.toMatchObject({ code: 'view.others' });
+    await expect(server.app.get(ViewsService).remove(id, 'cy@test.example', false)).rejects.toMatchObject({
+      problem: { code: 'view.others' },
+    });
     await as(server.call('delete', `/api/app/views/${id}`)).expect(204);
   });
 
