@@ -1,6 +1,6 @@
 import { type Answer, type LedgerFilter } from '@eager-sieve/contracts';
 import { type FetchArgs } from '@reduxjs/toolkit/query/react';
-import { type Calls } from './calls';
+import { one, type Calls } from './calls';
 import { requestOf } from './request';
 
 /** What can be taken back: an effect in the ledger, all that a rule did, all that an import did. */
@@ -27,7 +27,7 @@ export const ledgerCalls = ({ build, pages, read, change }: Calls) => ({
   savedViews: read('savedViews', ['View']),
   saveView: change('saveView', ['View']),
   removeView: change('removeView', ['View']),
-  whyNot: read('whyNot', ['Contact', 'Catalogue']),
+  whyNot: read('whyNot', ({ id }) => [...one('Contact', id), 'Catalogue']),
   takeBackRuns: read('takeBackRuns', ['Ledger', 'Status']),
   takeBackRun: read('takeBackRun', ['Ledger', 'Status']),
   stopTakeBack: change('stopTakeBack', ['Ledger', 'Status']),
