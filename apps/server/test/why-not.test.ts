@@ -95,7 +95,7 @@ describe('why a contact does not have something', () => {
       '✗ they are in The north',
       '✗ their City is “North”',
       '✓ they have ordered',
-      '✓ nothing holds it back',
+      '✗ they may be written to: this contact has never given consent to email',
     ]);
   });
 

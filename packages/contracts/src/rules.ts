@@ -95,6 +95,7 @@ const handedOut = z.int().describe('to how many contacts');
 export const routingRehearsalSchema = z.object({
   days: z.int().describe('so far back it looks'),
   contacts: z.int(),
+  more: z.boolean().describe('whether more came than it looked at: then it is of the latest alone'),
   nobody: z.int().describe('how many nobody would get: no row fits them, or nobody in those that do is free'),
   rows: z.array(z.object({ key: z.string(), contacts: handedOut })),
   people: z.array(z.object({ who: z.string(), contacts: handedOut, most: z.int().describe('on the day with most of them') })),

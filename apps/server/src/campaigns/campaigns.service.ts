@@ -165,15 +165,17 @@ export class CampaignsService {
     contact: number,
   ): Promise<{ readonly isMember: boolean; readonly held: string | null; readonly sent: number }> {
     const { message, audience } = await this.#message(key);
-    const [member] = await this.database.query<Pick<Member, 'held'>>(
-      `select held from (${MEMBERS_SQL}) m where $2::text is null and contact_id = $5`,
-      [audience.id, null, message.id, true, contact],
+    const [found] = await this.database.query<Pick<Member, 'held'> & { is_member: boolean }>(
+      `select exists (select from membership where definition_id = $1 and contact_id = m.contact_id) as is_member, ${HELD_SQL} as held
+         from (select $2::bigint as contact_id) m join contact c on c.id = m.contact_id
+         left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email' where $3::int is not null`,
+      [audience.id, contact, message.id, true],
     );
     const [sent] = await this.database.query<{ n: number }>(
       `select count(*)::int as n from send_recipient r join send s on s.id = r.send_id where r.contact_id = $1 and s.message_id = $2 and r.state <> 'held back'`,
       [contact, message.id],
     );
-    return { isMember: member !== undefined, held: member?.held ? HELD_BACK[member.held] : null, sent: sent?.n ?? 0 };
+    return { isMember: found?.is_member ?? false, held: found?.held ? HELD_BACK[found.held] : null, sent: sent?.n ?? 0 };
   }
 
   /**

@@ -98,9 +98,9 @@ function scoreView(catalogue: Catalogue, id: number, kept: KeptScore): ScoreView
   };
 }
 
-/** What gave points beside the lines of a scorecard: a rule, a form, a bundle. */
-function giverName(catalogue: Catalogue, id: number): string {
-  const giver = catalogue.any(id);
+/** What gave points beside the lines of a scorecard, which is where they are counted as `rule:` and its id: a rule, a form, a bundle. */
+export function giverName(catalogue: Catalogue, line: string): string {
+  const giver = catalogue.any(Number(line.slice('rule:'.length)));
   return giver ? `${kindWord(giver.kind)} ${giver.name}` : 'rule that is gone';
 }
 
@@ -114,9 +114,7 @@ export function scoreViews(compiled: Compiled, state: SubjectState, moment: Mome
     const card = catalogue.body('scorecard', derived.id);
     const score = scoreOf(derived.card, withClock(compiled, state, moment), recordedFor(state, derived.id), moment);
     const nameOf = (key: string): string =>
-      key.startsWith('rule:')
-        ? giverName(catalogue, Number(key.slice('rule:'.length)))
-        : (card?.lines.find((each) => each.key === key)?.name ?? key);
+      key.startsWith('rule:') ? giverName(catalogue, key) : (card?.lines.find((each) => each.key === key)?.name ?? key);
     return [
       {
         ...view,

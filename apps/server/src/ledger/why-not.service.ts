@@ -14,6 +14,7 @@ import {
   type WhyLine,
 } from '@eager-sieve/core';
 import { type WhyNotQuery, type WhyNotView } from '@eager-sieve/contracts';
+import { giverName } from '../contacts/contact-view';
 import { CampaignsService } from '../campaigns/campaigns.service';
 import { Database } from '../database/database';
 import { ALL, loadStates } from '../engine/load-states';
@@ -74,7 +75,7 @@ export class WhyNotService {
     const inside = SAID.audience({ ...asked, query: { of: 'audience', key: audience.key } });
     const lines: readonly WhyLine[] = [
       { words: `they are in ${audience.name}`, holds: isMember, ...(isMember ? {} : { of: inside.ways.flatMap((way) => way.lines) }) },
-      { words: held ? `nothing holds it back: ${held}` : 'nothing holds it back', holds: held === null },
+      { words: held ? `they may be written to: this contact ${held}` : 'they may be written to', holds: held === null },
     ];
     const says =
       sent > 0
@@ -147,7 +148,11 @@ const SAID: { readonly [Of in Exclude<WhyNotQuery['of'], 'message'>]: (asked: As
     const score = scoreOf(card, withClock(compiled, state, moment), recordedFor(state, id), moment);
     const points = score.points / 1_000;
     const counted = new Map(score.lines.map((each) => [each.key, each.points / 1_000]));
-    const lines = body.lines.map((each) => {
+    // What rules, forms and bundles gave counts beside the lines of the card.
+    const given = score.lines.flatMap(({ key: line }) =>
+      line.startsWith('rule:') ? [{ key: line, name: giverName(catalogue, line) }] : [],
+    );
+    const lines = [...body.lines, ...given].map((each) => {
       const gives = counted.get(each.key) ?? 0;
       return {
         words: `${each.name ?? each.key}: ${gives === 0 ? 'nothing' : `${gives > 0 ? '+' : '−'}${Math.abs(gives)}`}`,

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { Moment, pass, toSql, type Compiled } from '@eager-sieve/core';
+import { Moment, toSql, type Compiled } from '@eager-sieve/core';
 import { type BundleRun, type RuleRehearsal } from '@eager-sieve/contracts';
 import { readGroup } from '../audiences/questions';
 import { STANDING } from '../audiences/scan';
@@ -10,7 +10,7 @@ import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { peopleWithAccess } from '../settings/known-people';
 import { type CandidatesSql } from './candidates';
-import { DryTally, throughDryPasses, type Candidate } from './dry-passes';
+import { rehearseRun, type Candidate } from './dry-passes';
 
 /** Bundles that are run by hand. */
 @Injectable()
@@ -46,28 +46,7 @@ export class BundlesService {
       const now = this.clock.now();
       const asked = await this.candidates(sql, compiled, who, new Moment(now, catalogue.zone));
       const candidates = await sql.query<Candidate>(asked.text, asked.values);
-      const tally = new DryTally(catalogue, (effect) => effect.rule === undefined && effect.parent === undefined);
-      await throughDryPasses(sql, {
-        compiled,
-        now,
-        candidates,
-        work: (state) => pass(compiled, state, { kind: 'sweep', of: bundle.id, cause: { kind: 'sweep', ref: 'rehearsal' } }, now),
-        add: (whom, effects, followed) => {
-          if (effects.length > 0) tally.add(whom, effects, followed);
-        },
-      });
-      return {
-        steps: [
-          { words: 'it is run on', count: candidates.length },
-          { words: 'would be changed', count: tally.touched },
-        ],
-        touched: tally.touched,
-        changes: tally.changes,
-        samples: tally.samples,
-        pace: null,
-        everyone: true,
-        work: await tally.work(sql),
-      };
+      return rehearseRun(sql, { compiled, of: bundle.id, now, candidates, words: ['it is run on', 'would be changed'] });
     });
   }
 }

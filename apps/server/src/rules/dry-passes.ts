@@ -1,4 +1,4 @@
-import { briefWords, countChanges, type Catalogue, type Compiled, type Effect, type SubjectState } from '@eager-sieve/core';
+import { briefWords, countChanges, pass, type Catalogue, type Compiled, type Effect, type SubjectState } from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { DryRun } from '../engine/dry-run';
@@ -46,6 +46,37 @@ export async function throughDryPasses(sql: Sql, { compiled, now, candidates, wo
           .map((each) => ({ who: each.state === state ? undefined : names.get(each.state.id)?.name, effects: each.effects })),
       );
   }
+}
+
+interface RehearsedRun {
+  /** the definitions with what is run among them */
+  readonly compiled: Compiled;
+  /** the bundle or the map that is run */
+  readonly of: number;
+  readonly now: number;
+  readonly candidates: readonly Candidate[];
+  /** what they have in common, and what is said of those who would come out otherwise */
+  readonly words: readonly [candidates: string, touched: string];
+}
+
+/** What running something once would do, by the passes that would do it. */
+export async function rehearseRun(sql: Sql, { compiled, of, now, candidates, words }: RehearsedRun): Promise<RuleRehearsal> {
+  const tally = new DryTally(compiled.catalogue, (effect) => effect.rule === undefined && effect.parent === undefined);
+  await throughDryPasses(sql, {
+    ...{ compiled, now, candidates },
+    work: (state) => pass(compiled, state, { kind: 'sweep', of, cause: { kind: 'sweep', ref: 'rehearsal' } }, now),
+    add: (who, effects, followed) => {
+      if (effects.length > 0) tally.add(who, effects, followed);
+    },
+  });
+  return {
+    steps: [
+      { words: words[0], count: candidates.length },
+      { words: words[1], count: tally.touched },
+    ],
+    ...{ touched: tally.touched, changes: tally.changes, samples: tally.samples },
+    ...{ pace: null, everyone: true, work: await tally.work(sql) },
+  };
 }
 
 /** So many at a time, but a company is never parted: what is done to it is told to all of its contacts. */

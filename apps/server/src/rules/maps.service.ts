@@ -1,12 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import { compileMap, pass, toStoredBody, withDefinition, type CompiledMap, type Definition } from '@eager-sieve/core';
+import { compileMap, toStoredBody, withDefinition, type CompiledMap, type Definition } from '@eager-sieve/core';
 import { type MapValues, type MapValuesQuery, type RuleRehearsal } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
-import { DryTally, throughDryPasses, type Candidate } from './dry-passes';
+import { rehearseRun, type Candidate } from './dry-passes';
 
 const DAYS = 90;
 const DAY_MS = 86_400_000;
@@ -69,29 +69,13 @@ export class MapsService {
       const now = this.clock.now();
       const asked = mapCandidatesSql(checked.value);
       const candidates = await sql.query<Candidate>(asked.text, asked.values);
-      const tally = new DryTally(catalogue, (effect) => effect.rule === undefined && effect.parent === undefined);
-      const on = withDefinition(compiled, definition);
-      await throughDryPasses(sql, {
-        compiled: on,
+      return rehearseRun(sql, {
+        compiled: withDefinition(compiled, definition),
+        of: definition.id,
         now,
         candidates,
-        work: (state) => pass(on, state, { kind: 'sweep', of: definition.id, cause: { kind: 'sweep', ref: 'rehearsal' } }, now),
-        add: (who, effects, followed) => {
-          if (effects.length > 0) tally.add(who, effects, followed);
-        },
+        words: ['sent such signals', 'would be touched'],
       });
-      return {
-        steps: [
-          { words: 'sent such signals', count: candidates.length },
-          { words: 'would be touched', count: tally.touched },
-        ],
-        touched: tally.touched,
-        changes: tally.changes,
-        samples: tally.samples,
-        pace: null,
-        everyone: true,
-        work: await tally.work(sql),
-      };
     });
   }
 }

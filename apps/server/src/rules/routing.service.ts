@@ -81,7 +81,7 @@ export class RoutingService {
             );
         }
       }
-      return tally.answer();
+      return tally.answer(arrived.length === MOST);
     });
   }
 }
@@ -153,11 +153,12 @@ class Handing {
     this.#people.set(owner, days.set(day, (days.get(day) ?? 0) + 1));
   }
 
-  answer(): RoutingRehearsal {
+  answer(more: boolean): RoutingRehearsal {
     const everyone = [...new Set(this.#table.rows.flatMap((row) => row.owners))];
     return {
       days: DAYS,
       contacts: this.#contacts,
+      more,
       nobody: this.#nobody,
       rows: this.#table.rows.map(({ key }) => ({ key, contacts: this.#rows.get(key) ?? 0 })),
       people: everyone.map((who) => {

@@ -72,7 +72,8 @@ function Result({ result, of, draft, stale }: ResultProps) {
     <div className={`panel grid grid-cols-2 max-lg:grid-cols-1 ${stale ? 'opacity-60' : ''}`}>
       <div className="min-w-0 px-4.5 py-3.5">
         <h2 className="text-[15px]">
-          {people(contacts)}{' '}
+          {people(contacts)}
+          {result.more && ', the latest of them'}{' '}
           <span className="quiet font-sans text-[13px] font-normal">
             {stale ? 'by the table before your last change' : 'nothing has changed yet'}
           </span>

@@ -16,6 +16,7 @@ const desk = (more: object = {}) =>
 const REHEARSED: RoutingRehearsal = {
   days: 30,
   contacts: 9,
+  more: false,
   nobody: 2,
   rows: [
     { key: 'tagged', contacts: 3 },
