@@ -91,6 +91,7 @@ describe('why a contact does not have something', () => {
     expect(audience.ways[0]?.because).toBe('1 of 2 lines does not hold.');
     const message = await ask('message', 'hello');
     expect(message.says).toBe('They would not get it.');
+    expect(message.ways[0]?.because).toBe('They are not in The north.');
     expect(lines(message)).toEqual([
       '✗ they are in The north',
       '✗ their City is “North”',

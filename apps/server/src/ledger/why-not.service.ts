@@ -84,7 +84,7 @@ export class WhyNotService {
           ? 'They get it when it is sent.'
           : 'They would not get it.';
     const because = !isMember
-      ? inside.says
+      ? `They are not in ${audience.name}.`
       : held
         ? `Held back: ${held}.`
         : sent > 0

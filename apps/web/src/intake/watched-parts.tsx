@@ -131,7 +131,7 @@ export function Gone({ draft: { gone }, forAll, catalogue, onChange }: PartProps
         <label className="inline-flex min-h-[32px] cursor-pointer items-center gap-1.5">
           <input
             type="checkbox"
-            className="checkbox checkbox-sm"
+            className="checkbox checkbox-primary checkbox-xs"
             checked={gone.takeOff}
             disabled={!hasMarks && !gone.takeOff}
             onChange={(event) => onChange({ gone: { ...gone, takeOff: event.target.checked } })}

@@ -75,7 +75,12 @@ function KeepView({ query, onClose }: { query: string; onClose: () => void }) {
           />
         </Labelled>
         <label className="flex items-center gap-2">
-          <input type="checkbox" className="checkbox checkbox-sm" checked={forAll} onChange={(event) => setForAll(event.target.checked)} />
+          <input
+            type="checkbox"
+            className="checkbox checkbox-primary checkbox-xs"
+            checked={forAll}
+            onChange={(event) => setForAll(event.target.checked)}
+          />
           for everybody who may see the ledger
         </label>
         {error && (

@@ -60,14 +60,16 @@ function Bundle({ draft }: { draft: Draft<'bundle'> }) {
         </ul>
       </Editing>
       {!isNew && !draft.retired && (
-        <Sweeps
-          what={{ kind: 'bundle', key: itemKey, name: draft.name }}
-          of="contact"
-          title="Runs by hand"
-          means="From the page of a contact, from an audience, or from People narrowed down."
-          always
-          wouldTouch={undefined}
-        />
+        <div className="mt-4">
+          <Sweeps
+            what={{ kind: 'bundle', key: itemKey, name: draft.name }}
+            of="contact"
+            title="Runs by hand"
+            means="From the page of a contact, from an audience, or from People narrowed down."
+            always
+            wouldTouch={undefined}
+          />
+        </div>
       )}
     </DefinitionPage>
   );

@@ -23,7 +23,7 @@ export function RoutingTold({ body, onChange }: Props) {
           <label className="flex w-40 items-center gap-2">
             <input
               type="checkbox"
-              className="checkbox checkbox-sm"
+              className="checkbox checkbox-primary checkbox-xs"
               checked={task !== undefined}
               onChange={(event) => put({ task: event.target.checked ? { title: 'Say hello', dueDays: 1 } : undefined })}
             />
@@ -47,7 +47,7 @@ export function RoutingTold({ body, onChange }: Props) {
           <label className="flex w-40 items-center gap-2">
             <input
               type="checkbox"
-              className="checkbox checkbox-sm"
+              className="checkbox checkbox-primary checkbox-xs"
               checked={notice !== undefined}
               onChange={(event) => put({ notice: event.target.checked ? 'A new contact for you' : undefined })}
             />

@@ -74,7 +74,7 @@ export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
                 <label key={key} className="inline-flex min-h-[26px] items-center gap-1.5">
                   <input
                     type="checkbox"
-                    className="checkbox checkbox-sm"
+                    className="checkbox checkbox-primary checkbox-xs"
                     checked={has(pipeline.id, key)}
                     onChange={(event) =>
                       put({
