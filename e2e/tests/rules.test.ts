@@ -175,6 +175,7 @@ test.describe('rules, maps and the way back', () => {
     await page.getByRole('button', { name: /^Keep/ }).click();
     await expect(page.getByText('Done.').first()).toBeVisible();
     await send('d1', 'form.answered', BUYER, { form: 'none', answers: {} });
+    await idle();
     await send('d2', 'form.answered', LOOKER, { form: 'none', answers: {} });
     await idle();
     await page.goto(`${base()}/people/${BUYER}`);
