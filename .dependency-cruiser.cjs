@@ -5,7 +5,7 @@ const FLOORS = [
   ['settings', 'intake', 'tags'],
   ['contacts'],
   ['conditions'],
-  ['rules', 'scores', 'audiences', 'campaigns', 'forms'],
+  ['rules', 'scores', 'audiences', 'campaigns', 'forms', 'tables'],
   ['document'],
   ['ledger'],
   ['engine'],

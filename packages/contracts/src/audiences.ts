@@ -1,4 +1,4 @@
-import { writtenConditionSchema } from '@eager-sieve/core';
+import { columnSchema, sortSchema, writtenConditionSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 import { companyRowSchema, memberCompanySchema } from './companies.ts';
 
@@ -61,7 +61,26 @@ export const peopleSchema = z.strictObject({
     .optional()
     .describe('instead: those exactly on the limit of a top line, those without a value there, or those who never did it'),
   search: z.string().max(200).optional(),
+  columns: z.array(columnSchema).max(40).optional().describe('of contacts: what each row says of them, in `cells`'),
+  sort: z
+    .array(sortSchema)
+    .max(4)
+    .optional()
+    .describe('of contacts, now: by the first, then by the next; whoever has nothing there comes last. Newest first where nothing is said'),
+  skip: z.int().min(0).max(10_000_000).optional().describe('so many of them are passed over, where the first page is asked'),
 });
+
+/** What stands in one column for one contact; null where there is nothing. */
+export const cellSchema = z
+  .discriminatedUnion('is', [
+    z.object({ is: z.literal('text'), shown: z.string(), to: z.string().optional().describe('the id of the company that it names') }),
+    z.object({ is: z.literal('number'), number: z.number(), shown: z.string() }),
+    z.object({ is: z.literal('time'), time: z.string(), what: z.string().optional().describe('what was done then') }),
+    z.object({ is: z.literal('score'), points: z.number(), band: z.string() }),
+    z.object({ is: z.literal('tags'), tags: z.array(z.string()) }),
+  ])
+  .nullable();
+export type Cell = z.infer<typeof cellSchema>;
 
 export const personRowSchema = z.object({
   id: z.string(),
@@ -72,6 +91,7 @@ export const personRowSchema = z.object({
   lastFromThem: z.object({ verb: z.string(), time: z.string() }).nullable(),
   added: z.string(),
   since: z.string().optional(),
+  cells: z.array(cellSchema).optional().describe('in the order of the columns that were asked for'),
 });
 export type PersonRow = z.infer<typeof personRowSchema>;
 export const peopleAnswerSchema = z.object({

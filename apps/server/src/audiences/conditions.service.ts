@@ -5,13 +5,20 @@ import {
   Decided,
   explain,
   Moment,
+  prepareColumns,
   readInstant,
+  within,
+  orThrow,
+  binder,
   restsOnDerived,
   toSql,
   withClock,
   type Compiled,
   type ConditionNode,
+  type Column,
   type Group,
+  type PreparedColumn,
+  type Sort,
   type WrittenCondition,
 } from '@eager-sieve/core';
 import { type CountAnswer, type ExplainAnswer, type PeopleAnswer } from '@eager-sieve/contracts';
@@ -23,14 +30,16 @@ import { holding } from '../database/like';
 import { iso } from '../engine/clock';
 import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
-import { readCursor } from '../http/page';
+import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound, ProblemError } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { peopleWithAccess } from '../settings/known-people';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 import { RowsService } from './rows.service';
-import { countBySql } from './count-by-sql';
+import { countBySql, inTime } from './count-by-sql';
 import { scan, STANDING } from './scan';
+import { sortedPage, type SortKey } from './sorted';
+import { columnSql } from './table-columns';
 import { withWords } from './words';
 
 /** Parts of a condition's asking that every call shares. */
@@ -49,6 +58,43 @@ interface Ready {
   readonly clock: 'now' | 'given' | 'another';
   /** what every answer about the past says: tags, histories and lists stand as they are now */
   readonly recorded: { readonly recorded?: 'as of now' };
+}
+
+interface PeopleRequest extends ConditionRequest, WhichList {
+  readonly limit: number;
+  readonly after?: string | undefined;
+  readonly search?: string | undefined;
+  readonly columns?: readonly Column[] | undefined;
+  readonly sort?: readonly Sort[] | undefined;
+  readonly skip?: number | undefined;
+}
+
+interface PreparedSort {
+  readonly column: PreparedColumn;
+  readonly down: boolean;
+}
+
+/** The columns of a table and its order, found. */
+function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, { compiled: { catalogue, whyBroken } }: Ready) {
+  const asks = columns.length > 0 || sort.length > 0 || skip > 0;
+  if (asks && of !== 'contact')
+    throw faulty([{ path: ['of'], code: 'table.contacts', expected: 'contacts, for columns and an order of one’s own' }]);
+  if (asks && at !== undefined)
+    throw faulty([{ path: ['at'], code: 'table.now', expected: 'no other time: columns and an order are as of now' }]);
+  const by = orThrow(
+    within(
+      ['sort'],
+      prepareColumns(
+        sort.map(({ column }) => column),
+        catalogue,
+        whyBroken,
+      ),
+    ),
+  );
+  return {
+    columns: orThrow(within(['columns'], prepareColumns(columns, catalogue, whyBroken))),
+    sort: by.map((column, index): PreparedSort => ({ column, down: sort[index]?.down === true })),
+  };
 }
 
 /** What is asked of any condition, whether or not it is that of an audience: how many, who, and why. */
@@ -110,11 +156,41 @@ export class ConditionsService {
     return { ...read((index) => counts[index] ?? 0, decided, iso(moment.instant)), ...recorded };
   }
 
-  async people(
-    request: ConditionRequest &
-      WhichList & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
-  ): Promise<PeopleAnswer> {
-    const { compiled, node, moment, clock, recorded } = await this.#ready(request);
+  async people(request: PeopleRequest): Promise<PeopleAnswer> {
+    const ready = await this.#ready(request);
+    const { columns, sort } = tableOf(request, ready);
+    const page = sort.length > 0 || (request.skip ?? 0) > 0 ? await this.#sorted(request, ready, sort) : await this.#newest(request, ready);
+    return columns.length === 0 ? page : this.rows.withCells(page, ready.compiled, columns, ready.moment);
+  }
+
+  /** Contacts in an order of one's own. */
+  async #sorted(request: PeopleRequest, { compiled, node, moment }: Ready, sort: readonly PreparedSort[]): Promise<PeopleAnswer> {
+    const { catalogue } = compiled;
+    const { limit, search } = request;
+    const condition = toSql(listed(node, request), moment, 1, 'contact');
+    const { bind, values } = binder(1 + condition.values.length);
+    const by = sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue }), down }));
+    const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
+    const key = readCursor(request.after, [
+      ...by.map(({ column }) => (column.type === 'text' ? 'text?' : 'whole?') as 'text?'),
+      'id' as const,
+    ]);
+    const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
+    const where = `${STANDING.contact} and ${condition.text}${searched ? ` and (c.name_folded like ${searched} or c.email_folded like ${searched})` : ''}`;
+    const page = sortedPage(where, by, after, { limit, skip: after ? 0 : (request.skip ?? 0), bind });
+    const rows = await inTime(this.database, (sql) =>
+      sql.query<{ id: number } & Record<string, string | null>>(page, [...condition.values, ...values]),
+    );
+    const last = rows.length === limit ? rows.at(-1) : undefined;
+    const ids = rows.map(({ id }) => id);
+    return {
+      ...(await this.rows.of(compiled, 'contact', ids)),
+      after: last ? cursorOf(...by.map((_, index) => last[`k${index}`] ?? null), last.id) : null,
+    };
+  }
+
+  /** Whoever came last comes first. */
+  async #newest(request: PeopleRequest, { compiled, node, moment, clock, recorded }: Ready): Promise<PeopleAnswer> {
     const { limit, after, search } = request;
     const another = clock === 'another';
     if (request.of === 'contact' && !search?.trim()) {

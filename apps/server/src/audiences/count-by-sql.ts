@@ -41,7 +41,7 @@ export async function countBySql(
 }
 
 /** @throws ProblemError 503 if the database did not answer in time */
-async function inTime<Result>(database: Database, work: (sql: Sql) => Promise<Result>): Promise<Result> {
+export async function inTime<Result>(database: Database, work: (sql: Sql) => Promise<Result>): Promise<Result> {
   try {
     return await database.transaction(async (sql) => {
       await sql.query(`set local statement_timeout = ${LONGEST_MS}`);

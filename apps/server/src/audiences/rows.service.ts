@@ -1,9 +1,10 @@
 import { Injectable } from '@nestjs/common';
-import { type Catalogue, type Compiled } from '@eager-sieve/core';
-import { type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
+import { type Catalogue, type Compiled, type Moment, type PreparedColumn } from '@eager-sieve/core';
+import { type Cell, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { Database, type Sql } from '../database/database';
 import { cursorOf } from '../http/page';
+import { cellsOf } from './table-columns';
 
 /** What tables show of contacts and companies. */
 @Injectable()
@@ -17,6 +18,22 @@ export class RowsService {
   async page(compiled: Compiled, of: 'contact' | 'company', ids: readonly number[], limit: number): Promise<PeopleAnswer> {
     const last = ids.length === limit ? ids.at(-1) : undefined;
     return { ...(await this.of(compiled, of, ids)), after: last === undefined ? null : cursorOf(last) };
+  }
+
+  /** What chosen columns say of contacts, beside what every table says of them. */
+  async withCells(
+    answer: PeopleAnswer,
+    { catalogue }: Compiled,
+    columns: readonly PreparedColumn[],
+    moment: Moment,
+  ): Promise<PeopleAnswer> {
+    const cells: ReadonlyMap<string, readonly Cell[]> = await cellsOf(
+      this.database,
+      answer.contacts.map(({ id }) => id),
+      columns,
+      { catalogue, moment },
+    );
+    return { ...answer, contacts: answer.contacts.map((row) => ({ ...row, cells: [...(cells.get(row.id) ?? [])] })) };
   }
 
   /** Of contacts or of companies, in the order of the ids. */

@@ -1,19 +1,27 @@
 import { faulty } from './problem';
 
 /** The `after` of a page: opaque to callers; inside, the sort key of the last row. */
-export const cursorOf = (...key: readonly (string | number)[]): string => Buffer.from(JSON.stringify(key)).toString('base64url');
+export const cursorOf = (...key: readonly (string | number | null)[]): string => Buffer.from(JSON.stringify(key)).toString('base64url');
 
 /** What a part of a sort key can be. */
 interface Parts {
   readonly id: number;
   readonly time: string;
   readonly text: string;
+  readonly 'text?': string | null;
+  /** a whole number as a text, since it can be longer than JSON keeps exactly */
+  readonly 'whole?': string | null;
 }
 const IS: { readonly [Part in keyof Parts]: (value: unknown) => boolean } = {
   id: (value) => Number.isSafeInteger(value),
   time: (value) => typeof value === 'string' && /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$/.test(value) && !Number.isNaN(Date.parse(value)),
-  text: (value) => typeof value === 'string' && value.isWellFormed() && !value.includes('\u0000'),
+  text: isText,
+  'text?': (value) => value === null || isText(value),
+  'whole?': (value) => value === null || (typeof value === 'string' && /^-?\d{1,18}$/.test(value)),
 };
+function isText(value: unknown): boolean {
+  return typeof value === 'string' && value.isWellFormed() && !value.includes('\u0000');
+}
 type Key<Shape extends readonly (keyof Parts)[]> = { readonly [Index in keyof Shape]: Parts[Shape[Index]] };
 
 /**

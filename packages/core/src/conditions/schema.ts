@@ -168,6 +168,9 @@ export type Condition = Leaf | Group;
 const writtenLeaf = leavesOver(z.string().min(1).max(80));
 const leaf = leavesOver(z.int());
 
+/** One number of a contact, its definitions named by key. */
+export const writtenMeasureSchema = measureOver(z.string().min(1).max(80));
+
 export const writtenConditionSchema: z.ZodType<WrittenCondition> = z.lazy(() =>
   z.union([writtenLeaf, writtenContacts, writtenGroupSchema]),
 );

@@ -37,7 +37,7 @@ export const facts = keyedPart({
   ],
 });
 
-function factOf(row: Kept, id: number, catalogue: Catalogue): Fact | undefined {
+export function factOf(row: Kept, id: number, catalogue: Catalogue): Fact | undefined {
   const field = catalogue.body('field', id);
   if (!field) return undefined;
   const storage = storageOf[field.type];

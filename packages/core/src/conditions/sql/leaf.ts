@@ -94,7 +94,7 @@ function compareSql(context: SqlContext, node: NodeOf<'compare'>): string {
   return `coalesce(${left} ${node.op === '!=' ? '<>' : node.op} ${right}, ${node.op === '!='})`;
 }
 
-function measureSql(context: SqlContext, measure: MeasureNode): string {
+export function measureSql(context: SqlContext, measure: MeasureNode): string {
   switch (measure.kind) {
     case 'field':
       return `select f.number from contact_fact f where f.contact_id = ${holderOf(context, measure.of)} and f.field_id = ${context.bind(measure.field, 'bigint')}`;

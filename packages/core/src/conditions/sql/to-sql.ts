@@ -62,7 +62,8 @@ export function toSqlTogether(
   return { lines, texts, values };
 }
 
-function binder(firstParameter: number): { readonly bind: Bind; readonly values: readonly unknown[] } {
+/** Numbers the parameters of a statement as they are used. */
+export function binder(firstParameter: number): { readonly bind: Bind; readonly values: readonly unknown[] } {
   const values: unknown[] = [];
   return { values, bind: (value, type) => `$${firstParameter + values.push(value) - 1}::${type}` };
 }

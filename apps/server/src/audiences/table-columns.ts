@@ -1,0 +1,188 @@
+import {
+  binder,
+  groupedMoney,
+  measureToSql,
+  moneyText,
+  showFact,
+  storageOf,
+  type Storage,
+  unscaled,
+  writeFact,
+  type Bind,
+  type Catalogue,
+  type Moment,
+  type ColumnKind,
+  type PreparedColumn,
+  type PreparedOf,
+} from '@eager-sieve/core';
+import { type Cell } from '@eager-sieve/contracts';
+import { type Sql } from '../database/database';
+import { factOf } from '../engine/parts/facts';
+
+/** One column of a table of contacts `c`, in SQL. */
+export interface ColumnSql {
+  /** what rows are sorted by; null where there is nothing. Written only where it is used, since a parameter that is not used has no type */
+  readonly sort: () => string;
+  readonly type: 'text' | 'bigint';
+  /** what is read for a row, as JSON */
+  readonly value: () => string;
+  readonly cell: (value: never) => Cell;
+}
+
+interface ColumnContext {
+  readonly bind: Bind;
+  readonly moment: Moment;
+  readonly catalogue: Catalogue;
+}
+
+/** An instant as a whole number that can be handed out and asked for again without loss. */
+const micros = (instant: string): string => `(extract(epoch from ${instant}) * 1000000)::bigint`;
+const column = <Value>(written: Omit<ColumnSql, 'cell'> & { readonly cell: (value: Value) => Cell }): ColumnSql => written;
+const text = (shown: string | null): Cell => (shown ? { is: 'text', shown } : null);
+const plain = (sql: () => string): ColumnSql =>
+  column<string | null>({ sort: sql, type: 'text', value: () => `to_jsonb(${sql()})`, cell: text });
+const timeColumn = (sql: () => string): ColumnSql =>
+  column<string | null>({
+    sort: () => micros(sql()),
+    type: 'bigint',
+    value: () => `to_jsonb(${sql()})`,
+    cell: (time) => (time === null ? null : { is: 'time', time: new Date(time).toISOString() }),
+  });
+
+/** The place of a text in a list; null where it stands in none. */
+const placeIn = ({ bind }: ColumnContext, list: readonly string[], of: string): string => `array_position(${bind(list, 'text[]')}, ${of})`;
+
+type Writing<Kind extends ColumnKind> = (column: PreparedOf<Kind>, context: ColumnContext) => ColumnSql;
+
+const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
+  name: () => column<string>({ sort: () => `nullif(c.name_folded, '')`, type: 'text', value: () => 'to_jsonb(c.name)', cell: text }),
+  field: ({ field }, context) => {
+    const fact = (what: string): string =>
+      `(select ${what} from contact_fact f where f.contact_id = ${field.body.of === 'company' ? 'c.company_id' : 'c.id'} and f.field_id = ${context.bind(field.id, 'bigint')})`;
+    const storage = storageOf[field.body.type];
+    const options = field.body.options?.map(({ key }) => key) ?? [];
+    const sortBy: Partial<Record<Storage, () => string>> = {
+      text: () => fact('f.folded'),
+      choice: () => placeIn(context, options, fact('f.folded')),
+      choices: () => `(select min(${placeIn(context, options, 'k')}) from unnest(${fact('f.choices')}) k)`,
+    };
+    const { currency } = context.catalogue.workspace;
+    return column<(Parameters<typeof factOf>[0] & { readonly shown: string | null }) | null>({
+      sort: sortBy[storage] ?? (() => fact('f.number')),
+      type: storage === 'text' ? 'text' : 'bigint',
+      value: () => fact(`jsonb_build_object('folded', f.folded, 'number', f.number, 'choices', f.choices, 'shown', f.shown)`),
+      cell: (row) => {
+        const value = row === null ? undefined : factOf(row, field.id, context.catalogue);
+        if (row === null || value === undefined) return null;
+        const shown = showFact(field.body, value, row.shown ?? undefined);
+        if (storage === 'instant') return { is: 'time', time: String(writeFact(field.body, value, row.shown ?? undefined)) };
+        if (storage !== 'number') return { is: 'text', shown };
+        const number = Number(writeFact(field.body, value, row.shown ?? undefined));
+        return { is: 'number', number, shown: field.body.type === 'money' ? `${shown} ${currency}` : shown };
+      },
+    });
+  },
+  score: ({ card }, { bind }) => {
+    const score = (what: string): string =>
+      `(select ${what} from contact_score s where s.contact_id = c.id and s.scorecard_id = ${bind(card.id, 'bigint')})`;
+    return column<{ p: number; b: string } | null>({
+      sort: () => score('s.points'),
+      type: 'bigint',
+      value: () => score(`jsonb_build_object('p', s.points, 'b', s.band)`),
+      cell: (row) => row && { is: 'score', points: row.p / 1_000, band: row.b },
+    });
+  },
+  tags: ({ tags }, { bind, catalogue }) => {
+    const ids = (): string =>
+      bind(
+        tags.map(({ id }) => id),
+        'int[]',
+      );
+    return column<number[] | null>({
+      sort: () => `(select min(array_position(${ids()}, t)) from unnest(c.tags) t)`,
+      type: 'bigint',
+      value: () => `(select jsonb_agg(t order by i) from unnest(${ids()}) with ordinality g (t, i) where c.tags @> array[t])`,
+      cell: (held) => held && { is: 'tags', tags: held.flatMap((id) => catalogue.get('tag', id)?.key ?? []) },
+    });
+  },
+  stage: (_column, { bind, catalogue }) => {
+    const ladder = (): string =>
+      bind(
+        catalogue.ladder().map(({ id }) => id),
+        'int[]',
+      );
+    return column<number | null>({
+      sort: () => `array_position(${ladder()}, c.stage_id)`,
+      type: 'bigint',
+      value: () => 'to_jsonb(c.stage_id)',
+      cell: (id) => text(id === null ? null : (catalogue.get('stage', id)?.name ?? null)),
+    });
+  },
+  owner: () => plain(() => 'c.owner'),
+  company: () => {
+    const company = (what: string): string => `(select ${what} from company o where o.id = c.company_id)`;
+    return column<{ id: string; name: string } | null>({
+      sort: () => company(`nullif(o.name_folded, '')`),
+      type: 'text',
+      value: () => company(`jsonb_build_object('id', o.uid, 'name', coalesce(nullif(o.name, ''), o.outside_id))`),
+      cell: (row) => row && { is: 'text', shown: row.name, to: row.id },
+    });
+  },
+  last: ({ types }, { bind, catalogue }) => {
+    const sum = (what: string): string =>
+      `(select ${what} from signal_sum u where u.contact_id = c.id and u.type_id = any(${bind(types, 'int[]')}) order by u.last desc, u.type_id limit 1)`;
+    return column<{ type: number; at: string } | null>({
+      sort: () => micros(sum('u.last')),
+      type: 'bigint',
+      value: () => sum(`jsonb_build_object('type', u.type_id, 'at', u.last)`),
+      cell: (row) => {
+        if (row === null) return null;
+        const verb = types.length > 1 ? catalogue.body('signalType', row.type)?.verb : undefined;
+        return { is: 'time', time: new Date(row.at).toISOString(), ...(verb ? { what: verb } : {}) };
+      },
+    });
+  },
+  audience: ({ audience }, { bind }) =>
+    timeColumn(() => `(select m.since from membership m where m.contact_id = c.id and m.definition_id = ${bind(audience.id, 'bigint')})`),
+  consent: ({ channel }, { bind }) =>
+    plain(() => `(select k.state from contact_consent k where k.contact_id = c.id and k.channel = ${bind(channel, 'text')})`),
+  measure: ({ node, isMoney }, { bind, moment, catalogue }) => {
+    const sql = (): string => `${measureToSql(node, moment, bind)}::bigint`;
+    const places = Math.round(Math.log10(node.perUnit));
+    return column<number | null>({
+      sort: sql,
+      type: 'bigint',
+      value: () => `to_jsonb(${sql()})`,
+      cell: (value) => {
+        if (value === null) return null;
+        const { currency } = catalogue.workspace;
+        const number = unscaled(value, places);
+        return {
+          is: 'number',
+          number: Number(number),
+          shown: isMoney ? `${groupedMoney(moneyText(value, currency))} ${currency}` : groupedMoney(number),
+        };
+      },
+    });
+  },
+};
+
+export const columnSql = (prepared: PreparedColumn, context: ColumnContext): ColumnSql =>
+  (COLUMNS[prepared.kind] as Writing<ColumnKind>)(prepared, context);
+
+/** What columns say of contacts, by their outside ids. */
+export async function cellsOf(
+  sql: Sql,
+  uids: readonly string[],
+  columns: readonly PreparedColumn[],
+  { catalogue, moment }: Omit<ColumnContext, 'bind'>,
+): Promise<ReadonlyMap<string, readonly Cell[]>> {
+  if (uids.length === 0 || columns.length === 0) return new Map();
+  const { bind, values } = binder(2);
+  const written = columns.map((each) => columnSql(each, { bind, moment, catalogue }));
+  const rows = await sql.query<{ uid: string } & Record<string, never>>(
+    `select c.uid, ${written.map(({ value }, index) => `${value()} as v${index}`).join(', ')} from contact c where c.uid = any($1::uuid[])`,
+    [uids, ...values],
+  );
+  return new Map(rows.map((row) => [row.uid, written.map(({ cell }, index) => cell(row[`v${index}`] as never))]));
+}

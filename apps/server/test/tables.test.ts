@@ -1,0 +1,240 @@
+import { fold, type Column } from '@eager-sieve/core';
+import { type Cell, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
+import fc from 'fast-check';
+import { StandingClock } from '../src/engine/clock';
+import { event, TestServer } from './harness';
+import { SET_UP } from './world';
+
+const START = Date.UTC(2026, 10, 25, 9, 0);
+const DAY = 86_400_000;
+const PEOPLE = 60;
+const EVERYONE = { match: 'all', of: [] };
+const emailOf = (n: number): string => `t${String(n).padStart(2, '0')}@table.example`;
+const GLAZES = ['celadon', 'shino', 'tenmoku'] as const;
+const STAGES = ['met', 'buys', 'stays'] as const;
+
+const orders = { type: 'order.placed', within: { last: 90, unit: 'days' } } as const;
+const COLUMNS: readonly Column[] = [
+  { kind: 'name' },
+  { kind: 'field', field: 'city' },
+  { kind: 'field', field: 'years' },
+  { kind: 'field', field: 'glaze' },
+  { kind: 'field', field: 'glazes' },
+  { kind: 'field', field: 'born' },
+  { kind: 'field', field: 'spent' },
+  { kind: 'field', field: 'size', of: 'company' },
+  { kind: 'score', scorecard: 'keen' },
+  { kind: 'tags' },
+  { kind: 'tags', family: 'snag' },
+  { kind: 'stage' },
+  { kind: 'owner' },
+  { kind: 'company' },
+  { kind: 'last', of: 'from them' },
+  { kind: 'last', of: { signal: 'order.placed' } },
+  { kind: 'audience', audience: 'price-shy' },
+  { kind: 'consent', channel: 'email' },
+  { kind: 'measure', measure: orders },
+  { kind: 'measure', measure: { ...orders, sum: { path: 'amount' } } },
+  { kind: 'measure', measure: { ...orders, days: true } },
+];
+
+/** By what a cell is sorted, worked out of what is shown. */
+function place(column: Column, cell: Cell): string | number | undefined {
+  if (cell === null) return undefined;
+  switch (cell.is) {
+    case 'number':
+      return cell.number;
+    case 'time':
+      return Date.parse(cell.time);
+    case 'score':
+      return cell.points;
+    case 'tags':
+      return cell.tags[0];
+    case 'text':
+      if (column.kind === 'stage') return STAGES.findIndex((key) => key === cell.shown);
+      if (column.kind === 'field' && column.field.startsWith('glaze'))
+        return GLAZES.findIndex((key) => cell.shown.split(', ').includes(key));
+      return fold(cell.shown);
+  }
+}
+
+function behind(column: Column, down: boolean, a: Cell, b: Cell): number {
+  const [first, second] = [place(column, a), place(column, b)];
+  if (first === second) return 0;
+  if (first === undefined) return 1;
+  if (second === undefined) return -1;
+  return first < second === down ? 1 : -1;
+}
+
+describe('tables of contacts', () => {
+  let server: TestServer;
+
+  const people = async (more: object): Promise<PeopleAnswer> =>
+    (
+      await server
+        .call('post', '/api/v1/audiences/people')
+        .send({ condition: EVERYONE, ...more })
+        .expect(200)
+    ).body as PeopleAnswer;
+  const all = async (more: object): Promise<readonly PersonRow[]> => (await people({ limit: 500, ...more })).contacts;
+
+  beforeAll(async () => {
+    server = await TestServer.start({ clock: new StandingClock(START) });
+    await server.define({
+      ...SET_UP,
+      fields: [
+        ...SET_UP.fields,
+        { key: 'glaze', name: 'glaze', of: 'contact', type: 'one choice', options: GLAZES.map((key) => ({ key, name: key })) },
+        { key: 'glazes', name: 'glazes', of: 'contact', type: 'several choices', options: GLAZES.map((key) => ({ key, name: key })) },
+        { key: 'born', name: 'born', of: 'contact', type: 'date' },
+        { key: 'spent', name: 'spent', of: 'contact', type: 'money' },
+        { key: 'size', name: 'size', of: 'company', type: 'number' },
+      ],
+      ladder: STAGES.map((key) => ({ key, name: key })),
+    });
+    await server
+      .call('put', '/api/v1/companies')
+      .send({
+        companies: [0, 1, 2].map((n) => ({
+          outsideId: `kiln-${n}`,
+          name: ['Åker Kiln', 'beck kiln', 'Coil'][n],
+          fields: { size: n * 10 },
+        })),
+      })
+      .expect(200);
+    const { body } = await server
+      .call('put', '/api/v1/contacts')
+      .send({
+        contacts: Array.from({ length: PEOPLE }, (_, n) => ({
+          email: emailOf(n),
+          ...(n % 7 === 0 ? {} : { company: `kiln-${n % 3}` }),
+          ...(n % 4 === 1 ? { stage: STAGES[n % 3] } : {}),
+          ...(n % 3 === 2 ? { tags: n % 2 === 0 ? { 'snag.price': true } : { 'snag.keen': true, 'snag.price': true } } : {}),
+          consent: { email: (['given', 'withdrawn', 'unknown'] as const)[n % 3] },
+          fields: {
+            'given-name': ['Åsa', 'ada', 'Zoe', 'Émile', 'zoë', '山田'][n % 6],
+            ...(n % 5 === 0 ? {} : { years: (n * 7) % 11 }),
+            ...(n % 2 === 0 ? { city: ['Oakham', 'Älvsby', 'ängby', 'Mill End'][n % 4] } : {}),
+            ...(n % 3 === 0 ? { glaze: GLAZES[n % 3 === 0 ? (n / 3) % 3 : 0] } : {}),
+            ...(n % 4 === 0 ? { glazes: n % 8 === 0 ? ['tenmoku', 'shino'] : ['shino', 'celadon'] } : {}),
+            ...(n % 6 === 0 ? { born: `19${50 + (n % 40)}-0${1 + (n % 9)}-11` } : {}),
+            ...(n % 5 === 1 ? { spent: `${n * 3}.50` } : {}),
+          },
+        })),
+      })
+      .expect(200);
+    expect(body.results.filter((result: { status: string }) => result.status !== 'created')).toEqual([]);
+    await server.signals(
+      ...Array.from({ length: 40 }, (_, n) =>
+        event(
+          'order.placed',
+          emailOf((n * 7) % 23),
+          { order: `o${n}`, amount: 10 + (n % 9) * 5.25 },
+          { time: new Date(START - n * 4 * DAY).toISOString() },
+        ),
+      ),
+    );
+  });
+  afterAll(() => server.stop());
+
+  it('are sorted by any columns, several deep, as what they show is sorted, page after page', async () => {
+    const index = fc.integer({ min: 0, max: COLUMNS.length - 1 });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.uniqueArray(fc.record({ index, down: fc.boolean() }), { minLength: 1, maxLength: 3, selector: (each) => each.index }),
+        fc.integer({ min: 1, max: 25 }),
+        async (picked, limit) => {
+          const columns = picked.map((each) => COLUMNS[each.index] as Column);
+          const sort = picked.map(({ down }, at) => ({ column: columns[at] as Column, down }));
+          const whole = await all({ columns, sort });
+          expect(whole).toHaveLength(PEOPLE);
+          for (const [at, row] of whole.entries()) {
+            const before = whole[at - 1];
+            if (!before) continue;
+            const order = sort.map(({ column, down }, level) =>
+              behind(column, down, before.cells?.[level] ?? null, row.cells?.[level] ?? null),
+            );
+            expect(order.find((each) => each !== 0) ?? 0).toBeLessThanOrEqual(0);
+          }
+          const seen: string[] = [];
+          let after: string | null = null;
+          do {
+            const page: PeopleAnswer = await people({ columns, sort, limit, ...(after === null ? {} : { after }) });
+            seen.push(...page.contacts.map(({ id }) => id));
+            ({ after } = page);
+          } while (after !== null);
+          expect(seen).toEqual(whole.map(({ id }) => id));
+        },
+      ),
+      { numRuns: 60, examples: COLUMNS.map((_, at) => [[{ index: at, down: at % 2 === 0 }], 13]) },
+    );
+  });
+
+  it('hold those and only those who fit, begin where one likes, and say the same of somebody as their page', async () => {
+    const years = { kind: 'field', field: 'years', op: '>', value: 3 };
+    const sort = [{ column: { kind: 'field', field: 'years' }, down: true }];
+    const rows = await all({ condition: years, sort, columns: [COLUMNS[2], COLUMNS[11], COLUMNS[6]] });
+    const { body: counted } = await server.call('post', '/api/v1/audiences/count').send({ condition: years }).expect(200);
+    expect(rows).toHaveLength(counted.count);
+    expect((await people({ condition: years, sort, skip: 5, limit: 3 })).contacts.map(({ id }) => id)).toEqual(
+      rows.slice(5, 8).map(({ id }) => id),
+    );
+    expect((await people({ skip: PEOPLE - 1 })).contacts.map(({ email }) => email)).toEqual([emailOf(0)]);
+    expect((await all({ search: 'ÅSA', sort })).length).toBe(PEOPLE / 6);
+    for (const row of rows.slice(0, 5)) {
+      const { body: contact } = await server.call('get', `/api/v1/contacts/${row.id}`).expect(200);
+      const shown = new Map<string, string>(contact.fields.map((field: { key: string; shown: string }) => [field.key, field.shown]));
+      const [has, stage, spent] = row.cells ?? [];
+      expect(has).toMatchObject({ is: 'number', shown: shown.get('years') });
+      expect(stage === null ? null : stage).toEqual(contact.stage === null ? null : { is: 'text', shown: contact.stage.name });
+      expect(spent === null ? undefined : (spent as { shown: string }).shown).toBe(shown.get('spent'));
+    }
+  });
+
+  it('count of each what the line that asks for it counts', async () => {
+    for (const [measure, asked] of [
+      [orders, { kind: 'signal', ...orders }],
+      [
+        { ...orders, days: true },
+        { kind: 'signal', ...orders, days: { op: '>=', value: 1 } },
+      ],
+    ] as const) {
+      const rows = await all({ columns: [{ kind: 'measure', measure }], condition: asked });
+      expect(rows.length).toBeGreaterThan(0);
+      for (const row of rows) expect(row.cells?.[0]).toMatchObject({ is: 'number', number: expect.any(Number) });
+      const most = Math.max(...rows.map((row) => (row.cells?.[0] as { number: number }).number));
+      const exactly = {
+        kind: 'signal',
+        ...orders,
+        ...('days' in asked ? { days: { op: '=', value: most } } : { count: { op: '=', value: most } }),
+      };
+      expect((await all({ condition: exactly })).map(({ id }) => id).sort()).toEqual(
+        rows
+          .filter((row) => (row.cells?.[0] as { number: number }).number === most)
+          .map(({ id }) => id)
+          .sort(),
+      );
+    }
+  });
+
+  it('say what is wrong with a column, a page or a time that they cannot have', async () => {
+    const refused = async (more: object): Promise<readonly { code: string; path: (string | number)[] }[]> =>
+      (
+        await server
+          .call('post', '/api/v1/audiences/people')
+          .send({ condition: EVERYONE, ...more })
+          .expect(422)
+      ).body.faults;
+    expect(await refused({ columns: [{ kind: 'name' }, { kind: 'field', field: 'none' }] })).toMatchObject([
+      { path: ['columns', 1, 'field'], code: 'field.unknown' },
+    ]);
+    expect(await refused({ columns: [{ kind: 'measure', measure: { type: 'order.placed', sum: { path: 'colour' } } }] })).toMatchObject([
+      { path: ['columns', 0, 'measure', 'sum', 'path'] },
+    ]);
+    expect(await refused({ of: 'company', columns: [{ kind: 'name' }] })).toMatchObject([{ code: 'table.contacts' }]);
+    expect(await refused({ at: '2026-11-01T00:00:00Z', sort: [{ column: { kind: 'name' } }] })).toMatchObject([{ code: 'table.now' }]);
+    expect(await refused({ sort: [{ column: { kind: 'stage' } }], after: 'x' })).toMatchObject([{ path: ['after'] }]);
+    const other = (await people({ limit: 1, sort: [{ column: { kind: 'name' } }] })).after;
+    expect(await refused({ sort: [{ column: { kind: 'stage' } }], after: other })).toMatchObject([{ path: ['after'] }]);
+  });
+});
