@@ -18,6 +18,7 @@ import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
 import { ContactsController } from './contacts/contacts.controller';
+import { ChangesOfManyService } from './contacts/changes-of-many.service';
 import { ContactsService } from './contacts/contacts.service';
 import { MergesService } from './contacts/merges.service';
 import { TrySignalService } from './contacts/try-signal.service';
@@ -183,6 +184,7 @@ export class AppModule {
         },
         EditsService,
         ContactsService,
+        ChangesOfManyService,
         CompaniesService,
         DealsService,
         RowsService,

@@ -165,6 +165,12 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
+  rehearseChange: () => ({
+    path: '/api/app/contacts/change/rehearse',
+    body: { who: { contact: EMAIL }, change: { tags: { 'snag.keen': true } } },
+  }),
+  changeMany: () => ({ path: '/api/app/contacts/change', body: { who: { contact: EMAIL }, change: { tags: { 'snag.keen': true } } } }),
+  changesOfMany: () => ({ path: '/api/app/contacts/changes' }),
   rehearseBundle: () => ({ path: '/api/app/bundles/greet/rehearse', body: { contact: EMAIL } }),
   bundleSweeps: () => ({ path: '/api/app/bundles/greet/sweeps' }),
   sweepBundle: () => ({ path: '/api/app/bundles/greet/sweeps', body: { contact: EMAIL } }),

@@ -28,6 +28,7 @@ const READING = new Set<RouteName>([
   'rehearse',
   'rehearseMap',
   'rehearseBundle',
+  'rehearseChange',
   'rehearseRouting',
   'rehearseTagReplacement',
   'mapValues',

@@ -22,6 +22,17 @@ export const contactWriteSchema = z.strictObject({
 });
 export type ContactWrite = z.infer<typeof contactWriteSchema>;
 
+/** What can be changed of many contacts alike. */
+export const contactChangeSchema = contactWriteSchema.pick({
+  fields: true,
+  tags: true,
+  consent: true,
+  stage: true,
+  owner: true,
+  lists: true,
+});
+export type ContactChange = z.infer<typeof contactChangeSchema>;
+
 export const putContactsSchema = z.strictObject({
   matchBy: z.enum(['email', 'outsideId', 'phone', 'id']).default('email').describe('`id` finds a contact that there is, and makes none'),
   onExisting: z.enum(['update', 'skip']).default('update'),

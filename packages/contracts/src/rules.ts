@@ -1,5 +1,6 @@
 import { writtenConditionSchema, writtenMapSchema, writtenRoutingSchema, writtenRuleSchema } from '@eager-sieve/core';
 import { z } from 'zod';
+import { contactChangeSchema } from './contacts.ts';
 
 export const rehearseRuleSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the rule that it would replace'),
@@ -42,6 +43,7 @@ export const ruleRehearsalSchema = z.object({
 export const sweepRunSchema = z.object({
   id: z.int(),
   version: z.int().describe('of the rule, when it was begun'),
+  what: z.string().nullable().describe('what a change by hand changed; null for a run of a rule, a map or a bundle'),
   by: z.string().nullable().describe('who began it; null where its time had come'),
   plannedFor: z.string().nullable().describe('the time of its own at which it began'),
   state: z.enum(['running', 'done', 'cancelled', 'missed']).describe('missed: the product was off for more than a day at its time'),
@@ -78,12 +80,17 @@ export const rehearseMapSchema = z.strictObject({
   map: writtenMapSchema,
 });
 
-/** On whom a bundle is run by hand: one contact, by id or address, or everyone of whom a condition is so. */
+/** On whom something is run by hand: one contact, by id or address, some by their ids, or everyone of whom a condition is so. */
 export const bundleRunSchema = z.union([
   z.strictObject({ contact: z.string().min(1).max(300) }),
+  z.strictObject({ contacts: z.array(z.uuid()).min(1).max(5_000) }),
   z.strictObject({ condition: writtenConditionSchema }),
 ]);
 export type BundleRun = z.infer<typeof bundleRunSchema>;
+
+/** One change by hand of many contacts. */
+export const changeManySchema = z.strictObject({ who: bundleRunSchema, change: contactChangeSchema });
+export type ChangeMany = z.infer<typeof changeManySchema>;
 
 export const rehearseRoutingSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the routing table that it would replace'),

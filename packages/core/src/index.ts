@@ -90,6 +90,7 @@ export { measureToSql } from './conditions/sql/measure.ts';
 export * from './conditions/words.ts';
 export { bandName, spokenName, stageName, subjectName } from './conditions/describe/names.ts';
 export { countWords, limitWords, numberWords, sinceWords, windowWords, SINCE_WORDS } from './conditions/describe/windows.ts';
+export { quoted } from './conditions/words.ts';
 export { lineText } from './conditions/describe/line.ts';
 export { joinedParts, type Part } from './conditions/describe/part.ts';
 export * from './conditions/describe/describe.ts';

@@ -3,7 +3,10 @@ import { type Sent } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { Handles, SentHere } from '../http/route';
 import { LedgerService } from '../ledger/ledger.service';
+import { SweepsService } from '../rules/sweeps.service';
+import { withoutNames } from '../rules/without-names';
 import { CallerIs, callerCause, callerRef, type Caller } from '../settings/access';
+import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
 import { MergesService } from './merges.service';
 import { TrySignalService } from './try-signal.service';
@@ -16,7 +19,24 @@ export class ContactsController {
     private readonly ledger: LedgerService,
     private readonly tries: TrySignalService,
     private readonly merges: MergesService,
+    private readonly many: ChangesOfManyService,
+    private readonly runs: SweepsService,
   ) {}
+
+  @Handles('rehearseChange')
+  async rehearseChange(@SentHere() { body }: Sent<'rehearseChange'>, @CallerIs() caller: Caller) {
+    return withoutNames(await this.many.rehearse(body, callerRef(caller)), caller);
+  }
+
+  @Handles('changeMany')
+  changeMany(@SentHere() { body }: Sent<'changeMany'>, @CallerIs() caller: Caller) {
+    return this.many.start(body, callerRef(caller));
+  }
+
+  @Handles('changesOfMany')
+  changesOfMany() {
+    return this.runs.changes();
+  }
 
   @Handles('putContacts')
   put(@SentHere() { body }: Sent<'putContacts'>, @CallerIs() caller: Caller) {

@@ -1,5 +1,5 @@
 import { type TagReason } from '@eager-sieve/core';
-import { type PutContacts } from '@eager-sieve/contracts';
+import { type ContactWrite, type PutContacts } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
 import { withMade, type InboxEntry } from '../engine/inbox';
@@ -20,7 +20,10 @@ export async function prepareContacts(
   addTags: readonly string[] = [],
   reason: TagReason = { kind: cause.kind === 'person' ? 'hand' : cause.kind, ref: cause.ref },
 ): Promise<PreparedEdits> {
-  const known = await knownTo(sql, request);
+  const known = await knownTo(
+    sql,
+    request.contacts.flatMap(({ value }) => value ?? []),
+  );
   const read = request.contacts.map((item, index): ReadWrite | Refused =>
     item.faults ? { index, faults: item.faults } : readWrite(item.value, index, request.matchBy, catalogue, known, addTags),
   );
@@ -64,9 +67,9 @@ const unresolved = ({ subject }: ReadWrite) =>
 type Refused = Pick<ReadWrite, 'index' | 'faults'>;
 
 /** The companies and owners named by a request that exist. */
-async function knownTo(sql: Sql, request: PutContacts): Promise<Known> {
-  const companies = request.contacts.flatMap(({ value }) => value?.company ?? []);
-  const owners = request.contacts.flatMap(({ value }) => value?.owner?.trim().toLowerCase() ?? []);
+export async function knownTo(sql: Sql, writes: readonly Pick<ContactWrite, 'company' | 'owner'>[]): Promise<Known> {
+  const companies = writes.flatMap(({ company }) => company ?? []);
+  const owners = writes.flatMap(({ owner }) => owner?.trim().toLowerCase() ?? []);
   const found = companies.length === 0 ? [] : await companiesByOutsideId(sql, companies);
   const people =
     owners.length === 0

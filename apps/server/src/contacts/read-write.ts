@@ -1,5 +1,5 @@
-import { fold, isEmail, millionths, readDay, type Catalogue, type Fault } from '@eager-sieve/core';
-import { type ContactWrite, type PutContacts } from '@eager-sieve/contracts';
+import { bad, fold, good, isEmail, millionths, readDay, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
+import { type ContactChange, type ContactWrite, type PutContacts } from '@eager-sieve/contracts';
 import { type EditPayload } from '../engine/inbox';
 import { type Subject } from './resolve';
 import { readSentFields } from './sent-fields';
@@ -37,6 +37,20 @@ export function readWrite(
     ...reading.links(known),
   };
   return { index, subject, faults: reading.faults, edit };
+}
+
+/** Checks a change that is made to many contacts alike. */
+export function readChange(change: ContactChange, catalogue: Catalogue, known: Known): Checked<Omit<EditPayload, 'cause' | 'reason'>> {
+  const reading = new ContactReader(change, catalogue);
+  const { add, remove } = reading.tags([]);
+  const edit = {
+    fields: reading.fields(),
+    addTags: add,
+    removeTags: remove,
+    consent: change.consent ?? {},
+    ...reading.links(known),
+  };
+  return reading.faults.length > 0 ? bad(...reading.faults) : good(edit);
 }
 
 class ContactReader {

@@ -52,7 +52,8 @@ const signalOf = (payload: SignalPayload): Signal => ({
   historic: payload.historic,
 });
 
-function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, companies: CompanyFacts): readonly Change[] {
+/** What an edit asks to be changed. */
+export function changesOf(payload: EditPayload, catalogue: Catalogue, at: number, companies: CompanyFacts): readonly Change[] {
   const changes: Change[] = [];
   // The company first: later changes may be evaluated together with it.
   if (payload.company !== undefined) {

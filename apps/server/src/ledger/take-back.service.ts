@@ -89,9 +89,9 @@ export class TakeBackService {
     const run = await this.database.read(SweepRun).findOneBy({ id });
     if (!run) throw notFound('run');
     const { catalogue } = (await this.store.current(this.database)).compiled;
-    const name = catalogue.any(run.definitionId)?.name ?? 'something that is gone';
+    const name = catalogue.any(run.definitionId ?? -1)?.name ?? 'something that is gone';
     return this.#take(
-      `what run ${id} of ${name} did`,
+      run.what === null ? `what run ${id} of ${name} did` : `what was changed of many at once (${run.what})`,
       await this.#roots(`l.cause_kind = 'sweep' and l.cause_ref = $1 and l.parent is null`, [String(id)]),
       asking,
     );

@@ -56,15 +56,21 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
   });
 }
 
-/** Runs of rules and maps, by their number: “run 4 of Quiet ones”. */
+/** Runs of rules and maps, by their number: “run 4 of Quiet ones”; of a change of many contacts, whose it was. */
 async function runNames(sql: Sql, catalogue: Catalogue, rows: readonly CauseRow[]): Promise<ReadonlyMap<string, string>> {
   const ids = [...new Set(rows.flatMap((row) => (row.cause_kind === 'sweep' && row.cause_ref ? [Number(row.cause_ref)] : [])))];
   if (ids.length === 0) return new Map();
-  const runs = await sql.query<{ id: number; definition_id: number }>('select id, definition_id from sweep_run where id = any($1::int[])', [
-    ids,
-  ]);
+  const runs = await sql.query<{ id: number; definition_id: number | null; by_ref: string | null; total: number }>(
+    'select id, definition_id, by_ref, total from sweep_run where id = any($1::int[])',
+    [ids],
+  );
   return new Map(
-    runs.map((run) => [String(run.id), `run ${run.id} of ${catalogue.any(run.definition_id)?.name ?? 'something that is gone'}`]),
+    runs.map(({ id, definition_id: of, by_ref: by, total }) => [
+      String(id),
+      of === null
+        ? `by ${by ?? 'somebody'}${total > 1 ? `, with ${total - 1} more at once` : ''}`
+        : `run ${id} of ${catalogue.any(of)?.name ?? 'something that is gone'}`,
+    ]),
   );
 }
 

@@ -10,7 +10,7 @@ import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { peopleWithAccess } from '../settings/known-people';
 import { type CandidatesSql } from './candidates';
-import { rehearseRun, type Candidate } from './dry-passes';
+import { rehearseRun, runOf, type Candidate } from './dry-passes';
 
 /** Bundles that are run by hand. */
 @Injectable()
@@ -28,6 +28,11 @@ export class BundlesService {
       const { id } = await this.contacts.find(sql, who.contact);
       return { text: 'select c.id, c.company_id from contact c where c.id = $1', values: [id] };
     }
+    if ('contacts' in who)
+      return {
+        text: `select c.id, c.company_id from contact c where ${STANDING.contact} and c.uid = any($1::uuid[]) order by c.company_id nulls last, c.id`,
+        values: [who.contacts],
+      };
     const { node } = readGroup(who.condition, compiled, 'contact', await peopleWithAccess(sql));
     const { text, values } = toSql(node, moment, 1, 'contact');
     return {
@@ -46,7 +51,7 @@ export class BundlesService {
       const now = this.clock.now();
       const asked = await this.candidates(sql, compiled, who, new Moment(now, catalogue.zone));
       const candidates = await sql.query<Candidate>(asked.text, asked.values);
-      return rehearseRun(sql, { compiled, of: bundle.id, now, candidates, words: ['it is run on', 'would be changed'] });
+      return rehearseRun(sql, { compiled, arrival: runOf(bundle.id), now, candidates, words: ['it is run on', 'would be changed'] });
     });
   }
 }

@@ -1,4 +1,13 @@
-import { briefWords, countChanges, pass, type Catalogue, type Compiled, type Effect, type SubjectState } from '@eager-sieve/core';
+import {
+  briefWords,
+  countChanges,
+  pass,
+  type Arrival,
+  type Catalogue,
+  type Compiled,
+  type Effect,
+  type SubjectState,
+} from '@eager-sieve/core';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { DryRun } from '../engine/dry-run';
@@ -51,20 +60,23 @@ export async function throughDryPasses(sql: Sql, { compiled, now, candidates, wo
 interface RehearsedRun {
   /** the definitions with what is run among them */
   readonly compiled: Compiled;
-  /** the bundle or the map that is run */
-  readonly of: number;
+  /** what comes to each of them */
+  readonly arrival: Arrival;
   readonly now: number;
   readonly candidates: readonly Candidate[];
   /** what they have in common, and what is said of those who would come out otherwise */
   readonly words: readonly [candidates: string, touched: string];
 }
 
+/** What running a bundle or a map comes to each of its contacts as, while it is rehearsed. */
+export const runOf = (of: number): Arrival => ({ kind: 'sweep', of, cause: { kind: 'sweep', ref: 'rehearsal' } });
+
 /** What running something once would do, by the passes that would do it. */
-export async function rehearseRun(sql: Sql, { compiled, of, now, candidates, words }: RehearsedRun): Promise<RuleRehearsal> {
+export async function rehearseRun(sql: Sql, { compiled, arrival, now, candidates, words }: RehearsedRun): Promise<RuleRehearsal> {
   const tally = new DryTally(compiled.catalogue, (effect) => effect.rule === undefined && effect.parent === undefined);
   await throughDryPasses(sql, {
     ...{ compiled, now, candidates },
-    work: (state) => pass(compiled, state, { kind: 'sweep', of, cause: { kind: 'sweep', ref: 'rehearsal' } }, now),
+    work: (state) => pass(compiled, state, arrival, now),
     add: (who, effects, followed) => {
       if (effects.length > 0) tally.add(who, effects, followed);
     },

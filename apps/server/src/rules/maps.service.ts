@@ -6,7 +6,7 @@ import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
-import { rehearseRun, type Candidate } from './dry-passes';
+import { rehearseRun, runOf, type Candidate } from './dry-passes';
 
 const DAYS = 90;
 const DAY_MS = 86_400_000;
@@ -71,7 +71,7 @@ export class MapsService {
       const candidates = await sql.query<Candidate>(asked.text, asked.values);
       return rehearseRun(sql, {
         compiled: withDefinition(compiled, definition),
-        of: definition.id,
+        arrival: runOf(definition.id),
         now,
         candidates,
         words: ['sent such signals', 'would be touched'],

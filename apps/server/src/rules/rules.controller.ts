@@ -1,7 +1,7 @@
 import { Controller } from '@nestjs/common';
-import { type RuleRehearsal, type Sent } from '@eager-sieve/contracts';
+import { type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerRef, may, type Caller } from '../settings/access';
+import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { BundlesService } from './bundles.service';
 import { CirclesService } from './circles.service';
 import { FunnelService } from './funnel.service';
@@ -10,6 +10,7 @@ import { RehearsalService } from './rehearsal.service';
 import { RuleFiguresService } from './rule-figures.service';
 import { RoutingService } from './routing.service';
 import { SweepsService } from './sweeps.service';
+import { withoutNames } from './without-names';
 
 @Controller()
 export class RulesController {
@@ -106,7 +107,3 @@ export class RulesController {
     return withoutNames(await this.rehearsals.rehearse(body.rule, body.key), caller);
   }
 }
-
-/** Who may count may not therefore see who it is. */
-const withoutNames = (rehearsed: RuleRehearsal, caller: Caller): RuleRehearsal =>
-  may(caller, 'contacts:read') ? rehearsed : { ...rehearsed, samples: null, work: null };

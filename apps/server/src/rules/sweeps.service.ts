@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { DATE_GRACE_MS, Moment, nextSweep, type AnyDefinition, type Compiled, type CompiledRule, type SweepTimes } from '@eager-sieve/core';
 import { type SweepRunView } from '@eager-sieve/contracts';
+import { FindOperator, IsNull } from 'typeorm';
 import { Database, type Sql, type Transaction } from '../database/database';
 import { SweepRun } from '../database/entities';
 import { iso } from '../engine/clock';
@@ -39,18 +40,27 @@ export class SweepsService {
     const { catalogue } = (await this.store.current(this.database)).compiled;
     const of = catalogue.find(kind, key);
     if (!of) throw notFound(kind);
-    const runs = await this.database.read(SweepRun).find({ where: { definitionId: of.id }, order: { id: 'desc' }, take: LISTED });
     const times = timesOf(of as AnyDefinition);
     return {
-      runs: await Promise.all(runs.map((run) => this.#view(run))),
+      runs: await this.#views(of.id),
       nextAt: times ? iso(nextSweep(times, this.clock.now(), catalogue.zone)) : null,
     };
+  }
+
+  /** The changes of many contacts, the latest first. */
+  async changes(): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: null }> {
+    return { runs: await this.#views(IsNull()), nextAt: null };
+  }
+
+  async #views(definitionId: number | FindOperator<number>): Promise<SweepRunView[]> {
+    const runs = await this.database.read(SweepRun).find({ where: { definitionId }, order: { id: 'desc' }, take: LISTED });
+    return Promise.all(runs.map((run) => this.#view(run)));
   }
 
   async #view(run: SweepRun): Promise<SweepRunView> {
     const [waiting] = await this.database.query<{ n: number }>(
       `select (select count(*)::int from sweep_waiting where run_id = $1)
-            + (select count(*)::int from inbox where kind = 'sweep' and payload->>'run' = $2) as n`,
+            + (select count(*)::int from inbox where kind = 'sweep' and payload->>'run' = $2 or kind = 'edit' and payload->'cause' @> jsonb_build_object('kind', 'sweep', 'ref', $2::text)) as n`,
       [run.id, String(run.id)],
     );
     const rows = await this.database.query<{ name: string; n: number }>(
@@ -58,9 +68,9 @@ export class SweepsService {
       [String(run.id)],
     );
     const [of] = await this.database.query<{ touched: number; refused: number }>(
-      `select count(distinct l.contact_id) filter (where d.kind <> 'rule' or l.kind = 'firing' and l.verb = 'fired' and l.definition_id = d.id)::int as touched,
+      `select count(distinct l.contact_id) filter (where d.kind is distinct from 'rule' or l.kind = 'firing' and l.verb = 'fired' and l.definition_id = d.id)::int as touched,
               count(distinct l.contact_id) filter (where l.kind = 'firing' and l.verb = 'refused' and l.definition_id = d.id)::int as refused
-         from definition d left join ledger l on l.cause_kind = 'sweep' and l.cause_ref = $1 where d.id = $2`,
+         from ledger l left join definition d on d.id = $2 where l.cause_kind = 'sweep' and l.cause_ref = $1`,
       [String(run.id), run.definitionId],
     );
     const changes: Record<string, number> = {};
@@ -68,6 +78,7 @@ export class SweepsService {
     return {
       id: run.id,
       version: run.version,
+      what: run.what,
       by: run.byRef,
       plannedFor: run.plannedFor?.toISOString() ?? null,
       state: run.state,
@@ -121,8 +132,32 @@ export class SweepsService {
           : map
             ? mapCandidatesSql(map)
             : { text: WITH_TAG, values: [id] };
-      return this.#begin(sql, definition as AnyDefinition, candidates, { byRef: by, plannedFor: null });
+      return this.#begin(sql, ofDefinition(definition as AnyDefinition), candidates, { byRef: by, plannedFor: null });
     });
+    return this.#begun(id);
+  }
+
+  /** Begins one change of many contacts, which workers make as they make other edits. */
+  async startChange(
+    by: string,
+    read: (
+      sql: Sql,
+      compiled: Compiled,
+      moment: Moment,
+    ) => Promise<{ readonly edit: SweepRun['edit']; readonly what: string; readonly candidates: CandidatesSql }>,
+  ): Promise<SweepRunView> {
+    const { id } = await this.database.sharedEpoch(async (sql) => {
+      const { compiled } = await this.store.current(sql);
+      const now = this.clock.now();
+      const { edit, what, candidates } = await read(sql, compiled, new Moment(now, compiled.catalogue.zone));
+      const run = await this.#begin(sql, { definitionId: null, version: 0, edit, what }, candidates, { byRef: by, plannedFor: null });
+      await writeSetting(sql, 'many changed', { name: what, people: run.total }, by, now);
+      return run;
+    });
+    return this.#begun(id);
+  }
+
+  async #begun(id: number): Promise<SweepRunView> {
     const run = await this.database.read(SweepRun).findOneBy({ id });
     if (!run) throw notFound('run');
     return this.#view(run);
@@ -131,41 +166,43 @@ export class SweepsService {
   /** Settles who matches, and writes the run down. */
   async #begin(
     sql: Transaction,
-    of: AnyDefinition,
+    of: RunOf,
     { text, values }: CandidatesSql,
     { byRef, plannedFor }: Pick<SweepRun, 'byRef' | 'plannedFor'>,
-  ): Promise<{ readonly id: number }> {
+  ): Promise<{ readonly id: number; readonly total: number }> {
     const run = await sql.table(SweepRun).save({
-      ...{ definitionId: of.id, version: of.version, byRef, plannedFor },
+      ...{ ...of, byRef, plannedFor },
       ...{ state: 'running', total: 0, startedAt: new Date(this.clock.now()) },
     });
     await sql.query(`insert into sweep_waiting (run_id, subject_id) select $${values.length + 1}::int, each.id from (${text}) each`, [
       ...values,
       run.id,
     ]);
-    await sql.query('update sweep_run set total = (select count(*) from sweep_waiting where run_id = $1) where id = $1', [run.id]);
-    return run;
+    const [{ total = 0 } = {}] = await sql.query<{ total: number }>(
+      'update sweep_run set total = (select count(*) from sweep_waiting where run_id = $1) where id = $1 returning total',
+      [run.id],
+    );
+    return { id: run.id, total };
   }
 
   /** What has gone into inboxes is worked still; everybody else is left as they are. */
   async cancel(id: number, by: string): Promise<void> {
     await this.database.transaction(async (sql) => {
-      const [run] = await sql.query<{ definition_id: number; state: string }>(
-        'select definition_id, state from sweep_run where id = $1 for update',
+      const [run] = await sql.query<{ definition_id: number | null; what: string | null; state: string }>(
+        'select definition_id, what, state from sweep_run where id = $1 for update',
         [id],
       );
       if (!run) throw notFound('run');
       if (run.state !== 'running') throw conflict('sweep.ended', 'This run has ended already.');
       const { catalogue } = (await this.store.current(sql)).compiled;
-      if (catalogue.any(run.definition_id)?.kind === 'tag')
-        throw conflict('sweep.replacing', 'Replacing a tag goes on to its end. It can be taken back then.');
+      const of = run.definition_id === null ? undefined : catalogue.any(run.definition_id);
+      if (of?.kind === 'tag') throw conflict('sweep.replacing', 'Replacing a tag goes on to its end. It can be taken back then.');
       await sql.query(`update sweep_run set state = 'cancelled', ended_at = $2, lease_until = null where id = $1`, [
         id,
         iso(this.clock.now()),
       ]);
       await sql.query('delete from sweep_waiting where run_id = $1', [id]);
-      const name = catalogue.any(run.definition_id)?.name;
-      await writeSetting(sql, 'run ended', { name }, by, this.clock.now(), run.definition_id);
+      await writeSetting(sql, 'run ended', { name: run.what ?? of?.name }, by, this.clock.now(), run.definition_id ?? undefined);
     });
   }
 
@@ -234,7 +271,7 @@ export class SweepsService {
         } as const;
         await sql.table(SweepRun).save(missed);
       } else
-        await this.#begin(sql, current.definition, candidatesSql(current, new Moment(now, compiled.catalogue.zone)), {
+        await this.#begin(sql, ofDefinition(current.definition), candidatesSql(current, new Moment(now, compiled.catalogue.zone)), {
           byRef: null,
           plannedFor,
         });
@@ -283,17 +320,15 @@ export class SweepsService {
           where w.run_id = $1 and w.subject_id = n.subject_id returning w.subject_id`,
         [id, AT_ONCE],
       );
-      const rows = await sql.query<{ id: number; lane: number; definition_id: number }>(
-        `select s.id, s.lane, r.definition_id from (select id, lane from contact union all select id, lane from company) s, sweep_run r
+      const rows = await sql.query<{ id: number; lane: number; definition_id: number | null; edit: SweepRun['edit'] }>(
+        `select s.id, s.lane, r.definition_id, r.edit from (select id, lane from contact union all select id, lane from company) s, sweep_run r
           where s.id = any($2::bigint[]) and r.id = $1 order by s.id`,
         [id, next.map((row) => row.subject_id)],
       );
-      const entries = rows.map(({ id: contactId, lane, definition_id: of }): InboxEntry => ({
-        kind: 'sweep',
-        contactId,
-        lane,
-        payload: { of, run: id },
-      }));
+      const entries = rows.map(({ id: contactId, lane, definition_id: of, edit }): InboxEntry => {
+        if (of !== null) return { kind: 'sweep', contactId, lane, payload: { of, run: id } };
+        return { kind: 'edit', contactId, lane, payload: { ...edit, cause: { kind: 'sweep', ref: String(id) } } };
+      });
       return { seqs: await appendToInbox(sql, entries, iso(this.clock.now())), isLast: next.length < AT_ONCE };
     });
   }
@@ -305,6 +340,9 @@ export class SweepsService {
     );
   }
 }
+
+type RunOf = Pick<SweepRun, 'definitionId' | 'version'> & Partial<Pick<SweepRun, 'edit' | 'what'>>;
+const ofDefinition = ({ id, version }: { readonly id: number; readonly version: number }): RunOf => ({ definitionId: id, version });
 
 const timesOf = ({ kind, body, retired }: AnyDefinition): SweepTimes | undefined =>
   kind === 'rule' && body.on && !retired && body.when.kind === 'sweep' ? body.when.times : undefined;

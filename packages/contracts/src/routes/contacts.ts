@@ -13,9 +13,34 @@ import {
 } from '../contacts.ts';
 import { pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
+import { changeManySchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } from '../rules.ts';
 import { byNumber } from './params.ts';
 
 export const CONTACT_ROUTES = {
+  rehearseChange: {
+    method: 'POST',
+    path: '/api/app/contacts/change/rehearse',
+    does: 'What one change would do to many contacts, and what that would set off. Nothing is kept.',
+    requires: ['definitions:read', 'audiences:read'],
+    body: changeManySchema,
+    answers: ruleRehearsalSchema,
+  },
+  changeMany: {
+    method: 'POST',
+    path: '/api/app/contacts/change',
+    does: 'Changes many contacts alike: some by their ids, or everyone of whom a condition is so now. It goes on by itself; the list says how far it is.',
+    requires: ['definitions:read', 'contacts:write', 'audiences:read'],
+    body: changeManySchema,
+    status: 202,
+    answers: sweepRunSchema,
+  },
+  changesOfMany: {
+    method: 'GET',
+    path: '/api/app/contacts/changes',
+    does: 'The changes of many contacts that there were, with what each did.',
+    requires: ['contacts:read', 'audiences:read'],
+    answers: sweepsSchema,
+  },
   putContacts: {
     method: 'PUT',
     path: '/api/v1/contacts',

@@ -1,12 +1,19 @@
+import { type EditPayload } from '../../engine/inbox';
 import { Column, Entity, PrimaryGeneratedColumn } from 'typeorm';
 
-/** A rule that is run once over whoever matches, or a signal map that is applied to the signals there are. */
+/** A rule that is run once over whoever matches, a signal map that is applied to the signals there are, or one change by hand of many contacts. */
 @Entity('sweep_run')
 export class SweepRun {
   @PrimaryGeneratedColumn()
   id: number;
-  @Column('int', { name: 'definition_id' })
-  definitionId: number;
+  /** null for a change by hand */
+  @Column('int', { name: 'definition_id', nullable: true })
+  definitionId: number | null;
+  /** what a change by hand changes of each, and in words */
+  @Column('jsonb', { nullable: true })
+  edit: Omit<EditPayload, 'cause'> | null;
+  @Column('text', { nullable: true })
+  what: string | null;
   /** of the definition, when it was begun */
   @Column('int')
   version: number;
