@@ -15,7 +15,7 @@ module.exports = {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(date-fns|@date-fns|nodemailer|csv-parse|csv-stringify|d3.*|internmap|delaunator|robust-predicates|lucide-react|@hookform|@scure|@noble|@otplib|otplib)/)',
+    '/node_modules/(?!(date-fns|@date-fns|nodemailer|csv-parse|csv-stringify|d3.*|internmap|delaunator|robust-predicates|lucide-react|@tanstack/react-table|@tanstack/table-core|@hookform|@scure|@noble|@otplib|otplib)/)',
   ],
   moduleNameMapper: {
     '^@eager-sieve/core$': '<rootDir>/packages/core/src/index.ts',

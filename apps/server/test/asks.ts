@@ -165,6 +165,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
+  peopleFile: () => ({ path: '/api/app/contacts/file', query: { table: JSON.stringify({ condition: guess }), format: 'csv' } }),
   rehearseChange: () => ({
     path: '/api/app/contacts/change/rehearse',
     body: { who: { contact: EMAIL }, change: { tags: { 'snag.keen': true } } },

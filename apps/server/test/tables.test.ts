@@ -217,6 +217,42 @@ describe('tables of contacts', () => {
     }
   });
 
+  it('are files: as CSV, as NDJSON and as vCards, in their order, with no formula in them', async () => {
+    const columns = [COLUMNS[2], COLUMNS[10], COLUMNS[8], COLUMNS[18], COLUMNS[6], COLUMNS[2]];
+    const sort = [{ column: { kind: 'field', field: 'years' }, down: true }];
+    const file = async (table: object, format: string): Promise<string> => {
+      const answer = await server
+        .call('get', '/api/app/contacts/file')
+        .query({ table: JSON.stringify({ condition: EVERYONE, ...table }), format })
+        .buffer(true)
+        .parse((response, done) => {
+          let text = '';
+          response.on('data', (chunk: Buffer) => (text += chunk.toString()));
+          response.on('end', () => done(null, text));
+        })
+        .expect(200);
+      return answer.body as string;
+    };
+    const rows = await all({ columns, sort });
+    const lines = (await file({ columns, sort }, 'csv')).trim().split('\n');
+    expect(lines[0]).toBe('Contact,Address,Years,Snag,Keenness,Times they ordered in the last 90 days,Spent,Years (2)');
+    expect(lines.slice(1).map((line) => line.split(',')[1])).toEqual(rows.map(({ email }) => email));
+    const objects = (await file({ columns, sort }, 'ndjson'))
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    expect(objects.map((each) => each['Years'])).toEqual(
+      rows.map(({ cells }) => (cells?.[0] as { number: number } | null)?.number ?? null),
+    );
+    expect((await file({}, 'vcard')).match(/BEGIN:VCARD/g)).toHaveLength(PEOPLE);
+    expect((await file({ search: 'Zoe' }, 'csv')).trim().split('\n')).toHaveLength(1 + PEOPLE / 6);
+    const refused = (table: string) => server.call('get', '/api/app/contacts/file').query({ table, format: 'csv' }).expect(422);
+    await refused('{');
+    await refused(JSON.stringify({ condition: EVERYONE, columns: [{ kind: 'field', field: 'none' }] }));
+    const { body: ledger } = await server.call('get', '/api/app/ledger').query({ kind: 'setting' }).expect(200);
+    expect(ledger.rows.map((row: { words: string }) => row.words)).toContain('A table of people was exported as NDJSON');
+  });
+
   it('say what is wrong with a column, a page or a time that they cannot have', async () => {
     const refused = async (more: object): Promise<readonly { code: string; path: (string | number)[] }[]> =>
       (

@@ -70,6 +70,28 @@ export const peopleSchema = z.strictObject({
   skip: z.int().min(0).max(10_000_000).optional().describe('so many of them are passed over, where the first page is asked'),
 });
 
+const tableSchema = peopleSchema.pick({ condition: true, columns: true, sort: true, search: true });
+/** A table in an address, as JSON. */
+export const peopleFileSchema = z.strictObject({
+  table: z
+    .string()
+    .max(12_000)
+    .transform((text, context) => {
+      const read = tableSchema.safeParse(parsed(text));
+      if (read.success) return read.data;
+      for (const { path, message } of read.error.issues) context.addIssue({ code: 'custom', path, message });
+      return z.NEVER;
+    })
+    .describe('its condition, columns and order, as JSON'),
+});
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
 /** What stands in one column for one contact; null where there is nothing. */
 export const cellSchema = z
   .discriminatedUnion('is', [

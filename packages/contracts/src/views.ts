@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { nameSchema } from '@eager-sieve/core';
 
 /** Lists of which views are kept. */
-const placeSchema = z.enum(['ledger']);
+const placeSchema = z.enum(['ledger', 'people']);
 
 export const savedViewSchema = z.object({
   id: z.int(),
@@ -16,7 +16,7 @@ export const savedViewsQuerySchema = z.object({ place: placeSchema });
 export const saveViewSchema = z.strictObject({
   place: placeSchema,
   name: nameSchema,
-  query: z.string().max(2_000),
+  query: z.string().max(20_000),
   forAll: z.boolean().default(false).describe('whether everybody who may see the list sees it'),
 });
 export type SaveView = z.infer<typeof saveViewSchema>;

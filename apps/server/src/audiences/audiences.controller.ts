@@ -8,6 +8,7 @@ import { AuditService } from '../ledger/audit.service';
 import { CallerIs, callerCause, callerRef, may, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
 import { ConditionsService } from './conditions.service';
+import { writePeople } from './people-file';
 import { PinsService } from './pins.service';
 import { ValuesService } from './values.service';
 
@@ -35,6 +36,27 @@ export class AudiencesController {
   @Handles('people')
   people(@SentHere() { body }: Sent<'people'>) {
     return this.conditions.people(body);
+  }
+
+  @Handles('peopleFile')
+  async peopleFile(
+    @SentHere() { query: { table, format } }: Sent<'peopleFile'>,
+    @CallerIs() caller: Caller,
+    @Res() response: Response,
+  ): Promise<void> {
+    const read = (after: string | undefined) =>
+      this.conditions.people({ ...table, of: 'contact', limit: 500, ...(after === undefined ? {} : { after }) });
+    // What is wrong with it is said before anything is written.
+    const first = await read(undefined);
+    await this.audit.record('people exported', { format: WORDS[format] }, callerRef(caller));
+    response.type(`${MEMBER_FORMATS[format]}; charset=utf-8`);
+    response.setHeader('Content-Disposition', `attachment; filename="people.${ENDINGS[format]}"`);
+    await writePeople(response, {
+      format,
+      columns: table.columns ?? [],
+      catalogue: (await this.conditions.compiled()).catalogue,
+      read: async (after) => (after === undefined ? first : read(after)),
+    });
   }
 
   @Handles('explain')

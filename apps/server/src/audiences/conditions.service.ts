@@ -110,6 +110,11 @@ export class ConditionsService {
     private readonly rows: RowsService,
   ) {}
 
+  /** The definitions as they are asked now. */
+  async compiled(): Promise<Compiled> {
+    return (await this.store.current(this.database)).compiled;
+  }
+
   async #ready(request: ConditionRequest): Promise<Ready> {
     const { compiled } = await this.store.current(this.database);
     const { catalogue } = compiled;

@@ -22,6 +22,8 @@ export const listOf = (kind: string): string =>
 const SECTIONS: Readonly<Record<string, string>> = {
   stage: '/settings/stages',
   pipeline: '/settings/stages',
+  // A change of many is of no definition.
+  change: '/people/changes',
 };
 
 /** The page of a definition; those without one are looked after in the settings. */

@@ -28,6 +28,7 @@ export const routes: RouteObject[] = [
           { index: true, element: page(() => import('../today/today')) },
           { path: 'tasks', element: page(() => import('../tasks/tasks')) },
           { path: 'people', element: page(() => import('../contacts/people')) },
+          { path: 'people/changes', element: page(() => import('../contacts/changes')) },
           { path: 'people/companies', element: page(() => import('../companies/companies')) },
           { path: 'people/companies/:id', element: page(() => import('../companies/company')) },
           { path: 'people/:id', element: page(() => import('../contacts/contact')) },

@@ -4,7 +4,7 @@ import { faultsIn } from '../app/errors';
 import { type Draft } from '../app/use-draft';
 import { Outline } from '../conditions/outline';
 import { count } from '../ui/number';
-import { RunBundle } from '../rules/run-bundle';
+import { AudienceActions } from './audience-actions';
 import { DefinitionPage } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { AudienceState } from './audience-state';
@@ -42,13 +42,7 @@ function LiveAudience({ draft }: { draft: Draft<'audience'> }) {
       }
       sentence={describe(group, catalogue, of === 'company' ? 'Companies' : 'People')}
       meta={<AudienceState draft={draft} figures={figures} />}
-      also={
-        !isNew &&
-        !changed &&
-        of === 'contact' && (
-          <RunBundle who={{ condition: { kind: 'audience', audience: itemKey, op: 'in' } }} whom={draft.name} catalogue={catalogue} />
-        )
-      }
+      also={!isNew && !changed && of === 'contact' && <AudienceActions itemKey={itemKey} name={draft.name} catalogue={catalogue} />}
       kept={`${draft.name} keeps itself from now on.`}
       faults={stands ? [] : faultsIn(figures.error)}
     >

@@ -5,7 +5,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { type Draft } from '../app/use-draft';
 import { useMay } from '../app/use-may';
-import { RunBundle } from '../rules/run-bundle';
+import { AudienceActions } from './audience-actions';
 import { DefinitionPage } from '../ui/definition-page';
 import { Labelled } from '../ui/labelled';
 import { people } from '../ui/number';
@@ -29,9 +29,7 @@ export function FixedList({ draft }: { draft: Draft<'audience'> }) {
         )
       }
       sentence="A fixed list: who is on it is put there by hand, by an import or by a rule."
-      also={
-        !isNew && <RunBundle who={{ condition: { kind: 'audience', audience: itemKey, op: 'in' } }} whom={name} catalogue={catalogue} />
-      }
+      also={!isNew && <AudienceActions itemKey={itemKey} name={name} catalogue={catalogue} />}
       kept={`The list ${name} is there.`}
     >
       {isNew ? <Empty title="A list begins empty">Give it a name and keep it; then put people on it.</Empty> : <OnTheList draft={draft} />}

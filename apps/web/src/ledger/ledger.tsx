@@ -11,7 +11,7 @@ import { TakeBack } from '../ui/take-back';
 import { LedgerDays } from './ledger-days';
 import { LedgerFilters, useLedgerFilter } from './ledger-filters';
 import { LedgerRows } from './ledger-rows';
-import { SavedViews } from './saved-views';
+import { SavedViews } from '../ui/saved-views';
 import { TakenBack } from './taken-back';
 
 /** What the ledger is narrowed to, as it stands in an address. */
@@ -38,7 +38,7 @@ export default function LedgerPage() {
         <Opener open={showsTaken} onToggle={() => setShowsTaken(!showsTaken)}>
           what was taken back
         </Opener>
-        <SavedViews query={queryOf(narrowed.filter)} onOpen={(query) => setSearch(query, { replace: true })} />
+        <SavedViews place="ledger" query={queryOf(narrowed.filter)} onOpen={(query) => setSearch(query, { replace: true })} />
         {rows.length > 0 && (
           <a className="leads" download="ledger.csv" href={`/api/app/ledger?${queryOf({ ...narrowed.filter, format: 'csv' })}`}>
             As CSV

@@ -17,6 +17,7 @@ const RULE = definition(170, 'rule', 'quiet', 'Quiet ones', {
 const aRun = (more: Partial<SweepRunView>): SweepRunView => ({
   id: 4,
   version: 1,
+  what: null,
   by: 'ada@test.example',
   plannedFor: null,
   state: 'done',

@@ -12,7 +12,8 @@ import { count, subjects } from '../ui/number';
 import { TakeBack } from '../ui/take-back';
 import { When } from '../ui/when';
 
-const POLL_MS = 700;
+/** So often a run that goes on is looked at. */
+export const RUN_POLL_MS = 700;
 
 interface SweepsProps {
   /** a rule, a signal map, or a bundle that is run elsewhere */
@@ -33,7 +34,7 @@ interface SweepsProps {
 function useRuns({ kind, key }: SweepsProps['what']) {
   const maySee = useMay('audiences:read');
   const [isWatched, setIsWatched] = useState(true);
-  const options = (of: typeof kind) => ({ skip: !maySee || kind !== of, pollingInterval: isWatched ? POLL_MS : 0 });
+  const options = (of: typeof kind) => ({ skip: !maySee || kind !== of, pollingInterval: isWatched ? RUN_POLL_MS : 0 });
   const rule = api.useSweepsQuery({ key }, options('rule'));
   const map = api.useMapSweepsQuery({ key }, options('map'));
   const bundle = api.useBundleSweepsQuery({ key }, options('bundle'));
@@ -127,7 +128,8 @@ const STATES: Readonly<Record<SweepRunView['state'], string>> = {
   missed: 'missed: nothing ran for more than a day',
 };
 
-function Run({ run, of, mayRun }: { run: SweepRunView; of: RuleSubject; mayRun: boolean }) {
+/** One run: when, by whom, how far it is, what it did, and the way back. */
+export function Run({ run, of, mayRun }: { run: SweepRunView; of: RuleSubject; mayRun: boolean }) {
   const [cancel, { isLoading }] = api.useCancelSweepMutation();
   const kinds = Object.entries(run.changes).map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`);
   return (
@@ -137,6 +139,7 @@ function Run({ run, of, mayRun }: { run: SweepRunView; of: RuleSubject; mayRun: 
       </span>
       <span className="quiet w-48 truncate">{run.by ? `by ${run.by}` : 'at its time'}</span>
       <span className="min-w-64 flex-1">
+        {run.what !== null && <b className="block font-medium">{run.what}</b>}
         {run.state === 'running' ? (
           <>
             <progress

@@ -5,11 +5,13 @@ interface PageProps {
   readonly sentence?: ReactNode;
   readonly meta?: ReactNode;
   readonly actions?: ReactNode;
+  /** what is under it takes the room that there is and scrolls by itself, as a long table does */
+  readonly fitted?: boolean;
   readonly children: ReactNode;
 }
 
 /** The frame of every page: name and number, the thing as one sentence, one main button at most, and the work under it. */
-export function Page({ title, sentence, meta, actions, children }: PageProps) {
+export function Page({ title, sentence, meta, actions, fitted = false, children }: PageProps) {
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
       <header className="flex items-start justify-between gap-6 px-7 pt-4.5 pb-3 max-sm:flex-col max-sm:gap-2 max-sm:px-4">
@@ -20,7 +22,7 @@ export function Page({ title, sentence, meta, actions, children }: PageProps) {
         </div>
         {actions && <div className="flex flex-none flex-wrap gap-2">{actions}</div>}
       </header>
-      <div className="flex flex-1 flex-col px-7 pb-8 max-sm:px-4">{children}</div>
+      <div className={`flex flex-1 flex-col px-7 max-sm:px-4 ${fitted ? 'min-h-0 pb-3' : 'pb-8'}`}>{children}</div>
     </div>
   );
 }

@@ -1,10 +1,11 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { type Catalogue, type Definition } from '@eager-sieve/core';
 import { type MemberRow } from '@eager-sieve/contracts';
 import { Score } from './score';
 import { Tag } from './tag';
+import { useRowKeys } from './use-row-keys';
 import { When } from './when';
 
 interface PersonRowsProps {
@@ -16,35 +17,6 @@ interface PersonRowsProps {
 }
 
 const ROW = 36;
-
-/** Goes from row to row by `j` and `k`, also while nothing else is in hand. */
-function useRowKeys(holder: RefObject<HTMLDivElement | null>, rows: number, scrollTo: (index: number) => void) {
-  /** the row that was gone to last: keys can come faster than rows are drawn */
-  const at = useRef(-1);
-  const move = (by: number): void => {
-    const index = Math.max(0, Math.min(rows - 1, at.current + by));
-    at.current = index;
-    scrollTo(index);
-    const focus = (): boolean => {
-      const row = holder.current?.querySelector<HTMLElement>(`[data-row="${index}"] a`);
-      row?.focus();
-      return row != null;
-    };
-    if (!focus()) requestAnimationFrame(() => void focus());
-  };
-  // With nothing else in hand, `j` and `k` begin at the table.
-  useEffect(() => {
-    const pressed = (event: KeyboardEvent): void => {
-      if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || document.activeElement !== document.body) return;
-      if (event.key !== 'j' && event.key !== 'k') return;
-      event.preventDefault();
-      move(event.key === 'j' ? 1 : -1);
-    };
-    addEventListener('keydown', pressed);
-    return () => removeEventListener('keydown', pressed);
-  });
-  return { move, wentTo: (index: number): void => void (at.current = index) };
-}
 
 /** A table of contacts of any length: only what is in sight is drawn, and more is asked for as one comes near the end. `j` and `k` go down and up, Enter opens. */
 export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsProps) {
@@ -63,7 +35,7 @@ export function PersonRows({ rows, catalogue, more, last, label }: PersonRowsPro
       role="region"
       aria-label={label}
       tabIndex={0}
-      className="min-h-72 flex-1 overflow-auto"
+      className="max-h-[78vh] min-h-72 flex-1 overflow-auto"
       onFocus={(event) => {
         const row = event.target.closest<HTMLElement>('[data-row]')?.dataset['row'];
         if (row !== undefined) wentTo(Number(row));

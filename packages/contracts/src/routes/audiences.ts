@@ -9,6 +9,7 @@ import {
   membersAnswerSchema,
   movementsAnswerSchema,
   peopleAnswerSchema,
+  peopleFileSchema,
   peopleSchema,
   valuesViewSchema,
 } from '../audiences.ts';
@@ -36,6 +37,14 @@ export const AUDIENCE_ROUTES = {
     requires: ['audiences:read', 'contacts:read'],
     body: peopleSchema,
     answers: peopleAnswerSchema,
+  },
+  peopleFile: {
+    method: 'GET',
+    path: '/api/app/contacts/file',
+    does: 'A table of contacts as a file: everyone of whom its condition is so, in its order, under its columns.',
+    requires: ['audiences:read', 'contacts:read'],
+    query: peopleFileSchema.extend({ format: z.enum(Object.keys(MEMBER_FORMATS) as [MemberFormat, ...MemberFormat[]]) }),
+    gives: Object.values(MEMBER_FORMATS),
   },
   explain: {
     method: 'POST',

@@ -4,19 +4,29 @@ import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
-import { Dialog } from '../ui/dialog';
-import { Labelled } from '../ui/labelled';
-import { Menu, MenuItem } from '../ui/menu';
+import { Dialog } from './dialog';
+import { Labelled } from './labelled';
+import { Menu, MenuItem } from './menu';
+
+type Place = 'ledger' | 'people';
+
+/** Who sees a view that is kept for all. */
+const EVERYBODY: Readonly<Record<Place, string>> = {
+  ledger: 'for everybody who may see the ledger',
+  people: 'for everybody who may see contacts',
+};
 
 interface SavedViewsProps {
-  /** what the ledger is narrowed to, as it stands in the address; empty where it is not */
+  /** of which list */
+  readonly place: Place;
+  /** what it is narrowed to, as it stands in the address; empty where it is not */
   readonly query: string;
   readonly onOpen: (query: string) => void;
 }
 
-/** Views of the ledger that are kept under names: opened, kept and forgotten. */
-export function SavedViews({ query, onOpen }: SavedViewsProps) {
-  const { data } = api.useSavedViewsQuery({ place: 'ledger' });
+/** Views of a list that are kept under names: opened, kept and forgotten. */
+export function SavedViews({ place, query, onOpen }: SavedViewsProps) {
+  const { data } = api.useSavedViewsQuery({ place });
   const { data: session } = api.useSessionQuery();
   const mayForgetAny = useMay('settings:write');
   const [isKeeping, setIsKeeping] = useState(false);
@@ -43,17 +53,17 @@ export function SavedViews({ query, onOpen }: SavedViewsProps) {
         {query !== '' && !open && <MenuItem onClick={() => setIsKeeping(true)}>Keep this view …</MenuItem>}
         {mayForget && <MenuItem onClick={() => void forget()}>Forget this view</MenuItem>}
       </Menu>
-      {isKeeping && <KeepView query={query} onClose={() => setIsKeeping(false)} />}
+      {isKeeping && <KeepView place={place} query={query} onClose={() => setIsKeeping(false)} />}
     </>
   );
 }
 
-function KeepView({ query, onClose }: { query: string; onClose: () => void }) {
+function KeepView({ place, query, onClose }: Pick<SavedViewsProps, 'place' | 'query'> & { readonly onClose: () => void }) {
   const [name, setName] = useState('');
   const [forAll, setForAll] = useState(false);
   const [save, { isLoading, error }] = api.useSaveViewMutation();
   const keep = async (): Promise<void> => {
-    const result = await save({ body: { place: 'ledger', name: name.trim(), query, forAll } });
+    const result = await save({ body: { place, name: name.trim(), query, forAll } });
     if (!result.error) onClose();
   };
   return (
@@ -81,7 +91,7 @@ function KeepView({ query, onClose }: { query: string; onClose: () => void }) {
             checked={forAll}
             onChange={(event) => setForAll(event.target.checked)}
           />
-          for everybody who may see the ledger
+          {EVERYBODY[place]}
         </label>
         {error && (
           <p role="alert" className="text-error font-medium">

@@ -1,0 +1,108 @@
+import { type Catalogue } from '@eager-sieve/core';
+import { type BundleRun, type ContactChange } from '@eager-sieve/contracts';
+import { useDeferredValue, useState } from 'react';
+import { api } from '../../app/api';
+import { errorMessage } from '../../app/errors';
+import { told } from '../../app/notices';
+import { useAppDispatch } from '../../app/store';
+import { useMay } from '../../app/use-may';
+import { Choice } from '../../conditions/lines/inputs';
+import { Rehearsal } from '../../rules/rehearsal';
+import { Dialog } from '../../ui/dialog';
+import { people } from '../../ui/number';
+import { Loading } from '../../ui/states';
+import { CHANGE_WORDS, PARTS, type ChangeKind } from './change-parts';
+
+interface ChangeManyProps {
+  readonly who: BundleRun;
+  /** the same in words: “3 people”, “all 412 people” */
+  readonly whom: string;
+  readonly catalogue: Catalogue;
+  readonly disabled?: boolean;
+}
+
+/** One change by hand of many contacts: said, rehearsed, and then made by a run that goes on by itself. */
+export function ChangeMany({ who, whom, catalogue, disabled = false }: ChangeManyProps) {
+  const [isAsking, setIsAsking] = useState(false);
+  const may = useMay('contacts:write', 'audiences:read', 'definitions:read');
+  if (!may) return null;
+  return (
+    <>
+      <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={disabled} onClick={() => setIsAsking(true)}>
+        Change …
+      </button>
+      {isAsking && (
+        <Dialog open wide title={`Change ${whom}`} onClose={() => setIsAsking(false)}>
+          <Asking who={who} catalogue={catalogue} onClose={() => setIsAsking(false)} />
+        </Dialog>
+      )}
+    </>
+  );
+}
+
+const KINDS = Object.entries(CHANGE_WORDS) as [ChangeKind, string][];
+
+function Asking({ who, catalogue, onClose }: Pick<ChangeManyProps, 'who' | 'catalogue'> & { readonly onClose: () => void }) {
+  const [kind, setKind] = useState<ChangeKind>('add tag');
+  const [change, setChange] = useState<ContactChange>();
+  const settled = useDeferredValue(change);
+  const rehearsal = api.useRehearseChangeQuery(
+    { body: { who, change: settled ?? {} } },
+    { skip: !settled, refetchOnMountOrArgChange: true },
+  );
+  const [make, making] = api.useChangeManyMutation();
+  const dispatch = useAppDispatch();
+  const Part = PARTS[kind];
+  const result = change ? rehearsal.currentData : undefined;
+  const touched = result?.touched ?? 0;
+  const go = async (): Promise<void> => {
+    if (!change) return;
+    const { data } = await make({ body: { who, change } });
+    if (!data) return;
+    dispatch(
+      told({ kind: 'done', text: `${people(data.total)}: ${data.what ?? 'changed'}. The changes made at once are listed under People.` }),
+    );
+    onClose();
+  };
+  const error = making.error ?? (change ? rehearsal.error : undefined);
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2">
+        <Choice
+          label="What to do"
+          value={kind}
+          choices={KINDS}
+          onPick={(key) => {
+            setKind(key as ChangeKind);
+            setChange(undefined);
+          }}
+        />
+        <Part key={kind} catalogue={catalogue} onChange={setChange} />
+      </div>
+      {change && rehearsal.isFetching && <Loading what="Rehearsing" />}
+      {result && (
+        <div className="mt-3 max-h-[46vh] overflow-y-auto" tabIndex={0} role="group" aria-label="What it would do">
+          <Rehearsal result={result} stale={rehearsal.isFetching || settled !== change} />
+        </div>
+      )}
+      {error && (
+        <p role="alert" className="text-error mt-2 font-medium">
+          {errorMessage(error)}
+        </p>
+      )}
+      <div className="mt-4 flex gap-2">
+        <button
+          type="button"
+          className="btn btn-sm btn-primary"
+          disabled={!change || !result || rehearsal.isFetching || settled !== change || making.isLoading || touched === 0}
+          onClick={() => void go()}
+        >
+          {touched === 0 ? 'Do it' : `Do it: changes ${people(touched)}`}
+        </button>
+        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
+          Leave it
+        </button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,113 @@
+import { keyFrom, toKeys, type Catalogue, type Group } from '@eager-sieve/core';
+import { type BundleRun } from '@eager-sieve/contracts';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { api } from '../../app/api';
+import { errorMessage } from '../../app/errors';
+import { told } from '../../app/notices';
+import { useAppDispatch } from '../../app/store';
+import { useMay } from '../../app/use-may';
+import { useSave } from '../../app/use-save';
+import { Dialog } from '../../ui/dialog';
+import { Labelled } from '../../ui/labelled';
+import { people } from '../../ui/number';
+
+interface KeepAudienceProps {
+  readonly group: Group;
+  readonly catalogue: Catalogue;
+  /** how many they are now */
+  readonly total: number | undefined;
+  /** those who are ticked, where they are to be kept as a list */
+  readonly who: BundleRun | undefined;
+}
+
+/** Keeps whoever the table is narrowed to as an audience that keeps itself, or as a list of who they are now. */
+export function KeepAudience(props: KeepAudienceProps) {
+  const [isAsking, setIsAsking] = useState(false);
+  const may = useMay('definitions:write', 'audiences:read');
+  if (!may) return null;
+  return (
+    <>
+      <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setIsAsking(true)}>
+        Keep as audience …
+      </button>
+      {isAsking && (
+        <Dialog open title="Keep these people as an audience" onClose={() => setIsAsking(false)}>
+          <Asking {...props} onClose={() => setIsAsking(false)} />
+        </Dialog>
+      )}
+    </>
+  );
+}
+
+function Asking({ group, catalogue, total, who, onClose }: KeepAudienceProps & { readonly onClose: () => void }) {
+  const mayPut = useMay('contacts:write');
+  const [name, setName] = useState('');
+  const [kind, setKind] = useState<'live' | 'fixed'>(who ? 'fixed' : 'live');
+  const [save, isSaving, refused] = useSave();
+  const [change, { isLoading, error }] = api.useChangeManyMutation();
+  const navigate = useNavigate();
+  const dispatch = useAppDispatch();
+  const keep = async (): Promise<void> => {
+    const key = keyFrom(name, new Set(catalogue.every('audience').map((each) => each.key)));
+    const condition = toKeys(group, catalogue);
+    const body = kind === 'live' ? { kind, condition } : { kind };
+    if (
+      !(await save(
+        { audiences: [{ key, name: name.trim(), ...body }] },
+        kind === 'live' ? `${name} keeps itself from now on.` : `The list ${name} is there.`,
+      ))
+    )
+      return;
+    if (kind === 'fixed') {
+      const { data, error: failed } = await change({ body: { who: who ?? { condition }, change: { lists: { [key]: true } } } });
+      if (failed) dispatch(told({ kind: 'wrong', text: `The list is there, and nobody is on it yet: ${errorMessage(failed)}` }));
+      else if (data) dispatch(told({ kind: 'done', text: `${people(data.total)} are put on ${name}.` }));
+    }
+    await navigate(`/audiences/${key}`);
+  };
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void keep();
+      }}
+    >
+      <Labelled label="Name">
+        <input className="input input-sm w-full" required maxLength={120} value={name} onChange={(event) => setName(event.target.value)} />
+      </Labelled>
+      {!who && (
+        <label className="flex items-start gap-2">
+          <input type="radio" className="radio radio-primary radio-xs mt-1" checked={kind === 'live'} onChange={() => setKind('live')} />
+          <span>
+            It keeps itself
+            <span className="quiet block text-[12.5px]">Whoever comes to fit comes in, whoever no longer fits leaves, to the second.</span>
+          </span>
+        </label>
+      )}
+      {mayPut && (
+        <label className="flex items-start gap-2">
+          <input type="radio" className="radio radio-primary radio-xs mt-1" checked={kind === 'fixed'} onChange={() => setKind('fixed')} />
+          <span>
+            A list of who they are now{total === undefined ? '' : `: ${people(total)}`}
+            <span className="quiet block text-[12.5px]">Nobody comes or leaves by themselves.</span>
+          </span>
+        </label>
+      )}
+      {[...refused.map(({ words }) => words), ...(error ? [errorMessage(error)] : [])].map((words) => (
+        <p key={words} role="alert" className="text-error font-medium">
+          {words}
+        </p>
+      ))}
+      <div className="flex gap-2">
+        <button className="btn btn-sm btn-primary" disabled={isSaving || isLoading || name.trim() === ''}>
+          Keep
+        </button>
+        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
+          Leave it
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,110 @@
+import { expect, test } from '@playwright/test';
+import { base, call, expectAccessible, idle, signIn } from '../support/world';
+
+const emailOf = (n: number): string => `n${n}@table.example`;
+const ordered = (n: number, order: number): Promise<unknown> =>
+  call(
+    'POST',
+    '/api/v1/signals',
+    {
+      ...{ specversion: '1.0', source: 'people', id: `o${n}-${order}`, type: 'order.placed', subject: emailOf(n) },
+      data: { order: `o${n}-${order}`, amount: 100 * n, currency: 'SEK' },
+    },
+    'application/cloudevents+json',
+  );
+
+test.describe('the table of people', () => {
+  test.beforeAll(async () => {
+    await call('PUT', '/api/v1/definitions', {
+      fields: [{ key: 'shelf-town', name: 'town of the shelf', of: 'contact', type: 'text' }],
+      families: [{ key: 'row', name: 'Row', prefix: 'row', purpose: '', many: true }],
+      tags: [{ key: 'row.picked', name: 'picked', family: 'row' }],
+    });
+    await call('PUT', '/api/v1/contacts', {
+      contacts: Array.from({ length: 8 }, (_, n) => ({
+        email: emailOf(n),
+        fields: { 'given-name': `Row ${n}`, 'shelf-town': n < 6 ? 'Oakham' : 'Mill End' },
+      })),
+    });
+    for (const [n, orders] of [
+      [1, 1],
+      [2, 3],
+      [4, 2],
+    ] as const)
+      for (let order = 0; order < orders; order += 1) await ordered(n, order);
+    await idle();
+  });
+
+  test('is narrowed, gets a column that counts, is sorted by it, changed as a whole, kept as an audience, and that is taken back', async ({
+    page,
+  }) => {
+    await signIn(page);
+    await page.goto(`${base()}/people`);
+    await page.getByRole('button', { name: 'Narrow down' }).click();
+    const line = page.getByPlaceholder('bought glaze twice in the last 60 days');
+    await line.fill('town of the shelf is Oakham');
+    await line.press('Enter');
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('People: 6');
+
+    await page.getByRole('button', { name: 'Columns …' }).click();
+    const columns = page.getByRole('dialog');
+    await columns.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(columns.getByText('Times they ordered in the last 90 days')).toBeVisible();
+    await expectAccessible(page, 'columns of the table');
+    await columns.getByRole('button', { name: 'Done' }).click();
+    await page.getByRole('button', { name: /^Times they ordered/ }).click();
+    await expect(page.locator('[data-row="0"]')).toContainText('Row 2');
+    await expect(page.locator('[data-row="1"]')).toContainText('Row 4');
+    await expect(page.locator('[data-row="2"]')).toContainText('Row 1');
+    await expectAccessible(page, 'people, sorted');
+
+    // It stands in the address, and outlives a reload.
+    await page.reload();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('People: 6');
+    await expect(page.locator('[data-row="0"]')).toContainText('Row 2');
+
+    await page.getByRole('button', { name: 'Change …' }).click();
+    const change = page.getByRole('dialog');
+    await change.getByLabel('Tag', { exact: true }).selectOption('row.picked');
+    await expect(change.getByRole('group', { name: 'What it would do' })).toContainText('6 tags added');
+    await expectAccessible(page, 'a change of many, rehearsed');
+    await change.getByRole('button', { name: 'Do it: changes 6 people' }).click();
+    await expect(page.locator('[data-row="5"]')).toContainText('row.picked');
+
+    await page.getByRole('button', { name: 'Keep as audience …' }).click();
+    await page.getByRole('dialog').getByLabel('Name').fill('From Oakham');
+    await expectAccessible(page, 'keeping as an audience');
+    await page.getByRole('dialog').getByRole('button', { name: 'Keep' }).click();
+    await expect(page).toHaveURL(/\/audiences\/from-oakham$/);
+    await expect(page.locator('[data-count]')).toHaveText('6 people');
+    await page.getByRole('link', { name: 'As a table' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('People: 6');
+
+    await page.goto(`${base()}/people/changes`);
+    const list = page.getByRole('list', { name: 'Changes' });
+    await expect(list).toContainText('add the tag row.picked');
+    await expect(list).toContainText('touched 6 people');
+    await expectAccessible(page, 'changes of many');
+    await list.getByRole('button', { name: 'Take back' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Take back', exact: true }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Close', exact: true }).last().click();
+    await page.goto(`${base()}/people/${emailOf(4)}`);
+    await expect(page.getByText('ordered').first()).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Why row.picked?' })).toHaveCount(0);
+  });
+
+  test('is walked through by the keys alone: down, ticked, opened', async ({ page }) => {
+    await signIn(page);
+    await page.goto(`${base()}/people`);
+    await page.getByLabel('Search in this table').fill('table.example');
+    await expect(page.locator('[data-row="7"]')).toBeVisible();
+    await page.getByRole('region', { name: 'People' }).focus();
+    await page.keyboard.press('j');
+    await page.keyboard.press('x');
+    await page.keyboard.press('j');
+    await page.keyboard.press('x');
+    await expect(page.getByRole('group', { name: 'Do to many' })).toContainText('2 people ticked');
+    await page.keyboard.press('Enter');
+    await expect(page).toHaveURL(/\/people\/[0-9a-f-]{36}$/);
+  });
+});
