@@ -166,6 +166,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
   peopleFile: () => ({ path: '/api/app/contacts/file', query: { table: JSON.stringify({ condition: guess }), format: 'csv' } }),
+  findAddresses: () => ({ path: '/api/app/contacts/find', body: { addresses: [EMAIL] } }),
   rehearseChange: () => ({
     path: '/api/app/contacts/change/rehearse',
     body: { who: { contact: EMAIL }, change: { tags: { 'snag.keen': true } } },

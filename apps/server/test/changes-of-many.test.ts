@@ -1,4 +1,4 @@
-import { type ContactView, type RuleRehearsal, type SweepRunView } from '@eager-sieve/contracts';
+import { type ContactView, type FoundAddresses, type RuleRehearsal, type SweepRunView } from '@eager-sieve/contracts';
 import { TestServer } from './harness';
 
 const PEOPLE = 40;
@@ -113,6 +113,25 @@ describe('one change of many contacts', () => {
     expect(said).toMatchObject({ touched: 3, changes: { 'tag added': 4 } });
     expect(await run(who, { tags: { 't.met': true } })).toMatchObject({ total: 3, what: 'add the tag t.met', changes: said.changes });
     expect(await run(who, { tags: { 't.met': false } })).toMatchObject({ total: 3, touched: 3, changes: { 'tag removed': 3 } });
+  });
+
+  it('is made of whoever has the addresses that were pasted: who is unknown is told, and not made', async () => {
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'twin@many.example' }] })
+      .expect(200);
+    await post(`/api/v1/contacts/${emailOf(35)}/merge`, { other: 'twin@many.example' });
+    const asked = { addresses: [emailOf(33).toUpperCase(), 'nobody@many.example', 'twin@many.example'] };
+    const found = await post<FoundAddresses>('/api/app/contacts/find', asked);
+    expect(found.unknown).toEqual(['nobody@many.example']);
+    expect(found.known).toHaveLength(2);
+    expect(found.known).toEqual(
+      expect.arrayContaining([
+        { address: emailOf(33).toUpperCase(), id: uids[33], name: emailOf(33) },
+        { address: 'twin@many.example', id: uids[35], name: emailOf(35) },
+      ]),
+    );
+    await server.call('get', '/api/v1/contacts/nobody@many.example').expect(404);
   });
 
   it('takes what it can clear, and is refused with a word about what is wrong', async () => {

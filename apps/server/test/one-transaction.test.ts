@@ -29,6 +29,7 @@ const READING = new Set<RouteName>([
   'rehearseMap',
   'rehearseBundle',
   'rehearseChange',
+  'findAddresses',
   'rehearseRouting',
   'rehearseTagReplacement',
   'mapValues',

@@ -22,6 +22,15 @@ export const contactWriteSchema = z.strictObject({
 });
 export type ContactWrite = z.infer<typeof contactWriteSchema>;
 
+/** Which of some addresses are known. */
+export const findAddressesSchema = z.strictObject({ addresses: z.array(z.string().min(3).max(254)).min(1).max(5_000) });
+export const foundAddressesSchema = z.object({
+  known: z.array(z.object({ address: z.string(), id: z.string(), name: z.string() })),
+  unknown: z.array(z.string()),
+});
+
+export type FoundAddresses = z.infer<typeof foundAddressesSchema>;
+
 /** What can be changed of many contacts alike. */
 export const contactChangeSchema = contactWriteSchema.pick({
   fields: true,

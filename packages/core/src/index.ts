@@ -1,6 +1,7 @@
 export * from './faults.ts';
 export * from './shape.ts';
 export * from './text/fold.ts';
+export * from './text/addresses.ts';
 export * from './text/unfit.ts';
 export * from './numbers/decimal.ts';
 export * from './numbers/money.ts';

@@ -23,6 +23,11 @@ export class ContactsController {
     private readonly runs: SweepsService,
   ) {}
 
+  @Handles('findAddresses')
+  findAddresses(@SentHere() { body }: Sent<'findAddresses'>) {
+    return this.contacts.known(body.addresses);
+  }
+
   @Handles('rehearseChange')
   async rehearseChange(@SentHere() { body }: Sent<'rehearseChange'>, @CallerIs() caller: Caller) {
     return withoutNames(await this.many.rehearse(body, callerRef(caller)), caller);

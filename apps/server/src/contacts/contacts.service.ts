@@ -3,6 +3,7 @@ import { fold, Moment } from '@eager-sieve/core';
 import {
   type ContactView,
   type DealView,
+  type FoundAddresses,
   type PutContacts,
   type PutContactsAnswer,
   type Timeline,
@@ -67,6 +68,27 @@ export class ContactsService {
     if (row.merged_into === null) return row;
     const [kept] = await sql.query<{ uid: string }>('select uid from contact where id = $1', [row.merged_into]);
     return this.find(sql, kept?.uid ?? '');
+  }
+
+  /** Which contacts have these addresses; of one that was merged, the one that it was merged into. */
+  async known(addresses: readonly string[]): Promise<FoundAddresses> {
+    const folded = new Map(addresses.map((address) => [fold(address), address]));
+    const rows = await this.database.query<{ email_folded: string; uid: string; name: string; email: string }>(
+      `with recursive found as (
+         select c.email_folded, c.id, c.merged_into from contact c where c.email_folded = any($1::text[])
+         union all
+         select f.email_folded, k.id, k.merged_into from found f join contact k on k.id = f.merged_into
+       )
+       select f.email_folded, c.uid, c.name, c.email from found f join contact c on c.id = f.id where f.merged_into is null`,
+      [[...folded.keys()]],
+    );
+    const known = rows.map(({ email_folded: by, uid, name, email }) => ({
+      address: folded.get(by) ?? by,
+      id: uid,
+      name: name || email,
+    }));
+    const held = new Set(rows.map((row) => row.email_folded));
+    return { known, unknown: [...folded].flatMap(([by, address]) => (held.has(by) ? [] : [address])) };
   }
 
   async view(named: string): Promise<ContactView> {

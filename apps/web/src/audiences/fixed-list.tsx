@@ -5,6 +5,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { type Draft } from '../app/use-draft';
 import { useMay } from '../app/use-may';
+import { PasteAddresses } from './paste-addresses';
 import { AudienceActions } from './audience-actions';
 import { DefinitionPage } from '../ui/definition-page';
 import { Labelled } from '../ui/labelled';
@@ -69,11 +70,20 @@ type List = ReturnType<typeof useList>;
 function OnTheList({ draft }: { draft: Draft<'audience'> }) {
   const mayPut = useMay('contacts:write') && !draft.retired;
   const [moves, setMoves] = useState(false);
+  const [pasting, setPasting] = useState(false);
   const list = useList(draft);
   return (
     <>
       <div className="mb-2 flex flex-wrap items-end justify-between gap-3">
-        {mayPut && <PutOn list={list} />}
+        {mayPut && (
+          <div className="flex flex-wrap items-end gap-2">
+            <PutOn list={list} />
+            <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setPasting(true)}>
+              Paste many …
+            </button>
+          </div>
+        )}
+        {pasting && <PasteAddresses itemKey={draft.itemKey} name={draft.saved.name} onClose={() => setPasting(false)} />}
         <button type="button" className="btn btn-xs" aria-pressed={moves} onClick={() => setMoves(!moves)}>
           {moves ? 'Who is on it' : 'Who moved'}
         </button>

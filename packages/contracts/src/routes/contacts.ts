@@ -1,5 +1,7 @@
 import {
   contactViewSchema,
+  findAddressesSchema,
+  foundAddressesSchema,
   ledgerSchema,
   mergeAnswerSchema,
   mergeSchema,
@@ -17,6 +19,14 @@ import { changeManySchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } f
 import { byNumber } from './params.ts';
 
 export const CONTACT_ROUTES = {
+  findAddresses: {
+    method: 'POST',
+    path: '/api/app/contacts/find',
+    does: 'Which of some email addresses contacts have, and which nobody has. None is made.',
+    requires: 'contacts:read',
+    body: findAddressesSchema,
+    answers: foundAddressesSchema,
+  },
   rehearseChange: {
     method: 'POST',
     path: '/api/app/contacts/change/rehearse',

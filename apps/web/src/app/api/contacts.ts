@@ -14,6 +14,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   }),
   timeline: pages('timeline', ({ id }) => one('Contact', id), 40),
   contactLedger: read('contactLedger', []),
+  findAddresses: change('findAddresses', []),
   rehearseChange: read('rehearseChange', []),
   changeMany: change('changeMany', ['Ledger', 'Status']),
   changesOfMany: read('changesOfMany', ['Ledger', 'People']),

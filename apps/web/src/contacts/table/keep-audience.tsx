@@ -62,7 +62,7 @@ function Asking({ group, catalogue, total, who, onClose }: KeepAudienceProps & {
     if (kind === 'fixed') {
       const { data, error: failed } = await change({ body: { who: who ?? { condition }, change: { lists: { [key]: true } } } });
       if (failed) dispatch(told({ kind: 'wrong', text: `The list is there, and nobody is on it yet: ${errorMessage(failed)}` }));
-      else if (data) dispatch(told({ kind: 'done', text: `${people(data.total)} are put on ${name}.` }));
+      else if (data) dispatch(told({ kind: 'done', text: `${people(data.total)} ${data.total === 1 ? 'is' : 'are'} put on ${name}.` }));
     }
     await navigate(`/audiences/${key}`);
   };
