@@ -88,7 +88,10 @@ import { StaffAddressesInterceptor } from './settings/staff-addresses';
 import { MetricsService } from './settings/metrics.service';
 import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
+import { NotesService } from './tasks/notes.service';
 import { TasksController } from './tasks/tasks.controller';
+import { WorklistsController } from './tasks/worklists.controller';
+import { WorklistsService } from './tasks/worklists.service';
 import { TasksService } from './tasks/tasks.service';
 import { EventStreams } from './today/event-streams';
 import { TodayController } from './today/today.controller';
@@ -132,6 +135,7 @@ export class AppModule {
         CampaignsController,
         LinksController,
         TasksController,
+        WorklistsController,
         TodayController,
         HealthController,
       ],
@@ -193,6 +197,8 @@ export class AppModule {
         AudiencesService,
         PinsService,
         TasksService,
+        NotesService,
+        WorklistsService,
         NoticesService,
         SignalsService,
         ImportsService,

@@ -40,6 +40,8 @@ export interface Furnished {
   readonly sweep: () => Promise<number>;
   /** something that was taken back */
   readonly takeBack: () => Promise<number>;
+  /** a list to work down, with one on it */
+  readonly worklist: () => Promise<number>;
   readonly ids: Readonly<Record<'effect' | 'merge' | 'import' | 'build' | 'task' | 'notice' | 'post' | 'key' | 'person', number>>;
   readonly link: string;
 }
@@ -190,6 +192,20 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
   tasks: () => ({}),
   makeTask: () => ({ body: { contact: EMAIL, title: 'Call them', due: '2030-12-01' } }),
+  worklists: () => ({ path: '/api/app/worklists' }),
+  makeWorklist: () => ({
+    path: '/api/app/worklists',
+    body: { name: 'To call', table: { condition: guess, columns: [{ kind: 'owner' }] } },
+  }),
+  worklist: async ({ worklist }) => ({ path: `/api/app/worklists/${await worklist()}` }),
+  removeWorklist: () => ({ path: '/api/app/worklists/2000000000' }),
+  nextEntry: async ({ worklist }) => ({ path: `/api/app/worklists/${await worklist()}/next`, body: {} }),
+  entry: async ({ worklist }) => ({ path: `/api/app/worklists/${await worklist()}/entries/0` }),
+  markEntry: async ({ worklist }) => ({ path: `/api/app/worklists/${await worklist()}/entries/0`, body: { state: 'done' } }),
+  notes: () => ({ path: '/api/app/notes', query: { contact: EMAIL } }),
+  addNote: () => ({ path: '/api/app/notes', body: { contact: EMAIL, text: 'They called.' } }),
+  changeNote: () => ({ path: '/api/app/notes/2000000000', body: { text: 'They wrote.' } }),
+  removeNote: () => ({ path: '/api/app/notes/2000000000' }),
   changeTask: ({ ids }) => ({ path: `/api/v1/tasks/${ids.task}`, body: { done: true } }),
   notices: () => ({}),
   seeNotice: ({ ids }) => ({ path: `/api/app/notices/${ids.notice}/seen`, query: { earlier: 'true' } }),
@@ -393,6 +409,12 @@ export async function furnish(server: TestServer): Promise<Furnished> {
       `insert into sweep_run (definition_id, version, by_ref, state, total, started_at, ended_at)
        select id, 1, 'test', 'done', 0, '2026-11-25', '2026-11-25' from definition where key = 'keen' and kind = 'rule' returning id`,
     );
+  const worklist = (): Promise<number> =>
+    one(
+      `with list as (insert into worklist (name, by_ref, for_all, columns, made_at) values ('To call', 'test', true, '[{"kind": "owner"}]', '2026-11-25') returning id)
+       insert into worklist_entry (worklist_id, place, contact_id, state, was)
+       select list.id, 0, contact.id, 'waiting', '[null]' from list, contact where email = '${EMAIL}' returning worklist_id as id`,
+    );
   const takeBack = (): Promise<number> =>
     one(
       `insert into take_back_run (what, by_ref, state, total, done, told, started_at, ended_at)
@@ -402,6 +424,7 @@ export async function furnish(server: TestServer): Promise<Furnished> {
     contact,
     sweep,
     takeBack,
+    worklist,
     stopped,
     aside,
     hook,

@@ -95,7 +95,18 @@ const MORE_BODIES: Partial<Record<RouteName, readonly unknown[]>> = {
     { condition: line({ kind: 'score', scorecard: 'keen', op: '>=', value: 3 }) },
     { condition: line({ kind: 'tag', tag: 'snag.price', op: 'has', since: { last: 3, unit: 'days' } }) },
   ],
-  people: [{ condition: { match: 'all', of: [] }, limit: 5, search: 'x', after: 'WzFd' }],
+  people: [
+    { condition: { match: 'all', of: [] }, limit: 5, search: 'x', after: 'WzFd' },
+    {
+      condition: { match: 'all', of: [] },
+      columns: [
+        { kind: 'field', field: 'years' },
+        { kind: 'measure', measure: { type: 'order.placed', within: { last: 9, unit: 'days' }, sum: { path: 'amount' } } },
+      ],
+      sort: [{ column: { kind: 'score', scorecard: 'keen' }, down: true }, { column: { kind: 'last', of: 'from them' } }],
+      skip: 3,
+    },
+  ],
   explain: [{ condition: line({ kind: 'field', field: 'years', op: 'is', value: 3 }), contact: 'known@test.example', at: '2026-11-25' }],
   putDefinitions: [SET_UP],
   makeTask: [{ contact: 'known@test.example', title: 'Call', due: '2030-01-01', for: MARK.staff }],

@@ -56,7 +56,8 @@ function marksIn(text: string, may: (capability: Capability) => boolean): string
   return [
     ...(said.includes(MARK.name.toLowerCase()) && !may('contacts:names') ? ['a name'] : []),
     ...(said.includes(MARK.value) && !may('contacts:read') ? ['a value'] : []),
-    ...(new RegExp(`[^0-9]${MARK.people}[^0-9]`).test(said) && !may('audiences:read') && !may('contacts:read') ? ['a figure'] : []),
+    // By itself: a token made at random can hold these digits.
+    ...(new RegExp(`(?<![\\w.-])${MARK.people}(?![\\w-])`).test(said) && !may('audiences:read') && !may('contacts:read') ? ['a figure'] : []),
   ];
 }
 

@@ -70,7 +70,8 @@ export const peopleSchema = z.strictObject({
   skip: z.int().min(0).max(10_000_000).optional().describe('so many of them are passed over, where the first page is asked'),
 });
 
-const tableSchema = peopleSchema.pick({ condition: true, columns: true, sort: true, search: true });
+/** What a table of contacts shows, and in which order. */
+export const tableSchema = peopleSchema.pick({ condition: true, columns: true, sort: true, search: true });
 /** A table in an address, as JSON. */
 export const peopleFileSchema = z.strictObject({
   table: z

@@ -26,3 +26,4 @@ export * from './route.ts';
 export * from './routes/index.ts';
 export * from './openapi.ts';
 export * from './views.ts';
+export * from './worklists.ts';

@@ -22,7 +22,7 @@ import { Files1700000000017 } from './migrations/1700000000017-files';
 import { TakenSignals1700000000018 } from './migrations/1700000000018-taken-signals';
 import { Sweeps1700000000021 } from './migrations/1700000000021-sweeps';
 import { TurnsAndTakingBack1700000000022 } from './migrations/1700000000022-turns-and-taking-back';
-import { ChangesOfMany1700000000023 } from './migrations/1700000000023-changes-of-many';
+import { WorkOnMany1700000000023 } from './migrations/1700000000023-work-on-many';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -120,7 +120,7 @@ export class Database implements Sql {
         SignalsByForm1700000000020,
         Sweeps1700000000021,
         TurnsAndTakingBack1700000000022,
-        ChangesOfMany1700000000023,
+        WorkOnMany1700000000023,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -24,6 +24,8 @@ const BESIDE_STATE = [
   'consent_request',
   'visitor',
   'watch_row',
+  'worklist_entry',
+  'note',
 ];
 
 /** Erases a contact and those merged into it. Irreversible; the ledger records that it was done, and by whom. */

@@ -7,7 +7,7 @@ import { SweepRun } from '../database/entities';
 import { iso } from '../engine/clock';
 import { Follower } from '../engine/follower';
 import { keptInHand } from '../engine/kept-in-hand';
-import { appendToInbox, WAKE, type InboxEntry } from '../engine/inbox';
+import { appendToInbox, WAKE, type EditPayload, type InboxEntry } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
@@ -144,7 +144,7 @@ export class SweepsService {
       sql: Sql,
       compiled: Compiled,
       moment: Moment,
-    ) => Promise<{ readonly edit: SweepRun['edit']; readonly what: string; readonly candidates: CandidatesSql }>,
+    ) => Promise<{ readonly edit: ChangePayload; readonly what: string; readonly candidates: CandidatesSql }>,
   ): Promise<SweepRunView> {
     const { id } = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
@@ -320,7 +320,7 @@ export class SweepsService {
           where w.run_id = $1 and w.subject_id = n.subject_id returning w.subject_id`,
         [id, AT_ONCE],
       );
-      const rows = await sql.query<{ id: number; lane: number; definition_id: number | null; edit: SweepRun['edit'] }>(
+      const rows = await sql.query<{ id: number; lane: number; definition_id: number | null; edit: ChangePayload }>(
         `select s.id, s.lane, r.definition_id, r.edit from (select id, lane from contact union all select id, lane from company) s, sweep_run r
           where s.id = any($2::bigint[]) and r.id = $1 order by s.id`,
         [id, next.map((row) => row.subject_id)],
@@ -341,6 +341,8 @@ export class SweepsService {
   }
 }
 
+/** What a change by hand changes of each. */
+type ChangePayload = Omit<EditPayload, 'cause'>;
 type RunOf = Pick<SweepRun, 'definitionId' | 'version'> & Partial<Pick<SweepRun, 'edit' | 'what'>>;
 const ofDefinition = ({ id, version }: { readonly id: number; readonly version: number }): RunOf => ({ definitionId: id, version });
 

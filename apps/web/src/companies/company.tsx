@@ -18,6 +18,7 @@ import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { CompanyDone } from './company-done';
 import { CompanyTasks } from './company-tasks';
+import { Notes } from '../tasks/notes';
 import { Wide } from '../ui/wide';
 
 export default function CompanyPage() {
@@ -33,6 +34,7 @@ export default function CompanyPage() {
         <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
           <div className="py-4 pr-5">
             <CompanyTasks company={company} />
+            <Notes about={{ company: company.id }} />
             <CompanyFacts company={company} catalogue={catalogue} />
             <section className="mb-4">
               <h2 className="mb-1.5 text-[14px]">Scores</h2>

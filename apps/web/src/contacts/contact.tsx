@@ -10,6 +10,8 @@ import { RunBundle } from '../rules/run-bundle';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { SinceWhen, When } from '../ui/when';
+import { Notes } from '../tasks/notes';
+import { WorklistStrip } from '../tasks/worklist-strip';
 import { ContactTasks } from '../tasks/contact-tasks';
 import { Audiences } from './contact-audiences';
 import { Scores } from './contact-scores';
@@ -64,6 +66,7 @@ export default function Contact() {
       }
       actions={<RunBundle who={{ contact: contact.id }} whom={contact.name} catalogue={catalogue} />}
     >
+      <WorklistStrip catalogue={catalogue} />
       <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_330px] border-t max-lg:grid-cols-1">
         <div className="py-4 pr-5">
           <ReadOnly value={!mayWrite}>
@@ -86,6 +89,7 @@ export default function Contact() {
           <ReadOnly value={!mayWrite}>
             <Facts contact={contact} catalogue={catalogue} />
             <ContactTasks contact={contact} />
+            <Notes about={{ contact: contact.id }} />
             {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (
               <Deals
                 deals={contact.deals}

@@ -15,6 +15,7 @@ import { SavedViews } from '../ui/saved-views';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { ChangeMany } from './table/change-many';
 import { ColumnsDialog } from './table/columns-dialog';
+import { Freeze } from './table/freeze';
 import { KeepAudience } from './table/keep-audience';
 import { PeopleTable } from './table/people-table';
 import { inSight, useTableView, type LaidOut } from './table/view';
@@ -86,6 +87,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
           </button>
           <SavedViews place="people" query={query} onOpen={open} />
           {group.of.length > 0 && <KeepAudience group={group} catalogue={catalogue} total={answer?.count} who={undefined} />}
+          <Freeze table={table.asked} total={total} />
           <More table={table.asked} />
           <Offer needs="contacts:write">
             <Link className="btn btn-sm btn-primary" to="/intake/import">
@@ -111,6 +113,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
         <Bar words={`${people(ticked.size)} ticked`}>
           <ManyActions who={{ contacts: [...ticked] }} whom={people(ticked.size)} catalogue={catalogue} />
           <KeepAudience group={group} catalogue={catalogue} total={ticked.size} who={{ contacts: [...ticked] }} />
+          <Freeze table={table.asked} total={ticked.size} contacts={[...ticked]} />
           <button type="button" className="btn btn-sm btn-ghost" onClick={() => setTicked(NOBODY)}>
             Untick
           </button>
@@ -224,6 +227,7 @@ function More({ table }: { table: object }) {
   return (
     <Menu label="More about people">
       <MenuItem onClick={() => void navigate('/people/companies')}>Companies</MenuItem>
+      <MenuItem onClick={() => void navigate('/people/worklists')}>Worklists</MenuItem>
       {maySeeChanges && <MenuItem onClick={() => void navigate('/people/changes')}>Changes of many</MenuItem>}
       {FILES.map(([format, words]) => (
         <li key={format}>

@@ -17,6 +17,8 @@ export const KEYS: readonly (readonly [string, string])[] = [
   ['/', 'search contacts and definitions'],
   ['n', 'make a new one of what this page lists'],
   ['j  k', 'next and previous row'],
+  ['x', 'tick the row, in the table of people'],
+  ['d  l  s', 'done, later, skip: while a worklist is worked down'],
   ['w', 'why: the trace of the fact that has the focus, or of the first one'],
   ['r', 'rehearse (on a rule)'],
   ['Ctrl+Z  Ctrl+Shift+Z', 'undo what was changed on the page, and do it again'],

@@ -14,6 +14,7 @@ import { TAG_ROUTES } from './tags.ts';
 import { TASK_ROUTES } from './tasks.ts';
 import { TODAY_ROUTES } from './today.ts';
 import { WATCH_ROUTES } from './watches.ts';
+import { WORKLIST_ROUTES } from './worklists.ts';
 
 export { MEMBER_FORMATS, type MemberFormat } from './audiences.ts';
 
@@ -31,6 +32,7 @@ export const ROUTES = {
   ...RULE_ROUTES,
   ...TAG_ROUTES,
   ...TASK_ROUTES,
+  ...WORKLIST_ROUTES,
   ...COMPANY_ROUTES,
   ...AUDIENCE_ROUTES,
   ...CAMPAIGN_ROUTES,

@@ -8,6 +8,7 @@ import { SweepRun } from './sweep-run';
 import { TagReplacement, type NamedItem } from './tag-replacement';
 import { TakeBackRun, type TakeBackTold } from './take-back-run';
 import { Watch } from './watch';
+import { Note, Worklist } from './worklist';
 import { Notice, Task } from './work';
 
 export {
@@ -17,6 +18,7 @@ export {
   HookDeliveryRow,
   ImportRun,
   Invitation,
+  Note,
   Notice,
   Person,
   SavedViewRow,
@@ -28,6 +30,7 @@ export {
   TakeBackRun,
   Task,
   Watch,
+  Worklist,
   type NamedItem,
   type TakeBackTold,
 };
@@ -49,6 +52,8 @@ export const ENTITIES = [
   Hook,
   HookDeliveryRow,
   SavedViewRow,
+  Worklist,
+  Note,
   Send,
   SendRecipient,
 ];

@@ -1,4 +1,3 @@
-import { type EditPayload } from '../../engine/inbox';
 import { Column, Entity, PrimaryGeneratedColumn } from 'typeorm';
 
 /** A rule that is run once over whoever matches, a signal map that is applied to the signals there are, or one change by hand of many contacts. */
@@ -11,7 +10,7 @@ export class SweepRun {
   definitionId: number | null;
   /** what a change by hand changes of each, and in words */
   @Column('jsonb', { nullable: true })
-  edit: Omit<EditPayload, 'cause'> | null;
+  edit: object | null;
   @Column('text', { nullable: true })
   what: string | null;
   /** of the definition, when it was begun */

@@ -21,6 +21,8 @@ export const STALE_BY = [
   'Browser',
   'Status',
   'Task',
+  'Worklist',
+  'Note',
   'View',
 ] as const;
 export type StaleBy = (typeof STALE_BY)[number];

@@ -1,0 +1,75 @@
+import { Injectable } from '@nestjs/common';
+import { type NewNote, type NotesQuery, type NoteView } from '@eager-sieve/contracts';
+import { In } from 'typeorm';
+import { CompaniesService } from '../companies/companies.service';
+import { ContactsService } from '../contacts/contacts.service';
+import { Database, type Sql } from '../database/database';
+import { Note } from '../database/entities';
+import { ServerClock } from '../engine/server-clock';
+import { notFound, ProblemError } from '../http/problem';
+
+/** What people write down about contacts and companies. Notes go with whoever they are about when that is erased. */
+@Injectable()
+export class NotesService {
+  constructor(
+    private readonly database: Database,
+    private readonly clock: ServerClock,
+    private readonly contacts: ContactsService,
+    private readonly companies: CompaniesService,
+  ) {}
+
+  /** Of a contact also those about whoever was merged into it. */
+  async list(about: NotesQuery): Promise<NoteView[]> {
+    const id = await this.#idOf(this.database, about);
+    const merged = await this.database.query<{ id: number }>(
+      `with recursive into_it as (select $1::bigint as id union select c.id from contact c join into_it i on c.merged_into = i.id) select id from into_it`,
+      [id],
+    );
+    const notes = await this.database.read(Note).find({
+      where: { contactId: In(merged.map((row) => row.id)) },
+      order: { madeAt: 'desc', id: 'desc' },
+    });
+    return notes.map(viewOf);
+  }
+
+  async add({ text, ...about }: NewNote, by: string): Promise<NoteView> {
+    return this.database.transaction(async (sql) => {
+      const contactId = await this.#idOf(sql, about);
+      const madeAt = new Date(this.clock.now());
+      return viewOf(await sql.table(Note).save({ contactId, text, byRef: by, madeAt, changedAt: null }));
+    });
+  }
+
+  async change(id: number, text: string, by: string): Promise<NoteView> {
+    return this.database.transaction(async (sql) => {
+      const notes = sql.table(Note);
+      const note = await notes.findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
+      if (!note) throw notFound('note');
+      if (note.byRef !== by) throw othersOwn();
+      return viewOf(await notes.save({ ...note, text, changedAt: new Date(this.clock.now()) }));
+    });
+  }
+
+  /** @param any also one of somebody else */
+  async remove(id: number, by: string, any: boolean): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      const note = await sql.read(Note).findOneBy({ id });
+      if (!note) throw notFound('note');
+      if (note.byRef !== by && !any) throw othersOwn();
+      await sql.table(Note).delete({ id });
+    });
+  }
+
+  async #idOf(sql: Sql, { contact, company }: NotesQuery): Promise<number> {
+    if (contact !== undefined) return (await this.contacts.find(sql, contact)).id;
+    return (await this.companies.find(sql, company ?? '')).id;
+  }
+}
+
+const othersOwn = (): ProblemError => new ProblemError(403, 'note.others', 'Only whoever wrote this note can change it.');
+
+const viewOf = ({ id, text, byRef: by, madeAt, changedAt }: Note): NoteView => ({
+  ...{ id, text, by },
+  at: madeAt.toISOString(),
+  changedAt: changedAt?.toISOString() ?? null,
+});

@@ -1,0 +1,69 @@
+import { Controller } from '@nestjs/common';
+import { type Sent } from '@eager-sieve/contracts';
+import { Handles, SentHere } from '../http/route';
+import { CallerIs, callerRef, may, type Caller } from '../settings/access';
+import { NotesService } from './notes.service';
+import { WorklistsService } from './worklists.service';
+
+@Controller()
+export class WorklistsController {
+  constructor(
+    private readonly lists: WorklistsService,
+    private readonly noted: NotesService,
+  ) {}
+
+  @Handles('worklists')
+  async list(@CallerIs() caller: Caller) {
+    return { worklists: await this.lists.list(callerRef(caller)) };
+  }
+
+  @Handles('makeWorklist')
+  make(@SentHere() { body }: Sent<'makeWorklist'>, @CallerIs() caller: Caller) {
+    return this.lists.make(body, callerRef(caller));
+  }
+
+  @Handles('worklist')
+  entries(@SentHere() { params, query }: Sent<'worklist'>, @CallerIs() caller: Caller) {
+    return this.lists.entries(params.id, query, callerRef(caller));
+  }
+
+  @Handles('removeWorklist')
+  remove(@SentHere() { params }: Sent<'removeWorklist'>, @CallerIs() caller: Caller) {
+    return this.lists.remove(params.id, callerRef(caller), may(caller, 'settings:write'));
+  }
+
+  @Handles('nextEntry')
+  next(@SentHere() { params, body }: Sent<'nextEntry'>, @CallerIs() caller: Caller) {
+    return this.lists.next(params.id, body.after, callerRef(caller));
+  }
+
+  @Handles('entry')
+  entry(@SentHere() { params }: Sent<'entry'>, @CallerIs() caller: Caller) {
+    return this.lists.entry(params.id, params.place, callerRef(caller));
+  }
+
+  @Handles('markEntry')
+  mark(@SentHere() { params, body }: Sent<'markEntry'>, @CallerIs() caller: Caller) {
+    return this.lists.mark(params.id, params.place, body, callerRef(caller));
+  }
+
+  @Handles('notes')
+  async notes(@SentHere() { query }: Sent<'notes'>) {
+    return { notes: await this.noted.list(query) };
+  }
+
+  @Handles('addNote')
+  addNote(@SentHere() { body }: Sent<'addNote'>, @CallerIs() caller: Caller) {
+    return this.noted.add(body, callerRef(caller));
+  }
+
+  @Handles('changeNote')
+  changeNote(@SentHere() { params, body }: Sent<'changeNote'>, @CallerIs() caller: Caller) {
+    return this.noted.change(params.id, body.text, callerRef(caller));
+  }
+
+  @Handles('removeNote')
+  removeNote(@SentHere() { params }: Sent<'removeNote'>, @CallerIs() caller: Caller) {
+    return this.noted.remove(params.id, callerRef(caller), may(caller, 'settings:write'));
+  }
+}

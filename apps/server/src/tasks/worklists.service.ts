@@ -1,0 +1,211 @@
+import { Injectable } from '@nestjs/common';
+import { Moment, prepareColumns, type Column } from '@eager-sieve/core';
+import { MAX_WORKLIST, type Cell, type MarkEntry, type NewWorklist, type WorklistEntry, type WorklistView } from '@eager-sieve/contracts';
+import { cellsOf } from '../audiences/table-columns';
+import { ConditionsService } from '../audiences/conditions.service';
+import { Database, type Sql } from '../database/database';
+import { Worklist } from '../database/entities';
+import { iso } from '../engine/clock';
+import { ServerClock } from '../engine/server-clock';
+import { cursorOf, readCursor } from '../http/page';
+import { notFound, ProblemError } from '../http/problem';
+import { DefinitionStore } from '../settings/definition-store';
+
+/** Whoever has one before them and says nothing for so long has left it to others. */
+const TAKEN_MS = 15 * 60_000;
+const AT_ONCE = 500;
+
+interface EntryRow {
+  readonly place: number;
+  readonly uid: string;
+  readonly name: string;
+  readonly email: string | null;
+  readonly state: WorklistEntry['state'];
+  readonly by_ref: string | null;
+  readonly at: Date | null;
+  readonly note: string | null;
+  readonly taken_by: string | null;
+  readonly taken_at: Date | null;
+  readonly was: Cell[];
+}
+const ENTRY = `e.place, c.uid, c.name, c.email, e.state, e.by_ref, e.at, e.note, e.taken_by, e.taken_at, e.was`;
+
+/** Tables that were frozen in their order and are worked down, alone or by several in turns. */
+@Injectable()
+export class WorklistsService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: DefinitionStore,
+    private readonly clock: ServerClock,
+    private readonly conditions: ConditionsService,
+  ) {}
+
+  async list(by: string): Promise<WorklistView[]> {
+    const lists = await this.database.read(Worklist).find({ where: [{ byRef: by }, { forAll: true }], order: { id: 'desc' } });
+    return Promise.all(lists.map((list) => this.#view(this.database, list)));
+  }
+
+  /** Reads the table first, page by page, and then writes all of it down at once. */
+  async make({ name, table, contacts, forAll }: NewWorklist, by: string): Promise<WorklistView> {
+    const frozen = contacts ? await this.#picked(contacts, table.columns ?? []) : await this.#whole(table);
+    return this.database.transaction(async (sql) => {
+      const list = await sql.table(Worklist).save({
+        ...{ name, forAll, byRef: by, columns: table.columns ?? [] },
+        madeAt: new Date(this.clock.now()),
+      });
+      await sql.query(
+        `insert into worklist_entry (worklist_id, place, contact_id, state, was)
+         select $1, r.place, c.id, 'waiting', r.was from jsonb_to_recordset($2::jsonb) as r(place int, uid uuid, was jsonb) join contact c on c.uid = r.uid
+         on conflict do nothing`,
+        [list.id, JSON.stringify(frozen.map(({ id, cells }, place) => ({ place, uid: id, was: cells })))],
+      );
+      return this.#view(sql, list);
+    });
+  }
+
+  async #picked(uids: readonly string[], columns: readonly Column[]): Promise<readonly Frozen[]> {
+    const { cells } = await this.#cells(this.database, uids, columns);
+    return uids.map((id) => ({ id, cells: cells.get(id) ?? [] }));
+  }
+
+  async #whole(table: NewWorklist['table']): Promise<readonly Frozen[]> {
+    const frozen: Frozen[] = [];
+    for (let after: string | undefined; frozen.length < MAX_WORKLIST;) {
+      const page = await this.conditions.people({ ...table, of: 'contact', limit: AT_ONCE, ...(after === undefined ? {} : { after }) });
+      frozen.push(...page.contacts.map(({ id, cells = [] }) => ({ id, cells })));
+      if (page.after === null) break;
+      after = page.after;
+    }
+    return frozen;
+  }
+
+  async entries(
+    id: number,
+    { state, limit, after }: { readonly state?: string | undefined; readonly limit: number; readonly after?: string | undefined },
+    by: string,
+  ) {
+    const list = await this.#find(this.database, id, by);
+    const place = readCursor(after, ['id'])?.[0] ?? -1;
+    const rows = await this.database.query<EntryRow>(
+      `select ${ENTRY} from worklist_entry e join contact c on c.id = e.contact_id
+        where e.worklist_id = $1 and e.place > $2 and ($3::text is null or e.state = $3) order by e.place limit $4`,
+      [id, place, state ?? null, limit + 1],
+    );
+    const page = rows.slice(0, limit);
+    const last = page.at(-1);
+    return {
+      worklist: await this.#view(this.database, list),
+      entries: await this.#entryViews(this.database, list, page),
+      after: rows.length > limit && last ? cursorOf(last.place) : null,
+    };
+  }
+
+  async entry(id: number, place: number, by: string) {
+    return this.#one(this.database, await this.#find(this.database, id, by), place);
+  }
+
+  /** Takes whoever comes next, so that nobody else who shares the list is given them meanwhile. */
+  async next(id: number, after: number | undefined, by: string) {
+    return this.database.transaction(async (sql) => {
+      const list = await this.#find(sql, id, by);
+      const now = this.clock.now();
+      const [found] = await sql.query<{ place: number }>(
+        `update worklist_entry e set taken_by = $2, taken_at = $3
+          where e.worklist_id = $1 and e.place = (
+            select n.place from worklist_entry n
+             where n.worklist_id = $1 and n.state <> 'done' and (n.taken_by is null or n.taken_by = $2 or n.taken_at < $4) and n.place is distinct from $5
+             order by n.state = 'later', n.place <= coalesce($5, -1), n.place limit 1 for update skip locked)
+         returning e.place`,
+        [id, by, iso(now), iso(now - TAKEN_MS), after ?? null],
+      );
+      // One lets go of what one had.
+      await sql.query(
+        'update worklist_entry set taken_by = null, taken_at = null where worklist_id = $1 and taken_by = $2 and place <> $3',
+        [id, by, found?.place ?? -1],
+      );
+      if (!found) return { worklist: await this.#view(sql, list), entry: null };
+      return this.#one(sql, list, found.place);
+    });
+  }
+
+  async mark(id: number, place: number, { state, note }: MarkEntry, by: string) {
+    return this.database.transaction(async (sql) => {
+      const list = await this.#find(sql, id, by);
+      const rows = await sql.query(
+        `update worklist_entry set state = $3, by_ref = $4, at = $5, note = case when $6 then $7 else note end, taken_by = null, taken_at = null
+          where worklist_id = $1 and place = $2 returning place`,
+        [id, place, state, by, iso(this.clock.now()), note !== undefined, note ?? null],
+      );
+      if (rows.length === 0) throw notFound('entry');
+      return this.#one(sql, list, place);
+    });
+  }
+
+  /** @param any also one of somebody else */
+  async remove(id: number, by: string, any: boolean): Promise<void> {
+    await this.database.transaction(async (sql) => {
+      const list = await this.#find(sql, id, by);
+      if (list.byRef !== by && !any)
+        throw new ProblemError(403, 'worklist.others', 'Only whoever froze this list, or an admin, can throw it away.');
+      await sql.query('delete from worklist_entry where worklist_id = $1', [id]);
+      await sql.table(Worklist).delete({ id });
+    });
+  }
+
+  async #find(sql: Sql, id: number, by: string): Promise<Worklist> {
+    const list = await sql.read(Worklist).findOneBy({ id });
+    if (!list || (list.byRef !== by && !list.forAll)) throw notFound('worklist');
+    return list;
+  }
+
+  async #one(sql: Sql, list: Worklist, place: number) {
+    const rows = await sql.query<EntryRow>(
+      `select ${ENTRY} from worklist_entry e join contact c on c.id = e.contact_id where e.worklist_id = $1 and e.place = $2`,
+      [list.id, place],
+    );
+    const [entry] = await this.#entryViews(sql, list, rows);
+    if (!entry) throw notFound('entry');
+    return { worklist: await this.#view(sql, list), entry };
+  }
+
+  async #view(sql: Sql, { id, name, byRef: by, forAll, columns, madeAt }: Worklist): Promise<WorklistView> {
+    const [counted] = await sql.query<{ total: number; done: number; later: number }>(
+      `select count(*)::int as total, count(*) filter (where state = 'done')::int as done, count(*) filter (where state = 'later')::int as later
+         from worklist_entry where worklist_id = $1`,
+      [id],
+    );
+    const { total = 0, done = 0, later = 0 } = counted ?? {};
+    const { catalogue } = (await this.store.current(sql)).compiled;
+    const known = columns.filter((column) => prepareColumns([column], catalogue).ok);
+    return { ...{ id, name, by, forAll, total, done, later }, at: madeAt.toISOString(), columns: known };
+  }
+
+  async #entryViews(sql: Sql, { columns }: Worklist, rows: readonly EntryRow[]): Promise<WorklistEntry[]> {
+    const uids = rows.map(({ uid }) => uid);
+    const { cells, kept } = await this.#cells(sql, uids, columns);
+    const now = this.clock.now();
+    return rows.map((row) => ({
+      ...{ place: row.place, contact: row.uid, name: row.name || row.email || 'someone unnamed', email: row.email },
+      ...{ state: row.state, by: row.by_ref, at: row.at?.toISOString() ?? null, note: row.note },
+      takenBy: row.taken_at && row.taken_at.getTime() > now - TAKEN_MS ? row.taken_by : null,
+      was: kept.map((index) => row.was[index] ?? null),
+      cells: [...(cells.get(row.uid) ?? [])],
+    }));
+  }
+
+  /** What columns say now; of those that rest on something gone nothing is said. @returns `kept`: the places of those that are left */
+  async #cells(sql: Sql, uids: readonly string[], columns: readonly Column[]) {
+    const { compiled } = await this.store.current(sql);
+    const { catalogue, whyBroken } = compiled;
+    const found = columns.map((column) => prepareColumns([column], catalogue, whyBroken));
+    const kept = found.flatMap((each, index) => (each.ok ? [index] : []));
+    const prepared = found.flatMap((each) => (each.ok ? each.value : []));
+    const moment = new Moment(this.clock.now(), catalogue.zone);
+    return { cells: await cellsOf(sql, uids, prepared, { catalogue, moment }), kept };
+  }
+}
+
+interface Frozen {
+  readonly id: string;
+  readonly cells: readonly Cell[];
+}
