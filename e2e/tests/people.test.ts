@@ -107,4 +107,38 @@ test.describe('the table of people', () => {
     await page.keyboard.press('Enter');
     await expect(page).toHaveURL(/\/people\/[0-9a-f-]{36}$/);
   });
+
+  test('is frozen and worked down by the keys, with a word about each, and a note stays with the contact', async ({ page }) => {
+    await signIn(page);
+    await page.goto(`${base()}/people`);
+    await page.getByLabel('Search in this table').fill('table.example');
+    await page.getByRole('button', { name: 'Contact', exact: true }).click();
+    await expect(page.locator('[data-row="0"]')).toContainText('Row 0');
+    await page.getByRole('button', { name: 'Work down …' }).click();
+    await page.getByRole('dialog').getByLabel('Name').fill('Call the table');
+    await expectAccessible(page, 'freezing a table');
+    await page.getByRole('dialog').getByRole('button', { name: 'Freeze' }).click();
+    await expect(page.getByText('0 of 8 done')).toBeVisible();
+    await expectAccessible(page, 'a worklist');
+    await page.getByRole('button', { name: 'Begin' }).click();
+    const strip = page.getByRole('region', { name: 'Worklist' });
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('Row 0');
+    await strip.getByLabel('A word about it').fill('wants a bench');
+    await expectAccessible(page, 'a contact of a worklist');
+    await page.getByLabel('Write something down').fill('Comes on Fridays.');
+    await page.getByLabel('Write something down').press('Control+Enter');
+    await expect(page.getByText('Comes on Fridays.')).toBeVisible();
+    await strip.getByRole('button', { name: /Done/ }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('Row 1');
+    await page.getByRole('heading', { level: 1 }).click();
+    await page.keyboard.press('l');
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('Row 2');
+    await strip.getByRole('link', { name: 'Call the table' }).click();
+    await expect(page.getByText('1 of 8 done')).toBeVisible();
+    await expect(page.getByRole('row', { name: /Row 0/ })).toContainText('wants a bench');
+    await expect(page.getByRole('row', { name: /Row 1/ })).toContainText('put off');
+    await page.goto(`${base()}/people/worklists`);
+    await expect(page.getByRole('list', { name: 'Worklists' })).toContainText('Call the table');
+    await expectAccessible(page, 'worklists');
+  });
 });

@@ -86,8 +86,6 @@ function People({ catalogue }: { catalogue: Catalogue }) {
             Columns …
           </button>
           <SavedViews place="people" query={query} onOpen={open} />
-          {group.of.length > 0 && <KeepAudience group={group} catalogue={catalogue} total={answer?.count} who={undefined} />}
-          <Freeze table={table.asked} total={total} />
           <More table={table.asked} />
           <Offer needs="contacts:write">
             <Link className="btn btn-sm btn-primary" to="/intake/import">
@@ -119,10 +117,15 @@ function People({ catalogue }: { catalogue: Catalogue }) {
           </button>
         </Bar>
       ) : (
-        narrowing &&
-        group.of.length > 0 && (
+        (group.of.length > 0 || view.sort.length > 0) && (
           <Bar words="All of them:">
-            <ManyActions who={all} whom="these people" catalogue={catalogue} disabled={!answer || answer.count === 0} />
+            {group.of.length > 0 && (
+              <>
+                <ManyActions who={all} whom="these people" catalogue={catalogue} disabled={!answer || answer.count === 0} />
+                <KeepAudience group={group} catalogue={catalogue} total={answer?.count} who={undefined} />
+              </>
+            )}
+            <Freeze table={table.asked} total={total} />
           </Bar>
         )
       )}

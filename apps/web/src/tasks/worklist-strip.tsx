@@ -7,6 +7,7 @@ import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
+import { isSameCell } from '../contacts/table/same-cell';
 import { entryAddress, Since } from './worklist';
 import { Progress } from './worklists';
 
@@ -58,7 +59,7 @@ function Strip({ worklist, entry, catalogue }: StripProps) {
   }, []);
   const moved = worklist.columns.flatMap((column, at) => {
     const [was, now] = [entry.was[at] ?? null, entry.cells[at] ?? null];
-    return JSON.stringify(was) === JSON.stringify(now) ? [] : [{ column, was, now }];
+    return isSameCell(was, now) ? [] : [{ column, was, now }];
   });
   return (
     <section className="panel bg-glow mb-3 flex flex-wrap items-center gap-x-4 gap-y-2 px-3.5 py-2" aria-label="Worklist">

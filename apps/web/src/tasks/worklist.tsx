@@ -9,6 +9,7 @@ import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { CellView } from '../contacts/table/cell';
+import { isSameCell } from '../contacts/table/same-cell';
 import { AskFirst } from '../ui/ask-first';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -133,31 +134,31 @@ function Entries({ entries, columns, catalogue, list }: EntriesProps) {
           <tr className="quiet text-left text-[12px]">
             <th className="pr-2.5">#</th>
             <th className="pr-2.5">Contact</th>
+            <th className="pr-2.5">How it stands</th>
             {columns.map((column) => (
               <th key={columnId(column)} className="pr-2.5">
                 {columnWords(column, catalogue)}
               </th>
             ))}
-            <th>How it stands</th>
           </tr>
         </thead>
         <tbody>
           {entries.map((entry) => (
             <tr key={entry.place} className="border-base-300/60 h-9 border-b">
               <td className="quiet pr-2.5">{entry.place + 1}</td>
-              <td className="pr-2.5">
+              <td className="pr-2.5 whitespace-nowrap">
                 <Link className="font-semibold hover:underline" to={entryAddress(list, entry)} title={entry.email ?? undefined}>
                   {entry.name}
                 </Link>
               </td>
+              <td className="pr-2.5">
+                <HowItStands entry={entry} />
+              </td>
               {columns.map((column, at) => (
-                <td key={columnId(column)} className="pr-2.5">
+                <td key={columnId(column)} className="pr-2.5 whitespace-nowrap">
                   <Since was={entry.was[at] ?? null} now={entry.cells[at] ?? null} column={column} catalogue={catalogue} />
                 </td>
               ))}
-              <td>
-                <HowItStands entry={entry} />
-              </td>
             </tr>
           ))}
         </tbody>
@@ -184,10 +185,9 @@ function HowItStands({ entry: { state, by, at, note, takenBy } }: { entry: Workl
 
 /** What a column says now; where it said something else when the list was frozen, that stands before it. */
 export function Since({ was, now, column, catalogue }: { was: Cell; now: Cell; column: Column; catalogue: Catalogue }) {
-  const isSame = JSON.stringify(was) === JSON.stringify(now);
   return (
     <>
-      {!isSame && (
+      {!isSameCell(was, now) && (
         <>
           <s className="quiet decoration-1">
             <span className="sr-only">was </span>
