@@ -17,6 +17,7 @@ import { CompaniesController } from './companies/companies.controller';
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
+import { DuplicatesService } from './contacts/duplicates.service';
 import { ContactsController } from './contacts/contacts.controller';
 import { ChangesOfManyService } from './contacts/changes-of-many.service';
 import { ContactsService } from './contacts/contacts.service';
@@ -189,6 +190,7 @@ export class AppModule {
         EditsService,
         ContactsService,
         ChangesOfManyService,
+        DuplicatesService,
         CompaniesService,
         DealsService,
         RowsService,

@@ -168,6 +168,11 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
   peopleFile: () => ({ path: '/api/app/contacts/file', query: { table: JSON.stringify({ condition: guess }), format: 'csv' } }),
+  duplicates: () => ({ path: '/api/app/duplicates' }),
+  keepApart: () => ({
+    path: '/api/app/duplicates/apart',
+    body: { a: '01890000-0000-7000-8000-00000000000a', b: '01890000-0000-7000-8000-00000000000b' },
+  }),
   findAddresses: () => ({ path: '/api/app/contacts/find', body: { addresses: [EMAIL] } }),
   rehearseChange: () => ({
     path: '/api/app/contacts/change/rehearse',

@@ -24,6 +24,7 @@ export { askedIfWords, nextWords } from './document/form-facts.ts';
 export { differenceOf, type VersionDifference } from './document/facts-of.ts';
 export * from './contacts/fields.ts';
 export * from './contacts/names.ts';
+export * from './contacts/duplicates.ts';
 export * from './contacts/facts.ts';
 export * from './contacts/subject.ts';
 export * from './contacts/changes.ts';

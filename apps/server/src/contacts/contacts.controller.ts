@@ -8,6 +8,7 @@ import { withoutNames } from '../rules/without-names';
 import { CallerIs, callerCause, callerRef, type Caller } from '../settings/access';
 import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
+import { DuplicatesService } from './duplicates.service';
 import { MergesService } from './merges.service';
 import { TrySignalService } from './try-signal.service';
 
@@ -21,7 +22,18 @@ export class ContactsController {
     private readonly merges: MergesService,
     private readonly many: ChangesOfManyService,
     private readonly runs: SweepsService,
+    private readonly alike: DuplicatesService,
   ) {}
+
+  @Handles('duplicates')
+  duplicates() {
+    return this.alike.list();
+  }
+
+  @Handles('keepApart')
+  keepApart(@SentHere() { body }: Sent<'keepApart'>, @CallerIs() caller: Caller) {
+    return this.alike.keepApart(body, callerRef(caller));
+  }
 
   @Handles('findAddresses')
   findAddresses(@SentHere() { body }: Sent<'findAddresses'>) {

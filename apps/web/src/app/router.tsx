@@ -30,6 +30,7 @@ export const routes: RouteObject[] = [
           { path: 'people', element: page(() => import('../contacts/people')) },
           { path: 'people/worklists', element: page(() => import('../tasks/worklists')) },
           { path: 'people/worklists/:id', element: page(() => import('../tasks/worklist')) },
+          { path: 'people/duplicates', element: page(() => import('../contacts/duplicates')) },
           { path: 'people/changes', element: page(() => import('../contacts/changes')) },
           { path: 'people/companies', element: page(() => import('../companies/companies')) },
           { path: 'people/companies/:id', element: page(() => import('../companies/company')) },

@@ -231,6 +231,7 @@ function More({ table }: { table: object }) {
     <Menu label="More about people">
       <MenuItem onClick={() => void navigate('/people/companies')}>Companies</MenuItem>
       <MenuItem onClick={() => void navigate('/people/worklists')}>Worklists</MenuItem>
+      <MenuItem onClick={() => void navigate('/people/duplicates')}>Perhaps one person</MenuItem>
       {maySeeChanges && <MenuItem onClick={() => void navigate('/people/changes')}>Changes of many</MenuItem>}
       {FILES.map(([format, words]) => (
         <li key={format}>

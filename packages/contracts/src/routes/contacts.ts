@@ -1,5 +1,7 @@
 import {
   contactViewSchema,
+  duplicatesSchema,
+  keepApartSchema,
   findAddressesSchema,
   foundAddressesSchema,
   ledgerSchema,
@@ -19,6 +21,21 @@ import { changeManySchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } f
 import { byNumber } from './params.ts';
 
 export const CONTACT_ROUTES = {
+  duplicates: {
+    method: 'GET',
+    path: '/api/app/duplicates',
+    does: 'Contacts that may be one person, with what they have in common.',
+    requires: 'contacts:read',
+    answers: duplicatesSchema,
+  },
+  keepApart: {
+    method: 'POST',
+    path: '/api/app/duplicates/apart',
+    does: 'Says that two contacts are two people: they are not shown as perhaps one any more.',
+    requires: ['contacts:read', 'contacts:write'],
+    body: keepApartSchema,
+    status: 204,
+  },
   findAddresses: {
     method: 'POST',
     path: '/api/app/contacts/find',

@@ -1,6 +1,6 @@
 import { type MigrationInterface, type QueryRunner } from 'typeorm';
 
-/** Changes by hand of many contacts at once, which are runs of no definition; tables that are frozen to be worked down; notes. */
+/** Changes by hand of many contacts at once, which are runs of no definition; tables that are frozen to be worked down; notes; contacts that somebody said are two people. */
 export class WorkOnMany1700000000023 implements MigrationInterface {
   readonly name = 'WorkOnMany1700000000023';
 
@@ -41,10 +41,13 @@ export class WorkOnMany1700000000023 implements MigrationInterface {
         changed_at timestamptz
       )`);
     await runner.query('create index note_by_contact on note (contact_id)');
+    await runner.query(
+      'create table contact_apart (a_id bigint not null, b_id bigint not null, by_ref text not null, at timestamptz not null, primary key (a_id, b_id))',
+    );
   }
 
   async down(runner: QueryRunner): Promise<void> {
-    await runner.query('drop table note, worklist_entry, worklist');
+    await runner.query('drop table contact_apart, note, worklist_entry, worklist');
     await runner.query('delete from sweep_run where definition_id is null');
     await runner.query('alter table sweep_run alter column definition_id set not null, drop column edit, drop column what');
   }

@@ -14,6 +14,8 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   }),
   timeline: pages('timeline', ({ id }) => one('Contact', id), 40),
   contactLedger: read('contactLedger', []),
+  duplicates: read('duplicates', ['People']),
+  keepApart: change('keepApart', ['People']),
   findAddresses: change('findAddresses', []),
   rehearseChange: read('rehearseChange', []),
   changeMany: change('changeMany', ['Ledger', 'Status']),
