@@ -277,6 +277,15 @@ describe('companies and deals', () => {
     });
     await put('deals', { deals: [{ outsideId: 'd3', name: 'Cups', contact: 'a@test.example' }] });
     const bands = (key: string) => server.call('get', `/api/app/deals/bands/${key}`);
+    const { body: board } = await server.call('get', '/api/app/pipelines/trade/deals').expect(200);
+    const all = board.deals as { stage: string; amount: string | null; outsideId: string }[];
+    expect(all.find(({ outsideId }) => outsideId === 'd1')).toMatchObject({ stage: 'agreed', amount: '12400.00' });
+    for (const { key, deals: n, amount } of board.stages as { key: string; deals: number; amount: string }[]) {
+      const there = all.filter(({ stage }) => stage === key);
+      expect(there).toHaveLength(n);
+      expect(there.reduce((sum, deal) => sum + Number(deal.amount ?? 0), 0)).toBe(Number(amount));
+    }
+    await server.call('get', '/api/app/pipelines/none/deals').expect(404);
     expect((await bands('weight').expect(200)).body).toEqual({ of: 2, bands: { light: 1, heavy: 1 } });
     await bands('fit').expect(404);
     const wrong = await put('deals', { deals: [{ outsideId: 'd2', contact: 'a@test.example', stage: 'nowhere', amount: '1.005' }] });

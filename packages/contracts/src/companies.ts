@@ -75,6 +75,33 @@ export const companyViewSchema = companyRowSchema.omit({ since: true }).extend({
 });
 export type CompanyView = z.infer<typeof companyViewSchema>;
 
+/** The deals of a pipeline, as a board shows them. */
+export const dealBoardSchema = z.object({
+  currency: z.string(),
+  stages: z.array(
+    z.object({ key: z.string(), deals: z.int(), amount: z.string().describe('the sum of all of them, also of those that are not listed') }),
+  ),
+  deals: z
+    .array(
+      z.object({
+        id: z.string(),
+        outsideId: z.string(),
+        name: z.string(),
+        stage: z.string(),
+        amount: z.string().nullable(),
+        opened: z.string(),
+        moved: z.string().describe('when its stage began'),
+        owner: z.string().nullable().describe('who minds its contact'),
+        contact: z.string().nullable(),
+        contactName: z.string().nullable(),
+        company: z.string().nullable(),
+        companyName: z.string().nullable(),
+      }),
+    )
+    .describe('at most 100 of each stage, those first whose stage began last'),
+});
+export type DealBoard = z.infer<typeof dealBoardSchema>;
+
 export const dealBandsSchema = z.object({
   of: z.int().describe('how many deals there are'),
   bands: z.record(z.string(), z.int()).describe('how many stand in each band, by its key; a band in which none stands is left out'),

@@ -41,6 +41,11 @@ export class CompaniesController {
     return this.deals.put(body, callerCause(caller));
   }
 
+  @Handles('dealBoard')
+  dealBoard(@SentHere() { params }: Sent<'dealBoard'>) {
+    return this.deals.board(params.pipeline);
+  }
+
   @Handles('dealBands')
   bands(@SentHere() { params }: Sent<'dealBands'>) {
     return this.deals.bands(params.scorecard);

@@ -1,10 +1,28 @@
 import { Injectable } from '@nestjs/common';
-import { type DealBands, type PutDeals, type PutDealsAnswer } from '@eager-sieve/contracts';
+import { moneyText } from '@eager-sieve/core';
+import { type DealBands, type DealBoard, type PutDeals, type PutDealsAnswer } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { EditsService, type EditCause } from '../engine/edits.service';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { prepareDeals } from './prepare-deals';
+
+const SHOWN_OF_STAGE = 100;
+
+interface BoardRow {
+  readonly uid: string;
+  readonly outside_id: string;
+  readonly name: string;
+  readonly stage: string;
+  readonly amount: number | null;
+  readonly opened_at: Date;
+  readonly moved_at: Date;
+  readonly owner: string | null;
+  readonly contact: string | null;
+  readonly contact_name: string | null;
+  readonly company: string | null;
+  readonly company_name: string | null;
+}
 
 /** Deals. Each has a holder, a contact or else a company, whose passes write it. */
 @Injectable()
@@ -26,6 +44,42 @@ export class DealsService {
       [card.id],
     );
     return { of: rows.reduce((sum, row) => sum + row.n, 0), bands: Object.fromEntries(rows.map((row) => [row.band, row.n])) };
+  }
+
+  /** The deals of a pipeline by their stages. */
+  async board(key: string): Promise<DealBoard> {
+    return this.database.snapshot(async (sql) => {
+      const { catalogue } = (await this.store.current(sql)).compiled;
+      const pipeline = catalogue.find('pipeline', key);
+      if (!pipeline) throw notFound('pipeline');
+      const { currency } = catalogue.workspace;
+      const sums = await sql.query<{ stage: string; n: number; amount: number }>(
+        'select stage, count(*)::int as n, coalesce(sum(amount), 0)::bigint as amount from deal where pipeline_id = $1 group by stage',
+        [pipeline.id],
+      );
+      const rows = await sql.query<BoardRow>(
+        `select d.uid, d.outside_id, d.name, d.stage, d.amount, d.opened_at, d.moved_at, c.owner,
+                c.uid as contact, coalesce(nullif(c.name, ''), c.email) as contact_name, o.uid as company, coalesce(nullif(o.name, ''), o.outside_id) as company_name
+           from (select d.*, row_number() over (partition by d.stage order by d.moved_at desc, d.id desc) as place from deal d where d.pipeline_id = $1) d
+           left join contact c on c.id = d.contact_id left join company o on o.id = d.company_id
+          where d.place <= ${SHOWN_OF_STAGE} order by d.moved_at desc, d.id desc`,
+        [pipeline.id],
+      );
+      return {
+        currency,
+        stages: pipeline.body.stages.map((stage) => {
+          const sum = sums.find((each) => each.stage === stage.key);
+          return { key: stage.key, deals: sum?.n ?? 0, amount: moneyText(sum?.amount ?? 0, currency) };
+        }),
+        deals: rows.map((row) => ({
+          ...{ id: row.uid, outsideId: row.outside_id, name: row.name, stage: row.stage, owner: row.owner },
+          amount: row.amount === null ? null : moneyText(row.amount, currency),
+          opened: row.opened_at.toISOString(),
+          moved: row.moved_at.toISOString(),
+          ...{ contact: row.contact, contactName: row.contact_name, company: row.company, companyName: row.company_name },
+        })),
+      };
+    });
   }
 
   /** Makes or changes deals, and waits until that has been worked. */

@@ -31,6 +31,7 @@ export const routes: RouteObject[] = [
           { path: 'people/worklists', element: page(() => import('../tasks/worklists')) },
           { path: 'people/worklists/:id', element: page(() => import('../tasks/worklist')) },
           { path: 'people/duplicates', element: page(() => import('../contacts/duplicates')) },
+          { path: 'people/deals', element: page(() => import('../deals/board')) },
           { path: 'people/changes', element: page(() => import('../contacts/changes')) },
           { path: 'people/companies', element: page(() => import('../companies/companies')) },
           { path: 'people/companies/:id', element: page(() => import('../companies/company')) },

@@ -22,7 +22,7 @@ const ALIKE_WORDS: Readonly<Record<Alike, string>> = {
   name: 'the same name',
   company: 'the same company',
 };
-const wordsOf = ({ alike }: Pair): string => alike.map((each) => ALIKE_WORDS[each]).join(', ');
+const wordsOf = ({ alike }: Pair): string => new Intl.ListFormat('en').format(alike.map((each) => ALIKE_WORDS[each]));
 const keyOf = ({ contacts }: Pair): string => contacts.map(({ id }) => id).join(' ');
 
 /** Contacts that may be one person: looked at side by side and merged, or said to be two. */

@@ -230,6 +230,7 @@ function More({ table }: { table: object }) {
   return (
     <Menu label="More about people">
       <MenuItem onClick={() => void navigate('/people/companies')}>Companies</MenuItem>
+      <MenuItem onClick={() => void navigate('/people/deals')}>Deals</MenuItem>
       <MenuItem onClick={() => void navigate('/people/worklists')}>Worklists</MenuItem>
       <MenuItem onClick={() => void navigate('/people/duplicates')}>Perhaps one person</MenuItem>
       {maySeeChanges && <MenuItem onClick={() => void navigate('/people/changes')}>Changes of many</MenuItem>}

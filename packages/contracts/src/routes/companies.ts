@@ -1,6 +1,7 @@
 import {
   companiesAnswerSchema,
   companyViewSchema,
+  dealBoardSchema,
   dealBandsSchema,
   putCompaniesAnswerSchema,
   putCompaniesSchema,
@@ -60,6 +61,13 @@ export const COMPANY_ROUTES = {
     body: putDealsSchema,
     items: 'deals',
     answers: putDealsAnswerSchema,
+  },
+  dealBoard: {
+    method: 'GET',
+    path: '/api/app/pipelines/{pipeline}/deals',
+    does: 'The deals of a pipeline by their stages, with what each stage comes to.',
+    requires: 'contacts:read',
+    answers: dealBoardSchema,
   },
   dealBands: {
     method: 'GET',

@@ -43,5 +43,6 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   companyLedger: pages('companyLedger', ({ id }) => [...one('Contact', id), 'Ledger'], 20),
   putCompanies: change('putCompanies', ['Contact', 'People', 'Count']),
   putDeals: change('putDeals', ['Contact', 'People', 'Count']),
+  dealBoard: read('dealBoard', ['Contact', 'People']),
   dealBands: read('dealBands', ['Count']),
 });
