@@ -141,4 +141,71 @@ test.describe('the table of people', () => {
     await expect(page.getByRole('list', { name: 'Worklists' })).toContainText('Call the table');
     await expectAccessible(page, 'worklists');
   });
+
+  test('who is here twice is compared and merged with a choice, by the keys, and parted again', async ({ page }) => {
+    await call('PUT', '/api/v1/contacts', {
+      contacts: [
+        { email: 'eve.ravn@twice.example', fields: { 'given-name': 'Eve', 'family-name': 'Ravn', 'shelf-town': 'Oakham' } },
+        { email: 'everavn@twice.example', fields: { 'given-name': 'Eve', 'family-name': 'Ravn', 'shelf-town': 'Mill End' } },
+      ],
+    });
+    await idle();
+    await signIn(page);
+    await page.goto(`${base()}/people/duplicates`);
+    const row = page.getByRole('list', { name: 'Pairs' }).getByRole('listitem').filter({ hasText: 'eve.ravn@twice.example' });
+    await expect(row).toContainText('certain: the same mailbox and the same name');
+    await row.getByRole('button', { name: 'Compare …' }).focus();
+    await page.keyboard.press('Enter');
+    const dialog = page.getByRole('dialog');
+    await dialog.getByRole('radio', { name: 'town of the shelf: Mill End' }).focus();
+    await page.keyboard.press('Space');
+    await expectAccessible(page, 'two contacts side by side');
+    await dialog.getByRole('button', { name: 'Merge into Eve Ravn' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('Eve Ravn is merged into Eve Ravn.')).toBeVisible();
+    await expect(row).toHaveCount(0);
+    await page.goto(`${base()}/people/eve.ravn@twice.example`);
+    await expect(page.getByRole('button', { name: 'town of the shelf: Mill End, edit' })).toBeVisible();
+    await page.getByRole('button', { name: 'Part them' }).click();
+    await expect(page.getByText('is a contact of their own again')).toBeVisible();
+    await page.goto(`${base()}/people/duplicates`);
+    await expect(row).toBeVisible();
+  });
+
+  test('a deal is drawn to another stage of its board, and moved back by the keys', async ({ page }) => {
+    await call('PUT', '/api/v1/definitions', {
+      pipelines: [
+        {
+          key: 'table-trade',
+          name: 'Table trade',
+          stages: [
+            { key: 'asked', name: 'asked' },
+            { key: 'offered', name: 'offered' },
+            { key: 'sold', name: 'sold', outcome: 'won' },
+          ],
+        },
+      ],
+    });
+    await call('PUT', '/api/v1/deals', {
+      deals: [{ outsideId: 'plates', name: 'Forty plates', contact: emailOf(1), pipeline: 'table-trade', amount: '1200.00' }],
+    });
+    await idle();
+    await signIn(page);
+    await page.goto(`${base()}/people/deals?pipeline=table-trade`);
+    const offered = page.getByRole('region', { name: 'offered' });
+    await expect(page.getByText('1 deal is open, worth 1,200.00 SEK together.')).toBeVisible();
+    await expectAccessible(page, 'the board of deals');
+    const from = await page.getByRole('listitem', { name: 'Forty plates' }).boundingBox();
+    const to = await offered.boundingBox();
+    await page.mouse.move((from?.x ?? 0) + 20, (from?.y ?? 0) + 12);
+    await page.mouse.down();
+    await page.mouse.move((from?.x ?? 0) + 60, (from?.y ?? 0) + 30, { steps: 4 });
+    await page.mouse.move((to?.x ?? 0) + 60, (to?.y ?? 0) + 100, { steps: 6 });
+    await page.mouse.up();
+    await expect(offered.getByRole('listitem', { name: 'Forty plates' })).toBeVisible();
+    await expect(offered).toContainText('1 deal');
+    await page.getByRole('listitem', { name: 'Forty plates' }).focus();
+    await page.keyboard.press('Alt+ArrowLeft');
+    await expect(page.getByRole('region', { name: 'asked' }).getByRole('listitem', { name: 'Forty plates' })).toBeVisible();
+  });
 });

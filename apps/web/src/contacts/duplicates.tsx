@@ -1,4 +1,3 @@
-import { type Duplicates } from '@eager-sieve/contracts';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
@@ -11,9 +10,8 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { CutShort, Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
-import { MergeTwo } from './merge-two';
+import { MergeTwo, type Pair } from './merge-two';
 
-export type Pair = Duplicates['pairs'][number];
 type Alike = Pair['alike'][number];
 
 const ALIKE_WORDS: Readonly<Record<Alike, string>> = {

@@ -1,5 +1,5 @@
 import { ownFields } from '@eager-sieve/core';
-import { type ContactView } from '@eager-sieve/contracts';
+import { type ContactView, type Duplicates } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -8,7 +8,9 @@ import { useAppDispatch } from '../app/store';
 import { Dialog } from '../ui/dialog';
 import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
-import { type Pair } from './duplicates';
+
+/** Two contacts that may be one person. */
+export type Pair = Duplicates['pairs'][number];
 
 interface MergeTwoProps {
   readonly pair: Pair;
@@ -95,7 +97,7 @@ function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void })
     <>
       <div className="max-h-[56vh] overflow-y-auto" tabIndex={0} role="group" aria-label="Side by side">
         <table className="table">
-          <thead>
+          <thead className="text-base-content">
             <tr className="text-left">
               <th />
               {SIDES.map((side) => (
