@@ -18,6 +18,7 @@ import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
 import { DuplicatesService } from './contacts/duplicates.service';
+import { ScoreHistoryService } from './contacts/score-history.service';
 import { ContactsController } from './contacts/contacts.controller';
 import { ChangesOfManyService } from './contacts/changes-of-many.service';
 import { ContactsService } from './contacts/contacts.service';
@@ -191,6 +192,7 @@ export class AppModule {
         ContactsService,
         ChangesOfManyService,
         DuplicatesService,
+        ScoreHistoryService,
         CompaniesService,
         DealsService,
         RowsService,

@@ -286,6 +286,34 @@ export const mergeSchema = z.strictObject({
 export const mergeAnswerSchema = z.object({ merge: z.int().describe('by which the two can be parted again'), contact: z.string() });
 export type MergeAnswer = z.infer<typeof mergeAnswerSchema>;
 
+export const scoreHistoryQuerySchema = z.strictObject({ days: z.coerce.number<number>().int().min(1).max(400).default(90) });
+/** How a score stood day by day, worked out by today’s scorecard, tags and facts, of the signals that there were. */
+export const scoreHistorySchema = z.object({
+  days: z
+    .array(
+      z.object({
+        day: z.string().describe('a day of the workspace; the last is today, as far as it has gone'),
+        points: z.number(),
+        band: z.string(),
+        moved: z
+          .array(z.object({ line: z.string(), points: z.number() }))
+          .describe('which lines moved since the day before, the most first'),
+      }),
+    )
+    .describe('from the first to today'),
+  crossings: z
+    .array(
+      z.object({
+        at: z.string(),
+        day: z.string().describe('its day in the workspace'),
+        from: z.string().nullable(),
+        to: z.string().nullable(),
+      }),
+    )
+    .describe('when it came into another band, as it really was'),
+});
+export type ScoreHistory = z.infer<typeof scoreHistorySchema>;
+
 const perhapsOneSchema = z.object({
   id: z.string(),
   name: z.string(),

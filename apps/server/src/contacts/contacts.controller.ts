@@ -10,6 +10,7 @@ import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
 import { DuplicatesService } from './duplicates.service';
 import { MergesService } from './merges.service';
+import { ScoreHistoryService } from './score-history.service';
 import { TrySignalService } from './try-signal.service';
 
 @Controller()
@@ -23,7 +24,13 @@ export class ContactsController {
     private readonly many: ChangesOfManyService,
     private readonly runs: SweepsService,
     private readonly alike: DuplicatesService,
+    private readonly histories: ScoreHistoryService,
   ) {}
+
+  @Handles('scoreHistory')
+  scoreHistory(@SentHere() { params, query }: Sent<'scoreHistory'>) {
+    return this.histories.of(params.id, params.scorecard, query.days);
+  }
 
   @Handles('duplicates')
   duplicates() {

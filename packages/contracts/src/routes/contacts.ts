@@ -3,6 +3,8 @@ import {
   duplicatesSchema,
   keepApartSchema,
   findAddressesSchema,
+  scoreHistoryQuerySchema,
+  scoreHistorySchema,
   foundAddressesSchema,
   ledgerSchema,
   mergeAnswerSchema,
@@ -114,6 +116,14 @@ export const CONTACT_ROUTES = {
     requires: 'contacts:read',
     query: traceQuerySchema,
     answers: traceViewSchema,
+  },
+  scoreHistory: {
+    method: 'GET',
+    path: '/api/app/contacts/{id}/scores/{scorecard}',
+    does: 'How a score of a contact stood day by day, and what moved it.',
+    requires: 'contacts:read',
+    query: scoreHistoryQuerySchema,
+    answers: scoreHistorySchema,
   },
   trySignal: {
     method: 'POST',
