@@ -19,6 +19,7 @@ import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
 import { DuplicatesService } from './contacts/duplicates.service';
 import { ScoreHistoryService } from './contacts/score-history.service';
+import { PersonalDataService } from './contacts/personal-data.service';
 import { ContactsController } from './contacts/contacts.controller';
 import { ChangesOfManyService } from './contacts/changes-of-many.service';
 import { ContactsService } from './contacts/contacts.service';
@@ -193,6 +194,7 @@ export class AppModule {
         ChangesOfManyService,
         DuplicatesService,
         ScoreHistoryService,
+        PersonalDataService,
         CompaniesService,
         DealsService,
         RowsService,

@@ -134,6 +134,16 @@ describe('one change of many contacts', () => {
     await server.call('get', '/api/v1/contacts/nobody@many.example').expect(404);
   });
 
+  it('leaves no text of its own behind when it has ended, only that one was set', async () => {
+    const did = await run({ contact: emailOf(38) }, { fields: { city: 'Quillfeather Lane' } });
+    expect(did).toMatchObject({ what: 'set City', changes: { 'field set': 1 } });
+    await server.call('delete', `/api/v1/contacts/${emailOf(38)}`).expect(204);
+    const kept = await server.database.query(
+      `select 1 from sweep_run where edit::text like '%Quill%' or what like '%Quill%' union all select 1 from ledger where after::text like '%Quill%'`,
+    );
+    expect(kept).toEqual([]);
+  });
+
   it('takes what it can clear, and is refused with a word about what is wrong', async () => {
     const who = { contact: emailOf(39) };
     expect(await run(who, { fields: { city: null }, owner: null, stage: null })).toMatchObject({

@@ -57,7 +57,9 @@ function marksIn(text: string, may: (capability: Capability) => boolean): string
     ...(said.includes(MARK.name.toLowerCase()) && !may('contacts:names') ? ['a name'] : []),
     ...(said.includes(MARK.value) && !may('contacts:read') ? ['a value'] : []),
     // By itself: a token made at random can hold these digits.
-    ...(new RegExp(`(?<![\\w.-])${MARK.people}(?![\\w-])`).test(said) && !may('audiences:read') && !may('contacts:read') ? ['a figure'] : []),
+    ...(new RegExp(`(?<![\\w.-])${MARK.people}(?![\\w-])`).test(said) && !may('audiences:read') && !may('contacts:read')
+      ? ['a figure']
+      : []),
   ];
 }
 

@@ -209,4 +209,24 @@ describe('notes', () => {
     expect(await texts('contact=one@note.example')).toEqual(['Call in May.']);
     expect(await texts('contact=two@note.example')).toEqual(['The same as one?']);
   });
+
+  it('are part of everything that is known of a contact, which is taken along whole', async () => {
+    await server.signals(
+      ...Array.from({ length: 230 }, (_, n) =>
+        event('page.visited', 'one@note.example', { path: `/shelf/${n}` }, { time: new Date(START + n * 1_000).toISOString() }),
+      ),
+    );
+    await server.idle();
+    const { body: whole } = await as('ada', 'get', '/contacts/one@note.example/everything?format=json').expect(200);
+    expect(whole.contact).toMatchObject({ email: 'one@note.example' });
+    expect(whole.notes.map(({ text }: NoteView) => text)).toEqual(['Call in May.']);
+    expect(whole.signals).toHaveLength(230);
+    const { body: ledger } = await server.call('get', '/api/v1/contacts/one@note.example/ledger').query({ limit: 500 }).expect(200);
+    expect(whole.ledger).toEqual(ledger.rows);
+    const { text } = await as('ada', 'get', '/contacts/one@note.example/everything?format=csv').expect(200);
+    const lines = text.trim().split('\n');
+    expect(lines.filter((line) => line.startsWith('signal,'))).toHaveLength(230);
+    expect(lines).toContainEqual(expect.stringMatching(/^note,.*Call in May\.$/));
+    await as('ada', 'get', '/contacts/none@note.example/everything?format=json').expect(404);
+  });
 });

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { Moment, orThrow, quoted, within, type Catalogue } from '@eager-sieve/core';
+import { Moment, orThrow, quoted, storageOf, within, type Catalogue } from '@eager-sieve/core';
 import { type ChangeMany, type ContactChange, type RuleRehearsal, type SweepRunView } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { changesOf } from '../engine/arrivals';
@@ -63,7 +63,7 @@ async function read(sql: Sql, change: ContactChange, catalogue: Catalogue, by: s
   return { ...edit, reason: { kind: 'hand', ref: by } };
 }
 
-/** What is changed, in words: “add the tag glaze.buyer; set city to “Oakham””. */
+/** What is changed, in words: “add the tag glaze.buyer; set the stage to regular”. */
 export function changeWords({ fields, tags, consent, stage, owner, lists }: ContactChange, catalogue: Catalogue): string {
   const isOff = (value: unknown): boolean => value === false || value === null;
   const shown = (key: string, value: unknown): string => {
@@ -77,7 +77,10 @@ export function changeWords({ fields, tags, consent, stage, owner, lists }: Cont
     ...Object.entries(tags ?? {}).map(([key, value]) => `${isOff(value) ? 'remove' : 'add'} the tag ${key}`),
     ...Object.entries(fields ?? {}).map(([key, value]) => {
       const name = catalogue.find('field', key)?.name ?? key;
-      return value === null ? `clear ${name}` : `set ${name} to ${shown(key, value)}`;
+      if (value === null) return `clear ${name}`;
+      // This stays when whoever it was done to is erased, so it says no text that somebody wrote.
+      const body = catalogue.find('field', key)?.body;
+      return body && storageOf[body.type] === 'text' ? `set ${name}` : `set ${name} to ${shown(key, value)}`;
     }),
     ...(stage === undefined
       ? []

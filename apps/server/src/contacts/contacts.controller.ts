@@ -1,5 +1,6 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
+import { type Response } from 'express';
 import { Database } from '../database/database';
 import { Handles, SentHere } from '../http/route';
 import { LedgerService } from '../ledger/ledger.service';
@@ -10,6 +11,7 @@ import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
 import { DuplicatesService } from './duplicates.service';
 import { MergesService } from './merges.service';
+import { PersonalDataService } from './personal-data.service';
 import { ScoreHistoryService } from './score-history.service';
 import { TrySignalService } from './try-signal.service';
 
@@ -25,11 +27,17 @@ export class ContactsController {
     private readonly runs: SweepsService,
     private readonly alike: DuplicatesService,
     private readonly histories: ScoreHistoryService,
+    private readonly personal: PersonalDataService,
   ) {}
 
   @Handles('scoreHistory')
   scoreHistory(@SentHere() { params, query }: Sent<'scoreHistory'>) {
     return this.histories.of(params.id, params.scorecard, query.days);
+  }
+
+  @Handles('personalData')
+  personalData(@SentHere() { params, query }: Sent<'personalData'>, @CallerIs() caller: Caller, @Res() response: Response): Promise<void> {
+    return this.personal.write(params.id, query.format, callerRef(caller), response);
   }
 
   @Handles('duplicates')

@@ -12,7 +12,14 @@ export class AuditService {
   ) {}
 
   async record(
-    verb: 'members exported' | 'people exported' | 'answers exported' | 'ledger exported' | 'definitions exported' | 'message downloaded',
+    verb:
+      | 'members exported'
+      | 'people exported'
+      | 'personal data exported'
+      | 'answers exported'
+      | 'ledger exported'
+      | 'definitions exported'
+      | 'message downloaded',
     what: object,
     by: string,
   ): Promise<void> {

@@ -197,7 +197,7 @@ export class SweepsService {
       const { catalogue } = (await this.store.current(sql)).compiled;
       const of = run.definition_id === null ? undefined : catalogue.any(run.definition_id);
       if (of?.kind === 'tag') throw conflict('sweep.replacing', 'Replacing a tag goes on to its end. It can be taken back then.');
-      await sql.query(`update sweep_run set state = 'cancelled', ended_at = $2, lease_until = null where id = $1`, [
+      await sql.query(`update sweep_run set state = 'cancelled', ended_at = $2, lease_until = null, edit = null where id = $1`, [
         id,
         iso(this.clock.now()),
       ]);
@@ -335,7 +335,7 @@ export class SweepsService {
 
   async #ended(id: number): Promise<void> {
     await this.database.query(
-      `update sweep_run set state = 'done', ended_at = $2, lease_until = null where id = $1 and state = 'running'`,
+      `update sweep_run set state = 'done', ended_at = $2, lease_until = null, edit = null where id = $1 and state = 'running'`,
       [id, iso(this.clock.now())],
     );
   }

@@ -34,7 +34,6 @@ export default function CompanyPage() {
         <div className="border-base-300 grid min-h-0 flex-1 grid-cols-[320px_minmax(0,1fr)] border-t max-lg:grid-cols-1">
           <div className="py-4 pr-5">
             <CompanyTasks company={company} />
-            <Notes about={{ company: company.id }} />
             <CompanyFacts company={company} catalogue={catalogue} />
             <section className="mb-4">
               <h2 className="mb-1.5 text-[14px]">Scores</h2>
@@ -63,6 +62,9 @@ export default function CompanyPage() {
                 ))}
               </ul>
             </section>
+            <div className="mt-4">
+              <Notes about={{ company: company.id }} />
+            </div>
           </div>
           <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
             <Its company={company} />

@@ -37,6 +37,16 @@ export function OnePerson({ contact }: { contact: ContactView }) {
           </Offer>
         </p>
       ))}
+      <Offer needs="ledger:read">
+        <p className="mb-1.5 flex flex-wrap gap-3 text-[12.5px]">
+          <span className="quiet">Everything about them:</span>
+          {(['json', 'csv'] as const).map((format) => (
+            <a key={format} className="leads" download href={`/api/app/contacts/${contact.id}/everything?format=${format}`}>
+              {format.toUpperCase()}
+            </a>
+          ))}
+        </p>
+      </Offer>
       <Offer needs="contacts:write">
         <div className="flex gap-2">
           <button type="button" className="btn btn-xs" onClick={() => setAsking('merge')}>

@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import {
   contactViewSchema,
   duplicatesSchema,
@@ -116,6 +117,14 @@ export const CONTACT_ROUTES = {
     requires: 'contacts:read',
     query: traceQuerySchema,
     answers: traceViewSchema,
+  },
+  personalData: {
+    method: 'GET',
+    path: '/api/app/contacts/{id}/everything',
+    does: 'Everything that is known of a contact, as a file for them: facts, tags, consent, notes, tasks, signals, and what was done and why.',
+    requires: ['contacts:read', 'ledger:read'],
+    query: z.strictObject({ format: z.enum(['json', 'csv']) }),
+    gives: ['application/json', 'text/csv'],
   },
   scoreHistory: {
     method: 'GET',

@@ -8,7 +8,7 @@ export class SweepRun {
   /** null for a change by hand */
   @Column('int', { name: 'definition_id', nullable: true })
   definitionId: number | null;
-  /** what a change by hand changes of each, and in words */
+  /** what a change by hand changes of each, while it goes on; and in words, without texts that could tell of somebody */
   @Column('jsonb', { nullable: true })
   edit: object | null;
   @Column('text', { nullable: true })
