@@ -167,6 +167,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   mapValues: () => ({ body: { types: ['order.placed'], path: 'items.product' } }),
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
+  columnSummary: () => ({ path: '/api/app/contacts/column', body: { condition: guess, column: { kind: 'field', field: 'city' } } }),
   peopleFile: () => ({ path: '/api/app/contacts/file', query: { table: JSON.stringify({ condition: guess }), format: 'csv' } }),
   personalData: () => ({ path: `/api/app/contacts/${EMAIL}/everything`, query: { format: 'csv' } }),
   scoreHistory: () => ({ path: `/api/app/contacts/${EMAIL}/scores/keen`, query: { days: '10' } }),
@@ -200,6 +201,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
   tasks: () => ({}),
   makeTask: () => ({ body: { contact: EMAIL, title: 'Call them', due: '2030-12-01' } }),
+  taskCalendar: () => ({ path: '/api/app/tasks/calendar' }),
   worklists: () => ({ path: '/api/app/worklists' }),
   makeWorklist: () => ({
     path: '/api/app/worklists',

@@ -30,6 +30,7 @@ const READING = new Set<RouteName>([
   'rehearseBundle',
   'rehearseChange',
   'findAddresses',
+  'columnSummary',
   'rehearseRouting',
   'rehearseTagReplacement',
   'mapValues',

@@ -1,5 +1,5 @@
 import { fold, type Column } from '@eager-sieve/core';
-import { type Cell, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
+import { type Cell, type ColumnSummary, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
 import fc from 'fast-check';
 import { StandingClock } from '../src/engine/clock';
 import { event, TestServer } from './harness';
@@ -215,6 +215,28 @@ describe('tables of contacts', () => {
           .sort(),
       );
     }
+  });
+
+  it('say of each column what it comes to, as its cells do', async () => {
+    for (const [at, column] of COLUMNS.entries()) {
+      const condition = at % 2 === 0 ? EVERYONE : { kind: 'field', field: 'years', op: '>', value: 3 };
+      const { body } = await server.call('post', '/api/app/contacts/column').send({ condition, column }).expect(200);
+      const summary = body as ColumnSummary;
+      const cells = (await all({ condition, columns: [column] })).map((row) => row.cells?.[0] ?? null);
+      const numbers = cells.flatMap((cell) => (cell?.is === 'number' ? [cell.number] : cell?.is === 'score' ? [cell.points] : []));
+      expect([summary.of, summary.filled]).toEqual([cells.length, cells.filter((cell) => cell !== null).length]);
+      expect(summary.numbers?.sum ?? 0).toBeCloseTo(
+        numbers.reduce((sum, each) => sum + each, 0),
+        4,
+      );
+      const shown = cells.flatMap((cell) => (cell?.is === 'text' ? [cell.shown] : cell?.is === 'tags' ? cell.tags : []));
+      expect(summary.distinct).toBe(new Set(shown).size);
+      for (const { shown: each, count } of summary.values) expect(shown.filter((one) => one === each)).toHaveLength(count);
+    }
+    await server
+      .call('post', '/api/app/contacts/column')
+      .send({ condition: EVERYONE, column: { kind: 'field', field: 'none' } })
+      .expect(422);
   });
 
   it('are files: as CSV, as NDJSON and as vCards, in their order, with no formula in them', async () => {

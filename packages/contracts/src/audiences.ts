@@ -72,6 +72,23 @@ export const peopleSchema = z.strictObject({
 
 /** What a table of contacts shows, and in which order. */
 export const tableSchema = peopleSchema.pick({ condition: true, columns: true, sort: true, search: true });
+/** What one column of a table comes to. */
+export const columnSummaryQuerySchema = tableSchema.pick({ condition: true, search: true }).extend({ column: columnSchema });
+const binsOf = <Shown extends z.ZodType>(shown: Shown) => ({
+  least: shown,
+  most: shown,
+  bins: z.array(z.object({ from: shown, to: shown, count: z.int() })).describe('stretches of equal length from the least to the most'),
+});
+export const columnSummarySchema = z.object({
+  of: z.int().describe('rows'),
+  filled: z.int().describe('rows in which something stands'),
+  numbers: z.object({ sum: z.number(), mean: z.number(), ...binsOf(z.number()) }).nullable(),
+  times: z.object(binsOf(z.string())).nullable(),
+  values: z.array(z.object({ shown: z.string(), count: z.int() })).describe('the twelve texts or tags that stand most often'),
+  distinct: z.int().describe('how many different ones there are'),
+});
+export type ColumnSummary = z.infer<typeof columnSummarySchema>;
+
 /** A table in an address, as JSON. */
 export const peopleFileSchema = z.strictObject({
   table: z

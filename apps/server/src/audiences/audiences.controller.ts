@@ -38,6 +38,11 @@ export class AudiencesController {
     return this.conditions.people(body);
   }
 
+  @Handles('columnSummary')
+  columnSummary(@SentHere() { body }: Sent<'columnSummary'>) {
+    return this.conditions.summary(body);
+  }
+
   @Handles('peopleFile')
   async peopleFile(
     @SentHere() { query: { table, format } }: Sent<'peopleFile'>,

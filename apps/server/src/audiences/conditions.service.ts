@@ -21,7 +21,7 @@ import {
   type Sort,
   type WrittenCondition,
 } from '@eager-sieve/core';
-import { type CountAnswer, type ExplainAnswer, type PeopleAnswer } from '@eager-sieve/contracts';
+import { type ColumnSummary, type CountAnswer, type ExplainAnswer, type PeopleAnswer } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { CountingService } from '../counting/counting.service';
@@ -37,6 +37,7 @@ import { peopleWithAccess } from '../settings/known-people';
 import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
 import { RowsService } from './rows.service';
 import { countBySql, inTime } from './count-by-sql';
+import { summaryOf } from './column-summary';
 import { scan, STANDING } from './scan';
 import { sortedPage, type SortKey } from './sorted';
 import { columnSql } from './table-columns';
@@ -67,6 +68,15 @@ interface PeopleRequest extends ConditionRequest, WhichList {
   readonly columns?: readonly Column[] | undefined;
   readonly sort?: readonly Sort[] | undefined;
   readonly skip?: number | undefined;
+}
+
+/** So many different values of a column are looked at. */
+const MOST_VALUES = 200_000;
+
+interface ColumnAsked {
+  readonly condition: WrittenCondition;
+  readonly search?: string | undefined;
+  readonly column: Column;
 }
 
 interface PreparedSort {
@@ -192,6 +202,30 @@ export class ConditionsService {
       ...(await this.rows.of(compiled, 'contact', ids)),
       after: last ? cursorOf(...by.map((_, index) => last[`k${index}`] ?? null), last.id) : null,
     };
+  }
+
+  /** What a column comes to over everyone of whom the condition is so. */
+  async summary({ condition, search, column }: ColumnAsked): Promise<ColumnSummary> {
+    const { compiled, node, moment } = await this.#ready({ condition, of: 'contact' });
+    const { catalogue, whyBroken } = compiled;
+    const [prepared] = orThrow(within(['column'], prepareColumns([column], catalogue, whyBroken)));
+    if (!prepared) throw notFound('column');
+    const asked = toSql(node, moment, 1, 'contact');
+    const { bind, values } = binder(1 + asked.values.length);
+    const { value, cell } = columnSql(prepared, { bind, moment, catalogue });
+    const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
+    const where = `${STANDING.contact} and ${asked.text}${searched ? ` and (c.name_folded like ${searched} or c.email_folded like ${searched})` : ''}`;
+    const rows = await inTime(this.database, (sql) =>
+      sql.query<{ v: never; n: number }>(
+        `select v, count(*)::int as n from (select ${value()} as v from contact c where ${where}) c group by v limit ${MOST_VALUES + 1}`,
+        [...asked.values, ...values],
+      ),
+    );
+    if (rows.length > MOST_VALUES)
+      throw faulty([
+        { path: ['column'], code: 'column.values', expected: `at most ${MOST_VALUES} different values: narrow the table down` },
+      ]);
+    return summaryOf(rows.map(({ v, n }) => ({ cell: cell(v), n })));
   }
 
   /** Whoever came last comes first. */

@@ -1,5 +1,4 @@
-/** One line of a vCard is at most this long, in octets; what is longer goes on in the next line after a space (RFC 6350, 3.2). */
-const LONGEST = 75;
+import { escapedText as escaped, foldedLine } from '../http/card-lines';
 
 export interface Card {
   readonly kind: 'individual' | 'org';
@@ -22,23 +21,6 @@ export function vCard({ kind, uid, name, email, categories = [] }: Card): string
     ...(categories.length > 0 ? [`CATEGORIES:${categories.map(escaped).join(',')}`] : []),
     'END:VCARD',
   ]
-    .map((line) => `${folded(line)}\r\n`)
+    .map((line) => `${foldedLine(line)}\r\n`)
     .join('');
-}
-
-const escaped = (text: string): string => text.replace(/[\\,;]/g, '\\$&').replace(/\r\n|\r|\n/g, '\\n');
-
-/** Folded between characters, never inside of one. */
-function folded(line: string): string {
-  let [length, result] = [0, ''];
-  for (const character of line) {
-    const octets = Buffer.byteLength(character);
-    if (length + octets > LONGEST) {
-      result += '\r\n ';
-      length = 1;
-    }
-    result += character;
-    length += octets;
-  }
-  return result;
 }

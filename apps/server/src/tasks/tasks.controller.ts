@@ -1,5 +1,7 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
+import { type Response } from 'express';
+import { PublicAddress } from '../campaigns/public-address';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerCause, callerRef, type Caller } from '../settings/access';
 import { NoticesService } from './notices.service';
@@ -10,11 +12,19 @@ export class TasksController {
   constructor(
     private readonly tasks: TasksService,
     private readonly notices: NoticesService,
+    private readonly address: PublicAddress,
   ) {}
 
   @Handles('tasks')
   list(@SentHere() { query }: Sent<'tasks'>) {
     return this.tasks.list(query);
+  }
+
+  @Handles('taskCalendar')
+  async calendar(@SentHere() { query }: Sent<'taskCalendar'>, @Res() response: Response): Promise<void> {
+    const text = await this.tasks.calendar(query.for, this.address.url);
+    response.type('text/calendar; charset=utf-8').setHeader('Content-Disposition', 'attachment; filename="tasks.ics"');
+    response.send(text);
   }
 
   @Handles('makeTask')

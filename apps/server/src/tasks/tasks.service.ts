@@ -13,6 +13,7 @@ import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound, ProblemError } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
+import { calendarOf } from './calendar';
 
 interface TaskRow extends SubjectRow {
   id: number;
@@ -23,6 +24,7 @@ interface TaskRow extends SubjectRow {
   done_by: string | null;
 }
 
+const MOST_IN_CALENDAR = 5_000;
 const COLUMNS = `t.id, t.title, t.due_at, t.assignee, t.done_at, t.done_by, ${SUBJECT_COLUMNS}`;
 const TABLES = `task t ${subjectJoins('t.contact_id')}`;
 
@@ -69,6 +71,19 @@ export class TasksService {
       late: counted?.late ?? 0,
       after: rows.length > limit && last ? cursorOf(last.key.toISOString(), last.id) : null,
     };
+  }
+
+  /** Open tasks as a calendar, those due first. */
+  async calendar(who: string | undefined, address: string): Promise<string> {
+    const { zone } = (await this.store.current(this.database)).compiled.catalogue;
+    const tasks: TaskView[] = [];
+    for (let after: string | undefined; tasks.length < MOST_IN_CALENDAR;) {
+      const page = await this.list({ state: 'open', limit: 500, after, for: who });
+      tasks.push(...page.tasks);
+      if (page.after === null) break;
+      after = page.after;
+    }
+    return calendarOf(tasks, { zone, now: this.clock.now(), address });
   }
 
   /** Makes a task by hand. It goes through a pass, as what rules make does, so the ledger tells who made it and it can be taken back. */

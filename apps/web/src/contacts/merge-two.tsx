@@ -62,26 +62,19 @@ function factsOf(contacts: Two): readonly Fact[] {
 }
 const isContested = ({ shown: [a, b] }: Fact): boolean => a !== undefined && b !== undefined && a !== b;
 
-function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void }) {
-  const [kept, setKept] = useState<Side>(0);
-  const [chosen, setChosen] = useState<Readonly<Record<string, Side>>>({});
+/** Merges one into the other, and then sets what was chosen of the one that goes. */
+function useMerge(onDone: () => void) {
   const [merge, merging] = api.useMergeContactMutation();
   const [part] = api.usePartContactMutation();
   const [put, putting] = api.usePutContactsMutation();
   const [wrong, setWrong] = useState<string>();
   const dispatch = useAppDispatch();
-  const other: Side = kept === 0 ? 1 : 0;
-  const facts = factsOf(contacts);
-  const sideOf = ({ key }: Fact): Side => chosen[key] ?? kept;
-  const run = async (): Promise<void> => {
+  const run = async (into: ContactView, other: ContactView, taken: Readonly<Record<string, unknown>>): Promise<void> => {
     setWrong(undefined);
-    const into = contacts[kept];
-    const merged = await merge({ id: into.id, body: { other: contacts[other].id } });
+    const merged = await merge({ id: into.id, body: { other: other.id } });
     if (merged.error) return setWrong(errorMessage(merged.error));
-    const taken = facts.filter((fact) => isContested(fact) && sideOf(fact) === other);
-    if (taken.length > 0) {
-      const fields = Object.fromEntries(taken.map((fact) => [fact.key, fact.values[other]]));
-      const set = await put({ body: { matchBy: 'id', contacts: [{ id: into.id, fields }] } });
+    if (Object.keys(taken).length > 0) {
+      const set = await put({ body: { matchBy: 'id', contacts: [{ id: into.id, fields: taken }] } });
       const fault = set.data?.results[0]?.faults?.[0];
       if (set.error || fault)
         return setWrong(
@@ -89,10 +82,20 @@ function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void })
         );
     }
     const { merge: id } = merged.data;
-    dispatch(told({ kind: 'done', text: `${contacts[other].name} is merged into ${into.name}.`, undo: () => part({ id }) }));
-    onClose();
+    dispatch(told({ kind: 'done', text: `${other.name} is merged into ${into.name}.`, undo: () => part({ id }) }));
+    onDone();
   };
-  const isBusy = merging.isLoading || putting.isLoading;
+  return { run, wrong, isBusy: merging.isLoading || putting.isLoading };
+}
+
+function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void }) {
+  const [kept, setKept] = useState<Side>(0);
+  const [chosen, setChosen] = useState<Readonly<Record<string, Side>>>({});
+  const { run, wrong, isBusy } = useMerge(onClose);
+  const other: Side = kept === 0 ? 1 : 0;
+  const facts = factsOf(contacts);
+  const sideOf = ({ key }: Fact): Side => chosen[key] ?? kept;
+  const taken = facts.filter((fact) => isContested(fact) && sideOf(fact) === other);
   return (
     <>
       <div className="max-h-[56vh] overflow-y-auto" tabIndex={0} role="group" aria-label="Side by side">
@@ -101,50 +104,13 @@ function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void })
             <tr className="text-left">
               <th />
               {SIDES.map((side) => (
-                <th key={side} className="pr-3 align-top font-normal">
-                  <label className="flex items-start gap-2">
-                    <input
-                      type="radio"
-                      name="kept"
-                      className="radio radio-primary radio-xs mt-1"
-                      checked={kept === side}
-                      onChange={() => (setKept(side), setChosen({}))}
-                    />
-                    <span>
-                      <b className="text-base-content">{contacts[side].name}</b> {kept === side && 'stays'}
-                      <span className="quiet block text-[12px] [overflow-wrap:anywhere]">
-                        {contacts[side].email ?? 'no address'} · added <When at={contacts[side].added} />
-                      </span>
-                    </span>
-                  </label>
-                </th>
+                <Who key={side} contact={contacts[side]} stays={kept === side} onPick={() => (setKept(side), setChosen({}))} />
               ))}
             </tr>
           </thead>
           <tbody>
             {facts.map((fact) => (
-              <tr key={fact.key} className="border-base-300/60 border-b">
-                <th className="quiet pr-3 text-left font-normal">{fact.name}</th>
-                {SIDES.map((side) => (
-                  <td key={side} className="pr-3 [overflow-wrap:anywhere]">
-                    {isContested(fact) ? (
-                      <label className="flex items-start gap-2">
-                        <input
-                          type="radio"
-                          name={`fact ${fact.key}`}
-                          className="radio radio-primary radio-xs mt-1"
-                          aria-label={`${fact.name}: ${fact.shown[side] ?? ''}`}
-                          checked={sideOf(fact) === side}
-                          onChange={() => setChosen({ ...chosen, [fact.key]: side })}
-                        />
-                        {fact.shown[side]}
-                      </label>
-                    ) : (
-                      (fact.shown[side] ?? <span className="quiet">–</span>)
-                    )}
-                  </td>
-                ))}
-              </tr>
+              <FactRow key={fact.key} fact={fact} side={sideOf(fact)} onPick={(side) => setChosen({ ...chosen, [fact.key]: side })} />
             ))}
             <Sums title="tags" of={contacts.map(({ tags }) => tags.map(({ key }) => key).join(', '))} />
             <Sums title="stage" of={contacts.map(({ stage }) => stage?.name)} />
@@ -164,7 +130,12 @@ function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void })
         </p>
       )}
       <div className="mt-4 flex gap-2">
-        <button type="button" className="btn btn-sm btn-primary" disabled={isBusy} onClick={() => void run()}>
+        <button
+          type="button"
+          className="btn btn-sm btn-primary"
+          disabled={isBusy}
+          onClick={() => void run(contacts[kept], contacts[other], Object.fromEntries(taken.map((fact) => [fact.key, fact.values[other]])))}
+        >
           {isBusy ? 'Merging …' : `Merge into ${contacts[kept].name}`}
         </button>
         <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
@@ -172,6 +143,50 @@ function Compared({ contacts, onClose }: { contacts: Two; onClose: () => void })
         </button>
       </div>
     </>
+  );
+}
+
+function Who({ contact, stays, onPick }: { contact: ContactView; stays: boolean; onPick: () => void }) {
+  return (
+    <th className="pr-3 align-top font-normal">
+      <label className="flex items-start gap-2">
+        <input type="radio" name="kept" className="radio radio-primary radio-xs mt-1" checked={stays} onChange={onPick} />
+        <span>
+          <b className="text-base-content">{contact.name}</b> {stays && 'stays'}
+          <span className="quiet block text-[12px] [overflow-wrap:anywhere]">
+            {contact.email ?? 'no address'} · added <When at={contact.added} />
+          </span>
+        </span>
+      </label>
+    </th>
+  );
+}
+
+/** A fact of both; where they differ, that of one side is chosen. */
+function FactRow({ fact, side: chosen, onPick }: { fact: Fact; side: Side; onPick: (side: Side) => void }) {
+  return (
+    <tr className="border-base-300/60 border-b">
+      <th className="quiet pr-3 text-left font-normal">{fact.name}</th>
+      {SIDES.map((side) => (
+        <td key={side} className="pr-3 [overflow-wrap:anywhere]">
+          {isContested(fact) ? (
+            <label className="flex items-start gap-2">
+              <input
+                type="radio"
+                name={`fact ${fact.key}`}
+                className="radio radio-primary radio-xs mt-1"
+                aria-label={`${fact.name}: ${fact.shown[side] ?? ''}`}
+                checked={chosen === side}
+                onChange={() => onPick(side)}
+              />
+              {fact.shown[side]}
+            </label>
+          ) : (
+            (fact.shown[side] ?? <span className="quiet">–</span>)
+          )}
+        </td>
+      ))}
+    </tr>
   );
 }
 

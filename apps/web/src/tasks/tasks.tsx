@@ -28,6 +28,13 @@ export default function TasksPage() {
       }
       actions={
         <>
+          <a
+            className="leads self-center text-[12.5px]"
+            download="tasks.ics"
+            href={`/api/app/tasks/calendar${whose === 'mine' ? `?for=${encodeURIComponent(me)}` : ''}`}
+          >
+            As a calendar file
+          </a>
           <Choice
             label="Whose"
             value={whose}

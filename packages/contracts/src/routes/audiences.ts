@@ -9,6 +9,8 @@ import {
   membersAnswerSchema,
   movementsAnswerSchema,
   peopleAnswerSchema,
+  columnSummaryQuerySchema,
+  columnSummarySchema,
   peopleFileSchema,
   peopleSchema,
   valuesViewSchema,
@@ -37,6 +39,14 @@ export const AUDIENCE_ROUTES = {
     requires: ['audiences:read', 'contacts:read'],
     body: peopleSchema,
     answers: peopleAnswerSchema,
+  },
+  columnSummary: {
+    method: 'POST',
+    path: '/api/app/contacts/column',
+    does: 'What a column of a table of contacts comes to: its sum and how it lies, or what stands in it most often.',
+    requires: ['audiences:read', 'contacts:read'],
+    body: columnSummaryQuerySchema,
+    answers: columnSummarySchema,
   },
   peopleFile: {
     method: 'GET',

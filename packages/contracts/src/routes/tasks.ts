@@ -13,6 +13,14 @@ export const TASK_ROUTES = {
     query: tasksQuerySchema,
     answers: tasksAnswerSchema,
   },
+  taskCalendar: {
+    method: 'GET',
+    path: '/api/app/tasks/calendar',
+    does: 'Open tasks as a calendar file, each on the day on which it is due.',
+    requires: 'contacts:read',
+    query: tasksQuerySchema.pick({ for: true }),
+    gives: ['text/calendar'],
+  },
   makeTask: {
     method: 'POST',
     path: '/api/v1/tasks',

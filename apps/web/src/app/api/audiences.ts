@@ -3,6 +3,7 @@ import { ANY, one, type Calls } from './calls';
 export const audienceCalls = ({ read, pages, change }: Calls) => ({
   count: read('count', ['Count']),
   people: pages('people', ['People']),
+  columnSummary: read('columnSummary', ['People']),
   values: read('values', []),
   audiences: read('audiences', one('Audience', ANY)),
   audience: read('audience', ({ key }) => one('Audience', key)),

@@ -194,6 +194,33 @@ describe('the table of people', () => {
     expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({ audiences: [{ key: 'ash-people', name: 'Ash people', kind: 'fixed' }] });
   });
 
+  it('says what a column comes to', async () => {
+    const { asked } = openPage('/people', {
+      ...PEOPLE,
+      'POST /api/app/contacts/column': {
+        ...{ of: 3, filled: 2, times: null, values: [], distinct: 0 },
+        numbers: {
+          sum: 125.5,
+          mean: 62.75,
+          least: 25.5,
+          most: 100,
+          bins: [
+            { from: 25.5, to: 62.75, count: 1 },
+            { from: 62.75, to: 100, count: 1 },
+          ],
+        },
+      },
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'What Keenness comes to' }));
+    const dialog = screen.getByRole('dialog', { name: 'Keenness' });
+    expect(await within(dialog).findByText('2 of 3 rows have something here.')).toBeInTheDocument();
+    expect(within(dialog).getByText('125.5')).toBeInTheDocument();
+    expect(within(dialog).getByRole('row', { name: /62.75 to 100/ })).toBeInTheDocument();
+    expect(asked('POST /api/app/contacts/column').map(({ body }) => body)).toEqual([
+      { condition: { match: 'all', of: [] }, column: { kind: 'score', scorecard: 'keen' } },
+    ]);
+  });
+
   it('begins at a row of its own, and goes back to the top', async () => {
     const { asked } = openPage('/people', {
       ...PEOPLE,

@@ -1,0 +1,77 @@
+import { type Catalogue, type Group } from '@eager-sieve/core';
+import { type BundleRun, type NewWorklist } from '@eager-sieve/contracts';
+import { RunBundle } from '../../rules/run-bundle';
+import { people } from '../../ui/number';
+import { ChangeMany } from './change-many';
+import { Freeze } from './freeze';
+import { KeepAudience } from './keep-audience';
+
+interface ManyBarProps {
+  readonly catalogue: Catalogue;
+  readonly group: Group;
+  readonly condition: NewWorklist['table']['condition'];
+  /** whether the table is in an order of its own */
+  readonly isSorted: boolean;
+  /** what the table shows, as it is asked for */
+  readonly table: NewWorklist['table'];
+  /** how many there are, and how many of them the search leaves; undefined while that is not known */
+  readonly all: number | undefined;
+  readonly shown: number | undefined;
+  readonly ticked: ReadonlySet<string>;
+  readonly onUntick: () => void;
+}
+
+/** What can be done to many at once: to those who are ticked, or else to everyone the table is narrowed to. */
+export function ManyBar({ catalogue, group, condition, isSorted, table, all, shown, ticked, onUntick }: ManyBarProps) {
+  const isNarrowed = group.of.length > 0;
+  if (ticked.size > 0) {
+    const who = { contacts: [...ticked] };
+    return (
+      <Bar words={`${people(ticked.size)} ticked`}>
+        <ManyActions who={who} whom={people(ticked.size)} catalogue={catalogue} />
+        <KeepAudience group={group} catalogue={catalogue} total={ticked.size} who={who} />
+        <Freeze table={table} total={ticked.size} contacts={who.contacts} />
+        <button type="button" className="btn btn-sm btn-ghost" onClick={onUntick}>
+          Untick
+        </button>
+      </Bar>
+    );
+  }
+  if (!isNarrowed && !isSorted) return null;
+  return (
+    <Bar words="All of them:">
+      {isNarrowed && (
+        <>
+          <ManyActions who={{ condition }} whom="these people" catalogue={catalogue} disabled={!all} />
+          <KeepAudience group={group} catalogue={catalogue} total={all} who={undefined} />
+        </>
+      )}
+      <Freeze table={table} total={shown} />
+    </Bar>
+  );
+}
+
+function Bar({ words, children }: { words: string; children: React.ReactNode }) {
+  return (
+    <div className="panel mb-2 flex flex-wrap items-center gap-2 px-3.5 py-1.5" role="group" aria-label="Do to many">
+      <b className="mr-1">{words}</b>
+      {children}
+    </div>
+  );
+}
+
+interface ManyActionsProps {
+  readonly who: BundleRun;
+  readonly whom: string;
+  readonly catalogue: Catalogue;
+  readonly disabled?: boolean;
+}
+
+function ManyActions(props: ManyActionsProps) {
+  return (
+    <>
+      <ChangeMany {...props} />
+      <RunBundle {...props} />
+    </>
+  );
+}

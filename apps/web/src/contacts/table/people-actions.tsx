@@ -1,0 +1,75 @@
+import { Link, useNavigate } from 'react-router';
+import { useMay } from '../../app/use-may';
+import { Menu, MenuItem } from '../../ui/menu';
+import { Offer } from '../../ui/offer';
+import { SavedViews } from '../../ui/saved-views';
+
+interface PeopleActionsProps {
+  readonly search: string;
+  readonly onSearch: (text: string) => void;
+  readonly isNarrowing: boolean;
+  readonly onNarrow: () => void;
+  readonly onColumns: () => void;
+  /** the view that is open, as it stands in the address */
+  readonly query: string;
+  readonly onOpen: (query: string) => void;
+  /** what the table shows, as it is asked for */
+  readonly table: object;
+}
+
+/** What is done with the table of people as a whole. */
+export function PeopleActions({ search, onSearch, isNarrowing, onNarrow, onColumns, query, onOpen, table }: PeopleActionsProps) {
+  return (
+    <>
+      <input
+        className="input input-sm w-44"
+        type="search"
+        aria-label="Search in this table"
+        placeholder="name or address"
+        value={search}
+        onChange={(event) => onSearch(event.target.value)}
+      />
+      <button type="button" className="btn btn-sm btn-outline btn-primary" aria-expanded={isNarrowing} onClick={onNarrow}>
+        {isNarrowing ? 'Hide the lines' : 'Narrow down'}
+      </button>
+      <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onColumns}>
+        Columns …
+      </button>
+      <SavedViews place="people" query={query} onOpen={onOpen} />
+      <More table={table} />
+      <Offer needs="contacts:write">
+        <Link className="btn btn-sm btn-primary" to="/intake/import">
+          Import
+        </Link>
+      </Offer>
+    </>
+  );
+}
+
+const FILES = [
+  ['csv', 'As CSV'],
+  ['ndjson', 'As NDJSON'],
+  ['vcard', 'As vCards'],
+] as const;
+
+/** @param table what the table shows, as it is asked for */
+function More({ table }: { table: object }) {
+  const navigate = useNavigate();
+  const maySeeChanges = useMay('contacts:read', 'audiences:read');
+  return (
+    <Menu label="More about people">
+      <MenuItem onClick={() => void navigate('/people/companies')}>Companies</MenuItem>
+      <MenuItem onClick={() => void navigate('/people/deals')}>Deals</MenuItem>
+      <MenuItem onClick={() => void navigate('/people/worklists')}>Worklists</MenuItem>
+      <MenuItem onClick={() => void navigate('/people/duplicates')}>Perhaps one person</MenuItem>
+      {maySeeChanges && <MenuItem onClick={() => void navigate('/people/changes')}>Changes of many</MenuItem>}
+      {FILES.map(([format, words]) => (
+        <li key={format}>
+          <a download href={`/api/app/contacts/file?${new URLSearchParams({ table: JSON.stringify(table), format }).toString()}`}>
+            {words}
+          </a>
+        </li>
+      ))}
+    </Menu>
+  );
+}
