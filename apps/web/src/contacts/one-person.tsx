@@ -41,7 +41,13 @@ export function OnePerson({ contact }: { contact: ContactView }) {
         <p className="mb-1.5 flex flex-wrap gap-3 text-[12.5px]">
           <span className="quiet">Everything about them:</span>
           {(['json', 'csv'] as const).map((format) => (
-            <a key={format} className="leads" download href={`/api/app/contacts/${contact.id}/everything?format=${format}`}>
+            <a
+              key={format}
+              className="leads"
+              download
+              aria-label={`Everything about them as ${format.toUpperCase()}`}
+              href={`/api/app/contacts/${contact.id}/everything?format=${format}`}
+            >
               {format.toUpperCase()}
             </a>
           ))}

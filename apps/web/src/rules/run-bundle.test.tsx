@@ -16,7 +16,18 @@ const SAID: RuleRehearsal = {
   samples: [{ id: 'id-1', name: 'Anna', changes: ['task “Say hello”'], setsOff: [] }],
 };
 const RUN = {
-  ...{ id: 4, version: 1, by: 'wren@test.example', plannedFor: null, state: 'running', total: 12, looked: 0, touched: 0, refused: 0 },
+  ...{
+    id: 4,
+    version: 1,
+    what: null,
+    by: 'wren@test.example',
+    plannedFor: null,
+    state: 'running',
+    total: 12,
+    looked: 0,
+    touched: 0,
+    refused: 0,
+  },
   ...{ changes: {}, startedAt: '2026-11-25T09:00:00Z', endedAt: null },
 };
 
