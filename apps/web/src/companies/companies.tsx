@@ -1,5 +1,4 @@
 import { useDeferredValue, useState } from 'react';
-import { Link } from 'react-router';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
@@ -8,6 +7,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { CompanyRows } from '../ui/company-rows';
 import { Dialog } from '../ui/dialog';
 import { count } from '../ui/number';
+import { PeoplePlaces } from '../contacts/people-places';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Labelled } from '../ui/labelled';
@@ -40,9 +40,6 @@ export default function Companies() {
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
-          <Link className="btn btn-sm btn-outline btn-primary" to="/people">
-            People
-          </Link>
           <Offer needs="contacts:write">
             <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => setMaking(true)}>
               New company <kbd className="font-mono text-[11px] opacity-80">n</kbd>
@@ -51,6 +48,7 @@ export default function Companies() {
         </>
       }
     >
+      <PeoplePlaces />
       {list.error ? (
         <Wrong error={list.error} again={() => void list.refetch()} />
       ) : !list.data ? (

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
+import { PeoplePlaces } from './people-places';
 import { Run, RUN_POLL_MS } from '../rules/sweeps';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -17,6 +18,7 @@ export default function ChangesOfMany() {
       title="Changes of many"
       sentence="What was changed by hand of many people at once, the latest twenty first. Each can be taken back as a whole."
     >
+      <PeoplePlaces />
       {error ? (
         <Wrong error={error} again={() => void refetch()} />
       ) : !data ? (

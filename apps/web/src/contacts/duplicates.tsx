@@ -10,6 +10,7 @@ import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { CutShort, Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { PeoplePlaces } from './people-places';
 import { MergeTwo, type Pair } from './merge-two';
 
 type Alike = Pair['alike'][number];
@@ -38,6 +39,7 @@ export default function DuplicatesPage() {
       sentence="Contacts that share a mailbox, a phone, or a name and a company. Merging can be undone: the two are parted again."
       actions={mayMerge && data && data.certain > 0 && <MergeCertain pairs={data.pairs.filter(({ isCertain }) => isCertain)} />}
     >
+      <PeoplePlaces />
       {error ? (
         <Wrong error={error} again={() => void refetch()} />
       ) : !data ? (

@@ -7,6 +7,7 @@ import { Outline } from '../conditions/outline';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { PeoplePlaces } from './people-places';
 import { ColumnSummary } from './table/column-summary';
 import { ColumnsDialog } from './table/columns-dialog';
 import { ManyBar } from './table/many-bar';
@@ -83,6 +84,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
         />
       }
     >
+      <PeoplePlaces />
       {narrowing && (
         <div className="mb-3">
           <Outline

@@ -9,6 +9,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
+import { PeoplePlaces } from '../contacts/people-places';
 import { Choice } from '../conditions/lines/inputs';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
@@ -30,6 +31,7 @@ export default function DealBoardPage() {
   if (!pipeline)
     return (
       <Page title="Deals">
+        <PeoplePlaces />
         <Empty title="No pipeline yet">
           Deals go through the stages of a pipeline.{' '}
           <Link className="leads" to="/settings/stages">
@@ -59,6 +61,7 @@ export default function DealBoardPage() {
         )
       }
     >
+      <PeoplePlaces />
       {board.error ? (
         <Wrong error={board.error} again={() => void board.refetch()} />
       ) : !board.data ? (

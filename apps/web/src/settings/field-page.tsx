@@ -18,6 +18,7 @@ function FieldPage({ draft }: { draft: Draft<'field'> }) {
           <AlsoCalled value={body.synonyms} onChange={(synonyms) => setBody(withSynonyms(body, synonyms))} />
         </label>
         <FaultsAt path={['synonyms']} />
+        <Words draft={draft} />
         {body.options && (
           <>
             <h2 className="mb-1.5 text-[15px]">Choices</h2>
@@ -27,6 +28,44 @@ function FieldPage({ draft }: { draft: Draft<'field'> }) {
         <FaultsAt path={['options']} />
       </Editing>
     </DefinitionPage>
+  );
+}
+
+/** What it is for, and under which heading it stands. An empty one is none. */
+function Words({ draft: { body, setBody, catalogue } }: { draft: Draft<'field'> }) {
+  const headings = [...new Set(catalogue.all('field').flatMap((field) => field.body.heading ?? []))];
+  const put = (part: 'description' | 'heading', text: string): void => {
+    const { [part]: _before, ...rest } = body;
+    setBody(text === '' ? rest : { ...rest, [part]: text });
+  };
+  return (
+    <>
+      <label className="mb-3 block max-w-[620px]">
+        <span className="mb-1 block font-medium">What it is for</span>
+        <input
+          className="input input-sm w-full"
+          maxLength={300}
+          value={body.description ?? ''}
+          onChange={(event) => put('description', event.target.value)}
+        />
+      </label>
+      <label className="mb-3 block max-w-[300px]">
+        <span className="mb-1 block font-medium">Stands under the heading</span>
+        <input
+          className="input input-sm w-full"
+          list="headings"
+          maxLength={60}
+          placeholder="none"
+          value={body.heading ?? ''}
+          onChange={(event) => put('heading', event.target.value)}
+        />
+        <datalist id="headings">
+          {headings.map((heading) => (
+            <option key={heading} value={heading} />
+          ))}
+        </datalist>
+      </label>
+    </>
   );
 }
 

@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import { type WorklistView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { PeoplePlaces } from '../contacts/people-places';
 import { Page } from '../ui/page';
 import { count } from '../ui/number';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -26,6 +27,7 @@ export default function Worklists() {
       title="Worklists"
       sentence="Tables that were frozen in their order, to be worked down one after another. Whoever moves meanwhile stays where they are."
     >
+      <PeoplePlaces />
       {error ? (
         <Wrong error={error} again={() => void refetch()} />
       ) : !data ? (

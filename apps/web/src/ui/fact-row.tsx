@@ -15,7 +15,9 @@ interface FactRowProps {
 export function FactRow({ field, fact, whose, onSet }: FactRowProps) {
   return (
     <div className="contents" data-fact>
-      <dt className="quiet">{field.name}</dt>
+      <dt className="quiet" title={field.body.description}>
+        {field.name}
+      </dt>
       <dd className="[overflow-wrap:anywhere]">
         <FactInput body={field.body} name={field.name} value={fact?.value} shown={fact?.shown} onSet={onSet} />
         {fact && <Why subject={{ whose, of: 'field', key: field.key }} label={field.name} />}

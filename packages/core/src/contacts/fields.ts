@@ -26,6 +26,10 @@ export const fieldBodySchema = z
     type: fieldTypeSchema,
     options: z.array(optionSchema).max(500).optional(),
     synonyms: synonymsSchema,
+    /** what it is for, to whoever fills it in */
+    description: z.string().trim().min(1).max(300).optional(),
+    /** under what it stands among the facts of somebody */
+    heading: z.string().trim().min(1).max(60).optional(),
   })
   .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
     path: ['options'],

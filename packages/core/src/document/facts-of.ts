@@ -53,6 +53,8 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
   ],
   field: (body) => [
     `${body.type}, of a ${body.of}`,
+    ...when(`for: ${body.description ?? ''}`, body.description !== undefined),
+    ...when(`under ${body.heading ?? ''}`, body.heading !== undefined),
     ...also(body),
     ...(body.options ?? []).flatMap((option) => [`choice ${option.name}`, ...also(option).map((word) => `${option.name} is ${word}`)]),
   ],

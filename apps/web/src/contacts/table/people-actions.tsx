@@ -1,6 +1,5 @@
-import { Link, useNavigate } from 'react-router';
-import { useMay } from '../../app/use-may';
-import { Menu, MenuItem } from '../../ui/menu';
+import { Link } from 'react-router';
+import { Menu } from '../../ui/menu';
 import { Offer } from '../../ui/offer';
 import { SavedViews } from '../../ui/saved-views';
 
@@ -36,7 +35,7 @@ export function PeopleActions({ search, onSearch, isNarrowing, onNarrow, onColum
         Columns …
       </button>
       <SavedViews place="people" query={query} onOpen={onOpen} />
-      <More table={table} />
+      <TakeAlong table={table} />
       <Offer needs="contacts:write">
         <Link className="btn btn-sm btn-primary" to="/intake/import">
           Import
@@ -53,16 +52,9 @@ const FILES = [
 ] as const;
 
 /** @param table what the table shows, as it is asked for */
-function More({ table }: { table: object }) {
-  const navigate = useNavigate();
-  const maySeeChanges = useMay('contacts:read', 'audiences:read');
+function TakeAlong({ table }: { table: object }) {
   return (
-    <Menu label="More about people">
-      <MenuItem onClick={() => void navigate('/people/companies')}>Companies</MenuItem>
-      <MenuItem onClick={() => void navigate('/people/deals')}>Deals</MenuItem>
-      <MenuItem onClick={() => void navigate('/people/worklists')}>Worklists</MenuItem>
-      <MenuItem onClick={() => void navigate('/people/duplicates')}>Perhaps one person</MenuItem>
-      {maySeeChanges && <MenuItem onClick={() => void navigate('/people/changes')}>Changes of many</MenuItem>}
+    <Menu label="Take these people along as a file" words="Take along">
       {FILES.map(([format, words]) => (
         <li key={format}>
           <a download href={`/api/app/contacts/file?${new URLSearchParams({ table: JSON.stringify(table), format }).toString()}`}>
