@@ -1,6 +1,7 @@
 import { fold, type Column } from '@eager-sieve/core';
 import { type Cell, type ColumnSummary, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
 import fc from 'fast-check';
+import request from 'supertest';
 import { StandingClock } from '../src/engine/clock';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
@@ -271,7 +272,12 @@ describe('tables of contacts', () => {
     const refused = (table: string) => server.call('get', '/api/app/contacts/file').query({ table, format: 'csv' }).expect(422);
     await refused('{');
     await refused(JSON.stringify({ condition: EVERYONE, columns: [{ kind: 'field', field: 'none' }] }));
-    const { body: ledger } = await server.call('get', '/api/app/ledger').query({ kind: 'setting' }).expect(200);
+    const { cookie } = await server.signIn();
+    const { body: ledger } = await request(server.app.getHttpServer())
+      .get('/api/app/ledger')
+      .query({ kind: 'setting' })
+      .set('cookie', cookie)
+      .expect(200);
     expect(ledger.rows.map((row: { words: string }) => row.words)).toContain('A table of people was exported as NDJSON');
   });
 
