@@ -16,7 +16,19 @@ export const DELETED = Object.freeze({ deleted: true });
 export const deletes = (definition: AnyDefinition): boolean => (definition.body as unknown) === DELETED;
 
 /** How things are called, which means nothing to anybody's standing. */
-const WORDS = new Set(['synonyms', 'label', 'participle', 'one', 'many', 'purpose', 'folder', 'labels', 'description', 'present', 'heading']);
+const WORDS = new Set([
+  'synonyms',
+  'label',
+  'participle',
+  'one',
+  'many',
+  'purpose',
+  'folder',
+  'labels',
+  'description',
+  'present',
+  'heading',
+]);
 /** Whether two bodies mean the same to contacts, however what is in them is called. */
 export const meansSame = (a: unknown, b: unknown): boolean => same(withoutWords(a), withoutWords(b));
 const withoutWords = (body: unknown): unknown =>
