@@ -35,6 +35,8 @@ const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 
 /** No serious fault of accessibility on what the page shows now, in either theme. Of the second only the colours are asked: the rest is the same. */
 export async function expectAccessible(page: Page, what: string): Promise<void> {
+  // What is being asked again is drawn paler until its answer is there.
+  await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   const light = await new AxeBuilder({ page }).withTags(RULES).analyze();
   expect(light.passes.length).toBeGreaterThan(8);
   await inTheme(page, 'kiln');

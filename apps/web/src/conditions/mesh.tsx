@@ -10,7 +10,7 @@ export interface MeshFigures {
 export function Mesh({ figures, total, stale, words }: { figures: MeshFigures | undefined; total: number; stale: boolean; words: string }) {
   const width = (n: number): string => `${total > 0 ? (n / total) * 100 : 0}%`;
   return (
-    <div className={`grid grid-cols-[1fr_52px_58px] items-center gap-2 text-[12.5px] ${stale ? 'opacity-60' : ''}`}>
+    <div aria-busy={stale} className={`grid grid-cols-[1fr_52px_58px] items-center gap-2 text-[12.5px] ${stale ? 'opacity-60' : ''}`}>
       <div className="bg-sand relative h-3.25" aria-hidden>
         {figures && <span className="bg-pale absolute inset-y-0 left-0" style={{ width: width(figures.alone) }} />}
         {figures?.remain !== undefined && (

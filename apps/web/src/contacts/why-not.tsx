@@ -89,7 +89,7 @@ function Asking({ contact, catalogue }: WhyNotProps) {
 
 function Answer({ answer: { isSo, says, ways, before }, stale }: { answer: WhyNotView; stale: boolean }) {
   return (
-    <div className={`mt-3 ${stale ? 'opacity-60' : ''}`} aria-live="polite">
+    <div className={`mt-3 ${stale ? 'opacity-60' : ''}`} aria-live="polite" aria-busy={stale}>
       <p className="font-medium">{says}</p>
       {ways.length === 0 && !isSo && (
         <p className="quiet mt-1">Nothing gives it by itself: it comes by hand, by an import or by the API.</p>
