@@ -29,7 +29,7 @@ describe('contacts that may be one person', () => {
       ...VIEWS,
       'GET /api/app/duplicates': { all: 1, certain: 0, pairs: [pair(1, 2, false)] },
       [`POST /api/v1/contacts/${person(1).id}/merge`]: { merge: 9, contact: person(1).id },
-      'PUT /api/v1/contacts': { results: [{ index: 0, contact: person(1).id, status: 'updated' }] },
+      'PUT /api/v1/contacts': { results: [{ index: 0, status: 'updated', contact: person(1).id }] },
       'POST /api/v1/merges/9/take-back': {},
     });
     const row = await screen.findByRole('listitem');
