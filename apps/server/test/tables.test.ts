@@ -292,6 +292,9 @@ describe('tables of contacts', () => {
     expect(await refused({ columns: [{ kind: 'name' }, { kind: 'field', field: 'none' }] })).toMatchObject([
       { path: ['columns', 1, 'field'], code: 'field.unknown' },
     ]);
+    expect(await refused({ sort: [{ column: { kind: 'name' } }, { column: { kind: 'score', scorecard: 'none' } }] })).toMatchObject([
+      { path: ['sort', 1, 'column', 'scorecard'] },
+    ]);
     expect(await refused({ columns: [{ kind: 'measure', measure: { type: 'order.placed', sum: { path: 'colour' } } }] })).toMatchObject([
       { path: ['columns', 0, 'measure', 'sum', 'path'] },
     ]);

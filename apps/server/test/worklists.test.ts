@@ -217,7 +217,11 @@ describe('notes', () => {
       ),
     );
     await server.idle();
+    const table = { condition: { kind: 'field', field: 'email', op: 'is', value: 'one@note.example' } };
+    const { body: list } = await as('ada', 'post', '/worklists', { name: 'To call', table }).expect(201);
+    await as('ada', 'put', `/worklists/${list.id}/entries/0`, { state: 'later', note: 'asleep' }).expect(200);
     const { body: whole } = await as('ada', 'get', '/contacts/one@note.example/everything?format=json').expect(200);
+    expect(whole.worklists).toMatchObject([{ name: 'To call', state: 'later', by: ADMIN.email, note: 'asleep' }]);
     expect(whole.contact).toMatchObject({ email: 'one@note.example' });
     expect(whole.notes.map(({ text }: NoteView) => text)).toEqual(['Call in May.']);
     expect(whole.signals).toHaveLength(230);
@@ -226,6 +230,7 @@ describe('notes', () => {
     const { text } = await as('ada', 'get', '/contacts/one@note.example/everything?format=csv').expect(200);
     const lines = text.trim().split('\n');
     expect(lines.filter((line) => line.startsWith('signal,'))).toHaveLength(230);
+    expect(lines).toContainEqual(expect.stringMatching(/^worklist,.*asleep$/));
     expect(lines).toContainEqual(expect.stringMatching(/^note,.*Call in May\.$/));
     await as('ada', 'get', '/contacts/none@note.example/everything?format=json').expect(404);
   });

@@ -56,4 +56,15 @@ describe('what a column comes to', () => {
     ).toMatchObject({ least: '2026-01-01T00:00:00.000Z', most: '2026-11-25T09:00:00.000Z' });
     expect(summaryOf([])).toEqual({ of: 0, filled: 0, numbers: null, times: null, values: [], distinct: 0 });
   });
+
+  it('loses nothing of small numbers, nor of many large ones', () => {
+    expect(summaryOf([{ cell: number(0.000_004), n: 3 }]).numbers?.sum).toBe(0.000_012);
+    expect(
+      summaryOf([
+        { cell: number(999_999_999.999_999), n: 1_000_000 },
+        { cell: number(-999_999_999.999_999), n: 1_000_000 },
+        { cell: number(0.000_001), n: 1 },
+      ]).numbers?.sum,
+    ).toBe(0.000_001);
+  });
 });

@@ -1,3 +1,4 @@
+import { MILLIONTHS } from '@eager-sieve/core';
 import { type Cell, type ColumnSummary } from '@eager-sieve/contracts';
 
 /** What stands in a column, and in how many rows. */
@@ -40,8 +41,9 @@ interface Weighed {
 
 function numbersOf(numbers: readonly Weighed[]): NonNullable<ColumnSummary['numbers']> {
   const n = numbers.reduce((sum, each) => sum + each.n, 0);
-  // In thousandths, which money and points are kept in at most, so that a long sum stays exact.
-  const sum = numbers.reduce((total, each) => total + Math.round(each.value * 1_000) * each.n, 0) / 1_000;
+  // In millionths, as numbers are kept, so that a long sum stays exact.
+  const total = numbers.reduce((whole, each) => whole + BigInt(Math.round(each.value * MILLIONTHS)) * BigInt(each.n), 0n);
+  const sum = Number(total) / MILLIONTHS;
   return { sum, mean: sum / n, ...spread(numbers, (value) => value) };
 }
 

@@ -5,14 +5,15 @@ import {
   Decided,
   explain,
   Moment,
+  prepareColumn,
   prepareColumns,
   readInstant,
   within,
   orThrow,
-  binder,
   restsOnDerived,
   toSql,
   withClock,
+  type Bind,
   type Compiled,
   type ConditionNode,
   type Column,
@@ -84,6 +85,16 @@ interface PreparedSort {
   readonly down: boolean;
 }
 
+/** The contacts `c` of whom a condition is so and who go by a name or an address, and what takes further parameters. */
+function standing(node: ConditionNode, moment: Moment, search: string | undefined) {
+  const { text, values: first } = toSql(node, moment, 1, 'contact');
+  const values: unknown[] = [...first];
+  const bind: Bind = (value, type) => `$${values.push(value)}::${type}`;
+  const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
+  const named = searched ? ` and (c.name_folded like ${searched} or c.email_folded like ${searched})` : '';
+  return { where: `${STANDING.contact} and ${text}${named}`, bind, values };
+}
+
 /** The columns of a table and its order, found. */
 function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, { compiled: { catalogue, whyBroken } }: Ready) {
   const asks = columns.length > 0 || sort.length > 0 || skip > 0;
@@ -91,19 +102,12 @@ function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, {
     throw faulty([{ path: ['of'], code: 'table.contacts', expected: 'contacts, for columns and an order of one’s own' }]);
   if (asks && at !== undefined)
     throw faulty([{ path: ['at'], code: 'table.now', expected: 'no other time: columns and an order are as of now' }]);
-  const by = orThrow(
-    within(
-      ['sort'],
-      prepareColumns(
-        sort.map(({ column }) => column),
-        catalogue,
-        whyBroken,
-      ),
-    ),
-  );
   return {
     columns: orThrow(within(['columns'], prepareColumns(columns, catalogue, whyBroken))),
-    sort: by.map((column, index): PreparedSort => ({ column, down: sort[index]?.down === true })),
+    sort: sort.map(({ column, down }, index): PreparedSort => ({
+      column: orThrow(within(['sort', index, 'column'], prepareColumn(column, catalogue, whyBroken))),
+      down,
+    })),
   };
 }
 
@@ -181,21 +185,16 @@ export class ConditionsService {
   /** Contacts in an order of one's own. */
   async #sorted(request: PeopleRequest, { compiled, node, moment }: Ready, sort: readonly PreparedSort[]): Promise<PeopleAnswer> {
     const { catalogue } = compiled;
-    const { limit, search } = request;
-    const condition = toSql(listed(node, request), moment, 1, 'contact');
-    const { bind, values } = binder(1 + condition.values.length);
+    const { limit } = request;
+    const { where, bind, values } = standing(listed(node, request), moment, request.search);
     const by = sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue }), down }));
-    const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
     const key = readCursor(request.after, [
       ...by.map(({ column }) => (column.type === 'text' ? 'text?' : 'whole?') as 'text?'),
       'id' as const,
     ]);
     const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
-    const where = `${STANDING.contact} and ${condition.text}${searched ? ` and (c.name_folded like ${searched} or c.email_folded like ${searched})` : ''}`;
     const page = sortedPage(where, by, after, { limit, skip: after ? 0 : (request.skip ?? 0), bind });
-    const rows = await inTime(this.database, (sql) =>
-      sql.query<{ id: number } & Record<string, string | null>>(page, [...condition.values, ...values]),
-    );
+    const rows = await inTime(this.database, (sql) => sql.query<{ id: number } & Record<string, string | null>>(page, values));
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const ids = rows.map(({ id }) => id);
     return {
@@ -208,17 +207,13 @@ export class ConditionsService {
   async summary({ condition, search, column }: ColumnAsked): Promise<ColumnSummary> {
     const { compiled, node, moment } = await this.#ready({ condition, of: 'contact' });
     const { catalogue, whyBroken } = compiled;
-    const [prepared] = orThrow(within(['column'], prepareColumns([column], catalogue, whyBroken)));
-    if (!prepared) throw notFound('column');
-    const asked = toSql(node, moment, 1, 'contact');
-    const { bind, values } = binder(1 + asked.values.length);
+    const prepared = orThrow(within(['column'], prepareColumn(column, catalogue, whyBroken)));
+    const { where, bind, values } = standing(node, moment, search);
     const { value, cell } = columnSql(prepared, { bind, moment, catalogue });
-    const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
-    const where = `${STANDING.contact} and ${asked.text}${searched ? ` and (c.name_folded like ${searched} or c.email_folded like ${searched})` : ''}`;
     const rows = await inTime(this.database, (sql) =>
       sql.query<{ v: never; n: number }>(
         `select v, count(*)::int as n from (select ${value()} as v from contact c where ${where}) c group by v limit ${MOST_VALUES + 1}`,
-        [...asked.values, ...values],
+        values,
       ),
     );
     if (rows.length > MOST_VALUES)

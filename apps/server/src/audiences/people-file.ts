@@ -21,17 +21,17 @@ function written(cell: Cell): string | number | null {
   }
 }
 
+const OWN_HEADS = ['Contact', 'Address'] as const;
+
 /** Under what each column stands: no two under the same. */
 function headsOf(columns: readonly Column[], catalogue: Catalogue): readonly string[] {
-  const taken = new Map([
-    ['Contact', 1],
-    ['Address', 1],
-  ]);
+  const taken = new Set<string>(OWN_HEADS);
   return columns.map((column) => {
     const words = columnWords(column, catalogue);
-    const times = (taken.get(words) ?? 0) + 1;
-    taken.set(words, times);
-    return times === 1 ? words : `${words} (${times})`;
+    let head = words;
+    for (let n = 2; taken.has(head); n += 1) head = `${words} (${n})`;
+    taken.add(head);
+    return head;
   });
 }
 
@@ -45,7 +45,7 @@ interface PeopleFile {
 /** Writes a table of people page by page, as it is read. */
 export async function writePeople(response: Response, { format, columns, catalogue, read }: PeopleFile): Promise<void> {
   const heads = headsOf(columns, catalogue);
-  const csv = format === 'csv' ? stringify({ header: true, columns: ['Contact', 'Address', ...heads], escape_formulas: true }) : undefined;
+  const csv = format === 'csv' ? stringify({ header: true, columns: [...OWN_HEADS, ...heads], escape_formulas: true }) : undefined;
   csv?.pipe(response);
   const said = ({ cells = [] }: PersonRow) => Object.fromEntries(heads.map((head, index) => [head, written(cells[index] ?? null)]));
   for (let after: string | undefined; ;) {

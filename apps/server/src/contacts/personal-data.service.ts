@@ -7,6 +7,7 @@ import { AuditService } from '../ledger/audit.service';
 import { LedgerService } from '../ledger/ledger.service';
 import { NotesService } from '../tasks/notes.service';
 import { TasksService } from '../tasks/tasks.service';
+import { WorklistsService } from '../tasks/worklists.service';
 import { ContactsService } from './contacts.service';
 
 const AT_ONCE = 200;
@@ -20,6 +21,7 @@ export class PersonalDataService {
     private readonly ledger: LedgerService,
     private readonly notes: NotesService,
     private readonly tasks: TasksService,
+    private readonly worklists: WorklistsService,
     private readonly audit: AuditService,
   ) {}
 
@@ -29,6 +31,7 @@ export class PersonalDataService {
     const { id } = await this.contacts.find(this.database, named);
     const notes = await this.notes.list({ contact: contact.id });
     const tasks = await this.#tasks(contact.id);
+    const worklists = await this.worklists.wordsAbout(id);
     await this.audit.record('personal data exported', { format: format === 'csv' ? 'CSV' : 'JSON' }, by);
     response.setHeader('Content-Disposition', `attachment; filename="${contact.id}.${format}"`);
     const signals = pagesOf<Timeline['signals'][number]>(async (after) => {
@@ -41,7 +44,9 @@ export class PersonalDataService {
     });
     if (format === 'json') {
       response.type('application/json; charset=utf-8');
-      response.write(`{"contact":${JSON.stringify(contact)},"notes":${JSON.stringify(notes)},"tasks":${JSON.stringify(tasks)},"signals":[`);
+      response.write(
+        `{"contact":${JSON.stringify(contact)},"notes":${JSON.stringify(notes)},"tasks":${JSON.stringify(tasks)},"worklists":${JSON.stringify(worklists)},"signals":[`,
+      );
       await writeItems(response, signals, ({ did: _did, ...signal }) => JSON.stringify(signal));
       response.write('],"ledger":[');
       await writeItems(response, effects, (row) => JSON.stringify(row));
@@ -62,6 +67,7 @@ export class PersonalDataService {
     for (const { name, outsideId, stageName, opened } of contact.deals) put('deal', opened, name || outsideId, stageName);
     for (const { text, by: who, at } of notes) put('note', at, who, text);
     for (const { title, due, done } of tasks) put('task', due, title, done ? 'done' : 'open');
+    for (const { name, by: who, at, state, note } of worklists) put('worklist', at, `${name}: ${state}${who ? `, ${who}` : ''}`, note);
     for await (const { time, typeName, summary } of signals) put('signal', time, typeName, summary);
     for await (const { at, words, cause } of effects) put('done', at, words, cause.words);
     csv.end();

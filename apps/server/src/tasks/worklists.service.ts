@@ -100,6 +100,15 @@ export class WorklistsService {
     };
   }
 
+  /** On which lists a contact is, anybody's, and what was said of them there. */
+  async wordsAbout(contact: number): Promise<readonly WordsAbout[]> {
+    const rows = await this.database.query<Omit<WordsAbout, 'at'> & { at: Date | null }>(
+      `select w.name, e.state, e.by_ref as by, e.at, e.note from worklist_entry e join worklist w on w.id = e.worklist_id where e.contact_id = $1 order by w.id`,
+      [contact],
+    );
+    return rows.map(({ at, ...row }) => ({ ...row, at: at?.toISOString() ?? null }));
+  }
+
   async entry(id: number, place: number, by: string) {
     return this.#one(this.database, await this.#find(this.database, id, by), place);
   }
@@ -203,6 +212,11 @@ export class WorklistsService {
     const moment = new Moment(this.clock.now(), catalogue.zone);
     return { cells: await cellsOf(sql, uids, prepared, { catalogue, moment }), kept };
   }
+}
+
+interface WordsAbout extends Pick<WorklistEntry, 'state' | 'by' | 'at' | 'note'> {
+  /** of the list */
+  readonly name: string;
 }
 
 interface Frozen {

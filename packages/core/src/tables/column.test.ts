@@ -19,6 +19,8 @@ describe('columns', () => {
     [{ kind: 'measure', measure: { type: 'order.placed', sum: { path: 'amount' } } }, 'Total amount, ordered'],
     [{ kind: 'measure', measure: { type: 'order.placed', sum: { path: 'items.quantity' } } }, 'Total quantity of items, ordered'],
     [{ kind: 'measure', measure: { type: 'from us' } }, 'Times they heard from us'],
+    [{ kind: 'measure', measure: { type: 'from them', days: true } }, 'Days on which they did anything'],
+    [{ kind: 'measure', measure: { type: ['order.placed', 'form.answered'] } }, 'Times they ordered or answered a form'],
     [{ kind: 'measure', name: 'Orders', measure: lately }, 'Orders'],
   ])('%j stands under “%s”', (column, words) => {
     expect(columnWords(column, catalogue)).toBe(words);

@@ -6,6 +6,7 @@ import { writtenMeasureSchema } from '../conditions/schema.ts';
 import { type Checked, type Fault } from '../faults.ts';
 import { pathWords } from '../intake/signal-types.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
+import { kindWord } from '../settings/kind-words.ts';
 import { consentChannelSchema, type ConsentChannel } from '../settings/consent.ts';
 import { type AnyDefinition, type Definition, type DefinitionKind } from '../settings/definitions.ts';
 
@@ -107,8 +108,9 @@ const PREPARE: { readonly [Kind in ColumnKind]: Preparing<Kind> } = {
   measure: ({ measure }, catalogue, broken) => {
     const read = parseCondition({ kind: 'compare', left: measure, op: '=', right: measure }, catalogue, 'contact', broken);
     if (!read.ok) {
-      const ofLeft = read.faults.filter(({ path }) => path[0] === 'left');
-      return { ok: false, faults: ofLeft.map((fault) => ({ ...fault, path: ['measure', ...fault.path.slice(1)] })) };
+      // Both sides say the same.
+      const once = read.faults.filter(({ path }) => path[0] !== 'right');
+      return { ok: false, faults: once.map((fault) => ({ ...fault, path: ['measure', ...fault.path.slice(1)] })) };
     }
     const { node } = read.value;
     if (node.kind !== 'compare') throw new Error('A line that compares was read as something else.');
@@ -127,7 +129,8 @@ function isMoney(measure: WrittenMeasure, catalogue: Catalogue): boolean {
   return (inner === undefined ? detail : detail?.of?.find(({ key }) => key === inner))?.type === 'money';
 }
 
-function prepareColumn(column: Column, catalogue: Catalogue, broken: ReadonlyMap<number, string> | undefined): Checked<PreparedColumn> {
+/** Finds what one column speaks of, or says what is wrong with it. */
+export function prepareColumn(column: Column, catalogue: Catalogue, broken?: ReadonlyMap<number, string>): Checked<PreparedColumn> {
   return (PREPARE[column.kind] as Preparing<ColumnKind>)(column, catalogue, broken);
 }
 
@@ -141,7 +144,7 @@ function found<Kind extends DefinitionKind>(
   const definition = catalogue.find(kind, key);
   const value = definition && !definition.retired ? prepared(definition) : undefined;
   if (value) return { ok: true, value };
-  return { ok: false, faults: [{ path: [at], code: `${kind}.unknown`, expected: `one that exists, of contacts` }] };
+  return { ok: false, faults: [{ path: [at], code: `${kind}.unknown`, expected: `the key of a ${kindWord(kind)} that fits here` }] };
 }
 
 /** What tells one column from another. */
@@ -190,7 +193,8 @@ function measureColumnWords(measure: WrittenMeasure, catalogue: Catalogue): stri
   const types = [measure.type].flat().map((key) => catalogue.find('signalType', key));
   const one = types.length === 1 ? types[0]?.body : undefined;
   const many = one?.many;
-  const verb = one?.verb ?? (measure.type === 'from us' ? 'heard from us' : 'did anything');
+  const anything = { 'from us': 'heard from us', 'from them': 'did anything' }[String(measure.type)];
+  const verb = anything ?? types.map((type) => type?.body.verb ?? 'something that is gone').join(' or ');
   const when = windowWords(measure.within);
   const what = measure.sum
     ? `total ${pathWords(measure.sum.path, one?.fields ?? [])}${many ? ` of ${many}` : `, ${verb}`}`

@@ -1,0 +1,13 @@
+import { useEffect, useState } from 'react';
+
+const SETTLE_MS = 200;
+
+/** The value after it has stood still for a moment, so that not every letter that is typed asks the server. */
+export function useSettled<T>(value: T, ms = SETTLE_MS): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return settled;
+}
