@@ -1,21 +1,10 @@
 import { toKeys, type AudienceBody, type Catalogue, type Group, type Leaf } from '@eager-sieve/core';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import { api } from '../app/api';
 import { type Draft } from '../app/use-draft';
 import { asGroup } from '../conditions/tree';
 import { companies, count, people } from '../ui/number';
-
-const SETTLE_MS = 200;
-
-/** The value after it has stood still for a moment, so that typing does not ask for a count with every letter. */
-function useSettled<T>(value: T): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), SETTLE_MS);
-    return () => clearTimeout(timer);
-  }, [value]);
-  return settled;
-}
+import { useSettled } from '../ui/use-settled';
 
 /** What is counted of a live audience: of the draft as it stands, and of what is kept. */
 export function useAudienceFigures({ body, saved, itemKey, catalogue, isNew, changed }: Draft<'audience'>) {

@@ -2,10 +2,10 @@ import { addressesIn } from '@eager-sieve/core';
 import { type FoundAddresses } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { Dialog } from '../ui/dialog';
+import { DialogEnd } from '../ui/dialog-button';
 import { Labelled } from '../ui/labelled';
 import { count, people } from '../ui/number';
 
@@ -55,35 +55,23 @@ export function PasteAddresses({ itemKey, name, onClose }: PasteAddressesProps) 
         {tooMany && ` · at most ${count(MOST)} at a time: bring more in as a file`}
       </p>
       {found && <Found found={found} />}
-      {error && (
-        <p role="alert" className="text-error mt-2 font-medium">
-          {errorMessage(error)}
-        </p>
+      {found ? (
+        <DialogEnd
+          error={error}
+          act={`Put ${people(found.known.length)} on`}
+          disabled={found.known.length === 0 || changing.isLoading}
+          onAct={() => void putOn()}
+          onClose={onClose}
+        />
+      ) : (
+        <DialogEnd
+          error={error}
+          act="Look them up"
+          disabled={addresses.length === 0 || tooMany || finding.isLoading}
+          onAct={() => void look()}
+          onClose={onClose}
+        />
       )}
-      <div className="mt-4 flex gap-2">
-        {found ? (
-          <button
-            type="button"
-            className="btn btn-sm btn-primary"
-            disabled={found.known.length === 0 || changing.isLoading}
-            onClick={() => void putOn()}
-          >
-            Put {people(found.known.length)} on
-          </button>
-        ) : (
-          <button
-            type="button"
-            className="btn btn-sm btn-primary"
-            disabled={addresses.length === 0 || tooMany || finding.isLoading}
-            onClick={() => void look()}
-          >
-            Look them up
-          </button>
-        )}
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
     </Dialog>
   );
 }

@@ -108,12 +108,12 @@ function PairRow({ pair, mayMerge, onLook }: { pair: Pair; mayMerge: boolean; on
 /** Merges those that are certain, one pair after another; it can be stopped on the way. */
 function MergeCertain({ pairs }: { pairs: readonly Pair[] }) {
   const [isAsking, setIsAsking] = useState(false);
-  const [done, setDone] = useState<number>();
+  const [going, setGoing] = useState<{ readonly done: number; readonly of: number }>();
   const [wrong, setWrong] = useState<string>();
   const stop = useRef(false);
   const [merge] = api.useMergeContactMutation();
   const dispatch = useAppDispatch();
-  const isRunning = done !== undefined;
+  const isRunning = going !== undefined;
   const run = async (): Promise<void> => {
     stop.current = false;
     setWrong(undefined);
@@ -125,7 +125,7 @@ function MergeCertain({ pairs }: { pairs: readonly Pair[] }) {
     for (const { contacts } of pairs) {
       isWhole = !stop.current;
       if (!isWhole) break;
-      setDone(merged);
+      setGoing({ done: merged, of: pairs.length });
       const [a, b] = contacts.map(({ id }) => standing(id)) as [string, string];
       if (a === b) continue;
       const { error } = await merge({ id: a, body: { other: b } });
@@ -137,7 +137,7 @@ function MergeCertain({ pairs }: { pairs: readonly Pair[] }) {
       into.set(b, a);
       merged += 1;
     }
-    setDone(undefined);
+    setGoing(undefined);
     dispatch(told({ kind: 'done', text: `${count(merged)} merged. Each can be parted again on its page.` }));
     if (isWhole) setIsAsking(false);
   };
@@ -150,12 +150,12 @@ function MergeCertain({ pairs }: { pairs: readonly Pair[] }) {
         <Dialog open title="Merge those that are certain" onClose={() => (isRunning ? (stop.current = true) : setIsAsking(false))}>
           <p>
             {count(pairs.length)} {pairs.length === 1 ? 'pair shares' : 'pairs share'} a mailbox or a phone together with a name. Whoever
-            was added later is merged into the other; where both know a fact, that of the other stands. Each pair can be parted again.
+            was added later is merged into whoever was there before, whose facts stand where both know one. Each pair can be parted again.
           </p>
           {isRunning && (
             <p className="mt-3 flex items-center gap-2" role="status">
-              <progress className="progress progress-primary w-40" value={done} max={pairs.length} aria-label="How many are merged" />
-              {count(done)} of {count(pairs.length)}
+              <progress className="progress progress-primary w-40" value={going.done} max={going.of} aria-label="How many are merged" />
+              {count(going.done)} of {count(going.of)}
             </p>
           )}
           {wrong && (

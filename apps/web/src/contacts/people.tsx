@@ -1,4 +1,5 @@
 import { describe, toKeys, type Catalogue, type Column, type Group } from '@eager-sieve/core';
+import { type PersonRow } from '@eager-sieve/contracts';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
@@ -24,6 +25,12 @@ export default function PeoplePage() {
 }
 
 const NOBODY: ReadonlySet<string> = new Set();
+
+/** Those who are ticked, as they stand in the table; whoever is not loaded comes last. */
+function inOrder(ticked: ReadonlySet<string>, rows: readonly PersonRow[]): readonly string[] {
+  const loaded = rows.flatMap(({ id }) => (ticked.has(id) ? [id] : []));
+  return [...new Set([...loaded, ...ticked])];
+}
 
 /** What of the table does not stand in its address: what is searched for, who is ticked, and where it begins. */
 function useLook() {
@@ -94,7 +101,9 @@ function People({ catalogue }: { catalogue: Catalogue }) {
         </div>
       )}
       <ManyBar
-        {...{ catalogue, group, condition, table: table.asked, all: answer?.count, shown: total, ticked: look.ticked }}
+        {...{ catalogue, group, condition, table: table.asked, all: answer?.count, shown: total }}
+        ticked={inOrder(look.ticked, table.rows)}
+        isSearched={wanted !== ''}
         isSorted={view.sort.length > 0}
         onUntick={look.untick}
       />

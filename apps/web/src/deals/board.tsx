@@ -77,9 +77,10 @@ function inHand({ stages, currency }: DealBoard, open: readonly string[]): strin
   const still = stages.filter(({ key }) => open.includes(key));
   const deals = still.reduce((sum, stage) => sum + stage.deals, 0);
   const amount = still.reduce((sum, stage) => sum + Number(stage.amount), 0);
+  const places = stages[0]?.amount.split('.')[1]?.length ?? 0;
   return deals === 0
     ? 'No deal is open.'
-    : `${count(deals)} ${deals === 1 ? 'deal is' : 'deals are'} open, worth ${groupedMoney(amount.toFixed(2))} ${currency} together.`;
+    : `${count(deals)} ${deals === 1 ? 'deal is' : 'deals are'} open, worth ${groupedMoney(amount.toFixed(places))} ${currency} together.`;
 }
 
 function Board({ board, stages }: { board: DealBoard; stages: readonly Stage[] }) {

@@ -43,6 +43,8 @@ export function Frame() {
       if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('dialog[open]')) return;
       if (going > Date.now() - GO_MS) {
         going = 0;
+        // What this letter does on the page is not meant.
+        event.preventDefault();
         const place = PLACES.find((each) => each.letter === event.key);
         if (place) void navigate(place.path);
         return;

@@ -3,11 +3,10 @@ import { type BundleRun, type RuleRehearsal } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
-import { Dialog } from '../ui/dialog';
+import { DialogButton, DialogEnd } from '../ui/dialog-button';
 import { people } from '../ui/number';
 import { Loading } from '../ui/states';
 import { Rehearsal } from './rehearsal';
@@ -23,31 +22,25 @@ interface RunBundleProps {
 
 /** Runs a bundle by hand: picked, rehearsed, and then run on one contact or on many. */
 export function RunBundle({ who, whom, catalogue, disabled = false }: RunBundleProps) {
-  const [isAsking, setIsAsking] = useState(false);
   const may = useMay('contacts:write', 'audiences:read', 'definitions:read');
   const bundles = catalogue.all('bundle');
   const mayMake = useMay('definitions:write');
   if (!may || (bundles.length === 0 && !mayMake)) return null;
   return (
-    <>
-      <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={disabled} onClick={() => setIsAsking(true)}>
-        Run a bundle …
-      </button>
-      {isAsking && (
-        <Dialog open wide title={`Run a bundle on ${whom}`} onClose={() => setIsAsking(false)}>
-          {bundles.length === 0 ? (
-            <p>
-              A bundle is a set of actions that go together. There is none yet.{' '}
-              <Link className="leads" to="/rules/bundles/new">
-                Make one
-              </Link>
-            </p>
-          ) : (
-            <Asking who={who} bundles={bundles} catalogue={catalogue} onClose={() => setIsAsking(false)} />
-          )}
-        </Dialog>
-      )}
-    </>
+    <DialogButton wide words="Run a bundle …" title={`Run a bundle on ${whom}`} disabled={disabled}>
+      {(close) =>
+        bundles.length === 0 ? (
+          <p>
+            A bundle is a set of actions that go together. There is none yet.{' '}
+            <Link className="leads" to="/rules/bundles/new">
+              Make one
+            </Link>
+          </p>
+        ) : (
+          <Asking who={who} bundles={bundles} catalogue={catalogue} onClose={close} />
+        )
+      }
+    </DialogButton>
   );
 }
 
@@ -93,24 +86,13 @@ function Asking({ who, bundles, catalogue, onClose }: AskingProps) {
       )}
       {rehearsal.isLoading && <Loading what="Rehearsing" />}
       {bundle && rehearsal.data && !rehearsal.isLoading && <Rehearsed result={rehearsal.data} />}
-      {error && (
-        <p role="alert" className="text-error mt-2 font-medium">
-          {errorMessage(error)}
-        </p>
-      )}
-      <div className="mt-4 flex gap-2">
-        <button
-          type="button"
-          className="btn btn-sm btn-primary"
-          disabled={!bundle || !rehearsal.data || rehearsal.isLoading || running.isLoading || touched === 0}
-          onClick={() => void go()}
-        >
-          {touched === 0 ? 'Run it' : `Run it: changes ${people(touched)}`}
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd
+        error={error}
+        act={touched === 0 ? 'Run it' : `Run it: changes ${people(touched)}`}
+        disabled={!bundle || !rehearsal.data || rehearsal.isLoading || running.isLoading || touched === 0}
+        onAct={() => void go()}
+        onClose={onClose}
+      />
     </>
   );
 }

@@ -106,6 +106,14 @@ describe('a list to work down', () => {
     expect(await screen.findByText('There is nobody else to work on in Call the eager.')).toBeInTheDocument();
   });
 
+  it('is left alone by the keys that lead to another place', async () => {
+    const browser = openPage('/people/id-2?worklist=7&place=1', { ...WORKED, 'GET /api/app/ledger': { rows: [], after: null } });
+    await screen.findByRole('region', { name: 'Worklist' });
+    await userEvent.keyboard('gl');
+    await waitFor(() => expect(browser.at()).toBe('/ledger'));
+    expect(browser.asked('PUT /api/app/worklists/7/entries/1')).toEqual([]);
+  });
+
   it('is not there where nothing is worked down', async () => {
     openPage('/people/id-1', WORKED);
     expect(await screen.findByRole('heading', { name: /Contact id-1/ })).toBeInTheDocument();

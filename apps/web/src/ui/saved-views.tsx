@@ -5,6 +5,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
 import { Dialog } from './dialog';
+import { DialogEnd } from './dialog-button';
 import { Labelled } from './labelled';
 import { Menu, MenuItem } from './menu';
 
@@ -93,19 +94,7 @@ function KeepView({ place, query, onClose }: Pick<SavedViewsProps, 'place' | 'qu
           />
           {EVERYBODY[place]}
         </label>
-        {error && (
-          <p role="alert" className="text-error font-medium">
-            {errorMessage(error)}
-          </p>
-        )}
-        <div className="flex gap-2">
-          <button className="btn btn-sm btn-primary" disabled={isLoading || name.trim() === ''}>
-            Keep
-          </button>
-          <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-            Leave it
-          </button>
-        </div>
+        <DialogEnd error={error} act="Keep" disabled={isLoading || name.trim() === ''} onClose={onClose} />
       </form>
     </Dialog>
   );

@@ -1,16 +1,16 @@
 import { type Catalogue } from '@eager-sieve/core';
 import { type BundleRun, type ContactChange } from '@eager-sieve/contracts';
-import { useDeferredValue, useState } from 'react';
+import { useState } from 'react';
 import { api } from '../../app/api';
-import { errorMessage } from '../../app/errors';
 import { told } from '../../app/notices';
 import { useAppDispatch } from '../../app/store';
 import { useMay } from '../../app/use-may';
 import { Choice } from '../../conditions/lines/inputs';
 import { Rehearsal } from '../../rules/rehearsal';
-import { Dialog } from '../../ui/dialog';
+import { DialogButton, DialogEnd } from '../../ui/dialog-button';
 import { people } from '../../ui/number';
 import { Loading } from '../../ui/states';
+import { useSettled } from '../../ui/use-settled';
 import { CHANGE_WORDS, PARTS, type ChangeKind } from './change-parts';
 
 interface ChangeManyProps {
@@ -23,20 +23,12 @@ interface ChangeManyProps {
 
 /** One change by hand of many contacts: said, rehearsed, and then made by a run that goes on by itself. */
 export function ChangeMany({ who, whom, catalogue, disabled = false }: ChangeManyProps) {
-  const [isAsking, setIsAsking] = useState(false);
   const may = useMay('contacts:write', 'audiences:read', 'definitions:read');
   if (!may) return null;
   return (
-    <>
-      <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={disabled} onClick={() => setIsAsking(true)}>
-        Change …
-      </button>
-      {isAsking && (
-        <Dialog open wide title={`Change ${whom}`} onClose={() => setIsAsking(false)}>
-          <Asking who={who} catalogue={catalogue} onClose={() => setIsAsking(false)} />
-        </Dialog>
-      )}
-    </>
+    <DialogButton wide words="Change …" title={`Change ${whom}`} disabled={disabled}>
+      {(close) => <Asking who={who} catalogue={catalogue} onClose={close} />}
+    </DialogButton>
   );
 }
 
@@ -45,7 +37,7 @@ const KINDS = Object.entries(CHANGE_WORDS) as [ChangeKind, string][];
 function Asking({ who, catalogue, onClose }: Pick<ChangeManyProps, 'who' | 'catalogue'> & { readonly onClose: () => void }) {
   const [kind, setKind] = useState<ChangeKind>('add tag');
   const [change, setChange] = useState<ContactChange>();
-  const settled = useDeferredValue(change);
+  const settled = useSettled(change);
   const rehearsal = api.useRehearseChangeQuery(
     { body: { who, change: settled ?? {} } },
     { skip: !settled, refetchOnMountOrArgChange: true },
@@ -85,24 +77,13 @@ function Asking({ who, catalogue, onClose }: Pick<ChangeManyProps, 'who' | 'cata
           <Rehearsal result={result} stale={rehearsal.isFetching || settled !== change} />
         </div>
       )}
-      {error && (
-        <p role="alert" className="text-error mt-2 font-medium">
-          {errorMessage(error)}
-        </p>
-      )}
-      <div className="mt-4 flex gap-2">
-        <button
-          type="button"
-          className="btn btn-sm btn-primary"
-          disabled={!change || !result || rehearsal.isFetching || settled !== change || making.isLoading || touched === 0}
-          onClick={() => void go()}
-        >
-          {touched === 0 ? 'Do it' : `Do it: changes ${people(touched)}`}
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd
+        error={error}
+        act={touched === 0 ? 'Do it' : `Do it: changes ${people(touched)}`}
+        disabled={!change || !result || rehearsal.isFetching || settled !== change || making.isLoading || touched === 0}
+        onAct={() => void go()}
+        onClose={onClose}
+      />
     </>
   );
 }

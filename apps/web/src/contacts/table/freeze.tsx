@@ -2,9 +2,8 @@ import { MAX_WORKLIST, type NewWorklist } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../../app/api';
-import { errorMessage } from '../../app/errors';
 import { useMay } from '../../app/use-may';
-import { Dialog } from '../../ui/dialog';
+import { DialogButton, DialogEnd } from '../../ui/dialog-button';
 import { Labelled } from '../../ui/labelled';
 import { count, people } from '../../ui/number';
 
@@ -18,20 +17,12 @@ interface FreezeProps {
 
 /** Freezes the table in its order, to be worked down. */
 export function Freeze(props: FreezeProps) {
-  const [isAsking, setIsAsking] = useState(false);
   const may = useMay('contacts:read', 'contacts:write', 'audiences:read');
   if (!may) return null;
   return (
-    <>
-      <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={props.total === 0} onClick={() => setIsAsking(true)}>
-        Work down …
-      </button>
-      {isAsking && (
-        <Dialog open title="Freeze these people, to work them down" onClose={() => setIsAsking(false)}>
-          <Asking {...props} onClose={() => setIsAsking(false)} />
-        </Dialog>
-      )}
-    </>
+    <DialogButton words="Work down …" title="Freeze these people, to work them down" disabled={props.total === 0}>
+      {(close) => <Asking {...props} onClose={close} />}
+    </DialogButton>
   );
 }
 
@@ -71,19 +62,7 @@ function Asking({ table, total, contacts, onClose }: FreezeProps & { readonly on
           <span className="quiet block text-[12.5px]">Nobody is given somebody whom another has before them.</span>
         </span>
       </label>
-      {error && (
-        <p role="alert" className="text-error font-medium">
-          {errorMessage(error)}
-        </p>
-      )}
-      <div className="flex gap-2">
-        <button className="btn btn-sm btn-primary" disabled={isLoading || name.trim() === ''}>
-          Freeze
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd error={error} act="Freeze" disabled={isLoading || name.trim() === ''} onClose={onClose} />
     </form>
   );
 }

@@ -8,7 +8,7 @@ import { told } from '../../app/notices';
 import { useAppDispatch } from '../../app/store';
 import { useMay } from '../../app/use-may';
 import { useSave } from '../../app/use-save';
-import { Dialog } from '../../ui/dialog';
+import { DialogButton, DialogEnd } from '../../ui/dialog-button';
 import { Labelled } from '../../ui/labelled';
 import { people } from '../../ui/number';
 
@@ -23,20 +23,12 @@ interface KeepAudienceProps {
 
 /** Keeps whoever the table is narrowed to as an audience that keeps itself, or as a list of who they are now. */
 export function KeepAudience(props: KeepAudienceProps) {
-  const [isAsking, setIsAsking] = useState(false);
   const may = useMay('definitions:write', 'audiences:read');
   if (!may) return null;
   return (
-    <>
-      <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setIsAsking(true)}>
-        Keep as audience …
-      </button>
-      {isAsking && (
-        <Dialog open title="Keep these people as an audience" onClose={() => setIsAsking(false)}>
-          <Asking {...props} onClose={() => setIsAsking(false)} />
-        </Dialog>
-      )}
-    </>
+    <DialogButton words="Keep as audience …" title="Keep these people as an audience">
+      {(close) => <Asking {...props} onClose={close} />}
+    </DialogButton>
   );
 }
 
@@ -95,19 +87,12 @@ function Asking({ group, catalogue, total, who, onClose }: KeepAudienceProps & {
           </span>
         </label>
       )}
-      {[...refused.map(({ words }) => words), ...(error ? [errorMessage(error)] : [])].map((words) => (
+      {refused.map(({ words }) => (
         <p key={words} role="alert" className="text-error font-medium">
           {words}
         </p>
       ))}
-      <div className="flex gap-2">
-        <button className="btn btn-sm btn-primary" disabled={isSaving || isLoading || name.trim() === ''}>
-          Keep
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd error={error} act="Keep" disabled={isSaving || isLoading || name.trim() === ''} onClose={onClose} />
     </form>
   );
 }

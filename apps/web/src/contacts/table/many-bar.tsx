@@ -17,20 +17,23 @@ interface ManyBarProps {
   /** how many there are, and how many of them the search leaves; undefined while that is not known */
   readonly all: number | undefined;
   readonly shown: number | undefined;
-  readonly ticked: ReadonlySet<string>;
+  /** in the order of the table */
+  readonly ticked: readonly string[];
+  /** whether a search leaves some of them out of the table */
+  readonly isSearched: boolean;
   readonly onUntick: () => void;
 }
 
 /** What can be done to many at once: to those who are ticked, or else to everyone the table is narrowed to. */
-export function ManyBar({ catalogue, group, condition, isSorted, table, all, shown, ticked, onUntick }: ManyBarProps) {
+export function ManyBar({ catalogue, group, condition, isSorted, table, all, shown, ticked, isSearched, onUntick }: ManyBarProps) {
   const isNarrowed = group.of.length > 0;
-  if (ticked.size > 0) {
+  if (ticked.length > 0) {
     const who = { contacts: [...ticked] };
     return (
-      <Bar words={`${people(ticked.size)} ticked`}>
-        <ManyActions who={who} whom={people(ticked.size)} catalogue={catalogue} />
-        <KeepAudience group={group} catalogue={catalogue} total={ticked.size} who={who} />
-        <Freeze table={table} total={ticked.size} contacts={who.contacts} />
+      <Bar words={`${people(ticked.length)} ticked`}>
+        <ManyActions who={who} whom={people(ticked.length)} catalogue={catalogue} />
+        <KeepAudience group={group} catalogue={catalogue} total={ticked.length} who={who} />
+        <Freeze table={table} total={ticked.length} contacts={who.contacts} />
         <button type="button" className="btn btn-sm btn-ghost" onClick={onUntick}>
           Untick
         </button>
@@ -40,7 +43,8 @@ export function ManyBar({ catalogue, group, condition, isSorted, table, all, sho
   if (!isNarrowed && !isSorted) return null;
   return (
     <Bar words="All of them:">
-      {isNarrowed && (
+      {isNarrowed && isSearched && <span className="quiet">to change or keep them, clear the search, or tick those you mean</span>}
+      {isNarrowed && !isSearched && (
         <>
           <ManyActions who={{ condition }} whom="these people" catalogue={catalogue} disabled={!all} />
           <KeepAudience group={group} catalogue={catalogue} total={all} who={undefined} />

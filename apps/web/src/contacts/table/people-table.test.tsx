@@ -139,6 +139,18 @@ describe('the table of people', () => {
     expect(screen.queryByRole('dialog')).toBeNull();
   });
 
+  it('offers nothing for all of them while a search shows some alone', async () => {
+    const condition = { match: 'all', of: [{ kind: 'tag', tag: 'glaze.ash', op: 'has' }] };
+    openPage(`/people?${new URLSearchParams({ table: JSON.stringify({ condition }) }).toString()}`, PEOPLE);
+    expect(await screen.findByRole('button', { name: 'Change …' })).toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText('Search in this table'), 'anna');
+    expect(await screen.findByText('to change or keep them, clear the search, or tick those you mean')).toBeInTheDocument();
+    for (const name of ['Change …', 'Run a bundle …', 'Keep as audience …']) expect(screen.queryByRole('button', { name })).toBeNull();
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Tick Person 3' }));
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Tick Person 1' }));
+    expect(screen.getByRole('button', { name: 'Change …' })).toBeInTheDocument();
+  });
+
   it.each([
     ['remove tag', 'Tag', 'glaze.ash', { tags: { 'glaze.ash': false } }],
     ['clear field', 'Fact', 'years', { fields: { years: null } }],
