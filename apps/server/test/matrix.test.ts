@@ -12,7 +12,8 @@ import {
 import request from 'supertest';
 import { createKey } from '../src/settings/keys.service';
 import { addPerson } from '../src/settings/people.service';
-import { ASKS, furnish, MARK, type Furnished } from './asks';
+import { ASKS } from './asks';
+import { furnish, MARK, type Furnished } from './furnish';
 import { TestServer } from './harness';
 
 /** Whoever calls: by which headers, what they may, and which addresses of staff are their own. */

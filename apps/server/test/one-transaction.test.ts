@@ -2,7 +2,8 @@ import { ROUTES, type Route, type RouteName } from '@eager-sieve/contracts';
 import request from 'supertest';
 import { isInRequest } from '../src/database/commits';
 import { makeLog } from '../src/log';
-import { ASKS, furnish, type Furnished } from './asks';
+import { ASKS } from './asks';
+import { furnish, type Furnished } from './furnish';
 import { TestServer } from './harness';
 
 /** These go on step by step, each of them whole, and can be asked again for the rest. */
