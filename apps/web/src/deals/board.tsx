@@ -1,4 +1,4 @@
-import { DndContext, DragOverlay, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+import { DndContext, DragOverlay, MouseSensor, TouchSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
 import { groupedMoney, type PipelineBody } from '@eager-sieve/core';
 import { type DealBoard } from '@eager-sieve/contracts';
 import { useRef, useState, type KeyboardEvent } from 'react';
@@ -90,7 +90,11 @@ function Board({ board, stages }: { board: DealBoard; stages: readonly Stage[] }
   /** where those are shown that were moved and are not worked yet */
   const [moved, setMoved] = useState<ReadonlyMap<string, string>>(new Map());
   const [held, setHeld] = useState<Deal>();
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
+  // A finger holds a card for a moment before it is drawn: otherwise it scrolls.
+  const sensors = useSensors(
+    useSensor(MouseSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 6 } }),
+  );
   const holder = useRef<HTMLDivElement>(null);
   const send = async (deal: Deal, to: string): Promise<boolean> => {
     setMoved((before) => new Map(before).set(deal.id, to));
@@ -214,7 +218,7 @@ function DealCard({ deal, currency, mayMove, stages, onMove, onStep }: DealCardP
       tabIndex={0}
       aria-label={nameOf(deal)}
       aria-keyshortcuts="Alt+ArrowLeft Alt+ArrowRight"
-      className={`bg-base-100 border-base-300 rounded-md border px-2.5 py-1.5 ${mayMove ? 'cursor-grab touch-none' : ''} ${isDragging ? 'opacity-50' : ''}`}
+      className={`bg-base-100 border-base-300 rounded-md border px-2.5 py-1.5 ${mayMove ? 'cursor-grab touch-manipulation' : ''} ${isDragging ? 'opacity-50' : ''}`}
       {...listeners}
       onKeyDown={pressed}
     >
@@ -245,7 +249,8 @@ function DealCard({ deal, currency, mayMove, stages, onMove, onStep }: DealCardP
             className="select select-ghost select-xs w-24 text-[12px]"
             aria-label={`Stage of ${nameOf(deal)}`}
             value={deal.stage}
-            onPointerDown={(event) => event.stopPropagation()}
+            onMouseDown={(event) => event.stopPropagation()}
+            onTouchStart={(event) => event.stopPropagation()}
             onChange={(event) => onMove(deal, event.target.value)}
           >
             {stages.map(({ key, name }) => (

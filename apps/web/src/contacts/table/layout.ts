@@ -12,7 +12,8 @@ const NAME: LaidOut = { column: { kind: 'name' }, pinned: true };
 function widthOf({ kind }: Column): number {
   if (kind === 'tags') return 260;
   if (kind === 'name' || kind === 'last' || kind === 'score') return 200;
-  return kind === 'company' || kind === 'owner' || kind === 'measure' ? 190 : 140;
+  if (kind === 'measure') return 250;
+  return kind === 'company' || kind === 'owner' ? 190 : 140;
 }
 
 const features = tableFeatures({ columnSizingFeature, columnResizingFeature });

@@ -83,7 +83,7 @@ function HeadCell({ column, words, sort, style, size, resize, onSort, onWiden, o
       {!fixed && (
         <button
           type="button"
-          className="bg-base-200 absolute top-0.5 right-2 h-[24px] w-[24px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+          className="bg-base-200 absolute inset-y-0 right-2 my-auto h-[24px] w-[24px] opacity-0 group-hover:opacity-100 focus:opacity-100"
           aria-label={`What ${words} comes to`}
           title="what it comes to"
           onClick={onSummary}
