@@ -10,7 +10,7 @@ import { clusterPlaces, stopClusterAt } from './cluster';
 import { GUILD_FILE, guildBook } from './demo/guild';
 import { beginning, liveDemo } from './demo/live';
 import { loadDemo } from './demo/load';
-import { DEMO_PEOPLE } from './demo/people';
+import { DEMO_PEOPLE, personWords } from './demo/people';
 import { makeContacts } from './demo/world';
 import { DATA, INCOMING } from './places';
 import { say, ToldError } from './say';
@@ -145,7 +145,7 @@ async function play(databaseUrl: string, server: RunningServer, size: number): P
  * clock of its own. It has the port of the one that comes after it, for the links in its messages.
  */
 async function furnish(databaseUrl: string, port: number, size: number): Promise<void> {
-  for (const person of DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', person.email, person.name, person.role, person.password);
+  for (const person of DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', ...personWords(person));
   const end = Date.now();
   const server = await startServer(databaseUrl, port, { SIEVE_STORY: String(beginning(end)), SIEVE_ANSWERS_A_MINUTE: '100000' });
   try {

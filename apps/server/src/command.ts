@@ -36,8 +36,8 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         );
       }
       case 'person': {
-        const [email = '', name = '', role = '', password = ''] = args;
-        const person = { email, name, role: roleSchema.parse(role), password };
+        const [email = '', name = '', role = '', password = '', team, sees] = args;
+        const person = { email, name, role: roleSchema.parse(role), password, team, seesTeam: sees === 'sees-team' };
         return { id: (await database.transaction((sql) => addPerson(sql, person, clock.now()))) ?? null };
       }
       case 'first': {

@@ -50,12 +50,15 @@ export const includesCapability = (has: readonly Capability[], capability: Capab
 
 const reading = capabilities.filter((capability) => capability.endsWith(':read') && capability !== 'settings:read');
 
-/** Roles are sets of capabilities. A seller is to see only what they own; as long as no call narrows to that, they see the words of the workspace alone. */
+/**
+ * Roles are sets of capabilities. A seller has theirs only over contacts that they look after: of the routes that tell of contacts
+ * they may call those alone that are narrowed to these.
+ */
 export const roleCapabilities: Record<Role, readonly Capability[]> = {
   admin: capabilities,
   editor: capabilities.filter((capability) => capability !== 'settings:write'),
   viewer: reading,
-  seller: ['definitions:read'],
+  seller: ['definitions:read', 'audiences:read', 'contacts:names', 'contacts:read', 'contacts:write'],
 };
 
 /** The scopes that a key can be given. */
@@ -82,6 +85,12 @@ export type SignIn = z.infer<typeof signInSchema>;
 
 export const sessionViewSchema = z.object({
   person: z.object({ id: z.int(), email: z.string(), name: z.string(), role: roleSchema, secondFactor: z.boolean() }),
+  own: z
+    .array(z.string())
+    .nullable()
+    .describe(
+      'the sign-in addresses of those whose contacts they see: their own, or those of their team; of all contacts where it is null',
+    ),
   capabilities: z.array(capabilitySchema),
   browser: z.string().describe('the one that asks, as the list of browsers names it'),
   csrf: z.string().describe('sent back as the header X-CSRF-Token with every change'),
@@ -112,16 +121,22 @@ export const newSecondFactorSchema = z.object({
 export const confirmSecondFactorSchema = z.strictObject({ code });
 export const recoveryCodesSchema = z.object({ codes: z.array(z.string()).describe('each opens once in place of a code; shown this once') });
 
+const team = z.string().trim().max(80);
+
 export const invitePersonSchema = z.strictObject({
   email: z.email().max(254),
   name: z.string().trim().min(1).max(120),
   role: roleSchema,
+  team: team.optional(),
 });
 export const changePersonSchema = z.strictObject({
   name: z.string().trim().min(1).max(120).optional(),
   role: roleSchema.optional(),
+  team: team.optional().describe('empty: none'),
+  seesTeam: z.boolean().optional().describe('whether a seller sees the contacts of everyone of their team'),
   disabled: z.boolean().optional(),
 });
+export type ChangePerson = z.infer<typeof changePersonSchema>;
 export const invitationSchema = z.object({
   email: z.string(),
   name: z.string(),
@@ -154,6 +169,8 @@ export type PersonName = z.infer<typeof personNameSchema>;
 export const personViewSchema = personNameSchema.extend({
   id: z.int(),
   role: roleSchema,
+  team: z.string().nullable(),
+  seesTeam: z.boolean(),
   state: z.enum(['invited', 'active', 'disabled']),
   secondFactor: z.boolean(),
   seen: z.string().nullable().describe('when they were last here, as far as a browser of theirs is still signed in'),

@@ -10,6 +10,10 @@ export type Access = 'public' | 'any key' | Requirement | readonly Requirement[]
 export const capabilitiesOf = (access: Access): readonly Capability[] =>
   [access].flat().filter((each): each is Capability => each !== 'public' && each !== 'any key' && each !== 'signed in');
 
+/** Whether a route is closed to whoever sees only their own contacts: it tells more than words, and is not narrowed to what is theirs. */
+export const tellsOfOthers = ({ requires, own }: Pick<Route, 'requires' | 'own'>): boolean =>
+  own === undefined && capabilitiesOf(requires).some((capability) => capability !== 'definitions:read');
+
 /** One route of the server: its address, who may call it, what it takes and what it answers. */
 export interface Route {
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
@@ -18,6 +22,11 @@ export interface Route {
   /** what it does, as a sentence */
   readonly does: string;
   readonly requires: Access;
+  /**
+   * How it is narrowed for whoever sees only their own contacts: `contact`, if `{id}` is one of theirs; `narrowed`, if it answers
+   * and changes only what is theirs. Where it is left out they may not call it, if it tells of contacts at all.
+   */
+  readonly own?: 'contact' | 'narrowed';
   /** the parts of the path that are not just text */
   readonly params?: z.ZodObject;
   readonly query?: z.ZodObject;

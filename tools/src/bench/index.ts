@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { build } from '../build';
 import { startCluster, type Cluster } from '../cluster';
-import { DEMO_PEOPLE } from '../demo/people';
+import { DEMO_PEOPLE, personWords } from '../demo/people';
 import { DATA } from '../places';
 import { createDatabase, serverCommand, startServer, stopServer } from '../server';
 import { manyRules } from './many-rules';
@@ -36,7 +36,7 @@ async function onServer(
   const server = await startServer(url, 0);
   try {
     const [person] = DEMO_PEOPLE;
-    await serverCommand(url, 'person', person.email, person.name, person.role, person.password);
+    await serverCommand(url, 'person', ...personWords(person));
     const { key } = await serverCommand<{ key: string }>(url, 'key', 'bench', SCOPES);
     await measure(server.url, key, url);
   } finally {

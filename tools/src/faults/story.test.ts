@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { ask } from '../ask';
 import { beginning, liveDemo } from '../demo/live';
-import { DEMO_PEOPLE } from '../demo/people';
+import { DEMO_PEOPLE, personWords } from '../demo/people';
 import { serverCommand, startServer, stopServer } from '../server';
 
 const DAYS = 24;
@@ -15,7 +15,7 @@ describe('the story of the demo', () => {
     const url = Object.assign(new URL(admin), { pathname: `/${name}` }).href;
     await ask(admin, `create database ${name}`);
     try {
-      for (const person of DEMO_PEOPLE) await serverCommand(url, 'person', person.email, person.name, person.role, person.password);
+      for (const person of DEMO_PEOPLE) await serverCommand(url, 'person', ...personWords(person));
       const { key } = await serverCommand<{ key: string }>(url, 'key', 'story', SCOPES);
       const end = Date.now();
       const server = await startServer(url, 0, { SIEVE_STORY: String(beginning(end, DAYS)), SIEVE_LOG: 'silent' });

@@ -5,7 +5,7 @@ import { stringify } from 'csv-stringify';
 import { vCard } from '../contacts/vcard';
 import { Handles, SentHere } from '../http/route';
 import { AuditService } from '../ledger/audit.service';
-import { CallerIs, callerCause, callerRef, may, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, may, ownOf, type Caller } from '../settings/access';
 import { AudiencesService } from './audiences.service';
 import { ConditionsService } from './conditions.service';
 import { writePeople } from './people-file';
@@ -27,20 +27,20 @@ export class AudiencesController {
   ) {}
 
   @Handles('count')
-  count(@SentHere() { body }: Sent<'count'>, @Res({ passthrough: true }) response: Response) {
+  count(@SentHere() { body }: Sent<'count'>, @CallerIs() caller: Caller, @Res({ passthrough: true }) response: Response) {
     const waited = new AbortController();
     response.once('close', () => waited.abort());
-    return this.conditions.count(body, waited.signal);
+    return this.conditions.count({ ...body, own: ownOf(caller) }, waited.signal);
   }
 
   @Handles('people')
-  people(@SentHere() { body }: Sent<'people'>) {
-    return this.conditions.people(body);
+  people(@SentHere() { body }: Sent<'people'>, @CallerIs() caller: Caller) {
+    return this.conditions.people({ ...body, own: ownOf(caller) });
   }
 
   @Handles('columnSummary')
-  columnSummary(@SentHere() { body }: Sent<'columnSummary'>) {
-    return this.conditions.summary(body);
+  columnSummary(@SentHere() { body }: Sent<'columnSummary'>, @CallerIs() caller: Caller) {
+    return this.conditions.summary({ ...body, own: ownOf(caller) });
   }
 
   @Handles('peopleFile')
@@ -65,8 +65,8 @@ export class AudiencesController {
   }
 
   @Handles('explain')
-  explain(@SentHere() { body }: Sent<'explain'>) {
-    return this.conditions.explain(body);
+  explain(@SentHere() { body }: Sent<'explain'>, @CallerIs() caller: Caller) {
+    return this.conditions.explain({ ...body, own: ownOf(caller) });
   }
 
   @Handles('values')

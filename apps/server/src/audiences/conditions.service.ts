@@ -25,6 +25,7 @@ import {
 import { type ColumnSummary, type CountAnswer, type ExplainAnswer, type PeopleAnswer } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
+import { mustBeOwn, type Own } from '../contacts/own';
 import { CountingService } from '../counting/counting.service';
 import { Database } from '../database/database';
 import { holding } from '../database/like';
@@ -49,6 +50,8 @@ interface ConditionRequest {
   readonly condition: WrittenCondition;
   readonly of: 'contact' | 'company';
   readonly at?: string | undefined;
+  /** only contacts that one of these looks after */
+  readonly own?: Own;
 }
 
 interface Ready {
@@ -78,6 +81,7 @@ interface ColumnAsked {
   readonly condition: WrittenCondition;
   readonly search?: string | undefined;
   readonly column: Column;
+  readonly own?: Own;
 }
 
 interface PreparedSort {
@@ -85,15 +89,19 @@ interface PreparedSort {
   readonly down: boolean;
 }
 
-/** The contacts `c` of whom a condition is so and who go by a name or an address, and what takes further parameters. */
-function standing(node: ConditionNode, moment: Moment, search: string | undefined) {
+/** The contacts `c` of whom a condition is so, who go by a name or an address and are theirs, and what takes further parameters. */
+function standing(node: ConditionNode, moment: Moment, search: string | undefined, own: Own) {
   const { text, values: first } = toSql(node, moment, 1, 'contact');
   const values: unknown[] = [...first];
   const bind: Bind = (value, type) => `$${values.push(value)}::${type}`;
   const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
   const named = searched ? ` and (c.name_folded like ${searched} or c.email_folded like ${searched})` : '';
-  return { where: `${STANDING.contact} and ${text}${named}`, bind, values };
+  const theirs = own ? ` and c.owner = any(${bind(own, 'text[]')})` : '';
+  return { where: `${STANDING.contact} and ${text}${named}${theirs}`, bind, values };
 }
+
+/** How a scan is narrowed to contacts that are theirs. */
+const theirs = (own: Own) => (own ? { where: { text: 'c.owner = any($1::text[])', values: [own] } } : {});
 
 /** The columns of a table and its order, found. */
 function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, { compiled: { catalogue, whyBroken } }: Ready) {
@@ -130,6 +138,8 @@ export class ConditionsService {
   }
 
   async #ready(request: ConditionRequest): Promise<Ready> {
+    if (request.own && request.of !== 'contact')
+      throw faulty([{ path: ['of'], code: 'own.contacts', expected: 'contacts: your role sees only those that it looks after' }]);
     const { compiled } = await this.store.current(this.database);
     const { catalogue } = compiled;
     const now = this.clock.now();
@@ -153,7 +163,7 @@ export class ConditionsService {
   async count(request: ConditionRequest & { readonly sieve: boolean }, waited?: AbortSignal): Promise<CountAnswer> {
     const { compiled, node, moment, clock, recorded } = await this.#ready(request);
     const another = clock === 'another';
-    if (request.of === 'contact') {
+    if (request.of === 'contact' && !request.own) {
       const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve, waited);
       if (waited?.aborted) throw new ProblemError(499, 'count.given-up', 'Nobody waits for this any more.');
       if (counted) return { ...counted, ...recorded };
@@ -163,7 +173,7 @@ export class ConditionsService {
       const decided = new Decided(deciding.of.length);
       const counts = await this.database.snapshot(async (sql) => {
         const counted = nodes.map(() => 0);
-        await scan(sql, compiled, nodes, { of: request.of, moment }, (_id, holding) => {
+        await scan(sql, compiled, nodes, { of: request.of, moment, ...theirs(request.own) }, (_id, holding) => {
           holding.forEach((each, index) => (counted[index] = (counted[index] ?? 0) + (each ? 1 : 0)));
           decided.ask(deciding, (index) => holding[index] === true);
         });
@@ -171,7 +181,7 @@ export class ConditionsService {
       });
       return { ...read((index) => counts[index] ?? 0, decided, iso(moment.instant)), ...recorded };
     }
-    const { counts, decided } = await countBySql(this.database, { nodes, deciding, moment, of: request.of });
+    const { counts, decided } = await countBySql(this.database, { nodes, deciding, moment, of: request.of, own: request.own });
     return { ...read((index) => counts[index] ?? 0, decided, iso(moment.instant)), ...recorded };
   }
 
@@ -186,7 +196,7 @@ export class ConditionsService {
   async #sorted(request: PeopleRequest, { compiled, node, moment }: Ready, sort: readonly PreparedSort[]): Promise<PeopleAnswer> {
     const { catalogue } = compiled;
     const { limit } = request;
-    const { where, bind, values } = standing(listed(node, request), moment, request.search);
+    const { where, bind, values } = standing(listed(node, request), moment, request.search, request.own);
     const by = sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue }), down }));
     const key = readCursor(request.after, [
       ...by.map(({ column }) => (column.type === 'text' ? 'text?' : 'whole?') as 'text?'),
@@ -204,11 +214,11 @@ export class ConditionsService {
   }
 
   /** What a column comes to over everyone of whom the condition is so. */
-  async summary({ condition, search, column }: ColumnAsked): Promise<ColumnSummary> {
+  async summary({ condition, search, column, own }: ColumnAsked): Promise<ColumnSummary> {
     const { compiled, node, moment } = await this.#ready({ condition, of: 'contact' });
     const { catalogue, whyBroken } = compiled;
     const prepared = orThrow(within(['column'], prepareColumn(column, catalogue, whyBroken)));
-    const { where, bind, values } = standing(node, moment, search);
+    const { where, bind, values } = standing(node, moment, search, own);
     const { value, cell } = columnSql(prepared, { bind, moment, catalogue });
     const rows = await inTime(this.database, (sql) =>
       sql.query<{ v: never; n: number }>(
@@ -225,9 +235,9 @@ export class ConditionsService {
 
   /** Whoever came last comes first. */
   async #newest(request: PeopleRequest, { compiled, node, moment, clock, recorded }: Ready): Promise<PeopleAnswer> {
-    const { limit, after, search } = request;
+    const { limit, after, search, own } = request;
     const another = clock === 'another';
-    if (request.of === 'contact' && !search?.trim()) {
+    if (request.of === 'contact' && !search?.trim() && !own) {
       const before = readCursor(after, ['id'])?.[0];
       const ids = await this.counting.newest(
         { condition: request.condition, instant: moment.instant, another },
@@ -238,8 +248,9 @@ export class ConditionsService {
     }
     if (another) return { ...(await this.#scannedPage(compiled, listed(node, request), moment, request)), ...recorded };
     const { text, values } = toSql(listed(node, request), moment, 1, request.of);
+    const where = `${STANDING[request.of]} and ${text}${own ? ` and c.owner = any($${values.length + 1}::text[])` : ''}`;
     return {
-      ...(await this.#page(compiled, request.of, `${STANDING[request.of]} and ${text}`, values, limit, after, search)),
+      ...(await this.#page(compiled, request.of, where, own ? [...values, own] : values, limit, after, search)),
       ...recorded,
     };
   }
@@ -254,13 +265,18 @@ export class ConditionsService {
       limit,
       after,
       search,
-    }: Pick<ConditionRequest, 'of'> & { readonly limit: number; readonly after?: string | undefined; readonly search?: string | undefined },
+      own,
+    }: Pick<ConditionRequest, 'of' | 'own'> & {
+      readonly limit: number;
+      readonly after?: string | undefined;
+      readonly search?: string | undefined;
+    },
   ): Promise<PeopleAnswer> {
     const before = readCursor(after, ['id'])?.[0] ?? null;
     const also = of === 'contact' ? ' or c.email_folded like $2' : '';
     const where = {
-      text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})`,
-      values: [before, search?.trim() ? holding(search) : null],
+      text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})${own ? ' and c.owner = any($3::text[])' : ''}`,
+      values: [before, search?.trim() ? holding(search) : null, ...(own ? [own] : [])],
     };
     const ids = await this.database.snapshot(async (sql) => {
       const found: number[] = [];
@@ -307,6 +323,7 @@ export class ConditionsService {
     const named = request[request.of];
     if (named === undefined)
       throw faulty([{ path: [request.of], code: `${request.of}.missing`, expected: `the ${request.of} that is asked` }]);
+    if (request.of === 'contact') await mustBeOwn(this.database, named, request.own);
     const { id } =
       request.of === 'company' ? await this.companies.find(this.database, named) : await this.contacts.find(this.database, named);
     const state = (await loadStates(this.database, compiled.catalogue, [id], ALL)).get(id);

@@ -1,5 +1,6 @@
 import { Decided, toSqlTogether, type ConditionNode, type Deciding, type Moment } from '@eager-sieve/core';
 import { tooSlow } from '../counting/counting.service';
+import { type Own } from '../contacts/own';
 import { type Database, type Sql } from '../database/database';
 import { STANDING } from './scan';
 
@@ -12,12 +13,14 @@ interface Counting {
   readonly deciding: Deciding;
   readonly moment: Moment;
   readonly of: 'contact' | 'company';
+  /** only contacts that one of these looks after */
+  readonly own?: Own;
 }
 
 /** Counts conditions together, and which of them decided for whom, in one statement that asks each line of each row once. */
 export async function countBySql(
   database: Database,
-  { nodes, deciding, moment, of }: Counting,
+  { nodes, deciding, moment, of, own }: Counting,
 ): Promise<{ readonly counts: readonly number[]; readonly decided: Decided }> {
   const { lines, texts, values } = toSqlTogether(nodes, moment, 1, of);
   const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
@@ -28,11 +31,11 @@ export async function countBySql(
   const [row] = await inTime(database, (sql) =>
     sql.query<Record<string, number> & { decided: [first: number | null, isOnly: boolean, n: number][] | null }>(
       // Materialized, so that the planner does not ask a line again in each count.
-      `with q as materialized (select ${asked} from ${of} c where ${STANDING[of]})
+      `with q as materialized (select ${asked} from ${of} c where ${STANDING[of]}${own ? ` and c.owner = any($${values.length + 1}::text[])` : ''})
      select n.*, d.decided from (select ${counts.join(', ')} from q) n,
        (select jsonb_agg(jsonb_build_array(g.first, g.is_only, g.n)) as decided
           from (select e.first, e.times = 1 as is_only, count(*) as n from (select ${first} as first, ${times} as times from q) e group by 1, 2) g) d`,
-      values,
+      own ? [...values, own] : values,
     ),
   );
   const decided = new Decided(decides.length);

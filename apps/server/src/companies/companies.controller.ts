@@ -3,7 +3,7 @@ import { type Sent } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
 import { Handles, SentHere } from '../http/route';
 import { LedgerService } from '../ledger/ledger.service';
-import { CallerIs, callerCause, type Caller } from '../settings/access';
+import { CallerIs, callerCause, ownOf, type Caller } from '../settings/access';
 import { CompaniesService } from './companies.service';
 import { DealsService } from './deals.service';
 
@@ -38,12 +38,12 @@ export class CompaniesController {
 
   @Handles('putDeals')
   putDeals(@SentHere() { body }: Sent<'putDeals'>, @CallerIs() caller: Caller) {
-    return this.deals.put(body, callerCause(caller));
+    return this.deals.put(body, callerCause(caller), ownOf(caller));
   }
 
   @Handles('dealBoard')
-  dealBoard(@SentHere() { params }: Sent<'dealBoard'>) {
-    return this.deals.board(params.pipeline);
+  dealBoard(@SentHere() { params }: Sent<'dealBoard'>, @CallerIs() caller: Caller) {
+    return this.deals.board(params.pipeline, ownOf(caller));
   }
 
   @Handles('dealBands')

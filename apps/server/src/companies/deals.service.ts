@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { moneyText } from '@eager-sieve/core';
 import { type DealBands, type DealBoard, type PutDeals, type PutDealsAnswer } from '@eager-sieve/contracts';
+import { onlyOwn, ownSql, type Own } from '../contacts/own';
 import { Database } from '../database/database';
 import { EditsService, type EditCause } from '../engine/edits.service';
 import { notFound } from '../http/problem';
@@ -8,6 +9,7 @@ import { DefinitionStore } from '../settings/definition-store';
 import { prepareDeals } from './prepare-deals';
 
 const SHOWN_OF_STAGE = 100;
+const OF_PIPELINE = `deal d left join contact w on w.id = d.contact_id where d.pipeline_id = $1 and ${ownSql('w.owner', 2)}`;
 
 interface BoardRow {
   readonly uid: string;
@@ -46,24 +48,24 @@ export class DealsService {
     return { of: rows.reduce((sum, row) => sum + row.n, 0), bands: Object.fromEntries(rows.map((row) => [row.band, row.n])) };
   }
 
-  /** The deals of a pipeline by their stages. */
-  async board(key: string): Promise<DealBoard> {
+  /** The deals of a pipeline by their stages. @param own only those of contacts of theirs */
+  async board(key: string, own: Own): Promise<DealBoard> {
     return this.database.snapshot(async (sql) => {
       const { catalogue } = (await this.store.current(sql)).compiled;
       const pipeline = catalogue.find('pipeline', key);
       if (!pipeline) throw notFound('pipeline');
       const { currency } = catalogue.workspace;
       const sums = await sql.query<{ stage: string; n: number; amount: number }>(
-        'select stage, count(*)::int as n, coalesce(sum(amount), 0)::bigint as amount from deal where pipeline_id = $1 group by stage',
-        [pipeline.id],
+        `select d.stage, count(*)::int as n, coalesce(sum(d.amount), 0)::bigint as amount from ${OF_PIPELINE} group by d.stage`,
+        [pipeline.id, own ?? null],
       );
       const rows = await sql.query<BoardRow>(
         `select d.uid, d.outside_id, d.name, d.stage, d.amount, d.opened_at, d.moved_at, c.owner,
                 c.uid as contact, coalesce(nullif(c.name, ''), c.email) as contact_name, o.uid as company, coalesce(nullif(o.name, ''), o.outside_id) as company_name
-           from (select d.*, row_number() over (partition by d.stage order by d.moved_at desc, d.id desc) as place from deal d where d.pipeline_id = $1) d
+           from (select d.*, row_number() over (partition by d.stage order by d.moved_at desc, d.id desc) as place from ${OF_PIPELINE}) d
            left join contact c on c.id = d.contact_id left join company o on o.id = d.company_id
           where d.place <= ${SHOWN_OF_STAGE} order by d.moved_at desc, d.id desc`,
-        [pipeline.id],
+        [pipeline.id, own ?? null],
       );
       return {
         currency,
@@ -83,8 +85,17 @@ export class DealsService {
   }
 
   /** Makes or changes deals, and waits until that has been worked. */
-  async put(request: PutDeals, cause: EditCause): Promise<PutDealsAnswer> {
-    const results = await this.edits.submit(cause, (context) => prepareDeals(context, request, cause));
+  async put(request: PutDeals, cause: EditCause, own: Own): Promise<PutDealsAnswer> {
+    const results = await this.edits.submit(cause, async (context) => {
+      const named = async ({ value }: PutDeals['deals'][number]): Promise<string[]> => {
+        const [known] = await context.sql.query<{ contact: string | null }>(
+          'select c.uid as contact from deal d left join contact c on c.id = d.contact_id where d.outside_id = $1',
+          [value?.outsideId],
+        );
+        return [...(known ? [known.contact ?? 'nobody'] : []), ...(value?.contact === undefined ? [] : [value.contact])];
+      };
+      return prepareDeals(context, { ...request, deals: await onlyOwn(context.sql, request.deals, named, own) }, cause);
+    });
     return { results: results.map(({ uid, ...result }) => ({ ...result, deal: uid })) };
   }
 }

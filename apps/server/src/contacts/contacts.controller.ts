@@ -6,7 +6,7 @@ import { Handles, SentHere } from '../http/route';
 import { LedgerService } from '../ledger/ledger.service';
 import { SweepsService } from '../rules/sweeps.service';
 import { withoutNames } from '../rules/without-names';
-import { CallerIs, callerCause, callerRef, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, ownOf, type Caller } from '../settings/access';
 import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
 import { DuplicatesService } from './duplicates.service';
@@ -72,7 +72,7 @@ export class ContactsController {
 
   @Handles('putContacts')
   put(@SentHere() { body }: Sent<'putContacts'>, @CallerIs() caller: Caller) {
-    return this.contacts.put(body, callerCause(caller));
+    return this.contacts.put(body, callerCause(caller), ownOf(caller));
   }
 
   @Handles('contact')

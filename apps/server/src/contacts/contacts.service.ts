@@ -21,20 +21,10 @@ import { summaryOf } from '../intake/summary';
 import { LedgerService } from '../ledger/ledger.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { dealView, fieldViews, scoreViews, tagViews, consentViews } from './contact-view';
+import { findContact, type FoundContact } from './find-contact';
+import { onlyOwn, type Own } from './own';
 import { prepareContacts } from './prepare-contacts';
 
-export interface FoundContact {
-  readonly id: number;
-  readonly uid: string;
-  readonly lane: number;
-  readonly email: string | null;
-  readonly outside_id: string | null;
-  readonly name: string;
-  readonly made_at: Date;
-  readonly company_id: number | null;
-}
-
-const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const SHOWN_TASKS = 50;
 
 @Injectable()
@@ -48,26 +38,20 @@ export class ContactsService {
   ) {}
 
   /** Makes or changes contacts and waits until that has been worked, so that the answer says what really changed. */
-  async put(request: PutContacts, cause: EditCause): Promise<PutContactsAnswer> {
-    const results = await this.edits.submit(cause, (context) => prepareContacts(context, request, cause));
+  async put(request: PutContacts, cause: EditCause, own: Own): Promise<PutContactsAnswer> {
+    // By a phone number somebody else could be meant than by the address beside it.
+    const named = ({ value }: PutContacts['contacts'][number]): string[] =>
+      request.matchBy === 'phone' || !value
+        ? []
+        : [value.id, value.email?.trim(), value.outsideId && `id:${value.outsideId}`].filter((each) => each !== undefined);
+    const results = await this.edits.submit(cause, async (context) =>
+      prepareContacts(context, { ...request, contacts: await onlyOwn(context.sql, request.contacts, named, own) }, cause),
+    );
     return { results: results.map(({ uid, ...result }) => ({ ...result, contact: uid })) };
   }
 
-  /** @param named the id, the email address however capitalised, or `id:` and the outside id */
-  async find(sql: Sql, named: string): Promise<FoundContact> {
-    const [by, value] = UUID.test(named)
-      ? ['uid = $1::uuid', named]
-      : named.startsWith('id:')
-        ? ['outside_id = $1', named.slice(3)]
-        : ['email_folded = $1', fold(named)];
-    const [row] = await sql.query<FoundContact & { merged_into: number | null }>(
-      `select id, uid, lane, email, outside_id, name, made_at, company_id, merged_into from contact where ${by}`,
-      [value],
-    );
-    if (!row) throw notFound('contact');
-    if (row.merged_into === null) return row;
-    const [kept] = await sql.query<{ uid: string }>('select uid from contact where id = $1', [row.merged_into]);
-    return this.find(sql, kept?.uid ?? '');
+  find(sql: Sql, named: string): Promise<FoundContact> {
+    return findContact(sql, named);
   }
 
   /** Which contacts have these addresses; of one that was merged, the one that it was merged into. */

@@ -8,6 +8,7 @@ import { LedgerService } from '../ledger/ledger.service';
 import { NotesService } from '../tasks/notes.service';
 import { TasksService } from '../tasks/tasks.service';
 import { WorklistsService } from '../tasks/worklists.service';
+import { EVERYONES } from './own';
 import { ContactsService } from './contacts.service';
 
 const AT_ONCE = 200;
@@ -29,7 +30,7 @@ export class PersonalDataService {
   async write(named: string, format: 'json' | 'csv', by: string, response: Response): Promise<void> {
     const contact = await this.contacts.view(named);
     const { id } = await this.contacts.find(this.database, named);
-    const notes = await this.notes.list({ contact: contact.id });
+    const notes = await this.notes.list({ contact: contact.id }, EVERYONES);
     const tasks = await this.#tasks(contact.id);
     const worklists = await this.worklists.wordsAbout(id);
     await this.audit.record('personal data exported', { format: format === 'csv' ? 'CSV' : 'JSON' }, by);
@@ -74,7 +75,7 @@ export class PersonalDataService {
   }
 
   async #tasks(contact: string) {
-    const both = await Promise.all((['open', 'done'] as const).map((state) => this.tasks.list({ state, contact, limit: 500 })));
+    const both = await Promise.all((['open', 'done'] as const).map((state) => this.tasks.list({ state, contact, limit: 500 }, EVERYONES)));
     return both.flatMap((page) => page.tasks);
   }
 }

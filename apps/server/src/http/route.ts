@@ -10,10 +10,8 @@ import {
 import { faultsOf, unfitIn } from '@eager-sieve/core';
 import { ROUTES, type Answer, type Route, type RouteName, type Routes, type Sent } from '@eager-sieve/contracts';
 import { type Request } from 'express';
-import { Requires, type Caller } from '../settings/access';
+import { Requires, ROUTE, type Caller } from '../settings/access';
 import { faulty, notFound, ProblemError } from './problem';
-
-const ROUTE = 'route';
 
 /** What is only read may come as it is held here. */
 type ReadonlyDeep<T> = T extends (infer Item)[]

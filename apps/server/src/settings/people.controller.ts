@@ -76,7 +76,7 @@ export class PeopleController {
     return this.#view(sessionOf(caller));
   }
 
-  async #view({ id, person, csrf }: SignedIn): Promise<SessionView> {
+  async #view({ id, person, csrf, own }: SignedIn): Promise<SessionView> {
     const [workspace] = await this.database.query<{ name: string; timeZone: string }>(
       'select name, time_zone as "timeZone" from workspace where id = 1',
     );
@@ -85,6 +85,7 @@ export class PeopleController {
       capabilities: [...roleCapabilities[person.role]],
       browser: id,
       csrf,
+      own: own ? [...own] : null,
       workspace: workspace ?? { name: '', timeZone: 'UTC' },
     };
   }

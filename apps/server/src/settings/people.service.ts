@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { fold } from '@eager-sieve/core';
-import { type Invited, type PersonName, type PersonView, type Role } from '@eager-sieve/contracts';
+import { type ChangePerson, type Invited, type PersonName, type PersonView, type Role } from '@eager-sieve/contracts';
 import { IsNull, LessThan, MoreThan } from 'typeorm';
 import { Database, type Sql, type Transaction } from '../database/database';
 import { Invitation, Person } from '../database/entities';
@@ -18,7 +18,7 @@ const INVITATION_MS = 7 * 24 * 3_600_000;
 /** @param password left out for somebody who is to set it by a link */
 export async function addPerson(
   sql: Transaction,
-  person: { email: string; name: string; role: Role; password?: string },
+  person: { email: string; name: string; role: Role; team?: string | undefined; seesTeam?: boolean; password?: string },
   now: number,
 ): Promise<number | undefined> {
   const made = await sql
@@ -29,6 +29,8 @@ export async function addPerson(
       email: fold(person.email),
       name: person.name,
       role: person.role,
+      team: person.team?.trim() || null,
+      seesTeam: (person.seesTeam ?? false) && Boolean(person.team?.trim()),
       passwordHash: person.password === undefined ? null : await hashPassword(person.password),
       madeAt: new Date(now),
     })
@@ -55,7 +57,7 @@ export class PeopleService {
     return this.database.read(Person).find({ select: { email: true, name: true }, order: { name: 'asc', id: 'asc' } });
   }
 
-  async invite(person: { email: string; name: string; role: Role }, by: string): Promise<Invited> {
+  async invite(person: { email: string; name: string; role: Role; team?: string | undefined }, by: string): Promise<Invited> {
     return this.database.transaction(async (sql) => {
       const id = await addPerson(sql, person, this.clock.now());
       if (id === undefined) throw conflict('person.exists', 'Somebody with this email address has access already.');
@@ -74,11 +76,7 @@ export class PeopleService {
     });
   }
 
-  async change(
-    id: number,
-    asked: { name?: string | undefined; role?: Role | undefined; disabled?: boolean | undefined },
-    by: string,
-  ): Promise<PersonView> {
+  async change(id: number, asked: ChangePerson, by: string): Promise<PersonView> {
     return this.database.transaction(async (sql) => {
       const person = await this.#locked(sql, id);
       const now = this.clock.now();
@@ -89,6 +87,7 @@ export class PeopleService {
         await sql.table(Person).update(id, { role: asked.role });
         await writeSetting(sql, 'role changed', { email, from: person.role, to: asked.role }, by, now);
       }
+      await this.#changeTeam(sql, person, asked, by);
       if (asked.disabled !== undefined && asked.disabled !== (person.disabledAt !== null)) {
         if (asked.disabled) await this.#notTheLast(sql, id);
         await sql.table(Person).update(id, { disabledAt: asked.disabled ? new Date(now) : null });
@@ -97,6 +96,15 @@ export class PeopleService {
       }
       return viewOf(sql, id);
     });
+  }
+
+  /** Whose contacts a seller sees follows from it at once. */
+  async #changeTeam(sql: Transaction, person: Person, asked: Pick<ChangePerson, 'team' | 'seesTeam'>, by: string): Promise<void> {
+    const team = asked.team === undefined ? person.team : asked.team || null;
+    const seesTeam = (asked.seesTeam ?? person.seesTeam) && team !== null;
+    if (team === person.team && seesTeam === person.seesTeam) return;
+    await sql.table(Person).update(person.id, { team, seesTeam });
+    await writeSetting(sql, 'team changed', { email: person.email, from: person.team, to: team, seesTeam }, by, this.clock.now());
   }
 
   async reset(id: number, by: string): Promise<Invited> {
@@ -156,7 +164,10 @@ export class PeopleService {
     const found = await sql.read(Invitation).findOne({
       where: { tokenHash: hashed(token), expiresAt: MoreThan(new Date(this.clock.now())), person: { disabledAt: IsNull() } },
       relations: { person: true },
-      select: { tokenHash: true, person: { id: true, email: true, name: true, role: true, disabledAt: true, secondFactor: true } },
+      select: {
+        tokenHash: true,
+        person: { id: true, email: true, name: true, role: true, team: true, seesTeam: true, disabledAt: true, secondFactor: true },
+      },
     });
     if (!found) throw notFound('link');
     return found;
@@ -201,7 +212,7 @@ async function viewOf(sql: Sql, id: number): Promise<PersonView> {
 
 async function viewsOf(sql: Sql, where: string, values: readonly unknown[]): Promise<PersonView[]> {
   const rows = await sql.query<Omit<PersonView, 'seen'> & { seen: Date | null }>(
-    `select p.id, p.email, p.name, p.role, p.second_factor is not null as "secondFactor",
+    `select p.id, p.email, p.name, p.role, p.team, p.sees_team as "seesTeam", p.second_factor is not null as "secondFactor",
             case when p.disabled_at is not null then 'disabled' when p.password_hash is null then 'invited' else 'active' end as state,
             (select max(s.seen_at) from session s where s.person_id = p.id) as seen
        from person p where ${where} order by p.name, p.id`,

@@ -4,7 +4,7 @@ import { Injectable } from '@nestjs/common';
 import { fold } from '@eager-sieve/core';
 import { type Browser, type Role } from '@eager-sieve/contracts';
 import { In, LessThan, MoreThan, Not, type FindOptionsWhere } from 'typeorm';
-import { Database, type Transaction } from '../database/database';
+import { Database, type Sql, type Transaction } from '../database/database';
 import { Person, Session } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { notFound, ProblemError } from '../http/problem';
@@ -30,6 +30,8 @@ export interface SignedIn {
     readonly secondFactor: boolean;
   };
   readonly csrf: string;
+  /** the sign-in addresses of those whose contacts they see; undefined where they see everyone’s */
+  readonly own: readonly string[] | undefined;
 }
 
 /** What is known of the browser that somebody signs in with. */
@@ -55,6 +57,8 @@ const SECRETS = {
   email: true,
   name: true,
   role: true,
+  team: true,
+  seesTeam: true,
   disabledAt: true,
   passwordHash: true,
   secondFactor: true,
@@ -120,7 +124,7 @@ export class SessionsService {
       expiresAt: new Date(now + LONGEST_MS),
     });
     await writeSetting(sql, 'signed in', { email: person.email }, person.email, now);
-    return { token, known: await this.#knownFor(person.email), session: signedIn(session.id, person, session.csrf) };
+    return { token, known: await this.#knownFor(person.email), session: await signedIn(sql, session.id, person, session.csrf) };
   }
 
   async find(token: string | undefined): Promise<SignedIn | undefined> {
@@ -134,13 +138,13 @@ export class SessionsService {
         id: true,
         csrf: true,
         seenAt: true,
-        person: { id: true, email: true, name: true, role: true, disabledAt: true, secondFactor: true },
+        person: { id: true, email: true, name: true, role: true, team: true, seesTeam: true, disabledAt: true, secondFactor: true },
       },
     });
     if (!session || session.person.disabledAt !== null) return undefined;
     if (now - session.seenAt.getTime() > SEEN_EVERY_MS)
       await this.database.transaction((sql) => sql.table(Session).update(session.idHash, { seenAt: new Date(now) }));
-    return signedIn(session.id, session.person, session.csrf);
+    return signedIn(this.database, session.id, session.person, session.csrf);
   }
 
   /** Which of these sessions are still alive, wherever they were ended. */
@@ -250,8 +254,16 @@ export class SessionsService {
   }
 }
 
-const signedIn = (id: string, { id: personId, email, name, role, secondFactor }: Person, csrf: string): SignedIn => ({
-  id,
-  person: { id: personId, email, name, role, secondFactor: secondFactor !== null },
-  csrf,
-});
+async function signedIn(sql: Sql, id: string, person: Person, csrf: string): Promise<SignedIn> {
+  const { id: personId, email, name, role, secondFactor } = person;
+  return { id, person: { id: personId, email, name, role, secondFactor: secondFactor !== null }, csrf, own: await ownOf(sql, person) };
+}
+
+/** Whose contacts somebody sees, as their role and team stand now. */
+async function ownOf(sql: Sql, { email, role, team, seesTeam }: Person): Promise<readonly string[] | undefined> {
+  if (role !== 'seller') return undefined;
+  if (team === null || !seesTeam) return [email];
+  return (await sql.read(Person).find({ select: { id: true, email: true }, where: { team }, order: { id: 'asc' } })).map(
+    (each) => each.email,
+  );
+}

@@ -3,6 +3,7 @@ import { type NewNote, type NotesQuery, type NoteView } from '@eager-sieve/contr
 import { In } from 'typeorm';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
+import { mustBeOwn, type Own } from '../contacts/own';
 import { Database, type Sql } from '../database/database';
 import { Note } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
@@ -19,8 +20,8 @@ export class NotesService {
   ) {}
 
   /** Of a contact also those about whoever was merged into it. */
-  async list(about: NotesQuery): Promise<NoteView[]> {
-    const id = await this.#idOf(this.database, about);
+  async list(about: NotesQuery, own: Own): Promise<NoteView[]> {
+    const id = await this.#idOf(this.database, about, own);
     const merged = await this.database.query<{ id: number }>(
       `with recursive into_it as (select $1::bigint as id union select c.id from contact c join into_it i on c.merged_into = i.id) select id from into_it`,
       [id],
@@ -32,9 +33,9 @@ export class NotesService {
     return notes.map(viewOf);
   }
 
-  async add({ text, ...about }: NewNote, by: string): Promise<NoteView> {
+  async add({ text, ...about }: NewNote, by: string, own: Own): Promise<NoteView> {
     return this.database.transaction(async (sql) => {
-      const contactId = await this.#idOf(sql, about);
+      const contactId = await this.#idOf(sql, about, own);
       const madeAt = new Date(this.clock.now());
       return viewOf(await sql.table(Note).save({ contactId, text, byRef: by, madeAt, changedAt: null }));
     });
@@ -60,8 +61,13 @@ export class NotesService {
     });
   }
 
-  async #idOf(sql: Sql, { contact, company }: NotesQuery): Promise<number> {
-    if (contact !== undefined) return (await this.contacts.find(sql, contact)).id;
+  async #idOf(sql: Sql, { contact, company }: NotesQuery, own: Own): Promise<number> {
+    if (contact !== undefined) {
+      await mustBeOwn(sql, contact, own);
+      return (await this.contacts.find(sql, contact)).id;
+    }
+    // Companies are looked after by nobody.
+    if (own) throw notFound('company');
     return (await this.companies.find(sql, company ?? '')).id;
   }
 }

@@ -3,7 +3,7 @@ import { type Sent } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { PublicAddress } from '../campaigns/public-address';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerCause, callerRef, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, ownOf, type Caller } from '../settings/access';
 import { NoticesService } from './notices.service';
 import { TasksService } from './tasks.service';
 
@@ -16,25 +16,25 @@ export class TasksController {
   ) {}
 
   @Handles('tasks')
-  list(@SentHere() { query }: Sent<'tasks'>) {
-    return this.tasks.list(query);
+  list(@SentHere() { query }: Sent<'tasks'>, @CallerIs() caller: Caller) {
+    return this.tasks.list(query, ownOf(caller));
   }
 
   @Handles('taskCalendar')
-  async calendar(@SentHere() { query }: Sent<'taskCalendar'>, @Res() response: Response): Promise<void> {
-    const text = await this.tasks.calendar(query.for, this.address.url);
+  async calendar(@SentHere() { query }: Sent<'taskCalendar'>, @CallerIs() caller: Caller, @Res() response: Response): Promise<void> {
+    const text = await this.tasks.calendar(query.for, ownOf(caller), this.address.url);
     response.type('text/calendar; charset=utf-8').setHeader('Content-Disposition', 'attachment; filename="tasks.ics"');
     response.send(text);
   }
 
   @Handles('makeTask')
   make(@SentHere() { body }: Sent<'makeTask'>, @CallerIs() caller: Caller) {
-    return this.tasks.make(body, callerCause(caller));
+    return this.tasks.make(body, callerCause(caller), ownOf(caller));
   }
 
   @Handles('changeTask')
   change(@SentHere() { params, body }: Sent<'changeTask'>, @CallerIs() caller: Caller) {
-    return this.tasks.change(params.id, body, callerRef(caller));
+    return this.tasks.change(params.id, body, callerRef(caller), ownOf(caller));
   }
 
   @Handles('notices')

@@ -3,6 +3,7 @@ import { LATEST_INSTANT, readDay, startOfDay } from '@eager-sieve/core';
 import { type ChangeTask, type NewTask, type TasksAnswer, type TasksQuery, type TaskView } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
+import { mustBeOwn, type Own } from '../contacts/own';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
 import { MoreThan } from 'typeorm';
 import { Database, type Sql } from '../database/database';
@@ -26,6 +27,10 @@ interface TaskRow extends SubjectRow {
 
 const MOST_IN_CALENDAR = 5_000;
 const COLUMNS = `t.id, t.title, t.due_at, t.assignee, t.done_at, t.done_by, ${SUBJECT_COLUMNS}`;
+/** Of tasks `t`: given to somebody of `own`, or about a contact of theirs. @param own its place among the values */
+const OWN_TASK = (own: number): string =>
+  `($${own}::text[] is null or t.assignee = any($${own}::text[])
+    or exists (select from contact w where w.id = t.contact_id and w.owner = any($${own}::text[])))`;
 const TABLES = `task t ${subjectJoins('t.contact_id')}`;
 
 /** Tasks about contacts and companies: made by rules or by hand, done by people. */
@@ -40,27 +45,32 @@ export class TasksService {
     private readonly companies: CompaniesService,
   ) {}
 
-  /** @param who only theirs and those for anyone; everyone's where it is left out */
-  async list({ state, limit, after, contact, company, for: who }: TasksQuery): Promise<TasksAnswer> {
+  /**
+   * @param for only theirs and those for anyone; everyone's where it is left out
+   * @param own only what is given to these, or is about contacts of theirs
+   */
+  async list({ state, limit, after, contact, company, for: who }: TasksQuery, own: Own): Promise<TasksAnswer> {
     const about = async (): Promise<number | null> => {
+      if (contact !== undefined) await mustBeOwn(this.database, contact, own);
       if (contact !== undefined) return (await this.contacts.find(this.database, contact)).id;
       return company === undefined ? null : (await this.companies.find(this.database, company)).id;
     };
     const of = await about();
     const open = state === 'open';
     const [at, id] = readCursor(after, ['time', 'id']) ?? [];
-    const where = `($1::text is null or t.assignee = $1 or t.assignee is null) and ($2::bigint is null or t.contact_id = $2) and (t.done_at is null) = $3`;
-    const values = [who ?? null, of, open];
+    const where = `($1::text is null or t.assignee = $1 or t.assignee is null) and ($2::bigint is null or t.contact_id = $2) and (t.done_at is null) = $3
+      and ${OWN_TASK(4)}`;
+    const values = [who ?? null, of, open, own ?? null];
     const [counted] = await this.database.query<{ all: number; late: number }>(
-      `select count(*)::int as all, (count(*) filter (where t.done_at is null and t.due_at <= $4))::int as late from task t where ${where}`,
+      `select count(*)::int as all, (count(*) filter (where t.done_at is null and t.due_at <= $5))::int as late from task t where ${where}`,
       [...values, iso(this.clock.now())],
     );
     const [key, further, order] = open
-      ? ['t.due_at', '(t.due_at, t.id) > ($4::timestamptz, $5::bigint)', 't.due_at, t.id']
-      : ['t.done_at', '(t.done_at, t.id) < ($4::timestamptz, $5::bigint)', 't.done_at desc, t.id desc'];
+      ? ['t.due_at', '(t.due_at, t.id) > ($5::timestamptz, $6::bigint)', 't.due_at, t.id']
+      : ['t.done_at', '(t.done_at, t.id) < ($5::timestamptz, $6::bigint)', 't.done_at desc, t.id desc'];
     const rows = await this.database.query<TaskRow & { key: Date }>(
       `select ${COLUMNS}, ${key} as key from ${TABLES}
-        where ${where} and ($4::timestamptz is null or ${further}) order by ${order} limit $6`,
+        where ${where} and ($5::timestamptz is null or ${further}) order by ${order} limit $7`,
       [...values, at ?? null, id ?? null, limit + 1],
     );
     const page = rows.slice(0, limit);
@@ -74,11 +84,11 @@ export class TasksService {
   }
 
   /** Open tasks as a calendar, those due first. */
-  async calendar(who: string | undefined, address: string): Promise<string> {
+  async calendar(who: string | undefined, own: Own, address: string): Promise<string> {
     const { zone } = (await this.store.current(this.database)).compiled.catalogue;
     const tasks: TaskView[] = [];
     for (let after: string | undefined; tasks.length < MOST_IN_CALENDAR;) {
-      const page = await this.list({ state: 'open', limit: 500, after, for: who });
+      const page = await this.list({ state: 'open', limit: 500, after, for: who }, own);
       tasks.push(...page.tasks);
       if (page.after === null) break;
       after = page.after;
@@ -87,7 +97,8 @@ export class TasksService {
   }
 
   /** Makes a task by hand. It goes through a pass, as what rules make does, so the ledger tells who made it and it can be taken back. */
-  async make(task: NewTask, cause: EditCause): Promise<TaskView> {
+  async make(task: NewTask, cause: EditCause, own: Own): Promise<TaskView> {
+    await mustBeOwn(this.database, task.contact, own);
     const contact = await this.contacts.find(this.database, task.contact);
     const before = await this.#newest(this.database, contact.id);
     await this.edits.ask(cause, async ({ sql }) => {
@@ -107,11 +118,12 @@ export class TasksService {
   }
 
   /** Changes what is to be done, by when and by whom, or says that it is done, or is not. */
-  async change(id: number, asked: ChangeTask, by: string): Promise<TaskView> {
+  async change(id: number, asked: ChangeTask, by: string, own: Own): Promise<TaskView> {
     return this.database.transaction(async (sql) => {
       const tasks = sql.table(Task);
       const task = await tasks.findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
-      if (!task) throw notFound('task');
+      const [theirs] = await sql.query(`select from task t where t.id = $1 and ${OWN_TASK(2)}`, [id, own ?? null]);
+      if (!task || !theirs) throw notFound('task');
       if (asked.title !== undefined) task.title = asked.title;
       if (asked.due !== undefined) task.dueAt = new Date(await this.#endOf(sql, asked.due));
       if (asked.for !== undefined) task.assignee = asked.for;

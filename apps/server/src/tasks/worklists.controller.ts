@@ -1,9 +1,11 @@
 import { Controller } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerRef, may, type Caller } from '../settings/access';
+import { CallerIs, callerRef, may, ownOf, type Caller } from '../settings/access';
 import { NotesService } from './notes.service';
-import { WorklistsService } from './worklists.service';
+import { WorklistsService, type Worker } from './worklists.service';
+
+const workerOf = (caller: Caller): Worker => ({ by: callerRef(caller), own: ownOf(caller) });
 
 @Controller()
 export class WorklistsController {
@@ -14,17 +16,17 @@ export class WorklistsController {
 
   @Handles('worklists')
   async list(@CallerIs() caller: Caller) {
-    return { worklists: await this.lists.list(callerRef(caller)) };
+    return { worklists: await this.lists.list(workerOf(caller)) };
   }
 
   @Handles('makeWorklist')
   make(@SentHere() { body }: Sent<'makeWorklist'>, @CallerIs() caller: Caller) {
-    return this.lists.make(body, callerRef(caller));
+    return this.lists.make(body, workerOf(caller));
   }
 
   @Handles('worklist')
   entries(@SentHere() { params, query }: Sent<'worklist'>, @CallerIs() caller: Caller) {
-    return this.lists.entries(params.id, query, callerRef(caller));
+    return this.lists.entries(params.id, query, workerOf(caller));
   }
 
   @Handles('removeWorklist')
@@ -34,27 +36,27 @@ export class WorklistsController {
 
   @Handles('nextEntry')
   next(@SentHere() { params, body }: Sent<'nextEntry'>, @CallerIs() caller: Caller) {
-    return this.lists.next(params.id, body.after, callerRef(caller));
+    return this.lists.next(params.id, body.after, workerOf(caller));
   }
 
   @Handles('entry')
   entry(@SentHere() { params }: Sent<'entry'>, @CallerIs() caller: Caller) {
-    return this.lists.entry(params.id, params.place, callerRef(caller));
+    return this.lists.entry(params.id, params.place, workerOf(caller));
   }
 
   @Handles('markEntry')
   mark(@SentHere() { params, body }: Sent<'markEntry'>, @CallerIs() caller: Caller) {
-    return this.lists.mark(params.id, params.place, body, callerRef(caller));
+    return this.lists.mark(params.id, params.place, body, workerOf(caller));
   }
 
   @Handles('notes')
-  async notes(@SentHere() { query }: Sent<'notes'>) {
-    return { notes: await this.noted.list(query) };
+  async notes(@SentHere() { query }: Sent<'notes'>, @CallerIs() caller: Caller) {
+    return { notes: await this.noted.list(query, ownOf(caller)) };
   }
 
   @Handles('addNote')
   addNote(@SentHere() { body }: Sent<'addNote'>, @CallerIs() caller: Caller) {
-    return this.noted.add(body, callerRef(caller));
+    return this.noted.add(body, callerRef(caller), ownOf(caller));
   }
 
   @Handles('changeNote')

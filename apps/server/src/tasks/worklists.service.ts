@@ -3,6 +3,7 @@ import { Moment, prepareColumns, type Column } from '@eager-sieve/core';
 import { MAX_WORKLIST, type Cell, type MarkEntry, type NewWorklist, type WorklistEntry, type WorklistView } from '@eager-sieve/contracts';
 import { cellsOf } from '../audiences/table-columns';
 import { ConditionsService } from '../audiences/conditions.service';
+import { ownSql, type Own } from '../contacts/own';
 import { Database, type Sql } from '../database/database';
 import { Worklist } from '../database/entities';
 import { iso } from '../engine/clock';
@@ -28,7 +29,15 @@ interface EntryRow {
   readonly taken_at: Date | null;
   readonly was: Cell[];
 }
+const OF_LIST = `worklist_entry e join contact c on c.id = e.contact_id where e.worklist_id = $1 and ${ownSql('c.owner', 2)}`;
 const ENTRY = `e.place, c.uid, c.name, c.email, e.state, e.by_ref, e.at, e.note, e.taken_by, e.taken_at, e.was`;
+
+/** Who works a list down. */
+export interface Worker {
+  readonly by: string;
+  /** whose contacts they see: the rest of a list is not there for them */
+  readonly own: Own;
+}
 
 /** Tables that were frozen in their order and are worked down, alone or by several in turns. */
 @Injectable()
@@ -40,14 +49,15 @@ export class WorklistsService {
     private readonly conditions: ConditionsService,
   ) {}
 
-  async list(by: string): Promise<WorklistView[]> {
+  async list({ by, own }: Worker): Promise<WorklistView[]> {
     const lists = await this.database.read(Worklist).find({ where: [{ byRef: by }, { forAll: true }], order: { id: 'desc' } });
-    return Promise.all(lists.map((list) => this.#view(this.database, list)));
+    const views = await Promise.all(lists.map((list) => this.#view(this.database, list, own)));
+    return own ? views.filter((view) => view.total > 0 || view.by === by) : views;
   }
 
   /** Reads the table first, page by page, and then writes all of it down at once. */
-  async make({ name, table, contacts, forAll }: NewWorklist, by: string): Promise<WorklistView> {
-    const frozen = contacts ? await this.#picked(contacts, table.columns ?? []) : await this.#whole(table);
+  async make({ name, table, contacts, forAll }: NewWorklist, { by, own }: Worker): Promise<WorklistView> {
+    const frozen = contacts ? await this.#picked(contacts, table.columns ?? [], own) : await this.#whole(table, own);
     return this.database.transaction(async (sql) => {
       const list = await sql.table(Worklist).save({
         ...{ name, forAll, byRef: by, columns: table.columns ?? [] },
@@ -59,19 +69,35 @@ export class WorklistsService {
          on conflict do nothing`,
         [list.id, JSON.stringify(frozen.map(({ id, cells }, place) => ({ place, uid: id, was: cells })))],
       );
-      return this.#view(sql, list);
+      return this.#view(sql, list, own);
     });
   }
 
-  async #picked(uids: readonly string[], columns: readonly Column[]): Promise<readonly Frozen[]> {
+  async #picked(picked: readonly string[], columns: readonly Column[], own: Own): Promise<readonly Frozen[]> {
+    const uids = own ? await this.#ownAmong(picked, own) : picked;
     const { cells } = await this.#cells(this.database, uids, columns);
     return uids.map((id) => ({ id, cells: cells.get(id) ?? [] }));
   }
 
-  async #whole(table: NewWorklist['table']): Promise<readonly Frozen[]> {
+  async #ownAmong(uids: readonly string[], own: readonly string[]): Promise<readonly string[]> {
+    const rows = await this.database.query<{ uid: string }>(
+      'select c.uid from contact c where c.uid = any($1::uuid[]) and c.owner = any($2::text[])',
+      [uids, own],
+    );
+    const theirs = new Set(rows.map(({ uid }) => uid));
+    return uids.filter((uid) => theirs.has(uid.toLowerCase()));
+  }
+
+  async #whole(table: NewWorklist['table'], own: Own): Promise<readonly Frozen[]> {
     const frozen: Frozen[] = [];
     for (let after: string | undefined; frozen.length < MAX_WORKLIST;) {
-      const page = await this.conditions.people({ ...table, of: 'contact', limit: AT_ONCE, ...(after === undefined ? {} : { after }) });
+      const page = await this.conditions.people({
+        ...table,
+        own,
+        of: 'contact',
+        limit: AT_ONCE,
+        ...(after === undefined ? {} : { after }),
+      });
       frozen.push(...page.contacts.map(({ id, cells = [] }) => ({ id, cells })));
       if (page.after === null) break;
       after = page.after;
@@ -82,19 +108,18 @@ export class WorklistsService {
   async entries(
     id: number,
     { state, limit, after }: { readonly state?: string | undefined; readonly limit: number; readonly after?: string | undefined },
-    by: string,
+    { by, own }: Worker,
   ) {
     const list = await this.#find(this.database, id, by);
     const place = readCursor(after, ['id'])?.[0] ?? -1;
     const rows = await this.database.query<EntryRow>(
-      `select ${ENTRY} from worklist_entry e join contact c on c.id = e.contact_id
-        where e.worklist_id = $1 and e.place > $2 and ($3::text is null or e.state = $3) order by e.place limit $4`,
-      [id, place, state ?? null, limit + 1],
+      `select ${ENTRY} from ${OF_LIST} and e.place > $3 and ($4::text is null or e.state = $4) order by e.place limit $5`,
+      [id, own ?? null, place, state ?? null, limit + 1],
     );
     const page = rows.slice(0, limit);
     const last = page.at(-1);
     return {
-      worklist: await this.#view(this.database, list),
+      worklist: await this.#view(this.database, list, own),
       entries: await this.#entryViews(this.database, list, page),
       after: rows.length > limit && last ? cursorOf(last.place) : null,
     };
@@ -109,12 +134,12 @@ export class WorklistsService {
     return rows.map(({ at, ...row }) => ({ ...row, at: at?.toISOString() ?? null }));
   }
 
-  async entry(id: number, place: number, by: string) {
-    return this.#one(this.database, await this.#find(this.database, id, by), place);
+  async entry(id: number, place: number, { by, own }: Worker) {
+    return this.#one(this.database, await this.#find(this.database, id, by), place, own);
   }
 
   /** Takes whoever comes next, so that nobody else who shares the list is given them meanwhile. */
-  async next(id: number, after: number | undefined, by: string) {
+  async next(id: number, after: number | undefined, { by, own }: Worker) {
     return this.database.transaction(async (sql) => {
       const list = await this.#find(sql, id, by);
       const now = this.clock.now();
@@ -123,30 +148,32 @@ export class WorklistsService {
           where e.worklist_id = $1 and e.place = (
             select n.place from worklist_entry n
              where n.worklist_id = $1 and n.state <> 'done' and (n.taken_by is null or n.taken_by = $2 or n.taken_at < $4) and n.place is distinct from $5
+               and ($6::text[] is null or exists (select from contact c where c.id = n.contact_id and c.owner = any($6::text[])))
              order by n.state = 'later', n.place <= coalesce($5, -1), n.place limit 1 for update skip locked)
          returning e.place`,
-        [id, by, iso(now), iso(now - TAKEN_MS), after ?? null],
+        [id, by, iso(now), iso(now - TAKEN_MS), after ?? null, own ?? null],
       );
       // One lets go of what one had.
       await sql.query(
         'update worklist_entry set taken_by = null, taken_at = null where worklist_id = $1 and taken_by = $2 and place <> $3',
         [id, by, found?.place ?? -1],
       );
-      if (!found) return { worklist: await this.#view(sql, list), entry: null };
-      return this.#one(sql, list, found.place);
+      if (!found) return { worklist: await this.#view(sql, list, own), entry: null };
+      return this.#one(sql, list, found.place, own);
     });
   }
 
-  async mark(id: number, place: number, { state, note }: MarkEntry, by: string) {
+  async mark(id: number, place: number, { state, note }: MarkEntry, { by, own }: Worker) {
     return this.database.transaction(async (sql) => {
       const list = await this.#find(sql, id, by);
+      await this.#one(sql, list, place, own);
       const rows = await sql.query(
         `update worklist_entry set state = $3, by_ref = $4, at = $5, note = case when $6 then $7 else note end, taken_by = null, taken_at = null
           where worklist_id = $1 and place = $2 returning place`,
         [id, place, state, by, iso(this.clock.now()), note !== undefined, note ?? null],
       );
       if (rows.length === 0) throw notFound('entry');
-      return this.#one(sql, list, place);
+      return this.#one(sql, list, place, own);
     });
   }
 
@@ -167,21 +194,18 @@ export class WorklistsService {
     return list;
   }
 
-  async #one(sql: Sql, list: Worklist, place: number) {
-    const rows = await sql.query<EntryRow>(
-      `select ${ENTRY} from worklist_entry e join contact c on c.id = e.contact_id where e.worklist_id = $1 and e.place = $2`,
-      [list.id, place],
-    );
+  async #one(sql: Sql, list: Worklist, place: number, own: Own) {
+    const rows = await sql.query<EntryRow>(`select ${ENTRY} from ${OF_LIST} and e.place = $3`, [list.id, own ?? null, place]);
     const [entry] = await this.#entryViews(sql, list, rows);
     if (!entry) throw notFound('entry');
-    return { worklist: await this.#view(sql, list), entry };
+    return { worklist: await this.#view(sql, list, own), entry };
   }
 
-  async #view(sql: Sql, { id, name, byRef: by, forAll, columns, madeAt }: Worklist): Promise<WorklistView> {
+  async #view(sql: Sql, { id, name, byRef: by, forAll, columns, madeAt }: Worklist, own: Own): Promise<WorklistView> {
     const [counted] = await sql.query<{ total: number; done: number; later: number }>(
-      `select count(*)::int as total, count(*) filter (where state = 'done')::int as done, count(*) filter (where state = 'later')::int as later
-         from worklist_entry where worklist_id = $1`,
-      [id],
+      `select count(*)::int as total, count(*) filter (where e.state = 'done')::int as done, count(*) filter (where e.state = 'later')::int as later
+         from ${OF_LIST}`,
+      [id, own ?? null],
     );
     const { total = 0, done = 0, later = 0 } = counted ?? {};
     const { catalogue } = (await this.store.current(sql)).compiled;

@@ -2,7 +2,7 @@ import { Controller, Res } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, may, type Caller } from '../settings/access';
+import { CallerIs, may, ownOf, type Caller } from '../settings/access';
 import { EventStreams } from './event-streams';
 import { TodayService } from './today.service';
 
@@ -25,12 +25,12 @@ export class TodayController {
 
   @Handles('search')
   search(@SentHere() { query }: Sent<'search'>, @CallerIs() caller: Caller) {
-    return this.service.search(query.q, may(caller, 'contacts:read'));
+    return this.service.search(query.q, may(caller, 'contacts:read'), ownOf(caller));
   }
 
   /** Server-sent events: what moved and whom it concerned, ids only. What it says is asked for, with the asker's own access. */
   @Handles('events')
   events(@CallerIs() caller: Caller, @Res() response: Response): void {
-    if (caller.kind === 'person') this.streams.open(response, caller.session.id, may(caller, 'contacts:read'));
+    if (caller.kind === 'person') this.streams.open(response, caller.session.id, may(caller, 'contacts:read') && ownOf(caller) === undefined);
   }
 }

@@ -13,6 +13,7 @@ import { CirclesService } from '../rules/circles.service';
 import { DemoDoor } from './demo-door';
 import { WatchesService } from '../intake/watches.service';
 import { FLOWED, flowOf, isUnusual, UsualFlow } from './usual';
+import { ownSql, type Own } from '../contacts/own';
 import { DefinitionStore } from '../settings/definition-store';
 
 const HOUR_MS = 3_600_000;
@@ -169,7 +170,7 @@ export class TodayService {
   }
 
   /** Contacts and definitions by name, address or key. */
-  async search(text: string, withContacts: boolean): Promise<SearchHit[]> {
+  async search(text: string, withContacts: boolean, own: Own): Promise<SearchHit[]> {
     const wanted = fold(text);
     if (wanted === '') return [];
     const { compiled } = await this.store.current(this.database);
@@ -178,8 +179,8 @@ export class TodayService {
     const like = asItIs(wanted);
     const contacts = await this.database.query<{ uid: string; name: string; email: string | null }>(
       `select uid, name, email from contact where last_now is not null and merged_into is null and (name_folded like $1 or email_folded like $1 or name_folded like $2)
-        order by (name_folded like $3) desc, name_folded limit 12`,
-      [`${like}%`, `% ${like}%`, `${like}%`],
+          and ${ownSql('owner', 4)} order by (name_folded like $3) desc, name_folded limit 12`,
+      [`${like}%`, `% ${like}%`, `${like}%`, own ?? null],
     );
     return [
       ...definitions,

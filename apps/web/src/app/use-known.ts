@@ -1,14 +1,14 @@
 import { KnownValues, type Catalogue, type ValuesOf } from '@eager-sieve/core';
 import { type ValuesView } from '@eager-sieve/contracts';
 import { api } from './api';
-import { useMay } from './use-may';
+import { useMayCall } from './use-may';
 
 const GOOD_FOR_SECONDS = 300;
 
 /** A catalogue that also knows which texts stand in fields and details, as soon as they are there, for whoever may see them. */
 export function useKnown(catalogue: Catalogue): Catalogue {
-  const [mayCount, mayRead] = [useMay('audiences:read'), useMay('contacts:read')];
-  const { data } = api.useValuesQuery(undefined, { skip: !mayCount || !mayRead, refetchOnMountOrArgChange: GOOD_FOR_SECONDS });
+  const may = useMayCall('values');
+  const { data } = api.useValuesQuery(undefined, { skip: !may, refetchOnMountOrArgChange: GOOD_FOR_SECONDS });
   return data ? withKnown(catalogue, data) : catalogue;
 }
 

@@ -8,7 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { Dialog } from '../ui/dialog';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
-import { Offer } from '../ui/offer';
+import { OfferCall } from '../ui/offer';
 
 /** Merging with another contact that is the same person, parting them again, and erasing. */
 export function OnePerson({ contact }: { contact: ContactView }) {
@@ -30,14 +30,14 @@ export function OnePerson({ contact }: { contact: ContactView }) {
       {contact.merges.map((merge) => (
         <p key={merge.id} className="mb-1.5 text-[12.5px]">
           {merge.email ?? merge.name} was merged into this contact <When at={merge.at} />{' '}
-          <Offer needs="contacts:write">
+          <OfferCall to="partContact">
             <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void parted(merge.id, merge.name)}>
               Part them
             </button>
-          </Offer>
+          </OfferCall>
         </p>
       ))}
-      <Offer needs="ledger:read">
+      <OfferCall to="personalData">
         <p className="mb-1.5 flex flex-wrap gap-3 text-[12.5px]">
           <span className="quiet">Everything about them:</span>
           {(['json', 'csv'] as const).map((format) => (
@@ -52,8 +52,8 @@ export function OnePerson({ contact }: { contact: ContactView }) {
             </a>
           ))}
         </p>
-      </Offer>
-      <Offer needs="contacts:write">
+      </OfferCall>
+      <OfferCall to="mergeContact">
         <div className="flex gap-2">
           <button type="button" className="btn btn-xs" onClick={() => setAsking('merge')}>
             Merge with another …
@@ -62,7 +62,7 @@ export function OnePerson({ contact }: { contact: ContactView }) {
             Erase …
           </button>
         </div>
-      </Offer>
+      </OfferCall>
       <MergeDialog open={asking === 'merge'} contact={contact} onClose={() => setAsking(null)} />
       <EraseDialog open={asking === 'erase'} contact={contact} onClose={() => setAsking(null)} />
     </section>

@@ -3,6 +3,7 @@ import { type PersonRow } from '@eager-sieve/contracts';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
+import { useSeesOwn } from '../app/use-may';
 import { useCatalogue } from '../app/use-catalogue';
 import { Outline } from '../conditions/outline';
 import { count } from '../ui/number';
@@ -58,6 +59,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
   const [choosing, setChoosing] = useState(false);
   const [summed, setSummed] = useState<Column>();
   const look = useLook();
+  const own = useSeesOwn();
   const wanted = useDeferredValue(look.search.trim());
   const condition = useMemo(() => toKeys(group, catalogue), [group, catalogue]);
   const counted = api.useCountQuery({ body: { condition, sieve: narrowing } });
@@ -73,7 +75,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
       fitted
       title={
         <>
-          People: <em className="text-primary not-italic">{answer ? count(answer.count) : '…'}</em>
+          {own ? 'Your contacts' : 'People'}: <em className="text-primary not-italic">{answer ? count(answer.count) : '…'}</em>
         </>
       }
       sentence={group.of.length > 0 ? describe(group, catalogue) : undefined}
@@ -107,7 +109,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
         isSorted={view.sort.length > 0}
         onUntick={look.untick}
       />
-      <PeopleList table={table} none={answer?.of === 0} wanted={wanted}>
+      <PeopleList table={table} none={answer?.of === 0} own={own} wanted={wanted}>
         <PeopleTable
           {...{ catalogue, total, rows: table.rows, more: table.more, stale: table.isStale, ticked: look.ticked, skipped: look.skip }}
           view={{ columns: table.columns, sort: view.sort }}
@@ -133,13 +135,17 @@ interface PeopleListProps {
   readonly table: ReturnType<typeof usePeople>;
   /** whether there is nobody at all */
   readonly none: boolean;
+  /** whether only those are here whom whoever looks, or their team, looks after */
+  readonly own: boolean;
   readonly wanted: string;
   readonly children: React.ReactNode;
 }
 
-function PeopleList({ table, none, wanted, children }: PeopleListProps) {
+function PeopleList({ table, none, own, wanted, children }: PeopleListProps) {
   if (table.error) return <Wrong error={table.error} again={table.again} />;
   if (table.isLoading) return <Loading />;
+  if (table.rows.length === 0 && none && own)
+    return <Empty title="Nobody is in your care yet">Whoever is given to you to look after stands here.</Empty>;
   if (table.rows.length === 0 && none)
     return (
       <Empty title="Nobody here yet">

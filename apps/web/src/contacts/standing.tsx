@@ -1,6 +1,6 @@
 import { type Catalogue } from '@eager-sieve/core';
 import { type ContactView } from '@eager-sieve/contracts';
-import { Link } from 'react-router';
+import { CompanyLink } from '../ui/company-link';
 import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
 import { PersonInput } from '../ui/person-input';
@@ -59,11 +59,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
         <div className="flex items-baseline gap-2">
           <dt className="quiet">company</dt>
           <dd className="[overflow-wrap:anywhere]">
-            {contact.company && (
-              <Link className="leads mr-1.5" to={`/people/companies/${contact.company.id}`}>
-                {contact.company.name}
-              </Link>
-            )}
+            {contact.company && <CompanyLink id={contact.company.id} name={contact.company.name} className="leads mr-1.5" />}
             <FactInput
               body={{ of: 'contact', type: 'text' }}
               name="company, by its outside id"

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { addressOf } from '../app/addresses';
-import { useMay } from '../app/use-may';
+import { useMayCall } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
 import { DefinitionSelect } from '../ui/definition-select';
 import { Loading, Wrong } from '../ui/states';
@@ -18,7 +18,7 @@ interface WhyNotProps {
 /** Asks why the contact does not have something: everything that could have given it, and what held each back. */
 export function WhyNot({ contact, catalogue }: WhyNotProps) {
   const [open, setOpen] = useState(false);
-  const may = useMay('definitions:read', 'audiences:read', 'contacts:read');
+  const may = useMayCall('whyNot');
   if (!may) return null;
   if (!open)
     return (

@@ -9,6 +9,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
+import { CompanyLink } from '../ui/company-link';
 import { PeoplePlaces } from '../contacts/people-places';
 import { Choice } from '../conditions/lines/inputs';
 import { count } from '../ui/number';
@@ -233,11 +234,7 @@ function DealCard({ deal, currency, mayMove, stages, onMove, onStep }: DealCardP
           </Link>
         )}
         {deal.contact && deal.company && ' · '}
-        {deal.company && (
-          <Link className="leads" to={`/people/companies/${deal.company}`}>
-            {deal.companyName}
-          </Link>
-        )}
+        {deal.company && <CompanyLink id={deal.company} name={deal.companyName ?? ''} />}
       </p>
       {deal.owner && <p className="quiet truncate text-[12px]">{deal.owner}</p>}
       <p className="quiet flex items-center justify-between gap-2 text-[12px]">

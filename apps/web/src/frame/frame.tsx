@@ -5,6 +5,7 @@ import { api } from '../app/api';
 import { statusOf } from '../app/errors';
 import { traceClosed } from '../app/trace';
 import { useAppDispatch } from '../app/store';
+import { mayCall } from '../app/use-may';
 import { useEvents } from '../app/use-events';
 import { Persons } from '../ui/person-input';
 import { Empty, Loading, Wrong } from '../ui/states';
@@ -12,7 +13,7 @@ import { showTimesIn } from '../ui/when';
 import { LeaveGuard } from './leave-guard';
 import { KeysHelp } from './keys-help';
 import { Notices } from './notices';
-import { PLACES } from './places';
+import { PLACES, placesFor } from './places';
 import { Search } from './search';
 import { Stack } from './stack';
 import { TraceDrawer } from './trace-drawer';
@@ -25,7 +26,7 @@ const typing = (target: EventTarget | null): boolean =>
 /** The frame around every page of someone who is signed in. */
 export function Frame() {
   const { data: session, error, isLoading, refetch } = api.useSessionQuery();
-  const { data: persons = [] } = api.usePersonNamesQuery(undefined, { skip: !session?.capabilities.includes('people:read') });
+  const { data: persons = [] } = api.usePersonNamesQuery(undefined, { skip: !session || !mayCall(session, 'personNames') });
   const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null);
   const navigate = useNavigate();
   const location = useLocation();
@@ -98,8 +99,9 @@ export function Frame() {
 function Allowed({ session }: { session: SessionView }) {
   const { pathname } = useLocation();
   const place = PLACES.find(({ path }) => (path === '/' ? pathname === '/' : pathname === path || pathname.startsWith(`${path}/`)));
-  if (!place || session.capabilities.includes(place.needs)) return <Outlet />;
-  const first = PLACES.find(({ needs }) => session.capabilities.includes(needs));
+  const open = placesFor(session);
+  if (!place || open.includes(place)) return <Outlet />;
+  const [first] = open;
   if (place.path === '/' && first) return <Navigate to={first.path} replace />;
   return (
     <Empty title="This page is not for your role">

@@ -1,16 +1,36 @@
-/** The places in the order in which the work flows, with the letter that `g` goes there by and the mesh that lies above each: finer on the way down. */
-export const PLACES = [
-  { path: '/', name: 'Today', letter: 't', needs: 'audiences:read' },
-  { path: '/people', name: 'People', letter: 'p', needs: 'contacts:read' },
-  { path: '/intake', name: 'Intake', letter: 'i', mesh: '8px', needs: 'signals:read' },
-  { path: '/tags', name: 'Tags', letter: 'h', mesh: '8px', needs: 'definitions:read' },
-  { path: '/rules', name: 'Rules', letter: 'r', needs: 'definitions:read' },
-  { path: '/scores', name: 'Scores', letter: 's', mesh: '5px', needs: 'definitions:read' },
-  { path: '/audiences', name: 'Audiences', letter: 'a', mesh: '5px', needs: 'audiences:read' },
-  { path: '/campaigns', name: 'Campaigns', letter: 'c', mesh: '3.6px', needs: 'campaigns:read' },
-  { path: '/ledger', name: 'Ledger', letter: 'l', needs: 'ledger:read', low: true },
-  { path: '/settings', name: 'Settings', letter: 'e', needs: 'definitions:read', low: true },
-] as const;
+import { type RouteName, type SessionView } from '@eager-sieve/contracts';
+import { mayCall } from '../app/use-may';
+
+interface Place {
+  readonly path: string;
+  readonly name: string;
+  /** that `g` goes there by */
+  readonly letter: string;
+  /** of the mesh that lies above it */
+  readonly mesh?: string;
+  /** what its page asks first */
+  readonly needs: readonly RouteName[];
+  /** whether it stands at the foot */
+  readonly low?: boolean;
+}
+
+/** The places in the order in which the work flows; the meshes between them are finer on the way down. */
+export const PLACES: readonly Place[] = [
+  { path: '/', name: 'Today', letter: 't', needs: ['today'] },
+  { path: '/people', name: 'People', letter: 'p', needs: ['people'] },
+  { path: '/intake', name: 'Intake', letter: 'i', mesh: '8px', needs: ['sources'] },
+  { path: '/tags', name: 'Tags', letter: 'h', mesh: '8px', needs: ['definitions'] },
+  { path: '/rules', name: 'Rules', letter: 'r', needs: ['definitions'] },
+  { path: '/scores', name: 'Scores', letter: 's', mesh: '5px', needs: ['definitions'] },
+  { path: '/audiences', name: 'Audiences', letter: 'a', mesh: '5px', needs: ['audiences'] },
+  { path: '/campaigns', name: 'Campaigns', letter: 'c', mesh: '3.6px', needs: ['sends'] },
+  { path: '/ledger', name: 'Ledger', letter: 'l', needs: ['ledger'], low: true },
+  { path: '/settings', name: 'Settings', letter: 'e', needs: ['definitions'], low: true },
+];
+
+/** The places that are open to whoever is signed in. */
+export const placesFor = (session: SessionView): readonly Place[] =>
+  PLACES.filter(({ needs }) => needs.every((name) => mayCall(session, name)));
 
 export const KEYS: readonly (readonly [string, string])[] = [
   ['g then t p i h r s a c l e', 'go to Today, People, Intake, Tags, Rules, Scores, Audiences, Campaigns, Ledger, Settings'],

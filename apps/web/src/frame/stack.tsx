@@ -1,9 +1,10 @@
 import { NavLink } from 'react-router';
 import { type SessionView, type TodayView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { mayCall } from '../app/use-may';
 import { useAppSelector } from '../app/store';
 import { count, short } from '../ui/number';
-import { PLACES } from './places';
+import { placesFor } from './places';
 
 function Mark() {
   return (
@@ -50,10 +51,10 @@ interface StackProps {
 
 /** The places as strata one under another, joined by meshes: the navigation. */
 export function Stack({ session, onSearch, onKeys }: StackProps) {
-  const { data: today } = api.useTodayQuery(undefined, { skip: !session.capabilities.includes('audiences:read') });
+  const { data: today } = api.useTodayQuery(undefined, { skip: !mayCall(session, 'today') });
   const connected = useAppSelector((state) => state.live.connected);
   const shown = figures(today);
-  const places = PLACES.filter((place) => session.capabilities.includes(place.needs));
+  const places = placesFor(session);
   return (
     <nav
       aria-label="Places"
@@ -64,8 +65,8 @@ export function Stack({ session, onSearch, onKeys }: StackProps) {
         Eager Sieve
       </div>
       {places.map((place, index) => (
-        <div key={place.path} className={'low' in place && place.low && !('low' in (places[index - 1] ?? {})) ? 'mt-auto max-sm:mt-0' : ''}>
-          {'mesh' in place && place.mesh && (
+        <div key={place.path} className={place.low && !places[index - 1]?.low ? 'mt-auto max-sm:mt-0' : ''}>
+          {place.mesh && (
             <div aria-hidden className="mesh-line mx-4 max-sm:hidden" style={{ '--mesh': place.mesh } as React.CSSProperties} />
           )}
           <NavLink

@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 import { api } from '../app/api';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
-import { useMay } from '../app/use-may';
+import { useMay, useMayCall } from '../app/use-may';
 import { DialogButton, DialogEnd } from '../ui/dialog-button';
 import { people } from '../ui/number';
 import { Loading } from '../ui/states';
@@ -22,7 +22,7 @@ interface RunBundleProps {
 
 /** Runs a bundle by hand: picked, rehearsed, and then run on one contact or on many. */
 export function RunBundle({ who, whom, catalogue, disabled = false }: RunBundleProps) {
-  const may = useMay('contacts:write', 'audiences:read', 'definitions:read');
+  const may = useMayCall('sweepBundle');
   const bundles = catalogue.all('bundle');
   const mayMake = useMay('definitions:write');
   if (!may || (bundles.length === 0 && !mayMake)) return null;

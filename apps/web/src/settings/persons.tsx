@@ -1,6 +1,6 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { invitePersonSchema, roleSchema, type Invited, type PersonView, type Role } from '@eager-sieve/contracts';
-import { useState } from 'react';
+import { useId, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { type z } from 'zod';
 import { api } from '../app/api';
@@ -20,7 +20,7 @@ type NewPerson = z.infer<typeof invitePersonSchema>;
 const ROLES: Readonly<Record<Role, string>> = {
   admin: 'admin: everything',
   editor: 'editor: everything but settings',
-  seller: 'seller: how things are set up, no contacts',
+  seller: 'seller: the contacts, deals and tasks that are theirs',
   viewer: 'viewer: looks, changes nothing',
 };
 
@@ -38,12 +38,13 @@ export default function Persons() {
         <Loading />
       ) : (
         <Wide>
-          <table className="table panel w-full min-w-[620px]">
+          <table className="table panel w-full min-w-[760px]">
             <thead>
               <tr className="quiet text-left text-[12px]">
                 <th className="px-4">Name</th>
                 <th>Email</th>
                 <th>Role</th>
+                <th>Team</th>
                 <th>Second factor</th>
                 <th>Last here</th>
                 {mayWrite && <th />}
@@ -51,7 +52,7 @@ export default function Persons() {
             </thead>
             <tbody>
               {persons.map((person) => (
-                <Row key={person.id} person={person} mayWrite={mayWrite} onInvited={setInvited} />
+                <Row key={person.id} person={person} teams={teamsOf(persons)} mayWrite={mayWrite} onInvited={setInvited} />
               ))}
             </tbody>
           </table>
@@ -93,7 +94,17 @@ const QUESTIONS = {
 } as const;
 type Question = keyof typeof QUESTIONS;
 
-function Row({ person, mayWrite, onInvited }: { person: PersonView; mayWrite: boolean; onInvited: (invited: Invited) => void }) {
+/** The teams that there are, by name. */
+const teamsOf = (persons: readonly PersonView[]): readonly string[] => [...new Set(persons.flatMap(({ team }) => team ?? []))].sort();
+
+interface RowProps {
+  readonly person: PersonView;
+  readonly teams: readonly string[];
+  readonly mayWrite: boolean;
+  readonly onInvited: (invited: Invited) => void;
+}
+
+function Row({ person, teams, mayWrite, onInvited }: RowProps) {
   const [asked, setAsked] = useState<Question | null>(null);
   const [change] = api.useChangePersonMutation();
   const [reset] = api.useResetPersonMutation();
@@ -107,6 +118,15 @@ function Row({ person, mayWrite, onInvited }: { person: PersonView; mayWrite: bo
   const isSelf = api.useSessionQuery().data?.person.id === id;
   const setRole = async (role: Role): Promise<void> => {
     tell(await change({ id, body: { role } }), `${name} is ${role} now.`);
+  };
+  const setTeam = async (team: string): Promise<void> => {
+    tell(await change({ id, body: { team } }), team ? `${name} is in the team ${team} now.` : `${name} is in no team now.`);
+  };
+  const setSeesTeam = async (seesTeam: boolean): Promise<void> => {
+    tell(
+      await change({ id, body: { seesTeam } }),
+      seesTeam ? `${name} sees the contacts of the whole team now.` : `${name} sees only their own contacts now.`,
+    );
   };
   const letIn = async (): Promise<void> => {
     tell(await change({ id, body: { disabled: false } }), `${name} may sign in again.`);
@@ -146,6 +166,9 @@ function Row({ person, mayWrite, onInvited }: { person: PersonView; mayWrite: bo
           person.role
         )}
       </td>
+      <td>
+        <Team {...{ person, teams, mayWrite }} onTeam={(team) => void setTeam(team)} onSees={(sees) => void setSeesTeam(sees)} />
+      </td>
       <td className="quiet">{person.secondFactor ? 'on' : 'off'}</td>
       <td className="quiet">{person.seen ? <When at={person.seen} /> : '—'}</td>
       {mayWrite && (
@@ -173,6 +196,59 @@ function Row({ person, mayWrite, onInvited }: { person: PersonView; mayWrite: bo
         </td>
       )}
     </tr>
+  );
+}
+
+interface TeamProps extends Pick<RowProps, 'person' | 'teams' | 'mayWrite'> {
+  readonly onTeam: (team: string) => void;
+  readonly onSees: (seesTeam: boolean) => void;
+}
+
+/** The team that somebody is in: one that there is, or a new one that is typed. Of a seller also whether they see the contacts of all of it. */
+function Team({ person: { name, role, team, seesTeam }, teams, mayWrite, onTeam, onSees }: TeamProps) {
+  const list = useId();
+  const isSeller = role === 'seller' && team !== null;
+  if (!mayWrite)
+    return (
+      <>
+        {team ?? <span className="quiet">—</span>}
+        {isSeller && seesTeam && <span className="quiet block text-[12.5px]">sees the contacts of all of it</span>}
+      </>
+    );
+  const keep = (text: string): void => {
+    if (text.trim() !== (team ?? '')) onTeam(text.trim());
+  };
+  return (
+    <span className="flex flex-col items-start py-0.5">
+      <input
+        key={team ?? ''}
+        className="input input-sm w-32"
+        aria-label={`Team of ${name}`}
+        list={list}
+        placeholder="none"
+        maxLength={80}
+        defaultValue={team ?? ''}
+        onKeyDown={(event) => event.key === 'Enter' && keep(event.currentTarget.value)}
+        onBlur={(event) => keep(event.target.value)}
+      />
+      <datalist id={list}>
+        {teams.map((each) => (
+          <option key={each} value={each} />
+        ))}
+      </datalist>
+      {isSeller && (
+        <label className="flex min-h-[24px] items-center gap-1.5 text-[12.5px]">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-primary checkbox-xs"
+            aria-label={`${name} sees the contacts of the whole team`}
+            checked={seesTeam}
+            onChange={(event) => onSees(event.target.checked)}
+          />
+          sees the contacts of all of it
+        </label>
+      )}
+    </span>
   );
 }
 

@@ -7,7 +7,17 @@ const KEY = { id: 3, name: 'till', prefix: 'es_abc', scopes: ['signals:write'], 
 const answers: Answers = {
   'GET /api/app/keys': [KEY],
   'GET /api/app/people': [
-    { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', state: 'active', secondFactor: false, seen: null },
+    {
+      id: 1,
+      email: 'wren@test.example',
+      name: 'Wren',
+      role: 'admin',
+      team: null,
+      seesTeam: false,
+      state: 'active',
+      secondFactor: false,
+      seen: null,
+    },
   ],
 };
 const section = (name: string): HTMLElement => screen.getByRole('heading', { name }).closest('section') as HTMLElement;
@@ -36,7 +46,17 @@ describe('the settings', () => {
   });
 
   it('invite somebody, show the link once, and say what the server says', async () => {
-    const bo = { id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'invited', secondFactor: false, seen: null };
+    const bo = {
+      id: 2,
+      email: 'bo@test.example',
+      name: 'Bo',
+      role: 'viewer',
+      team: null,
+      seesTeam: false,
+      state: 'invited',
+      secondFactor: false,
+      seen: null,
+    };
     let isInvited = false;
     const { asked } = openPage('/settings/people', {
       ...answers,
@@ -59,8 +79,39 @@ describe('the settings', () => {
     expect(asked('POST /api/app/people').at(-1)?.body).toEqual({ name: 'Bo', email: 'bo@test.example', role: 'viewer' });
   });
 
+  it('puts a seller into a team, and lets them see the contacts of all of it', async () => {
+    const nell = { id: 2, email: 'nell@test.example', name: 'Nell', role: 'seller', state: 'active', secondFactor: false, seen: null };
+    let [team, seesTeam]: [string | null, boolean] = [null, false];
+    const { asked } = openPage('/settings/people', {
+      ...answers,
+      'GET /api/app/people': () => [{ ...nell, team, seesTeam }],
+      'PUT /api/app/people/:id': ({ body }: { body: { team?: string; seesTeam?: boolean } }) => {
+        [team, seesTeam] = [body.team ?? team, body.seesTeam ?? seesTeam];
+        return { ...nell, team, seesTeam };
+      },
+    });
+    const input = await screen.findByLabelText('Team of Nell');
+    expect(screen.queryByLabelText('Nell sees the contacts of the whole team')).not.toBeInTheDocument();
+    await userEvent.type(input, 'North{Enter}');
+    expect(asked('PUT /api/app/people/:id').at(-1)?.body).toEqual({ team: 'North' });
+    await userEvent.click(await screen.findByLabelText('Nell sees the contacts of the whole team'));
+    expect(asked('PUT /api/app/people/:id').at(-1)?.body).toEqual({ seesTeam: true });
+    expect(await screen.findByText('Nell sees the contacts of the whole team now.')).toBeInTheDocument();
+    expect(screen.getByLabelText('Nell sees the contacts of the whole team')).toBeChecked();
+  });
+
   it('change a role, ask before somebody is removed, and say so where that cannot be', async () => {
-    const wren = { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', state: 'active', secondFactor: true, seen: null };
+    const wren = {
+      id: 1,
+      email: 'wren@test.example',
+      name: 'Wren',
+      role: 'admin',
+      team: null,
+      seesTeam: false,
+      state: 'active',
+      secondFactor: true,
+      seen: null,
+    };
     const bo = { ...wren, id: 2, email: 'bo@test.example', name: 'Bo', role: 'viewer', state: 'disabled' };
     const { asked } = openPage('/settings/people', {
       ...answers,

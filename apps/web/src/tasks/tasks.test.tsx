@@ -76,7 +76,7 @@ describe('the page of tasks', () => {
     expect(await screen.findByText('2 tasks of these are late.')).toBeInTheDocument();
     await userEvent.click(screen.getByRole('button', { name: '1 of 2 are shown: more' }));
     expect(await screen.findByText('Anna 2')).toBeInTheDocument();
-    await userEvent.selectOptions(screen.getByLabelText('Whose'), "everyone's");
+    await userEvent.selectOptions(screen.getByLabelText('Whose'), 'everyone’s');
     expect(await screen.findByText(/for ines@test.example/)).toBeInTheDocument();
     await userEvent.selectOptions(screen.getByLabelText('Open or done'), 'done');
     expect(await screen.findByText('Nothing has been done yet')).toBeInTheDocument();

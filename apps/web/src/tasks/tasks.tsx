@@ -1,5 +1,7 @@
 import { useState } from 'react';
 import { api } from '../app/api';
+import { useSeesOwn } from '../app/use-may';
+import { PeoplePlaces } from '../contacts/people-places';
 import { Choice } from '../conditions/lines/inputs';
 import { count, times } from '../ui/number';
 import { Page } from '../ui/page';
@@ -10,6 +12,7 @@ import { TaskRow } from './task-row';
 export default function TasksPage() {
   const { data: session } = api.useSessionQuery();
   const me = session?.person.email ?? '';
+  const own = useSeesOwn();
   const [whose, setWhose] = useState<'mine' | 'all'>('mine');
   const [state, setState] = useState<'open' | 'done'>('open');
   const list = api.useTasksInfiniteQuery({ state, ...(whose === 'mine' ? { for: me } : {}) }, { skip: me === '' });
@@ -40,7 +43,7 @@ export default function TasksPage() {
             value={whose}
             choices={[
               ['mine', 'yours, and for anyone'],
-              ['all', "everyone's"],
+              ['all', own ? 'all that you see' : 'everyone’s'],
             ]}
             onPick={(next) => setWhose(next as 'mine')}
           />
@@ -56,6 +59,7 @@ export default function TasksPage() {
         </>
       }
     >
+      <PeoplePlaces />
       {error ? (
         <Wrong error={error} again={() => void refetch()} />
       ) : !data ? (

@@ -65,6 +65,7 @@ export const TODAY: TodayView = {
 
 export const sessionOf = (may: readonly Capability[]): SessionView => ({
   person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', secondFactor: false },
+  own: null,
   capabilities: [...may],
   browser: 'b1',
   csrf: 'token',

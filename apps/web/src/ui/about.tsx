@@ -1,4 +1,5 @@
 import { Link } from 'react-router';
+import { CompanyLink } from './company-link';
 
 interface AboutProps {
   readonly of: {
@@ -19,9 +20,5 @@ export function About({ of: { contact, contactName, company, companyName }, clas
       </Link>
     );
   if (!company) return null;
-  return (
-    <Link className={className} to={`/people/companies/${company}`}>
-      {companyName}
-    </Link>
-  );
+  return <CompanyLink id={company} name={companyName ?? ''} className={className} />;
 }

@@ -58,6 +58,7 @@ export const COMPANY_ROUTES = {
     path: '/api/v1/deals',
     does: 'Makes or changes up to 1,000 deals. A deal that is opened, moved on, won or lost is also a signal of its contact.',
     requires: 'contacts:write',
+    own: 'narrowed',
     body: putDealsSchema,
     items: 'deals',
     answers: putDealsAnswerSchema,
@@ -67,6 +68,7 @@ export const COMPANY_ROUTES = {
     path: '/api/app/pipelines/{pipeline}/deals',
     does: 'The deals of a pipeline by their stages, with what each stage comes to.',
     requires: 'contacts:read',
+    own: 'narrowed',
     answers: dealBoardSchema,
   },
   dealBands: {

@@ -111,6 +111,7 @@ export const LEDGER_ROUTES = {
     path: '/api/app/contacts/{id}/why-not',
     does: 'Why a contact does not have a tag, a stage, a band, a place in an audience or a message: everything that could have given it, and what held it back.',
     requires: ['contacts:read', 'definitions:read', 'audiences:read'],
+    own: 'contact',
     query: whyNotQuerySchema,
     answers: whyNotSchema,
   },

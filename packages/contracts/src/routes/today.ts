@@ -22,6 +22,7 @@ export const TODAY_ROUTES = {
     path: '/api/app/search',
     does: 'Finds definitions and, for those who may look at them, contacts and companies.',
     requires: 'definitions:read',
+    own: 'narrowed',
     query: z.object({
       q: z
         .string()

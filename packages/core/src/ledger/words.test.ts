@@ -44,6 +44,14 @@ describe('an effect in words', () => {
       { kind: 'setting', verb: 'role changed', after: { email: 'a@b.example', from: 'viewer', to: 'admin' } },
       'The role of a@b.example changed from viewer to admin',
     ],
+    [
+      { kind: 'setting', verb: 'team changed', after: { email: 'a@b.example', from: null, to: 'North', seesTeam: true } },
+      'a@b.example is in the team North and sees the contacts of all of it',
+    ],
+    [
+      { kind: 'setting', verb: 'team changed', after: { email: 'a@b.example', from: 'North', to: null, seesTeam: false } },
+      'a@b.example is in no team',
+    ],
     [{ kind: 'setting', verb: 'answers exported', after: { name: 'Quiz' } }, 'The answers to Quiz were exported as CSV'],
     [{ kind: 'setting', verb: 'members exported', after: { name: 'Keen', format: 'CSV' } }, 'The members of Keen were exported as CSV'],
     [{ kind: 'setting', verb: 'workspace changed' }, 'Workspace changed'],

@@ -30,6 +30,8 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'recovery code used': ({ email, left }) => `${email} used a recovery code; ${left ?? 0} are left`,
   'person invited': ({ email, role }) => `${email} was invited as ${role}`,
   'role changed': ({ email, from, to }) => `The role of ${email} changed from ${from} to ${to}`,
+  'team changed': ({ email, to, seesTeam }) =>
+    `${email} ${to ? `is in the team ${to}` : 'is in no team'}${seesTeam ? ' and sees the contacts of all of it' : ''}`,
   'person disabled': ({ email }) => `${email} may not sign in any more`,
   'person enabled': ({ email }) => `${email} may sign in again`,
   'sign-in reset': ({ email }) => `The password of ${email} was reset`,
@@ -76,6 +78,7 @@ interface AccessKept {
   readonly left?: number;
   readonly format?: string;
   readonly people?: number;
+  readonly seesTeam?: boolean;
 }
 
 /** Effects on the workspace itself; most are named by their verb: "workspace changed". */

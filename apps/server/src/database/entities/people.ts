@@ -16,6 +16,11 @@ export class Person {
   name: string;
   @Column('text')
   role: Role;
+  @Column('text', { nullable: true })
+  team: string | null;
+  /** whether a seller sees the contacts of everyone of their team, and not only their own */
+  @Column('bool', { name: 'sees_team' })
+  seesTeam: boolean;
   /** argon2id, with its parameters; null as long as an invitation is open */
   @Column('text', { name: 'password_hash', select: false, nullable: true })
   passwordHash: string | null;

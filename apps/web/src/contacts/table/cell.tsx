@@ -1,6 +1,6 @@
 import { type Catalogue, type Column } from '@eager-sieve/core';
 import { type Cell } from '@eager-sieve/contracts';
-import { Link } from 'react-router';
+import { CompanyLink } from '../../ui/company-link';
 import { Score } from '../../ui/score';
 import { Tag } from '../../ui/tag';
 import { When } from '../../ui/when';
@@ -12,13 +12,7 @@ export function CellView({ cell, column, catalogue }: { cell: Cell; column: Colu
   if (cell === null) return <span className="quiet">{column.kind === 'last' ? 'nothing yet' : '–'}</span>;
   switch (cell.is) {
     case 'text':
-      return cell.to ? (
-        <Link className="leads" to={`/people/companies/${cell.to}`} title={cell.shown}>
-          {cell.shown}
-        </Link>
-      ) : (
-        <span title={cell.shown}>{cell.shown}</span>
-      );
+      return cell.to ? <CompanyLink id={cell.to} name={cell.shown} title={cell.shown} /> : <span title={cell.shown}>{cell.shown}</span>;
     case 'number':
       return <span className="tabular-nums">{cell.shown}</span>;
     case 'time':

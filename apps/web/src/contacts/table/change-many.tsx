@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { api } from '../../app/api';
 import { told } from '../../app/notices';
 import { useAppDispatch } from '../../app/store';
-import { useMay } from '../../app/use-may';
+import { useMayCall } from '../../app/use-may';
 import { Choice } from '../../conditions/lines/inputs';
 import { Rehearsal } from '../../rules/rehearsal';
 import { DialogButton, DialogEnd } from '../../ui/dialog-button';
@@ -23,7 +23,7 @@ interface ChangeManyProps {
 
 /** One change by hand of many contacts: said, rehearsed, and then made by a run that goes on by itself. */
 export function ChangeMany({ who, whom, catalogue, disabled = false }: ChangeManyProps) {
-  const may = useMay('contacts:write', 'audiences:read', 'definitions:read');
+  const may = useMayCall('changeMany');
   if (!may) return null;
   return (
     <DialogButton wide words="Change …" title={`Change ${whom}`} disabled={disabled}>

@@ -2,7 +2,7 @@ import { MAX_WORKLIST, type NewWorklist } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../../app/api';
-import { useMay } from '../../app/use-may';
+import { useMayCall } from '../../app/use-may';
 import { DialogButton, DialogEnd } from '../../ui/dialog-button';
 import { Labelled } from '../../ui/labelled';
 import { count, people } from '../../ui/number';
@@ -17,7 +17,7 @@ interface FreezeProps {
 
 /** Freezes the table in its order, to be worked down. */
 export function Freeze(props: FreezeProps) {
-  const may = useMay('contacts:read', 'contacts:write', 'audiences:read');
+  const may = useMayCall('makeWorklist');
   if (!may) return null;
   return (
     <DialogButton words="Work down …" title="Freeze these people, to work them down" disabled={props.total === 0}>

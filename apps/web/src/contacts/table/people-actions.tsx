@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
 import { Menu } from '../../ui/menu';
-import { Offer } from '../../ui/offer';
+import { OfferCall } from '../../ui/offer';
 import { SavedViews } from '../../ui/saved-views';
 
 interface PeopleActionsProps {
@@ -34,13 +34,17 @@ export function PeopleActions({ search, onSearch, isNarrowing, onNarrow, onColum
       <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onColumns}>
         Columns …
       </button>
-      <SavedViews place="people" query={query} onOpen={onOpen} />
-      <TakeAlong table={table} />
-      <Offer needs="contacts:write">
+      <OfferCall to="savedViews">
+        <SavedViews place="people" query={query} onOpen={onOpen} />
+      </OfferCall>
+      <OfferCall to="peopleFile">
+        <TakeAlong table={table} />
+      </OfferCall>
+      <OfferCall to="runImport">
         <Link className="btn btn-sm btn-primary" to="/intake/import">
           Import
         </Link>
-      </Offer>
+      </OfferCall>
     </>
   );
 }
