@@ -31,6 +31,7 @@ export class TodayController {
   /** Server-sent events: what moved and whom it concerned, ids only. What it says is asked for, with the asker's own access. */
   @Handles('events')
   events(@CallerIs() caller: Caller, @Res() response: Response): void {
-    if (caller.kind === 'person') this.streams.open(response, caller.session.id, may(caller, 'contacts:read') && ownOf(caller) === undefined);
+    if (caller.kind === 'person')
+      this.streams.open(response, caller.session.id, may(caller, 'contacts:read') && ownOf(caller) === undefined);
   }
 }
