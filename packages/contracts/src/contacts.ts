@@ -146,7 +146,18 @@ export const contactViewSchema = z.object({
   company: z.object({ id: z.string(), outsideId: z.string(), name: z.string() }).nullable(),
   deals: z.array(z.lazy(() => dealViewSchema)),
   tasks: z.array(z.object({ id: z.int(), title: z.string(), due: z.string(), for: z.string().nullable(), done: z.string().nullable() })),
-  audiences: z.array(z.object({ key: z.string(), name: z.string(), kind: z.enum(['live', 'fixed']), since: z.string() })),
+  audiences: z.array(
+    z.object({
+      key: z.string(),
+      name: z.string(),
+      kind: z.enum(['live', 'fixed']),
+      since: z.string(),
+      leavesAt: z
+        .string()
+        .nullable()
+        .describe('when the clock alone takes them out of it, if nothing happens before; null where it does not within two years, or it cannot be said'),
+    }),
+  ),
   merges: z
     .array(z.object({ id: z.int(), name: z.string(), email: z.string().nullable(), at: z.string(), by: z.string() }))
     .describe('those that were merged into this contact, each of which can be parted from it again'),

@@ -114,7 +114,7 @@ export * from './engine/compiled.ts';
 export * from './engine/state.ts';
 export * from './ledger/change.ts';
 export { latchKey as markKey, recordedFor } from './engine/derive.ts';
-export { atClock, restsOnDerived, withClock } from './engine/look-through.ts';
+export { atClock, restsOnDerived, turnsAt, withClock } from './engine/look-through.ts';
 export { compileMap, isPattern, rowsBy, textPaths, type CompiledMap } from './engine/maps.ts';
 export * from './engine/arrival.ts';
 export * from './engine/pass.ts';

@@ -6,6 +6,7 @@ import {
   scoreOf,
   showFact,
   strongestFirst,
+  turnsAt,
   withClock,
   unscaled,
   moneyText,
@@ -186,5 +187,30 @@ export async function consentViews(sql: Sql, catalogue: Catalogue, state: Subjec
       confirmedFrom: row.confirmed_from,
     };
     return { channel, state: consent?.state ?? 'unknown', at: consent ? iso(consent.at) : null, proof: proof ?? null };
+  });
+}
+
+const LONGEST_AHEAD_MS = 2 * 366 * 86_400_000;
+
+/** The audiences that somebody is in, and when they leave each if nothing happens. */
+export function audienceViews(compiled: Compiled, state: SubjectState, moment: Moment): ContactView['audiences'] {
+  const { catalogue } = compiled;
+  // A tag that goes by itself before could turn anything that asks of it.
+  const goes = [...state.tags].map(([tag, held]) => {
+    const expires = compiled.expiries.get(tag);
+    return expires ? goesAt(expires, held, catalogue.zone) : Number.POSITIVE_INFINITY;
+  });
+  const until = Math.min(moment.instant + LONGEST_AHEAD_MS, ...goes);
+  return [...state.memberships].flatMap(([id, { since }]) => {
+    const audience = catalogue.get('audience', id);
+    if (!audience) return [];
+    const node = state.pins.has(id) ? undefined : compiled.audienceNode(id);
+    const leaves = node && turnsAt(compiled, state, node, moment, until);
+    return [
+      {
+        ...{ key: audience.key, name: audience.name, kind: audience.body.kind, since: iso(since) },
+        leavesAt: leaves === undefined ? null : iso(leaves),
+      },
+    ];
   });
 }

@@ -20,7 +20,7 @@ import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { LedgerService } from '../ledger/ledger.service';
 import { DefinitionStore } from '../settings/definition-store';
-import { dealView, fieldViews, scoreViews, tagViews, consentViews } from './contact-view';
+import { audienceViews, consentViews, dealView, fieldViews, scoreViews, tagViews } from './contact-view';
 import { findContact, type FoundContact } from './find-contact';
 import { onlyOwn, type Own } from './own';
 import { prepareContacts } from './prepare-contacts';
@@ -99,10 +99,7 @@ export class ContactsService {
         tags: tagViews(catalogue, state),
         consent: await consentViews(sql, catalogue, state),
         scores: scoreViews(compiled, state, moment),
-        audiences: [...state.memberships].flatMap(([id, membership]) => {
-          const audience = catalogue.get('audience', id);
-          return audience ? [{ key: audience.key, name: audience.name, kind: audience.body.kind, since: iso(membership.since) }] : [];
-        }),
+        audiences: audienceViews(compiled, state, moment),
         stage: stage && state.stage ? { key: stage.key, name: stage.name, since: iso(state.stage.since) } : null,
         owner: state.owner ?? null,
         company: company ? { id: company.uid, outsideId: company.outside_id, name: company.name || company.outside_id } : null,

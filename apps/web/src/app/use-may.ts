@@ -9,10 +9,13 @@ import {
 } from '@eager-sieve/contracts';
 import { api } from './api';
 
-/** Whether whoever is signed in may do all of this: what they may not do is not offered. */
+/**
+ * Whether whoever is signed in may do all of this: what they may not do is not offered. Whoever sees only their own contacts counts
+ * these alone, and is shown no figures that speak of everyone.
+ */
 export function useMay(...all: readonly Capability[]): boolean {
   const { data } = api.useSessionQuery();
-  return all.every((capability) => data?.capabilities.includes(capability));
+  return all.every((each) => data?.capabilities.includes(each) && (each !== 'audiences:read' || data.own === null));
 }
 
 /** Whether a session may call a route: one that sees only its own contacts may not where more is told. */

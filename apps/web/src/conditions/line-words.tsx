@@ -1,6 +1,6 @@
 import { boundsAt, Moment, prepareWindow, saidParts, type Catalogue, type Leaf, type Part, type SubjectKind } from '@eager-sieve/core';
 import { Fragment, useState } from 'react';
-import { Link } from 'react-router';
+import { AudienceLink } from '../ui/audience-link';
 import { Tag } from '../ui/tag';
 
 interface LineWordsProps {
@@ -35,13 +35,7 @@ function Words({ part, onSlot }: { part: Part; onSlot: LineWordsProps['onSlot'] 
         {shown}
       </button>
     );
-  return part.names?.kind === 'audience' ? (
-    <Link className="leads" to={`/audiences/${part.names.key}`}>
-      {shown}
-    </Link>
-  ) : (
-    <span>{shown}</span>
-  );
+  return part.names?.kind === 'audience' ? <AudienceLink audience={part.names.key}>{shown}</AudienceLink> : <span>{shown}</span>;
 }
 
 const since = (at: number, zone: string): string =>

@@ -1,7 +1,7 @@
 import { use, useState } from 'react';
-import { Link } from 'react-router';
+import { AudienceLink } from '../ui/audience-link';
 import { ReadOnly } from '../ui/offer';
-import { When } from '../ui/when';
+import { Ahead, When } from '../ui/when';
 import { Why } from '../ui/why';
 import { type FactsProps } from './contact-tags';
 import { useContactWrite } from './use-contact-write';
@@ -25,10 +25,16 @@ export function Audiences({ contact, catalogue }: FactsProps) {
           const membership = inside.get(audience.key);
           return (
             <li key={audience.key} data-fact>
-              <Link to={`/audiences/${audience.key}`} className="leads">
-                {audience.name}
-              </Link>{' '}
-              <span className="quiet text-[12px]">{membership ? <When at={membership.since} /> : 'no'}</span>
+              <AudienceLink audience={audience.key}>{audience.name}</AudienceLink>{' '}
+              <span className="quiet text-[12px]">
+                {membership ? <When at={membership.since} /> : 'no'}
+                {membership?.leavesAt && (
+                  <span title="if nothing happens before">
+                    {' '}
+                    · leaves <Ahead at={membership.leavesAt} />
+                  </span>
+                )}
+              </span>
               <Why
                 subject={{ whose: { contact: contact.id }, of: 'membership', key: audience.key }}
                 label={membership ? `in ${audience.name}` : `not in ${audience.name}`}

@@ -59,7 +59,11 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
         <div className="flex items-baseline gap-2">
           <dt className="quiet">company</dt>
           <dd className="[overflow-wrap:anywhere]">
-            {contact.company && <CompanyLink id={contact.company.id} name={contact.company.name} className="leads mr-1.5" />}
+            {contact.company && (
+              <span className="mr-1.5">
+                <CompanyLink id={contact.company.id} name={contact.company.name} />
+              </span>
+            )}
             <FactInput
               body={{ of: 'contact', type: 'text' }}
               name="company, by its outside id"

@@ -36,46 +36,50 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
         <p className="quiet">{pipelines.length === 0 ? 'Deals need a pipeline: make one in the settings.' : 'No deal yet.'}</p>
       )}
       {deals.length > 0 && (
-        <div className="overflow-x-auto">
-          <table className="table w-full min-w-[520px] table-fixed">
-            <thead>
-              <tr className="quiet text-left text-[12px]">
-                <th className="h-6.5 w-[32%]">Deal</th>
-                <th className="w-[26%]">Stage</th>
-                <th className="w-[18%]">Amount</th>
-                <th className="w-[12%]">Score</th>
-                <th>Moved</th>
-              </tr>
-            </thead>
-            <tbody>
-              {deals.map((deal) => (
-                <tr key={deal.id} className="border-base-300/60 h-9 border-b">
-                  <td className="truncate font-semibold" title={deal.outsideId}>
-                    {deal.name || deal.outsideId}
-                  </td>
-                  <td>
-                    <Choice
-                      label={`Stage of ${deal.name || deal.outsideId}`}
-                      value={deal.stage}
-                      choices={(catalogue.find('pipeline', deal.pipeline)?.body.stages ?? []).map((stage) => [stage.key, stage.name])}
-                      onPick={(stage) => void save({ outsideId: deal.outsideId, stage })}
-                    />
-                  </td>
-                  <td>{deal.amount === null ? <span className="quiet">none</span> : `${groupedMoney(deal.amount)} ${deal.currency}`}</td>
-                  <td>{deal.scores.map((score) => score.points).join(', ')}</td>
-                  <td>
-                    <When at={deal.moved} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <ul>
+          {deals.map((deal) => (
+            <DealRow key={deal.id} deal={deal} catalogue={catalogue} onMove={(stage) => void save({ outsideId: deal.outsideId, stage })} />
+          ))}
+        </ul>
       )}
       {pipelines.length > 0 && !readOnly && (
         <NewDeal busy={isLoading} catalogue={catalogue} onMake={(deal) => save({ ...holder, ...deal })} />
       )}
     </section>
+  );
+}
+
+interface DealRowProps {
+  readonly deal: DealView;
+  readonly catalogue: Catalogue;
+  readonly onMove: (stage: string) => void;
+}
+
+function DealRow({ deal, catalogue, onMove }: DealRowProps) {
+  const name = deal.name || deal.outsideId;
+  return (
+    <li className="border-base-300/60 border-b py-1.5">
+      <p className="flex items-baseline justify-between gap-3">
+        <b className="min-w-0 font-semibold [overflow-wrap:anywhere]" title={deal.outsideId}>
+          {name}
+        </b>
+        <span className="whitespace-nowrap">
+          {deal.amount === null ? <span className="quiet">no amount</span> : `${groupedMoney(deal.amount)} ${deal.currency}`}
+        </span>
+      </p>
+      <p className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+        <Choice
+          label={`Stage of ${name}`}
+          value={deal.stage}
+          choices={(catalogue.find('pipeline', deal.pipeline)?.body.stages ?? []).map((stage) => [stage.key, stage.name])}
+          onPick={onMove}
+        />
+        <span className="quiet text-[12.5px]">
+          since <When at={deal.moved} />
+          {deal.scores.map((score) => ` · score ${score.points}`)}
+        </span>
+      </p>
+    </li>
   );
 }
 

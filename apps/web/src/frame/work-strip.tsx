@@ -7,7 +7,7 @@ import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
-import { useMay } from '../app/use-may';
+import { useMay, useMayCall } from '../app/use-may';
 import { count } from '../ui/number';
 import { useTimeLeft } from '../ui/time-left';
 
@@ -19,7 +19,7 @@ export function WorkStrip() {
     pollingInterval: 2_000,
     skipPollingIfUnfocused: true,
   });
-  const { data: imports = [], fulfilledTimeStamp: importsAt = 0 } = api.useImportsQuery();
+  const { data: imports = [], fulfilledTimeStamp: importsAt = 0 } = api.useImportsQuery(undefined, { skip: !useMayCall('imports') });
   const running = imports.filter((each) => each.state === 'running');
   const builds = status?.builds ?? [];
   const sweeps = status?.sweeps ?? [];

@@ -2,6 +2,7 @@ import { skipToken } from '@reduxjs/toolkit/query';
 import { Link, useNavigate } from 'react-router';
 import { toKeys, type Catalogue, type Definition } from '@eager-sieve/core';
 import { api } from '../app/api';
+import { useMay } from '../app/use-may';
 import { useCatalogue } from '../app/use-catalogue';
 import { count, times } from '../ui/number';
 import { RetiredList } from '../ui/retired';
@@ -69,23 +70,28 @@ export function BandShare({
   catalogue: Catalogue;
 }) {
   const { of } = card.body;
+  const may = useMay('audiences:read');
   const counted = api.useCountQuery(
-    of === 'deal'
+    of === 'deal' || !may
       ? skipToken
       : { body: { condition: toKeys({ kind: 'band', scorecard: card.id, op: 'is', value: band.key }, catalogue), of } },
   );
   // Conditions ask of contacts and companies; deals are counted as they stand.
-  const deals = api.useDealBandsQuery(of === 'deal' ? { scorecard: card.key } : skipToken).data;
+  const deals = api.useDealBandsQuery(of === 'deal' && may ? { scorecard: card.key } : skipToken).data;
   const data = deals ? { count: deals.bands[band.key] ?? 0, of: deals.of } : counted.data;
   return (
     <div>
       <div className="text-[12.5px]">
         {band.name} <span className="quiet">from {band.from}</span>
       </div>
-      <div className="bg-sand mt-1 h-2" aria-hidden>
-        <div className="bg-primary h-full" style={{ width: `${data && data.of > 0 ? (data.count / data.of) * 100 : 0}%` }} />
-      </div>
-      <div className="mt-0.5 font-semibold">{data ? count(data.count) : '…'}</div>
+      {may && (
+        <>
+          <div className="bg-sand mt-1 h-2" aria-hidden>
+            <div className="bg-primary h-full" style={{ width: `${data && data.of > 0 ? (data.count / data.of) * 100 : 0}%` }} />
+          </div>
+          <div className="mt-0.5 font-semibold">{data ? count(data.count) : '…'}</div>
+        </>
+      )}
     </div>
   );
 }

@@ -12,13 +12,13 @@ interface AboutProps {
 }
 
 /** Whom something is about, a contact or a company, with the way there. Nothing where it is about neither. */
-export function About({ of: { contact, contactName, company, companyName }, className = 'leads' }: AboutProps) {
+export function About({ of: { contact, contactName, company, companyName }, className }: AboutProps) {
   if (contact)
     return (
-      <Link className={className} to={`/people/${contact}`}>
+      <Link className={className ?? 'leads'} to={`/people/${contact}`}>
         {contactName}
       </Link>
     );
   if (!company) return null;
-  return <CompanyLink id={company} name={companyName ?? ''} className={className} />;
+  return <CompanyLink id={company} name={companyName ?? ''} {...(className === undefined ? {} : { className })} />;
 }

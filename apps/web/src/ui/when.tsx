@@ -65,6 +65,21 @@ export function When({ at, className = '' }: { at: string; className?: string })
   );
 }
 
+/** When something comes, within a sentence: "in 3 h", "on 3 Dec 2026". */
+export const ahead = (iso: string, now = Date.now()): string => {
+  const words = relative(iso, now);
+  return words.startsWith('in ') || words === 'just now' ? words.replace('just now', 'in a moment') : `on ${words}`;
+};
+
+/** When something comes, with the exact time on hover. */
+export function Ahead({ at }: { at: string }) {
+  return (
+    <time dateTime={at} title={exactTime(at)}>
+      {ahead(at)}
+    </time>
+  );
+}
+
 export const exactTime = (iso: string): string => format.exact.format(Date.parse(iso));
 /** The day of an instant, such as 2026-11-25. */
 export const dayOf = (at: string | number): string => format.day.format(typeof at === 'string' ? Date.parse(at) : at);

@@ -17,7 +17,7 @@ import { derivedCompanyConditions, derivedConditions, readsDerived } from '../te
 import { statesOf, worlds } from '../testing/contacts.ts';
 import { DAY, NOW, ZONE } from '../testing/definitions.ts';
 import { compiledOf, derivedDefinitions, give, given, type Given } from '../testing/derived.ts';
-import { atClock, restsOnDerived, withClock } from './look-through.ts';
+import { atClock, restsOnDerived, turnsAt, withClock } from './look-through.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 150);
 const clocks = fc.integer({ min: -60 * 24, max: 60 * 24 }).map((hours) => NOW + hours * 3_600_000);
@@ -123,6 +123,40 @@ describe.each<['contact' | 'company', fc.Arbitrary<Condition>]>([
       { numRuns: RUNS },
     );
     expect(bounded).toBeGreaterThan(RUNS / 10);
+  });
+
+  it('turn at the very instant that is said, and at none before it', () => {
+    let [said, unsaid] = [0, 0];
+    fc.assert(
+      fc.property(
+        made,
+        clocks,
+        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 8 }),
+        ([definitions, world, condition, more], clock, parts) => {
+          const { compiled, node, states } = ready(definitions, world, condition, more);
+          const [state] = states;
+          if (!state) return;
+          const at = (instant: number): boolean => {
+            const moment = new Moment(instant, ZONE);
+            return holds(node, atClock(compiled, state, moment), moment);
+          };
+          const until = clock + 400 * DAY;
+          const turn = turnsAt(compiled, state, node, new Moment(clock, ZONE), until);
+          if (turn === undefined) {
+            unsaid += 1;
+            return;
+          }
+          said += 1;
+          expect(turn).toBeLessThan(until);
+          for (const instant of [...parts.map((part) => Math.floor(clock + part * (turn - clock - 1))), turn - 1])
+            expect({ instant, truth: at(instant) }).toEqual({ instant, truth: at(clock) });
+          expect(at(turn)).toBe(!at(clock));
+        },
+      ),
+      { numRuns: RUNS },
+    );
+    expect(said).toBeGreaterThan(RUNS / 20);
+    expect(unsaid).toBeGreaterThan(0);
   });
 
   it('say the same of when they change where what is recorded now is asked', () => {

@@ -1,12 +1,12 @@
 import { holds } from '../conditions/evaluate/holds.ts';
-import { nextLineChange } from '../conditions/evaluate/changes-at.ts';
+import { changesAt, nextLineChange } from '../conditions/evaluate/changes-at.ts';
 import { type ConditionNode } from '../conditions/node.ts';
 import { dependenciesOf } from '../conditions/dependencies.ts';
 import { type LookThrough, type Subject } from '../contacts/subject.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
 import { scoreOf, type Score } from '../scores/score.ts';
 import { type AudienceId, type ScorecardId } from '../settings/ids.ts';
-import { type Moment } from '../time/moment.ts';
+import { Moment } from '../time/moment.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
 import { latchKey, recordedFor } from './derive.ts';
@@ -35,6 +35,26 @@ export function restsOnDerived(compiled: Compiled, node: ConditionNode): boolean
       each.startsWith('score:') ||
       (each.startsWith('audience:') && compiled.audienceNode(Number(each.slice('audience:'.length))) !== undefined),
   );
+}
+
+/** So many changes that turn nothing are gone past. */
+const MOST_PASSED = 20;
+
+/**
+ * The instant at which the clock alone turns a condition, as everything is recorded now: where it holds it ceases to, where it does not it
+ * begins to. Undefined where that is not before `until`, or is hidden behind very many changes of single lines.
+ */
+export function turnsAt(compiled: Compiled, subject: Subject, node: ConditionNode, moment: Moment, until: Instant): Instant | undefined {
+  const first = atClock(compiled, subject, moment);
+  const truth = holds(node, first, moment);
+  let next = changesAt(node, first, moment);
+  for (let passed = 0; passed < MOST_PASSED && next < until; passed += 1) {
+    const then = new Moment(next, moment.zone);
+    const there = atClock(compiled, subject, then);
+    if (holds(node, there, then) !== truth) return next;
+    next = changesAt(node, there, then);
+  }
+  return undefined;
 }
 
 class ThroughSubject implements Subject, LookThrough {
