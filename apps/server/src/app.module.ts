@@ -19,6 +19,7 @@ import { DealsService } from './companies/deals.service';
 import { CountingService } from './counting/counting.service';
 import { DuplicatesService } from './contacts/duplicates.service';
 import { ScoreHistoryService } from './contacts/score-history.service';
+import { AddressesService } from './contacts/addresses.service';
 import { PersonalDataService } from './contacts/personal-data.service';
 import { ContactsController } from './contacts/contacts.controller';
 import { ChangesOfManyService } from './contacts/changes-of-many.service';
@@ -195,6 +196,7 @@ export class AppModule {
         DuplicatesService,
         ScoreHistoryService,
         PersonalDataService,
+        AddressesService,
         CompaniesService,
         DealsService,
         RowsService,

@@ -61,6 +61,7 @@ const SENT: Readonly<Record<string, unknown>> = {
   'post /signals': event('page.visited', EMAIL, { page: '/glazes' }),
   'put /contacts': { contacts: [{ email: EMAIL, fields: { years: 4 } }, { email: 'no address' }] },
   'post /contacts/{id}/try': { type: 'order.placed', data: { order: '9' } },
+  'put /contacts/{id}/address': { email: EMAIL.toUpperCase() },
   'post /contacts/{id}/merge': { other: 'third@test.example' },
   'post /rules/{key}/take-back': {},
   'put /companies': { companies: [{ outsideId: 'lantern', name: 'Lantern Café' }] },

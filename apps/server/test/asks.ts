@@ -111,6 +111,10 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   contactLedger: () => ({ path: `/api/v1/contacts/${EMAIL}/ledger` }),
   traceContact: () => ({ path: `/api/app/contacts/${EMAIL}/trace`, query: { of: 'field', key: 'city' } }),
   trySignal: () => ({ path: `/api/v1/contacts/${EMAIL}/try`, body: { type: 'order.placed', data: { order: 't' } } }),
+  correctAddress: async ({ contact }) => ({
+    path: `/api/v1/contacts/${await contact()}/address`,
+    body: { email: `corrected-${randomUUID()}@test.example` },
+  }),
   mergeContact: async ({ contact }) => ({ path: `/api/v1/contacts/${EMAIL}/merge`, body: { other: await contact() } }),
   partContact: ({ ids }) => ({ path: `/api/v1/merges/${ids.merge}/take-back` }),
   ledger: () => ({}),

@@ -22,6 +22,8 @@ export const contactWriteSchema = z.strictObject({
 });
 export type ContactWrite = z.infer<typeof contactWriteSchema>;
 
+export const correctAddressSchema = z.strictObject({ email: z.string().min(3).max(254) });
+
 /** Which of some addresses are known. */
 export const findAddressesSchema = z.strictObject({ addresses: z.array(z.string().min(3).max(254)).min(1).max(5_000) });
 export const foundAddressesSchema = z.object({
@@ -155,9 +157,14 @@ export const contactViewSchema = z.object({
       leavesAt: z
         .string()
         .nullable()
-        .describe('when the clock alone takes them out of it, if nothing happens before; null where it does not within two years, or it cannot be said'),
+        .describe(
+          'when the clock alone takes them out of it, if nothing happens before; null where it does not within two years, or it cannot be said',
+        ),
     }),
   ),
+  formerAddresses: z
+    .array(z.string())
+    .describe('email addresses that they had before theirs was corrected; signals under these come to them'),
   merges: z
     .array(z.object({ id: z.int(), name: z.string(), email: z.string().nullable(), at: z.string(), by: z.string() }))
     .describe('those that were merged into this contact, each of which can be parted from it again'),

@@ -7,6 +7,7 @@ import { LedgerService } from '../ledger/ledger.service';
 import { SweepsService } from '../rules/sweeps.service';
 import { withoutNames } from '../rules/without-names';
 import { CallerIs, callerCause, callerRef, ownOf, type Caller } from '../settings/access';
+import { AddressesService } from './addresses.service';
 import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
 import { DuplicatesService } from './duplicates.service';
@@ -28,6 +29,7 @@ export class ContactsController {
     private readonly alike: DuplicatesService,
     private readonly histories: ScoreHistoryService,
     private readonly personal: PersonalDataService,
+    private readonly addresses: AddressesService,
   ) {}
 
   @Handles('scoreHistory')
@@ -78,6 +80,13 @@ export class ContactsController {
   @Handles('contact')
   view(@SentHere() { params }: Sent<'contact'>) {
     return this.contacts.view(params.id);
+  }
+
+  @Handles('correctAddress')
+  async correctAddress(@SentHere() { params, body }: Sent<'correctAddress'>, @CallerIs() caller: Caller) {
+    const { uid } = await this.contacts.find(this.database, params.id);
+    await this.addresses.correct(uid, body.email, callerCause(caller));
+    return this.contacts.view(uid);
   }
 
   @Handles('eraseContact')

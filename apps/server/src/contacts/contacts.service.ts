@@ -105,6 +105,7 @@ export class ContactsService {
         company: company ? { id: company.uid, outsideId: company.outside_id, name: company.name || company.outside_id } : null,
         deals: await dealViews(sql, catalogue, state),
         tasks: await tasksOf(sql, row.id),
+        formerAddresses: await formerAddresses(sql, row.id),
         merges: await mergesOf(sql, row.id),
       };
     });
@@ -189,6 +190,15 @@ async function tasksOf(sql: Sql, contactId: number): Promise<ContactView['tasks'
     done: doneAt?.toISOString() ?? null,
   }));
 }
+
+/** Names that lead here from before the address was corrected. They were never contacts of their own. */
+const formerAddresses = async (sql: Sql, id: number): Promise<string[]> =>
+  (
+    await sql.query<{ email: string }>(
+      'select email from contact where merged_into = $1 and last_now is null and email is not null order by id',
+      [id],
+    )
+  ).map(({ email }) => email);
 
 /** Contacts merged into this one and not parted since. */
 async function mergesOf(sql: Sql, id: number): Promise<ContactView['merges']> {

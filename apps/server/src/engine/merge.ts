@@ -29,6 +29,8 @@ interface Kept {
   readonly scores: readonly Record<string, unknown>[];
   readonly deals: readonly { id: number; company_id: number | null }[];
   readonly tasks: readonly number[];
+  /** whoever led to it, since they were merged into it or it was known by another address before; they go along with it */
+  readonly led?: readonly number[];
 }
 
 /**
@@ -154,7 +156,8 @@ async function keptOf(sql: Sql, id: number): Promise<Kept> {
   );
   const deals = await sql.query<Kept['deals'][number]>('select id, company_id from deal where holder_id = $1', [id]);
   const tasks = await sql.query<{ id: number }>('select id from task where contact_id = $1', [id]);
-  return { memberships, scores, deals, tasks: tasks.map((task) => task.id) };
+  const led = await sql.query<{ id: number }>('select id from contact where merged_into = $1', [id]);
+  return { memberships, scores, deals, tasks: tasks.map((task) => task.id), led: led.map((contact) => contact.id) };
 }
 
 /** The other contact becomes a tombstone that leads here; its waiting inbox rows are worked here. */
@@ -169,6 +172,7 @@ async function leaveTombstone(sql: Sql, other: Row, into: Row): Promise<void> {
 
 async function raise(sql: Sql, other: Row, kept: Kept): Promise<void> {
   await sql.query('update contact set merged_into = null where id = $1', [other.id]);
+  await sql.query('update contact set merged_into = $1 where id = any($2::bigint[])', [other.id, kept.led ?? []]);
   await sql.query('update task set contact_id = $1 where id = any($2::bigint[])', [other.id, kept.tasks]);
   await sql.query(
     `insert into membership (contact_id, definition_id, since, ledger_id)

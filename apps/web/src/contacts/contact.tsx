@@ -15,6 +15,7 @@ import { WorklistStrip } from '../tasks/worklist-strip';
 import { ContactTasks } from '../tasks/contact-tasks';
 import { Audiences } from './contact-audiences';
 import { Scores } from './contact-scores';
+import { Address } from './correct-address';
 import { ContactTags } from './contact-tags';
 import { Facts } from './facts';
 import { OnePerson } from './one-person';
@@ -60,7 +61,7 @@ export default function Contact() {
       title={heading(contact)}
       meta={
         <>
-          {contact.email ?? 'no email address'} · email {email?.state === 'given' ? 'allowed' : (email?.state ?? 'never allowed')} · added{' '}
+          <Address contact={contact} /> · email {email?.state === 'given' ? 'allowed' : (email?.state ?? 'never allowed')} · added{' '}
           <When at={contact.added} />
         </>
       }

@@ -11,7 +11,7 @@ const answers: Answers = {
 };
 const CONTACT = {
   ...{ id: 'c1', email: 'ann@test.example', outsideId: null, name: 'Ann', added: '2026-05-01T00:00:00Z', owner: 'wren@test.example' },
-  ...{ fields: [], tags: [], consent: [], scores: [], audiences: [], deals: [], tasks: [], merges: [], stage: null },
+  ...{ fields: [], tags: [], consent: [], scores: [], audiences: [], deals: [], tasks: [], merges: [], formerAddresses: [], stage: null },
   company: { id: 'm1', outsideId: 'mill', name: 'The Mill' },
 };
 

@@ -34,6 +34,7 @@ const CONTACT = {
   deals: [],
   tasks: [],
   merges: [],
+  formerAddresses: [],
 } as unknown as ContactView;
 
 describe('the pages of a viewer', () => {

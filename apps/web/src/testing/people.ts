@@ -30,5 +30,6 @@ export const contactView = (more: Partial<ContactView> = {}): ContactView => ({
   tasks: [],
   audiences: [],
   merges: [],
+  formerAddresses: [],
   ...more,
 });

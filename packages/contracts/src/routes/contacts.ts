@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import {
   contactViewSchema,
+  correctAddressSchema,
   duplicatesSchema,
   keepApartSchema,
   findAddressesSchema,
@@ -95,6 +96,15 @@ export const CONTACT_ROUTES = {
     does: 'Erases a contact with everything that is known of it. This cannot be taken back; the ledger keeps that it was done.',
     requires: 'contacts:write',
     status: 204,
+  },
+  correctAddress: {
+    method: 'PUT',
+    path: '/api/v1/contacts/{id}/address',
+    does: 'Gives a contact another email address. Signals under the old one go on coming to them.',
+    requires: ['contacts:read', 'contacts:write'],
+    own: 'contact',
+    body: correctAddressSchema,
+    answers: contactViewSchema,
   },
   timeline: {
     method: 'GET',

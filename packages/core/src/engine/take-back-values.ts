@@ -36,7 +36,8 @@ export function fieldBack(context: PassContext, entry: TakenOf<'field set' | 'fi
   if (!sameFact(context.state.facts.get(field), made?.fact)) return SINCE_OTHERWISE;
   const before = written(context, field, entry.before);
   const key = context.compiled.catalogue.get('field', field)?.key;
-  if (before === undefined && key === 'email') return 'it is what the contact is known by';
+  // It stands in more than the fact, and is corrected on its own.
+  if (key === 'email') return 'it is what the contact is known by';
   // Who was added stays, and with them when that was, and how they came.
   if (key === 'added' || originFields.some((each) => each.key === key)) return undefined;
   putField(context, field, before, entry, by);

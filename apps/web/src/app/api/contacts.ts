@@ -23,6 +23,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   changesOfMany: read('changesOfMany', ['Ledger', 'People']),
   putContacts: change('putContacts', ['Contact', 'People', 'Count']),
   eraseContact: change('eraseContact', ['People', 'Count', 'Audience', 'Ledger', 'Today']),
+  correctAddress: change('correctAddress', ['Contact', 'People', 'Count', 'Audience', 'Ledger']),
   mergeContact: change('mergeContact', ['Contact', 'People', 'Count', 'Audience', 'Ledger']),
   partContact: change('partContact', ['Contact', 'People', 'Count', 'Audience', 'Ledger']),
   trySignal: change('trySignal', []),
