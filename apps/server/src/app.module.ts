@@ -20,6 +20,7 @@ import { CountingService } from './counting/counting.service';
 import { DuplicatesService } from './contacts/duplicates.service';
 import { ScoreHistoryService } from './contacts/score-history.service';
 import { AddressesService } from './contacts/addresses.service';
+import { AsOfService } from './contacts/as-of.service';
 import { PersonalDataService } from './contacts/personal-data.service';
 import { ContactsController } from './contacts/contacts.controller';
 import { ChangesOfManyService } from './contacts/changes-of-many.service';
@@ -197,6 +198,7 @@ export class AppModule {
         ScoreHistoryService,
         PersonalDataService,
         AddressesService,
+        AsOfService,
         CompaniesService,
         DealsService,
         RowsService,

@@ -22,6 +22,22 @@ export const contactWriteSchema = z.strictObject({
 });
 export type ContactWrite = z.infer<typeof contactWriteSchema>;
 
+/** How a contact stood at the end of a past day, beside how it stands now. */
+export const asOfSchema = z.object({
+  at: z.string(),
+  wasHere: z.boolean().describe('whether the contact had been added by then'),
+  rows: z.array(
+    z.object({
+      of: z.enum(['standing', 'score', 'tag', 'audience', 'fact']),
+      name: z.string(),
+      then: z.string().nullable(),
+      now: z.string().nullable(),
+    }),
+  ),
+});
+export type AsOf = z.infer<typeof asOfSchema>;
+export type AsOfRow = AsOf['rows'][number];
+
 export const correctAddressSchema = z.strictObject({ email: z.string().min(3).max(254) });
 
 /** Which of some addresses are known. */

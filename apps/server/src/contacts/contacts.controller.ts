@@ -8,6 +8,7 @@ import { SweepsService } from '../rules/sweeps.service';
 import { withoutNames } from '../rules/without-names';
 import { CallerIs, callerCause, callerRef, ownOf, type Caller } from '../settings/access';
 import { AddressesService } from './addresses.service';
+import { AsOfService } from './as-of.service';
 import { ChangesOfManyService } from './changes-of-many.service';
 import { ContactsService } from './contacts.service';
 import { DuplicatesService } from './duplicates.service';
@@ -30,11 +31,17 @@ export class ContactsController {
     private readonly histories: ScoreHistoryService,
     private readonly personal: PersonalDataService,
     private readonly addresses: AddressesService,
+    private readonly past: AsOfService,
   ) {}
 
   @Handles('scoreHistory')
   scoreHistory(@SentHere() { params, query }: Sent<'scoreHistory'>) {
     return this.histories.of(params.id, params.scorecard, query.days);
+  }
+
+  @Handles('contactAsOf')
+  asOf(@SentHere() { params, query }: Sent<'contactAsOf'>) {
+    return this.past.of(params.id, query.day);
   }
 
   @Handles('personalData')

@@ -19,6 +19,7 @@ import { Address } from './correct-address';
 import { ContactTags } from './contact-tags';
 import { Facts } from './facts';
 import { OnePerson } from './one-person';
+import { PastDay } from './past-day';
 import { Standing } from './standing';
 import { Timeline } from './timeline';
 import { TrySignal } from './try-signal';
@@ -83,6 +84,7 @@ export default function Contact() {
           <div className="flex flex-wrap gap-2">
             <WhyNot contact={contact} catalogue={catalogue} />
             <TrySignal contact={contact} catalogue={catalogue} />
+            <PastDay contact={contact} />
           </div>
           <Timeline contactId={contact.id} />
         </div>

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import {
+  asOfSchema,
   contactViewSchema,
   correctAddressSchema,
   duplicatesSchema,
@@ -140,6 +141,15 @@ export const CONTACT_ROUTES = {
     requires: ['contacts:read', 'ledger:read'],
     query: z.strictObject({ format: z.enum(['json', 'csv']) }),
     gives: ['application/json', 'text/csv'],
+  },
+  contactAsOf: {
+    method: 'GET',
+    path: '/api/app/contacts/{id}/as-of',
+    does: 'A contact as it stood at the end of a past day, beside how it stands now.',
+    requires: 'contacts:read',
+    own: 'contact',
+    query: z.object({ day: z.string().max(10) }),
+    answers: asOfSchema,
   },
   scoreHistory: {
     method: 'GET',

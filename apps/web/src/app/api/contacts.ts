@@ -15,6 +15,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   timeline: pages('timeline', ({ id }) => one('Contact', id), 40),
   contactLedger: read('contactLedger', []),
   scoreHistory: read('scoreHistory', ({ id }) => one('Contact', id)),
+  contactAsOf: read('contactAsOf', ({ id }) => one('Contact', id)),
   duplicates: read('duplicates', ['People']),
   keepApart: change('keepApart', ['People']),
   findAddresses: change('findAddresses', []),
