@@ -112,6 +112,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   traceContact: () => ({ path: `/api/app/contacts/${EMAIL}/trace`, query: { of: 'field', key: 'city' } }),
   trySignal: () => ({ path: `/api/v1/contacts/${EMAIL}/try`, body: { type: 'order.placed', data: { order: 't' } } }),
   contactAsOf: () => ({ path: `/api/app/contacts/${EMAIL}/as-of`, query: { day: '2026-11-25' } }),
+  companySuggestion: () => ({ path: `/api/app/contacts/${EMAIL}/company` }),
   correctAddress: async ({ contact }) => ({
     path: `/api/v1/contacts/${await contact()}/address`,
     body: { email: `corrected-${randomUUID()}@test.example` },

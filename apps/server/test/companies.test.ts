@@ -292,4 +292,32 @@ describe('companies and deals', () => {
     expect(wrong).toMatchObject([{ status: 'rejected' }]);
     await verified();
   });
+
+  it('are suggested by the domain of an address where nearly all others there are in one, and say which parts are taken', async () => {
+    await put('companies', {
+      companies: ['moss', 'fen'].map((outsideId) => ({ outsideId, name: outsideId })),
+    });
+    await put('contacts', {
+      contacts: [
+        { email: 'a@moss.example', company: 'moss', part: 'decider' },
+        { email: 'b@Moss.example', company: 'moss', part: 'decider' },
+        { email: 'c@moss.example' },
+        { email: 'a@mail.example', company: 'moss' },
+        { email: 'b@mail.example', company: 'fen' },
+        { email: 'c@mail.example' },
+        { email: 'c@nobody.example' },
+      ],
+    });
+    await server.idle();
+    const suggested = async (email: string) =>
+      (await server.call('get', `/api/app/contacts/${email}/company`).expect(200)).body as { suggested: object | null };
+    expect(await suggested('c@moss.example')).toMatchObject({ suggested: { outsideId: 'moss', domain: 'moss.example', people: 2 } });
+    expect(await suggested('c@mail.example')).toEqual({ suggested: null });
+    expect(await suggested('c@nobody.example')).toEqual({ suggested: null });
+    const { body } = await server.call('get', '/api/v1/companies/moss').expect(200);
+    expect(body).toMatchObject({ contacts: 3 });
+    const parts = (body as { parts: { key: string; people: number }[] }).parts;
+    expect(parts.find(({ key }) => key === 'decider')?.people).toBe(2);
+    expect(parts.find(({ key }) => key === 'buyer')?.people).toBe(0);
+  });
 });

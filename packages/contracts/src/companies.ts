@@ -70,10 +70,27 @@ export const companyViewSchema = companyRowSchema.omit({ since: true }).extend({
   people: z
     .array(z.object({ id: z.string(), name: z.string(), email: z.string().nullable(), part: z.string().nullable() }))
     .describe('its contacts, up to 500'),
+  parts: z
+    .array(z.object({ key: z.string(), name: z.string(), people: z.int() }))
+    .describe('the parts that there are in a purchase, with how many of its contacts have each'),
   deals: z.array(dealViewSchema),
   audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),
 });
 export type CompanyView = z.infer<typeof companyViewSchema>;
+
+/** The company that others with addresses at the same domain are in. */
+export const companySuggestionSchema = z.object({
+  suggested: z
+    .object({
+      id: z.string(),
+      outsideId: z.string(),
+      name: z.string(),
+      domain: z.string(),
+      people: z.int().describe('so many others at the domain are in it'),
+    })
+    .nullable(),
+});
+export type CompanySuggestion = z.infer<typeof companySuggestionSchema>;
 
 /** The deals of a pipeline, as a board shows them. */
 export const dealBoardSchema = z.object({

@@ -3,6 +3,7 @@ export * from './shape.ts';
 export * from './text/fold.ts';
 export * from './text/addresses.ts';
 export * from './text/unfit.ts';
+export * from './contacts/domain.ts';
 export * from './numbers/decimal.ts';
 export * from './numbers/money.ts';
 export * from './time/zone.ts';

@@ -1,5 +1,6 @@
 import { Controller } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
+import { findContact } from '../contacts/find-contact';
 import { Database } from '../database/database';
 import { Handles, SentHere } from '../http/route';
 import { LedgerService } from '../ledger/ledger.service';
@@ -24,6 +25,11 @@ export class CompaniesController {
   @Handles('companies')
   list(@SentHere() { query }: Sent<'companies'>) {
     return this.companies.list(query);
+  }
+
+  @Handles('companySuggestion')
+  async suggestion(@SentHere() { params }: Sent<'companySuggestion'>) {
+    return this.companies.suggest(await findContact(this.database, params.id));
   }
 
   @Handles('company')

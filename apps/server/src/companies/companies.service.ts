@@ -1,8 +1,9 @@
 import { Injectable } from '@nestjs/common';
-import { fold, Moment, type Catalogue } from '@eager-sieve/core';
+import { domainOf, fold, Moment, speaksForCompany, type Catalogue } from '@eager-sieve/core';
 import {
   type CompaniesAnswer,
   type CompanyRow,
+  type CompanySuggestion,
   type CompanyView,
   type PutCompanies,
   type PutCompaniesAnswer,
@@ -22,6 +23,8 @@ import { prepareCompanies } from './prepare-companies';
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const SHOWN_PEOPLE = 500;
+/** As the index on it has it. */
+const EMAIL_DOMAIN = `reverse(split_part(reverse(c.email_folded), '@', 1))`;
 
 interface FoundCompany {
   readonly id: number;
@@ -70,8 +73,9 @@ export class CompaniesService {
         name: row.name || row.outside_id,
         fields: fieldViews(catalogue, state, 'company'),
         scores: scoreViews(compiled, state, moment),
-        contacts: people.length,
+        contacts: await countOf(sql, row.id),
         people,
+        parts: await partsOf(sql, catalogue, row.id),
         deals: await dealViews(sql, catalogue, await withContactsDeals(sql, compiled.catalogue, state)),
         audiences: [...state.memberships].flatMap(([id, membership]) => {
           const audience = catalogue.get('audience', id);
@@ -97,6 +101,25 @@ export class CompaniesService {
       rows.map((row) => row.id),
     );
     return { companies, after: last ? cursorOf(last.name_folded, last.id) : null };
+  }
+
+  /** The company of nearly all others whose addresses are at the same domain, if there is one. */
+  async suggest(contact: { readonly id: number; readonly email: string | null }): Promise<CompanySuggestion> {
+    if (contact.email === null) return { suggested: null };
+    const domain = domainOf(fold(contact.email));
+    const rows = await this.database.query<{ company_id: number | null; n: number }>(
+      `select c.company_id, count(*)::int as n from contact c
+        where ${EMAIL_DOMAIN} = $1 and c.id <> $2 and c.last_now is not null and c.merged_into is null group by c.company_id order by n desc`,
+      [domain, contact.id],
+    );
+    const linked = rows.filter((row) => row.company_id !== null);
+    const [most] = linked;
+    const sum = (of: readonly { readonly n: number }[]): number => of.reduce((total, { n }) => total + n, 0);
+    if (!most || !speaksForCompany({ all: sum(rows), linked: sum(linked), together: most.n })) return { suggested: null };
+    const [company] = await this.database.query<FoundCompany>('select uid, outside_id, name from company where id = $1', [most.company_id]);
+    if (!company) return { suggested: null };
+    const { uid: id, outside_id: outsideId, name } = company;
+    return { suggested: { id, outsideId, name: name || outsideId, domain, people: most.n } };
   }
 
   /** What tables show of companies, in the order of the ids. */
@@ -135,11 +158,29 @@ export class CompaniesService {
   }
 }
 
+const IN_COMPANY = 'c.company_id = $1 and c.last_now is not null and c.merged_into is null';
+
+async function countOf(sql: Sql, companyId: number): Promise<number> {
+  const [row] = await sql.query<{ n: number }>(`select count(*)::int as n from contact c where ${IN_COMPANY}`, [companyId]);
+  return row?.n ?? 0;
+}
+
+async function partsOf(sql: Sql, catalogue: Catalogue, companyId: number): Promise<CompanyView['parts']> {
+  const part = catalogue.find('field', 'part');
+  const rows = await sql.query<{ part: string; n: number }>(
+    `select f.folded as part, count(*)::int as n from contact c join contact_fact f on f.contact_id = c.id and f.field_id = $2
+      where ${IN_COMPANY} group by f.folded`,
+    [companyId, part?.id ?? -1],
+  );
+  const counts = new Map(rows.map((row) => [row.part, row.n]));
+  return (part?.body.options ?? []).map(({ key, name }) => ({ key, name, people: counts.get(key) ?? 0 }));
+}
+
 async function peopleOf(sql: Sql, catalogue: Catalogue, companyId: number): Promise<CompanyView['people']> {
   const part = catalogue.find('field', 'part');
   const rows = await sql.query<{ uid: string; name: string; email: string | null; part: string | null }>(
     `select c.uid, c.name, c.email, f.folded as part from contact c left join contact_fact f on f.contact_id = c.id and f.field_id = $2
-      where c.company_id = $1 and c.last_now is not null and c.merged_into is null order by c.name_folded, c.id limit $3`,
+      where ${IN_COMPANY} order by c.name_folded, c.id limit $3`,
     [companyId, part?.id ?? -1, SHOWN_PEOPLE],
   );
   return rows.map((row) => ({

@@ -17,6 +17,7 @@ const row = (n: number, name = `Company ${n}`): CompanyRow => ({
 const view = (said: Partial<CompanyView> = {}): CompanyView => ({
   ...row(1, 'Lantern'),
   fields: [{ key: 'seats', name: 'seats', value: 40, shown: '40' }],
+  parts: [],
   people: [{ id: 'id-1', name: 'Anna', email: 'anna@test.example', part: null }],
   deals: [],
   audiences: [],

@@ -9,7 +9,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { Deals } from '../deals/deals';
 import { FactRow } from '../ui/fact-row';
-import { people } from '../ui/number';
+import { count, people } from '../ui/number';
 import { ReadOnly } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Score } from '../ui/score';
@@ -111,6 +111,19 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
   );
 }
 
+/** Which parts in a purchase are taken, and by how many: whoever is missing is to be found. */
+function Parts({ company: { parts, contacts } }: { company: CompanyView }) {
+  if (contacts === 0 || parts.length === 0) return null;
+  const missing = parts.filter((part) => part.people === 0);
+  const taken = parts.filter((part) => part.people > 0);
+  return (
+    <p className="mt-1.5 text-[12.5px]">
+      {taken.length > 0 && <>{taken.map(({ name, people: many }) => `${name}: ${count(many)}`).join(' · ')} </>}
+      {missing.length > 0 && <span className="quiet">Not known yet: {missing.map(({ name }) => name).join(', ')}.</span>}
+    </p>
+  );
+}
+
 function Its({ company }: { company: CompanyView }) {
   return (
     <section>
@@ -143,6 +156,7 @@ function Its({ company }: { company: CompanyView }) {
           </table>
         </Wide>
       )}
+      <Parts company={company} />
       <CutShort shown={company.people.length} of={company.contacts} how="by name, from the first" />
     </section>
   );

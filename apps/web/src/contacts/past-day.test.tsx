@@ -32,7 +32,7 @@ describe('a contact on a past day', () => {
       );
     expect(said).toEqual([
       ['stage', 'in talks', 'won'],
-      ['glaze.ash', 'not', 'has it'],
+      ['glaze.ash', 'without it', 'has it'],
       ['Keen', 'in it', 'not in it'],
     ]);
     expect(screen.queryByText('Hollin')).not.toBeInTheDocument();

@@ -101,7 +101,7 @@ function Stood({ past, day }: { past: AsOf; day: string }) {
 const NOTHING: Readonly<Record<AsOfRow['of'], string>> = {
   standing: 'none',
   score: 'none',
-  tag: 'not',
+  tag: 'without it',
   audience: 'not in it',
   fact: 'not known',
 };

@@ -1,11 +1,11 @@
 import { type Catalogue } from '@eager-sieve/core';
 import { type ContactView } from '@eager-sieve/contracts';
-import { CompanyLink } from '../ui/company-link';
 import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
 import { PersonInput } from '../ui/person-input';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
+import { CompanyOf } from './company-of';
 import { Consents } from './consents';
 import { useContactWrite } from './use-contact-write';
 
@@ -59,18 +59,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
         <div className="flex items-baseline gap-2">
           <dt className="quiet">company</dt>
           <dd className="[overflow-wrap:anywhere]">
-            {contact.company && (
-              <span className="mr-1.5">
-                <CompanyLink id={contact.company.id} name={contact.company.name} />
-              </span>
-            )}
-            <FactInput
-              body={{ of: 'contact', type: 'text' }}
-              name="company, by its outside id"
-              value={contact.company?.outsideId}
-              shown={contact.company?.outsideId}
-              onSet={(company) => set({ company: company as string | null })}
-            />
+            <CompanyOf contact={contact} />
           </dd>
         </div>
         {part && contact.company && (

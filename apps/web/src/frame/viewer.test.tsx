@@ -81,6 +81,7 @@ describe('the pages of a viewer', () => {
           scores: [],
           contacts: 0,
           people: [],
+          parts: [],
           deals: [],
           audiences: [],
         },

@@ -1,5 +1,6 @@
 import {
   companiesAnswerSchema,
+  companySuggestionSchema,
   companyViewSchema,
   dealBoardSchema,
   dealBandsSchema,
@@ -29,6 +30,13 @@ export const COMPANY_ROUTES = {
     requires: 'contacts:read',
     query: pageSchema.extend({ search: searchText.optional().describe('only those whose name or outside id has this in it') }),
     answers: companiesAnswerSchema,
+  },
+  companySuggestion: {
+    method: 'GET',
+    path: '/api/app/contacts/{id}/company',
+    does: 'The company that a contact may belong to, by the domain of their email address.',
+    requires: 'contacts:read',
+    answers: companySuggestionSchema,
   },
   company: {
     method: 'GET',

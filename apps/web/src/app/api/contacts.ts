@@ -36,6 +36,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
     providesTags: (_answer, _error, { whose }) => one('Contact', 'contact' in whose ? whose.contact : whose.company),
   }),
   companies: pages('companies', ['People']),
+  companySuggestion: read('companySuggestion', ({ id }) => one('Contact', id)),
   company: build.query<Answer<'company'>, RouteArgs<'company'>>({
     query: (asking) => requestOf('company', asking),
     providesTags: (company, _error, { id }) => [
