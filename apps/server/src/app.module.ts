@@ -93,6 +93,8 @@ import { StaffAddressesInterceptor } from './settings/staff-addresses';
 import { MetricsService } from './settings/metrics.service';
 import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
+import { AboutService } from './tasks/about.service';
+import { AttachmentsService } from './tasks/attachments.service';
 import { NotesService } from './tasks/notes.service';
 import { TasksController } from './tasks/tasks.controller';
 import { WorklistsController } from './tasks/worklists.controller';
@@ -207,6 +209,8 @@ export class AppModule {
         AudiencesService,
         PinsService,
         TasksService,
+        AboutService,
+        AttachmentsService,
         NotesService,
         WorklistsService,
         NoticesService,

@@ -67,7 +67,15 @@ const about = z.string().min(1).max(320);
 export const notesQuerySchema = z
   .object({ contact: about.optional(), company: about.optional() })
   .refine(({ contact, company }) => (contact === undefined) !== (company === undefined), 'a contact or a company');
-export type NotesQuery = z.infer<typeof notesQuerySchema>;
+export type About = z.infer<typeof notesQuerySchema>;
+/** So many files lie with one contact at most. */
+export const MAX_ATTACHMENTS = 50;
+export const attachmentSchema = z.object({ id: z.int(), name: z.string(), bytes: z.int(), by: z.string(), at: z.string() });
+export type AttachmentView = z.infer<typeof attachmentSchema>;
+export const newAttachmentSchema = z
+  .object({ contact: about.optional(), company: about.optional(), name: z.string().trim().min(1).max(120) })
+  .refine(({ contact, company }) => (contact === undefined) !== (company === undefined), 'a contact or a company');
+
 const noteText = z.string().trim().min(1).max(10_000);
 export const newNoteSchema = z
   .strictObject({ contact: about.optional(), company: about.optional(), text: noteText })

@@ -5,6 +5,7 @@ import { type Response } from 'express';
 import { Database } from '../database/database';
 import { AuditService } from '../ledger/audit.service';
 import { LedgerService } from '../ledger/ledger.service';
+import { AttachmentsService } from '../tasks/attachments.service';
 import { NotesService } from '../tasks/notes.service';
 import { TasksService } from '../tasks/tasks.service';
 import { WorklistsService } from '../tasks/worklists.service';
@@ -23,6 +24,7 @@ export class PersonalDataService {
     private readonly notes: NotesService,
     private readonly tasks: TasksService,
     private readonly worklists: WorklistsService,
+    private readonly attachments: AttachmentsService,
     private readonly audit: AuditService,
   ) {}
 
@@ -31,6 +33,7 @@ export class PersonalDataService {
     const contact = await this.contacts.view(named);
     const { id } = await this.contacts.find(this.database, named);
     const notes = await this.notes.list({ contact: contact.id }, EVERYONES);
+    const files = await this.attachments.list({ contact: contact.id }, EVERYONES);
     const tasks = await this.#tasks(contact.id);
     const worklists = await this.worklists.wordsAbout(id);
     await this.audit.record('personal data exported', { format: format === 'csv' ? 'CSV' : 'JSON' }, by);
@@ -46,7 +49,7 @@ export class PersonalDataService {
     if (format === 'json') {
       response.type('application/json; charset=utf-8');
       response.write(
-        `{"contact":${JSON.stringify(contact)},"notes":${JSON.stringify(notes)},"tasks":${JSON.stringify(tasks)},"worklists":${JSON.stringify(worklists)},"signals":[`,
+        `{"contact":${JSON.stringify(contact)},"notes":${JSON.stringify(notes)},"files":${JSON.stringify(files)},"tasks":${JSON.stringify(tasks)},"worklists":${JSON.stringify(worklists)},"signals":[`,
       );
       await writeItems(response, signals, ({ did: _did, ...signal }) => JSON.stringify(signal));
       response.write('],"ledger":[');
@@ -59,6 +62,7 @@ export class PersonalDataService {
     csv.pipe(response);
     const put = (what: string, at: string | null, name: string, value: string | null): void => void csv.write({ what, at, name, value });
     put('contact', contact.added, contact.name, contact.email);
+    for (const before of contact.formerAddresses) put('address before', null, contact.name, before);
     for (const { name, shown } of contact.fields) put('fact', null, name, shown);
     for (const { key, since, reasons } of contact.tags) put('tag', since, key, reasons.map(({ words }) => words).join('; '));
     for (const { channel, state, at } of contact.consent) put('consent', at, channel, state);
@@ -67,6 +71,7 @@ export class PersonalDataService {
     for (const { name, since } of contact.audiences) put('audience', since, name, null);
     for (const { name, outsideId, stageName, opened } of contact.deals) put('deal', opened, name || outsideId, stageName);
     for (const { text, by: who, at } of notes) put('note', at, who, text);
+    for (const { name, by: who, at } of files) put('file', at, who, name);
     for (const { title, due, done } of tasks) put('task', due, title, done ? 'done' : 'open');
     for (const { name, by: who, at, state, note } of worklists) put('worklist', at, `${name}: ${state}${who ? `, ${who}` : ''}`, note);
     for await (const { time, typeName, summary } of signals) put('signal', time, typeName, summary);

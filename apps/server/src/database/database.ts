@@ -23,7 +23,7 @@ import { TakenSignals1700000000018 } from './migrations/1700000000018-taken-sign
 import { Sweeps1700000000021 } from './migrations/1700000000021-sweeps';
 import { TurnsAndTakingBack1700000000022 } from './migrations/1700000000022-turns-and-taking-back';
 import { WorkOnMany1700000000023 } from './migrations/1700000000023-work-on-many';
-import { TeamsAndDomains1700000000024 } from './migrations/1700000000024-teams-and-domains';
+import { TeamsAndFiles1700000000024 } from './migrations/1700000000024-teams-and-files';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -122,7 +122,7 @@ export class Database implements Sql {
         Sweeps1700000000021,
         TurnsAndTakingBack1700000000022,
         WorkOnMany1700000000023,
-        TeamsAndDomains1700000000024,
+        TeamsAndFiles1700000000024,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -26,6 +26,7 @@ const BESIDE_STATE = [
   'watch_row',
   'worklist_entry',
   'note',
+  'attachment',
 ];
 
 /** Erases a contact and those merged into it. Irreversible; the ledger records that it was done, and by whom. */

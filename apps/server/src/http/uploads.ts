@@ -1,12 +1,26 @@
 import { PassThrough, type Readable } from 'node:stream';
 import { type NextFunction, type Request, type Response } from 'express';
-import { ProblemError } from './problem';
+import { MAX_FILE_BYTES } from '@eager-sieve/contracts';
+import { faulty, ProblemError } from './problem';
 
 /** Nothing may come for so long while it is waited for. */
 const IDLE_MS = Number(process.env['SIEVE_UPLOAD_IDLE_MS'] ?? 60_000);
 /** What is read as a whole has to be there by then; a stream lives as long as bytes flow. */
 const WHOLE_MS = 300_000;
 const STREAMED = ['application/x-ndjson', 'text/csv', 'text/vcard', 'application/octet-stream'];
+
+/** What is uploaded, as a whole. @throws ProblemError 413 if it is too large, 422 if there is nothing in it */
+export async function wholeFile(file: AsyncIterable<Buffer>): Promise<Buffer> {
+  const parts: Buffer[] = [];
+  let size = 0;
+  for await (const part of file) {
+    size += part.length;
+    if (size > MAX_FILE_BYTES) throw new ProblemError(413, 'file.size', 'The file is larger than 20 MB.');
+    parts.push(part);
+  }
+  if (size === 0) throw faulty([{ path: [], code: 'file.empty', expected: 'a file with something in it' }]);
+  return Buffer.concat(parts);
+}
 
 /** An upload that stopped coming before its end. */
 export class UploadStopped extends ProblemError {

@@ -1,12 +1,13 @@
 import { randomBytes } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { isStorable, keyFrom } from '@eager-sieve/core';
-import { MAX_FILE_BYTES, type FileView } from '@eager-sieve/contracts';
+import { type FileView } from '@eager-sieve/contracts';
 import { PublicAddress } from '../campaigns/public-address';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
-import { faulty, notFound, ProblemError } from '../http/problem';
+import { faulty, notFound } from '../http/problem';
+import { wholeFile } from '../http/uploads';
 import { writeSetting } from '../ledger/settings-ledger';
 
 interface Stored {
@@ -38,20 +39,13 @@ export class FilesService {
   async keep(name: string, file: AsyncIterable<Buffer>, by: string): Promise<FileView> {
     if (!isStorable(name) || /[\\/]/.test(name))
       throw faulty([{ path: ['name'], code: 'file.name', expected: 'a name of a file, without a folder' }]);
-    const parts: Buffer[] = [];
-    let size = 0;
-    for await (const part of file) {
-      size += part.length;
-      if (size > MAX_FILE_BYTES) throw new ProblemError(413, 'file.size', 'The file is larger than 20 MB.');
-      parts.push(part);
-    }
-    if (size === 0) throw faulty([{ path: [], code: 'file.empty', expected: 'a file with something in it' }]);
+    const bytes = await wholeFile(file);
     const key = `${keyFrom(name.replace(/\.\w+$/, ''), new Set())}-${randomBytes(6).toString('hex')}`;
     return this.database.transaction(async (sql) => {
       const [row] = await sql.query<Stored>(
         `insert into stored_file (key, name, bytes, made_at, made_by) values ($1, $2, $3, $4, $5)
          returning id, key, name, length(bytes) as size, downloads, made_at, made_by`,
-        [key, name, Buffer.concat(parts), iso(this.clock.now()), by],
+        [key, name, bytes, iso(this.clock.now()), by],
       );
       await writeSetting(sql, 'file added', { name }, by, this.clock.now());
       return this.#view(row as Stored);

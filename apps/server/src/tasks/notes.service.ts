@@ -1,13 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import { type NewNote, type NotesQuery, type NoteView } from '@eager-sieve/contracts';
+import { type About, type NewNote, type NoteView } from '@eager-sieve/contracts';
 import { In } from 'typeorm';
-import { CompaniesService } from '../companies/companies.service';
-import { ContactsService } from '../contacts/contacts.service';
-import { mustBeOwn, type Own } from '../contacts/own';
-import { Database, type Sql } from '../database/database';
+import { type Own } from '../contacts/own';
+import { Database } from '../database/database';
 import { Note } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { notFound, ProblemError } from '../http/problem';
+import { AboutService } from './about.service';
 
 /** What people write down about contacts and companies. Notes go with whoever they are about when that is erased. */
 @Injectable()
@@ -15,19 +14,13 @@ export class NotesService {
   constructor(
     private readonly database: Database,
     private readonly clock: ServerClock,
-    private readonly contacts: ContactsService,
-    private readonly companies: CompaniesService,
+    private readonly about: AboutService,
   ) {}
 
   /** Of a contact also those about whoever was merged into it. */
-  async list(about: NotesQuery, own: Own): Promise<NoteView[]> {
-    const id = await this.#idOf(this.database, about, own);
-    const merged = await this.database.query<{ id: number }>(
-      `with recursive into_it as (select $1::bigint as id union select c.id from contact c join into_it i on c.merged_into = i.id) select id from into_it`,
-      [id],
-    );
+  async list(about: About, own: Own): Promise<NoteView[]> {
     const notes = await this.database.read(Note).find({
-      where: { contactId: In(merged.map((row) => row.id)) },
+      where: { contactId: In([...(await this.about.idsOf(this.database, about, own))]) },
       order: { madeAt: 'desc', id: 'desc' },
     });
     return notes.map(viewOf);
@@ -35,7 +28,7 @@ export class NotesService {
 
   async add({ text, ...about }: NewNote, by: string, own: Own): Promise<NoteView> {
     return this.database.transaction(async (sql) => {
-      const contactId = await this.#idOf(sql, about, own);
+      const contactId = await this.about.idOf(sql, about, own);
       const madeAt = new Date(this.clock.now());
       return viewOf(await sql.table(Note).save({ contactId, text, byRef: by, madeAt, changedAt: null }));
     });
@@ -59,16 +52,6 @@ export class NotesService {
       if (note.byRef !== by && !any) throw othersOwn();
       await sql.table(Note).delete({ id });
     });
-  }
-
-  async #idOf(sql: Sql, { contact, company }: NotesQuery, own: Own): Promise<number> {
-    if (contact !== undefined) {
-      await mustBeOwn(sql, contact, own);
-      return (await this.contacts.find(sql, contact)).id;
-    }
-    // Companies are looked after by nobody.
-    if (own) throw notFound('company');
-    return (await this.companies.find(sql, company ?? '')).id;
   }
 }
 

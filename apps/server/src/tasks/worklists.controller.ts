@@ -1,7 +1,10 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Req, Res } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
+import { type Request, type Response } from 'express';
 import { Handles, SentHere } from '../http/route';
+import { flowing } from '../http/uploads';
 import { CallerIs, callerRef, may, ownOf, type Caller } from '../settings/access';
+import { AttachmentsService } from './attachments.service';
 import { NotesService } from './notes.service';
 import { WorklistsService, type Worker } from './worklists.service';
 
@@ -12,6 +15,7 @@ export class WorklistsController {
   constructor(
     private readonly lists: WorklistsService,
     private readonly noted: NotesService,
+    private readonly attached: AttachmentsService,
   ) {}
 
   @Handles('worklists')
@@ -67,5 +71,27 @@ export class WorklistsController {
   @Handles('removeNote')
   removeNote(@SentHere() { params }: Sent<'removeNote'>, @CallerIs() caller: Caller) {
     return this.noted.remove(params.id, callerRef(caller), may(caller, 'settings:write'));
+  }
+
+  @Handles('attachments')
+  async attachments(@SentHere() { query }: Sent<'attachments'>, @CallerIs() caller: Caller) {
+    return { attachments: await this.attached.list(query, ownOf(caller)) };
+  }
+
+  @Handles('keepAttachment')
+  keep(@SentHere() { query }: Sent<'keepAttachment'>, @Req() request: Request, @CallerIs() caller: Caller) {
+    return this.attached.keep(query, flowing(request) as AsyncIterable<Buffer>, callerRef(caller), ownOf(caller));
+  }
+
+  /** A file is only ever saved, never shown: what is in it cannot act as a page of this server. */
+  @Handles('attachment')
+  async attachment(@SentHere() { params }: Sent<'attachment'>, @CallerIs() caller: Caller, @Res() response: Response): Promise<void> {
+    const { name, bytes } = await this.attached.open(params.id, ownOf(caller));
+    response.attachment(name).type('application/octet-stream').send(bytes);
+  }
+
+  @Handles('removeAttachment')
+  removeAttachment(@SentHere() { params }: Sent<'removeAttachment'>, @CallerIs() caller: Caller) {
+    return this.attached.remove(params.id, callerRef(caller), may(caller, 'settings:write'), ownOf(caller));
   }
 }

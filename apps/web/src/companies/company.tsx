@@ -18,6 +18,7 @@ import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { CompanyDone } from './company-done';
 import { CompanyTasks } from './company-tasks';
+import { Attachments } from '../tasks/attachments';
 import { Notes } from '../tasks/notes';
 import { Wide } from '../ui/wide';
 
@@ -64,6 +65,7 @@ export default function CompanyPage() {
             </section>
             <div className="mt-4">
               <Notes about={{ company: company.id }} />
+              <Attachments about={{ company: company.id }} />
             </div>
           </div>
           <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">

@@ -10,6 +10,7 @@ import { RunBundle } from '../rules/run-bundle';
 import { Page } from '../ui/page';
 import { Loading, Wrong } from '../ui/states';
 import { SinceWhen, When } from '../ui/when';
+import { Attachments } from '../tasks/attachments';
 import { Notes } from '../tasks/notes';
 import { WorklistStrip } from '../tasks/worklist-strip';
 import { ContactTasks } from '../tasks/contact-tasks';
@@ -93,6 +94,7 @@ export default function Contact() {
             <Facts contact={contact} catalogue={catalogue} />
             <ContactTasks contact={contact} />
             <Notes about={{ contact: contact.id }} />
+            <Attachments about={{ contact: contact.id }} />
             {(contact.deals.length > 0 || catalogue.all('pipeline').length > 0) && (
               <Deals
                 deals={contact.deals}
