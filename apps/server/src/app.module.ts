@@ -93,6 +93,7 @@ import { StaffAddressesInterceptor } from './settings/staff-addresses';
 import { MetricsService } from './settings/metrics.service';
 import { StatusService } from './settings/status.service';
 import { NoticesService } from './tasks/notices.service';
+import { DayMailsService } from './tasks/day-mails.service';
 import { AboutService } from './tasks/about.service';
 import { AttachmentsService } from './tasks/attachments.service';
 import { NotesService } from './tasks/notes.service';
@@ -159,6 +160,7 @@ export class AppModule {
             DefinitionStore,
             Follower,
             PostRoomService,
+            DayMailsService,
             ImportsService,
             WatchesService,
             SweepsService,
@@ -169,6 +171,7 @@ export class AppModule {
             store: DefinitionStore,
             follower: Follower,
             postRoom: PostRoomService,
+            dayMails: DayMailsService,
             imports: ImportsService,
             watches: WatchesService,
             sweeps: SweepsService,
@@ -182,6 +185,7 @@ export class AppModule {
               store,
               follower,
               postRoom,
+              dayMails,
               imports,
               watches,
               sweeps,
@@ -209,6 +213,7 @@ export class AppModule {
         AudiencesService,
         PinsService,
         TasksService,
+        DayMailsService,
         AboutService,
         AttachmentsService,
         NotesService,

@@ -16,6 +16,7 @@ import { TakeBackRuns } from './ledger/take-back-runs.service';
 import { TakeBackService } from './ledger/take-back.service';
 import { DefinitionStore } from './settings/definition-store';
 import { DefinitionsService } from './settings/definitions.service';
+import { DayMailsService } from './tasks/day-mails.service';
 import { TagReplacementsService } from './tags/tag-replacements.service';
 
 const log = makeLog();
@@ -73,6 +74,7 @@ async function main(): Promise<void> {
 function delivering(database: Database, store: DefinitionStore, clock: ServerClock): (() => Promise<boolean>)[] {
   const address = new PublicAddress();
   const postRoom = new PostRoomService(database, store, clock, new SignalsService(database, store, clock), address);
+  const dayMails = new DayMailsService(database, store, clock, address);
   const readAddress = async (): Promise<void> => {
     const [row] = await database.query<{ public_url: string }>('select public_url from workspace where id = 1');
     address.url ||= row?.public_url ?? '';
@@ -85,7 +87,10 @@ function delivering(database: Database, store: DefinitionStore, clock: ServerClo
     every(
       LOOKED_AFTER_EVERY_MS,
       () => Date.now(),
-      () => postRoom.markInDoubt(),
+      async () => {
+        if (address.url === '') await readAddress();
+        await Promise.all([postRoom.markInDoubt(), dayMails.due()]);
+      },
     ),
   ];
 }

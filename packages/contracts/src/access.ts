@@ -84,7 +84,14 @@ export const signInSchema = z.strictObject({
 export type SignIn = z.infer<typeof signInSchema>;
 
 export const sessionViewSchema = z.object({
-  person: z.object({ id: z.int(), email: z.string(), name: z.string(), role: roleSchema, secondFactor: z.boolean() }),
+  person: z.object({
+    id: z.int(),
+    email: z.string(),
+    name: z.string(),
+    role: roleSchema,
+    secondFactor: z.boolean(),
+    dailyMail: z.boolean(),
+  }),
   own: z
     .array(z.string())
     .nullable()
@@ -113,6 +120,9 @@ export const browserSchema = z.object({
 export type Browser = z.infer<typeof browserSchema>;
 
 export const changePasswordSchema = z.strictObject({ password, next: z.string().max(200) });
+export const changeAccountSchema = z.strictObject({
+  dailyMail: z.boolean().describe('whether one gets a mail each morning that has something for one'),
+});
 export const confirmByPasswordSchema = z.strictObject({ password });
 export const newSecondFactorSchema = z.object({
   secret: z.string(),

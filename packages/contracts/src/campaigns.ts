@@ -48,6 +48,10 @@ export type SendView = z.infer<typeof sendViewSchema>;
 
 /** So many of the latest are listed; a search finds those before them. */
 export const POSTS_SHOWN = 60;
+/** A mail to somebody who works here. */
+export const staffMailSchema = z.object({ id: z.int(), to: z.string(), subject: z.string(), text: z.string(), at: z.string() });
+export type StaffMail = z.infer<typeof staffMailSchema>;
+
 export const postViewSchema = z.object({
   id: z.int(),
   to: z.string(),

@@ -10,6 +10,7 @@ import { notFound } from '../http/problem';
 import { html } from '../http/html';
 import { wordsPage } from '../http/public-page';
 import { Handles, SentHere } from '../http/route';
+import { DayMailsService } from '../tasks/day-mails.service';
 import { AuditService } from '../ledger/audit.service';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
@@ -26,6 +27,7 @@ export class CampaignsController {
   constructor(
     private readonly campaigns: CampaignsService,
     private readonly postRoom: PostRoomService,
+    private readonly dayMails: DayMailsService,
     private readonly audit: AuditService,
   ) {}
 
@@ -47,6 +49,11 @@ export class CampaignsController {
   @Handles('posts')
   posts(@SentHere() { query }: Sent<'posts'>) {
     return this.postRoom.list(query.search);
+  }
+
+  @Handles('staffMails')
+  staffMails() {
+    return this.dayMails.list();
   }
 
   @Handles('post')

@@ -9,6 +9,7 @@ import { type WatchesService } from '../intake/watches.service';
 import { type SweepsService } from '../rules/sweeps.service';
 import { type TakeBackRuns } from '../ledger/take-back-runs.service';
 import { type TagReplacementsService } from '../tags/tag-replacements.service';
+import { type DayMailsService } from '../tasks/day-mails.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
 import { every } from './every';
@@ -24,6 +25,7 @@ export interface EngineParts {
   readonly store: DefinitionStore;
   readonly follower: Follower;
   readonly postRoom: PostRoomService;
+  readonly dayMails: DayMailsService;
   readonly imports: ImportsService;
   readonly watches: WatchesService;
   readonly sweeps: SweepsService;
@@ -52,14 +54,14 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
 
   async onModuleInit(): Promise<void> {
     const { database, databaseUrl, clock, store, follower, postRoom, workers, portion, threads, log } = this.#parts;
-    const { imports, watches, sweeps, replacements, takeBackRuns } = this.#parts;
+    const { dayMails, imports, watches, sweeps, replacements, takeBackRuns } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
     const lookAfter = every(
       LOOKED_AFTER_EVERY_MS,
       () => Date.now(),
-      () => Promise.all([imports.takeOver(), watches.due(), postRoom.markInDoubt()]),
+      () => Promise.all([imports.takeOver(), watches.due(), postRoom.markInDoubt(), dayMails.due()]),
     );
     const sweep = every(
       SWEPT_EVERY_MS,

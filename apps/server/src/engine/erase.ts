@@ -74,6 +74,7 @@ async function eraseRows(sql: Sql, ids: readonly number[]): Promise<void> {
     ...BESIDE_STATE.map((name) => ({ name, subject: 'contact_id' })),
   ];
   for (const { name, subject } of tables) await sql.query(`delete from ${name} where ${subject} = any($1::bigint[])`, [ids]);
+  await sql.query('delete from staff_mail where contact_ids && $1::bigint[]', [ids]);
   await sql.query('delete from contact_apart where a_id = any($1::bigint[]) or b_id = any($1::bigint[])', [ids]);
   await sql.query('delete from contact_merge where into_id = any($1::bigint[]) or other_id = any($1::bigint[])', [ids]);
   // What rules wrote of deals, owners and reasons can tell who it was.

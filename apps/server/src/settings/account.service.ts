@@ -19,6 +19,10 @@ export class AccountService {
     private readonly guesses: GuessesService,
   ) {}
 
+  async change({ person }: SignedIn, { dailyMail }: { readonly dailyMail: boolean }): Promise<void> {
+    await this.database.transaction((sql) => sql.table(Person).update(person.id, { dailyMail }));
+  }
+
   async changePassword(session: SignedIn, password: string, next: string): Promise<void> {
     const { person } = session;
     await this.#confirm(session, password);

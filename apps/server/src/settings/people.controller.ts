@@ -106,6 +106,11 @@ export class PeopleController {
     return this.sessions.signOut(sessionOf(caller).person, params.id);
   }
 
+  @Handles('changeAccount')
+  changeAccount(@SentHere() { body }: Sent<'changeAccount'>, @CallerIs() caller: Caller) {
+    return this.account.change(sessionOf(caller), body);
+  }
+
   @Handles('changePassword')
   changePassword(@SentHere() { body }: Sent<'changePassword'>, @CallerIs() caller: Caller) {
     return this.account.changePassword(sessionOf(caller), body.password, body.next);

@@ -30,6 +30,7 @@ export async function addPerson(
       name: person.name,
       role: person.role,
       team: person.team?.trim() || null,
+      dailyMail: true,
       seesTeam: (person.seesTeam ?? false) && Boolean(person.team?.trim()),
       passwordHash: person.password === undefined ? null : await hashPassword(person.password),
       madeAt: new Date(now),
@@ -166,7 +167,17 @@ export class PeopleService {
       relations: { person: true },
       select: {
         tokenHash: true,
-        person: { id: true, email: true, name: true, role: true, team: true, seesTeam: true, disabledAt: true, secondFactor: true },
+        person: {
+          id: true,
+          email: true,
+          name: true,
+          role: true,
+          team: true,
+          seesTeam: true,
+          dailyMail: true,
+          disabledAt: true,
+          secondFactor: true,
+        },
       },
     });
     if (!found) throw notFound('link');

@@ -10,6 +10,7 @@ import { ServerClock } from '../engine/server-clock';
 import { notFound, ProblemError } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { GuessesService, type Guess } from './guesses.service';
+import { ownOfPerson } from './own-of-person';
 import { hashPassword, isPassword } from './passwords';
 import { recoveryHash, stepOf } from './second-factor';
 
@@ -28,6 +29,7 @@ export interface SignedIn {
     readonly name: string;
     readonly role: Role;
     readonly secondFactor: boolean;
+    readonly dailyMail: boolean;
   };
   readonly csrf: string;
   /** the sign-in addresses of those whose contacts they see; undefined where they see everyone’s */
@@ -59,6 +61,7 @@ const SECRETS = {
   role: true,
   team: true,
   seesTeam: true,
+  dailyMail: true,
   disabledAt: true,
   passwordHash: true,
   secondFactor: true,
@@ -138,7 +141,17 @@ export class SessionsService {
         id: true,
         csrf: true,
         seenAt: true,
-        person: { id: true, email: true, name: true, role: true, team: true, seesTeam: true, disabledAt: true, secondFactor: true },
+        person: {
+          id: true,
+          email: true,
+          name: true,
+          role: true,
+          team: true,
+          seesTeam: true,
+          dailyMail: true,
+          disabledAt: true,
+          secondFactor: true,
+        },
       },
     });
     if (!session || session.person.disabledAt !== null) return undefined;
@@ -255,15 +268,11 @@ export class SessionsService {
 }
 
 async function signedIn(sql: Sql, id: string, person: Person, csrf: string): Promise<SignedIn> {
-  const { id: personId, email, name, role, secondFactor } = person;
-  return { id, person: { id: personId, email, name, role, secondFactor: secondFactor !== null }, csrf, own: await ownOf(sql, person) };
-}
-
-/** Whose contacts somebody sees, as their role and team stand now. */
-async function ownOf(sql: Sql, { email, role, team, seesTeam }: Person): Promise<readonly string[] | undefined> {
-  if (role !== 'seller') return undefined;
-  if (team === null || !seesTeam) return [email];
-  return (await sql.read(Person).find({ select: { id: true, email: true }, where: { team }, order: { id: 'asc' } })).map(
-    (each) => each.email,
-  );
+  const { id: personId, email, name, role, secondFactor, dailyMail } = person;
+  return {
+    id,
+    person: { id: personId, email, name, role, secondFactor: secondFactor !== null, dailyMail },
+    csrf,
+    own: await ownOfPerson(sql, person),
+  };
 }

@@ -39,11 +39,11 @@ export class TasksController {
 
   @Handles('notices')
   listNotices(@CallerIs() caller: Caller) {
-    return this.notices.list(callerRef(caller));
+    return this.notices.list(callerRef(caller), ownOf(caller));
   }
 
   @Handles('seeNotice')
   see(@SentHere() { params, query }: Sent<'seeNotice'>, @CallerIs() caller: Caller) {
-    return this.notices.seen(callerRef(caller), params.id, query.earlier);
+    return this.notices.seen(callerRef(caller), params.id, query.earlier, ownOf(caller));
   }
 }

@@ -28,7 +28,7 @@ interface TaskRow extends SubjectRow {
 const MOST_IN_CALENDAR = 5_000;
 const COLUMNS = `t.id, t.title, t.due_at, t.assignee, t.done_at, t.done_by, ${SUBJECT_COLUMNS}`;
 /** Of tasks `t`: given to somebody of `own`, or about a contact of theirs. @param own its place among the values */
-const OWN_TASK = (own: number): string =>
+export const OWN_TASK = (own: number): string =>
   `($${own}::text[] is null or t.assignee = any($${own}::text[])
     or exists (select from contact w where w.id = t.contact_id and w.owner = any($${own}::text[])))`;
 const TABLES = `task t ${subjectJoins('t.contact_id')}`;

@@ -5,13 +5,18 @@ import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
+import { useMayCall } from '../app/use-may';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
+import { Tabs } from '../ui/tabs';
 import { Paused } from './paused';
+import { StaffMails } from './staff-mails';
 
 /** The stand-in for the outside world of mail: every message that went out, to be read and answered as its recipient would. */
 export default function PostRoom() {
+  const [to, setTo] = useState<'contacts' | 'staff'>('contacts');
+  const mayReadStaff = useMayCall('staffMails');
   const [search, setSearch] = useState('');
   const wanted = useDeferredValue(search.trim());
   const { data, error, refetch } = api.usePostsQuery({ search: wanted });
@@ -34,7 +39,20 @@ export default function PostRoom() {
       }
     >
       <Paused />
-      {!data ? (
+      {mayReadStaff && (
+        <Tabs
+          label="Whom it went to"
+          tabs={[
+            { id: 'contacts', words: 'To contacts' },
+            { id: 'staff', words: 'To colleagues' },
+          ]}
+          open={to}
+          onOpen={setTo}
+        />
+      )}
+      {to === 'staff' ? (
+        <StaffMails />
+      ) : !data ? (
         <Loading />
       ) : data.length === 0 ? (
         wanted ? (

@@ -132,4 +132,15 @@ describe('the sign-in', () => {
     openPage('/welcome/abc', { 'GET /api/public/invitations/:id': new Refused(404) });
     expect(await screen.findByRole('alert')).toHaveTextContent('This link has been used, or it is older than seven days.');
   });
+
+  it('is written to in the morning, or not', async () => {
+    const { asked } = openPage('/settings/account', {
+      'GET /api/app/session/browsers': [],
+      'PUT /api/app/session/account': () => undefined,
+    });
+    const toggle = await screen.findByLabelText('Write to me in the morning');
+    expect(toggle).toBeChecked();
+    await userEvent.click(toggle);
+    expect(asked('PUT /api/app/session/account').at(-1)?.body).toEqual({ dailyMail: false });
+  });
 });

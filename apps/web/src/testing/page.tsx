@@ -64,7 +64,7 @@ export const TODAY: TodayView = {
 };
 
 export const sessionOf = (may: readonly Capability[]): SessionView => ({
-  person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', secondFactor: false },
+  person: { id: 1, email: 'wren@test.example', name: 'Wren', role: 'admin', secondFactor: false, dailyMail: true },
   own: null,
   capabilities: [...may],
   browser: 'b1',

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import {
   postActionSchema,
   postViewSchema,
+  staffMailSchema,
   recipientsViewSchema,
   sendingSchema,
   sendSchema,
@@ -44,6 +45,13 @@ export const CAMPAIGN_ROUTES = {
     requires: ['campaigns:read', 'contacts:read'],
     query: z.object({ search: searchText.optional() }),
     answers: z.array(postViewSchema),
+  },
+  staffMails: {
+    method: 'GET',
+    path: '/api/app/post-room/staff',
+    does: 'The latest mails to those who work here.',
+    requires: ['campaigns:read', 'contacts:read', 'people:read'],
+    answers: z.array(staffMailSchema),
   },
   post: {
     method: 'GET',

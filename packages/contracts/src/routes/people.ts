@@ -2,6 +2,7 @@ import { z } from 'zod';
 import {
   acceptInvitationSchema,
   browserSchema,
+  changeAccountSchema,
   changePasswordSchema,
   changePersonSchema,
   confirmByPasswordSchema,
@@ -64,6 +65,14 @@ export const PEOPLE_ROUTES = {
     does: "Changes one's own password, and signs out everywhere else.",
     requires: 'signed in',
     body: changePasswordSchema,
+    status: 204,
+  },
+  changeAccount: {
+    method: 'PUT',
+    path: '/api/app/session/account',
+    does: 'Changes what one is written about.',
+    requires: 'signed in',
+    body: changeAccountSchema,
     status: 204,
   },
   beginSecondFactor: {

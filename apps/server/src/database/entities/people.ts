@@ -21,6 +21,12 @@ export class Person {
   /** whether a seller sees the contacts of everyone of their team, and not only their own */
   @Column('bool', { name: 'sees_team' })
   seesTeam: boolean;
+  /** whether they get a mail each morning that has something for them */
+  @Column('bool', { name: 'daily_mail' })
+  dailyMail: boolean;
+  /** the day of the workspace on which that was last looked at */
+  @Column('date', { name: 'mailed_on', select: false, nullable: true })
+  mailedOn: string | null;
   /** argon2id, with its parameters; null as long as an invitation is open */
   @Column('text', { name: 'password_hash', select: false, nullable: true })
   passwordHash: string | null;

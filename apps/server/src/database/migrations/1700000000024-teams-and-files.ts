@@ -1,11 +1,24 @@
 import { type MigrationInterface, type QueryRunner } from 'typeorm';
 
-/** Teams of those who have access: a seller sees their own contacts, or those of their team. Files that lie with contacts and companies. Contacts by the domain of their address. */
+/** Teams of those who have access: a seller sees their own contacts, or those of their team. Files that lie with contacts and companies. Mail to those who work here. Contacts by the domain of their address. */
 export class TeamsAndFiles1700000000024 implements MigrationInterface {
   name = 'TeamsAndFiles1700000000024';
 
   async up(runner: QueryRunner): Promise<void> {
-    await runner.query('alter table person add column team text, add column sees_team boolean not null default false');
+    await runner.query(
+      'alter table person add column team text, add column sees_team boolean not null default false, add column daily_mail boolean not null default true, add column mailed_on date',
+    );
+    await runner.query(`
+      create table staff_mail (
+        id serial primary key,
+        to_address text not null,
+        subject text not null,
+        text text not null,
+        eml text not null,
+        at timestamptz not null,
+        contact_ids bigint[] not null
+      )`);
+    await runner.query('create index staff_mail_by_contact on staff_mail using gin (contact_ids)');
     await runner.query(`
       create table attachment (
         id serial primary key,
@@ -25,8 +38,8 @@ export class TeamsAndFiles1700000000024 implements MigrationInterface {
   }
 
   async down(runner: QueryRunner): Promise<void> {
-    await runner.query('drop table attachment');
+    await runner.query('drop table attachment, staff_mail');
     await runner.query('drop index contact_by_domain');
-    await runner.query('alter table person drop column team, drop column sees_team');
+    await runner.query('alter table person drop column team, drop column sees_team, drop column daily_mail, drop column mailed_on');
   }
 }

@@ -5,6 +5,7 @@ export const campaignCalls = ({ read, change }: Calls) => ({
   send: change('send', ['Send', 'Post', 'Today']),
   sends: read('sends', ['Send']),
   posts: read('posts', ['Post']),
+  staffMails: read('staffMails', ['Post']),
   sending: read('sending', ['Send']),
   putSending: change('putSending', ['Send', 'Post', 'Ledger']),
   actOnPost: change('actOnPost', ['Post']),

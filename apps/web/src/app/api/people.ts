@@ -26,6 +26,7 @@ export const peopleCalls = ({ build, read, change }: Calls) => ({
   }),
   browsers: read('browsers', ['Browser']),
   signOutBrowser: change('signOutBrowser', ['Browser']),
+  changeAccount: change('changeAccount', ['Session']),
   changePassword: change('changePassword', ['Browser']),
   beginSecondFactor: change('beginSecondFactor', []),
   confirmSecondFactor: change('confirmSecondFactor', ['Session', 'Browser', 'Person']),
