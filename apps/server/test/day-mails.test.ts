@@ -73,7 +73,7 @@ describe('the mail of the morning', () => {
     const sent = await mails();
     expect(sent.map(({ to }) => to).sort()).toEqual(['nell@test.example', 'omar@test.example']);
     const nell = sent.find(({ to }) => to.startsWith('nell'));
-    expect(nell?.subject).toBe('1 task for today, 1 late one and 1 notice');
+    expect(nell?.subject).toBe('1 task for today, 1 late task and 1 notice');
     expect(nell?.text).toContain('- Call by 2026-11-24: Ann, due 24 Nov 2026');
     expect(nell?.text).toContain('- Call by 2026-11-25: Ann');
     expect(nell?.text).toContain('- They think of the price: Ann');

@@ -14,7 +14,7 @@ describe('the mail of the morning', () => {
       },
       at,
     );
-    expect(mail?.subject).toBe('1 task for today, 1 late one and 1 notice');
+    expect(mail?.subject).toBe('1 task for today, 1 late task and 1 notice');
     expect(mail?.text).toBe(
       [
         'Good morning, Wren.',

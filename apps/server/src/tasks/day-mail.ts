@@ -53,7 +53,7 @@ const times = (n: number, one: string, many: string): string => `${n} ${n === 1 
 function subjectOf(late: number, today: number, notices: number): string {
   const said = [
     ...(today > 0 ? [times(today, 'task for today', 'tasks for today')] : []),
-    ...(late > 0 ? [times(late, 'late one', 'late ones')] : []),
+    ...(late > 0 ? [times(late, 'late task', 'late tasks')] : []),
     ...(notices > 0 ? [times(notices, 'notice', 'notices')] : []),
   ];
   const last = said.pop() ?? '';

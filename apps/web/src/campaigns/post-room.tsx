@@ -28,14 +28,16 @@ export default function PostRoom() {
       title="Post room"
       sentence="Stands in for the outside world: nothing leaves this machine. Read what went out, and answer as the recipient would."
       actions={
-        <input
-          type="search"
-          className="input input-sm w-56"
-          aria-label="Search by recipient"
-          placeholder="name or address"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-        />
+        to === 'contacts' && (
+          <input
+            type="search"
+            className="input input-sm w-56"
+            aria-label="Search by recipient"
+            placeholder="name or address"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+        )
       }
     >
       <Paused />

@@ -114,7 +114,7 @@ function Finding({ contact, onClose }: { contact: ContactView; onClose: () => vo
         {wanted !== '' && !hasSameName && (
           <button
             type="button"
-            className="btn btn-sm btn-primary"
+            className="btn btn-sm btn-outline btn-primary"
             disabled={putting.isLoading || list.isFetching}
             onClick={() => void make()}
           >

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { signed } from '../ui/number';
 import { Score } from '../ui/score';
-import { When } from '../ui/when';
+import { UntilWhen } from '../ui/when';
 import { Why } from '../ui/why';
 import { type FactsProps } from './contact-tags';
 import { ScoreHistory } from './score-history';
@@ -39,7 +39,7 @@ export function Scores({ contact, catalogue }: FactsProps) {
                   {line.changesAt && (
                     <span className="quiet">
                       {' '}
-                      · until <When at={line.changesAt} />
+                      · <UntilWhen at={line.changesAt} />
                     </span>
                   )}
                 </span>

@@ -80,6 +80,21 @@ export function Ahead({ at }: { at: string }) {
   );
 }
 
+/** Until when something stands: "for another 3 h", "until 3 Dec 2026". */
+export const untilWhen = (iso: string, now = Date.now()): string => {
+  const words = relative(iso, now);
+  return words.startsWith('in ') ? `for another ${words.slice('in '.length)}` : words === 'just now' ? 'for a moment' : `until ${words}`;
+};
+
+/** Until when something stands, with the exact time on hover. */
+export function UntilWhen({ at }: { at: string }) {
+  return (
+    <time dateTime={at} title={exactTime(at)}>
+      {untilWhen(at)}
+    </time>
+  );
+}
+
 export const exactTime = (iso: string): string => format.exact.format(Date.parse(iso));
 /** The day of an instant, such as 2026-11-25. */
 export const dayOf = (at: string | number): string => format.day.format(typeof at === 'string' ? Date.parse(at) : at);
