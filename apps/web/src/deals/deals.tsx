@@ -1,10 +1,12 @@
-import { groupedMoney, type Catalogue } from '@eager-sieve/core';
+import { groupedMoney, readFact, showFact, type Catalogue, type FieldBody } from '@eager-sieve/core';
 import { type DealView, type DealWrite } from '@eager-sieve/contracts';
-import { use, useState } from 'react';
+import { Fragment, use, useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
+import { NewFact } from '../contacts/new-fact';
+import { FactInput } from '../ui/fact-input';
 import { Choice } from '../conditions/lines/inputs';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
@@ -38,7 +40,7 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
       {deals.length > 0 && (
         <ul>
           {deals.map((deal) => (
-            <DealRow key={deal.id} deal={deal} catalogue={catalogue} onMove={(stage) => void save({ outsideId: deal.outsideId, stage })} />
+            <DealRow key={deal.id} deal={deal} catalogue={catalogue} onSet={(change) => save({ outsideId: deal.outsideId, ...change })} />
           ))}
         </ul>
       )}
@@ -52,34 +54,79 @@ export function Deals({ deals, catalogue, holder }: { deals: readonly DealView[]
 interface DealRowProps {
   readonly deal: DealView;
   readonly catalogue: Catalogue;
-  readonly onMove: (stage: string) => void;
+  /** whether it was kept */
+  readonly onSet: (change: Omit<DealWrite, 'outsideId'>) => Promise<boolean>;
 }
 
-function DealRow({ deal, catalogue, onMove }: DealRowProps) {
+const AMOUNT: FieldBody = { of: 'deal', type: 'money' };
+
+function DealRow({ deal, catalogue, onSet }: DealRowProps) {
   const name = deal.name || deal.outsideId;
   return (
     <li className="border-base-300/60 border-b py-1.5">
-      <p className="flex items-baseline justify-between gap-3">
+      <div className="flex items-baseline justify-between gap-3">
         <b className="min-w-0 font-semibold [overflow-wrap:anywhere]" title={deal.outsideId}>
           {name}
         </b>
         <span className="whitespace-nowrap">
-          {deal.amount === null ? <span className="quiet">no amount</span> : `${groupedMoney(deal.amount)} ${deal.currency}`}
+          <FactInput
+            body={AMOUNT}
+            name={`Amount of ${name}`}
+            value={deal.amount ?? undefined}
+            shown={deal.amount === null ? undefined : `${groupedMoney(deal.amount)} ${deal.currency}`}
+            onSet={(amount) => onSet({ amount: amount as string | null })}
+          />
         </span>
-      </p>
+      </div>
       <p className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
         <Choice
           label={`Stage of ${name}`}
           value={deal.stage}
           choices={(catalogue.find('pipeline', deal.pipeline)?.body.stages ?? []).map((stage) => [stage.key, stage.name])}
-          onPick={onMove}
+          onPick={(stage) => void onSet({ stage })}
         />
         <span className="quiet text-[12.5px]">
           since <When at={deal.moved} />
           {deal.scores.map((score) => ` · score ${score.points}`)}
         </span>
       </p>
+      <DealFacts deal={deal} catalogue={catalogue} onSet={onSet} />
     </li>
+  );
+}
+
+/** What is known of a deal beside its stage and amount, by the fields of deals. */
+function DealFacts({ deal, catalogue, onSet }: DealRowProps) {
+  const readOnly = use(ReadOnly);
+  const fields = catalogue.all('field').filter(({ body }) => body.of === 'deal');
+  const known = fields.filter(({ key }) => key in deal.fields);
+  const unknown = fields.filter(({ key }) => !(key in deal.fields));
+  const set = (key: string, value: unknown): Promise<boolean> => onSet({ fields: { [key]: value } });
+  return (
+    <>
+      {known.length > 0 && (
+        <dl className="mt-1 grid grid-cols-[112px_1fr] gap-y-0.5 text-[12.5px]">
+          {known.map(({ key, name, body }) => {
+            const read = readFact(body, deal.fields[key], catalogue.workspace);
+            return (
+              <Fragment key={key}>
+                <dt className="quiet">{name}</dt>
+                <dd>
+                  <FactInput
+                    body={body}
+                    name={name}
+                    value={deal.fields[key]}
+                    shown={read.ok && read.value ? showFact(body, read.value.fact, read.value.shown) : String(deal.fields[key])}
+                    onSet={(value) => set(key, value)}
+                  />
+                </dd>
+              </Fragment>
+            );
+          })}
+        </dl>
+      )}
+      {unknown.length > 0 && !readOnly && <NewFact fields={unknown} onSet={set} />}
+    </>
   );
 }
 

@@ -62,9 +62,9 @@ export const definitions: readonly AnyDefinition[] = [
   }),
   ...builtInSignalTypes.map((type, index) => definition(50 + index, 'signalType', type.key, type.name, type.body)),
 ];
-export const catalogue = new Catalogue(
-  { name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() },
-  definitions,
-);
+/** The definitions of the tests, and more. */
+export const catalogueOf = (more: readonly AnyDefinition[]): Catalogue =>
+  new Catalogue({ name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() }, [...definitions, ...more]);
+export const catalogue = catalogueOf([]);
 
 export const signalType = (key: string): number => catalogue.find('signalType', key)?.id ?? -1;
