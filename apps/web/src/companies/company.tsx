@@ -120,7 +120,7 @@ function Parts({ company: { parts, contacts } }: { company: CompanyView }) {
   const taken = parts.filter((part) => part.people > 0);
   return (
     <p className="mt-1.5 text-[12.5px]">
-      {taken.length > 0 && <>{taken.map(({ name, people: many }) => `${name}: ${count(many)}`).join(' · ')} </>}
+      {taken.length > 0 && <>{taken.map(({ name, people: many }) => `${name}: ${count(many)}`).join(' · ')}. </>}
       {missing.length > 0 && <span className="quiet">Not known yet: {missing.map(({ name }) => name).join(', ')}.</span>}
     </p>
   );
