@@ -196,6 +196,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   notes: () => ({ path: '/api/app/notes', query: { contact: EMAIL } }),
   staffMails: () => ({}),
   changeAccount: () => ({ body: { dailyMail: true } }),
+  dealList: () => ({ path: '/api/app/pipelines/trade/deals/list' }),
   attachments: () => ({ path: '/api/app/attachments', query: { contact: EMAIL } }),
   keepAttachment: () => ({ body: 'a file', type: 'application/octet-stream', query: { contact: EMAIL, name: 'plan.pdf' } }),
   attachment: () => ({ path: '/api/app/attachments/2000000000' }),

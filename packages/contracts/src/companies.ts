@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { contactResultSchema, dealViewSchema, scoreViewSchema } from './contacts.ts';
 import { itemsOf } from './items.ts';
+import { flag, pageSchema } from './page.ts';
 import { faultSchema } from './problems.ts';
 
 export const MAX_COMPANY_BATCH = 1_000;
@@ -92,32 +93,43 @@ export const companySuggestionSchema = z.object({
 });
 export type CompanySuggestion = z.infer<typeof companySuggestionSchema>;
 
+const dealRowSchema = z.object({
+  id: z.string(),
+  outsideId: z.string(),
+  name: z.string(),
+  stage: z.string(),
+  amount: z.string().nullable(),
+  opened: z.string(),
+  moved: z.string().describe('when its stage began'),
+  owner: z.string().nullable().describe('who minds its contact'),
+  contact: z.string().nullable(),
+  contactName: z.string().nullable(),
+  company: z.string().nullable(),
+  companyName: z.string().nullable(),
+});
+export type DealRow = z.infer<typeof dealRowSchema>;
+
 /** The deals of a pipeline, as a board shows them. */
 export const dealBoardSchema = z.object({
   currency: z.string(),
   stages: z.array(
     z.object({ key: z.string(), deals: z.int(), amount: z.string().describe('the sum of all of them, also of those that are not listed') }),
   ),
-  deals: z
-    .array(
-      z.object({
-        id: z.string(),
-        outsideId: z.string(),
-        name: z.string(),
-        stage: z.string(),
-        amount: z.string().nullable(),
-        opened: z.string(),
-        moved: z.string().describe('when its stage began'),
-        owner: z.string().nullable().describe('who minds its contact'),
-        contact: z.string().nullable(),
-        contactName: z.string().nullable(),
-        company: z.string().nullable(),
-        companyName: z.string().nullable(),
-      }),
-    )
-    .describe('at most 100 of each stage, those first whose stage began last'),
+  deals: z.array(dealRowSchema).describe('at most 100 of each stage, those first whose stage began last'),
 });
 export type DealBoard = z.infer<typeof dealBoardSchema>;
+
+/** By what a list of deals is sorted. */
+export const DEAL_SORTS = ['moved', 'opened', 'amount', 'name', 'stage', 'contact', 'owner'] as const;
+export type DealSort = (typeof DEAL_SORTS)[number];
+export const dealListQuerySchema = pageSchema.extend({
+  sort: z.enum(DEAL_SORTS).default('moved'),
+  up: flag('the least first; left out, the greatest, or the latest'),
+  stage: z.string().max(80).optional().describe('only those at this stage'),
+});
+export type DealListQuery = z.infer<typeof dealListQuerySchema>;
+export const dealListSchema = z.object({ currency: z.string(), deals: z.array(dealRowSchema), after: z.string().nullable() });
+export type DealList = z.infer<typeof dealListSchema>;
 
 export const dealBandsSchema = z.object({
   of: z.int().describe('how many deals there are'),

@@ -52,6 +52,11 @@ export class CompaniesController {
     return this.deals.board(params.pipeline, ownOf(caller));
   }
 
+  @Handles('dealList')
+  dealList(@SentHere() { params, query }: Sent<'dealList'>, @CallerIs() caller: Caller) {
+    return this.deals.list(params.pipeline, query, ownOf(caller));
+  }
+
   @Handles('dealBands')
   bands(@SentHere() { params }: Sent<'dealBands'>) {
     return this.deals.bands(params.scorecard);

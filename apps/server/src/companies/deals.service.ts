@@ -1,9 +1,19 @@
 import { Injectable } from '@nestjs/common';
 import { moneyText } from '@eager-sieve/core';
-import { type DealBands, type DealBoard, type PutDeals, type PutDealsAnswer } from '@eager-sieve/contracts';
+import {
+  type DealBands,
+  type DealBoard,
+  type DealList,
+  type DealListQuery,
+  type DealRow,
+  type DealSort,
+  type PutDeals,
+  type PutDealsAnswer,
+} from '@eager-sieve/contracts';
 import { onlyOwn, ownSql, type Own } from '../contacts/own';
 import { Database } from '../database/database';
 import { EditsService, type EditCause } from '../engine/edits.service';
+import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { prepareDeals } from './prepare-deals';
@@ -25,6 +35,33 @@ interface BoardRow {
   readonly company: string | null;
   readonly company_name: string | null;
 }
+
+const BOARD_COLUMNS = `d.uid, d.outside_id, d.name, d.stage, d.amount, d.opened_at, d.moved_at, c.owner,
+  c.uid as contact, coalesce(nullif(c.name, ''), c.email) as contact_name, o.uid as company, coalesce(nullif(o.name, ''), o.outside_id) as company_name`;
+
+const rowOf = (row: BoardRow, currency: string): DealRow => ({
+  ...{ id: row.uid, outsideId: row.outside_id, name: row.name, stage: row.stage, owner: row.owner },
+  amount: row.amount === null ? null : moneyText(row.amount, currency),
+  opened: row.opened_at.toISOString(),
+  moved: row.moved_at.toISOString(),
+  ...{ contact: row.contact, contactName: row.contact_name, company: row.company, companyName: row.company_name },
+});
+
+/** A text behind a digit, by which whoever has none comes last in any collation. */
+const textOf = (sql: string, up: boolean): string =>
+  `case when coalesce(${sql}, '') = '' then '${up ? 1 : 0}' else '${up ? 0 : 1}' || ${sql} end`;
+const AMOUNT_BEYOND = '900000000000000000';
+
+/** What a deal is sorted by, never null, so that pages can begin behind it. */
+const SORTED_BY: Readonly<Record<DealSort, { readonly type: 'bigint' | 'text'; readonly sql: (up: boolean) => string }>> = {
+  moved: { type: 'bigint', sql: () => '(extract(epoch from d.moved_at) * 1000000)' },
+  opened: { type: 'bigint', sql: () => '(extract(epoch from d.opened_at) * 1000000)' },
+  amount: { type: 'bigint', sql: (up) => `coalesce(d.amount, ${up ? '' : '-'}${AMOUNT_BEYOND})` },
+  name: { type: 'text', sql: (up) => textOf(`lower(coalesce(nullif(d.name, ''), d.outside_id))`, up) },
+  stage: { type: 'bigint', sql: () => 'coalesce(array_position($4::text[], d.stage), 0)' },
+  contact: { type: 'text', sql: (up) => textOf('coalesce(c.name_folded, o.name_folded)', up) },
+  owner: { type: 'text', sql: (up) => textOf('c.owner', up) },
+};
 
 /** Deals. Each has a holder, a contact or else a company, whose passes write it. */
 @Injectable()
@@ -60,8 +97,7 @@ export class DealsService {
         [pipeline.id, own ?? null],
       );
       const rows = await sql.query<BoardRow>(
-        `select d.uid, d.outside_id, d.name, d.stage, d.amount, d.opened_at, d.moved_at, c.owner,
-                c.uid as contact, coalesce(nullif(c.name, ''), c.email) as contact_name, o.uid as company, coalesce(nullif(o.name, ''), o.outside_id) as company_name
+        `select ${BOARD_COLUMNS}
            from (select d.*, row_number() over (partition by d.stage order by d.moved_at desc, d.id desc) as place from ${OF_PIPELINE}) d
            left join contact c on c.id = d.contact_id left join company o on o.id = d.company_id
           where d.place <= ${SHOWN_OF_STAGE} order by d.moved_at desc, d.id desc`,
@@ -73,15 +109,36 @@ export class DealsService {
           const sum = sums.find((each) => each.stage === stage.key);
           return { key: stage.key, deals: sum?.n ?? 0, amount: moneyText(sum?.amount ?? 0, currency) };
         }),
-        deals: rows.map((row) => ({
-          ...{ id: row.uid, outsideId: row.outside_id, name: row.name, stage: row.stage, owner: row.owner },
-          amount: row.amount === null ? null : moneyText(row.amount, currency),
-          opened: row.opened_at.toISOString(),
-          moved: row.moved_at.toISOString(),
-          ...{ contact: row.contact, contactName: row.contact_name, company: row.company, companyName: row.company_name },
-        })),
+        deals: rows.map((row) => rowOf(row, currency)),
       };
     });
+  }
+
+  /** The deals of a pipeline in an order; who has nothing there comes last. @param own only those of contacts of theirs */
+  async list(key: string, { sort, up, stage, limit, after }: DealListQuery, own: Own): Promise<DealList> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const pipeline = catalogue.find('pipeline', key);
+    if (!pipeline) throw notFound('pipeline');
+    const { currency } = catalogue.workspace;
+    const { type, sql } = SORTED_BY[sort];
+    const [last, id] = readCursor(after, ['text', 'id']) ?? [];
+    const stages = pipeline.body.stages.map((each) => each.key);
+    const rows = await this.database.query<BoardRow & { id: number; key: string }>(
+      `select * from (
+         select d.id, ${BOARD_COLUMNS}, array_position($4::text[], d.stage) as stage_place, ${sql(up)}::${type} as key
+           from deal d left join contact c on c.id = d.contact_id left join company o on o.id = d.company_id
+          where d.pipeline_id = $1 and ${ownSql('c.owner', 2)} and ($3::text is null or d.stage = $3)) d
+        where $5::text is null or (d.key, d.id) ${up ? '>' : '<'} ($5::${type}, $6::bigint)
+        order by d.key ${up ? 'asc' : 'desc'}, d.id ${up ? 'asc' : 'desc'} limit $7`,
+      [pipeline.id, own ?? null, stage ?? null, stages, last ?? null, id ?? null, limit + 1],
+    );
+    const page = rows.slice(0, limit);
+    const end = page.at(-1);
+    return {
+      currency,
+      deals: page.map((row) => rowOf(row, currency)),
+      after: rows.length > limit && end ? cursorOf(String(end.key), end.id) : null,
+    };
   }
 
   /** Makes or changes deals, and waits until that has been worked. */

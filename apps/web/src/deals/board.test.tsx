@@ -72,4 +72,31 @@ describe('the board of deals', () => {
     await userEvent.keyboard('{Alt>}{ArrowRight}{/Alt}');
     expect(screen.queryByLabelText('Stage of Kiln 1')).toBeNull();
   });
+
+  it('is a table too, sorted by any of its columns, in which deals are moved', async () => {
+    const { asked, at } = openPage(
+      '/people/deals?pipeline=sales',
+      {
+        ...OPEN,
+        'GET /api/app/pipelines/sales/deals/list': { currency: 'SEK', deals: BOARD.deals, after: null },
+        'PUT /api/v1/deals': KEPT,
+      },
+      { more: [PIPELINE] },
+    );
+    await userEvent.click(await screen.findByRole('tab', { name: 'Table' }));
+    expect(at()).toContain('show=table');
+    const table = await screen.findByRole('table', { name: 'Deals' });
+    expect(within(table).getAllByRole('row')).toHaveLength(4);
+    const query = () => asked('GET /api/app/pipelines/sales/deals/list').at(-1)?.query;
+    expect(query()).toMatchObject({ sort: 'moved', up: 'false' });
+    await userEvent.click(within(table).getByRole('button', { name: 'Amount' }));
+    await waitFor(() => expect(query()).toMatchObject({ sort: 'amount', up: 'false' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Deal' }));
+    await waitFor(() => expect(query()).toMatchObject({ sort: 'name', up: 'true' }));
+    await userEvent.selectOptions(screen.getByLabelText('At which stage'), 'quote');
+    await waitFor(() => expect(query()).toMatchObject({ stage: 'quote' }));
+    await userEvent.selectOptions(await screen.findByLabelText('Stage of Kiln 1'), 'agreed');
+    expect(await screen.findByText('Kiln 1 is at agreed.')).toBeInTheDocument();
+    expect(asked('PUT /api/v1/deals').at(-1)?.body).toEqual({ deals: [{ outsideId: 'deal-1', stage: 'agreed' }] });
+  });
 });

@@ -4,9 +4,6 @@ import { type DealBoard } from '@eager-sieve/contracts';
 import { useRef, useState, type KeyboardEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
-import { told } from '../app/notices';
-import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { CompanyLink } from '../ui/company-link';
@@ -15,18 +12,22 @@ import { Choice } from '../conditions/lines/inputs';
 import { count } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
+import { Tabs } from '../ui/tabs';
 import { When } from '../ui/when';
+import { DealTable } from './deal-table';
+import { nameOf, useDealMoves } from './use-deal-moves';
 
 type Deal = DealBoard['deals'][number];
 type Stage = PipelineBody['stages'][number];
 type Move = (deal: Deal, to: string) => void;
 
-/** The deals of a pipeline on a board: each stage a column, moved by drawing them, or with Alt and the arrows. */
+/** The deals of a pipeline on a board, each stage a column, moved by drawing them or with Alt and the arrows; or as a table. */
 export default function DealBoardPage() {
   const catalogue = useCatalogue();
   const [search, setSearch] = useSearchParams();
   const pipelines = catalogue?.all('pipeline') ?? [];
   const pipeline = pipelines.find(({ key }) => key === search.get('pipeline')) ?? pipelines[0];
+  const asTable = search.get('show') === 'table';
   const board = api.useDealBoardQuery({ pipeline: pipeline?.key ?? '' }, { skip: !pipeline });
   if (!catalogue) return <Loading />;
   if (!pipeline)
@@ -57,21 +58,36 @@ export default function DealBoardPage() {
             label="Pipeline"
             value={pipeline.key}
             choices={pipelines.map(({ key, name }) => [key, name])}
-            onPick={(key) => setSearch({ pipeline: key }, { replace: true })}
+            onPick={(key) => setSearch({ pipeline: key, ...(asTable ? { show: 'table' } : {}) }, { replace: true })}
           />
         )
       }
     >
       <PeoplePlaces />
+      <div className="mb-2">
+        <Tabs
+          label="Board or table"
+          tabs={[
+            { id: 'board', words: 'Board' },
+            { id: 'table', words: 'Table' },
+          ]}
+          open={asTable ? 'table' : 'board'}
+          onOpen={(show) => setSearch({ pipeline: pipeline.key, ...(show === 'table' ? { show } : {}) }, { replace: true })}
+        />
+      </div>
       {board.error ? (
         <Wrong error={board.error} again={() => void board.refetch()} />
       ) : !board.data ? (
         <Loading />
       ) : (
-        <Board key={pipeline.key} board={board.data} stages={pipeline.body.stages} />
+        <Shown key={pipeline.key} asTable={asTable} pipeline={pipeline.key} board={board.data} stages={pipeline.body.stages} />
       )}
     </Page>
   );
+}
+
+function Shown({ asTable, pipeline, ...props }: BoardProps & { readonly asTable: boolean; readonly pipeline: string }) {
+  return asTable ? <DealTable pipeline={pipeline} stages={props.stages} /> : <Board {...props} />;
 }
 
 function inHand({ stages, currency }: DealBoard, open: readonly string[]): string {
@@ -84,12 +100,13 @@ function inHand({ stages, currency }: DealBoard, open: readonly string[]): strin
     : `${count(deals)} ${deals === 1 ? 'deal is' : 'deals are'} open, worth ${groupedMoney(amount.toFixed(places))} ${currency} together.`;
 }
 
-function Board({ board, stages }: { board: DealBoard; stages: readonly Stage[] }) {
+interface BoardProps {
+  readonly board: DealBoard;
+  readonly stages: readonly Stage[];
+}
+
+function Board({ board, stages }: BoardProps) {
   const mayMove = useMay('contacts:write');
-  const [put] = api.usePutDealsMutation();
-  const dispatch = useAppDispatch();
-  /** where those are shown that were moved and are not worked yet */
-  const [moved, setMoved] = useState<ReadonlyMap<string, string>>(new Map());
   const [held, setHeld] = useState<Deal>();
   // A finger holds a card for a moment before it is drawn: otherwise it scrolls.
   const sensors = useSensors(
@@ -97,24 +114,7 @@ function Board({ board, stages }: { board: DealBoard; stages: readonly Stage[] }
     useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 6 } }),
   );
   const holder = useRef<HTMLDivElement>(null);
-  const send = async (deal: Deal, to: string): Promise<boolean> => {
-    setMoved((before) => new Map(before).set(deal.id, to));
-    const result = await put({ body: { deals: [{ outsideId: deal.outsideId, stage: to }] } });
-    setMoved((before) => new Map([...before].filter(([id]) => id !== deal.id)));
-    const fault = result.data?.results[0]?.faults?.[0];
-    if (!result.error && !fault) return true;
-    dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
-    return false;
-  };
-  const move: Move = (deal, to) => {
-    const from = deal.stage;
-    if (from === to) return;
-    const name = stages.find(({ key }) => key === to)?.name ?? to;
-    void send(deal, to).then((isDone) => {
-      if (isDone) dispatch(told({ kind: 'done', text: `${nameOf(deal)} is at ${name}.`, undo: () => send({ ...deal, stage: to }, from) }));
-      holder.current?.querySelector<HTMLElement>(`[data-deal="${deal.id}"]`)?.focus();
-    });
-  };
+  const { moved, move } = useDealMoves(stages, (deal) => holder.current?.querySelector<HTMLElement>(`[data-deal="${deal.id}"]`)?.focus());
   const deals = board.deals.map((deal) => ({ ...deal, stage: moved.get(deal.id) ?? deal.stage }));
   return (
     <DndContext
@@ -148,8 +148,6 @@ function Board({ board, stages }: { board: DealBoard; stages: readonly Stage[] }
     </DndContext>
   );
 }
-
-const nameOf = ({ name, outsideId }: Deal): string => name || outsideId;
 
 interface StageColumnProps {
   readonly stage: Stage;

@@ -48,5 +48,6 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
   putCompanies: change('putCompanies', ['Contact', 'People', 'Count']),
   putDeals: change('putDeals', ['Contact', 'People', 'Count']),
   dealBoard: read('dealBoard', ['Contact', 'People']),
+  dealList: pages('dealList', ['Contact', 'People'], 100),
   dealBands: read('dealBands', ['Count']),
 });

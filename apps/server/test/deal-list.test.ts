@@ -1,0 +1,96 @@
+import { DEAL_SORTS, type DealList, type DealRow, type DealSort } from '@eager-sieve/contracts';
+import { addPerson } from '../src/settings/people.service';
+import { ADMIN, serverWith } from './harness';
+import { SET_UP } from './world';
+
+const STAGES = ['enquiry', 'quote', 'won'];
+const DEALS = 37;
+
+describe('a list of deals', () => {
+  const { server, http, admin } = serverWith({
+    ...SET_UP,
+    pipelines: [{ key: 'trade', name: 'Trade', stages: STAGES.map((key) => ({ key, name: key })) }],
+  });
+  beforeAll(async () => {
+    await server().database.transaction((sql) =>
+      addPerson(sql, { email: 'nell@test.example', name: 'Nell', role: 'seller', password: ADMIN.password }, Date.now()),
+    );
+    await server()
+      .call('put', '/api/v1/companies')
+      .send({ companies: [{ outsideId: 'mill', name: 'Åker Mill' }] })
+      .expect(200);
+    await server()
+      .call('put', '/api/v1/contacts')
+      .send({
+        contacts: Array.from({ length: 6 }, (_, n) => ({
+          email: `d${n}@test.example`,
+          fields: { 'given-name': ['Ann', 'Émile', 'Zoë', 'bo', '', 'Ann'][n] },
+          ...(n % 2 === 0 ? { owner: 'nell@test.example' } : {}),
+        })),
+      })
+      .expect(200);
+    await server()
+      .call('put', '/api/v1/deals')
+      .send({
+        deals: Array.from({ length: DEALS }, (_, n) => ({
+          outsideId: `deal-${n}`,
+          ...(n % 4 === 0 ? {} : { name: ['kiln', 'Kiln', 'öven', '240 bowls', 'a'][n % 5] }),
+          ...(n % 7 === 0 ? { company: 'mill' } : { contact: `d${n % 6}@test.example` }),
+          stage: STAGES[n % 3],
+          ...(n % 5 === 0 ? {} : { amount: (n * 37) % 11 }),
+        })),
+      })
+      .expect(200);
+    await server().idle();
+  });
+
+  const page = async (query: object, headers: Readonly<Record<string, string>> = admin()): Promise<DealList> =>
+    (await http().get('/api/app/pipelines/trade/deals/list').set(headers).query(query).expect(200)).body as DealList;
+  async function all(query: object, headers?: Readonly<Record<string, string>>): Promise<DealRow[]> {
+    const deals: DealRow[] = [];
+    for (let after: string | null = null; ;) {
+      const next: DealList = await page({ ...query, limit: 5, ...(after === null ? {} : { after }) }, headers);
+      deals.push(...next.deals);
+      if (next.after === null) return deals;
+      after = next.after;
+    }
+  }
+  /** What is shown of what it is sorted by; undefined where there is nothing. */
+  const shown: Readonly<Record<DealSort, (deal: DealRow) => string | number | undefined>> = {
+    moved: ({ moved }) => Date.parse(moved),
+    opened: ({ opened }) => Date.parse(opened),
+    amount: ({ amount }) => (amount === null ? undefined : Number(amount)),
+    name: ({ name, outsideId }) => (name || outsideId).toLowerCase(),
+    stage: ({ stage }) => STAGES.indexOf(stage),
+    contact: ({ contactName, companyName }) => contactName ?? companyName ?? undefined,
+    owner: ({ owner }) => owner ?? undefined,
+  };
+
+  it('is whole, page by page, in every order, both ways, and who has nothing comes last', async () => {
+    for (const sort of DEAL_SORTS)
+      for (const up of [true, false]) {
+        const deals = await all({ sort, up });
+        expect(new Set(deals.map(({ id }) => id)).size).toBe(DEALS);
+        const values = deals.map(shown[sort]);
+        const firstNone = values.indexOf(undefined);
+        if (firstNone >= 0) expect(new Set(values.slice(firstNone))).toEqual(new Set([undefined]));
+        const numbers = values.filter((value) => typeof value === 'number');
+        expect({ sort, up, numbers }).toEqual({ sort, up, numbers: [...numbers].sort((a, b) => (up ? a - b : b - a)) });
+        // The same the other way round, but for those who have nothing.
+        const other = (await all({ sort, up: !up })).map(shown[sort]);
+        expect(other.filter((value) => value !== undefined).reverse()).toEqual(values.filter((value) => value !== undefined));
+      }
+  });
+
+  it('is narrowed to a stage, and for a seller to the deals of their contacts', async () => {
+    const won = await all({ stage: 'won' });
+    expect(won.length).toBeGreaterThan(5);
+    expect(new Set(won.map(({ stage }) => stage))).toEqual(new Set(['won']));
+    const { cookie, csrf } = await server().signIn({ email: 'nell@test.example', password: ADMIN.password });
+    const own = await all({ sort: 'name' }, { cookie, 'x-csrf-token': csrf });
+    expect(own.length).toBeGreaterThan(5);
+    expect(new Set(own.map(({ owner }) => owner))).toEqual(new Set(['nell@test.example']));
+    await http().get('/api/app/pipelines/none/deals/list').set(admin()).expect(404);
+    await http().get('/api/app/pipelines/trade/deals/list').set(admin()).query({ after: 'x' }).expect(422);
+  });
+});
