@@ -54,9 +54,9 @@ test.describe('companies, deals and the way back', () => {
     await expect(page.getByRole('button', { name: 'covers: 80, edit' })).toBeVisible();
 
     await page.goto(`${base()}/people/${EMAIL}`);
-    await page.getByRole('button', { name: /company, by its outside id/ }).click();
-    await page.getByLabel('company, by its outside id').fill('lantern-house');
-    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Company: not known, link one' }).click();
+    await page.getByLabel('Name of the company').fill('lantern');
+    await page.getByRole('button', { name: 'Link to Lantern House' }).click();
     // A deal that is added now is of the company too.
     await expect(page.getByRole('link', { name: 'Lantern House' })).toBeVisible();
     await page.getByLabel('New deal').fill('Sixty bowls');

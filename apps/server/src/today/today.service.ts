@@ -174,7 +174,7 @@ export class TodayService {
     const wanted = fold(text);
     if (wanted === '') return [];
     const { compiled } = await this.store.current(this.database);
-    const definitions = definitionHits(compiled.catalogue, wanted);
+    const definitions = definitionHits(compiled.catalogue, wanted, own);
     if (!withContacts) return definitions;
     const like = asItIs(wanted);
     const contacts = await this.database.query<{ uid: string; name: string; email: string | null }>(
@@ -201,9 +201,13 @@ const pageOf = (definition: AnyDefinition | undefined): string => {
   return place ? `/${place}/${definition.key}` : '/settings';
 };
 
-function definitionHits(catalogue: Catalogue, wanted: string): SearchHit[] {
+/** Pages of these tell of everyone: whoever sees only their own contacts cannot open them. */
+const OF_EVERYONE: ReadonlySet<string> = new Set(['audience', 'form', 'message']);
+
+function definitionHits(catalogue: Catalogue, wanted: string, own: Own): SearchHit[] {
   const hits: SearchHit[] = [];
   for (const [kind, place] of Object.entries(PLACE) as [keyof typeof PLACE, string][]) {
+    if (own && OF_EVERYONE.has(kind)) continue;
     for (const definition of catalogue.all(kind)) {
       if (!fold(definition.name).includes(wanted) && !definition.key.includes(wanted)) continue;
       const audience = kind === 'audience' ? catalogue.get('audience', definition.id as number) : undefined;

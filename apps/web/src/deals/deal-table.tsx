@@ -135,7 +135,7 @@ function Row({ deal, stages, currency, onMove }: RowProps) {
           />
         </ReadOnly>
       </td>
-      <td className="pr-2.5 tabular-nums">
+      <td className="pr-2.5 whitespace-nowrap tabular-nums">
         {deal.amount === null ? <span className="quiet">none</span> : `${groupedMoney(deal.amount)} ${currency}`}
       </td>
       <td className="truncate pr-2.5">
