@@ -2,12 +2,13 @@ import { Injectable } from '@nestjs/common';
 import { domainOf, fold, Moment, speaksForCompany, type Catalogue } from '@eager-sieve/core';
 import {
   type CompaniesAnswer,
+  type CompaniesQuery,
   type CompanyRow,
+  type CompanySort,
   type CompanySuggestion,
   type CompanyView,
   type PutCompanies,
   type PutCompaniesAnswer,
-  type Page,
 } from '@eager-sieve/contracts';
 import { fieldViews, scoreViews } from '../contacts/contact-view';
 import { dealViews } from '../contacts/contacts.service';
@@ -33,6 +34,18 @@ interface FoundCompany {
   readonly outside_id: string;
   readonly name: string;
 }
+
+const POINTS_BEYOND = '900000000000000000';
+
+/** What a company is sorted by, never null, so that pages can begin behind it. */
+const SORTED_BY: Readonly<Record<CompanySort, { readonly type: 'bigint' | 'text'; readonly sql: (down: boolean) => string }>> = {
+  name: { type: 'text', sql: () => 'c.name_folded' },
+  score: { type: 'bigint', sql: (down) => `coalesce(s.points, ${down ? '-' : ''}${POINTS_BEYOND})` },
+  contacts: {
+    type: 'bigint',
+    sql: () => '(select count(*) from contact k where k.company_id = c.id and k.merged_into is null and k.last_now is not null)',
+  },
+};
 
 @Injectable()
 export class CompaniesService {
@@ -85,22 +98,27 @@ export class CompaniesService {
     });
   }
 
-  async list(page: Page & { readonly search?: string | undefined }): Promise<CompaniesAnswer> {
+  /** In an order; who has no score comes last. */
+  async list({ sort, down, search, limit, after }: CompaniesQuery): Promise<CompaniesAnswer> {
     const { compiled } = await this.store.current(this.database);
-    const after = readCursor(page.after, ['text', 'id']);
-    const rows = await this.database.query<{ id: number; name_folded: string }>(
-      `select id, name_folded from company
-        where last_now is not null and ($1::text is null or (name_folded, id) > ($1::text, $2::bigint)) and ($4::text is null or position($4::text in name_folded) > 0)
-        order by name_folded, id limit $3`,
-      [after?.[0] ?? null, after?.[1] ?? null, page.limit, fold(page.search ?? '') || null],
+    const card = compiled.catalogue.all('scorecard').find(({ body }) => body.of === 'company');
+    const { type, sql } = SORTED_BY[sort];
+    const [behind, id] = readCursor(after, ['text', 'id']) ?? [];
+    const rows = await this.database.query<{ id: number; key: string }>(
+      `select * from (
+         select c.id, ${sql(down)}::${type} as key from company c left join contact_score s on s.contact_id = c.id and s.scorecard_id = $1
+          where c.last_now is not null and ($2::text is null or position($2::text in c.name_folded) > 0 or position($2::text in lower(c.outside_id)) > 0)) c
+        where $3::text is null or (c.key, c.id) ${down ? '<' : '>'} ($3::${type}, $4::bigint)
+        order by c.key ${down ? 'desc' : 'asc'}, c.id ${down ? 'desc' : 'asc'} limit $5`,
+      [card?.id ?? -1, fold(search ?? '') || null, behind ?? null, id ?? null, limit],
     );
-    const last = rows.length === page.limit ? rows.at(-1) : undefined;
+    const last = rows.length === limit ? rows.at(-1) : undefined;
     const companies = await this.rows(
       this.database,
       compiled.catalogue,
       rows.map((row) => row.id),
     );
-    return { companies, after: last ? cursorOf(last.name_folded, last.id) : null };
+    return { companies, after: last ? cursorOf(String(last.key), last.id) : null };
   }
 
   /** The company of nearly all others whose addresses are at the same domain, if there is one. */

@@ -31,6 +31,21 @@ const page: Answers = {
 };
 
 describe('the companies', () => {
+  it('are sorted by the heads of their columns, the most first where it is a number', async () => {
+    const { asked } = openPage('/people/companies', { ...COUNTED, 'GET /api/app/companies': { companies: [row(1), row(2)], after: null } });
+    const query = () => asked('GET /api/app/companies').at(-1)?.query;
+    const sorted = async (name: string, by: object): Promise<void> => {
+      await userEvent.click(await screen.findByRole('button', { name }));
+      await waitFor(() => expect(query()).toMatchObject(by));
+    };
+    await sorted('Contacts', { sort: 'contacts', down: 'true' });
+    expect(await screen.findByRole('columnheader', { name: 'Contacts' })).toHaveAttribute('aria-sort', 'descending');
+    await sorted('Contacts', { sort: 'contacts', down: 'false' });
+    // What was asked before is not asked again.
+    await userEvent.click(screen.getByRole('button', { name: 'Company' }));
+    await waitFor(() => expect(screen.getByRole('columnheader', { name: 'Company' })).toHaveAttribute('aria-sort', 'ascending'));
+  });
+
   it('are listed, however long a name is, and searched by name on the server', async () => {
     const { asked } = openPage('/people/companies', {
       ...COUNTED,

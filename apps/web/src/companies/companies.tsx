@@ -1,3 +1,4 @@
+import { type CompanySort } from '@eager-sieve/contracts';
 import { useDeferredValue, useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -19,7 +20,8 @@ export default function Companies() {
   const [making, setMaking] = useState(false);
   const wanted = useDeferredValue(search.trim());
   const counted = api.useCountQuery({ body: { condition: { match: 'all', of: [] }, of: 'company' } });
-  const list = api.useCompaniesInfiniteQuery({ search: wanted });
+  const [{ sort, down }, setOrder] = useState<{ readonly sort: CompanySort; readonly down: boolean }>({ sort: 'name', down: false });
+  const list = api.useCompaniesInfiniteQuery({ search: wanted, sort, down: down ? 'true' : 'false' });
   if (!catalogue) return <Loading />;
   const rows = list.data?.pages.flatMap((page) => page.companies) ?? [];
   return (
@@ -62,6 +64,7 @@ export default function Companies() {
           label="Companies"
           rows={rows}
           catalogue={catalogue}
+          order={{ sort, down, onSort: (by) => setOrder({ sort: by, down: by === sort ? !down : by !== 'name' }) }}
           more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
         />
       )}

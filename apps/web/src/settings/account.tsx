@@ -4,11 +4,11 @@ import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
-import { Toggle } from '../ui/toggle';
 import { Labelled } from '../ui/labelled';
 import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Wide } from '../ui/wide';
+import { DailyMail } from './daily-mail';
 
 /** One's own sign-in: the password, the second factor, and the browsers in which one is signed in. */
 export default function Account() {
@@ -52,23 +52,6 @@ const Refusal = ({ error }: { error: unknown }) =>
       {errorMessage(error)}
     </p>
   ) : null;
-
-/** Whether one is written to each morning. */
-function DailyMail({ on }: { on: boolean }) {
-  const [change, { error }] = api.useChangeAccountMutation();
-  return (
-    <section>
-      <h2 className="mb-2 text-[16px]">Mail in the morning</h2>
-      <div className="panel p-4">
-        <p className="mb-1.5">
-          At seven you get a mail with the tasks that are due and what rules told you. On days without any you get none.
-        </p>
-        <Toggle label="Write to me in the morning" isOn={on} onChange={(dailyMail) => void change({ body: { dailyMail } })} />
-        <Refusal error={error} />
-      </div>
-    </section>
-  );
-}
 
 function Password({ email }: { email: string }) {
   const [change, { isLoading, error }] = api.useChangePasswordMutation();

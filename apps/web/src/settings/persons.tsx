@@ -1,6 +1,6 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { invitePersonSchema, roleSchema, type Invited, type PersonView, type Role } from '@eager-sieve/contracts';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { type z } from 'zod';
 import { api } from '../app/api';
@@ -14,6 +14,7 @@ import { Menu, MenuItem } from '../ui/menu';
 import { Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Wide } from '../ui/wide';
+import { PersonTeam, teamsOf } from './person-team';
 
 type NewPerson = z.infer<typeof invitePersonSchema>;
 
@@ -94,9 +95,6 @@ const QUESTIONS = {
 } as const;
 type Question = keyof typeof QUESTIONS;
 
-/** The teams that there are, by name. */
-const teamsOf = (persons: readonly PersonView[]): readonly string[] => [...new Set(persons.flatMap(({ team }) => team ?? []))].sort();
-
 interface RowProps {
   readonly person: PersonView;
   readonly teams: readonly string[];
@@ -167,7 +165,7 @@ function Row({ person, teams, mayWrite, onInvited }: RowProps) {
         )}
       </td>
       <td>
-        <Team {...{ person, teams, mayWrite }} onTeam={(team) => void setTeam(team)} onSees={(sees) => void setSeesTeam(sees)} />
+        <PersonTeam {...{ person, teams, mayWrite }} onTeam={(team) => void setTeam(team)} onSees={(sees) => void setSeesTeam(sees)} />
       </td>
       <td className="quiet">{person.secondFactor ? 'on' : 'off'}</td>
       <td className="quiet">{person.seen ? <When at={person.seen} /> : '—'}</td>
@@ -196,59 +194,6 @@ function Row({ person, teams, mayWrite, onInvited }: RowProps) {
         </td>
       )}
     </tr>
-  );
-}
-
-interface TeamProps extends Pick<RowProps, 'person' | 'teams' | 'mayWrite'> {
-  readonly onTeam: (team: string) => void;
-  readonly onSees: (seesTeam: boolean) => void;
-}
-
-/** The team that somebody is in: one that there is, or a new one that is typed. Of a seller also whether they see the contacts of all of it. */
-function Team({ person: { name, role, team, seesTeam }, teams, mayWrite, onTeam, onSees }: TeamProps) {
-  const list = useId();
-  const isSeller = role === 'seller' && team !== null;
-  if (!mayWrite)
-    return (
-      <>
-        {team ?? <span className="quiet">—</span>}
-        {isSeller && seesTeam && <span className="quiet block text-[12.5px]">sees the contacts of all of it</span>}
-      </>
-    );
-  const keep = (text: string): void => {
-    if (text.trim() !== (team ?? '')) onTeam(text.trim());
-  };
-  return (
-    <span className="flex flex-col items-start py-0.5">
-      <input
-        key={team ?? ''}
-        className="input input-sm w-32"
-        aria-label={`Team of ${name}`}
-        list={list}
-        placeholder="none"
-        maxLength={80}
-        defaultValue={team ?? ''}
-        onKeyDown={(event) => event.key === 'Enter' && keep(event.currentTarget.value)}
-        onBlur={(event) => keep(event.target.value)}
-      />
-      <datalist id={list}>
-        {teams.map((each) => (
-          <option key={each} value={each} />
-        ))}
-      </datalist>
-      {isSeller && (
-        <label className="flex min-h-[24px] items-center gap-1.5 text-[12.5px]">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-primary checkbox-xs"
-            aria-label={`${name} sees the contacts of the whole team`}
-            checked={seesTeam}
-            onChange={(event) => onSees(event.target.checked)}
-          />
-          sees the contacts of all of it
-        </label>
-      )}
-    </span>
   );
 }
 

@@ -1,5 +1,6 @@
 import {
   companiesAnswerSchema,
+  companiesQuerySchema,
   companySuggestionSchema,
   companyViewSchema,
   dealBoardSchema,
@@ -12,7 +13,7 @@ import {
   putDealsSchema,
 } from '../companies.ts';
 import { ledgerSchema, traceQuerySchema, traceViewSchema } from '../contacts.ts';
-import { pageSchema, searchText } from '../page.ts';
+import { pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 
 export const COMPANY_ROUTES = {
@@ -28,9 +29,9 @@ export const COMPANY_ROUTES = {
   companies: {
     method: 'GET',
     path: '/api/app/companies',
-    does: 'The companies, by name.',
+    does: 'The companies, by name or in another order.',
     requires: 'contacts:read',
-    query: pageSchema.extend({ search: searchText.optional().describe('only those whose name or outside id has this in it') }),
+    query: companiesQuerySchema,
     answers: companiesAnswerSchema,
   },
   companySuggestion: {
