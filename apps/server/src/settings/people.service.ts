@@ -9,7 +9,7 @@ import { ServerClock } from '../engine/server-clock';
 import { conflict, faulty, notFound } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { checkPassword, hashPassword } from './passwords';
-import { SessionsService, type AskingBrowser, type NewSession } from './sessions.service';
+import { OF_SESSION, SessionsService, type AskingBrowser, type NewSession } from './sessions.service';
 
 /** Stands for the first person until they have said who they are. */
 const FIRST_EMAIL = 'first@sieve.invalid';
@@ -165,20 +165,7 @@ export class PeopleService {
     const found = await sql.read(Invitation).findOne({
       where: { tokenHash: hashed(token), expiresAt: MoreThan(new Date(this.clock.now())), person: { disabledAt: IsNull() } },
       relations: { person: true },
-      select: {
-        tokenHash: true,
-        person: {
-          id: true,
-          email: true,
-          name: true,
-          role: true,
-          team: true,
-          seesTeam: true,
-          dailyMail: true,
-          disabledAt: true,
-          secondFactor: true,
-        },
-      },
+      select: { tokenHash: true, person: OF_SESSION },
     });
     if (!found) throw notFound('link');
     return found;

@@ -54,7 +54,8 @@ export interface NewSession {
 
 const hashed = (token: string): string => createHash('sha256').update(token).digest('hex');
 
-const SECRETS = {
+/** What a session tells of whoever signs in by it. */
+export const OF_SESSION = {
   id: true,
   email: true,
   name: true,
@@ -63,8 +64,11 @@ const SECRETS = {
   seesTeam: true,
   dailyMail: true,
   disabledAt: true,
-  passwordHash: true,
   secondFactor: true,
+} as const;
+const SECRETS = {
+  ...OF_SESSION,
+  passwordHash: true,
   secondFactorStep: true,
   recoveryHashes: true,
 } as const;
@@ -141,17 +145,7 @@ export class SessionsService {
         id: true,
         csrf: true,
         seenAt: true,
-        person: {
-          id: true,
-          email: true,
-          name: true,
-          role: true,
-          team: true,
-          seesTeam: true,
-          dailyMail: true,
-          disabledAt: true,
-          secondFactor: true,
-        },
+        person: OF_SESSION,
       },
     });
     if (!session || session.person.disabledAt !== null) return undefined;

@@ -12,7 +12,7 @@ import {
   putDealsAnswerSchema,
   putDealsSchema,
 } from '../companies.ts';
-import { ledgerSchema, traceQuerySchema, traceViewSchema } from '../contacts.ts';
+import { ledgerSchema, traceQuerySchema, traceViewSchema } from '../ledger.ts';
 import { pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 

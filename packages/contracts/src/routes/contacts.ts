@@ -1,25 +1,17 @@
 import { z } from 'zod';
 import {
-  asOfSchema,
   contactViewSchema,
   correctAddressSchema,
-  duplicatesSchema,
-  keepApartSchema,
   findAddressesSchema,
-  scoreHistoryQuerySchema,
-  scoreHistorySchema,
   foundAddressesSchema,
-  ledgerSchema,
-  mergeAnswerSchema,
-  mergeSchema,
   putContactsAnswerSchema,
   putContactsSchema,
-  timelineSchema,
-  traceQuerySchema,
-  traceViewSchema,
   tryAnswerSchema,
   trySignalSchema,
 } from '../contacts.ts';
+import { asOfSchema, scoreHistoryQuerySchema, scoreHistorySchema } from '../contact-past.ts';
+import { duplicatesSchema, keepApartSchema, mergeAnswerSchema, mergeSchema } from '../one-person.ts';
+import { ledgerSchema, timelineSchema, traceQuerySchema, traceViewSchema } from '../ledger.ts';
 import { pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { changeManySchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } from '../rules.ts';

@@ -8,7 +8,7 @@ import {
   takeBackRunSchema,
   whyNotQuerySchema,
   whyNotSchema,
-} from '../contacts.ts';
+} from '../ledger.ts';
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { savedViewSchema, savedViewsQuerySchema, saveViewSchema } from '../views.ts';
