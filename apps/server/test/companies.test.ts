@@ -364,6 +364,9 @@ describe('companies and deals', () => {
         // Who has no score comes last.
         expect(values.slice(0, numbers.length).some((value) => Number.isNaN(value))).toBe(false);
       }
+    const { body: byName } = await server.call('get', '/api/app/companies').query({ limit: 1 }).expect(200);
+    const { after } = byName as CompaniesAnswer;
+    await server.call('get', '/api/app/companies').query({ sort: 'contacts', after }).expect(422);
     expect((await all({ search: 'row-7' })).map(({ outsideId }) => outsideId)).toEqual(['row-7']);
     expect((await all({ search: 'ROW 4' })).map(({ name }) => name)).toEqual(['Row 4']);
   });

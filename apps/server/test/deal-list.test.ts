@@ -92,5 +92,8 @@ describe('a list of deals', () => {
     expect(new Set(own.map(({ owner }) => owner))).toEqual(new Set(['nell@test.example']));
     await http().get('/api/app/pipelines/none/deals/list').set(admin()).expect(404);
     await http().get('/api/app/pipelines/trade/deals/list').set(admin()).query({ after: 'x' }).expect(422);
+    // Where a page of one order ends, none of another begins.
+    const { after } = await page({ sort: 'name', limit: 1 });
+    await http().get('/api/app/pipelines/trade/deals/list').set(admin()).query({ sort: 'amount', after }).expect(422);
   });
 });

@@ -103,7 +103,7 @@ export class CompaniesService {
     const { compiled } = await this.store.current(this.database);
     const card = compiled.catalogue.all('scorecard').find(({ body }) => body.of === 'company');
     const { type, sql } = SORTED_BY[sort];
-    const [behind, id] = readCursor(after, ['text', 'id']) ?? [];
+    const [behind, id] = readCursor(after, [type === 'bigint' ? 'whole?' : 'text', 'id']) ?? [];
     const rows = await this.database.query<{ id: number; key: string }>(
       `select * from (
          select c.id, ${sql(down)}::${type} as key from company c left join contact_score s on s.contact_id = c.id and s.scorecard_id = $1

@@ -121,7 +121,7 @@ export class DealsService {
     if (!pipeline) throw notFound('pipeline');
     const { currency } = catalogue.workspace;
     const { type, sql } = SORTED_BY[sort];
-    const [last, id] = readCursor(after, ['text', 'id']) ?? [];
+    const [last, id] = readCursor(after, [type === 'bigint' ? 'whole?' : 'text', 'id']) ?? [];
     const stages = pipeline.body.stages.map((each) => each.key);
     const rows = await this.database.query<BoardRow & { id: number; key: string }>(
       `select * from (
