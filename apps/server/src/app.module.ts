@@ -72,6 +72,8 @@ import { BundlesService } from './rules/bundles.service';
 import { RoutingService } from './rules/routing.service';
 import { RuleFiguresService } from './rules/rule-figures.service';
 import { SweepsService } from './rules/sweeps.service';
+import { FieldsController } from './settings/fields.controller';
+import { FieldsService } from './settings/fields.service';
 import { TagsController } from './tags/tags.controller';
 import { TagReplacementsService } from './tags/tag-replacements.service';
 import { TagsService } from './tags/tags.service';
@@ -139,6 +141,7 @@ export class AppModule {
         StreamController,
         StandInsController,
         RulesController,
+        FieldsController,
         TagsController,
         CampaignsController,
         LinksController,
@@ -243,6 +246,7 @@ export class AppModule {
         TrySignalService,
         MergesService,
         RehearsalService,
+        FieldsService,
         TagsService,
         TagReplacementsService,
         MapsService,

@@ -2,12 +2,15 @@ import { type AnyDefinition } from '@eager-sieve/core';
 import { z } from 'zod';
 import { faultSchema } from './problems.ts';
 
+/** An item that is not taken, and why. */
+export const itemFaultsSchema = z.object({ item: z.string(), faults: z.array(faultSchema) });
+
 export const definitionsAnswerSchema = z.object({
   made: z.array(z.string()),
   changed: z.array(z.string()),
   kept: z.array(z.string()),
   retired: z.array(z.string()),
-  refused: z.array(z.object({ item: z.string(), faults: z.array(faultSchema) })),
+  refused: z.array(itemFaultsSchema),
   epoch: z.int(),
   rehearsed: z.boolean(),
 });

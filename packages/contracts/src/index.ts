@@ -10,6 +10,7 @@ export * from './companies.ts';
 export * from './audiences.ts';
 export * from './pins.ts';
 export * from './definitions.ts';
+export * from './fields.ts';
 export * from './rules.ts';
 export * from './funnel.ts';
 export * from './tags.ts';

@@ -3,6 +3,7 @@ import { type PutCompanies } from '@eager-sieve/contracts';
 import { v7 as uuidV7 } from 'uuid';
 import { companiesByOutsideId } from '../contacts/prepare-contacts';
 import { readSentFields } from '../contacts/sent-fields';
+import { unshared } from '../contacts/unique-values';
 import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
@@ -19,20 +20,28 @@ export async function prepareCompanies(
     const { outsideId, name, fields } = item.value;
     return { outsideId, ...readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue) };
   });
-  const good = read.flatMap(({ outsideId, faults }) => (outsideId !== undefined && faults.length === 0 ? [outsideId] : []));
-  const { companies, made } = await resolveCompanies(sql, [...new Set(good)], now);
-  const entries: InboxEntry[] = [];
-  const results = read.map(({ outsideId, faults, fields }, index): EditResult => {
-    const company = outsideId === undefined ? undefined : companies.get(outsideId);
-    if (faults.length > 0 || !company) return rejected(index, faults);
-    const isNew = made.delete(company.id);
-    const about = { index, uid: company.uid, subject: company.id };
-    if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
-    const values = Object.fromEntries(fields.map(({ id, value }) => [id, value]));
-    entries.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields: values } });
-    return { ...about, status: isNew ? 'created' : 'updated' };
+  const { prepared, entries } = await unshared(sql, catalogue, 'company', async (faultsOf) => {
+    const good = read.flatMap(({ outsideId, faults }, at) =>
+      outsideId !== undefined && faults.length === 0 && !faultsOf.has(at) ? [outsideId] : [],
+    );
+    const { companies, made } = await resolveCompanies(sql, [...new Set(good)], now);
+    const items: number[] = [];
+    const edits: InboxEntry[] = [];
+    const results = read.map(({ outsideId, faults: own, fields }, index): EditResult => {
+      const faults = faultsOf.get(index) ?? own;
+      const company = outsideId === undefined ? undefined : companies.get(outsideId);
+      if (faults.length > 0 || !company) return rejected(index, faults);
+      const isNew = made.delete(company.id);
+      const about = { index, uid: company.uid, subject: company.id };
+      if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
+      const values = Object.fromEntries(fields.map(({ id, value }) => [id, value]));
+      items.push(index);
+      edits.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields: values } });
+      return { ...about, status: isNew ? 'created' : 'updated' };
+    });
+    return { prepared: results, entries: edits, items };
   });
-  return { entries, results };
+  return { entries, results: prepared };
 }
 
 /** Finds companies by their outside ids and makes those that are new. */

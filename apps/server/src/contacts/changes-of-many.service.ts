@@ -59,6 +59,15 @@ async function read(sql: Sql, change: ContactChange, catalogue: Catalogue, by: s
     )
   )
     throw faulty([{ path: ['change'], code: 'change.nothing', expected: 'something to change' }]);
+  const shared = Object.entries(change.fields ?? {}).filter(([key, value]) => value !== null && catalogue.find('field', key)?.body.unique);
+  if (shared.length > 0)
+    throw faulty(
+      shared.map(([key]) => ({
+        path: ['change', 'fields', key],
+        code: 'field.shared',
+        expected: 'nothing: no two have the same, so many cannot be given one value',
+      })),
+    );
   const edit = orThrow(within(['change'], readChange(change, catalogue, await knownTo(sql, [change]))));
   return { ...edit, reason: { kind: 'hand', ref: by } };
 }

@@ -6,6 +6,7 @@ import { withMade, type InboxEntry } from '../engine/inbox';
 import { originOfEdit } from './origin';
 import { readWrite, type Known, type ReadWrite } from './read-write';
 import { resolveContacts, subjectKey } from './resolve';
+import { unshared } from './unique-values';
 
 /**
  * Reads what is sent of contacts, finds those that are here and makes those that are new.
@@ -27,31 +28,31 @@ export async function prepareContacts(
   const read = request.contacts.map((item, index): ReadWrite | Refused =>
     item.faults ? { index, faults: item.faults } : readWrite(item.value, index, request.matchBy, catalogue, known, addTags),
   );
-  const good = read.filter((each): each is ReadWrite => each.faults.length === 0);
   const origin = await originOfEdit(sql, cause);
-  const { contacts, made } = await resolveContacts(
-    sql,
-    catalogue,
-    good.map((each) => each.subject),
-    now,
-    () => origin,
-    request.onExisting === 'update',
-  );
-  const seen = new Set<number>();
-  const entries: InboxEntry[] = [];
-  const results = read.map((each): EditResult => {
-    if (!('subject' in each) || each.faults.length > 0) return rejected(each.index, each.faults);
-    const contact = contacts.get(subjectKey(each.subject));
-    if (!contact) return rejected(each.index, [unresolved(each)]);
-    const { id, uid, lane, isCompleted } = contact;
-    const isNew = contact.isNew && !seen.has(id);
-    seen.add(id);
-    const about = { index: each.index, uid, subject: id };
-    if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
-    entries.push({ kind: 'edit', contactId: id, lane, payload: { ...each.edit, cause, reason } });
-    return { ...about, status: isNew ? 'created' : 'updated', ...(isCompleted ? { isCompleted } : {}) };
+  const { prepared, entries } = await unshared(sql, catalogue, 'contact', async (faultsOf) => {
+    const fit = read.filter((each): each is ReadWrite => each.faults.length === 0 && !faultsOf.has(each.index));
+    const subjects = fit.map((each) => each.subject);
+    const { contacts, made } = await resolveContacts(sql, catalogue, subjects, now, () => origin, request.onExisting === 'update');
+    const seen = new Set<number>();
+    const items: number[] = [];
+    const edits: InboxEntry[] = [];
+    const results = read.map((each): EditResult => {
+      const faults = faultsOf.get(each.index) ?? each.faults;
+      if (!('subject' in each) || faults.length > 0) return rejected(each.index, faults);
+      const contact = contacts.get(subjectKey(each.subject));
+      if (!contact) return rejected(each.index, [unresolved(each)]);
+      const { id, uid, lane, isCompleted } = contact;
+      const isNew = contact.isNew && !seen.has(id);
+      seen.add(id);
+      const about = { index: each.index, uid, subject: id };
+      if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
+      items.push(each.index);
+      edits.push({ kind: 'edit', contactId: id, lane, payload: { ...each.edit, cause, reason } });
+      return { ...about, status: isNew ? 'created' : 'updated', ...(isCompleted ? { isCompleted } : {}) };
+    });
+    return { prepared: { results, made }, entries: edits, items };
   });
-  return { entries: withMade(entries, made, cause), results };
+  return { entries: withMade(entries, prepared.made, cause), results: prepared.results };
 }
 
 const unresolved = ({ subject }: ReadWrite) =>

@@ -1,4 +1,4 @@
-import { ownFields, readFact, type Catalogue, type Fact, type Fault } from '@eager-sieve/core';
+import { ownFields, readFact, type Catalogue, type Definition, type Fact, type Fault } from '@eager-sieve/core';
 
 /** The longest value that is kept, in characters of JSON. */
 const MAX_STORED = 16_000;
@@ -9,6 +9,12 @@ export interface SentField {
   readonly value: unknown;
   /** as it is kept; null empties the field */
   readonly fact: Fact | null;
+}
+
+/** The field that stands for one of another type, which programs may go on to send. */
+function standingFor(catalogue: Catalogue, key: string, known: readonly Definition<'field'>[]): Definition<'field'> | undefined {
+  const replacedBy = catalogue.find('field', key)?.body.replacedBy;
+  return known.find((each) => each.id === replacedBy) ?? undefined;
 }
 
 /** Reads the fields that are sent of a contact, a company or a deal, by their keys, and says everything that is wrong with them. */
@@ -22,7 +28,7 @@ export function readSentFields(
   const known = catalogue.all('field').filter((field) => field.body.of === of && !(of === 'contact' && ownFields.includes(field.key)));
   for (const [key, value] of Object.entries(sent)) {
     const path = ['fields', key];
-    const field = known.find((each) => each.key === key);
+    const field = known.find((each) => each.key === key) ?? standingFor(catalogue, key, known);
     if (!field) {
       faults.push({
         path,
@@ -35,6 +41,8 @@ export function readSentFields(
     if (!read.ok) faults.push(...read.faults);
     else if (JSON.stringify(value ?? null).length > MAX_STORED)
       faults.push({ path, code: 'value.length', expected: `at most ${MAX_STORED} characters` });
+    else if (field.body.required && read.value === undefined)
+      faults.push({ path, code: 'value.required', expected: 'a value: everyone should have one' });
     else fields.push({ id: field.id, value, fact: read.value?.fact ?? null });
   }
   return { fields, faults };

@@ -21,8 +21,8 @@ import { writeSetting } from '../ledger/settings-ledger';
 import { brokenViews } from './broken-views';
 import { DefinitionStore, loadCatalogue } from './definition-store';
 import { orderBuilds } from './order-builds';
-import { plan, type RefusedItem } from './plan';
-import { deletes, same, type Planned } from './planned';
+import { plan } from './plan';
+import { deletes, same, type Planned, type RefusedItem } from './planned';
 
 const VERSIONS_SHOWN = 200;
 

@@ -14,15 +14,10 @@ import {
   type Fault,
 } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
+import { valuesAgainst } from './field-faults';
 import { peopleWithAccess } from './known-people';
-import { deletes, DELETED, type Planned } from './planned';
+import { deletes, DELETED, type Planned, type RefusedItem } from './planned';
 import { fixedPart, isRetired, sameNames, stillUsed } from './planned-faults';
-
-/** An item of the document that is not taken, and why. */
-export interface RefusedItem {
-  readonly item: string;
-  readonly faults: Fault[];
-}
 
 interface Planning {
   readonly document: DefinitionsDocument;
@@ -53,7 +48,7 @@ export async function plan(sql: Sql, planning: Planning): Promise<readonly Plann
     .flatMap((kind) => current.every(kind) as readonly AnyDefinition[])
     .filter((definition) => !ids.has(definition.id));
   const read = readBodies(planning, stubs, kept);
-  refused.push(...sameNames(read, kept));
+  refused.push(...sameNames(read, kept), ...(await valuesAgainst(sql, read, current)));
   if (refused.length > 0) return read;
   const people = await peopleWithAccess(sql);
   const gone = new Map([
@@ -107,7 +102,9 @@ function readBodies(planning: Planning, stubs: readonly Stub[], kept: readonly A
     // A stage that says no place keeps its own, and a new one comes last.
     if (kind === 'stage' && written['position'] === undefined)
       written['position'] = before?.kind === 'stage' ? before.body.position : (top += 1);
-    if (retire && before) return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
+    // A field that is retired since another one stands for it says so in the same go.
+    const isReplaced = kind === 'field' && written['replacedBy'] !== undefined;
+    if (retire && before && !isReplaced) return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
     const body = toBodyWithIds(kind, written, named, path);
     const fixed = body.ok && before ? fixedPart(before, body.value) : undefined;
     if (fixed) refuse({ path: [...path, fixed], code: 'definition.fixed', expected: 'the same as before: make another one instead' });

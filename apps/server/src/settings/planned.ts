@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import { type AnyDefinition, type DefinitionKind, type DocumentItem } from '@eager-sieve/core';
+import { type AnyDefinition, type DefinitionKind, type DocumentItem, type Fault } from '@eager-sieve/core';
 
 /** One item of a document that is being saved: what it was, and what it is to be. */
 export interface Planned {
@@ -7,6 +7,12 @@ export interface Planned {
   readonly item: DocumentItem;
   readonly before: AnyDefinition | undefined;
   readonly after: AnyDefinition;
+}
+
+/** An item of the document that is not taken, and why. */
+export interface RefusedItem {
+  readonly item: string;
+  readonly faults: Fault[];
 }
 
 /** What many conditions can rest on without naming it: which types come from them, where a stage stands, what a deal's stage means. */
@@ -28,6 +34,9 @@ const WORDS = new Set([
   'description',
   'present',
   'heading',
+  'place',
+  'required',
+  'unique',
 ]);
 /** Whether two bodies mean the same to contacts, however what is in them is called. */
 export const meansSame = (a: unknown, b: unknown): boolean => same(withoutWords(a), withoutWords(b));

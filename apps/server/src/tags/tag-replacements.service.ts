@@ -1,14 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import { setTimeout as wait } from 'node:timers/promises';
 import {
-  DOCUMENT_SECTIONS,
   toDocumentItem,
   withTagReplaced,
   type AnyDefinition,
   type Catalogue,
   type Definition,
   type DefinitionsDocument,
-  type DocumentItem,
 } from '@eager-sieve/core';
 import { type TagReplacementRehearsal, type TagReplacementView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
@@ -21,6 +19,7 @@ import { TakeBackService } from '../ledger/take-back.service';
 import { SweepsService } from '../rules/sweeps.service';
 import { DefinitionStore } from '../settings/definition-store';
 import { DefinitionsService } from '../settings/definitions.service';
+import { documentOf } from '../settings/document-of';
 
 const LEASE_MS = 15_000;
 const LOOKED_EVERY_MS = 100;
@@ -241,12 +240,6 @@ function replacing(catalogue: Catalogue, from: Tag, into: Tag): DefinitionsDocum
   const retired = { ...toDocumentItem(from as AnyDefinition, catalogue), retire: true };
   const changed = withTagReplaced(catalogue, from.id, into.id).map((each) => ({ kind: each.kind, item: toDocumentItem(each, catalogue) }));
   return documentOf([...changed, { kind: 'tag', item: retired }]);
-}
-
-function documentOf(items: readonly NamedItem[]): DefinitionsDocument {
-  const document: Record<string, DocumentItem[]> = {};
-  for (const { kind, item } of items) (document[DOCUMENT_SECTIONS[kind]] ??= []).push(item);
-  return document as DefinitionsDocument;
 }
 
 const viewOf = (

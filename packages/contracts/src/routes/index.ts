@@ -4,6 +4,7 @@ import { CAMPAIGN_ROUTES } from './campaigns.ts';
 import { COMPANY_ROUTES } from './companies.ts';
 import { CONTACT_ROUTES } from './contacts.ts';
 import { DOOR_ROUTES } from './doors.ts';
+import { FIELD_ROUTES } from './fields.ts';
 import { FORM_ROUTES } from './forms.ts';
 import { INTAKE_ROUTES } from './intake.ts';
 import { LEDGER_ROUTES } from './ledger.ts';
@@ -38,6 +39,7 @@ export const ROUTES = {
   ...CAMPAIGN_ROUTES,
   ...PEOPLE_ROUTES,
   ...SETTINGS_ROUTES,
+  ...FIELD_ROUTES,
   ...TODAY_ROUTES,
 } as const satisfies Record<string, Route>;
 

@@ -3,7 +3,7 @@ import { millionths, unscaled } from '../numbers/decimal.ts';
 import { groupedMoney, minorUnits, moneyText, type MoneyRules } from '../numbers/money.ts';
 import { fold, storable } from '../text/fold.ts';
 import { readDay, readInstant, writeDay } from '../time/zone.ts';
-import { storageOf, type FieldBody } from './fields.ts';
+import { choicesOf, storageOf, type FieldBody, type FieldOption } from './fields.ts';
 import { type Option } from '../settings/option.ts';
 
 /**
@@ -98,15 +98,19 @@ export const writtenMoney = (minor: number, currency: string): WrittenFact => ({
   shown: moneyText(minor, currency),
 });
 
-/** An option by its key or by its name, however capitalised. */
-export function optionOf(field: { readonly options?: readonly Option[] | undefined }, value: unknown): string | undefined {
+/** An option by its key or by its name, however capitalised. One that was merged into another is that other one. */
+export function optionOf(
+  field: { readonly options?: readonly (Option & Pick<FieldOption, 'replacedBy'>)[] | undefined },
+  value: unknown,
+): string | undefined {
   if (typeof value !== 'string' && typeof value !== 'number') return undefined;
   const wanted = fold(String(value));
-  return field.options?.find((option) => option.key === wanted || fold(option.name) === wanted)?.key;
+  const found = field.options?.find((option) => option.key === wanted || fold(option.name) === wanted);
+  return found?.replacedBy ?? found?.key;
 }
 
 const optionKeys = (field: FieldBody): string =>
-  (field.options ?? [])
+  choicesOf(field)
     .slice(0, 12)
     .map((option) => option.key)
     .join(', ');

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { synonymsSchema } from '../settings/keys.ts';
+import { keySchema, synonymsSchema } from '../settings/keys.ts';
 import { optionSchema } from '../settings/option.ts';
 
 export const fieldTypeSchema = z.enum([
@@ -19,23 +19,55 @@ export type FieldType = z.infer<typeof fieldTypeSchema>;
 
 const isChoice = (type: FieldType): boolean => type === 'one choice' || type === 'several choices';
 
+/** A choice that was merged into another stays, so that what comes with it is still understood. */
+const fieldOptionSchema = optionSchema.extend({ replacedBy: keySchema.optional() });
+export type FieldOption = z.infer<typeof fieldOptionSchema>;
+
+/** The types of which a value can be one contact's alone. */
+export const UNIQUE_TYPES: readonly FieldType[] = ['text', 'number', 'link', 'phone'];
+
 /** A field: one fact that is kept about every contact, company or deal. Its options are known by their keys, which never change. */
-export const fieldBodySchema = z
-  .strictObject({
-    of: z.enum(['contact', 'company', 'deal']).default('contact'),
-    type: fieldTypeSchema,
-    options: z.array(optionSchema).max(500).optional(),
-    synonyms: synonymsSchema,
-    /** what it is for, to whoever fills it in */
-    description: z.string().trim().min(1).max(300).optional(),
-    /** under what it stands among the facts of somebody */
-    heading: z.string().trim().min(1).max(60).optional(),
-  })
-  .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
-    path: ['options'],
-    message: 'options for a choice field, and only for one',
-  });
+export const fieldBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
+  z
+    .strictObject({
+      of: z.enum(['contact', 'company', 'deal']).default('contact'),
+      type: fieldTypeSchema,
+      options: z.array(fieldOptionSchema).max(500).optional(),
+      synonyms: synonymsSchema,
+      /** what it is for, to whoever fills it in */
+      description: z.string().trim().min(1).max(300).optional(),
+      /** under what it stands among the facts of somebody */
+      heading: z.string().trim().min(1).max(60).optional(),
+      /** where it stands among the fields; those without a place come last */
+      place: z.int().min(0).max(100_000).optional(),
+      /** everyone should have it: who has not is told apart, and by hand it cannot be emptied */
+      required: z.literal(true).optional(),
+      /** no two have the same */
+      unique: z.literal(true).optional(),
+      /** the field of another type that stands for it by now; it is retired then */
+      replacedBy: ref.optional(),
+    })
+    .refine((field) => isChoice(field.type) === (field.options !== undefined && field.options.length > 0), {
+      path: ['options'],
+      message: 'options for a choice field, and only for one',
+    })
+    .refine(({ options = [] }) => options.every((option) => option.replacedBy === undefined || stands(option.replacedBy, options)), {
+      path: ['options'],
+      message: 'choices that are merged into one that is left',
+    })
+    .refine(({ unique, type, of }) => !unique || (of !== 'deal' && UNIQUE_TYPES.includes(type)), {
+      path: ['unique'],
+      message: 'a field of contacts or companies that keeps a text, a number, a link or a phone number',
+    });
+export const fieldBodySchema = fieldBodyOf(z.int());
 export type FieldBody = z.infer<typeof fieldBodySchema>;
+
+const stands = (key: string, options: readonly FieldOption[]): boolean =>
+  options.some((option) => option.key === key && option.replacedBy === undefined);
+
+/** The choices that can be made: all but those that were merged into others. */
+export const choicesOf = ({ options = [] }: Pick<FieldBody, 'options'>): readonly FieldOption[] =>
+  options.filter(({ replacedBy }) => replacedBy === undefined);
 
 /** How a contact first came. The product writes it when it makes the contact, and nobody changes it. */
 export const originFields = [

@@ -6,7 +6,7 @@ import { faultsOf } from '../shape.ts';
 import { idOf, namedIn, toIds, toKeys } from '../conditions/references.ts';
 import { type Condition, type WrittenCondition } from '../conditions/schema.ts';
 import { pipelineBodySchema } from '../contacts/deals.ts';
-import { fieldBodySchema } from '../contacts/fields.ts';
+import { fieldBodyOf } from '../contacts/fields.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
 import { writtenFormSchema } from '../forms/forms.ts';
 import { signalTypeBodySchema } from '../intake/signal-types.ts';
@@ -24,7 +24,7 @@ import { Swapping } from './swapping.ts';
 
 /** How the body of each kind is written outside: as it is stored, but with keys in place of ids. */
 export const writtenBodySchemas = {
-  field: fieldBodySchema,
+  field: fieldBodyOf(z.string()),
   family: familyBodySchema,
   tag: tagBodyOf(z.string()),
   signalType: signalTypeBodySchema,

@@ -51,12 +51,19 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ...body.bands.flatMap((band) => [`${band.name} from ${band.from}`, ...also(band).map((word) => `${band.name} is ${word}`)]),
     ...body.lines.map((line) => `${points(line)} for: ${scoreLineWords(line, catalogue)}`),
   ],
-  field: (body) => [
+  field: (body, catalogue) => [
     `${body.type}, of a ${body.of}`,
     ...when(`for: ${body.description ?? ''}`, body.description !== undefined),
     ...when(`under ${body.heading ?? ''}`, body.heading !== undefined),
+    ...when('everyone should have it', body.required),
+    ...when('no two have the same', body.unique),
+    ...when(`in place ${body.place} among the fields`, body.place !== undefined),
+    ...when(`${catalogue.get('field', body.replacedBy as never)?.name ?? 'another field'} stands for it`, body.replacedBy),
     ...also(body),
-    ...(body.options ?? []).flatMap((option) => [`choice ${option.name}`, ...also(option).map((word) => `${option.name} is ${word}`)]),
+    ...(body.options ?? []).flatMap((option) => [
+      option.replacedBy === undefined ? `choice ${option.name}` : `${option.name} was merged into ${nameOfOption(body, option.replacedBy)}`,
+      ...also(option).map((word) => `${option.name} is ${word}`),
+    ]),
   ],
   tag: (body, catalogue) => [
     `in the family ${catalogue.get('family', body.family as never)?.name ?? 'that is gone'}`,
@@ -128,6 +135,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ]),
   ],
 };
+const nameOfOption = ({ options }: Bodies['field'], key: string): string => options?.find((option) => option.key === key)?.name ?? key;
 function dealStageName(catalogue: Catalogue, pipeline: number, key: string): string {
   const found = catalogue.get('pipeline', pipeline as never);
   return `${found?.body.stages.find((stage) => stage.key === key)?.name ?? key} of ${found?.name ?? 'a pipeline that is gone'}`;

@@ -71,6 +71,7 @@ export class Swapping {
       case 'rule':
         return this.#rule(given);
       case 'field':
+        return this.#with(given, { replacedBy: 'field' }, []);
       case 'family':
       case 'signalType':
       case 'pipeline':

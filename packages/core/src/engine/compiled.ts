@@ -1,5 +1,6 @@
 import { dependenciesOf, joined, type Dependency } from '../conditions/dependencies.ts';
 import { type ConditionNode } from '../conditions/node.ts';
+import { replacedFields } from '../contacts/replaced.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
 import { type CompiledRule, type Step } from '../rules/compile.ts';
 import { type PreparedCard } from '../scores/prepare.ts';
@@ -8,6 +9,7 @@ import { type Catalogue } from '../settings/catalogue.ts';
 import {
   type AudienceId,
   type BundleId,
+  type FieldId,
   type RoutingId,
   type RuleId,
   type ScorecardId,
@@ -63,6 +65,8 @@ export class Compiled {
   readonly gates: ReadonlyMap<StageId, ConditionNode>;
   /** what bundles do when they are run by hand */
   readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
+  /** fields of which values are others by now */
+  readonly replacedFields: ReadonlySet<FieldId>;
   /** signal maps that are on */
   readonly maps: ReadonlyMap<SignalMapId, CompiledMap>;
   /** rules that are on and go by a date, by whom they are for */
@@ -108,6 +112,7 @@ export class Compiled {
     this.routing = parts.routing;
     this.bundles = parts.bundles;
     this.gates = parts.gates;
+    this.replacedFields = replacedFields(catalogue);
     this.expiries = new Map(catalogue.every('tag').flatMap(({ id, body }) => (body.expires ? [[id, body.expires] as const] : [])));
     this.maps = new Map(parts.maps.map((map) => [map.id, map]));
     this.#answers = parts.answers;

@@ -25,6 +25,7 @@ import { lapses } from './plans.ts';
 import { applyChange } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 import { replaceTag } from './replace-tag.ts';
+import { bringCompanyFactsUp, bringValuesUp } from './standing-values.ts';
 import { takeBack, type Stays, type TakenEntry } from './take-back.ts';
 import { forgetMomentaryStays, inTurn } from './triggers.ts';
 
@@ -92,6 +93,7 @@ class Pass {
     const { isNew } = state;
     const dates = this.#dateTriggers();
     state.lastNow = context.now;
+    if (this.#compiled.replacedFields.size > 0) bringCompanyFactsUp(context);
     if (isNew)
       context.record({ kind: state.kind === 'company' ? 'company' : 'contact', verb: 'added', definitionId: undefined, parent: undefined });
     else {
@@ -141,6 +143,7 @@ class Pass {
     const context = this.#context;
     const since = this.#state.epoch;
     const { cause } = context;
+    bringValuesUp(context);
     refresh(context, { newSince: since }, true);
     for (const rule of this.#compiled.begunSince(since, this.#state.kind)) {
       context.cause = { kind: 'definition', ref: `${rule.definition.id}/${rule.definition.version}` };

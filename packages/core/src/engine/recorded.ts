@@ -3,6 +3,7 @@ import { changeKey } from '../conditions/node.ts';
 import { type DealPatch } from '../contacts/deals.ts';
 import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { recordedValue } from '../contacts/changes.ts';
+import { standsAs } from '../contacts/replaced.ts';
 import { sameFact, type WrittenFact } from '../contacts/facts.ts';
 import { type Effect } from '../ledger/effect.ts';
 import { type AudienceId, type FieldId, type RoutingId, type StageId, type TagId } from '../settings/ids.ts';
@@ -24,7 +25,10 @@ type Apply<Kind extends Change> = (context: PassContext, change: Kind, by: Effec
 
 /** How each kind of change is made. */
 const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readonly kind: Kind }>> } = {
-  field: (context, { field, value, increase = false }, by) => setField(context, field, value, increase, by),
+  field: (context, { field, value, increase = false }, by) => {
+    const now = value && standsAs(context.compiled.catalogue, field, value);
+    setField(context, now?.field ?? field, now?.value, increase, by);
+  },
   tag: (context, change, by) =>
     change.add ? addTag(context, change.tag, change.reason, change.value, by) : removeTag(context, change.tag, change.reasons, by),
   consent: (context, { channel, state, at }, by) => setConsent(context, channel, state, at, by),

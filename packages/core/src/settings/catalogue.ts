@@ -46,6 +46,11 @@ export class Catalogue {
     return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, known);
   }
 
+  /** The same definitions and one more. */
+  withAlso(definition: AnyDefinition): Catalogue {
+    return new Catalogue(this.workspace, [...this.#byId.values(), definition], this.gone, this.people, this.known);
+  }
+
   get zone(): string {
     return this.workspace.timeZone;
   }
@@ -80,8 +85,12 @@ export class Catalogue {
 
   /** The families of tags, as they stand in the plan. */
   families(): readonly Definition<'family'>[] {
-    const place = ({ body }: Definition<'family'>): number => body.position ?? Number.POSITIVE_INFINITY;
-    return [...this.all('family')].sort((a, b) => (place(a) === place(b) ? a.id - b.id : place(a) - place(b)));
+    return inPlace(this.all('family'), ({ position }) => position);
+  }
+
+  /** The fields, as they stand in the settings and with whoever has them. */
+  fields(): readonly Definition<'field'>[] {
+    return inPlace(this.all('field'), ({ place }) => place);
   }
 
   /** The stages that contacts climb, from the first to the last. */
@@ -114,6 +123,15 @@ export class Catalogue {
     }
     return [...fields.values()].filter((field) => !mixed.has(field.key));
   }
+}
+
+/** By their places; those without one come last, the oldest first. */
+function inPlace<Kind extends DefinitionKind>(
+  definitions: readonly Definition<Kind>[],
+  placeOf: (body: Bodies[Kind]) => number | undefined,
+): readonly Definition<Kind>[] {
+  const place = ({ body }: Definition<Kind>): number => placeOf(body) ?? Number.POSITIVE_INFINITY;
+  return [...definitions].sort((a, b) => (place(a) === place(b) ? a.id - b.id : place(a) - place(b)));
 }
 
 const keptAlike = (a: DetailField, b: DetailField): boolean =>

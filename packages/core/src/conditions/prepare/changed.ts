@@ -16,8 +16,13 @@ export function prepareChanged(leaf: ChangeLeaf, catalogue: Catalogue, path: Pat
   if (needsKey !== (leaf.key !== undefined))
     throw broken([...path, 'key'], 'change.key', needsKey ? `the key of a ${leaf.what === 'field' ? 'field' : 'scorecard'}` : 'no key');
   const read = reader(leaf, catalogue, path);
+  const merged = mergedChoices(leaf, catalogue);
   const side = (which: 'from' | 'to'): readonly (string | null)[] | undefined =>
-    leaf[which]?.map((value, index) => (value === null ? null : read(value, [...path, which, index])));
+    leaf[which]?.flatMap((value, index) => {
+      if (value === null) return [null];
+      const kept = read(value, [...path, which, index]);
+      return [kept, ...merged(kept)];
+    });
   return {
     kind: 'change',
     of: changeKey(leaf.what, leaf.key),
@@ -26,6 +31,12 @@ export function prepareChanged(leaf: ChangeLeaf, catalogue: Catalogue, path: Pat
     window: ok(prepareWindow(leaf.within, catalogue.zone, [...path, 'within'])),
     test: countTest(leaf.count, catalogue, [...path, 'count']),
   };
+}
+
+/** The choices that were merged into one: the history keeps them as they were when somebody had them. */
+function mergedChoices({ what, key }: ChangeLeaf, catalogue: Catalogue): (kept: string) => readonly string[] {
+  const options = (what === 'field' && catalogue.body('field', key as number)?.options) || [];
+  return (kept) => options.filter(({ replacedBy }) => replacedBy === kept).map((option) => option.key);
 }
 
 type Side = NonNullable<ChangeLeaf['from']>[number];
