@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { domainOf, fold, Moment, speaksForCompany, type Catalogue } from '@eager-sieve/core';
+import { choicesOf, domainOf, fold, Moment, speaksForCompany, type Catalogue } from '@eager-sieve/core';
 import {
   type CompaniesAnswer,
   type CompaniesQuery,
@@ -191,7 +191,7 @@ async function partsOf(sql: Sql, catalogue: Catalogue, companyId: number): Promi
     [companyId, part?.id ?? -1],
   );
   const counts = new Map(rows.map((row) => [row.part, row.n]));
-  return (part?.body.options ?? []).map(({ key, name }) => ({ key, name, people: counts.get(key) ?? 0 }));
+  return choicesOf(part?.body ?? {}).map(({ key, name }) => ({ key, name, people: counts.get(key) ?? 0 }));
 }
 
 async function peopleOf(sql: Sql, catalogue: Catalogue, companyId: number): Promise<CompanyView['people']> {

@@ -29,7 +29,7 @@ type ScoreView = DealView['scores'][number];
 
 /** The facts of a subject, field by field in the order of the catalogue. */
 export function fieldViews(catalogue: Catalogue, state: SubjectState, of: 'contact' | 'company'): ContactView['fields'] {
-  return catalogue.all('field').flatMap((field) => {
+  return catalogue.fields().flatMap((field) => {
     const fact = state.facts.get(field.id);
     if (fact === undefined || field.body.of !== of) return [];
     const shown = state.shown.get(field.id);

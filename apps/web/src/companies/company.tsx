@@ -97,7 +97,7 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
       <h2 className="mb-1.5 text-[14px]">Facts</h2>
       <dl className="grid grid-cols-[112px_1fr] gap-y-1.25">
         {catalogue
-          .all('field')
+          .fields()
           .filter((field) => field.body.of === 'company' && !NOT_EDITED.has(field.key))
           .map((field) => (
             <FactRow

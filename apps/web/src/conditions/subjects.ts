@@ -1,4 +1,5 @@
 import {
+  choicesOf,
   ASKED_OF,
   operatorNames,
   storageOf,
@@ -190,7 +191,7 @@ export function lineAbout(subject: string, catalogue: Catalogue): Leaf | undefin
       if (!field) return undefined;
       const storage = storageOf[field.body.type];
       const op = storage === 'number' ? '>=' : storage === 'text' ? 'is filled' : (operatorNames(storage)[0] ?? 'is filled');
-      const value = firstValue(storage, op, field.body.options);
+      const value = firstValue(storage, op, choicesOf(field.body));
       return {
         kind: 'field',
         of: field.body.of === 'company' ? 'company' : 'contact',

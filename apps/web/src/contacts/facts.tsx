@@ -13,9 +13,10 @@ export function Facts({ contact, catalogue }: FactsProps) {
   const set = useContactWrite(contact);
   const readOnly = use(ReadOnly);
   const values = new Map(contact.fields.map((field) => [field.key, field]));
-  const fields = catalogue.all('field').filter((field) => field.body.of === 'contact' && !HIDDEN.has(field.key));
-  const known = fields.filter((field) => values.has(field.key));
-  const unknown = fields.filter((field) => !values.has(field.key) && !ownFields.includes(field.key));
+  const fields = catalogue.fields().filter((field) => field.body.of === 'contact' && !HIDDEN.has(field.key));
+  // What everyone should have has its place also where it is missing.
+  const known = fields.filter((field) => values.has(field.key) || field.body.required);
+  const unknown = fields.filter((field) => !known.includes(field) && !ownFields.includes(field.key));
   return (
     <section className="mb-4">
       <h2 className="mb-1.5 text-[14px]">Facts</h2>

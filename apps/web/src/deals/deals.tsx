@@ -98,7 +98,7 @@ function DealRow({ deal, catalogue, onSet }: DealRowProps) {
 /** What is known of a deal beside its stage and amount, by the fields of deals. */
 function DealFacts({ deal, catalogue, onSet }: DealRowProps) {
   const readOnly = use(ReadOnly);
-  const fields = catalogue.all('field').filter(({ body }) => body.of === 'deal');
+  const fields = catalogue.fields().filter(({ body }) => body.of === 'deal');
   const known = fields.filter(({ key }) => key in deal.fields);
   const unknown = fields.filter(({ key }) => !(key in deal.fields));
   const set = (key: string, value: unknown): Promise<boolean> => onSet({ fields: { [key]: value } });

@@ -1,4 +1,4 @@
-import { storageOf, type ActionOf, type FieldBody } from '@eager-sieve/core';
+import { choicesOf, storageOf, type ActionOf, type FieldBody } from '@eager-sieve/core';
 import { use } from 'react';
 import { Checks, Choice } from '../conditions/lines/inputs';
 import { SignalDetails } from './signal-details';
@@ -83,7 +83,7 @@ export function ValueInput({
       <Checks
         label={`Values of ${name}`}
         chosen={[value].flat().map(String).filter(Boolean)}
-        choices={body.options}
+        choices={choicesOf(body)}
         onChange={(chosen) => onChange(chosen)}
       />
     );
@@ -92,7 +92,7 @@ export function ValueInput({
       <Choice
         label={`Value of ${name}`}
         value={given}
-        choices={body.options.map((option) => [option.key, option.name])}
+        choices={choicesOf(body).map((option) => [option.key, option.name])}
         onPick={onChange}
       />
     );

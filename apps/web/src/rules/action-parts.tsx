@@ -1,4 +1,5 @@
 import {
+  choicesOf,
   storageOf,
   type ActionOf,
   type Catalogue,
@@ -53,7 +54,7 @@ export const tagChoices = (catalogue: Catalogue) => catalogue.all('tag').map((ta
 
 type SetsField = ActionOf<'set field'> | ActionOf<'set company field'>;
 export const firstValue = (field: Definition<'field'> | undefined) =>
-  field && { field: field.id, value: field.body.options?.[0]?.key ?? '' };
+  field && { field: field.id, value: choicesOf(field.body)[0]?.key ?? '' };
 
 /** Which field is set, and to what. */
 export function SetField({ action, name, of, catalogue, onChange }: PartsProps<SetsField>) {

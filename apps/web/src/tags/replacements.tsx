@@ -1,13 +1,13 @@
-import { kindWord, type Catalogue, type DefinitionKind } from '@eager-sieve/core';
+import { type Catalogue } from '@eager-sieve/core';
 import { type TagReplacementView } from '@eager-sieve/contracts';
 import { useEffect, useRef, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
-import { addressOf } from '../app/addresses';
+import { useSearchParams } from 'react-router';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
+import { ChangedWithIt } from '../ui/changed-with-it';
 import { Dialog } from '../ui/dialog';
 import { people } from '../ui/number';
 import { Loading } from '../ui/states';
@@ -164,21 +164,7 @@ function ReplaceDialog({ tagKey, catalogue, first, onBegun, onClose }: ReplaceDi
           <p>
             {people(rehearsal.data.people)} would get {into}; {rehearsal.data.both} of them have it already.
           </p>
-          {rehearsal.data.definitions.length > 0 && (
-            <p className="mt-1">
-              Changed with it:{' '}
-              {rehearsal.data.definitions.map(({ kind, key, name }, index) => (
-                <span key={`${kind} ${key}`}>
-                  {index > 0 && ', '}
-                  <Link className="leads" to={addressOf(kind, key)}>
-                    {name}
-                  </Link>{' '}
-                  <span className="quiet">({kindWord(kind as DefinitionKind)})</span>
-                </span>
-              ))}
-              .
-            </p>
-          )}
+          <ChangedWithIt definitions={rehearsal.data.definitions} />
         </div>
       )}
       {error && (

@@ -19,6 +19,7 @@ export function ChoiceList<Choice extends Named>({
   onChange,
   noteOf,
   withSynonyms = false,
+  onMerge,
 }: {
   label: string;
   choices: readonly Choice[];
@@ -27,6 +28,8 @@ export function ChoiceList<Choice extends Named>({
   noteOf?: (choice: Choice) => string;
   /** whether it is asked what else people call each choice */
   withSynonyms?: boolean;
+  /** the way to merge a choice that somebody has into another, which is not just taken out; undefined for one that can go */
+  onMerge?: (choice: Choice) => (() => void) | undefined;
 }) {
   const list = useRef<HTMLOListElement>(null);
   const focusAfter = useFocusAfter();
@@ -81,14 +84,11 @@ export function ChoiceList<Choice extends Named>({
                 onChange={(synonyms) => onChange(choices.with(index, callingAlso(choice, synonyms)))}
               />
             )}
-            <button
-              type="button"
-              className="row-tool"
-              aria-label={`Remove choice ${choice.name || index + 1}`}
-              onClick={() => onChange(choices.toSpliced(index, 1))}
-            >
-              remove
-            </button>
+            <RowTool
+              name={choice.name || String(index + 1)}
+              merge={onMerge?.(choice)}
+              remove={() => onChange(choices.toSpliced(index, 1))}
+            />
             {noteOf && noteOf(choice) !== '' && <span className="quiet truncate text-[12.5px]">{noteOf(choice)}</span>}
           </li>
         ))}
@@ -97,5 +97,18 @@ export function ChoiceList<Choice extends Named>({
         + choice
       </button>
     </div>
+  );
+}
+
+function RowTool({ name, merge, remove }: { name: string; merge: (() => void) | undefined; remove: () => void }) {
+  return (
+    <button
+      type="button"
+      className="row-tool"
+      aria-label={merge ? `Merge choice ${name} into another` : `Remove choice ${name}`}
+      onClick={merge ?? remove}
+    >
+      {merge ? 'merge into …' : 'remove'}
+    </button>
   );
 }

@@ -1,4 +1,4 @@
-import { dateWords, storageOf, type FieldBody } from '@eager-sieve/core';
+import { choicesOf, dateWords, storageOf, type FieldBody } from '@eager-sieve/core';
 import { use, useState, type KeyboardEvent } from 'react';
 import { ReadOnly } from './offer';
 
@@ -26,16 +26,18 @@ export function FactInput({
     if (await onSet(next)) setDraft(null);
     setBusy(false);
   };
-  if (readOnly) return <span>{shown ?? <span className="quiet">not known</span>}</span>;
+  const words = shown ?? (body.required ? 'missing' : 'not known');
+  const said = shown ?? <span className={body.required ? 'text-warning' : 'quiet'}>{words}</span>;
+  if (readOnly) return <span>{said}</span>;
   if (draft === null) {
     return (
       <button
         type="button"
         className="slot min-w-[24px] text-left"
-        aria-label={`${name}: ${shown ?? 'not known'}, edit`}
+        aria-label={`${name}: ${words}, edit`}
         onClick={() => setDraft(textOf(value))}
       >
-        {shown ?? <span className="quiet">not known</span>}
+        {said}
       </button>
     );
   }
@@ -46,7 +48,7 @@ export function FactInput({
           { key: 'yes', name: 'yes' },
           { key: 'no', name: 'no' },
         ]
-      : body.options;
+      : body.options && choicesOf(body);
   const editing: EditingProps = {
     name,
     draft,

@@ -1,6 +1,6 @@
 import { isGroup, type Condition, type Leaf } from '../conditions/schema.ts';
 import { readFact, showFact, type WrittenFact } from '../contacts/facts.ts';
-import { storageOf, type FieldBody } from '../contacts/fields.ts';
+import { choicesOf, storageOf, type FieldBody } from '../contacts/fields.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type RuleAction } from '../rules/definition.ts';
@@ -228,7 +228,7 @@ function withOthers(values: readonly unknown[], body: FieldBody): readonly unkno
       return [least - 1, ...numbers, ...between, most + 1];
     }
     case 'one choice':
-      return (body.options ?? []).map(({ key }) => key);
+      return choicesOf(body).map(({ key }) => key);
     case 'text':
     case 'long text':
     case 'phone':

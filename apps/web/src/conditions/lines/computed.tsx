@@ -1,4 +1,14 @@
-import { COMPARISONS, numbersOf, pathWords, type LeafOf, type Measure, type NumberOp, type Value, type Catalogue } from '@eager-sieve/core';
+import {
+  choicesOf,
+  COMPARISONS,
+  numbersOf,
+  pathWords,
+  type LeafOf,
+  type Measure,
+  type NumberOp,
+  type Value,
+  type Catalogue,
+} from '@eager-sieve/core';
 import { Checks, Choice, WindowInput } from './inputs';
 import { withPart, type LineProps } from './line';
 import { TestEditor } from '../test-editor';
@@ -264,5 +274,5 @@ function changeChoices(
 ): readonly { key: string | number; name: string }[] {
   if (leaf.what === 'stage') return catalogue.ladder().map((stage) => ({ key: stage.id, name: stage.name }));
   if (leaf.what === 'band') return catalogue.body('scorecard', leaf.key ?? -1)?.bands ?? [];
-  return leaf.what === 'field' ? (catalogue.body('field', leaf.key ?? -1)?.options ?? []) : [];
+  return leaf.what === 'field' ? choicesOf(catalogue.body('field', leaf.key ?? -1) ?? {}) : [];
 }

@@ -1,4 +1,4 @@
-import { keyFrom, storageOf, takes, toWrittenBody, type Catalogue, type FieldId } from '@eager-sieve/core';
+import { choicesOf, keyFrom, storageOf, takes, toWrittenBody, type Catalogue, type FieldId } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useMay } from '../../app/use-may';
 import { useSave } from '../../app/use-save';
@@ -19,7 +19,7 @@ export function FieldLine({ leaf, catalogue, onChange }: LineProps<'field'>) {
         storage={storage}
         op={leaf.op}
         value={leaf.value}
-        options={body.options}
+        options={body.options && choicesOf(body)}
         known={catalogue.known.inField(leaf.field)}
         label="fact"
         onChange={(op, value) => onChange({ ...rest, op, ...(value === undefined ? {} : { value }) })}

@@ -54,7 +54,7 @@ export const PARTS: { readonly [Kind in ChangeKind]: (props: PartProps) => React
 
 /** Fields that people may write. */
 const changeable = (catalogue: Catalogue): readonly Definition<'field'>[] =>
-  catalogue.all('field').filter(({ key, body }) => body.of === 'contact' && !ownFields.includes(key));
+  catalogue.fields().filter(({ key, body }) => body.of === 'contact' && !ownFields.includes(key));
 
 interface PickedProps {
   readonly label: string;

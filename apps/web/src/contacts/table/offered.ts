@@ -17,7 +17,7 @@ export function offeredColumns(catalogue: Catalogue): readonly OfferedGroup[] {
   });
   const fields = (of: 'contact' | 'company'): readonly Column[] =>
     catalogue
-      .all('field')
+      .fields()
       .filter(({ body }) => body.of === of)
       .map(({ key }) => ({ kind: 'field', field: key, ...(of === 'company' ? { of } : {}) }));
   return [

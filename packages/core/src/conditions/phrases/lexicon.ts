@@ -66,7 +66,12 @@ export class Lexicon {
       if (field.body.type === 'yes/no') for (const name of partsOfYesNo(field.name)) this.#add(name, meaning);
       if (field.body.of === 'company')
         for (const whose of ['company', "company's", 'company has', 'their company']) this.#add(`${whose} ${field.name}`, meaning);
-      for (const option of field.body.options ?? []) this.#named(option, { kind: 'option', field: field.id, key: option.key });
+      for (const option of field.body.options ?? [])
+        this.#named(option, {
+          kind: 'option',
+          field: field.id,
+          key: option.replacedBy ?? option.key,
+        });
     }
     for (const tag of catalogue.all('tag')) {
       const meaning: Meaning = { kind: 'tag', tag: tag.id };
