@@ -88,7 +88,7 @@ function Demands({ draft: { body, setBody, itemKey } }: { draft: Draft<'field'> 
   return (
     <div className="mb-3 flex flex-col">
       <Toggle
-        label="Everyone should have it: it cannot be emptied by hand, and who has not is shown"
+        label="Everyone should have it: it is not emptied by hand, and where it is missing the page says so"
         isOn={body.required ?? false}
         onChange={(isOn) => put('required', isOn)}
       />

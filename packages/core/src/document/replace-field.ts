@@ -49,9 +49,17 @@ function changedBy(catalogue: Catalogue, change: (definition: AnyDefinition) => 
   return definitionKinds
     .flatMap((kind) => catalogue.all(kind) as readonly AnyDefinition[])
     .map((definition) => ({ definition, body: change(definition) }))
-    .filter(({ definition, body }) => JSON.stringify(body) !== JSON.stringify(definition.body))
+    .filter(({ definition, body }) => inOrder(body) !== inOrder(definition.body))
     .map(({ definition, body }) => ({ ...definition, body }) as AnyDefinition);
 }
+
+/** As JSON with its properties in order, since swapping may leave them in another. */
+const inOrder = (body: unknown): string =>
+  JSON.stringify(body, (_property, value: unknown) =>
+    typeof value === 'object' && value !== null && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );
 
 /** A body in which the values that go with a field are swapped: in lines, in actions, and where deals are asked for theirs. */
 function withValues(part: unknown, field: Definition<'field'>, swap: SwapValue, key = field.key): unknown {

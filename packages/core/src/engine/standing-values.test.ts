@@ -161,6 +161,10 @@ describe('a field that another one stands for', () => {
     return state;
   };
 
+  it('changes what names it, and nothing else', () => {
+    expect(swapped.map(({ id }) => id)).toEqual([asks.id]);
+  });
+
   it('hands its values on, and what asked for it asks for the other', () => {
     const state = whoSays('12');
     expect(state.memberships.has(170)).toBe(true);
