@@ -40,6 +40,7 @@ import { ImportsService } from './intake/imports.service';
 import { HookDoorController, HooksController } from './intake/hooks.controller';
 import { HooksService } from './intake/hooks.service';
 import { WatchesController } from './intake/watches.controller';
+import { RetentionService } from './intake/retention.service';
 import { WatchesService } from './intake/watches.service';
 import { DownloadsController, FilesController } from './intake/files.controller';
 import { FilesService } from './intake/files.service';
@@ -164,7 +165,9 @@ export class AppModule {
             Follower,
             PostRoomService,
             DayMailsService,
+            RetentionService,
             ImportsService,
+            RetentionService,
             WatchesService,
             SweepsService,
             TagReplacementsService,
@@ -175,6 +178,7 @@ export class AppModule {
             follower: Follower,
             postRoom: PostRoomService,
             dayMails: DayMailsService,
+            retention: RetentionService,
             imports: ImportsService,
             watches: WatchesService,
             sweeps: SweepsService,
@@ -189,6 +193,7 @@ export class AppModule {
               follower,
               postRoom,
               dayMails,
+              retention,
               imports,
               watches,
               sweeps,
@@ -230,6 +235,7 @@ export class AppModule {
         StreamService,
         SourcesService,
         HooksService,
+        RetentionService,
         WatchesService,
         SiteService,
         FilesService,

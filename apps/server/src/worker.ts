@@ -8,6 +8,7 @@ import { Follower } from './engine/follower';
 import { startLoneWorker } from './engine/lone-worker';
 import { ServerClock } from './engine/server-clock';
 import { ImportsService } from './intake/imports.service';
+import { RetentionService } from './intake/retention.service';
 import { WatchesService } from './intake/watches.service';
 import { SignalsService } from './intake/signals.service';
 import { makeLog } from './log';
@@ -45,6 +46,7 @@ async function main(): Promise<void> {
       takeBack,
     );
     const imports = new ImportsService(database, clock, edits, store);
+    const retention = new RetentionService(database, store, clock);
     const watches = new WatchesService(database, clock, store, edits, imports);
     handOver = () => imports.beforeApplicationShutdown();
     return Promise.resolve([
@@ -52,7 +54,7 @@ async function main(): Promise<void> {
       every(
         LOOKED_AFTER_EVERY_MS,
         () => Date.now(),
-        () => Promise.all([imports.takeOver(), watches.due()]),
+        () => Promise.all([imports.takeOver(), watches.due(), retention.due()]),
       ),
       every(
         SWEPT_EVERY_MS,

@@ -136,6 +136,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
     },
   }),
   circle: () => ({ path: '/api/app/rules/keen/circle' }),
+  olderSignals: () => ({ path: '/api/app/signal-types/order.placed/older', query: { days: '1' } }),
   fieldFigures: () => ({ path: '/api/app/fields/city/figures' }),
   mergeChoice: () => ({ path: '/api/app/fields/part/merge-choice', query: { rehearse: 'true' }, body: { choice: 'user', into: 'buyer' } }),
   changeType: () => ({ path: '/api/app/fields/city/change-type', query: { rehearse: 'true' }, body: { type: 'long text' } }),

@@ -12,7 +12,8 @@ export const fieldFiguresSchema = z.object({
 });
 export type FieldFigures = z.infer<typeof fieldFiguresSchema>;
 
-const touchedSchema = z.array(z.object({ kind: z.string(), key: z.string(), name: z.string() }));
+/** What a definition is called where others are told that it is touched. */
+export const touchedSchema = z.array(z.object({ kind: z.string(), key: z.string(), name: z.string() }));
 
 export const mergeChoiceSchema = z.strictObject({
   choice: z.string().max(80).describe('the key of the choice that goes'),
@@ -27,7 +28,10 @@ export type MergedChoice = z.infer<typeof mergedChoiceSchema>;
 
 export const changeTypeSchema = z.strictObject({ type: fieldTypeSchema });
 export const changedTypeSchema = z.object({
-  field: z.string().nullable().describe('the key of the field that stands for it from then on; null where it was only rehearsed, or refused'),
+  field: z
+    .string()
+    .nullable()
+    .describe('the key of the field that stands for it from then on; null where it was only rehearsed, or refused'),
   have: z.int().describe('how many have a value'),
   stay: z.int().describe('how many of them have a value that the other type does not take: it stays in the retired field'),
   examples: z.array(z.object({ value: z.string(), people: z.int() })).describe('such values, those that most have first'),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { touchedSchema } from './fields.ts';
 
 /** One signal as a CloudEvent 1.0 in JSON. `source` and `id` together name it: the same again is a duplicate. */
 export const cloudEventSchema = z.looseObject({
@@ -35,3 +36,10 @@ export const signalsAnswerSchema = z.object({
 export type SignalsAnswer = z.infer<typeof signalsAnswerSchema>;
 
 export const MAX_SIGNAL_BATCH = 1_000;
+
+export const olderSignalsSchema = z.object({
+  signals: z.int().describe('how many signals are older'),
+  people: z.int().describe('how many contacts have them'),
+  definitions: touchedSchema.describe('what looks further back than that'),
+});
+export type OlderSignals = z.infer<typeof olderSignalsSchema>;

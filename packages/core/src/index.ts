@@ -35,6 +35,7 @@ export * from './contacts/deals.ts';
 export * from './tags/definition.ts';
 export * from './document/tag-uses.ts';
 export * from './document/replace-field.ts';
+export * from './document/looks-back.ts';
 export * from './document/tag-hygiene.ts';
 export * from './document/flow.ts';
 export * from './document/replace-tag.ts';

@@ -5,6 +5,7 @@ import { type PostRoomService } from '../campaigns/post-room.service';
 import { type Database } from '../database/database';
 import { type ImportsService } from '../intake/imports.service';
 import { type Portion } from './turn';
+import { type RetentionService } from '../intake/retention.service';
 import { type WatchesService } from '../intake/watches.service';
 import { type SweepsService } from '../rules/sweeps.service';
 import { type TakeBackRuns } from '../ledger/take-back-runs.service';
@@ -26,6 +27,7 @@ export interface EngineParts {
   readonly follower: Follower;
   readonly postRoom: PostRoomService;
   readonly dayMails: DayMailsService;
+  readonly retention: RetentionService;
   readonly imports: ImportsService;
   readonly watches: WatchesService;
   readonly sweeps: SweepsService;
@@ -54,14 +56,14 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
 
   async onModuleInit(): Promise<void> {
     const { database, databaseUrl, clock, store, follower, postRoom, workers, portion, threads, log } = this.#parts;
-    const { dayMails, imports, watches, sweeps, replacements, takeBackRuns } = this.#parts;
+    const { dayMails, retention, imports, watches, sweeps, replacements, takeBackRuns } = this.#parts;
     if (clock.inner instanceof DatabaseClock) await clock.inner.set(database);
     await follower.start();
     if (workers === 0) return;
     const lookAfter = every(
       LOOKED_AFTER_EVERY_MS,
       () => Date.now(),
-      () => Promise.all([imports.takeOver(), watches.due(), postRoom.markInDoubt(), dayMails.due()]),
+      () => Promise.all([imports.takeOver(), watches.due(), postRoom.markInDoubt(), dayMails.due(), retention.due()]),
     );
     const sweep = every(
       SWEPT_EVERY_MS,

@@ -12,6 +12,7 @@ import { CallerIs, callerRef, may, type Caller } from '../settings/access';
 import { DefinitionStore } from '../settings/definition-store';
 import { ImportsService } from './imports.service';
 import { readLines } from './ndjson';
+import { RetentionService } from './retention.service';
 import { SetAsideService } from './set-aside.service';
 import { SignalsService, type Intake } from './signals.service';
 import { SourcesService } from './sources.service';
@@ -25,7 +26,13 @@ export class SignalsController {
     private readonly signals: SignalsService,
     private readonly follower: Follower,
     private readonly ledger: LedgerService,
+    private readonly retention: RetentionService,
   ) {}
+
+  @Handles('olderSignals')
+  older(@SentHere() { params, query }: Sent<'olderSignals'>) {
+    return this.retention.older(params.key, query.days);
+  }
 
   @Handles('takeSignals')
   async take(

@@ -37,6 +37,7 @@ const WORDS = new Set([
   'place',
   'required',
   'unique',
+  'keepDays',
 ]);
 /** Whether two bodies mean the same to contacts, however what is in them is called. */
 export const meansSame = (a: unknown, b: unknown): boolean => same(withoutWords(a), withoutWords(b));

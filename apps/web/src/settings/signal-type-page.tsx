@@ -6,6 +6,7 @@ import { AlsoCalled, withSynonyms } from '../ui/also-called';
 import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
+import { forgetsMore, KeepAndForget, Retention } from './retention';
 
 const DIRECTIONS: readonly (readonly [SignalTypeBody['direction'], string])[] = [
   ['from them', 'the contact does it'],
@@ -35,7 +36,12 @@ function SignalTypePage({ draft }: { draft: Draft<'signalType'> }) {
   const [first = '', ...rest] = body.verb.trim().split(/\s+/);
   const behindHas = body.participle ?? participleOf(first);
   return (
-    <DefinitionPage draft={draft} thing="signal type" {...(isNew ? {} : { sentence: `Programs send it as ${itemKey}.` })}>
+    <DefinitionPage
+      draft={draft}
+      thing="signal type"
+      {...(isNew ? {} : { sentence: `Programs send it as ${itemKey}.` })}
+      {...(forgetsMore(draft) ? { keeping: <KeepAndForget draft={draft} /> } : {})}
+    >
       <Editing>
         <div className="panel mb-3 grid max-w-[760px] grid-cols-[170px_minmax(0,1fr)] items-center gap-y-2.5 px-4 py-3 max-sm:grid-cols-1">
           <Row label="A contact …" faults={['verb']}>
@@ -85,6 +91,7 @@ function SignalTypePage({ draft }: { draft: Draft<'signalType'> }) {
           </p>
         )}
         <Details fields={body.fields} onChange={(fields) => setBody({ ...body, fields: [...fields] })} />
+        <Retention draft={draft} />
       </Editing>
     </DefinitionPage>
   );

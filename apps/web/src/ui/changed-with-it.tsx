@@ -10,11 +10,11 @@ interface Named {
 }
 
 /** What else is changed by something that is rehearsed, each with the way to it. Nothing where there is nothing. */
-export function ChangedWithIt({ definitions }: { definitions: readonly Named[] }) {
+export function ChangedWithIt({ definitions, words = 'Changed with it' }: { definitions: readonly Named[]; words?: string }) {
   if (definitions.length === 0) return null;
   return (
     <p className="mt-1">
-      Changed with it:{' '}
+      {words}:{' '}
       {definitions.map(({ kind, key, name }, index) => (
         <Fragment key={`${kind} ${key}`}>
           {index > 0 && ', '}

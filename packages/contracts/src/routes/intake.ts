@@ -11,7 +11,7 @@ import {
 import { flag, pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { streamSchema } from '../today.ts';
-import { cloudEventSchema, signalsAnswerSchema } from '../signals.ts';
+import { cloudEventSchema, olderSignalsSchema, signalsAnswerSchema } from '../signals.ts';
 import { byNumber } from './params.ts';
 
 /** Options that stand in the address as JSON, since the body is the file itself. */
@@ -29,6 +29,14 @@ const importOptionsText = z
   .pipe(importOptionsSchema);
 
 export const INTAKE_ROUTES = {
+  olderSignals: {
+    method: 'GET',
+    path: '/api/app/signal-types/{key}/older',
+    does: 'How many signals of a type are older than so many days, and what looks further back all the same.',
+    requires: ['definitions:read', 'audiences:read'],
+    query: z.object({ days: z.coerce.number().int().min(1).max(3_650) }),
+    answers: olderSignalsSchema,
+  },
   takeSignals: {
     method: 'POST',
     path: '/api/v1/signals',

@@ -88,6 +88,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ...when(`one: ${body.one}`, body.one),
     ...when(`many: ${body.many}`, body.many),
     ...also(body),
+    ...when(`forgotten after ${body.keepDays} days`, body.keepDays),
     ...body.fields.map((field) => `detail ${detailName(field, body.fields)}: ${field.type}${field.required ? ', always there' : ''}`),
   ],
   stage: (body, catalogue) => [

@@ -45,6 +45,8 @@ export type Arrival =
     }
   /** effects and signals are taken back: no rule fires, and derived state follows silently */
   | ({ readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause } & TakenWith)
+  /** signals are older than they are kept; no rule fires, and derived state follows silently */
+  | { readonly kind: 'forget'; readonly signals: ReadonlySet<SignalId>; readonly cause: Cause }
   /** another contact, the same person, is merged into this one; no rule fires */
   | { readonly kind: 'merge'; readonly other: SubjectState; readonly cause: Cause }
   /** a rule is run once for this subject, whether it is on or off, if the subject matches; or a signal map is applied to the signals there are */

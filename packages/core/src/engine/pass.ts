@@ -7,7 +7,7 @@ import { type CompiledRule, type Step } from '../rules/compile.ts';
 import { nextOccurrence, wasDue } from '../rules/dates.ts';
 import { DATE_GRACE_MS } from '../rules/definition.ts';
 import { type Definition } from '../settings/definitions.ts';
-import { type RuleId } from '../settings/ids.ts';
+import { type RuleId, type SignalTypeId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
 import { act, givenByRule, MAX_HOPS } from './act.ts';
@@ -166,10 +166,10 @@ class Pass {
     }
   }
 
-  /** What is taken back, merged or replaced sets nothing off. */
+  /** What is taken back, forgotten, merged or replaced sets nothing off. */
   #isSilent(): boolean {
     const { kind } = this.#arrival;
-    return kind === 'take back' || kind === 'merge' || (kind === 'sweep' && this.#replaced() !== undefined);
+    return kind === 'take back' || kind === 'forget' || kind === 'merge' || (kind === 'sweep' && this.#replaced() !== undefined);
   }
 
   /** The tag that a run replaces by another. */
@@ -201,6 +201,14 @@ class Pass {
         this.#context.touch(`signal:${typeId}`, undefined);
       }
       this.stays = takeBack(this.#context, entries);
+    },
+    forget: ({ signals }) => {
+      const counts = new Map<SignalTypeId, number>();
+      for (const { typeId } of this.#state.removeSignals(signals)) counts.set(typeId, (counts.get(typeId) ?? 0) + 1);
+      for (const [typeId, n] of counts) {
+        const effect = this.#context.record({ kind: 'signal', verb: 'forgotten', definitionId: typeId, parent: undefined, before: { n } });
+        this.#context.touch(`signal:${typeId}`, effect);
+      }
     },
     merge: ({ other }) => {
       this.taken = applyMerge(this.#context, other);

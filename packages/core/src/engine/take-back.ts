@@ -124,4 +124,5 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
   'pin ended': NEVER,
   'kept as it is': FOLLOWS,
   'signal taken back': NEVER,
+  'signal forgotten': NEVER,
 };

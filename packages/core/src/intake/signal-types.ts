@@ -71,6 +71,8 @@ export const signalTypeBodySchema = z.strictObject({
   many: nameSchema.optional(),
   synonyms: synonymsSchema,
   fields: z.array(detailFieldSchema).max(40),
+  /** for how many days each is kept; for ever, where it is left out */
+  keepDays: z.int().min(1).max(3_650).optional(),
 });
 export type SignalTypeBody = z.infer<typeof signalTypeBodySchema>;
 

@@ -112,6 +112,8 @@ export interface EffectValues {
   /** `stage`: it is not ahead; `order`: it is not the next; `needs`: what it needs is not so; `routing`: nobody of the routing table was free */
   'kept as it is': { readonly after: 'owner' | 'stage' | 'order' | 'needs' | 'routing' };
   /** a signal that is here no more; `time` is when it happened */
+  /** how many of a type were older than they are kept */
+  'signal forgotten': { readonly before: { readonly n: number } };
   'signal taken back': { readonly before: { readonly time: Instant; readonly source: string } };
 }
 interface KeptFiring {

@@ -251,6 +251,10 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     brief: (_entry, { name }) => `− ${name}`,
     counted: ['signal taken back', 'signals taken back'],
   },
+  'signal forgotten': {
+    words: ({ before: { n } }, { name }) => `Forgot ${n === 1 ? 'a signal' : `${n} signals`} “${name}”, older than they are kept`,
+    counted: ['time that signals were forgotten', 'times that signals were forgotten'],
+  },
 };
 
 /** An effect by its kind and verb. */

@@ -13,6 +13,7 @@ export const settingsCalls = ({ build, read, change }: Calls) => ({
   }),
   versions: read('versions', ['Catalogue']),
   fieldFigures: read('fieldFigures', ['Catalogue', 'Count']),
+  olderSignals: read('olderSignals', ['Catalogue', 'Count']),
   mergeChoice: change('mergeChoice', []),
   changeType: change('changeType', []),
   openApi: read('openApi', []),
