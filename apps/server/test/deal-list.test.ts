@@ -38,6 +38,7 @@ describe('a list of deals', () => {
           ...(n % 7 === 0 ? { company: 'mill' } : { contact: `d${n % 6}@test.example` }),
           stage: STAGES[n % 3],
           ...(n % 5 === 0 ? {} : { amount: (n * 37) % 11 }),
+          ...(n % 3 === 0 ? {} : { fields: { 'expected-close': `2027-0${1 + (n % 7)}-11` } }),
         })),
       })
       .expect(200);
@@ -58,6 +59,7 @@ describe('a list of deals', () => {
   /** What is shown of what it is sorted by; undefined where there is nothing. */
   const shown: Readonly<Record<DealSort, (deal: DealRow) => string | number | undefined>> = {
     moved: ({ moved }) => Date.parse(moved),
+    closes: ({ closes }) => closes ?? undefined,
     opened: ({ opened }) => Date.parse(opened),
     amount: ({ amount }) => (amount === null ? undefined : Number(amount)),
     name: ({ name, outsideId }) => (name || outsideId).toLowerCase(),

@@ -83,6 +83,11 @@ export const companyViewSchema = companyRowSchema.omit({ since: true }).extend({
   parts: z
     .array(z.object({ key: z.string(), name: z.string(), people: z.int() }))
     .describe('the parts that there are in a purchase, with how many of its contacts have each'),
+  parent: z.object({ id: z.string(), name: z.string() }).nullable().describe('the company that it is a branch of'),
+  branches: z
+    .array(z.object({ id: z.string(), name: z.string(), contacts: z.int() }))
+    .describe('its branches, each with its own contacts, by name, up to 500'),
+  together: z.int().describe('its contacts, and those of its branches, and of theirs'),
   deals: z.array(dealViewSchema),
   audiences: z.array(z.object({ key: z.string(), name: z.string(), since: z.string() })),
 });
@@ -110,6 +115,7 @@ const dealRowSchema = z.object({
   amount: z.string().nullable(),
   opened: z.string(),
   moved: z.string().describe('when its stage began'),
+  closes: z.string().nullable().describe('the day by which it is expected to be won or lost'),
   owner: z.string().nullable().describe('who minds its contact'),
   contact: z.string().nullable(),
   contactName: z.string().nullable(),
@@ -129,7 +135,7 @@ export const dealBoardSchema = z.object({
 export type DealBoard = z.infer<typeof dealBoardSchema>;
 
 /** By what a list of deals is sorted. */
-export const DEAL_SORTS = ['moved', 'opened', 'amount', 'name', 'stage', 'contact', 'owner'] as const;
+export const DEAL_SORTS = ['moved', 'opened', 'amount', 'name', 'stage', 'contact', 'owner', 'closes'] as const;
 export type DealSort = (typeof DEAL_SORTS)[number];
 export const dealListQuerySchema = pageSchema.extend({
   sort: z.enum(DEAL_SORTS).default('moved'),

@@ -75,7 +75,11 @@ export function makeDeals(links: readonly ContactWrite[]): DealWrite[] {
       stage: chance.pick(STAGES),
       amount: `${2_000 + chance.below(60) * 750}.00`,
       currency: 'SEK',
-      fields: { pieces: 20 * (1 + chance.below(20)) },
+      fields: {
+        pieces: 20 * (1 + chance.below(20)),
+        // From some days ago to two months ahead.
+        'expected-close': new Date(Date.UTC(2026, 10, 26) + (((index * 7) % 75) - 12) * DAY_MS).toISOString().slice(0, 10),
+      },
     }));
 }
 

@@ -20,6 +20,7 @@ import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
+import { branchesOf } from './branches';
 import { prepareCompanies } from './prepare-companies';
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
@@ -89,6 +90,7 @@ export class CompaniesService {
         contacts: await countOf(sql, row.id),
         people,
         parts: await partsOf(sql, catalogue, row.id),
+        ...(await branchesOf(sql, catalogue, row)),
         deals: await dealViews(sql, catalogue, await withContactsDeals(sql, compiled.catalogue, state)),
         audiences: [...state.memberships].flatMap(([id, membership]) => {
           const audience = catalogue.get('audience', id);

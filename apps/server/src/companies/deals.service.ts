@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { moneyText } from '@eager-sieve/core';
+import { EXPECTED_CLOSE, moneyText, writeDay } from '@eager-sieve/core';
 import {
   type DealBands,
   type DealBoard,
@@ -29,6 +29,7 @@ interface BoardRow {
   readonly amount: number | null;
   readonly opened_at: Date;
   readonly moved_at: Date;
+  readonly closes: number | null;
   readonly owner: string | null;
   readonly contact: string | null;
   readonly contact_name: string | null;
@@ -36,12 +37,15 @@ interface BoardRow {
   readonly company_name: string | null;
 }
 
-const BOARD_COLUMNS = `d.uid, d.outside_id, d.name, d.stage, d.amount, d.opened_at, d.moved_at, c.owner,
+/** The day by which a deal is expected to close. */
+const CLOSES = `(d.facts ->> (select id::text from definition where kind = 'field' and key = '${EXPECTED_CLOSE}'))::int`;
+const BOARD_COLUMNS = `${CLOSES} as closes, d.uid, d.outside_id, d.name, d.stage, d.amount, d.opened_at, d.moved_at, c.owner,
   c.uid as contact, coalesce(nullif(c.name, ''), c.email) as contact_name, o.uid as company, coalesce(nullif(o.name, ''), o.outside_id) as company_name`;
 
 const rowOf = (row: BoardRow, currency: string): DealRow => ({
   ...{ id: row.uid, outsideId: row.outside_id, name: row.name, stage: row.stage, owner: row.owner },
   amount: row.amount === null ? null : moneyText(row.amount, currency),
+  closes: row.closes === null ? null : writeDay(row.closes),
   opened: row.opened_at.toISOString(),
   moved: row.moved_at.toISOString(),
   ...{ contact: row.contact, contactName: row.contact_name, company: row.company, companyName: row.company_name },
@@ -50,17 +54,18 @@ const rowOf = (row: BoardRow, currency: string): DealRow => ({
 /** A text behind a digit, by which whoever has none comes last in any collation. */
 const textOf = (sql: string, up: boolean): string =>
   `case when coalesce(${sql}, '') = '' then '${up ? 1 : 0}' else '${up ? 0 : 1}' || ${sql} end`;
-const AMOUNT_BEYOND = '900000000000000000';
+const BEYOND = '900000000000000000';
 
 /** What a deal is sorted by, never null, so that pages can begin behind it. */
 const SORTED_BY: Readonly<Record<DealSort, { readonly type: 'bigint' | 'text'; readonly sql: (up: boolean) => string }>> = {
   moved: { type: 'bigint', sql: () => '(extract(epoch from d.moved_at) * 1000000)' },
   opened: { type: 'bigint', sql: () => '(extract(epoch from d.opened_at) * 1000000)' },
-  amount: { type: 'bigint', sql: (up) => `coalesce(d.amount, ${up ? '' : '-'}${AMOUNT_BEYOND})` },
+  amount: { type: 'bigint', sql: (up) => `coalesce(d.amount, ${up ? '' : '-'}${BEYOND})` },
   name: { type: 'text', sql: (up) => textOf(`lower(coalesce(nullif(d.name, ''), d.outside_id))`, up) },
   stage: { type: 'bigint', sql: () => 'coalesce(array_position($4::text[], d.stage), 0)' },
   contact: { type: 'text', sql: (up) => textOf('coalesce(c.name_folded, o.name_folded)', up) },
   owner: { type: 'text', sql: (up) => textOf('c.owner', up) },
+  closes: { type: 'bigint', sql: (up) => `coalesce(${CLOSES}, ${up ? '' : '-'}${BEYOND})` },
 };
 
 /** Deals. Each has a holder, a contact or else a company, whose passes write it. */

@@ -1,4 +1,4 @@
-import { laneOf } from '@eager-sieve/core';
+import { laneOf, PARENT_COMPANY } from '@eager-sieve/core';
 import { type PutCompanies } from '@eager-sieve/contracts';
 import { v7 as uuidV7 } from 'uuid';
 import { companiesByOutsideId } from '../contacts/prepare-contacts';
@@ -6,6 +6,7 @@ import { readSentFields } from '../contacts/sent-fields';
 import { unshared } from '../contacts/unique-values';
 import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
+import { parentFaults } from './branches';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
 import { type InboxEntry } from '../engine/inbox';
 
@@ -15,10 +16,17 @@ export async function prepareCompanies(
   request: PutCompanies,
   cause: EditCause,
 ): Promise<PreparedEdits> {
-  const read = request.companies.map((item) => {
+  const wrong = await parentFaults(
+    sql,
+    catalogue,
+    request.companies.map((item) => ({ outsideId: item.value?.outsideId, parent: item.value?.fields?.[PARENT_COMPANY] })),
+  );
+  const read = request.companies.map((item, at) => {
     if (item.faults) return { outsideId: undefined, fields: [], faults: item.faults };
     const { outsideId, name, fields } = item.value;
-    return { outsideId, ...readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue) };
+    const sent = readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue);
+    const parent = wrong.get(at);
+    return { outsideId, fields: sent.fields, faults: parent ? [...sent.faults, parent] : sent.faults };
   });
   const { prepared, entries } = await unshared(sql, catalogue, 'company', async (faultsOf) => {
     const good = read.flatMap(({ outsideId, faults }, at) =>

@@ -17,7 +17,7 @@ const row = (n: number, name = `Company ${n}`): CompanyRow => ({
 const view = (said: Partial<CompanyView> = {}): CompanyView => ({
   ...row(1, 'Lantern'),
   fields: [{ key: 'seats', name: 'seats', value: 40, shown: '40' }],
-  parts: [],
+  ...{ parts: [], parent: null, branches: [], together: 1 },
   people: [{ id: 'id-1', name: 'Anna', email: 'anna@test.example', part: null }],
   deals: [],
   audiences: [],
@@ -148,5 +148,30 @@ describe('the page of a company', () => {
     openPage('/people/companies/k-1', page, { may: READING });
     await screen.findByRole('heading', { name: 'Lantern' });
     expect(screen.queryByRole('button', { name: /seats: 40, edit/ })).not.toBeInTheDocument();
+  });
+
+  it('says what it is a branch of and what its branches are, and is linked to another by its name', async () => {
+    const branches = [
+      { id: 'k-7', name: 'Lantern Quay', contacts: 3 },
+      { id: 'k-8', name: 'Lantern Hill', contacts: 0 },
+    ];
+    const { asked } = openPage('/people/companies/k-1', {
+      ...page,
+      'GET /api/v1/companies/k-1': view({ parent: { id: 'k-9', name: 'The Lantern Group' }, branches, together: 12 }),
+      'GET /api/app/companies': { companies: [row(1, 'Lantern'), { ...row(9, 'The Lantern Group') }, row(5, 'Harbour Inns')], after: null },
+      'PUT /api/v1/companies': { results: [{ index: 0, company: 'k-1', status: 'updated' }] },
+    });
+    expect(await screen.findByRole('link', { name: 'The Lantern Group' })).toHaveAttribute('href', '/people/companies/k-9');
+    expect(screen.getByRole('link', { name: 'Lantern Quay' })).toBeInTheDocument();
+    expect(screen.getByText('With them and theirs, 12 people.')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Branch of The Lantern Group, change' }));
+    const dialog = within(screen.getByRole('dialog'));
+    // It is no branch of itself, and is one of the other already.
+    expect(await dialog.findAllByRole('button', { name: /^Link to/ })).toHaveLength(1);
+    await userEvent.click(dialog.getByRole('button', { name: 'Link to Harbour Inns' }));
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/companies')[0]?.body).toEqual({ companies: [{ outsideId: 'c1', fields: { 'parent-company': 'c5' } }] }),
+    );
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
   });
 });

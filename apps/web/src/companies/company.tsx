@@ -1,5 +1,5 @@
 import { Link, useParams } from 'react-router';
-import { type Catalogue } from '@eager-sieve/core';
+import { PARENT_COMPANY, type Catalogue } from '@eager-sieve/core';
 import { type CompanyView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -16,6 +16,7 @@ import { Score } from '../ui/score';
 import { CutShort, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
+import { Branches, ParentRow } from './branches';
 import { CompanyDone } from './company-done';
 import { CompanyTasks } from './company-tasks';
 import { Attachments } from '../tasks/attachments';
@@ -70,6 +71,7 @@ export default function CompanyPage() {
           </div>
           <div className="border-base-300 flex flex-col gap-6 border-l py-4 pl-5 max-lg:border-l-0 max-lg:pl-0">
             <Its company={company} />
+            <Branches company={company} />
             <Deals deals={company.deals} catalogue={catalogue} holder={{ company: company.outsideId }} />
             <CompanyDone company={company} />
           </div>
@@ -79,7 +81,7 @@ export default function CompanyPage() {
   );
 }
 
-const NOT_EDITED = new Set(['company-name', 'added']);
+const NOT_EDITED = new Set(['company-name', 'added', PARENT_COMPANY]);
 
 function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue: Catalogue }) {
   const [put] = api.usePutCompaniesMutation();
@@ -108,6 +110,7 @@ function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue:
               onSet={(value) => set(field.key, value)}
             />
           ))}
+        <ParentRow company={company} onSet={(parent) => set(PARENT_COMPANY, parent)} />
       </dl>
     </section>
   );

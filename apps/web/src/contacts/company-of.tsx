@@ -1,17 +1,15 @@
 import { keyFrom } from '@eager-sieve/core';
 import { type CompanyRow, type ContactView } from '@eager-sieve/contracts';
-import { use, useDeferredValue, useState } from 'react';
+import { use, useState } from 'react';
 import { api } from '../app/api';
 import { useMayCall } from '../app/use-may';
 import { CompanyLink } from '../ui/company-link';
 import { Dialog } from '../ui/dialog';
-import { Labelled } from '../ui/labelled';
-import { people, times } from '../ui/number';
+import { FindCompany } from '../ui/find-company';
+import { times } from '../ui/number';
 import { ReadOnly } from '../ui/offer';
-import { Loading, Wrong } from '../ui/states';
 import { useContactWrite } from './use-contact-write';
 
-const SHOWN = 8;
 const linkedTo = (name: string | null) => ({
   words: name === null ? 'They are in no company now.' : `They are in ${name} now.`,
   kind: 'company',
@@ -68,85 +66,50 @@ function Suggested({ contact }: { contact: ContactView }) {
 }
 
 function Finding({ contact, onClose }: { contact: ContactView; onClose: () => void }) {
-  const [typed, setTyped] = useState('');
-  const wanted = useDeferredValue(typed.trim());
-  const list = api.useCompaniesInfiniteQuery({ search: wanted, limit: SHOWN });
   const [put, putting] = api.usePutCompaniesMutation();
   const set = useContactWrite(contact);
-  const found = list.data?.pages[0]?.companies ?? [];
   const link = async (outsideId: string | null, name: string | null): Promise<void> => {
     if (await set({ company: outsideId }, linkedTo(name))) onClose();
   };
-  const make = async (): Promise<void> => {
-    const outsideId = keyFrom(wanted, new Set(found.map((company) => company.outsideId)));
-    const made = await put({ body: { onExisting: 'skip', companies: [{ outsideId, name: wanted }] } });
-    if (made.data?.results[0]?.status === 'created') await link(outsideId, wanted);
+  const make = async (name: string, found: readonly CompanyRow[]): Promise<void> => {
+    const outsideId = keyFrom(name, new Set(found.map((company) => company.outsideId)));
+    const made = await put({ body: { onExisting: 'skip', companies: [{ outsideId, name }] } });
+    if (made.data?.results[0]?.status === 'created') await link(outsideId, name);
   };
-  const hasSameName = found.some(({ name }) => name.toLowerCase() === wanted.toLowerCase());
+  const isSame = (name: string, other: string): boolean => name.toLowerCase() === other.toLowerCase();
   return (
-    <>
-      <Labelled label="Name of the company">
-        <input className="input input-sm w-full" type="search" value={typed} onChange={(event) => setTyped(event.target.value)} />
-      </Labelled>
-      {list.error ? (
-        <Wrong error={list.error} again={() => void list.refetch()} />
-      ) : !list.data ? (
-        <Loading />
-      ) : (
-        <ul className="mt-2" aria-label="Companies that go by it">
-          {found.map((company) => (
-            <Found
-              key={company.id}
-              company={company}
-              isTheirs={company.id === contact.company?.id}
-              onLink={() => void link(company.outsideId, company.name)}
-            />
-          ))}
-          {found.length === 0 && <li className="quiet py-1">No company goes by “{wanted}”.</li>}
-        </ul>
+    <FindCompany
+      not={(company) => (company.id === contact.company?.id ? 'theirs now' : undefined)}
+      onPick={(company) => void link(company.outsideId, company.name)}
+      below={(wanted, found) => (
+        <>
+          {(putting.error || putting.data?.results[0]?.faults || putting.data?.results[0]?.status === 'skipped') && (
+            <p role="alert" className="text-error mt-2 font-medium">
+              The company could not be made. Make it under Companies, with an outside id of its own.
+            </p>
+          )}
+          <div className="mt-4 flex flex-wrap gap-2">
+            {wanted !== '' && !found?.some(({ name }) => isSame(name, wanted)) && (
+              <button
+                type="button"
+                className="btn btn-sm btn-outline btn-primary"
+                disabled={putting.isLoading || !found}
+                onClick={() => void make(wanted, found ?? [])}
+              >
+                Make “{wanted}”
+              </button>
+            )}
+            {contact.company && (
+              <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => void link(null, null)}>
+                In no company
+              </button>
+            )}
+            <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
+              Leave it
+            </button>
+          </div>
+        </>
       )}
-      {(putting.error || putting.data?.results[0]?.faults || putting.data?.results[0]?.status === 'skipped') && (
-        <p role="alert" className="text-error mt-2 font-medium">
-          The company could not be made. Make it under Companies, with an outside id of its own.
-        </p>
-      )}
-      <div className="mt-4 flex flex-wrap gap-2">
-        {wanted !== '' && !hasSameName && (
-          <button
-            type="button"
-            className="btn btn-sm btn-outline btn-primary"
-            disabled={putting.isLoading || list.isFetching}
-            onClick={() => void make()}
-          >
-            Make “{wanted}”
-          </button>
-        )}
-        {contact.company && (
-          <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => void link(null, null)}>
-            In no company
-          </button>
-        )}
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
-    </>
-  );
-}
-
-function Found({ company, isTheirs, onLink }: { company: CompanyRow; isTheirs: boolean; onLink: () => void }) {
-  return (
-    <li className="border-base-300/60 flex items-baseline justify-between gap-3 border-b py-1">
-      <span className="min-w-0 [overflow-wrap:anywhere]">
-        {company.name} <span className="quiet text-[12.5px]">{people(company.contacts)}</span>
-      </span>
-      {isTheirs ? (
-        <span className="quiet text-[12.5px]">theirs now</span>
-      ) : (
-        <button type="button" className="btn btn-xs" aria-label={`Link to ${company.name}`} onClick={onLink}>
-          Link
-        </button>
-      )}
-    </li>
+    />
   );
 }

@@ -1,5 +1,5 @@
 import { type DealBoard } from '@eager-sieve/contracts';
-import { screen, waitFor, within } from '@testing-library/react';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
 import { openPage, Refused } from '../testing/page';
@@ -13,7 +13,7 @@ const PIPELINE = definition(171, 'pipeline', 'sales', 'Sales', {
 });
 const deal = (n: number, stage: string): DealBoard['deals'][number] => ({
   ...{ id: `d${n}`, outsideId: `deal-${n}`, name: `Kiln ${n}`, stage, amount: `${n}000.00` },
-  ...{ opened: '2026-05-01T08:00:00Z', moved: '2026-05-01T08:00:00Z', owner: 'wren@test.example' },
+  ...{ opened: '2026-05-01T08:00:00Z', moved: '2026-05-01T08:00:00Z', owner: 'wren@test.example', closes: null },
   ...{ contact: `id-${n}`, contactName: `Person ${n}`, company: null, companyName: null },
 });
 const BOARD: DealBoard = {
@@ -98,5 +98,31 @@ describe('the board of deals', () => {
     await userEvent.selectOptions(await screen.findByLabelText('Stage of Kiln 1'), 'agreed');
     expect(await screen.findByText('Kiln 1 is at agreed.')).toBeInTheDocument();
     expect(asked('PUT /api/v1/deals').at(-1)?.body).toEqual({ deals: [{ outsideId: 'deal-1', stage: 'agreed' }] });
+  });
+
+  it('says by when a deal is expected to close, and lets that be set in the table', async () => {
+    const deals = [{ ...deal(1, 'enquiry'), closes: '2020-03-04' }, { ...deal(2, 'agreed'), closes: '2020-03-04' }, deal(3, 'quote')];
+    const { asked } = openPage(
+      '/people/deals?pipeline=sales',
+      {
+        'GET /api/app/pipelines/sales/deals': { ...BOARD, deals },
+        'GET /api/app/pipelines/sales/deals/list': { currency: 'SEK', deals, after: null },
+        'PUT /api/v1/deals': KEPT,
+      },
+      { more: [PIPELINE] },
+    );
+    // An open deal that should have closed stands out; one that did close does not.
+    expect(await screen.findByText('expected to close 4 Mar 2020')).toHaveClass('text-warning');
+    expect(screen.getByText('was expected to close 4 Mar 2020')).not.toHaveClass('text-warning');
+    await userEvent.click(screen.getByRole('tab', { name: 'Table' }));
+    await userEvent.click(await screen.findByRole('button', { name: 'Expected close of Kiln 3: not known, edit' }));
+    const input = screen.getByLabelText('Expected close of Kiln 3');
+    fireEvent.change(input, { target: { value: '2026-12-20' } });
+    fireEvent.submit(input);
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/deals').at(-1)?.body).toEqual({
+        deals: [{ outsideId: 'deal-3', fields: { 'expected-close': '2026-12-20' } }],
+      }),
+    );
   });
 });

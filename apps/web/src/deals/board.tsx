@@ -14,6 +14,7 @@ import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Tabs } from '../ui/tabs';
 import { When } from '../ui/when';
+import { ClosesWords } from './expected-close';
 import { DealTable } from './deal-table';
 import { nameOf, useDealMoves } from './use-deal-moves';
 
@@ -234,6 +235,7 @@ function DealCard({ deal, currency, mayMove, stages, onMove, onStep }: DealCardP
         {deal.contact && deal.company && ' · '}
         {deal.company && <CompanyLink id={deal.company} name={deal.companyName ?? ''} />}
       </p>
+      <ClosesWords deal={deal} isOpen={stages.find(({ key }) => key === deal.stage)?.outcome === undefined} />
       {deal.owner && <p className="quiet truncate text-[12px]">{deal.owner}</p>}
       <p className="quiet flex items-center justify-between gap-2 text-[12px]">
         <span>

@@ -12,19 +12,21 @@ import { ReadOnly } from '../ui/offer';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Wide } from '../ui/wide';
+import { ClosesInput } from './expected-close';
 import { nameOf, useDealMoves } from './use-deal-moves';
 
 type Stages = Readonly<PipelineBody['stages']>;
-/** The columns with what each sorts by; the first click on one of words goes from the first letter. */
+/** The columns with what each sorts by; the first click on one of words goes from the first letter, on one of days from the next to come. */
 const COLUMNS: readonly (readonly [sort: DealSort, words: string, width: string])[] = [
-  ['name', 'Deal', 'w-[22%]'],
-  ['stage', 'Stage', 'w-[15%]'],
-  ['amount', 'Amount', 'w-[14%]'],
-  ['contact', 'Of whom', 'w-[19%]'],
-  ['owner', 'Owner', 'w-[16%]'],
+  ['name', 'Deal', 'w-[18%]'],
+  ['stage', 'Stage', 'w-[14%]'],
+  ['amount', 'Amount', 'w-[12%]'],
+  ['closes', 'Expected close', 'w-[13%]'],
+  ['contact', 'Of whom', 'w-[18%]'],
+  ['owner', 'Owner', 'w-[14%]'],
   ['moved', 'Here since', ''],
 ];
-const WORDS: ReadonlySet<DealSort> = new Set(['name', 'contact', 'owner', 'stage']);
+const WORDS: ReadonlySet<DealSort> = new Set(['name', 'contact', 'owner', 'stage', 'closes']);
 
 interface DealTableProps {
   readonly pipeline: string;
@@ -57,7 +59,7 @@ export function DealTable({ pipeline, stages }: DealTableProps) {
       ) : (
         <Wide>
           <table
-            className="table w-full min-w-[820px] table-fixed"
+            className="table w-full min-w-[900px] table-fixed"
             aria-busy={list.isFetching && !list.isFetchingNextPage}
             aria-label="Deals"
           >
@@ -137,6 +139,11 @@ function Row({ deal, stages, currency, onMove }: RowProps) {
       </td>
       <td className="pr-2.5 whitespace-nowrap tabular-nums">
         {deal.amount === null ? <span className="quiet">none</span> : `${groupedMoney(deal.amount)} ${currency}`}
+      </td>
+      <td className="pr-2.5 whitespace-nowrap">
+        <ReadOnly value={readOnly}>
+          <ClosesInput deal={deal} isOpen={stages.find(({ key }) => key === deal.stage)?.outcome === undefined} />
+        </ReadOnly>
       </td>
       <td className="truncate pr-2.5">
         <About of={{ contact: deal.contact, contactName: deal.contactName }} />

@@ -1,10 +1,9 @@
 import { type PipelineBody } from '@eager-sieve/core';
 import { type DealRow } from '@eager-sieve/contracts';
 import { useState } from 'react';
-import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
+import { usePutDeal } from './use-put-deal';
 
 export const nameOf = ({ name, outsideId }: Pick<DealRow, 'name' | 'outsideId'>): string => name || outsideId;
 
@@ -16,17 +15,14 @@ interface DealMoves {
 
 /** Moves deals to other stages. What was done can be undone for a while. @param onDone when it has been worked, or was refused */
 export function useDealMoves(stages: Readonly<PipelineBody['stages']>, onDone?: (deal: DealRow) => void): DealMoves {
-  const [put] = api.usePutDealsMutation();
+  const put = usePutDeal();
   const dispatch = useAppDispatch();
   const [moved, setMoved] = useState<ReadonlyMap<string, string>>(new Map());
   const send = async (deal: DealRow, to: string): Promise<boolean> => {
     setMoved((before) => new Map(before).set(deal.id, to));
-    const result = await put({ body: { deals: [{ outsideId: deal.outsideId, stage: to }] } });
+    const isDone = await put({ outsideId: deal.outsideId, stage: to });
     setMoved((before) => new Map([...before].filter(([id]) => id !== deal.id)));
-    const fault = result.data?.results[0]?.faults?.[0];
-    if (!result.error && !fault) return true;
-    dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
-    return false;
+    return isDone;
   };
   return {
     moved,

@@ -1,6 +1,6 @@
 import { type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { type Catalogue } from '@eager-sieve/core';
+import { PARENT_COMPANY, type Catalogue } from '@eager-sieve/core';
 import { type CompanySort, type MemberCompany } from '@eager-sieve/contracts';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { people } from './number';
@@ -18,7 +18,7 @@ interface CompanyRowsProps {
 
 const FACTS = 3;
 /** Fields that have a column of their own, or say nothing in a row. */
-const NOT_LISTED = new Set(['company-name', 'added']);
+const NOT_LISTED = new Set(['company-name', 'added', PARENT_COMPANY]);
 
 /** A table of companies, each with its people, its score and the first of its facts. */
 export function CompanyRows({ rows, catalogue, more, last, label, order }: CompanyRowsProps) {

@@ -104,6 +104,11 @@ const browserFields = [
 /** Fields of contacts that only the product itself writes, by their keys. */
 export const ownFields: readonly string[] = ['email', 'added', ...[...originFields, ...browserFields].map(({ key }) => key)];
 
+/** The field of companies that holds the outside id of the one that a branch is part of. */
+export const PARENT_COMPANY = 'parent-company';
+/** The field of deals that says by when they are expected to be won or lost. */
+export const EXPECTED_CLOSE = 'expected-close';
+
 /** The fields that every workspace has; the product itself writes or reads them. */
 export const builtInFields: readonly { key: string; name: string; body: FieldBody }[] = [
   { key: 'email', name: 'email', body: { of: 'contact', type: 'text' } },
@@ -129,6 +134,8 @@ export const builtInFields: readonly { key: string; name: string; body: FieldBod
     body: { of: 'company', type: 'one choice', options: (['a', 'b', 'c'] as const).map((key) => ({ key, name: key.toUpperCase() })) },
   },
   { key: 'focus-company', name: 'focus company', body: { of: 'company', type: 'yes/no' } },
+  { key: PARENT_COMPANY, name: 'parent company', body: { of: 'company', type: 'text' } },
+  { key: EXPECTED_CLOSE, name: 'expected close', body: { of: 'deal', type: 'date' } },
 ];
 
 /** How a value of each type is kept and compared. */

@@ -1,0 +1,34 @@
+import { dateWords, EXPECTED_CLOSE, type FieldBody } from '@eager-sieve/core';
+import { type DealRow } from '@eager-sieve/contracts';
+import { FactInput } from '../ui/fact-input';
+import { usePutDeal } from './use-put-deal';
+import { nameOf } from './use-deal-moves';
+
+const DATE: FieldBody = { of: 'deal', type: 'date' };
+
+/** Whether a deal that is open should have been won or lost by now. */
+export const isOverdue = ({ closes }: Pick<DealRow, 'closes'>, isOpen: boolean): boolean =>
+  isOpen && closes !== null && closes < new Date().toISOString().slice(0, 10);
+
+/** By when a deal is expected to close, in words. */
+export function ClosesWords({ deal, isOpen }: { deal: DealRow; isOpen: boolean }) {
+  if (deal.closes === null) return null;
+  const words = `${isOpen ? 'expected to close' : 'was expected to close'} ${dateWords(deal.closes)}`;
+  return <p className={`text-[12px] ${isOverdue(deal, isOpen) ? 'text-warning font-medium' : 'quiet'}`}>{words}</p>;
+}
+
+/** The same, edited where one clicks it. */
+export function ClosesInput({ deal, isOpen }: { deal: DealRow; isOpen: boolean }) {
+  const put = usePutDeal();
+  return (
+    <span className={isOverdue(deal, isOpen) ? 'text-warning font-medium' : ''}>
+      <FactInput
+        body={DATE}
+        name={`Expected close of ${nameOf(deal)}`}
+        value={deal.closes ?? undefined}
+        shown={deal.closes ?? undefined}
+        onSet={(value) => put({ outsideId: deal.outsideId, fields: { [EXPECTED_CLOSE]: value } })}
+      />
+    </span>
+  );
+}
