@@ -10,7 +10,11 @@ export default defineConfig({
   // The slice begins with nobody there; what looks at every screen comes after it and finds them filled.
   projects: [
     { name: 'slice', testMatch: 'slice.test.ts' },
-    { name: 'screens', testMatch: /(outline|typing|trade|setup|intake|rules|people|sellers|accessible).test.ts/, dependencies: ['slice'] },
+    {
+      name: 'screens',
+      testMatch: /(outline|typing|trade|setup|intake|rules|people|fields|sellers|accessible).test.ts/,
+      dependencies: ['slice'],
+    },
   ],
   globalSetup: './support/server.ts',
   use: {

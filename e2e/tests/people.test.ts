@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { base, call, expectAccessible, idle, signIn } from '../support/world';
 
 const emailOf = (n: number): string => `n${n}@table.example`;
@@ -12,6 +12,16 @@ const ordered = (n: number, order: number): Promise<unknown> =>
     },
     'application/cloudevents+json',
   );
+
+/** Goes on with Tab until something has the focus, as whoever has no mouse does. */
+async function tabTo(page: Page, wanted: Locator): Promise<void> {
+  await wanted.waitFor();
+  for (let pressed = 0; pressed < 150; pressed += 1) {
+    if (await wanted.evaluate((element) => element === document.activeElement)) return;
+    await page.keyboard.press('Tab');
+  }
+  throw new Error('the keys do not lead there');
+}
 
 test.describe('the table of people', () => {
   test.beforeAll(async () => {
@@ -170,6 +180,68 @@ test.describe('the table of people', () => {
     await expect(page.getByText('is a contact of their own again')).toBeVisible();
     await page.goto(`${base()}/people/duplicates`);
     await expect(row).toBeVisible();
+  });
+
+  test('is walked with the keys alone: from the table to a contact, down a worklist, and through a merge', async ({ page }) => {
+    const contact = (email: string, name: string) => ({ email, fields: { 'given-name': name, 'family-name': 'Keyes' } });
+    await call('PUT', '/api/v1/contacts', {
+      contacts: [contact('ada.keyes@keys.example', 'Ada'), contact('adakeyes@keys.example', 'Ada'), contact('bo@keys.example', 'Bo')],
+    });
+    await idle();
+    await signIn(page);
+    await page.goto(`${base()}/`);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+    const { keyboard } = page;
+
+    // To the table, and narrowed there.
+    await keyboard.press('g');
+    await keyboard.press('p');
+    await tabTo(page, page.getByLabel('Search in this table'));
+    await keyboard.type('keys.example');
+    await expect(page.locator('[data-row="2"]')).toBeVisible();
+    await expect(page.locator('[data-row="3"]')).toHaveCount(0);
+    await tabTo(page, page.getByRole('region', { name: 'People' }));
+    await keyboard.press('j');
+    await keyboard.press('Enter');
+    await expect(page).toHaveURL(/\/people\/[0-9a-f-]{36}$/);
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('Keyes');
+
+    // Back, ticked, frozen, and worked down.
+    await keyboard.press('g');
+    await keyboard.press('p');
+    await tabTo(page, page.getByLabel('Search in this table'));
+    await keyboard.type('keys.example');
+    await expect(page.locator('[data-row="2"]')).toBeVisible();
+    await expect(page.locator('[data-row="3"]')).toHaveCount(0);
+    await tabTo(page, page.getByRole('region', { name: 'People' }));
+    for (const key of ['j', 'x', 'j', 'x', 'j', 'x']) await keyboard.press(key);
+    await tabTo(page, page.getByRole('button', { name: 'Work down …' }));
+    await keyboard.press('Enter');
+    await tabTo(page, page.getByRole('dialog').getByLabel('Name'));
+    await keyboard.type('By the keys');
+    await keyboard.press('Enter');
+    await expect(page.getByText('0 of 3 done')).toBeVisible();
+    await tabTo(page, page.getByRole('button', { name: 'Begin' }));
+    await keyboard.press('Enter');
+    const strip = page.getByRole('region', { name: 'Worklist' });
+    for (let done = 1; done <= 3; done += 1) {
+      await expect(strip).toContainText(`number ${done}`);
+      await keyboard.press('d');
+    }
+    await expect(page.getByText('3 of 3 done')).toBeVisible();
+
+    // To those who are here twice, and merged.
+    await keyboard.press('g');
+    await keyboard.press('p');
+    await tabTo(page, page.getByRole('link', { name: 'Perhaps one person' }));
+    await keyboard.press('Enter');
+    const row = page.getByRole('list', { name: 'Pairs' }).getByRole('listitem').filter({ hasText: 'ada.keyes@keys.example' });
+    await tabTo(page, row.getByRole('button', { name: 'Compare …' }));
+    await keyboard.press('Enter');
+    await tabTo(page, page.getByRole('dialog').getByRole('button', { name: 'Merge into Ada Keyes' }));
+    await keyboard.press('Enter');
+    await expect(page.getByText('Ada Keyes is merged into Ada Keyes.')).toBeVisible();
+    await expect(row).toHaveCount(0);
   });
 
   test('a deal is drawn to another stage of its board, and moved back by the keys', async ({ page }) => {

@@ -112,8 +112,8 @@ describe('the board of deals', () => {
       { more: [PIPELINE] },
     );
     // An open deal that should have closed stands out; one that did close does not.
-    expect(await screen.findByText('expected to close 4 Mar 2020')).toHaveClass('text-warning');
-    expect(screen.getByText('was expected to close 4 Mar 2020')).not.toHaveClass('text-warning');
+    expect(await screen.findByText('expected to close 4 Mar 2020')).toHaveClass('text-error');
+    expect(screen.getByText('was expected to close 4 Mar 2020')).not.toHaveClass('text-error');
     await userEvent.click(screen.getByRole('tab', { name: 'Table' }));
     await userEvent.click(await screen.findByRole('button', { name: 'Expected close of Kiln 3: not known, edit' }));
     const input = screen.getByLabelText('Expected close of Kiln 3');

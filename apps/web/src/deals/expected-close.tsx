@@ -14,14 +14,14 @@ export const isOverdue = ({ closes }: Pick<DealRow, 'closes'>, isOpen: boolean):
 export function ClosesWords({ deal, isOpen }: { deal: DealRow; isOpen: boolean }) {
   if (deal.closes === null) return null;
   const words = `${isOpen ? 'expected to close' : 'was expected to close'} ${dateWords(deal.closes)}`;
-  return <p className={`text-[12px] ${isOverdue(deal, isOpen) ? 'text-warning font-medium' : 'quiet'}`}>{words}</p>;
+  return <p className={`text-[12px] ${isOverdue(deal, isOpen) ? 'text-error font-medium' : 'quiet'}`}>{words}</p>;
 }
 
 /** The same, edited where one clicks it. */
 export function ClosesInput({ deal, isOpen }: { deal: DealRow; isOpen: boolean }) {
   const put = usePutDeal();
   return (
-    <span className={isOverdue(deal, isOpen) ? 'text-warning font-medium' : ''}>
+    <span className={isOverdue(deal, isOpen) ? 'text-error font-medium' : ''}>
       <FactInput
         body={DATE}
         name={`Expected close of ${nameOf(deal)}`}

@@ -1,13 +1,15 @@
 import { type RouteName, type SessionView } from '@eager-sieve/contracts';
 import { mayCall } from '../app/use-may';
 
-interface Place {
+export interface Place {
   readonly path: string;
   readonly name: string;
   /** that `g` goes there by */
   readonly letter: string;
   /** of the mesh that lies above it */
   readonly mesh?: string;
+  /** where else its pages are */
+  readonly also?: string;
   /** what its page asks first */
   readonly needs: readonly RouteName[];
   /** whether it stands at the foot */
@@ -17,7 +19,7 @@ interface Place {
 /** The places in the order in which the work flows; the meshes between them are finer on the way down. */
 export const PLACES: readonly Place[] = [
   { path: '/', name: 'Today', letter: 't', needs: ['today'] },
-  { path: '/people', name: 'People', letter: 'p', needs: ['people'] },
+  { path: '/people', name: 'People', letter: 'p', also: '/tasks', needs: ['people'] },
   { path: '/intake', name: 'Intake', letter: 'i', mesh: '8px', needs: ['sources'] },
   { path: '/tags', name: 'Tags', letter: 'h', mesh: '8px', needs: ['definitions'] },
   { path: '/rules', name: 'Rules', letter: 'r', needs: ['definitions'] },

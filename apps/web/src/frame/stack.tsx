@@ -1,10 +1,10 @@
-import { NavLink } from 'react-router';
+import { Link, useLocation } from 'react-router';
 import { type SessionView, type TodayView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { mayCall } from '../app/use-may';
 import { useAppSelector } from '../app/store';
 import { count, short } from '../ui/number';
-import { placesFor } from './places';
+import { placesFor, type Place } from './places';
 
 function Mark() {
   return (
@@ -69,25 +69,7 @@ export function Stack({ session, onSearch, onKeys }: StackProps) {
           {place.mesh && (
             <div aria-hidden className="mesh-line mx-4 max-sm:hidden" style={{ '--mesh': place.mesh } as React.CSSProperties} />
           )}
-          <NavLink
-            to={place.path}
-            end={place.path === '/'}
-            className={({ isActive }) =>
-              `flex items-baseline justify-between px-4 py-1.75 max-sm:h-full max-sm:items-center ${isActive ? 'bg-base-100 shadow-[inset_3px_0_var(--color-primary)]' : 'hover:bg-base-100/60'}`
-            }
-          >
-            {({ isActive }) => (
-              <>
-                <span className={isActive ? 'font-[650]' : 'font-medium'}>{place.name}</span>
-                <span className="quiet text-[12px] whitespace-nowrap max-lg:hidden" title={TITLES[place.name]}>
-                  {place.name === 'Intake' && connected && (
-                    <span aria-hidden className="bg-accent mr-1.25 inline-block size-1.5 rounded-full align-[1px]" />
-                  )}
-                  {shown[place.name]}
-                </span>
-              </>
-            )}
-          </NavLink>
+          <PlaceLink place={place} shown={shown[place.name]} isLive={place.name === 'Intake' && connected} />
         </div>
       ))}
       <div className="quiet px-4 pt-2.5 pb-3.5 text-[12px] max-sm:hidden">
@@ -104,5 +86,24 @@ export function Stack({ session, onSearch, onKeys }: StackProps) {
         </div>
       </div>
     </nav>
+  );
+}
+
+function PlaceLink({ place, shown, isLive }: { place: Place; shown: string | undefined; isLive: boolean }) {
+  const { pathname } = useLocation();
+  const isHere = (path: string, isWhole: boolean): boolean => pathname === path || (!isWhole && pathname.startsWith(`${path}/`));
+  const isActive = isHere(place.path, place.path === '/') || (place.also !== undefined && isHere(place.also, false));
+  return (
+    <Link
+      to={place.path}
+      aria-current={isActive ? 'page' : undefined}
+      className={`flex items-baseline justify-between px-4 py-1.75 max-sm:h-full max-sm:items-center ${isActive ? 'bg-base-100 shadow-[inset_3px_0_var(--color-primary)]' : 'hover:bg-base-100/60'}`}
+    >
+      <span className={isActive ? 'font-[650]' : 'font-medium'}>{place.name}</span>
+      <span className="quiet text-[12px] whitespace-nowrap max-lg:hidden" title={TITLES[place.name]}>
+        {isLive && <span aria-hidden className="bg-accent mr-1.25 inline-block size-1.5 rounded-full align-[1px]" />}
+        {shown}
+      </span>
+    </Link>
   );
 }

@@ -56,7 +56,7 @@ function Held({ draft: { saved, itemKey }, figures: { all, have, shared } }: { d
         {required && have < all && (
           <>
             {' '}
-            <span className="text-warning font-medium">{count(all - have)} should have it and have not.</span>
+            <span className="text-error font-medium">{count(all - have)} should have it and have not.</span>
           </>
         )}
         {of === 'contact' && have < all && (
@@ -69,7 +69,7 @@ function Held({ draft: { saved, itemKey }, figures: { all, have, shared } }: { d
         )}
       </p>
       {shared.length > 0 && (
-        <p className="text-warning mt-1">
+        <p className="text-error mt-1">
           Several have the same value all the same: {shared.map(({ value, people }) => `${value} (${count(people)})`).join(', ')}.
         </p>
       )}

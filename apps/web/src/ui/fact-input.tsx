@@ -27,7 +27,7 @@ export function FactInput({
     setBusy(false);
   };
   const words = shown ?? (body.required ? 'missing' : 'not known');
-  const said = shown ?? <span className={body.required ? 'text-warning' : 'quiet'}>{words}</span>;
+  const said = shown ?? <span className={body.required ? 'text-error' : 'quiet'}>{words}</span>;
   if (readOnly) return <span>{said}</span>;
   if (draft === null) {
     return (
