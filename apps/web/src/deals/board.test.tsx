@@ -111,9 +111,9 @@ describe('the board of deals', () => {
       },
       { more: [PIPELINE] },
     );
-    // An open deal that should have closed stands out; one that did close does not.
+    // One that is open and should have closed stands out; of one that did close nothing is said.
     expect(await screen.findByText('expected to close 4 Mar 2020')).toHaveClass('text-error');
-    expect(screen.getByText('was expected to close 4 Mar 2020')).not.toHaveClass('text-error');
+    expect(screen.getAllByText(/expected to close/)).toHaveLength(1);
     await userEvent.click(screen.getByRole('tab', { name: 'Table' }));
     await userEvent.click(await screen.findByRole('button', { name: 'Expected close of Kiln 3: not known, edit' }));
     const input = screen.getByLabelText('Expected close of Kiln 3');

@@ -10,18 +10,21 @@ const DATE: FieldBody = { of: 'deal', type: 'date' };
 export const isOverdue = ({ closes }: Pick<DealRow, 'closes'>, isOpen: boolean): boolean =>
   isOpen && closes !== null && closes < new Date().toISOString().slice(0, 10);
 
-/** By when a deal is expected to close, in words. */
+/** By when a deal that is open is expected to close, in words. */
 export function ClosesWords({ deal, isOpen }: { deal: DealRow; isOpen: boolean }) {
-  if (deal.closes === null) return null;
-  const words = `${isOpen ? 'expected to close' : 'was expected to close'} ${dateWords(deal.closes)}`;
-  return <p className={`text-[12px] ${isOverdue(deal, isOpen) ? 'text-error font-medium' : 'quiet'}`}>{words}</p>;
+  if (deal.closes === null || !isOpen) return null;
+  return (
+    <p className={`text-[12px] ${isOverdue(deal, isOpen) ? 'text-error font-medium' : 'quiet'}`}>
+      expected to close {dateWords(deal.closes)}
+    </p>
+  );
 }
 
 /** The same, edited where one clicks it. */
 export function ClosesInput({ deal, isOpen }: { deal: DealRow; isOpen: boolean }) {
   const put = usePutDeal();
   return (
-    <span className={isOverdue(deal, isOpen) ? 'text-error font-medium' : ''}>
+    <span className={isOverdue(deal, isOpen) ? '[&_button]:text-error' : ''}>
       <FactInput
         body={DATE}
         name={`Expected close of ${nameOf(deal)}`}

@@ -88,7 +88,7 @@ function Asked({ draft, onClose }: { draft: SignalTypeDraft; onClose: () => void
       {!data && !error && <Loading what="Looking what is older" />}
       {error && <Wrong error={error} />}
       {data && <Outcome older={data} />}
-      <DialogEnd act="Keep, and forget these for good" disabled={!data || draft.saving} onAct={() => void go()} onClose={onClose} />
+      <DialogEnd act={data?.signals === 0 ? 'Keep' : 'Keep, and forget these for good'} disabled={!data || draft.saving} onAct={() => void go()} onClose={onClose} />
     </>
   );
 }
@@ -98,7 +98,7 @@ function Outcome({ older: { signals, people: many, definitions } }: { older: Old
     <div role="status">
       <p>
         {signals === 0
-          ? 'There is none yet. From now on, each is forgotten when it is older.'
+          ? 'None is older yet. From now on, each is forgotten when it is.'
           : `${count(signals)} signals of ${people(many)} are older. They are forgotten now, and cannot be had back.`}
       </p>
       <ChangedWithIt definitions={definitions} words="These look further back, and will not see them" />
