@@ -82,6 +82,7 @@ describe('the pages of a viewer', () => {
           contacts: 0,
           people: [],
           parts: [],
+          ...{ parent: null, branches: [], together: 0 },
           deals: [],
           audiences: [],
         },

@@ -88,7 +88,12 @@ function Asked({ draft, onClose }: { draft: SignalTypeDraft; onClose: () => void
       {!data && !error && <Loading what="Looking what is older" />}
       {error && <Wrong error={error} />}
       {data && <Outcome older={data} />}
-      <DialogEnd act={data?.signals === 0 ? 'Keep' : 'Keep, and forget these for good'} disabled={!data || draft.saving} onAct={() => void go()} onClose={onClose} />
+      <DialogEnd
+        act={data?.signals === 0 ? 'Keep' : 'Keep, and forget these for good'}
+        disabled={!data || draft.saving}
+        onAct={() => void go()}
+        onClose={onClose}
+      />
     </>
   );
 }
