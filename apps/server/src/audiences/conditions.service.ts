@@ -41,7 +41,7 @@ import { RowsService } from './rows.service';
 import { countBySql, inTime } from './count-by-sql';
 import { summaryOf } from './column-summary';
 import { scan, STANDING } from './scan';
-import { sortedPage, type SortKey } from './sorted';
+import { sortedRows, type SortKey } from './sorted';
 import { columnSql } from './table-columns';
 import { withWords } from './words';
 
@@ -196,15 +196,24 @@ export class ConditionsService {
   async #sorted(request: PeopleRequest, { compiled, node, moment }: Ready, sort: readonly PreparedSort[]): Promise<PeopleAnswer> {
     const { catalogue } = compiled;
     const { limit } = request;
-    const { where, bind, values } = standing(listed(node, request), moment, request.search, request.own);
-    const by = sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue }), down }));
+    const skip = request.after === undefined ? (request.skip ?? 0) : 0;
+    /** A statement of its own, since a parameter that is not used has no type. */
+    const asked = () => {
+      const { where, bind, values } = standing(listed(node, request), moment, request.search, request.own);
+      return {
+        where,
+        bind,
+        values,
+        by: sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue }), down })),
+      };
+    };
+    const { by } = asked();
     const key = readCursor(request.after, [
       ...by.map(({ column }) => (column.type === 'text' ? 'text?' : 'whole?') as 'text?'),
       'id' as const,
     ]);
     const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
-    const page = sortedPage(where, by, after, { limit, skip: after ? 0 : (request.skip ?? 0), bind });
-    const rows = await inTime(this.database, (sql) => sql.query<{ id: number } & Record<string, string | null>>(page, values));
+    const rows = await inTime(this.database, (sql) => sortedRows(sql, asked, { after, limit, skip }));
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const ids = rows.map(({ id }) => id);
     return {

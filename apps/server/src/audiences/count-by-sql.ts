@@ -1,4 +1,4 @@
-import { Decided, toSqlTogether, type ConditionNode, type Deciding, type Moment } from '@eager-sieve/core';
+import { Decided, toSql, toSqlTogether, type ConditionNode, type Deciding, type Moment } from '@eager-sieve/core';
 import { tooSlow } from '../counting/counting.service';
 import { type Own } from '../contacts/own';
 import { type Database, type Sql } from '../database/database';
@@ -17,11 +17,32 @@ interface Counting {
   readonly own?: Own;
 }
 
-/** Counts conditions together, and which of them decided for whom, in one statement that asks each line of each row once. */
-export async function countBySql(
-  database: Database,
-  { nodes, deciding, moment, of, own }: Counting,
-): Promise<{ readonly counts: readonly number[]; readonly decided: Decided }> {
+interface Counted {
+  readonly counts: readonly number[];
+  readonly decided: Decided;
+}
+
+/** Counts conditions, and where a sieve asks for it also which of them decided for whom, as of one snapshot. */
+export const countBySql = (database: Database, counting: Counting): Promise<Counted> =>
+  counting.deciding.of.length === 0 ? countApart(database, counting) : countTogether(database, counting);
+
+/**
+ * Each condition by a count of its own in one statement, so that the planner finds the best way to each: over a million contacts a line that an index
+ * answers took 0.5 s so, and 1.9 s asked of each row together with the others.
+ */
+async function countApart(database: Database, { nodes, moment, of, own }: Counting): Promise<Counted> {
+  const values: unknown[] = own ? [own] : [];
+  const counts = nodes.map((node, index) => {
+    const { text, values: more } = toSql(node, moment, values.length + 1, of);
+    values.push(...more);
+    return `(select count(*) from ${of} c where ${STANDING[of]}${own ? ' and c.owner = any($1::text[])' : ''} and ${text}) as c${index}`;
+  });
+  const [row] = await inTime(database, (sql) => sql.query<Record<string, number>>(`select ${counts.join(', ')}`, values));
+  return { counts: nodes.map((_, index) => Number(row?.[`c${index}`] ?? 0)), decided: new Decided(0) };
+}
+
+/** All of them in one statement that asks each line of each row once. */
+async function countTogether(database: Database, { nodes, deciding, moment, of, own }: Counting): Promise<Counted> {
   const { lines, texts, values } = toSqlTogether(nodes, moment, 1, of);
   const asked = ['c.id', ...lines.map((line, index) => `${line} as l${index}`)].join(', ');
   const counts = texts.map((text, index) => `count(*) filter (where ${text}) as c${index}`);

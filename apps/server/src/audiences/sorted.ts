@@ -1,5 +1,6 @@
 import { type Bind } from '@eager-sieve/core';
-import { type ColumnSql } from './table-columns';
+import { type Sql } from '../database/database';
+import { type ColumnSql, type KeptInOrder } from './table-columns';
 
 /** By what rows are sorted: by the first, then by the next. Whoever has nothing there comes last, also downwards. */
 export interface SortedBy {
@@ -9,6 +10,16 @@ export interface SortedBy {
 
 /** What rows are sorted by, as it stands in the `after` of a page: numbers as texts, since they can be longer than JSON keeps exactly. */
 export type SortKey = readonly (string | null)[];
+
+/** Where contacts are found: `kept` those that an index has in the order of the first column, `without` those that have nothing there. */
+export type Part = 'all' | 'kept' | 'without';
+
+interface Page {
+  readonly limit: number;
+  readonly skip: number;
+  readonly bind: Bind;
+  readonly part: Part;
+}
 
 /**
  * Those of a query that come behind a row, in order.
@@ -20,15 +31,35 @@ export function sortedPage(
   where: string,
   by: readonly SortedBy[],
   after: { readonly key: SortKey; readonly id: number } | undefined,
-  { limit, skip, bind }: { readonly limit: number; readonly skip: number; readonly bind: Bind },
+  { limit, skip, bind, part }: Page,
 ): string {
-  const keys = by.map(({ column }, index) => `${column.sort()}${column.type === 'text' ? ' collate "C"' : ''} as k${index}`);
-  const behind = after && behindSql(by, after, bind);
-  const order = [...by.map(({ down }, index) => `c.k${index} ${down ? 'desc' : 'asc'} nulls last`), 'c.id desc'].join(', ');
+  const kept = part === 'all' ? undefined : by[0]?.column.kept;
+  const keys = by.map(({ column }, index) => {
+    if (index === 0 && kept) return `${part === 'kept' ? kept.sort : `null::${column.type}`} as k0`;
+    return `${column.sort()}${column.type === 'text' ? ' collate "C"' : ''} as k${index}`;
+  });
+  const from = after?.key[0];
+  // Said of the index too, so that a page far down is not read from the top.
+  const along =
+    kept && part === 'kept' && kept.order === kept.sort && from != null
+      ? `c.kept ${by[0]?.down ? '<=' : '>='} ${bind(from, 'bigint')} and `
+      : '';
+  const behind = after && `${along}${behindSql(by, after, bind)}`;
+  const order = by.map(({ down }, index) => `c.k${index} ${down ? 'desc' : 'asc'}${index === 0 && part === 'kept' ? '' : ' nulls last'}`);
+  // By what the index has them in order: the same order as that of the key, which it is worked out of.
+  if (kept && part === 'kept') order.unshift(`c.kept ${by[0]?.down ? 'desc' : 'asc'}`);
+  if (kept && part === 'without') order.shift();
   return `select ${['id', ...by.map((_, index) => `k${index}::text`)].join(', ')}
-      from (select ${['c.id', ...keys].join(', ')} from contact c where ${where}) c
+      from (select ${['c.id', ...keys, ...(kept && part === 'kept' ? [`${kept.order} as kept`] : [])].join(', ')}
+              from ${keptSql(kept, part, where)}) c
      ${behind ? `where ${behind}` : ''}
-     order by ${order} limit ${bind(limit, 'bigint')} offset ${bind(skip, 'bigint')}`;
+     order by ${[...order, 'c.id desc'].join(', ')} limit ${bind(limit, 'bigint')} offset ${bind(skip, 'bigint')}`;
+}
+
+function keptSql(kept: KeptInOrder | undefined, part: Part, where: string): string {
+  if (!kept) return `contact c where ${where}`;
+  if (part === 'kept') return `${kept.table} d join contact c on c.id = ${kept.contact} where ${kept.where()} and ${where}`;
+  return `contact c where ${where} and not exists (select from ${kept.table} d where ${kept.contact} = c.id and ${kept.where()})`;
 }
 
 /** Whether a row comes behind another: further on in the first column in which they differ, and of those that are alike the older one. */
@@ -48,4 +79,50 @@ function behindSql(by: readonly SortedBy[], { key, id }: { readonly key: SortKey
   });
   ways.push([...same, `id < ${bind(id, 'bigint')}`].join(' and '));
   return `(${ways.map((way) => `(${way})`).join(' or ')})`;
+}
+
+export type SortedRow = { readonly id: number } & Readonly<Record<string, string | null>>;
+
+interface Asked {
+  readonly where: string;
+  readonly by: readonly SortedBy[];
+  readonly bind: Bind;
+  readonly values: readonly unknown[];
+}
+
+/**
+ * A page of contacts in order. Where an index has those who have something in the first column in its order, they are read along it, and only when they
+ * come to an end the others: over a million contacts the first by their score took 4 s without that.
+ *
+ * @param asked makes what a statement of its own is made of
+ */
+export async function sortedRows(
+  sql: Sql,
+  asked: () => Asked,
+  {
+    after,
+    limit,
+    skip,
+  }: { readonly after: { readonly key: SortKey; readonly id: number } | undefined; readonly limit: number; readonly skip: number },
+): Promise<readonly SortedRow[]> {
+  const page = (part: Part, most: number, over: number): Promise<SortedRow[]> => {
+    const { where, by, bind, values } = asked();
+    const text = sortedPage(where, by, after, { limit: most, skip: over, bind, part });
+    return sql.query<SortedRow>(text, values);
+  };
+  const kept = asked().by[0]?.column.kept;
+  if (!kept) return page('all', limit, skip);
+  // Behind a row that has nothing there, nobody has.
+  const isBehindAll = after !== undefined && after.key[0] === null;
+  const first = isBehindAll ? [] : await page('kept', limit, skip);
+  if (first.length === limit) return first;
+  const passed = isBehindAll || skip === 0 || first.length > 0 ? 0 : skip - (await countKept(sql, asked()));
+  return [...first, ...(await page('without', limit - first.length, Math.max(0, passed)))];
+}
+
+async function countKept(sql: Sql, { where, by, values }: Asked): Promise<number> {
+  const kept = by[0]?.column.kept;
+  if (!kept) return 0;
+  const [row] = await sql.query<{ n: number }>(`select count(*)::int as n from ${keptSql(kept, 'kept', where)}`, values);
+  return row?.n ?? 0;
 }

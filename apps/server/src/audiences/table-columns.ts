@@ -27,6 +27,17 @@ export interface ColumnSql {
   /** what is read for a row, as JSON */
   readonly value: () => string;
   readonly cell: (value: never) => Cell;
+  /** the rows `d`, one of each contact that has something there, which an index keeps in this order */
+  readonly kept?: KeptInOrder;
+}
+export interface KeptInOrder {
+  readonly table: string;
+  readonly contact: string;
+  /** by what the index has them in order, never null; what rows are sorted by follows it */
+  readonly order: string;
+  /** what rows are sorted by, of `d` */
+  readonly sort: string;
+  readonly where: () => string;
 }
 
 interface ColumnContext {
@@ -41,8 +52,9 @@ const column = <Value>(written: Omit<ColumnSql, 'cell'> & { readonly cell: (valu
 const text = (shown: string | null): Cell => (shown ? { is: 'text', shown } : null);
 const plain = (sql: () => string): ColumnSql =>
   column<string | null>({ sort: sql, type: 'text', value: () => `to_jsonb(${sql()})`, cell: text });
-const timeColumn = (sql: () => string): ColumnSql =>
+const timeColumn = (sql: () => string, kept: KeptInOrder): ColumnSql =>
   column<string | null>({
+    kept,
     sort: () => micros(sql()),
     type: 'bigint',
     value: () => `to_jsonb(${sql()})`,
@@ -67,7 +79,13 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
       choices: () => `(select min(${placeIn(context, options, 'k')}) from unnest(${fact('f.choices')}) k)`,
     };
     const { currency } = context.catalogue.workspace;
+    const isKept = field.body.of !== 'company' && (storage === 'number' || storage === 'day' || storage === 'instant');
+    const kept: KeptInOrder = {
+      ...{ table: 'contact_fact', contact: 'd.contact_id', order: 'd.number', sort: 'd.number' },
+      where: () => `d.field_id = ${context.bind(field.id, 'bigint')} and d.number is not null`,
+    };
     return column<(Parameters<typeof factOf>[0] & { readonly shown: string | null }) | null>({
+      ...(isKept ? { kept } : {}),
       sort: sortBy[storage] ?? (() => fact('f.number')),
       type: storage === 'text' ? 'text' : 'bigint',
       value: () => fact(`jsonb_build_object('folded', f.folded, 'number', f.number, 'choices', f.choices, 'shown', f.shown)`),
@@ -86,6 +104,10 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
     const score = (what: string): string =>
       `(select ${what} from contact_score s where s.contact_id = c.id and s.scorecard_id = ${bind(card.id, 'bigint')})`;
     return column<{ p: number; b: string } | null>({
+      kept: {
+        ...{ table: 'contact_score', contact: 'd.contact_id', order: 'd.points', sort: 'd.points' },
+        where: () => `d.scorecard_id = ${bind(card.id, 'bigint')}`,
+      },
       sort: () => score('s.points'),
       type: 'bigint',
       value: () => score(`jsonb_build_object('p', s.points, 'b', s.band)`),
@@ -143,7 +165,10 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
     });
   },
   audience: ({ audience }, { bind }) =>
-    timeColumn(() => `(select m.since from membership m where m.contact_id = c.id and m.definition_id = ${bind(audience.id, 'bigint')})`),
+    timeColumn(() => `(select m.since from membership m where m.contact_id = c.id and m.definition_id = ${bind(audience.id, 'bigint')})`, {
+      ...{ table: 'membership', contact: 'd.contact_id', order: 'd.since', sort: micros('d.since') },
+      where: () => `d.definition_id = ${bind(audience.id, 'bigint')}`,
+    }),
   consent: ({ channel }, { bind }) =>
     plain(() => `(select k.state from contact_consent k where k.contact_id = c.id and k.channel = ${bind(channel, 'text')})`),
   measure: ({ node, isMoney }, { bind, moment, catalogue }) => {
