@@ -122,6 +122,8 @@ function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, {
 /** What is asked of any condition, whether or not it is that of an audience: how many, who, and why. */
 @Injectable()
 export class ConditionsService {
+  #byteOrdered: Promise<boolean> | undefined;
+
   constructor(
     private readonly database: Database,
     private readonly store: DefinitionStore,
@@ -135,6 +137,16 @@ export class ConditionsService {
   /** The definitions as they are asked now. */
   async compiled(): Promise<Compiled> {
     return (await this.store.current(this.database)).compiled;
+  }
+
+  /** Whether the database has texts in the order of their characters. */
+  async #isByteOrdered(): Promise<boolean> {
+    this.#byteOrdered ??= this.database
+      .query<{ is: boolean }>(
+        `select datcollate in ('C', 'POSIX') or datcollate ilike 'C.UTF%8' as is from pg_database where datname = current_database()`,
+      )
+      .then(([row]) => row?.is ?? false);
+    return this.#byteOrdered;
   }
 
   async #ready(request: ConditionRequest): Promise<Ready> {
@@ -197,6 +209,7 @@ export class ConditionsService {
     const { catalogue } = compiled;
     const { limit } = request;
     const skip = request.after === undefined ? (request.skip ?? 0) : 0;
+    const isByteOrdered = await this.#isByteOrdered();
     /** A statement of its own, since a parameter that is not used has no type. */
     const asked = () => {
       const { where, bind, values } = standing(listed(node, request), moment, request.search, request.own);
@@ -204,7 +217,7 @@ export class ConditionsService {
         where,
         bind,
         values,
-        by: sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue }), down })),
+        by: sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue, isByteOrdered }), down })),
       };
     };
     const { by } = asked();

@@ -32,13 +32,20 @@ export const countBySql = (database: Database, counting: Counting): Promise<Coun
  */
 async function countApart(database: Database, { nodes, moment, of, own }: Counting): Promise<Counted> {
   const values: unknown[] = own ? [own] : [];
-  const counts = nodes.map((node, index) => {
+  const columns = new Map<string, string>();
+  const asked = nodes.map((node) => {
     const { text, values: more } = toSql(node, moment, values.length + 1, of);
+    // Those that ask nothing of anybody are one and the same.
+    const known = more.length === 0 ? columns.get(text) : undefined;
+    if (known !== undefined) return known;
     values.push(...more);
-    return `(select count(*) from ${of} c where ${STANDING[of]}${own ? ' and c.owner = any($1::text[])' : ''} and ${text}) as c${index}`;
+    columns.set(text, `c${columns.size}`);
+    return `c${columns.size - 1}`;
   });
+  const theirs = own ? ' and c.owner = any($1::text[])' : '';
+  const counts = [...columns].map(([text, name]) => `(select count(*) from ${of} c where ${STANDING[of]}${theirs} and ${text}) as ${name}`);
   const [row] = await inTime(database, (sql) => sql.query<Record<string, number>>(`select ${counts.join(', ')}`, values));
-  return { counts: nodes.map((_, index) => Number(row?.[`c${index}`] ?? 0)), decided: new Decided(0) };
+  return { counts: asked.map((name) => Number(row?.[name] ?? 0)), decided: new Decided(0) };
 }
 
 /** All of them in one statement that asks each line of each row once. */

@@ -41,8 +41,8 @@ export function sortedPage(
   const from = after?.key[0];
   // Said of the index too, so that a page far down is not read from the top.
   const along =
-    kept && part === 'kept' && kept.order === kept.sort && from != null
-      ? `c.kept ${by[0]?.down ? '<=' : '>='} ${bind(from, 'bigint')} and `
+    kept?.place && part === 'kept' && from != null
+      ? `c.kept ${by[0]?.down ? '<=' : '>='} ${kept.place(bind(from, by[0]?.column.type ?? 'bigint'))} and `
       : '';
   const behind = after && `${along}${behindSql(by, after, bind)}`;
   const order = by.map(({ down }, index) => `c.k${index} ${down ? 'desc' : 'asc'}${index === 0 && part === 'kept' ? '' : ' nulls last'}`);

@@ -38,12 +38,16 @@ export interface KeptInOrder {
   /** what rows are sorted by, of `d` */
   readonly sort: string;
   readonly where: () => string;
+  /** where the index has what a row is sorted by; undefined where that cannot be said */
+  readonly place?: (sort: string) => string;
 }
 
 interface ColumnContext {
   readonly bind: Bind;
   readonly moment: Moment;
   readonly catalogue: Catalogue;
+  /** whether the database has texts in the order of their characters, as pages have them: then its indexes can be followed */
+  readonly isByteOrdered?: boolean;
 }
 
 /** An instant as a whole number that can be handed out and asked for again without loss. */
@@ -79,13 +83,9 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
       choices: () => `(select min(${placeIn(context, options, 'k')}) from unnest(${fact('f.choices')}) k)`,
     };
     const { currency } = context.catalogue.workspace;
-    const isKept = field.body.of !== 'company' && (storage === 'number' || storage === 'day' || storage === 'instant');
-    const kept: KeptInOrder = {
-      ...{ table: 'contact_fact', contact: 'd.contact_id', order: 'd.number', sort: 'd.number' },
-      where: () => `d.field_id = ${context.bind(field.id, 'bigint')} and d.number is not null`,
-    };
+    const kept = keptFact(field, context);
     return column<(Parameters<typeof factOf>[0] & { readonly shown: string | null }) | null>({
-      ...(isKept ? { kept } : {}),
+      ...(kept ? { kept } : {}),
       sort: sortBy[storage] ?? (() => fact('f.number')),
       type: storage === 'text' ? 'text' : 'bigint',
       value: () => fact(`jsonb_build_object('folded', f.folded, 'number', f.number, 'choices', f.choices, 'shown', f.shown)`),
@@ -107,6 +107,7 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
       kept: {
         ...{ table: 'contact_score', contact: 'd.contact_id', order: 'd.points', sort: 'd.points' },
         where: () => `d.scorecard_id = ${bind(card.id, 'bigint')}`,
+        place: (sort) => sort,
       },
       sort: () => score('s.points'),
       type: 'bigint',
@@ -191,6 +192,23 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
     });
   },
 };
+
+/** Facts as indexes have them: numbers as they are, texts by how they begin. */
+function keptFact(field: PreparedOf<'field'>['field'], { bind, isByteOrdered }: ColumnContext): KeptInOrder | undefined {
+  const storage = storageOf[field.body.type];
+  if (field.body.of === 'company') return undefined;
+  const facts = { table: 'contact_fact', contact: 'd.contact_id' };
+  const where = (filled: string) => (): string => `d.field_id = ${bind(field.id, 'bigint')} and ${filled} is not null`;
+  if (storage === 'number' || storage === 'day' || storage === 'instant')
+    return { ...facts, order: 'd.number', sort: 'd.number', where: where('d.number'), place: (sort) => sort };
+  if (storage === 'text' && isByteOrdered)
+    return {
+      ...facts,
+      ...{ order: 'left(d.folded, 100)', sort: 'd.folded collate "C"', where: where('d.folded') },
+      place: (sort) => `left(${sort}, 100)`,
+    };
+  return undefined;
+}
 
 export const columnSql = (prepared: PreparedColumn, context: ColumnContext): ColumnSql =>
   (COLUMNS[prepared.kind] as Writing<ColumnKind>)(prepared, context);
