@@ -35,22 +35,23 @@ export function sortedPage(
 ): string {
   const kept = part === 'all' ? undefined : by[0]?.column.kept;
   const keys = by.map(({ column }, index) => {
-    if (index === 0 && kept) return `${part === 'kept' ? kept.sort : `null::${column.type}`} as k0`;
+    if (index === 0 && kept) return `${part === 'kept' ? kept.sort() : `null::${column.type}`} as k0`;
     return `${column.sort()}${column.type === 'text' ? ' collate "C"' : ''} as k${index}`;
   });
   const from = after?.key[0];
   // Said of the index too, so that a page far down is not read from the top.
   const along =
     kept?.place && part === 'kept' && from != null
-      ? `c.kept ${by[0]?.down ? '<=' : '>='} ${kept.place(bind(from, by[0]?.column.type ?? 'bigint'))} and `
+      ? `c.${kept.order === undefined ? 'k0' : 'kept'} ${by[0]?.down ? '<=' : '>='} ${kept.place(bind(from, by[0]?.column.type ?? 'bigint'))} and `
       : '';
   const behind = after && `${along}${behindSql(by, after, bind)}`;
   const order = by.map(({ down }, index) => `c.k${index} ${down ? 'desc' : 'asc'}${index === 0 && part === 'kept' ? '' : ' nulls last'}`);
   // By what the index has them in order: the same order as that of the key, which it is worked out of.
-  if (kept && part === 'kept') order.unshift(`c.kept ${by[0]?.down ? 'desc' : 'asc'}`);
+  const indexed = part === 'kept' ? kept?.order : undefined;
+  if (indexed !== undefined) order.unshift(`c.kept ${by[0]?.down ? 'desc' : 'asc'}`);
   if (kept && part === 'without') order.shift();
   return `select ${['id', ...by.map((_, index) => `k${index}::text`)].join(', ')}
-      from (select ${['c.id', ...keys, ...(kept && part === 'kept' ? [`${kept.order} as kept`] : [])].join(', ')}
+      from (select ${['c.id', ...keys, ...(indexed === undefined ? [] : [`${indexed} as kept`])].join(', ')}
               from ${keptSql(kept, part, where)}) c
      ${behind ? `where ${behind}` : ''}
      order by ${[...order, 'c.id desc'].join(', ')} limit ${bind(limit, 'bigint')} offset ${bind(skip, 'bigint')}`;
@@ -58,8 +59,8 @@ export function sortedPage(
 
 function keptSql(kept: KeptInOrder | undefined, part: Part, where: string): string {
   if (!kept) return `contact c where ${where}`;
-  if (part === 'kept') return `${kept.table} d join contact c on c.id = ${kept.contact} where ${kept.where()} and ${where}`;
-  return `contact c where ${where} and not exists (select from ${kept.table} d where ${kept.contact} = c.id and ${kept.where()})`;
+  if (part === 'kept') return `${kept.from()} d join contact c on c.id = d.contact_id where ${kept.where()} and ${where}`;
+  return `contact c where ${where} and not exists (select from ${kept.from()} d where d.contact_id = c.id and ${kept.where()})`;
 }
 
 /** Whether a row comes behind another: further on in the first column in which they differ, and of those that are alike the older one. */

@@ -27,16 +27,16 @@ export interface ColumnSql {
   /** what is read for a row, as JSON */
   readonly value: () => string;
   readonly cell: (value: never) => Cell;
-  /** the rows `d`, one of each contact that has something there, which an index keeps in this order */
+  /** where those who have something there are found without a look at everyone else */
   readonly kept?: KeptInOrder;
 }
+/** Rows `d` with a `contact_id`, one of each contact that has something in a column. */
 export interface KeptInOrder {
-  readonly table: string;
-  readonly contact: string;
-  /** by what the index has them in order, never null; what rows are sorted by follows it */
-  readonly order: string;
+  readonly from: () => string;
+  /** in which order they are, best one that an index has; never null, and what rows are sorted by follows it. What rows are sorted by, if left out */
+  readonly order?: string;
   /** what rows are sorted by, of `d` */
-  readonly sort: string;
+  readonly sort: () => string;
   readonly where: () => string;
   /** where the index has what a row is sorted by; undefined where that cannot be said */
   readonly place?: (sort: string) => string;
@@ -105,7 +105,8 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
       `(select ${what} from contact_score s where s.contact_id = c.id and s.scorecard_id = ${bind(card.id, 'bigint')})`;
     return column<{ p: number; b: string } | null>({
       kept: {
-        ...{ table: 'contact_score', contact: 'd.contact_id', order: 'd.points', sort: 'd.points' },
+        from: () => 'contact_score',
+        sort: () => 'd.points',
         where: () => `d.scorecard_id = ${bind(card.id, 'bigint')}`,
         place: (sort) => sort,
       },
@@ -154,7 +155,10 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
   last: ({ types }, { bind, catalogue }) => {
     const sum = (what: string): string =>
       `(select ${what} from signal_sum u where u.contact_id = c.id and u.type_id = any(${bind(types, 'int[]')}) order by u.last desc, u.type_id limit 1)`;
+    const ofTypes = (): string =>
+      `(select u.contact_id, max(u.last) as last from signal_sum u where u.type_id = any(${bind(types, 'int[]')}) group by u.contact_id)`;
     return column<{ type: number; at: string } | null>({
+      kept: { from: ofTypes, order: 'd.last', sort: () => micros('d.last'), where: () => 'true' },
       sort: () => micros(sum('u.last')),
       type: 'bigint',
       value: () => sum(`jsonb_build_object('type', u.type_id, 'at', u.last)`),
@@ -167,7 +171,8 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
   },
   audience: ({ audience }, { bind }) =>
     timeColumn(() => `(select m.since from membership m where m.contact_id = c.id and m.definition_id = ${bind(audience.id, 'bigint')})`, {
-      ...{ table: 'membership', contact: 'd.contact_id', order: 'd.since', sort: micros('d.since') },
+      from: () => 'membership',
+      ...{ order: 'd.since', sort: () => micros('d.since') },
       where: () => `d.definition_id = ${bind(audience.id, 'bigint')}`,
     }),
   consent: ({ channel }, { bind }) =>
@@ -194,17 +199,22 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
 };
 
 /** Facts as indexes have them: numbers as they are, texts by how they begin. */
-function keptFact(field: PreparedOf<'field'>['field'], { bind, isByteOrdered }: ColumnContext): KeptInOrder | undefined {
+function keptFact(field: PreparedOf<'field'>['field'], context: ColumnContext): KeptInOrder | undefined {
+  const { bind, isByteOrdered } = context;
   const storage = storageOf[field.body.type];
   if (field.body.of === 'company') return undefined;
-  const facts = { table: 'contact_fact', contact: 'd.contact_id' };
+  const from = (): string => 'contact_fact';
   const where = (filled: string) => (): string => `d.field_id = ${bind(field.id, 'bigint')} and ${filled} is not null`;
   if (storage === 'number' || storage === 'day' || storage === 'instant')
-    return { ...facts, order: 'd.number', sort: 'd.number', where: where('d.number'), place: (sort) => sort };
+    return { from, sort: () => 'd.number', where: where('d.number'), place: (sort) => sort };
+  if (storage === 'choice') {
+    const options = field.body.options?.map(({ key }) => key) ?? [];
+    const place = (): string => placeIn(context, options, 'd.folded');
+    return { from, sort: place, where: () => where(place())() };
+  }
   if (storage === 'text' && isByteOrdered)
     return {
-      ...facts,
-      ...{ order: 'left(d.folded, 100)', sort: 'd.folded collate "C"', where: where('d.folded') },
+      ...{ from, order: 'left(d.folded, 100)', sort: () => 'd.folded collate "C"', where: where('d.folded') },
       place: (sort) => `left(${sort}, 100)`,
     };
   return undefined;

@@ -1,0 +1,111 @@
+import { Client } from 'pg';
+import { say } from '../say';
+import { median, quantile } from './figures';
+
+const ROUNDS = 5;
+/** Each of many counts is asked so often. */
+const COUNT_ROUNDS = 2;
+const PAGE = 100;
+const EVERYONE = { match: 'all', of: [] };
+const REGION = { kind: 'field', field: 'region', op: 'is', value: 'mill-end' };
+const SCORE = { kind: 'score', scorecard: 'keenness' };
+const SIX_LINES = {
+  match: 'all',
+  of: [
+    REGION,
+    { kind: 'consent', channel: 'email', op: 'is', value: 'given' },
+    { kind: 'signal', type: 'page.visited', within: { last: 90, unit: 'days' } },
+    { kind: 'field', field: 'wheel-years', op: '>=', value: 2 },
+    { kind: 'band', scorecard: 'keenness', op: 'is one of', value: ['curious', 'keen', 'eager'] },
+    { kind: 'tag', tag: 'care.call-first', op: 'lacks' },
+  ],
+};
+
+/** A table of people as it is asked for, by what is said of it. */
+const TABLES: readonly (readonly [words: string, asked: object])[] = [
+  ['the newest', {}],
+  ['by a score', { sort: [{ column: SCORE, down: true }] }],
+  ['by a number', { sort: [{ column: { kind: 'field', field: 'wheel-years' }, down: true }] }],
+  ['by when they were added', { sort: [{ column: { kind: 'field', field: 'added' } }] }],
+  ['by a text', { sort: [{ column: { kind: 'field', field: 'given-name' } }] }],
+  ['by a choice', { sort: [{ column: { kind: 'field', field: 'region' } }] }],
+  ['by since when they are in an audience', { sort: [{ column: { kind: 'audience', audience: 'scale-1' }, down: true }] }],
+  ['by the last signal from them', { sort: [{ column: { kind: 'last', of: 'from them' }, down: true }] }],
+  ['three deep', { sort: [{ column: SCORE, down: true }, { column: { kind: 'stage' } }, { column: { kind: 'name' } }] }],
+  ['by a score, of one region', { condition: REGION, sort: [{ column: SCORE, down: true }] }],
+  ['searched for', { search: 'person 4321' }],
+];
+
+interface ManyPeople {
+  readonly address: string;
+  readonly key: string;
+  readonly databaseUrl: string;
+  readonly contacts: number;
+}
+
+/** How long what people look at takes over very many contacts: tables, counts, a contact, and what is counted over everyone. */
+export async function manyPeople({ address, key, databaseUrl, contacts }: ManyPeople): Promise<void> {
+  const headers = { authorization: `Bearer ${key}`, 'content-type': 'application/json' };
+  const call = async <Answer>(method: string, path: string, body?: object): Promise<Answer> => {
+    const response = await fetch(`${address}${path}`, { method, headers, ...(body ? { body: JSON.stringify(body) } : {}) });
+    if (!response.ok) throw new Error(`${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 500)}`);
+    return (await response.json()) as Answer;
+  };
+  const timed = async (method: string, path: string, body?: object, rounds = ROUNDS): Promise<readonly number[]> => {
+    const times: number[] = [];
+    for (let round = 0; round < rounds; round += 1) {
+      const begin = performance.now();
+      await call(method, path, body);
+      times.push(performance.now() - begin);
+    }
+    return times;
+  };
+  const people = (asked: object) => timed('POST', '/api/v1/audiences/people', { condition: EVERYONE, limit: PAGE, ...asked });
+  const told = (words: string, times: readonly number[], wanted = ''): void =>
+    say(`  ${words}: median ${median(times).toFixed(0)} ms, slowest ${Math.max(...times).toFixed(0)} ms${wanted}`);
+
+  const { count } = await call<{ count: number }>('POST', '/api/v1/audiences/count', { condition: EVERYONE });
+  if (count !== contacts) throw new Error(`there are ${count} contacts where there should be ${contacts}`);
+  say(`${PAGE} rows of the table of ${contacts} people (wanted: 200 ms)`);
+  for (const [words, asked] of TABLES) told(words, await people(asked));
+  for (const [words, skip] of [
+    ['in the middle', Math.floor(contacts / 2)],
+    ['at the end', contacts - PAGE],
+  ] as const)
+    told(`by a score, ${words}`, await people({ sort: [{ column: SCORE, down: true }], skip }));
+
+  const { audiences } = await call<{ audiences: readonly { key: string; of?: string; condition?: object }[] }>(
+    'GET',
+    '/api/v1/definitions',
+  );
+  const counted = audiences.filter(({ condition, of }) => condition !== undefined && of !== 'company');
+  const counts: number[] = [];
+  for (const { condition } of counted) counts.push(median(await timed('POST', '/api/v1/audiences/count', { condition }, COUNT_ROUNDS)));
+  say(
+    `exact counts of ${counted.length} audiences: median ${median(counts).toFixed(0)} ms, p95 ${quantile(counts, 0.95).toFixed(0)} ms, slowest ${Math.max(...counts).toFixed(0)} ms (wanted: p95 50, none over 150)`,
+  );
+  const [everyone, bare] = [median(await timed('POST', '/api/v1/audiences/count', { condition: EVERYONE })), await bareCount(databaseUrl)];
+  say(`  everyone: ${everyone.toFixed(0)} ms; the same count by hand ${bare.toFixed(0)} ms: ${(everyone / bare).toFixed(1)} times as long`);
+  told('the sieve of six lines', await timed('POST', '/api/v1/audiences/count', { condition: SIX_LINES, sieve: true }), ' (wanted: 150)');
+
+  say('what is looked at beside them');
+  told('a contact', await timed('GET', '/api/v1/contacts/person17@scale.example'));
+  told('the funnel of the ladder', await timed('GET', '/api/app/ladder/funnel'));
+  told('who may be here twice', await timed('GET', '/api/app/duplicates'));
+  told('the figures of the tags', await timed('GET', '/api/app/tags/figures'));
+  told('today', await timed('GET', '/api/app/today'));
+}
+
+/** The same question as the count of everyone asks, as plain SQL. */
+async function bareCount(databaseUrl: string): Promise<number> {
+  const client = new Client({ connectionString: databaseUrl });
+  await client.connect();
+  const times: number[] = [];
+  for (let round = 0; round < ROUNDS; round += 1) {
+    const begin = performance.now();
+    await client.query('select count(*) from contact where merged_into is null and last_now is not null');
+    times.push(performance.now() - begin);
+  }
+  await client.end();
+  return median(times);
+}
