@@ -1,13 +1,15 @@
-import { type DefinitionsDocument } from '@eager-sieve/core';
+import { Moment, type DefinitionsDocument, type WrittenCondition } from '@eager-sieve/core';
 import pino from 'pino';
 import { ConditionsService } from '../src/audiences/conditions.service';
+import { countBySets, countTogether } from '../src/audiences/count-by-sql';
+import { questionsOf, readGroup } from '../src/audiences/questions';
 import { RowsService } from '../src/audiences/rows.service';
 import { CountingService } from '../src/counting/counting.service';
 import { ServerClock } from '../src/engine/server-clock';
 import { CompaniesService } from '../src/companies/companies.service';
 import { ContactsService } from '../src/contacts/contacts.service';
 import { DefinitionStore } from '../src/settings/definition-store';
-import { event, TestServer } from './harness';
+import { ADMIN, event, TestServer } from './harness';
 
 const PEOPLE = 40;
 
@@ -117,6 +119,24 @@ describe('the counting index', () => {
     const counts = await agree();
     expect(counts[0]).toBe(PEOPLE);
     expect(new Set(counts).size).toBeGreaterThan(3);
+  });
+
+  it('comes to the same by the sets of lines as by asking each line of each row, for everyone and for those that somebody minds', async () => {
+    const { compiled } = await server.app.get(DefinitionStore).current(server.database);
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [3, 4, 5].map((n) => ({ email: emailOf(n), owner: ADMIN.email })) })
+      .expect(200);
+    await server.idle();
+    const moment = new Moment(clock().now(), compiled.catalogue.zone);
+    const written = ASKED.slice(1).map((condition) => condition as WrittenCondition);
+    for (const match of ['all', 'any', 'none'] as const)
+      for (const own of [undefined, [ADMIN.email], ['nobody@test.example']]) {
+        const { node } = readGroup({ match, of: written }, compiled, 'contact');
+        const { nodes, deciding } = questionsOf(node, 'contact', true);
+        const asked = { nodes, deciding, moment, of: 'contact' as const, ...(own ? { own } : {}) };
+        expect(await countBySets(server.database, asked)).toEqual(await countTogether(server.database, asked));
+      }
   });
 
   it('knows what was committed a moment ago: signals, tags, facts, consent', async () => {

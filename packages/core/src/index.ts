@@ -72,6 +72,7 @@ export * from './audiences/definition.ts';
 export * from './audiences/pin.ts';
 export * from './audiences/sieve.ts';
 export { ContactColumns } from './counting/contact-columns.ts';
+export { Bits, countSets, linesOf } from './counting/bits.ts';
 export { countInSteps, countSieve, countTogether, findNewest, type Counted } from './counting/count.ts';
 export * from './campaigns/definition.ts';
 export * from './campaigns/placeholders.ts';
