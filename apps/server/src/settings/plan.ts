@@ -104,7 +104,8 @@ function readBodies(planning: Planning, stubs: readonly Stub[], kept: readonly A
       written['position'] = before?.kind === 'stage' ? before.body.position : (top += 1);
     // A field that is retired since another one stands for it says so in the same go.
     const isReplaced = kind === 'field' && written['replacedBy'] !== undefined;
-    if (retire && before && !isReplaced) return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
+    if (retire && before && !isReplaced)
+      return { kind, item, before, after: { ...before, version: before.version + 1, retired: true } as AnyDefinition };
     const body = toBodyWithIds(kind, written, named, path);
     const fixed = body.ok && before ? fixedPart(before, body.value) : undefined;
     if (fixed) refuse({ path: [...path, fixed], code: 'definition.fixed', expected: 'the same as before: make another one instead' });

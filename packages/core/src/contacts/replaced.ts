@@ -41,7 +41,11 @@ export const replacedFields = (catalogue: Catalogue): ReadonlySet<FieldId> =>
   );
 
 /** Where a value stands by now. What the field that replaces another does not take stays where it was. */
-export function standsAs(catalogue: Catalogue, field: FieldId, written: WrittenFact): { readonly field: FieldId; readonly value: WrittenFact } {
+export function standsAs(
+  catalogue: Catalogue,
+  field: FieldId,
+  written: WrittenFact,
+): { readonly field: FieldId; readonly value: WrittenFact } {
   const body = catalogue.body('field', field);
   if (!body) return { field, value: written };
   const now = { ...written, fact: chosenNow(body, written.fact) };

@@ -56,7 +56,14 @@ function merged(all: readonly AnyDefinition[], fields: readonly number[], from: 
     const by = new Map<number, AnyDefinition>([...result.others, result.field as AnyDefinition].map((each) => [each.id, each]));
     now = now.map((each) => by.get(each.id) ?? each);
   }
-  return { compiled: changed(all, now.filter((each, at) => each !== all[at]), epoch), all: now };
+  return {
+    compiled: changed(
+      all,
+      now.filter((each, at) => each !== all[at]),
+      epoch,
+    ),
+    all: now,
+  };
 }
 
 const BEFORE = new Compiled(new Catalogue(WORKSPACE, world('same')), 1);
@@ -69,10 +76,16 @@ const somebody = fc.record({ was: choice, one: choice, several: many, company: c
 
 function lived(compiled: Compiled, { was, one, several, company, daysAgo }: ReturnType<typeof somebody.generate>['value']): SubjectState {
   const state = new SubjectState({ id: 1, isNew: true, lastNow: NOW - 100 * DAY, dueAt: undefined, epoch: 1 });
-  const set = (field: number, fact: Fact | undefined) => ({ kind: 'field', field, value: fact === undefined ? undefined : { fact } }) as const;
+  const set = (field: number, fact: Fact | undefined) =>
+    ({ kind: 'field', field, value: fact === undefined ? undefined : { fact } }) as const;
   edit(compiled, state, [set(ONE, was)], NOW - 90 * DAY);
   edit(compiled, state, [set(ONE, one), set(SEVERAL, several)], NOW - daysAgo * DAY);
-  edit(compiled, state, [{ kind: 'company', company: 7, facts: new Map(company === undefined ? [] : [[COMPANY_ONE, company]]) }], NOW - DAY / 2);
+  edit(
+    compiled,
+    state,
+    [{ kind: 'company', company: 7, facts: new Map(company === undefined ? [] : [[COMPANY_ONE, company]]) }],
+    NOW - DAY / 2,
+  );
   return state;
 }
 const audiencesOf = (state: SubjectState): readonly number[] => [...state.memberships.keys()].filter((id) => id >= 170).sort();
