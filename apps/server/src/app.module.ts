@@ -167,7 +167,6 @@ export class AppModule {
             DayMailsService,
             RetentionService,
             ImportsService,
-            RetentionService,
             WatchesService,
             SweepsService,
             TagReplacementsService,

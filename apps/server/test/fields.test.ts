@@ -162,6 +162,11 @@ describe('fields', () => {
     expect(await members('twelve')).toBe('c1 c2 c3');
   });
 
+  it('does not change the type of what every workspace has', async () => {
+    await field('phone', 'change-type', { type: 'text' }, true).expect(422);
+    await field('expected-close', 'change-type', { type: 'text' }, true).expect(422);
+  });
+
   it('makes choices of what people wrote', async () => {
     const told = (await field('number', 'change-type', { type: 'one choice' }, true).expect(200)).body as ChangedType;
     expect([told.stay, [...told.choices].map((each) => each.toLowerCase()).sort()]).toEqual([0, ['a 1', 'a 2']]);

@@ -13,17 +13,16 @@ export async function valuesAgainst(sql: Sql, planned: readonly Planned[], curre
     const gone = (was.body.options ?? []).filter((option) => !left.has(option.key));
     const isUnique = is.body.unique && !was.body.unique;
     if (gone.length === 0 && !isUnique) continue;
-    const values = await heldValues(sql, was, current);
-    const held = choicesHeld(values);
+    const held = choicesHeld(gone.length > 0 ? await heldValues(sql, was, current) : []);
     const kept = gone.filter(({ key }) => (held.get(key) ?? 0) > 0);
-    const shared = isUnique ? sharedValues(was, values) : [];
+    const shared = isUnique ? await sharedValues(sql, was, current, 1) : { all: 0, values: [] };
     const faults: Fault[] = [
       ...kept.map(({ key, name }) => ({
         path: ['fields', item.key, 'options'],
         code: 'option.held',
         expected: `the choice “${name}” to stay, since ${held.get(key) ?? 0} have it: merge it into another one`,
       })),
-      ...(shared.length > 0
+      ...(shared.all > 0
         ? [{ path: ['fields', item.key, 'unique'], code: 'field.shared', expected: `different values, but ${sharedWords(shared)}` }]
         : []),
     ];
@@ -33,5 +32,5 @@ export async function valuesAgainst(sql: Sql, planned: readonly Planned[], curre
 }
 
 /** No values are named: whoever may change definitions may not therefore read contacts. */
-const sharedWords = (shared: readonly { readonly people: number }[]): string =>
-  shared.length === 1 ? `${shared[0]?.people} have the same` : `${shared.length} values are shared by several`;
+const sharedWords = ({ all, values }: { readonly all: number; readonly values: readonly { readonly people: number }[] }): string =>
+  all === 1 ? `${values[0]?.people} have the same` : `${all} values are shared by several`;

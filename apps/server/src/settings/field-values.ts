@@ -44,13 +44,32 @@ export function choicesHeld(values: readonly HeldValue[]): ReadonlyMap<string, n
   return held;
 }
 
-/** Values that more than one have. */
-export function sharedValues({ body }: Definition<'field'>, values: readonly HeldValue[]): readonly { value: string; people: number }[] {
-  const alike = new Map<string, { value: string; people: number }>();
-  for (const { fact, shown, people } of values) {
-    const known = alike.get(String(fact));
-    if (known) known.people += people;
-    else alike.set(String(fact), { value: showFact(body, fact, shown), people });
-  }
-  return [...alike.values()].filter(({ people }) => people > 1).sort((a, b) => b.people - a.people);
+/** How many have a value of a field. */
+export async function holders(sql: Sql, { id, body }: Definition<'field'>): Promise<number> {
+  const [row] = await sql.query<{ n: number }>(
+    body.of === 'deal'
+      ? 'select count(*)::int as n from deal where facts ? $1::text'
+      : 'select count(*)::int as n from contact_fact where field_id = $1::int',
+    [String(id)],
+  );
+  return row?.n ?? 0;
+}
+
+/** Values that more than one have, those that most have first, and how many such values there are. */
+export async function sharedValues(
+  sql: Sql,
+  { id, body }: Definition<'field'>,
+  catalogue: Catalogue,
+  limit: number,
+): Promise<{ readonly all: number; readonly values: readonly { value: string; people: number }[] }> {
+  const rows = await sql.query<Row & { all: number }>(
+    `select folded, number, null as choices, min(shown) as shown, count(*)::int as people, (count(*) over ())::int as all
+       from contact_fact where field_id = $1 group by 1, 2 having count(*) > 1 order by 5 desc, 1, 2 limit $2`,
+    [id, limit],
+  );
+  const values = rows.flatMap((row) => {
+    const fact = factOf(row, id, catalogue);
+    return fact === undefined ? [] : [{ value: showFact(body, fact, row.shown ?? undefined), people: row.people }];
+  });
+  return { all: rows[0]?.all ?? 0, values };
 }

@@ -1,9 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import {
+  builtInFields,
   choicesOf,
   convertFact,
   keyFrom,
-  ownFields,
   showFact,
   toDocumentItem,
   UNIQUE_TYPES,
@@ -23,7 +23,7 @@ import { faulty, notFound } from '../http/problem';
 import { DefinitionStore } from './definition-store';
 import { DefinitionsService } from './definitions.service';
 import { documentOf } from './document-of';
-import { choicesHeld, heldValues, sharedValues, type HeldValue } from './field-values';
+import { choicesHeld, heldValues, holders, sharedValues, type HeldValue } from './field-values';
 
 const SHOWN = 20;
 /** More different texts than this are no choices. */
@@ -41,14 +41,14 @@ export class FieldsService {
 
   async figures(key: string): Promise<FieldFigures> {
     const { catalogue, field } = await this.#find(key);
-    const values = await heldValues(this.database, field, catalogue);
-    const [row] = await this.database.query<{ n: number }>(`select count(*)::int as n from ${STANDING[field.body.of]}`);
-    const held = choicesHeld(values);
+    const { options = [], unique, of } = field.body;
+    const [row] = await this.database.query<{ n: number }>(`select count(*)::int as n from ${STANDING[of]}`);
+    const held = choicesHeld(options.length > 0 ? await heldValues(this.database, field, catalogue) : []);
     return {
       all: row?.n ?? 0,
-      have: total(values),
-      choices: (field.body.options ?? []).map((option) => ({ key: option.key, people: held.get(option.key) ?? 0 })),
-      shared: field.body.unique ? sharedValues(field, values).slice(0, SHOWN) : [],
+      have: await holders(this.database, field),
+      choices: options.map((option) => ({ key: option.key, people: held.get(option.key) ?? 0 })),
+      shared: unique ? [...(await sharedValues(this.database, field, catalogue, SHOWN)).values] : [],
     };
   }
 
@@ -67,8 +67,8 @@ export class FieldsService {
 
   async changeType(key: string, type: FieldType, by: string, rehearse: boolean): Promise<ChangedType> {
     const { catalogue, field } = await this.#find(key);
-    if (ownFields.includes(key) || field.body.type === type || field.retired)
-      throw faulty([{ path: ['type'], code: 'field.fixed', expected: 'another type, of a field that the product does not write itself' }]);
+    if (builtInFields.some((each) => each.key === key) || field.body.type === type || field.retired)
+      throw faulty([{ path: ['type'], code: 'field.fixed', expected: 'another type, of a field that every workspace does not have' }]);
     const values = await heldValues(this.database, field, catalogue);
     const body = bodyOfType(field.body, type, values);
     const made = keyFrom(field.name, new Set(catalogue.every('field').map((each) => each.key)));
