@@ -57,7 +57,7 @@ export function ChoiceList<Choice extends Named>({
     <div role="group" aria-label={label}>
       <ol ref={list} className="flex flex-col gap-1.5">
         {choices.map((choice, index) => (
-          <li key={index} className="flex items-center gap-2">
+          <li key={index} className="flex flex-wrap items-center gap-2">
             <input
               className="input input-sm w-72 max-w-full"
               data-name
