@@ -20,7 +20,7 @@ export async function valuesAgainst(sql: Sql, planned: readonly Planned[], curre
       ...kept.map(({ key, name }) => ({
         path: ['fields', item.key, 'options'],
         code: 'option.held',
-        expected: `the choice “${name}” to stay, since ${held.get(key) ?? 0} have it: merge it into another one`,
+        expected: `the choice “${name}” to stay, since ${held.get(key)} ${held.get(key) === 1 ? 'has' : 'have'} it: merge it into another one`,
       })),
       ...(shared.all > 0
         ? [{ path: ['fields', item.key, 'unique'], code: 'field.shared', expected: `different values, but ${sharedWords(shared)}` }]

@@ -69,7 +69,7 @@ function Outcome({ outcome, refused }: { outcome: ChangedType; refused: ChangedT
     <div className="mt-3" role="status">
       <p>
         {have === 0 ? 'Nobody has a value yet.' : `${count(have - stay)} of ${count(have)} values fit.`}
-        {stay > 0 && ` ${count(stay)} do not, and stay in the retired field:`}
+        {stay > 0 && ` ${count(stay)} ${stay === 1 ? 'does not, and stays' : 'do not, and stay'} in the retired field:`}
       </p>
       {examples.length > 0 && (
         <Wide>

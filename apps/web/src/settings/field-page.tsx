@@ -56,7 +56,9 @@ function Held({ draft: { saved, itemKey }, figures: { all, have, shared } }: { d
         {required && have < all && (
           <>
             {' '}
-            <span className="text-error font-medium">{count(all - have)} should have it and have not.</span>
+            <span className="text-error font-medium">
+              {count(all - have)} {all - have === 1 ? 'should have it and has not' : 'should have it and have not'}.
+            </span>
           </>
         )}
         {of === 'contact' && have < all && (
@@ -121,7 +123,7 @@ function Choices({ draft: { body, setBody, itemKey, catalogue, saved, changed },
         choices={choicesOf(body)}
         onChange={(options) => setBody({ ...body, options: [...options, ...gone] })}
         withSynonyms
-        noteOf={({ key }) => (held.has(key) ? `${count(held.get(key) ?? 0)} have it` : '')}
+        noteOf={({ key }) => (held.has(key) ? `${count(held.get(key) ?? 0)} ${held.get(key) === 1 ? 'has' : 'have'} it` : '')}
         onMerge={({ key }) => ((held.get(key) ?? 0) > 0 && isKept(key) && !changed ? () => setMerging(key) : undefined)}
       />
       {gone.length > 0 && (
@@ -130,9 +132,7 @@ function Choices({ draft: { body, setBody, itemKey, catalogue, saved, changed },
         </p>
       )}
       <FaultsAt path={['options']} />
-      {merging !== undefined && field && (
-        <MergeChoice field={field} choice={merging} whose={FIELD_OF[body.of]} onClose={() => setMerging(undefined)} />
-      )}
+      {merging !== undefined && field && <MergeChoice field={field} choice={merging} onClose={() => setMerging(undefined)} />}
     </>
   );
 }

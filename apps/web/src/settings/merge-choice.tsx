@@ -9,18 +9,17 @@ import { DialogEnd } from '../ui/dialog-button';
 import { Refusals } from '../ui/refusals';
 import { count } from '../ui/number';
 import { Loading } from '../ui/states';
+import { FIELD_OF } from './new-field';
 
 interface MergeChoiceProps {
   readonly field: Definition<'field'>;
   /** the key of the choice that goes */
   readonly choice: string;
-  /** how the count of those who have it is said */
-  readonly whose: string;
   readonly onClose: () => void;
 }
 
 /** Merges a choice into another one, after it has been said what that does. */
-export function MergeChoice({ field, choice, whose, onClose }: MergeChoiceProps) {
+export function MergeChoice({ field, choice, onClose }: MergeChoiceProps) {
   const [into, setInto] = useState('');
   const [rehearse, rehearsal] = api.useMergeChoiceMutation();
   const [merge, merging] = api.useMergeChoiceMutation();
@@ -62,7 +61,7 @@ export function MergeChoice({ field, choice, whose, onClose }: MergeChoiceProps)
       {data && into !== '' && (
         <div className="mt-3" role="status">
           <p>
-            {count(data.people)} {whose} would get “{nameOf(into)}”.
+            {count(data.people)} {data.people === 1 ? field.body.of : FIELD_OF[field.body.of]} would get “{nameOf(into)}”.
           </p>
           <ChangedWithIt definitions={data.definitions} />
           <Refusals refused={merging.data?.refused ?? data.refused} />
