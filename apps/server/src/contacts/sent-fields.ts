@@ -13,8 +13,9 @@ export interface SentField {
 
 /** The field that stands for one of another type, which programs may go on to send. */
 function standingFor(catalogue: Catalogue, key: string, known: readonly Definition<'field'>[]): Definition<'field'> | undefined {
-  const replacedBy = catalogue.find('field', key)?.body.replacedBy;
-  return known.find((each) => each.id === replacedBy) ?? undefined;
+  let field = catalogue.find('field', key);
+  while (field?.body.replacedBy !== undefined) field = catalogue.get('field', field.body.replacedBy);
+  return known.find((each) => each.id === field?.id);
 }
 
 /** Reads the fields that are sent of a contact, a company or a deal, by their keys, and says everything that is wrong with them. */

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { type Draft } from '../app/use-draft';
+import { useMayCall } from '../app/use-may';
 import { tableAddress } from '../contacts/table/view';
 import { ChoiceList } from '../ui/choice-list';
 import { DefinitionPage, Editing } from '../ui/definition-page';
@@ -22,7 +23,8 @@ import { FIELD_OF } from './new-field';
 /** One field: its name, what is asked of its values, and its choices. Of whom it is stays as it was made. */
 function FieldPage({ draft }: { draft: Draft<'field'> }) {
   const { itemKey, body, setBody } = draft;
-  const { data: figures } = api.useFieldFiguresQuery({ key: itemKey });
+  const mayCount = useMayCall('fieldFigures');
+  const { data: figures } = api.useFieldFiguresQuery({ key: itemKey }, { skip: !mayCount });
   return (
     <DefinitionPage
       draft={draft}

@@ -1,4 +1,5 @@
 import { type Checked } from '../faults.ts';
+import { moneyText } from '../numbers/money.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type FieldId } from '../settings/ids.ts';
 import { localDay, startOfDay, writeDay } from '../time/zone.ts';
@@ -11,10 +12,10 @@ import { storageOf, type FieldBody } from './fields.ts';
  * @returns a fault where the other field does not take it
  */
 export function convertFact(from: FieldBody, to: FieldBody, written: WrittenFact, rules: FactRules): Checked<WrittenFact | undefined> {
-  return readFact(to, spoken(from, to, written, rules.timeZone), rules);
+  return readFact(to, spoken(from, to, written, rules), rules);
 }
 
-function spoken(from: FieldBody, to: FieldBody, { fact, shown }: WrittenFact, zone: string): unknown {
+function spoken(from: FieldBody, to: FieldBody, { fact, shown }: WrittenFact, { timeZone: zone, currency }: FactRules): unknown {
   switch (storageOf[from.type]) {
     case 'choice':
     case 'yesNo':
@@ -27,7 +28,8 @@ function spoken(from: FieldBody, to: FieldBody, { fact, shown }: WrittenFact, zo
       return storageOf[to.type] === 'day' ? writeDay(localDay(fact as number, zone)) : writeFact(from, fact);
     case 'text':
     case 'number':
-      return writeFact(from, fact, shown);
+      // Deals, and companies as their contacts read them, keep sums without how they are written.
+      return writeFact(from, fact, shown ?? (from.type === 'money' ? moneyText(fact as number, currency) : undefined));
   }
 }
 
@@ -51,7 +53,8 @@ export function standsAs(
   const now = { ...written, fact: chosenNow(body, written.fact) };
   const other = body.replacedBy === undefined ? undefined : catalogue.get('field', body.replacedBy);
   const converted = other && convertFact(body, other.body, now, catalogue.workspace);
-  return other && converted?.ok && converted.value ? { field: other.id, value: converted.value } : { field, value: now };
+  // The other one may have been replaced since.
+  return other && converted?.ok && converted.value ? standsAs(catalogue, other.id, converted.value) : { field, value: now };
 }
 
 /** Facts as they stand by now, for whoever reads them of somebody else. */

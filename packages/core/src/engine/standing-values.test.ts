@@ -148,6 +148,11 @@ describe('a value of another type', () => {
     );
   });
 
+  it('is that of a sum too where nobody kept how it was written, as of deals', () => {
+    const number = convertFact(bodyOf('money'), bodyOf('number'), { fact: 125_050 }, WORKSPACE);
+    expect(number).toMatchObject({ ok: true, value: { fact: 1_250_500_000 } });
+  });
+
   it('keeps the day of a time by the zone of the workspace', () => {
     const evening = Date.UTC(2026, 5, 30, 22, 30);
     const day = convertFact(bodyOf('date-time'), bodyOf('date'), { fact: evening }, WORKSPACE);
@@ -197,5 +202,17 @@ describe('a field that another one stands for', () => {
     const state = whoSays('12');
     edit(now, state, [{ kind: 'field', field: OLD, value: { fact: '15', shown: '15' } }], NOW + 1);
     expect([state.facts.get(OLD), state.facts.get(number.id)]).toEqual([undefined, 15_000_000]);
+  });
+
+  it('leads on where the other was replaced as well', () => {
+    const yes = definition(172, 'field', 'y-172', 'the text field', { of: 'contact', type: 'text' });
+    const all = [old, { ...number, retired: true, body: { ...number.body, replacedBy: yes.id } }].map(
+      (each) => ({ ...each }) as AnyDefinition,
+    );
+    const first = { ...all[0], retired: true, body: { ...old.body, replacedBy: number.id } } as AnyDefinition;
+    const twice = new Compiled(new Catalogue(WORKSPACE, [...BARE.filter(({ id }) => id !== OLD), first, all[1] as AnyDefinition, yes]), 2);
+    const state = new SubjectState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
+    edit(twice, state, [{ kind: 'field', field: OLD, value: { fact: '12', shown: '12' } }]);
+    expect([OLD, number.id, yes.id].map((id) => state.facts.get(id))).toEqual([undefined, undefined, '12']);
   });
 });
