@@ -122,7 +122,7 @@ function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, {
 /** What is asked of any condition, whether or not it is that of an audience: how many, who, and why. */
 @Injectable()
 export class ConditionsService {
-  #byteOrdered: Promise<boolean> | undefined;
+  #byteOrdered: boolean | undefined;
 
   constructor(
     private readonly database: Database,
@@ -141,11 +141,12 @@ export class ConditionsService {
 
   /** Whether the database has texts in the order of their characters. */
   async #isByteOrdered(): Promise<boolean> {
-    this.#byteOrdered ??= this.database
-      .query<{ is: boolean }>(
+    if (this.#byteOrdered === undefined) {
+      const [row] = await this.database.query<{ is: boolean }>(
         `select datcollate in ('C', 'POSIX') or datcollate ilike 'C.UTF%8' as is from pg_database where datname = current_database()`,
-      )
-      .then(([row]) => row?.is ?? false);
+      );
+      this.#byteOrdered = row?.is ?? false;
+    }
     return this.#byteOrdered;
   }
 
