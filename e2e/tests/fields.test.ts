@@ -26,6 +26,10 @@ test('a field is asked of everyone, its choices are merged, and its type is chan
   await page.getByText('Everyone should have it').click();
   await page.getByRole('button', { name: 'Keep changes' }).click();
   await expect(page.getByText(/should have it and ha(s|ve) not/)).toBeVisible();
+  await page.getByRole('link', { name: 'Show those without' }).click();
+  await expect(page.getByText('c@shed.example').first()).toBeVisible();
+  await expect(page.getByText('a@shed.example')).toHaveCount(0);
+  await page.goBack();
   await page.getByText('1 has it').first().hover();
   await page.getByRole('button', { name: 'Merge choice Little into another' }).click();
   const dialog = page.getByRole('dialog');

@@ -11,7 +11,7 @@ export function AudienceActions({ itemKey, name, catalogue }: { itemKey: string;
   return (
     <>
       {maySee && (
-        <Link className="btn btn-sm btn-outline btn-primary" to={tableAddress({ match: 'all', of: [isIn] })}>
+        <Link className="btn btn-sm btn-outline btn-primary" to={tableAddress(isIn)}>
           As a table
         </Link>
       )}

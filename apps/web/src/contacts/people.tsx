@@ -53,7 +53,7 @@ function useLook() {
 }
 
 function People({ catalogue }: { catalogue: Catalogue }) {
-  const { view, query, open, change } = useTableView(catalogue);
+  const { view, isUnread, query, open, change } = useTableView(catalogue);
   const { group } = view;
   const [narrowing, setNarrowing] = useState(group.of.length > 0);
   const [choosing, setChoosing] = useState(false);
@@ -94,6 +94,11 @@ function People({ catalogue }: { catalogue: Catalogue }) {
       }
     >
       <PeoplePlaces />
+      {isUnread && (
+        <p role="alert" className="text-error mb-2 font-medium">
+          The address asks for something that cannot be read any more, so this is everyone. Narrow the table down anew.
+        </p>
+      )}
       {narrowing && (
         <div className="mb-3">
           <Outline

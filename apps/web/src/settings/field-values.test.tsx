@@ -38,6 +38,10 @@ describe('the values of a field', () => {
       { more: [SIZE] },
     );
     await screen.findByText('12 of 20 contacts have it.');
+    const address = new URL(screen.getByRole('link', { name: 'Show those without' }).getAttribute('href') ?? '', 'http://localhost');
+    expect(JSON.parse(address.searchParams.get('table') ?? '')).toEqual({
+      condition: { match: 'all', of: [{ kind: 'field', of: 'contact', field: 'size', op: 'is empty' }] },
+    });
     expect(screen.getByText('Merged: Tiny into Small.')).toBeInTheDocument();
     const choices = screen.getByRole('group', { name: 'Choices' });
     expect(

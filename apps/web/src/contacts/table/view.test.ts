@@ -2,7 +2,7 @@ import { Catalogue, columnId, type Column, type Group, type Sort } from '@eager-
 import fc from 'fast-check';
 import { definition, definitions } from '../../testing/catalogue';
 import { lookedFor, measured, measuresOf, offeredColumns } from './offered';
-import { firstColumns, inSight, readView, sortedBy, writeView } from './view';
+import { firstColumns, inSight, isUnread, readView, sortedBy, writeView } from './view';
 
 const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', ratesMillionths: new Map() }, [
   ...definitions,
@@ -44,6 +44,12 @@ describe('a view of the table of people', () => {
 
   it('is that of everybody where the address says nothing, and leaves out what is gone', () => {
     const first = readView(null, catalogue);
+    const line = { kind: 'field', field: 'gone', op: 'is empty' };
+    expect(
+      [null, '{}', '{', JSON.stringify({ condition: line }), JSON.stringify({ condition: { match: 'all', of: [line] } })].map((text) =>
+        isUnread(text, catalogue),
+      ),
+    ).toEqual([false, false, true, true, true]);
     expect(first).toEqual({ group: { match: 'all', of: [] }, columns: firstColumns(catalogue), sort: [] });
     expect(writeView(first, catalogue)).toBe('');
     expect(readView('{', catalogue)).toEqual(first);

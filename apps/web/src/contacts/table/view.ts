@@ -11,6 +11,7 @@ import {
   type Column,
   type Group,
   type Sort,
+  type WrittenCondition,
 } from '@eager-sieve/core';
 import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
@@ -86,9 +87,20 @@ export function writeView({ group, columns, sort }: TableView, catalogue: Catalo
   return Object.keys(written).length === 0 ? '' : JSON.stringify(written);
 }
 
-/** The address of the table of people as it is narrowed. */
-export const tableAddress = (condition: unknown): string =>
-  `/people?${new URLSearchParams({ table: JSON.stringify({ condition }) }).toString()}`;
+/** Whether an address asks for something that cannot be read any more: then everyone is shown, and that must not pass for what was asked. */
+export function isUnread(text: string | null, catalogue: Catalogue): boolean {
+  if (!text) return false;
+  try {
+    const read = writtenViewSchema.safeParse(JSON.parse(text));
+    return !read.success || (read.data.condition !== undefined && !toIds(read.data.condition, catalogue).ok);
+  } catch {
+    return true;
+  }
+}
+
+/** The address of the table of people, narrowed by one line. */
+export const tableAddress = (line: WrittenCondition): string =>
+  `/people?${new URLSearchParams({ table: JSON.stringify({ condition: { match: 'all', of: [line] } }) }).toString()}`;
 
 /** The view of the table that is open, which stands in the address, so that it outlives a reload and can be sent to somebody. */
 export function useTableView(catalogue: Catalogue) {
@@ -101,7 +113,7 @@ export function useTableView(catalogue: Catalogue) {
     const written = writeView({ ...view, ...part }, catalogue);
     open(written ? new URLSearchParams({ table: written }).toString() : '');
   };
-  return { view, query, open, change };
+  return { view, isUnread: useMemo(() => isUnread(text, catalogue), [text, catalogue]), query, open, change };
 }
 
 /**
