@@ -65,6 +65,12 @@ describe('the values of a field', () => {
     ]);
   });
 
+  it('are not asked for by those who may not read contacts', async () => {
+    const { asked } = openPage('/settings/fields/size', {}, { more: [SIZE], may: ['definitions:read'] });
+    await screen.findByRole('heading', { name: 'Choices' });
+    expect(asked('GET /api/app/fields/size/figures')).toEqual([]);
+  });
+
   it('keep those that were merged when choices are changed', async () => {
     const { asked } = openPage(
       '/settings/fields/size',
