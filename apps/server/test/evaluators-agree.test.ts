@@ -1,5 +1,6 @@
 import {
   ContactColumns,
+  LineSets,
   countTogether,
   holds,
   Moment,
@@ -125,7 +126,7 @@ describe('the evaluators', () => {
         );
         if (kind === 'contact') {
           const columns = await columnsOf(test, states.contacts);
-          expect({ asks, counts: countTogether(columns, nodes, moment) }).toEqual({
+          expect({ asks, counts: countTogether(new LineSets(columns), nodes, moment) }).toEqual({
             asks,
             counts: nodes.map((_, index) => rows.filter((row) => row[`c${index}`]).length),
           });

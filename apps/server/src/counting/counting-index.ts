@@ -2,6 +2,7 @@ import {
   ContactColumns,
   countInSteps,
   findNewest,
+  LineSets,
   Moment,
   type Catalogue,
   type Compiled,
@@ -52,7 +53,7 @@ export class CountingIndex {
   readonly #database: Database;
   readonly #store: DefinitionStore;
   #loading: Database;
-  #columns = new ContactColumns();
+  #sets = new LineSets(new ContactColumns());
   #revisions = new Map<number, number>();
   /** what the feed named and is not loaded anew yet */
   readonly #changed = new Set<number>();
@@ -65,6 +66,7 @@ export class CountingIndex {
   readonly #givenUp = new Set<number>();
   #timer: NodeJS.Timeout | undefined;
   #askedAt = 0;
+  #now = 0;
   #stopped = false;
 
   /** @param loading where everyone is loaded from at the start: a replica will do, since what it lacks is followed from the database itself */
@@ -105,9 +107,9 @@ export class CountingIndex {
     return this.#current(async (compiled) => {
       const { catalogue } = compiled;
       const { nodes, deciding, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
-      const moment = new Moment(instant, catalogue.zone);
-      const counted = await this.#inSlices(countInSteps(this.#columns, nodes, deciding, moment, another ? compiled : undefined), ask);
-      return typeof counted === 'object' ? read((index) => counted.counts[index] ?? 0, counted.decided, iso(instant)) : counted;
+      const moment = this.#momentOf(instant, another, catalogue.zone);
+      const counted = await this.#inSlices(countInSteps(this.#sets, nodes, deciding, moment, another ? compiled : undefined), ask);
+      return typeof counted === 'object' ? read((index) => counted.counts[index] ?? 0, counted.decided, iso(moment.instant)) : counted;
     }).finally(() => this.#givenUp.delete(ask));
   }
 
@@ -140,8 +142,15 @@ export class CountingIndex {
     return this.#current((compiled) => {
       const { catalogue } = compiled;
       const node = listed(readGroup(condition, compiled, 'contact').node, which);
-      return findNewest(this.#columns, node, new Moment(instant, catalogue.zone), page, another ? compiled : undefined);
+      return findNewest(this.#sets, node, this.#momentOf(instant, another, catalogue.zone), page, another ? compiled : undefined);
     });
+  }
+
+  /** Of two questions about now that overtake each other, the later clock stands for both: what is kept of lines never goes back. */
+  #momentOf(instant: number, another: boolean, zone: string): Moment {
+    if (another) return new Moment(instant, zone);
+    this.#now = Math.max(this.#now, instant);
+    return new Moment(this.#now, zone);
   }
 
   /** The database can be away for a while; SQL could not answer then either. */
@@ -160,7 +169,7 @@ export class CountingIndex {
 
   /** Loads everyone, chunk by chunk. Whatever changes meanwhile comes by the feed, which is followed from before the first chunk. */
   async #load(): Promise<void> {
-    this.#columns = new ContactColumns();
+    this.#sets = new LineSets(new ContactColumns());
     this.#changed.clear();
     const [size] = await this.#loading.query<{ contacts: number; signals: number }>(
       `select (select count(*) from contact) as contacts, (select coalesce(sum(n), 0)::bigint from signal_sum) as signals`,
@@ -192,9 +201,9 @@ export class CountingIndex {
     if (this.#state !== 'ready') return false;
     return this.#lock.write(async () => {
       if (await this.#standing()) return false;
-      if (this.#columns.size > MOST_CONTACTS) {
+      if (this.#sets.columns.size > MOST_CONTACTS) {
         this.#state = 'too large';
-        this.#columns = new ContactColumns();
+        this.#sets = new LineSets(new ContactColumns());
         return false;
       }
       return this.#database.snapshot(async (sql) => {
@@ -269,13 +278,13 @@ export class CountingIndex {
   async #put(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<void> {
     const companies = await sql.query<{ id: number }>('select id from company where id = any($1::bigint[])', [ids]);
     const ofCompanies = new Set(companies.map((company) => company.id));
-    for (const [id, state] of await loadStates(sql, catalogue, [...ofCompanies], NOTHING_MORE)) this.#columns.putCompany(id, state.facts);
+    for (const [id, state] of await loadStates(sql, catalogue, [...ofCompanies], NOTHING_MORE)) this.#sets.columns.putCompany(id, state.facts);
     const contacts = ids.filter((id) => !ofCompanies.has(id));
     const states = await loadStates(sql, catalogue, contacts, ALL);
     for (const id of contacts) {
       const state = states.get(id);
-      if (state && !state.isNew) this.#columns.put(state);
-      else this.#columns.drop(id);
+      if (state && !state.isNew) this.#sets.columns.put(state);
+      else this.#sets.columns.drop(id);
     }
   }
 }

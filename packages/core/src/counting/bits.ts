@@ -26,6 +26,42 @@ export class Bits {
     return ((this.#words[place >>> 5] ?? 0) & (1 << (place & 31))) !== 0;
   }
 
+  /** Puts a place in or takes it out. For whoever keeps the set: to others it stands still. */
+  put(place: number, isIn: boolean): void {
+    const word = this.#words[place >>> 5] ?? 0;
+    const bit = 1 << (place & 31);
+    this.#words[place >>> 5] = isIn ? word | bit : word & ~bit;
+  }
+
+  /** A set of its own with the same places, and room for more. */
+  copy(size: number): Bits {
+    const copy = Bits.none(size);
+    copy.#words.set(this.#words);
+    return copy;
+  }
+
+  /** The set itself where it has room for so many already. */
+  grown(size: number): Bits {
+    return Math.ceil(size / WORD) === this.#words.length ? this : this.copy(size);
+  }
+
+  /** How much memory it takes, in bytes. */
+  get bytes(): number {
+    return this.#words.byteLength;
+  }
+
+  /** The places that are in, rising. */
+  *places(): Generator<number> {
+    for (let index = 0; index < this.#words.length; index += 1) {
+      let word = this.#words[index] ?? 0;
+      while (word !== 0) {
+        const lowest = 31 - Math.clz32(word & -word);
+        yield index * WORD + lowest;
+        word &= word - 1;
+      }
+    }
+  }
+
   get count(): number {
     let count = 0;
     for (const word of this.#words) {
@@ -88,7 +124,8 @@ export function countSets(
   return { counts: sets.map((set) => set.count), decided };
 }
 
-function setOf(node: ConditionNode, everyone: Bits, holding: (line: LeafNode) => Bits): Bits {
+/** For whom a condition holds, out of the sets of its lines. */
+export function setOf(node: ConditionNode, everyone: Bits, holding: (line: LeafNode) => Bits): Bits {
   if (node.kind !== 'group') return holding(node);
   const parts = node.of.map((each) => setOf(each, everyone, holding));
   if (node.match === 'all') return parts.reduce((all, part) => all.and(part), everyone);

@@ -1,79 +1,55 @@
 import { type Lookup } from '../contacts/subject.ts';
+import { Rows, type DumpedRows, type Packing } from './rows.ts';
 
-/** Values by the place of the contact that has them. A map is one. */
-interface Column<Value> {
-  get(at: number): Value | undefined;
-  set(at: number, value: Value): unknown;
-  delete(at: number): unknown;
-}
+/** One kind of thing that contacts have: rows for each field, or each tag, or each type of signal. */
+export class Columns<Key extends string | number, Row> {
+  readonly #columns = new Map<Key, Rows<Row>>();
+  readonly #packing: (key: Key) => Packing<Row>;
 
-/** For values that nearly every contact has: eight bytes a contact, filled or not, without hashing. */
-class FullColumn<Value> implements Column<Value> {
-  readonly #values: (Value | undefined)[] = [];
-
-  get(at: number): Value | undefined {
-    return this.#values[at];
+  constructor(packing: (key: Key) => Packing<Row>) {
+    this.#packing = packing;
   }
 
-  set(at: number, value: Value): void {
-    // Filled without holes: an array with holes is several times slower to read.
-    while (this.#values.length < at) this.#values.push(undefined);
-    this.#values[at] = value;
+  /** The rows under a key, if anybody has any. */
+  of(key: Key): Rows<Row> | undefined {
+    return this.#columns.get(key);
   }
 
-  delete(at: number): void {
-    if (at < this.#values.length) this.#values[at] = undefined;
-  }
-}
-
-/** Numbers in contiguous memory, so that a scan touches nothing else. */
-class NumberColumn implements Column<number> {
-  readonly #values: number[] = [];
-
-  get(at: number): number {
-    return this.#values[at] ?? Number.NEGATIVE_INFINITY;
-  }
-
-  set(at: number, value: number): void {
-    while (this.#values.length < at) this.#values.push(Number.NEGATIVE_INFINITY);
-    this.#values[at] = value;
-  }
-
-  delete(at: number): void {
-    if (at < this.#values.length) this.#values[at] = Number.NEGATIVE_INFINITY;
-  }
-}
-
-/** How values are stored: in maps if few contacts have one, in arrays if most do, or as bare numbers. */
-export const few = <Value>(): Column<Value> => new Map<number, Value>();
-export const most = <Value>(): Column<Value> => new FullColumn<Value>();
-export const numbers = (): Column<number> => new NumberColumn();
-
-/** One kind of thing that contacts have: a column for each field, or each tag, or each type of signal. */
-export class Columns<Key, Value> {
-  readonly #columns = new Map<Key, Column<Value>>();
-  readonly #make: () => Column<Value>;
-
-  constructor(make: () => Column<Value>) {
-    this.#make = make;
-  }
-
-  /** Replaces all values of this kind for the contact at an index. */
-  put(at: number, values: Iterable<readonly [Key, Value]>): void {
-    this.clear(at);
-    for (const [key, value] of values) {
+  /** Replaces everything of this kind for the contact at a place. */
+  put(place: number, values: Iterable<readonly [Key, readonly Row[]]>): void {
+    const has = new Map(values);
+    for (const [key, rows] of this.#columns) if (!has.has(key)) rows.clear(place);
+    for (const [key, rows] of has) {
       let column = this.#columns.get(key);
-      if (!column) this.#columns.set(key, (column = this.#make()));
-      column.set(at, value);
+      if (!column) this.#columns.set(key, (column = new Rows(this.#packing(key))));
+      column.put(place, rows);
     }
   }
 
-  clear(at: number): void {
-    for (const column of this.#columns.values()) column.delete(at);
+  clear(place: number): void {
+    for (const rows of this.#columns.values()) rows.clear(place);
   }
 
-  /** What the contact has on which the row stands. */
-  over(row: { readonly at: number }): Lookup<Key, Value> {
-    return { get: (key) => this.#columns.get(key)?.get(row.at) };
+  /** The one thing that the contact has on whom the row stands. */
+  oneOver(row: { readonly at: number }): Lookup<Key, Row> {
+    return { get: (key) => this.#columns.get(key)?.first(row.at) };
+  }
+
+  /** Everything that it has, the earliest first. */
+  allOver(row: { readonly at: number }): Lookup<Key, readonly Row[]> {
+    return {
+      get: (key) => {
+        const rows = this.#columns.get(key)?.get(row.at);
+        return rows && rows.length > 0 ? rows : undefined;
+      },
+    };
+  }
+
+  dump(): readonly (readonly [Key, DumpedRows])[] {
+    return [...this.#columns].map(([key, rows]) => [key, rows.dump()] as const);
+  }
+
+  fill(dumped: readonly (readonly [Key, DumpedRows])[]): void {
+    for (const [key, rows] of dumped) this.#columns.set(key, Rows.from(this.#packing(key), rows));
   }
 }

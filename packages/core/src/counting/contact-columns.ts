@@ -1,159 +1,265 @@
-import { type Fact } from '../contacts/facts.ts';
-import { type Lookup, type Subject } from '../contacts/subject.ts';
+import { sameFact, type Fact } from '../contacts/facts.ts';
+import { type Subject } from '../contacts/subject.ts';
 import { type SubjectState } from '../engine/state.ts';
 import { type Details } from '../intake/details.ts';
-import { type Signal } from '../intake/signal.ts';
-import { type FieldId, type SignalTypeId } from '../settings/ids.ts';
-import { type Instant } from '../time/zone.ts';
-import { Columns, few, most, numbers } from './columns.ts';
+import { type AudienceId, type DealId, type FieldId, type ScorecardId, type SignalTypeId, type TagId } from '../settings/ids.ts';
+import { Bits } from './bits.ts';
+import { ChangesSince } from './changes-since.ts';
+import { Columns } from './columns.ts';
+import {
+  changeRows,
+  consentRows,
+  DetailTexts,
+  factRows,
+  numberRows,
+  pastTagRows,
+  scoreRows,
+  signalRows,
+  sinceRows,
+  stageRows,
+  tagRows,
+  textRows,
+  type Known,
+} from './packings.ts';
+import { Rows, type DumpedRows, type Packing } from './rows.ts';
+import { Texts } from './texts.ts';
 
-/** What a contact has one of, or seldom has. */
-type Links = Pick<SubjectState, 'stage' | 'owner' | 'company'> & Pick<Subject, 'dealDetails'>;
-type ColumnsOf<Part extends keyof Subject> = Subject[Part] extends Lookup<infer Key, infer Value> ? Columns<Key, Value> : never;
+/** What few contacts have, as it is. */
+interface Extras {
+  readonly dealDetails: ReadonlyMap<DealId, Details>;
+  readonly latchedLines: SubjectState['latchedLines'];
+  readonly points: SubjectState['points'];
+  readonly pins: SubjectState['pins'];
+}
+const NO_EXTRAS: Extras = { dealDetails: new Map(), latchedLines: new Map(), points: new Map(), pins: new Map() };
 
-/** Recorded state of a contact other than facts, from which scores and memberships at another clock are worked out. */
-type RecordedExtras = Pick<Subject, 'latchedLines' | 'points' | 'pins'>;
+/** Columns as plain values, to be written to a file and read again. */
+export interface DumpedColumns {
+  readonly ids: Float64Array;
+  readonly texts: readonly string[];
+  readonly details: readonly string[];
+  readonly parts: Readonly<Record<string, readonly (readonly [string | number, DumpedRows])[]>>;
+  readonly links: Readonly<Record<string, DumpedRows>>;
+  readonly extras: ReadonlyMap<number, Extras>;
+  readonly companies: ReadonlyMap<number, ReadonlyMap<FieldId, Fact>>;
+}
 
-const NOTHING_GIVEN: RecordedExtras = { latchedLines: new Map(), points: new Map(), pins: new Map() };
 const NOBODY = 0;
-const NO_DEALS: Subject['dealDetails'] = new Map();
-const UNLINKED: Links = { stage: undefined, owner: undefined, company: undefined, dealDetails: NO_DEALS };
-/** Texts of up to this many characters are likely to repeat and are stored once. */
-const SHARED_CHARACTERS = 64;
-const MOST_SHARED = 200_000;
+const FEWEST_PLACES = 1_024;
+const same =
+  <Row>(packing: Packing<Row>) =>
+  (): Packing<Row> =>
+    packing;
 
 /**
- * Everything that conditions can ask of all contacts, in memory, a column for each field, tag, scorecard, type of signal: a line is asked of
+ * Everything that conditions can ask of all contacts, in memory, in columns for each field, tag, scorecard, type of signal: a line is asked of
  * everyone by running down its columns. A derived copy: whoever keeps it puts each contact in anew when something of it has changed.
  */
 export class ContactColumns {
-  readonly facts: ColumnsOf<'facts'> = new Columns(() => most());
-  readonly tags: ColumnsOf<'tags'> = new Columns(() => few());
-  readonly pastTags: ColumnsOf<'pastTags'> = new Columns(() => few());
-  readonly consent: ColumnsOf<'consent'> = new Columns(() => most());
-  readonly signals: ColumnsOf<'signals'> = new Columns(() => most());
-  /** when the newest signal of each type was */
-  readonly newest = new Columns<SignalTypeId, Instant>(numbers);
-  readonly scores: ColumnsOf<'scores'> = new Columns(() => most());
-  readonly memberships: ColumnsOf<'memberships'> = new Columns(() => few());
-  readonly leavings: ColumnsOf<'leavings'> = new Columns(() => few());
-  readonly changes: ColumnsOf<'changes'> = new Columns(() => few());
-  readonly links: Links[] = [];
-  readonly given = new Map<number, RecordedExtras>();
+  readonly known: Known;
+  readonly facts;
+  readonly tags = new Columns<TagId, NonNullable<ReturnType<Subject['tags']['get']>>>(same(tagRows));
+  readonly pastTags = new Columns<TagId, NonNullable<ReturnType<Subject['pastTags']['get']>>[number]>(same(pastTagRows));
+  readonly consent;
+  readonly signals;
+  readonly scores;
+  readonly memberships = new Columns<AudienceId, NonNullable<ReturnType<Subject['memberships']['get']>>>(same(sinceRows));
+  readonly leavings = new Columns<AudienceId, number>(same(numberRows));
+  readonly changes;
+  stage = new Rows(stageRows);
+  owner: Rows<string>;
+  company = new Rows(numberRows);
+  readonly extras = new Map<number, Extras>();
   readonly companies = new Map<number, ReadonlyMap<FieldId, Fact>>();
-  readonly #ids: number[] = [];
+  /** which places changed in which order */
+  readonly changed = new ChangesSince();
+  #companiesChanged = new Set<number>();
+  #ids = new Float64Array(FEWEST_PLACES);
+  #everyone = Bits.none(FEWEST_PLACES);
+  #places = 0;
   readonly #placeOf = new Map<number, number>();
-  readonly #free: number[] = [];
-  readonly #texts = new Map<string, string>();
-  #newestFirst: readonly number[] | undefined;
+  /** the ids that have a place, rising, and some that have none any more */
+  #inOrder = new Float64Array(FEWEST_PLACES);
+
+  constructor(known: Known = { texts: new Texts(), details: new DetailTexts() }) {
+    this.known = known;
+    this.facts = new Columns<FieldId, Fact>(same(factRows(known)));
+    this.consent = new Columns<Parameters<Subject['consent']['get']>[0], NonNullable<ReturnType<Subject['consent']['get']>>>(
+      same(consentRows(known)),
+    );
+    this.signals = new Columns<SignalTypeId, NonNullable<ReturnType<Subject['signals']['get']>>[number]>((type) => signalRows(known, type));
+    this.scores = new Columns<ScorecardId, NonNullable<ReturnType<Subject['scores']['get']>>>(same(scoreRows(known)));
+    this.changes = new Columns<string, NonNullable<ReturnType<Subject['changes']['get']>>[number]>(same(changeRows(known)));
+    this.owner = new Rows(textRows(known));
+  }
 
   /** How many contacts are in. */
   get size(): number {
     return this.#placeOf.size;
   }
 
-  /** The id of the contact at a place. */
-  idAt(at: number): number {
-    return this.#ids[at] ?? NOBODY;
+  /** More than the highest place: how large sets of places are. */
+  get capacity(): number {
+    return this.#ids.length;
   }
 
-  /** The place of each contact, by falling id. */
-  newestFirst(): readonly number[] {
-    this.#newestFirst ??= [...this.#placeOf].sort(([a], [b]) => b - a).map(([, at]) => at);
-    return this.#newestFirst;
+  /** The places that somebody has. Not to be changed. */
+  get everyone(): Bits {
+    return this.#everyone;
   }
 
-  /** Adds or replaces a contact. Takes ownership of the state: the caller must not change it afterwards. */
+  /** Ids, the highest first. */
+  *newestFirst(before = Number.POSITIVE_INFINITY): Generator<number> {
+    for (let index = this.#ordinalOf(before) - 1; index >= 0; index -= 1) {
+      const id = this.#inOrder[index] as number;
+      if (this.#placeOf.has(id)) yield id;
+    }
+  }
+
+  placeOf(id: number): number | undefined {
+    return this.#placeOf.get(id);
+  }
+
+  /** Adds or replaces a contact. */
   put(state: SubjectState): void {
     const at = this.#placeOf.get(state.id) ?? this.#newPlace(state.id);
-    this.facts.put(
-      at,
-      mapped(state.facts, (fact) => this.#shared(fact)),
-    );
-    this.tags.put(
-      at,
-      mapped(state.tags, ({ since, value }) => ({ since, value })),
-    );
+    this.facts.put(at, ones(state.facts));
+    this.tags.put(at, ones(state.tags));
     this.pastTags.put(at, state.pastTags);
-    this.consent.put(at, state.consent);
-    this.signals.put(
-      at,
-      mapped(state.signals, (ofType) => ofType.map((signal) => this.#slim(signal))),
-    );
-    this.newest.put(
-      at,
-      mapped(state.signals, (ofType) => ofType.at(-1)?.time ?? Number.NEGATIVE_INFINITY),
-    );
-    this.scores.put(
-      at,
-      mapped(state.scores, ({ points, band, bandSince }) => ({ points, band: this.#shared(band), bandSince })),
-    );
-    this.memberships.put(at, state.memberships);
-    this.leavings.put(at, state.leavings);
+    this.consent.put(at, ones(state.consent));
+    this.signals.put(at, state.signals);
+    this.scores.put(at, ones(state.scores));
+    this.memberships.put(at, ones(state.memberships));
+    this.leavings.put(at, ones(state.leavings));
     this.changes.put(at, state.changes);
-    const { stage, owner, company, dealDetails } = state;
-    this.links[at] = { stage, owner: this.#shared(owner), company, dealDetails: dealDetails.size > 0 ? dealDetails : NO_DEALS };
-    const { latchedLines: marks, points, pins } = state;
-    if (marks.size + points.size + pins.size > 0) this.given.set(at, { latchedLines: marks, points, pins });
-    else this.given.delete(at);
-    if (company !== undefined && state.companyFacts) this.companies.set(company, state.companyFacts);
+    const { stage, owner, company, dealDetails, latchedLines, points, pins } = state;
+    this.stage.put(at, stage ? [stage] : []);
+    this.owner.put(at, owner === undefined ? [] : [owner]);
+    this.company.put(at, company === undefined ? [] : [company]);
+    if (dealDetails.size + latchedLines.size + points.size + pins.size > 0)
+      this.extras.set(at, { dealDetails, latchedLines, points, pins });
+    else this.extras.delete(at);
+    if (company !== undefined && state.companyFacts) this.putCompany(company, state.companyFacts);
+    this.changed.add(at);
   }
 
   /** Removes a contact that was erased or merged into another. */
   drop(id: number): void {
     const at = this.#placeOf.get(id);
     if (at === undefined) return;
-    const { facts, tags, pastTags, consent, signals, newest, scores, memberships, leavings, changes } = this;
-    for (const columns of [facts, tags, pastTags, consent, signals, newest, scores, memberships, leavings, changes]) columns.clear(at);
-    this.links[at] = UNLINKED;
-    this.given.delete(at);
+    for (const columns of Object.values(this.#parts())) columns.clear(at);
+    for (const rows of [this.stage, this.owner, this.company]) rows.clear(at);
+    this.extras.delete(at);
     this.#ids[at] = NOBODY;
     this.#placeOf.delete(id);
-    this.#free.push(at);
-    this.#newestFirst = undefined;
+    this.#everyone.put(at, false);
+    this.changed.add(at);
   }
 
   /** What the contacts of a company read of it. */
   putCompany(id: number, facts: ReadonlyMap<FieldId, Fact>): void {
+    const before = this.companies.get(id);
+    if (before?.size === facts.size && [...facts].every(([field, fact]) => sameFact(before.get(field), fact))) return;
     this.companies.set(id, facts);
+    this.#companiesChanged.add(id);
+  }
+
+  /** Whoever belongs to a company that changed has changed as well: looked for once for all of them, before it is asked for. */
+  settleCompanies(): void {
+    const changed = this.#companiesChanged;
+    if (changed.size === 0) return;
+    this.#companiesChanged = new Set();
+    this.company.each((place, from, _to, { numbers }) => {
+      if (changed.has(numbers[0]?.at(from) ?? NOBODY)) this.changed.add(place);
+    });
+    for (const place of this.company.loose()) if (changed.has(this.company.first(place) ?? NOBODY)) this.changed.add(place);
+  }
+
+  dump(): DumpedColumns {
+    return {
+      ids: this.#ids.slice(0, this.#places),
+      parts: Object.fromEntries(Object.entries(this.#parts()).map(([name, columns]) => [name, columns.dump()])),
+      links: { stage: this.stage.dump(), owner: this.owner.dump(), company: this.company.dump() },
+      extras: this.extras,
+      companies: this.companies,
+      texts: this.known.texts.all(),
+      details: this.known.details.texts.all(),
+    };
+  }
+
+  static from({ ids, parts, links, extras, companies, texts, details }: DumpedColumns): ContactColumns {
+    const made = new ContactColumns({ texts: Texts.from(texts), details: new DetailTexts(Texts.from(details)) });
+    for (const [name, columns] of Object.entries(made.#parts())) {
+      (columns as { fill: (dumped: DumpedColumns['parts'][string] | undefined) => void }).fill(parts[name]);
+    }
+    const { stage, owner, company } = links;
+    if (stage) made.stage = Rows.from(stageRows, stage);
+    if (owner) made.owner = Rows.from(textRows(made.known), owner);
+    if (company) made.company = Rows.from(numberRows, company);
+    for (const [place, extra] of extras) made.extras.set(place, extra);
+    for (const [id, facts] of companies) made.companies.set(id, facts);
+    for (const id of ids) made.#take(id);
+    return made;
+  }
+
+  #parts() {
+    const { facts, tags, pastTags, consent, signals, scores, memberships, leavings, changes } = this;
+    return { facts, tags, pastTags, consent, signals, scores, memberships, leavings, changes };
   }
 
   #newPlace(id: number): number {
-    const at = this.#free.pop() ?? this.#ids.length;
+    return this.#take(id);
+  }
+
+  /** Gives the next place to an id; to nobody, where it is one that was dropped. */
+  #take(id: number): number {
+    const at = this.#places;
+    if (at === this.#ids.length) {
+      this.#ids = twice(this.#ids);
+      this.#everyone = this.#everyone.grown(this.#ids.length);
+    }
     this.#ids[at] = id;
+    this.#places += 1;
+    if (id === NOBODY) return at;
+    this.#everyone.put(at, true);
+    this.#order(id);
     this.#placeOf.set(id, at);
-    this.#newestFirst = undefined;
     return at;
   }
 
-  /** What was sent and where it stands among others is asked; what came in is not. */
-  #slim({ id, typeId, time, source, senderId, details, historic }: Signal): Signal {
-    return { id, typeId, time, source: this.#shared(source), senderId, details: this.#shared(details), historic };
+  #ordered = 0;
+
+  /** Puts an id among those in order: nearly always it is the highest yet. */
+  #order(id: number): void {
+    const ordinal = this.#ordinalOf(id);
+    if (ordinal < this.#ordered && this.#inOrder[ordinal] === id) return;
+    if (this.#ordered === this.#inOrder.length) this.#inOrder = twice(this.#inOrder);
+    this.#inOrder.copyWithin(ordinal + 1, ordinal, this.#ordered);
+    this.#inOrder[ordinal] = id;
+    this.#ordered += 1;
   }
 
-  /** The same value with its texts held once: what comes from a database or from JSON is a copy each time. */
-  #shared<Value extends Fact | Details | undefined>(value: Value): Value {
-    if (typeof value === 'string') return this.#text(value) as Value;
-    if (typeof value !== 'object' || value === null) return value;
-    const inside = value as Record<string, Details>;
-    for (const key of Object.keys(inside)) inside[key] = this.#shared(inside[key]) as Details;
-    return value;
-  }
-
-  #text(text: string): string {
-    if (text.length > SHARED_CHARACTERS) return text;
-    const known = this.#texts.get(text);
-    if (known !== undefined) return known;
-    if (this.#texts.size < MOST_SHARED) this.#texts.set(text, text);
-    return text;
+  /** How many ids in order are below one. */
+  #ordinalOf(id: number): number {
+    let [low, high] = [0, this.#ordered];
+    if (high > 0 && (this.#inOrder[high - 1] as number) < id) return high;
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if ((this.#inOrder[middle] as number) < id) low = middle + 1;
+      else high = middle;
+    }
+    return low;
   }
 }
 
-function* mapped<Key, Value, Other>(
-  values: Iterable<readonly [Key, Value]>,
-  to: (value: Value) => Other,
-): Generator<readonly [Key, Other]> {
-  for (const [key, value] of values) yield [key, to(value)];
+function twice(values: Float64Array<ArrayBuffer>): Float64Array<ArrayBuffer> {
+  const grown = new Float64Array(values.length * 2);
+  grown.set(values);
+  return grown;
+}
+
+function* ones<Key, Value>(values: Iterable<readonly [Key, Value]>): Generator<readonly [Key, readonly Value[]]> {
+  for (const [key, value] of values) yield [key, [value]];
 }
 
 /** A cursor that presents one contact after another as a subject: the caller moves `at`. */
@@ -175,44 +281,41 @@ export class ContactRow implements Subject {
 
   constructor(columns: ContactColumns) {
     this.#columns = columns;
-    this.facts = columns.facts.over(this);
-    this.tags = columns.tags.over(this);
-    this.pastTags = columns.pastTags.over(this);
-    this.consent = columns.consent.over(this);
-    this.signals = columns.signals.over(this);
-    this.newest = columns.newest.over(this);
-    this.scores = columns.scores.over(this);
-    this.memberships = columns.memberships.over(this);
-    this.leavings = columns.leavings.over(this);
-    this.changes = columns.changes.over(this);
+    this.facts = columns.facts.oneOver(this);
+    this.tags = columns.tags.oneOver(this);
+    this.pastTags = columns.pastTags.allOver(this);
+    this.consent = columns.consent.oneOver(this);
+    this.signals = columns.signals.allOver(this);
+    this.newest = { get: (type) => columns.signals.of(type)?.last(this.at)?.time };
+    this.scores = columns.scores.oneOver(this);
+    this.memberships = columns.memberships.oneOver(this);
+    this.leavings = columns.leavings.oneOver(this);
+    this.changes = columns.changes.allOver(this);
   }
 
   get stage(): Subject['stage'] {
-    return this.#links.stage;
+    return this.#columns.stage.first(this.at);
   }
   get owner(): Subject['owner'] {
-    return this.#links.owner;
+    return this.#columns.owner.first(this.at);
   }
   get companyFacts(): Subject['companyFacts'] {
-    const { company } = this.#links;
+    const company = this.#columns.company.first(this.at);
     return company === undefined ? undefined : this.#columns.companies.get(company);
   }
   get dealDetails(): Subject['dealDetails'] {
-    return this.#links.dealDetails;
+    return this.#extras.dealDetails;
   }
   get latchedLines(): Subject['latchedLines'] {
-    return this.#given.latchedLines;
+    return this.#extras.latchedLines;
   }
   get points(): Subject['points'] {
-    return this.#given.points;
+    return this.#extras.points;
   }
   get pins(): Subject['pins'] {
-    return this.#given.pins;
+    return this.#extras.pins;
   }
-  get #given(): RecordedExtras {
-    return this.#columns.given.get(this.at) ?? NOTHING_GIVEN;
-  }
-  get #links(): Links {
-    return this.#columns.links[this.at] ?? UNLINKED;
+  get #extras(): Extras {
+    return this.#columns.extras.get(this.at) ?? NO_EXTRAS;
   }
 }

@@ -3,14 +3,15 @@ import { Decided, holds, Moment, orThrow, prepare, sieveTests, SubjectState, typ
 import { catalogue, conditions, FIELDS, NOW, statesOf, worlds, ZONE } from '../testing/world.ts';
 import { ContactColumns } from './contact-columns.ts';
 import { countSieve, countTogether, findNewest } from './count.ts';
+import { LineSets } from './line-sets.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
 const moment = new Moment(NOW, ZONE);
 
-const filled = (states: readonly SubjectState[]): ContactColumns => {
+const filled = (states: readonly SubjectState[]): LineSets => {
   const columns = new ContactColumns();
   for (const state of states) columns.put(state);
-  return columns;
+  return new LineSets(columns);
 };
 
 const someone = (id: number): SubjectState => new SubjectState({ id, isNew: false, lastNow: NOW, dueAt: undefined });
@@ -53,11 +54,11 @@ describe('columns', () => {
     fc.assert(
       fc.property(worlds, conditions, fc.integer({ min: 1, max: 3 }), (world, condition, limit) => {
         const { contacts } = statesOf(world);
-        const columns = filled(contacts);
+        const sets = filled(contacts);
         const node = orThrow(prepare(condition, catalogue));
         const found: number[] = [];
         for (let before: number | undefined; ; before = found.at(-1)) {
-          const page = findNewest(columns, node, moment, { limit, before });
+          const page = findNewest(sets, node, moment, { limit, before });
           found.push(...page);
           if (page.length < limit) break;
         }
@@ -71,15 +72,15 @@ describe('columns', () => {
   it('know after any order of putting in, again and out what they would know from the start', () => {
     fc.assert(
       fc.property(worlds, worlds, conditions, fc.infiniteStream(fc.boolean()), (before, after, condition, coins) => {
-        const columns = filled(statesOf(before).contacts);
+        const sets = filled(statesOf(before).contacts);
         const now = statesOf(after).contacts;
         const kept = now.filter(() => coins.next().value);
         const known = new Set(kept.map((state) => state.id));
-        for (const state of [...statesOf(before).contacts, ...now]) if (!known.has(state.id)) columns.drop(state.id);
-        for (const state of kept) columns.put(state);
+        for (const state of [...statesOf(before).contacts, ...now]) if (!known.has(state.id)) sets.columns.drop(state.id);
+        for (const state of kept) sets.columns.put(state);
         const node = orThrow(prepare(condition, catalogue));
-        expect(columns.size).toBe(kept.length);
-        expect(countTogether(columns, [node], moment)).toEqual([kept.filter((state) => holds(node, state, moment)).length]);
+        expect(sets.columns.size).toBe(kept.length);
+        expect(countTogether(sets, [node], moment)).toEqual([kept.filter((state) => holds(node, state, moment)).length]);
       }),
       { numRuns: RUNS },
     );
@@ -88,22 +89,22 @@ describe('columns', () => {
   it('forget what a contact has no more', () => {
     const state = someone(7);
     state.facts.set(TOWN, 'oak');
-    const columns = filled([state, someone(8)]);
-    expect(countTogether(columns, [isSet], moment)).toEqual([1]);
-    columns.put(someone(7));
-    expect(countTogether(columns, [isSet], moment)).toEqual([0]);
+    const sets = filled([state, someone(8)]);
+    expect(countTogether(sets, [isSet], moment)).toEqual([1]);
+    sets.columns.put(someone(7));
+    expect(countTogether(sets, [isSet], moment)).toEqual([0]);
   });
 
   it('give the place of one who went to the next who comes, with nothing left in it', () => {
     const state = someone(7);
     state.facts.set(TOWN, 'oak');
-    const columns = filled([state]);
-    columns.drop(7);
-    columns.drop(7);
-    columns.put(someone(9));
-    expect(columns.size).toBe(1);
-    expect(countTogether(columns, [isSet], moment)).toEqual([0]);
-    expect(findNewest(columns, { kind: 'group', match: 'all', of: [] }, moment, { limit: 5 })).toEqual([9]);
+    const sets = filled([state]);
+    sets.columns.drop(7);
+    sets.columns.drop(7);
+    sets.columns.put(someone(9));
+    expect(sets.columns.size).toBe(1);
+    expect(countTogether(sets, [isSet], moment)).toEqual([0]);
+    expect(findNewest(sets, { kind: 'group', match: 'all', of: [] }, moment, { limit: 5 })).toEqual([9]);
   });
 
   it('let all contacts of a company read its new facts at once', () => {
@@ -112,9 +113,9 @@ describe('columns', () => {
       state.company = 90;
       state.companyFacts = new Map();
     }
-    const columns = filled([one, two, someone(9)]);
-    expect(countTogether(columns, [isSetAtCompany], moment)).toEqual([0]);
-    columns.putCompany(90, new Map([[TOWN, 'oak']]));
-    expect(countTogether(columns, [isSetAtCompany], moment)).toEqual([2]);
+    const sets = filled([one, two, someone(9)]);
+    expect(countTogether(sets, [isSetAtCompany], moment)).toEqual([0]);
+    sets.columns.putCompany(90, new Map([[TOWN, 'oak']]));
+    expect(countTogether(sets, [isSetAtCompany], moment)).toEqual([2]);
   });
 });

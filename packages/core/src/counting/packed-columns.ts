@@ -1,0 +1,95 @@
+type Values = Float64Array | Uint32Array | Uint8Array;
+
+/** An array with room for so many, what was in it in its place. */
+function withRoom<Array extends Values>(values: Array, size: number): Array {
+  if (size <= values.length) return values;
+  const grown = new (values.constructor as new (size: number) => Array)(Math.max(size, Math.ceil(values.length * 1.5), 16));
+  grown.set(values as never);
+  return grown;
+}
+
+/** Numbers or codes in contiguous memory. Takes none until something else than 0 is put in. */
+export class PackedColumn<Array extends Float64Array | Uint32Array> {
+  values: Array;
+
+  constructor(values: Array) {
+    this.values = values;
+  }
+
+  at(index: number): number {
+    return index < this.values.length ? (this.values[index] as number) : 0;
+  }
+
+  put(index: number, value: number): void {
+    if (index >= this.values.length) {
+      if (value === 0) return;
+      this.values = withRoom(this.values, index + 1);
+    }
+    this.values[index] = value;
+  }
+}
+
+export const numberColumn = (): PackedColumn<Float64Array> => new PackedColumn(new Float64Array(0));
+export const codeColumn = (): PackedColumn<Uint32Array> => new PackedColumn(new Uint32Array(0));
+
+const [NARROW, WIDE] = [0, 1] as const;
+const WIDEST_NARROW = 0xff;
+
+/**
+ * Texts that are nearly all different, one behind the other as bytes: as strings they would take several times as much. The first byte of each
+ * says whether a character takes one byte or two. Rows are added in their order.
+ */
+export class TextColumn {
+  ends: Uint32Array;
+  bytes: Uint8Array;
+
+  constructor(ends: Uint32Array = new Uint32Array(0), bytes: Uint8Array = new Uint8Array(0)) {
+    this.ends = ends;
+    this.bytes = bytes;
+  }
+
+  at(index: number): string {
+    const end = this.ends[index] ?? 0;
+    let from = this.#start(index);
+    const wide = this.bytes[from] === WIDE;
+    let text = '';
+    for (from += 1; from < end; from += wide ? 2 : 1) {
+      text += String.fromCharCode((this.bytes[from] ?? 0) + (wide ? (this.bytes[from + 1] ?? 0) << 8 : 0));
+    }
+    return text;
+  }
+
+  /** Adds a text as the next row. */
+  add(index: number, text: string): void {
+    const from = this.#start(index);
+    let wide = false;
+    for (let at = 0; at < text.length; at += 1) wide ||= text.charCodeAt(at) > WIDEST_NARROW;
+    const end = from + 1 + text.length * (wide ? 2 : 1);
+    this.bytes = withRoom(this.bytes, end);
+    this.bytes[from] = wide ? WIDE : NARROW;
+    for (let at = 0; at < text.length; at += 1) {
+      const unit = text.charCodeAt(at);
+      this.bytes[from + 1 + (wide ? at * 2 : at)] = unit & WIDEST_NARROW;
+      if (wide) this.bytes[from + 2 + at * 2] = unit >>> 8;
+    }
+    this.#end(index, end);
+  }
+
+  /** Adds a row of another column as the next one. */
+  copy(index: number, other: TextColumn, row: number): void {
+    const from = this.#start(index);
+    const copied = other.bytes.subarray(other.#start(row), other.ends[row]);
+    this.bytes = withRoom(this.bytes, from + copied.length);
+    this.bytes.set(copied, from);
+    this.#end(index, from + copied.length);
+  }
+
+  #start(index: number): number {
+    return index === 0 ? 0 : (this.ends[index - 1] ?? 0);
+  }
+
+  #end(index: number, end: number): void {
+    this.ends = withRoom(this.ends, index + 1);
+    this.ends[index] = end;
+  }
+}

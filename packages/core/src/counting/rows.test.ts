@@ -1,0 +1,82 @@
+import fc from 'fast-check';
+import { type Signal } from '../index.ts';
+import { DetailTexts, factRows, signalRows, tagRows } from './packings.ts';
+import { Rows } from './rows.ts';
+import { Texts } from './texts.ts';
+
+const known = (): { texts: Texts; details: DetailTexts } => ({ texts: new Texts(), details: new DetailTexts() });
+/** So many that what changed is taken into the columns several times. */
+const PLACES = 3_000;
+const time = fc.integer({ min: -5, max: 5 });
+const tags = fc.array(fc.record({ since: time, value: fc.option(time, { nil: undefined }) }), { maxLength: 3 });
+
+describe('rows', () => {
+  it('give back what was put in last at each place, however much has changed, also after they were written down', () => {
+    fc.assert(
+      fc.property(fc.array(tags, { minLength: 5, maxLength: 20 }), fc.integer({ min: 1, max: 97 }), (some, step) => {
+        const rows = new Rows(tagRows);
+        const expected = new Map<number, (typeof some)[number]>();
+        const put = (place: number, which: number): void => {
+          const those = some[which % some.length] ?? [];
+          rows.put(place, those);
+          expected.set(place, those);
+        };
+        for (let place = 0; place < PLACES; place += 2) put(place, place);
+        for (let n = 0; n < PLACES * 2; n += 1) put((n * (step * 2 + 1)) % (PLACES + 100), n + 1);
+        for (const each of [rows, Rows.from(tagRows, rows.dump())]) {
+          for (const [place, those] of expected) expect(each.get(place)).toEqual(those);
+          const visited: number[] = [...each.loose()].filter((place) => each.get(place).length > 0);
+          each.each((place) => visited.push(place));
+          expect(visited.sort((a, b) => a - b)).toEqual(
+            [...expected]
+              .filter(([, those]) => those.length > 0)
+              .map(([place]) => place)
+              .sort((a, b) => a - b),
+          );
+        }
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  it('hold facts of every kind, one at a place', () => {
+    const rows = new Rows(factRows(known()));
+    const facts = ['oak', 0, -12.25, ['a', 'b'], ['c'], 'a', 1e15, 0];
+    facts.forEach((fact, place) => rows.put(place, [fact]));
+    expect(facts.map((_, place) => rows.first(place))).toEqual(facts);
+  });
+
+  it('hold signals, in whatever letters their senders name them', () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ unit: 'binary' }), { minLength: 1 }), (senders) => {
+        const packing = signalRows(known(), 9);
+        const rows = new Rows(packing);
+        const signals: Signal[] = senders.map((senderId, id) => ({
+          id,
+          typeId: 9,
+          time: id * 10,
+          source: id % 2 === 0 ? 'till' : 'site',
+          senderId,
+          details: { amount: id % 3, items: [{ product: 'bowl' }] },
+          historic: id % 5 === 0,
+        }));
+        rows.put(4, signals.slice(0, 3));
+        if (signals.length > 3) rows.put(5, signals.slice(3));
+        for (const each of [rows, Rows.from(packing, rows.dump())]) {
+          const read = [...each.get(4), ...each.get(5)];
+          expect(
+            read.map(({ id, typeId, time, source, senderId, details, historic }) => ({
+              id,
+              typeId,
+              time,
+              source,
+              senderId,
+              details,
+              historic,
+            })),
+          ).toEqual(signals);
+        }
+      }),
+    );
+  });
+});
