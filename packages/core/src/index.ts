@@ -71,7 +71,7 @@ export * from './scores/words.ts';
 export * from './audiences/definition.ts';
 export * from './audiences/pin.ts';
 export * from './audiences/sieve.ts';
-export { ContactColumns, type DumpedColumns } from './counting/contact-columns.ts';
+export { ContactColumns, type DumpedPart } from './counting/contact-columns.ts';
 export { LineSets } from './counting/line-sets.ts';
 export { Bits, countSets, linesOf } from './counting/bits.ts';
 export { countInSteps, countSieve, countTogether, findNewest, type Counted } from './counting/count.ts';

@@ -278,7 +278,8 @@ export class CountingIndex {
   async #put(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<void> {
     const companies = await sql.query<{ id: number }>('select id from company where id = any($1::bigint[])', [ids]);
     const ofCompanies = new Set(companies.map((company) => company.id));
-    for (const [id, state] of await loadStates(sql, catalogue, [...ofCompanies], NOTHING_MORE)) this.#sets.columns.putCompany(id, state.facts);
+    for (const [id, state] of await loadStates(sql, catalogue, [...ofCompanies], NOTHING_MORE))
+      this.#sets.columns.putCompany(id, state.facts);
     const contacts = ids.filter((id) => !ofCompanies.has(id));
     const states = await loadStates(sql, catalogue, contacts, ALL);
     for (const id of contacts) {

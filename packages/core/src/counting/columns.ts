@@ -45,11 +45,13 @@ export class Columns<Key extends string | number, Row> {
     };
   }
 
-  dump(): readonly (readonly [Key, DumpedRows])[] {
-    return [...this.#columns].map(([key, rows]) => [key, rows.dump()] as const);
+  /** Each key with its rows. */
+  entries(): Iterable<readonly [Key, Rows<Row>]> {
+    return this.#columns;
   }
 
-  fill(dumped: readonly (readonly [Key, DumpedRows])[]): void {
-    for (const [key, rows] of dumped) this.#columns.set(key, Rows.from(this.#packing(key), rows));
+  /** Takes the rows of a dump. */
+  fill(key: Key, rows: DumpedRows): void {
+    this.#columns.set(key, Rows.from(this.#packing(key), rows));
   }
 }

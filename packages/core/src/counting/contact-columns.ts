@@ -18,6 +18,7 @@ import {
   sinceRows,
   stageRows,
   tagRows,
+  sourceOf,
   textRows,
   type Known,
 } from './packings.ts';
@@ -33,16 +34,16 @@ interface Extras {
 }
 const NO_EXTRAS: Extras = { dealDetails: new Map(), latchedLines: new Map(), points: new Map(), pins: new Map() };
 
-/** Columns as plain values, to be written to a file and read again. */
-export interface DumpedColumns {
-  readonly ids: Float64Array;
-  readonly texts: readonly string[];
-  readonly details: readonly string[];
-  readonly parts: Readonly<Record<string, readonly (readonly [string | number, DumpedRows])[]>>;
-  readonly links: Readonly<Record<string, DumpedRows>>;
-  readonly extras: ReadonlyMap<number, Extras>;
-  readonly companies: ReadonlyMap<number, ReadonlyMap<FieldId, Fact>>;
-}
+/** A part of the columns as plain values, to be written to a file and read again in the same order. */
+export type DumpedPart =
+  | { readonly kind: 'texts' | 'details'; readonly texts: readonly (string | null)[] }
+  | { readonly kind: 'ids'; readonly ids: Float64Array }
+  | { readonly kind: 'rows'; readonly of: PartName; readonly key: string | number; readonly rows: DumpedRows }
+  | { readonly kind: 'link'; readonly of: LinkName; readonly rows: DumpedRows }
+  | { readonly kind: 'extras'; readonly extras: ReadonlyMap<number, Extras> }
+  | { readonly kind: 'companies'; readonly companies: ReadonlyMap<number, ReadonlyMap<FieldId, Fact>> };
+type PartName = 'facts' | 'tags' | 'pastTags' | 'consent' | 'signals' | 'scores' | 'memberships' | 'leavings' | 'changes';
+type LinkName = 'stage' | 'owner' | 'company';
 
 const NOBODY = 0;
 const FEWEST_PLACES = 1_024;
@@ -80,6 +81,7 @@ export class ContactColumns {
   readonly #placeOf = new Map<number, number>();
   /** the ids that have a place, rising, and some that have none any more */
   #inOrder = new Float64Array(FEWEST_PLACES);
+  #ordered = 0;
 
   constructor(known: Known = { texts: new Texts(), details: new DetailTexts() }) {
     this.known = known;
@@ -122,7 +124,7 @@ export class ContactColumns {
 
   /** Adds or replaces a contact. */
   put(state: SubjectState): void {
-    const at = this.#placeOf.get(state.id) ?? this.#newPlace(state.id);
+    const at = this.#placeOf.get(state.id) ?? this.#take(state.id);
     this.facts.put(at, ones(state.facts));
     this.tags.put(at, ones(state.tags));
     this.pastTags.put(at, state.pastTags);
@@ -175,40 +177,71 @@ export class ContactColumns {
     for (const place of this.company.loose()) if (changed.has(this.company.first(place) ?? NOBODY)) this.changed.add(place);
   }
 
-  dump(): DumpedColumns {
-    return {
-      ids: this.#ids.slice(0, this.#places),
-      parts: Object.fromEntries(Object.entries(this.#parts()).map(([name, columns]) => [name, columns.dump()])),
-      links: { stage: this.stage.dump(), owner: this.owner.dump(), company: this.company.dump() },
-      extras: this.extras,
-      companies: this.companies,
-      texts: this.known.texts.all(),
-      details: this.known.details.texts.all(),
-    };
+  /** Everything, part by part, the texts that nobody has any more left out. Nothing may change meanwhile. */
+  *dump(): Generator<DumpedPart> {
+    for (const columns of Object.values(this.#parts())) for (const [, rows] of columns.entries()) rows.settle();
+    for (const rows of [this.stage, this.owner, this.company]) rows.settle();
+    const { texts, details } = this.#usedTexts();
+    yield { kind: 'texts', texts: this.known.texts.dump(texts) };
+    yield { kind: 'details', texts: this.known.details.texts.dump(details) };
+    yield { kind: 'ids', ids: this.#ids.subarray(0, this.#places) };
+    for (const [of, columns] of Object.entries(this.#parts()) as [PartName, Columns<string | number, unknown>][]) {
+      for (const [key, rows] of columns.entries()) yield { kind: 'rows', of, key, rows: rows.dump() };
+    }
+    for (const link of ['stage', 'owner', 'company'] as const) yield { kind: 'link', of: link, rows: this[link].dump() };
+    yield { kind: 'extras', extras: this.extras };
+    yield { kind: 'companies', companies: this.companies };
   }
 
-  static from({ ids, parts, links, extras, companies, texts, details }: DumpedColumns): ContactColumns {
-    const made = new ContactColumns({ texts: Texts.from(texts), details: new DetailTexts(Texts.from(details)) });
-    for (const [name, columns] of Object.entries(made.#parts())) {
-      (columns as { fill: (dumped: DumpedColumns['parts'][string] | undefined) => void }).fill(parts[name]);
+  /** Takes a part of a dump, into columns in which nobody is yet. */
+  take(part: DumpedPart): void {
+    switch (part.kind) {
+      case 'texts':
+        this.known.texts.fill(part.texts);
+        break;
+      case 'details':
+        this.known.details.texts.fill(part.texts);
+        break;
+      case 'ids':
+        for (const id of part.ids) this.#take(id);
+        break;
+      case 'rows':
+        (this.#parts()[part.of] as Columns<string | number, unknown>).fill(part.key, part.rows);
+        break;
+      case 'link':
+        if (part.of === 'stage') this.stage = Rows.from(stageRows, part.rows);
+        else if (part.of === 'owner') this.owner = Rows.from(textRows(this.known), part.rows);
+        else this.company = Rows.from(numberRows, part.rows);
+        break;
+      case 'extras':
+        for (const [place, extra] of part.extras) this.extras.set(place, extra);
+        break;
+      case 'companies':
+        for (const [id, facts] of part.companies) this.companies.set(id, facts);
+        break;
     }
-    const { stage, owner, company } = links;
-    if (stage) made.stage = Rows.from(stageRows, stage);
-    if (owner) made.owner = Rows.from(textRows(made.known), owner);
-    if (company) made.company = Rows.from(numberRows, company);
-    for (const [place, extra] of extras) made.extras.set(place, extra);
-    for (const [id, facts] of companies) made.companies.set(id, facts);
-    for (const id of ids) made.#take(id);
-    return made;
+  }
+
+  /** Which texts and details somebody has, while nothing stands beside the columns. */
+  #usedTexts(): { readonly texts: Uint8Array; readonly details: Uint8Array } {
+    const texts = new Uint8Array(this.known.texts.size);
+    const details = new Uint8Array(this.known.details.texts.size);
+    const mark = (used: Uint8Array, codes: Uint32Array): void => {
+      for (const code of codes) used[code] = 1;
+    };
+    for (const columns of [this.facts, this.consent, this.scores]) for (const [, rows] of columns.entries()) mark(texts, rows.codes(0));
+    for (const [, rows] of this.changes.entries()) for (const column of [0, 1]) mark(texts, rows.codes(column));
+    mark(texts, this.owner.codes(0));
+    for (const [, rows] of this.signals.entries()) {
+      for (const code of rows.codes(0)) texts[sourceOf(code)] = 1;
+      mark(details, rows.codes(1));
+    }
+    return { texts, details };
   }
 
   #parts() {
     const { facts, tags, pastTags, consent, signals, scores, memberships, leavings, changes } = this;
     return { facts, tags, pastTags, consent, signals, scores, memberships, leavings, changes };
-  }
-
-  #newPlace(id: number): number {
-    return this.#take(id);
   }
 
   /** Gives the next place to an id; to nobody, where it is one that was dropped. */
@@ -226,8 +259,6 @@ export class ContactColumns {
     this.#placeOf.set(id, at);
     return at;
   }
-
-  #ordered = 0;
 
   /** Puts an id among those in order: nearly always it is the highest yet. */
   #order(id: number): void {

@@ -107,6 +107,9 @@ export const consentRows = ({ texts }: Known): Packing<{ readonly state: Consent
   read: ({ codes }, index) => ({ state: texts.of(codes[0]?.at(index) ?? 0) as ConsentState }),
 });
 
+/** The text of a source in the code of where a signal came from. */
+export const sourceOf = (from: number): number => from >>> 1;
+
 /** A signal that is read out of its columns only as far as it is asked. */
 class PackedSignal implements Signal {
   readonly typeId: SignalTypeId;
@@ -127,7 +130,7 @@ class PackedSignal implements Signal {
     return this.#packed.numbers[1]?.at(this.#index) ?? 0;
   }
   get source(): string {
-    return this.#known.texts.of(this.#from >>> 1);
+    return this.#known.texts.of(sourceOf(this.#from));
   }
   get historic(): boolean {
     return (this.#from & 1) === 1;

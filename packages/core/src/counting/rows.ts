@@ -67,17 +67,22 @@ export class Rows<Row> {
     return made;
   }
 
-  /** Everything in the columns, nothing beside them. The arrays are those that are worked with: they may not be changed. */
+  /** Everything in the columns, nothing beside them. The arrays are those that are worked with: they are to be written down before anything changes. */
   dump(): DumpedRows {
-    this.#settle();
+    this.settle();
     const { numbers, codes, texts } = this.#packed;
     return {
-      places: this.#places.values.slice(0, this.#count),
-      ends: this.#ends?.values.slice(0, this.#count),
-      numbers: numbers.map(({ values }) => values.slice(0, this.#rows)),
-      codes: codes.map(({ values }) => values.slice(0, this.#rows)),
-      texts: texts.map(({ ends, bytes }) => ({ ends: ends.slice(0, this.#rows), bytes: bytes.slice(0, ends[this.#rows - 1] ?? 0) })),
+      places: this.#places.values.subarray(0, this.#count),
+      ends: this.#ends?.values.subarray(0, this.#count),
+      numbers: numbers.map(({ values }) => values.subarray(0, this.#rows)),
+      codes: codes.map(({ values }) => values.subarray(0, this.#rows)),
+      texts: texts.map(({ ends, bytes }) => ({ ends: ends.subarray(0, this.#rows), bytes: bytes.subarray(0, ends[this.#rows - 1] ?? 0) })),
     };
+  }
+
+  /** The codes in one of the columns, without those of places that stand beside them. */
+  codes(column: number): Uint32Array {
+    return this.#packed.codes[column]?.values ?? new Uint32Array(0);
   }
 
   get(place: number): readonly Row[] {
@@ -109,7 +114,7 @@ export class Rows<Row> {
     else if (place > this.#last) this.#add(place, rows);
     else {
       this.#loose.set(place, rows);
-      if (this.#loose.size > Math.max(FEWEST_LOOSE, this.#count * LOOSE_PART)) this.#settle();
+      if (this.#loose.size > Math.max(FEWEST_LOOSE, this.#count * LOOSE_PART)) this.settle();
     }
   }
 
@@ -177,7 +182,7 @@ export class Rows<Row> {
   }
 
   /** Takes what stands beside the columns into them. */
-  #settle(): void {
+  settle(): void {
     if (this.#loose.size === 0) return;
     const settled = new Rows(this.#packing);
     const loose = [...this.#loose].sort(([a], [b]) => a - b);

@@ -3,13 +3,6 @@ export class Texts {
   readonly #codes = new Map<string, number>();
   readonly #texts: string[] = [''];
 
-  /** @param texts in the order of their numbers, as `all` gives them */
-  static from(texts: readonly string[]): Texts {
-    const made = new Texts();
-    for (const text of texts) made.code(text);
-    return made;
-  }
-
   /** The number of a text, a new one where it has none yet. */
   code(text: string): number {
     const known = this.#codes.get(text);
@@ -28,7 +21,16 @@ export class Texts {
     return this.#texts.length;
   }
 
-  all(): readonly string[] {
-    return this.#texts.slice(1);
+  /** Each under its number; those that are not used any more are left out. @param used by number */
+  dump(used: Uint8Array): readonly (string | null)[] {
+    return this.#texts.slice(1).map((text, index) => (used[index + 1] ? text : null));
+  }
+
+  /** Takes the texts of a dump, each under the number it had. */
+  fill(dumped: readonly (string | null)[]): void {
+    for (const text of dumped) {
+      const code = this.#texts.push(text ?? '') - 1;
+      if (text !== null) this.#codes.set(text, code);
+    }
   }
 }
