@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { ask } from './ask';
 import { runningCluster, startCluster, type Cluster } from './cluster';
 import { must } from './run';
-import { DATA, INCOMING, SECRET_FILE, SERVER_COMMAND, SERVER_MAIN } from './places';
+import { DATA, INCOMING, SNAPSHOTS, SECRET_FILE, SERVER_COMMAND, SERVER_MAIN } from './places';
 import { say, ToldError } from './say';
 
 export const DATABASE = 'sieve';
@@ -86,6 +86,7 @@ export function startServer(databaseUrl: string, port: number, env: NodeJS.Proce
       env: {
         SIEVE_SECRET: installationSecret(),
         SIEVE_INCOMING: INCOMING,
+        SIEVE_SNAPSHOTS: SNAPSHOTS,
         ...process.env,
         ...env,
         DATABASE_URL: databaseUrl,

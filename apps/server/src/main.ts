@@ -38,6 +38,7 @@ async function main(): Promise<void> {
     // Threads go by clocks of their own.
     threads: story === undefined,
     ...(process.env['SIEVE_COUNTING'] === 'sql' || story !== undefined ? {} : { counting: 'thread' }),
+    snapshotFolder: process.env['SIEVE_SNAPSHOTS'],
     webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'),
     log,
   });

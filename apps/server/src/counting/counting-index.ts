@@ -17,15 +17,21 @@ import { feedAfter, newestRevisions } from '../engine/feed';
 import { REVISIONS_AT_ONCE } from '../engine/queries/feed-after';
 import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
 import { type DefinitionStore } from '../settings/definition-store';
+import { type IndexSnapshot } from './index-snapshot';
 import { SharedLock } from './shared-lock';
 
 /** So many contacts are loaded in one transaction. */
 const LOADED_AT_ONCE = 500;
 /** With more than this to catch up on, SQL is the quicker answer. */
 const MOST_TO_CATCH_UP = 1_000;
-/** What one process holds without trouble: 100,000 contacts with a million signals take 600 MB. Beyond, SQL answers. */
-const MOST_CONTACTS = 250_000;
-const MOST_SIGNALS = 2_500_000;
+/** What one process holds without trouble. Beyond, SQL answers. */
+const MOST_CONTACTS = 2_000_000;
+const MOST_SIGNALS = 20_000_000;
+/** Fewer than these are loaded sooner than a file is read. */
+const FEWEST_WRITTEN_DOWN = 1_000;
+const WRITE_DOWN_EVERY_MS = 1_800_000;
+/** After somebody was erased it is written down anew so soon. */
+const WRITE_ANEW_AFTER_MS = 60_000;
 /** While people ask, it keeps up by itself, so that the next answer has little to catch up on; when nobody has asked for long, it rests. */
 const KEEP_UP_EVERY_MS = 1_000;
 const KEEP_UP_FOR_MS = 600_000;
@@ -68,12 +74,23 @@ export class CountingIndex {
   #askedAt = 0;
   #now = 0;
   #stopped = false;
+  readonly #snapshot: IndexSnapshot | undefined;
+  /** how many have changed since it was written down, and when the next time comes */
+  #unwritten = 0;
+  #writesAt = 0;
+  #cameFrom: 'database' | 'snapshot' = 'database';
 
   /** @param loading where everyone is loaded from at the start: a replica will do, since what it lacks is followed from the database itself */
-  constructor(database: Database, store: DefinitionStore, loading = database) {
+  constructor(database: Database, store: DefinitionStore, loading = database, snapshot?: IndexSnapshot) {
     this.#database = database;
     this.#store = store;
     this.#loading = loading;
+    this.#snapshot = snapshot;
+  }
+
+  /** Where everyone was loaded from at the start. */
+  cameFrom(): 'database' | 'snapshot' {
+    return this.#cameFrom;
   }
 
   state(): CountingState {
@@ -86,6 +103,7 @@ export class CountingIndex {
     const keepUp = async (): Promise<void> => {
       const begin = Date.now();
       const more = begin - this.#askedAt < KEEP_UP_FOR_MS && (await this.#keepUp().catch(() => false));
+      await this.#writeDown(this.#writesAt);
       // With much to catch up on it rests as long as it works: the workers need the machine too.
       if (!this.#stopped) this.#timer = setTimeout(() => void keepUp(), more ? Date.now() - begin : KEEP_UP_EVERY_MS);
     };
@@ -96,6 +114,7 @@ export class CountingIndex {
     this.#stopped = true;
     clearTimeout(this.#timer);
     await this.#lock.write(() => Promise.resolve());
+    await this.#writeDown(Date.now());
   }
 
   /**
@@ -167,7 +186,7 @@ export class CountingIndex {
     }
   }
 
-  /** Loads everyone, chunk by chunk. Whatever changes meanwhile comes by the feed, which is followed from before the first chunk. */
+  /** Loads everyone. Whatever changes meanwhile comes by the feed, which is followed from before. */
   async #load(): Promise<void> {
     this.#sets = new LineSets(new ContactColumns());
     this.#changed.clear();
@@ -178,6 +197,41 @@ export class CountingIndex {
       this.#state = 'too large';
       return;
     }
+    if (await this.#fromSnapshot()) this.#cameFrom = 'snapshot';
+    else await this.#fromDatabase();
+    this.#writesAt = this.#cameFrom === 'snapshot' ? Date.now() + WRITE_DOWN_EVERY_MS : 0;
+    if (!this.#stopped) this.#state = 'ready';
+  }
+
+  /** Takes what was written down, and what has come since. @returns false where there is nothing that fits */
+  async #fromSnapshot(): Promise<boolean> {
+    const kept = await this.#snapshot?.read(this.#database);
+    const { compiled } = await this.#store.current(this.#database);
+    if (!kept || !readsAlike(kept.reading, readingOf(compiled.catalogue))) return false;
+    this.#sets = new LineSets(kept.columns);
+    this.#revisions = new Map(kept.revisions);
+    this.#reading = readingOf(compiled.catalogue);
+    for (const id of kept.changed) this.#changed.add(id);
+    while (!this.#stopped) {
+      const isWhole = await this.#database.snapshot(async (sql) => {
+        await this.#follow(sql);
+        await this.#bringUp(sql, compiled.catalogue, MOST_TO_CATCH_UP);
+        if (this.#changed.size > 0) return undefined;
+        const [there] = await sql.query<{ n: number }>(
+          'select count(*)::int as n from contact where merged_into is null and last_now is not null',
+        );
+        return there?.n === this.#sets.columns.size;
+      });
+      if (isWhole !== undefined) return isWhole;
+    }
+    return true;
+  }
+
+  /** Loads them chunk by chunk. */
+  async #fromDatabase(): Promise<void> {
+    this.#sets = new LineSets(new ContactColumns());
+    this.#changed.clear();
+    this.#cameFrom = 'database';
     await this.#loading.snapshot(async (sql) => {
       this.#revisions = await newestRevisions(sql);
       this.#reading = readingOf((await this.#store.current(sql)).compiled.catalogue);
@@ -193,7 +247,24 @@ export class CountingIndex {
       if (last === undefined) break;
       after = last;
     }
-    if (!this.#stopped) this.#state = 'ready';
+    this.#unwritten = this.#sets.columns.size;
+  }
+
+  /** Writes the index down, if that is due by an instant and there is anything new. Counts go on meanwhile. */
+  async #writeDown(by: number): Promise<void> {
+    if (!this.#snapshot || this.#state !== 'ready' || this.#unwritten === 0 || Date.now() < by) return;
+    if (this.#sets.columns.size < FEWEST_WRITTEN_DOWN) return;
+    await this.#lock.read(async () => {
+      const { columns } = this.#sets;
+      await this.#snapshot?.write(this.#database, {
+        columns,
+        revisions: this.#revisions,
+        changed: [...this.#changed],
+        reading: this.#reading,
+      });
+      this.#unwritten = 0;
+      this.#writesAt = Date.now() + WRITE_DOWN_EVERY_MS;
+    });
   }
 
   /** Catches up by some contacts. @returns whether there are more */
@@ -282,10 +353,14 @@ export class CountingIndex {
       this.#sets.columns.putCompany(id, state.facts);
     const contacts = ids.filter((id) => !ofCompanies.has(id));
     const states = await loadStates(sql, catalogue, contacts, ALL);
+    this.#unwritten += ids.length;
     for (const id of contacts) {
       const state = states.get(id);
       if (state && !state.isNew) this.#sets.columns.put(state);
-      else this.#sets.columns.drop(id);
+      else if (this.#sets.columns.drop(id)) {
+        await this.#snapshot?.forget();
+        this.#writesAt = Math.min(this.#writesAt, Date.now() + WRITE_ANEW_AFTER_MS);
+      }
     }
   }
 }

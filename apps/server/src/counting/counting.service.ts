@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
@@ -10,12 +11,22 @@ import { type AppOptions } from '../http/app-options';
 import { DefinitionStore } from '../settings/definition-store';
 import { ProblemError } from '../http/problem';
 import { CountingIndex, type CountingState, type Question } from './counting-index';
+import { IndexSnapshot } from './index-snapshot';
 
 const FIRST_PAUSE_MS = 500;
 const LONGEST_PAUSE_MS = 60_000;
 
 /** The same calls, in this thread or another. */
 type Index = CountingIndex | Remote<CountingIndex>;
+
+/** A name that tells the databases of one machine apart. */
+function fileNameOf(databaseUrl: string): string {
+  const { host, pathname } = new URL(databaseUrl);
+  return `counting-${createHash('sha256')
+    .update(host + pathname)
+    .digest('hex')
+    .slice(0, 16)}`;
+}
 
 /** A count that took too long. */
 export const tooSlow = (): ProblemError =>
@@ -26,14 +37,16 @@ export interface ThreadData {
   readonly databaseUrl: string;
   /** from which everyone is loaded at the start */
   readonly replicaUrl: string | undefined;
+  /** in which the index is kept between two starts */
+  readonly snapshotFile: string | undefined;
 }
 
-export type CountingOptions = Pick<AppOptions, 'database' | 'databaseUrl' | 'replicaUrl' | 'counting'>;
+export type CountingOptions = Pick<AppOptions, 'database' | 'databaseUrl' | 'replicaUrl' | 'counting' | 'snapshotFolder'>;
 
 /** Asks the counting index, wherever it is. With none, or one that fails, everything is left to SQL. */
 export class CountingService implements OnModuleInit, OnApplicationShutdown {
   readonly #database: Database;
-  readonly #urls: ThreadData;
+  readonly #given: ThreadData;
   readonly #where: AppOptions['counting'];
   readonly #log: Logger;
   #index: Index | undefined;
@@ -44,16 +57,22 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   /** settles with the thread, whose calls would wait for ever for one that has ended */
   #ended: Promise<undefined> = new Promise(() => undefined);
 
-  constructor({ database, databaseUrl, replicaUrl, counting }: CountingOptions, log: Logger) {
+  constructor({ database, databaseUrl, replicaUrl, counting, snapshotFolder }: CountingOptions, log: Logger) {
     this.#database = database;
-    this.#urls = { databaseUrl, replicaUrl };
+    this.#given = { databaseUrl, replicaUrl, snapshotFile: snapshotFolder && join(snapshotFolder, fileNameOf(databaseUrl)) };
     this.#where = counting;
     this.#log = log;
   }
 
   onModuleInit(): void {
     if (this.#where === 'here') {
-      const index = new CountingIndex(this.#database, new DefinitionStore());
+      const { snapshotFile } = this.#given;
+      const index = new CountingIndex(
+        this.#database,
+        new DefinitionStore(),
+        this.#database,
+        snapshotFile === undefined ? undefined : new IndexSnapshot(snapshotFile, this.#log),
+      );
       index.start();
       this.#index = index;
     } else if (this.#where === 'thread') this.#startThread();
@@ -97,7 +116,7 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   }
 
   #startThread(): void {
-    const thread = new Worker(join(__dirname, 'thread.js'), { workerData: this.#urls });
+    const thread = new Worker(join(__dirname, 'thread.js'), { workerData: this.#given });
     this.#ended = new Promise((resolve) => {
       thread.on('error', (error) => this.#log.error({ err: error }, 'the counting thread failed; SQL counts until it has been begun anew'));
       thread.on('exit', () => {

@@ -17,6 +17,8 @@ export interface AppOptions {
   readonly threads?: boolean;
   /** where contacts are held to be counted: in a thread of its own, in this one, or nowhere, so that SQL counts. Nowhere if left out */
   readonly counting?: 'thread' | 'here' | undefined;
+  /** where the counting index is kept between two starts; left out, it is loaded from the database each time */
+  readonly snapshotFolder?: string | undefined;
   /** the built interface; left out where only the API is wanted */
   readonly webDirectory?: string;
   /** asks for the demo to be loaded, where somebody can do that */

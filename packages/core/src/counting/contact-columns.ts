@@ -145,10 +145,10 @@ export class ContactColumns {
     this.changed.add(at);
   }
 
-  /** Removes a contact that was erased or merged into another. */
-  drop(id: number): void {
+  /** Removes a contact that was erased or merged into another. @returns whether it was there */
+  drop(id: number): boolean {
     const at = this.#placeOf.get(id);
-    if (at === undefined) return;
+    if (at === undefined) return false;
     for (const columns of Object.values(this.#parts())) columns.clear(at);
     for (const rows of [this.stage, this.owner, this.company]) rows.clear(at);
     this.extras.delete(at);
@@ -156,6 +156,7 @@ export class ContactColumns {
     this.#placeOf.delete(id);
     this.#everyone.put(at, false);
     this.changed.add(at);
+    return true;
   }
 
   /** What the contacts of a company read of it. */
