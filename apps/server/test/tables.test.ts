@@ -1,15 +1,24 @@
-import { fold, type Column } from '@eager-sieve/core';
+import { fold, type Column, type WrittenCondition } from '@eager-sieve/core';
 import { type Cell, type ColumnSummary, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
 import fc from 'fast-check';
+import pino from 'pino';
 import request from 'supertest';
+import { ConditionsService } from '../src/audiences/conditions.service';
+import { RowsService } from '../src/audiences/rows.service';
+import { CompaniesService } from '../src/companies/companies.service';
+import { ContactsService } from '../src/contacts/contacts.service';
+import { CountingService } from '../src/counting/counting.service';
 import { StandingClock } from '../src/engine/clock';
+import { ServerClock } from '../src/engine/server-clock';
+import { DefinitionStore } from '../src/settings/definition-store';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
 const START = Date.UTC(2026, 10, 25, 9, 0);
 const DAY = 86_400_000;
 const PEOPLE = 60;
-const EVERYONE = { match: 'all', of: [] };
+const EVERYONE: WrittenCondition = { match: 'all', of: [] };
+const SOME: WrittenCondition = { kind: 'field', field: 'years', op: '>', value: 3 };
 const emailOf = (n: number): string => `t${String(n).padStart(2, '0')}@table.example`;
 const GLAZES = ['celadon', 'shino', 'tenmoku'] as const;
 const STAGES = ['met', 'buys', 'stays'] as const;
@@ -69,6 +78,8 @@ function behind(column: Column, down: boolean, a: Cell, b: Cell): number {
 
 describe('tables of contacts', () => {
   let server: TestServer;
+  /** the same without the counting index */
+  let bySql: ConditionsService;
 
   const people = async (more: object): Promise<PeopleAnswer> =>
     (
@@ -80,7 +91,17 @@ describe('tables of contacts', () => {
   const all = async (more: object): Promise<readonly PersonRow[]> => (await people({ limit: 500, ...more })).contacts;
 
   beforeAll(async () => {
-    server = await TestServer.start({ clock: new StandingClock(START) });
+    server = await TestServer.start({ clock: new StandingClock(START), counting: 'here' });
+    const { app, database, databaseUrl } = server;
+    bySql = new ConditionsService(
+      database,
+      app.get(DefinitionStore),
+      app.get(ServerClock),
+      app.get(ContactsService),
+      app.get(CompaniesService),
+      new CountingService({ database, databaseUrl }, pino({ level: 'silent' })),
+      app.get(RowsService),
+    );
     await server.define({
       ...SET_UP,
       fields: [
@@ -138,13 +159,24 @@ describe('tables of contacts', () => {
   });
   afterAll(() => server.stop());
 
+  it('are put in order by the counting index, as far as that holds what they are sorted by', async () => {
+    const asked = { condition: EVERYONE, instant: START };
+    const answered: string[] = [];
+    for (const column of COLUMNS) {
+      const rows = await server.app.get(CountingService).inOrder(asked, {}, [{ column, down: false }], { limit: 5, skip: 0 });
+      if (rows) answered.push(column.kind);
+    }
+    expect(COLUMNS.map(({ kind }) => kind).filter((kind) => !answered.includes(kind))).toEqual(['name', 'company']);
+  });
+
   it('are sorted by any columns, several deep, as what they show is sorted, page after page', async () => {
     const index = fc.integer({ min: 0, max: COLUMNS.length - 1 });
     await fc.assert(
       fc.asyncProperty(
         fc.uniqueArray(fc.record({ index, down: fc.boolean() }), { minLength: 1, maxLength: 3, selector: (each) => each.index }),
         fc.integer({ min: 1, max: 25 }),
-        async (picked, limit) => {
+        fc.nat({ max: PEOPLE }),
+        async (picked, limit, skip) => {
           const columns = picked.map((each) => COLUMNS[each.index] as Column);
           const sort = picked.map(({ down }, at) => ({ column: columns[at] as Column, down }));
           const whole = await all({ columns, sort });
@@ -160,14 +192,18 @@ describe('tables of contacts', () => {
           const seen: string[] = [];
           let after: string | null = null;
           do {
-            const page: PeopleAnswer = await people({ columns, sort, limit, ...(after === null ? {} : { after }) });
+            const asked = { columns, sort, limit, ...(after === null ? {} : { after }) };
+            const page: PeopleAnswer = await people(asked);
+            expect(page).toEqual(await bySql.people({ condition: EVERYONE, of: 'contact', ...asked }));
             seen.push(...page.contacts.map(({ id }) => id));
             ({ after } = page);
           } while (after !== null);
           expect(seen).toEqual(whole.map(({ id }) => id));
+          const some = { condition: SOME, sort, skip, limit };
+          expect(await people(some)).toEqual(await bySql.people({ of: 'contact', ...some }));
         },
       ),
-      { numRuns: 60, examples: COLUMNS.map((_, at) => [[{ index: at, down: at % 2 === 0 }], 13]) },
+      { numRuns: 60, examples: COLUMNS.map((_, at) => [[{ index: at, down: at % 2 === 0 }], 13, 7]) },
     );
   });
 

@@ -227,12 +227,21 @@ export class ConditionsService {
       'id' as const,
     ]);
     const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
-    const rows = await inTime(this.database, (sql) => sortedRows(sql, asked, { after, limit, skip }));
+    const { condition, search, own, missedBy, beside } = request;
+    const counted =
+      search?.trim() || own
+        ? undefined
+        : await this.counting.inOrder({ condition, instant: moment.instant }, { missedBy, beside }, request.sort ?? [], {
+            after,
+            limit,
+            skip,
+          });
+    const rows = counted ?? (await inTime(this.database, (sql) => sortedRows(sql, asked, { after, limit, skip })));
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const ids = rows.map(({ id }) => id);
     return {
       ...(await this.rows.of(compiled, 'contact', ids)),
-      after: last ? cursorOf(...by.map((_, index) => last[`k${index}`] ?? null), last.id) : null,
+      after: last ? cursorOf(...last.key, last.id) : null,
     };
   }
 

@@ -82,7 +82,10 @@ function behindSql(by: readonly SortedBy[], { key, id }: { readonly key: SortKey
   return `(${ways.map((way) => `(${way})`).join(' or ')})`;
 }
 
-export type SortedRow = { readonly id: number } & Readonly<Record<string, string | null>>;
+export interface SortedRow {
+  readonly id: number;
+  readonly key: SortKey;
+}
 
 interface Asked {
   readonly where: string;
@@ -106,10 +109,11 @@ export async function sortedRows(
     skip,
   }: { readonly after: { readonly key: SortKey; readonly id: number } | undefined; readonly limit: number; readonly skip: number },
 ): Promise<readonly SortedRow[]> {
-  const page = (part: Part, most: number, over: number): Promise<SortedRow[]> => {
+  const page = async (part: Part, most: number, over: number): Promise<SortedRow[]> => {
     const { where, by, bind, values } = asked();
     const text = sortedPage(where, by, after, { limit: most, skip: over, bind, part });
-    return sql.query<SortedRow>(text, values);
+    const rows = await sql.query<{ id: number } & Record<`k${number}`, string | null>>(text, values);
+    return rows.map((row) => ({ id: row.id, key: by.map((_, index) => row[`k${index}`] ?? null) }));
   };
   const kept = asked().by[0]?.column.kept;
   if (!kept) return page('all', limit, skip);

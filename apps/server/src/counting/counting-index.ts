@@ -1,12 +1,17 @@
 import {
   ContactColumns,
   countInSteps,
+  findInOrder,
   findNewest,
   LineSets,
   Moment,
+  orThrow,
+  prepareColumn,
   type Catalogue,
   type Compiled,
   type Counted,
+  type RowInOrder,
+  type Sort,
   type WrittenCondition,
 } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
@@ -162,6 +167,21 @@ export class CountingIndex {
       const { catalogue } = compiled;
       const node = listed(readGroup(condition, compiled, 'contact').node, which);
       return findNewest(this.#sets, node, this.#momentOf(instant, another, catalogue.zone), page, another ? compiled : undefined);
+    });
+  }
+
+  /** Those for whom it holds, in an order of one's own. Undefined where SQL should be asked, as for what the columns do not hold. */
+  inOrder(
+    { condition, instant }: Omit<Question, 'another'>,
+    which: WhichList,
+    sort: readonly Sort[],
+    page: { readonly limit: number; readonly skip: number; readonly after?: RowInOrder | undefined },
+  ): Promise<readonly RowInOrder[] | undefined> {
+    return this.#current((compiled) => {
+      const { catalogue, whyBroken } = compiled;
+      const node = listed(readGroup(condition, compiled, 'contact').node, which);
+      const by = sort.map(({ column, down }) => ({ column: orThrow(prepareColumn(column, catalogue, whyBroken)), down }));
+      return findInOrder(this.#sets, node, this.#momentOf(instant, false, catalogue.zone), catalogue, by, page);
     });
   }
 

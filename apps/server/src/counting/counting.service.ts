@@ -5,6 +5,7 @@ import { type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { type Logger } from 'pino';
+import { type RowInOrder } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { type Database } from '../database/database';
 import { type AppOptions } from '../http/app-options';
@@ -109,6 +110,11 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   /** Undefined where SQL should be asked. */
   newest(...question: Parameters<CountingIndex['newest']>): Promise<readonly number[] | undefined> {
     return this.#ask((index) => index.newest(...question));
+  }
+
+  /** Undefined where SQL should be asked. */
+  inOrder(...question: Parameters<CountingIndex['inOrder']>): Promise<readonly RowInOrder[] | undefined> {
+    return this.#ask((index) => index.inOrder(...question));
   }
 
   async state(): Promise<CountingState | 'none'> {

@@ -82,6 +82,7 @@ export class ContactColumns {
   /** the ids that have a place, rising, and some that have none any more */
   #inOrder = new Float64Array(FEWEST_PLACES);
   #ordered = 0;
+  #isInOrder = true;
 
   constructor(known: Known = { texts: new Texts(), details: new DetailTexts() }) {
     this.known = known;
@@ -116,6 +117,18 @@ export class ContactColumns {
       const id = this.#inOrder[index] as number;
       if (this.#placeOf.has(id)) yield id;
     }
+  }
+
+  /** Places of a set, those of the highest ids first. */
+  newestPlaces(among: Bits): Uint32Array {
+    const places = Uint32Array.from(among.places()).reverse();
+    // Nearly always places are given out in the order of ids.
+    return this.#isInOrder ? places : places.sort((a, b) => this.idAt(b) - this.idAt(a));
+  }
+
+  /** The id of the contact at a place. */
+  idAt(place: number): number {
+    return this.#ids[place] ?? NOBODY;
   }
 
   placeOf(id: number): number | undefined {
@@ -264,6 +277,7 @@ export class ContactColumns {
   /** Puts an id among those in order: nearly always it is the highest yet. */
   #order(id: number): void {
     const ordinal = this.#ordinalOf(id);
+    if (ordinal < this.#ordered) this.#isInOrder = false;
     if (ordinal < this.#ordered && this.#inOrder[ordinal] === id) return;
     if (this.#ordered === this.#inOrder.length) this.#inOrder = twice(this.#inOrder);
     this.#inOrder.copyWithin(ordinal + 1, ordinal, this.#ordered);

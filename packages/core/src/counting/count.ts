@@ -3,10 +3,14 @@ import { leafHolds } from '../conditions/evaluate/holds.ts';
 import { type ConditionNode, type LeafNode } from '../conditions/node.ts';
 import { type Compiled } from '../engine/compiled.ts';
 import { atClock } from '../engine/look-through.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
+import { type PreparedColumn } from '../tables/column.ts';
 import { type Moment } from '../time/moment.ts';
 import { Bits, countSets, linesOf, setOf } from './bits.ts';
 import { ContactRow, type ContactColumns } from './contact-columns.ts';
+import { behind, inOrder, type SortedKeys } from './in-order.ts';
 import { type LineSets } from './line-sets.ts';
+import { sortKeys } from './sort-keys.ts';
 
 /** Lines whose answer at another clock is worked out, and not read. */
 const readsDerived = (line: LeafNode): boolean =>
@@ -95,6 +99,55 @@ export function findNewest(
     if (place !== undefined && held.has(place)) found.push(id);
   }
   return found;
+}
+
+/** What is sorted by. */
+export interface SortedBy {
+  readonly column: PreparedColumn;
+  readonly down: boolean;
+}
+/** A row and by what it is sorted, as pages hand it out: null where there is nothing. */
+export interface RowInOrder {
+  readonly id: number;
+  readonly key: readonly (string | null)[];
+}
+
+/**
+ * Those for whom a condition holds in an order of one's own; of those whom nothing sets apart the newest first. Undefined where the columns do not hold
+ * what they are sorted by.
+ *
+ * @param after the row behind which they begin
+ */
+export function findInOrder(
+  sets: LineSets,
+  node: ConditionNode,
+  moment: Moment,
+  catalogue: Catalogue,
+  sort: readonly SortedBy[],
+  { limit, skip, after }: { readonly limit: number; readonly skip: number; readonly after?: RowInOrder | undefined },
+): readonly RowInOrder[] | undefined {
+  const { columns } = sets;
+  const by: SortedKeys[] = [];
+  for (const { column, down } of sort) {
+    const keys = sortKeys(column, { columns, catalogue, moment });
+    if (!keys) return undefined;
+    by.push({ ...keys, down });
+  }
+  const holding = atOnce(setsOf(sets, [node], moment));
+  const held = setOf(node, columns.everyone, (line) => holding.get(line) ?? Bits.none(columns.capacity));
+  const all = columns.newestPlaces(held);
+  const row = after && {
+    id: after.id,
+    keys: by.map(({ read }, index) => {
+      const key = after.key[index];
+      return key === null || key === undefined ? Number.NaN : read(key);
+    }),
+  };
+  const places = row ? behind(all, by, row, (place) => columns.idAt(place)) : all;
+  return inOrder(places, by, skip, skip + limit).map((place) => ({
+    id: columns.idAt(place),
+    key: by.map(({ keys, write }) => (Number.isNaN(keys[place]) ? null : write(keys[place] as number))),
+  }));
 }
 
 function atOnce<Result>(steps: Generator<void, Result>): Result {

@@ -1,12 +1,13 @@
 import { type ByKind } from '../conditions/by-kind.ts';
 import { detailsHold, elementsAt, nextOfTest, numberAt, passes } from '../conditions/evaluate/details.ts';
-import { POINT_SCALE, type LeafNode, type NodeOf, type SignalMeasure, type SignalSet } from '../conditions/node.ts';
+import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf, type SignalMeasure, type SignalSet } from '../conditions/node.ts';
 import { type Fact } from '../contacts/facts.ts';
 import { type Details } from '../intake/details.ts';
 import { type Moment } from '../time/moment.ts';
+import { valueOf } from '../conditions/evaluate/measures.ts';
 import { boundsAt, nextCrossing, type PreparedWindow } from '../time/window.ts';
 import { type Instant } from '../time/zone.ts';
-import { type ContactColumns } from './contact-columns.ts';
+import { ContactRow, type ContactColumns } from './contact-columns.ts';
 import { factOfCode } from './packings.ts';
 import { type Packed, type Rows } from './rows.ts';
 
@@ -189,6 +190,49 @@ const signal: Kernel<NodeOf<'signal'>> = (node, columns, moment, found) => {
     else if (seen[place] !== 0) found.ask(place);
   }
 };
+
+/** A number of everyone, NaN where there is none. Undefined where others have to be looked at for it than the signals that are added up. */
+export function measured(node: MeasureNode, columns: ContactColumns, moment: Moment): Float64Array | undefined {
+  const row = new ContactRow(columns);
+  if (node.kind !== 'signals') {
+    const numbers = new Float64Array(columns.capacity).fill(node.kind === 'score' ? 0 : Number.NaN);
+    for (const rows of rowsOfMeasure(node, columns)) {
+      for (const place of placesOf(rows)) {
+        row.at = place;
+        numbers[place] = valueOf(node, row, moment) ?? Number.NaN;
+      }
+    }
+    return numbers;
+  }
+  const { set, measure } = node;
+  if (set.then || !isAdded(measure)) return undefined;
+  const numbers = new Float64Array(columns.capacity);
+  const { from: first, to: last } = boundsAt(set.window, moment);
+  const adds = added(set, measure, columns, moment);
+  for (const type of set.types) {
+    columns.signals.of(type)?.each((place, from, to, { numbers: [times], codes: [, details] }) => {
+      for (let index = to - 1; index >= from; index -= 1) {
+        const time = times?.at(index) ?? 0;
+        if (time < first) break;
+        if (time <= last) numbers[place] = (numbers[place] as number) + (adds ? adds(details?.at(index) ?? 0) : 1);
+      }
+    });
+  }
+  for (const type of set.types) {
+    for (const place of columns.signals.of(type)?.loose() ?? []) {
+      row.at = place;
+      numbers[place] = valueOf(node, row, moment) ?? Number.NaN;
+    }
+  }
+  return numbers;
+}
+
+function* placesOf(rows: AnyRows | undefined): Generator<number> {
+  const places: number[] = [];
+  rows?.each((place) => places.push(place));
+  yield* places;
+  yield* rows?.loose() ?? [];
+}
 
 const band: Kernel<NodeOf<'band'>> = (node, columns, moment, found) => {
   const since = within(node.since, moment);

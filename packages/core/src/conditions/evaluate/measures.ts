@@ -7,7 +7,7 @@ import { NEVER } from './details.ts';
 import { measureOf, nextOfMeasure } from './signals.ts';
 
 /** One number of a subject, in units of 1 / `perUnit`; undefined where it has none. */
-function valueOf(measure: MeasureNode, subject: Subject, moment: Moment): number | undefined {
+export function valueOf(measure: MeasureNode, subject: Subject, moment: Moment): number | undefined {
   switch (measure.kind) {
     case 'field': {
       const fact = factOf(measure.of, measure.field, subject);
