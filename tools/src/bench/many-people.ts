@@ -1,10 +1,12 @@
+import { Moment } from '@eager-sieve/core';
+import { type CountAnswer } from '@eager-sieve/contracts';
 import { Client } from 'pg';
 import { say } from '../say';
+import { BY_HAND, countedByHand } from './by-hand';
 import { median, quantile } from './figures';
+import { indexReady } from './index-ready';
 
 const ROUNDS = 5;
-/** Each of many counts is asked so often. */
-const COUNT_ROUNDS = 2;
 const PAGE = 100;
 const EVERYONE = { match: 'all', of: [] };
 const REGION = { kind: 'field', field: 'region', op: 'is', value: 'mill-end' };
@@ -66,6 +68,7 @@ export async function manyPeople({ address, key, databaseUrl, contacts }: ManyPe
 
   const { count } = await call<{ count: number }>('POST', '/api/v1/audiences/count', { condition: EVERYONE });
   if (count !== contacts) throw new Error(`there are ${count} contacts where there should be ${contacts}`);
+  say(`the counting index of ${contacts} contacts, from the database: ready after ${(await indexReady(address, key)).toFixed(0)} s`);
   say(`${PAGE} rows of the table of ${contacts} people (wanted: 200 ms)`);
   for (const [words, asked] of TABLES) told(words, await people(asked));
   for (const [words, skip] of [
@@ -79,18 +82,21 @@ export async function manyPeople({ address, key, databaseUrl, contacts }: ManyPe
     '/api/v1/definitions',
   );
   const counted = audiences.filter(({ condition, of }) => condition !== undefined && of !== 'company');
-  const counts: number[] = [];
-  for (const { condition } of counted) counts.push(median(await timed('POST', '/api/v1/audiences/count', { condition }, COUNT_ROUNDS)));
-  say(
-    `exact counts of ${counted.length} audiences: median ${median(counts).toFixed(0)} ms, p95 ${quantile(counts, 0.95).toFixed(0)} ms, slowest ${Math.max(...counts).toFixed(0)} ms (wanted: p95 50, none over 150)`,
-  );
+  const fresh: number[] = [];
+  const kept: number[] = [];
+  for (const { condition } of counted) {
+    const [first = 0, ...again] = await timed('POST', '/api/v1/audiences/count', { condition });
+    fresh.push(first);
+    kept.push(median(again));
+  }
+  const spread = (times: readonly number[]): string =>
+    `median ${median(times).toFixed(0)} ms, p95 ${quantile(times, 0.95).toFixed(0)} ms, slowest ${Math.max(...times).toFixed(0)} ms`;
+  say(`exact counts of ${counted.length} audiences, asked for the first time: ${spread(fresh)} (wanted: p95 150, none over 400)`);
+  say(`  asked again: ${spread(kept)} (wanted: p95 50, none over 150)`);
+  await beside(databaseUrl, call);
   const [everyone, bare] = [median(await timed('POST', '/api/v1/audiences/count', { condition: EVERYONE })), await bareCount(databaseUrl)];
   say(`  everyone: ${everyone.toFixed(0)} ms; the same count by hand ${bare.toFixed(0)} ms: ${(everyone / bare).toFixed(1)} times as long`);
-  told(
-    'the sieve of six lines',
-    await timed('POST', '/api/v1/audiences/count', { condition: SIX_LINES, sieve: true }, COUNT_ROUNDS),
-    ' (wanted: 150)',
-  );
+  told('the sieve of six lines', await timed('POST', '/api/v1/audiences/count', { condition: SIX_LINES, sieve: true }), ' (wanted: 150)');
 
   say('what is looked at beside them');
   told('a contact', await timed('GET', '/api/v1/contacts/person17@scale.example'));
@@ -98,6 +104,32 @@ export async function manyPeople({ address, key, databaseUrl, contacts }: ManyPe
   told('who may be here twice', await timed('GET', '/api/app/duplicates'));
   told('the figures of the tags', await timed('GET', '/api/app/tags/figures'));
   told('today', await timed('GET', '/api/app/today'));
+}
+
+/** Counts beside the same counts by hand, which have to come to the same. */
+async function beside(databaseUrl: string, call: <Answer>(method: string, path: string, body?: object) => Promise<Answer>): Promise<void> {
+  const client = new Client({ connectionString: databaseUrl });
+  await client.connect();
+  const { timeZone } = await call<{ timeZone: string }>('GET', '/api/v1/definitions');
+  for (const asked of BY_HAND) {
+    const times: number[] = [];
+    const byHand: number[] = [];
+    for (let round = 0; round < ROUNDS; round += 1) {
+      const begin = performance.now();
+      const { count, asOf } = await call<CountAnswer>('POST', '/api/v1/audiences/count', { condition: asked.condition });
+      times.push(performance.now() - begin);
+      const now = new Date(asOf);
+      const from = new Date(new Moment(now.getTime(), timeZone).lastStart(asked.days, 'days'));
+      const { n, ms } = await countedByHand(client, asked, from, now);
+      if (n !== count) throw new Error(`${asked.words}: ${count}, and ${n} by hand`);
+      byHand.push(ms);
+    }
+    const [first = 0, ...again] = times;
+    say(
+      `  ${asked.words}: first ${first.toFixed(0)} ms, then ${median(again).toFixed(0)} ms; by hand ${median(byHand).toFixed(0)} ms: ${(median(again) / median(byHand)).toFixed(2)} times as long`,
+    );
+  }
+  await client.end();
 }
 
 /** The same question as the count of everyone asks, as plain SQL. */

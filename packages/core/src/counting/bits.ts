@@ -3,6 +3,9 @@ import { type ConditionNode, type LeafNode } from '../conditions/node.ts';
 
 const WORD = 32;
 
+/** Which of the bits of a word is the lowest that is set. */
+const lowestBit = (word: number): number => 31 - Math.clz32(word & -word);
+
 /** A set of contacts or companies, a bit for each place. Sets that are taken together are of one size. */
 export class Bits {
   readonly #words: Uint32Array;
@@ -53,13 +56,18 @@ export class Bits {
   /** The places that are in, rising. */
   *places(): Generator<number> {
     for (let index = 0; index < this.#words.length; index += 1) {
-      let word = this.#words[index] ?? 0;
-      while (word !== 0) {
-        const lowest = 31 - Math.clz32(word & -word);
-        yield index * WORD + lowest;
-        word &= word - 1;
-      }
+      for (let word = this.#words[index] as number; word !== 0; word &= word - 1) yield index * WORD + lowestBit(word);
     }
+  }
+
+  /** The places that are in, falling. */
+  falling(): Uint32Array {
+    const places = new Uint32Array(this.count);
+    let at = places.length;
+    for (let index = 0; index < this.#words.length; index += 1) {
+      for (let word = this.#words[index] as number; word !== 0; word &= word - 1) places[(at -= 1)] = index * WORD + lowestBit(word);
+    }
+    return places;
   }
 
   get count(): number {

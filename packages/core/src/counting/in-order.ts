@@ -28,17 +28,20 @@ export function inOrder(places: Uint32Array, by: readonly SortedKeys[], from: nu
   const [first, ...rest] = by;
   if (!first) return [...places.subarray(from, end)];
   const values = rising(first, places);
-  const sorted = values.slice().sort();
-  const [lowest, highest] = [sorted[from] as number, sorted[end - 1] as number];
+  const selected = values.slice();
+  const lowest = select(selected, from);
+  const highest = select(selected, end - 1, from);
   const alike = new Map<number, number[]>();
-  values.forEach((value, index) => {
-    if (value < lowest || value > highest) return;
+  let at = 0;
+  for (let index = 0; index < values.length; index += 1) {
+    const value = values[index] as number;
+    if (value < lowest) at += 1;
+    if (value < lowest || value > highest) continue;
     const those = alike.get(value);
     if (those) those.push(places[index] as number);
     else alike.set(value, [places[index] as number]);
-  });
+  }
   const found: number[] = [];
-  let at = firstOf(sorted, lowest);
   // Those who share a value are put in order by what comes next.
   for (const [, those] of [...alike].sort(([a], [b]) => a - b)) {
     found.push(...inOrder(Uint32Array.from(those), rest, Math.max(0, from - at), end - at));
@@ -47,15 +50,39 @@ export function inOrder(places: Uint32Array, by: readonly SortedKeys[], from: nu
   return found;
 }
 
-/** Where a value begins among sorted ones. */
-function firstOf(sorted: Float64Array, value: number): number {
-  let [low, high] = [0, sorted.length];
+/**
+ * The value that would stand at a position if all were sorted. Whatever is less ends up before it and whatever is more behind (Hoare's selection), so that a later
+ * position can be looked for from there.
+ *
+ * @param from nothing behind this position is less than what stands before it
+ */
+function select(values: Float64Array, position: number, from = 0): number {
+  let [low, high] = [from, values.length - 1];
   while (low < high) {
-    const middle = (low + high) >>> 1;
-    if ((sorted[middle] as number) < value) low = middle + 1;
-    else high = middle;
+    const pivot = middleOf(values, low, high);
+    let [left, right] = [low, high];
+    while (left <= right) {
+      while ((values[left] as number) < pivot) left += 1;
+      while ((values[right] as number) > pivot) right -= 1;
+      if (left <= right) {
+        const kept = values[left] as number;
+        values[left] = values[right] as number;
+        values[right] = kept;
+        left += 1;
+        right -= 1;
+      }
+    }
+    if (position <= right) high = right;
+    else if (position >= left) low = left;
+    else break;
   }
-  return low;
+  return values[position] as number;
+}
+
+/** The middle one of the first, the middle and the last value. */
+function middleOf(values: Float64Array, low: number, high: number): number {
+  const [a, b, c] = [values[low] as number, values[(low + high) >>> 1] as number, values[high] as number];
+  return Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 }
 
 /** A row behind which others are asked for: its keys, as they are sorted, and its id. */

@@ -142,12 +142,6 @@ export class Rows<Row> {
     for (const [place, [row]] of this.#loose) if (row !== undefined) visit(place, row);
   }
 
-  /** The last row of everyone who has any. */
-  eachLast(visit: (place: number, row: Row) => void): void {
-    this.each((place, _from, to, packed) => visit(place, this.#packing.read(packed, to - 1)));
-    for (const [place, rows] of this.#loose) if (rows.length > 0) visit(place, rows.at(-1) as Row);
-  }
-
   /** The places that stand beside the columns. */
   loose(): Iterable<number> {
     return this.#loose.keys();

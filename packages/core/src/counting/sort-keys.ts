@@ -6,6 +6,7 @@ import { type ColumnKind, type PreparedColumn, type PreparedOf } from '../tables
 import { type Moment } from '../time/moment.ts';
 import { type ContactColumns } from './contact-columns.ts';
 import { measured } from './kernels.ts';
+import { factOfCode } from './packings.ts';
 import { type Rows } from './rows.ts';
 
 /** Instants are handed out in microseconds, as the database keeps them. */
@@ -32,6 +33,19 @@ type Keys<Kind extends ColumnKind> = (column: PreparedOf<Kind>, asked: Asked) =>
 const none = (columns: ContactColumns): Float64Array => new Float64Array(columns.capacity).fill(Number.NaN);
 const whole = (keys: Float64Array): SortKeys => ({ keys, write: String, read: Number });
 const unknown = (): undefined => undefined;
+
+/** The numbers that rows hold in their first column, each times a factor. */
+function plainNumbers<Row>(columns: ContactColumns, rows: Rows<Row> | undefined, of: (row: Row) => number, factor = 1): SortKeys {
+  const keys = none(columns);
+  rows?.each((place, from, _to, { numbers }) => {
+    keys[place] = (numbers[0]?.at(from) ?? 0) * factor;
+  });
+  for (const place of rows?.loose() ?? []) {
+    const row = rows?.first(place);
+    if (row !== undefined) keys[place] = of(row) * factor;
+  }
+  return whole(keys);
+}
 
 /** A number of each row. */
 function numbersOf<Row>(columns: ContactColumns, rows: Rows<Row> | undefined, of: (row: Row) => number | undefined): SortKeys {
@@ -66,13 +80,17 @@ const field: Keys<'field'> = ({ field: { id, body } }, { columns }) => {
     return among.length > 0 ? Math.min(...among) : Number.NaN;
   };
   if (body.of === 'company') return numbersOf(columns, columns.company, (company) => numberOf(columns.companies.get(company)?.get(id)));
-  const known = new Map<Fact, number>();
-  return numbersOf(columns, columns.facts.of(id), (fact) => {
-    if (typeof fact !== 'string') return numberOf(fact);
-    let number = known.get(fact);
-    if (number === undefined) known.set(fact, (number = numberOf(fact)));
-    return number;
+  const facts = columns.facts.of(id);
+  if (storage !== 'choice' && storage !== 'choices') return plainNumbers(columns, facts, numberOf);
+  const keys = none(columns);
+  const { texts } = columns.known;
+  const ofCode: number[] = [];
+  facts?.each((place, from, _to, { codes }) => {
+    const code = codes[0]?.at(from) ?? 0;
+    keys[place] = ofCode[code] ??= numberOf(factOfCode(texts, code, 0));
   });
+  for (const place of facts?.loose() ?? []) keys[place] = numberOf(facts?.first(place));
+  return whole(keys);
 };
 
 const SORT_KEYS: { readonly [Kind in ColumnKind]: Keys<Kind> } = {
@@ -80,7 +98,7 @@ const SORT_KEYS: { readonly [Kind in ColumnKind]: Keys<Kind> } = {
   name: unknown,
   company: unknown,
   field,
-  score: ({ card }, { columns }) => numbersOf(columns, columns.scores.of(card.id), ({ points }) => points),
+  score: ({ card }, { columns }) => plainNumbers(columns, columns.scores.of(card.id), ({ points }) => points),
   tags: ({ tags }, { columns }) => {
     const keys = none(columns);
     for (let index = tags.length - 1; index >= 0; index -= 1) {
@@ -99,15 +117,20 @@ const SORT_KEYS: { readonly [Kind in ColumnKind]: Keys<Kind> } = {
   last: ({ types }, { columns }) => {
     const keys = none(columns);
     for (const type of types) {
-      columns.signals.of(type)?.eachLast((place, { time }) => {
-        const before = keys[place] as number;
-        if (!(before >= time * MICROS)) keys[place] = time * MICROS;
-      });
+      const rows = columns.signals.of(type);
+      const tell = (place: number, time: number): void => {
+        if (!((keys[place] as number) >= time * MICROS)) keys[place] = time * MICROS;
+      };
+      rows?.each((place, _from, to, { numbers }) => tell(place, numbers[0]?.at(to - 1) ?? 0));
+      for (const place of rows?.loose() ?? []) {
+        const last = rows?.last(place);
+        if (last) tell(place, last.time);
+      }
     }
     return whole(keys);
   },
   audience: ({ audience }, { columns }) =>
-    numbersOf(columns, columns.memberships.of(audience.id), ({ since }) => (since === undefined ? undefined : since * MICROS)),
+    plainNumbers(columns, columns.memberships.of(audience.id), ({ since }) => since ?? Number.NaN, MICROS),
   measure: ({ node }, { columns, moment }) => {
     const numbers = measured(node, columns, moment);
     return numbers && whole(numbers);
