@@ -227,7 +227,11 @@ export class CountingIndex {
   async #fromSnapshot(): Promise<boolean> {
     const kept = await this.#snapshot?.read(this.#database);
     const { compiled } = await this.#store.current(this.#database);
-    if (!kept || !readsAlike(kept.reading, readingOf(compiled.catalogue))) return false;
+    if (!kept) return false;
+    if (!readsAlike(kept.reading, readingOf(compiled.catalogue))) {
+      this.#snapshot?.refuse('fields were changed since');
+      return false;
+    }
     this.#sets = new LineSets(kept.columns);
     this.#revisions = new Map(kept.revisions);
     this.#reading = readingOf(compiled.catalogue);
@@ -242,6 +246,7 @@ export class CountingIndex {
         );
         return there?.n === this.#sets.columns.size;
       });
+      if (isWhole === false) this.#snapshot?.refuse('what has come since does not make it whole');
       if (isWhole !== undefined) return isWhole;
     }
     return true;

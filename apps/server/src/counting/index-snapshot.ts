@@ -51,9 +51,10 @@ export class IndexSnapshot {
       const first = await parts.next();
       if (first.done) return undefined;
       const { format, schema, marks, ...known } = first.value as Header;
-      if (format !== FORMAT || schema !== (await schemaOf(sql))) return undefined;
+      if (format !== FORMAT || schema !== (await schemaOf(sql))) return this.refuse('it is of another version');
       const found = await marksOf(sql, known.revisions);
-      if (marks.length === 0 || marks.length !== found.length || marks.some((mark, index) => mark !== found[index])) return undefined;
+      if (marks.length === 0 || marks.length !== found.length || marks.some((mark, index) => mark !== found[index]))
+        return this.refuse('it is not of this database, or that has gone another way since');
       const columns = new ContactColumns();
       for await (const part of parts) columns.take(part as DumpedPart);
       return { columns, ...known };
@@ -63,6 +64,12 @@ export class IndexSnapshot {
     } finally {
       await parts.return(undefined);
     }
+  }
+
+  /** Says why everyone is loaded from the database instead. */
+  refuse(why: string): undefined {
+    this.#log.warn({ why }, 'the counting index that was written down is not taken');
+    return undefined;
   }
 
   /** Removes it: somebody in it is to be known no more. */
