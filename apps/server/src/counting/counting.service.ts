@@ -20,11 +20,11 @@ const LONGEST_PAUSE_MS = 60_000;
 /** The same calls, in this thread or another. */
 type Index = CountingIndex | Remote<CountingIndex>;
 
-/** A name that tells the databases of one machine apart. */
+/** A name that tells databases apart, and stays when one is reached by another port. */
 function fileNameOf(databaseUrl: string): string {
-  const { host, pathname } = new URL(databaseUrl);
+  const { hostname, pathname } = new URL(databaseUrl);
   return `counting-${createHash('sha256')
-    .update(host + pathname)
+    .update(hostname + pathname)
     .digest('hex')
     .slice(0, 16)}`;
 }
