@@ -1,35 +1,42 @@
 import { type Instant } from '../time/zone.ts';
 
-const NEVER = Number.POSITIVE_INFINITY;
 /** So many places share the earliest of their instants. */
 const BLOCK = 1_024;
+/** Whole seconds are enough: what is looked at a moment too early is only asked once more. */
+const SECOND_MS = 1_000;
+const NEVER = 0xffff_ffff;
+
+const secondsOf = (at: Instant): number => Math.max(0, Math.min(NEVER, Math.floor(at / SECOND_MS)));
 
 /** For each place an instant at which something has to be looked at again. Those that are due are found without a look at all of them. */
 export class Deadlines {
-  #at: Float64Array;
-  #earliest: Float64Array;
+  #at: Uint32Array;
+  #earliest: Uint32Array;
 
   constructor(size: number) {
-    this.#at = new Float64Array(size).fill(NEVER);
-    this.#earliest = new Float64Array(Math.ceil(size / BLOCK)).fill(NEVER);
+    this.#at = new Uint32Array(size).fill(NEVER);
+    this.#earliest = new Uint32Array(Math.ceil(size / BLOCK)).fill(NEVER);
   }
 
+  /** @param at infinite where it never has to be */
   put(place: number, at: Instant): void {
-    this.#at[place] = at;
+    const seconds = secondsOf(at);
+    this.#at[place] = seconds;
     const block = Math.floor(place / BLOCK);
-    if (at < (this.#earliest[block] as number)) this.#earliest[block] = at;
+    if (seconds < (this.#earliest[block] as number)) this.#earliest[block] = seconds;
   }
 
-  /** The places whose instant has come. They are expected to be put anew. */
+  /** The places whose instant has come, or comes within a second. They are expected to be put anew. */
   due(now: Instant): readonly number[] {
+    const until = Math.min(NEVER - 1, secondsOf(now));
     const due: number[] = [];
     for (let block = 0; block < this.#earliest.length; block += 1) {
-      if ((this.#earliest[block] as number) > now) continue;
+      if ((this.#earliest[block] as number) > until) continue;
       let earliest = NEVER;
       for (let place = block * BLOCK; place < Math.min(this.#at.length, (block + 1) * BLOCK); place += 1) {
         const at = this.#at[place] as number;
-        if (at <= now) due.push(place);
-        else earliest = Math.min(earliest, at);
+        if (at <= until) due.push(place);
+        else if (at < earliest) earliest = at;
       }
       this.#earliest[block] = earliest;
     }

@@ -1,4 +1,5 @@
 import { type ByKind } from '../conditions/by-kind.ts';
+import { type ValueTest } from '../conditions/operators/index.ts';
 import { detailsHold, elementsAt, nextOfTest, numberAt, passes } from '../conditions/evaluate/details.ts';
 import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf, type SignalMeasure, type SignalSet } from '../conditions/node.ts';
 import { type Fact } from '../contacts/facts.ts';
@@ -6,14 +7,15 @@ import { type Details } from '../intake/details.ts';
 import { type Moment } from '../time/moment.ts';
 import { valueOf } from '../conditions/evaluate/measures.ts';
 import { boundsAt, nextCrossing, type PreparedWindow } from '../time/window.ts';
-import { type Instant } from '../time/zone.ts';
+import { localDay, startOfDay, type Day, type Instant } from '../time/zone.ts';
 import { ContactRow, type ContactColumns } from './contact-columns.ts';
 import { factOfCode } from './packings.ts';
-import { type Packed, type Rows } from './rows.ts';
+import { type Rows, type RowsInLine } from './rows.ts';
 
 const NEVER = Number.POSITIVE_INFINITY;
 /** Crossings are worked out once for instants that are so near to each other. */
 const GRAIN_MS = 900_000;
+const DAY_MS = 86_400_000;
 
 /** Where a kernel puts what it found. Of whom it says nothing, a line holds as it does of a contact of whom nothing is known. */
 export interface Found {
@@ -49,9 +51,13 @@ function askEach(rows: readonly (AnyRows | undefined)[], found: Found): void {
 }
 
 /** Runs down the one row of each place; those beside the columns are asked one by one. */
-function down(rows: AnyRows | undefined, found: Found, visit: (place: number, index: number, packed: Packed) => void): void {
-  rows?.each((place, from, _to, packed) => visit(place, from, packed));
-  for (const place of rows?.loose() ?? []) found.ask(place);
+function down<Row>(rows: Rows<Row> | undefined, found: Found, visitor: (rows: RowsInLine) => (place: number, index: number) => void): void {
+  if (!rows) return;
+  const inLine = rows.inLine();
+  const { count, places } = inLine;
+  const visit = visitor(inLine);
+  for (let index = 0; index < count; index += 1) visit(places[index] as number, index);
+  for (const place of rows.loose()) found.ask(place);
 }
 
 /** A lower bound of when something of an instant crosses a window: of all within some minutes the first. */
@@ -77,37 +83,43 @@ function within(
   return { is: (at) => at >= from && at <= to, next: crossings(window, moment) };
 }
 
-/** Works something out once for each code. @param size one more than the highest code */
-function byCode<Value extends object | boolean>(size: number, work: (code: number) => Value): (code: number) => Value {
-  const known = new Array<Value | undefined>(size);
-  return (code) => (known[code] ??= work(code));
+/** Works a truth out once for each code. @param size one more than the highest code */
+function byCode(size: number, work: (code: number) => boolean): (code: number) => boolean {
+  const [UNKNOWN, FALSE, TRUE] = [0, 1, 2];
+  const known = new Uint8Array(size);
+  return (code) => {
+    if (known[code] === UNKNOWN) known[code] = work(code) ? TRUE : FALSE;
+    return known[code] === TRUE;
+  };
 }
 
-const field: Kernel<NodeOf<'field'>> = (node, columns, moment, found) => {
-  const answer = (fact: Fact | undefined): readonly [boolean, Instant] => [
-    passes(node.test, fact, moment),
-    nextOfTest(node.test, fact, moment),
-  ];
-  if (node.of === 'company') {
+const field: Kernel<NodeOf<'field'>> = ({ of, field: id, test }, columns, moment, found) => {
+  const clock = test.ask === 'operator' && test.positive.next !== undefined;
+  const next = (fact: Fact | undefined): Instant => (clock ? nextOfTest(test, fact, moment) : NEVER);
+  if (of === 'company') {
     const ofCompany = new Map<number, readonly [boolean, Instant]>();
-    down(columns.company, found, (place, index, { numbers }) => {
-      const company = numbers[0]?.at(index) ?? 0;
-      let known = ofCompany.get(company);
-      if (!known) ofCompany.set(company, (known = answer(columns.companies.get(company)?.get(node.field))));
-      found.tell(place, ...known);
+    down(columns.company, found, ({ numbers }) => {
+      const companies = numbers(0);
+      return (place, index) => {
+        const company = companies[index] as number;
+        const fact = columns.companies.get(company)?.get(id);
+        let known = ofCompany.get(company);
+        if (!known) ofCompany.set(company, (known = [passes(test, fact, moment), next(fact)]));
+        found.tell(place, ...known);
+      };
     });
     return;
   }
   const { texts } = columns.known;
-  const ofCode = byCode(texts.size, (code) => answer(factOfCode(texts, code, 0)));
-  const clock = node.test.ask === 'operator' && node.test.positive.next !== undefined;
-  down(columns.facts.of(node.field), found, (place, index, { numbers, codes }) => {
-    const code = codes[0]?.at(index) ?? 0;
-    if (code > 0) found.tell(place, ...ofCode(code));
-    else {
-      const number = numbers[0]?.at(index) ?? 0;
-      found.tell(place, passes(node.test, number, moment), clock ? nextOfTest(node.test, number, moment) : NEVER);
-    }
+  const ofCode = byCode(texts.size, (code) => passes(test, factOfCode(texts, code, 0), moment));
+  down(columns.facts.of(id), found, (rows) => {
+    const [numbers, codes] = [rows.numbers(0), rows.codes(0)];
+    return (place, index) => {
+      const code = codes[index] as number;
+      const number = numbers[index] as number;
+      if (code === 0) found.tell(place, passes(test, number, moment), next(number));
+      else found.tell(place, ofCode(code), clock ? next(factOfCode(texts, code, 0)) : NEVER);
+    };
   });
 };
 
@@ -118,9 +130,12 @@ const tag: Kernel<NodeOf<'tag'>> = (node, columns, moment, found) => {
     return;
   }
   const since = within(node.since, moment);
-  down(columns.tags.of(node.tag), found, (place, index, { numbers }) => {
-    const at = numbers[0]?.at(index) ?? 0;
-    found.tell(place, since.is(at) !== (node.op === 'lacks'), since.next(at));
+  down(columns.tags.of(node.tag), found, ({ numbers }) => {
+    const sinces = numbers(0);
+    return (place, index) => {
+      const at = sinces[index] as number;
+      found.tell(place, since.is(at) !== (node.op === 'lacks'), since.next(at));
+    };
   });
 };
 
@@ -151,45 +166,126 @@ function addend({ list, path }: Extract<Added, { kind: 'sum' }>, details: Detail
     .reduce((sum, element) => sum + numberAt(element, path), 0);
 }
 
-const signal: Kernel<NodeOf<'signal'>> = (node, columns, moment, found) => {
-  const { set, measure, test } = node;
+/** Numbers of everyone that are added up, when the earliest of them changes by itself, and who was added up. */
+interface Sums {
+  sums: Float64Array;
+  nexts: Float64Array;
+  seen: Uint8Array;
+}
+/** Used again for each line: memory of this size that comes and goes keeps the collector busy. */
+const SCRATCH: Sums = { sums: new Float64Array(0), nexts: new Float64Array(0), seen: new Uint8Array(0) };
+const [ADDED, ALONE] = [1, 2] as const;
+
+function emptySums(size: number): Sums {
+  if (SCRATCH.seen.length !== size) {
+    SCRATCH.sums = new Float64Array(size);
+    SCRATCH.nexts = new Float64Array(size);
+    SCRATCH.seen = new Uint8Array(size);
+  }
+  SCRATCH.sums.fill(0);
+  SCRATCH.nexts.fill(NEVER);
+  SCRATCH.seen.fill(0);
+  return SCRATCH;
+}
+
+/**
+ * Adds up, for each place, what its rows of a window are worth. The first column of numbers holds when a row was, the earliest first.
+ *
+ * @param dayOf where days are counted: those on which a row is worth anything
+ */
+function addUp<Row>(
+  rows: Rows<Row> | undefined,
+  window: PreparedWindow,
+  moment: Moment,
+  worth: (rows: RowsInLine) => (row: number) => number,
+  { sums, nexts, seen }: Sums,
+  dayOf?: (instant: Instant) => Day,
+): void {
+  if (!rows) return;
+  const { from: first, to: last } = boundsAt(window, moment);
+  const crossing = crossings(window, moment);
+  const now = moment.instant;
+  const fromLast = window.kind === 'last';
+  const inLine = rows.inLine();
+  const { count, places, ends } = inLine;
+  const times = inLine.numbers(0);
+  const worthOf = worth(inLine);
+  for (let at = 0, from = 0; at < count; at += 1) {
+    const to = ends ? (ends[at] as number) : at + 1;
+    const place = places[at] as number;
+    let sum = 0;
+    let earliest = NEVER;
+    let next = NEVER;
+    let day: Day | undefined;
+    for (let row = to - 1; row >= from; row -= 1) {
+      const time = times[row] as number;
+      if (time < first) break;
+      if (time > now) next = Math.min(next, nextCrossing(window, time, moment));
+      // Of what has happened the earliest crosses first.
+      else if (fromLast || time > last) earliest = time;
+      if (time > last) continue;
+      const worth = worthOf(row);
+      if (!dayOf) sum += worth;
+      else if (worth !== 0 && day !== (day = dayOf(time))) sum += 1;
+    }
+    if (earliest !== NEVER) next = Math.min(next, crossing(earliest));
+    sums[place] = (sums[place] as number) + sum;
+    if (next < (nexts[place] as number)) nexts[place] = next;
+    seen[place] = (seen[place] as number) | ADDED;
+    from = to;
+  }
+  for (const place of rows.loose()) seen[place] = ALONE;
+}
+
+/** Tells of everyone who was added up whether the number passes; those beside the columns are asked one by one. */
+function tellSums({ sums, nexts, seen }: Sums, test: ValueTest, moment: Moment, found: Found): void {
+  for (let place = 0; place < seen.length; place += 1) {
+    if (seen[place] === ADDED) found.tell(place, passes(test, sums[place], moment), nexts[place] as number);
+    else if (seen[place] !== 0) found.ask(place);
+  }
+}
+
+const one = () => () => 1;
+
+const signal: Kernel<NodeOf<'signal'>> = ({ set, measure, test }, columns, moment, found) => {
   const ofTypes = set.types.map((type) => columns.signals.of(type));
-  if (set.then || set.clock || !isAdded(measure)) {
+  const isOfDays = measure.kind === 'days' && ofTypes.length === 1;
+  if (set.then || set.clock || !(isAdded(measure) || isOfDays)) {
     askEach([...ofTypes, ...(set.then?.types.map((type) => columns.signals.of(type)) ?? [])], found);
     return;
   }
-  const { from: first, to: last } = boundsAt(set.window, moment);
-  const adds = added(set, measure, columns, moment);
-  const crossing = crossings(set.window, moment);
-  const sums = new Float64Array(columns.capacity);
-  const nexts = new Float64Array(columns.capacity).fill(NEVER);
-  const seen = new Uint8Array(columns.capacity);
-  const [COUNTED, ALONE] = [1, 2] as const;
+  const sums = emptySums(columns.capacity);
+  const adds = added(set, isAdded(measure) ? measure : { kind: 'count' }, columns, moment);
   for (const rows of ofTypes) {
-    for (const place of rows?.loose() ?? []) seen[place] = ALONE;
-    rows?.each((place, from, to, { numbers: [times], codes: [, details] }) => {
-      let sum = 0;
-      let earliest = NEVER;
-      let next = NEVER;
-      for (let index = to - 1; index >= from; index -= 1) {
-        const time = times?.at(index) ?? 0;
-        if (time < first) break;
-        if (time > moment.instant) next = Math.min(next, nextCrossing(set.window, time, moment));
-        // Of what has happened the earliest crosses first.
-        else if (set.window.kind === 'last' || time > last) earliest = time;
-        if (time <= last) sum += adds ? adds(details?.at(index) ?? 0) : 1;
-      }
-      if (earliest !== NEVER) next = Math.min(next, crossing(earliest));
-      sums[place] = (sums[place] as number) + sum;
-      nexts[place] = Math.min(nexts[place] as number, next);
-      seen[place] = (seen[place] as number) | COUNTED;
-    });
+    addUp(
+      rows,
+      set.window,
+      moment,
+      adds ? ({ codes }) => ofDetails(adds, codes(1)) : one,
+      sums,
+      isOfDays ? daysIn(moment.zone) : undefined,
+    );
   }
-  for (let place = 0; place < seen.length; place += 1) {
-    if (seen[place] === COUNTED) found.tell(place, passes(test, sums[place], moment), nexts[place] as number);
-    else if (seen[place] !== 0) found.ask(place);
-  }
+  tellSums(sums, test, moment, found);
 };
+
+const ofDetails =
+  (adds: (code: number) => number, details: Uint32Array) =>
+  (row: number): number =>
+    adds(details[row] as number);
+
+/** The day of an instant. Its bounds are worked out once. */
+function daysIn(zone: string): (instant: Instant) => Day {
+  const known = new Map<number, { readonly day: Day; readonly from: Instant; readonly to: Instant }>();
+  return (instant) => {
+    const near = Math.floor(instant / DAY_MS);
+    const found = known.get(near);
+    if (found && instant >= found.from && instant < found.to) return found.day;
+    const day = localDay(instant, zone);
+    known.set(near, { day, from: startOfDay(day, zone), to: startOfDay(day + 1, zone) });
+    return day;
+  };
+}
 
 /** A number of everyone, NaN where there is none. Undefined where others have to be looked at for it than the signals that are added up. */
 export function measured(node: MeasureNode, columns: ContactColumns, moment: Moment): Float64Array | undefined {
@@ -206,18 +302,12 @@ export function measured(node: MeasureNode, columns: ContactColumns, moment: Mom
   }
   const { set, measure } = node;
   if (set.then || !isAdded(measure)) return undefined;
-  const numbers = new Float64Array(columns.capacity);
-  const { from: first, to: last } = boundsAt(set.window, moment);
+  const sums = emptySums(columns.capacity);
   const adds = added(set, measure, columns, moment);
   for (const type of set.types) {
-    columns.signals.of(type)?.each((place, from, to, { numbers: [times], codes: [, details] }) => {
-      for (let index = to - 1; index >= from; index -= 1) {
-        const time = times?.at(index) ?? 0;
-        if (time < first) break;
-        if (time <= last) numbers[place] = (numbers[place] as number) + (adds ? adds(details?.at(index) ?? 0) : 1);
-      }
-    });
+    addUp(columns.signals.of(type), set.window, moment, adds ? ({ codes }) => ofDetails(adds, codes(1)) : one, sums);
   }
+  const numbers = sums.sums.slice();
   for (const type of set.types) {
     for (const place of columns.signals.of(type)?.loose() ?? []) {
       row.at = place;
@@ -237,11 +327,32 @@ function* placesOf(rows: AnyRows | undefined): Generator<number> {
 const band: Kernel<NodeOf<'band'>> = (node, columns, moment, found) => {
   const since = within(node.since, moment);
   const isOne = byCode(columns.known.texts.size, (code) => node.bands.includes(columns.known.texts.of(code)));
-  down(columns.scores.of(node.scorecard), found, (place, index, { numbers, codes }) => {
-    const code = codes[0]?.at(index) ?? 0;
-    const at = numbers[1]?.at(index) ?? 0;
-    found.tell(place, (code > 0 && isOne(code) && since.is(at)) !== node.negated, Number.isNaN(at) ? NEVER : since.next(at));
+  down(columns.scores.of(node.scorecard), found, ({ numbers, codes }) => {
+    const [sinces, bands] = [numbers(1), codes(0)];
+    return (place, index) => {
+      const code = bands[index] as number;
+      // Since when it has another band changes nothing.
+      if (code === 0 || !isOne(code)) found.tell(place, node.negated, NEVER);
+      else {
+        const at = sinces[index] as number;
+        found.tell(place, since.is(at) !== node.negated, Number.isNaN(at) ? NEVER : since.next(at));
+      }
+    };
   });
+};
+
+const change: Kernel<NodeOf<'change'>> = (node, columns, moment, found) => {
+  const { texts } = columns.known;
+  const isOne = (among: readonly (string | null)[] | undefined): ((code: number) => boolean) =>
+    among ? byCode(texts.size, (code) => among.includes(code === 0 ? null : texts.of(code))) : () => true;
+  const [isFrom, isTo] = [isOne(node.from), isOne(node.to)];
+  const sums = emptySums(columns.capacity);
+  const worth = ({ codes }: RowsInLine): ((row: number) => number) => {
+    const [from, to] = [codes(0), codes(1)];
+    return (row) => (isFrom(from[row] as number) && isTo(to[row] as number) ? 1 : 0);
+  };
+  addUp(columns.changes.of(node.of), node.window, moment, worth, sums);
+  tellSums(sums, node.test, moment, found);
 };
 
 /** The sides of a comparison read what the lines about them read. */
@@ -261,30 +372,41 @@ const KERNELS: ByKind<LeafNode, [ContactColumns, Moment, Found], void> = {
   tag,
   signal,
   band,
-  change: (node, columns, _moment, found) => askEach([columns.changes.of(node.of)], found),
+  change,
   compare: (node, columns, _moment, found) => askEach([...rowsOfMeasure(node.left, columns), ...rowsOfMeasure(node.right, columns)], found),
   score: (node, columns, moment, found) =>
-    down(columns.scores.of(node.scorecard), found, (place, index, { numbers }) =>
-      found.tell(place, passes(node.test, (numbers[0]?.at(index) ?? 0) * POINT_SCALE, moment), NEVER),
-    ),
+    down(columns.scores.of(node.scorecard), found, ({ numbers }) => {
+      const points = numbers(0);
+      return (place, index) => found.tell(place, passes(node.test, (points[index] as number) * POINT_SCALE, moment), NEVER);
+    }),
   audience: (node, columns, _moment, found) =>
     askEach([columns.memberships.of(node.audience), ...(node.op === 'left' ? [columns.leavings.of(node.audience)] : [])], found),
   stage: (node, columns, moment, found) => {
     const since = within(node.since, moment);
-    down(columns.stage, found, (place, index, { numbers, codes }) => {
-      const at = numbers[0]?.at(index) ?? 0;
-      found.tell(place, node.stages.includes(codes[0]?.at(index) ?? 0) && since.is(at), since.next(at));
+    down(columns.stage, found, ({ numbers, codes }) => {
+      const [sinces, stages] = [numbers(0), codes(0)];
+      return (place, index) => {
+        const at = sinces[index] as number;
+        if (node.stages.includes(stages[index] as number)) found.tell(place, since.is(at), since.next(at));
+        else found.tell(place, false, NEVER);
+      };
     });
   },
   owner: (node, columns, _moment, found) => {
     const isOne = byCode(columns.known.texts.size, (code) =>
       node.ask === 'one of' ? node.owners.includes(columns.known.texts.of(code)) : node.ask === 'filled',
     );
-    down(columns.owner, found, (place, index, { codes }) => found.tell(place, isOne(codes[0]?.at(index) ?? 0), NEVER));
+    down(columns.owner, found, ({ codes }) => {
+      const owners = codes(0);
+      return (place, index) => found.tell(place, isOne(owners[index] as number), NEVER);
+    });
   },
   consent: (node, columns, _moment, found) => {
     const isIt = byCode(columns.known.texts.size, (code) => (columns.known.texts.of(code) === node.state) !== node.negated);
-    down(columns.consent.of(node.channel), found, (place, index, { codes }) => found.tell(place, isIt(codes[0]?.at(index) ?? 0), NEVER));
+    down(columns.consent.of(node.channel), found, ({ codes }) => {
+      const states = codes(0);
+      return (place, index) => found.tell(place, isIt(states[index] as number), NEVER);
+    });
   },
   deal: (_node, columns, _moment, found) => {
     for (const [place, { dealDetails }] of columns.extras) if (dealDetails.size > 0) found.ask(place);

@@ -20,6 +20,12 @@ export class PackedColumn<Array extends Float64Array | Uint32Array> {
     return index < this.values.length ? (this.values[index] as number) : 0;
   }
 
+  /** All values, at least so many of them. */
+  full(size: number): Array {
+    this.values = withRoom(this.values, size);
+    return this.values;
+  }
+
   put(index: number, value: number): void {
     if (index >= this.values.length) {
       if (value === 0) return;

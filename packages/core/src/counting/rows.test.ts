@@ -39,6 +39,14 @@ describe('rows', () => {
     );
   });
 
+  it('take the very first place after they were written down empty', () => {
+    const rows = Rows.from(tagRows, structuredClone(new Rows(tagRows).dump()));
+    rows.put(0, [{ since: 5 }]);
+    const visited: number[] = [];
+    rows.each((place) => visited.push(place));
+    expect(visited).toEqual([0]);
+  });
+
   it('hold facts of every kind, one at a place', () => {
     const rows = new Rows(factRows(known()));
     const facts = ['oak', 0, -12.25, ['a', 'b'], ['c'], 'a', 1e15, 0];

@@ -24,10 +24,21 @@ export interface DumpedRows {
   readonly texts: readonly { readonly ends: Uint32Array; readonly bytes: Uint8Array }[];
 }
 
+/** Columns for whoever runs down all of them. Places that stand beside them are among them as they were. */
+export interface RowsInLine {
+  /** how many places there are */
+  readonly count: number;
+  readonly places: Uint32Array;
+  /** where the rows of each place end; left out where each has one */
+  readonly ends: Uint32Array | undefined;
+  readonly numbers: (column: number) => Float64Array;
+  readonly codes: (column: number) => Uint32Array;
+}
+
 const NONE: readonly never[] = [];
 /** Changed places are held beside the columns until there are so many, or this part of all. */
 const FEWEST_LOOSE = 2_000;
-const LOOSE_PART = 1 / 8;
+const LOOSE_PART = 1 / 32;
 const FEWEST_PLACES = 16;
 
 /**
@@ -55,6 +66,8 @@ export class Rows<Row> {
   static from<Row>(packing: Packing<Row>, { places, ends, numbers, codes, texts }: DumpedRows): Rows<Row> {
     const made = new Rows(packing);
     made.#places = new PackedColumn<Uint32Array>(places);
+    // The place 0 is put nowhere while there is no room yet.
+    made.#places.full(FEWEST_PLACES);
     made.#ends = ends && new PackedColumn<Uint32Array>(ends);
     made.#packed = {
       numbers: numbers.map((values) => new PackedColumn<Float64Array>(values)),
@@ -134,6 +147,17 @@ export class Rows<Row> {
       if (!loose?.has(place)) visit(place, from, to, this.#packed);
       from = to;
     }
+  }
+
+  inLine(): RowsInLine {
+    const { numbers, codes } = this.#packed;
+    return {
+      count: this.#count,
+      places: this.#places.values,
+      ends: this.#ends?.full(this.#count),
+      numbers: (column) => numbers[column]?.full(this.#rows) ?? new Float64Array(this.#rows),
+      codes: (column) => codes[column]?.full(this.#rows) ?? new Uint32Array(this.#rows),
+    };
   }
 
   /** The first row of everyone who has any. */
