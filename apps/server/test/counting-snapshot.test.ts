@@ -84,6 +84,7 @@ describe('the counting index between two starts', () => {
     expect(await counts(first)).toEqual([PEOPLE, 3, OAKS, 0]);
     await stopped(first);
     expect(statSync(file).mode & 0o777).toBe(0o600);
+    const written = statSync(file).mtimeMs;
 
     await server.signals(order(9));
     await put(
@@ -95,13 +96,20 @@ describe('the counting index between two starts', () => {
     expect(second.cameFrom()).toBe('snapshot');
     expect(await counts(second)).toEqual([PEOPLE + 1, 4, OAKS - 1, 1]);
     await stopped(second);
+    // So little is caught up with next time.
+    expect(statSync(file).mtimeMs).toBe(written);
   });
 
   it('is removed when somebody is erased, and nothing of them stands in the next', async () => {
-    await put({ email: emailOf(6), fields: { town: 'The only Oakhaven' } });
+    await put(
+      { email: emailOf(6), fields: { town: 'The only Oakhaven' } },
+      ...Array.from({ length: 30 }, (_, n) => ({ email: emailOf(100 + n), fields: { town: 'Elm' } })),
+    );
+    writeFileSync(`${file}.99999999`, 'left by a process that was ended');
     const index = await started();
     await stopped(index);
     expect(readFileSync(file).includes('the only oakhaven')).toBe(true);
+    expect(existsSync(`${file}.99999999`)).toBe(false);
     const next = await started();
     await server.call('delete', `/api/v1/contacts/${emailOf(6)}`).expect(204);
     expect((await counts(next))[0]).toBe(PEOPLE);

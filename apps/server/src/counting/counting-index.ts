@@ -35,6 +35,8 @@ const MOST_SIGNALS = 20_000_000;
 /** Fewer than these are loaded sooner than a file is read. */
 const FEWEST_WRITTEN_DOWN = 1_000;
 const WRITE_DOWN_EVERY_MS = 1_800_000;
+/** When it stops it is only written down if this part of all has changed since. */
+const MUCH = 0.02;
 /** After somebody was erased it is written down anew so soon. */
 const WRITE_ANEW_AFTER_MS = 60_000;
 /** While people ask, it keeps up by itself, so that the next answer has little to catch up on; when nobody has asked for long, it rests. */
@@ -80,7 +82,9 @@ export class CountingIndex {
   #now = 0;
   #stopped = false;
   readonly #snapshot: IndexSnapshot | undefined;
-  /** how many have changed since it was written down, and when the next time comes */
+  /** whether there is a file of this database, how many have changed since it was written, and when the next time comes */
+  #isWritten = false;
+  #isWriting = false;
   #unwritten = 0;
   #writesAt = 0;
   #cameFrom: 'database' | 'snapshot' = 'database';
@@ -119,7 +123,8 @@ export class CountingIndex {
     this.#stopped = true;
     clearTimeout(this.#timer);
     await this.#lock.write(() => Promise.resolve());
-    await this.#writeDown(Date.now());
+    // A stop is not to take long: what has changed a little is caught up with at the next start.
+    if (!this.#isWritten || this.#unwritten > this.#sets.columns.size * MUCH) await this.#writeDown(Date.now());
   }
 
   /**
@@ -217,7 +222,8 @@ export class CountingIndex {
       this.#state = 'too large';
       return;
     }
-    if (await this.#fromSnapshot()) this.#cameFrom = 'snapshot';
+    this.#isWritten = await this.#fromSnapshot();
+    if (this.#isWritten) this.#cameFrom = 'snapshot';
     else await this.#fromDatabase();
     this.#writesAt = this.#cameFrom === 'snapshot' ? Date.now() + WRITE_DOWN_EVERY_MS : 0;
     if (!this.#stopped) this.#state = 'ready';
@@ -275,10 +281,11 @@ export class CountingIndex {
     this.#unwritten = this.#sets.columns.size;
   }
 
-  /** Writes the index down, if that is due by an instant and there is anything new. Counts go on meanwhile. */
+  /** Writes the index down, if that is due by an instant and there is anything new. What changes meanwhile is counted by SQL. */
   async #writeDown(by: number): Promise<void> {
     if (!this.#snapshot || this.#state !== 'ready' || this.#unwritten === 0 || Date.now() < by) return;
     if (this.#sets.columns.size < FEWEST_WRITTEN_DOWN) return;
+    this.#isWriting = true;
     await this.#lock.read(async () => {
       const { columns } = this.#sets;
       await this.#snapshot?.write(this.#database, {
@@ -287,9 +294,11 @@ export class CountingIndex {
         changed: [...this.#changed],
         reading: this.#reading,
       });
+      this.#isWritten = true;
       this.#unwritten = 0;
       this.#writesAt = Date.now() + WRITE_DOWN_EVERY_MS;
     });
+    this.#isWriting = false;
   }
 
   /** Catches up by some contacts. @returns whether there are more */
@@ -320,7 +329,8 @@ export class CountingIndex {
       return compiled && { answer: await answer(compiled) };
     });
     if (standing) return standing.answer;
-    if (!(await this.#lock.write(() => this.#catchUp()))) return undefined;
+    // The columns have to stand still while they are written down, which takes seconds over a million contacts.
+    if (this.#isWriting || !(await this.#lock.write(() => this.#catchUp()))) return undefined;
     // What is committed from here on is newer than the question.
     return this.#lock.read(async () => (this.#state === 'ready' && this.#under ? answer(this.#under.compiled) : undefined));
   }
@@ -384,6 +394,7 @@ export class CountingIndex {
       if (state && !state.isNew) this.#sets.columns.put(state);
       else if (this.#sets.columns.drop(id)) {
         await this.#snapshot?.forget();
+        this.#isWritten = false;
         this.#writesAt = Math.min(this.#writesAt, Date.now() + WRITE_ANEW_AFTER_MS);
       }
     }

@@ -55,6 +55,7 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   #again: NodeJS.Timeout | undefined;
   #againAfterMs = FIRST_PAUSE_MS;
   #thread: Worker | undefined;
+  #stopping: Promise<void> | undefined;
   /** settles with the thread, whose calls would wait for ever for one that has ended */
   #ended: Promise<undefined> = new Promise(() => undefined);
 
@@ -79,7 +80,12 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
     } else if (this.#where === 'thread') this.#startThread();
   }
 
-  async onApplicationShutdown(): Promise<void> {
+  /** The same end for everyone who asks: what the index writes down is waited for. */
+  onApplicationShutdown(): Promise<void> {
+    return (this.#stopping ??= this.#stop());
+  }
+
+  async #stop(): Promise<void> {
     const [index, thread] = [this.#index, this.#thread];
     this.#index = undefined;
     this.#thread = undefined;

@@ -1,5 +1,5 @@
-import { mkdir, open, rename, rm, type FileHandle } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { mkdir, open, readdir, rename, rm, type FileHandle } from 'node:fs/promises';
+import { basename, dirname, extname, join } from 'node:path';
 import { deserialize, serialize } from 'node:v8';
 
 /** Each part stands behind its length. */
@@ -12,6 +12,7 @@ const LENGTH_BYTES = 8;
  */
 export async function writeSnapshot(file: string, parts: Iterable<unknown>): Promise<void> {
   await mkdir(dirname(file), { recursive: true, mode: 0o700 });
+  await removeUnfinished(file);
   const unfinished = `${file}.${process.pid}`;
   // It holds what is known of people: nobody else on the machine may read it.
   const handle = await open(unfinished, 'w', 0o600);
@@ -30,6 +31,22 @@ export async function writeSnapshot(file: string, parts: Iterable<unknown>): Pro
   }
   await handle.close();
   await rename(unfinished, file);
+}
+
+/** Takes away what a process left that was ended while it wrote. */
+async function removeUnfinished(file: string): Promise<void> {
+  for (const name of await readdir(dirname(file))) {
+    const writer = name.startsWith(`${basename(file)}.`) ? Number(extname(name).slice(1)) : Number.NaN;
+    if (writer > 0 && !isRunning(writer)) await rm(join(dirname(file), name), { force: true });
+  }
+}
+
+function isRunning(id: number): boolean {
+  try {
+    return process.kill(id, 0);
+  } catch {
+    return false;
+  }
 }
 
 /** The values of a file, one after the other; none where there is no such file. @throws RangeError where it ends too early */
