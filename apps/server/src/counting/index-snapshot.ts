@@ -34,13 +34,15 @@ export class IndexSnapshot {
     this.#log = log;
   }
 
-  /** The columns may not change meanwhile. What stands in the way is logged: without a snapshot the next start only takes longer. */
-  async write(sql: Sql, { columns, ...known }: KeptIndex): Promise<void> {
+  /** The columns may not change meanwhile. What stands in the way is logged: without a snapshot the next start only takes longer. @returns whether it is written */
+  async write(sql: Sql, { columns, ...known }: KeptIndex): Promise<boolean> {
     try {
       const header: Header = { ...known, format: FORMAT, schema: await schemaOf(sql), marks: await marksOf(sql, known.revisions) };
       await writeSnapshot(this.#file, headed(header, columns.dump()));
+      return true;
     } catch (error) {
       this.#log.warn({ err: error }, 'the counting index could not be written down');
+      return false;
     }
   }
 
