@@ -12,7 +12,7 @@ import { event, TestServer } from './harness';
 /** Fewer are not written down. */
 const PEOPLE = 1_050;
 const BUYERS: WrittenCondition = { kind: 'signal', type: 'order.placed', within: { last: 30, unit: 'days' } };
-const IN_OAK: WrittenCondition = { kind: 'field', field: 'town', op: 'contains', value: 'oak' };
+const IN_OAK: WrittenCondition = { kind: 'field', of: 'contact', field: 'town', op: 'contains', value: 'oak' };
 const MINDED: WrittenCondition = { kind: 'tag', tag: 'care.call-first', op: 'has' };
 const emailOf = (n: number): string => `p${n}@kept.example`;
 

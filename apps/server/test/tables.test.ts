@@ -18,7 +18,7 @@ const START = Date.UTC(2026, 10, 25, 9, 0);
 const DAY = 86_400_000;
 const PEOPLE = 60;
 const EVERYONE: WrittenCondition = { match: 'all', of: [] };
-const SOME: WrittenCondition = { kind: 'field', field: 'years', op: '>', value: 3 };
+const SOME: WrittenCondition = { kind: 'field', of: 'contact', field: 'years', op: '>', value: 3 };
 const emailOf = (n: number): string => `t${String(n).padStart(2, '0')}@table.example`;
 const GLAZES = ['celadon', 'shino', 'tenmoku'] as const;
 const STAGES = ['met', 'buys', 'stays'] as const;

@@ -1,29 +1,19 @@
 import { type ByKind } from '../conditions/by-kind.ts';
-import { type ValueTest } from '../conditions/operators/index.ts';
 import { detailsHold, elementsAt, nextOfTest, numberAt, passes } from '../conditions/evaluate/details.ts';
 import { POINT_SCALE, type LeafNode, type MeasureNode, type NodeOf, type SignalMeasure, type SignalSet } from '../conditions/node.ts';
 import { type Fact } from '../contacts/facts.ts';
 import { type Details } from '../intake/details.ts';
 import { type Moment } from '../time/moment.ts';
 import { valueOf } from '../conditions/evaluate/measures.ts';
-import { boundsAt, nextCrossing, type PreparedWindow } from '../time/window.ts';
-import { localDay, startOfDay, type Day, type Instant } from '../time/zone.ts';
-import { ContactRow, type ContactColumns } from './contact-columns.ts';
+import { type Instant } from '../time/zone.ts';
+import { type ContactColumns } from './contact-columns.ts';
+import { ContactRow } from './contact-row.ts';
 import { factOfCode } from './packings.ts';
 import { type Rows, type RowsInLine } from './rows.ts';
+import { addUp, emptySums, one, tellSums, type Found } from './sums.ts';
+import { daysIn, within } from './within.ts';
 
 const NEVER = Number.POSITIVE_INFINITY;
-/** Crossings are worked out once for instants that are so near to each other. */
-const GRAIN_MS = 900_000;
-const DAY_MS = 86_400_000;
-
-/** Where a kernel puts what it found. Of whom it says nothing, a line holds as it does of a contact of whom nothing is known. */
-export interface Found {
-  /** @param next a lower bound of the instant at which the truth changes by itself */
-  readonly tell: (place: number, truth: boolean, next: Instant) => void;
-  /** leaves the place to the evaluator of single contacts */
-  readonly ask: (place: number) => void;
-}
 
 type Kernel<Node> = (node: Node, columns: ContactColumns, moment: Moment, found: Found) => void;
 
@@ -58,29 +48,6 @@ function down<Row>(rows: Rows<Row> | undefined, found: Found, visitor: (rows: Ro
   const visit = visitor(inLine);
   for (let index = 0; index < count; index += 1) visit(places[index] as number, index);
   for (const place of rows.loose()) found.ask(place);
-}
-
-/** A lower bound of when something of an instant crosses a window: of all within some minutes the first. */
-function crossings(window: PreparedWindow, moment: Moment): (instant: Instant) => Instant {
-  const known = new Map<number, Instant>();
-  return (instant) => {
-    if (instant > moment.instant || window.kind === 'ever' || window.kind === 'between') return nextCrossing(window, instant, moment);
-    if (instant < moment.lastStart(window.n, window.unit)) return NEVER;
-    const grain = Math.floor(instant / GRAIN_MS);
-    let crossing = known.get(grain);
-    if (crossing === undefined) known.set(grain, (crossing = moment.leavesLast(grain * GRAIN_MS, window.n, window.unit)));
-    return crossing > moment.instant ? crossing : nextCrossing(window, instant, moment);
-  };
-}
-
-/** Whether an instant lies in a window, and when that changes. Without a window it always does. */
-function within(
-  window: PreparedWindow | undefined,
-  moment: Moment,
-): { readonly is: (at: Instant) => boolean; readonly next: (at: Instant) => Instant } {
-  if (!window) return { is: () => true, next: () => NEVER };
-  const { from, to } = boundsAt(window, moment);
-  return { is: (at) => at >= from && at <= to, next: crossings(window, moment) };
 }
 
 /** Works a truth out once for each code. @param size one more than the highest code */
@@ -166,87 +133,6 @@ function addend({ list, path }: Extract<Added, { kind: 'sum' }>, details: Detail
     .reduce((sum, element) => sum + numberAt(element, path), 0);
 }
 
-/** Numbers of everyone that are added up, when the earliest of them changes by itself, and who was added up. */
-interface Sums {
-  sums: Float64Array;
-  nexts: Float64Array;
-  seen: Uint8Array;
-}
-/** Used again for each line: memory of this size that comes and goes keeps the collector busy. */
-const SCRATCH: Sums = { sums: new Float64Array(0), nexts: new Float64Array(0), seen: new Uint8Array(0) };
-const [ADDED, ALONE] = [1, 2] as const;
-
-function emptySums(size: number): Sums {
-  if (SCRATCH.seen.length !== size) {
-    SCRATCH.sums = new Float64Array(size);
-    SCRATCH.nexts = new Float64Array(size);
-    SCRATCH.seen = new Uint8Array(size);
-  }
-  SCRATCH.sums.fill(0);
-  SCRATCH.nexts.fill(NEVER);
-  SCRATCH.seen.fill(0);
-  return SCRATCH;
-}
-
-/**
- * Adds up, for each place, what its rows of a window are worth. The first column of numbers holds when a row was, the earliest first.
- *
- * @param dayOf where days are counted: those on which a row is worth anything
- */
-function addUp<Row>(
-  rows: Rows<Row> | undefined,
-  window: PreparedWindow,
-  moment: Moment,
-  worth: (rows: RowsInLine) => (row: number) => number,
-  { sums, nexts, seen }: Sums,
-  dayOf?: (instant: Instant) => Day,
-): void {
-  if (!rows) return;
-  const { from: first, to: last } = boundsAt(window, moment);
-  const crossing = crossings(window, moment);
-  const now = moment.instant;
-  const fromLast = window.kind === 'last';
-  const inLine = rows.inLine();
-  const { count, places, ends } = inLine;
-  const times = inLine.numbers(0);
-  const worthOf = worth(inLine);
-  for (let at = 0, from = 0; at < count; at += 1) {
-    const to = ends ? (ends[at] as number) : at + 1;
-    const place = places[at] as number;
-    let sum = 0;
-    let earliest = NEVER;
-    let next = NEVER;
-    let day: Day | undefined;
-    for (let row = to - 1; row >= from; row -= 1) {
-      const time = times[row] as number;
-      if (time < first) break;
-      if (time > now) next = Math.min(next, nextCrossing(window, time, moment));
-      // Of what has happened the earliest crosses first.
-      else if (fromLast || time > last) earliest = time;
-      if (time > last) continue;
-      const worth = worthOf(row);
-      if (!dayOf) sum += worth;
-      else if (worth !== 0 && day !== (day = dayOf(time))) sum += 1;
-    }
-    if (earliest !== NEVER) next = Math.min(next, crossing(earliest));
-    sums[place] = (sums[place] as number) + sum;
-    if (next < (nexts[place] as number)) nexts[place] = next;
-    seen[place] = (seen[place] as number) | ADDED;
-    from = to;
-  }
-  for (const place of rows.loose()) seen[place] = ALONE;
-}
-
-/** Tells of everyone who was added up whether the number passes; those beside the columns are asked one by one. */
-function tellSums({ sums, nexts, seen }: Sums, test: ValueTest, moment: Moment, found: Found): void {
-  for (let place = 0; place < seen.length; place += 1) {
-    if (seen[place] === ADDED) found.tell(place, passes(test, sums[place], moment), nexts[place] as number);
-    else if (seen[place] !== 0) found.ask(place);
-  }
-}
-
-const one = () => () => 1;
-
 const signal: Kernel<NodeOf<'signal'>> = ({ set, measure, test }, columns, moment, found) => {
   const ofTypes = set.types.map((type) => columns.signals.of(type));
   const isOfDays = measure.kind === 'days' && ofTypes.length === 1;
@@ -273,19 +159,6 @@ const ofDetails =
   (adds: (code: number) => number, details: Uint32Array) =>
   (row: number): number =>
     adds(details[row] as number);
-
-/** The day of an instant. Its bounds are worked out once. */
-function daysIn(zone: string): (instant: Instant) => Day {
-  const known = new Map<number, { readonly day: Day; readonly from: Instant; readonly to: Instant }>();
-  return (instant) => {
-    const near = Math.floor(instant / DAY_MS);
-    const found = known.get(near);
-    if (found && instant >= found.from && instant < found.to) return found.day;
-    const day = localDay(instant, zone);
-    known.set(near, { day, from: startOfDay(day, zone), to: startOfDay(day + 1, zone) });
-    return day;
-  };
-}
 
 /** A number of everyone, NaN where there is none. Undefined where others have to be looked at for it than the signals that are added up. */
 export function measured(node: MeasureNode, columns: ContactColumns, moment: Moment): Float64Array | undefined {
