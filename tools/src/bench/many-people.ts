@@ -1,4 +1,3 @@
-import { Moment } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { Client } from 'pg';
 import { say } from '../say';
@@ -108,6 +107,8 @@ export async function manyPeople({ address, key, databaseUrl, contacts }: ManyPe
 
 /** Counts beside the same counts by hand, which have to come to the same. */
 async function beside(databaseUrl: string, call: <Answer>(method: string, path: string, body?: object) => Promise<Answer>): Promise<void> {
+  // Only there once it has been built, which the bench sees to.
+  const { Moment } = await import('@eager-sieve/core');
   const client = new Client({ connectionString: databaseUrl });
   await client.connect();
   const { timeZone } = await call<{ timeZone: string }>('GET', '/api/v1/definitions');
