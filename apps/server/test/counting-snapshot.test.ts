@@ -71,7 +71,7 @@ describe('the counting index between two starts', () => {
   const counts = async (index: CountingIndex): Promise<readonly (number | undefined)[]> => {
     const all: (number | undefined)[] = [];
     for (const condition of [{ match: 'all' as const, of: [] }, BUYERS, IN_OAK, MINDED]) {
-      const answer = await index.count({ condition, instant: Date.now(), another: false }, false, 0);
+      const answer = await index.count({ condition, instant: Date.now(), clock: 'now' }, false, 0);
       all.push(typeof answer === 'object' ? answer.count : undefined);
     }
     return all;

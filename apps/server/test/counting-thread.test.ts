@@ -30,7 +30,7 @@ describe('the counting thread', () => {
     counting.onModuleInit();
     // There is no such database yet, at which the thread ends.
     while (!logged.some((line) => line.includes('the counting thread failed'))) await wait(20);
-    const everyone = { condition: { match: 'all' as const, of: [] }, instant: Date.now(), another: false };
+    const everyone = { condition: { match: 'all' as const, of: [] }, instant: Date.now(), clock: 'now' as const };
     expect(await counting.count(everyone, false)).toBeUndefined();
     await admin(`create database ${name} template ${process.env['TEST_TEMPLATE']}`);
     await prepareDatabase(await database.open());

@@ -100,7 +100,7 @@ describe('the counting index', () => {
     for (const condition of ASKED) {
       const request = { condition, of: 'contact', sieve: true } as Parameters<ConditionsService['count']>[0];
       const instant = clock().now();
-      expect(await index.count({ condition: request.condition, instant, another: false }, false)).toBeDefined();
+      expect(await index.count({ condition: request.condition, instant, clock: 'now' }, false)).toBeDefined();
       const { body } = await server.call('post', '/api/v1/audiences/count').send(request).expect(200);
       // Asked of the instant at which the index answered, which is past by now.
       const { recorded, ...counted } = await bySql.count({ ...request, at: body.asOf });
@@ -110,6 +110,12 @@ describe('the counting index', () => {
       const { body: people } = await server.call('post', '/api/v1/audiences/people').send(page).expect(200);
       expect({ condition, people }).toEqual({ condition, people: await bySql.people(page) });
       counts.push(body.count);
+      for (const own of [[ADMIN.email], ['nobody@test.example']]) {
+        const theirs = { ...request, own };
+        const answer = await index.count({ condition: request.condition, instant, clock: 'now', own }, true);
+        const { recorded: _, ...expected } = await bySql.count({ ...theirs, at: answer?.asOf });
+        expect({ condition, own, ...answer }).toEqual({ condition, own, ...expected });
+      }
     }
     return counts;
   };
@@ -189,7 +195,7 @@ describe('the counting index', () => {
     await agree();
     await server.define({ timeZone: 'Asia/Tokyo' });
     // The first question finds that everything has to be read anew, and is left to SQL.
-    expect(await index.count({ condition: ASKED[0] as never, instant: clock().now(), another: false }, false)).toBeUndefined();
+    expect(await index.count({ condition: ASKED[0] as never, instant: clock().now(), clock: 'now' }, false)).toBeUndefined();
     await ready();
     await agree();
   });

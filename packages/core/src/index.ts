@@ -74,7 +74,16 @@ export * from './audiences/sieve.ts';
 export { ContactColumns, type DumpedPart } from './counting/contact-columns.ts';
 export { LineSets } from './counting/line-sets.ts';
 export { Bits, countSets, linesOf } from './counting/bits.ts';
-export { countInSteps, countSieve, countTogether, findInOrder, findNewest, type Counted, type RowInOrder } from './counting/count.ts';
+export {
+  countInSteps,
+  countSieve,
+  countTogether,
+  findInOrder,
+  findNewest,
+  type Asking,
+  type Counted,
+  type RowInOrder,
+} from './counting/count.ts';
 export * from './campaigns/definition.ts';
 export * from './campaigns/placeholders.ts';
 export * from './conditions/schema.ts';

@@ -26,6 +26,7 @@ import { type ColumnSummary, type CountAnswer, type ExplainAnswer, type PeopleAn
 import { CompaniesService } from '../companies/companies.service';
 import { ContactsService } from '../contacts/contacts.service';
 import { mustBeOwn, type Own } from '../contacts/own';
+import { type AskedClock } from '../counting/counting-index';
 import { CountingService } from '../counting/counting.service';
 import { Database } from '../database/database';
 import { holding } from '../database/like';
@@ -60,7 +61,7 @@ interface Ready {
   readonly node: GroupNode;
   readonly moment: Moment;
   /** `another`: not now, and the condition rests on what is stored as it is now, so that it has to be worked out */
-  readonly clock: 'now' | 'given' | 'another';
+  readonly clock: AskedClock;
   /** what every answer about the past says: tags, histories and lists stand as they are now */
   readonly recorded: { readonly recorded?: 'as of now' };
 }
@@ -176,8 +177,9 @@ export class ConditionsService {
   async count(request: ConditionRequest & { readonly sieve: boolean }, waited?: AbortSignal): Promise<CountAnswer> {
     const { compiled, node, moment, clock, recorded } = await this.#ready(request);
     const another = clock === 'another';
-    if (request.of === 'contact' && !request.own) {
-      const counted = await this.counting.count({ condition: request.condition, instant: moment.instant, another }, request.sieve, waited);
+    if (request.of === 'contact') {
+      const { condition, own } = request;
+      const counted = await this.counting.count({ condition, instant: moment.instant, clock, own }, request.sieve, waited);
       if (waited?.aborted) throw new ProblemError(499, 'count.given-up', 'Nobody waits for this any more.');
       if (counted) return { ...counted, ...recorded };
     }
@@ -228,14 +230,13 @@ export class ConditionsService {
     ]);
     const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
     const { condition, search, own, missedBy, beside } = request;
-    const counted =
-      search?.trim() || own
-        ? undefined
-        : await this.counting.inOrder({ condition, instant: moment.instant }, { missedBy, beside }, request.sort ?? [], {
-            after,
-            limit,
-            skip,
-          });
+    const counted = search?.trim()
+      ? undefined
+      : await this.counting.inOrder({ condition, instant: moment.instant, own }, { missedBy, beside }, request.sort ?? [], {
+          after,
+          limit,
+          skip,
+        });
     const rows = counted ?? (await inTime(this.database, (sql) => sortedRows(sql, asked, { after, limit, skip })));
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const ids = rows.map(({ id }) => id);
@@ -269,10 +270,10 @@ export class ConditionsService {
   async #newest(request: PeopleRequest, { compiled, node, moment, clock, recorded }: Ready): Promise<PeopleAnswer> {
     const { limit, after, search, own } = request;
     const another = clock === 'another';
-    if (request.of === 'contact' && !search?.trim() && !own) {
+    if (request.of === 'contact' && !search?.trim()) {
       const before = readCursor(after, ['id'])?.[0];
       const ids = await this.counting.newest(
-        { condition: request.condition, instant: moment.instant, another },
+        { condition: request.condition, instant: moment.instant, clock, own },
         { missedBy: request.missedBy, beside: request.beside },
         { limit, before: before === undefined ? undefined : Number(before) },
       );

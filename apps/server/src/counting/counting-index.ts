@@ -5,6 +5,7 @@ import {
   Moment,
   orThrow,
   prepareColumn,
+  type Asking,
   type Catalogue,
   type Compiled,
   type Counted,
@@ -21,8 +22,9 @@ import { FollowedContacts } from './followed-contacts';
 import { type IndexSnapshot } from './index-snapshot';
 import { SharedLock } from './shared-lock';
 
-/** With more than this to catch up on, SQL is the quicker answer. */
+/** With more than this to catch up on, SQL is the quicker answer; over many contacts SQL takes longer. */
 const MOST_TO_CATCH_UP = 1_000;
+const MOST_PART_TO_CATCH_UP = 1 / 250;
 /** It keeps up by so many at a time, so that no question waits for long. */
 const KEPT_UP_AT_ONCE = 500;
 const WRITE_DOWN_EVERY_MS = 1_800_000;
@@ -41,12 +43,16 @@ const LONGEST_MS = 15_000;
 
 export type CountingState = 'loading' | 'catching up' | 'ready' | 'too large';
 
+/** Now, or an instant that was given; `another` if scores and audiences have to be worked out for it instead of taken as they are recorded. */
+export type AskedClock = 'now' | 'given' | 'another';
+
 /** A question about contacts at an instant; conditions come as they are written, since prepared ones cannot be sent to another thread. */
 export interface Question {
   readonly condition: WrittenCondition;
   readonly instant: number;
-  /** another clock than now: scores and audiences are worked out instead of taken as they are recorded */
-  readonly another: boolean;
+  readonly clock: AskedClock;
+  /** only contacts that one of these looks after */
+  readonly own?: readonly string[] | undefined;
 }
 
 /**
@@ -85,7 +91,11 @@ export class CountingIndex {
   }
 
   state(): CountingState {
-    return this.#state === 'ready' && this.#contacts.behind > MOST_TO_CATCH_UP ? 'catching up' : this.#state;
+    return this.#state === 'ready' && this.#contacts.behind > this.#mostToCatchUp() ? 'catching up' : this.#state;
+  }
+
+  #mostToCatchUp(): number {
+    return Math.max(MOST_TO_CATCH_UP, this.#contacts.sets.columns.size * MOST_PART_TO_CATCH_UP);
   }
 
   /** Begins to load, and to keep up from then on. */
@@ -114,12 +124,12 @@ export class CountingIndex {
    *
    * @param ask by which it can be given up
    */
-  count({ condition, instant, another }: Question, sieve: boolean, ask: number): Promise<CountAnswer | 'slow' | undefined> {
+  count({ condition, instant, clock, own }: Question, sieve: boolean, ask: number): Promise<CountAnswer | 'slow' | undefined> {
     return this.#current(async (compiled) => {
       const { catalogue } = compiled;
       const { nodes, deciding, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
-      const moment = this.#momentOf(instant, another, catalogue.zone);
-      const counted = await this.#inSlices(countInSteps(this.#contacts.sets, nodes, deciding, moment, another ? compiled : undefined), ask);
+      const moment = this.#momentOf(instant, clock, catalogue.zone);
+      const counted = await this.#inSlices(countInSteps(this.#contacts.sets, nodes, deciding, moment, askingAt(clock, compiled, own)), ask);
       return typeof counted === 'object' ? read((index) => counted.counts[index] ?? 0, counted.decided, iso(moment.instant)) : counted;
     }).finally(() => this.#givenUp.delete(ask));
   }
@@ -146,20 +156,20 @@ export class CountingIndex {
 
   /** The ids of the newest for whom it holds. Undefined where SQL should be asked. */
   newest(
-    { condition, instant, another }: Question,
+    { condition, instant, clock, own }: Question,
     which: WhichList,
     page: { readonly limit: number; readonly before?: number | undefined },
   ): Promise<readonly number[] | undefined> {
     return this.#current((compiled) => {
       const { catalogue } = compiled;
       const node = listed(readGroup(condition, compiled, 'contact').node, which);
-      return findNewest(this.#contacts.sets, node, this.#momentOf(instant, another, catalogue.zone), page, another ? compiled : undefined);
+      return findNewest(this.#contacts.sets, node, this.#momentOf(instant, clock, catalogue.zone), page, askingAt(clock, compiled, own));
     });
   }
 
   /** Those for whom it holds, in an order of one's own. Undefined where SQL should be asked, as for what the columns do not hold. */
   inOrder(
-    { condition, instant }: Omit<Question, 'another'>,
+    { condition, instant, own }: Omit<Question, 'clock'>,
     which: WhichList,
     sort: readonly Sort[],
     page: { readonly limit: number; readonly skip: number; readonly after?: RowInOrder | undefined },
@@ -168,13 +178,13 @@ export class CountingIndex {
       const { catalogue, whyBroken } = compiled;
       const node = listed(readGroup(condition, compiled, 'contact').node, which);
       const by = sort.map(({ column, down }) => ({ column: orThrow(prepareColumn(column, catalogue, whyBroken)), down }));
-      return findInOrder(this.#contacts.sets, node, this.#momentOf(instant, false, catalogue.zone), catalogue, by, page);
+      return findInOrder(this.#contacts.sets, node, this.#momentOf(instant, 'now', catalogue.zone), catalogue, by, page, own);
     });
   }
 
   /** Of two questions about now that overtake each other, the later clock stands for both: what is kept of lines never goes back. */
-  #momentOf(instant: number, another: boolean, zone: string): Moment {
-    if (another) return new Moment(instant, zone);
+  #momentOf(instant: number, clock: AskedClock, zone: string): Moment {
+    if (clock !== 'now') return new Moment(instant, zone);
     this.#now = Math.max(this.#now, instant);
     return new Moment(this.#now, zone);
   }
@@ -253,8 +263,8 @@ export class CountingIndex {
         return false;
       }
       await this.#contacts.follow(sql);
-      if (this.#contacts.behind > MOST_TO_CATCH_UP) return false;
-      await this.#bringUp(sql, catalogue, MOST_TO_CATCH_UP);
+      if (this.#contacts.behind > this.#mostToCatchUp()) return false;
+      await this.#bringUp(sql, catalogue, this.#contacts.behind);
       this.#under = { epoch, compiled };
       return true;
     });
@@ -275,3 +285,9 @@ export class CountingIndex {
     return newest?.revisions === revision && newest.epoch === this.#under?.epoch ? this.#under.compiled : undefined;
   }
 }
+
+const askingAt = (clock: AskedClock, compiled: Compiled, own: readonly string[] | undefined): Asking => ({
+  isNow: clock === 'now',
+  through: clock === 'another' ? compiled : undefined,
+  own,
+});

@@ -36,29 +36,38 @@ function* throughClock(columns: ContactColumns, line: LeafNode, moment: Moment, 
   return bits;
 }
 
-/** The set of each line of some conditions, one after the other. */
+/** How everyone is asked. */
+export interface Asking {
+  /** whether the moment is now, as it goes on: then what lines answer is kept. It is, if left out */
+  readonly isNow?: boolean | undefined;
+  /** for another clock than now: scores and audiences are worked out instead of taken as recorded */
+  readonly through?: Compiled | undefined;
+  /** only those whom one of these minds, by the sign-in address */
+  readonly own?: readonly string[] | undefined;
+}
+
+/** Of whom it is asked, and for whom of them each line of some conditions holds; one line after the other. */
 function* setsOf(
   sets: LineSets,
   nodes: readonly ConditionNode[],
   moment: Moment,
-  through?: Compiled,
-): Generator<void, ReadonlyMap<LeafNode, Bits>> {
+  { isNow = true, through, own }: Asking = {},
+): Generator<void, { readonly everyone: Bits; readonly holding: (line: LeafNode) => Bits }> {
+  const of = (line: LeafNode): Bits => (isNow && !through ? sets.holding(line, moment) : sets.holdingAt(line, moment));
+  const everyone = own ? of({ kind: 'owner', ask: 'one of', owners: own }) : sets.columns.everyone;
   const holding = new Map<LeafNode, Bits>();
   for (const line of linesOf(nodes)) {
-    if (through && readsDerived(line)) holding.set(line, yield* throughClock(sets.columns, line, moment, through));
-    else holding.set(line, through ? sets.holdingAt(line, moment) : sets.holding(line, moment));
+    holding.set(line, through && readsDerived(line) ? yield* throughClock(sets.columns, line, moment, through) : of(line));
     yield;
   }
-  return holding;
+  const nobody = Bits.none(sets.columns.capacity);
+  const among = (line: LeafNode): Bits => holding.get(line) ?? nobody;
+  return { everyone, holding: own ? (line) => among(line).and(everyone) : among };
 }
 
-/**
- * How many contacts each of several conditions holds for. Conditions that share their lines (the same nodes) ask each of them once.
- *
- * @param through for another clock than now: scores and audiences are worked out from these definitions instead of taken as recorded
- */
-export const countTogether = (sets: LineSets, nodes: readonly ConditionNode[], moment: Moment, through?: Compiled): readonly number[] =>
-  countSieve(sets, nodes, { of: [], at: false }, moment, through).counts;
+/** How many contacts each of several conditions holds for. Conditions that share their lines (the same nodes) ask each of them once. */
+export const countTogether = (sets: LineSets, nodes: readonly ConditionNode[], moment: Moment, asking?: Asking): readonly number[] =>
+  countSieve(sets, nodes, { of: [], at: false }, moment, asking).counts;
 
 export interface Counted {
   readonly counts: readonly number[];
@@ -76,10 +85,10 @@ export function* countInSteps(
   nodes: readonly ConditionNode[],
   deciding: Deciding,
   moment: Moment,
-  through?: Compiled,
+  asking?: Asking,
 ): Generator<void, Counted> {
-  const holding = yield* setsOf(sets, nodes, moment, through);
-  return countSets({ nodes, deciding }, sets.columns.everyone, (line) => holding.get(line) ?? Bits.none(sets.columns.capacity));
+  const { everyone, holding } = yield* setsOf(sets, nodes, moment, asking);
+  return countSets({ nodes, deciding }, everyone, holding);
 }
 
 /** The ids of those for whom a condition holds, the newest first. @param before only ids below this one */
@@ -88,11 +97,11 @@ export function findNewest(
   node: ConditionNode,
   moment: Moment,
   { limit, before }: { readonly limit: number; readonly before?: number | undefined },
-  through?: Compiled,
+  asking?: Asking,
 ): readonly number[] {
   const { columns } = sets;
-  const holding = atOnce(setsOf(sets, [node], moment, through));
-  const held = setOf(node, columns.everyone, (line) => holding.get(line) ?? Bits.none(columns.capacity));
+  const { everyone, holding } = atOnce(setsOf(sets, [node], moment, asking));
+  const held = setOf(node, everyone, holding);
   const found: number[] = [];
   for (const id of columns.newestFirst(before)) {
     if (found.length === limit) break;
@@ -126,6 +135,7 @@ export function findInOrder(
   catalogue: Catalogue,
   sort: readonly SortedBy[],
   { limit, skip, after }: { readonly limit: number; readonly skip: number; readonly after?: RowInOrder | undefined },
+  own?: readonly string[],
 ): readonly RowInOrder[] | undefined {
   const { columns } = sets;
   const by: SortedKeys[] = [];
@@ -134,8 +144,8 @@ export function findInOrder(
     if (!keys) return undefined;
     by.push({ ...keys, down });
   }
-  const holding = atOnce(setsOf(sets, [node], moment));
-  const held = setOf(node, columns.everyone, (line) => holding.get(line) ?? Bits.none(columns.capacity));
+  const { everyone, holding } = atOnce(setsOf(sets, [node], moment, { own }));
+  const held = setOf(node, everyone, holding);
   const all = columns.newestPlaces(held);
   const row = after && {
     id: after.id,

@@ -7,6 +7,7 @@ import { LineSets } from './line-sets.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
 const moment = new Moment(NOW, ZONE);
+const OWNERS = ['wren@fernhollow.example', 'sol+desk@fernhollow.example', 'ines@fernhollow.example'];
 
 const filled = (states: readonly SubjectState[]): LineSets => {
   const columns = new ContactColumns();
@@ -30,13 +31,14 @@ describe('columns', () => {
     let truths = 0;
     let asked = 0;
     fc.assert(
-      fc.property(worlds, conditions, (world, condition) => {
-        const { contacts } = statesOf(world);
+      fc.property(worlds, conditions, fc.option(fc.subarray(OWNERS), { nil: undefined }), (world, condition, own) => {
+        const everyone = statesOf(world).contacts;
+        const contacts = own ? everyone.filter(({ owner }) => owner !== undefined && own.includes(owner)) : everyone;
         const prepared = orThrow(prepare(condition, catalogue));
         const node = prepared.kind === 'group' ? prepared : ({ kind: 'group', match: 'all', of: [prepared] } as const);
         const tests = sieveTests(node);
         const nodes = [...tests.nodes, node];
-        const { counts: counted, decided } = countSieve(filled(contacts), nodes, tests.deciding, moment);
+        const { counts: counted, decided } = countSieve(filled(everyone), nodes, tests.deciding, moment, { own });
         const expected = new Decided(tests.deciding.of.length);
         for (const state of contacts) expected.ask(tests.deciding, (index) => holds(nodes[index] as ConditionNode, state, moment));
         expect(decided).toEqual(expected);
@@ -52,19 +54,26 @@ describe('columns', () => {
 
   it('find the newest of them, page after page, each once', () => {
     fc.assert(
-      fc.property(worlds, conditions, fc.integer({ min: 1, max: 3 }), (world, condition, limit) => {
-        const { contacts } = statesOf(world);
-        const sets = filled(contacts);
-        const node = orThrow(prepare(condition, catalogue));
-        const found: number[] = [];
-        for (let before: number | undefined; ; before = found.at(-1)) {
-          const page = findNewest(sets, node, moment, { limit, before });
-          found.push(...page);
-          if (page.length < limit) break;
-        }
-        const expected = contacts.filter((state) => holds(node, state, moment)).map((state) => state.id);
-        expect(found).toEqual(expected.sort((a, b) => b - a));
-      }),
+      fc.property(
+        worlds,
+        conditions,
+        fc.integer({ min: 1, max: 3 }),
+        fc.option(fc.subarray(OWNERS), { nil: undefined }),
+        (world, condition, limit, own) => {
+          const everyone = statesOf(world).contacts;
+          const contacts = own ? everyone.filter(({ owner }) => owner !== undefined && own.includes(owner)) : everyone;
+          const sets = filled(everyone);
+          const node = orThrow(prepare(condition, catalogue));
+          const found: number[] = [];
+          for (let before: number | undefined; ; before = found.at(-1)) {
+            const page = findNewest(sets, node, moment, { limit, before }, { own });
+            found.push(...page);
+            if (page.length < limit) break;
+          }
+          const expected = contacts.filter((state) => holds(node, state, moment)).map((state) => state.id);
+          expect(found).toEqual(expected.sort((a, b) => b - a));
+        },
+      ),
       { numRuns: RUNS },
     );
   });
