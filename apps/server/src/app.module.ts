@@ -3,6 +3,7 @@ import { APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { type Logger } from 'pino';
 import { AudiencesController } from './audiences/audiences.controller';
+import { AudienceSizes } from './audiences/audience-sizes';
 import { AudiencesService } from './audiences/audiences.service';
 import { ConditionsService } from './audiences/conditions.service';
 import { ValuesService } from './audiences/values.service';
@@ -217,6 +218,7 @@ export class AppModule {
         RowsService,
         ConditionsService,
         ValuesService,
+        AudienceSizes,
         AudiencesService,
         PinsService,
         TasksService,

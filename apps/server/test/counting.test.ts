@@ -177,6 +177,24 @@ describe('the counting index', () => {
     expect((await agree())[2]).toBe(3);
   });
 
+  it('says how many are in audiences, and can be reached, as their rows do', async () => {
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [0, 1, 2].map((n) => ({ email: emailOf(n), consent: { email: 'given' } })) })
+      .expect(200);
+    await server.idle();
+    const shown = async (): Promise<object> => (await server.call('get', '/api/v1/audiences').expect(200)).body as object;
+    const bySql = await shown();
+    expect(bySql).toMatchObject({ audiences: [{ key: 'buyers', members: expect.any(Number), reachable: expect.any(Number) }] });
+    const asked = jest.spyOn(index, 'count');
+    // As the database's statistics say of very many.
+    await server.database.query(`update pg_class set reltuples = 1000000 where oid = 'contact'::regclass`);
+    expect(await shown()).toEqual(bySql);
+    expect(asked).toHaveBeenCalledWith(expect.objectContaining({ condition: { kind: 'audience', audience: 'buyers', op: 'in' } }), false);
+    asked.mockRestore();
+    await server.database.query('analyze contact');
+  });
+
   it('forgets whoever is erased, and counts two who were merged as one until they are parted', async () => {
     const [everyone = 0] = await agree();
     await server.call('delete', `/api/v1/contacts/${emailOf(30)}`).expect(204);

@@ -9,6 +9,7 @@ import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { causeWords, viaWords } from '../ledger/words';
 import { DefinitionStore } from '../settings/definition-store';
+import { AudienceSizes } from './audience-sizes';
 import { RowsService } from './rows.service';
 import { sentenceOf } from './words';
 
@@ -20,6 +21,7 @@ export class AudiencesService {
     private readonly store: DefinitionStore,
     private readonly clock: ServerClock,
     private readonly rows: RowsService,
+    private readonly sizes: AudienceSizes,
   ) {}
 
   async list(): Promise<AudienceView[]> {
@@ -38,12 +40,7 @@ export class AudiencesService {
   async #views(compiled: Compiled, audiences: ReturnType<Catalogue['all']>): Promise<AudienceView[]> {
     const ids = audiences.map((audience) => audience.id);
     const yesterday = new Moment(this.clock.now(), compiled.catalogue.zone).lastStart(1, 'days');
-    const sizes = await this.database.query<{ definition_id: number; members: number; reachable: number }>(
-      `select m.definition_id, count(*) as members, count(*) filter (where k.state = 'given') as reachable
-         from membership m left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
-        where m.definition_id = any($1::int[]) group by 1`,
-      [ids],
-    );
+    const sizes = await this.sizes.of(compiled, ids as readonly number[]);
     const moves = await this.database.query<{ definition_id: number; came: number; gone: number }>(
       `select definition_id, count(*) filter (where verb = 'joined') as came, count(*) filter (where verb = 'left') as gone
          from ledger where kind = 'membership' and definition_id = any($1::int[]) and at >= $2 and cause_kind <> 'definition' group by 1`,
@@ -58,7 +55,7 @@ export class AudiencesService {
     const building = await this.database.query<{ id: number }>(`select distinct unnest(definitions) as id from build where ${UNFINISHED}`);
     return audiences.map((audience) => {
       const definition = compiled.catalogue.get('audience', audience.id as number);
-      const size = sizes.find((row) => row.definition_id === audience.id);
+      const size = sizes.get(audience.id as number);
       const move = moves.find((row) => row.definition_id === audience.id);
       return {
         key: audience.key,

@@ -47,7 +47,8 @@ export async function countBySql(database: Database, counting: Counting): Promis
 /** From so many on, asking for the set of each line is faster than asking each line of each row. */
 const MANY = 50_000;
 
-async function isLarge(database: Database, of: Counting['of']): Promise<boolean> {
+/** Whether there are so many contacts, or companies, that ways differ. */
+export async function isLarge(database: Database, of: Counting['of']): Promise<boolean> {
   const [row] = await database.query<{ n: number }>('select reltuples::float8 as n from pg_class where oid = $1::regclass', [of]);
   return (row?.n ?? 0) > MANY;
 }

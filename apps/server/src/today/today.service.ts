@@ -1,3 +1,4 @@
+import { AudienceSizes, type AudienceSize } from '../audiences/audience-sizes';
 import { sentenceOf } from '../audiences/words';
 import { Injectable } from '@nestjs/common';
 import { fold, Moment, type AnyDefinition, type Catalogue, type Compiled, type DefinitionKind } from '@eager-sieve/core';
@@ -22,7 +23,8 @@ const HELD_FOR = { contact: ['person', 'people'], company: ['company', 'companie
 
 /** What today knows of how things stand. */
 interface Standing {
-  readonly moved: readonly { readonly definition_id: number; readonly members: number }[];
+  readonly moved: readonly { readonly definition_id: number }[];
+  readonly sizes: ReadonlyMap<number, AudienceSize>;
   readonly circles: readonly CircleView[];
   /** tags that nobody has */
   readonly silent: readonly { readonly id: number }[];
@@ -58,6 +60,7 @@ export class TodayService {
     private readonly demo: DemoDoor,
     private readonly sources: SourcesService,
     private readonly forms: FormResultsService,
+    private readonly sizes: AudienceSizes,
   ) {
     this.#usual = new UsualFlow(database);
   }
@@ -81,9 +84,8 @@ export class TodayService {
         `select kind, verb, count(*) as n from ledger where at >= $1 and ${FLOWED} group by 1, 2`,
         [since],
       ),
-      this.database.query<{ definition_id: number; members: number; came: number; gone: number }>(
-        `select d.id as definition_id, (select count(*) from membership m where m.definition_id = d.id) as members,
-                count(l.id) filter (where l.verb = 'joined') as came, count(l.id) filter (where l.verb = 'left') as gone
+      this.database.query<{ definition_id: number; came: number; gone: number }>(
+        `select d.id as definition_id, count(l.id) filter (where l.verb = 'joined') as came, count(l.id) filter (where l.verb = 'left') as gone
            from definition d left join ledger l on l.kind = 'membership' and l.definition_id = d.id and l.at >= $1 and l.cause_kind <> 'definition'
           where d.kind = 'audience' and not d.retired group by d.id`,
         [since],
@@ -97,7 +99,11 @@ export class TodayService {
       ),
       this.#usual.until(Date.parse(since), now),
     ]);
-    const [circles, aside, quiet, unmapped, troubled] = await Promise.all([
+    const [sizes, circles, aside, quiet, unmapped, troubled] = await Promise.all([
+      this.sizes.of(
+        compiled,
+        moved.map((row) => row.definition_id),
+      ),
       this.circles.list(catalogue),
       this.setAside.count(),
       this.sources.silent(),
@@ -118,21 +124,21 @@ export class TodayService {
           const ordinary = usual === null ? null : (usual.moved.get(row.definition_id) ?? 0);
           const unusual = ordinary !== null && isUnusual(row.came + row.gone, ordinary);
           const movement = { came: row.came, left: row.gone, usual: ordinary === null ? null : Math.round(ordinary), isUnusual: unusual };
-          return [{ key, name, of: body.of, members: row.members, ...movement }];
+          return [{ key, name, of: body.of, members: sizes.get(row.definition_id)?.members ?? 0, ...movement }];
         })
         .sort((a, b) => Number(b.isUnusual) - Number(a.isUnusual) || b.came + b.left - (a.came + a.left))
         .slice(0, 8),
       attention: [
         ...asideWords(aside),
         ...watchWords(troubled),
-        ...this.#attention(compiled, { moved, circles, silent, quiet, unmapped, now }),
+        ...this.#attention(compiled, { moved, sizes, circles, silent, quiet, unmapped, now }),
       ],
       signalsByHour: byHour.map((row) => ({ hour: row.hour.toISOString(), signals: row.n })),
     };
   }
 
   /** What needs a hand, the most pressing first: what stands still or went in a circle, sources that fell silent, what is empty, off, or unused. */
-  #attention(compiled: Compiled, { moved, circles, silent, quiet, unmapped, now }: Standing): TodayView['attention'] {
+  #attention(compiled: Compiled, { moved, sizes, circles, silent, quiet, unmapped, now }: Standing): TodayView['attention'] {
     const { catalogue } = compiled;
     return [
       ...compiled.broken.map((each) => ({
@@ -157,7 +163,7 @@ export class TodayService {
       })),
       ...moved.flatMap((row) => {
         const audience = catalogue.get('audience', row.definition_id);
-        return audience && row.members === 0
+        return audience && (sizes.get(row.definition_id)?.members ?? 0) === 0
           ? [{ kind: 'empty', words: `${audience.name} is empty`, link: `/audiences/${audience.key}` }]
           : [];
       }),
