@@ -228,6 +228,18 @@ describe('tables of contacts', () => {
     }
   });
 
+  it('are searched for by any part of a name or an address, whatever signs are in it', async () => {
+    const everyone = await all({});
+    const folded = (row: PersonRow): readonly string[] => [fold(row.name), fold(row.email ?? '')];
+    for (const search of ['å', 'zo', 'Émi', '山', 'ADA', 't0', '@table', '%', '_', '\\', 'a%a', 'table.example', 'nobody at all']) {
+      const expected = everyone.filter((row) => folded(row).some((text) => text.includes(fold(search))));
+      expect({ search, found: (await all({ search })).map(({ id }) => id) }).toEqual({ search, found: expected.map(({ id }) => id) });
+    }
+    // Along an index, where there are many.
+    const indexes = await server.database.query<{ name: string }>(`select indexname as name from pg_indexes where tablename = 'contact'`);
+    expect(indexes.map(({ name }) => name)).toContain('contact_named');
+  });
+
   it('count of each what the line that asks for it counts', async () => {
     for (const [measure, asked] of [
       [orders, { kind: 'signal', ...orders }],

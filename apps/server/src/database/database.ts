@@ -24,6 +24,7 @@ import { Sweeps1700000000021 } from './migrations/1700000000021-sweeps';
 import { TurnsAndTakingBack1700000000022 } from './migrations/1700000000022-turns-and-taking-back';
 import { WorkOnMany1700000000023 } from './migrations/1700000000023-work-on-many';
 import { TeamsAndFiles1700000000024 } from './migrations/1700000000024-teams-and-files';
+import { PartsOfNames1700000000025 } from './migrations/1700000000025-parts-of-names';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -123,6 +124,7 @@ export class Database implements Sql {
         TurnsAndTakingBack1700000000022,
         WorkOnMany1700000000023,
         TeamsAndFiles1700000000024,
+        PartsOfNames1700000000025,
       ],
       migrationsTableName: 'migration',
       synchronize: false,
