@@ -118,6 +118,18 @@ describe('the counting index between two starts', () => {
     expect(readFileSync(file).includes('the only oakhaven')).toBe(false);
   });
 
+  it('is removed also while nobody counts', async () => {
+    const index = await started();
+    expect(existsSync(file)).toBe(true);
+    await server.call('delete', `/api/v1/contacts/${emailOf(8)}`).expect(204);
+    while (existsSync(file)) await wait(50);
+    await stopped(index);
+    // Whoever was erased is out of what is written now.
+    const next = await started();
+    expect([next.cameFrom(), (await counts(next))[0]]).toEqual(['snapshot', PEOPLE - 1]);
+    await stopped(next);
+  });
+
   it('is not taken where it was cut off, or where the database has gone another way since', async () => {
     const whole = readFileSync(file);
     writeFileSync(file, whole.subarray(0, whole.length - 50));
@@ -129,11 +141,11 @@ describe('the counting index between two starts', () => {
     );
     const other = await started();
     expect(other.cameFrom()).toBe('database');
-    expect((await counts(other))[0]).toBe(PEOPLE);
+    expect((await counts(other))[0]).toBe(PEOPLE - 1);
     await stopped(other);
     // Somebody stands in the tables of whom the feed never spoke.
     await server.database.query('update contact set last_now = null where id = (select max(id) from contact)');
     const third = await started();
-    expect([third.cameFrom(), (await counts(third))[0]]).toEqual(['database', PEOPLE - 1]);
+    expect([third.cameFrom(), (await counts(third))[0]]).toEqual(['database', PEOPLE - 2]);
   });
 });

@@ -6,7 +6,6 @@ import {
   orThrow,
   prepareColumn,
   type Asking,
-  type Catalogue,
   type Compiled,
   type Counted,
   type RowInOrder,
@@ -15,7 +14,7 @@ import {
 } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
-import { type Database, type Sql } from '../database/database';
+import { type Database } from '../database/database';
 import { iso } from '../engine/clock';
 import { type DefinitionStore } from '../settings/definition-store';
 import { FollowedContacts } from './followed-contacts';
@@ -35,6 +34,8 @@ const WRITE_ANEW_AFTER_MS = 60_000;
 /** While people ask, it keeps up by itself, so that the next answer has little to catch up on; when nobody has asked for long, it rests. */
 const KEEP_UP_EVERY_MS = 1_000;
 const KEEP_UP_FOR_MS = 600_000;
+/** Nor does it load anybody then, but it looks for who was erased: what was written down of them goes. */
+const LOOK_EVERY_MS = 5_000;
 const TRY_AGAIN_MS = 5_000;
 /** Others are served at least so often, however long a count is. */
 const SLICE_MS = 8;
@@ -71,6 +72,7 @@ export class CountingIndex {
   readonly #givenUp = new Set<number>();
   #timer: NodeJS.Timeout | undefined;
   #askedAt = 0;
+  #lookedAt = 0;
   #now = 0;
   #stopped = false;
   #isWriting = false;
@@ -103,7 +105,9 @@ export class CountingIndex {
     void this.#loadUntilDone();
     const keepUp = async (): Promise<void> => {
       const begin = Date.now();
-      const more = begin - this.#askedAt < KEEP_UP_FOR_MS && (await this.#keepUp().catch(() => false));
+      const isAsked = begin - this.#askedAt < KEEP_UP_FOR_MS;
+      const looks = isAsked || begin - this.#lookedAt >= LOOK_EVERY_MS;
+      const more = looks && (await this.#keepUp(isAsked).catch(() => false));
       if (Date.now() >= this.#writesAt) await this.#writeDown();
       // With much to catch up on it rests as long as it works: the workers need the machine too.
       if (!this.#stopped) this.#timer = setTimeout(() => void keepUp(), more ? Date.now() - begin : KEEP_UP_EVERY_MS);
@@ -219,9 +223,10 @@ export class CountingIndex {
     this.#writesAt = Date.now() + WRITE_DOWN_EVERY_MS;
   }
 
-  /** Catches up by some contacts. @returns whether there are more */
-  async #keepUp(): Promise<boolean> {
+  /** Catches up by some contacts, or only looks for who was erased. @returns whether there are more */
+  async #keepUp(isAsked: boolean): Promise<boolean> {
     if (this.#state !== 'ready') return false;
+    this.#lookedAt = Date.now();
     return this.#lock.write(async () => {
       if (await this.#standing()) return false;
       if (this.#contacts.isTooLarge) {
@@ -232,7 +237,9 @@ export class CountingIndex {
       return this.#database.snapshot(async (sql) => {
         const { compiled } = await this.#store.current(sql);
         await this.#contacts.follow(sql);
-        await this.#bringUp(sql, compiled.catalogue, KEPT_UP_AT_ONCE);
+        if (!isAsked && !this.#contacts.isErasing) return false;
+        if (this.#contacts.isErasing) this.#writesAt = Math.min(this.#writesAt, Date.now() + WRITE_ANEW_AFTER_MS);
+        await this.#contacts.bringUp(sql, compiled.catalogue, KEPT_UP_AT_ONCE);
         return this.#contacts.behind > 0;
       });
     });
@@ -264,15 +271,11 @@ export class CountingIndex {
       }
       await this.#contacts.follow(sql);
       if (this.#contacts.behind > this.#mostToCatchUp()) return false;
-      await this.#bringUp(sql, catalogue, this.#contacts.behind);
+      if (this.#contacts.isErasing) this.#writesAt = Math.min(this.#writesAt, Date.now() + WRITE_ANEW_AFTER_MS);
+      await this.#contacts.bringUp(sql, catalogue, this.#contacts.behind);
       this.#under = { epoch, compiled };
       return true;
     });
-  }
-
-  async #bringUp(sql: Sql, catalogue: Catalogue, most: number): Promise<void> {
-    const isGone = await this.#contacts.bringUp(sql, catalogue, most);
-    if (isGone) this.#writesAt = Math.min(this.#writesAt, Date.now() + WRITE_ANEW_AFTER_MS);
   }
 
   /** What the columns were last brought up under, if nothing at all has been committed since: found out in one short statement. */

@@ -31,6 +31,8 @@ export class FollowedContacts {
   #cameFrom: 'database' | 'snapshot' = 'database';
   #isWritten = false;
   #unwritten = 0;
+  /** somebody was erased who may still be in */
+  #isErasing = false;
 
   constructor(database: Database, store: DefinitionStore, snapshot: IndexSnapshot | undefined) {
     this.#database = database;
@@ -55,6 +57,10 @@ export class FollowedContacts {
   /** How much of what is known stands in no file: 1 for all of it, where there is no file of it. */
   get unwrittenPart(): number {
     return this.#isWritten ? this.#unwritten / Math.max(1, this.#sets.columns.size) : 1;
+  }
+
+  get isErasing(): boolean {
+    return this.#isErasing;
   }
 
   get isTooLarge(): boolean {
@@ -84,9 +90,9 @@ export class FollowedContacts {
       `select (select count(*) from contact) as contacts, (select coalesce(sum(n), 0)::bigint from signal_sum) as signals`,
     );
     if (!size || size.contacts > MOST_CONTACTS || size.signals > MOST_SIGNALS) return false;
-    this.#isWritten = await this.#fromSnapshot(goesOn);
-    this.#cameFrom = this.#isWritten ? 'snapshot' : 'database';
-    if (!this.#isWritten) await this.#fromDatabase(loading, goesOn);
+    const isTaken = await this.#fromSnapshot(goesOn);
+    this.#cameFrom = isTaken ? 'snapshot' : 'database';
+    if (!isTaken) await this.#fromDatabase(loading, goesOn);
     return true;
   }
 
@@ -98,31 +104,34 @@ export class FollowedContacts {
     return true;
   }
 
-  /** Looks into the feed for whom else has changed. */
+  /** Looks into the feed for whom else has changed. What was written down goes as soon as somebody was erased. */
   async follow(sql: Sql): Promise<void> {
     let rows;
     do {
       rows = await feedAfter(sql, this.#revisions);
       for (const { delta } of rows) for (const id of delta.contacts) this.#changed.add(id);
+      if (rows.some(({ delta }) => (delta.counts['gone'] ?? 0) > 0)) {
+        this.#isErasing = true;
+        this.#isWritten = false;
+        await this.#snapshot?.forget();
+      }
     } while (rows.length >= REVISIONS_AT_ONCE);
   }
 
-  /** Loads those anew who have changed, at most so many. @returns whether somebody of them is to be known no more */
-  async bringUp(sql: Sql, catalogue: Catalogue, most: number): Promise<boolean> {
+  /** Loads those anew who have changed, at most so many. */
+  async bringUp(sql: Sql, catalogue: Catalogue, most: number): Promise<void> {
     const ids = [...this.#changed].slice(0, most);
-    let isGone = false;
     for (let start = 0; start < ids.length; start += LOADED_AT_ONCE) {
-      isGone = (await this.#put(sql, catalogue, ids.slice(start, start + LOADED_AT_ONCE))) || isGone;
+      await this.#put(sql, catalogue, ids.slice(start, start + LOADED_AT_ONCE));
     }
     for (const id of ids) this.#changed.delete(id);
-    if (isGone) await this.#forget();
-    return isGone;
+    if (this.#changed.size === 0) this.#isErasing = false;
   }
 
-  /** Writes everything down. Nothing may change meanwhile. */
+  /** Writes everything down, unless somebody is in who was erased. Nothing may change meanwhile. */
   async writeDown(): Promise<void> {
     const { columns } = this.#sets;
-    if (!this.#snapshot || columns.size < FEWEST_WRITTEN_DOWN || this.unwrittenPart === 0) return;
+    if (!this.#snapshot || this.#isErasing || columns.size < FEWEST_WRITTEN_DOWN || this.unwrittenPart === 0) return;
     this.#isWritten = await this.#snapshot.write(this.#database, {
       columns,
       revisions: this.#revisions,
@@ -142,6 +151,7 @@ export class FollowedContacts {
     this.#sets = new LineSets(kept.columns);
     this.#revisions = new Map(kept.revisions);
     for (const id of kept.changed) this.#changed.add(id);
+    this.#isWritten = true;
     while (goesOn()) {
       const isWhole = await this.#database.snapshot(async (sql) => {
         await this.follow(sql);
@@ -166,6 +176,7 @@ export class FollowedContacts {
   /** Loads them chunk by chunk. */
   async #fromDatabase(loading: Database, goesOn: () => boolean): Promise<void> {
     this.empty();
+    this.#isWritten = false;
     await loading.snapshot(async (sql) => {
       this.#revisions = await newestRevisions(sql);
       this.#reading = readingOf((await this.#store.current(sql)).compiled.catalogue);
@@ -182,8 +193,8 @@ export class FollowedContacts {
     }
   }
 
-  /** Contacts as they stand now, out those that stand no more, and of companies what their contacts read. @returns whether one that was in is out */
-  async #put(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<boolean> {
+  /** Contacts as they stand now, out those that stand no more, and of companies what their contacts read. */
+  async #put(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<void> {
     const { columns } = this.#sets;
     const companies = await sql.query<{ id: number }>('select id from company where id = any($1::bigint[])', [ids]);
     const ofCompanies = new Set(companies.map((company) => company.id));
@@ -191,18 +202,11 @@ export class FollowedContacts {
     const contacts = ids.filter((id) => !ofCompanies.has(id));
     const states = await loadStates(sql, catalogue, contacts, ALL);
     this.#unwritten += ids.length;
-    let isGone = false;
     for (const id of contacts) {
       const state = states.get(id);
       if (state && !state.isNew) columns.put(state);
-      else isGone = columns.drop(id) || isGone;
+      else columns.drop(id);
     }
-    return isGone;
-  }
-
-  async #forget(): Promise<void> {
-    await this.#snapshot?.forget();
-    this.#isWritten = false;
   }
 }
 

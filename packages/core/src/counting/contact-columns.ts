@@ -158,10 +158,10 @@ export class ContactColumns {
     this.changed.add(at);
   }
 
-  /** Removes a contact that was erased or merged into another. @returns whether it was there */
-  drop(id: number): boolean {
+  /** Removes a contact that was erased or merged into another. */
+  drop(id: number): void {
     const at = this.#placeOf.get(id);
-    if (at === undefined) return false;
+    if (at === undefined) return;
     for (const columns of Object.values(this.#parts())) columns.clear(at);
     for (const rows of [this.stage, this.owner, this.company]) rows.clear(at);
     this.extras.delete(at);
@@ -169,7 +169,6 @@ export class ContactColumns {
     this.#placeOf.delete(id);
     this.#everyone.put(at, false);
     this.changed.add(at);
-    return true;
   }
 
   /** What the contacts of a company read of it. */
