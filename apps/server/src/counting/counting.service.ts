@@ -78,6 +78,9 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
       index.start();
       this.#index = index;
     } else if (this.#where === 'thread') this.#startThread();
+    // What was kept before would hold whoever is erased from now on.
+    else if (this.#given.snapshotFile !== undefined)
+      void new IndexSnapshot(this.#given.snapshotFile, this.#log).forget().catch(() => undefined);
   }
 
   /** The same end for everyone who asks: what the index writes down is waited for. */

@@ -89,7 +89,11 @@ export class FollowedContacts {
     const [size] = await loading.query<{ contacts: number; signals: number }>(
       `select (select count(*) from contact) as contacts, (select coalesce(sum(n), 0)::bigint from signal_sum) as signals`,
     );
-    if (!size || size.contacts > MOST_CONTACTS || size.signals > MOST_SIGNALS) return false;
+    if (!size || size.contacts > MOST_CONTACTS || size.signals > MOST_SIGNALS) {
+      // Nobody would follow who is erased from it.
+      await this.#snapshot?.forget();
+      return false;
+    }
     const isTaken = await this.#fromSnapshot(goesOn);
     this.#cameFrom = isTaken ? 'snapshot' : 'database';
     if (!isTaken) await this.#fromDatabase(loading, goesOn);

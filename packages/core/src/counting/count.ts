@@ -1,5 +1,5 @@
 import { type Decided, type Deciding } from '../audiences/sieve.ts';
-import { leafHolds } from '../conditions/evaluate/holds.ts';
+import { holds, leafHolds } from '../conditions/evaluate/holds.ts';
 import { type ConditionNode, type LeafNode } from '../conditions/node.ts';
 import { type Compiled } from '../engine/compiled.ts';
 import { atClock } from '../engine/look-through.ts';
@@ -100,15 +100,29 @@ export function findNewest(
   asking?: Asking,
 ): readonly number[] {
   const { columns } = sets;
-  const { everyone, holding } = atOnce(setsOf(sets, [node], moment, asking));
-  const held = setOf(node, everyone, holding);
+  const isFound = foundAt(sets, node, moment, asking);
   const found: number[] = [];
   for (const id of columns.newestFirst(before)) {
     if (found.length === limit) break;
     const place = columns.placeOf(id);
-    if (place !== undefined && held.has(place)) found.push(id);
+    if (place !== undefined && isFound(place)) found.push(id);
   }
   return found;
+}
+
+/** Whether a condition holds at a place. What has to be worked out for another clock is only worked out for those who are asked. */
+function foundAt(sets: LineSets, node: ConditionNode, moment: Moment, asking: Asking = {}): (place: number) => boolean {
+  const { through, own } = asking;
+  if (!through || ![...linesOf([node])].some(readsDerived)) {
+    const { everyone, holding } = atOnce(setsOf(sets, [node], moment, asking));
+    const held = setOf(node, everyone, holding);
+    return (place) => held.has(place);
+  }
+  const row = new ContactRow(sets.columns);
+  return (place) => {
+    row.at = place;
+    return (!own || (row.owner !== undefined && own.includes(row.owner))) && holds(node, atClock(through, row, moment), moment);
+  };
 }
 
 /** What is sorted by. */
