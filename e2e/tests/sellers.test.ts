@@ -36,7 +36,7 @@ test.describe.serial('a seller', () => {
     await expect(page.getByRole('heading', { level: 1, name: 'Your contacts: 2' })).toBeVisible();
     await expect(page.getByText('Rook')).toBeVisible();
     await expect(page.getByText('Hidden')).toHaveCount(0);
-    await expect(page.getByRole('navigation', { name: 'Places' })).not.toContainText('Audiences');
+    await expect(page.getByRole('navigation', { name: 'Places' })).not.toContainText('Ledger');
     await expectAccessible(page, 'the contacts of a seller');
     await page.keyboard.press('/');
     await page.keyboard.type('hidden');
@@ -49,7 +49,17 @@ test.describe.serial('a seller', () => {
     page.on('response', (response) => {
       if (response.status() === 403) refused.push(response.url());
     });
-    for (const path of ['/people', '/people/deals', '/tasks', '/people/worklists', '/tags', '/rules', '/scores', '/settings/account']) {
+    for (const path of [
+      '/people',
+      '/people/deals',
+      '/tasks',
+      '/people/worklists',
+      '/tags',
+      '/rules',
+      '/scores',
+      '/audiences',
+      '/settings/account',
+    ]) {
       await page.goto(`${base()}${path}`);
       await page.waitForLoadState('networkidle').catch(() => undefined);
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
@@ -111,6 +121,37 @@ test.describe.serial('a seller', () => {
     await admin.getByRole('button', { name: 'Company: Ridge Pottery, change' }).click();
     await expectAccessible(admin, 'finding a company');
     await admin.keyboard.press('Escape');
+    // A list of another team is not there for them, and one of their own is.
+    await call('PUT', '/api/v1/definitions', { audiences: [{ key: 'callers', name: 'To be called', kind: 'fixed' }] });
+    await admin.goto(`${base()}/audiences/callers`);
+    await admin.getByLabel('Put on the list, by email address').fill('wynn@ridge.example');
+    await admin.keyboard.press('Enter');
+    await expect(admin.getByRole('link', { name: 'Wynn' })).toBeVisible();
+    const keptTo = async (team: string): Promise<void> => {
+      await admin.getByText('Folder, team, labels and description').click();
+      await admin.getByLabel('Which sellers see it').selectOption(team);
+      await admin.getByRole('button', { name: 'Keep changes' }).click();
+      await expect(admin.getByText(`It is kept to the team ${team}.`)).toBeVisible();
+      await expectAccessible(admin, `a list that is kept to ${team}`);
+    };
+    await admin.goto(`${base()}/settings/people`);
+    await admin.getByLabel('Team of Wren Aldous').fill('Workshop');
+    await admin.keyboard.press('Enter');
+    await expect(admin.getByText('Wren Aldous is in the team Workshop now.')).toBeVisible();
+    await admin.goto(`${base()}/audiences/callers`);
+    await keptTo('Workshop');
+    await page.goto(`${base()}/audiences/callers`);
+    await expect(page.getByRole('heading', { name: 'There is no such audience' })).toBeVisible();
+    await page.goto(`${base()}/people/wynn@ridge.example`);
+    await expect(page.getByRole('heading', { level: 1, name: /Wynn/ })).toBeVisible();
+    await expect(page.getByText('To be called')).toHaveCount(0);
+    await admin.goto(`${base()}/audiences/callers`);
+    await keptTo('Shop');
+    await page.goto(`${base()}/audiences`);
+    await page.getByRole('link', { name: 'To be called' }).click();
+    await expect(page.getByRole('link', { name: 'Wynn' })).toBeVisible();
+    await expect(page.getByText('You see your own contacts on it.')).toBeVisible();
+    await expectAccessible(page, 'a list that a seller works from');
     await admin.goto(`${base()}/campaigns/post-room`);
     await admin.getByRole('tab', { name: 'To colleagues' }).click();
     await expectAccessible(admin, 'mail to colleagues');

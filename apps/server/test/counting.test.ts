@@ -111,7 +111,7 @@ describe('the counting index', () => {
       expect({ condition, people }).toEqual({ condition, people: await bySql.people(page) });
       counts.push(body.count);
       for (const own of [[ADMIN.email], ['nobody@test.example']]) {
-        const theirs = { ...request, own };
+        const theirs = { ...request, own: { owners: own, team: null } };
         const answer = await index.count({ condition: request.condition, instant, clock: 'now', own }, true);
         const { recorded: _, ...expected } = await bySql.count({ ...theirs, at: answer?.asOf });
         expect({ condition, own, ...answer }).toEqual({ condition, own, ...expected });
@@ -140,7 +140,7 @@ describe('the counting index', () => {
       for (const own of [undefined, [ADMIN.email], ['nobody@test.example']]) {
         const { node } = readGroup({ match, of: written }, compiled, 'contact');
         const { nodes, deciding } = questionsOf(node, 'contact', true);
-        const asked = { nodes, deciding, moment, of: 'contact' as const, ...(own ? { own } : {}) };
+        const asked = { nodes, deciding, moment, of: 'contact' as const, ...(own ? { own: { owners: own, team: null } } : {}) };
         expect(await countBySets(server.database, asked)).toEqual(await countTogether(server.database, asked));
       }
   });

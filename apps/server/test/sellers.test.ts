@@ -154,10 +154,11 @@ describe('a seller', () => {
     expect((found as { name: string }[]).map(({ name }) => name)).toEqual(expect.arrayContaining(['Sold 0', 'Sold 3']));
     expect(JSON.stringify(found)).not.toMatch(/Sold (1|2|4|5)\b/);
     // Of definitions only those whose pages they may open.
-    const kinds = async (call: typeof nell): Promise<Set<string>> =>
-      new Set(((await call('get', '/api/app/search').query({ q: 'e' }).expect(200)).body as { kind: string }[]).map(({ kind }) => kind));
-    expect(await kinds(ada)).toContain('audience');
-    expect(await kinds(nell)).not.toContain('audience');
+    const kinds = async (call: typeof nell, q: string): Promise<Set<string>> =>
+      new Set(((await call('get', '/api/app/search').query({ q }).expect(200)).body as { kind: string }[]).map(({ kind }) => kind));
+    expect(await kinds(ada, 'find')).toContain('form');
+    expect(await kinds(nell, 'find')).not.toContain('form');
+    expect(await kinds(nell, 'never')).toContain('audience');
   });
 
   it('changes their own contacts alone, and cannot reach others by a second name', async () => {

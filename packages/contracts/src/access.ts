@@ -152,6 +152,7 @@ export const invitationSchema = z.object({
   name: z.string(),
   isFirst: z.boolean().describe('whether nobody is there yet: then who it is is said with the password'),
 });
+export type InvitationView = z.infer<typeof invitationSchema>;
 export const acceptInvitationSchema = z.strictObject({
   password: z.string().max(200),
   self: z
@@ -174,12 +175,11 @@ export const keyViewSchema = z.object({
 export type KeyView = z.infer<typeof keyViewSchema>;
 
 /** By whom somebody is named, where people look after things. */
-export const personNameSchema = z.object({ email: z.string(), name: z.string() });
+export const personNameSchema = z.object({ email: z.string(), name: z.string(), team: z.string().nullable() });
 export type PersonName = z.infer<typeof personNameSchema>;
 export const personViewSchema = personNameSchema.extend({
   id: z.int(),
   role: roleSchema,
-  team: z.string().nullable(),
   seesTeam: z.boolean(),
   state: z.enum(['invited', 'active', 'disabled']),
   secondFactor: z.boolean(),

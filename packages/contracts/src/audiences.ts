@@ -177,6 +177,7 @@ export const audienceViewSchema = z.object({
   name: z.string(),
   kind: z.enum(['live', 'fixed']),
   of: z.enum(['contact', 'company']),
+  team: z.string().nullable().describe('of sellers, only those of this team are shown it; all of them where it is null'),
   version: z.int(),
   sentence: z.string(),
   members: z.int(),

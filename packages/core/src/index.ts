@@ -38,6 +38,7 @@ export * from './document/replace-field.ts';
 export * from './document/looks-back.ts';
 export * from './document/tag-hygiene.ts';
 export * from './document/flow.ts';
+export { hiddenFrom, tellingOfTeams } from './document/kept-to-teams.ts';
 export * from './document/replace-tag.ts';
 export * from './document/answer-uses.ts';
 export * from './intake/signal-types.ts';

@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { type Compiled } from '@eager-sieve/core';
+import { OWN_SUBJECT, type Own } from '../contacts/own';
 import { CountingService } from '../counting/counting.service';
 import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
@@ -20,8 +21,8 @@ export class AudienceSizes {
     private readonly counting: CountingService,
   ) {}
 
-  /** By the id of the audience. */
-  async of({ catalogue, whyBroken }: Compiled, ids: readonly number[]): Promise<ReadonlyMap<number, AudienceSize>> {
+  /** By the id of the audience. @param own only those whom they look after are counted */
+  async of({ catalogue, whyBroken }: Compiled, ids: readonly number[], own: Own): Promise<ReadonlyMap<number, AudienceSize>> {
     const sizes = new Map<number, AudienceSize>();
     if (await isLarge(this.database, 'contact')) {
       const instant = this.clock.now();
@@ -29,22 +30,22 @@ export class AudienceSizes {
         const audience = catalogue.get('audience', id);
         if (!audience || whyBroken.has(id) || (audience.body.of ?? 'contact') !== 'contact') continue;
         const condition = { kind: 'audience', audience: audience.key, op: 'in' } as const;
-        const counted = await this.counting.count({ condition, instant, clock: 'now' }, false);
+        const counted = await this.counting.count({ condition, instant, clock: 'now', own: own?.owners }, false);
         if (!counted) break;
         sizes.set(id, { members: counted.count, reachable: counted.reachable });
       }
     }
     const others = ids.filter((id) => !sizes.has(id));
-    if (others.length > 0) for (const [id, size] of await this.#bySql(others)) sizes.set(id, size);
+    if (others.length > 0) for (const [id, size] of await this.#bySql(others, own)) sizes.set(id, size);
     return sizes;
   }
 
-  async #bySql(ids: readonly number[]): Promise<ReadonlyMap<number, AudienceSize>> {
+  async #bySql(ids: readonly number[], own: Own): Promise<ReadonlyMap<number, AudienceSize>> {
     const rows = await this.database.query<{ definition_id: number; members: number; reachable: number }>(
       `select m.definition_id, count(*) as members, count(*) filter (where k.state = 'given') as reachable
          from membership m left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
-        where m.definition_id = any($1::int[]) group by 1`,
-      [ids],
+        where m.definition_id = any($1::int[]) and ${OWN_SUBJECT('m.contact_id', 2)} group by 1`,
+      [ids, own?.owners ?? null],
     );
     return new Map(rows.map(({ definition_id, members, reachable }) => [definition_id, { members, reachable }]));
   }

@@ -75,13 +75,13 @@ export class AudiencesController {
   }
 
   @Handles('audiences')
-  async list() {
-    return { audiences: await this.audiences.list() };
+  async list(@CallerIs() caller: Caller) {
+    return { audiences: await this.audiences.list(ownOf(caller)) };
   }
 
   @Handles('audience')
-  view(@SentHere() { params }: Sent<'audience'>) {
-    return this.audiences.view(params.key);
+  view(@SentHere() { params }: Sent<'audience'>, @CallerIs() caller: Caller) {
+    return this.audiences.view(params.key, ownOf(caller));
   }
 
   @Handles('members')
@@ -96,11 +96,11 @@ export class AudiencesController {
     const accepted = request.accepts(['application/json', ...FORMATS.map((each) => MEMBER_FORMATS[each])]);
     const wanted = format ?? FORMATS.find((each) => MEMBER_FORMATS[each] === accepted);
     const read = async (asked: Page): Promise<MembersAnswer> => {
-      const members = await this.audiences.members(params.key, asked);
+      const members = await this.audiences.members(params.key, asked, ownOf(caller));
       return may(caller, 'contacts:read') ? members : namesOf(members);
     };
     if (wanted) {
-      const { name } = await this.audiences.view(params.key);
+      const { name } = await this.audiences.view(params.key, ownOf(caller));
       await this.audit.record('members exported', { name, format: WORDS[wanted] }, callerRef(caller));
       return this.#export(params.key, read, wanted, format !== undefined, response);
     }
@@ -145,8 +145,8 @@ export class AudiencesController {
   }
 
   @Handles('movements')
-  movements(@SentHere() { params, query }: Sent<'movements'>) {
-    return this.audiences.movements(params.key, query);
+  movements(@SentHere() { params, query }: Sent<'movements'>, @CallerIs() caller: Caller) {
+    return this.audiences.movements(params.key, query, ownOf(caller));
   }
 
   @Handles('pins')

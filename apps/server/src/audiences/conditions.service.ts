@@ -101,12 +101,12 @@ function standing(node: ConditionNode, moment: Moment, search: string | undefine
   const bind: Bind = (value, type) => `$${values.push(value)}::${type}`;
   const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
   const named = searched ? ` and ${namedSql(searched)}` : '';
-  const theirs = own ? ` and c.owner = any(${bind(own, 'text[]')})` : '';
+  const theirs = own ? ` and c.owner = any(${bind(own.owners, 'text[]')})` : '';
   return { where: `${STANDING.contact} and ${text}${named}${theirs}`, bind, values };
 }
 
 /** How a scan is narrowed to contacts that are theirs. */
-const theirs = (own: Own) => (own ? { where: { text: 'c.owner = any($1::text[])', values: [own] } } : {});
+const theirs = (own: Own) => (own ? { where: { text: 'c.owner = any($1::text[])', values: [own.owners] } } : {});
 
 /** The columns of a table and its order, found. */
 function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, { compiled: { catalogue, whyBroken } }: Ready) {
@@ -158,7 +158,7 @@ export class ConditionsService {
   async #ready(request: ConditionRequest): Promise<Ready> {
     if (request.own && request.of !== 'contact')
       throw faulty([{ path: ['of'], code: 'own.contacts', expected: 'contacts: your role sees only those that it looks after' }]);
-    const { compiled } = await this.store.current(this.database);
+    const { compiled } = await this.store.seen(this.database, request.own);
     const { catalogue } = compiled;
     const now = this.clock.now();
     const at = request.at === undefined ? now : readInstant(request.at, catalogue.zone);
@@ -183,7 +183,7 @@ export class ConditionsService {
     const another = clock === 'another';
     if (request.of === 'contact') {
       const { condition, own } = request;
-      const counted = await this.counting.count({ condition, instant: moment.instant, clock, own }, request.sieve, waited);
+      const counted = await this.counting.count({ condition, instant: moment.instant, clock, own: own?.owners }, request.sieve, waited);
       if (waited?.aborted) throw new ProblemError(499, 'count.given-up', 'Nobody waits for this any more.');
       if (counted) return { ...counted, ...recorded };
     }
@@ -236,7 +236,7 @@ export class ConditionsService {
     const { condition, search, own, missedBy, beside } = request;
     const counted = search?.trim()
       ? undefined
-      : await this.counting.inOrder({ condition, instant: moment.instant, own }, { missedBy, beside }, request.sort ?? [], {
+      : await this.counting.inOrder({ condition, instant: moment.instant, own: own?.owners }, { missedBy, beside }, request.sort ?? [], {
           after,
           limit,
           skip,
@@ -252,7 +252,7 @@ export class ConditionsService {
 
   /** What a column comes to over everyone of whom the condition is so. */
   async summary({ condition, search, column, own }: ColumnAsked): Promise<ColumnSummary> {
-    const { compiled, node, moment } = await this.#ready({ condition, of: 'contact' });
+    const { compiled, node, moment } = await this.#ready({ condition, of: 'contact', own });
     const { catalogue, whyBroken } = compiled;
     const prepared = orThrow(within(['column'], prepareColumn(column, catalogue, whyBroken)));
     const { where, bind, values } = standing(node, moment, search, own);
@@ -277,7 +277,7 @@ export class ConditionsService {
     if (request.of === 'contact' && !search?.trim()) {
       const before = readCursor(after, ['id'])?.[0];
       const ids = await this.counting.newest(
-        { condition: request.condition, instant: moment.instant, clock, own },
+        { condition: request.condition, instant: moment.instant, clock, own: own?.owners },
         { missedBy: request.missedBy, beside: request.beside },
         { limit, before: before === undefined ? undefined : Number(before) },
       );
@@ -287,7 +287,7 @@ export class ConditionsService {
     const { text, values } = toSql(listed(node, request), moment, 1, request.of);
     const where = `${STANDING[request.of]} and ${text}${own ? ` and c.owner = any($${values.length + 1}::text[])` : ''}`;
     return {
-      ...(await this.#page(compiled, request.of, where, own ? [...values, own] : values, limit, after, search)),
+      ...(await this.#page(compiled, request.of, where, own ? [...values, own.owners] : values, limit, after, search)),
       ...recorded,
     };
   }
@@ -313,7 +313,7 @@ export class ConditionsService {
     const also = of === 'contact' ? ' or c.email_folded like $2' : '';
     const where = {
       text: `($1::bigint is null or c.id < $1::bigint) and ($2::text is null or c.name_folded like $2${also})${own ? ' and c.owner = any($3::text[])' : ''}`,
-      values: [before, search?.trim() ? holding(search) : null, ...(own ? [own] : [])],
+      values: [before, search?.trim() ? holding(search) : null, ...(own ? [own.owners] : [])],
     };
     const ids = await this.database.snapshot(async (sql) => {
       const found: number[] = [];

@@ -65,7 +65,7 @@ export function countBySets(database: Database, { nodes, deciding, moment, of, o
       const theirs = own ? ' and c.owner = any($1::text[])' : '';
       const [row] = await sql.query<{ ids: Buffer | null }>(
         `select string_agg(int8send(c.id), '') as ids from ${of} c where ${STANDING[of]}${theirs} and ${text}`,
-        own ? [own, ...values] : values,
+        own ? [own.owners, ...values] : values,
       );
       return readIds(row?.ids ?? Buffer.alloc(0));
     };
@@ -93,7 +93,7 @@ function readIds(bytes: Buffer): Float64Array {
  * answers took 0.5 s so, and 1.9 s asked of each row together with the others.
  */
 async function countApart(database: Database, { nodes, moment, of, own }: Counting): Promise<Counted> {
-  const values: unknown[] = own ? [own] : [];
+  const values: unknown[] = own ? [own.owners] : [];
   const columns = new Map<string, string>();
   const asked = nodes.map((node) => {
     const { text, values: more } = toSql(node, moment, values.length + 1, of);
@@ -125,7 +125,7 @@ export async function countTogether(database: Database, { nodes, deciding, momen
      select n.*, d.decided from (select ${counts.join(', ')} from q) n,
        (select jsonb_agg(jsonb_build_array(g.first, g.is_only, g.n)) as decided
           from (select e.first, e.times = 1 as is_only, count(*) as n from (select ${first} as first, ${times} as times from q) e group by 1, 2) g) d`,
-      own ? [...values, own] : values,
+      own ? [...values, own.owners] : values,
     ),
   );
   const decided = new Decided(decides.length);

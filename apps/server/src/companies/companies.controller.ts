@@ -38,8 +38,8 @@ export class CompaniesController {
   }
 
   @Handles('companyLedger')
-  async ledgerOf(@SentHere() { params, query }: Sent<'companyLedger'>) {
-    return this.ledger.list({ subject: (await this.companies.find(this.database, params.id)).id }, query);
+  async ledgerOf(@SentHere() { params, query }: Sent<'companyLedger'>, @CallerIs() caller: Caller) {
+    return this.ledger.list({ subject: (await this.companies.find(this.database, params.id)).id }, query, ownOf(caller));
   }
 
   @Handles('putDeals')

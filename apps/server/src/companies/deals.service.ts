@@ -99,14 +99,14 @@ export class DealsService {
       const { currency } = catalogue.workspace;
       const sums = await sql.query<{ stage: string; n: number; amount: number }>(
         `select d.stage, count(*)::int as n, coalesce(sum(d.amount), 0)::bigint as amount from ${OF_PIPELINE} group by d.stage`,
-        [pipeline.id, own ?? null],
+        [pipeline.id, own?.owners ?? null],
       );
       const rows = await sql.query<BoardRow>(
         `select ${BOARD_COLUMNS}
            from (select d.*, row_number() over (partition by d.stage order by d.moved_at desc, d.id desc) as place from ${OF_PIPELINE}) d
            left join contact c on c.id = d.contact_id left join company o on o.id = d.company_id
           where d.place <= ${SHOWN_OF_STAGE} order by d.moved_at desc, d.id desc`,
-        [pipeline.id, own ?? null],
+        [pipeline.id, own?.owners ?? null],
       );
       return {
         currency,
@@ -135,7 +135,7 @@ export class DealsService {
           where d.pipeline_id = $1 and ${ownSql('c.owner', 2)} and ($3::text is null or d.stage = $3)) d
         where $5::text is null or (d.key, d.id) ${up ? '>' : '<'} ($5::${type}, $6::bigint)
         order by d.key ${up ? 'asc' : 'desc'}, d.id ${up ? 'asc' : 'desc'} limit $7`,
-      [pipeline.id, own ?? null, stage ?? null, stages, last ?? null, id ?? null, limit + 1],
+      [pipeline.id, own?.owners ?? null, stage ?? null, stages, last ?? null, id ?? null, limit + 1],
     );
     const page = rows.slice(0, limit);
     const end = page.at(-1);

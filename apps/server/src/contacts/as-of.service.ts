@@ -18,6 +18,7 @@ import { faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { fieldViews } from './contact-view';
 import { ContactsService } from './contacts.service';
+import { type Own } from './own';
 
 /** A contact as it stood at the end of a past day, beside how it stands now. The ledger knows: nothing changes without an entry there. */
 @Injectable()
@@ -33,12 +34,12 @@ export class AsOfService {
    * @param written a day of the workspace, such as 2026-11-25
    * @throws ProblemError 422 for no day, or one that is still to come
    */
-  async of(named: string, written: string): Promise<AsOf> {
+  async of(named: string, written: string, own: Own): Promise<AsOf> {
     const day = readDay(written);
     if (day === undefined) throw faulty([{ path: ['day'], code: 'date.malformed', expected: 'a day like 2026-11-25' }]);
     return this.database.snapshot(async (sql) => {
       const contact = await this.contacts.find(sql, named);
-      const { catalogue } = (await this.store.current(sql)).compiled;
+      const { catalogue } = (await this.store.seen(sql, own)).compiled;
       const state = (await loadStates(sql, catalogue, [contact.id], ALL)).get(contact.id);
       if (!state) throw notFound('contact');
       const now = Math.max(this.clock.now(), state.lastNow);

@@ -65,7 +65,7 @@ export function reasonWords(catalogue: Catalogue, reason: TagReason): string {
   const id = Number(first);
   switch (reason.kind) {
     case 'rule':
-      return `rule ${catalogue.get('rule', id)?.name ?? 'that is gone'}`;
+      return `rule ${catalogue.get('rule', id)?.name ?? catalogue.absence(id)}`;
     case 'map':
       return `${catalogue.get('map', id)?.name ?? 'a signal map'}: ${[...new Set(rest.reverse())].join(', ')}`;
     case 'form': {
@@ -75,7 +75,7 @@ export function reasonWords(catalogue: Catalogue, reason: TagReason): string {
       return `${form?.name ?? 'a form'}: ${question?.label ?? rest[0] ?? ''} “${option?.name ?? rest[1] ?? ''}”`;
     }
     case 'bundle':
-      return `bundle ${catalogue.get('bundle', id)?.name ?? 'that is gone'}, run by hand`;
+      return `bundle ${catalogue.get('bundle', id)?.name ?? catalogue.absence(id)}, run by hand`;
     case 'link':
       return `a choice link in ${catalogue.get('message', id)?.name ?? 'a message'}`;
     case 'hand':
@@ -101,8 +101,9 @@ function scoreView(catalogue: Catalogue, id: number, kept: KeptScore): ScoreView
 
 /** What gave points beside the lines of a scorecard, which is where they are counted as `rule:` and its id: a rule, a form, a bundle. */
 export function giverName(catalogue: Catalogue, line: string): string {
-  const giver = catalogue.any(Number(line.slice('rule:'.length)));
-  return giver ? `${kindWord(giver.kind)} ${giver.name}` : 'rule that is gone';
+  const id = Number(line.slice('rule:'.length));
+  const giver = catalogue.any(id);
+  return giver ? `${kindWord(giver.kind)} ${giver.name}` : `rule ${catalogue.absence(id)}`;
 }
 
 /** The stored scores with every line that counts, strongest first. */

@@ -35,13 +35,13 @@ export class ContactsController {
   ) {}
 
   @Handles('scoreHistory')
-  scoreHistory(@SentHere() { params, query }: Sent<'scoreHistory'>) {
-    return this.histories.of(params.id, params.scorecard, query.days);
+  scoreHistory(@SentHere() { params, query }: Sent<'scoreHistory'>, @CallerIs() caller: Caller) {
+    return this.histories.of(params.id, params.scorecard, query.days, ownOf(caller));
   }
 
   @Handles('contactAsOf')
-  asOf(@SentHere() { params, query }: Sent<'contactAsOf'>) {
-    return this.past.of(params.id, query.day);
+  asOf(@SentHere() { params, query }: Sent<'contactAsOf'>, @CallerIs() caller: Caller) {
+    return this.past.of(params.id, query.day, ownOf(caller));
   }
 
   @Handles('personalData')
@@ -85,15 +85,15 @@ export class ContactsController {
   }
 
   @Handles('contact')
-  view(@SentHere() { params }: Sent<'contact'>) {
-    return this.contacts.view(params.id);
+  view(@SentHere() { params }: Sent<'contact'>, @CallerIs() caller: Caller) {
+    return this.contacts.view(params.id, ownOf(caller));
   }
 
   @Handles('correctAddress')
   async correctAddress(@SentHere() { params, body }: Sent<'correctAddress'>, @CallerIs() caller: Caller) {
     const { uid } = await this.contacts.find(this.database, params.id);
     await this.addresses.correct(uid, body.email, callerCause(caller));
-    return this.contacts.view(uid);
+    return this.contacts.view(uid, ownOf(caller));
   }
 
   @Handles('eraseContact')
@@ -102,18 +102,18 @@ export class ContactsController {
   }
 
   @Handles('timeline')
-  signals(@SentHere() { params, query }: Sent<'timeline'>) {
-    return this.contacts.signals(params.id, query);
+  signals(@SentHere() { params, query }: Sent<'timeline'>, @CallerIs() caller: Caller) {
+    return this.contacts.signals(params.id, query, ownOf(caller));
   }
 
   @Handles('contactLedger')
-  async ledgerOf(@SentHere() { params, query }: Sent<'contactLedger'>) {
-    return this.ledger.list({ subject: (await this.contacts.find(this.database, params.id)).id }, query);
+  async ledgerOf(@SentHere() { params, query }: Sent<'contactLedger'>, @CallerIs() caller: Caller) {
+    return this.ledger.list({ subject: (await this.contacts.find(this.database, params.id)).id }, query, ownOf(caller));
   }
 
   @Handles('trySignal')
-  try(@SentHere() { params, body }: Sent<'trySignal'>) {
-    return this.tries.try(params.id, body);
+  try(@SentHere() { params, body }: Sent<'trySignal'>, @CallerIs() caller: Caller) {
+    return this.tries.try(params.id, body, ownOf(caller));
   }
 
   @Handles('mergeContact')

@@ -19,7 +19,7 @@ import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
 import { summaryOf } from '../intake/summary';
 import { LedgerService } from '../ledger/ledger.service';
-import { DefinitionStore } from '../settings/definition-store';
+import { DefinitionStore, shownTo } from '../settings/definition-store';
 import { audienceViews, consentViews, dealView, fieldViews, scoreViews, tagViews } from './contact-view';
 import { findContact, type FoundContact } from './find-contact';
 import { onlyOwn, type Own } from './own';
@@ -44,9 +44,10 @@ export class ContactsService {
       request.matchBy === 'phone' || !value
         ? []
         : [value.id, value.email?.trim(), value.outsideId && `id:${value.outsideId}`].filter((each) => each !== undefined);
-    const results = await this.edits.submit(cause, async (context) =>
-      prepareContacts(context, { ...request, contacts: await onlyOwn(context.sql, request.contacts, named, own) }, cause),
-    );
+    const results = await this.edits.submit(cause, async ({ sql, catalogue, now }) => {
+      const contacts = await onlyOwn(sql, request.contacts, named, own);
+      return prepareContacts({ sql, catalogue: shownTo(catalogue, own), now }, { ...request, contacts }, cause);
+    });
     return { results: results.map(({ uid, ...result }) => ({ ...result, contact: uid })) };
   }
 
@@ -75,11 +76,11 @@ export class ContactsService {
     return { known, unknown: [...folded].flatMap(([by, address]) => (held.has(by) ? [] : [address])) };
   }
 
-  async view(named: string): Promise<ContactView> {
+  async view(named: string, own: Own): Promise<ContactView> {
     return this.database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
       const row = await this.find(sql, named);
-      const { compiled } = await this.store.current(sql);
+      const { compiled } = await this.store.seen(sql, own);
       const { catalogue } = compiled;
       const state = (await loadStates(sql, catalogue, [row.id], ALL)).get(row.id);
       if (!state) throw notFound('contact');
@@ -111,9 +112,9 @@ export class ContactsService {
     });
   }
 
-  async signals(named: string, page: Page): Promise<Timeline> {
+  async signals(named: string, page: Page, own: Own): Promise<Timeline> {
     const contact = await this.find(this.database, named);
-    const { compiled } = await this.store.current(this.database);
+    const { compiled } = await this.store.seen(this.database, own);
     const after = readCursor(page.after, ['time', 'id']);
     const rows = await this.database.query<{
       id: number;

@@ -30,7 +30,7 @@ export class PersonalDataService {
 
   /** Writes it page by page, as it is read. */
   async write(named: string, format: 'json' | 'csv', by: string, response: Response): Promise<void> {
-    const contact = await this.contacts.view(named);
+    const contact = await this.contacts.view(named, EVERYONES);
     const { id } = await this.contacts.find(this.database, named);
     const notes = await this.notes.list({ contact: contact.id }, EVERYONES);
     const files = await this.attachments.list({ contact: contact.id }, EVERYONES);
@@ -39,11 +39,11 @@ export class PersonalDataService {
     await this.audit.record('personal data exported', { format: format === 'csv' ? 'CSV' : 'JSON' }, by);
     response.setHeader('Content-Disposition', `attachment; filename="${contact.id}.${format}"`);
     const signals = pagesOf<Timeline['signals'][number]>(async (after) => {
-      const page = await this.contacts.signals(contact.id, { limit: AT_ONCE, after });
+      const page = await this.contacts.signals(contact.id, { limit: AT_ONCE, after }, EVERYONES);
       return { items: page.signals, after: page.after };
     });
     const effects = pagesOf<LedgerRow>(async (after) => {
-      const page = await this.ledger.list({ subject: id }, { limit: AT_ONCE, after });
+      const page = await this.ledger.list({ subject: id }, { limit: AT_ONCE, after }, EVERYONES);
       return { items: page.rows, after: page.after };
     });
     if (format === 'json') {

@@ -9,6 +9,7 @@ import { notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { giverName } from './contact-view';
 import { ContactsService } from './contacts.service';
+import { type Own } from './own';
 
 const MOST_MOVED = 4;
 
@@ -22,10 +23,10 @@ export class ScoreHistoryService {
     private readonly contacts: ContactsService,
   ) {}
 
-  async of(named: string, key: string, days: number): Promise<ScoreHistory> {
+  async of(named: string, key: string, days: number, own: Own): Promise<ScoreHistory> {
     return this.database.snapshot(async (sql) => {
       const { id } = await this.contacts.find(sql, named);
-      const { compiled } = await this.store.current(sql);
+      const { compiled } = await this.store.seen(sql, own);
       const { catalogue } = compiled;
       const definition = catalogue.find('scorecard', key);
       const derived = compiled

@@ -5,6 +5,7 @@ import {
   pass,
   readDetails,
   readInstant,
+  type Catalogue,
   type Compiled,
   type Details,
   type Effect,
@@ -18,8 +19,9 @@ import { loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { runOverdue } from '../engine/turn';
 import { faulty, notFound } from '../http/problem';
-import { DefinitionStore } from '../settings/definition-store';
+import { DefinitionStore, shownTo } from '../settings/definition-store';
 import { ContactsService } from './contacts.service';
+import { type Own } from './own';
 
 /** Never the id of a signal that is there. */
 const TRIED = -1;
@@ -34,7 +36,7 @@ export class TrySignalService {
     private readonly contacts: ContactsService,
   ) {}
 
-  async try(contact: string, asked: TrySignal): Promise<TryAnswer> {
+  async try(contact: string, asked: TrySignal, own: Own): Promise<TryAnswer> {
     return this.database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
       const { compiled } = await this.store.current(sql);
@@ -52,7 +54,7 @@ export class TrySignalService {
       runOverdue(compiled, { state, effects: [] }, now, now);
       // Run a build pass first, so that only this signal's effects show.
       pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'try' } }, now);
-      return trial(sql, compiled, { state, type: type.id, data: asked.data, details, time, now });
+      return trial(sql, compiled, { state, type: type.id, data: asked.data, details, time, now }, shownTo(catalogue, own));
     });
   }
 }
@@ -66,9 +68,17 @@ interface Trial {
   readonly now: number;
 }
 
-/** What a signal would do to a contact, in words: by the pass that would run, with all that follows for others. */
-export async function trial(sql: Sql, compiled: Compiled, { state, type, data, details, time, now }: Trial): Promise<TryAnswer> {
-  const { catalogue } = compiled;
+/**
+ * What a signal would do to a contact, in words: by the pass that would run, with all that follows for others.
+ *
+ * @param catalogue of what is told
+ */
+export async function trial(
+  sql: Sql,
+  compiled: Compiled,
+  { state, type, data, details, time, now }: Trial,
+  catalogue: Catalogue = compiled.catalogue,
+): Promise<TryAnswer> {
   const before = pointsOf(state);
   const signal = { id: TRIED, typeId: type, time, source: 'try', senderId: 'try', details, historic: false };
   const effects = pass(compiled, state, { kind: 'signal', signal, data }, now);
@@ -81,11 +91,12 @@ export async function trial(sql: Sql, compiled: Compiled, { state, type, data, d
     at: iso(now),
     effects: [{ state, effects }, ...followed].flatMap((done) => {
       const who = names.get(done.state.id);
-      return done.effects.map((effect) => ({
-        words: `${who === undefined ? '' : `${who}: `}${effectWords(entryOf(effect), catalogue)}`,
-        kind: effect.kind,
-        depth: depthOf(effect),
-      }));
+      return done.effects.flatMap((effect) => {
+        const entry = entryOf(effect);
+        if (catalogue.hidden.has(entry.definitionId ?? -1)) return [];
+        const words = `${who === undefined ? '' : `${who}: `}${effectWords(entry, catalogue)}`;
+        return [{ words, kind: effect.kind, depth: depthOf(effect) }];
+      });
     }),
     scores: [...pointsOf(state)].flatMap(([card, points]) => {
       const definition = catalogue.get('scorecard', card);

@@ -14,6 +14,7 @@ import {
   type Definition,
 } from '@eager-sieve/core';
 import { type MapAgain, type TriedForm } from '@eager-sieve/contracts';
+import { EVERYONES, type Own } from '../contacts/own';
 import { trial } from '../contacts/try-signal.service';
 import { Database, type Sql } from '../database/database';
 import { EditsService } from '../engine/edits.service';
@@ -21,7 +22,7 @@ import { Follower } from '../engine/follower';
 import { loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { faulty, notFound } from '../http/problem';
-import { DefinitionStore } from '../settings/definition-store';
+import { DefinitionStore, shownTo } from '../settings/definition-store';
 
 /** Nobody who is there has it. */
 const MADE_UP = -1;
@@ -42,10 +43,10 @@ export class FormTrialsService {
   ) {}
 
   /** What answers would do to somebody of whom nothing is known but them. */
-  async try(key: string | undefined, written: unknown, given: Readonly<Record<string, unknown>>): Promise<TriedForm> {
+  async try(key: string | undefined, written: unknown, given: Readonly<Record<string, unknown>>, own: Own): Promise<TriedForm> {
     return this.database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
-      const { compiled, form } = await this.#with(sql, key, written);
+      const { compiled, form } = await this.#with(sql, key, written, own);
       const { catalogue } = compiled;
       const email = form.body.questions.find(({ type }) => type === 'email')?.key;
       const read = readAnswers(form.body.questions, { ...(email ? { [email]: SOMEBODY } : {}), ...given });
@@ -63,7 +64,8 @@ export class FormTrialsService {
       const state = new SubjectState({ id: MADE_UP, isNew: true, lastNow: 0, dueAt: undefined });
       // What happens to everybody who is new is not what the answers do.
       pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'try' } }, now);
-      const { effects, scores } = await trial(sql, compiled, { state, type: type.id, data, details, time: now, now });
+      const tried = { state, type: type.id, data, details, time: now, now };
+      const { effects, scores } = await trial(sql, compiled, tried, shownTo(catalogue, own));
       const outcome = form.body.outcomes?.find((each) => each.key === way.end);
       return {
         asked: way.asked.map(({ label }) => label),
@@ -79,7 +81,7 @@ export class FormTrialsService {
   async rehearse(key: string | undefined, written: unknown): Promise<MapAgain> {
     return this.database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
-      const { compiled, form } = await this.#with(sql, key, written);
+      const { compiled, form } = await this.#with(sql, key, written, EVERYONES);
       const tally = new Tally(compiled);
       for await (const touched of this.#touched(sql, compiled, form, tally)) void touched;
       return tally.answer();
@@ -151,10 +153,12 @@ export class FormTrialsService {
     sql: Sql,
     key: string | undefined,
     written: unknown,
+    own: Own,
   ): Promise<{ readonly compiled: Compiled; readonly form: Definition<'form'> }> {
     const { compiled } = await this.store.current(sql);
-    const known = key === undefined ? undefined : compiled.catalogue.find('form', key);
-    const body = toStoredBody('form', written, compiled.catalogue, []);
+    const shown = shownTo(compiled.catalogue, own);
+    const known = key === undefined ? undefined : shown.find('form', key);
+    const body = toStoredBody('form', written, shown, []);
     if (!body.ok) throw faulty(body.faults, 'This form cannot work yet.');
     const form: Definition<'form'> = {
       id: known?.id ?? NEW_FORM,

@@ -3,7 +3,7 @@ import { stringify } from 'csv-stringify';
 import { type Sent } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerRef, type Caller } from '../settings/access';
+import { CallerIs, callerRef, ownOf, type Caller } from '../settings/access';
 import { AuditService } from '../ledger/audit.service';
 import { FormResultsService } from './form-results.service';
 import { FormTrialsService } from './form-trials.service';
@@ -45,8 +45,8 @@ export class FormsController {
   }
 
   @Handles('tryForm')
-  try(@SentHere() { body }: Sent<'tryForm'>) {
-    return this.trials.try(body.key, body.form, body.answers);
+  try(@SentHere() { body }: Sent<'tryForm'>, @CallerIs() caller: Caller) {
+    return this.trials.try(body.key, body.form, body.answers, ownOf(caller));
   }
 
   @Handles('rehearseAnswerMap')

@@ -9,7 +9,7 @@ import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
-import { CallerIs, callerRef, may, type Caller } from '../settings/access';
+import { CallerIs, callerRef, may, ownOf, type Caller } from '../settings/access';
 import { PLAY_SOURCE } from '../stand-ins/play.service';
 import { AuditService } from './audit.service';
 import { LedgerService, type EffectFilter } from './ledger.service';
@@ -43,7 +43,7 @@ export class LedgerController {
     const { format, ...page } = query;
     const filter = await this.#filter(page);
     if (format === undefined) {
-      response.json(await this.ledger.list(filter, page));
+      response.json(await this.ledger.list(filter, page, ownOf(caller)));
       return;
     }
     await this.audit.record('ledger exported', {}, callerRef(caller));
@@ -51,7 +51,7 @@ export class LedgerController {
     const csv = stringify({ header: true, columns: ['at', 'whom', 'what', 'because', 'rule', 'version'], escape_formulas: true });
     csv.pipe(response);
     for (let after: string | undefined; ;) {
-      const { rows, after: next } = await this.ledger.list(filter, { limit: EXPORTED_AT_ONCE, after });
+      const { rows, after: next } = await this.ledger.list(filter, { limit: EXPORTED_AT_ONCE, after }, ownOf(caller));
       for (const row of rows)
         csv.write({
           ...{ at: row.at, whom: row.contactName ?? row.companyName, what: row.words, because: row.cause.words },
@@ -94,18 +94,18 @@ export class LedgerController {
   }
 
   @Handles('traceContact')
-  async traceContact(@SentHere() { params, query }: Sent<'traceContact'>) {
-    return this.trace.trace((await this.contacts.find(this.database, params.id)).id, query.of, query.key);
+  async traceContact(@SentHere() { params, query }: Sent<'traceContact'>, @CallerIs() caller: Caller) {
+    return this.trace.trace((await this.contacts.find(this.database, params.id)).id, query, ownOf(caller));
   }
 
   @Handles('traceCompany')
-  async traceCompany(@SentHere() { params, query }: Sent<'traceCompany'>) {
-    return this.trace.trace((await this.companies.find(this.database, params.id)).id, query.of, query.key);
+  async traceCompany(@SentHere() { params, query }: Sent<'traceCompany'>, @CallerIs() caller: Caller) {
+    return this.trace.trace((await this.companies.find(this.database, params.id)).id, query, ownOf(caller));
   }
 
   @Handles('whyNot')
-  async whyNotOf(@SentHere() { params, query }: Sent<'whyNot'>) {
-    return this.whyNot.whyNot((await this.contacts.find(this.database, params.id)).id, query);
+  async whyNotOf(@SentHere() { params, query }: Sent<'whyNot'>, @CallerIs() caller: Caller) {
+    return this.whyNot.whyNot((await this.contacts.find(this.database, params.id)).id, query, ownOf(caller));
   }
 
   @Handles('takeBackEffect')

@@ -15,6 +15,7 @@ import {
 } from '@eager-sieve/core';
 import { type Ledger, type LedgerDays, type LedgerFilter, type LedgerRow, type Page } from '@eager-sieve/contracts';
 import { SUBJECT_COLUMNS, subjectJoins, subjectView, type SubjectRow } from '../contacts/subject-names';
+import { type Own } from '../contacts/own';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { cursorOf, readCursor } from '../http/page';
@@ -82,6 +83,9 @@ export const narrowing = ({ subject, kind, cause, ref, by, definition, version, 
   before === undefined ? null : iso(before),
 ];
 
+/** Of effects `l`: not about what is not shown to whoever asks. @param hidden the place of that among the values */
+export const SHOWN = (hidden: number): string => `coalesce(l.definition_id, 0) <> all($${hidden}::int[])`;
+
 const DAYS_SHOWN = 56;
 const RULES_SHOWN = 12;
 const sum = (rows: readonly { readonly effects: number }[]): number => rows.reduce((all, row) => all + row.effects, 0);
@@ -114,12 +118,13 @@ export class LedgerService {
   }
 
   /** The latest effects first. */
-  async list(filter: EffectFilter, page: Page): Promise<Ledger> {
-    const { compiled } = await this.store.current(this.database);
+  async list(filter: EffectFilter, page: Page, own: Own): Promise<Ledger> {
+    const { compiled } = await this.store.seen(this.database, own);
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where ${NARROWED} and ($10::bigint is null or l.id < $10) order by l.id desc limit $11`,
-      [...narrowing(filter), readCursor(page.after, ['id'])?.[0] ?? null, page.limit],
+        where ${NARROWED} and ($10::bigint is null or l.id < $10) and ${SHOWN(12)}
+        order by l.id desc limit $11`,
+      [...narrowing(filter), readCursor(page.after, ['id'])?.[0] ?? null, page.limit, [...compiled.catalogue.hidden]],
     );
     return {
       rows: await this.views(this.database, compiled.catalogue, rows),
@@ -157,8 +162,8 @@ export class LedgerService {
   async ofSignals(catalogue: Catalogue, contactId: number, signals: readonly number[]): Promise<ReadonlyMap<string, readonly LedgerRow[]>> {
     const rows = await this.database.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = any($2::text[]) order by l.id`,
-      [contactId, signals.map(String)],
+        where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = any($2::text[]) and ${SHOWN(3)} order by l.id`,
+      [contactId, signals.map(String), [...catalogue.hidden]],
     );
     const did = new Map<string, LedgerRow[]>();
     for (const row of await this.views(this.database, catalogue, rows)) {

@@ -14,6 +14,7 @@ import {
   type Explanation,
 } from '@eager-sieve/core';
 import { type TraceQuery, type TraceView } from '@eager-sieve/contracts';
+import { type Own } from '../contacts/own';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { loadStates } from '../engine/load-states';
@@ -41,9 +42,9 @@ export class TraceService {
     private readonly clock: ServerClock,
   ) {}
 
-  /** @param key of the tag, scorecard, audience or field; for consent the channel */
-  async trace(subject: number, traced: Traced, key: string): Promise<TraceView> {
-    const epoch = await this.store.current(this.database);
+  /** What is asked has the key of the tag, scorecard, audience or field; for consent the channel */
+  async trace(subject: number, { of: traced, key }: TraceQuery, own: Own): Promise<TraceView> {
+    const epoch = await this.store.seen(this.database, own);
     const { catalogue } = epoch.compiled;
     const kind = ({ tag: 'tag', band: 'scorecard', membership: 'audience', field: 'field' } as const)[traced as 'tag'];
     const named = traced !== 'consent' && !ONE_EACH.includes(traced);
@@ -131,7 +132,7 @@ export class TraceService {
   async #steps(sql: Sql, catalogue: Catalogue, subject: number, chain: readonly StoredEffect[]): Promise<readonly Step[]> {
     const steps: Step[] = chain.map((effect) => ({
       // What was done to another says to whom.
-      title: effect.contact_id === subject ? effectWords(effect, catalogue) : `${effect.subject_name}: ${effectWords(effect, catalogue)}`,
+      title: effect.contact_id === subject ? stepWords(effect, catalogue) : `${effect.subject_name}: ${stepWords(effect, catalogue)}`,
       detail: [becauseWords(effect, catalogue), effect.kind === 'firing' || effect.rule_id === null ? '' : ruleWords(effect, catalogue)]
         .filter(Boolean)
         .join(' · '),
@@ -183,7 +184,9 @@ export class TraceService {
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = $2 order by l.id`,
       [contactId, latest.cause_ref],
     );
-    return rows.filter((row) => !shown.has(row.id)).map((row) => ({ words: effectWords(row, catalogue) }));
+    return rows
+      .filter((row) => !shown.has(row.id) && !catalogue.hidden.has(row.definitionId ?? -1))
+      .map((row) => ({ words: effectWords(row, catalogue) }));
   }
 }
 
@@ -224,6 +227,9 @@ function titleOf(traced: Traced, name: string, holds: boolean): string {
       return 'Why this owner?';
   }
 }
+
+const stepWords = (effect: StoredEffect, catalogue: Catalogue): string =>
+  catalogue.hidden.has(effect.definitionId ?? -1) ? `Something ${catalogue.absence(effect.definitionId)}` : effectWords(effect, catalogue);
 
 function becauseWords(effect: StoredEffect, catalogue: Catalogue): string {
   const words = viaWords(effect.via, catalogue);

@@ -15,6 +15,7 @@ import {
 } from '@eager-sieve/core';
 import { type WhyNotQuery, type WhyNotView } from '@eager-sieve/contracts';
 import { giverName } from '../contacts/contact-view';
+import { type Own } from '../contacts/own';
 import { CampaignsService } from '../campaigns/campaigns.service';
 import { Database } from '../database/database';
 import { ALL, loadStates } from '../engine/load-states';
@@ -47,8 +48,8 @@ export class WhyNotService {
     private readonly campaigns: CampaignsService,
   ) {}
 
-  async whyNot(contact: number, query: WhyNotQuery): Promise<WhyNotView> {
-    const { compiled } = await this.store.current(this.database);
+  async whyNot(contact: number, query: WhyNotQuery, own: Own): Promise<WhyNotView> {
+    const { compiled } = await this.store.seen(this.database, own);
     const { catalogue } = compiled;
     const thing = catalogue.find(KINDS[query.of], query.key);
     const state = (await loadStates(this.database, catalogue, [contact], ALL)).get(contact);

@@ -69,7 +69,7 @@ async function runNames(sql: Sql, catalogue: Catalogue, rows: readonly CauseRow[
       String(id),
       of === null
         ? `by ${by ?? 'somebody'}${total > 1 ? `, with ${total - 1} more at once` : ''}`
-        : `run ${id} of ${catalogue.any(of)?.name ?? 'something that is gone'}`,
+        : `run ${id} of ${catalogue.any(of)?.name ?? `something ${catalogue.absence(of)}`}`,
     ]),
   );
 }
@@ -86,7 +86,13 @@ async function doneToOthers(sql: Sql, catalogue: Catalogue, rows: readonly Cause
       where l.id = any($1::bigint[])`,
     [ids],
   );
-  return new Map(effects.map((effect) => [effect.id, `${effect.name ?? 'somebody'}: ${effectWords(effect, catalogue)}`]));
+  return new Map(
+    effects.map((effect) => {
+      const { definitionId: of } = effect;
+      const words = catalogue.hidden.has(of ?? -1) ? `something ${catalogue.absence(of)}` : effectWords(effect, catalogue);
+      return [effect.id, `${effect.name ?? 'somebody'}: ${words}`];
+    }),
+  );
 }
 
 function definitionWords(catalogue: Catalogue, ref: string | null): string {
@@ -94,6 +100,7 @@ function definitionWords(catalogue: Catalogue, ref: string | null): string {
   const [id, version] = (ref ?? '').split('/');
   const definition: AnyDefinition | undefined = catalogue.any(Number(id));
   const gone = catalogue.gone.get(Number(id));
+  if (catalogue.hidden.has(Number(id))) return `something ${catalogue.absence(Number(id))} was saved`;
   if (definition) return `${kindWord(definition.kind)} ${definition.name} was saved (version ${version ?? '?'})`;
   return gone ? `${kindWord(gone.kind)} ${gone.name} was deleted` : 'a definition was saved';
 }
@@ -110,7 +117,7 @@ export function viaWords(via: string | null, catalogue: Catalogue): string {
     case 'points':
       return catalogue.get('scorecard', Number(id))?.name ?? 'a score that is gone';
     case 'audience':
-      return `audience ${catalogue.get('audience', Number(id))?.name ?? 'that is gone'}`;
+      return `audience ${catalogue.get('audience', Number(id))?.name ?? catalogue.absence(Number(id))}`;
     case 'consent':
       return `consent to ${id ?? ''}`;
     case 'stage':

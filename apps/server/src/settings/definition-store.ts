@@ -1,4 +1,5 @@
-import { Catalogue, Compiled, LANGUAGE, type AnyDefinition, type Workspace } from '@eager-sieve/core';
+import { Catalogue, Compiled, hiddenFrom, LANGUAGE, type AnyDefinition, type Workspace } from '@eager-sieve/core';
+import { type Own } from '../contacts/own';
 import { ServerError, type Sql } from '../database/database';
 
 interface WorkspaceRow {
@@ -18,6 +19,8 @@ export interface Epoch {
 /** Keeps the newest epoch compiled; another is loaded when the workspace has moved on. */
 export class DefinitionStore {
   #kept: Epoch | undefined;
+  /** how those of each team see an epoch */
+  readonly #seen = new WeakMap<Epoch, Map<string | null, Epoch>>();
 
   /** The epoch that the transaction is in. Under a shared epoch lock it cannot change until the end of it. */
   async current(sql: Sql): Promise<Epoch> {
@@ -29,6 +32,29 @@ export class DefinitionStore {
     if (!this.#kept || this.#kept.epoch < row.epoch) this.#kept = loaded;
     return loaded;
   }
+
+  /** The epoch as somebody is shown it: without what is kept to other teams. For answers alone; contacts are worked by the whole of it. */
+  async seen(sql: Sql, own: Own): Promise<Epoch> {
+    const current = await this.current(sql);
+    if (own === undefined) return current;
+    const byTeam = this.#seen.get(current) ?? new Map<string | null, Epoch>();
+    this.#seen.set(current, byTeam);
+    const seen = byTeam.get(own.team) ?? seenBy(current, own);
+    byTeam.set(own.team, seen);
+    return seen;
+  }
+}
+
+function seenBy(current: Epoch, own: Own): Epoch {
+  const { catalogue } = current.compiled;
+  const shown = shownTo(catalogue, own);
+  return shown === catalogue ? current : { epoch: current.epoch, compiled: new Compiled(shown, current.epoch) };
+}
+
+/** The definitions that somebody is shown. */
+export function shownTo(catalogue: Catalogue, own: Own): Catalogue {
+  const hidden = own === undefined ? new Set<number>() : hiddenFrom(catalogue, own.team);
+  return hidden.size === 0 ? catalogue : catalogue.without(hidden);
 }
 
 /** Reads the workspace and every definition. */

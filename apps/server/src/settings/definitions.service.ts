@@ -8,9 +8,11 @@ import {
   storableJson,
   toDocument,
   type AnyDefinition,
+  type DefinitionKind,
   type DefinitionsDocument,
 } from '@eager-sieve/core';
 import { type CatalogueView, type DefinitionsAnswer, type DefinitionVersion } from '@eager-sieve/contracts';
+import { EVERYONES, type Own } from '../contacts/own';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { MOVED, WAKE } from '../engine/inbox';
@@ -35,14 +37,14 @@ export class DefinitionsService {
     private readonly clock: ServerClock,
   ) {}
 
-  async document(): Promise<DefinitionsDocument> {
-    const { compiled } = await this.store.current(this.database);
+  async document(own: Own = EVERYONES): Promise<DefinitionsDocument> {
+    const { compiled } = await this.store.seen(this.database, own);
     const broken = brokenViews(compiled).map(({ id: _id, ...view }) => view);
     return { ...toDocument(compiled.catalogue), ...(broken.length > 0 ? { broken } : {}) };
   }
 
-  async catalogue(): Promise<CatalogueView> {
-    const { compiled, epoch } = await this.store.current(this.database);
+  async catalogue(own: Own): Promise<CatalogueView> {
+    const { compiled, epoch } = await this.store.seen(this.database, own);
     const { workspace } = compiled.catalogue;
     return {
       epoch,
@@ -58,13 +60,14 @@ export class DefinitionsService {
   }
 
   /** How a definition was each time it was kept, the latest first. */
-  async versions(kind: string, key: string): Promise<readonly DefinitionVersion[]> {
+  async versions(kind: string, key: string, own: Own): Promise<readonly DefinitionVersion[]> {
+    const { catalogue } = (await this.store.seen(this.database, own)).compiled;
+    if (!catalogue.find(kind as DefinitionKind, key)) throw notFound('definition');
     const rows = await this.database.query<{ id: number; version: number; name: string; at: Date; by: string | null; body: unknown }>(
       `select d.id, v.version, v.name, v.at, v.by, v.body from definition_version v join definition d on d.id = v.definition_id
         where d.kind = $1 and d.key = $2 and not d.deleted order by v.version desc limit ${VERSIONS_SHOWN}`,
       [kind, key],
     );
-    if (rows.length === 0) throw notFound('definition');
     const moved = await this.database.query<{ ref: string; kind: string; verb: string; n: number }>(
       `select cause_ref as ref, kind, verb, count(*)::int as n from ledger
         where cause_kind = 'definition' and cause_ref = any($1::text[]) and at >= $2 group by 1, 2, 3 order by 4 desc`,

@@ -10,11 +10,10 @@ interface SellersPerson {
   readonly seesTeam: boolean;
 }
 
-/** Whose contacts somebody sees, as their role and team stand now. */
+/** What somebody sees, as their role and team stand now. */
 export async function ownOfPerson(sql: Sql, { email, role, team, seesTeam }: SellersPerson): Promise<Own> {
   if (role !== 'seller') return undefined;
-  if (team === null || !seesTeam) return [email];
-  return (await sql.read(Person).find({ select: { id: true, email: true }, where: { team }, order: { id: 'asc' } })).map(
-    (each) => each.email,
-  );
+  if (team === null || !seesTeam) return { owners: [email], team };
+  const persons = await sql.read(Person).find({ select: { id: true, email: true }, where: { team }, order: { id: 'asc' } });
+  return { owners: persons.map((each) => each.email), team };
 }

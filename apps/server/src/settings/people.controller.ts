@@ -85,7 +85,7 @@ export class PeopleController {
       capabilities: [...roleCapabilities[person.role]],
       browser: id,
       csrf,
-      own: own ? [...own] : null,
+      own: own ? [...own.owners] : null,
       workspace: workspace ?? { name: '', timeZone: 'UTC' },
     };
   }

@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { fold } from '@eager-sieve/core';
-import { type ChangePerson, type Invited, type PersonName, type PersonView, type Role } from '@eager-sieve/contracts';
+import { type ChangePerson, type InvitationView, type Invited, type PersonName, type PersonView, type Role } from '@eager-sieve/contracts';
 import { IsNull, LessThan, MoreThan } from 'typeorm';
 import { Database, type Sql, type Transaction } from '../database/database';
 import { Invitation, Person } from '../database/entities';
@@ -55,7 +55,7 @@ export class PeopleService {
   }
 
   names(): Promise<PersonName[]> {
-    return this.database.read(Person).find({ select: { email: true, name: true }, order: { name: 'asc', id: 'asc' } });
+    return this.database.read(Person).find({ select: { email: true, name: true, team: true }, order: { name: 'asc', id: 'asc' } });
   }
 
   async invite(person: { email: string; name: string; role: Role; team?: string | undefined }, by: string): Promise<Invited> {
@@ -133,7 +133,7 @@ export class PeopleService {
   }
 
   /** Whom a link is for. @throws ProblemError 404 if it was used, has expired or was never made */
-  async invitation(token: string): Promise<PersonName & { readonly isFirst: boolean }> {
+  async invitation(token: string): Promise<InvitationView> {
     const { person } = await this.#invitation(this.database, token);
     return { email: person.email, name: person.name, isFirst: person.email === FIRST_EMAIL };
   }
@@ -141,7 +141,7 @@ export class PeopleService {
   /** Sets the password by a link, once, and signs in. */
   async accept(
     token: string,
-    { password, self }: { password: string; self?: PersonName | undefined },
+    { password, self }: { password: string; self?: { email: string; name: string } | undefined },
     browser: AskingBrowser,
   ): Promise<NewSession> {
     const { person } = await this.#invitation(this.database, token);

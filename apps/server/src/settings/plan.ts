@@ -17,7 +17,7 @@ import { type Sql } from '../database/database';
 import { valuesAgainst } from './field-faults';
 import { peopleWithAccess } from './known-people';
 import { deletes, DELETED, type Planned, type RefusedItem } from './planned';
-import { fixedPart, isRetired, sameNames, stillUsed } from './planned-faults';
+import { fixedPart, isRetired, sameNames, tellsOfTeams, stillUsed } from './planned-faults';
 
 interface Planning {
   readonly document: DefinitionsDocument;
@@ -58,7 +58,11 @@ export async function plan(sql: Sql, planning: Planning): Promise<readonly Plann
   const catalogueOf = (planned: readonly Planned[]): Catalogue =>
     new Catalogue(workspace, [...kept, ...planned.flatMap((each) => (deletes(each.after) ? [] : [each.after]))], gone, people);
   const planned = normal(read, catalogueOf(read));
-  refused.push(...brokenBy(planning, planned, new Compiled(catalogueOf(planned)), new Compiled(current.withPeople(people))));
+  const next = catalogueOf(planned);
+  refused.push(
+    ...tellsOfTeams(planned, next),
+    ...brokenBy(planning, planned, new Compiled(next), new Compiled(current.withPeople(people))),
+  );
   return planned;
 }
 

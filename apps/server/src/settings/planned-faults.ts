@@ -1,4 +1,13 @@
-import { aKind, DOCUMENT_SECTIONS, fold, type AnyDefinition, type DefinitionKind, type Fault } from '@eager-sieve/core';
+import {
+  aKind,
+  DOCUMENT_SECTIONS,
+  fold,
+  tellingOfTeams,
+  type AnyDefinition,
+  type Catalogue,
+  type DefinitionKind,
+  type Fault,
+} from '@eager-sieve/core';
 import { deletes, type Planned } from './planned';
 
 /** What a definition is from its beginning, and what is kept under it rests on: a field's type, whom a scorecard or a rule is about. */
@@ -29,6 +38,20 @@ export const isRetired = (path: readonly (string | number)[], { kind, key }: Any
   code: 'definition.retired',
   expected: `nothing retired, but it names ${kind} ${key}: bring that back, or name another`,
 });
+
+/** What stands with every contact would tell everyone of an audience that is kept to a team: then neither of the two can be kept as it is. */
+export function tellsOfTeams(planned: readonly Planned[], catalogue: Catalogue): { item: string; faults: Fault[] }[] {
+  const telling = tellingOfTeams(catalogue);
+  return planned.flatMap(({ kind, item, after }) => {
+    const told = telling.filter(({ definition, audience }) => audience.id === after.id || definition.id === after.id);
+    const faults = told.map(({ definition, audience }): Fault => ({
+      path: [DOCUMENT_SECTIONS[kind], item.key, ...(audience.id === after.id ? ['team'] : [])],
+      code: 'team.told',
+      expected: `an audience for everyone in ${aKind(definition.kind)}, and ${definition.name} rests on ${audience.name}, which is kept to ${audience.body.team ?? 'a team'}`,
+    }));
+    return faults.length > 0 ? [{ item: `${kind} ${item.key}`, faults }] : [];
+  });
+}
 
 /** Where two of one kind would be called the same, nobody could tell them apart where they are picked. */
 const NAMED_APART: ReadonlySet<DefinitionKind> = new Set([

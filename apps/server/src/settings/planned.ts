@@ -32,6 +32,7 @@ const WORDS = new Set([
   'folder',
   'labels',
   'description',
+  'team',
   'present',
   'heading',
   'place',

@@ -10,6 +10,7 @@ import { ServerClock } from '../engine/server-clock';
 import { notFound, ProblemError } from '../http/problem';
 import { writeSetting } from '../ledger/settings-ledger';
 import { GuessesService, type Guess } from './guesses.service';
+import { type Own } from '../contacts/own';
 import { ownOfPerson } from './own-of-person';
 import { hashPassword, isPassword } from './passwords';
 import { recoveryHash, stepOf } from './second-factor';
@@ -33,7 +34,7 @@ export interface SignedIn {
   };
   readonly csrf: string;
   /** the sign-in addresses of those whose contacts they see; undefined where they see everyone’s */
-  readonly own: readonly string[] | undefined;
+  readonly own: Own;
 }
 
 /** What is known of the browser that somebody signs in with. */

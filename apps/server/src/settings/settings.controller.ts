@@ -4,7 +4,7 @@ import { faulty } from '../http/problem';
 import { Handles, SentHere } from '../http/route';
 import { VERSION } from '../version';
 import { AuditService } from '../ledger/audit.service';
-import { CallerIs, callerRef, type Caller } from './access';
+import { CallerIs, callerRef, ownOf, type Caller } from './access';
 import { BuildsService } from './builds.service';
 import { DefinitionsService } from './definitions.service';
 import { KeysService } from './keys.service';
@@ -43,13 +43,13 @@ export class SettingsController {
   }
 
   @Handles('versions')
-  versions(@SentHere() { params }: Sent<'versions'>) {
-    return this.definitions.versions(params.kind, params.key);
+  versions(@SentHere() { params }: Sent<'versions'>, @CallerIs() caller: Caller) {
+    return this.definitions.versions(params.kind, params.key, ownOf(caller));
   }
 
   @Handles('catalogue')
-  catalogue() {
-    return this.definitions.catalogue();
+  catalogue(@CallerIs() caller: Caller) {
+    return this.definitions.catalogue(ownOf(caller));
   }
 }
 
@@ -65,7 +65,7 @@ export class DefinitionsController {
   @Handles('definitions')
   async get(@CallerIs() caller: Caller) {
     await this.audit.record('definitions exported', {}, callerRef(caller));
-    return this.definitions.document();
+    return this.definitions.document(ownOf(caller));
   }
 
   @Handles('putDefinitions')

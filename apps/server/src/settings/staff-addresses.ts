@@ -15,7 +15,7 @@ export class StaffAddressesInterceptor implements NestInterceptor {
   intercept(context: ExecutionContext, next: CallHandler): Observable<unknown> {
     const { caller } = context.switchToHttp().getRequest<Request>();
     if (caller?.kind !== 'person' || may(caller, 'people:read')) return next.handle();
-    const known = [caller.session.person.email, ...(caller.own ?? [])];
+    const known = [caller.session.person.email, ...(caller.own?.owners ?? [])];
     return next.handle().pipe(
       mergeMap((answer: unknown) =>
         from(peopleWithAccess(this.database)).pipe(

@@ -74,12 +74,12 @@ export class DayMailsService {
     const tasks = await sql.query<SubjectRow & { contact_id: number; title: string; due_at: Date }>(
       `select t.contact_id, t.title, t.due_at, ${SUBJECT_COLUMNS} from task t ${subjectJoins('t.contact_id')}
         where t.assignee = $1 and t.done_at is null and t.due_at < $2 and ${OWN_TASK(3)} order by t.due_at, t.id`,
-      [person.email, iso(startOfDay(addToDay(today, 1, 'days'), zone)), own ?? null],
+      [person.email, iso(startOfDay(addToDay(today, 1, 'days'), zone)), own?.owners ?? null],
     );
     const notices = await sql.query<SubjectRow & { contact_id: number; text: string }>(
       `select n.contact_id, n.text, ${SUBJECT_COLUMNS} from notice n ${subjectJoins('n.contact_id')}
         where n.recipient = $1 and ${UNSEEN(2)} order by n.id`,
-      [person.email, own ?? null],
+      [person.email, own?.owners ?? null],
     );
     const named = (row: SubjectRow): string | null => {
       const { contactName, companyName } = subjectView(row);

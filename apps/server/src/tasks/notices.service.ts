@@ -28,7 +28,7 @@ export class NoticesService {
     >(
       `select n.id, n.text, n.recipient, n.made_at, ${SUBJECT_COLUMNS}, count(*) over ()::int as every
          from notice n ${subjectJoins('n.contact_id')} where ${FOR} order by n.id desc limit ${SHOWN}`,
-      [person, own ?? null],
+      [person, own?.owners ?? null],
     );
     return {
       notices: rows.map((row) => ({
@@ -46,7 +46,7 @@ export class NoticesService {
   async seen(person: string, id: number, andEarlier: boolean, own: Own): Promise<void> {
     await this.database.query(`update notice n set read_at = $3 where ${FOR} and n.id ${andEarlier ? '<=' : '='} $4`, [
       person,
-      own ?? null,
+      own?.owners ?? null,
       iso(this.clock.now()),
       id,
     ]);

@@ -60,7 +60,7 @@ export class TasksService {
     const [at, id] = readCursor(after, ['time', 'id']) ?? [];
     const where = `($1::text is null or t.assignee = $1 or t.assignee is null) and ($2::bigint is null or t.contact_id = $2) and (t.done_at is null) = $3
       and ${OWN_TASK(4)}`;
-    const values = [who ?? null, of, open, own ?? null];
+    const values = [who ?? null, of, open, own?.owners ?? null];
     const [counted] = await this.database.query<{ all: number; late: number }>(
       `select count(*)::int as all, (count(*) filter (where t.done_at is null and t.due_at <= $5))::int as late from task t where ${where}`,
       [...values, iso(this.clock.now())],
@@ -122,7 +122,7 @@ export class TasksService {
     return this.database.transaction(async (sql) => {
       const tasks = sql.table(Task);
       const task = await tasks.findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
-      const [theirs] = await sql.query(`select from task t where t.id = $1 and ${OWN_TASK(2)}`, [id, own ?? null]);
+      const [theirs] = await sql.query(`select from task t where t.id = $1 and ${OWN_TASK(2)}`, [id, own?.owners ?? null]);
       if (!task || !theirs) throw notFound('task');
       if (asked.title !== undefined) task.title = asked.title;
       if (asked.due !== undefined) task.dueAt = new Date(await this.#endOf(sql, asked.due));

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { Moment, prepareColumns, type Column } from '@eager-sieve/core';
+import { Moment, orThrow, prepareColumns, within, type Column } from '@eager-sieve/core';
 import { MAX_WORKLIST, type Cell, type MarkEntry, type NewWorklist, type WorklistEntry, type WorklistView } from '@eager-sieve/contracts';
 import { cellsOf } from '../audiences/table-columns';
 import { ConditionsService } from '../audiences/conditions.service';
@@ -57,6 +57,8 @@ export class WorklistsService {
 
   /** Reads the table first, page by page, and then writes all of it down at once. */
   async make({ name, table, contacts, forAll }: NewWorklist, { by, own }: Worker): Promise<WorklistView> {
+    const { catalogue, whyBroken } = (await this.store.seen(this.database, own)).compiled;
+    orThrow(within(['table', 'columns'], prepareColumns(table.columns ?? [], catalogue, whyBroken)));
     const frozen = contacts ? await this.#picked(contacts, table.columns ?? [], own) : await this.#whole(table, own);
     return this.database.transaction(async (sql) => {
       const list = await sql.table(Worklist).save({
@@ -74,15 +76,15 @@ export class WorklistsService {
   }
 
   async #picked(picked: readonly string[], columns: readonly Column[], own: Own): Promise<readonly Frozen[]> {
-    const uids = own ? await this.#ownAmong(picked, own) : picked;
-    const { cells } = await this.#cells(this.database, uids, columns);
+    const uids = own ? await this.#ownAmong(picked, own.owners) : picked;
+    const { cells } = await this.#cells(this.database, uids, columns, own);
     return uids.map((id) => ({ id, cells: cells.get(id) ?? [] }));
   }
 
-  async #ownAmong(uids: readonly string[], own: readonly string[]): Promise<readonly string[]> {
+  async #ownAmong(uids: readonly string[], owners: readonly string[]): Promise<readonly string[]> {
     const rows = await this.database.query<{ uid: string }>(
       'select c.uid from contact c where c.uid = any($1::uuid[]) and c.owner = any($2::text[])',
-      [uids, own],
+      [uids, owners],
     );
     const theirs = new Set(rows.map(({ uid }) => uid));
     return uids.filter((uid) => theirs.has(uid.toLowerCase()));
@@ -114,13 +116,13 @@ export class WorklistsService {
     const place = readCursor(after, ['id'])?.[0] ?? -1;
     const rows = await this.database.query<EntryRow>(
       `select ${ENTRY} from ${OF_LIST} and e.place > $3 and ($4::text is null or e.state = $4) order by e.place limit $5`,
-      [id, own ?? null, place, state ?? null, limit + 1],
+      [id, own?.owners ?? null, place, state ?? null, limit + 1],
     );
     const page = rows.slice(0, limit);
     const last = page.at(-1);
     return {
       worklist: await this.#view(this.database, list, own),
-      entries: await this.#entryViews(this.database, list, page),
+      entries: await this.#entryViews(this.database, list, page, own),
       after: rows.length > limit && last ? cursorOf(last.place) : null,
     };
   }
@@ -151,7 +153,7 @@ export class WorklistsService {
                and ($6::text[] is null or exists (select from contact c where c.id = n.contact_id and c.owner = any($6::text[])))
              order by n.state = 'later', n.place <= coalesce($5, -1), n.place limit 1 for update skip locked)
          returning e.place`,
-        [id, by, iso(now), iso(now - TAKEN_MS), after ?? null, own ?? null],
+        [id, by, iso(now), iso(now - TAKEN_MS), after ?? null, own?.owners ?? null],
       );
       // One lets go of what one had.
       await sql.query(
@@ -195,8 +197,8 @@ export class WorklistsService {
   }
 
   async #one(sql: Sql, list: Worklist, place: number, own: Own) {
-    const rows = await sql.query<EntryRow>(`select ${ENTRY} from ${OF_LIST} and e.place = $3`, [list.id, own ?? null, place]);
-    const [entry] = await this.#entryViews(sql, list, rows);
+    const rows = await sql.query<EntryRow>(`select ${ENTRY} from ${OF_LIST} and e.place = $3`, [list.id, own?.owners ?? null, place]);
+    const [entry] = await this.#entryViews(sql, list, rows, own);
     if (!entry) throw notFound('entry');
     return { worklist: await this.#view(sql, list, own), entry };
   }
@@ -205,17 +207,17 @@ export class WorklistsService {
     const [counted] = await sql.query<{ total: number; done: number; later: number }>(
       `select count(*)::int as total, count(*) filter (where e.state = 'done')::int as done, count(*) filter (where e.state = 'later')::int as later
          from ${OF_LIST}`,
-      [id, own ?? null],
+      [id, own?.owners ?? null],
     );
     const { total = 0, done = 0, later = 0 } = counted ?? {};
-    const { catalogue } = (await this.store.current(sql)).compiled;
+    const { catalogue } = (await this.store.seen(sql, own)).compiled;
     const known = columns.filter((column) => prepareColumns([column], catalogue).ok);
     return { ...{ id, name, by, forAll, total, done, later }, at: madeAt.toISOString(), columns: known };
   }
 
-  async #entryViews(sql: Sql, { columns }: Worklist, rows: readonly EntryRow[]): Promise<WorklistEntry[]> {
+  async #entryViews(sql: Sql, { columns }: Worklist, rows: readonly EntryRow[], own: Own): Promise<WorklistEntry[]> {
     const uids = rows.map(({ uid }) => uid);
-    const { cells, kept } = await this.#cells(sql, uids, columns);
+    const { cells, kept } = await this.#cells(sql, uids, columns, own);
     const now = this.clock.now();
     return rows.map((row) => ({
       ...{ place: row.place, contact: row.uid, name: row.name || row.email || 'someone unnamed', email: row.email },
@@ -227,8 +229,8 @@ export class WorklistsService {
   }
 
   /** What columns say now; of those that rest on something gone nothing is said. @returns `kept`: the places of those that are left */
-  async #cells(sql: Sql, uids: readonly string[], columns: readonly Column[]) {
-    const { compiled } = await this.store.current(sql);
+  async #cells(sql: Sql, uids: readonly string[], columns: readonly Column[], own: Own) {
+    const { compiled } = await this.store.seen(sql, own);
     const { catalogue, whyBroken } = compiled;
     const found = columns.map((column) => prepareColumns([column], catalogue, whyBroken));
     const kept = found.flatMap((each, index) => (each.ok ? [index] : []));

@@ -14,7 +14,7 @@ import { CirclesService } from '../rules/circles.service';
 import { DemoDoor } from './demo-door';
 import { WatchesService } from '../intake/watches.service';
 import { FLOWED, flowOf, isUnusual, UsualFlow } from './usual';
-import { ownSql, type Own } from '../contacts/own';
+import { EVERYONES, ownSql, type Own } from '../contacts/own';
 import { DefinitionStore } from '../settings/definition-store';
 
 const HOUR_MS = 3_600_000;
@@ -103,6 +103,7 @@ export class TodayService {
       this.sizes.of(
         compiled,
         moved.map((row) => row.definition_id),
+        EVERYONES,
       ),
       this.circles.list(catalogue),
       this.setAside.count(),
@@ -179,14 +180,14 @@ export class TodayService {
   async search(text: string, withContacts: boolean, own: Own): Promise<SearchHit[]> {
     const wanted = fold(text);
     if (wanted === '') return [];
-    const { compiled } = await this.store.current(this.database);
+    const { compiled } = await this.store.seen(this.database, own);
     const definitions = definitionHits(compiled.catalogue, wanted, own);
     if (!withContacts) return definitions;
     const like = asItIs(wanted);
     const contacts = await this.database.query<{ uid: string; name: string; email: string | null }>(
       `select uid, name, email from contact where last_now is not null and merged_into is null and (name_folded like $1 or email_folded like $1 or name_folded like $2)
           and ${ownSql('owner', 4)} order by (name_folded like $3) desc, name_folded limit 12`,
-      [`${like}%`, `% ${like}%`, `${like}%`, own ?? null],
+      [`${like}%`, `% ${like}%`, `${like}%`, own?.owners ?? null],
     );
     return [
       ...definitions,
@@ -208,7 +209,7 @@ const pageOf = (definition: AnyDefinition | undefined): string => {
 };
 
 /** Pages of these tell of everyone: whoever sees only their own contacts cannot open them. */
-const OF_EVERYONE: ReadonlySet<string> = new Set(['audience', 'form', 'message']);
+const OF_EVERYONE: ReadonlySet<string> = new Set(['form', 'message']);
 
 function definitionHits(catalogue: Catalogue, wanted: string, own: Own): SearchHit[] {
   const hits: SearchHit[] = [];

@@ -13,6 +13,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { type MembersAnswer } from '@eager-sieve/contracts';
 import { api } from '../app/api';
+import { useSeesOwn } from '../app/use-may';
 import { CompanyRows } from '../ui/company-rows';
 import { count } from '../ui/number';
 import { PersonRows } from '../ui/person-rows';
@@ -99,7 +100,8 @@ export function ComeThrough({
 }: ListProps & { audienceKey: string | undefined; total: number | undefined }) {
   const members = api.useMembersInfiniteQuery({ key: audienceKey ?? '' }, { skip: !audienceKey });
   const found = api.usePeopleInfiniteQuery({ body: { condition, of } }, { skip: Boolean(audienceKey) });
-  const text = total === 0 ? 'There is nobody here yet at all.' : 'The bars show which line holds most back.';
+  const nobody = useSeesOwn() ? 'Nobody is in your care yet.' : 'There is nobody here yet at all.';
+  const text = total === 0 ? nobody : 'The bars show which line holds most back.';
   return (
     <Listed
       list={audienceKey ? members : found}

@@ -2,8 +2,10 @@ import { EVERYONE, type AudienceBody } from '@eager-sieve/core';
 import { useSearchParams } from 'react-router';
 import { errorMessage } from '../app/errors';
 import { type Draft } from '../app/use-draft';
+import { useSeesOwn } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
 import { count, signed, times } from '../ui/number';
+import { keptTo } from '../ui/shelf';
 import { type AudienceFigures } from './audience-figures';
 import { Movement } from './audiences';
 
@@ -12,10 +14,13 @@ export function AudienceState({ draft, figures }: { draft: Draft<'audience'>; fi
   const { body, isNew, changed, itemKey, catalogue } = draft;
   const { answer, view, pinned, stands, difference } = figures;
   const { of } = body;
+  const seesOwn = useSeesOwn();
   const reliers = catalogue.all('message').filter((message) => message.body.audience === catalogue.find('audience', itemKey)?.id).length;
   return (
     <>
       {isNew ? <OfWhom of={of} onPick={(next) => draft.setBody({ kind: 'live', of: next, condition: EVERYONE })} /> : 'live audience'}
+      {body.team !== undefined && ` · ${keptTo(body.team)}`}
+      {seesOwn && ' · you see your own contacts in it'}
       {of === 'contact' && answer && ` · ${count(answer.reachable)} can be reached by email`}
       {view && pinned > 0 && ` · ${pinnedWords(view.pinned)}`}
       {view && (

@@ -1,7 +1,8 @@
 import { Link, useNavigate } from 'react-router';
 import { api } from '../app/api';
 import { useCatalogue } from '../app/use-catalogue';
-import { Shelves } from '../ui/shelf';
+import { useSeesOwn } from '../app/use-may';
+import { keptTo, Shelves } from '../ui/shelf';
 import { RetiredList } from '../ui/retired';
 import { Page } from '../ui/page';
 import { count, subjects, times } from '../ui/number';
@@ -12,12 +13,13 @@ export default function Audiences() {
   const { data, error, refetch } = api.useAudiencesQuery();
   const catalogue = useCatalogue();
   const navigate = useNavigate();
+  const seesOwn = useSeesOwn();
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
   return (
     <Page
       title={`Audiences: ${count(data.audiences.length)}`}
-      sentence="Groups of people that fill and empty themselves, to the second."
+      sentence={`Groups of people that fill and empty themselves, to the second.${seesOwn ? ' Of each you see your own contacts.' : ''}`}
       actions={
         <Offer needs="definitions:write">
           <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => void navigate('/audiences/new')}>
@@ -42,6 +44,7 @@ export default function Audiences() {
                 <Link to={`/audiences/${audience.key}`} className="font-semibold hover:underline">
                   {audience.name}
                 </Link>
+                {audience.team !== null && <span className="quiet text-[12.5px]"> · {keptTo(audience.team)}</span>}
                 <p className="quiet truncate text-[12.5px]" title={audience.sentence}>
                   {audience.sentence}
                 </p>

@@ -4,19 +4,22 @@ import { errorMessage, statusOf } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { type Draft } from '../app/use-draft';
-import { useMay } from '../app/use-may';
+import { useMay, useSeesOwn } from '../app/use-may';
 import { PasteAddresses } from './paste-addresses';
 import { AudienceActions } from './audience-actions';
 import { DefinitionPage } from '../ui/definition-page';
 import { Labelled } from '../ui/labelled';
 import { people } from '../ui/number';
 import { PersonRows } from '../ui/person-rows';
+import { keptTo } from '../ui/shelf';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Movements } from './audience-lists';
 
 /** A list that people are put on and taken off by hand, by an import or by a rule. */
 export function FixedList({ draft }: { draft: Draft<'audience'> }) {
   const { itemKey, name, isNew, catalogue } = draft;
+  const { team } = draft.body;
+  const seesOwn = useSeesOwn();
   const view = api.useAudienceQuery({ key: itemKey }, { skip: isNew });
   return (
     <DefinitionPage
@@ -29,7 +32,7 @@ export function FixedList({ draft }: { draft: Draft<'audience'> }) {
           </em>
         )
       }
-      sentence="A fixed list: who is on it is put there by hand, by an import or by a rule."
+      sentence={`A fixed list: who is on it is put there by hand, by an import or by a rule.${team === undefined ? '' : ` It is ${keptTo(team)}.`}${seesOwn ? ' You see your own contacts on it.' : ''}`}
       also={!isNew && <AudienceActions itemKey={itemKey} name={name} catalogue={catalogue} />}
       kept={`The list ${name} is there.`}
     >

@@ -1,5 +1,6 @@
 import { type AudienceBody, type Catalogue, type Group, type SieveLine, type WrittenCondition } from '@eager-sieve/core';
 import { useState } from 'react';
+import { useMayCall } from '../app/use-may';
 import { count } from '../ui/number';
 import { Tabs } from '../ui/tabs';
 import { Beside, ComeThrough, MissedByOne, Movements } from './audience-lists';
@@ -37,6 +38,7 @@ interface WhoComesThroughProps {
 /** The lists under the conditions of an audience: who comes through, who nearly does, who moved, and who is pinned. */
 export function WhoComesThrough({ audienceKey, of, condition, group, catalogue, answer, pinned, settledDown }: WhoComesThroughProps) {
   const [open, setOpen] = useState<List>('through');
+  const mayPin = useMayCall('pins');
   const lines = answer?.lines;
   const missed = answer?.lines?.reduce((sum, each) => sum + Math.max(0, each.others - answer.count), 0);
   const tabs: readonly { id: List; words: string }[] = [
@@ -46,10 +48,7 @@ export function WhoComesThrough({ audienceKey, of, condition, group, catalogue, 
     { id: 'never', words: withCount('Never did it', figureOf(lines, 'never')) },
     ...(audienceKey === undefined
       ? []
-      : [
-          { id: 'moves' as const, words: 'Who moved' },
-          { id: 'pins' as const, words: withCount('Pinned', pinned) },
-        ]),
+      : [{ id: 'moves' as const, words: 'Who moved' }, ...(mayPin ? [{ id: 'pins' as const, words: withCount('Pinned', pinned) }] : [])]),
   ];
   return (
     <>

@@ -21,7 +21,7 @@ describe('the pages of a seller', () => {
     expect(await screen.findByRole('heading', { level: 1, name: 'Your contacts: 1' })).toBeInTheDocument();
     expect(at()).toBe('/people');
     const places = within(screen.getByRole('navigation', { name: 'Places' })).getAllByRole('link');
-    expect(places.map((each) => each.textContent)).toEqual(['People', 'Tags', 'Rules', 'Scores', 'Settings']);
+    expect(places.map((each) => each.textContent)).toEqual(['People', 'Tags', 'Rules', 'Scores', 'Audiences', 'Settings']);
     const ways = within(screen.getByRole('navigation', { name: 'In People' })).getAllByRole('link');
     expect(ways.map((each) => each.textContent)).toEqual(['Your contacts', 'Deals', 'Tasks', 'Worklists']);
     expect(screen.queryByRole('button', { name: 'Views' })).not.toBeInTheDocument();
@@ -54,7 +54,7 @@ describe('the pages of a seller', () => {
   });
 
   it('that are not for them say so', async () => {
-    openPage('/audiences', answers);
+    openPage('/campaigns', answers);
     expect(await screen.findByRole('heading', { name: 'This page is not for your role' })).toBeInTheDocument();
   });
 });

@@ -96,8 +96,8 @@ describe('picking what a rule does', () => {
 
 describe('naming who is to look after something', () => {
   const there = [
-    { email: 'ines@test.example', name: 'Ines' },
-    { email: 'olle@test.example', name: 'Olle' },
+    { email: 'ines@test.example', name: 'Ines', team: null },
+    { email: 'olle@test.example', name: 'Olle', team: null },
   ];
   const shownTo = (action: RuleAction): void => {
     openPart(

@@ -6,6 +6,7 @@ export const anAudience = (said: Partial<AudienceView> = {}): AudienceView => ({
   name: 'Experienced',
   kind: 'live',
   of: 'contact',
+  team: null,
   version: 1,
   sentence: '',
   members: 12,

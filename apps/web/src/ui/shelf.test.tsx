@@ -1,5 +1,6 @@
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { anAudience } from '../testing/answers';
 import { definition } from '../testing/catalogue';
 import { openPage } from '../testing/page';
 
@@ -53,5 +54,40 @@ describe('folders and labels', () => {
     expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
       rules: [{ key: 'alone', folder: 'Seasons', labels: ['cold', 'shop'], description: 'For the cold months.' }],
     });
+  });
+
+  it('are joined for an audience by the sellers who are shown it', async () => {
+    const aList = definition(703, 'audience', 'callers', 'Callers', { kind: 'fixed', of: 'contact' });
+    const { asked } = openPage(
+      '/audiences/callers',
+      {
+        'PUT /api/v1/definitions': { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+        'GET /api/v1/audiences/callers': anAudience({ key: 'callers', kind: 'fixed' }),
+        'GET /api/v1/audiences/callers/members': { contacts: [], after: null },
+        'GET /api/app/people/names': ['North', 'South', 'North', null].map((team, n) => ({
+          email: `p${n}@test.example`,
+          name: `P${n}`,
+          team,
+        })),
+      },
+      { more: [aList] },
+    );
+    await userEvent.click(await screen.findByText('Folder, team, labels and description'));
+    const teams = await screen.findByLabelText('Which sellers see it');
+    await waitFor(() =>
+      expect(
+        within(teams)
+          .getAllByRole('option')
+          .map((each) => each.textContent),
+      ).toEqual(['all sellers', 'only those of North', 'only those of South']),
+    );
+    await userEvent.selectOptions(teams, 'South');
+    expect(screen.getByText(/It is kept to the team South\./)).toBeInTheDocument();
+    await userEvent.selectOptions(teams, '');
+    expect(screen.queryByText(/It is kept to the team/)).not.toBeInTheDocument();
+    await userEvent.selectOptions(teams, 'South');
+    await userEvent.click(screen.getByRole('button', { name: 'Keep changes' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ audiences: [{ key: 'callers', team: 'South' }] });
   });
 });

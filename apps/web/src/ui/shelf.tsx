@@ -1,15 +1,17 @@
 import { type Bodies, type DefinitionKind } from '@eager-sieve/core';
-import { useId, useState, type ReactNode } from 'react';
+import { use, useId, useState, type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
 import { FaultsAt } from './faults-at';
 import { Labelled } from './labelled';
 import { Writable } from './offer';
+import { Persons } from './person-input';
 
 /** Where a definition is put among others of its kind, and what is noted of it. */
 interface Shelved {
   readonly folder?: string | undefined;
   readonly labels?: readonly string[] | undefined;
   readonly description?: string | undefined;
+  readonly team?: string | undefined;
 }
 type ShelvedKind = { [Kind in DefinitionKind]: Bodies[Kind] extends { folder?: string | undefined } ? Kind : never }[DefinitionKind];
 const SHELVED: ReadonlySet<DefinitionKind> = new Set<ShelvedKind>(['audience', 'rule', 'scorecard', 'message', 'form']);
@@ -22,6 +24,7 @@ export function ShelfInputs<Kind extends DefinitionKind>({ draft }: { draft: Dra
   const body = draft.body as unknown as Shelved;
   const [typed, setTyped] = useState((body.labels ?? []).join(', '));
   const id = useId();
+  const mayKeep = draft.kind === 'audience';
   const folders = [...new Set(draft.catalogue.all(draft.kind).flatMap((each) => (each.body as unknown as Shelved).folder ?? []))].sort();
   const put = (part: keyof Shelved, value: string | string[]): void => {
     const { [part]: _before, ...rest } = body;
@@ -32,8 +35,8 @@ export function ShelfInputs<Kind extends DefinitionKind>({ draft }: { draft: Dra
   return (
     <details className="mt-4 max-w-[760px]">
       <summary className="leads cursor-pointer">
-        Folder, labels and description
-        <span className="quiet"> {[body.folder, ...(body.labels ?? [])].filter(Boolean).join(' · ')}</span>
+        {mayKeep ? 'Folder, team, labels and description' : 'Folder, labels and description'}
+        <span className="quiet"> {[body.folder, body.team && keptTo(body.team), ...(body.labels ?? [])].filter(Boolean).join(' · ')}</span>
       </summary>
       <Writable needs="definitions:write">
         <div className="mt-2 flex flex-wrap gap-3">
@@ -51,6 +54,7 @@ export function ShelfInputs<Kind extends DefinitionKind>({ draft }: { draft: Dra
               ))}
             </datalist>
           </Labelled>
+          {mayKeep && <TeamInput team={body.team} onPick={(team) => put('team', team)} />}
           <Labelled label="Labels, with commas">
             <input
               className="input input-sm w-72"
@@ -71,10 +75,38 @@ export function ShelfInputs<Kind extends DefinitionKind>({ draft }: { draft: Dra
           </Labelled>
         </div>
       </Writable>
-      {(['folder', 'labels', 'description'] as const).map((part) => (
+      {(['folder', 'team', 'labels', 'description'] as const).map((part) => (
         <FaultsAt key={part} path={[part]} />
       ))}
     </details>
+  );
+}
+
+/** Of an audience that is not shown to all sellers. */
+export const keptTo = (team: string): string => `kept to the team ${team}`;
+
+/** Which sellers are shown an audience: all, or those of one of the teams that there are. */
+function TeamInput({ team, onPick }: { team: string | undefined; onPick: (team: string) => void }) {
+  const persons = use(Persons);
+  const teams = [...new Set([...persons.flatMap((each) => each.team ?? []), ...(team === undefined ? [] : [team])])].sort();
+  return (
+    <div>
+      <Labelled label="Which sellers see it">
+        <select className="select select-sm w-56" value={team ?? ''} onChange={(event) => onPick(event.target.value)}>
+          <option value="">all sellers</option>
+          {teams.map((each) => (
+            <option key={each} value={each}>
+              only those of {each}
+            </option>
+          ))}
+        </select>
+      </Labelled>
+      <p className="quiet mt-1 max-w-56 text-[12px]">
+        {teams.length === 0
+          ? 'Teams are named with the people who have access, in the settings.'
+          : 'What names it, such as a rule, is kept from other sellers too.'}
+      </p>
+    </div>
   );
 }
 

@@ -80,6 +80,7 @@ export const AUDIENCE_ROUTES = {
     path: '/api/v1/audiences',
     does: 'The audiences that are defined.',
     requires: 'audiences:read',
+    own: 'narrowed',
     answers: audiencesAnswerSchema,
   },
   audience: {
@@ -87,6 +88,7 @@ export const AUDIENCE_ROUTES = {
     path: '/api/v1/audiences/{key}',
     does: 'One audience.',
     requires: 'audiences:read',
+    own: 'narrowed',
     answers: audienceViewSchema,
   },
   members: {
@@ -94,6 +96,7 @@ export const AUDIENCE_ROUTES = {
     path: '/api/v1/audiences/{key}/members',
     does: 'Who is in, and since when.',
     requires: ['audiences:read', 'contacts:names'],
+    own: 'narrowed',
     query: pageSchema.extend({
       format: z
         .enum(Object.keys(MEMBER_FORMATS) as [MemberFormat, ...MemberFormat[]])
@@ -108,6 +111,7 @@ export const AUDIENCE_ROUTES = {
     path: '/api/v1/audiences/{key}/movements',
     does: 'Who came and who left, the latest first.',
     requires: ['audiences:read', 'contacts:read'],
+    own: 'narrowed',
     query: pageSchema,
     answers: movementsAnswerSchema,
   },

@@ -9,6 +9,8 @@ const audienceOver = <Condition extends z.ZodType>(condition: Condition) =>
       kind: z.enum(['live', 'fixed']),
       of: z.enum(['contact', 'company']).default('contact'),
       ...shelved,
+      /** of sellers, only those of this team are shown it */
+      team: z.string().trim().min(1).max(80).optional(),
       condition: condition.optional(),
     })
     .refine((audience) => (audience.kind === 'live') === (audience.condition !== undefined), {

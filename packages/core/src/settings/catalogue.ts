@@ -12,6 +12,8 @@ export class Catalogue {
   readonly gone: ReadonlyMap<number, { readonly kind: DefinitionKind; readonly name: string }>;
   /** the texts that are known to stand in fields and details */
   readonly known: KnownValues;
+  /** what is left out because it is not shown to everyone, by id */
+  readonly hidden: ReadonlySet<number>;
   readonly #byId = new Map<number, AnyDefinition>();
   readonly #byKey = new Map<string, AnyDefinition>();
   readonly #byKind = new Map<DefinitionKind, AnyDefinition[]>();
@@ -22,11 +24,13 @@ export class Catalogue {
     gone: Catalogue['gone'] = new Map(),
     people?: ReadonlySet<string>,
     known: KnownValues = new KnownValues(),
+    hidden: ReadonlySet<number> = new Set(),
   ) {
     this.workspace = workspace;
     this.gone = gone;
     this.people = people;
     this.known = known;
+    this.hidden = hidden;
     for (const definition of definitions) {
       this.#byId.set(definition.id, definition);
       this.#byKey.set(`${definition.kind} ${definition.key}`, definition);
@@ -38,17 +42,28 @@ export class Catalogue {
 
   /** The same definitions, under which owners are only those who have access. */
   withPeople(people: ReadonlySet<string>): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people, this.known);
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people, this.known, this.hidden);
   }
 
   /** The same definitions, with the texts that stand in fields and details. */
   withKnown(known: KnownValues): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, known);
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, known, this.hidden);
   }
 
   /** The same definitions and one more. */
   withAlso(definition: AnyDefinition): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values(), definition], this.gone, this.people, this.known);
+    return new Catalogue(this.workspace, [...this.#byId.values(), definition], this.gone, this.people, this.known, this.hidden);
+  }
+
+  /** The same definitions without some that are not shown to everyone. */
+  without(hidden: ReadonlySet<number>): Catalogue {
+    const shown = [...this.#byId.values()].filter(({ id }) => !hidden.has(id));
+    return new Catalogue(this.workspace, shown, this.gone, this.people, this.known, new Set([...this.hidden, ...hidden]));
+  }
+
+  /** Of a definition that is not to be found: “that is gone”, or that others alone are shown it. */
+  absence(id: number | null | undefined): string {
+    return this.hidden.has(id ?? -1) ? 'kept to another team' : 'that is gone';
   }
 
   get zone(): string {
