@@ -2,12 +2,14 @@ import { randomBytes } from 'node:crypto';
 import { builtInFields, builtInSignalTypes, LANGUAGE } from '@eager-sieve/core';
 import { DatabaseClock, iso } from '../engine/clock';
 import { type Database, type Sql } from './database';
+import { sealOlder } from './seal-older';
 
 const NEW_WORKSPACE = { name: 'A new workspace', timeZone: 'Europe/Stockholm', currency: 'SEK' };
 
 /** Runs the migrations and inserts what every workspace has. Idempotent. */
 export async function prepareDatabase(database: Database): Promise<void> {
   await database.migrate();
+  await sealOlder(database, process.env['SIEVE_SECRET']);
   const clock = new DatabaseClock();
   await clock.set(database);
   await database.withExclusiveEpochLock(async (sql) => {

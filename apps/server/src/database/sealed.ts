@@ -1,7 +1,8 @@
 import { createCipheriv, createDecipheriv, hkdfSync, randomBytes } from 'node:crypto';
 import { type ValueTransformer } from 'typeorm';
 
-const MARK = 'sealed1.';
+/** With which a sealed text begins. */
+export const MARK = 'sealed1.';
 const NONCE_BYTES = 12;
 const TAG_BYTES = 16;
 

@@ -38,6 +38,8 @@ const JOINTS: ReadonlyMap<string, 'and' | 'or'> = new Map([
 /** Words that say more by what they are in the language than by what they are called in a workspace. */
 const STRONG_CUES: ReadonlySet<Cue> = new Set(['stage', 'owner', 'tag', 'consent', 'withdrawn', 'undeliverable', 'deal', 'company']);
 
+const EVERYONE: ReadonlySet<string> = new Set(['everyone', 'everybody', 'anyone', 'anybody', 'all']);
+
 /** Whether a word is one of the language and no name. */
 const isOfTheLanguage = (word: string): boolean => FILLER_WORDS.has(word) || isNegation(word) || JOINTS.has(word) || word.length < 2;
 
@@ -55,7 +57,10 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   const token = tokens[at] as Token;
   const made = (value: Part, length: number): Read<Part> => ({ value, length });
   const joint = JOINTS.get(token.word);
-  if (token.kind === 'sign' && joint) return made({ kind: 'joint', joint }, 1);
+  // Everyone but customers are those who are none.
+  if (token.word === 'but' && EVERYONE.has(tokens[at - 1]?.word ?? '')) return made({ kind: 'not' }, 1);
+  // `below 10 or above 60`: behind an "or" another limit begins.
+  if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
   const next = readNext(tokens, at);
   const window = readWindow(tokens, at, today);
   const limit = readLimit(tokens, at);
@@ -76,7 +81,8 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     return made({ kind: 'thing', meanings: thing.meanings, cue: NOTHING.has(words) ? 'empty' : isCue ? cue.value : undefined }, longest);
   }
   if (limit?.length === longest) return made({ kind: 'limit', limit: limit.value }, longest);
-  if (cue && cue.length > 1) return made({ kind: 'cue', cue: cue.value }, cue.length);
+  const alsoMeant = cue?.value === 'withdrawn' && thing?.length === cue.length ? thing.meanings : undefined;
+  if (cue && cue.length > 1) return made({ kind: 'cue', cue: cue.value, meanings: alsoMeant }, cue.length);
   if (isNegation(token.word)) return made({ kind: 'not', meanings, cue: cue?.value }, 1);
   if (joint) return made({ kind: 'joint', joint, meanings }, 1);
   if (cue) return made({ kind: 'cue', cue: cue.value, meanings }, 1);

@@ -3,14 +3,16 @@ import { type AnyDefinition, type Definition } from '../../settings/definitions.
 import { spokenName } from '../describe/names.ts';
 import { verbForms } from '../../text/verbs.ts';
 import { runOf, tokensOf, type Token } from './tokens.ts';
-import { FIELD_WORDS, FILLERS, isNegation, MEASURING, OTHER_WORDS } from './words/language.ts';
+import { FIELD_WORDS, FILLERS, isNegation, MEASURING, OPTION_WORDS, OTHER_WORDS } from './words/language.ts';
 import { CUE_WORDS } from './words/cues.ts';
-import { ANYTHING_WORDS, NOTHING_WORDS, SIGNAL_WORDS, SPENT_WORDS } from './words/signals.ts';
+import { ANYTHING_WORDS, NOTHING_WORDS, PLAN_END_WORDS, SIGNAL_WORDS, SPENT_WORDS } from './words/signals.ts';
 import { COMPARISON_WORDS } from './limits.ts';
 
 /** What some words can mean in this workspace. */
 export type Meaning =
   | { readonly kind: 'signal'; readonly type: number | 'from them' | 'from us'; readonly spent?: true }
+  /** that a plan comes to its end */
+  | { readonly kind: 'planEnd' }
   | { readonly kind: 'field'; readonly field: number }
   | { readonly kind: 'option'; readonly field: number; readonly key: string }
   | { readonly kind: 'tag'; readonly tag: number; readonly isPart?: true }
@@ -53,25 +55,30 @@ export class Lexicon {
       const meaning: Meaning = { kind: 'signal', type: type.id };
       for (const words of new Set([spokenName(type as AnyDefinition), type.name, ...(SIGNAL_WORDS[type.key] ?? []), ...ownWords(type)]))
         this.#add(words, meaning);
+      // `did not finish it`: what is said of it without what it was done to.
+      for (const words of baseForms(type)) this.#add(words, meaning);
       if (type.key === 'order.placed') for (const words of SPENT_WORDS) this.#add(words, { ...meaning, spent: true });
     }
     for (const type of ['from them', 'from us'] as const)
       for (const words of [...ANYTHING_WORDS[type], ...NOTHING_WORDS[type]]) this.#add(words, { kind: 'signal', type });
+    for (const words of PLAN_END_WORDS) this.#add(words, { kind: 'planEnd' });
     for (const field of catalogue.all('field')) {
       if (field.body.of === 'deal') continue;
       const meaning: Meaning = { kind: 'field', field: field.id };
       this.#add(field.name, meaning);
+      // What came by something came through it.
+      if (/ by$/i.test(field.name))
+        for (const how of ['through', 'via', 'from', 'over']) this.#add(field.name.replace(/by$/i, how), meaning);
       this.#addKey(field.key, meaning);
       for (const words of [...(FIELD_WORDS[field.key] ?? []), ...(field.body.synonyms ?? [])]) this.#add(words, meaning);
       if (field.body.type === 'yes/no') for (const name of partsOfYesNo(field.name)) this.#add(name, meaning);
       if (field.body.of === 'company')
         for (const whose of ['company', "company's", 'company has', 'their company']) this.#add(`${whose} ${field.name}`, meaning);
-      for (const option of field.body.options ?? [])
-        this.#named(option, {
-          kind: 'option',
-          field: field.id,
-          key: option.replacedBy ?? option.key,
-        });
+      for (const option of field.body.options ?? []) {
+        const chosen: Meaning = { kind: 'option', field: field.id, key: option.replacedBy ?? option.key };
+        this.#named(option, chosen);
+        for (const words of OPTION_WORDS[field.key]?.[option.key] ?? []) this.#add(words, chosen);
+      }
     }
     for (const tag of catalogue.all('tag')) {
       const meaning: Meaning = { kind: 'tag', tag: tag.id };
@@ -93,6 +100,10 @@ export class Lexicon {
     for (const card of catalogue.all('scorecard')) {
       if (card.body.of === 'deal') continue;
       this.#add(card.name, { kind: 'scorecard', scorecard: card.id });
+      // `interest in glaze` is said of the glaze interest.
+      const [, about, noun] = /^(.+) (\S+)$/.exec(card.name) ?? [];
+      if (about && noun)
+        for (const words of [`${noun} in ${about}`, `${noun} for ${about}`]) this.#add(words, { kind: 'scorecard', scorecard: card.id });
       for (const band of card.body.bands) this.#named(band, { kind: 'band', scorecard: card.id, key: band.key });
     }
     for (const audience of catalogue.all('audience')) {
@@ -209,6 +220,14 @@ function ownWords({ key, body: { verb, participle, one, many, synonyms = [] } }:
   return [...synonyms, ...said, ...forms, ...(participle === undefined ? [] : [verb.replace(/^\S+/, participle)])];
 }
 
+/** The verb of a built-in type as it stands behind “did not”: `finish a course`, and `finish` alone where it means nothing else. */
+function baseForms({ key, body: { verb } }: Definition<'signalType'>): readonly string[] {
+  if (!SIGNAL_WORDS[key]) return [];
+  return verbForms(verb).flatMap((form) => [form, ...(WHOLE_VERBS.has(form.split(' ')[0] ?? '') ? [form.split(' ')[0] ?? ''] : [])]);
+}
+/** Verbs by which one type of signals alone is meant. */
+const WHOLE_VERBS: ReadonlySet<string> = new Set(['finish', 'attend', 'renew', 'download', 'unsubscribe']);
+
 const lexicons = new WeakMap<Catalogue, Lexicon>();
 /** A catalogue never changes, so its words are gathered once. */
 export function lexiconOf(catalogue: Catalogue): Lexicon {
@@ -225,7 +244,12 @@ const withoutHas = (name: string): string => name.replace(/^(has|have)\s+an?\s+/
 /** `has own kiln` is spoken of as a kiln. */
 const partsOfYesNo = (name: string): readonly string[] => {
   const bare = name.replace(/^(has|have|is|owns?|with)\s+/i, '');
-  return [...new Set([bare, bare.replace(/^(an?|own|their own|the)\s+/i, '')])].filter((each) => each !== name && each !== '');
+  const thing = bare.replace(/^(an?|own|their own|the)\s+/i, '');
+  const isHad = /^(has|have|owns?)\s/i.test(name);
+  const owned = isHad
+    ? [`${thing} owner`, `owner of a ${thing}`, `owner of an ${thing}`, `owns a ${thing}`, `own a ${thing}`, `owning a ${thing}`]
+    : [];
+  return [...new Set([bare, thing, ...owned])].filter((each) => each !== name && each !== '');
 };
 
 /** Words of the language itself, as tokens are compared: none of them is misspelt. */

@@ -1,6 +1,7 @@
 import { type NumberOp } from '../schema.ts';
 import { readAmount, taken, word, type Read } from './times.ts';
 import { type Token } from './tokens.ts';
+import { NUMBER_WORDS } from './words/language.ts';
 
 export interface Limit {
   readonly op: NumberOp;
@@ -83,7 +84,7 @@ function countedBy(tokens: readonly Token[], at: number): { readonly of?: Limit[
 
 /** `at least twice`, `over 2,000 SEK`, `3x`, `3 or more times`, `between 2 and 5`, `on 3 days` */
 export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
-  const range = readRange(tokens, at);
+  const range = readRange(tokens, at) ?? readNearly(tokens, at) ?? readHabit(tokens, at);
   if (range) return range;
   const on = taken(tokens, at, ['on']);
   const compared = comparedBy(BEFORE, tokens, at + on);
@@ -126,4 +127,26 @@ function readRange(tokens: readonly Token[], at: number): Read<Limit> | undefine
   const counted = countedBy(tokens, end);
   const of = counted.of ?? (currencyAt(tokens, at + begun) > 0 ? 'money' : undefined);
   return { value: { op: 'between', value: [low.value, high.value], of, isSaid: true }, length: end + counted.length - at };
+}
+
+const NEARLY = ['around', 'about', 'roughly', 'approximately', 'circa', 'nearly'];
+const NEARLY_PART = 0.1;
+
+/** `around 3,000`: a tenth more or less. */
+function readNearly(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  const said = taken(tokens, at, NEARLY);
+  const number = said > 0 ? bareNumber(tokens, at + said) : undefined;
+  if (!number) return undefined;
+  const counted = countedBy(tokens, at + said + number.length);
+  const [low, high] = [1 - NEARLY_PART, 1 + NEARLY_PART].map((part) => Math.round(number.value * part * 100) / 100) as [number, number];
+  return { value: { op: 'between', value: [low, high], of: counted.of, isSaid: true }, length: said + number.length + counted.length };
+}
+
+/** `one-time buyers`, `repeat buyers`: exactly once, and at least twice. */
+function readHabit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  if (word(tokens, at) === 'repeat' && /^(buyer|order|purchase|shopper|visitor|visit|customer)$/.test(word(tokens, at + 1)))
+    return { value: { op: '>=', value: 2, of: 'times', isSaid: true }, length: 1 };
+  const number = NUMBER_WORDS.get(word(tokens, at));
+  if (number === undefined || word(tokens, at + 1) !== '-' || word(tokens, at + 2) !== 'time') return undefined;
+  return { value: { op: '=', value: number, of: 'times', isSaid: true }, length: 3 };
 }

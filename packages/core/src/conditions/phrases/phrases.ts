@@ -119,6 +119,8 @@ function spelt(
 
 interface Parted {
   readonly score: number;
+  /** what the last line is about, which the next one may leave out: `budget unknown or under 1,000` */
+  readonly head?: Chunk | undefined;
   readonly lines: readonly Condition[];
   readonly joints: readonly ('and' | 'or')[];
 }
@@ -133,17 +135,35 @@ function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => L
       if (!before) continue;
       const { inner, joint } = trimmed(chunks.slice(start, end));
       if (inner.length === 0) continue;
-      const line = read(inner);
+      const own = read(inner);
+      const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
+      const line = own ?? (again && read([again, ...inner]));
       if (!line) continue;
-      const score = before.score + line.score - (before.lines.length > 0 ? ANOTHER_LINE : 0);
+      const score = before.score + line.score - (again?.size ?? 0) - (before.lines.length > 0 ? ANOTHER_LINE : 0);
       if (!chosen || score > chosen.score)
-        chosen = { score, lines: [...before.lines, line.condition], joints: before.lines.length > 0 ? [...before.joints, joint] : [] };
+        chosen = {
+          score,
+          head: again ?? headIn(inner),
+          lines: [...before.lines, line.condition],
+          joints: before.lines.length > 0 ? [...before.joints, joint] : [],
+        };
     }
     best.push(chosen);
   }
   const found = best.at(-1);
   return found && found.lines.length > 1 ? { condition: joined(found), score: found.score, unread: [] } : undefined;
 }
+
+/** The fact or the score that a line is about. */
+const headIn = (chunks: readonly Chunk[]): Chunk | undefined =>
+  chunks.find(({ meanings }) => meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard'));
+
+/** Whether it is said only how something is: by a number, a time, or that nothing is known. */
+const isTestAlone = (chunks: readonly Chunk[]): boolean =>
+  chunks.every(
+    ({ kind, cue }) =>
+      ['limit', 'window', 'next', 'not', 'filler'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled')),
+  ) && chunks.some(({ kind }) => kind !== 'filler');
 
 /** Without what joins it to the line before, and whether that is an "or". */
 function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: 'and' | 'or' } {

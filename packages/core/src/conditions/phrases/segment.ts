@@ -18,6 +18,14 @@ const CONTENT: ReadonlySet<Chunk['kind']> = new Set(['thing', 'free', 'limit', '
 
 export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
 
+/** `in the spring`: a time of the year, of which nobody knows from when to when it is; the spring fair is none. */
+function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  if (!/^(spring|summer|autumn|winter)$/i.test(chunk.text)) return false;
+  const at = chunks.indexOf(chunk);
+  const [before, behind] = [chunks[at - 1], chunks[at + 1]];
+  return /^(in|the|this|last|next|during|since)$/i.test(before?.text ?? '') && behind?.kind !== 'free' && behind?.kind !== 'thing';
+}
+
 /** What a chunk means among other things. */
 export const meaningOf = <Kind extends Meaning['kind']>(chunk: Chunk, kind: Kind): MeaningOf<Kind> | undefined =>
   chunk.meanings.find((each): each is MeaningOf<Kind> => each.kind === kind);
@@ -88,6 +96,13 @@ export class Segment {
     return chunk !== undefined;
   }
 
+  /** Takes a word that is no cue by itself. */
+  takeWord(word: RegExp): boolean {
+    const chunk = this.chunks.find((each) => word.test(each.text) && !this.#used.has(each));
+    this.use(chunk);
+    return chunk !== undefined;
+  }
+
   /** Takes a cue however often it stands there. */
   takeCues(cue: Cue): boolean {
     const isThere = this.takeCue(cue);
@@ -127,7 +142,7 @@ export class Segment {
   takeSince(isNot: boolean): Window | undefined {
     const chunk = this.unused().find((each) => each.kind === 'window');
     const window = chunk?.window;
-    const isFor = /^for\b/i.test(chunk?.text ?? '') && typeof window === 'object' && 'last' in window;
+    const isFor = /^for (?!less|under|fewer|not|no|at most|up)/i.test(chunk?.text ?? '') && typeof window === 'object' && 'last' in window;
     if (isFor && isNot) return undefined;
     this.use(chunk);
     return isFor ? { olderThan: window.last, unit: window.unit } : window;
@@ -182,7 +197,7 @@ export class Segment {
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      const isMeasure = MEASURING.has(stem(chunk.text));
+      const isMeasure = MEASURING.has(stem(chunk.text)) || isSeason(within, chunk);
       if (!this.#used.has(chunk) && !isMeasure && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);
@@ -204,6 +219,7 @@ export class Segment {
           (isDirect && chunk.kind === 'limit') ||
           meaningOf(chunk, 'signal') !== undefined ||
           chunk.joint === 'or' ||
+          chunk.cue === 'contains' ||
           chunk.cue === 'line' ||
           chunk.cue === 'product';
       }

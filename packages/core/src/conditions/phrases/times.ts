@@ -190,6 +190,19 @@ const BETWEEN = ['between', 'from', 'in between'];
 const SINCE = ['since', 'after', 'from', 'starting', 'starting in', 'beginning', 'as of', 'since the', 'from the', 'after the'];
 const UNTIL = ['until', 'till', 'before', 'up to', 'to', 'by', 'up until', 'up to and including', 'before the', 'through'];
 const AGO = ['ago', 'back', 'earlier'];
+const LESS_THAN = [
+  'less than',
+  'under',
+  'not more than',
+  'no more than',
+  'at most',
+  'within',
+  'fewer than',
+  'up to',
+  'not longer than',
+  'no longer than',
+  'not even',
+];
 const MORE_THAN = ['more than', 'over', 'longer than', 'at least', 'older than', 'longer ago than', 'above'];
 
 /** A window, and whether its words would do for what is still to come as well: `in 7 days`. */
@@ -215,6 +228,13 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   );
   const long = longer > 0 ? readSpan(tokens, at + longer) : undefined;
   if (long) return made({ olderThan: long.value.n, unit: long.value.unit }, longer + long.length);
+  const shorter = taken(
+    tokens,
+    at,
+    LESS_THAN.map((run) => `for ${run}`),
+  );
+  const short = shorter > 0 ? readSpan(tokens, at + shorter) : undefined;
+  if (short) return made({ last: short.value.n, unit: short.value.unit }, shorter + short.length);
   const more = taken(tokens, at, MORE_THAN);
   const old = readSpan(tokens, at + more);
   const ago = old ? taken(tokens, at + more + old.length, AGO) : 0;
@@ -224,6 +244,10 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
     // So many days ago is that day; what so many months ago means, nobody can say to the day.
     return old.value.unit === 'days' && here !== undefined ? ofDay(here - old.value.n, length) : undefined;
   }
+  const less = taken(tokens, at, LESS_THAN);
+  const recent = less > 0 ? readSpan(tokens, at + less) : undefined;
+  const since = recent ? taken(tokens, at + less + recent.length, AGO) : 0;
+  if (recent && since > 0) return made({ last: recent.value.n, unit: recent.value.unit }, less + recent.length + since);
   const last = taken(tokens, at, LAST);
   const span = last > 0 ? readSpan(tokens, at + last, true) : undefined;
   if (span) return made({ last: span.value.n, unit: span.value.unit }, last + span.length);

@@ -20,7 +20,14 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   const changed = fieldChange(segment, field, body);
   if (changed) return changed;
   const empty = emptiness(segment, head);
-  if (empty) return made(empty);
+  if (empty) {
+    const others = alsoNamed(phrase, segment, head);
+    if (others.length === 0) return made(empty);
+    return {
+      match: segment.isJoinedBy('or') ? 'any' : 'all',
+      of: [made(empty), ...others.map((each): Leaf => ({ ...each, op: empty }) as Leaf)],
+    };
+  }
   switch (storageOf[body.type]) {
     case 'number':
       return numberTest(segment, made);
@@ -38,6 +45,23 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
     case 'text':
       return textTest(segment, made, field, head, phrase.catalogue.get('field', field)?.key === 'email');
   }
+}
+
+/** `phone or email missing`: other facts of which the same is asked. */
+function alsoNamed(
+  phrase: Phrase,
+  segment: Segment,
+  head: Chunk | undefined,
+): readonly { kind: 'field'; of: 'contact' | 'company'; field: number }[] {
+  if (!head) return [];
+  const others = segment.unused().flatMap((chunk) => {
+    const field = chunk.meanings.find((each) => each.kind === 'field')?.field;
+    const of = field === undefined ? undefined : phrase.catalogue.body('field', field)?.of;
+    return field !== undefined && (of === 'contact' || of === 'company') ? [{ chunk, leaf: { kind: 'field' as const, of, field } }] : [];
+  });
+  const named = segment.chunks.filter((chunk) => chunk === head || others.some((each) => each.chunk === chunk));
+  segment.join(named);
+  return others.map(({ leaf }) => leaf);
 }
 
 /** Whether it is asked if there is a value at all. */
@@ -68,9 +92,12 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
     : segment.takeAll('value', (each) => each.field === field).map(({ value }) => value);
   // Behind "starts with" a number is the beginning of a text.
   const number = how && texts.length === 0 ? segment.unused().find(({ kind, text }) => kind === 'limit' && /^\d+$/.test(text)) : undefined;
-  segment.use(number);
-  const [text = number?.text, ...others] = texts;
-  if (text === undefined) return head && known(made, isNot);
+  // So is a word of the language: there are names that begin with “an”.
+  const behind = segment.chunks.at(-1);
+  const word = how && texts.length === 0 && !number && behind?.kind === 'filler' ? behind : undefined;
+  segment.use(number, word);
+  const [text = number?.text ?? word?.text, ...others] = texts;
+  if (text === undefined) return head && !how ? known(made, isNot) : undefined;
   // No address is a mere domain: those at it are meant.
   if (isEmail && !how && texts.every((each) => !each.includes('@') && each.includes('.')))
     return endings(

@@ -6,6 +6,7 @@ import { answeredLine } from './answers.ts';
 import { bandChange, ownerChange, stageChange } from './changes.ts';
 import { fieldLine } from './facts.ts';
 import { type Phrase } from './phrase.ts';
+import { planEndLine } from './plan-ends.ts';
 import { signalLine } from './signals.ts';
 import { audienceLine, bandLine, consentLine, dealLine, familyLine, ownerLine, scoreLine, stageLine, tagLine } from './standing.ts';
 
@@ -26,10 +27,15 @@ interface Way {
 }
 const way = (read: Way['read'], unlikely = 0): Way => ({ read, unlikely });
 
+/** Before these a word that says little elsewhere is what is meant: `name starts with` */
+const WRITTEN: ReadonlySet<Chunk['cue']> = new Set(['starts', 'ends', 'contains']);
+
 /** Reads pieces of a phrase as one line, in every way that they can be meant. */
 export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly LineReading[] {
-  const ways = chunks.flatMap((chunk) => [
-    ...(chunk.kind === 'thing' || chunk.kind === 'cue' ? chunk.meanings.flatMap((meaning) => waysByMeaning(phrase, chunk, meaning)) : []),
+  const ways = chunks.flatMap((chunk, index) => [
+    ...(chunk.kind === 'thing' || chunk.kind === 'cue' || (chunk.kind === 'filler' && WRITTEN.has(chunks[index + 1]?.cue))
+      ? chunk.meanings.flatMap((meaning) => waysByMeaning(phrase, chunk, meaning))
+      : []),
     ...waysByCue(phrase, chunk),
   ]);
   return ways.flatMap(({ read, unlikely }) => {
@@ -44,7 +50,10 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
   const isOwn = (field: number): boolean => (phrase.catalogue.body('field', field)?.of === 'company') === ofCompany;
   switch (meaning.kind) {
     case 'signal':
-      return [way((segment) => signalLine(phrase, segment, chunk, meaning))];
+      // Who opted out is rather asked how it stands than when it was.
+      return [way((segment) => signalLine(phrase, segment, chunk, meaning), chunk.cue === 'withdrawn' ? 0.2 : 0)];
+    case 'planEnd':
+      return ofCompany ? [] : [way((segment) => planEndLine(phrase, segment, chunk))];
     case 'field':
       return [way((segment) => fieldLine(phrase, segment, chunk, meaning.field), isOwn(meaning.field) ? 0 : 0.2)];
     case 'option':
@@ -54,7 +63,7 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
     case 'tag':
       return ofCompany ? [] : [way((segment) => tagLine(phrase, segment, chunk, meaning.tag), meaning.isPart ? 0.5 : 0)];
     case 'stage':
-      return ofCompany ? [] : [way(stageLine), way((segment) => stageChange(phrase, segment), 0.05)];
+      return ofCompany ? [] : [way((segment) => stageLine(phrase, segment)), way((segment) => stageChange(phrase, segment), 0.05)];
     case 'band':
       return [
         way((segment) => bandLine(phrase, segment, meaning.scorecard), 0.15),
@@ -82,9 +91,19 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
   }
 }
 
-function waysByCue(phrase: Phrase, { cue }: Chunk): readonly Way[] {
+function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
+  const { cue } = chunk;
   if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
   if (phrase.of === 'company') return [];
+  // Of which scorecard, nobody said.
+  if (cue === 'score')
+    return phrase.catalogue
+      .all('scorecard')
+      .filter(({ body }) => (body.of ?? 'contact') === 'contact')
+      .flatMap((card, index) => [
+        way((segment) => scoreLine(segment, chunk, card.id), 0.4 + 0.1 * index),
+        way((segment) => bandChange(phrase, segment, card.id, chunk), 0.4 + 0.1 * index),
+      ]);
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
   if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3)];
   if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];

@@ -13,8 +13,12 @@ type SignalLeaf = LeafOf<'signal'>;
 const detailsOf = ({ catalogue }: Phrase, type: SignalTypes): readonly DetailField[] => catalogue.detailsOf(catalogue.signalTypes(type));
 
 /** What somebody did, or what was done: how often, when, with which details, and what came of it. */
-export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>): Condition | undefined {
+export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named: MeaningOf<'signal'>): Condition | undefined {
   segment.head(head);
+  const meaning = /\bwe( have| had|'ve)?( not| never| ever| n't)?$/i.test(wordsBefore(segment, head)) ? byUs(phrase, named) : named;
+  // Who wants to buy has not bought.
+  if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
+    segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
   const then = thenOf(phrase, segment, head);
@@ -30,7 +34,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meanin
   const isNot = segment.takeNot(kept) !== (head.cue === 'empty');
   const said = windowOf(segment.takeWindow(kept), isNot);
   // Nobody has been silent ever since.
-  const within = said ?? (isNot && head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
+  const within = said ?? (head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
   const base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
   const where = whereOf(phrase, segment, type, beside(kept, segment));
   // Nothing else was ordered: that is more than one line.
@@ -38,11 +42,31 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, meanin
     segment.refuse();
   const lines = measured(phrase, segment, { ...base, ...withWhere(where), ...withWithin(within) }, kept, meaning.spent === true, isNot);
   segment.passOver(own);
+  segment.takeCue('oneOf');
   if (!except) return lines.length === 1 ? lines[0] : { match: 'all', of: lines };
   if (isNot) return undefined;
   const { where: other, within: when = within } = except;
   return { match: 'all', of: [...lines, { ...base, ...withWhere(other ?? where), count: NEVER, ...withWithin(when) }] };
 }
+
+/** Whom we never called has not been called by us, whatever they did. */
+const BY_US: Readonly<Record<string, string>> = {
+  'call.received': 'call.made',
+  'message.received': 'message.sent',
+  'message.replied': 'message.sent',
+};
+function byUs({ catalogue }: Phrase, meaning: MeaningOf<'signal'>): MeaningOf<'signal'> {
+  if (typeof meaning.type !== 'number') return meaning;
+  const other = BY_US[catalogue.get('signalType', meaning.type)?.key ?? ''];
+  const type = other === undefined ? undefined : catalogue.find('signalType', other);
+  return type ? { ...meaning, type: type.id } : meaning;
+}
+
+const wordsBefore = (segment: Segment, head: Chunk): string =>
+  segment.chunks
+    .slice(0, segment.chunks.indexOf(head))
+    .map(({ text }) => text)
+    .join(' ');
 
 /** For how long somebody has been silent of whom that is not said. */
 const SILENT_FOR: Window = { last: 30, unit: 'days' };
@@ -56,7 +80,10 @@ const windowOf = (window: Window | undefined, isNot: boolean): Window | undefine
 /** How many, on how many days, for how much, or which one alone. Clay and glaze need not have come in one order: they are two lines. */
 function measured(phrase: Phrase, segment: Segment, leaf: SignalLeaf, own: readonly Chunk[], isSpent: boolean, isNot: boolean): Leaf[] {
   const amountOf = amountSaid(segment, own);
-  const limit = segment.takeLimit(own);
+  const said = segment.takeLimit(own);
+  // `only bought once`: no more than that.
+  const isOnly = said?.of === 'times' && !said.isSaid && own.some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text));
+  const limit = isOnly ? { ...said, op: '=' as const, isSaid: true } : said;
   // `at least 2 orders over 500`: how many, and what each of them is worth
   const each = limit && amountOf === undefined && amountSaid(segment, own) === 'one' ? segment.takeLimit(own) : undefined;
   const pick = pickOf(segment, own);
@@ -97,6 +124,11 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
   const isThing = (word: string): boolean => ONE_THING.test(word) || /^(something|anything)$/i.test(word);
   const isOne = words.some((word) => ONE.test(word)) && words.some(isThing);
   const besides = isFor || /^of$/i.test(last) || isLarge;
+  const behind = own
+    .slice(at + 1)
+    .map(({ text }) => text)
+    .join(' ');
+  if (/^(in|on|with|by) (a|one|just one|a single|one single) (order|purchase)\b/i.test(behind)) return 'one';
   if ((isOne || words.some((word) => THINGS.test(word))) && besides && (limit.isSaid || isFor)) return 'one';
   return isFor || (isLarge && limit.isSaid) ? 'all' : undefined;
 }
@@ -121,7 +153,10 @@ interface Exception {
 /** What is left out behind a "not": `bought glaze but not clay`, `ordered, but not in the last 30 days` */
 function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: SignalTypes, own: readonly Chunk[]): Exception | undefined {
   const isContent = (chunk: Chunk): boolean =>
-    chunk.kind === 'free' || chunk.kind === 'window' || (chunk.kind === 'thing' && !segment.isUsed(chunk));
+    chunk.kind === 'free' ||
+    chunk.kind === 'window' ||
+    (chunk.kind === 'limit' && chunk.limit?.of === 'times') ||
+    (chunk.kind === 'thing' && !segment.isUsed(chunk));
   const at = own.findIndex((chunk, index) => chunk.kind === 'not' && own.slice(own.indexOf(head), index).some(isContent));
   const not = own[at];
   if (at < 0 || not === undefined || own.slice(at + 1).some((chunk) => chunk.kind === 'not')) return undefined;
@@ -233,8 +268,8 @@ function pickOf(segment: Segment, own: readonly Chunk[]): 'first' | 'latest' | u
 }
 
 /** What follows the word of what happened, and what stands just before it: `glaze orders`, `ordered glaze`. */
-function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[] {
-  const at = own.findIndex((chunk) => segment.isUsed(chunk) && meaningOf(chunk, 'signal'));
+export function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[] {
+  const at = own.findIndex((chunk) => segment.isUsed(chunk) && (meaningOf(chunk, 'signal') || meaningOf(chunk, 'planEnd')));
   const before = own[at - 1];
   return own.slice(before && (before.kind === 'free' || meaningOf(before, 'family') || meaningOf(before, 'detail')) ? at - 1 : at);
 }
@@ -276,7 +311,7 @@ const placeOf = (path: string): number => (path === 'items.line' ? 0 : path === 
 const MAIN_DETAILS = ['campaign', 'plan', 'event', 'file', 'course', 'group', 'role', 'subject', 'deal', 'network', 'channel'];
 
 /** What else is said of a signal: which line or product, plan, page, form and answer. */
-function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own: readonly Chunk[]): DetailCondition[] {
+export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own: readonly Chunk[]): DetailCondition[] {
   if (type === 'from them' || type === 'from us') return [];
   const keys = new Set(detailsOf(phrase, type).map((field) => field.key));
   if (keys.has('answers')) return answersIn(phrase, segment, own);

@@ -3,9 +3,11 @@ import { type Condition, type Count, type DetailLeaf, type Leaf } from '../../sc
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
 import { datedBy } from './facts.ts';
-import { countOf, detailIs, NEVER, none, noneIf, withSince, type Phrase } from './phrase.ts';
+import { countOf, detailIs, NEVER, none, noneIf, withSince, withWithin, type Phrase } from './phrase.ts';
 
 export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: number): Condition {
+  const several = tagsLine(segment, head, tag);
+  if (several) return several;
   segment.head(head);
   segment.takeCue('tag');
   const valued = phrase.catalogue.body('tag', tag)?.value;
@@ -18,6 +20,22 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   if (isLost) return noneIf(isNot, { kind: 'tag', tag, op: 'lost', ...withSince(since) });
   if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: 'had' });
   return noneIf(isNot, { kind: 'tag', tag, op: 'has', ...(value ? { value } : {}), ...withSince(since) });
+}
+
+/** `all of snag.price and glaze.buyer`, `one of snag.price, snag.time` */
+function tagsLine(segment: Segment, head: Chunk, tag: number): Condition | undefined {
+  const said = (['allOf', 'oneOf'] as const).find((cue) => segment.cue(cue));
+  if (!said) return undefined;
+  segment.takeCue(said);
+  segment.takeCues('tag');
+  segment.head(head);
+  const isNot = segment.takeNot();
+  const others = segment.unused().filter((chunk) => chunk.meanings.some(({ kind }) => kind === 'tag'));
+  segment.join([head, ...others]);
+  const ids = [tag, ...others.flatMap((chunk) => chunk.meanings.flatMap((each) => (each.kind === 'tag' ? [each.tag] : [])).slice(0, 1))];
+  const of = ids.map((id): Leaf => ({ kind: 'tag', tag: id, op: 'has' }));
+  if (!isNot) return { match: said === 'allOf' ? 'all' : 'any', of };
+  return said === 'allOf' ? { match: 'none', of: [{ match: 'all', of }] } : { match: 'none', of };
 }
 
 /** `any snag`, `no snag at all`: one of the tags of a family, or none. */
@@ -36,7 +54,16 @@ export function familyLine({ catalogue }: Phrase, segment: Segment, head: Chunk,
   };
 }
 
-export function stageLine(segment: Segment): Condition | undefined {
+/** All stages from one to another. */
+function stagesFrom({ catalogue }: Phrase, ends: readonly number[]): readonly number[] {
+  const ladder = catalogue.ladder().map(({ id }) => id);
+  const places = ends.map((id) => ladder.indexOf(id));
+  return ladder.slice(Math.min(...places), Math.max(...places) + 1);
+}
+
+export function stageLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  const isBetween = segment.takeWord(/^between$/i);
+  const isPast = segment.takeCue('lost') || segment.takeCue('ever');
   segment.takeCue('stage');
   segment.takeCue('oneOf');
   const isBefore = segment.takeCue('below');
@@ -45,7 +72,18 @@ export function stageLine(segment: Segment): Condition | undefined {
   const stages = [...new Set(segment.takeAll('stage').map(({ stage }) => stage))];
   const [stage, ...others] = stages;
   if (stage === undefined || (others.length > 0 && (isBefore || isReached))) return undefined;
-  if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: stages });
+  // They stood there, and do not any more.
+  if (isPast && !isNot && !isBefore && !isReached)
+    return {
+      match: 'all',
+      of: [
+        { kind: 'change', what: 'stage', from: stages, ...withWithin(segment.takeWindow()) },
+        ...stages.map((each) => none({ kind: 'stage', op: 'is', value: each })),
+      ],
+    };
+  if (isPast) return undefined;
+  const between = isBetween && others.length === 1 ? stagesFrom(phrase, stages) : stages;
+  if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: [...between] });
   if (isBefore || isReached) return noneIf(isNot, { kind: 'stage', op: isBefore ? 'is before' : 'is at least', value: stage });
   return noneIf(isNot, { kind: 'stage', op: 'is', value: stage, ...withSince(segment.takeSince(isNot)) });
 }
@@ -100,7 +138,8 @@ export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefin
   const [owner, ...others] = owners;
   if (owner !== undefined)
     return noneIf(isNot, others.length > 0 ? { kind: 'owner', op: 'is one of', value: owners } : { kind: 'owner', op: 'is', value: owner });
-  if (!isNamed) return undefined;
+  // Who “me” is, is not known here.
+  if (!isNamed || segment.chunks.some(({ text }) => /^(me|my|mine|myself)$/i.test(text))) return undefined;
   const isEmpty = segment.takeCue('empty');
   if (isEmpty || isNot || segment.takeCue('filled')) return { kind: 'owner', op: isEmpty !== isNot ? 'is empty' : 'is filled' };
   const word = segment.unused().find((chunk) => chunk.kind === 'free');
@@ -123,15 +162,21 @@ export function consentLine(segment: Segment): Condition | undefined {
     const channel = CHANNELS.find(([cue]) => cue === chunk.cue)?.[1];
     return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
   });
+  // `no consent to email but consent to text` are two lines.
+  const words = segment.chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
+  if (words.some(({ kind }, index) => kind === 'joint' && words[index + 1]?.cue === 'consent')) segment.refuse();
   segment.join(named.map(({ chunk }) => chunk));
   const isWithdrawn = segment.takeCue('withdrawn');
   const isUndeliverable = segment.takeCue('undeliverable');
-  const isUnknown = segment.takeCue('empty');
+  const empty = segment.cue('empty');
+  segment.use(empty);
+  const isNotGiven = /^not given$/i.test(empty?.text ?? '');
+  const isUnknown = empty !== undefined && !isNotGiven;
   const isGiven = segment.takeCue('filled');
   segment.takeCues('consent');
-  if (!isSaid && !isUnknown && !isGiven) return undefined;
+  if (!isSaid && !empty && !isGiven) return undefined;
   const not = segment.chunks.find(({ kind }) => kind === 'not');
-  const isNot = segment.takeNot();
+  const isNot = segment.takeNot() !== isNotGiven;
   const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
   const channels = [...new Set(named.map(({ channel }) => channel))];
   // `to email but not to text`: what stands before the "not" is so.

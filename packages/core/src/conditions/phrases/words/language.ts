@@ -4,7 +4,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
    for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
-   worth number address value took take taken made make let live lives living speak speaks speaking based located stopped stop sort kind type been used
+   worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used
    using call names named where did done happened happen total altogether really actually else`.split(/\s+/),
 );
 
@@ -17,24 +17,40 @@ export const MEASURING: ReadonlySet<string> = new Set(
 /** Nouns that go with what happened and name nothing in particular: `did not open any message` */
 export const GENERAL_NOUNS: ReadonlySet<string> = new Set(
   `message email mail newsletter form questionnaire page site website event file order item thing plan membership course group link product line
-   anything something campaign deal purchase goods stuff post call meeting note subject role`.split(/\s+/),
+   anything something campaign deal purchase goods stuff post call meeting note subject role single`.split(/\s+/),
 );
 
 const NEGATIONS: ReadonlySet<string> = new Set(
-  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot`.split(' '),
+  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot outside`.split(' '),
 );
 /** Whether a word says that it is not so: `not`, `hasn't` */
 export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word.endsWith("n't");
 
 /** What fields that many workspaces have are called besides their names, by their keys. */
 export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
-  added: ['joined', 'joined us', 'became a contact', 'came to us', 'known since', 'with us since', 'date added', 'added on', 'first came'],
+  added: `joined, joined us, became a contact, came to us, known since, with us since, date added, first came, new contact, new person,
+    new people, newly added, newcomer, new here, new to us, new name, new since, been with us, has been with us`
+    .split(',')
+    .map((each) => each.trim()),
+  'given-name': ['first name', 'forename', 'given name', 'name'],
+  'family-name': ['last name', 'surname', 'family name', 'name'],
+  part: ['part', 'role in the purchase', 'part in buying'],
   birthday: ['born', 'date of birth', 'birth date', 'birthdate', 'bday'],
   city: ['town', 'place'],
   phone: ['telephone', 'mobile', 'phone number', 'telephone number', 'mobile number', 'cell phone'],
   country: ['nation'],
   language: ['tongue', 'mother tongue'],
   email: ['email address', 'mail address'],
+};
+
+/** What choices of built-in fields are called besides their names, by the keys of the field and the choice. */
+export const OPTION_WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>>> = {
+  part: {
+    decider: ['decision maker', 'decision-maker', 'decides', 'makes the decision', 'deciding', 'has the last word'],
+    buyer: ['who buys for them'],
+    gatekeeper: ['gate keeper'],
+    influencer: ['has influence'],
+  },
 };
 
 const NUMBERED = 'zero one two three four five six seven eight nine ten eleven twelve'.split(' ');

@@ -1,6 +1,20 @@
 /** Words and runs of words, as they are written down here: with commas between them. */
 const listed = (text: string): readonly string[] => text.split(',').map((each) => each.trim());
 
+/** `left something at the checkout` */
+const LEFT_THINGS: readonly string[] = ['something', 'thing', 'item', 'good', 'stuff', 'an order'].flatMap((what) =>
+  [
+    'in the basket',
+    'in the cart',
+    'at the checkout',
+    'in the checkout',
+    'at the till',
+    'in their basket',
+    'in their cart',
+    'behind at the checkout',
+  ].map((where) => `left ${what} ${where}`),
+);
+
 /**
  * What people call what the built-in signal types tell of, by the key of the type: verbs in the forms in which they come, and nouns. The verb
  * of the definition itself is always known too.
@@ -17,7 +31,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     abandoned the basket, abandoned their basket, abandoned basket, left the till, left the basket, left their basket, left the cart,
     left their cart, left at the till, left at checkout, left something in the basket, left something in the cart, left something in their basket,
     left something in their cart, left things in the basket, left items in the basket, left things in the cart, left items in the cart,
-    left goods in the basket, abandoned a basket, left a cart, left a basket, walked away from the till`),
+    left goods in the basket, abandoned a basket, left a cart, left a basket, walked away from the till`).concat(LEFT_THINGS),
   'plan.started':
     listed(`started a plan, started, began, start a plan, started plan, took a plan, began a plan, subscribed to a plan, took out a plan,
     signed up for a plan, joined a plan, started a membership, took a membership, became a member, bought a membership, began a membership`),
@@ -27,7 +41,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'plan.lapsed':
     listed(`let a plan lapse, lapse of a plan, plan lapsed, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
     cancelled their plan, let a membership lapse, membership lapsed, cancelled a membership, cancelled their membership, stopped a plan,
-    plan expired`),
+    plan expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
+    quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
     listed(`was sent a message, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
@@ -68,8 +83,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`missed an event, missed, miss, did not come to, no show, failed to turn up, did not show up, was absent, registered but did not come,
     did not turn up`),
   'call.made':
-    listed(`was called, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
-    was rung`),
+    listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
+    was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us`),
   'call.received': listed(`called us, phoned us, rang us, gave us a call, called, phoned, rang, called in`),
   'meeting.held': listed(`met with us, met us, had a meeting, meeting, met, sat down with us, had a meeting with us, been in a meeting`),
   'note.added': listed(`had a note written, note written, has a note, got a note, note added`),
@@ -84,14 +99,18 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     `started a course, started, began, began a course, started course, took up a course, began course, started the course`,
   ),
   'course.finished':
-    listed(`finished a course, completed a course, finished course, passed a course, completed course, finished the course, completed the course,
+    listed(`finished, finished a course, completed a course, finished course, passed a course, completed course, finished the course, completed the course,
     course completed`),
   'deal.opened': listed(`had a deal opened, deal opened, new deal, opened a deal`),
   'deal.moved': listed(`had a deal moved on, deal moved, deal moved on`),
   'deal.won': listed(`agreed to a deal, won a deal, deal won, agreed deal, closed a deal, had a deal won, signed a deal`),
   'deal.lost': listed(`had a deal lost, lost a deal, deal lost, turned down a deal, said no to a deal`),
-  'consent.given': listed(`gave consent, gave their consent, gave us consent, opted in, agreed to be written to, gave permission`),
-  'consent.withdrawn': listed(`withdrew consent, withdrew their consent, took back consent, took their consent back, revoked consent`),
+  'consent.given':
+    listed(`gave consent, gave their consent, gave us consent, opted in, agreed to be written to, gave permission, joined the newsletter,
+    signed up for the newsletter, signed up to the newsletter, joined our newsletter, signed up for our newsletter`),
+  'consent.withdrawn': listed(
+    `withdrew consent, opted out, withdrew their consent, took back consent, took their consent back, revoked consent`,
+  ),
   'form.answered':
     listed(`answered a form, answered, answer, answering, filled in a form, filled in, filled out, filled out a form, submitted a form, submitted,
     sent in a form, completed a form, completed, replied to the form, took the questionnaire, answered a questionnaire, answered the questionnaire,
@@ -103,7 +122,7 @@ export const ANYTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly s
   'from them':
     listed(`did anything, did something, do anything, done anything, was active, were active, is active, are active, active, been active, we heard from,
     showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, heard from them, did a thing, heard anything from them,
-    got in touch or did anything`),
+    got in touch or did anything, been seen, was seen, were seen, seen, been around, was around, showed up at all, been in touch, was in touch`),
   'from us':
     listed(`heard from us, heard anything from us, hear from us, contacted by us, was contacted, were contacted, been contacted, we contacted,
     we reached out to, we wrote to or called, approached by us, we have contacted, touched by us, got anything from us`),
@@ -116,11 +135,31 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
     silent, dormant, gone quiet, gone silent, no activity, no sign of life, went quiet, no response, not active, nothing from them, unresponsive,
     asleep, went silent, is silent, not engaged, unengaged, nothing heard from, without activity`),
   'from us':
-    listed(`heard nothing from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
+    listed(`heard nothing from us, nothing heard from us, no message from us, no email from us, no mail from us, no word from us, no newsletter from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
     forgotten by us`),
 };
 
 /** What money went by: their sum is asked. */
 export const SPENT_WORDS = listed(
   `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend`,
+);
+
+/** How it is said that a plan comes to its end. */
+export const PLAN_END_WORDS: readonly string[] = ['plan', 'membership', 'subscription'].flatMap((what) =>
+  [
+    'ends',
+    'end',
+    'ending',
+    'expires',
+    'expiring',
+    'runs out',
+    'running out',
+    'is due',
+    'will end',
+    'is up for renewal',
+    'up for renewal',
+    'comes to an end',
+    'is ending',
+    'is about to end',
+  ].map((how) => `${what} ${how}`),
 );
