@@ -53,7 +53,7 @@ function readCue(tokens: readonly Token[], at: number): Read<Cue> | undefined {
 }
 
 /** The piece that begins here: the longest that can be read, and of equal ones a time before a thing, a thing before a number. */
-function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: Today | undefined): Read<Part> {
+function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: Today | undefined, isApart: boolean): Read<Part> {
   const token = tokens[at] as Token;
   const made = (value: Part, length: number): Read<Part> => ({ value, length });
   const joint = JOINTS.get(token.word);
@@ -64,7 +64,8 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   const next = readNext(tokens, at);
   const window = readWindow(tokens, at, today);
   const limit = readLimit(tokens, at);
-  const thing = lexicon.find(tokens, at);
+  const found = lexicon.find(tokens, at);
+  const thing = isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found;
   const cue = readCue(tokens, at);
   const longest = Math.max(...[next, window, limit, thing, cue].map((each) => each?.length ?? 0));
   if (next?.length === longest) return made({ kind: 'next', span: next.value }, longest);
@@ -89,11 +90,23 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   return made({ kind: token.kind === 'sign' || FILLER_WORDS.has(token.word) ? 'filler' : 'free', meanings }, 1);
 }
 
-/** Cuts a phrase into its pieces. */
-export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Today | undefined): readonly Chunk[] {
+/** Whether a tag is called by what somebody did: `has bought glaze` */
+function isDone(
+  { meanings, length }: { readonly meanings: readonly Meaning[]; readonly length: number },
+  lexicon: Lexicon,
+  tokens: readonly Token[],
+  at: number,
+): boolean {
+  const verb = tokens.slice(at, at + 2).find(({ word }) => word !== 'has' && word !== 'have');
+  const isSignal = verb !== undefined && lexicon.find([verb], 0)?.meanings.some(({ kind }) => kind === 'signal');
+  return length > 1 && isSignal === true && meanings.every(({ kind }) => kind === 'tag');
+}
+
+/** Cuts a phrase into its pieces. @param isApart takes the name of a tag apart that says what somebody did */
+export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Today | undefined, isApart = false): readonly Chunk[] {
   const chunks: Chunk[] = [];
   for (let at = 0; at < tokens.length;) {
-    const { value, length } = partAt(tokens, at, lexicon, today);
+    const { value, length } = partAt(tokens, at, lexicon, today, isApart);
     const own = tokens.slice(at, at + length);
     const [first, last] = [own[0] as Token, own.at(-1) as Token];
     chunks.push({

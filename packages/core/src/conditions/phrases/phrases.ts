@@ -8,6 +8,7 @@ import { type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { lexiconOf, type Lexicon } from './lexicon.ts';
 import { lineReadings, type LineReading } from './lines/index.ts';
+import { meaningOf } from './segment.ts';
 import { distance, tokensOf, type Token } from './tokens.ts';
 
 /** One way in which a phrase can be meant. */
@@ -72,9 +73,13 @@ export function readPhrase(
         return prepare(condition, catalogue, of).ok;
       });
   };
-  const whole = usable(lineReadings(phrase, chunks));
-  const parted = inLines(chunks, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
-  const readings = [...whole, ...(parted ? [parted] : [])]
+  const apart = chunksOf(tokens, lexicon, today, true);
+  const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
+  const read = cuts.flatMap((cut) => {
+    const parted = inLines(cut, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
+    return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
+  });
+  const readings = read
     .filter(({ score }) => score > 0)
     .sort((a, b) => b.score - a.score)
     .slice(0, MOST_READINGS)
@@ -154,9 +159,10 @@ function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => L
   return found && found.lines.length > 1 ? { condition: joined(found), score: found.score, unread: [] } : undefined;
 }
 
-/** The fact or the score that a line is about. */
+/** The fact or the score that a line is about, or what happened, if nothing more is said of it. */
 const headIn = (chunks: readonly Chunk[]): Chunk | undefined =>
-  chunks.find(({ meanings }) => meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard'));
+  chunks.find(({ meanings }) => meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard')) ??
+  chunks.find((chunk) => meaningOf(chunk, 'signal') && isTestAlone(chunks.filter((each) => each !== chunk && each.kind !== 'not')));
 
 /** Whether it is said only how something is: by a number, a time, or that nothing is known. */
 const isTestAlone = (chunks: readonly Chunk[]): boolean =>

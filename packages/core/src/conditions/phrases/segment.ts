@@ -26,6 +26,13 @@ function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
   return /^(in|the|this|last|next|during|since)$/i.test(before?.text ?? '') && behind?.kind !== 'free' && behind?.kind !== 'thing';
 }
 
+/** `looked at wheels and is a beginner`: what is said of somebody is nothing that they looked at. */
+function isOfAnother(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const before = chunks.slice(0, chunks.indexOf(chunk));
+  const at = before.findLastIndex(({ kind }) => kind !== 'filler');
+  return before[at]?.kind === 'joint' && before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do)$/i.test(text));
+}
+
 /** What a chunk means among other things. */
 export const meaningOf = <Kind extends Meaning['kind']>(chunk: Chunk, kind: Kind): MeaningOf<Kind> | undefined =>
   chunk.meanings.find((each): each is MeaningOf<Kind> => each.kind === kind);
@@ -126,7 +133,9 @@ export class Segment {
     // `at least 3 times without ordering`: the number is of something else.
     const isCounted =
       within.slice(0, from).some(({ kind }) => kind === 'limit') && within.slice(to).some((chunk) => this.#heads.has(chunk));
-    if (isBetween || isCounted || (isBefore && within.slice(to).some(isContent))) this.#isRefused = true;
+    // `has the tag, but not since May`: what stands before it is so.
+    const isApart = within[from - 1]?.kind === 'joint' && within.slice(0, from - 1).some((chunk) => this.#heads.has(chunk));
+    if (isApart || isBetween || isCounted || (isBefore && within.slice(to).some(isContent))) this.#isRefused = true;
     return nots.length % 2 === 1;
   }
 
@@ -197,7 +206,7 @@ export class Segment {
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      const isMeasure = MEASURING.has(stem(chunk.text)) || isSeason(within, chunk);
+      const isMeasure = MEASURING.has(stem(chunk.text)) || isSeason(within, chunk) || isOfAnother(within, chunk);
       if (!this.#used.has(chunk) && !isMeasure && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);

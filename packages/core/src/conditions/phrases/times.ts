@@ -141,7 +141,8 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
     }));
     return period && { value: period, length: 2 + ordinal };
   }
-  if (month > 0 && !(token.word === 'may' && !isYear(tokens[at + 1]))) {
+  // Who may be written to is not in May, but since May is.
+  if (month > 0 && !(token.word === 'may' && !isYear(tokens[at + 1]) && !BEFORE_MONTH.test(word(tokens, at - 1)))) {
     const next = tokens[at + 1];
     if (isYear(next)) return { value: monthPeriod(Number(next?.text), month), length: 2 };
     if (next?.kind === 'number' && (next.number ?? 99) <= 31) {
@@ -162,6 +163,8 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
     };
   return undefined;
 }
+
+const BEFORE_MONTH = /^(in|since|during|until|till|before|after|from|by|between|to|of|last|this)$/;
 
 const quarterPeriod = (day: Day): Period => {
   const { year, month } = calendarDate(day);
@@ -269,6 +272,15 @@ function readBounds(tokens: readonly Token[], at: number, today: Today | undefin
     ? taken(tokens, at + between + low.length, ['and', 'to', 'until', 'till', 'up to', 'up to and including', '-', '–', 'through'])
     : 0;
   const high = low && joint > 0 ? readPeriod(tokens, at + between + low.length + joint, today) : undefined;
+  // `between 1 and 15 November`: the month is said once.
+  const day = between > 0 && !low ? tokens[at + between] : undefined;
+  const till = day?.kind === 'number' ? taken(tokens, at + between + 1, ['and', 'to', 'until', 'till', 'up to', '-', '–', 'through']) : 0;
+  const last = till > 0 ? readPeriod(tokens, at + between + 1 + till, today) : undefined;
+  if (day && last && last.value.to - last.value.from === 1) {
+    const { year, month } = calendarDate(last.value.from);
+    const from = dayOf({ year, month, day: day.number ?? 0 });
+    if (from <= last.value.from) return made({ from: writeDay(from), to: writeDay(last.value.to) }, between + 1 + till + last.length);
+  }
   if (low && high) return made({ from: writeDay(low.value.from), to: writeDay(high.value.to) }, between + low.length + joint + high.length);
   const since = taken(tokens, at, SINCE);
   const from = since > 0 ? readPeriod(tokens, at + since, today) : undefined;

@@ -2,6 +2,7 @@ import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Meaning } from '../lexicon.ts';
 import { Segment } from '../segment.ts';
+import { ageLine, isAge } from './ages.ts';
 import { answeredLine } from './answers.ts';
 import { bandChange, ownerChange, stageChange } from './changes.ts';
 import { fieldLine } from './facts.ts';
@@ -95,6 +96,7 @@ function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
   const { cue } = chunk;
   if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
   if (phrase.of === 'company') return [];
+  if (isAge(chunk)) return [way((segment) => ageLine(phrase, segment))];
   // Of which scorecard, nobody said.
   if (cue === 'score')
     return phrase.catalogue

@@ -31,6 +31,11 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   }
   const except = exceptionOf(phrase, segment, head, type, own);
   const kept = own.filter((chunk) => !except?.chunks.includes(chunk));
+  // `said no room`: the answer is called so.
+  kept.forEach((chunk, index) => {
+    if (index > kept.indexOf(head) && /^no$/i.test(chunk.text) && kept[index + 1]?.meanings.some(({ kind }) => kind === 'answer'))
+      segment.use(chunk);
+  });
   const isNot = segment.takeNot(kept) !== (head.cue === 'empty');
   const said = windowOf(segment.takeWindow(kept), isNot);
   // Nobody has been silent ever since.

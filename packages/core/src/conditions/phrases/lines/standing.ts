@@ -62,6 +62,7 @@ function stagesFrom({ catalogue }: Phrase, ends: readonly number[]): readonly nu
 }
 
 export function stageLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  const isAbove = segment.takeWord(/^(after|beyond)$/i) || segment.takeCue('above');
   const isBetween = segment.takeWord(/^between$/i);
   const isPast = segment.takeCue('lost') || segment.takeCue('ever');
   segment.takeCue('stage');
@@ -72,6 +73,11 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
   const stages = [...new Set(segment.takeAll('stage').map(({ stage }) => stage))];
   const [stage, ...others] = stages;
   if (stage === undefined || (others.length > 0 && (isBefore || isReached))) return undefined;
+  if (isAbove) {
+    const ladder = phrase.catalogue.ladder().map(({ id }) => id);
+    const next = ladder[ladder.indexOf(stage) + 1];
+    return next === undefined || others.length > 0 ? undefined : noneIf(isNot, { kind: 'stage', op: 'is at least', value: next });
+  }
   // They stood there, and do not any more.
   if (isPast && !isNot && !isBefore && !isReached)
     return {
@@ -207,6 +213,7 @@ const WORTH_FROM = 100;
 export function dealLine(phrase: Phrase, segment: Segment): Condition {
   const counted = segment.chunks.some((chunk, index) => chunk.kind === 'limit' && segment.chunks[index + 1]?.cue === 'deal');
   segment.takeCues('deal');
+  segment.takeCue('stage');
   const isNot = segment.takeNot();
   const limit = segment.takeLimit();
   const isMoney =

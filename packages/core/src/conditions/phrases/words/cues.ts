@@ -49,6 +49,7 @@ const WORDS = {
   then: `then, followed by, and then, afterwards, after that, later, but then, since then, followed, since, ever since`,
   oneOf: `one of, any of, either, any one of`,
   allOf: `all of, both`,
+  age: `year old, year of age, aged, age, age of`,
   days: `day, different day, separate day`,
 };
 export type Cue = keyof typeof WORDS;

@@ -11,7 +11,9 @@ export const FILLERS: ReadonlySet<string> = new Set(
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
   `more less most least fewer average mean median total often seldom much many other another again different same every each after before since until
-   month week quarter weekend weekday morning afternoon evening night`.split(/\s+/),
+   month week quarter weekend weekday morning afternoon evening night january february april june july august september october november december`.split(
+    /\s+/,
+  ),
 );
 
 /** Nouns that go with what happened and name nothing in particular: `did not open any message` */

@@ -44,7 +44,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     plan expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
     quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
-    listed(`was sent a message, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
+    listed(`was sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
     sent a message, been sent, was sent, were sent, written to, emailed, mailed, messaged, got our newsletter, received our newsletter`),
   'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
@@ -58,7 +58,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     chose by a click`),
   'message.replied':
     listed(`replied to a message, replied, reply, answered a message, answered an email, replied to an email, wrote back, responded, responded to a message,
-    replied to us`),
+    replied to us, respond, respond to us, reply to us, answered us, answer us, answered our email`),
   'message.received':
     listed(`wrote to us, wrote us, emailed us, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
     got in touch`),
@@ -135,7 +135,7 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
     silent, dormant, gone quiet, gone silent, no activity, no sign of life, went quiet, no response, not active, nothing from them, unresponsive,
     asleep, went silent, is silent, not engaged, unengaged, nothing heard from, without activity`),
   'from us':
-    listed(`heard nothing from us, nothing heard from us, no message from us, no email from us, no mail from us, no word from us, no newsletter from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
+    listed(`heard nothing from us, got no answer, got no reply, got no response, nothing heard from us, no message from us, no email from us, no mail from us, no word from us, no newsletter from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
     forgotten by us`),
 };
 
