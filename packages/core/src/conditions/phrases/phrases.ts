@@ -126,6 +126,8 @@ interface Parted {
   readonly score: number;
   /** what the last line is about, which the next one may leave out: `budget unknown or under 1,000` */
   readonly head?: Chunk | undefined;
+  /** whether two tests of one thing were put together */
+  readonly isPutTogether?: boolean | undefined;
   readonly lines: readonly Condition[];
   readonly joints: readonly ('and' | 'or')[];
 }
@@ -149,14 +151,32 @@ function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => L
         chosen = {
           score,
           head: again ?? headIn(inner),
-          lines: [...before.lines, line.condition],
-          joints: before.lines.length > 0 ? [...before.joints, joint] : [],
+          isPutTogether: before.isPutTogether || again !== undefined,
+          ...(again ? withAlso(before, joint, line.condition) : withLine(before, joint, line.condition)),
         };
     }
     best.push(chosen);
   }
   const found = best.at(-1);
-  return found && found.lines.length > 1 ? { condition: joined(found), score: found.score, unread: [] } : undefined;
+  const [first, ...others] = found?.lines ?? [];
+  if (!found || !first) return undefined;
+  // One line alone is read as it is, unless it was put together.
+  if (others.length === 0 && !found.isPutTogether) return undefined;
+  return { condition: others.length === 0 ? first : joined(found), score: found.score, unread: [] };
+}
+
+type Lines = Pick<Parted, 'lines' | 'joints'>;
+const withLine = ({ lines, joints }: Lines, joint: 'and' | 'or', line: Condition): Lines => ({
+  lines: [...lines, line],
+  joints: lines.length > 0 ? [...joints, joint] : [],
+});
+
+/** Another test of what the last line is about belongs to that line alone: `in Sweden, and budget unknown or under 1,000` */
+function withAlso({ lines, joints }: Lines, joint: 'and' | 'or', also: Condition): Lines {
+  const last = lines.at(-1);
+  return last
+    ? { lines: [...lines.slice(0, -1), { match: joint === 'or' ? 'any' : 'all', of: [last, also] }], joints }
+    : { lines: [also], joints };
 }
 
 /** The fact or the score that a line is about, or what happened, if nothing more is said of it. */
