@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { type Compiled } from '@eager-sieve/core';
-import { OWN_SUBJECT, type Own } from '../contacts/own';
+import { ownSubjectSql, type Own } from '../contacts/own';
 import { CountingService } from '../counting/counting.service';
 import { Database } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
@@ -44,7 +44,7 @@ export class AudienceSizes {
     const rows = await this.database.query<{ definition_id: number; members: number; reachable: number }>(
       `select m.definition_id, count(*) as members, count(*) filter (where k.state = 'given') as reachable
          from membership m left join contact_consent k on k.contact_id = m.contact_id and k.channel = 'email'
-        where m.definition_id = any($1::int[]) and ${OWN_SUBJECT('m.contact_id', 2)} group by 1`,
+        where m.definition_id = any($1::int[]) and ${ownSubjectSql('m.contact_id', 2)} group by 1`,
       [ids, own?.owners ?? null],
     );
     return new Map(rows.map(({ definition_id, members, reachable }) => [definition_id, { members, reachable }]));

@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { Moment, type AudienceBody, type Compiled, type Definition } from '@eager-sieve/core';
 import { type AudienceView, type Movements, type Page, type PeopleAnswer } from '@eager-sieve/contracts';
-import { OWN_SUBJECT, ownSql, type Own } from '../contacts/own';
+import { ownSubjectSql, ownSql, type Own } from '../contacts/own';
 import { Database } from '../database/database';
 import { UNFINISHED } from '../engine/builds';
 import { iso } from '../engine/clock';
@@ -56,7 +56,7 @@ export class AudiencesService {
     const moves = await this.database.query<{ definition_id: number; came: number; gone: number }>(
       `select definition_id, count(*) filter (where verb = 'joined') as came, count(*) filter (where verb = 'left') as gone
          from ledger where kind = 'membership' and definition_id = any($1::int[]) and at >= $2 and cause_kind <> 'definition'
-          and ${OWN_SUBJECT('contact_id', 3)} group by 1`,
+          and ${ownSubjectSql('contact_id', 3)} group by 1`,
       [ids, iso(yesterday), own?.owners ?? null],
     );
     const pins = await this.database.query<{ audience_id: number; is_in: boolean; n: number }>(
@@ -91,7 +91,7 @@ export class AudiencesService {
     const cursor = readCursor(page.after, ['time', 'id']);
     const rows = await this.database.query<{ contact_id: number; since: Date }>(
       `select contact_id, since from membership where definition_id = $1 and ($2::timestamptz is null or (since, contact_id) < ($2::timestamptz, $3::bigint))
-          and ${OWN_SUBJECT('contact_id', 5)} order by since desc, contact_id desc limit $4`,
+          and ${ownSubjectSql('contact_id', 5)} order by since desc, contact_id desc limit $4`,
       [audience.id, cursor?.[0] ?? null, cursor?.[1] ?? null, page.limit, own?.owners ?? null],
     );
     const members = await this.rows.of(

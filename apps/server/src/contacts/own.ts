@@ -28,7 +28,7 @@ export const ownSql = (owner: string, parameter: number): string =>
   `($${parameter}::text[] is null or ${owner} = any($${parameter}::text[]))`;
 
 /** The part of a query that leaves what is about contacts of theirs. @param subject the column of the contact; @param parameter the place of their owners among the values */
-export const OWN_SUBJECT = (subject: string, parameter: number): string =>
+export const ownSubjectSql = (subject: string, parameter: number): string =>
   `($${parameter}::text[] is null or exists (select from contact w where w.id = ${subject} and w.owner = any($${parameter}::text[])))`;
 
 /** Items as they were sent; those of contacts that are not theirs are refused, as if there were no such contact. @param named by what each names contacts: all have to be theirs, and one at least */

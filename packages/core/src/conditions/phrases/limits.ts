@@ -129,16 +129,18 @@ function readRange(tokens: readonly Token[], at: number): Read<Limit> | undefine
   return { value: { op: 'between', value: [low.value, high.value], of, isSaid: true }, length: end + counted.length - at };
 }
 
-const NEARLY = ['around', 'about', 'roughly', 'approximately', 'circa', 'nearly'];
+const NEARLY = ['around', 'about', 'roughly', 'approximately', 'circa'];
 const NEARLY_PART = 0.1;
 
-/** `around 3,000`: a tenth more or less. */
+/** `around 3,000`: a tenth more or less; of whole numbers to the next one, `around 3 times` from 2 to 4. */
 function readNearly(tokens: readonly Token[], at: number): Read<Limit> | undefined {
   const said = taken(tokens, at, NEARLY);
   const number = said > 0 ? bareNumber(tokens, at + said) : undefined;
   if (!number) return undefined;
   const counted = countedBy(tokens, at + said + number.length);
-  const [low, high] = [1 - NEARLY_PART, 1 + NEARLY_PART].map((part) => Math.round(number.value * part * 100) / 100) as [number, number];
+  const step = Number.isInteger(number.value) ? 1 : 100;
+  const low = Math.floor(number.value * (1 - NEARLY_PART) * step) / step;
+  const high = Math.ceil(Number((number.value * (1 + NEARLY_PART) * step).toFixed(6))) / step;
   return { value: { op: 'between', value: [low, high], of: counted.of, isSaid: true }, length: said + number.length + counted.length };
 }
 

@@ -208,6 +208,16 @@ const LESS_THAN = [
 ];
 const MORE_THAN = ['more than', 'over', 'longer than', 'at least', 'older than', 'longer ago than', 'above'];
 
+const FOR_MORE_THAN = MORE_THAN.map((run) => `for ${run}`);
+const FOR_LESS_THAN = LESS_THAN.map((run) => `for ${run}`);
+
+/** A span with one of these runs of words before it: `for more than 3 months` */
+function spanBehind(tokens: readonly Token[], at: number, runs: readonly string[]): Read<Span> | undefined {
+  const said = taken(tokens, at, runs);
+  const span = said > 0 ? readSpan(tokens, at + said) : undefined;
+  return span && { value: span.value, length: said + span.length };
+}
+
 /** A window, and whether its words would do for what is still to come as well: `in 7 days`. */
 export interface ReadWindow {
   readonly window: Window;
@@ -224,20 +234,10 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   const ever = taken(tokens, at, EVER);
   if (ever) return made('ever', ever);
   // For so long, and longer: since before then.
-  const longer = taken(
-    tokens,
-    at,
-    MORE_THAN.map((run) => `for ${run}`),
-  );
-  const long = longer > 0 ? readSpan(tokens, at + longer) : undefined;
-  if (long) return made({ olderThan: long.value.n, unit: long.value.unit }, longer + long.length);
-  const shorter = taken(
-    tokens,
-    at,
-    LESS_THAN.map((run) => `for ${run}`),
-  );
-  const short = shorter > 0 ? readSpan(tokens, at + shorter) : undefined;
-  if (short) return made({ last: short.value.n, unit: short.value.unit }, shorter + short.length);
+  const long = spanBehind(tokens, at, FOR_MORE_THAN);
+  if (long) return made({ olderThan: long.value.n, unit: long.value.unit }, long.length);
+  const short = spanBehind(tokens, at, FOR_LESS_THAN);
+  if (short) return made({ last: short.value.n, unit: short.value.unit }, short.length);
   const more = taken(tokens, at, MORE_THAN);
   const old = readSpan(tokens, at + more);
   const ago = old ? taken(tokens, at + more + old.length, AGO) : 0;
@@ -247,10 +247,9 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
     // So many days ago is that day; what so many months ago means, nobody can say to the day.
     return old.value.unit === 'days' && here !== undefined ? ofDay(here - old.value.n, length) : undefined;
   }
-  const less = taken(tokens, at, LESS_THAN);
-  const recent = less > 0 ? readSpan(tokens, at + less) : undefined;
-  const since = recent ? taken(tokens, at + less + recent.length, AGO) : 0;
-  if (recent && since > 0) return made({ last: recent.value.n, unit: recent.value.unit }, less + recent.length + since);
+  const recent = spanBehind(tokens, at, LESS_THAN);
+  const since = recent ? taken(tokens, at + recent.length, AGO) : 0;
+  if (recent && since > 0) return made({ last: recent.value.n, unit: recent.value.unit }, recent.length + since);
   const last = taken(tokens, at, LAST);
   const span = last > 0 ? readSpan(tokens, at + last, true) : undefined;
   if (span) return made({ last: span.value.n, unit: span.value.unit }, last + span.length);

@@ -61,10 +61,29 @@ function stagesFrom({ catalogue }: Phrase, ends: readonly number[]): readonly nu
   return ladder.slice(Math.min(...places), Math.max(...places) + 1);
 }
 
+/** Whether they stood there and do not any more, or at any time, which may be now. */
+function onceSaid(segment: Segment): 'no more' | 'ever' | undefined {
+  const ever = segment.cue('ever');
+  if (segment.takeCue('lost') || (ever && NO_MORE.test(ever.text) && segment.takeCue('ever'))) return 'no more';
+  const hasNeverBeen = segment.chunks.some(
+    ({ text }, index) => /^never$/i.test(text) && /^been$/i.test(segment.chunks[index + 1]?.text ?? ''),
+  );
+  return segment.takeCue('ever') || hasNeverBeen ? 'ever' : undefined;
+}
+
+function onceAt(segment: Segment, stages: readonly number[], once: 'no more' | 'ever', isNot: boolean): Condition | undefined {
+  const at = stages.map((value): Leaf => ({ kind: 'stage', op: 'is', value }));
+  const left: Leaf = { kind: 'change', what: 'stage', from: [...stages], ...withWithin(segment.takeWindow()) };
+  if (once === 'ever') return { match: isNot ? 'none' : 'any', of: [...at, left] };
+  return isNot ? undefined : { match: 'all', of: [left, ...at.map(none)] };
+}
+
+const NO_MORE = /^(used to|once had|former|previously|in the past|before now)/i;
+
 export function stageLine(phrase: Phrase, segment: Segment): Condition | undefined {
   const isAbove = segment.takeWord(/^(after|beyond)$/i) || segment.takeCue('above');
   const isBetween = segment.takeWord(/^between$/i);
-  const isPast = segment.takeCue('lost') || segment.takeCue('ever');
+  const once = onceSaid(segment);
   segment.takeCue('stage');
   segment.takeCue('oneOf');
   const isBefore = segment.takeCue('below');
@@ -78,16 +97,7 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
     const next = ladder[ladder.indexOf(stage) + 1];
     return next === undefined || others.length > 0 ? undefined : noneIf(isNot, { kind: 'stage', op: 'is at least', value: next });
   }
-  // They stood there, and do not any more.
-  if (isPast && !isNot && !isBefore && !isReached)
-    return {
-      match: 'all',
-      of: [
-        { kind: 'change', what: 'stage', from: stages, ...withWithin(segment.takeWindow()) },
-        ...stages.map((each) => none({ kind: 'stage', op: 'is', value: each })),
-      ],
-    };
-  if (isPast) return undefined;
+  if (once) return isBefore || isReached ? undefined : onceAt(segment, stages, once, isNot);
   const between = isBetween && others.length === 1 ? stagesFrom(phrase, stages) : stages;
   if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: [...between] });
   if (isBefore || isReached) return noneIf(isNot, { kind: 'stage', op: isBefore ? 'is before' : 'is at least', value: stage });
