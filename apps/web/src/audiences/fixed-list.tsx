@@ -4,7 +4,7 @@ import { errorMessage, statusOf } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { type Draft } from '../app/use-draft';
-import { useMay, useSeesOwn } from '../app/use-may';
+import { useMay, useMayCall, useSeesOwn } from '../app/use-may';
 import { PasteAddresses } from './paste-addresses';
 import { AudienceActions } from './audience-actions';
 import { DefinitionPage } from '../ui/definition-page';
@@ -72,6 +72,7 @@ type List = ReturnType<typeof useList>;
 
 function OnTheList({ draft }: { draft: Draft<'audience'> }) {
   const mayPut = useMay('contacts:write') && !draft.retired;
+  const mayPaste = useMayCall('findAddresses');
   const [moves, setMoves] = useState(false);
   const [pasting, setPasting] = useState(false);
   const list = useList(draft);
@@ -81,9 +82,11 @@ function OnTheList({ draft }: { draft: Draft<'audience'> }) {
         {mayPut && (
           <div className="flex flex-wrap items-end gap-2">
             <PutOn list={list} />
-            <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setPasting(true)}>
-              Paste many …
-            </button>
+            {mayPaste && (
+              <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setPasting(true)}>
+                Paste many …
+              </button>
+            )}
           </div>
         )}
         {pasting && <PasteAddresses itemKey={draft.itemKey} name={draft.saved.name} onClose={() => setPasting(false)} />}
@@ -99,6 +102,7 @@ function OnTheList({ draft }: { draft: Draft<'audience'> }) {
 function PutOn({ list }: { list: List }) {
   const [email, setEmail] = useState('');
   const { stranger, setStranger, isLoading } = list;
+  const seesOwn = useSeesOwn();
   const clearIf = (done: boolean): void => {
     if (done) setEmail('');
   };
@@ -130,11 +134,13 @@ function PutOn({ list }: { list: List }) {
       {stranger !== null && (
         <div role="alert" className="panel border-error mt-2 flex flex-wrap items-center gap-3 px-3.5 py-2">
           <span>
-            Nobody here has the address <b>{stranger}</b>. Is it mistyped?
+            {seesOwn ? 'None of your contacts' : 'Nobody here'} has the address <b>{stranger}</b>. Is it mistyped?
           </span>
-          <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void list.set(stranger, true).then(clearIf)}>
-            Add them as a new contact
-          </button>
+          {!seesOwn && (
+            <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void list.set(stranger, true).then(clearIf)}>
+              Add them as a new contact
+            </button>
+          )}
           <button type="button" className="btn btn-xs" onClick={() => setStranger(null)}>
             Look at it again
           </button>
@@ -147,9 +153,10 @@ function PutOn({ list }: { list: List }) {
 function ListMembers({ draft, list, mayPut }: { draft: Draft<'audience'>; list: List; mayPut: boolean }) {
   const members = api.useMembersInfiniteQuery({ key: draft.itemKey });
   const rows = members.data?.pages.flatMap((page) => page.contacts) ?? [];
+  const seesOwn = useSeesOwn();
   if (members.error) return <Wrong error={members.error} again={() => void members.refetch()} />;
   if (!members.data) return <Loading />;
-  if (rows.length === 0) return <Empty title="Nobody is on this list yet" />;
+  if (rows.length === 0) return <Empty title={seesOwn ? 'None of your contacts is on this list yet' : 'Nobody is on this list yet'} />;
   return (
     <PersonRows
       label="Who is on the list"

@@ -1,6 +1,9 @@
 import { roleCapabilities, type SessionView } from '@eager-sieve/contracts';
 import { screen, within } from '@testing-library/react';
-import { openPage, sessionOf, type Answers } from '../testing/page';
+import userEvent from '@testing-library/user-event';
+import { anAudience } from '../testing/answers';
+import { definition } from '../testing/catalogue';
+import { openPage, Refused, sessionOf, type Answers } from '../testing/page';
 import { personRow } from '../testing/people';
 
 const session: SessionView = { ...sessionOf(roleCapabilities.seller), own: ['wren@test.example'] };
@@ -51,6 +54,25 @@ describe('the pages of a seller', () => {
     expect(screen.queryByText('Merge with another …')).not.toBeInTheDocument();
     expect(screen.queryByText('Everything about them:')).not.toBeInTheDocument();
     expect(screen.getByLabelText('Add a fact')).toBeInTheDocument();
+  });
+
+  it('of a list let them put their own contacts on it, one by one, and make no new ones', async () => {
+    const list = definition(703, 'audience', 'callers', 'Callers', { kind: 'fixed', of: 'contact' });
+    openPage(
+      '/audiences/callers',
+      {
+        ...answers,
+        'GET /api/v1/audiences/callers': anAudience({ key: 'callers', kind: 'fixed', members: 0 }),
+        'GET /api/v1/audiences/callers/members': { contacts: [], after: null },
+        'GET /api/v1/contacts/:id': new Refused(404, { title: 'There is no such contact.' }),
+      },
+      { more: [list] },
+    );
+    expect(await screen.findByText('None of your contacts is on this list yet')).toBeInTheDocument();
+    expect(screen.queryByRole('button', { name: 'Paste many …' })).not.toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText('Put on the list, by email address'), 'else@test.example{Enter}');
+    expect(await screen.findByRole('alert')).toHaveTextContent('None of your contacts has the address else@test.example. Is it mistyped?');
+    expect(screen.queryByRole('button', { name: 'Add them as a new contact' })).not.toBeInTheDocument();
   });
 
   it('that are not for them say so', async () => {
