@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { isGroup, KnownValues, lineText, prepare, read, readPhrase, said, type Condition } from '@eager-sieve/core';
 import { demoCatalogue } from './catalogue';
 import { makeContacts, makeSignals } from './world';
@@ -100,6 +101,29 @@ describe('what people type about lists', () => {
       [0, 11],
       [16, 23],
     ]);
+  });
+});
+
+describe('what nobody can read', () => {
+  it.each([
+    ['ordered on a Friday', ['Friday']],
+    ['has asked about prices', ['asked']],
+    ['did not finish the form', ['form']],
+    ['birthdays in December', ['in December']],
+  ])('says of “%s” what does not fit in', (phrase, words) => {
+    const { readings, unknown, inTheWay } = readPhrase(phrase, catalogue, { now: NOW });
+    expect({ readings, unknown }).toEqual({ readings: [], unknown: [] });
+    expect(inTheWay.map(({ from, to }) => phrase.slice(from, to))).toEqual(words);
+  });
+
+  it('is never met with silence', () => {
+    const words = [...new Set(CORPUS.flatMap(({ phrase }) => phrase.split(' ')))];
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...words), { minLength: 1, maxLength: 6 }), (some) => {
+        const { readings, unknown, inTheWay } = readPhrase(some.join(' '), catalogue, { now: NOW });
+        expect(readings.length + unknown.length + inTheWay.length).toBeGreaterThan(0);
+      }),
+    );
   });
 });
 

@@ -75,6 +75,12 @@ describe('a typed line', () => {
     expect(screen.getByText('eagerish').parentElement).toHaveTextContent('“eagerish” is not known here.');
   });
 
+  it('names the known word that does not fit in, where nothing can be read', async () => {
+    await type('twice tomorrow{Enter}');
+    expect(taken).toEqual([]);
+    expect(screen.getByText(/does not fit in here/)).toHaveTextContent('“');
+  });
+
   it('says which words a meaning leaves out, and does not take such a one by itself', async () => {
     await type('years at the wheel more than 3 tomorrow');
     expect(screen.getByText(/without “tomorrow”/)).toBeInTheDocument();

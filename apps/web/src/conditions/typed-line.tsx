@@ -225,7 +225,15 @@ function NotUnderstood({ text, said, fault, catalogue, of, onMade }: NotUndersto
   const [kind, setKind] = useState<Missing>();
   const mayMake = useMay('definitions:write');
   const [word] = said.unknown;
-  if (!word && fault?.code === 'line.unread') return <span className="quiet ml-2 text-[12.5px]">What can come next: {fault.expected}</span>;
+  const isBegun = fault?.code === 'line.unread' && Number(fault.path[0]) >= text.trimEnd().length;
+  if (!word && isBegun) return <span className="quiet ml-2 text-[12.5px]">What can come next: {fault.expected}</span>;
+  const [piece] = said.inTheWay;
+  if (!word && piece)
+    return (
+      <span className="text-error ml-2 text-[12.5px]">
+        “<u>{text.slice(piece.from, piece.to)}</u>” does not fit in here.
+      </span>
+    );
   if (!word) return <span className="text-error ml-2 text-[12.5px]">{fault?.expected}</span>;
   const nearest = word.nearest.length > 0 ? ` Did you mean ${word.nearest.join(' or ')}?` : '';
   return (

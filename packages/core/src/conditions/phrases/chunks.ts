@@ -52,6 +52,15 @@ function readCue(tokens: readonly Token[], at: number): Read<Cue> | undefined {
   return best;
 }
 
+/** `has not filled in any form`: no field is empty by that. */
+const isAboutAForm = (tokens: readonly Token[], at: number): boolean =>
+  /^not filled (in|out) (an?|any|our|the|this|that|one) /.test(
+    tokens
+      .slice(at, at + 5)
+      .map(({ word }) => word)
+      .join(' '),
+  );
+
 /** The piece that begins here: the longest that can be read, and of equal ones a time before a thing, a thing before a number. */
 function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: Today | undefined, isApart: boolean): Read<Part> {
   const token = tokens[at] as Token;
@@ -59,6 +68,8 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   const joint = JOINTS.get(token.word);
   // Everyone but customers are those who are none.
   if (token.word === 'but' && EVERYONE.has(tokens[at - 1]?.word ?? '')) return made({ kind: 'not' }, 1);
+  // Nothing but clay is clay alone.
+  if (token.word === 'nothing' && tokens[at + 1]?.word === 'but') return made({ kind: 'filler' }, 2);
   // `below 10 or above 60`: behind an "or" another limit begins.
   if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
   const next = readNext(tokens, at);
@@ -66,7 +77,7 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   const limit = readLimit(tokens, at);
   const found = lexicon.find(tokens, at);
   const thing = isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found;
-  const cue = readCue(tokens, at);
+  const cue = isAboutAForm(tokens, at) ? undefined : readCue(tokens, at);
   const longest = Math.max(...[next, window, limit, thing, cue].map((each) => each?.length ?? 0));
   if (next?.length === longest) return made({ kind: 'next', span: next.value }, longest);
   if (window?.length === longest) return made({ kind: 'window', ...window.value }, longest);
@@ -84,6 +95,7 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (limit?.length === longest) return made({ kind: 'limit', limit: limit.value }, longest);
   const alsoMeant = cue?.value === 'withdrawn' && thing?.length === cue.length ? thing.meanings : undefined;
   if (cue && cue.length > 1) return made({ kind: 'cue', cue: cue.value, meanings: alsoMeant }, cue.length);
+  if (token.word === 'other' && tokens[at + 1]?.word === 'than') return made({ kind: 'not' }, 2);
   if (isNegation(token.word)) return made({ kind: 'not', meanings, cue: cue?.value }, 1);
   if (joint) return made({ kind: 'joint', joint, meanings }, 1);
   if (cue) return made({ kind: 'cue', cue: cue.value, meanings }, 1);

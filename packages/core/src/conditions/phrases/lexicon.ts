@@ -1,3 +1,4 @@
+import { storageOf } from '../../contacts/fields.ts';
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../../settings/definitions.ts';
 import { spokenName } from '../describe/names.ts';
@@ -70,6 +71,8 @@ export class Lexicon {
       if (/ by$/i.test(field.name))
         for (const how of ['through', 'via', 'from', 'over']) this.#add(field.name.replace(/by$/i, how), meaning);
       this.#addKey(field.key, meaning);
+      const spent = /^(?:minutes|hours|days|weeks|months|years) (\S+ .+)$/i.exec(field.name)?.[1];
+      if (spent !== undefined && storageOf[field.body.type] === 'number') this.#add(spent, meaning);
       for (const words of [...(FIELD_WORDS[field.key] ?? []), ...(field.body.synonyms ?? [])]) this.#add(words, meaning);
       if (field.body.type === 'yes/no') for (const name of partsOfYesNo(field.name)) this.#add(name, meaning);
       if (field.body.of === 'company')
@@ -77,6 +80,9 @@ export class Lexicon {
       for (const option of field.body.options ?? []) {
         const chosen: Meaning = { kind: 'option', field: field.id, key: option.replacedBy ?? option.key };
         this.#named(option, chosen);
+        // Who works by throwing throws.
+        const base = /^(\w{4,})ing$/.exec(option.name)?.[1];
+        if (base !== undefined && field.body.type === 'several choices') this.#add(base, chosen);
         for (const words of OPTION_WORDS[field.key]?.[option.key] ?? []) this.#add(words, chosen);
       }
     }

@@ -1,7 +1,7 @@
 import { type NumberOp } from '../schema.ts';
 import { readAmount, taken, word, type Read } from './times.ts';
 import { type Token } from './tokens.ts';
-import { NUMBER_WORDS } from './words/language.ts';
+import { MULTIPLIERS, NUMBER_WORDS } from './words/language.ts';
 
 export interface Limit {
   readonly op: NumberOp;
@@ -123,10 +123,16 @@ function readRange(tokens: readonly Token[], at: number): Read<Limit> | undefine
   const joint = low ? taken(tokens, at + begun + low.length, begun > 0 ? ['and', 'to', '-', '–', 'until'] : ['to', '-', '–']) : 0;
   const high = low && joint > 0 ? bareNumber(tokens, at + begun + low.length + joint) : undefined;
   if (!low || !high) return undefined;
+  // `1 to 5 million`: what multiplies the second is meant for both.
+  const times =
+    low.length === 1 && low.value < high.value
+      ? (MULTIPLIERS.get(word(tokens, at + begun + low.length + joint + high.length - 1)) ?? 1)
+      : 1;
+  const first = high.length > 1 && low.value * times <= high.value ? low.value * times : low.value;
   const end = at + begun + low.length + joint + high.length;
   const counted = countedBy(tokens, end);
   const of = counted.of ?? (currencyAt(tokens, at + begun) > 0 ? 'money' : undefined);
-  return { value: { op: 'between', value: [low.value, high.value], of, isSaid: true }, length: end + counted.length - at };
+  return { value: { op: 'between', value: [first, high.value], of, isSaid: true }, length: end + counted.length - at };
 }
 
 const NEARLY = ['around', 'about', 'roughly', 'approximately', 'circa'];

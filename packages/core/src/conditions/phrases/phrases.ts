@@ -8,6 +8,7 @@ import { type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { lexiconOf, type Lexicon } from './lexicon.ts';
 import { lineReadings, type LineReading } from './lines/index.ts';
+import { type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
 import { distance, tokensOf, type Token } from './tokens.ts';
 
@@ -30,9 +31,13 @@ export interface Readings {
   /** the likeliest first */
   readonly readings: readonly Reading[];
   readonly unknown: readonly UnknownWord[];
+  /** where nothing can be read though every word is known: what does not fit in */
+  readonly inTheWay: readonly Pick<UnknownWord, 'from' | 'to'>[];
   /** whether the text ends in a word that nobody knows yet, so that it may be half of one */
   readonly isHalfTyped: boolean;
 }
+
+export const nothingSaid: Readings = { readings: [], unknown: [], inTheWay: [], isHalfTyped: false };
 
 const MOST_READINGS = 5;
 /** What another line costs: words that fit into one belong together. */
@@ -51,7 +56,7 @@ export function readPhrase(
   { of = 'contact', now }: { readonly of?: SubjectKind; readonly now?: Instant } = {},
 ): Readings {
   // Before anything is typed nobody waits for the words of the workspace to be gathered.
-  if (text.trim() === '') return { readings: [], unknown: [], isHalfTyped: false };
+  if (text.trim() === '') return nothingSaid;
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const typed = tokensOf(text);
@@ -60,8 +65,8 @@ export function readPhrase(
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
   const chunks = chunksOf(tokens, lexicon, today);
   // So long a text is no line; to read some of it would be to leave out the rest.
-  if (chunks.length > MOST_CHUNKS) return { readings: [], unknown, isHalfTyped };
-  const phrase = { catalogue, of, today };
+  if (chunks.length > MOST_CHUNKS) return { ...nothingSaid, unknown, isHalfTyped };
+  const phrase: Phrase = { catalogue, of, today };
   const usable = (readings: readonly LineReading[]): LineReading[] => {
     const seen = new Set<string>();
     return [...readings]
@@ -88,7 +93,19 @@ export function readPhrase(
       score,
       unread: unread.map(({ from, to }) => ({ from, to })),
     }));
-  return { readings, unknown, isHalfTyped };
+  const isClear = readings.length > 0 || unknown.length > 0;
+  return { readings, unknown, inTheWay: isClear ? [] : notFitting(phrase, chunks), isHalfTyped };
+}
+
+/** Known words by which a phrase says nothing that can be asked: what the best attempt leaves out, or all that should have meant something. */
+function notFitting(phrase: Phrase, chunks: readonly Chunk[]): Readings['inTheWay'] {
+  const [best] = [...lineReadings(phrase, chunks)].sort((a, b) => b.score - a.score);
+  const [left = chunks] = [
+    best?.unread ?? [],
+    chunks.filter(({ kind }) => kind === 'free'),
+    chunks.filter(({ kind }) => kind !== 'filler'),
+  ].filter((some) => some.length > 0);
+  return left.map(({ from, to }) => ({ from, to }));
 }
 
 /** How many letters two words have in common from their beginning. */

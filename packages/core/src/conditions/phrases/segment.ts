@@ -13,10 +13,22 @@ const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'company', 'contains', 
 /** Kinds of things whose names may well be a detail of something that happened: an evening is a form's name and an event's. */
 const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message']);
 /** Between what happened and what it happened to. */
-const ARTICLE = /^(a|an|the|some|any|of|new|our|their|at|to|for|on|in)$/i;
+const ARTICLE = /^(a|an|the|some|any|of|new|our|their|to|for|on|in)$/i;
+/** Which types of signals some nouns belong to, by how their keys begin. */
+const NOUNS_OF: Readonly<Record<string, readonly string[]>> = {
+  form: ['form'],
+  questionnaire: ['form'],
+  course: ['course', 'event'],
+  plan: ['plan'],
+  membership: ['plan'],
+};
 const CONTENT: ReadonlySet<Chunk['kind']> = new Set(['thing', 'free', 'limit', 'window', 'next']);
 
 export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
+
+/** What was bought in the evening is no evening; the raku evening is one. */
+const isMeasure = ({ text }: Chunk, isBehindAName: boolean): boolean =>
+  MEASURING.has(stem(text)) && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
 
 /** `in the spring`: a time of the year, of which nobody knows from when to when it is; the spring fair is none. */
 function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
@@ -30,7 +42,9 @@ function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
 function isOfAnother(chunks: readonly Chunk[], chunk: Chunk): boolean {
   const before = chunks.slice(0, chunks.indexOf(chunk));
   const at = before.findLastIndex(({ kind }) => kind !== 'filler');
-  return before[at]?.kind === 'joint' && before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do)$/i.test(text));
+  return (
+    before[at]?.kind === 'joint' && before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do|gave|give)$/i.test(text))
+  );
 }
 
 /** What a chunk means among other things. */
@@ -43,6 +57,8 @@ export class Segment {
   readonly #used = new Set<Chunk>();
   /** what the line is about, which may stand on either side of a "not" */
   readonly #heads = new Set<Chunk>();
+  /** the keys of the types of signals that the line is about */
+  #types: readonly string[] = [];
   #cost = 0;
   #isRefused = false;
 
@@ -91,6 +107,11 @@ export class Segment {
     const read = this.chunks.filter((chunk) => this.#used.has(chunk) && chunk.kind !== 'joint').reduce((sum, chunk) => sum + chunk.size, 0);
     const unread = this.unread.reduce((sum, chunk) => sum + (chunk.kind === 'cue' ? 1 : 3 * chunk.size), 0);
     return read - unread - this.#cost;
+  }
+
+  /** A reading that is less likely than its words say. */
+  doubt(cost: number): void {
+    this.#cost += cost;
   }
 
   cue(...cues: readonly Cue[]): Chunk | undefined {
@@ -206,8 +227,8 @@ export class Segment {
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      const isMeasure = MEASURING.has(stem(chunk.text)) || isSeason(within, chunk) || isOfAnother(within, chunk);
-      if (!this.#used.has(chunk) && !isMeasure && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
+      const isNoName = isMeasure(chunk, isOpen) || isSeason(within, chunk) || isOfAnother(within, chunk) || this.#isOfOthers(chunk);
+      if (!this.#used.has(chunk) && !isNoName && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);
         taken.push(chunk);
@@ -237,9 +258,21 @@ export class Segment {
     return texts.map((words) => words.join(' ').replace(/^the (?=\S)/i, ''));
   }
 
-  /** Nouns that go with what happened and name nothing in particular. */
+  /** Says by their keys of which types of signals the line is. */
+  isOfTypes(keys: readonly string[]): void {
+    this.#types = keys;
+  }
+
+  /** Nouns that go with what happened and name nothing in particular: nobody finishes a form where a course is meant. */
   passOver(within: readonly Chunk[]): void {
-    for (const chunk of within) if (chunk.size === 1 && !meaningOf(chunk, 'signal') && GENERAL_NOUNS.has(stem(chunk.text))) this.use(chunk);
+    for (const chunk of within)
+      if (chunk.size === 1 && !meaningOf(chunk, 'signal') && GENERAL_NOUNS.has(stem(chunk.text)) && !this.#isOfOthers(chunk))
+        this.use(chunk);
+  }
+
+  #isOfOthers({ text }: Chunk): boolean {
+    const kinds = NOUNS_OF[stem(text)];
+    return kinds !== undefined && this.#types.length > 0 && !this.#types.some((key) => kinds.includes(key.split('.')[0] ?? ''));
   }
 
   isJoinedBy(joint: 'and' | 'or'): boolean {

@@ -256,11 +256,21 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   const isThis = taken(tokens, at, ['this', 'in this', 'during this', 'so far this']);
   const period = isThis > 0 && here !== undefined ? THIS[word(tokens, at + isThis)]?.(here) : undefined;
   if (period) return made({ from: writeDay(period.from), to: writeDay(period.to) }, isThis + 1);
+  const rate = at > 0 && isCounted(tokens[at - 1]) ? taken(tokens, at, ['a', 'an', 'per', 'each', 'every']) : 0;
+  const each = rate > 0 ? UNITS[word(tokens, at + rate)] : undefined;
+  // So many a year are so many in the last year.
+  if (each) return made({ last: each[1], unit: each[0] }, rate + 1);
   const open = taken(tokens, at, ['for', 'in', 'within', 'during', 'inside', 'inside of']);
   const during = open > 0 ? readSpan(tokens, at + open) : undefined;
   if (during) return { value: { window: { last: during.value.n, unit: during.value.unit }, isOpen: true }, length: open + during.length };
   return readBounds(tokens, at, today);
 }
+
+/** Whether it is a number, or what a number counts: `3 times`, `5,000 SEK` */
+const isCounted = (token: Token | undefined): boolean =>
+  token?.kind === 'number' ||
+  NUMBER_WORDS.has(token?.word ?? '') ||
+  /^(once|twice|time|sek|eur|usd|gbp|kr|kronor|euro|dollar)$/.test(token?.word ?? '');
 
 /** From a day, until one, or both. */
 function readBounds(tokens: readonly Token[], at: number, today: Today | undefined): Read<ReadWindow> | undefined {
@@ -282,6 +292,15 @@ function readBounds(tokens: readonly Token[], at: number, today: Today | undefin
   }
   if (low && high) return made({ from: writeDay(low.value.from), to: writeDay(high.value.to) }, between + low.length + joint + high.length);
   const since = taken(tokens, at, SINCE);
+  const back = since > 0 ? taken(tokens, at + since, ['last', 'the last', 'previous']) : 0;
+  const period = back > 0 && today ? THIS[word(tokens, at + since + back)] : undefined;
+  // Since last year is since it began.
+  if (period && today) {
+    const begun = period(localDay(today.now, today.zone)).from;
+    return made({ from: writeDay(period(begun - 1).from) }, since + back + 1);
+  }
+  if (since > 0 && today && word(tokens, at) !== 'after' && /^(yesterday|today)$/.test(word(tokens, at + since)))
+    return made({ from: writeDay(localDay(today.now, today.zone) - (word(tokens, at + since) === 'today' ? 0 : 1)) }, since + 1);
   const from = since > 0 ? readPeriod(tokens, at + since, today) : undefined;
   if (from) return made({ from: writeDay(word(tokens, at) === 'after' ? from.value.to : from.value.from) }, since + from.length);
   const until = taken(tokens, at, UNTIL);

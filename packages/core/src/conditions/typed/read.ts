@@ -3,7 +3,7 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { normalise } from '../normalise.ts';
 import { opposite } from '../opposite.ts';
 import { prepare } from '../prepare/prepare.ts';
-import { readPhrase, type Readings } from '../phrases/phrases.ts';
+import { nothingSaid, readPhrase, type Readings } from '../phrases/phrases.ts';
 import { isGroup, type Leaf } from '../schema.ts';
 import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
@@ -31,9 +31,8 @@ export interface ReadLine {
 export function read(text: string, catalogue: Catalogue, of: SubjectKind = 'contact', now?: Instant): ReadLine {
   const written = readWritten(text, catalogue, of);
   // An exclamation mark turns a line as it is written; in what people say it means nothing.
-  if (text.trimStart().startsWith('!')) return { ...written, said: { readings: [], unknown: [], isHalfTyped: false } };
-  if (written.leaf.ok)
-    return { ...written, said: { readings: [{ condition: written.leaf.value, unread: [], score: 0 }], unknown: [], isHalfTyped: false } };
+  if (text.trimStart().startsWith('!')) return { ...written, said: nothingSaid };
+  if (written.leaf.ok) return { ...written, said: { ...nothingSaid, readings: [{ condition: written.leaf.value, unread: [], score: 0 }] } };
   const said = readPhrase(text, catalogue, { of, ...(now === undefined ? {} : { now }) });
   const whole = said.readings.find(({ unread }) => unread.length === 0)?.condition;
   return { ...written, ...(whole && !isGroup(whole) ? { leaf: good(whole) } : {}), said };

@@ -1,19 +1,61 @@
-import { type Condition, type Leaf } from '../../schema.ts';
+import { addToDay, readDay, writeDay } from '../../../time/zone.ts';
+import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
+import { datedBy } from './facts.ts';
 import { noneIf, type Phrase } from './phrase.ts';
 
 /** Whether a number is how old somebody is: `older than 40`, `40 years old` */
 export const isAge = ({ kind, text, cue }: Chunk): boolean => cue === 'age' || (kind === 'limit' && /^(older|younger)\b/i.test(text));
 
-/** How old somebody is, by their birthday. */
-export function ageLine({ catalogue }: Phrase, segment: Segment): Condition | undefined {
+/** Whether somebody comes to an age: `turns 40 this month`, `turned 50` */
+export const isTurning = ({ text }: Chunk): boolean => /^(turns?|turned|turning|will be|becomes)$/i.test(text);
+
+type Asked = (op: string, value?: Value) => Leaf;
+
+function birthday({ catalogue }: Phrase): Asked | undefined {
   const field = catalogue.find('field', 'birthday');
+  if (field?.body.type !== 'date' || field.body.of !== 'contact') return undefined;
+  return (op, value) => ({ kind: 'field', of: 'contact', field: field.id, op, ...(value === undefined ? {} : { value }) }) as Leaf;
+}
+
+/** When somebody comes to an age: by the clock where that is said, by the year of their birth in a month or year of the calendar. */
+export function turningLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
+  const asked = birthday(phrase);
+  segment.head(head);
+  const limit = segment.takeLimit();
+  const age = limit?.value;
+  if (!asked || limit?.isSaid || typeof age !== 'number' || !Number.isInteger(age) || age < 1) return undefined;
+  const isAge = (from: number): Leaf[] => [
+    asked('more than ago', { n: from, unit: 'years' }),
+    asked('within the last', { n: from + 1, unit: 'years' }),
+  ];
+  const calendar = segment
+    .unused()
+    .find(({ window }) => typeof window === 'object' && 'from' in window && window.from && window.to)?.window;
+  if (typeof calendar === 'object' && 'from' in calendar && calendar.from && calendar.to) {
+    segment.takeWindow();
+    const born = (day: string, before: number): string => writeDay(addToDay((readDay(day) ?? 0) - before, -age, 'years'));
+    return asked('between', [born(calendar.from, 0), born(calendar.to, 1)]);
+  }
+  const dated = datedBy(phrase, segment, true);
+  if (!dated) return /ed$/i.test(head.text) ? asked('more than ago', { n: age, unit: 'years' }) : undefined;
+  const then = asked(dated.op, dated.value);
+  if (dated.op === 'anniversary today' || dated.op === 'anniversary within the last') return { match: 'all', of: [then, ...isAge(age)] };
+  if (dated.op === 'anniversary in') return { match: 'all', of: [then, ...isAge(age - 1)] };
+  // Whose birthday is today is of that age already, or comes to it in a year.
+  return dated.op === 'anniversary within the next'
+    ? { match: 'all', of: [then, { match: 'none', of: [asked('anniversary today')] }, ...isAge(age - 1)] }
+    : undefined;
+}
+
+/** How old somebody is, by their birthday. */
+export function ageLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  const asked = birthday(phrase);
   segment.takeCue('age');
   const limit = segment.takeLimit();
-  if (field?.body.type !== 'date' || field.body.of !== 'contact' || !limit) return undefined;
-  const made = (op: string, years: number): Leaf =>
-    ({ kind: 'field', of: 'contact', field: field.id, op, value: { n: years, unit: 'years' } }) as Leaf;
+  if (!asked || !limit) return undefined;
+  const made = (op: string, years: number): Leaf => asked(op, { n: years, unit: 'years' });
   const isNot = segment.takeNot();
   if (typeof limit.value !== 'number')
     return { match: isNot ? 'none' : 'all', of: [made('more than ago', limit.value[0]), made('within the last', limit.value[1] + 1)] };

@@ -19,8 +19,9 @@ export function answersIn(phrase: Phrase, segment: Segment, own: readonly Chunk[
     const values = answers.filter((each) => each.question === answer.question).map((each) => each.key);
     return [...where, body?.type === 'several choices' ? { some: path, of: [detailIs('value', values)] } : detailIs(path, values)];
   }
-  const texts = question || forms.length === 0 ? segment.takeTexts(own) : [];
-  return texts.length > 0 ? [...where, detailIs(question ? `answers.${question.question}` : 'form', texts)] : where;
+  // Forms are all known: another word names none.
+  const texts = question ? segment.takeTexts(own) : [];
+  return question && texts.length > 0 ? [...where, detailIs(`answers.${question.question}`, texts)] : where;
 }
 
 /** Questions that are named; a question of the form is called as well by the field into which its answers go. */

@@ -1,4 +1,5 @@
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
+import { type Window } from '../../../time/window.ts';
 import { type Condition, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type Segment } from '../segment.ts';
@@ -31,15 +32,22 @@ function changeOf(segment: Segment, leaf: LeafOf<'change'>): Condition {
   return noneIf(isNot, { ...leaf, ...(limit ? { count: countOf(limit) } : {}), ...withWithin(within) });
 }
 
-const UP = /\b(up|rose|rise|risen|climbed|grew|increased)\b/i;
-const DOWN = /\b(down|fell|fall|fallen|dropped|sank|decreased)\b/i;
+const UP = /\b(up|jumped|rose|rise|risen|rising|climbed|climbing|grew|growing|increased|improving|improved)\b/i;
+const DOWN = /\b(down|fell|fall|fallen|falling|dropped|dropping|sank|sinking|decreased|worsened)\b/i;
+/** What is going on has been going on lately. */
+const GOING_ON = /(\w{2,}ing\b|\bon the rise\b)/i;
+const LATELY: Window = { last: 30, unit: 'days' };
 /** In which direction a word says that something changed. */
 const directionOf = ({ text }: Chunk): 'up' | 'down' | undefined => (UP.test(text) ? 'up' : DOWN.test(text) ? 'down' : undefined);
 
 /** A change of which it is said in which direction, and when. */
-function stepped(segment: Segment, changeIn: (within: ReturnType<typeof withWithin>) => Condition | undefined): Condition | undefined {
+function stepped(
+  segment: Segment,
+  cue: Chunk,
+  changeIn: (within: ReturnType<typeof withWithin>) => Condition | undefined,
+): Condition | undefined {
   const isNot = segment.takeNot();
-  const moved = changeIn(withWithin(segment.takeWindow()));
+  const moved = changeIn(withWithin(segment.takeWindow() ?? (GOING_ON.test(cue.text) ? LATELY : undefined)));
   return moved && isNot ? { match: 'none', of: [moved] } : moved;
 }
 
@@ -73,7 +81,7 @@ export function stageChange({ catalogue }: Phrase, segment: Segment): Condition 
   const direction = directionOf(cue);
   if (direction && isNamed && !sides.from && !sides.to) {
     const ladder = catalogue.ladder().map(({ id }) => id);
-    return stepped(segment, (within) =>
+    return stepped(segment, cue, (within) =>
       anyStep(ladder, direction, sides, (step) => ({ kind: 'change', what: 'stage', ...step, ...within })),
     );
   }
@@ -109,7 +117,7 @@ export function bandChange({ catalogue }: Phrase, segment: Segment, scorecard: n
   }
   // With both sides the direction is said already.
   if (!direction || (sides.from && sides.to)) return changeOf(segment, { ...leaf, ...sides });
-  return stepped(segment, (within) => anyStep(bands, direction, sides, (step) => ({ ...leaf, ...step, ...within })));
+  return stepped(segment, cue, (within) => anyStep(bands, direction, sides, (step) => ({ ...leaf, ...step, ...within })));
 }
 
 export function fieldChange(segment: Segment, field: number, body: FieldBody): Condition | undefined {

@@ -3,6 +3,7 @@ import { localDay, readDay, writeDay, type Unit } from '../../../time/zone.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
+import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
 import { fieldChange } from './changes.ts';
 import { noneIf, type Phrase } from './phrase.ts';
@@ -30,9 +31,12 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   }
   switch (storageOf[body.type]) {
     case 'number':
-      return numberTest(segment, made);
+      return numberTest(segment, made, phrase.catalogue.get('field', field)?.name ?? '');
     case 'day':
     case 'instant':
+      // Everybody was added at some time.
+      if (phrase.catalogue.get('field', field)?.key === 'added' && !segment.chunks.some(({ kind }) => kind === 'window' || kind === 'next'))
+        return undefined;
       return head && dateTest(phrase, segment, made, phrase.catalogue.get('field', field)?.name ?? '');
     case 'yesNo': {
       const isNot = segment.takeNot() !== segment.takeCue('no');
@@ -73,12 +77,28 @@ function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is 
   return (empty !== undefined) !== segment.takeNot() ? 'is empty' : 'is filled';
 }
 
-const known = (made: Made, isNot: boolean): Leaf => made(isNot ? 'is empty' : 'is filled');
+/** What a field is asked by its name alone: rather something of it is meant, if the words can be read so. */
+function known(segment: Segment, made: Made, isNot: boolean): Leaf {
+  segment.doubt(0.6);
+  return made(isNot ? 'is empty' : 'is filled');
+}
 
-function numberTest(segment: Segment, made: Made): Condition {
-  const limit = segment.takeLimit();
+function numberTest(segment: Segment, made: Made, name: string): Condition {
+  const limit = segment.takeLimit() ?? takeFor(segment, name);
   const isNot = segment.takeNot();
-  return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(made, isNot);
+  return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(segment, made, isNot);
+}
+
+/** `at the wheel for more than 5 years`: how long, where the number counts years. */
+function takeFor(segment: Segment, name: string): Pick<Limit, 'op' | 'value'> | undefined {
+  const chunk = segment.unused().find(({ kind, text }) => kind === 'window' && /^for /i.test(text));
+  const window = chunk?.window;
+  if (!chunk || typeof window !== 'object' || 'from' in window || 'to' in window) return undefined;
+  const { unit } = window as { readonly unit: Unit };
+  if (!name.toLowerCase().startsWith(`${unit} `)) return undefined;
+  segment.use(chunk);
+  if ('olderThan' in window) return { op: /at least/i.test(chunk.text) ? '>=' : '>', value: window.olderThan };
+  return 'last' in window ? { op: /^for (\d|an? )/i.test(chunk.text) ? '>=' : '<', value: window.last } : undefined;
 }
 
 function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined, isEmail: boolean): Condition | undefined {
@@ -97,7 +117,7 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   const word = how && texts.length === 0 && !number && behind?.kind === 'filler' ? behind : undefined;
   segment.use(number, word);
   const [text = number?.text ?? word?.text, ...others] = texts;
-  if (text === undefined) return head && !how ? known(made, isNot) : undefined;
+  if (text === undefined) return head && !how ? known(segment, made, isNot) : undefined;
   // No address is a mere domain: those at it are meant.
   if (isEmail && !how && texts.every((each) => !each.includes('@') && each.includes('.')))
     return endings(
@@ -133,17 +153,19 @@ function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody
   const isNot = segment.takeNot();
   const keys = [...new Set(segment.takeAll('option', (meaning) => meaning.field === field).map(({ key }) => key))];
   const [key, ...others] = keys;
-  if (key === undefined) return known(made, isNot);
+  if (key === undefined) return known(segment, made, isNot);
   if (storageOf[body.type] === 'choices')
     return made(isNot ? 'includes none of' : isAll && others.length > 0 ? 'includes all of' : 'includes any of', keys);
   return noneIf(isNot, others.length === 0 ? made('is', key) : made('is one of', keys));
 }
 
 function dateTest(phrase: Phrase, segment: Segment, made: Made, name: string): Condition {
-  const isYearly = segment.takeCue('anniversary') || /birth/i.test(name);
+  const isAnniversary = segment.takeCue('anniversary');
+  const isYearly = isAnniversary || /birth/i.test(name);
   const isNot = segment.takeNot();
   const test = datedBy(phrase, segment, isYearly);
-  return test ? noneIf(isNot, made(test.op, test.value)) : known(made, isNot);
+  if (test) return noneIf(isNot, made(test.op, test.value));
+  return isAnniversary ? noneIf(isNot, made('anniversary today')) : known(segment, made, isNot);
 }
 
 interface DateTest {
@@ -180,7 +202,8 @@ function fromToday(chunk: Chunk, span: { readonly n: number; readonly unit: Unit
   return { op: `anniversary ${how}`, value: { n: daysOf(span) } };
 }
 
-function bounded(
+/** A day, or days from one to another. */
+export function bounded(
   { today }: Phrase,
   { from, to }: { readonly from?: string | undefined; readonly to?: string | undefined },
   isYearly: boolean,

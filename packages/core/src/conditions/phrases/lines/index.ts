@@ -1,15 +1,20 @@
 import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Meaning } from '../lexicon.ts';
-import { Segment } from '../segment.ts';
-import { ageLine, isAge } from './ages.ts';
+import { meaningOf, Segment } from '../segment.ts';
+import { ageLine, isAge, isTurning, turningLine } from './ages.ts';
+import { stem } from '../tokens.ts';
+import { GENERAL_NOUNS } from '../words/language.ts';
 import { answeredLine } from './answers.ts';
 import { bandChange, ownerChange, stageChange } from './changes.ts';
+import { companyLine } from './companies.ts';
+import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
 import { type Phrase } from './phrase.ts';
-import { planEndLine } from './plan-ends.ts';
+import { messageLine } from './messages.ts';
+import { isPlan, planEndLine, planLine } from './plans.ts';
 import { signalLine } from './signals.ts';
-import { audienceLine, bandLine, consentLine, dealLine, familyLine, ownerLine, scoreLine, stageLine, tagLine } from './standing.ts';
+import { audienceLine, bandLine, consentLine, familyLine, ownerLine, scoreLine, stageLine, tagLine, unownedLine } from './standing.ts';
 
 /** A reading of some pieces as one line. */
 export interface LineReading {
@@ -28,6 +33,7 @@ interface Way {
 }
 const way = (read: Way['read'], unlikely = 0): Way => ({ read, unlikely });
 
+const COMING = /\b(came|come|comes|from|by|through|via|source|added|is|not)\b/i;
 /** Before these a word that says little elsewhere is what is meant: `name starts with` */
 const WRITTEN: ReadonlySet<Chunk['cue']> = new Set(['starts', 'ends', 'contains']);
 
@@ -35,7 +41,7 @@ const WRITTEN: ReadonlySet<Chunk['cue']> = new Set(['starts', 'ends', 'contains'
 export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly LineReading[] {
   const ways = chunks.flatMap((chunk, index) => [
     ...(chunk.kind === 'thing' || chunk.kind === 'cue' || (chunk.kind === 'filler' && WRITTEN.has(chunks[index + 1]?.cue))
-      ? chunk.meanings.flatMap((meaning) => waysByMeaning(phrase, chunk, meaning))
+      ? chunk.meanings.flatMap((meaning) => waysByMeaning(phrase, chunks, chunk, meaning))
       : []),
     ...waysByCue(phrase, chunk),
   ]);
@@ -46,7 +52,7 @@ export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly
   });
 }
 
-function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly Way[] {
+function waysByMeaning(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk, meaning: Meaning): readonly Way[] {
   const ofCompany = phrase.of === 'company';
   const isOwn = (field: number): boolean => (phrase.catalogue.body('field', field)?.of === 'company') === ofCompany;
   switch (meaning.kind) {
@@ -58,6 +64,8 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
     case 'field':
       return [way((segment) => fieldLine(phrase, segment, chunk, meaning.field), isOwn(meaning.field) ? 0 : 0.2)];
     case 'option':
+      // “A form” is a choice of how somebody came: without a word of coming it is just any form.
+      if (GENERAL_NOUNS.has(stem(chunk.text)) && !chunks.some(({ text }) => COMING.test(text))) return [];
       return [way((segment) => fieldLine(phrase, segment, undefined, meaning.field), isOwn(meaning.field) ? 0.1 : 0.5)];
     case 'value':
       return [way((segment) => fieldLine(phrase, segment, undefined, meaning.field), isOwn(meaning.field) ? 0.3 : 0.5)];
@@ -87,6 +95,7 @@ function waysByMeaning(phrase: Phrase, chunk: Chunk, meaning: Meaning): readonly
     case 'family':
       return ofCompany ? [] : [way((segment) => familyLine(phrase, segment, chunk, meaning.family), 0.6)];
     case 'message':
+      return ofCompany || chunks.some((each) => meaningOf(each, 'signal')) ? [] : [way((segment) => messageLine(phrase, segment), 0.8)];
     case 'detail':
       return [];
   }
@@ -96,6 +105,8 @@ function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
   const { cue } = chunk;
   if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
   if (phrase.of === 'company') return [];
+  if (isPlan(chunk)) return [way((segment) => planLine(phrase, segment, chunk), 0.6)];
+  if (isTurning(chunk)) return [way((segment) => turningLine(phrase, segment, chunk))];
   if (isAge(chunk)) return [way((segment) => ageLine(phrase, segment))];
   // Of which scorecard, nobody said.
   if (cue === 'score')
@@ -106,6 +117,8 @@ function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
         way((segment) => scoreLine(segment, chunk, card.id), 0.4 + 0.1 * index),
         way((segment) => bandChange(phrase, segment, card.id, chunk), 0.4 + 0.1 * index),
       ]);
+  if (cue === 'company') return [way((segment) => companyLine(phrase, segment, chunk), 0.6)];
+  if (cue === 'unowned') return [way(unownedLine)];
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
   if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3)];
   if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];

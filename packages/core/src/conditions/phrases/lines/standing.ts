@@ -1,18 +1,24 @@
 import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
-import { type Condition, type Count, type DetailLeaf, type Leaf } from '../../schema.ts';
+import { type Condition, type Leaf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
 import { datedBy } from './facts.ts';
-import { countOf, detailIs, NEVER, none, noneIf, withSince, withWithin, type Phrase } from './phrase.ts';
+import { none, noneIf, withSince, withWithin, type Phrase } from './phrase.ts';
 
 export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: number): Condition {
   const several = tagsLine(segment, head, tag);
   if (several) return several;
   segment.head(head);
   segment.takeCue('tag');
+  segment.takeCue('cares');
+  segment.takeWord(/^given$/i);
+  // `the snag is price`: the family of the tag.
+  const family = phrase.catalogue.body('tag', tag)?.family;
+  segment.takeAll('family', (each) => each.family === family);
   const valued = phrase.catalogue.body('tag', tag)?.value;
   const isLost = segment.takeCue('lost');
   const isEver = !isLost && segment.takeCue('ever');
+  if (isEver) segment.takeWord(/^once$/i);
   const isNot = segment.takeNot();
   const limit = valued === 'number' ? segment.takeLimit() : undefined;
   const value = limit ? { op: limit.op, value: limit.value } : valued === 'date' ? datedBy(phrase, segment, false) : undefined;
@@ -45,7 +51,11 @@ export function familyLine({ catalogue }: Phrase, segment: Segment, head: Chunk,
   const isNot = segment.takeNot();
   const since = segment.takeSince(isNot);
   const before = segment.chunks[segment.chunks.indexOf(head) - 1];
-  if (!isNot && !(before && /^(any|some)$/i.test(before.text))) return undefined;
+  const isAny = /^(any|some|at least one|one)$/i.test(before?.text ?? '');
+  if (isAny) segment.use(before);
+  // `bench not renewed` says nothing of the tags about the bench.
+  const isNone = isNot && segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not');
+  if (!isNone && (isNot || !isAny)) return undefined;
   const tags = catalogue.all('tag').filter(({ body }) => body.family === family);
   if (tags.length === 0) return undefined;
   return {
@@ -72,8 +82,17 @@ function onceSaid(segment: Segment): 'no more' | 'ever' | undefined {
 }
 
 function onceAt(segment: Segment, stages: readonly number[], once: 'no more' | 'ever', isNot: boolean): Condition | undefined {
-  const at = stages.map((value): Leaf => ({ kind: 'stage', op: 'is', value }));
   const left: Leaf = { kind: 'change', what: 'stage', from: [...stages], ...withWithin(segment.takeWindow()) };
+  return onceIn(
+    stages.map((value): Leaf => ({ kind: 'stage', op: 'is', value })),
+    left,
+    once,
+    isNot,
+  );
+}
+
+/** Where somebody is now or has been: there and no more, or at any time. */
+function onceIn(at: readonly Leaf[], left: Leaf, once: 'no more' | 'ever', isNot: boolean): Condition | undefined {
   if (once === 'ever') return { match: isNot ? 'none' : 'any', of: [...at, left] };
   return isNot ? undefined : { match: 'all', of: [left, ...at.map(none)] };
 }
@@ -109,10 +128,26 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
   segment.takeCue('score');
   segment.takeCue('oneOf');
   const how = (['atLeast', 'above', 'below'] as const).find((cue) => segment.takeCue(cue));
-  const isNot = segment.takeNot();
+  const once = how ? undefined : onceSaid(segment);
+  // A band may be called “none”.
+  const bandNone =
+    head &&
+    segment
+      .unused()
+      .find((chunk) => chunk.kind === 'not' && chunk.meanings.some((each) => each.kind === 'band' && each.scorecard === scorecard));
+  const isNot = segment.takeNot(segment.chunks.filter((chunk) => chunk !== bandNone));
   const named = [...new Set(segment.takeAll('band', (meaning) => meaning.scorecard === scorecard).map(({ key }) => key))];
   const [key, ...others] = named;
   if (key === undefined || (others.length > 0 && how)) return undefined;
+  if (once)
+    return segment.isJoinedBy('and')
+      ? undefined
+      : onceIn(
+          named.map((value): Leaf => ({ kind: 'band', scorecard, op: 'is', value })),
+          { kind: 'change', what: 'band', key: scorecard, from: named, ...withWithin(segment.takeWindow()) },
+          once,
+          isNot,
+        );
   const bands = (phrase.catalogue.body('scorecard', scorecard)?.bands ?? []).map((band) => band.key);
   const at = bands.indexOf(key);
   const keys = { atLeast: bands.slice(at), above: bands.slice(at + 1), below: bands.slice(0, at), alone: named }[how ?? 'alone'];
@@ -133,15 +168,23 @@ export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audi
   if ((phrase.catalogue.body('audience', audience)?.of ?? 'contact') !== (phrase.of === 'company' ? 'company' : 'contact'))
     return undefined;
   segment.head(head);
-  segment.takeCue('audience');
+  segment.takeCues('audience');
   const isLeft = segment.takeCue('left') || segment.takeCue('lost');
   const isNot = segment.takeNot();
+  if (!isLeft && segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ text }) => /^(was|were)$/i.test(text)))
+    return everIn(segment, audience, isNot);
   return noneIf(isNot, {
     kind: 'audience',
     audience,
     op: isLeft ? 'left' : 'in',
     ...withSince(isLeft ? segment.takeWindow() : segment.takeSince(isNot)),
   });
+}
+
+/** Who was in an audience is in it, or has left it; when they were there is not asked. */
+function everIn(segment: Segment, audience: number, isNot: boolean): Condition | undefined {
+  if (segment.unused().some(({ kind }) => kind === 'window')) return undefined;
+  return { match: isNot ? 'none' : 'any', of: (['in', 'left'] as const).map((op) => ({ kind: 'audience', audience, op })) };
 }
 
 export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefined {
@@ -165,17 +208,22 @@ export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefin
   return { kind: 'owner', op: 'is', value: word.text };
 }
 
-const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel])[] = [
-  ['email', 'email'],
-  ['textChannel', 'text'],
-  ['chat', 'chat'],
+export function unownedLine(segment: Segment): Condition {
+  segment.takeCue('unowned');
+  return { kind: 'owner', op: segment.takeNot() ? 'is filled' : 'is empty' };
+}
+
+const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel, RegExp])[] = [
+  ['email', 'email', /\b(e-?mailed|mailed)$/i],
+  ['textChannel', 'text', /\btexted$/i],
+  ['chat', 'chat', /^chatted$/i],
 ];
 
 /** `subscribed to the newsletter`, `no consent to email or text` */
 export function consentLine(segment: Segment): Condition | undefined {
   const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined;
   const named = segment.chunks.flatMap((chunk) => {
-    const channel = CHANNELS.find(([cue]) => cue === chunk.cue)?.[1];
+    const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
     return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
   });
   // `no consent to email but consent to text` are two lines.
@@ -216,40 +264,3 @@ export function consentLine(segment: Segment): Condition | undefined {
   if (isNot) return { match: 'all', of: lines.map(none) };
   return { match: segment.isJoinedBy('or') ? 'any' : 'all', of: lines };
 }
-
-/** From here on a bare number is what a deal is worth, and no number of deals. */
-const WORTH_FROM = 100;
-
-export function dealLine(phrase: Phrase, segment: Segment): Condition {
-  const counted = segment.chunks.some((chunk, index) => chunk.kind === 'limit' && segment.chunks[index + 1]?.cue === 'deal');
-  segment.takeCues('deal');
-  segment.takeCue('stage');
-  const isNot = segment.takeNot();
-  const limit = segment.takeLimit();
-  const isMoney =
-    limit !== undefined && (limit.of === 'money' || (!counted && typeof limit.value === 'number' && limit.value >= WORTH_FROM));
-  const stages = segment.unused().flatMap((chunk) => {
-    const key = dealStage(phrase, chunk.text);
-    return key === undefined ? [] : [{ chunk, key }];
-  });
-  segment.join(stages.map(({ chunk }) => chunk));
-  const where: DetailLeaf[] = [
-    ...(stages.length > 0
-      ? [
-          detailIs(
-            'stage',
-            stages.map(({ key }) => key),
-          ),
-        ]
-      : []),
-    ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
-  ];
-  const count: Count | undefined = isNot ? NEVER : limit && !isMoney ? countOf(limit) : undefined;
-  return { kind: 'deal', ...(where.length > 0 ? { where } : {}), ...(count ? { count } : {}) };
-}
-
-const dealStage = ({ catalogue }: Phrase, text: string): string | undefined =>
-  catalogue
-    .all('pipeline')
-    .flatMap((pipeline) => pipeline.body.stages)
-    .find((stage) => [stage.name, stage.key].some((name) => name.toLowerCase() === text.toLowerCase()))?.key;

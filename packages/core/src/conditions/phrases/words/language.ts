@@ -4,14 +4,14 @@ export const FILLERS: ReadonlySet<string> = new Set(
    for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
-   worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used
-   using call names named where did done happened happen total altogether really actually else`.split(/\s+/),
+   worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
+   using names named where did done happened happen total altogether really actually else`.split(/\s+/),
 );
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
-  `more less most least fewer average mean median total often seldom much many other another again different same every each after before since until
-   month week quarter weekend weekday morning afternoon evening night january february april june july august september october november december`.split(
+  `daily weekly monthly yearly regularly rarely second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until
+   month week quarter weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
     /\s+/,
   ),
 );
@@ -19,11 +19,11 @@ export const MEASURING: ReadonlySet<string> = new Set(
 /** Nouns that go with what happened and name nothing in particular: `did not open any message` */
 export const GENERAL_NOUNS: ReadonlySet<string> = new Set(
   `message email mail newsletter form questionnaire page site website event file order item thing plan membership course group link product line
-   anything something campaign deal purchase goods stuff post call meeting note subject role single`.split(/\s+/),
+   anything something campaign deal purchase goods stuff post call meeting note subject role single member`.split(/\s+/),
 );
 
 const NEGATIONS: ReadonlySet<string> = new Set(
-  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot outside`.split(' '),
+  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot outside non`.split(' '),
 );
 /** Whether a word says that it is not so: `not`, `hasn't` */
 export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word.endsWith("n't");
@@ -34,6 +34,7 @@ export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
     new people, newly added, newcomer, new here, new to us, new name, new since, been with us, has been with us`
     .split(',')
     .map((each) => each.trim()),
+  'first-source': ['added by', 'made by', 'came from', 'came in by', 'came in through', 'came in from', 'brought in by'],
   'given-name': ['first name', 'forename', 'given name', 'name'],
   'family-name': ['last name', 'surname', 'family name', 'name'],
   part: ['part', 'role in the purchase', 'part in buying'],
@@ -86,6 +87,6 @@ export const OTHER_WORDS: readonly string[] = [
   ...MULTIPLIERS.keys(),
   ...MONTHS,
   ...WEEKDAYS,
-  ...`last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
+  ...`close closing turn last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
       or but then once twice thrice time ago often upcoming half couple open points owned whose`.split(/\s+/),
 ];

@@ -6,6 +6,8 @@ const LEFT_THINGS: readonly string[] = ['something', 'thing', 'item', 'good', 's
   [
     'in the basket',
     'in the cart',
+    'in the till',
+    'in the shop',
     'at the checkout',
     'in the checkout',
     'at the till',
@@ -25,7 +27,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     bought something, ordered something, bought anything, ordered anything, shopped, paid for, got an order, buyer, made order`),
   'order.refunded':
     listed(`was refunded, were refunded, refunded, refund, got a refund, got money back, returned an order, sent an order back, returned,
-    got their money back`),
+    got their money back, asked for a refund, wanted a refund, wanted their money back`),
   'checkout.left':
     listed(`left the checkout, left checkout, abandoned the checkout, abandoned checkout, abandoned a cart, abandoned their cart, abandoned cart,
     abandoned the basket, abandoned their basket, abandoned basket, left the till, left the basket, left their basket, left the cart,
@@ -44,7 +46,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     plan expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
     quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
-    listed(`was sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
+    listed(`was sent a message, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
     sent a message, been sent, was sent, were sent, written to, emailed, mailed, messaged, got our newsletter, received our newsletter`),
   'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
@@ -67,7 +69,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     unsubscribed from our messages`),
   'page.visited':
     listed(`visited a page, visited, visit, looked at a page, looked at, look at, viewed, view, viewed a page, saw a page, browsed, was on, were on,
-    been on the page, visited the page, visited our site, visited the site, looked at the page, page visit, was on the page, came to the site,
+    been on the page, visited the page, visited our site, visited the site, looked at the page, page visit, was on the page, came to the site, saw, seen on the site, been seen on the site, seen on the website,
     visited the shop page, been to the page, visited page, saw the page, looks at, on the site, visited our website, visited the website`),
   'file.downloaded': listed(
     `downloaded a file, downloaded, download, got a file, downloaded anything, downloaded the file, fetched a file, took a download`,
@@ -122,7 +124,7 @@ export const ANYTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly s
   'from them':
     listed(`did anything, did something, do anything, done anything, was active, were active, is active, are active, active, been active, we heard from,
     showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, heard from them, did a thing, heard anything from them,
-    got in touch or did anything, been seen, was seen, were seen, seen, been around, was around, showed up at all, been in touch, was in touch`),
+    got in touch or did anything, been seen, was seen, were seen, seen, been around, was around, showed up at all, been in touch, was in touch, came back, come back, came back to us`),
   'from us':
     listed(`heard from us, heard anything from us, hear from us, contacted by us, was contacted, were contacted, been contacted, we contacted,
     we reached out to, we wrote to or called, approached by us, we have contacted, touched by us, got anything from us`),
@@ -133,7 +135,7 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
   'from them':
     listed(`did nothing, done nothing, we heard nothing from, we heard nothing from them, heard nothing from them, were inactive, was inactive, inactive,
     silent, dormant, gone quiet, gone silent, no activity, no sign of life, went quiet, no response, not active, nothing from them, unresponsive,
-    asleep, went silent, is silent, not engaged, unengaged, nothing heard from, without activity`),
+    asleep, went silent, is silent, not engaged, unengaged, nothing heard from, without activity, became inactive, became silent, fell silent, lost touch`),
   'from us':
     listed(`heard nothing from us, got no answer, got no reply, got no response, nothing heard from us, no message from us, no email from us, no mail from us, no word from us, no newsletter from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
     forgotten by us`),
@@ -141,25 +143,28 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
 
 /** What money went by: their sum is asked. */
 export const SPENT_WORDS = listed(
-  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend`,
+  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender, big spender`,
 );
 
 /** How it is said that a plan comes to its end. */
-export const PLAN_END_WORDS: readonly string[] = ['plan', 'membership', 'subscription'].flatMap((what) =>
-  [
-    'ends',
-    'end',
-    'ending',
-    'expires',
-    'expiring',
-    'runs out',
-    'running out',
-    'is due',
-    'will end',
-    'is up for renewal',
-    'up for renewal',
-    'comes to an end',
-    'is ending',
-    'is about to end',
-  ].map((how) => `${what} ${how}`),
-);
+export const PLAN_END_WORDS: readonly string[] = [
+  ...['renewal due', 'renewal is due', 'due for renewal', 'up for renewal', 'renewal coming up', 'due to renew'],
+  ...['plan', 'membership', 'subscription'].flatMap((what) =>
+    [
+      'ends',
+      'end',
+      'ending',
+      'expires',
+      'expiring',
+      'runs out',
+      'running out',
+      'is due',
+      'will end',
+      'is up for renewal',
+      'up for renewal',
+      'comes to an end',
+      'is ending',
+      'is about to end',
+    ].map((how) => `${what} ${how}`),
+  ),
+];

@@ -1,0 +1,19 @@
+import { type Condition, type Leaf } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { type Segment } from '../segment.ts';
+import { noneIf, type Phrase } from './phrase.ts';
+
+/** The company that somebody works for, by its name, or that they work for none: `works at Harbour Inn`, `without a company` */
+export function companyLine({ catalogue }: Phrase, segment: Segment, head: Chunk): Condition | undefined {
+  const field = catalogue.find('field', 'company-name');
+  if (!field) return undefined;
+  segment.head(head);
+  const made = (op: string, value?: string): Leaf =>
+    ({ kind: 'field', of: 'company', field: field.id, op, ...(value === undefined ? {} : { value }) }) as Leaf;
+  const isEmpty = segment.takeCue('empty');
+  const isNot = segment.takeNot();
+  if (isEmpty) return made(isNot ? 'is filled' : 'is empty');
+  const [name, ...others] = segment.takeTexts();
+  if (name !== undefined) return others.length > 0 ? undefined : noneIf(isNot, made('is', name));
+  return made(isNot ? 'is empty' : 'is filled');
+}

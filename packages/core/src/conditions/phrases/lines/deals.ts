@@ -1,0 +1,63 @@
+import { EXPECTED_CLOSE } from '../../../contacts/fields.ts';
+import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
+import { type Segment } from '../segment.ts';
+import { bounded, datedBy } from './facts.ts';
+import { countOf, detailIs, NEVER, type Phrase } from './phrase.ts';
+
+/** From here on a bare number is what a deal is worth, and no number of deals. */
+const WORTH_FROM = 100;
+const CLOSING = /^(close|closes|closing|due|expected)$/i;
+
+/** Deals that somebody has: at which stage, of what worth, whether they are still open, and by when they are to close. */
+export function dealLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  const counted = segment.chunks.some((chunk, index) => chunk.kind === 'limit' && segment.chunks[index + 1]?.cue === 'deal');
+  const isOpen = segment.chunks.some(({ cue, text }) => cue === 'deal' && /\bopen\b/i.test(text));
+  segment.takeCues('deal');
+  segment.takeCue('stage');
+  const isNot = segment.takeNot();
+  const closes = closingDate(phrase, segment);
+  const limit = segment.takeLimit();
+  const isMoney =
+    limit !== undefined && (limit.of === 'money' || (!counted && typeof limit.value === 'number' && limit.value >= WORTH_FROM));
+  const stages = segment.unused().flatMap((chunk) => {
+    const key = dealStage(phrase, chunk.text);
+    return key === undefined ? [] : [{ chunk, key }];
+  });
+  segment.join(stages.map(({ chunk }) => chunk));
+  const keys = stages.map(({ key }) => key);
+  const where: DetailLeaf[] = [
+    ...(isOpen ? [detailIs('outcome', ['open'])] : []),
+    ...(keys.length > 0 ? [detailIs('stage', keys)] : []),
+    ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
+    ...closes,
+    ...(keys.length > 0 && closes.length === 0 ? sinceMoved(phrase, segment) : []),
+  ];
+  const count: Count | undefined = isNot ? NEVER : limit && !isMoney ? countOf(limit) : undefined;
+  return { kind: 'deal', ...(where.length > 0 ? { where } : {}), ...(count ? { count } : {}) };
+}
+
+/** `a deal closing this month`: by when it is expected to. */
+function closingDate(phrase: Phrase, segment: Segment): DetailLeaf[] {
+  const words = segment.unused().filter(({ text }) => CLOSING.test(text));
+  if (words.length === 0) return [];
+  const dated = datedBy(phrase, segment, false);
+  if (!dated) return [];
+  segment.use(...words);
+  return [{ path: EXPECTED_CLOSE, op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) } as DetailLeaf];
+}
+
+/** `in samples for more than 2 weeks`: since when it has stood at its stage. */
+function sinceMoved(phrase: Phrase, segment: Segment): DetailLeaf[] {
+  const since = segment.takeSince(false);
+  if (since === undefined || since === 'ever') return [];
+  if ('olderThan' in since) return [{ path: 'moved', op: 'more than ago', value: { n: since.olderThan, unit: since.unit } }];
+  if ('last' in since) return [{ path: 'moved', op: 'within the last', value: { n: since.last, unit: since.unit } }];
+  const dated = bounded(phrase, since, false);
+  return dated ? [{ path: 'moved', op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) } as DetailLeaf] : [];
+}
+
+const dealStage = ({ catalogue }: Phrase, text: string): string | undefined =>
+  catalogue
+    .all('pipeline')
+    .flatMap((pipeline) => pipeline.body.stages)
+    .find((stage) => [stage.name, stage.key].some((name) => name.toLowerCase() === text.toLowerCase()))?.key;

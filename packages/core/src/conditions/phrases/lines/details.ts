@@ -1,0 +1,82 @@
+import { type DetailField } from '../../../intake/signal-types.ts';
+import { type DetailCondition, type SignalTypes } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { answersIn } from './answers.ts';
+import { detailIs, type Phrase } from './phrase.ts';
+
+export const detailsOf = ({ catalogue }: Phrase, type: SignalTypes): readonly DetailField[] =>
+  catalogue.detailsOf(catalogue.signalTypes(type));
+
+export const withWhere = (where: DetailCondition[]): { where?: DetailCondition[] } => (where.length > 0 ? { where } : {});
+
+/** What follows the word of what happened, and what stands just before it: `glaze orders`, `ordered glaze`. */
+export function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[] {
+  const at = own.findIndex((chunk) => segment.isUsed(chunk) && (meaningOf(chunk, 'signal') || meaningOf(chunk, 'planEnd')));
+  const before = own[at - 1];
+  return own.slice(before && (before.kind === 'free' || meaningOf(before, 'family') || meaningOf(before, 'detail')) ? at - 1 : at);
+}
+
+/** What is known to stand in a detail of these signals: which of several details is meant is said, or the first that has it. */
+function knownIn(
+  phrase: Phrase,
+  segment: Segment,
+  type: Exclude<SignalTypes, 'from them' | 'from us'>,
+  own: readonly Chunk[],
+): DetailCondition[] {
+  const types = new Set(phrase.catalogue.signalTypes(type));
+  const mark = segment.unused(own).find((chunk) => chunk.cue === 'product' || chunk.cue === 'line');
+  const isMeant = ({ type: of, path }: MeaningOf<'detail'>): boolean =>
+    types.has(of) && path !== 'path' && (!mark?.cue || path === `items.${mark.cue}`);
+  const valuesByPath = new Map<string, string[]>();
+  let hasUnknown = false;
+  for (const chunk of segment.unused(own)) {
+    const meanings = chunk.meanings.filter((each): each is MeaningOf<'detail'> => each.kind === 'detail' && isMeant(each));
+    const [meaning] = meanings.sort((a, b) => placeOf(a.path) - placeOf(b.path));
+    if (meaning) valuesByPath.set(meaning.path, [...(valuesByPath.get(meaning.path) ?? []), meaning.value]);
+    else hasUnknown ||= chunk.kind === 'free';
+  }
+  // What stands beside a word that is not known may belong to it.
+  if (valuesByPath.size === 0 || hasUnknown) return [];
+  segment.use(mark);
+  segment.takeAll('detail', isMeant, own);
+  const isBoth = segment.isJoinedBy('and') && !segment.isJoinedBy('or');
+  return [...valuesByPath].flatMap(([path, values]): DetailCondition[] => {
+    const [list, inner] = path.split('.');
+    if (list === undefined || inner === undefined) return [detailIs(path, values)];
+    return (isBoth ? values.map((value) => [value]) : [values]).map((some) => ({ some: list, of: [detailIs(inner, some)] }));
+  });
+}
+/** By which detail a value is meant that stands in several. */
+const placeOf = (path: string): number => (path === 'items.line' ? 0 : path === 'items.product' ? 1 : 2);
+
+/** The detail by which a signal is spoken of, where it has no list of things. */
+const MAIN_DETAILS = ['campaign', 'plan', 'event', 'file', 'course', 'group', 'role', 'subject', 'deal', 'network', 'channel'];
+
+/** What else is said of a signal: which line or product, plan, page, form and answer. */
+export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own: readonly Chunk[]): DetailCondition[] {
+  if (type === 'from them' || type === 'from us') return [];
+  const keys = new Set(detailsOf(phrase, type).map((field) => field.key));
+  if (keys.has('answers')) return answersIn(phrase, segment, own);
+  const messages = keys.has('campaign') ? segment.takeAll('message', () => true, own).map(({ key }) => key) : [];
+  if (messages.length > 0) return [detailIs('campaign', messages)];
+  const known = knownIn(phrase, segment, type, own);
+  if (known.length > 0) return known;
+  // Messages are all known: another word names none.
+  if (keys.has('campaign')) return [];
+  const marks = segment.unused(own).filter((chunk) => chunk.cue === 'product' || chunk.cue === 'line');
+  const texts = segment.takeTexts(own);
+  if (texts.length === 0) return [];
+  if (keys.has('items')) {
+    segment.use(...marks);
+    const path = marks.some((chunk) => chunk.cue === 'product') ? 'product' : 'line';
+    const isBoth = texts.length > 1 && segment.isJoinedBy('and') && !segment.isJoinedBy('or');
+    return (isBoth ? texts.map((text) => [text]) : [texts]).map((values) => ({ some: 'items', of: [detailIs(path, values)] }));
+  }
+  if (keys.has('path'))
+    return [
+      texts.length > 1 ? { path: 'path', op: 'contains any of', value: texts } : { path: 'path', op: 'contains', value: texts[0] ?? '' },
+    ];
+  const main = MAIN_DETAILS.find((key) => keys.has(key));
+  return main ? [detailIs(main, texts)] : [];
+}

@@ -1,0 +1,87 @@
+import { type Condition, type LeafOf } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { lexiconOf } from '../lexicon.ts';
+import { tokensOf } from '../tokens.ts';
+import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { whereOf, withWhere } from './details.ts';
+import { withWithin, type Phrase } from './phrase.ts';
+
+type SignalLeaf = LeafOf<'signal'>;
+
+/** What has to come, or not to come, after it: `and did not order within 2 hours` */
+export function thenOf(
+  phrase: Phrase,
+  segment: Segment,
+  head: Chunk,
+): { readonly then: NonNullable<SignalLeaf['then']>; readonly chunks: readonly Chunk[] } | undefined {
+  const behind = segment.chunks.slice(segment.chunks.indexOf(head) + 1);
+  const second = behind.find((chunk) => meaningOf(chunk, 'signal'));
+  const meaning = second && meaningOf(second, 'signal');
+  const between = second ? behind.slice(0, behind.indexOf(second)) : [];
+  const begin = between.findIndex((chunk) => chunk.joint === 'and' || chunk.cue === 'then' || /^without$/i.test(chunk.text));
+  if (!meaning || begin < 0 || between.some((chunk) => chunk.joint === 'or')) return undefined;
+  const own = behind.slice(begin);
+  // Only what comes soon after, or is said to come after, belongs together; otherwise these are two lines.
+  const soon = own.find((chunk) => chunk.isOpen);
+  const after = own.filter((chunk) => chunk.cue === 'then' || /^after$/i.test(chunk.text));
+  if (!soon && after.length === 0) return undefined;
+  segment.head(second);
+  segment.use(soon, ...after, ...own.slice(0, 1));
+  const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon));
+  const chunks = own.filter((chunk) => chunk !== soon && chunk.kind !== 'window' && chunk.kind !== 'limit');
+  const where = whereOf(phrase, segment, meaning.type, chunks);
+  const within = typeof soon?.window === 'object' && 'last' in soon.window ? { n: soon.window.last, unit: soon.window.unit } : undefined;
+  return { then: { type: meaning.type, ...withWhere(where), happens: !isNot, ...(within ? { within } : {}) }, chunks };
+}
+
+/** The other way round: `ordered within 7 days of opening Your glaze shelf`, `did not order after a class` */
+export function laterLine(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>): Condition | undefined {
+  const { chunks } = segment;
+  const at = chunks.findIndex((chunk, index) => index > chunks.indexOf(head) && /^(of|after)$/i.test(chunk.text));
+  const mark = chunks[at];
+  const soon = chunks[at - 1]?.isOpen ? chunks[at - 1] : undefined;
+  const second = chunks.slice(at + 1).find(({ kind }) => kind !== 'filler');
+  const named = second && signalIn(phrase, second, chunks.slice(chunks.indexOf(second) + 1));
+  const first = named?.meaning;
+  if (!mark || !second || !first || typeof meaning.type !== 'number' || typeof first.type !== 'number') return undefined;
+  if (!soon && /^of$/i.test(mark.text)) return undefined;
+  segment.head(second);
+  segment.use(mark, soon, ...chunks.slice(chunks.indexOf(second), chunks.indexOf(second) + named.size));
+  const before = chunks.slice(0, at).filter((chunk) => chunk !== soon);
+  const behind = chunks.slice(chunks.indexOf(second));
+  const isNot = segment.takeNot(before);
+  const then = whereOf(phrase, segment, meaning.type, before.slice(before.indexOf(head)));
+  const within = withWithin(segment.takeWindow(behind));
+  const where = whereOf(phrase, segment, first.type, behind);
+  const soonest =
+    typeof soon?.window === 'object' && 'last' in soon.window ? { within: { n: soon.window.last, unit: soon.window.unit } } : {};
+  segment.passOver(chunks);
+  return {
+    kind: 'signal',
+    type: first.type,
+    ...withWhere(where),
+    ...within,
+    then: { type: meaning.type, ...withWhere(then), happens: !isNot, ...soonest },
+  };
+}
+
+/** What a word tells of that happened, in the form in which it stands behind "after", with what belongs to it: `opening`, `signing up for` */
+function signalIn(
+  { catalogue }: Phrase,
+  chunk: Chunk,
+  behind: readonly Chunk[],
+): { readonly meaning: MeaningOf<'signal'>; readonly size: number } | undefined {
+  const named = meaningOf(chunk, 'signal');
+  const stem = /^(\w{2,})ing$/i.exec(chunk.text)?.[1]?.toLowerCase();
+  if (named || stem === undefined) return named && { meaning: named, size: 1 };
+  const lexicon = lexiconOf(catalogue);
+  for (const form of [`${stem}ed`, `${stem}d`, stem])
+    for (const size of [3, 2, 1]) {
+      const said = [form, ...behind.slice(0, size - 1).map(({ text }) => text)];
+      const tokens = tokensOf(said.join(' '));
+      const found = lexicon.find(tokens, 0);
+      const meaning = found?.meanings.find((each): each is MeaningOf<'signal'> => each.kind === 'signal');
+      if (meaning && found?.length === tokens.length) return { meaning, size };
+    }
+  return undefined;
+}

@@ -1,0 +1,105 @@
+import { type Leaf, type LeafOf } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { meaningOf, type Segment } from '../segment.ts';
+import { detailsOf } from './details.ts';
+import { countOf, NEVER, turnedIf, type Phrase } from './phrase.ts';
+
+type SignalLeaf = LeafOf<'signal'>;
+
+/** That nothing else was, or no more often. */
+export const saysOnly = (chunks: readonly Chunk[]): boolean =>
+  chunks.some(({ kind, text }) => kind === 'filler' && /^(only|nothing but)$/i.test(text));
+
+/** How many, on how many days, for how much, or which one alone. Clay and glaze need not have come in one order: they are two lines. */
+export function measured(
+  phrase: Phrase,
+  segment: Segment,
+  leaf: SignalLeaf,
+  own: readonly Chunk[],
+  isSpent: boolean,
+  isNot: boolean,
+): Leaf[] {
+  const amountOf = amountSaid(segment, own);
+  const said = segment.takeLimit(own);
+  // `only bought once`: no more than that.
+  const isOnly = said?.of === 'times' && !said.isSaid && saysOnly(own);
+  const limit = isOnly ? { ...said, op: '=' as const, isSaid: true } : said;
+  // `at least 2 orders over 500`: how many, and what each of them is worth
+  const each = limit && amountOf === undefined && amountSaid(segment, own) === 'one' ? segment.takeLimit(own) : undefined;
+  const pick = pickOf(segment, own);
+  const hasAmount = detailsOf(phrase, leaf.type).some(({ key }) => key === 'amount');
+  const worth = amountOf === 'one' || (pick && amountOf === 'all') ? limit : each;
+  if (worth && hasAmount) {
+    const where = [...(leaf.where ?? []), { path: 'amount', op: worth.isSaid ? worth.op : ('>=' as const), value: worth.value }];
+    return counted({ ...leaf, where }, each && limit, pick, isNot);
+  }
+  const isMoney = (isSpent || amountOf === 'all' || limit?.of === 'money') && hasAmount;
+  if (limit && isMoney) {
+    const { op, value } = limit;
+    return [{ ...leaf, sum: { path: 'amount', op: turnedIf(isNot, limit.isSaid ? op : '>='), value } }];
+  }
+  const items = (leaf.where ?? []).filter((each) => 'some' in each && each.some === 'items');
+  if (items.length > 1) {
+    const others = (leaf.where ?? []).filter((each) => !items.includes(each));
+    return items.flatMap((item) => counted({ ...leaf, where: [...others, item] }, limit, pick, isNot));
+  }
+  return counted(leaf, limit, pick, isNot);
+}
+
+const ONE = /^(an|one|single|any|something|anything)$/i;
+const ONE_THING = /^(order|purchase|refund|basket|cart|checkout)$/i;
+const THINGS = /^(orders|purchases|refunds)$/i;
+/** A bare number from here on is rather what something is worth than how often it happened. */
+const WORTH_FROM = 100;
+
+/** Whether a number is the worth of each one of what happened, or of all of it: `an order over 1,000`, `ordered for more than 2,000`. */
+function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | undefined {
+  const at = own.findIndex((chunk) => chunk.kind === 'limit' && !segment.isUsed(chunk));
+  const limit = own[at]?.limit;
+  if (!limit || limit.of === 'times' || limit.of === 'days') return undefined;
+  const words = own.slice(0, at).flatMap(({ text }) => text.split(' '));
+  const last = words.at(-1) ?? '';
+  const isFor = /^(for|worth)$/i.test(last);
+  const isLarge = typeof limit.value !== 'number' || limit.value >= WORTH_FROM;
+  const isThing = (word: string): boolean => ONE_THING.test(word) || /^(something|anything)$/i.test(word);
+  const head = own.find((chunk) => meaningOf(chunk, 'signal'));
+  // `order over 500`: one, unless somebody did order.
+  const isNoun =
+    head !== undefined &&
+    ONE_THING.test(head.text) &&
+    !/^(did|do|does|to|n't|not)$/i.test(segment.chunks[segment.chunks.indexOf(head) - 1]?.text ?? '');
+  const most = own.find(({ text }) => /^(biggest|largest|highest)$/i.test(text));
+  if (isNoun) segment.use(most);
+  const isOne =
+    isNoun || (head !== undefined && /\ba deal$/i.test(head.text)) || (words.some((word) => ONE.test(word)) && words.some(isThing));
+  const besides = isFor || /^of$/i.test(last) || isLarge;
+  const behind = own
+    .slice(at + 1)
+    .map(({ text }) => text)
+    .join(' ');
+  if (/^(in|on|with|by) (a|one|just one|a single|one single) (order|purchase)\b/i.test(behind)) return 'one';
+  if ((isOne || words.some((word) => THINGS.test(word))) && besides && (limit.isSaid || isFor)) return 'one';
+  return isFor || (isLarge && limit.isSaid) ? 'all' : undefined;
+}
+
+function counted(leaf: SignalLeaf, limit: Chunk['limit'], pick: 'first' | 'latest' | undefined, isNot: boolean): Leaf[] {
+  if (limit) {
+    const count = countOf(limit, isNot);
+    return [limit.of === 'days' ? { ...leaf, days: count } : { ...leaf, count }];
+  }
+  // What the first one was not is asked of the first one.
+  if (pick) return isNot ? [] : [{ ...leaf, pick }];
+  return [isNot ? { ...leaf, count: NEVER } : leaf];
+}
+
+/** `first order`, `the latest plan renewed` */
+function pickOf(segment: Segment, own: readonly Chunk[]): 'first' | 'latest' | undefined {
+  const head = segment.chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
+  const chunk = segment
+    .unused(own)
+    .find(
+      (each) => (each.cue === 'first' || each.cue === 'latest') && (segment.chunks.indexOf(each) < head + 2 || / time$/i.test(each.text)),
+    );
+  segment.use(chunk);
+  return chunk?.cue === 'first' || chunk?.cue === 'latest' ? chunk.cue : undefined;
+}

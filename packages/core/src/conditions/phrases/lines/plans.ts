@@ -1,0 +1,36 @@
+import { type Condition } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { meaningOf, type Segment } from '../segment.ts';
+import { datedBy } from './facts.ts';
+import { NEVER, noneIf, type Phrase } from './phrase.ts';
+import { beside, whereOf } from './details.ts';
+
+const typesOf = ({ catalogue }: Phrase, ...keys: readonly string[]): number[] =>
+  keys.flatMap((key) => catalogue.find('signalType', key)?.id ?? []);
+
+export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?)$/i.test(text);
+
+/** `on the bench plan`: it was started or renewed last, and has not lapsed since. */
+export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
+  const type = typesOf(phrase, 'plan.started', 'plan.renewed');
+  const [lapse] = typesOf(phrase, 'plan.lapsed');
+  if (type.length === 0 || segment.chunks.some((chunk) => meaningOf(chunk, 'signal') ?? meaningOf(chunk, 'planEnd'))) return undefined;
+  segment.head(head);
+  const isNot = segment.takeNot();
+  const where = whereOf(phrase, segment, type, segment.chunks);
+  if (where.length === 0) return isNot && segment.takeCue('ever') ? { kind: 'signal', type, count: NEVER } : undefined;
+  return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where, ...(lapse ? { then: { type: lapse, happens: false } } : {}) });
+}
+
+/** `whose bench plan ends in the next 14 days`: by the end of the plan that was started or renewed last. */
+export function planEndLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
+  const type = typesOf(phrase, 'plan.started', 'plan.renewed');
+  if (type.length === 0) return undefined;
+  segment.head(head);
+  const isNot = segment.takeNot();
+  const dated = datedBy(phrase, segment, false);
+  if (!dated) return undefined;
+  const end = { path: 'until', op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) };
+  const plan = whereOf(phrase, segment, type, beside(segment.chunks, segment));
+  return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where: [...plan, end as (typeof plan)[number]] });
+}
