@@ -117,6 +117,7 @@ export { dateWords } from './conditions/describe/said/values.ts';
 export { clauseOf, said, saidOf, saidOfThem, saidParts, type Clause } from './conditions/describe/said/sentences.ts';
 export * from './conditions/typed/read.ts';
 export { readPhrase, type Reading, type Readings, type UnknownWord } from './conditions/phrases/phrases.ts';
+export { dayInWords } from './conditions/phrases/day-in-words.ts';
 export { synonymsOf } from './conditions/phrases/lexicon.ts';
 export type { Completion } from './conditions/typed/cursor.ts';
 export * from './ledger/effect.ts';

@@ -1,12 +1,13 @@
 import { type AudienceBody } from '@eager-sieve/core';
 import { type PinView } from '@eager-sieve/contracts';
-import { useForm } from 'react-hook-form';
+import { Controller, useForm } from 'react-hook-form';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { CutShort, Empty, Loading, Wrong } from '../ui/states';
+import { DayInput } from '../ui/day-input';
 import { exactTime, relative, When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
 import { Offer } from '../ui/offer';
@@ -103,7 +104,7 @@ interface Written {
 const BLANK: Written = { subject: '', is: 'in', reason: '', until: '' };
 
 function PinForm({ audienceKey, of }: { audienceKey: string; of: AudienceBody['of'] }) {
-  const { register, handleSubmit, reset } = useForm<Written>({ defaultValues: BLANK });
+  const { control, register, handleSubmit, reset } = useForm<Written>({ defaultValues: BLANK });
   const [put, { isLoading, error }] = api.usePutPinMutation();
   const pin = async ({ subject, is, reason, until }: Written): Promise<void> => {
     const result = await put({
@@ -132,7 +133,11 @@ function PinForm({ audienceKey, of }: { audienceKey: string; of: AudienceBody['o
         <input className="input input-sm w-full" required maxLength={300} {...register('reason')} />
       </Labelled>
       <Labelled label="until (left empty: until it is taken away)">
-        <input className="input input-sm w-auto" type="date" {...register('until')} />
+        <Controller
+          control={control}
+          name="until"
+          render={({ field }) => <DayInput label="until" value={field.value} onChange={field.onChange} />}
+        />
       </Labelled>
       <button className="btn btn-sm btn-outline btn-primary" disabled={isLoading}>
         Pin

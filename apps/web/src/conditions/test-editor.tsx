@@ -1,4 +1,5 @@
 import { operatorNames, operatorWords, takes, type KnownValue, type Option, type Storage, type Value } from '@eager-sieve/core';
+import { DayInput } from '../ui/day-input';
 import { firstValue } from './subjects';
 import { Caught, TextValue, TextValues } from './text-values';
 
@@ -192,15 +193,7 @@ function One({
     );
   }
   if (storage === 'day' || storage === 'instant') {
-    return (
-      <input
-        className="input input-sm w-auto"
-        type="date"
-        aria-label={label}
-        value={String(value).slice(0, 10)}
-        onChange={(event) => event.target.value && onChange(event.target.value)}
-      />
-    );
+    return <DayInput label={label} value={String(value).slice(0, 10)} onChange={(day) => day && onChange(day)} />;
   }
   return <TextValue value={String(value)} known={known} label={label} onChange={onChange} />;
 }

@@ -6,6 +6,7 @@ import { api } from '../app/api';
 import { Labelled } from '../ui/labelled';
 import { count } from '../ui/number';
 import { Loading, Wrong } from '../ui/states';
+import { DayInput } from '../ui/day-input';
 import { dayOf } from '../ui/when';
 
 const DAY_MS = 86_400_000;
@@ -38,13 +39,7 @@ export function PastDay({ contact }: { contact: ContactView }) {
       </div>
       <div className="mb-2 flex flex-wrap items-end gap-2">
         <Labelled label="At the end of">
-          <input
-            className="input input-sm w-40"
-            type="date"
-            max={daysAgo(0)}
-            value={day}
-            onChange={(event) => setDay(event.target.value)}
-          />
+          <DayInput label="At the end of" max={daysAgo(0)} value={day} onChange={setDay} />
         </Labelled>
         {BEFORE.map(([days, words]) => (
           <button

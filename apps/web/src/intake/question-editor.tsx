@@ -4,6 +4,7 @@ import { Choice } from '../conditions/lines/inputs';
 import { ChoiceList } from '../ui/choice-list';
 import { FaultsAt } from '../ui/faults-at';
 import { canBeKept, retyped, tidy, TYPE_WORDS } from './question-list';
+import { DayInput } from '../ui/day-input';
 import { Limit, NextInput, QuestionWays } from './question-ways';
 
 interface QuestionEditorProps {
@@ -258,21 +259,9 @@ function Limits({ question, onChange }: { question: Question; onChange: (questio
     return (
       <p className="flex flex-wrap items-center gap-2">
         a day from
-        <input
-          className="input input-sm w-38"
-          type="date"
-          aria-label={`First day of ${label}`}
-          value={question.earliest ?? ''}
-          onChange={(event) => put({ earliest: event.target.value })}
-        />
+        <DayInput label={`First day of ${label}`} value={question.earliest ?? ''} onChange={(earliest) => put({ earliest })} />
         to
-        <input
-          className="input input-sm w-38"
-          type="date"
-          aria-label={`Last day of ${label}`}
-          value={question.latest ?? ''}
-          onChange={(event) => put({ latest: event.target.value })}
-        />
+        <DayInput label={`Last day of ${label}`} value={question.latest ?? ''} onChange={(latest) => put({ latest })} />
       </p>
     );
   if (!isNumeric(type) && type !== 'several choices') return null;

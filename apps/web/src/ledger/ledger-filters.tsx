@@ -7,6 +7,7 @@ import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
 import { DefinitionSelect } from '../ui/definition-select';
+import { DayInput } from '../ui/day-input';
 import { Labelled } from '../ui/labelled';
 
 const KINDS = [
@@ -155,7 +156,7 @@ function TextFilter({ label, placeholder, value, known = [], onPut }: TextFilter
 function DayFilter({ label, value, onPut }: { label: string; value: string; onPut: (value: string) => void }) {
   return (
     <Labelled label={label}>
-      <input className="input input-sm w-38" type="date" value={value} onChange={(event) => onPut(event.target.value)} />
+      <DayInput label={label} value={value} onChange={onPut} />
     </Labelled>
   );
 }

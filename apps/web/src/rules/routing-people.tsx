@@ -3,6 +3,7 @@ import { use } from 'react';
 import { FaultsAt } from '../ui/faults-at';
 import { Persons } from '../ui/person-input';
 import { ReadOnly } from '../ui/offer';
+import { DayInput } from '../ui/day-input';
 import { Wide } from '../ui/wide';
 
 interface Props {
@@ -105,13 +106,7 @@ function Person({ name, person, onPut }: { name: string; person: RoutingPerson; 
             />
           </td>
           <td>
-            <input
-              className="input input-sm w-36"
-              type="date"
-              aria-label={`Day on which ${name} is back`}
-              value={backOn ?? ''}
-              onChange={(event) => put({ backOn: event.target.value || undefined })}
-            />
+            <DayInput label={`Day on which ${name} is back`} value={backOn ?? ''} onChange={(day) => put({ backOn: day || undefined })} />
           </td>
         </>
       )}

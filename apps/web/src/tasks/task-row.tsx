@@ -6,6 +6,7 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { About } from '../ui/about';
 import { PersonInput } from '../ui/person-input';
+import { DayInput } from '../ui/day-input';
 import { dayOf, When } from '../ui/when';
 
 type Task = Pick<TaskView, 'id' | 'title' | 'due' | 'for' | 'done'> &
@@ -135,14 +136,7 @@ export function TaskForm({
       />
       <label className="quiet inline-flex items-center gap-2">
         due
-        <input
-          className="input input-sm w-auto"
-          type="date"
-          required
-          aria-label="Due"
-          value={written.due}
-          onChange={(event) => setWritten({ ...written, due: event.target.value })}
-        />
+        <DayInput label="Due" required value={written.due} onChange={(due) => setWritten({ ...written, due })} />
       </label>
       <span className="quiet">for</span>
       <PersonInput

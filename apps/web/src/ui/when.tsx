@@ -20,11 +20,16 @@ const formats = (timeZone: string | undefined) => ({
   clock: new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit' }),
 });
 let format = formats(undefined);
+let zone = new Intl.DateTimeFormat().resolvedOptions().timeZone;
 
 /** Times are shown in the workspace's zone, in which its days begin; the browser's own may be another. */
 export function showTimesIn(timeZone: string): void {
   format = formats(timeZone);
+  zone = timeZone;
 }
+
+/** Now, and the zone in which the days of the workspace begin. */
+export const here = (): { readonly now: number; readonly zone: string } => ({ now: Date.now(), zone });
 
 /** A time in relation to now: "12 min ago", "3 Nov". */
 export function relative(iso: string, now = Date.now()): string {

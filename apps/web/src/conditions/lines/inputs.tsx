@@ -1,5 +1,6 @@
 import { use } from 'react';
 import { ReadOnly } from '../../ui/offer';
+import { DayInput } from '../../ui/day-input';
 import { dayOf } from '../../ui/when';
 import { COMPARISONS, type Count, type NumberOp, type Window } from '@eager-sieve/core';
 import { ALL, DurationEditor } from '../test-editor';
@@ -174,21 +175,9 @@ export function WindowInput({
       )}
       {kind === 'between' && (
         <>
-          <input
-            className="input input-sm w-auto"
-            type="date"
-            aria-label={`${label}: from`}
-            value={day('from')}
-            onChange={(e) => putDay('from', e.target.value)}
-          />
+          <DayInput label={`${label}: from`} value={day('from')} onChange={(next) => putDay('from', next)} />
           <span className="quiet">up to, not with,</span>
-          <input
-            className="input input-sm w-auto"
-            type="date"
-            aria-label={`${label}: to`}
-            value={day('to')}
-            onChange={(e) => putDay('to', e.target.value)}
-          />
+          <DayInput label={`${label}: to`} value={day('to')} onChange={(next) => putDay('to', next)} />
         </>
       )}
     </>

@@ -3,6 +3,7 @@ import { type ContactChange } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { Choice } from '../../conditions/lines/inputs';
 import { ValueInput } from '../../rules/action-inputs';
+import { DayInput } from '../../ui/day-input';
 import { PersonInput } from '../../ui/person-input';
 
 /** What can be changed of many at once, and as what it is offered. */
@@ -130,13 +131,7 @@ function FieldPart({ catalogue, onChange }: PartProps) {
         <>
           to
           {storageOf[field.body.type] === 'day' ? (
-            <input
-              className="input input-sm w-40"
-              type="date"
-              aria-label={`Value of ${field.name}`}
-              value={String(value)}
-              onChange={(event) => put(event.target.value)}
-            />
+            <DayInput label={`Value of ${field.name}`} value={String(value)} onChange={put} />
           ) : (
             <ValueInput
               body={field.body}

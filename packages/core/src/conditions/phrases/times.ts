@@ -98,7 +98,7 @@ export function readSpan(tokens: readonly Token[], at: number, bare = false): Re
 }
 
 /** Days from the first to before the last. */
-interface Period {
+export interface Period {
   readonly from: Day;
   readonly to: Day;
 }
@@ -142,13 +142,18 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
     return period && { value: period, length: 2 + ordinal };
   }
   // Who may be written to is not in May, but since May is.
-  if (month > 0 && !(token.word === 'may' && !isYear(tokens[at + 1]) && !BEFORE_MONTH.test(word(tokens, at - 1)))) {
-    const next = tokens[at + 1];
-    if (isYear(next)) return { value: monthPeriod(Number(next?.text), month), length: 2 };
-    if (next?.kind === 'number' && (next.number ?? 99) <= 31) {
-      const comma = word(tokens, at + 2) === ',' ? 1 : 0;
-      const year = tokens[at + 2 + comma];
-      if (isYear(year)) return oneDay(dayOf({ year: Number(year?.text), month, day: next.number ?? 1 }), 3 + comma);
+  const isMonth = month > 0 && (token.word !== 'may' || isYear(tokens[at + 1]) || BEFORE_MONTH.test(word(tokens, at - 1)));
+  const dayBehind = month > 0 ? dayOfMonth(tokens, at + 1) : undefined;
+  const yearAt = at + 1 + (dayBehind ? dayBehind.length + (word(tokens, at + 1 + dayBehind.length) === ',' ? 1 : 0) : 0);
+  if (dayBehind && isYear(tokens[yearAt]))
+    return oneDay(dayOf({ year: Number(tokens[yearAt]?.text), month, day: dayBehind.value }), yearAt + 1 - at);
+  if (isMonth) {
+    if (isYear(tokens[at + 1])) return { value: monthPeriod(Number(tokens[at + 1]?.text), month), length: 2 };
+    // `since March 5`, but not `since March 5 times`
+    if (dayBehind && !/^(time|x|×|or|and|\+|order|visit|more)$/.test(word(tokens, at + 1 + dayBehind.length))) {
+      const from = (year: number): Day => dayOf({ year, month, day: dayBehind.value });
+      const period = inYear((year) => ({ from: from(year), to: from(year) + 1 }));
+      return period && { value: period, length: 1 + dayBehind.length };
     }
     const period = inYear((year) => monthPeriod(year, month));
     return period && { value: period, length: 1 };
@@ -162,6 +167,13 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
       length: 1,
     };
   return undefined;
+}
+
+/** The number of a day, with or without the letters of its rank: `5`, `5th` */
+function dayOfMonth(tokens: readonly Token[], at: number): Read<number> | undefined {
+  const day = tokens[at]?.kind === 'number' ? (tokens[at]?.number ?? 0) : 0;
+  if (!Number.isInteger(day) || day < 1 || day > 31) return undefined;
+  return { value: day, length: /^(st|nd|rd|th)$/.test(word(tokens, at + 1)) ? 2 : 1 };
 }
 
 const BEFORE_MONTH = /^(in|since|during|until|till|before|after|from|by|between|to|of|last|this)$/;
@@ -181,6 +193,9 @@ const THIS: Readonly<Record<string, (day: Day) => Period>> = {
     to: dayOf({ year: calendarDate(day).year + 1, month: 1, day: 1 }),
   }),
 };
+
+/** The week, month, quarter or year of the calendar in which a day is. */
+export const calendarPeriod = (unit: string, day: Day): Period | undefined => THIS[unit]?.(day);
 
 /** As people begin them: `in the last`, `over the past` */
 const LAST = ['last', 'past', 'previous'].flatMap((word) => [

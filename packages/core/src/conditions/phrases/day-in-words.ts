@@ -1,0 +1,96 @@
+import { addToDay, localDay, weekOf, writeDay, type Day } from '../../time/zone.ts';
+import { calendarPeriod, readPeriod, readSpan, taken, word, type Period, type Today } from './times.ts';
+import { tokensOf, type Token } from './tokens.ts';
+import { WEEKDAYS } from './words/language.ts';
+
+const NAMED: Readonly<Record<string, number>> = {
+  today: 0,
+  now: 0,
+  yesterday: -1,
+  'the day before yesterday': -2,
+  'day before yesterday': -2,
+  tomorrow: 1,
+  'the day after tomorrow': 2,
+  'day after tomorrow': 2,
+};
+const FIRST = ['start of', 'the start of', 'beginning of', 'the beginning of', 'first day of', 'the first day of'];
+const LAST = ['end of', 'the end of', 'last day of', 'the last day of'];
+/** How many weeks, months or years away from this one. */
+const AWAY: readonly (readonly [number, readonly string[]])[] = [
+  [0, ['this', 'the', 'this current']],
+  [-1, ['last', 'the last', 'previous', 'the previous']],
+  [1, ['next', 'the next', 'the coming']],
+];
+
+/**
+ * A day as people say it.
+ *
+ * @example dayInWords('3 weeks ago', today) // '2026-11-07'
+ * @example dayInWords('end of last month', today) // '2026-10-31'
+ * @returns the day as `2026-05-01`, or undefined where the words say none, or more than one
+ */
+export function dayInWords(text: string, today: Today): string | undefined {
+  const tokens = tokensOf(text);
+  const here = localDay(today.now, today.zone);
+  const named = NAMED[tokens.map((token) => token.word).join(' ')];
+  const day =
+    named !== undefined
+      ? here + named
+      : (oneDay(tokens, today) ?? awayFrom(tokens, here) ?? weekdayNear(tokens, here) ?? edgeOf(tokens, today, here));
+  return day === undefined ? undefined : writeDay(day);
+}
+
+/** `1 May`, `31/12/2026` */
+function oneDay(tokens: readonly Token[], today: Today): Day | undefined {
+  const at = taken(tokens, 0, ['on', 'on the']);
+  const period = readPeriod(tokens, at, today);
+  if (!period || at + period.length !== tokens.length) return undefined;
+  return period.value.to - period.value.from === 1 ? period.value.from : undefined;
+}
+
+/** `3 weeks ago`, `in 10 days`, `a month from now` */
+function awayFrom(tokens: readonly Token[], here: Day): Day | undefined {
+  const isAhead = taken(tokens, 0, ['in']);
+  const span = readSpan(tokens, isAhead);
+  if (!span || span.value.unit === 'minutes' || span.value.unit === 'hours') return undefined;
+  const end = isAhead + span.length;
+  const behind = taken(tokens, end, ['ago', 'back', 'earlier']);
+  const ahead = taken(tokens, end, ['from now', 'from today', 'ahead', 'later']);
+  if (end + behind + ahead !== tokens.length || isAhead > 0 === behind + ahead > 0) return undefined;
+  return addToDay(here, behind > 0 ? -span.value.n : span.value.n, span.value.unit);
+}
+
+/** `last Monday`, `next Friday`: never today. */
+function weekdayNear(tokens: readonly Token[], here: Day): Day | undefined {
+  const [how, name] = [word(tokens, 0), word(tokens, 1)];
+  const weekday = WEEKDAYS.indexOf(name);
+  if (weekday < 0 || tokens.length !== 2) return undefined;
+  const ahead = (weekday - (here - weekOf(here)) + 7) % 7;
+  if (how === 'next' || how === 'coming') return here + (ahead === 0 ? 7 : ahead);
+  return how === 'last' || how === 'previous' ? here + ahead - 7 : undefined;
+}
+
+/** `start of this month`, `end of last year`, `end of May` */
+function edgeOf(tokens: readonly Token[], today: Today, here: Day): Day | undefined {
+  const first = taken(tokens, 0, FIRST);
+  const last = taken(tokens, 0, LAST);
+  const at = first + last;
+  if (at === 0) return undefined;
+  const period = periodAway(tokens, at, here) ?? wholePeriod(tokens, at, today);
+  return period && (first > 0 ? period.from : period.to - 1);
+}
+
+function wholePeriod(tokens: readonly Token[], at: number, today: Today): Period | undefined {
+  const period = readPeriod(tokens, at, today);
+  return period && at + period.length === tokens.length ? period.value : undefined;
+}
+
+function periodAway(tokens: readonly Token[], at: number, here: Day): Period | undefined {
+  for (const [away, words] of AWAY) {
+    const length = taken(tokens, at, words);
+    const unit = word(tokens, at + length);
+    const own = length > 0 && at + length + 1 === tokens.length ? calendarPeriod(unit, here) : undefined;
+    if (own) return away === 0 ? own : calendarPeriod(unit, away < 0 ? own.from - 1 : own.to);
+  }
+  return undefined;
+}
