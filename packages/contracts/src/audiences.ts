@@ -1,6 +1,7 @@
 import { columnSchema, sortSchema, writtenConditionSchema } from '@eager-sieve/core';
 import { z } from 'zod';
 import { companyRowSchema, memberCompanySchema } from './companies.ts';
+import { cellSchema } from './table-cells.ts';
 
 const asked = {
   condition: writtenConditionSchema,
@@ -61,19 +62,19 @@ export const peopleSchema = z.strictObject({
     .optional()
     .describe('instead: those exactly on the limit of a top line, those without a value there, or those who never did it'),
   search: z.string().max(200).optional(),
-  columns: z.array(columnSchema).max(40).optional().describe('of contacts: what each row says of them, in `cells`'),
+  columns: z.array(columnSchema).max(40).optional().describe('what each row says, in `cells`'),
   sort: z
     .array(sortSchema)
     .max(4)
     .optional()
-    .describe('of contacts, now: by the first, then by the next; whoever has nothing there comes last. Newest first where nothing is said'),
+    .describe('now: by the first, then by the next; whoever has nothing there comes last. Newest first where nothing is said'),
   skip: z.int().min(0).max(10_000_000).optional().describe('so many of them are passed over, where the first page is asked'),
 });
 
-/** What a table of contacts shows, and in which order. */
-export const tableSchema = peopleSchema.pick({ condition: true, columns: true, sort: true, search: true });
+/** What a table of contacts or companies shows, and in which order. */
+export const tableSchema = peopleSchema.pick({ condition: true, of: true, columns: true, sort: true, search: true });
 /** What one column of a table comes to. */
-export const columnSummaryQuerySchema = tableSchema.pick({ condition: true, search: true }).extend({ column: columnSchema });
+export const columnSummaryQuerySchema = tableSchema.pick({ condition: true, of: true, search: true }).extend({ column: columnSchema });
 const binsOf = <Shown extends z.ZodType>(shown: Shown) => ({
   least: shown,
   most: shown,
@@ -109,18 +110,6 @@ function parsed(text: string): unknown {
     return undefined;
   }
 }
-
-/** What stands in one column for one contact; null where there is nothing. */
-export const cellSchema = z
-  .discriminatedUnion('is', [
-    z.object({ is: z.literal('text'), shown: z.string(), to: z.string().optional().describe('the id of the company that it names') }),
-    z.object({ is: z.literal('number'), number: z.number(), shown: z.string() }),
-    z.object({ is: z.literal('time'), time: z.string(), what: z.string().optional().describe('what was done then') }),
-    z.object({ is: z.literal('score'), points: z.number(), band: z.string() }),
-    z.object({ is: z.literal('tags'), tags: z.array(z.string()) }),
-  ])
-  .nullable();
-export type Cell = z.infer<typeof cellSchema>;
 
 export const personRowSchema = z.object({
   id: z.string(),

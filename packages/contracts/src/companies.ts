@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { contactResultSchema, dealViewSchema, scoreViewSchema } from './contacts.ts';
 import { itemsOf } from './items.ts';
+import { cellSchema } from './table-cells.ts';
 import { flag, pageSchema, searchText } from './page.ts';
 import { faultSchema } from './problems.ts';
 
@@ -60,6 +61,7 @@ export const companyRowSchema = z.object({
   scores: z.array(scoreViewSchema),
   contacts: z.int(),
   since: z.string().optional(),
+  cells: z.array(cellSchema).optional().describe('in the order of the columns that were asked for'),
 });
 export type CompanyRow = z.infer<typeof companyRowSchema>;
 export const memberCompanySchema = companyRowSchema.partial({ fields: true, scores: true });
@@ -76,7 +78,7 @@ export type CompaniesQuery = z.infer<typeof companiesQuerySchema>;
 export const companiesAnswerSchema = z.object({ companies: z.array(companyRowSchema), after: z.string().nullable() });
 export type CompaniesAnswer = z.infer<typeof companiesAnswerSchema>;
 
-export const companyViewSchema = companyRowSchema.omit({ since: true }).extend({
+export const companyViewSchema = companyRowSchema.omit({ since: true, cells: true }).extend({
   people: z
     .array(z.object({ id: z.string(), name: z.string(), email: z.string().nullable(), part: z.string().nullable() }))
     .describe('its contacts, up to 500'),

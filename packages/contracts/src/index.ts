@@ -13,6 +13,7 @@ export * from './definitions.ts';
 export * from './fields.ts';
 export * from './rules.ts';
 export * from './funnel.ts';
+export * from './table-cells.ts';
 export * from './tags.ts';
 export * from './tasks.ts';
 export * from './today.ts';

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { nameSchema } from '@eager-sieve/core';
 
 /** Lists of which views are kept. */
-const placeSchema = z.enum(['ledger', 'people']);
+const placeSchema = z.enum(['ledger', 'people', 'companies']);
 
 export const savedViewSchema = z.object({
   id: z.int(),

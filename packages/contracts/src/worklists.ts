@@ -1,6 +1,7 @@
 import { columnSchema, nameSchema } from '@eager-sieve/core';
 import { z } from 'zod';
-import { cellSchema, tableSchema } from './audiences.ts';
+import { tableSchema } from './audiences.ts';
+import { cellSchema } from './table-cells.ts';
 import { pageSchema } from './page.ts';
 
 /** So many are frozen at most: nobody works down more. */
@@ -21,7 +22,7 @@ export type WorklistView = z.infer<typeof worklistSchema>;
 
 export const newWorklistSchema = z.strictObject({
   name: nameSchema,
-  table: tableSchema,
+  table: tableSchema.omit({ of: true }),
   contacts: z.array(z.uuid()).min(1).max(MAX_WORKLIST).optional().describe('only these, in this order'),
   forAll: z.boolean().default(false),
 });

@@ -49,15 +49,22 @@ export class AudiencesController {
     @CallerIs() caller: Caller,
     @Res() response: Response,
   ): Promise<void> {
-    const read = (after: string | undefined) =>
-      this.conditions.people({ ...table, of: 'contact', limit: 500, ...(after === undefined ? {} : { after }) });
+    const read = (after: string | undefined) => this.conditions.people({ ...table, limit: 500, ...(after === undefined ? {} : { after }) });
     // What is wrong with it is said before anything is written.
     const first = await read(undefined);
-    await this.audit.record('people exported', { format: WORDS[format] }, callerRef(caller));
+    await this.audit.record(
+      table.of === 'company' ? 'companies exported' : 'people exported',
+      { format: WORDS[format] },
+      callerRef(caller),
+    );
     response.type(`${MEMBER_FORMATS[format]}; charset=utf-8`);
-    response.setHeader('Content-Disposition', `attachment; filename="people.${ENDINGS[format]}"`);
+    response.setHeader(
+      'Content-Disposition',
+      `attachment; filename="${table.of === 'company' ? 'companies' : 'people'}.${ENDINGS[format]}"`,
+    );
     await writePeople(response, {
       format,
+      of: table.of,
       columns: table.columns ?? [],
       catalogue: (await this.conditions.compiled()).catalogue,
       read: async (after) => (after === undefined ? first : read(after)),

@@ -20,6 +20,7 @@ import {
   type Group,
   type PreparedColumn,
   type Sort,
+  type TableOf,
   type WrittenCondition,
 } from '@eager-sieve/core';
 import { type ColumnSummary, type CountAnswer, type ExplainAnswer, type PeopleAnswer } from '@eager-sieve/contracts';
@@ -79,6 +80,7 @@ interface PeopleRequest extends ConditionRequest, WhichList {
 const MOST_VALUES = 200_000;
 
 interface ColumnAsked {
+  readonly of: TableOf;
   readonly condition: WrittenCondition;
   readonly search?: string | undefined;
   readonly column: Column;
@@ -90,19 +92,24 @@ interface PreparedSort {
   readonly down: boolean;
 }
 
-/** Whether a contact `c` has a pattern in its name or address. Of both together there is an index, which leaves few to be looked at. */
-const namedSql = (pattern: string): string =>
-  `(coalesce(c.name_folded, '') || ' ' || coalesce(c.email_folded, '') like ${pattern} and (c.name_folded like ${pattern} or c.email_folded like ${pattern}))`;
+/**
+ * Whether a contact `c` has a pattern in its name or address; of both together there is an index, which leaves few to be looked at. Or a company in its
+ * name or outside id.
+ */
+const namedSql = (of: TableOf, pattern: string): string =>
+  of === 'company'
+    ? `(c.name_folded like ${pattern} or lower(c.outside_id) like ${pattern})`
+    : `(coalesce(c.name_folded, '') || ' ' || coalesce(c.email_folded, '') like ${pattern} and (c.name_folded like ${pattern} or c.email_folded like ${pattern}))`;
 
-/** The contacts `c` of whom a condition is so, who go by a name or an address and are theirs, and what takes further parameters. */
-function standing(node: ConditionNode, moment: Moment, search: string | undefined, own: Own) {
-  const { text, values: first } = toSql(node, moment, 1, 'contact');
+/** The contacts or companies `c` of which a condition is so, which go by a name and are theirs, and what takes further parameters. */
+function standing(of: TableOf, node: ConditionNode, moment: Moment, search: string | undefined, own: Own) {
+  const { text, values: first } = toSql(node, moment, 1, of);
   const values: unknown[] = [...first];
   const bind: Bind = (value, type) => `$${values.push(value)}::${type}`;
   const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
-  const named = searched ? ` and ${namedSql(searched)}` : '';
+  const named = searched ? ` and ${namedSql(of, searched)}` : '';
   const theirs = own ? ` and c.owner = any(${bind(own.owners, 'text[]')})` : '';
-  return { where: `${STANDING.contact} and ${text}${named}${theirs}`, bind, values };
+  return { where: `${STANDING[of]} and ${text}${named}${theirs}`, bind, values };
 }
 
 /** How a scan is narrowed to contacts that are theirs. */
@@ -111,14 +118,12 @@ const theirs = (own: Own) => (own ? { where: { text: 'c.owner = any($1::text[])'
 /** The columns of a table and its order, found. */
 function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, { compiled: { catalogue, whyBroken } }: Ready) {
   const asks = columns.length > 0 || sort.length > 0 || skip > 0;
-  if (asks && of !== 'contact')
-    throw faulty([{ path: ['of'], code: 'table.contacts', expected: 'contacts, for columns and an order of one’s own' }]);
   if (asks && at !== undefined)
     throw faulty([{ path: ['at'], code: 'table.now', expected: 'no other time: columns and an order are as of now' }]);
   return {
-    columns: orThrow(within(['columns'], prepareColumns(columns, catalogue, whyBroken))),
+    columns: orThrow(within(['columns'], prepareColumns(columns, catalogue, whyBroken, of))),
     sort: sort.map(({ column, down }, index): PreparedSort => ({
-      column: orThrow(within(['sort', index, 'column'], prepareColumn(column, catalogue, whyBroken))),
+      column: orThrow(within(['sort', index, 'column'], prepareColumn(column, catalogue, whyBroken, of))),
       down,
     })),
   };
@@ -208,23 +213,24 @@ export class ConditionsService {
     const ready = await this.#ready(request);
     const { columns, sort } = tableOf(request, ready);
     const page = sort.length > 0 || (request.skip ?? 0) > 0 ? await this.#sorted(request, ready, sort) : await this.#newest(request, ready);
-    return columns.length === 0 ? page : this.rows.withCells(page, ready.compiled, columns, ready.moment);
+    return columns.length === 0 ? page : this.rows.withCells(page, ready.compiled, columns, ready.moment, request.of);
   }
 
-  /** Contacts in an order of one's own. */
+  /** Contacts or companies in an order of one's own. */
   async #sorted(request: PeopleRequest, { compiled, node, moment }: Ready, sort: readonly PreparedSort[]): Promise<PeopleAnswer> {
     const { catalogue } = compiled;
-    const { limit } = request;
+    const { limit, of } = request;
     const skip = request.after === undefined ? (request.skip ?? 0) : 0;
     const isByteOrdered = await this.#isByteOrdered();
     /** A statement of its own, since a parameter that is not used has no type. */
     const asked = () => {
-      const { where, bind, values } = standing(listed(node, request), moment, request.search, request.own);
+      const { where, bind, values } = standing(of, listed(node, request), moment, request.search, request.own);
       return {
+        of,
         where,
         bind,
         values,
-        by: sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue, isByteOrdered }), down })),
+        by: sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue, of, isByteOrdered }), down })),
       };
     };
     const { by } = asked();
@@ -234,32 +240,33 @@ export class ConditionsService {
     ]);
     const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
     const { condition, search, own, missedBy, beside } = request;
-    const counted = search?.trim()
-      ? undefined
-      : await this.counting.inOrder({ condition, instant: moment.instant, own: own?.owners }, { missedBy, beside }, request.sort ?? [], {
-          after,
-          limit,
-          skip,
-        });
+    const counted =
+      search?.trim() || of === 'company'
+        ? undefined
+        : await this.counting.inOrder({ condition, instant: moment.instant, own: own?.owners }, { missedBy, beside }, request.sort ?? [], {
+            after,
+            limit,
+            skip,
+          });
     const rows = counted ?? (await inTime(this.database, (sql) => sortedRows(sql, asked, { after, limit, skip })));
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const ids = rows.map(({ id }) => id);
     return {
-      ...(await this.rows.of(compiled, 'contact', ids)),
+      ...(await this.rows.of(compiled, of, ids)),
       after: last ? cursorOf(...last.key, last.id) : null,
     };
   }
 
   /** What a column comes to over everyone of whom the condition is so. */
-  async summary({ condition, search, column, own }: ColumnAsked): Promise<ColumnSummary> {
-    const { compiled, node, moment } = await this.#ready({ condition, of: 'contact', own });
+  async summary({ of, condition, search, column, own }: ColumnAsked): Promise<ColumnSummary> {
+    const { compiled, node, moment } = await this.#ready({ condition, of, own });
     const { catalogue, whyBroken } = compiled;
-    const prepared = orThrow(within(['column'], prepareColumn(column, catalogue, whyBroken)));
-    const { where, bind, values } = standing(node, moment, search, own);
-    const { value, cell } = columnSql(prepared, { bind, moment, catalogue });
+    const prepared = orThrow(within(['column'], prepareColumn(column, catalogue, whyBroken, of)));
+    const { where, bind, values } = standing(of, node, moment, search, own);
+    const { value, cell } = columnSql(prepared, { bind, moment, catalogue, of });
     const rows = await inTime(this.database, (sql) =>
       sql.query<{ v: never; n: number }>(
-        `select v, count(*)::int as n from (select ${value()} as v from contact c where ${where}) c group by v limit ${MOST_VALUES + 1}`,
+        `select v, count(*)::int as n from (select ${value()} as v from ${of} c where ${where}) c group by v limit ${MOST_VALUES + 1}`,
         values,
       ),
     );
@@ -337,7 +344,7 @@ export class ConditionsService {
   ): Promise<PeopleAnswer> {
     const cursor = readCursor(after, ['id']);
     const n = values.length;
-    const named = of === 'contact' ? namedSql(`$${n + 3}`) : `c.name_folded like $${n + 3}`;
+    const named = namedSql(of, `$${n + 3}`);
     const searching = search?.trim() ? ` and ${named}` : '';
     const rows = await this.database.query<{ id: number }>(
       `select c.id from ${of} c

@@ -1,5 +1,5 @@
-import { columnWords, type Catalogue, type Column } from '@eager-sieve/core';
-import { type Cell, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
+import { columnWords, type Catalogue, type Column, type TableOf } from '@eager-sieve/core';
+import { type Cell, type CompanyRow, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
 import { stringify } from 'csv-stringify';
 import { type Response } from 'express';
 import { vCard } from '../contacts/vcard';
@@ -21,13 +21,14 @@ function written(cell: Cell): string | number | null {
   }
 }
 
-const OWN_HEADS = ['Contact', 'Address'] as const;
+/** Under what stands whom a row is of, and by what it is known elsewhere. */
+const OWN_HEADS = { contact: ['Contact', 'Address'], company: ['Company', 'Outside id'] } as const;
 
 /** Under what each column stands: no two under the same. */
-function headsOf(columns: readonly Column[], catalogue: Catalogue): readonly string[] {
-  const taken = new Set<string>(OWN_HEADS);
+function headsOf(columns: readonly Column[], catalogue: Catalogue, of: TableOf): readonly string[] {
+  const taken = new Set<string>(OWN_HEADS[of]);
   return columns.map((column) => {
-    const words = columnWords(column, catalogue);
+    const words = columnWords(column, catalogue, of);
     let head = words;
     for (let n = 2; taken.has(head); n += 1) head = `${words} (${n})`;
     taken.add(head);
@@ -37,24 +38,43 @@ function headsOf(columns: readonly Column[], catalogue: Catalogue): readonly str
 
 interface PeopleFile {
   readonly format: 'csv' | 'ndjson' | 'vcard';
+  readonly of: TableOf;
   readonly columns: readonly Column[];
   readonly catalogue: Catalogue;
   readonly read: (after: string | undefined) => Promise<PeopleAnswer>;
 }
 
-/** Writes a table of people page by page, as it is read. */
-export async function writePeople(response: Response, { format, columns, catalogue, read }: PeopleFile): Promise<void> {
-  const heads = headsOf(columns, catalogue);
-  const csv = format === 'csv' ? stringify({ header: true, columns: [...OWN_HEADS, ...heads], escape_formulas: true }) : undefined;
+/** A row as each format begins it. */
+interface Written {
+  readonly known: string | null;
+  readonly json: object;
+  readonly card: string;
+  readonly name: string;
+  readonly cells: readonly Cell[] | undefined;
+}
+
+const personWritten = ({ id, name, email, tags, cells }: PersonRow): Written => ({
+  ...{ name, cells, known: email, json: { id, name, email } },
+  card: vCard({ kind: 'individual', uid: id, name, email, categories: tags }),
+});
+const companyWritten = ({ id, name, outsideId, cells }: CompanyRow): Written => ({
+  ...{ name, cells, known: outsideId, json: { id, name, outsideId } },
+  card: vCard({ kind: 'org', uid: id, name }),
+});
+
+/** Writes a table of people or companies page by page, as it is read. */
+export async function writePeople(response: Response, { format, of, columns, catalogue, read }: PeopleFile): Promise<void> {
+  const heads = headsOf(columns, catalogue, of);
+  const [who, known] = OWN_HEADS[of];
+  const csv = format === 'csv' ? stringify({ header: true, columns: [who, known, ...heads], escape_formulas: true }) : undefined;
   csv?.pipe(response);
-  const said = ({ cells = [] }: PersonRow) => Object.fromEntries(heads.map((head, index) => [head, written(cells[index] ?? null)]));
   for (let after: string | undefined; ;) {
     const page = await read(after);
-    for (const row of page.contacts) {
-      const { id, name, email, tags } = row;
-      if (csv) csv.write({ Contact: name, Address: email, ...said(row) });
-      else if (format === 'vcard') response.write(vCard({ kind: 'individual', uid: id, name, email, categories: tags }));
-      else response.write(`${JSON.stringify({ id, name, email, ...said(row) })}\n`);
+    const rows = of === 'company' ? (page.companies ?? []).map(companyWritten) : page.contacts.map(personWritten);
+    for (const row of rows) {
+      const said = Object.fromEntries(heads.map((head, index) => [head, written(row.cells?.[index] ?? null)]));
+      if (csv) csv.write({ [who]: row.name, [known]: row.known, ...said });
+      else response.write(format === 'vcard' ? row.card : `${JSON.stringify({ ...row.json, ...said })}\n`);
     }
     if (page.after === null || response.closed) break;
     after = page.after;

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { type Catalogue, type Compiled, type Moment, type PreparedColumn } from '@eager-sieve/core';
+import { type Catalogue, type Compiled, type Moment, type PreparedColumn, type TableOf } from '@eager-sieve/core';
 import { type Cell, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
 import { CompaniesService } from '../companies/companies.service';
 import { Database, type Sql } from '../database/database';
@@ -20,20 +20,19 @@ export class RowsService {
     return { ...(await this.of(compiled, of, ids)), after: last === undefined ? null : cursorOf(last) };
   }
 
-  /** What chosen columns say of contacts, beside what every table says of them. */
+  /** What chosen columns say of contacts or companies, beside what every table says of them. */
   async withCells(
     answer: PeopleAnswer,
     { catalogue }: Compiled,
     columns: readonly PreparedColumn[],
     moment: Moment,
+    of: TableOf,
   ): Promise<PeopleAnswer> {
-    const cells: ReadonlyMap<string, readonly Cell[]> = await cellsOf(
-      this.database,
-      answer.contacts.map(({ id }) => id),
-      columns,
-      { catalogue, moment },
-    );
-    return { ...answer, contacts: answer.contacts.map((row) => ({ ...row, cells: [...(cells.get(row.id) ?? [])] })) };
+    const ids = (of === 'company' ? (answer.companies ?? []) : answer.contacts).map(({ id }) => id);
+    const cells: ReadonlyMap<string, readonly Cell[]> = await cellsOf(this.database, ids, columns, { catalogue, moment, of });
+    const withTheirs = <Row extends { readonly id: string }>(row: Row) => ({ ...row, cells: [...(cells.get(row.id) ?? [])] });
+    if (of === 'company') return { ...answer, companies: (answer.companies ?? []).map(withTheirs) };
+    return { ...answer, contacts: answer.contacts.map(withTheirs) };
   }
 
   /** Of contacts or of companies, in the order of the ids. */

@@ -14,12 +14,13 @@ import {
   type ColumnKind,
   type PreparedColumn,
   type PreparedOf,
+  type TableOf,
 } from '@eager-sieve/core';
 import { type Cell } from '@eager-sieve/contracts';
 import { type Sql } from '../database/database';
 import { factOf } from '../engine/parts/facts';
 
-/** One column of a table of contacts `c`, in SQL. */
+/** One column of a table of contacts or companies `c`, in SQL. */
 export interface ColumnSql {
   /** what rows are sorted by; null where there is nothing. Written only where it is used, since a parameter that is not used has no type */
   readonly sort: () => string;
@@ -46,6 +47,7 @@ interface ColumnContext {
   readonly bind: Bind;
   readonly moment: Moment;
   readonly catalogue: Catalogue;
+  readonly of: TableOf;
   /** whether the database has texts in the order of their characters, as pages have them: then its indexes can be followed */
   readonly isByteOrdered?: boolean;
 }
@@ -65,16 +67,25 @@ const timeColumn = (sql: () => string, kept: KeptInOrder): ColumnSql =>
     cell: (time) => (time === null ? null : { is: 'time', time: new Date(time).toISOString() }),
   });
 
+/** Of contacts `k`, those that stand. */
+const IN_COMPANY = 'k.last_now is not null and k.merged_into is null';
+
 /** The place of a text in a list; null where it stands in none. */
 const placeIn = ({ bind }: ColumnContext, list: readonly string[], of: string): string => `array_position(${bind(list, 'text[]')}, ${of})`;
 
 type Writing<Kind extends ColumnKind> = (column: PreparedOf<Kind>, context: ColumnContext) => ColumnSql;
 
 const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
-  name: () => column<string>({ sort: () => `nullif(c.name_folded, '')`, type: 'text', value: () => 'to_jsonb(c.name)', cell: text }),
+  name: (_column, { of }) =>
+    column<string>({
+      sort: () => `nullif(c.name_folded, '')`,
+      type: 'text',
+      value: () => `to_jsonb(${of === 'company' ? `coalesce(nullif(c.name, ''), c.outside_id)` : 'c.name'})`,
+      cell: text,
+    }),
   field: ({ field }, context) => {
     const fact = (what: string): string =>
-      `(select ${what} from contact_fact f where f.contact_id = ${field.body.of === 'company' ? 'c.company_id' : 'c.id'} and f.field_id = ${context.bind(field.id, 'bigint')})`;
+      `(select ${what} from contact_fact f where f.contact_id = ${field.body.of === context.of ? 'c.id' : 'c.company_id'} and f.field_id = ${context.bind(field.id, 'bigint')})`;
     const storage = storageOf[field.body.type];
     const options = field.body.options?.map(({ key }) => key) ?? [];
     const sortBy: Partial<Record<Storage, () => string>> = {
@@ -152,13 +163,44 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
       cell: (row) => row && { is: 'text', shown: row.name, to: row.id },
     });
   },
-  last: ({ types }, { bind, catalogue }) => {
+  contacts: () => {
+    const sql = (): string => `(select count(*) from contact k where k.company_id = c.id and ${IN_COMPANY})`;
+    return column<number>({
+      sort: () => `nullif(${sql()}, 0)`,
+      type: 'bigint',
+      value: () => `to_jsonb(${sql()})`,
+      cell: (n) => (n === 0 ? null : { is: 'number', number: n, shown: groupedMoney(String(n)) }),
+    });
+  },
+  deals: ({ what }, { bind, of, catalogue }) => {
+    const over = catalogue
+      .every('pipeline')
+      .flatMap(({ id, body }) => body.stages.flatMap(({ key, outcome }) => (outcome === undefined ? [] : [`${id}:${key}`])));
+    const sql = (): string =>
+      `(select ${what === 'open' ? 'count(*)' : 'sum(d.amount)'} from deal d
+         where d.${of === 'company' ? 'company_id' : 'contact_id'} = c.id and d.pipeline_id || ':' || d.stage <> all(${bind(over, 'text[]')}))`;
+    return column<number | null>({
+      sort: () => `nullif(${sql()}, 0)::bigint`,
+      type: 'bigint',
+      value: () => `to_jsonb(${sql()})`,
+      cell: (n) => {
+        if (n === null || n === 0) return null;
+        if (what === 'open') return { is: 'number', number: n, shown: groupedMoney(String(n)) };
+        const { currency } = catalogue.workspace;
+        const worth = moneyText(n, currency);
+        return { is: 'number', number: Number(worth), shown: `${groupedMoney(worth)} ${currency}` };
+      },
+    });
+  },
+  last: ({ types }, { bind, catalogue, of }) => {
+    // What the contacts of a company did is what it did.
+    const whose = of === 'company' ? `in (select k.id from contact k where k.company_id = c.id and ${IN_COMPANY})` : '= c.id';
     const sum = (what: string): string =>
-      `(select ${what} from signal_sum u where u.contact_id = c.id and u.type_id = any(${bind(types, 'int[]')}) order by u.last desc, u.type_id limit 1)`;
+      `(select ${what} from signal_sum u where u.contact_id ${whose} and u.type_id = any(${bind(types, 'int[]')}) order by u.last desc, u.type_id limit 1)`;
     const ofTypes = (): string =>
       `(select u.contact_id, max(u.last) as last from signal_sum u where u.type_id = any(${bind(types, 'int[]')}) group by u.contact_id)`;
     return column<{ type: number; at: string } | null>({
-      kept: { from: ofTypes, order: 'd.last', sort: () => micros('d.last'), where: () => 'true' },
+      ...(of === 'company' ? {} : { kept: { from: ofTypes, order: 'd.last', sort: () => micros('d.last'), where: () => 'true' } }),
       sort: () => micros(sum('u.last')),
       type: 'bigint',
       value: () => sum(`jsonb_build_object('type', u.type_id, 'at', u.last)`),
@@ -202,7 +244,7 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
 function keptFact(field: PreparedOf<'field'>['field'], context: ColumnContext): KeptInOrder | undefined {
   const { bind, isByteOrdered } = context;
   const storage = storageOf[field.body.type];
-  if (field.body.of === 'company') return undefined;
+  if (field.body.of !== context.of) return undefined;
   const from = (): string => 'contact_fact';
   const where = (filled: string) => (): string => `d.field_id = ${bind(field.id, 'bigint')} and ${filled} is not null`;
   if (storage === 'number' || storage === 'day' || storage === 'instant')
@@ -223,18 +265,18 @@ function keptFact(field: PreparedOf<'field'>['field'], context: ColumnContext): 
 export const columnSql = (prepared: PreparedColumn, context: ColumnContext): ColumnSql =>
   (COLUMNS[prepared.kind] as Writing<ColumnKind>)(prepared, context);
 
-/** What columns say of contacts, by their outside ids. */
+/** What columns say of contacts or companies, by the ids that they have outside. */
 export async function cellsOf(
   sql: Sql,
   uids: readonly string[],
   columns: readonly PreparedColumn[],
-  { catalogue, moment }: Omit<ColumnContext, 'bind'>,
+  { catalogue, moment, of }: Omit<ColumnContext, 'bind'>,
 ): Promise<ReadonlyMap<string, readonly Cell[]>> {
   if (uids.length === 0 || columns.length === 0) return new Map();
   const { bind, values } = binder(2);
-  const written = columns.map((each) => columnSql(each, { bind, moment, catalogue }));
+  const written = columns.map((each) => columnSql(each, { bind, moment, catalogue, of }));
   const rows = await sql.query<{ uid: string } & Record<string, never>>(
-    `select c.uid, ${written.map(({ value }, index) => `${value()} as v${index}`).join(', ')} from contact c where c.uid = any($1::uuid[])`,
+    `select c.uid, ${written.map(({ value }, index) => `${value()} as v${index}`).join(', ')} from ${of} c where c.uid = any($1::uuid[])`,
     [uids, ...values],
   );
   return new Map(rows.map((row) => [row.uid, written.map(({ cell }, index) => cell(row[`v${index}`] as never))]));

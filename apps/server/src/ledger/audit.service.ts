@@ -15,6 +15,7 @@ export class AuditService {
     verb:
       | 'members exported'
       | 'people exported'
+      | 'companies exported'
       | 'personal data exported'
       | 'answers exported'
       | 'ledger exported'

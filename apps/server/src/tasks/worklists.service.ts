@@ -236,7 +236,7 @@ export class WorklistsService {
     const kept = found.flatMap((each, index) => (each.ok ? [index] : []));
     const prepared = found.flatMap((each) => (each.ok ? each.value : []));
     const moment = new Moment(this.clock.now(), catalogue.zone);
-    return { cells: await cellsOf(sql, uids, prepared, { catalogue, moment }), kept };
+    return { cells: await cellsOf(sql, uids, prepared, { catalogue, moment, of: 'contact' }), kept };
   }
 }
 

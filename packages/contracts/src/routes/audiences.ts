@@ -36,7 +36,7 @@ export const AUDIENCE_ROUTES = {
   people: {
     method: 'POST',
     path: '/api/v1/audiences/people',
-    does: 'The contacts that a condition holds for.',
+    does: 'The contacts, or the companies, that a condition holds for.',
     requires: ['audiences:read', 'contacts:read'],
     own: 'narrowed',
     body: peopleSchema,
@@ -45,7 +45,7 @@ export const AUDIENCE_ROUTES = {
   columnSummary: {
     method: 'POST',
     path: '/api/app/contacts/column',
-    does: 'What a column of a table of contacts comes to: its sum and how it lies, or what stands in it most often.',
+    does: 'What a column of a table of contacts or companies comes to: its sum and how it lies, or what stands in it most often.',
     requires: ['audiences:read', 'contacts:read'],
     own: 'narrowed',
     body: columnSummaryQuerySchema,
@@ -54,7 +54,7 @@ export const AUDIENCE_ROUTES = {
   peopleFile: {
     method: 'GET',
     path: '/api/app/contacts/file',
-    does: 'A table of contacts as a file: everyone of whom its condition is so, in its order, under its columns.',
+    does: 'A table of contacts or companies as a file: all of which its condition is so, in its order, under its columns.',
     requires: ['audiences:read', 'contacts:read'],
     query: peopleFileSchema.extend({ format: z.enum(Object.keys(MEMBER_FORMATS) as [MemberFormat, ...MemberFormat[]]) }),
     gives: Object.values(MEMBER_FORMATS),

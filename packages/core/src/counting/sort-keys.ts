@@ -94,9 +94,11 @@ const field: Keys<'field'> = ({ field: { id, body } }, { columns }) => {
 };
 
 const SORT_KEYS: { readonly [Kind in ColumnKind]: Keys<Kind> } = {
-  // How somebody or their company is called is not held, since no line asks for it.
+  // How somebody or their company is called, and what their deals are worth, is not held, since no line asks for it.
   name: unknown,
   company: unknown,
+  contacts: unknown,
+  deals: unknown,
   field,
   score: ({ card }, { columns }) => plainNumbers(columns, columns.scores.of(card.id), ({ points }) => points),
   tags: ({ tags }, { columns }) => {

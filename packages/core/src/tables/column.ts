@@ -12,7 +12,7 @@ import { type AnyDefinition, type Definition, type DefinitionKind } from '../set
 
 const ref = z.string().min(1).max(80);
 
-/** One column of a table of contacts. Definitions are named by their keys, which never change. */
+/** One column of a table of contacts or of companies. Definitions are named by their keys, which never change. */
 export const columnSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('name') }),
   z.strictObject({ kind: z.literal('field'), field: ref, of: z.enum(['contact', 'company']).optional() }),
@@ -21,6 +21,11 @@ export const columnSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('stage') }),
   z.strictObject({ kind: z.literal('owner') }),
   z.strictObject({ kind: z.literal('company') }),
+  z.strictObject({ kind: z.literal('contacts') }).describe('of companies: how many contacts each has'),
+  z.strictObject({
+    kind: z.literal('deals'),
+    what: z.enum(['open', 'worth']).describe('how many are open, or what those are worth together'),
+  }),
   z.strictObject({
     kind: z.literal('last'),
     of: z.union([z.enum(['from them', 'from us']), z.strictObject({ signal: ref })]).describe('of which signals the last one is told'),
@@ -41,7 +46,8 @@ export type Sort = z.infer<typeof sortSchema>;
 
 /** A column whose definitions were found. */
 export type PreparedColumn =
-  | { readonly kind: 'name' | 'stage' | 'owner' | 'company' }
+  | { readonly kind: 'name' | 'stage' | 'owner' | 'company' | 'contacts' }
+  | { readonly kind: 'deals'; readonly what: 'open' | 'worth' }
   | { readonly kind: 'field'; readonly field: Definition<'field'> }
   | { readonly kind: 'score'; readonly card: Definition<'scorecard'> }
   | { readonly kind: 'tags'; readonly tags: readonly Definition<'tag'>[] }
@@ -51,15 +57,19 @@ export type PreparedColumn =
   | { readonly kind: 'measure'; readonly node: MeasureNode; readonly isMoney: boolean };
 export type PreparedOf<Kind extends ColumnKind> = Extract<PreparedColumn, { kind: Kind }>;
 
+/** Whose table it is. */
+export type TableOf = 'contact' | 'company';
+
 /** Finds what columns speak of, and says of each what is wrong with it. */
 export function prepareColumns(
   columns: readonly Column[],
   catalogue: Catalogue,
   broken?: ReadonlyMap<number, string>,
+  of: TableOf = 'contact',
 ): Checked<readonly PreparedColumn[]> {
   const faults: Fault[] = [];
   const prepared = columns.flatMap((column, index): PreparedColumn[] => {
-    const checked = prepareColumn(column, catalogue, broken);
+    const checked = prepareColumn(column, catalogue, broken, of);
     if (checked.ok) return [checked.value];
     faults.push(...checked.faults.map((fault) => ({ ...fault, path: [index, ...fault.path] })));
     return [];
@@ -71,7 +81,14 @@ type Preparing<Kind extends ColumnKind> = (
   column: Extract<Column, { kind: Kind }>,
   catalogue: Catalogue,
   broken: ReadonlyMap<number, string> | undefined,
+  of: TableOf,
 ) => Checked<PreparedColumn>;
+
+/** Columns that tables of contacts, or those of companies, do not have. */
+const NOT_OF: Readonly<Record<TableOf, readonly ColumnKind[]>> = {
+  contact: ['contacts'],
+  company: ['tags', 'stage', 'owner', 'company', 'consent'],
+};
 
 /** What each kind of column speaks of. */
 const PREPARE: { readonly [Kind in ColumnKind]: Preparing<Kind> } = {
@@ -79,18 +96,20 @@ const PREPARE: { readonly [Kind in ColumnKind]: Preparing<Kind> } = {
   stage: ({ kind }) => ({ ok: true, value: { kind } }),
   owner: ({ kind }) => ({ ok: true, value: { kind } }),
   company: ({ kind }) => ({ ok: true, value: { kind } }),
+  contacts: ({ kind }) => ({ ok: true, value: { kind } }),
+  deals: (column) => ({ ok: true, value: column }),
   consent: ({ kind, channel }) => ({ ok: true, value: { kind, channel } }),
-  field: ({ field, of = 'contact' }, catalogue) =>
+  field: ({ field, of = 'contact' }, catalogue, _broken, table) =>
     found('field', field, catalogue, 'field', (definition) =>
-      definition.body.of === of ? { kind: 'field', field: definition } : undefined,
+      definition.body.of === of && (table === 'contact' || of === 'company') ? { kind: 'field', field: definition } : undefined,
     ),
-  score: ({ scorecard }, catalogue) =>
+  score: ({ scorecard }, catalogue, _broken, of) =>
     found('scorecard', scorecard, catalogue, 'scorecard', (definition) =>
-      (definition.body.of ?? 'contact') === 'contact' ? { kind: 'score', card: definition } : undefined,
+      (definition.body.of ?? 'contact') === of ? { kind: 'score', card: definition } : undefined,
     ),
-  audience: ({ audience }, catalogue) =>
+  audience: ({ audience }, catalogue, _broken, of) =>
     found('audience', audience, catalogue, 'audience', (definition) =>
-      (definition.body.of ?? 'contact') === 'contact' ? { kind: 'audience', audience: definition } : undefined,
+      (definition.body.of ?? 'contact') === of ? { kind: 'audience', audience: definition } : undefined,
     ),
   tags: ({ family }, catalogue) => {
     const byName = (tags: readonly Definition<'tag'>[]) => [...tags].sort((a, b) => (a.key < b.key ? -1 : 1));
@@ -105,8 +124,8 @@ const PREPARE: { readonly [Kind in ColumnKind]: Preparing<Kind> } = {
     return found('signalType', of.signal, catalogue, 'of', ({ id }) => ({ kind: 'last', types: [id] }));
   },
   // A measure is checked as the line that compares it with itself.
-  measure: ({ measure }, catalogue, broken) => {
-    const read = parseCondition({ kind: 'compare', left: measure, op: '=', right: measure }, catalogue, 'contact', broken);
+  measure: ({ measure }, catalogue, broken, of) => {
+    const read = parseCondition({ kind: 'compare', left: measure, op: '=', right: measure }, catalogue, of, broken);
     if (!read.ok) {
       // Both sides say the same.
       const once = read.faults.filter(({ path }) => path[0] !== 'right');
@@ -130,8 +149,18 @@ function isMoney(measure: WrittenMeasure, catalogue: Catalogue): boolean {
 }
 
 /** Finds what one column speaks of, or says what is wrong with it. */
-export function prepareColumn(column: Column, catalogue: Catalogue, broken?: ReadonlyMap<number, string>): Checked<PreparedColumn> {
-  return (PREPARE[column.kind] as Preparing<ColumnKind>)(column, catalogue, broken);
+export function prepareColumn(
+  column: Column,
+  catalogue: Catalogue,
+  broken?: ReadonlyMap<number, string>,
+  of: TableOf = 'contact',
+): Checked<PreparedColumn> {
+  if (NOT_OF[of].includes(column.kind))
+    return {
+      ok: false,
+      faults: [{ path: ['kind'], code: 'column.subject', expected: `a column of ${of === 'company' ? 'companies' : 'contacts'}` }],
+    };
+  return (PREPARE[column.kind] as Preparing<ColumnKind>)(column, catalogue, broken, of);
 }
 
 function found<Kind extends DefinitionKind>(
@@ -155,15 +184,15 @@ const sortedKeys = (_key: string, value: unknown): unknown =>
     : value;
 
 /** What stands above a column. */
-export function columnWords(column: Column, catalogue: Catalogue): string {
+export function columnWords(column: Column, catalogue: Catalogue, of: TableOf = 'contact'): string {
   const nameOf = (definition: AnyDefinition | Definition<DefinitionKind> | undefined): string =>
     definition?.name ?? 'something that is gone';
   switch (column.kind) {
     case 'name':
-      return 'Contact';
+      return of === 'company' ? 'Company' : 'Contact';
     case 'field': {
       const name = capital(nameOf(catalogue.find('field', column.field)));
-      return column.of === 'company' ? `${name} of the company` : name;
+      return column.of === 'company' && of === 'contact' ? `${name} of the company` : name;
     }
     case 'score':
       return nameOf(catalogue.find('scorecard', column.scorecard));
@@ -175,6 +204,10 @@ export function columnWords(column: Column, catalogue: Catalogue): string {
       return 'Owner';
     case 'company':
       return 'Company';
+    case 'contacts':
+      return 'Contacts';
+    case 'deals':
+      return column.what === 'open' ? 'Open deals' : 'Worth of open deals';
     case 'last':
       if (typeof column.of === 'string') return column.of === 'from them' ? 'Last from them' : 'Last from us';
       return `Last ${catalogue.find('signalType', column.of.signal)?.body.verb ?? 'time'}`;
