@@ -1,12 +1,4 @@
-import {
-  COMPANY_SORTS,
-  type CompaniesAnswer,
-  type CompanyRow,
-  type CompanySort,
-  type CompanyView,
-  type ContactView,
-  type PeopleAnswer,
-} from '@eager-sieve/contracts';
+import { type CompaniesAnswer, type CompanyRow, type CompanyView, type ContactView, type PeopleAnswer } from '@eager-sieve/contracts';
 import { StandingClock } from '../src/engine/clock';
 import { event, TestServer } from './harness';
 
@@ -329,7 +321,7 @@ describe('companies and deals', () => {
     expect(parts.find(({ key }) => key === 'buyer')?.people).toBe(0);
   });
 
-  it('are listed whole, page by page, in every order, both ways, and found by name or outside id', async () => {
+  it('are listed whole, page by page, by name, and found by name or outside id', async () => {
     await put('companies', { companies: Array.from({ length: 9 }, (_, n) => ({ outsideId: `row-${n}`, name: `Row ${(n * 4) % 9}` })) });
     await put('contacts', {
       contacts: Array.from({ length: 12 }, (_, n) => ({ email: `row${n}@rows.example`, company: `row-${n % 4}` })),
@@ -347,26 +339,11 @@ describe('companies and deals', () => {
         after = page.after;
       }
     };
-    const shown: Readonly<Record<CompanySort, (row: CompanyRow) => string | number>> = {
-      name: ({ name }) => name.toLowerCase(),
-      contacts: ({ contacts }) => contacts,
-      score: ({ scores }) => scores?.[0]?.points ?? Number.NaN,
-    };
-    const many = (await all({})).length;
-    expect(many).toBeGreaterThanOrEqual(9);
-    for (const sort of COMPANY_SORTS)
-      for (const down of [false, true]) {
-        const rows = await all({ sort, down });
-        expect(new Set(rows.map(({ id }) => id)).size).toBe(many);
-        const values = rows.map(shown[sort]);
-        const numbers = values.filter((value): value is number => typeof value === 'number' && !Number.isNaN(value));
-        expect(numbers).toEqual([...numbers].sort((a, b) => (down ? b - a : a - b)));
-        // Who has no score comes last.
-        expect(values.slice(0, numbers.length).some((value) => Number.isNaN(value))).toBe(false);
-      }
-    const { body: byName } = await server.call('get', '/api/app/companies').query({ limit: 1 }).expect(200);
-    const { after } = byName as CompaniesAnswer;
-    await server.call('get', '/api/app/companies').query({ sort: 'contacts', after }).expect(422);
+    const rows = await all({});
+    expect(rows.length).toBeGreaterThanOrEqual(9);
+    expect(new Set(rows.map(({ id }) => id)).size).toBe(rows.length);
+    const names = rows.map(({ name }) => name.toLowerCase());
+    expect(names).toEqual([...names].sort((a, b) => (a < b ? -1 : a > b ? 1 : 0)));
     expect((await all({ search: 'row-7' })).map(({ outsideId }) => outsideId)).toEqual(['row-7']);
     expect((await all({ search: 'ROW 4' })).map(({ name }) => name)).toEqual(['Row 4']);
   });

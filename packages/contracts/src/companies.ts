@@ -66,13 +66,8 @@ export const companyRowSchema = z.object({
 export type CompanyRow = z.infer<typeof companyRowSchema>;
 export const memberCompanySchema = companyRowSchema.partial({ fields: true, scores: true });
 export type MemberCompany = z.infer<typeof memberCompanySchema>;
-/** By what a list of companies is sorted. */
-export const COMPANY_SORTS = ['name', 'score', 'contacts'] as const;
-export type CompanySort = (typeof COMPANY_SORTS)[number];
 export const companiesQuerySchema = pageSchema.extend({
   search: searchText.optional().describe('only those whose name or outside id has this in it'),
-  sort: z.enum(COMPANY_SORTS).default('name').describe('`score`: by the first scorecard of companies'),
-  down: flag('the last letter first, or the most'),
 });
 export type CompaniesQuery = z.infer<typeof companiesQuerySchema>;
 export const companiesAnswerSchema = z.object({ companies: z.array(companyRowSchema), after: z.string().nullable() });

@@ -4,7 +4,6 @@ import {
   type CompaniesAnswer,
   type CompaniesQuery,
   type CompanyRow,
-  type CompanySort,
   type CompanySuggestion,
   type CompanyView,
   type PutCompanies,
@@ -35,18 +34,6 @@ interface FoundCompany {
   readonly outside_id: string;
   readonly name: string;
 }
-
-const POINTS_BEYOND = '900000000000000000';
-
-/** What a company is sorted by, never null, so that pages can begin behind it. */
-const SORTED_BY: Readonly<Record<CompanySort, { readonly type: 'bigint' | 'text'; readonly sql: (down: boolean) => string }>> = {
-  name: { type: 'text', sql: () => 'c.name_folded' },
-  score: { type: 'bigint', sql: (down) => `coalesce(s.points, ${down ? '-' : ''}${POINTS_BEYOND})` },
-  contacts: {
-    type: 'bigint',
-    sql: () => '(select count(*) from contact k where k.company_id = c.id and k.merged_into is null and k.last_now is not null)',
-  },
-};
 
 @Injectable()
 export class CompaniesService {
@@ -100,19 +87,16 @@ export class CompaniesService {
     });
   }
 
-  /** In an order; who has no score comes last. */
-  async list({ sort, down, search, limit, after }: CompaniesQuery): Promise<CompaniesAnswer> {
+  /** By name. */
+  async list({ search, limit, after }: CompaniesQuery): Promise<CompaniesAnswer> {
     const { compiled } = await this.store.current(this.database);
-    const card = compiled.catalogue.all('scorecard').find(({ body }) => body.of === 'company');
-    const { type, sql } = SORTED_BY[sort];
-    const [behind, id] = readCursor(after, [type === 'bigint' ? 'whole?' : 'text', 'id']) ?? [];
+    const [behind, id] = readCursor(after, ['text', 'id']) ?? [];
     const rows = await this.database.query<{ id: number; key: string }>(
-      `select * from (
-         select c.id, ${sql(down)}::${type} as key from company c left join contact_score s on s.contact_id = c.id and s.scorecard_id = $1
-          where c.last_now is not null and ($2::text is null or position($2::text in c.name_folded) > 0 or position($2::text in lower(c.outside_id)) > 0)) c
-        where $3::text is null or (c.key, c.id) ${down ? '<' : '>'} ($3::${type}, $4::bigint)
-        order by c.key ${down ? 'desc' : 'asc'}, c.id ${down ? 'desc' : 'asc'} limit $5`,
-      [card?.id ?? -1, fold(search ?? '') || null, behind ?? null, id ?? null, limit],
+      `select c.id, c.name_folded as key from company c
+        where c.last_now is not null and ($1::text is null or position($1::text in c.name_folded) > 0 or position($1::text in lower(c.outside_id)) > 0)
+          and ($2::text is null or (c.name_folded, c.id) > ($2::text, $3::bigint))
+        order by c.name_folded, c.id limit $4`,
+      [fold(search ?? '') || null, behind ?? null, id ?? null, limit],
     );
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const companies = await this.rows(

@@ -24,6 +24,10 @@ const view = (said: Partial<CompanyView> = {}): CompanyView => ({
   ...said,
 });
 const COUNTED: Answers = { 'POST /api/v1/audiences/count': aCount({ count: 2, of: 2 }) };
+const listOf = (...companies: readonly CompanyRow[]): Answers => ({
+  'POST /api/v1/audiences/people': { contacts: [], companies, after: null },
+  'GET /api/app/views': { views: [] },
+});
 const done = { rows: [aLedgerRow({ company: 'k-1', companyName: 'Lantern', words: 'seats set to 40' })], after: null };
 const page: Answers = {
   'GET /api/v1/companies/k-1': view(),
@@ -31,43 +35,100 @@ const page: Answers = {
 };
 
 describe('the companies', () => {
-  it('are sorted by the heads of their columns, the most first where it is a number', async () => {
-    const { asked } = openPage('/people/companies', { ...COUNTED, 'GET /api/app/companies': { companies: [row(1), row(2)], after: null } });
-    const query = () => asked('GET /api/app/companies').at(-1)?.query;
-    const sorted = async (name: string, by: object): Promise<void> => {
+  it('are sorted by the heads of their columns, by name at first, the most first where it is a number', async () => {
+    const { asked } = openPage('/people/companies', { ...COUNTED, ...listOf(row(1), row(2)) });
+    const sort = () => (asked('POST /api/v1/audiences/people').at(-1)?.body as { sort?: unknown }).sort;
+    const sorted = async (name: string, by: unknown): Promise<void> => {
       await userEvent.click(await screen.findByRole('button', { name }));
-      await waitFor(() => expect(query()).toMatchObject(by));
+      await waitFor(() => expect(sort()).toEqual(by));
     };
-    await sorted('Contacts', { sort: 'contacts', down: 'true' });
-    expect(await screen.findByRole('columnheader', { name: 'Contacts' })).toHaveAttribute('aria-sort', 'descending');
-    await sorted('Contacts', { sort: 'contacts', down: 'false' });
-    // What was asked before is not asked again.
-    await userEvent.click(screen.getByRole('button', { name: 'Company' }));
-    await waitFor(() => expect(screen.getByRole('columnheader', { name: 'Company' })).toHaveAttribute('aria-sort', 'ascending'));
+    await screen.findByRole('link', { name: 'Company 1' });
+    expect(sort()).toEqual([{ column: { kind: 'name' }, down: false }]);
+    await sorted('Contacts', [{ column: { kind: 'contacts' }, down: true }]);
+    expect(await screen.findByRole('columnheader', { name: /Contacts/ })).toHaveAttribute('aria-sort', 'descending');
+    await sorted('Contacts', [{ column: { kind: 'contacts' }, down: false }]);
+    await sorted('Contacts', undefined);
+  });
+
+  it('stand under columns of one’s own, which their address keeps', async () => {
+    const columns = [
+      { kind: 'deals', what: 'worth' },
+      { kind: 'field', field: 'seats', of: 'company' },
+    ];
+    const { asked } = openPage(
+      `/people/companies?${new URLSearchParams({ table: JSON.stringify({ columns: columns.map((column) => ({ column })) }) }).toString()}`,
+      {
+        ...COUNTED,
+        ...listOf({
+          ...row(1),
+          cells: [
+            { is: 'number', number: 20750, shown: '20,750.00 SEK' },
+            { is: 'number', number: 40, shown: '40' },
+          ],
+        }),
+      },
+    );
+    const shown = await screen.findByRole('row', { name: /Company 1/ });
+    for (const words of ['20,750.00 SEK', '40']) expect(within(shown).getByText(words)).toBeInTheDocument();
+    expect((asked('POST /api/v1/audiences/people')[0]?.body as { columns: unknown }).columns).toEqual(columns);
+    await userEvent.click(screen.getByRole('button', { name: 'Columns …' }));
+    await userEvent.click(within(screen.getByRole('dialog')).getByRole('button', { name: 'Open deals' }));
+    await waitFor(() =>
+      expect((asked('POST /api/v1/audiences/people').at(-1)?.body as { columns: unknown[] }).columns).toContainEqual({
+        kind: 'deals',
+        what: 'open',
+      }),
+    );
+  });
+
+  it('are narrowed by conditions, summed up and taken along as they are, and kept as an audience', async () => {
+    const condition = { match: 'all', of: [{ kind: 'field', of: 'company', field: 'seats', op: '>', value: 20 }] };
+    const { asked } = openPage(`/people/companies?${new URLSearchParams({ table: JSON.stringify({ condition }) }).toString()}`, {
+      ...COUNTED,
+      ...listOf(row(1)),
+      'POST /api/app/contacts/column': { of: 2, filled: 1, numbers: null, times: null, values: [], distinct: 0 },
+      'PUT /api/v1/definitions': { made: ['audience large'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    expect(await screen.findByText(/^Companies .*more than 20\.$/)).toBeInTheDocument();
+    expect(asked('POST /api/v1/audiences/count').at(-1)?.body).toMatchObject({ of: 'company', condition });
+    await userEvent.click(await screen.findByRole('button', { name: 'What Contacts comes to' }));
+    expect(await screen.findByText('1 of 2 rows have something here.')).toBeInTheDocument();
+    expect(asked('POST /api/app/contacts/column')[0]?.body).toEqual({ of: 'company', condition, column: { kind: 'contacts' } });
+    await userEvent.click(screen.getByRole('button', { name: 'Close' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Keep as audience …' }));
+    const dialog = within(screen.getByRole('dialog'));
+    expect(dialog.queryByText(/A list of who they are now/)).toBeNull();
+    await userEvent.type(dialog.getByLabelText('Name'), 'Large');
+    await userEvent.click(dialog.getByRole('button', { name: 'Keep' }));
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+        audiences: [{ key: 'large', name: 'Large', kind: 'live', of: 'company', condition }],
+      }),
+    );
   });
 
   it('are listed, however long a name is, and searched by name on the server', async () => {
     const { asked } = openPage('/people/companies', {
       ...COUNTED,
-      'GET /api/app/companies': ({ query }: SentRequest) => ({
-        companies: query['search'] === 'society' ? [row(2, LONG)] : query['search'] ? [] : [row(1), row(2, LONG)],
-        after: null,
-      }),
+      'POST /api/v1/audiences/people': ({ body }: SentRequest) => {
+        const { search } = body as { search?: string };
+        return { contacts: [], companies: search === 'society' ? [row(2, LONG)] : search ? [] : [row(1), row(2, LONG)], after: null };
+      },
     });
     expect(await screen.findByRole('link', { name: 'Company 1' })).toBeInTheDocument();
     expect(screen.getByRole('link', { name: LONG })).toHaveAttribute('href', '/people/companies/k-2');
-    await userEvent.type(screen.getByLabelText('Search companies'), 'society');
+    await userEvent.type(screen.getByLabelText('Search in this table'), 'society');
     await waitFor(() => expect(screen.queryByRole('link', { name: 'Company 1' })).not.toBeInTheDocument());
-    await userEvent.type(screen.getByLabelText('Search companies'), ' of none');
+    await userEvent.type(screen.getByLabelText('Search in this table'), ' of none');
     expect(await screen.findByText('No company goes by “society of none”')).toBeInTheDocument();
-    expect(asked('GET /api/app/companies').at(-1)?.query['search']).toBe('society of none');
+    expect((asked('POST /api/v1/audiences/people').at(-1)?.body as { search: string }).search).toBe('society of none');
   });
 
   it('say so where there is none, and where the server is silent, and ask again', async () => {
     let up = false;
     openPage('/people/companies', {
       'POST /api/v1/audiences/count': aCount(),
-      'GET /api/app/companies': () => (up ? { companies: [], after: null } : SILENT),
+      'POST /api/v1/audiences/people': () => (up ? { contacts: [], companies: [], after: null } : SILENT),
     });
     expect(await screen.findByRole('alert')).toHaveTextContent('The server does not answer.');
     up = true;
@@ -78,7 +139,7 @@ describe('the companies', () => {
   it('take a new one, and keep what was entered where there is one with that id', async () => {
     const { asked } = openPage('/people/companies', {
       ...COUNTED,
-      'GET /api/app/companies': { companies: [row(1)], after: null },
+      ...listOf(row(1)),
       'PUT /api/v1/companies': ({ body }: SentRequest) => ({
         results: [{ index: 0, company: 'k-9', status: JSON.stringify(body).includes('"c1"') ? 'skipped' : 'created' }],
       }),
@@ -100,7 +161,7 @@ describe('the companies', () => {
   });
 
   it('offer a viewer no way to make one', async () => {
-    openPage('/people/companies', { ...COUNTED, 'GET /api/app/companies': { companies: [row(1)], after: null } }, { may: READING });
+    openPage('/people/companies', { ...COUNTED, ...listOf(row(1)) }, { may: READING });
     await screen.findByRole('link', { name: 'Company 1' });
     expect(screen.queryByRole('button', { name: /New company/ })).not.toBeInTheDocument();
   });

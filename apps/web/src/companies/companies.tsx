@@ -1,11 +1,19 @@
-import { type CompanySort } from '@eager-sieve/contracts';
-import { useDeferredValue, useState } from 'react';
+import { describe, toKeys, type Catalogue, type Column, type Group } from '@eager-sieve/core';
+import { useDeferredValue, useMemo, useState, type ReactNode } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
-import { CompanyRows } from '../ui/company-rows';
+import { Outline } from '../conditions/outline';
+import { ColumnSummary } from '../contacts/table/column-summary';
+import { ColumnsDialog } from '../contacts/table/columns-dialog';
+import { KeepAudience } from '../contacts/table/keep-audience';
+import { PeopleActions } from '../contacts/table/people-actions';
+import { PeopleFoot } from '../contacts/table/people-foot';
+import { PeopleTable } from '../contacts/table/people-table';
+import { usePeople } from '../contacts/table/use-people';
+import { useTableView } from '../contacts/table/view';
 import { Dialog } from '../ui/dialog';
 import { count } from '../ui/number';
 import { PeoplePlaces } from '../contacts/people-places';
@@ -14,63 +22,123 @@ import { Empty, Loading, Wrong } from '../ui/states';
 import { Labelled } from '../ui/labelled';
 import { Offer } from '../ui/offer';
 
-export default function Companies() {
+/** Every company there is, narrowed down by conditions and by name, under columns of one's own. */
+export default function CompaniesPage() {
   const catalogue = useCatalogue();
-  const [search, setSearch] = useState('');
+  return catalogue ? <Companies catalogue={catalogue} /> : <Loading />;
+}
+
+function Companies({ catalogue }: { catalogue: Catalogue }) {
+  const { view, isUnread, query, open, change } = useTableView(catalogue, 'company');
+  const { group } = view;
+  const isNarrowed = group.of.length > 0;
+  const [narrowing, setNarrowing] = useState(isNarrowed);
+  const [choosing, setChoosing] = useState(false);
   const [making, setMaking] = useState(false);
+  const [summed, setSummed] = useState<Column>();
+  const [search, setSearch] = useState('');
+  const [skip, setSkip] = useState(0);
   const wanted = useDeferredValue(search.trim());
-  const counted = api.useCountQuery({ body: { condition: { match: 'all', of: [] }, of: 'company' } });
-  const [{ sort, down }, setOrder] = useState<{ readonly sort: CompanySort; readonly down: boolean }>({ sort: 'name', down: false });
-  const list = api.useCompaniesInfiniteQuery({ search: wanted, sort, down: down ? 'true' : 'false' });
-  if (!catalogue) return <Loading />;
-  const rows = list.data?.pages.flatMap((page) => page.companies) ?? [];
+  const condition = useMemo(() => toKeys(group, catalogue), [group, catalogue]);
+  const counted = api.useCountQuery({ body: { condition, of: 'company', sieve: narrowing } });
+  const answer = counted.data;
+  const table = usePeople({ of: 'company', condition, columns: view.columns, sort: view.sort, search: wanted, skip });
+  const total = wanted ? undefined : answer?.count;
   return (
     <Page
+      fitted
       title={
         <>
-          Companies: <em className="text-primary not-italic">{counted.data ? count(counted.data.of) : '…'}</em>
+          Companies: <em className="text-primary not-italic">{answer ? count(answer.count) : '…'}</em>
         </>
       }
-      sentence="Each with its contacts, its deals and a score of its own. Audiences of companies keep themselves too."
+      sentence={isNarrowed ? describe(group, catalogue, 'Companies') : undefined}
+      meta={answer && answer.count !== answer.of && `of ${count(answer.of)} in all`}
       actions={
-        <>
-          <input
-            className="input input-sm w-52"
-            type="search"
-            aria-label="Search companies"
-            placeholder="name"
-            value={search}
-            onChange={(event) => setSearch(event.target.value)}
-          />
+        <PeopleActions
+          of="company"
+          {...{ query, search, table: table.asked, isNarrowing: narrowing }}
+          onSearch={(text) => {
+            setSearch(text);
+            setSkip(0);
+          }}
+          onNarrow={() => setNarrowing(!narrowing)}
+          onColumns={() => setChoosing(true)}
+          onOpen={open}
+        >
           <Offer needs="contacts:write">
             <button type="button" data-new className="btn btn-sm btn-primary" onClick={() => setMaking(true)}>
               New company <kbd className="font-mono text-[11px] opacity-80">n</kbd>
             </button>
           </Offer>
-        </>
+        </PeopleActions>
       }
     >
       <PeoplePlaces />
-      {list.error ? (
-        <Wrong error={list.error} again={() => void list.refetch()} />
-      ) : !list.data ? (
-        <Loading />
-      ) : rows.length === 0 ? (
-        <Empty title={wanted ? `No company goes by “${wanted}”` : 'No company yet'}>
-          {!wanted && 'Companies come by the API, or are made here; contacts are then linked to them.'}
-        </Empty>
-      ) : (
-        <CompanyRows
-          label="Companies"
-          rows={rows}
-          catalogue={catalogue}
-          order={{ sort, down, onSort: (by) => setOrder({ sort: by, down: by === sort ? !down : by !== 'name' }) }}
-          more={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
+      {isUnread && (
+        <p role="alert" className="text-error mb-2 font-medium">
+          The address asks for something that cannot be read any more, so these are all companies. Narrow the table down anew.
+        </p>
+      )}
+      {narrowing && (
+        <div className="mb-3">
+          <Outline
+            of="company"
+            {...{ value: group, catalogue, lines: answer?.lines, total: answer?.of ?? 0, stale: counted.isFetching }}
+            onChange={(next: Group) => {
+              change({ group: next });
+              setSkip(0);
+            }}
+          />
+        </div>
+      )}
+      {isNarrowed && wanted === '' && (
+        <div className="mb-2">
+          <KeepAudience of="company" {...{ group, catalogue, total: answer?.count, who: undefined }} />
+        </div>
+      )}
+      <CompanyList table={table} none={answer?.of === 0} wanted={wanted}>
+        <PeopleTable
+          of="company"
+          {...{ catalogue, total, rows: table.rows, more: table.more, stale: table.isStale, ticked: undefined, skipped: skip }}
+          view={{ columns: table.columns, sort: view.sort }}
+          onChange={change}
+          onSummary={setSummed}
+        />
+      </CompanyList>
+      <PeopleFoot total={total} skip={skip} onSkip={setSkip} />
+      {summed && (
+        <ColumnSummary {...{ of: 'company', column: summed, condition, search: wanted, catalogue }} onClose={() => setSummed(undefined)} />
+      )}
+      {choosing && (
+        <ColumnsDialog
+          of="company"
+          {...{ columns: view.columns, catalogue }}
+          onChange={(columns) => change({ columns })}
+          onClose={() => setChoosing(false)}
         />
       )}
       <NewCompany open={making} onClose={() => setMaking(false)} />
     </Page>
   );
+}
+
+interface CompanyListProps {
+  readonly table: ReturnType<typeof usePeople>;
+  /** whether there is none at all */
+  readonly none: boolean;
+  readonly wanted: string;
+  readonly children: ReactNode;
+}
+
+function CompanyList({ table, none, wanted, children }: CompanyListProps) {
+  if (table.error) return <Wrong error={table.error} again={table.again} />;
+  if (table.isLoading) return <Loading />;
+  if (table.rows.length > 0) return children;
+  if (wanted) return <Empty title={`No company goes by “${wanted}”`} />;
+  if (none)
+    return <Empty title="No company yet">Companies come by the API or a file, or are made here; contacts are then linked to them.</Empty>;
+  return <Empty title="No company fits">The bars show which line holds most of them back.</Empty>;
 }
 
 function NewCompany({ open, onClose }: { open: boolean; onClose: () => void }) {

@@ -1,5 +1,4 @@
 import { describe, toKeys, type Catalogue, type Column, type Group } from '@eager-sieve/core';
-import { type PersonRow } from '@eager-sieve/contracts';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../app/api';
@@ -7,6 +6,7 @@ import { useSeesOwn } from '../app/use-may';
 import { useCatalogue } from '../app/use-catalogue';
 import { Outline } from '../conditions/outline';
 import { count } from '../ui/number';
+import { OfferCall } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { PeoplePlaces } from './people-places';
@@ -17,7 +17,7 @@ import { PeopleActions } from './table/people-actions';
 import { PeopleFoot } from './table/people-foot';
 import { PeopleTable } from './table/people-table';
 import { usePeople } from './table/use-people';
-import { useTableView } from './table/view';
+import { useTableView, type TableRowView } from './table/view';
 
 /** Everyone there is, narrowed down by conditions and by name, under columns of one's own. */
 export default function PeoplePage() {
@@ -28,7 +28,7 @@ export default function PeoplePage() {
 const NOBODY: ReadonlySet<string> = new Set();
 
 /** Those who are ticked, as they stand in the table; whoever is not loaded comes last. */
-function inOrder(ticked: ReadonlySet<string>, rows: readonly PersonRow[]): readonly string[] {
+function inOrder(ticked: ReadonlySet<string>, rows: readonly TableRowView[]): readonly string[] {
   const loaded = rows.flatMap(({ id }) => (ticked.has(id) ? [id] : []));
   return [...new Set([...loaded, ...ticked])];
 }
@@ -53,7 +53,7 @@ function useLook() {
 }
 
 function People({ catalogue }: { catalogue: Catalogue }) {
-  const { view, isUnread, query, open, change } = useTableView(catalogue);
+  const { view, isUnread, query, open, change } = useTableView(catalogue, 'contact');
   const { group } = view;
   const [narrowing, setNarrowing] = useState(group.of.length > 0);
   const [choosing, setChoosing] = useState(false);
@@ -64,7 +64,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
   const condition = useMemo(() => toKeys(group, catalogue), [group, catalogue]);
   const counted = api.useCountQuery({ body: { condition, sieve: narrowing } });
   const answer = counted.data;
-  const table = usePeople({ condition, columns: view.columns, sort: view.sort, search: wanted, skip: look.skip });
+  const table = usePeople({ of: 'contact', condition, columns: view.columns, sort: view.sort, search: wanted, skip: look.skip });
   const total = wanted ? undefined : answer?.count;
   const setGroup = (next: Group): void => {
     change({ group: next });
@@ -85,12 +85,19 @@ function People({ catalogue }: { catalogue: Catalogue }) {
       }
       actions={
         <PeopleActions
+          of="contact"
           {...{ query, search: look.search, table: table.asked, isNarrowing: narrowing }}
           onSearch={look.find}
           onNarrow={() => setNarrowing(!narrowing)}
           onColumns={() => setChoosing(true)}
           onOpen={open}
-        />
+        >
+          <OfferCall to="runImport">
+            <Link className="btn btn-sm btn-primary" to="/intake/import">
+              Import
+            </Link>
+          </OfferCall>
+        </PeopleActions>
       }
     >
       <PeoplePlaces />
@@ -116,6 +123,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
       />
       <PeopleList table={table} none={answer?.of === 0} own={own} wanted={wanted}>
         <PeopleTable
+          of="contact"
           {...{ catalogue, total, rows: table.rows, more: table.more, stale: table.isStale, ticked: look.ticked, skipped: look.skip }}
           view={{ columns: table.columns, sort: view.sort }}
           onChange={change}
@@ -124,9 +132,12 @@ function People({ catalogue }: { catalogue: Catalogue }) {
         />
       </PeopleList>
       <PeopleFoot total={total} skip={look.skip} onSkip={look.setSkip} />
-      {summed && <ColumnSummary {...{ column: summed, condition, search: wanted, catalogue }} onClose={() => setSummed(undefined)} />}
+      {summed && (
+        <ColumnSummary {...{ of: 'contact', column: summed, condition, search: wanted, catalogue }} onClose={() => setSummed(undefined)} />
+      )}
       {choosing && (
         <ColumnsDialog
+          of="contact"
           {...{ columns: view.columns, catalogue }}
           onChange={(columns) => change({ columns })}
           onClose={() => setChoosing(false)}

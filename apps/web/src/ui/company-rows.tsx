@@ -1,8 +1,7 @@
 import { type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { PARENT_COMPANY, type Catalogue } from '@eager-sieve/core';
-import { type CompanySort, type MemberCompany } from '@eager-sieve/contracts';
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { type MemberCompany } from '@eager-sieve/contracts';
 import { people } from './number';
 import { Score } from './score';
 
@@ -12,8 +11,6 @@ interface CompanyRowsProps {
   readonly more?: (() => void) | undefined;
   readonly last?: { readonly title: string; readonly cell: (row: MemberCompany) => ReactNode };
   readonly label: string;
-  /** left out where it is in an order of its own */
-  readonly order?: { readonly sort: CompanySort; readonly down: boolean; readonly onSort: (sort: CompanySort) => void } | undefined;
 }
 
 const FACTS = 3;
@@ -21,22 +18,16 @@ const FACTS = 3;
 const NOT_LISTED = new Set(['company-name', 'added', PARENT_COMPANY]);
 
 /** A table of companies, each with its people, its score and the first of its facts. */
-export function CompanyRows({ rows, catalogue, more, last, label, order }: CompanyRowsProps) {
+export function CompanyRows({ rows, catalogue, more, last, label }: CompanyRowsProps) {
   const card = catalogue.all('scorecard').find((each) => each.body.of === 'company');
   return (
     <div role="region" aria-label={label} tabIndex={0} className="min-h-72 flex-1 overflow-auto">
       <table className="table w-full min-w-[620px] table-fixed">
         <thead className="bg-base-200 sticky top-0 z-1">
           <tr className="quiet text-left text-[12px]">
-            <Head by="name" order={order} className="h-6.5 w-[26%]">
-              Company
-            </Head>
-            <Head by="score" order={order} className="w-[18%]">
-              {card?.name ?? 'Score'}
-            </Head>
-            <Head by="contacts" order={order} className="w-[12%]">
-              Contacts
-            </Head>
+            <th className="h-6.5 w-[26%] pr-2.5">Company</th>
+            <th className="w-[18%] pr-2.5">{card?.name ?? 'Score'}</th>
+            <th className="w-[12%] pr-2.5">Contacts</th>
             <th className="pr-2.5">Facts</th>
             {last && <th className="w-[14%]">{last.title}</th>}
           </tr>
@@ -73,26 +64,5 @@ export function CompanyRows({ rows, catalogue, more, last, label, order }: Compa
         </button>
       )}
     </div>
-  );
-}
-
-interface HeadProps extends Pick<CompanyRowsProps, 'order'> {
-  readonly by: CompanySort;
-  readonly className: string;
-  readonly children: ReactNode;
-}
-
-/** The head of a column, by which the table can be sorted. */
-function Head({ by, order, className, children }: HeadProps) {
-  if (!order) return <th className={`${className} pr-2.5`}>{children}</th>;
-  const isSorted = order.sort === by;
-  const Arrow = order.down ? ArrowDown : ArrowUp;
-  return (
-    <th className={`${className} pr-2.5`} aria-sort={isSorted ? (order.down ? 'descending' : 'ascending') : undefined}>
-      <button type="button" className="flex min-h-[24px] w-full items-center gap-1 text-left font-medium" onClick={() => order.onSort(by)}>
-        {children}
-        {isSorted && <Arrow size={12} aria-hidden className="text-primary" />}
-      </button>
-    </th>
   );
 }

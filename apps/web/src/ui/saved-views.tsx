@@ -9,12 +9,13 @@ import { DialogEnd } from './dialog-button';
 import { Labelled } from './labelled';
 import { Menu, MenuItem } from './menu';
 
-type Place = 'ledger' | 'people';
+type Place = 'ledger' | 'people' | 'companies';
 
 /** Who sees a view that is kept for all. */
 const EVERYBODY: Readonly<Record<Place, string>> = {
   ledger: 'for everybody who may see the ledger',
   people: 'for everybody who may see contacts',
+  companies: 'for everybody who may see companies',
 };
 
 interface SavedViewsProps {

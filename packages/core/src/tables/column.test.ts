@@ -26,6 +26,24 @@ describe('columns', () => {
     expect(columnWords(column, catalogue)).toBe(words);
   });
 
+  it('stand under words of companies where the table is theirs', () => {
+    const words = (column: Column, of: 'contact' | 'company'): string => columnWords(column, catalogue, of);
+    expect(words({ kind: 'name' }, 'company')).toBe('Company');
+    expect([words({ kind: 'contacts' }, 'company'), words({ kind: 'deals', what: 'open' }, 'contact')]).toEqual(['Contacts', 'Open deals']);
+    expect(words({ kind: 'deals', what: 'worth' }, 'company')).toBe('Worth of open deals');
+  });
+
+  it('fit the one whose table it is', () => {
+    const fits = (column: Column): readonly string[] =>
+      (['contact', 'company'] as const).filter((of) => prepareColumns([column], catalogue, undefined, of).ok);
+    expect(fits({ kind: 'name' })).toEqual(['contact', 'company']);
+    expect(fits({ kind: 'deals', what: 'open' })).toEqual(['contact', 'company']);
+    expect(fits({ kind: 'contacts' })).toEqual(['company']);
+    expect(fits({ kind: 'audience', audience: 'firms' })).toEqual(['company']);
+    expect(fits({ kind: 'audience', audience: 'aud' })).toEqual(['contact']);
+    for (const kind of ['tags', 'stage', 'owner', 'company'] as const) expect(fits({ kind })).toEqual(['contact']);
+  });
+
   it('are the same however their parts are ordered', () => {
     const turned = { measure: { within: { unit: 'days', last: 90 }, type: 'order.placed' }, kind: 'measure' } as const;
     expect(columnId(turned)).toBe(columnId({ kind: 'measure', measure: lately }));

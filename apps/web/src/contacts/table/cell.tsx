@@ -7,7 +7,7 @@ import { When } from '../../ui/when';
 
 const SHOWN_TAGS = 3;
 
-/** What a column says of one contact. */
+/** What a column says of one contact or company. */
 export function CellView({ cell, column, catalogue }: { cell: Cell; column: Column; catalogue: Catalogue }) {
   if (cell === null) return <span className="quiet">{column.kind === 'last' ? 'nothing yet' : '–'}</span>;
   switch (cell.is) {

@@ -1,5 +1,5 @@
 import { max, scaleLinear } from 'd3';
-import { columnWords, type Catalogue, type Column, type WrittenCondition } from '@eager-sieve/core';
+import { columnWords, type Catalogue, type Column, type TableOf, type WrittenCondition } from '@eager-sieve/core';
 import { type ColumnSummary as Summary } from '@eager-sieve/contracts';
 import { api } from '../../app/api';
 import { Dialog } from '../../ui/dialog';
@@ -8,6 +8,7 @@ import { Loading, Wrong } from '../../ui/states';
 import { When } from '../../ui/when';
 
 interface ColumnSummaryProps {
+  readonly of: TableOf;
   readonly column: Column;
   readonly condition: WrittenCondition;
   readonly search: string;
@@ -16,11 +17,11 @@ interface ColumnSummaryProps {
 }
 
 /** What a column comes to over the whole table, whether or not its rows are loaded. */
-export function ColumnSummary({ column, condition, search, catalogue, onClose }: ColumnSummaryProps) {
-  const asked = { body: { condition, column, ...(search ? { search } : {}) } };
+export function ColumnSummary({ of, column, condition, search, catalogue, onClose }: ColumnSummaryProps) {
+  const asked = { body: { condition, ...(of === 'company' ? { of } : {}), column, ...(search ? { search } : {}) } };
   const { currentData: summary, error, refetch } = api.useColumnSummaryQuery(asked);
   return (
-    <Dialog open title={columnWords(column, catalogue)} onClose={onClose}>
+    <Dialog open title={columnWords(column, catalogue, of)} onClose={onClose}>
       {error ? <Wrong error={error} again={() => void refetch()} /> : !summary ? <Loading /> : <Told summary={summary} />}
       <button type="button" className="btn btn-sm btn-outline btn-primary mt-4" onClick={onClose}>
         Close

@@ -1,6 +1,6 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { columnId, columnWords, type Catalogue, type Column } from '@eager-sieve/core';
+import { columnId, columnWords, type Catalogue, type Column, type TableOf } from '@eager-sieve/core';
 import { GripVertical, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Dialog } from '../../ui/dialog';
@@ -8,6 +8,7 @@ import { lookedFor, measured, measuresOf, offeredColumns } from './offered';
 import { firstColumns, type LaidOut } from './view';
 
 interface ColumnsDialogProps {
+  readonly of: TableOf;
   readonly columns: readonly LaidOut[];
   readonly catalogue: Catalogue;
   readonly onChange: (columns: readonly LaidOut[]) => void;
@@ -15,7 +16,7 @@ interface ColumnsDialogProps {
 }
 
 /** Which columns a table has, and in which order. The table behind follows at once. */
-export function ColumnsDialog({ columns, catalogue, onChange, onClose }: ColumnsDialogProps) {
+export function ColumnsDialog({ of, columns, catalogue, onChange, onClose }: ColumnsDialogProps) {
   const add = (column: Column): void => {
     if (!columns.some((each) => columnId(each.column) === columnId(column))) onChange([...columns, { column }]);
   };
@@ -27,16 +28,16 @@ export function ColumnsDialog({ columns, catalogue, onChange, onClose }: Columns
           <p className="quiet mb-2 text-[12.5px]">
             The name always comes first. Drag the others by their grips, or move them with Space and the arrows.
           </p>
-          <Chosen columns={columns} catalogue={catalogue} onChange={onChange} />
+          <Chosen {...{ of, columns, catalogue, onChange }} />
           {columns.length === 0 && <p className="quiet">Only the name.</p>}
-          <button type="button" className="btn btn-xs mt-2" onClick={() => onChange(firstColumns(catalogue))}>
+          <button type="button" className="btn btn-xs mt-2" onClick={() => onChange(firstColumns(catalogue, of))}>
             As it was at first
           </button>
         </section>
         <section aria-label="Add a column">
           <h3 className="mb-1 text-[14px]">Add a column</h3>
-          <Counted catalogue={catalogue} onAdd={add} />
-          <Offered taken={columns.map(({ column }) => column)} catalogue={catalogue} onAdd={add} />
+          {of === 'contact' && <Counted catalogue={catalogue} onAdd={add} />}
+          <Offered of={of} taken={columns.map(({ column }) => column)} catalogue={catalogue} onAdd={add} />
         </section>
       </div>
       <button type="button" className="btn btn-sm btn-primary mt-4" onClick={onClose}>
@@ -46,7 +47,7 @@ export function ColumnsDialog({ columns, catalogue, onChange, onClose }: Columns
   );
 }
 
-function Chosen({ columns, catalogue, onChange }: Omit<ColumnsDialogProps, 'onClose'>) {
+function Chosen({ of, columns, catalogue, onChange }: Omit<ColumnsDialogProps, 'onClose'>) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -66,7 +67,7 @@ function Chosen({ columns, catalogue, onChange }: Omit<ColumnsDialogProps, 'onCl
             <ChosenRow
               key={ids[index]}
               id={ids[index] ?? ''}
-              words={columnWords(each.column, catalogue)}
+              words={columnWords(each.column, catalogue, of)}
               isPinned={each.pinned === true}
               onPin={(pinned) => onChange(columns.map((other) => (other === each ? { ...each, pinned } : other)))}
               onRemove={() => onChange(columns.filter((other) => other !== each))}
@@ -190,9 +191,19 @@ function Counted({ catalogue, onAdd }: { catalogue: Catalogue; onAdd: (column: C
   );
 }
 
-function Offered({ taken, catalogue, onAdd }: { taken: readonly Column[]; catalogue: Catalogue; onAdd: (column: Column) => void }) {
+function Offered({
+  of,
+  taken,
+  catalogue,
+  onAdd,
+}: {
+  of: TableOf;
+  taken: readonly Column[];
+  catalogue: Catalogue;
+  onAdd: (column: Column) => void;
+}) {
   const [search, setSearch] = useState('');
-  const groups = useMemo(() => offeredColumns(catalogue), [catalogue]);
+  const groups = useMemo(() => offeredColumns(catalogue, of), [catalogue, of]);
   const found = lookedFor(groups, search, taken);
   return (
     <>
@@ -200,7 +211,7 @@ function Offered({ taken, catalogue, onAdd }: { taken: readonly Column[]; catalo
         className="input input-sm mb-2 w-full"
         type="search"
         aria-label="Search for a column"
-        placeholder="a fact, a score, a family of tags …"
+        placeholder={of === 'company' ? 'a fact, a score, an audience …' : 'a fact, a score, a family of tags …'}
         value={search}
         onChange={(event) => setSearch(event.target.value)}
       />

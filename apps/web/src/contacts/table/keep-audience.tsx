@@ -1,4 +1,4 @@
-import { keyFrom, toKeys, type Catalogue, type Group } from '@eager-sieve/core';
+import { keyFrom, toKeys, type Catalogue, type Group, type TableOf } from '@eager-sieve/core';
 import { type BundleRun } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -13,6 +13,7 @@ import { Labelled } from '../../ui/labelled';
 import { people } from '../../ui/number';
 
 interface KeepAudienceProps {
+  readonly of: TableOf;
   readonly group: Group;
   readonly catalogue: Catalogue;
   /** how many they are now */
@@ -26,14 +27,15 @@ export function KeepAudience(props: KeepAudienceProps) {
   const may = useMay('definitions:write', 'audiences:read');
   if (!may) return null;
   return (
-    <DialogButton words="Keep as audience …" title="Keep these people as an audience">
+    <DialogButton words="Keep as audience …" title={`Keep these ${props.of === 'company' ? 'companies' : 'people'} as an audience`}>
       {(close) => <Asking {...props} onClose={close} />}
     </DialogButton>
   );
 }
 
-function Asking({ group, catalogue, total, who, onClose }: KeepAudienceProps & { readonly onClose: () => void }) {
-  const mayPut = useMay('contacts:write');
+function Asking({ of, group, catalogue, total, who, onClose }: KeepAudienceProps & { readonly onClose: () => void }) {
+  // Companies are put on a list on its own page.
+  const mayPut = useMay('contacts:write') && of === 'contact';
   const [name, setName] = useState('');
   const [kind, setKind] = useState<'live' | 'fixed'>(who ? 'fixed' : 'live');
   const [save, isSaving, refused] = useSave();
@@ -43,7 +45,7 @@ function Asking({ group, catalogue, total, who, onClose }: KeepAudienceProps & {
   const keep = async (): Promise<void> => {
     const key = keyFrom(name, new Set(catalogue.every('audience').map((each) => each.key)));
     const condition = toKeys(group, catalogue);
-    const body = kind === 'live' ? { kind, condition } : { kind };
+    const body = kind === 'live' ? { kind, ...(of === 'company' ? { of } : {}), condition } : { kind };
     if (
       !(await save(
         { audiences: [{ key, name: name.trim(), ...body }] },

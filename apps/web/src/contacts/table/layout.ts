@@ -1,8 +1,7 @@
 import { columnResizingFeature, columnSizingFeature, tableFeatures, useTable, type ColumnDef } from '@tanstack/react-table';
 import { columnId, type Column } from '@eager-sieve/core';
-import { type PersonRow } from '@eager-sieve/contracts';
 import { useEffect, useMemo, useRef, type CSSProperties } from 'react';
-import { inSight, type LaidOut } from './view';
+import { inSight, type LaidOut, type TableRowView } from './view';
 
 /** In pixels. */
 export const WIDTHS = { least: 60, most: 1_000, tick: 34 } as const;
@@ -17,7 +16,7 @@ function widthOf({ kind }: Column): number {
 }
 
 const features = tableFeatures({ columnSizingFeature, columnResizingFeature });
-type Def = ColumnDef<typeof features, PersonRow>;
+type Def = ColumnDef<typeof features, TableRowView>;
 
 /** The columns of a table as they stand beside each other, the name first. */
 export interface Laid {
@@ -32,7 +31,7 @@ export interface Laid {
 
 /** Lays columns out; a width is kept when the pointer lets it go. */
 export function useLayout(
-  rows: readonly PersonRow[],
+  rows: readonly TableRowView[],
   chosen: readonly LaidOut[],
   ticks: boolean,
   onColumns: (columns: readonly LaidOut[]) => void,

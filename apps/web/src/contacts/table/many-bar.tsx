@@ -32,7 +32,7 @@ export function ManyBar({ catalogue, group, condition, isSorted, table, all, sho
     return (
       <Bar words={`${people(ticked.length)} ticked`}>
         <ManyActions who={who} whom={people(ticked.length)} catalogue={catalogue} />
-        <KeepAudience group={group} catalogue={catalogue} total={ticked.length} who={who} />
+        <KeepAudience of="contact" group={group} catalogue={catalogue} total={ticked.length} who={who} />
         <Freeze table={table} total={ticked.length} contacts={who.contacts} />
         <button type="button" className="btn btn-sm btn-ghost" onClick={onUntick}>
           Untick
@@ -47,7 +47,7 @@ export function ManyBar({ catalogue, group, condition, isSorted, table, all, sho
       {isNarrowed && !isSearched && (
         <>
           <ManyActions who={{ condition }} whom="these people" catalogue={catalogue} disabled={!all} />
-          <KeepAudience group={group} catalogue={catalogue} total={all} who={undefined} />
+          <KeepAudience of="contact" group={group} catalogue={catalogue} total={all} who={undefined} />
         </>
       )}
       <Freeze table={table} total={shown} />

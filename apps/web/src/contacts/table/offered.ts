@@ -1,4 +1,4 @@
-import { columnId, columnWords, type Catalogue, type Column } from '@eager-sieve/core';
+import { columnId, columnWords, type Catalogue, type Column, type TableOf } from '@eager-sieve/core';
 
 export interface OfferedColumn {
   readonly column: Column;
@@ -9,41 +9,53 @@ export interface OfferedGroup {
   readonly columns: readonly OfferedColumn[];
 }
 
-/** Every column that a table of people can have beside those that are counted, by what they are about. */
-export function offeredColumns(catalogue: Catalogue): readonly OfferedGroup[] {
+/** Every column that a table can have beside those that are counted, by what they are about. */
+export function offeredColumns(catalogue: Catalogue, table: TableOf): readonly OfferedGroup[] {
   const group = (title: string, columns: readonly Column[]): OfferedGroup => ({
     title,
-    columns: columns.map((column) => ({ column, words: columnWords(column, catalogue) })),
+    columns: columns.map((column) => ({ column, words: columnWords(column, catalogue, table) })),
   });
   const fields = (of: 'contact' | 'company'): readonly Column[] =>
     catalogue
       .fields()
       .filter(({ body }) => body.of === of)
       .map(({ key }) => ({ kind: 'field', field: key, ...(of === 'company' ? { of } : {}) }));
-  return [
-    group('Where they stand', [
-      ...(catalogue.ladder().length > 0 ? [{ kind: 'stage' } as const] : []),
-      { kind: 'owner' },
-      { kind: 'company' },
-      ...(['email', 'text', 'chat'] as const).map((channel): Column => ({ kind: 'consent', channel })),
-    ]),
-    group(
-      'Scores',
-      catalogue.all('scorecard').flatMap(({ key, body }): Column[] => (body.of === 'contact' ? [{ kind: 'score', scorecard: key }] : [])),
-    ),
-    group('Tags', [{ kind: 'tags' }, ...catalogue.families().map(({ key }): Column => ({ kind: 'tags', family: key }))]),
-    group('Facts', fields('contact')),
-    group('Facts of their company', fields('company')),
-    group('The last time', [
-      { kind: 'last', of: 'from them' },
-      { kind: 'last', of: 'from us' },
-      ...catalogue.all('signalType').map(({ key }): Column => ({ kind: 'last', of: { signal: key } })),
-    ]),
-    group(
-      'Audiences',
-      catalogue.all('audience').flatMap(({ key, body }): Column[] => (body.of === 'contact' ? [{ kind: 'audience', audience: key }] : [])),
-    ),
-  ].filter(({ columns }) => columns.length > 0);
+  const scores = group(
+    'Scores',
+    catalogue.all('scorecard').flatMap(({ key, body }): Column[] => (body.of === table ? [{ kind: 'score', scorecard: key }] : [])),
+  );
+  const last = group('The last time', [
+    { kind: 'last', of: 'from them' },
+    { kind: 'last', of: 'from us' },
+    ...catalogue.all('signalType').map(({ key }): Column => ({ kind: 'last', of: { signal: key } })),
+  ]);
+  const audiences = group(
+    'Audiences',
+    catalogue.all('audience').flatMap(({ key, body }): Column[] => (body.of === table ? [{ kind: 'audience', audience: key }] : [])),
+  );
+  const deals: readonly Column[] = [
+    { kind: 'deals', what: 'open' },
+    { kind: 'deals', what: 'worth' },
+  ];
+  const groups =
+    table === 'company'
+      ? [group('Contacts and deals', [{ kind: 'contacts' }, ...deals]), scores, group('Facts', fields('company')), last, audiences]
+      : [
+          group('Where they stand', [
+            ...(catalogue.ladder().length > 0 ? [{ kind: 'stage' } as const] : []),
+            { kind: 'owner' },
+            { kind: 'company' },
+            ...(['email', 'text', 'chat'] as const).map((channel): Column => ({ kind: 'consent', channel })),
+            ...deals,
+          ]),
+          scores,
+          group('Tags', [{ kind: 'tags' }, ...catalogue.families().map(({ key }): Column => ({ kind: 'tags', family: key }))]),
+          group('Facts', fields('contact')),
+          group('Facts of their company', fields('company')),
+          last,
+          audiences,
+        ];
+  return groups.filter((each) => each.columns.length > 0);
 }
 
 /** Those that are not in the table yet and hold what is looked for in their words or their group. */

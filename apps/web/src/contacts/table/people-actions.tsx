@@ -1,9 +1,11 @@
-import { Link } from 'react-router';
+import { type TableOf } from '@eager-sieve/core';
+import { type ReactNode } from 'react';
 import { Menu } from '../../ui/menu';
 import { OfferCall } from '../../ui/offer';
 import { SavedViews } from '../../ui/saved-views';
 
 interface PeopleActionsProps {
+  readonly of: TableOf;
   readonly search: string;
   readonly onSearch: (text: string) => void;
   readonly isNarrowing: boolean;
@@ -14,17 +16,30 @@ interface PeopleActionsProps {
   readonly onOpen: (query: string) => void;
   /** what the table shows, as it is asked for */
   readonly table: object;
+  /** what is done first of all */
+  readonly children: ReactNode;
 }
 
-/** What is done with the table of people as a whole. */
-export function PeopleActions({ search, onSearch, isNarrowing, onNarrow, onColumns, query, onOpen, table }: PeopleActionsProps) {
+/** What is done with a table of people or companies as a whole. */
+export function PeopleActions({
+  of,
+  search,
+  onSearch,
+  isNarrowing,
+  onNarrow,
+  onColumns,
+  query,
+  onOpen,
+  table,
+  children,
+}: PeopleActionsProps) {
   return (
     <>
       <input
         className="input input-sm w-44"
         type="search"
         aria-label="Search in this table"
-        placeholder="name or address"
+        placeholder={of === 'company' ? 'name or outside id' : 'name or address'}
         value={search}
         onChange={(event) => onSearch(event.target.value)}
       />
@@ -35,16 +50,12 @@ export function PeopleActions({ search, onSearch, isNarrowing, onNarrow, onColum
         Columns …
       </button>
       <OfferCall to="savedViews">
-        <SavedViews place="people" query={query} onOpen={onOpen} />
+        <SavedViews place={of === 'company' ? 'companies' : 'people'} query={query} onOpen={onOpen} />
       </OfferCall>
       <OfferCall to="peopleFile">
-        <TakeAlong table={table} />
+        <TakeAlong of={of} table={table} />
       </OfferCall>
-      <OfferCall to="runImport">
-        <Link className="btn btn-sm btn-primary" to="/intake/import">
-          Import
-        </Link>
-      </OfferCall>
+      {children}
     </>
   );
 }
@@ -56,9 +67,9 @@ const FILES = [
 ] as const;
 
 /** @param table what the table shows, as it is asked for */
-function TakeAlong({ table }: { table: object }) {
+function TakeAlong({ of, table }: { of: TableOf; table: object }) {
   return (
-    <Menu label="Take these people along as a file" words="Take along">
+    <Menu label={`Take these ${of === 'company' ? 'companies' : 'people'} along as a file`} words="Take along">
       {FILES.map(([format, words]) => (
         <li key={format}>
           <a download href={`/api/app/contacts/file?${new URLSearchParams({ table: JSON.stringify(table), format }).toString()}`}>

@@ -1,25 +1,25 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type Catalogue, type Column } from '@eager-sieve/core';
-import { type PersonRow } from '@eager-sieve/contracts';
+import { type Catalogue, type Column, type TableOf } from '@eager-sieve/core';
 import { useEffect, useRef, type KeyboardEvent } from 'react';
 import { useRowKeys } from '../../ui/use-row-keys';
 import { useLayout, WIDTHS, type Laid } from './layout';
 import { TableHead } from './table-head';
 import { TableRow } from './table-row';
-import { type TableView } from './view';
+import { type TableRowView, type TableView } from './view';
 
 const ROW = 36;
 /** So many rows before the last that are known, more are asked for. */
 const AHEAD = 20;
 
 interface PeopleTableProps {
-  readonly rows: readonly PersonRow[];
+  readonly of: TableOf;
+  readonly rows: readonly TableRowView[];
   readonly catalogue: Catalogue;
   readonly view: Pick<TableView, 'columns' | 'sort'>;
   readonly onChange: (part: Partial<TableView>) => void;
   /** the ids of those who are ticked; undefined where nobody can be */
   readonly ticked: ReadonlySet<string> | undefined;
-  readonly onTick: (ticked: ReadonlySet<string>) => void;
+  readonly onTick?: ((ticked: ReadonlySet<string>) => void) | undefined;
   /** how many rows there are in all, and how many stand before the first */
   readonly total: number | undefined;
   readonly skipped: number;
@@ -28,8 +28,21 @@ interface PeopleTableProps {
   readonly stale: boolean;
 }
 
-/** A table of people under columns of one's own: only what is in sight is drawn. `j` and `k` go down and up, Enter opens, `x` ticks. */
-export function PeopleTable({ rows, catalogue, view, onChange, ticked, onTick, total, skipped, more, stale, onSummary }: PeopleTableProps) {
+/** A table of people or companies under columns of one's own: only what is in sight is drawn. `j` and `k` go down and up, Enter opens, `x` ticks. */
+export function PeopleTable({
+  of,
+  rows,
+  catalogue,
+  view,
+  onChange,
+  ticked,
+  onTick,
+  total,
+  skipped,
+  more,
+  stale,
+  onSummary,
+}: PeopleTableProps) {
   const holder = useRef<HTMLDivElement>(null);
   const laid = useLayout(rows, view.columns, ticked !== undefined, (columns) => onChange({ columns }));
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => holder.current, estimateSize: () => ROW, overscan: 12 });
@@ -39,13 +52,13 @@ export function PeopleTable({ rows, catalogue, view, onChange, ticked, onTick, t
     if (more && lastSeen >= rows.length - AHEAD) more();
   }, [lastSeen, rows.length, more]);
   const { move, wentTo } = useRowKeys(holder, rows.length, (index) => virtual.scrollToIndex(index));
-  const tick = (id: string): void => onTick(toggled(ticked ?? new Set(), id));
+  const tick = (id: string): void => onTick?.(toggled(ticked ?? new Set(), id));
   const span = laid.columns.length + 2;
   return (
     <div
       ref={holder}
       role="region"
-      aria-label="People"
+      aria-label={of === 'company' ? 'Companies' : 'People'}
       aria-busy={stale}
       tabIndex={0}
       className={`min-h-72 flex-1 overflow-auto ${stale ? 'opacity-70' : ''}`}
@@ -66,7 +79,10 @@ export function PeopleTable({ rows, catalogue, view, onChange, ticked, onTick, t
         style={{ width: `max(100%, ${laid.width}px)` }}
       >
         <Widths laid={laid} ticks={ticked !== undefined} />
-        <TableHead {...{ laid, catalogue, view, onChange, onSummary }} tick={ticked && <TickAll {...{ rows, ticked, onTick }} />} />
+        <TableHead
+          {...{ of, laid, catalogue, view, onChange, onSummary }}
+          tick={ticked && onTick && <TickAll {...{ rows, ticked, onTick }} />}
+        />
         <tbody>
           {(items[0]?.start ?? 0) > 0 && <Gap span={span} height={items[0]?.start ?? 0} />}
           {items.map(({ index }) => {
@@ -75,7 +91,7 @@ export function PeopleTable({ rows, catalogue, view, onChange, ticked, onTick, t
             return (
               <TableRow
                 key={row.id}
-                {...{ row, index, catalogue, laidOut: laid.columns, lefts: laid.lefts }}
+                {...{ of, row, index, catalogue, laidOut: laid.columns, lefts: laid.lefts }}
                 place={skipped + index}
                 isTicked={ticked?.has(row.id)}
                 onTick={() => tick(row.id)}
@@ -122,9 +138,9 @@ function TickAll({
   ticked,
   onTick,
 }: {
-  rows: readonly PersonRow[];
+  rows: readonly TableRowView[];
   ticked: ReadonlySet<string>;
-  onTick: PeopleTableProps['onTick'];
+  onTick: NonNullable<PeopleTableProps['onTick']>;
 }) {
   return (
     <th className="bg-base-200 sticky left-0 z-1 h-7 pl-1.5">

@@ -1,10 +1,11 @@
-import { columnId, columnWords, type Catalogue, type Column } from '@eager-sieve/core';
+import { columnId, columnWords, type Catalogue, type Column, type TableOf } from '@eager-sieve/core';
 import { ArrowDown, ArrowUp, ChartNoAxesColumn } from 'lucide-react';
 import { type CSSProperties, type ReactNode } from 'react';
 import { pinnedAt, WIDTHS, withWidth, type Laid } from './layout';
 import { sortedBy, type TableView } from './view';
 
 interface TableHeadProps {
+  readonly of: TableOf;
   readonly laid: Laid;
   readonly catalogue: Catalogue;
   readonly view: Pick<TableView, 'columns' | 'sort'>;
@@ -14,7 +15,7 @@ interface TableHeadProps {
   readonly tick: ReactNode;
 }
 
-export function TableHead({ laid: { columns, sizes, lefts, resizers }, catalogue, view, onChange, onSummary, tick }: TableHeadProps) {
+export function TableHead({ of, laid: { columns, sizes, lefts, resizers }, catalogue, view, onChange, onSummary, tick }: TableHeadProps) {
   return (
     <thead className="bg-base-200 sticky top-0 z-2">
       <tr className="quiet text-left text-[12px]">
@@ -23,7 +24,7 @@ export function TableHead({ laid: { columns, sizes, lefts, resizers }, catalogue
           <HeadCell
             key={columnId(column)}
             column={column}
-            words={columnWords(column, catalogue)}
+            words={columnWords(column, catalogue, of)}
             sort={view.sort}
             style={pinnedAt(lefts[index])}
             size={sizes[index] ?? 0}

@@ -1,12 +1,12 @@
-import { columnId, type Catalogue } from '@eager-sieve/core';
-import { type PersonRow } from '@eager-sieve/contracts';
+import { columnId, type Catalogue, type TableOf } from '@eager-sieve/core';
 import { Link, useNavigate } from 'react-router';
 import { CellView } from './cell';
 import { pinnedAt } from './layout';
-import { type LaidOut } from './view';
+import { type LaidOut, type TableRowView } from './view';
 
 interface RowProps {
-  readonly row: PersonRow;
+  readonly of: TableOf;
+  readonly row: TableRowView;
   readonly index: number;
   readonly place: number;
   readonly laidOut: readonly LaidOut[];
@@ -16,9 +16,10 @@ interface RowProps {
   readonly onTick: () => void;
 }
 
-/** One contact in the table. */
-export function TableRow({ row, index, place, laidOut, lefts, catalogue, isTicked, onTick }: RowProps) {
+/** One contact or company in the table. */
+export function TableRow({ of, row, index, place, laidOut, lefts, catalogue, isTicked, onTick }: RowProps) {
   const navigate = useNavigate();
+  const address = `${of === 'company' ? '/people/companies' : '/people'}/${row.id}`;
   const [, ...columns] = laidOut;
   const ground = isTicked ? 'bg-glow' : 'bg-base-200';
   return (
@@ -27,7 +28,7 @@ export function TableRow({ row, index, place, laidOut, lefts, catalogue, isTicke
       data-id={row.id}
       aria-rowindex={place + 2}
       className={`border-base-300/60 hover:bg-base-100 group h-9 border-b ${isTicked ? 'bg-glow' : ''}`}
-      onDoubleClick={() => void navigate(`/people/${row.id}`)}
+      onDoubleClick={() => void navigate(address)}
     >
       {isTicked !== undefined && (
         <td className={`${ground} group-hover:bg-base-100 sticky left-0 z-1 pl-1.5`}>
@@ -41,7 +42,7 @@ export function TableRow({ row, index, place, laidOut, lefts, catalogue, isTicke
         </td>
       )}
       <td className={`${ground} group-hover:bg-base-100 z-1 truncate pr-2.5`} style={pinnedAt(lefts[0])}>
-        <Link to={`/people/${row.id}`} className="font-semibold hover:underline" title={row.email ?? undefined}>
+        <Link to={address} className="font-semibold hover:underline" title={row.email ?? row.outsideId}>
           {row.name}
         </Link>
       </td>

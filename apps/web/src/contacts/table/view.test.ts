@@ -9,7 +9,7 @@ const catalogue = new Catalogue({ name: 'Test', timeZone: 'Europe/Stockholm', cu
   definition(170, 'field', 'added', 'added', { of: 'contact', type: 'date-time' }),
 ]);
 const OFFERED: readonly Column[] = [
-  ...offeredColumns(catalogue).flatMap(({ columns }) => columns.map(({ column }) => column)),
+  ...offeredColumns(catalogue, 'contact').flatMap(({ columns }) => columns.map(({ column }) => column)),
   measured('order.placed', 'times', 90),
   measured('order.placed', 'sum amount', undefined),
 ];
@@ -36,27 +36,31 @@ describe('a view of the table of people', () => {
             })),
             sort: by.slice(0, 4).map((column, at) => ({ column, down: at % 2 === 0 })),
           };
-          expect(readView(writeView(view, catalogue) || null, catalogue)).toEqual(view);
+          expect(readView(writeView(view, catalogue, 'contact') || null, catalogue, 'contact')).toEqual(view);
         },
       ),
     );
   });
 
   it('is that of everybody where the address says nothing, and leaves out what is gone', () => {
-    const first = readView(null, catalogue);
+    const first = readView(null, catalogue, 'contact');
     const line = { kind: 'field', field: 'gone', op: 'is empty' };
     expect(
       [null, '{}', '{', JSON.stringify({ condition: line }), JSON.stringify({ condition: { match: 'all', of: [line] } })].map((text) =>
         isUnread(text, catalogue),
       ),
     ).toEqual([false, false, true, true, true]);
-    expect(first).toEqual({ group: { match: 'all', of: [] }, columns: firstColumns(catalogue), sort: [] });
-    expect(writeView(first, catalogue)).toBe('');
-    expect(readView('{', catalogue)).toEqual(first);
-    expect(readView('{"columns": 3}', catalogue)).toEqual(first);
+    expect(first).toEqual({ group: { match: 'all', of: [] }, columns: firstColumns(catalogue, 'contact'), sort: [] });
+    expect(writeView(first, catalogue, 'contact')).toBe('');
+    expect(readView('{', catalogue, 'contact')).toEqual(first);
+    expect(readView('{"columns": 3}', catalogue, 'contact')).toEqual(first);
     const gone = { kind: 'field', field: 'none' };
     expect(
-      readView(JSON.stringify({ columns: [{ column: gone }, { column: { kind: 'owner' } }], sort: [{ column: gone }] }), catalogue),
+      readView(
+        JSON.stringify({ columns: [{ column: gone }, { column: { kind: 'owner' } }], sort: [{ column: gone }] }),
+        catalogue,
+        'contact',
+      ),
     ).toMatchObject({
       columns: [{ column: { kind: 'owner' } }],
       sort: [],
@@ -88,10 +92,22 @@ describe('a view of the table of people', () => {
   });
 
   it('offers what is not in it yet, and the sums that a signal has', () => {
-    const words = lookedFor(offeredColumns(catalogue), 'KEEP', []).flatMap(({ columns: each }) => each.map((one) => one.words));
+    const words = lookedFor(offeredColumns(catalogue, 'contact'), 'KEEP', []).flatMap(({ columns: each }) => each.map((one) => one.words));
     expect(words).toEqual(['In Keepers since']);
     const taken: Column = { kind: 'score', scorecard: 'keen' };
-    expect(lookedFor(offeredColumns(catalogue), 'keenness', [taken])).toEqual([]);
+    expect(lookedFor(offeredColumns(catalogue, 'contact'), 'keenness', [taken])).toEqual([]);
     expect(measuresOf('order.placed', catalogue).map(([key]) => key)).toEqual(['times', 'days', 'sum amount']);
+  });
+
+  it('of companies begin with their own columns, by name, and have none that only people have', () => {
+    const first = readView(null, catalogue, 'company');
+    expect(first.sort).toEqual([{ column: { kind: 'name' }, down: false }]);
+    expect(first.columns.map(({ column }) => column.kind)).toEqual(expect.arrayContaining(['contacts', 'deals', 'field', 'last']));
+    expect(writeView(first, catalogue, 'company')).toBe('');
+    const unsorted = writeView({ ...first, sort: [] }, catalogue, 'company');
+    expect(readView(unsorted, catalogue, 'company').sort).toEqual([]);
+    const asked = JSON.stringify({ columns: [{ column: { kind: 'tags' } }, { column: { kind: 'contacts' } }] });
+    expect(readView(asked, catalogue, 'company').columns).toEqual([{ column: { kind: 'contacts' } }]);
+    expect(readView(asked, catalogue, 'contact').columns).toEqual([{ column: { kind: 'tags' } }]);
   });
 });

@@ -2,6 +2,7 @@ import {
   columnId,
   columnSchema,
   EVERYONE,
+  PARENT_COMPANY,
   prepareColumns,
   sortSchema,
   toIds,
@@ -11,8 +12,10 @@ import {
   type Column,
   type Group,
   type Sort,
+  type TableOf,
   type WrittenCondition,
 } from '@eager-sieve/core';
+import { type Cell } from '@eager-sieve/contracts';
 import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { z } from 'zod';
@@ -21,11 +24,20 @@ import { z } from 'zod';
 const laidOutSchema = z.object({ column: columnSchema, width: z.number().min(40).max(1_000).optional(), pinned: z.boolean().optional() });
 export type LaidOut = z.infer<typeof laidOutSchema>;
 
-/** What a table of people shows: whom, in which order, and what of them. */
+/** What a table of people or companies shows: which, in which order, and what of them. */
 export interface TableView {
   readonly group: Group;
   readonly columns: readonly LaidOut[];
   readonly sort: readonly Sort[];
+}
+
+/** What a row of a table says before its columns: a contact with an address, or a company with an outside id. */
+export interface TableRowView {
+  readonly id: string;
+  readonly name: string;
+  readonly email?: string | null;
+  readonly outsideId?: string;
+  readonly cells?: readonly Cell[] | undefined;
 }
 
 /** As it stands in an address: definitions by their keys. */
@@ -37,16 +49,33 @@ const writtenViewSchema = z.object({
 type WrittenView = z.infer<typeof writtenViewSchema>;
 
 /** What is shown where nothing was chosen. */
-export function firstColumns(catalogue: Catalogue): readonly LaidOut[] {
-  const card = catalogue.all('scorecard').find(({ body }) => body.of === 'contact');
-  const first: readonly LaidOut[] = [
-    ...(card ? [{ column: { kind: 'score', scorecard: card.key } } as const] : []),
-    { column: { kind: 'tags' } },
-    { column: { kind: 'last', of: 'from them' } },
-    { column: { kind: 'field', field: 'added' } },
+export function firstColumns(catalogue: Catalogue, of: TableOf): readonly LaidOut[] {
+  const card = catalogue.all('scorecard').find(({ body }) => body.of === of);
+  const first: readonly Column[] = [
+    ...(card ? [{ kind: 'score', scorecard: card.key } as const] : []),
+    ...(of === 'company' ? firstOfCompanies(catalogue) : FIRST_OF_PEOPLE),
   ];
-  return first.filter(({ column }) => isKnown(column, catalogue));
+  return first.filter((column) => isKnown(column, catalogue, of)).map((column) => ({ column }));
 }
+
+const FIRST_OF_PEOPLE: readonly Column[] = [{ kind: 'tags' }, { kind: 'last', of: 'from them' }, { kind: 'field', field: 'added' }];
+
+const FACTS = 3;
+/** Fields that have a column of their own, or say nothing in a row. */
+const NOT_LISTED = new Set(['company-name', 'added', PARENT_COMPANY]);
+const firstOfCompanies = (catalogue: Catalogue): readonly Column[] => [
+  { kind: 'contacts' },
+  { kind: 'deals', what: 'worth' },
+  ...catalogue
+    .fields()
+    .filter(({ key, body }) => body.of === 'company' && !NOT_LISTED.has(key))
+    .slice(0, FACTS)
+    .map(({ key }): Column => ({ kind: 'field', field: key, of: 'company' })),
+  { kind: 'last', of: 'from them' },
+];
+
+/** Who came last comes first; companies are sought by their names. */
+const FIRST_SORT: Readonly<Record<TableOf, readonly Sort[]>> = { contact: [], company: [{ column: { kind: 'name' }, down: false }] };
 
 /** Those that stay in sight come first. */
 export const inSight = (columns: readonly LaidOut[]): readonly LaidOut[] => [
@@ -54,16 +83,16 @@ export const inSight = (columns: readonly LaidOut[]): readonly LaidOut[] => [
   ...columns.filter(({ pinned }) => !pinned),
 ];
 
-const isKnown = (column: Column, catalogue: Catalogue): boolean => prepareColumns([column], catalogue).ok;
+const isKnown = (column: Column, catalogue: Catalogue, of: TableOf): boolean => prepareColumns([column], catalogue, undefined, of).ok;
 
 /** Reads a view from an address; what no longer exists is left out of it. */
-export function readView(text: string | null, catalogue: Catalogue): TableView {
+export function readView(text: string | null, catalogue: Catalogue, of: TableOf): TableView {
   const written = parsed(text);
   const condition = written.condition ? toIds(written.condition, catalogue) : undefined;
   return {
     group: condition?.ok && 'match' in condition.value ? condition.value : EVERYONE,
-    columns: (written.columns ?? firstColumns(catalogue)).filter(({ column }) => isKnown(column, catalogue)),
-    sort: (written.sort ?? []).filter(({ column }) => isKnown(column, catalogue)),
+    columns: (written.columns ?? firstColumns(catalogue, of)).filter(({ column }) => isKnown(column, catalogue, of)),
+    sort: (written.sort ?? FIRST_SORT[of]).filter(({ column }) => isKnown(column, catalogue, of)),
   };
 }
 
@@ -77,12 +106,12 @@ function parsed(text: string | null): WrittenView {
 }
 
 /** A view as it stands in an address; empty where it is the one that everybody begins with. */
-export function writeView({ group, columns, sort }: TableView, catalogue: Catalogue): string {
-  const first = JSON.stringify(columns) === JSON.stringify(firstColumns(catalogue));
+export function writeView({ group, columns, sort }: TableView, catalogue: Catalogue, of: TableOf): string {
+  const first = JSON.stringify(columns) === JSON.stringify(firstColumns(catalogue, of));
   const written: WrittenView = {
     ...(group.of.length > 0 ? { condition: toKeys(group, catalogue) as WrittenView['condition'] } : {}),
     ...(first ? {} : { columns: [...columns] }),
-    ...(sort.length > 0 ? { sort: [...sort] } : {}),
+    ...(JSON.stringify(sort) === JSON.stringify(FIRST_SORT[of]) ? {} : { sort: [...sort] }),
   };
   return Object.keys(written).length === 0 ? '' : JSON.stringify(written);
 }
@@ -103,14 +132,14 @@ export const tableAddress = (line: WrittenCondition): string =>
   `/people?${new URLSearchParams({ table: JSON.stringify({ condition: { match: 'all', of: [line] } }) }).toString()}`;
 
 /** The view of the table that is open, which stands in the address, so that it outlives a reload and can be sent to somebody. */
-export function useTableView(catalogue: Catalogue) {
+export function useTableView(catalogue: Catalogue, of: TableOf) {
   const [search, setSearch] = useSearchParams();
   const text = search.get('table');
-  const view = useMemo(() => readView(text, catalogue), [text, catalogue]);
+  const view = useMemo(() => readView(text, catalogue, of), [text, catalogue, of]);
   const query = text ? new URLSearchParams({ table: text }).toString() : '';
   const open = useCallback((to: string) => setSearch(to, { replace: true }), [setSearch]);
   const change = (part: Partial<TableView>): void => {
-    const written = writeView({ ...view, ...part }, catalogue);
+    const written = writeView({ ...view, ...part }, catalogue, of);
     open(written ? new URLSearchParams({ table: written }).toString() : '');
   };
   return { view, isUnread: useMemo(() => isUnread(text, catalogue), [text, catalogue]), query, open, change };
@@ -133,4 +162,5 @@ export function sortedBy(sort: readonly Sort[], column: Column, deeper: boolean)
 }
 
 /** Of scores, numbers and times one wants to see the most or the latest first. */
-const firstDown = ({ kind }: Column): boolean => kind === 'score' || kind === 'last' || kind === 'audience' || kind === 'measure';
+const MOST_FIRST: ReadonlySet<Column['kind']> = new Set(['score', 'last', 'audience', 'measure', 'contacts', 'deals']);
+const firstDown = ({ kind }: Column): boolean => MOST_FIRST.has(kind);
