@@ -346,7 +346,7 @@ describe('tables of contacts', () => {
     expect(await refused({ columns: [{ kind: 'measure', measure: { type: 'order.placed', sum: { path: 'colour' } } }] })).toMatchObject([
       { path: ['columns', 0, 'measure', 'sum', 'path'] },
     ]);
-    expect(await refused({ of: 'company', columns: [{ kind: 'name' }] })).toMatchObject([{ code: 'table.contacts' }]);
+    expect(await refused({ of: 'company', columns: [{ kind: 'stage' }] })).toMatchObject([{ code: 'column.subject' }]);
     expect(await refused({ at: '2026-11-01T00:00:00Z', sort: [{ column: { kind: 'name' } }] })).toMatchObject([{ code: 'table.now' }]);
     expect(await refused({ sort: [{ column: { kind: 'stage' } }], after: 'x' })).toMatchObject([{ path: ['after'] }]);
     const other = (await people({ limit: 1, sort: [{ column: { kind: 'name' } }] })).after;

@@ -64,7 +64,7 @@ export const companyRowSchema = z.object({
   cells: z.array(cellSchema).optional().describe('in the order of the columns that were asked for'),
 });
 export type CompanyRow = z.infer<typeof companyRowSchema>;
-export const memberCompanySchema = companyRowSchema.partial({ fields: true, scores: true });
+export const memberCompanySchema = companyRowSchema.omit({ cells: true }).partial({ fields: true, scores: true });
 export type MemberCompany = z.infer<typeof memberCompanySchema>;
 export const companiesQuerySchema = pageSchema.extend({
   search: searchText.optional().describe('only those whose name or outside id has this in it'),
