@@ -98,4 +98,34 @@ describe('a list of deals', () => {
     const { after } = await page({ sort: 'name', limit: 1 });
     await http().get('/api/app/pipelines/trade/deals/list').set(admin()).query({ sort: 'amount', after }).expect(422);
   });
+
+  it('is a file in its order, as CSV and NDJSON, which the ledger tells of', async () => {
+    const file = (query: object) =>
+      http()
+        .get('/api/app/pipelines/trade/deals/file')
+        .set(admin())
+        .query(query)
+        .buffer(true)
+        .parse((response, done) => {
+          let text = '';
+          response.on('data', (chunk: Buffer) => (text += chunk.toString()));
+          response.on('end', () => done(null, text));
+        });
+    const deals = await all({ sort: 'amount' });
+    const csv = await file({ sort: 'amount', format: 'csv' }).expect(200);
+    expect(csv.headers['content-disposition']).toContain('deals.csv');
+    const lines = String(csv.body).trim().split('\n');
+    expect(lines[0]).toBe('Deal,Outside id,Stage,Amount,Currency,Expected close,Of whom,Company,Owner,Opened,Here since');
+    expect(lines.slice(1).map((line) => line.split(',')[1])).toEqual(deals.map(({ outsideId }) => outsideId));
+    const won = String((await file({ stage: 'won', format: 'ndjson' }).expect(200)).body)
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    expect(won.map((each) => each['Stage'])).toEqual((await all({ stage: 'won' })).map(() => 'won'));
+    expect(new Set(won.map((each) => each['Currency']))).toEqual(new Set([(await page({})).currency]));
+    await http().get('/api/app/pipelines/none/deals/file').set(admin()).query({ format: 'csv' }).expect(404);
+    await http().get('/api/app/pipelines/trade/deals/file').set(admin()).query({ format: 'xml' }).expect(422);
+    const { body: ledger } = await http().get('/api/app/ledger').set(admin()).query({ kind: 'setting' }).expect(200);
+    expect(ledger.rows.map((row: { words: string }) => row.words)).toContain('A table of deals was exported as NDJSON');
+  });
 });

@@ -140,6 +140,11 @@ export const dealListQuerySchema = pageSchema.extend({
   stage: z.string().max(80).optional().describe('only those at this stage'),
 });
 export type DealListQuery = z.infer<typeof dealListQuerySchema>;
+/** The open formats in which deals are given out. */
+export const DEAL_FORMATS = { csv: 'text/csv', ndjson: 'application/x-ndjson' } as const;
+export const dealFileQuerySchema = dealListQuerySchema
+  .omit({ limit: true, after: true })
+  .extend({ format: z.enum(Object.keys(DEAL_FORMATS) as [keyof typeof DEAL_FORMATS, ...(keyof typeof DEAL_FORMATS)[]]) });
 export const dealListSchema = z.object({ currency: z.string(), deals: z.array(dealRowSchema), after: z.string().nullable() });
 export type DealList = z.infer<typeof dealListSchema>;
 

@@ -1,11 +1,14 @@
-import { Controller } from '@nestjs/common';
-import { type Sent } from '@eager-sieve/contracts';
+import { Controller, Res } from '@nestjs/common';
+import { DEAL_FORMATS, type Sent } from '@eager-sieve/contracts';
+import { type Response } from 'express';
 import { findContact } from '../contacts/find-contact';
 import { Database } from '../database/database';
 import { Handles, SentHere } from '../http/route';
+import { AuditService } from '../ledger/audit.service';
 import { LedgerService } from '../ledger/ledger.service';
-import { CallerIs, callerCause, ownOf, type Caller } from '../settings/access';
+import { CallerIs, callerCause, callerRef, ownOf, type Caller } from '../settings/access';
 import { CompaniesService } from './companies.service';
+import { writeDeals } from './deals-file';
 import { DealsService } from './deals.service';
 
 @Controller()
@@ -15,6 +18,7 @@ export class CompaniesController {
     private readonly companies: CompaniesService,
     private readonly deals: DealsService,
     private readonly ledger: LedgerService,
+    private readonly audit: AuditService,
   ) {}
 
   @Handles('putCompanies')
@@ -55,6 +59,23 @@ export class CompaniesController {
   @Handles('dealList')
   dealList(@SentHere() { params, query }: Sent<'dealList'>, @CallerIs() caller: Caller) {
     return this.deals.list(params.pipeline, query, ownOf(caller));
+  }
+
+  @Handles('dealFile')
+  async dealFile(
+    @SentHere() { params, query: { format, ...query } }: Sent<'dealFile'>,
+    @CallerIs() caller: Caller,
+    @Res() response: Response,
+  ): Promise<void> {
+    const read = (after: string | undefined) =>
+      this.deals.list(params.pipeline, { ...query, limit: 500, ...(after === undefined ? {} : { after }) }, ownOf(caller));
+    // What is wrong with it is said before anything is written.
+    const first = await read(undefined);
+    const stageOf = await this.deals.stageWords(params.pipeline);
+    await this.audit.record('deals exported', { format: format.toUpperCase() }, callerRef(caller));
+    response.type(`${DEAL_FORMATS[format]}; charset=utf-8`);
+    response.setHeader('Content-Disposition', `attachment; filename="deals.${format}"`);
+    await writeDeals(response, { format, stageOf, read: async (after) => (after === undefined ? first : read(after)) });
   }
 
   @Handles('dealBands')

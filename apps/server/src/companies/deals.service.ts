@@ -146,6 +146,13 @@ export class DealsService {
     };
   }
 
+  /** What the stages of a pipeline are called, by their keys. */
+  async stageWords(key: string): Promise<(stage: string) => string> {
+    const { catalogue } = (await this.store.current(this.database)).compiled;
+    const stages = catalogue.find('pipeline', key)?.body.stages ?? [];
+    return (stage) => stages.find((each) => each.key === stage)?.name ?? stage;
+  }
+
   /** Makes or changes deals, and waits until that has been worked. */
   async put(request: PutDeals, cause: EditCause, own: Own): Promise<PutDealsAnswer> {
     const results = await this.edits.submit(cause, async (context) => {

@@ -16,6 +16,7 @@ export class AuditService {
       | 'members exported'
       | 'people exported'
       | 'companies exported'
+      | 'deals exported'
       | 'personal data exported'
       | 'answers exported'
       | 'ledger exported'

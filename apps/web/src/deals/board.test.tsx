@@ -95,6 +95,10 @@ describe('the board of deals', () => {
     await waitFor(() => expect(query()).toMatchObject({ sort: 'name', up: 'true' }));
     await userEvent.selectOptions(screen.getByLabelText('At which stage'), 'quote');
     await waitFor(() => expect(query()).toMatchObject({ stage: 'quote' }));
+    expect(await screen.findByRole('link', { name: 'As CSV' })).toHaveAttribute(
+      'href',
+      '/api/app/pipelines/sales/deals/file?sort=name&up=true&format=csv&stage=quote',
+    );
     await userEvent.selectOptions(await screen.findByLabelText('Stage of Kiln 1'), 'agreed');
     expect(await screen.findByText('Kiln 1 is at agreed.')).toBeInTheDocument();
     expect(asked('PUT /api/v1/deals').at(-1)?.body).toEqual({ deals: [{ outsideId: 'deal-1', stage: 'agreed' }] });

@@ -8,7 +8,7 @@ import { useMay } from '../app/use-may';
 import { Choice } from '../conditions/lines/inputs';
 import { About } from '../ui/about';
 import { CompanyLink } from '../ui/company-link';
-import { ReadOnly } from '../ui/offer';
+import { OfferCall, ReadOnly } from '../ui/offer';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { Wide } from '../ui/wide';
@@ -28,6 +28,15 @@ const COLUMNS: readonly (readonly [sort: DealSort, words: string, width: string]
 ];
 const WORDS: ReadonlySet<DealSort> = new Set(['name', 'contact', 'owner', 'stage', 'closes']);
 
+const FILES = [
+  ['csv', 'As CSV'],
+  ['ndjson', 'As NDJSON'],
+] as const;
+function fileAddress(pipeline: string, { stage, ...asked }: Readonly<Record<'sort' | 'up' | 'stage' | 'format', string>>): string {
+  const query = new URLSearchParams({ ...asked, ...(stage === '' ? {} : { stage }) });
+  return `/api/app/pipelines/${encodeURIComponent(pipeline)}/deals/file?${query.toString()}`;
+}
+
 interface DealTableProps {
   readonly pipeline: string;
   readonly stages: Stages;
@@ -44,13 +53,20 @@ export function DealTable({ pipeline, stages }: DealTableProps) {
   if (!list.data) return <Loading />;
   return (
     <>
-      <p className="mb-2">
+      <p className="mb-2 flex flex-wrap items-center gap-2">
         <Choice
           label="At which stage"
           value={stage}
           choices={[['', 'at any stage'], ...stages.map(({ key, name }) => [key, name] as const)]}
           onPick={setStage}
         />
+        <OfferCall to="dealFile">
+          {FILES.map(([format, words]) => (
+            <a key={format} className="leads" download href={fileAddress(pipeline, { sort, up: String(up), stage, format })}>
+              {words}
+            </a>
+          ))}
+        </OfferCall>
       </p>
       {deals.length === 0 ? (
         <Empty title={stage ? 'No deal is at this stage' : 'No deal yet'}>
