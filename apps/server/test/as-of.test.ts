@@ -21,6 +21,16 @@ describe('a contact on a past day', () => {
     await server.define({
       ...SET_UP,
       fields: [...SET_UP.fields, { key: 'budget', name: 'budget', of: 'contact', type: 'money' }],
+      tags: [...(SET_UP.tags ?? []), { key: 'snag.days', name: 'days', family: 'snag', value: 'number' }],
+      pipelines: [
+        {
+          ...{ key: 'fit', name: 'Fit' },
+          stages: [
+            { key: 'quote', name: 'quoted' },
+            { key: 'won', name: 'agreed', outcome: 'won' },
+          ],
+        },
+      ],
       ladder: [
         { key: 'heard', name: 'heard of us' },
         { key: 'talks', name: 'in talks' },
@@ -40,6 +50,10 @@ describe('a contact on a past day', () => {
       ],
     });
     await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'other@past.example' }] })
+      .expect(200);
+    await server
       .call('put', '/api/v1/companies')
       .send({
         companies: [
@@ -57,13 +71,21 @@ describe('a contact on a past day', () => {
   const stands = (rows: AsOf['rows'], which: 'then' | 'now') =>
     rows.flatMap(({ of, name, [which]: words }) => (words === null ? [] : [`${of} ${name}: ${words}`]));
 
+  const DEALS: readonly (object | undefined)[] = [
+    undefined,
+    { contact: EMAIL, stage: 'quote', amount: '1200.50', name: 'Sixty bowls' },
+    undefined,
+    { stage: 'won' },
+    { contact: 'other@past.example' },
+    { contact: EMAIL, stage: 'quote', amount: '900' },
+  ];
   /** What is done on each day: something of everything, there and back. */
   const EDITS: readonly object[] = [
     { fields: { city: 'Hollin', years: 3 }, tags: { 'snag.price': true }, consent: { email: 'given' } },
     { stage: 'heard', owner: 'sol@test.example', company: 'mill' },
-    { fields: { city: 'Brae', budget: '100.50' }, lists: { 'by-hand': true } },
+    { fields: { city: 'Brae', budget: '100.50' }, lists: { 'by-hand': true }, tags: { 'snag.days': 3 } },
     { tags: { 'snag.price': false }, consent: { email: 'withdrawn' } },
-    { stage: 'talks', company: 'dairy', fields: { years: null } },
+    { stage: 'talks', company: 'dairy', fields: { years: null }, tags: { 'snag.days': 4.5 } },
     { owner: null, lists: { 'by-hand': false }, tags: { 'snag.price': true } },
     { stage: null, company: null, fields: { city: null, budget: '7' } },
   ];
@@ -75,6 +97,12 @@ describe('a contact on a past day', () => {
         .call('put', '/api/v1/contacts')
         .send({ contacts: [{ email: EMAIL, ...EDITS[day % EDITS.length] }] })
         .expect(200);
+      // A deal is moved on and changed in its worth, goes over to somebody else and comes back.
+      const deal = DEALS[day % DEALS.length];
+      if (deal) {
+        const put = server.call('put', '/api/v1/deals').send({ deals: [{ outsideId: 'bowls', ...deal }] });
+        expect((await put.expect(200)).body.results[0]).not.toHaveProperty('faults');
+      }
       if (day % 9 === 4)
         await server.signals(event('order.placed', EMAIL, { order: `o${day}` }, { time: new Date(clock.now()).toISOString() }));
       // The last instant of the day, in Stockholm.
@@ -100,6 +128,10 @@ describe('a contact on a past day', () => {
       'standing company: The Dairy',
       'standing consent to email: withdrawn',
       'tag snag.price: has it',
+      'tag snag.days: 3',
+      'tag snag.days: 4.5',
+      'deal Sixty bowls: quoted, 1,200.50 SEK',
+      'deal Sixty bowls: agreed, 1,200.50 SEK',
     ])
       expect(all).toContain(words);
     for (const words of ['audience Recent: in it', 'audience By hand: in it', 'fact budget: 100.50 SEK', 'fact city: Brae', 'score '])

@@ -6,7 +6,7 @@ export const asOfSchema = z.object({
   wasHere: z.boolean().describe('whether the contact had been added by then'),
   rows: z.array(
     z.object({
-      of: z.enum(['standing', 'score', 'tag', 'audience', 'fact']),
+      of: z.enum(['standing', 'score', 'tag', 'audience', 'deal', 'fact']),
       name: z.string(),
       then: z.string().nullable(),
       now: z.string().nullable(),

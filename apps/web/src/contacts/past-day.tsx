@@ -98,6 +98,7 @@ const NOTHING: Readonly<Record<AsOfRow['of'], string>> = {
   score: 'none',
   tag: 'without it',
   audience: 'not in it',
+  deal: 'none',
   fact: 'not known',
 };
 

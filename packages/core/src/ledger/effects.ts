@@ -77,7 +77,8 @@ export function keptValueWords(catalogue: Catalogue, field: number | undefined, 
 }
 
 const MILLIONTHS = 1_000_000;
-function tagValue(catalogue: Catalogue, tag: number | undefined, value: number | null): string {
+/** What a tag carries, as people read it: a number, or a day. */
+export function tagValueWords(catalogue: Catalogue, tag: number | undefined, value: number | null): string {
   if (value === null) return 'no value';
   return catalogue.body('tag', tag ?? -1)?.value === 'date' ? writeDay(value) : String(value / MILLIONTHS);
 }
@@ -96,7 +97,7 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
   'company cleared': { words: () => 'Taken out of the company', counted: ['taken out of a company', 'taken out of companies'] },
   'tag added': {
     words: ({ definitionId, after }, { name, catalogue }) =>
-      `Tag ${name} added${typeof after?.value === 'number' ? `, ${tagValue(catalogue, definitionId, after.value)}` : ''}`,
+      `Tag ${name} added${typeof after?.value === 'number' ? `, ${tagValueWords(catalogue, definitionId, after.value)}` : ''}`,
     brief: (_entry, { name }) => `+ ${name}`,
     counted: ['tag added', 'tags added'],
   },
@@ -112,7 +113,7 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
   },
   'tag valued': {
     words: ({ definitionId, before, after }, { name, catalogue }) =>
-      `Tag ${name}: ${tagValue(catalogue, definitionId, before.value)} → ${tagValue(catalogue, definitionId, after.value)}`,
+      `Tag ${name}: ${tagValueWords(catalogue, definitionId, before.value)} → ${tagValueWords(catalogue, definitionId, after.value)}`,
     brief: (_entry, { name }) => `+ ${name}`,
     counted: ['tag given another value', 'tags given another value'],
   },
