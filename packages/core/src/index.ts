@@ -79,6 +79,7 @@ export {
   countInSteps,
   countSieve,
   countTogether,
+  findFew,
   findInOrder,
   findNewest,
   type Asking,

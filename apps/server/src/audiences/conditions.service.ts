@@ -6,20 +6,16 @@ import {
   explain,
   Moment,
   prepareColumn,
-  prepareColumns,
   readInstant,
   within,
   orThrow,
   restsOnDerived,
   toSql,
   withClock,
-  type Bind,
   type Compiled,
   type ConditionNode,
   type Column,
   type Group,
-  type PreparedColumn,
-  type Sort,
   type TableOf,
   type WrittenCondition,
 } from '@eager-sieve/core';
@@ -38,23 +34,15 @@ import { cursorOf, readCursor } from '../http/page';
 import { faulty, notFound, ProblemError } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { peopleWithAccess } from '../settings/known-people';
-import { listed, questionsOf, readGroup, type GroupNode, type WhichList } from './questions';
+import { listed, questionsOf, readGroup, type GroupNode } from './questions';
 import { RowsService } from './rows.service';
 import { countBySql, inTime } from './count-by-sql';
 import { summaryOf } from './column-summary';
 import { scan, STANDING } from './scan';
 import { sortedRows, type SortKey } from './sorted';
 import { columnSql } from './table-columns';
+import { amongFew, namedSql, standing, tableOf, type ConditionRequest, type PeopleRequest, type PreparedSort } from './table-asked';
 import { withWords } from './words';
-
-/** Parts of a condition's asking that every call shares. */
-interface ConditionRequest {
-  readonly condition: WrittenCondition;
-  readonly of: 'contact' | 'company';
-  readonly at?: string | undefined;
-  /** only contacts that one of these looks after */
-  readonly own?: Own;
-}
 
 interface Ready {
   readonly compiled: Compiled;
@@ -67,14 +55,8 @@ interface Ready {
   readonly recorded: { readonly recorded?: 'as of now' };
 }
 
-interface PeopleRequest extends ConditionRequest, WhichList {
-  readonly limit: number;
-  readonly after?: string | undefined;
-  readonly search?: string | undefined;
-  readonly columns?: readonly Column[] | undefined;
-  readonly sort?: readonly Sort[] | undefined;
-  readonly skip?: number | undefined;
-}
+/** So few are looked for one by one, and put in order: along an index everyone would be passed over to find them. */
+const FEW = 20_000;
 
 /** So many different values of a column are looked at. */
 const MOST_VALUES = 200_000;
@@ -87,47 +69,8 @@ interface ColumnAsked {
   readonly own?: Own;
 }
 
-interface PreparedSort {
-  readonly column: PreparedColumn;
-  readonly down: boolean;
-}
-
-/**
- * Whether a contact `c` has a pattern in its name or address; of both together there is an index, which leaves few to be looked at. Or a company in its
- * name or outside id.
- */
-const namedSql = (of: TableOf, pattern: string): string =>
-  of === 'company'
-    ? `(c.name_folded like ${pattern} or lower(c.outside_id) like ${pattern})`
-    : `(coalesce(c.name_folded, '') || ' ' || coalesce(c.email_folded, '') like ${pattern} and (c.name_folded like ${pattern} or c.email_folded like ${pattern}))`;
-
-/** The contacts or companies `c` of which a condition is so, which go by a name and are theirs, and what takes further parameters. */
-function standing(of: TableOf, node: ConditionNode, moment: Moment, search: string | undefined, own: Own) {
-  const { text, values: first } = toSql(node, moment, 1, of);
-  const values: unknown[] = [...first];
-  const bind: Bind = (value, type) => `$${values.push(value)}::${type}`;
-  const searched = search?.trim() ? bind(holding(search), 'text') : undefined;
-  const named = searched ? ` and ${namedSql(of, searched)}` : '';
-  const theirs = own ? ` and c.owner = any(${bind(own.owners, 'text[]')})` : '';
-  return { where: `${STANDING[of]} and ${text}${named}${theirs}`, bind, values };
-}
-
 /** How a scan is narrowed to contacts that are theirs. */
 const theirs = (own: Own) => (own ? { where: { text: 'c.owner = any($1::text[])', values: [own.owners] } } : {});
-
-/** The columns of a table and its order, found. */
-function tableOf({ of, at, columns = [], sort = [], skip = 0 }: PeopleRequest, { compiled: { catalogue, whyBroken } }: Ready) {
-  const asks = columns.length > 0 || sort.length > 0 || skip > 0;
-  if (asks && at !== undefined)
-    throw faulty([{ path: ['at'], code: 'table.now', expected: 'no other time: columns and an order are as of now' }]);
-  return {
-    columns: orThrow(within(['columns'], prepareColumns(columns, catalogue, whyBroken, of))),
-    sort: sort.map(({ column, down }, index): PreparedSort => ({
-      column: orThrow(within(['sort', index, 'column'], prepareColumn(column, catalogue, whyBroken, of))),
-      down,
-    })),
-  };
-}
 
 /** What is asked of any condition, whether or not it is that of an audience: how many, who, and why. */
 @Injectable()
@@ -211,7 +154,7 @@ export class ConditionsService {
 
   async people(request: PeopleRequest): Promise<PeopleAnswer> {
     const ready = await this.#ready(request);
-    const { columns, sort } = tableOf(request, ready);
+    const { columns, sort } = tableOf(request, ready.compiled);
     const page = sort.length > 0 || (request.skip ?? 0) > 0 ? await this.#sorted(request, ready, sort) : await this.#newest(request, ready);
     return columns.length === 0 ? page : this.rows.withCells(page, ready.compiled, columns, ready.moment, request.of);
   }
@@ -222,15 +165,18 @@ export class ConditionsService {
     const { limit, of } = request;
     const skip = request.after === undefined ? (request.skip ?? 0) : 0;
     const isByteOrdered = await this.#isByteOrdered();
-    /** A statement of its own, since a parameter that is not used has no type. */
-    const asked = () => {
-      const { where, bind, values } = standing(of, listed(node, request), moment, request.search, request.own);
+    /** A statement of its own, since a parameter that is not used has no type. @param few those of whom it is so, where they are known and few */
+    const asked = (few?: readonly number[]) => {
+      const { where, bind, values } = few ? amongFew(few) : standing(of, listed(node, request), moment, request.search, request.own);
       return {
         of,
         where,
         bind,
         values,
-        by: sort.map(({ column, down }) => ({ column: columnSql(column, { bind, moment, catalogue, of, isByteOrdered }), down })),
+        by: sort.map(({ column, down }) => {
+          const { kept, ...written } = columnSql(column, { bind, moment, catalogue, of, isByteOrdered });
+          return { column: kept && !few ? { ...written, kept } : written, down };
+        }),
       };
     };
     const { by } = asked();
@@ -240,15 +186,13 @@ export class ConditionsService {
     ]);
     const after = key && { key: key.slice(0, -1) as SortKey, id: Number(key.at(-1)) };
     const { condition, search, own, missedBy, beside } = request;
-    const counted =
-      search?.trim() || of === 'company'
-        ? undefined
-        : await this.counting.inOrder({ condition, instant: moment.instant, own: own?.owners }, { missedBy, beside }, request.sort ?? [], {
-            after,
-            limit,
-            skip,
-          });
-    const rows = counted ?? (await inTime(this.database, (sql) => sortedRows(sql, asked, { after, limit, skip })));
+    const question = { condition, instant: moment.instant, own: own?.owners };
+    const isCounted = of === 'contact' && !search?.trim();
+    const counted = isCounted
+      ? await this.counting.inOrder(question, { missedBy, beside }, request.sort ?? [], { after, limit, skip })
+      : undefined;
+    const few = isCounted && !counted ? await this.counting.few(question, { missedBy, beside }, FEW) : undefined;
+    const rows = counted ?? (await inTime(this.database, (sql) => sortedRows(sql, () => asked(few ?? undefined), { after, limit, skip })));
     const last = rows.length === limit ? rows.at(-1) : undefined;
     const ids = rows.map(({ id }) => id);
     return {

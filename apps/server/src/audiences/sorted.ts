@@ -60,6 +60,7 @@ export function sortedPage(
 
 function keptSql(kept: KeptInOrder | undefined, part: Part, where: string, of: TableOf): string {
   if (!kept) return `${of} c where ${where}`;
+  if (!kept.from) return `${of} c where ${where} and ${part === 'kept' ? '' : 'not '}(${kept.where()})`;
   if (part === 'kept') return `${kept.from()} d join ${of} c on c.id = d.contact_id where ${kept.where()} and ${where}`;
   return `${of} c where ${where} and not exists (select from ${kept.from()} d where d.contact_id = c.id and ${kept.where()})`;
 }

@@ -31,9 +31,10 @@ export interface ColumnSql {
   /** where those who have something there are found without a look at everyone else */
   readonly kept?: KeptInOrder;
 }
-/** Rows `d` with a `contact_id`, one of each contact that has something in a column. */
+/** Rows `d` with a `contact_id`, one of each contact that has something in a column; or the rows `c` of the table themselves. */
 export interface KeptInOrder {
-  readonly from: () => string;
+  /** left out where the table itself has an index in that order */
+  readonly from?: () => string;
   /** in which order they are, best one that an index has; never null, and what rows are sorted by follows it. What rows are sorted by, if left out */
   readonly order?: string;
   /** what rows are sorted by, of `d` */
@@ -67,6 +68,9 @@ const timeColumn = (sql: () => string, kept: KeptInOrder): ColumnSql =>
     cell: (time) => (time === null ? null : { is: 'time', time: new Date(time).toISOString() }),
   });
 
+/** As the indexes on names have them. */
+const NAMED = `nullif(c.name_folded, '') collate "C"`;
+
 /** Of contacts `k`, those that stand. */
 const IN_COMPANY = 'k.last_now is not null and k.merged_into is null';
 
@@ -78,7 +82,8 @@ type Writing<Kind extends ColumnKind> = (column: PreparedOf<Kind>, context: Colu
 const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
   name: (_column, { of }) =>
     column<string>({
-      sort: () => `nullif(c.name_folded, '')`,
+      kept: { sort: () => NAMED, where: () => `${NAMED} is not null`, place: (sort) => sort },
+      sort: () => NAMED,
       type: 'text',
       value: () => `to_jsonb(${of === 'company' ? `coalesce(nullif(c.name, ''), c.outside_id)` : 'c.name'})`,
       cell: text,
@@ -157,6 +162,11 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
   company: () => {
     const company = (what: string): string => `(select ${what} from company o where o.id = c.company_id)`;
     return column<{ id: string; name: string } | null>({
+      kept: {
+        from: () =>
+          `(select k.id as contact_id, nullif(o.name_folded, '') collate "C" as named from company o join contact k on k.company_id = o.id)`,
+        ...{ order: 'd.named', sort: () => 'd.named', where: () => 'd.named is not null', place: (sort) => sort },
+      },
       sort: () => company(`nullif(o.name_folded, '')`),
       type: 'text',
       value: () => company(`jsonb_build_object('id', o.uid, 'name', coalesce(nullif(o.name, ''), o.outside_id))`),
@@ -176,15 +186,18 @@ const COLUMNS: { readonly [Kind in ColumnKind]: Writing<Kind> } = {
     const over = catalogue
       .every('pipeline')
       .flatMap(({ id, body }) => body.stages.flatMap(({ key, outcome }) => (outcome === undefined ? [] : [`${id}:${key}`])));
-    const sql = (): string =>
-      `(select ${what === 'open' ? 'count(*)' : 'sum(d.amount)'} from deal d
-         where d.${of === 'company' ? 'company_id' : 'contact_id'} = c.id and d.pipeline_id || ':' || d.stage <> all(${bind(over, 'text[]')}))`;
+    const whose = of === 'company' ? 'e.company_id' : 'e.contact_id';
+    const counted = (): string =>
+      `nullif(${what === 'open' ? 'count(*)' : 'sum(e.amount)'} filter (where e.pipeline_id || ':' || e.stage <> all(${bind(over, 'text[]')})), 0)::bigint`;
+    const sql = (): string => `(select ${counted()} from deal e where ${whose} = c.id)`;
+    const all = (): string => `(select ${whose} as contact_id, ${counted()} as n from deal e where ${whose} is not null group by ${whose})`;
     return column<number | null>({
-      sort: () => `nullif(${sql()}, 0)::bigint`,
+      kept: { from: all, order: 'd.n', sort: () => 'd.n', where: () => 'd.n is not null' },
+      sort: sql,
       type: 'bigint',
       value: () => `to_jsonb(${sql()})`,
       cell: (n) => {
-        if (n === null || n === 0) return null;
+        if (n === null) return null;
         if (what === 'open') return { is: 'number', number: n, shown: groupedMoney(String(n)) };
         const { currency } = catalogue.workspace;
         const worth = moneyText(n, currency);

@@ -1,5 +1,6 @@
 import {
   countInSteps,
+  findFew,
   findInOrder,
   findNewest,
   Moment,
@@ -168,6 +169,14 @@ export class CountingIndex {
       const { catalogue } = compiled;
       const node = listed(readGroup(condition, compiled, 'contact').node, which);
       return findNewest(this.#contacts.sets, node, this.#momentOf(instant, clock, catalogue.zone), page, askingAt(clock, compiled, own));
+    });
+  }
+
+  /** The ids of all for whom it holds now; null where they are more than so many. Undefined where SQL should be asked. */
+  few({ condition, instant, own }: Omit<Question, 'clock'>, which: WhichList, most: number): Promise<readonly number[] | null | undefined> {
+    return this.#current((compiled) => {
+      const node = listed(readGroup(condition, compiled, 'contact').node, which);
+      return findFew(this.#contacts.sets, node, this.#momentOf(instant, 'now', compiled.catalogue.zone), most, own) ?? null;
     });
   }
 

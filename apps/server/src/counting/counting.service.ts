@@ -122,6 +122,11 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   }
 
   /** Undefined where SQL should be asked. */
+  few(...question: Parameters<CountingIndex['few']>): Promise<readonly number[] | null | undefined> {
+    return this.#ask((index) => index.few(...question));
+  }
+
+  /** Undefined where SQL should be asked. */
   inOrder(...question: Parameters<CountingIndex['inOrder']>): Promise<readonly RowInOrder[] | undefined> {
     return this.#ask((index) => index.inOrder(...question));
   }

@@ -25,6 +25,7 @@ import { TurnsAndTakingBack1700000000022 } from './migrations/1700000000022-turn
 import { WorkOnMany1700000000023 } from './migrations/1700000000023-work-on-many';
 import { TeamsAndFiles1700000000024 } from './migrations/1700000000024-teams-and-files';
 import { PartsOfNames1700000000025 } from './migrations/1700000000025-parts-of-names';
+import { OrderOfNames1700000000026 } from './migrations/1700000000026-order-of-names';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -125,6 +126,7 @@ export class Database implements Sql {
         WorkOnMany1700000000023,
         TeamsAndFiles1700000000024,
         PartsOfNames1700000000025,
+        OrderOfNames1700000000026,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -125,6 +125,20 @@ function foundAt(sets: LineSets, node: ConditionNode, moment: Moment, asking: As
   };
 }
 
+/** The ids of all for whom a condition holds now, the newest first; undefined where they are more than so many. */
+export function findFew(
+  sets: LineSets,
+  node: ConditionNode,
+  moment: Moment,
+  most: number,
+  own?: readonly string[],
+): readonly number[] | undefined {
+  const { columns } = sets;
+  const { everyone, holding } = atOnce(setsOf(sets, [node], moment, { own }));
+  const held = setOf(node, everyone, holding);
+  return held.count > most ? undefined : [...columns.newestPlaces(held)].map((place) => columns.idAt(place));
+}
+
 /** What is sorted by. */
 export interface SortedBy {
   readonly column: PreparedColumn;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { Decided, holds, Moment, orThrow, prepare, sieveTests, SubjectState, type ConditionNode } from '../index.ts';
 import { catalogue, conditions, FIELDS, NOW, statesOf, worlds, ZONE } from '../testing/world.ts';
 import { ContactColumns } from './contact-columns.ts';
-import { countSieve, countTogether, findNewest } from './count.ts';
+import { countSieve, countTogether, findFew, findNewest } from './count.ts';
 import { LineSets } from './line-sets.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
@@ -72,6 +72,8 @@ describe('columns', () => {
           }
           const expected = contacts.filter((state) => holds(node, state, moment)).map((state) => state.id);
           expect(found).toEqual(expected.sort((a, b) => b - a));
+          expect(findFew(sets, node, moment, found.length, own)).toEqual(found);
+          if (found.length > 0) expect(findFew(sets, node, moment, found.length - 1, own)).toBeUndefined();
         },
       ),
       { numRuns: RUNS },

@@ -24,7 +24,7 @@ export interface Column {
 }
 
 /** Puts a value into a statement as a parameter and gives its placeholder: the only way in which a value reaches SQL. */
-export type Bind = (value: unknown, type: 'text' | 'bigint' | 'text[]' | 'int[]' | 'timestamptz') => string;
+export type Bind = (value: unknown, type: 'text' | 'bigint' | 'text[]' | 'int[]' | 'bigint[]' | 'timestamptz') => string;
 
 /** Which kind of value a person gives with an operator; the interface chooses its input by it. */
 export type Takes = 'nothing' | 'value' | 'values' | 'range' | 'duration' | 'days';
