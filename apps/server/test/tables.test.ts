@@ -46,6 +46,8 @@ const COLUMNS: readonly Column[] = [
   { kind: 'measure', measure: orders },
   { kind: 'measure', measure: { ...orders, sum: { path: 'amount' } } },
   { kind: 'measure', measure: { ...orders, days: true } },
+  { kind: 'deals', what: 'open' },
+  { kind: 'deals', what: 'worth' },
 ];
 
 /** By what a cell is sorted, worked out of what is shown. */
@@ -113,6 +115,16 @@ describe('tables of contacts', () => {
         { key: 'size', name: 'size', of: 'company', type: 'number' },
       ],
       ladder: STAGES.map((key) => ({ key, name: key })),
+      pipelines: [
+        {
+          key: 'fit',
+          name: 'Fit',
+          stages: [
+            { key: 'quote', name: 'quote' },
+            { key: 'lost', name: 'lost', outcome: 'lost' },
+          ],
+        },
+      ],
     });
     await server
       .call('put', '/api/v1/companies')
@@ -146,6 +158,15 @@ describe('tables of contacts', () => {
       })
       .expect(200);
     expect(body.results.filter((result: { status: string }) => result.status !== 'created')).toEqual([]);
+    await server
+      .call('put', '/api/v1/deals')
+      .send({
+        deals: Array.from({ length: 30 }, (_, n) => ({
+          ...{ outsideId: `d${n}`, contact: emailOf((n * 11) % 19), stage: n % 4 === 0 ? 'lost' : 'quote' },
+          ...(n % 5 === 0 ? {} : { amount: `${n * 20}.25` }),
+        })),
+      })
+      .expect(200);
     await server.signals(
       ...Array.from({ length: 40 }, (_, n) =>
         event(
@@ -166,7 +187,7 @@ describe('tables of contacts', () => {
       const rows = await server.app.get(CountingService).inOrder(asked, {}, [{ column, down: false }], { limit: 5, skip: 0 });
       if (rows) answered.push(column.kind);
     }
-    expect(COLUMNS.map(({ kind }) => kind).filter((kind) => !answered.includes(kind))).toEqual(['name', 'company']);
+    expect(COLUMNS.map(({ kind }) => kind).filter((kind) => !answered.includes(kind))).toEqual(['name', 'company', 'deals', 'deals']);
   });
 
   it('are sorted by any columns, several deep, as what they show is sorted, page after page', async () => {
