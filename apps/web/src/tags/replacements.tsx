@@ -13,12 +13,14 @@ import { people } from '../ui/number';
 import { Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
+import { RenameTag } from './rename-tag';
 
 const POLL_MS = 700;
 const OVER: readonly TagReplacementView['state'][] = ['done', 'stopped', 'taken back'];
 
 /** The way to replace a tag by another, and the times that was done, each with the way back. */
 export function Replacements({ tagKey, retired, catalogue }: { tagKey: string; retired: boolean; catalogue: Catalogue }) {
+  const tag = catalogue.find('tag', tagKey);
   const mayReplace = useMay('definitions:write', 'contacts:write', 'audiences:read');
   const [search] = useSearchParams();
   const [isAsked, setIsAsked] = useState(search.has('by'));
@@ -36,9 +38,12 @@ export function Replacements({ tagKey, retired, catalogue }: { tagKey: string; r
   return (
     <section className="mt-3" aria-label="Replacements">
       {mayReplace && !retired && (
-        <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={isGoing} onClick={() => setIsAsked(true)}>
-          Replace by another tag …
-        </button>
+        <span className="flex flex-wrap gap-2">
+          {tag && <RenameTag tag={tag} catalogue={catalogue} disabled={isGoing} />}
+          <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={isGoing} onClick={() => setIsAsked(true)}>
+            Replace by another tag …
+          </button>
+        </span>
       )}
       <ul className="mt-2">
         {data?.replacements.map((replacement) => (

@@ -218,6 +218,45 @@ describe('replacing a tag by another', () => {
   });
 });
 
+describe('a tag under another key', () => {
+  const PAGE = {
+    ...COUNTED,
+    'GET /api/app/tags/glaze.ash/replacements': { replacements: [] },
+    'PUT /api/v1/definitions': SAVED,
+    'POST /api/app/tags/glaze.ash/replace': {
+      ...{ id: 5, from: 'glaze.ash', into: 'glaze.wood-ash', by: 'wren@test.example', state: 'begun', error: null },
+      ...{ madeAt: new Date().toISOString(), endedAt: null },
+    },
+  } as const;
+  const open = async () => {
+    const page = openPage('/tags/glaze.ash', PAGE);
+    await userEvent.click(await screen.findByRole('button', { name: 'Rename or move …' }));
+    return { ...page, dialog: within(screen.getByRole('dialog')) };
+  };
+
+  it('is made as it is, and takes its place, after it was said who has it', async () => {
+    const { asked, dialog } = await open();
+    const act = dialog.getByRole('button', { name: 'Rename it' });
+    expect(act).toBeDisabled();
+    await userEvent.clear(dialog.getByLabelText('Key within the family'));
+    await userEvent.type(dialog.getByLabelText('Key within the family'), 'Wood ash');
+    await waitFor(() => expect(dialog.getByRole('status')).toHaveTextContent('glaze.ash becomes glaze.wood-ash: 12 people have it.'));
+    await userEvent.click(act);
+    await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/replace')[0]?.body).toEqual({ into: 'glaze.wood-ash' }));
+    const { tags } = asked('PUT /api/v1/definitions')[0]?.body as { tags: Record<string, unknown>[] };
+    expect(tags).toEqual([expect.objectContaining({ key: 'glaze.wood-ash', family: 'glaze' })]);
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+  });
+
+  it('is no key that another tag has', async () => {
+    const { dialog } = await open();
+    await userEvent.clear(dialog.getByLabelText('Key within the family'));
+    await userEvent.type(dialog.getByLabelText('Key within the family'), 'celadon');
+    expect(dialog.getByRole('status')).toHaveTextContent('There is a tag glaze.celadon already.');
+    expect(dialog.getByRole('button', { name: 'Rename it' })).toBeDisabled();
+  });
+});
+
 describe('a plan in a spreadsheet', () => {
   const choose = async (csv: string): Promise<void> => {
     const file = new File([csv], 'plan.csv', { type: 'text/csv' });
