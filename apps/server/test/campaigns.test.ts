@@ -266,4 +266,36 @@ describe('campaigns', () => {
     expect(await refused('Hello [constructor or "x"]')).toBe('placeholder.unknown');
     expect(await refused('Hello [given-name or "you"] [[]')).toBe('none');
   });
+
+  it('say what a tag says to whoever has it, and something else to all others, in the preview and in what is sent', async () => {
+    const tag = SET_UP.tags.find(({ key }) => key === 'snag.keen');
+    await server.define({
+      tags: [{ ...tag, text: 'Your seat is kept.' }],
+      messages: [
+        {
+          ...MESSAGE,
+          text: 'Hello. [keen]\n[bare] [glossy] [matt]',
+          tagTexts: [
+            { key: 'keen', tag: 'snag.keen', otherwise: 'Come by.' },
+            { key: 'bare', tag: 'snag.keen' },
+          ],
+        },
+      ],
+    } as object);
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: [{ email: 'anna@test.example', tags: { 'snag.keen': true } }] })
+      .expect(200);
+    await server.idle();
+    const read = (await recipients()).people.map(({ email, preview }) => [email, preview?.text]);
+    expect(read).toContainEqual(['anna@test.example', 'Hello. Your seat is kept.\nYour seat is kept. Glossy Matt']);
+    expect(read).toContainEqual(['bo@test.example', 'Hello. Come by.\n Glossy Matt']);
+    const posts = await sent();
+    const texts = posts.map(({ to, text }) => `${to}: ${text.split('\n')[0]}`);
+    expect(texts.sort()).toEqual(['anna@test.example: Hello. Your seat is kept.', 'bo@test.example: Hello. Come by.']);
+    // Whatever names a tag is found where it is to be replaced, its texts in messages too.
+    await server.define({ tags: [{ key: 'snag.eager', name: 'eager', family: 'snag' }] });
+    const { body } = await post('/api/app/tags/snag.keen/replace/rehearse', { into: 'snag.eager' }).expect(200);
+    expect(body.definitions.map(({ key }: { key: string }) => key)).toContain('which-clay');
+  });
 });

@@ -4,6 +4,7 @@ import {
   fillIn,
   orThrow,
   readPlaceholders,
+  tagTextFor,
   showFact,
   type Catalogue,
   type SubjectState,
@@ -70,7 +71,7 @@ export function readyMessage(definition: Definition<'message'>, catalogue: Catal
   return {
     definition,
     subject: orThrow(readPlaceholders(definition.body.subject, fields, new Set())),
-    text: orThrow(readPlaceholders(definition.body.text, fields, links)),
+    text: orThrow(readPlaceholders(definition.body.text, fields, links, new Set(definition.body.tagTexts?.map(({ key }) => key)))),
   };
 }
 
@@ -152,7 +153,19 @@ export class CampaignsService {
             email: member.email,
             state: member.held === null ? ('receives' as const) : ('held back' as const),
             why: member.held === null ? null : HELD_BACK[member.held],
-            ...(words ? { preview: { subject: fillIn(ready.subject, words, label), text: fillIn(ready.text, words, label) } } : {}),
+            ...(words
+              ? {
+                  preview: {
+                    subject: fillIn(ready.subject, words, label),
+                    text: fillIn(
+                      ready.text,
+                      words,
+                      label,
+                      tagTextFor(message.body, catalogue, (tag) => state.tags.has(tag)),
+                    ),
+                  },
+                }
+              : {}),
           };
         }),
       };

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { fillIn, type Catalogue } from '@eager-sieve/core';
+import { fillIn, tagTextFor, type Catalogue } from '@eager-sieve/core';
 import { POSTS_SHOWN, type PostView } from '@eager-sieve/contracts';
 import { Database, type Transaction } from '../database/database';
 import { holding } from '../database/like';
@@ -83,7 +83,12 @@ export class PostRoomService {
       const words = fieldWords(compiled.catalogue, state);
       const link = (key: string): string => this.linkUrl(row.ref, key, secret);
       const subject = fillIn(ready.subject, words, link);
-      const text = fillIn(ready.text, words, link);
+      const text = fillIn(
+        ready.text,
+        words,
+        link,
+        tagTextFor(message.body, compiled.catalogue, (tag) => state.tags.has(tag)),
+      );
       const unsubscribe = `${this.address.url}/u/${writeToken({ recipientId: row.ref, link: UNSUBSCRIBE }, secret)}`;
       posts.push({
         recipient_id: row.ref,

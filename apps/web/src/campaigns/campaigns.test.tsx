@@ -48,6 +48,29 @@ describe('the page of a message', () => {
     expect(region.getByText('201 of 300 are shown: search for the others.')).toBeInTheDocument();
   });
 
+  it('puts in what a tag says to whoever has it, and what is said to all others', async () => {
+    const told = definition(170, 'tag', 'glaze.shino', 'cares for shino', { family: 1, text: 'Shino is back in the kiln.' });
+    const { asked } = openPage(
+      '/campaigns/news',
+      {
+        'GET /api/app/messages/news/recipients': recipients,
+        'PUT /api/v1/definitions': { made: [], changed: ['message news'], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+      },
+      { more: [...more, told] },
+    );
+    await userEvent.selectOptions(await screen.findByLabelText('Put in the text of a tag'), '170');
+    expect(screen.getByText('Shino is back in the kiln.')).toBeInTheDocument();
+    expect(screen.getByLabelText('Text')).toHaveValue('Hello [given-name or "there"][glaze-shino]');
+    expect(screen.queryByText(/in place of \[glaze-shino\]/)).toBeNull();
+    await userEvent.type(screen.getByLabelText('To all others than cares for shino'), 'Look around.');
+    await userEvent.click(screen.getByRole('button', { name: /^Keep/ }));
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+        messages: [{ tagTexts: [{ key: 'glaze-shino', tag: 'glaze.shino', otherwise: 'Look around.' }] }],
+      }),
+    );
+  });
+
   it('finds those who are not on its list, and says that nobody is there rather than nothing', async () => {
     openPage('/campaigns/news', { 'GET /api/app/messages/news/recipients': recipients }, { more });
     const search = await screen.findByRole('searchbox', { name: 'Search the recipients' });

@@ -2,6 +2,7 @@ import { type Catalogue, LINKS_LAST_DAYS, type MessageBody, readPlaceholders } f
 import { useRef } from 'react';
 import { FaultsAt } from '../ui/faults-at';
 import { ChoiceLinks } from './choice-links';
+import { TagTexts } from './tag-texts';
 
 const wrongIn = (read: ReturnType<typeof readPlaceholders>) => (read.ok ? [] : read.faults);
 
@@ -11,7 +12,7 @@ export function messageFaults(message: MessageBody, catalogue: Catalogue) {
   const links = new Set(message.links.map((link) => link.key));
   return {
     subject: wrongIn(readPlaceholders(message.subject, fields, new Set())),
-    text: wrongIn(readPlaceholders(message.text, fields, links)),
+    text: wrongIn(readPlaceholders(message.text, fields, links, new Set(message.tagTexts?.map(({ key }) => key)))),
   };
 }
 
@@ -24,11 +25,14 @@ interface MessageTextProps {
 /** To whom a message goes, and what it says. */
 export function MessageText({ message, catalogue, onChange }: MessageTextProps) {
   const text = useRef<HTMLTextAreaElement>(null);
+  const wasIn = useRef(false);
   const faults = messageFaults(message, catalogue);
   const unused = message.links.filter((link) => !message.text.includes(`[${link.key}]`));
-  const insert = (words: string): void => {
-    const at = text.current?.selectionStart ?? message.text.length;
-    onChange({ ...message, text: message.text.slice(0, at) + words + message.text.slice(at) });
+  /** @param of the message as it is beside its text */
+  const insert = (words: string, of: MessageBody = message): void => {
+    // Where the cursor stands; at the end, where it has not been in the text yet.
+    const at = (wasIn.current ? text.current?.selectionStart : undefined) ?? message.text.length;
+    onChange({ ...of, text: message.text.slice(0, at) + words + message.text.slice(at) });
     text.current?.focus();
   };
   return (
@@ -52,6 +56,7 @@ export function MessageText({ message, catalogue, onChange }: MessageTextProps) 
           ref={text}
           className="textarea textarea-sm h-64 w-full py-2 leading-relaxed"
           value={message.text}
+          onFocus={() => (wasIn.current = true)}
           onChange={(event) => onChange({ ...message, text: event.target.value })}
         />
       </label>
@@ -75,6 +80,7 @@ export function MessageText({ message, catalogue, onChange }: MessageTextProps) 
       )}
       {unused.length > 0 && <p className="quiet">Not in the text yet: {unused.map((link) => link.label).join(', ')}.</p>}
       <ChoiceLinks message={message} catalogue={catalogue} onChange={onChange} />
+      <TagTexts message={message} catalogue={catalogue} onChange={onChange} onPut={insert} />
     </div>
   );
 }

@@ -81,6 +81,12 @@ describe('a typed line', () => {
     expect(screen.getByText(/does not fit in here/)).toHaveTextContent('“');
   });
 
+  it('says of a line that asks what cannot be asked what is wrong with it, and not that a word does not fit', async () => {
+    await type('years at the wheel is between 5 and 3{Escape}');
+    expect(screen.queryByText(/does not fit in here/)).toBeNull();
+    expect(screen.getByText(/lower end first/)).toBeInTheDocument();
+  });
+
   it('says which words a meaning leaves out, and does not take such a one by itself', async () => {
     await type('years at the wheel more than 3 tomorrow');
     expect(screen.getByText(/without “tomorrow”/)).toBeInTheDocument();

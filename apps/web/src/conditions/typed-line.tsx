@@ -228,7 +228,8 @@ function NotUnderstood({ text, said, fault, catalogue, of, onMade }: NotUndersto
   const isBegun = fault?.code === 'line.unread' && Number(fault.path[0]) >= text.trimEnd().length;
   if (!word && isBegun) return <span className="quiet ml-2 text-[12.5px]">What can come next: {fault.expected}</span>;
   const [piece] = said.inTheWay;
-  if (!word && piece)
+  // A line that is written whole, and asks what cannot be asked, says itself what is wrong with it.
+  if (!word && piece && fault?.code === 'line.unread')
     return (
       <span className="text-error ml-2 text-[12.5px]">
         “<u>{text.slice(piece.from, piece.to)}</u>” does not fit in here.

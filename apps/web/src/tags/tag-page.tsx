@@ -108,6 +108,19 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           />
         </label>
         <FaultsAt path={['example']} />
+        <label className="mt-3 block">
+          <span className="mb-1 block font-medium">What messages say to whoever has it</span>
+          <textarea
+            className="textarea textarea-sm h-20 w-full py-1.5"
+            placeholder="Your glaze is back in the kiln this week."
+            value={body.text ?? ''}
+            onChange={(event) => {
+              const { text: _text, ...rest } = body;
+              setBody(event.target.value === '' ? rest : { ...rest, text: event.target.value });
+            }}
+          />
+        </label>
+        <FaultsAt path={['text']} />
         <TagExpiry tagKey={itemKey} body={body} kept={draft.saved.body} catalogue={catalogue} onChange={setBody} />
         <label className="mt-3 block">
           <span className="mb-1 block font-medium">Also called</span>

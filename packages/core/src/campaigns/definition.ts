@@ -15,6 +15,16 @@ const choiceLinkOver = <Ref extends z.ZodType>(ref: Ref) =>
     tag: ref.optional(),
   });
 
+/** Where a message says what is said to whoever has a tag. The words are those of the tag, so that all messages say the same. */
+const tagTextOver = <Ref extends z.ZodType>(ref: Ref) =>
+  z.strictObject({
+    /** how its place is written in the text */
+    key: keySchema,
+    tag: ref,
+    /** what is said to everybody else; nothing, if left out */
+    otherwise: z.string().trim().min(1).max(2_000).optional(),
+  });
+
 /** How long the links of a message note what is chosen, unless the message says otherwise. */
 export const LINKS_LAST_DAYS = 180;
 
@@ -25,6 +35,7 @@ const messageOver = <Ref extends z.ZodType>(ref: Ref) =>
     subject: z.string().trim().min(1).max(200),
     text: z.string().min(1).max(20_000),
     links: z.array(choiceLinkOver(ref)).max(20).default([]),
+    tagTexts: z.array(tagTextOver(ref)).max(20).optional(),
     audience: ref.optional(),
     /** after so many days its links note nothing any more; `LINKS_LAST_DAYS` if left out */
     linksLastDays: z.int().min(1).max(3_650).optional(),
@@ -35,6 +46,7 @@ export const messageBodySchema = messageOver(z.int());
 export type WrittenMessage = z.infer<typeof writtenMessageSchema>;
 export type MessageBody = z.infer<typeof messageBodySchema>;
 export type ChoiceLink = MessageBody['links'][number];
+export type TagText = NonNullable<MessageBody['tagTexts']>[number];
 
 declare module '../settings/definitions.ts' {
   interface Bodies {

@@ -1,5 +1,7 @@
 import fc from 'fast-check';
-import { fillIn, readPlaceholders } from './placeholders.ts';
+import { Catalogue } from '../settings/catalogue.ts';
+import { definition, WORKSPACE } from '../testing/definitions.ts';
+import { fillIn, readPlaceholders, tagTextFor } from './placeholders.ts';
 
 const FIELDS = new Set(['given-name', 'city']);
 const LINKS = new Set(['glossy']);
@@ -19,6 +21,29 @@ describe('placeholders', () => {
       'Hello Pia in town: https://x.example/glossy',
     );
     expect(filled('[given-name or ""]!')).toBe('!');
+  });
+
+  it('say of a tag what it says to whoever has it, and otherwise what the message says', () => {
+    const glaze = definition(9_001, 'tag', 'glaze.ash', 'ash', { family: 1, text: 'Ash is back.' });
+    const told = new Catalogue(WORKSPACE, [glaze]);
+    const body = {
+      tagTexts: [
+        { key: 'ash', tag: 9_001, otherwise: 'Look around.' },
+        { key: 'bare', tag: 9_001 },
+      ],
+    };
+    const read = readPlaceholders('Hello. [ash][bare]', FIELDS, LINKS, new Set(['ash', 'bare']));
+    const said = (has: boolean): string =>
+      read.ok
+        ? fillIn(
+            read.value,
+            () => undefined,
+            String,
+            tagTextFor(body, told, (tag) => has && tag === (glaze.id as number)),
+          )
+        : '';
+    expect([said(true), said(false)]).toEqual(['Hello. Ash is back.Ash is back.', 'Hello. Look around.']);
+    expect(readPlaceholders('[ash or "x"]', FIELDS, LINKS, new Set(['ash']))).toMatchObject({ ok: false });
   });
 
   it('leave all other text as it stands', () => {

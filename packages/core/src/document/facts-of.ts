@@ -73,6 +73,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
       body.expires,
     ),
     ...text('what it is for', body.purpose),
+    ...text('what messages say to whoever has it', body.text),
     ...also(body),
   ],
   family: (body) => [
@@ -109,6 +110,9 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
         ...when(`leads to ${destination}`, destination),
         ...when(`gives ${keyOf(catalogue, tag ?? -1)}`, tag),
       ].join(', '),
+    ),
+    ...(body.tagTexts ?? []).map(({ tag, otherwise }) =>
+      [`says the text of ${keyOf(catalogue, tag)}`, ...when(`to all others ${quotedSaid(otherwise ?? '')}`, otherwise)].join(', '),
     ),
     ...when(`its links last ${body.linksLastDays} days`, body.linksLastDays),
   ],

@@ -40,7 +40,11 @@ export class Swapping {
         };
       case 'message': {
         const links = this.#each(given['links'], ['links'], (link, path) => this.#with(link, { tag: 'tag' }, path));
-        return { ...this.#with(given, { audience: 'audience' }, []), links };
+        const texts =
+          given['tagTexts'] === undefined
+            ? {}
+            : { tagTexts: this.#each(given['tagTexts'], ['tagTexts'], (text, path) => this.#with(text, { tag: 'tag' }, path)) };
+        return { ...this.#with(given, { audience: 'audience' }, []), links, ...texts };
       }
       case 'audience':
         return { ...given, ...this.#optional(given, 'condition', []) };

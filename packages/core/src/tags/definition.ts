@@ -24,6 +24,8 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
       purpose: z.string().max(500).optional(),
       /** somebody who should have it, in a few words */
       example: z.string().max(200).optional(),
+      /** what messages say to whoever has it, where they ask for it */
+      text: z.string().trim().min(1).max(2_000).optional(),
       /** a valued tag carries a number or a date */
       value: z.enum(['number', 'date']).optional(),
       /** the tag that stands for it by now; it is retired then */
