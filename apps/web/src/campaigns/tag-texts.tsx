@@ -86,8 +86,8 @@ function TagTextRow({ text: { key, tag, otherwise }, catalogue, onChange, onRemo
         ) : (
           name
         )}
-        <button type="button" className="btn btn-xs ml-auto" aria-label={`Take out the text for ${name}`} onClick={onRemove}>
-          take out
+        <button type="button" className="btn btn-xs ml-auto" aria-label={`Remove the text for ${name}`} onClick={onRemove}>
+          Remove
         </button>
       </p>
       <p className="quiet mt-1 whitespace-pre-line">{definition?.body.text ?? 'This tag has no text any more: nothing is said.'}</p>
