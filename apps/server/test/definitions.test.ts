@@ -128,7 +128,7 @@ describe('the definitions document', () => {
     const tag = SET_UP.tags[0];
     await server.define({
       audiences: [{ ...audience, folder: 'Shop', labels: ['a', 'b'], description: 'Who buys.' }],
-      tags: [{ ...tag, synonyms: ['another word for it'] }],
+      tags: [{ ...tag, synonyms: ['another word for it'], example: 'who asked', text: 'It is back.' }],
     });
     expect(await epoch()).toBe(before);
     await server.define({ audiences: [{ ...audience, condition: { match: 'all', of: [] } }] });

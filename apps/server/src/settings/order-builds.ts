@@ -9,9 +9,11 @@ const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
   (kind === 'scorecard' || kind === 'audience' || kind === 'rule' || kind === 'map') &&
   !(before && meansSame(before.body, after.body) && before.retired === after.retired);
 
-/** What bears on where contacts stand: what a stage asks of those who come to it does not. */
-const standingOf = ({ kind, body }: AnyDefinition): unknown =>
-  kind === 'stage' && 'position' in body ? { position: body.position } : body;
+/** What bears on where contacts stand: what a stage asks of those who come to it does not, nor what messages say to whoever has a tag. */
+function standingOf({ kind, body }: AnyDefinition): unknown {
+  if (kind === 'stage' && 'position' in body) return { position: body.position };
+  return kind === 'tag' ? { ...body, text: undefined, example: undefined } : body;
+}
 
 const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
 
