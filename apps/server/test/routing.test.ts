@@ -1,6 +1,7 @@
 import { type ContactView, type Ledger, type RoutingRehearsal } from '@eager-sieve/contracts';
 import { StandingClock } from '../src/engine/clock';
-import { event, TestServer } from './harness';
+import { addPerson } from '../src/settings/people.service';
+import { ADMIN, event, TestServer } from './harness';
 
 const START = Date.UTC(2026, 10, 25, 9, 0);
 const DAY = 86_400_000;
@@ -106,5 +107,31 @@ describe('a routing table', () => {
     expect(away.people).toContainEqual({ who: ADA, contacts: 5, most: 5 });
     expect((await rehearsed({ rows: DESK.rows.slice(0, 1) }, 'came')).nobody).toBe(5);
     expect(await Promise.all(emails.map(async (email) => (await contact(email)).owner))).toEqual(owners);
+  });
+
+  it('hands out to whoever is in a team then, in turn with those who are named', async () => {
+    const join = (email: string, team: string | null) =>
+      server.database.transaction(async (sql) => {
+        await addPerson(sql, { email, name: email, role: 'seller', password: ADMIN.password }, START);
+        await sql.query('update person set team = $2 where lower(email) = $1', [email, team]);
+      });
+    await join('dee@test.example', 'Harbour');
+    await join('eve@test.example', 'Harbour');
+    await join('fay@test.example', 'Upper');
+    const desk = { ...DESK, rows: [{ key: 'all', owners: [ADA], team: 'Harbour' }], people: [] };
+    await server.define({ routing: [desk] });
+    const owners = await ownersOf(['a@t.example', 'b@t.example', 'c@t.example']);
+    expect([...owners].sort()).toEqual([ADA, 'dee@test.example', 'eve@test.example']);
+    const rehearsal = await rehearsed(desk, 'came');
+    expect(rehearsal.people.map(({ who }) => who).sort()).toEqual([ADA, 'dee@test.example', 'eve@test.example']);
+    // Of a team alone, as it is then: whoever left it gets no more.
+    await server.define({ routing: [{ ...desk, rows: [{ key: 'all', owners: [], team: 'Harbour' }] }] });
+    await server.database.query(`update person set team = 'Upper' where lower(email) = 'dee@test.example'`);
+    expect(await ownersOf(['d@t.example', 'e@t.example'])).toEqual(['eve@test.example', 'eve@test.example']);
+    // Nobody is in it: then nobody is free.
+    await server.database.query(`update person set team = null where team = 'Harbour'`);
+    expect(await ownersOf(['f@t.example'])).toEqual([null]);
+    const refused = await server.call('put', '/api/v1/definitions').send({ routing: [{ ...desk, rows: [{ key: 'all', owners: [] }] }] });
+    expect([refused.status, JSON.stringify(refused.body)]).toEqual([422, expect.stringContaining('somebody, or a team')]);
   });
 });

@@ -4,6 +4,7 @@ import {
   messagesOf,
   pass,
   takeTurn,
+  withTeams,
   type Arrival,
   type Compiled,
   type Effect,
@@ -15,7 +16,7 @@ import {
 import { type Sql } from '../database/database';
 import { answerOf } from './follow-ups';
 import { loadStates } from './load-states';
-import { turnsOf } from './routing-turns';
+import { teamsOf, turnsOf } from './routing-turns';
 
 /** What a subject did, because another one asked for it. */
 export interface Followed {
@@ -164,7 +165,7 @@ export class DryRun {
     const table = this.#compiled.routing.get(routing)?.body;
     if (!table) return undefined;
     const turns = this.#turns.get(routing) ?? (await turnsOf(this.#sql, routing));
-    const taken = takeTurn(table, turns, rows, this.#now, this.#compiled.catalogue.zone);
+    const taken = takeTurn(withTeams(table, await teamsOf(this.#sql)), turns, rows, this.#now, this.#compiled.catalogue.zone);
     this.#turns.set(routing, taken?.turns ?? turns);
     return taken;
   }

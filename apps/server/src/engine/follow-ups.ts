@@ -5,6 +5,7 @@ import {
   messagesOf,
   readDetails,
   takeTurn,
+  withTeams,
   type Cause,
   type Compiled,
   type Effect,
@@ -17,7 +18,7 @@ import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { appendToInbox, type FanPayload, type InboxEntry, type SignalPayload, type TurnPayload } from './inbox';
 import { type InboxRow } from './arrivals';
-import { putTurn, turnsOf } from './routing-turns';
+import { putTurn, teamsOf, turnsOf } from './routing-turns';
 import { type LedgerIds } from './write-ledger';
 import { type WorkedSubject } from './worked';
 
@@ -236,7 +237,7 @@ async function nextTurn(sql: Sql, compiled: Compiled, routing: number, payload: 
   const table = compiled.routing.get(routing)?.body;
   if (!table) return;
   const { contact, parent, hop, replace, rows } = payload;
-  const taken = takeTurn(table, await turnsOf(sql, routing), rows, now, compiled.catalogue.zone);
+  const taken = takeTurn(withTeams(table, await teamsOf(sql)), await turnsOf(sql, routing), rows, now, compiled.catalogue.zone);
   if (taken) await putTurn(sql, routing, taken);
   const cause = { kind: 'effect' as const, ref: String(parent) };
   await appendToInbox(

@@ -1,6 +1,14 @@
 import { type RowTurns, type TakenTurn, type Turns } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 
+/** Who is in each team. */
+export async function teamsOf(sql: Sql): Promise<(team: string) => readonly string[]> {
+  const rows = await sql.query<{ team: string; email: string }>(
+    'select team, lower(email) as email from person where team is not null order by email',
+  );
+  return (team) => rows.flatMap((row) => (row.team === team ? [row.email] : []));
+}
+
 /** Where the turns of a routing table stand. */
 export async function turnsOf(sql: Sql, routing: number): Promise<Turns> {
   const rows = await sql.query<{ row_key: string; last_owner: string; credits: RowTurns['credits'] }>(

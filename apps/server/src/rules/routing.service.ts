@@ -6,6 +6,7 @@ import {
   NO_TURNS,
   readDay,
   takeTurn,
+  withTeams,
   toStoredBody,
   withDefinition,
   type Compiled,
@@ -17,6 +18,7 @@ import { type RoutingRehearsal } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { loadStates } from '../engine/load-states';
+import { teamsOf } from '../engine/routing-turns';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
@@ -67,7 +69,7 @@ export class RoutingService {
         );
       const now = this.clock.now();
       const arrived = await (who === 'came' ? came(sql, now) : asked(sql, compiled, definition.id, now));
-      const tally = new Handing(asOfToday(body.value, now, catalogue.zone), catalogue.zone);
+      const tally = new Handing(withTeams(asOfToday(body.value, now, catalogue.zone), await teamsOf(sql)), catalogue.zone);
       const moment = new Moment(now, catalogue.zone);
       for (let from = 0; from < arrived.length; from += AT_ONCE) {
         const portion = arrived.slice(from, from + AT_ONCE);

@@ -1,4 +1,4 @@
-import { type RoutingBody, type RoutingPerson } from '@eager-sieve/core';
+import { withTeams, type RoutingBody, type RoutingPerson } from '@eager-sieve/core';
 import { use } from 'react';
 import { FaultsAt } from '../ui/faults-at';
 import { Persons } from '../ui/person-input';
@@ -14,7 +14,8 @@ interface Props {
 /** How many turns each person takes, how many contacts at most, and until when none. Who takes one turn like everybody else is not written down. */
 export function RoutingPeople({ body, onChange }: Props) {
   const persons = use(Persons);
-  const everyone = [...new Set(body.rows.flatMap((row) => row.owners.filter(Boolean)))];
+  const membersOf = (team: string): string[] => persons.flatMap((person) => (person.team === team ? [person.email] : []));
+  const everyone = [...new Set(withTeams(body, membersOf).rows.flatMap((row) => row.owners.filter(Boolean)))];
   const named = body.people ?? [];
   const put = (person: RoutingPerson): void => {
     const others = named.filter(({ who }) => who !== person.who);

@@ -61,4 +61,27 @@ describe('a routing table', () => {
     fireEvent.change(screen.getAllByLabelText(/^Turns of/)[0] as HTMLElement, { target: { value: '2' } });
     expect(region).toHaveTextContent('by the table before your last change');
   });
+
+  it('gives to the people of a team, too, who then have turns of their own', async () => {
+    const { asked } = openPage(
+      '/rules/routing/trade',
+      {
+        'PUT /api/v1/definitions': SAVED,
+        'GET /api/app/people/names': [
+          { email: WREN, name: 'Wren', team: null },
+          { email: 'dee@test.example', name: 'Dee', team: 'Harbour' },
+        ],
+      },
+      { more: [desk()] },
+    );
+    expect(screen.queryByText('Dee')).toBeNull();
+    await userEvent.selectOptions(await screen.findByLabelText('Team of row 2'), 'Harbour');
+    expect(await screen.findByRole('row', { name: /^Dee/ })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: /^Keep/ }));
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+        routing: [{ rows: [{ key: 'tagged' }, { key: 'rest', owners: [WREN, SOL], team: 'Harbour' }] }],
+      }),
+    );
+  });
 });

@@ -7,7 +7,7 @@ import { DefinitionPage, Editing } from '../ui/definition-page';
 import { definitionRoute } from '../ui/definition-route';
 import { FaultsAt } from '../ui/faults-at';
 import { Opener } from '../ui/opener';
-import { PersonsInput, useFirstPerson } from '../ui/person-input';
+import { PersonsInput, useFirstPerson, useTeams } from '../ui/person-input';
 import { RoutingPeople } from './routing-people';
 import { RoutingRehearsal } from './routing-rehearsal';
 import { RoutingTold } from './routing-told';
@@ -61,7 +61,8 @@ function RoutingRows({ draft }: { draft: Draft<'routing'> }) {
                 values={row.owners.filter(Boolean)}
                 onChange={(owners) => put(rows.with(index, { ...row, owners }))}
               />
-              {row.owners.length > 1 && <span className="quiet">in turn</span>}
+              <TeamOf row={row} index={index} onChange={(next) => put(rows.with(index, next))} />
+              {(row.owners.length > 1 || row.team !== undefined) && <span className="quiet">in turn</span>}
               {rows.length > 1 && (
                 <button type="button" className="btn btn-xs ml-auto" onClick={() => put(rows.toSpliced(index, 1))}>
                   Remove
@@ -89,6 +90,28 @@ function RoutingRows({ draft }: { draft: Draft<'routing'> }) {
         + row
       </button>
     </>
+  );
+}
+
+/** A team whose people take turns too, as they are in it then. */
+function TeamOf({ row, index, onChange }: { row: Row; index: number; onChange: (row: Row) => void }) {
+  const teams = useTeams(row.team);
+  const { team, ...rest } = row;
+  if (teams.length === 0) return null;
+  return (
+    <select
+      className="select select-sm w-auto"
+      aria-label={`Team of row ${index + 1}`}
+      value={team ?? ''}
+      onChange={(event) => onChange(event.target.value === '' ? rest : { ...rest, team: event.target.value })}
+    >
+      <option value="">and no team</option>
+      {teams.map((each) => (
+        <option key={each} value={each}>
+          and the team {each}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -8,6 +8,12 @@ export const Persons = createContext<readonly PersonName[]>([]);
 /** What to begin with where somebody has to be named: the first who signs in here. */
 export const useFirstPerson = (): string => use(Persons)[0]?.email ?? '';
 
+/** The teams that there are, and one that is named where there is none any more. */
+export function useTeams(named: string | undefined): readonly string[] {
+  const persons = use(Persons);
+  return [...new Set([...persons.flatMap((each) => each.team ?? []), ...(named === undefined ? [] : [named])])].sort();
+}
+
 interface PersonInputProps {
   readonly label: string;
   readonly value: string;

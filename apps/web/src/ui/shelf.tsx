@@ -1,10 +1,10 @@
 import { type Bodies, type DefinitionKind } from '@eager-sieve/core';
-import { use, useId, useState, type ReactNode } from 'react';
+import { useId, useState, type ReactNode } from 'react';
 import { type Draft } from '../app/use-draft';
 import { FaultsAt } from './faults-at';
 import { Labelled } from './labelled';
 import { Writable } from './offer';
-import { Persons } from './person-input';
+import { useTeams } from './person-input';
 
 /** Where a definition is put among others of its kind, and what is noted of it. */
 interface Shelved {
@@ -87,8 +87,7 @@ export const keptTo = (team: string): string => `kept to the team ${team}`;
 
 /** Which sellers are shown an audience: all, or those of one of the teams that there are. */
 function TeamInput({ team, onPick }: { team: string | undefined; onPick: (team: string) => void }) {
-  const persons = use(Persons);
-  const teams = [...new Set([...persons.flatMap((each) => each.team ?? []), ...(team === undefined ? [] : [team])])].sort();
+  const teams = useTeams(team);
   return (
     <div>
       <Labelled label="Which sellers see it">

@@ -117,7 +117,10 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ...when(`its links last ${body.linksLastDays} days`, body.linksLastDays),
   ],
   routing: (body, catalogue) => [
-    ...body.rows.map((row) => `${row.owners.join(', ')}${row.if ? ` if ${saidOfThem(row.if, catalogue)}` : ' for everyone else'}`),
+    ...body.rows.map(
+      (row) =>
+        `${[...row.owners, ...when(`the team ${row.team}`, row.team)].join(', ')}${row.if ? ` if ${saidOfThem(row.if, catalogue)}` : ' for everyone else'}`,
+    ),
     ...(body.people ?? []).map(({ who, share, perDay, backOn }) =>
       [
         `${who} takes ${share === 1 ? 'one turn' : `${share} turns to one of the others`}`,

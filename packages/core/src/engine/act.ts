@@ -223,8 +223,8 @@ function givePoints({ context, signal, by: giver }: Acting, action: ActionOf<'gi
 }
 
 /**
- * Assigns an owner directly, or by the first matching row of a routing table. If the row names several, or somebody who does not take all that
- * comes, the table is asked whose turn it is in it, or else in the other rows that match.
+ * Assigns an owner directly, or by the first matching row of a routing table. If the row names several, a team, or somebody who does not take all
+ * that comes, the table is asked whose turn it is in it, or else in the other rows that match.
  */
 function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: EffectOrigin): void {
   const { context } = acting;
@@ -238,7 +238,7 @@ function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: Effec
   const [first] = rows;
   if (!table || !first) return;
   const [only = '', ...others] = first.owners;
-  if (others.length === 0 && !isLimited(table.body, only))
+  if (others.length === 0 && first.team === undefined && !isLimited(table.body, only))
     return applyChange(context, { kind: 'owner', owner: only, replace, routing }, by);
   ask(acting, { to: 'routing', id: routing, rows: rows.map((row) => row.key), replace });
 }

@@ -16,7 +16,12 @@ import { inOrder, type Derived } from './derived.ts';
 import { compileMap, type CompiledMap } from './maps.ts';
 
 export interface CompiledRouting {
-  readonly rows: readonly { readonly key: string; readonly if: ConditionNode; readonly owners: readonly string[] }[];
+  readonly rows: readonly {
+    readonly key: string;
+    readonly if: ConditionNode;
+    readonly owners: readonly string[];
+    readonly team: string | undefined;
+  }[];
   readonly body: RoutingBody;
 }
 
@@ -120,7 +125,7 @@ const stepsOf = (form: Definition<'form'>, catalogue: Catalogue, faulty: Faulty)
 function compileRouting(definition: Definition<'routing'>, catalogue: Catalogue, faulty: Faulty): CompiledRouting {
   const rows = definition.body.rows.flatMap((row, index) => {
     const node = row.if ? faulty.keep(definition.id, within(['rows', index, 'if'], prepare(row.if, catalogue))) : ALWAYS;
-    return node ? [{ key: row.key, if: node, owners: row.owners }] : [];
+    return node ? [{ key: row.key, if: node, owners: row.owners, team: row.team }] : [];
   });
   return { rows, body: definition.body };
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { NO_TURNS, takeTurn, type RoutingBody, type Turns } from '../index.ts';
+import { NO_TURNS, takeTurn, withTeams, type RoutingBody, type Turns } from '../index.ts';
 import { DAY, NOW } from '../testing/world.ts';
 
 const ZONE = 'Europe/London';
@@ -99,5 +99,20 @@ describe('turns', () => {
     ]);
     expect(takeTurn(table, two?.turns ?? NO_TURNS, ['first'], NOW, ZONE)).toBeUndefined();
     expect(takeTurn(table, NO_TURNS, ['gone'], NOW, ZONE)).toBeUndefined();
+  });
+
+  it('are of a team as if its people were named, each once', () => {
+    fc.assert(
+      fc.property(fc.subarray(NAMES), fc.subarray(NAMES), (owners, members) => {
+        const all = [...new Set([...owners, ...members])];
+        const table = { rows: [{ key: 'all', owners, team: 'Harbour' }] };
+        const given = turnsOf(
+          withTeams(table, (team) => (team === 'Harbour' ? members : [])),
+          all.length * 2,
+        ).owners;
+        for (const who of all) expect(countOf(given, who)).toBe(2);
+        if (all.length === 0) expect(given).toEqual([]);
+      }),
+    );
   });
 });

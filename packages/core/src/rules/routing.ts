@@ -23,7 +23,17 @@ const routingOver = <Condition extends z.ZodType>(condition: Condition) =>
   z
     .strictObject({
       rows: z
-        .array(z.strictObject({ key: keySchema, if: condition.optional(), owners: z.array(personSchema).min(1).max(100) }))
+        .array(
+          z
+            .strictObject({
+              key: keySchema,
+              if: condition.optional(),
+              owners: z.array(personSchema).max(100),
+              /** whoever is in this team then, beside the owners */
+              team: z.string().trim().min(1).max(80).optional(),
+            })
+            .refine(({ owners, team }) => owners.length > 0 || team !== undefined, { path: ['owners'], message: 'somebody, or a team' }),
+        )
         .min(1)
         .max(200),
       people: z.array(routingPersonSchema).max(500).optional(),
@@ -76,6 +86,16 @@ export interface TakenTurn {
 }
 
 type Table = Pick<RoutingBody, 'rows' | 'people'>;
+
+/**
+ * The table with the people of its teams named beside those who are named themselves.
+ *
+ * @param membersOf the addresses of whoever is in a team
+ */
+export const withTeams = <Of extends Table>(table: Of, membersOf: (team: string) => readonly string[]): Of => ({
+  ...table,
+  rows: table.rows.map((row) => (row.team === undefined ? row : { ...row, owners: [...new Set([...row.owners, ...membersOf(row.team)])] })),
+});
 
 /** Whether a person is limited in what they take, so that turns have to be counted. */
 export const isLimited = ({ people = [] }: Table, who: string): boolean =>
