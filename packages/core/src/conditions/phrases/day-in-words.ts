@@ -1,5 +1,5 @@
 import { addToDay, localDay, weekOf, writeDay, type Day } from '../../time/zone.ts';
-import { calendarPeriod, readPeriod, readSpan, taken, word, type Period, type Today } from './times.ts';
+import { readEdge, readPeriod, readSpan, taken, word, type Today } from './times.ts';
 import { tokensOf, type Token } from './tokens.ts';
 import { WEEKDAYS } from './words/language.ts';
 
@@ -13,15 +13,6 @@ const NAMED: Readonly<Record<string, number>> = {
   'the day after tomorrow': 2,
   'day after tomorrow': 2,
 };
-const FIRST = ['start of', 'the start of', 'beginning of', 'the beginning of', 'first day of', 'the first day of'];
-const LAST = ['end of', 'the end of', 'last day of', 'the last day of'];
-/** How many weeks, months or years away from this one. */
-const AWAY: readonly (readonly [number, readonly string[]])[] = [
-  [0, ['this', 'the', 'this current']],
-  [-1, ['last', 'the last', 'previous', 'the previous']],
-  [1, ['next', 'the next', 'the coming']],
-];
-
 /**
  * A day as people say it.
  *
@@ -36,7 +27,7 @@ export function dayInWords(text: string, today: Today): string | undefined {
   const day =
     named !== undefined
       ? here + named
-      : (oneDay(tokens, today) ?? awayFrom(tokens, here) ?? weekdayNear(tokens, here) ?? edgeOf(tokens, today, here));
+      : (oneDay(tokens, today) ?? awayFrom(tokens, here) ?? weekdayNear(tokens, here) ?? wholeEdge(tokens, today));
   return day === undefined ? undefined : writeDay(day);
 }
 
@@ -71,26 +62,7 @@ function weekdayNear(tokens: readonly Token[], here: Day): Day | undefined {
 }
 
 /** `start of this month`, `end of last year`, `end of May` */
-function edgeOf(tokens: readonly Token[], today: Today, here: Day): Day | undefined {
-  const first = taken(tokens, 0, FIRST);
-  const last = taken(tokens, 0, LAST);
-  const at = first + last;
-  if (at === 0) return undefined;
-  const period = periodAway(tokens, at, here) ?? wholePeriod(tokens, at, today);
-  return period && (first > 0 ? period.from : period.to - 1);
-}
-
-function wholePeriod(tokens: readonly Token[], at: number, today: Today): Period | undefined {
-  const period = readPeriod(tokens, at, today);
-  return period && at + period.length === tokens.length ? period.value : undefined;
-}
-
-function periodAway(tokens: readonly Token[], at: number, here: Day): Period | undefined {
-  for (const [away, words] of AWAY) {
-    const length = taken(tokens, at, words);
-    const unit = word(tokens, at + length);
-    const own = length > 0 && at + length + 1 === tokens.length ? calendarPeriod(unit, here) : undefined;
-    if (own) return away === 0 ? own : calendarPeriod(unit, away < 0 ? own.from - 1 : own.to);
-  }
-  return undefined;
+function wholeEdge(tokens: readonly Token[], today: Today): Day | undefined {
+  const edge = readEdge(tokens, 0, today);
+  return edge?.length === tokens.length ? edge.value : undefined;
 }

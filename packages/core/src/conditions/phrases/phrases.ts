@@ -206,7 +206,7 @@ const isTestAlone = (chunks: readonly Chunk[]): boolean =>
   chunks.every(
     ({ kind, cue }) =>
       ['limit', 'window', 'next', 'not', 'filler'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled')),
-  ) && chunks.some(({ kind }) => kind !== 'filler');
+  ) && chunks.some(({ kind }) => kind !== 'filler' && kind !== 'not');
 
 /** Without what joins it to the line before, and whether that is an "or". */
 function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: 'and' | 'or' } {

@@ -72,6 +72,7 @@ const UNITS: Readonly<Record<string, readonly [unit: Unit, times: number]>> = {
   mo: ['months', 1],
   quarter: ['months', 3],
   year: ['years', 1],
+  decade: ['years', 10],
   yr: ['years', 1],
 };
 /** What half of a unit is. */
@@ -239,6 +240,36 @@ export interface ReadWindow {
   readonly isOpen?: true;
 }
 
+const FIRST = ['start of', 'the start of', 'beginning of', 'the beginning of', 'first day of', 'the first day of'];
+const LAST_DAY = ['end of', 'the end of', 'last day of', 'the last day of'];
+/** How many weeks, months or years away from this one. */
+const AWAY: readonly (readonly [number, readonly string[]])[] = [
+  [0, ['this', 'the', 'this current']],
+  [-1, ['last', 'the last', 'previous', 'the previous']],
+  [1, ['next', 'the next', 'the coming']],
+];
+
+/** The first or the last day of a time of the calendar: `start of this month`, `end of last year`, `end of May` */
+export function readEdge(tokens: readonly Token[], at: number, today: Today): Read<Day> | undefined {
+  const first = taken(tokens, at, FIRST);
+  const last = taken(tokens, at, LAST_DAY);
+  const begin = at + first + last;
+  if (begin === at) return undefined;
+  const period = periodAway(tokens, begin, localDay(today.now, today.zone)) ?? readPeriod(tokens, begin, today);
+  return period && { value: first > 0 ? period.value.from : period.value.to - 1, length: begin + period.length - at };
+}
+
+function periodAway(tokens: readonly Token[], at: number, here: Day): Read<Period> | undefined {
+  for (const [away, words] of AWAY) {
+    const length = taken(tokens, at, words);
+    const unit = word(tokens, at + length);
+    const own = length > 0 ? calendarPeriod(unit, here) : undefined;
+    const value = own && (away === 0 ? own : calendarPeriod(unit, away < 0 ? own.from - 1 : own.to));
+    if (value) return { value, length: length + 1 };
+  }
+  return undefined;
+}
+
 /** When something was: `in the last 30 days`, `since March`, `more than a year ago`, `between 1 May 2026 and 31 May 2026`, `today`, `ever` */
 export function readWindow(tokens: readonly Token[], at: number, today: Today | undefined): Read<ReadWindow> | undefined {
   const made = (window: Window, length: number): Read<ReadWindow> => ({ value: { window }, length });
@@ -307,6 +338,8 @@ function readBounds(tokens: readonly Token[], at: number, today: Today | undefin
   }
   if (low && high) return made({ from: writeDay(low.value.from), to: writeDay(high.value.to) }, between + low.length + joint + high.length);
   const since = taken(tokens, at, SINCE);
+  const edge = since > 0 && today ? readEdge(tokens, at + since, today) : undefined;
+  if (edge) return made({ from: writeDay(word(tokens, at) === 'after' ? edge.value + 1 : edge.value) }, since + edge.length);
   const back = since > 0 ? taken(tokens, at + since, ['last', 'the last', 'previous']) : 0;
   const period = back > 0 && today ? THIS[word(tokens, at + since + back)] : undefined;
   // Since last year is since it began.

@@ -41,6 +41,8 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
     case 'yesNo': {
       const isNot = segment.takeNot() !== segment.takeCue('no');
       segment.takeCue('yes');
+      // Who wants a kiln has none yet.
+      if (head && WISHING.test(before(segment, head))) segment.refuse();
       return head && made(isNot ? 'is no' : 'is yes');
     }
     case 'choice':
@@ -50,6 +52,13 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
       return textTest(segment, made, field, head, phrase.catalogue.get('field', field)?.key === 'email');
   }
 }
+
+const WISHING = /\b(wants?|needs?|wish(es)? for|would like|looking for)( an?| the| their own| own)?$/i;
+const before = (segment: Segment, head: Chunk): string =>
+  segment.chunks
+    .slice(0, segment.chunks.indexOf(head))
+    .map(({ text }) => text)
+    .join(' ');
 
 /** `phone or email missing`: other facts of which the same is asked. */
 function alsoNamed(
@@ -117,7 +126,9 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   const word = how && texts.length === 0 && !number && behind?.kind === 'filler' ? behind : undefined;
   segment.use(number, word);
   const [text = number?.text ?? word?.text, ...others] = texts;
-  if (text === undefined) return head && !how ? known(segment, made, isNot) : undefined;
+  // `text allowed, email not`: that is no word of an address.
+  const isBehind = isNot && head !== undefined && segment.chunks.slice(segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not');
+  if (text === undefined) return head && !how && !isBehind ? known(segment, made, isNot) : undefined;
   // No address is a mere domain: those at it are meant.
   if (isEmail && !how && texts.every((each) => !each.includes('@') && each.includes('.')))
     return endings(

@@ -77,7 +77,10 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
     .slice(at + 1)
     .map(({ text }) => text)
     .join(' ');
-  if (/^(in|on|with|by) (a|one|just one|a single|one single) (order|purchase)\b/i.test(behind)) return 'one';
+  if (/^(in|on|with|by) (a|one|just one|a single|one single) (order|purchase|go)\b/i.test(behind)) {
+    segment.use(own.slice(at + 1).find(({ text }) => /^one$/i.test(text)));
+    return 'one';
+  }
   if ((isOne || words.some((word) => THINGS.test(word))) && besides && (limit.isSaid || isFor)) return 'one';
   return isFor || (isLarge && limit.isSaid) ? 'all' : undefined;
 }

@@ -229,6 +229,9 @@ export function consentLine(segment: Segment): Condition | undefined {
   // `no consent to email but consent to text` are two lines.
   const words = segment.chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
   if (words.some(({ kind }, index) => kind === 'joint' && words[index + 1]?.cue === 'consent')) segment.refuse();
+  // `text allowed, email not`: what stands behind is said of the last alone.
+  if (named.length > 1 && words.length > 0 && segment.chunks.filter(({ kind }) => kind !== 'filler').at(-1)?.kind === 'not')
+    segment.refuse();
   segment.join(named.map(({ chunk }) => chunk));
   const isWithdrawn = segment.takeCue('withdrawn');
   const isUndeliverable = segment.takeCue('undeliverable');

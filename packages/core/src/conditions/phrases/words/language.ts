@@ -87,6 +87,6 @@ export const OTHER_WORDS: readonly string[] = [
   ...MULTIPLIERS.keys(),
   ...MONTHS,
   ...WEEKDAYS,
-  ...`close closing turn last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
+  ...`decade close closing turn last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
       or but then once twice thrice time ago often upcoming half couple open points owned whose`.split(/\s+/),
 ];

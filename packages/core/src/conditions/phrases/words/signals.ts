@@ -82,12 +82,14 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     showed up at, been to, turned up at, took a class, took part, took a course, took a workshop, did a class,
     visited an event, attendance, came along to, been at, turned up, showed up`),
   'event.missed':
-    listed(`missed an event, missed, miss, did not come to, no show, failed to turn up, did not show up, was absent, registered but did not come,
+    listed(`missed an event, missed, miss, did not come to, no show, failed to turn up, did not show up, was absent, registered but did not come, did not come, never came, did not appear, failed to come,
     did not turn up`),
   'call.made':
     listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
     was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us`),
-  'call.received': listed(`called us, phoned us, rang us, gave us a call, called, phoned, rang, called in`),
+  'call.received': listed(
+    `called us, talked to us, talked to us by phone, spoke to us, spoke with us, phoned us, rang us, gave us a call, called, phoned, rang, called in`,
+  ),
   'meeting.held': listed(`met with us, met us, had a meeting, meeting, met, sat down with us, had a meeting with us, been in a meeting`),
   'note.added': listed(`had a note written, note written, has a note, got a note, note added`),
   'post.reacted': listed(
@@ -137,7 +139,7 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
     silent, dormant, gone quiet, gone silent, no activity, no sign of life, went quiet, no response, not active, nothing from them, unresponsive,
     asleep, went silent, is silent, not engaged, unengaged, nothing heard from, without activity, became inactive, became silent, fell silent, lost touch`),
   'from us':
-    listed(`heard nothing from us, got no answer, got no reply, got no response, nothing heard from us, no message from us, no email from us, no mail from us, no word from us, no newsletter from us, neglected, not contacted, no contact from us, left alone, nothing from us, uncontacted, not been contacted,
+    listed(`heard nothing from us, got no answer, got no reply, got no response, nothing heard from us, no message from us, no email from us, no mail from us, no word from us, no newsletter from us, neglected, not contacted, no contact from us, left alone, no contact, nothing from us, uncontacted, not been contacted,
     forgotten by us`),
 };
 
@@ -148,7 +150,19 @@ export const SPENT_WORDS = listed(
 
 /** How it is said that a plan comes to its end. */
 export const PLAN_END_WORDS: readonly string[] = [
-  ...['renewal due', 'renewal is due', 'due for renewal', 'up for renewal', 'renewal coming up', 'due to renew'],
+  ...[
+    'expires',
+    'expire',
+    'expiring',
+    'runs out',
+    'run out',
+    'renewal due',
+    'renewal is due',
+    'due for renewal',
+    'up for renewal',
+    'renewal coming up',
+    'due to renew',
+  ],
   ...['plan', 'membership', 'subscription'].flatMap((what) =>
     [
       'ends',
