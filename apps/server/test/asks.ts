@@ -153,6 +153,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   rehearseMap: () => ({ body: { map: ORDERED_MAP } }),
   rehearseRouting: () => ({ body: { routing: { rows: [{ key: 'all', owners: [EMAIL] }] }, who: 'came' } }),
   columnSummary: () => ({ path: '/api/app/contacts/column', body: { condition: guess, column: { kind: 'field', field: 'city' } } }),
+  worklistFile: () => ({ path: '/api/app/worklists/999999/file', query: { format: 'csv' } }),
   dealFile: () => ({ path: '/api/app/pipelines/trade/deals/file', query: { format: 'csv' } }),
   peopleFile: () => ({ path: '/api/app/contacts/file', query: { table: JSON.stringify({ condition: guess }), format: 'csv' } }),
   personalData: () => ({ path: `/api/app/contacts/${EMAIL}/everything`, query: { format: 'csv' } }),

@@ -57,6 +57,33 @@ describe('a list to work down', () => {
   });
   afterAll(() => server.stop());
 
+  it('is a file in its order, with what was said of each and what its columns say now, which the ledger tells of', async () => {
+    const list = await freeze({ name: 'To ring' });
+    await mark('ada', list.id, 1, { state: 'later', note: '=away' });
+    const csv = (await as('ada', 'get', `/worklists/${list.id}/file?format=csv`).expect(200)).text.trim().split('\n');
+    expect(csv[0]).toBe('Contact,Address,State,Said by,At,Note,Keenness,Years');
+    const all = await entries(list.id);
+    expect(csv.slice(1).map((line) => line.split(',')[1])).toEqual(all.map(({ email }) => email));
+    // No formula is in it.
+    expect(csv.find((line) => line.includes('later'))).toContain("'=away");
+    const ndjson = await as('ada', 'get', `/worklists/${list.id}/file?format=ndjson`)
+      .buffer(true)
+      .parse((response, done) => {
+        let text = '';
+        response.on('data', (chunk: Buffer) => (text += chunk.toString()));
+        response.on('end', () => done(null, text));
+      });
+    const rows = String(ndjson.body)
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    expect(rows.map((row) => row['id'])).toEqual(all.map(({ contact }) => contact));
+    expect(rows[1]).toMatchObject({ State: 'later', Note: '=away', 'Said by': ADMIN.email });
+    await as('bo', 'get', `/worklists/${list.id}/file?format=csv`).expect(404);
+    const { body: ledger } = await as('ada', 'get', '/ledger?kind=setting').expect(200);
+    expect(ledger.rows.map((row: { words: string }) => row.words)).toContain('The worklist To ring was exported as CSV');
+  });
+
   it('keeps its order while what it was sorted by moves, and says what changed since', async () => {
     const list = await freeze();
     expect(list).toMatchObject({ total: PEOPLE, done: 0, later: 0, by: ADMIN.email });

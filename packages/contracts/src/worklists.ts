@@ -45,6 +45,8 @@ export type WorklistEntry = z.infer<typeof entrySchema>;
 
 export const entriesQuerySchema = pageSchema.extend({ state: z.enum(['waiting', 'done', 'later']).optional() });
 export const entriesSchema = z.object({ worklist: worklistSchema, entries: z.array(entrySchema), after: z.string().nullable() });
+/** The open formats in which a list to work down is given out. */
+export const WORKLIST_FORMATS = { csv: 'text/csv', ndjson: 'application/x-ndjson' } as const;
 export const nextEntrySchema = z.strictObject({
   after: z.int().min(0).optional().describe('the place that one was at: the next one behind it'),
 });

@@ -5,7 +5,7 @@ import { type Response } from 'express';
 import { vCard } from '../contacts/vcard';
 
 /** A cell as a file holds it: numbers without their units, times in ISO 8601. */
-function written(cell: Cell): string | number | null {
+export function writtenCell(cell: Cell): string | number | null {
   if (cell === null) return null;
   switch (cell.is) {
     case 'text':
@@ -24,9 +24,14 @@ function written(cell: Cell): string | number | null {
 /** Under what stands whom a row is of, and by what it is known elsewhere. */
 const OWN_HEADS = { contact: ['Contact', 'Address'], company: ['Company', 'Outside id'] } as const;
 
-/** Under what each column stands: no two under the same. */
-function headsOf(columns: readonly Column[], catalogue: Catalogue, of: TableOf): readonly string[] {
-  const taken = new Set<string>(OWN_HEADS[of]);
+/** Under what each column stands: no two under the same, and none under what others stand under. */
+export function headsOf(
+  columns: readonly Column[],
+  catalogue: Catalogue,
+  of: TableOf,
+  others: readonly string[] = OWN_HEADS[of],
+): readonly string[] {
+  const taken = new Set<string>(others);
   return columns.map((column) => {
     const words = columnWords(column, catalogue, of);
     let head = words;
@@ -72,7 +77,7 @@ export async function writePeople(response: Response, { format, of, columns, cat
     const page = await read(after);
     const rows = of === 'company' ? (page.companies ?? []).map(companyWritten) : page.contacts.map(personWritten);
     for (const row of rows) {
-      const said = Object.fromEntries(heads.map((head, index) => [head, written(row.cells?.[index] ?? null)]));
+      const said = Object.fromEntries(heads.map((head, index) => [head, writtenCell(row.cells?.[index] ?? null)]));
       if (csv) csv.write({ [who]: row.name, [known]: row.known, ...said });
       else response.write(format === 'vcard' ? row.card : `${JSON.stringify({ ...row.json, ...said })}\n`);
     }

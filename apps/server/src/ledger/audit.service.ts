@@ -17,6 +17,7 @@ export class AuditService {
       | 'people exported'
       | 'companies exported'
       | 'deals exported'
+      | 'worklist exported'
       | 'personal data exported'
       | 'answers exported'
       | 'ledger exported'

@@ -1,11 +1,13 @@
 import { Controller, Req, Res } from '@nestjs/common';
-import { type Sent } from '@eager-sieve/contracts';
+import { WORKLIST_FORMATS, type Sent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { Handles, SentHere } from '../http/route';
 import { flowing } from '../http/uploads';
+import { AuditService } from '../ledger/audit.service';
 import { CallerIs, callerRef, may, ownOf, type Caller } from '../settings/access';
 import { AttachmentsService } from './attachments.service';
 import { NotesService } from './notes.service';
+import { writeWorklist } from './worklist-file';
 import { WorklistsService, type Worker } from './worklists.service';
 
 const workerOf = (caller: Caller): Worker => ({ by: callerRef(caller), own: ownOf(caller) });
@@ -16,6 +18,7 @@ export class WorklistsController {
     private readonly lists: WorklistsService,
     private readonly noted: NotesService,
     private readonly attached: AttachmentsService,
+    private readonly audit: AuditService,
   ) {}
 
   @Handles('worklists')
@@ -31,6 +34,21 @@ export class WorklistsController {
   @Handles('worklist')
   entries(@SentHere() { params, query }: Sent<'worklist'>, @CallerIs() caller: Caller) {
     return this.lists.entries(params.id, query, workerOf(caller));
+  }
+
+  @Handles('worklistFile')
+  async file(
+    @SentHere() { params, query: { format } }: Sent<'worklistFile'>,
+    @CallerIs() caller: Caller,
+    @Res() response: Response,
+  ): Promise<void> {
+    const read = (after?: string) => this.lists.entries(params.id, { limit: 500, after }, workerOf(caller));
+    // What is wrong with it is said before anything is written.
+    const first = await read();
+    await this.audit.record('worklist exported', { name: first.worklist.name, format: format.toUpperCase() }, callerRef(caller));
+    response.type(`${WORKLIST_FORMATS[format]}; charset=utf-8`);
+    response.setHeader('Content-Disposition', `attachment; filename="worklist.${format}"`);
+    await writeWorklist(response, { format, catalogue: await this.lists.catalogue(), first, read });
   }
 
   @Handles('removeWorklist')

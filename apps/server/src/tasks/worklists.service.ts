@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { Moment, orThrow, prepareColumns, within, type Column } from '@eager-sieve/core';
+import { Moment, orThrow, prepareColumns, within, type Catalogue, type Column } from '@eager-sieve/core';
 import { MAX_WORKLIST, type Cell, type MarkEntry, type NewWorklist, type WorklistEntry, type WorklistView } from '@eager-sieve/contracts';
 import { cellsOf } from '../audiences/table-columns';
 import { ConditionsService } from '../audiences/conditions.service';
@@ -48,6 +48,11 @@ export class WorklistsService {
     private readonly clock: ServerClock,
     private readonly conditions: ConditionsService,
   ) {}
+
+  /** The definitions as they stand. */
+  async catalogue(): Promise<Catalogue> {
+    return (await this.store.current(this.database)).compiled.catalogue;
+  }
 
   async list({ by, own }: Worker): Promise<WorklistView[]> {
     const lists = await this.database.read(Worklist).find({ where: [{ byRef: by }, { forAll: true }], order: { id: 'desc' } });

@@ -66,6 +66,7 @@ describe('a list to work down', () => {
     expect(rows[2]).toHaveTextContent(/was 10 quiet.*64 eager/);
     expect(rows[3]).toHaveTextContent('bo@test.example has them before them');
     expect(screen.getByText('1 of 3 done')).toBeInTheDocument();
+    expect(screen.getByRole('link', { name: 'As CSV' })).toHaveAttribute('href', '/api/app/worklists/7/file?format=csv');
   });
 
   it('goes on with whoever comes next, is said done by a letter, and goes to the one after', async () => {

@@ -11,6 +11,7 @@ import { useMay } from '../app/use-may';
 import { CellView } from '../contacts/table/cell';
 import { isSameCell } from '../contacts/table/same-cell';
 import { AskFirst } from '../ui/ask-first';
+import { OfferCall } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { When } from '../ui/when';
@@ -79,6 +80,14 @@ export default function WorklistPage() {
             {words}
           </button>
         ))}
+        <OfferCall to="worklistFile">
+          <a className="leads ml-2" download href={`/api/app/worklists/${id}/file?format=csv`}>
+            As CSV
+          </a>
+          <a className="leads ml-1" download href={`/api/app/worklists/${id}/file?format=ndjson`}>
+            As NDJSON
+          </a>
+        </OfferCall>
       </div>
       {entries.length === 0 ? (
         <Empty title="Nobody here" />

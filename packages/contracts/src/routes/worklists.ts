@@ -14,6 +14,7 @@ import {
   nextEntrySchema,
   noteSchema,
   notesQuerySchema,
+  WORKLIST_FORMATS,
   worklistSchema,
 } from '../worklists.ts';
 import { byNumber } from './params.ts';
@@ -57,6 +58,15 @@ export const WORKLIST_ROUTES = {
     own: 'narrowed',
     params: byNumber,
     status: 204,
+  },
+  worklistFile: {
+    method: 'GET',
+    path: '/api/app/worklists/{id}/file',
+    does: 'A list to work down as a file, in its order, with what was said of each.',
+    requires: ['audiences:read', 'contacts:read'],
+    params: byNumber,
+    query: z.object({ format: z.enum(Object.keys(WORKLIST_FORMATS) as [keyof typeof WORKLIST_FORMATS]) }),
+    gives: Object.values(WORKLIST_FORMATS),
   },
   nextEntry: {
     method: 'POST',

@@ -48,6 +48,7 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'answers exported': ({ name }) => `The answers to ${name} were exported as CSV`,
   'members exported': ({ name, format }) => `The members of ${name} were exported as ${format}`,
   'personal data exported': ({ format }) => `Everything about one contact was exported as ${format}`,
+  'worklist exported': ({ name, format }) => `The worklist ${name} was exported as ${format}`,
   'deals exported': ({ format }) => `A table of deals was exported as ${format}`,
   'companies exported': ({ format }) => `A table of companies was exported as ${format}`,
   'people exported': ({ format }) => `A table of people was exported as ${format}`,
