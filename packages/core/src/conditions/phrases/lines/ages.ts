@@ -26,27 +26,37 @@ export function turningLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   const limit = segment.takeLimit();
   const age = limit?.value;
   if (!asked || limit?.isSaid || typeof age !== 'number' || !Number.isInteger(age) || age < 1) return undefined;
-  const isAge = (from: number): Leaf[] => [
-    asked('more than ago', { n: from, unit: 'years' }),
-    asked('within the last', { n: from + 1, unit: 'years' }),
+  /** Whoever was born just so many years ago today was not born more than that ago, and was born in the last so many. */
+  const born = (moreThan: number, within: number): Leaf[] => [
+    asked('more than ago', { n: moreThan, unit: 'years' }),
+    asked('within the last', { n: within, unit: 'years' }),
   ];
+  const today: Leaf = asked('anniversary today');
+  const notToday: Condition = { match: 'none', of: [today] };
   const calendar = segment
     .unused()
     .find(({ window }) => typeof window === 'object' && 'from' in window && window.from && window.to)?.window;
   if (typeof calendar === 'object' && 'from' in calendar && calendar.from && calendar.to) {
     segment.takeWindow();
-    const born = (day: string, before: number): string => writeDay(addToDay((readDay(day) ?? 0) - before, -age, 'years'));
-    return asked('between', [born(calendar.from, 0), born(calendar.to, 1)]);
+    const birth = (day: string, before: number): string => writeDay(addToDay((readDay(day) ?? 0) - before, -age, 'years'));
+    return asked('between', [birth(calendar.from, 0), birth(calendar.to, 1)]);
   }
   const dated = datedBy(phrase, segment, true);
   if (!dated) return /ed$/i.test(head.text) ? asked('more than ago', { n: age, unit: 'years' }) : undefined;
   const then = asked(dated.op, dated.value);
-  if (dated.op === 'anniversary today' || dated.op === 'anniversary within the last') return { match: 'all', of: [then, ...isAge(age)] };
-  if (dated.op === 'anniversary in') return { match: 'all', of: [then, ...isAge(age - 1)] };
-  // Whose birthday is today is of that age already, or comes to it in a year.
-  return dated.op === 'anniversary within the next'
-    ? { match: 'all', of: [then, { match: 'none', of: [asked('anniversary today')] }, ...isAge(age - 1)] }
-    : undefined;
+  switch (dated.op) {
+    case 'anniversary today':
+    case 'anniversary in':
+      return { match: 'all', of: [then, ...born(age - 1, age)] };
+    case 'anniversary within the next':
+      return { match: 'all', of: [then, notToday, ...born(age - 1, age)] };
+    case 'anniversary within the last': {
+      const isToday: Condition = { match: 'all', of: [today, ...born(age - 1, age)] };
+      return { match: 'any', of: [{ match: 'all', of: [then, notToday, ...born(age, age + 1)] }, isToday] };
+    }
+    default:
+      return undefined;
+  }
 }
 
 /** How old somebody is, by their birthday. */
