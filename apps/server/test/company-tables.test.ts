@@ -3,6 +3,7 @@ import { type Cell, type ColumnSummary, type CompanyRow, type CompanyView, type 
 import fc from 'fast-check';
 import { StandingClock } from '../src/engine/clock';
 import { event, TestServer } from './harness';
+import { inOrder, placeOf } from './in-order';
 import { SET_UP } from './world';
 
 const START = Date.UTC(2026, 10, 25, 9, 0);
@@ -27,29 +28,10 @@ const COLUMNS: readonly Column[] = [
   { kind: 'audience', audience: 'large' },
 ];
 
-function place(column: Column, cell: Cell): string | number | undefined {
-  if (cell === null) return undefined;
-  switch (cell.is) {
-    case 'number':
-      return cell.number;
-    case 'time':
-      return Date.parse(cell.time);
-    case 'score':
-      return cell.points;
-    case 'tags':
-      return cell.tags[0];
-    case 'text':
-      return column.kind === 'field' && column.field === 'sector' ? SECTORS.findIndex((key) => key === cell.shown) : fold(cell.shown);
-  }
-}
-
-function behind(column: Column, down: boolean, a: Cell, b: Cell): number {
-  const [first, second] = [place(column, a), place(column, b)];
-  if (first === second) return 0;
-  if (first === undefined) return 1;
-  if (second === undefined) return -1;
-  return first < second === down ? 1 : -1;
-}
+const place = (column: Column, cell: Cell): string | number | undefined =>
+  column.kind === 'field' && column.field === 'sector' && cell?.is === 'text'
+    ? SECTORS.findIndex((key) => key === cell.shown)
+    : placeOf(cell);
 
 describe('tables of companies', () => {
   let server: TestServer;
@@ -167,7 +149,7 @@ describe('tables of companies', () => {
               const [a, b] = [before, row].map((each) =>
                 column.kind === 'name' && each.name === each.outsideId ? null : (each.cells?.[level] ?? null),
               );
-              return behind(column, down, a as Cell, b as Cell);
+              return inOrder(place(column, a as Cell), place(column, b as Cell), down);
             });
             expect(order.find((each) => each !== 0) ?? 0).toBeLessThanOrEqual(0);
           }

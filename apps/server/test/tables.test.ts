@@ -12,6 +12,7 @@ import { StandingClock } from '../src/engine/clock';
 import { ServerClock } from '../src/engine/server-clock';
 import { DefinitionStore } from '../src/settings/definition-store';
 import { event, TestServer } from './harness';
+import { inOrder, placeOf } from './in-order';
 import { SET_UP } from './world';
 
 const START = Date.UTC(2026, 10, 25, 9, 0);
@@ -50,32 +51,12 @@ const COLUMNS: readonly Column[] = [
   { kind: 'deals', what: 'worth' },
 ];
 
-/** By what a cell is sorted, worked out of what is shown. */
+/** By what a cell is sorted: a choice by where it stands among the choices. */
 function place(column: Column, cell: Cell): string | number | undefined {
-  if (cell === null) return undefined;
-  switch (cell.is) {
-    case 'number':
-      return cell.number;
-    case 'time':
-      return Date.parse(cell.time);
-    case 'score':
-      return cell.points;
-    case 'tags':
-      return cell.tags[0];
-    case 'text':
-      if (column.kind === 'stage') return STAGES.findIndex((key) => key === cell.shown);
-      if (column.kind === 'field' && column.field.startsWith('glaze'))
-        return GLAZES.findIndex((key) => cell.shown.split(', ').includes(key));
-      return fold(cell.shown);
-  }
-}
-
-function behind(column: Column, down: boolean, a: Cell, b: Cell): number {
-  const [first, second] = [place(column, a), place(column, b)];
-  if (first === second) return 0;
-  if (first === undefined) return 1;
-  if (second === undefined) return -1;
-  return first < second === down ? 1 : -1;
+  if (cell?.is !== 'text') return placeOf(cell);
+  if (column.kind === 'stage') return STAGES.findIndex((key) => key === cell.shown);
+  if (column.kind === 'field' && column.field.startsWith('glaze')) return GLAZES.findIndex((key) => cell.shown.split(', ').includes(key));
+  return placeOf(cell);
 }
 
 describe('tables of contacts', () => {
@@ -206,7 +187,7 @@ describe('tables of contacts', () => {
             const before = whole[at - 1];
             if (!before) continue;
             const order = sort.map(({ column, down }, level) =>
-              behind(column, down, before.cells?.[level] ?? null, row.cells?.[level] ?? null),
+              inOrder(place(column, before.cells?.[level] ?? null), place(column, row.cells?.[level] ?? null), down),
             );
             expect(order.find((each) => each !== 0) ?? 0).toBeLessThanOrEqual(0);
           }

@@ -49,9 +49,9 @@ export class AudiencesController {
     @CallerIs() caller: Caller,
     @Res() response: Response,
   ): Promise<void> {
-    const read = (after: string | undefined) => this.conditions.people({ ...table, limit: 500, ...(after === undefined ? {} : { after }) });
+    const read = (after?: string) => this.conditions.people({ ...table, limit: 500, after });
     // What is wrong with it is said before anything is written.
-    const first = await read(undefined);
+    const first = await read();
     await this.audit.record(
       table.of === 'company' ? 'companies exported' : 'people exported',
       { format: WORDS[format] },
@@ -67,7 +67,8 @@ export class AudiencesController {
       of: table.of,
       columns: table.columns ?? [],
       catalogue: (await this.conditions.compiled()).catalogue,
-      read: async (after) => (after === undefined ? first : read(after)),
+      first,
+      read,
     });
   }
 

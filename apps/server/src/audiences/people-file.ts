@@ -1,11 +1,11 @@
 import { columnWords, type Catalogue, type Column, type TableOf } from '@eager-sieve/core';
 import { type Cell, type CompanyRow, type PeopleAnswer, type PersonRow } from '@eager-sieve/contracts';
-import { stringify } from 'csv-stringify';
 import { type Response } from 'express';
 import { vCard } from '../contacts/vcard';
+import { writeRows } from '../http/rows-file';
 
 /** A cell as a file holds it: numbers without their units, times in ISO 8601. */
-export function writtenCell(cell: Cell): string | number | null {
+function writtenCell(cell: Cell): string | number | null {
   if (cell === null) return null;
   switch (cell.is) {
     case 'text':
@@ -41,12 +41,17 @@ export function headsOf(
   });
 }
 
+/** What cells say, under their heads. */
+export const cellsUnder = (heads: readonly string[], cells: readonly Cell[] = []): Readonly<Record<string, string | number | null>> =>
+  Object.fromEntries(heads.map((head, index) => [head, writtenCell(cells[index] ?? null)]));
+
 interface PeopleFile {
   readonly format: 'csv' | 'ndjson' | 'vcard';
   readonly of: TableOf;
   readonly columns: readonly Column[];
   readonly catalogue: Catalogue;
-  readonly read: (after: string | undefined) => Promise<PeopleAnswer>;
+  readonly first: PeopleAnswer;
+  readonly read: (after: string) => Promise<PeopleAnswer>;
 }
 
 /** A row as each format begins it. */
@@ -68,22 +73,15 @@ const companyWritten = ({ id, name, outsideId, cells }: CompanyRow): Written => 
 });
 
 /** Writes a table of people or companies page by page, as it is read. */
-export async function writePeople(response: Response, { format, of, columns, catalogue, read }: PeopleFile): Promise<void> {
+export function writePeople(response: Response, { format, of, columns, catalogue, first, read }: PeopleFile): Promise<void> {
   const heads = headsOf(columns, catalogue, of);
   const [who, known] = OWN_HEADS[of];
-  const csv = format === 'csv' ? stringify({ header: true, columns: [who, known, ...heads], escape_formulas: true }) : undefined;
-  csv?.pipe(response);
-  for (let after: string | undefined; ;) {
-    const page = await read(after);
-    const rows = of === 'company' ? (page.companies ?? []).map(companyWritten) : page.contacts.map(personWritten);
-    for (const row of rows) {
-      const said = Object.fromEntries(heads.map((head, index) => [head, writtenCell(row.cells?.[index] ?? null)]));
-      if (csv) csv.write({ [who]: row.name, [known]: row.known, ...said });
-      else response.write(format === 'vcard' ? row.card : `${JSON.stringify({ ...row.json, ...said })}\n`);
-    }
-    if (page.after === null || response.closed) break;
-    after = page.after;
-  }
-  if (csv) csv.end();
-  else response.end();
+  return writeRows(response, {
+    heads: format === 'csv' ? [who, known, ...heads] : undefined,
+    items: ({ contacts, companies = [] }) => (of === 'company' ? companies.map(companyWritten) : contacts.map(personWritten)),
+    row: (item) => ({ [who]: item.name, [known]: item.known, ...cellsUnder(heads, item.cells) }),
+    line: (item) => (format === 'vcard' ? item.card : `${JSON.stringify({ ...item.json, ...cellsUnder(heads, item.cells) })}\n`),
+    first,
+    next: ({ after }) => (after === null ? undefined : read(after)),
+  });
 }

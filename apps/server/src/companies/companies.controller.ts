@@ -67,15 +67,14 @@ export class CompaniesController {
     @CallerIs() caller: Caller,
     @Res() response: Response,
   ): Promise<void> {
-    const read = (after: string | undefined) =>
-      this.deals.list(params.pipeline, { ...query, limit: 500, ...(after === undefined ? {} : { after }) }, ownOf(caller));
+    const read = (after?: string) => this.deals.list(params.pipeline, { ...query, limit: 500, after }, ownOf(caller));
     // What is wrong with it is said before anything is written.
-    const first = await read(undefined);
+    const first = await read();
     const stageOf = await this.deals.stageWords(params.pipeline);
     await this.audit.record('deals exported', { format: format.toUpperCase() }, callerRef(caller));
     response.type(`${DEAL_FORMATS[format]}; charset=utf-8`);
     response.setHeader('Content-Disposition', `attachment; filename="deals.${format}"`);
-    await writeDeals(response, { format, stageOf, read: async (after) => (after === undefined ? first : read(after)) });
+    await writeDeals(response, { format, stageOf, first, read });
   }
 
   @Handles('dealBands')

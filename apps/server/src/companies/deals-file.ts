@@ -1,12 +1,13 @@
 import { type DealList, type DealRow } from '@eager-sieve/contracts';
-import { stringify } from 'csv-stringify';
 import { type Response } from 'express';
+import { writeRows } from '../http/rows-file';
 
 interface DealsFile {
   readonly format: 'csv' | 'ndjson';
   /** what a stage is called, by its key */
   readonly stageOf: (key: string) => string;
-  readonly read: (after: string | undefined) => Promise<DealList>;
+  readonly first: DealList;
+  readonly read: (after: string) => Promise<DealList>;
 }
 
 /** A deal under the heads of the file, the same in both formats. */
@@ -38,19 +39,14 @@ const HEADS: readonly (keyof ReturnType<typeof written>)[] = [
 ];
 
 /** Writes a table of deals page by page, as it is read. */
-export async function writeDeals(response: Response, { format, stageOf, read }: DealsFile): Promise<void> {
-  const csv = format === 'csv' ? stringify({ header: true, columns: [...HEADS], escape_formulas: true }) : undefined;
-  csv?.pipe(response);
-  for (let after: string | undefined; ;) {
-    const page = await read(after);
-    for (const deal of page.deals) {
-      const row = written(deal, page.currency, stageOf);
-      if (csv) csv.write(row);
-      else response.write(`${JSON.stringify({ id: deal.id, ...row })}\n`);
-    }
-    if (page.after === null || response.closed) break;
-    after = page.after;
-  }
-  if (csv) csv.end();
-  else response.end();
+export function writeDeals(response: Response, { format, stageOf, first, read }: DealsFile): Promise<void> {
+  const row = (deal: DealRow) => written(deal, first.currency, stageOf);
+  return writeRows(response, {
+    heads: format === 'csv' ? HEADS : undefined,
+    items: ({ deals }) => deals,
+    row,
+    line: (deal) => `${JSON.stringify({ id: deal.id, ...row(deal) })}\n`,
+    first,
+    next: ({ after }) => (after === null ? undefined : read(after)),
+  });
 }

@@ -12,7 +12,10 @@ import { readPhrase } from './phrases.ts';
 const BIRTHDAY = 9_100;
 const catalogue = new Catalogue(WORKSPACE, [definition(BIRTHDAY, 'field', 'birthday', 'birthday', { of: 'contact', type: 'date' })]);
 const days = fc.integer({ min: dayOf({ year: 1950, month: 1, day: 1 }), max: dayOf({ year: 2005, month: 12, day: 28 }) });
-const heres = fc.integer({ min: dayOf({ year: 2024, month: 1, day: 1 }), max: dayOf({ year: 2028, month: 12, day: 31 }) });
+/** On 29 February, so many years ago is the 28th, so an age is come to a day later in the language's own terms: that day is left out. */
+const heres = fc
+  .integer({ min: dayOf({ year: 2024, month: 1, day: 1 }), max: dayOf({ year: 2028, month: 12, day: 31 }) })
+  .filter((day) => calendarDate(day).month !== 2 || calendarDate(day).day !== 29);
 
 /** Whether what a phrase means is so, at noon of a day, of somebody who was born on another. */
 function isSo(phrase: string, here: Day, born: Day): boolean {
@@ -50,6 +53,7 @@ describe('coming to an age', () => {
       fc.property(near, ({ here, age, born }) => {
         const [on, today] = [calendarDate(turns(born, age)), calendarDate(here)];
         expect(isSo(`turns ${age} this year`, here, born)).toBe(on.year === today.year);
+        expect(isSo(`turned ${age} this year`, here, born)).toBe(on.year === today.year && turns(born, age) < here);
         expect(isSo(`turns ${age} this month`, here, born)).toBe(on.year === today.year && on.month === today.month);
       }),
     );

@@ -23,6 +23,7 @@ function birthday({ catalogue }: Phrase): Asked | undefined {
 export function turningLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
   const asked = birthday(phrase);
   segment.head(head);
+  const isOver = /ed$/i.test(head.text);
   const limit = segment.takeLimit();
   const age = limit?.value;
   if (!asked || limit?.isSaid || typeof age !== 'number' || !Number.isInteger(age) || age < 1) return undefined;
@@ -39,10 +40,12 @@ export function turningLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   if (typeof calendar === 'object' && 'from' in calendar && calendar.from && calendar.to) {
     segment.takeWindow();
     const birth = (day: string, before: number): string => writeDay(addToDay((readDay(day) ?? 0) - before, -age, 'years'));
-    return asked('between', [birth(calendar.from, 0), birth(calendar.to, 1)]);
+    const inIt = asked('between', [birth(calendar.from, 0), birth(calendar.to, 1)]);
+    // Who turned 40 this year is not who still will.
+    return isOver ? { match: 'all', of: [inIt, asked('more than ago', { n: age, unit: 'years' })] } : inIt;
   }
   const dated = datedBy(phrase, segment, true);
-  if (!dated) return /ed$/i.test(head.text) ? asked('more than ago', { n: age, unit: 'years' }) : undefined;
+  if (!dated) return isOver ? asked('more than ago', { n: age, unit: 'years' }) : undefined;
   const then = asked(dated.op, dated.value);
   switch (dated.op) {
     case 'anniversary today':

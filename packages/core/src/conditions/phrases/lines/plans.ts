@@ -19,7 +19,7 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   const isNot = segment.takeNot();
   const where = whereOf(phrase, segment, type, segment.chunks);
   if (where.length === 0) return isNot && segment.takeCue('ever') ? { kind: 'signal', type, count: NEVER } : undefined;
-  return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where, ...(lapse ? { then: { type: lapse, happens: false } } : {}) });
+  return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where, ...(lapse ? { then: { type: lapse, where, happens: false } } : {}) });
 }
 
 /** `whose bench plan ends in the next 14 days`: by the end of the plan that was started or renewed last. */
