@@ -1,7 +1,9 @@
 import { type Window } from '../../time/window.ts';
 import { type Lexicon, type Meaning } from './lexicon.ts';
 import { readLimit, type Limit } from './limits.ts';
-import { readNext, readWindow, taken, type Read, type Span, type Today } from './times.ts';
+import { taken, type Read, type Span } from './amounts.ts';
+import { type Today } from './periods.ts';
+import { readNext, readWindow } from './times.ts';
 import { runOf, type Token } from './tokens.ts';
 import { CUES, type Cue } from './words/cues.ts';
 import { FILLERS, isNegation } from './words/language.ts';
@@ -72,18 +74,28 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (token.word === 'nothing' && tokens[at + 1]?.word === 'but') return made({ kind: 'filler' }, 2);
   // `below 10 or above 60`: behind an "or" another limit begins.
   if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
+  // Who stopped doing something has done it, and for how long they have not, nobody said.
+  if (/^(stopped|stop|quit|ceased)$/.test(token.word) && lexicon.find(tokens, at + 1)?.meanings.some(({ kind }) => kind === 'signal'))
+    return made({ kind: 'free' }, 1);
   const next = readNext(tokens, at);
   const window = readWindow(tokens, at, today);
   const limit = readLimit(tokens, at);
-  const found = lexicon.find(tokens, at);
-  const thing = isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found;
+  const found = knownAt(tokens, at, lexicon);
+  // Who registered and came was there.
+  const isThere =
+    !found &&
+    /^(came|come|appeared)$/.test(token.word) &&
+    (isLast(tokens, at) || readWindow(tokens, at + 1, today) !== undefined) &&
+    (JOINTS.has(tokens[at - 1]?.word ?? '') || isNegation(tokens[at - 1]?.word ?? ''));
+  const there = isThere ? lexicon.find([{ ...token, word: 'attended' }], 0) : undefined;
+  const thing = there ?? (isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found);
   const cue = isAboutAForm(tokens, at) ? undefined : readCue(tokens, at);
   const longest = Math.max(...[next, window, limit, thing, cue].map((each) => each?.length ?? 0));
   if (next?.length === longest) return made({ kind: 'next', span: next.value }, longest);
   if (window?.length === longest) return made({ kind: 'window', ...window.value }, longest);
   const isCue = cue?.length === longest;
   // A choice called “no” or “A” is meant only where its field is spoken of: by itself the word is one of the language.
-  const isPlain = thing?.length === 1 && isOfTheLanguage(token.word);
+  const isPlain = thing?.length === 1 && !there && isOfTheLanguage(token.word);
   const meanings = isPlain ? thing.meanings : undefined;
   if (thing?.length === longest && !isPlain && !(isCue && STRONG_CUES.has(cue.value))) {
     const words = tokens
@@ -100,6 +112,19 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (joint) return made({ kind: 'joint', joint, meanings }, 1);
   if (cue) return made({ kind: 'cue', cue: cue.value, meanings }, 1);
   return made({ kind: token.kind === 'sign' || FILLER_WORDS.has(token.word) ? 'filler' : 'free', meanings }, 1);
+}
+
+/** Whether nothing more is said behind it. */
+const isLast = (tokens: readonly Token[], at: number): boolean => tokens.slice(at + 1).every(({ kind }) => kind === 'sign');
+
+/** What is known by the words that begin here. Who never came to an evening did not miss it: what is denied says more than both together. */
+function knownAt(tokens: readonly Token[], at: number, lexicon: Lexicon): ReturnType<Lexicon['find']> {
+  const found = lexicon.find(tokens, at);
+  const behind = isNegation(tokens[at]?.word ?? '') && found && found.length > 1 ? lexicon.find(tokens, at + 1) : undefined;
+  if (found && behind && behind.length >= found.length && behind.meanings.some(({ kind }) => kind === 'signal')) return undefined;
+  // `been at the wheel`: what is known by more words is meant, where the first of these say nothing by themselves.
+  if (found?.length === 2 && FILLER_WORDS.has(tokens[at]?.word ?? '') && (lexicon.find(tokens, at + 1)?.length ?? 0) > 2) return undefined;
+  return found;
 }
 
 /** Whether a tag is called by what somebody did: `has bought glaze` */

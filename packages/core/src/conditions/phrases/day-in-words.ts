@@ -1,5 +1,6 @@
 import { addToDay, localDay, weekOf, writeDay, type Day } from '../../time/zone.ts';
-import { readEdge, readPeriod, readSpan, taken, word, type Today } from './times.ts';
+import { readSpan, taken, word } from './amounts.ts';
+import { readEdge, readPeriod, type Today } from './periods.ts';
 import { tokensOf, type Token } from './tokens.ts';
 import { WEEKDAYS } from './words/language.ts';
 

@@ -29,7 +29,7 @@ export type Meaning =
   | { readonly kind: 'person'; readonly email: string }
   /** a text that stands in a field, or in a detail of signals of a type */
   | { readonly kind: 'value'; readonly field: number; readonly value: string }
-  | { readonly kind: 'detail'; readonly type: number; readonly path: string; readonly value: string };
+  | { readonly kind: 'detail'; readonly type: number; readonly path: string; readonly value: string; readonly isPart?: true };
 
 interface Named {
   readonly name: string;
@@ -96,6 +96,7 @@ export class Lexicon {
         tag.key.replace(/[.-]/g, ' '),
         `${family} ${tag.name}`,
         ...(tag.body.synonyms ?? []),
+        ...Object.values(tag.body.labels ?? {}),
       ]))
         this.#add(name, meaning);
       // The rest of its key says it too, where nothing else is called so.
@@ -118,7 +119,9 @@ export class Lexicon {
     }
     for (const pipeline of catalogue.all('pipeline'))
       for (const stage of pipeline.body.stages) for (const token of tokensOf(`${stage.name} ${stage.key}`)) this.#known.add(token.word);
-    for (const message of catalogue.all('message')) this.#add(message.name, { kind: 'message', key: message.key });
+    for (const message of catalogue.all('message'))
+      for (const name of new Set([message.name, message.name.replace(/^(your|our|my|the|an?) /i, '')]))
+        this.#add(name, { kind: 'message', key: message.key });
     for (const form of catalogue.all('form')) {
       this.#named(form, { kind: 'form', key: form.key });
       for (const question of form.body.questions) {
@@ -131,9 +134,22 @@ export class Lexicon {
           this.#named(option, { kind: 'answer', form: form.key, question: question.key, key: option.key });
       }
     }
+    this.#addParts(catalogue);
     for (const email of catalogue.people ?? [])
       for (const name of [email, email.split('@')[0] ?? '']) this.#add(name, { kind: 'person', email });
     this.#addKnown(catalogue);
+  }
+
+  /** `the clay form`: a form is called as well by a word that is in its name alone. */
+  #addParts(catalogue: Catalogue): void {
+    const forms = new Map<string, string[]>();
+    for (const form of catalogue.all('form'))
+      for (const { word, kind } of tokensOf(form.name))
+        if (kind === 'word' && word.length > 2 && !LANGUAGE.has(word) && !isNegation(word))
+          forms.set(word, [...(forms.get(word) ?? []), form.key]);
+    for (const [word, [key, ...others]] of forms)
+      if (key !== undefined && others.length === 0)
+        for (const what of ['form', 'questionnaire', 'quiz', 'survey']) this.#add(`${word} ${what}`, { kind: 'form', key });
   }
 
   /** Texts that stand somewhere already. One that is a word of the language is not what is meant by that word. */
@@ -143,10 +159,13 @@ export class Lexicon {
         const words = tokensOf(value).filter(({ kind }) => kind !== 'sign');
         const isPlain = words.every(({ kind, word }) => kind !== 'word' || word.length < 2 || LANGUAGE.has(word) || isNegation(word));
         if (isPlain || words.length > MOST_WORDS) continue;
-        this.#add(
-          value,
-          'field' in where ? { kind: 'value', field: where.field, value } : { kind: 'detail', type: where.type, path: where.path, value },
-        );
+        const meaning: Meaning =
+          'field' in where ? { kind: 'value', field: where.field, value } : { kind: 'detail', type: where.type, path: where.path, value };
+        this.#add(value, meaning);
+        // An evening is any of the events that are called so.
+        const kindOf = words.at(-1);
+        if (meaning.kind === 'detail' && meaning.path === 'event' && words.length > 1 && kindOf && kindOf.word.length > 4)
+          this.#add(kindOf.word, { ...meaning, isPart: true });
       }
   }
 

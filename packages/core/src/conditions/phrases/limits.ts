@@ -1,5 +1,5 @@
 import { type NumberOp } from '../schema.ts';
-import { readAmount, taken, word, type Read } from './times.ts';
+import { readAmount, taken, word, type Read } from './amounts.ts';
 import { type Token } from './tokens.ts';
 import { MULTIPLIERS, NUMBER_WORDS } from './words/language.ts';
 
@@ -69,7 +69,8 @@ const oneAt = (tokens: readonly Token[], at: number): Read<number> | undefined =
 function bareNumber(tokens: readonly Token[], at: number): Read<number> | undefined {
   const sign = currencyAt(tokens, at);
   const first = word(tokens, at + sign);
-  const amount = first === 'a' || first === 'an' ? undefined : readAmount(tokens, at + sign);
+  const isArticle = (first === 'a' || first === 'an') && !MULTIPLIERS.has(word(tokens, at + sign + 1));
+  const amount = isArticle ? undefined : readAmount(tokens, at + sign);
   return amount && { value: amount.value, length: sign + amount.length };
 }
 
@@ -84,6 +85,8 @@ function countedBy(tokens: readonly Token[], at: number): { readonly of?: Limit[
 
 /** `at least twice`, `over 2,000 SEK`, `3x`, `3 or more times`, `between 2 and 5`, `on 3 days` */
 export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  // Twice in one day is not on one day at least.
+  if (word(tokens, at - 1) === 'in' && word(tokens, at) === 'one' && word(tokens, at + 1) === 'day') return undefined;
   const range = readRange(tokens, at) ?? readNearly(tokens, at) ?? readHabit(tokens, at);
   if (range) return range;
   const on = taken(tokens, at, ['on']);
@@ -154,6 +157,10 @@ function readNearly(tokens: readonly Token[], at: number): Read<Limit> | undefin
 function readHabit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
   if (word(tokens, at) === 'repeat' && /^(buyer|order|purchase|shopper|visitor|visit|customer)$/.test(word(tokens, at + 1)))
     return { value: { op: '>=', value: 2, of: 'times', isSaid: true }, length: 1 };
+  // Who buys for the first time has bought once; so has a one time buyer.
+  const isTime = word(tokens, at + 1) === 'time' && /^(buyer|shopper|purchaser|visitor)$/.test(word(tokens, at + 2));
+  const times = word(tokens, at) === 'first' ? 1 : NUMBER_WORDS.get(word(tokens, at));
+  if (isTime && times !== undefined) return { value: { op: '=', value: times, of: 'times', isSaid: true }, length: 2 };
   const number = NUMBER_WORDS.get(word(tokens, at));
   if (number === undefined || word(tokens, at + 1) !== '-' || word(tokens, at + 2) !== 'time') return undefined;
   return { value: { op: '=', value: number, of: 'times', isSaid: true }, length: 3 };

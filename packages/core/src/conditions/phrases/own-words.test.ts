@@ -26,7 +26,7 @@ const OWN: readonly AnyDefinition[] = [
     options: [{ key: 'bul', name: 'Bulrush', synonyms: ['cattail'] }],
     synonyms: ['rush kind'],
   }),
-  definition(904, 'tag', 'fam.kept', 'keeps reeds', { family: 30, synonyms: ['marsh keeper'] }),
+  definition(904, 'tag', 'fam.kept', 'keeps reeds', { family: 30, synonyms: ['marsh keeper'], labels: { sv: 'vassvårdare' } }),
 ];
 const catalogue = new Catalogue(WORKSPACE, [...DEFINITIONS, ...OWN]);
 
@@ -57,6 +57,7 @@ describe('words of one’s own', () => {
     ['rush kind is cattail', 'People whose reed type is Bulrush.'],
     ['cattail', 'People whose reed type is Bulrush.'],
     ['marsh keeper', 'People who have the tag fam.kept.'],
+    ['not vassvardare', 'People who do not have the tag fam.kept.'],
   ])('%s means: %s', (text, expected) => {
     expect(meant(text)).toBe(expected);
   });

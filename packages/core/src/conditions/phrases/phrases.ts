@@ -42,6 +42,8 @@ export const nothingSaid: Readings = { readings: [], unknown: [], inTheWay: [], 
 const MOST_READINGS = 5;
 /** What another line costs: words that fit into one belong together. */
 const ANOTHER_LINE = 1;
+/** How much it costs to begin a line with a time that belongs to the line before. */
+const AFTERTHOUGHT = 0.4;
 const MOST_CHUNKS = 60;
 
 /**
@@ -130,7 +132,8 @@ function spelt(
       // What says nothing must be no more than misspelt: a word of its own would be left out in silence.
       .filter((word) => !FILLERS.has(word) || word[0] === token.word[0])
       .map((word) => ({ word, far: distance(token.word, word, most) }))
-      .filter(({ far }) => far <= most)
+      // Two letters and the first of them besides make another word.
+      .filter(({ word, far }) => far <= most && (far < 2 || word[0] === token.word[0]))
       .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));
     unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
     const [first] = near;
@@ -149,6 +152,10 @@ interface Parted {
   readonly joints: readonly ('and' | 'or')[];
 }
 
+/** `we emailed this month who did not open`: a time with nothing that joins it to what follows belongs to what stands before it. */
+const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
+  chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
+
 /** The best way to cut the pieces into several lines, each of which is read whole. */
 function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => LineReading | undefined): LineReading | undefined {
   const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
@@ -163,7 +170,8 @@ function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => L
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const line = own ?? (again && read([again, ...inner]));
       if (!line) continue;
-      const score = before.score + line.score - (again?.size ?? 0) - (before.lines.length > 0 ? ANOTHER_LINE : 0);
+      const late = start > 0 && isAfterthought(chunks, start) ? AFTERTHOUGHT : 0;
+      const score = before.score + line.score - (again?.size ?? 0) - (before.lines.length > 0 ? ANOTHER_LINE : 0) - late;
       if (!chosen || score > chosen.score)
         chosen = {
           score,

@@ -227,7 +227,10 @@ export class Segment {
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
     for (const chunk of within) {
-      const isNoName = isMeasure(chunk, isOpen) || isSeason(within, chunk) || isOfAnother(within, chunk) || this.#isOfOthers(chunk);
+      // Who stands at a stage is not what was bought.
+      const isStage = chunk.meanings.some(({ kind }) => kind === 'stage') && !isKnown(chunk);
+      const isNoName =
+        isStage || isMeasure(chunk, isOpen) || isSeason(within, chunk) || isOfAnother(within, chunk) || this.#isOfOthers(chunk);
       if (!this.#used.has(chunk) && !isNoName && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk.text);

@@ -2,6 +2,8 @@ import { type DetailField } from '../../../intake/signal-types.ts';
 import { type DetailCondition, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { stem } from '../tokens.ts';
+import { GENERAL_NOUNS } from '../words/language.ts';
 import { answersIn } from './answers.ts';
 import { detailIs, type Phrase } from './phrase.ts';
 
@@ -10,11 +12,16 @@ export const detailsOf = ({ catalogue }: Phrase, type: SignalTypes): readonly De
 
 export const withWhere = (where: DetailCondition[]): { where?: DetailCondition[] } => (where.length > 0 ? { where } : {});
 
-/** What follows the word of what happened, and what stands just before it: `glaze orders`, `ordered glaze`. */
+/** What follows the word of what happened, and what stands just before it: `glaze orders`, `ordered glaze`, `the glaze shelf email was opened` */
 export function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[] {
   const at = own.findIndex((chunk) => segment.isUsed(chunk) && (meaningOf(chunk, 'signal') || meaningOf(chunk, 'planEnd')));
-  const before = own[at - 1];
-  return own.slice(before && (before.kind === 'free' || meaningOf(before, 'family') || meaningOf(before, 'detail')) ? at - 1 : at);
+  const before = own[at - 1]?.kind === 'not' ? own[at - 2] : own[at - 1];
+  if (before && (before.kind === 'free' || meaningOf(before, 'family') || meaningOf(before, 'detail')))
+    return own.slice(own.indexOf(before));
+  const named = own
+    .slice(0, at)
+    .findLast((chunk) => chunk.kind !== 'filler' && chunk.kind !== 'not' && !GENERAL_NOUNS.has(stem(chunk.text)));
+  return own.slice(named && (meaningOf(named, 'message') || meaningOf(named, 'form')) ? own.indexOf(named) : at);
 }
 
 /** What is known to stand in a detail of these signals: which of several details is meant is said, or the first that has it. */
@@ -32,8 +39,14 @@ function knownIn(
   let hasUnknown = false;
   for (const chunk of segment.unused(own)) {
     const meanings = chunk.meanings.filter((each): each is MeaningOf<'detail'> => each.kind === 'detail' && isMeant(each));
-    const [meaning] = meanings.sort((a, b) => placeOf(a.path) - placeOf(b.path));
-    if (meaning) valuesByPath.set(meaning.path, [...(valuesByPath.get(meaning.path) ?? []), meaning.value]);
+    const [meaning, ...more] = meanings.sort(
+      (a, b) => placeOf(a.path) - placeOf(b.path) || Number(a.isPart ?? false) - Number(b.isPart ?? false),
+    );
+    const alike = meaning?.isPart ? more.filter(({ path }) => path === meaning.path) : [];
+    if (meaning)
+      valuesByPath.set(meaning.path, [
+        ...new Set([...(valuesByPath.get(meaning.path) ?? []), meaning.value, ...alike.map(({ value }) => value)]),
+      ]);
     else hasUnknown ||= chunk.kind === 'free';
   }
   // What stands beside a word that is not known may belong to it.

@@ -5,6 +5,7 @@ import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
+import { runOf } from '../tokens.ts';
 import { fieldChange } from './changes.ts';
 import { noneIf, type Phrase } from './phrase.ts';
 
@@ -94,6 +95,9 @@ function known(segment: Segment, made: Made, isNot: boolean): Leaf {
 
 function numberTest(segment: Segment, made: Made, name: string): Condition {
   const limit = segment.takeLimit() ?? takeFor(segment, name);
+  // `for 2 to 5 years`, where the number counts years
+  const [unit = ''] = /^(minute|hour|day|week|month|year)(?=s )/i.exec(name) ?? [];
+  if (limit && unit !== '') segment.takeWord(new RegExp(`^${unit}s?$`, 'i'));
   const isNot = segment.takeNot();
   return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(segment, made, isNot);
 }
@@ -129,6 +133,8 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   // `text allowed, email not`: that is no word of an address.
   const isBehind = isNot && head !== undefined && segment.chunks.slice(segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not');
   if (text === undefined) return head && !how && !isBehind ? known(segment, made, isNot) : undefined;
+  // No address is without its domain: an email of that name is no address.
+  if (isEmail && !how && !texts.every((each) => /[@.]/.test(each))) return undefined;
   // No address is a mere domain: those at it are meant.
   if (isEmail && !how && texts.every((each) => !each.includes('@') && each.includes('.')))
     return endings(
@@ -157,12 +163,25 @@ const endings = (made: Made, texts: readonly string[], isNot: boolean): Conditio
   return { match: isNot ? 'none' : 'any', of: texts.map((each) => made('ends with', each)) };
 };
 
+/** `region harbour`: beside its field a choice is called as well by a word that is in its name alone. */
+function optionsByPart(segment: Segment, { options = [] }: FieldBody): readonly string[] {
+  return segment.unused().flatMap((chunk) => {
+    if (chunk.kind !== 'free') return [];
+    const word = runOf(chunk.text);
+    const [option, ...others] = options.filter(({ name, replacedBy }) => replacedBy === undefined && runOf(name).split(' ').includes(word));
+    if (!option || others.length > 0) return [];
+    segment.use(chunk);
+    return [option.key];
+  });
+}
+
 function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody): Condition {
   const isAll = segment.takeCue('allOf') || (segment.isJoinedBy('and') && !segment.isJoinedBy('or'));
   segment.takeCue('oneOf');
   segment.takeCues('contains');
   const isNot = segment.takeNot();
-  const keys = [...new Set(segment.takeAll('option', (meaning) => meaning.field === field).map(({ key }) => key))];
+  const named = segment.takeAll('option', (meaning) => meaning.field === field).map(({ key }) => key);
+  const keys = [...new Set(named.length > 0 ? named : optionsByPart(segment, body))];
   const [key, ...others] = keys;
   if (key === undefined) return known(segment, made, isNot);
   if (storageOf[body.type] === 'choices')

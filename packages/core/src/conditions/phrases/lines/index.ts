@@ -12,7 +12,7 @@ import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
 import { type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
-import { isPlan, planEndLine, planLine } from './plans.ts';
+import { isItsEnd, isPlan, planEndLine, planLine } from './plans.ts';
 import { signalLine } from './signals.ts';
 import { audienceLine, bandLine, consentLine, familyLine, ownerLine, scoreLine, stageLine, tagLine, unownedLine } from './standing.ts';
 
@@ -105,6 +105,7 @@ function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
   const { cue } = chunk;
   if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
   if (phrase.of === 'company') return [];
+  if (chunk.kind === 'free' && isItsEnd(chunk)) return [way((segment) => planEndLine(phrase, segment, chunk), 0.6)];
   if (isPlan(chunk)) return [way((segment) => planLine(phrase, segment, chunk), 0.6)];
   if (isTurning(chunk)) return [way((segment) => turningLine(phrase, segment, chunk))];
   if (isAge(chunk)) return [way((segment) => ageLine(phrase, segment))];

@@ -21,6 +21,13 @@ export function measured(
 ): Leaf[] {
   const amountOf = amountSaid(segment, own);
   const said = segment.takeLimit(own);
+  // How many things were ordered is not how often.
+  if (
+    said &&
+    said.of !== 'times' &&
+    own.some(({ kind }, at) => kind === 'limit' && /^(items?|products?|pieces?|articles?|goods)$/i.test(own[at + 1]?.text ?? ''))
+  )
+    segment.refuse();
   // `only bought once`: no more than that.
   const isOnly = said?.of === 'times' && !said.isSaid && saysOnly(own);
   const limit = isOnly ? { ...said, op: '=' as const, isSaid: true } : said;

@@ -8,6 +8,7 @@ export function messageLine({ catalogue }: Phrase, segment: Segment): Condition 
   if (!type) return undefined;
   const isNot = segment.takeNot();
   segment.takeWord(/^sent$/i);
+  segment.takeWord(/^(message|email|e-mail|mail|mailing|newsletter|campaign)$/i);
   const messages = segment.takeAll('message').map(({ key }) => key);
   const within = withWithin(segment.takeWindow());
   const limit = segment.takeLimit();

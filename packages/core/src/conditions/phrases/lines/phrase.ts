@@ -4,7 +4,7 @@ import { opposite } from '../../opposite.ts';
 import { type Condition, type Count, type DetailLeaf, type Leaf, type NumberOp } from '../../schema.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
-import { type Today } from '../times.ts';
+import { type Today } from '../periods.ts';
 
 /** What is known of a phrase besides its words. */
 export interface Phrase {

@@ -8,6 +8,9 @@ import { beside, whereOf } from './details.ts';
 const typesOf = ({ catalogue }: Phrase, ...keys: readonly string[]): number[] =>
   keys.flatMap((key) => catalogue.find('signalType', key)?.id ?? []);
 
+/** Behind the name of a plan, that it comes to its end: `bench ends next week` */
+export const isItsEnd = ({ text }: Chunk): boolean => /^(ends?|ending|will end|runs? out|expires?|expiring)$/i.test(text);
+
 export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?)$/i.test(text);
 
 /** `on the bench plan`: it was started or renewed last, and has not lapsed since. */
@@ -29,8 +32,11 @@ export function planEndLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   segment.head(head);
   const isNot = segment.takeNot();
   const dated = datedBy(phrase, segment, false);
+  const isNamed = meaningOf(head, 'planEnd') === undefined;
   if (!dated) return undefined;
   const end = { path: 'until', op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) };
-  const plan = whereOf(phrase, segment, type, beside(segment.chunks, segment));
+  const plan = whereOf(phrase, segment, type, isNamed ? segment.chunks : beside(segment.chunks, segment));
+  // What ends of which nothing is said is no plan.
+  if (isNamed && (plan.length === 0 || dated.value === undefined)) return undefined;
   return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where: [...plan, end as (typeof plan)[number]] });
 }

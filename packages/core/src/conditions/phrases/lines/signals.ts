@@ -12,7 +12,9 @@ type SignalLeaf = LeafOf<'signal'>;
 /** What somebody did, or what was done: how often, when, with which details, and what came of it. */
 export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named: MeaningOf<'signal'>): Condition | undefined {
   segment.head(head);
-  const isByUs = /\b(we|i)( have| had|'ve)?( not| never| ever| n't)?$/i.test(wordsBefore(segment, head));
+  const isByUs = /\b(we|i|nobody|no one|noone|none of us)( have| has| had|'ve)?( not| never| ever| n't)?$/i.test(
+    wordsBefore(segment, head),
+  );
   // Who was not called was not called by us.
   const isOfThem = /^them$/i.test(segment.chunks[segment.chunks.indexOf(head) + 1]?.text ?? '');
   const isPassive = /\bnot$/i.test(wordsBefore(segment, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
@@ -20,6 +22,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   // Who wants to buy has not bought.
   if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
     segment.refuse();
+  // On which days something was done twice is not asked of anything.
+  if (/\b(in|on|within) (one|the same|a single) day\b/i.test(segment.chunks.map(({ text }) => text).join(' '))) segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
   const then = thenOf(phrase, segment, head);

@@ -99,6 +99,15 @@ function onceIn(at: readonly Leaf[], left: Leaf, once: 'no more' | 'ever', isNot
 
 const NO_MORE = /^(used to|once had|former|previously|in the past|before now)/i;
 
+/** `was in talks but is a customer now`: nobody stands at two stages at once, so that it went from one to the other. */
+function turned(segment: Segment, [first, second]: readonly number[]): Leaf | undefined {
+  const at = segment.chunks.findIndex(({ kind, text }) => kind === 'joint' && /^but$/i.test(text));
+  if (at < 0 || first === undefined || second === undefined) return undefined;
+  const was = segment.chunks.findIndex(({ text }) => /^(was|were|had been)$/i.test(text));
+  const [from, to] = was > at ? [second, first] : [first, second];
+  return { kind: 'change', what: 'stage', from: [from], to: [to] };
+}
+
 export function stageLine(phrase: Phrase, segment: Segment): Condition | undefined {
   const isAbove = segment.takeWord(/^(after|beyond)$/i) || segment.takeCue('above');
   const isBetween = segment.takeWord(/^between$/i);
@@ -116,12 +125,17 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
     const next = ladder[ladder.indexOf(stage) + 1];
     return next === undefined || others.length > 0 ? undefined : noneIf(isNot, { kind: 'stage', op: 'is at least', value: next });
   }
+  const change = others.length === 1 ? turned(segment, stages) : undefined;
+  if (change) return isNot || isBefore || isReached ? undefined : change;
   if (once) return isBefore || isReached ? undefined : onceAt(segment, stages, once, isNot);
   const between = isBetween && others.length === 1 ? stagesFrom(phrase, stages) : stages;
   if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: [...between] });
   if (isBefore || isReached) return noneIf(isNot, { kind: 'stage', op: isBefore ? 'is before' : 'is at least', value: stage });
   return noneIf(isNot, { kind: 'stage', op: 'is', value: stage, ...withSince(segment.takeSince(isNot)) });
 }
+
+const noneBand = ({ catalogue }: Phrase, scorecard: number): string | undefined =>
+  catalogue.body('scorecard', scorecard)?.bands.find(({ key, name }) => key === 'none' || /^none$/i.test(name))?.key;
 
 export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, head?: Chunk): Condition | undefined {
   segment.head(head);
@@ -137,6 +151,9 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
       .find((chunk) => chunk.kind === 'not' && chunk.meanings.some((each) => each.kind === 'band' && each.scorecard === scorecard));
   const isNot = segment.takeNot(segment.chunks.filter((chunk) => chunk !== bandNone));
   const named = [...new Set(segment.takeAll('band', (meaning) => meaning.scorecard === scorecard).map(({ key }) => key))];
+  // No interest is the band that is called none.
+  const none = isNot && named.length === 0 && head ? noneBand(phrase, scorecard) : undefined;
+  if (none !== undefined) return { kind: 'band', scorecard, op: 'is', value: none };
   const [key, ...others] = named;
   if (key === undefined || (others.length > 0 && how)) return undefined;
   if (once)

@@ -11,6 +11,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
   `daily weekly monthly yearly regularly rarely second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until
+   stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
     /\s+/,
   ),
@@ -31,10 +32,21 @@ export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word
 /** What fields that many workspaces have are called besides their names, by their keys. */
 export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
   added: `joined, joined us, became a contact, came to us, known since, with us since, date added, first came, new contact, new person,
-    new people, newly added, newcomer, new here, new to us, new name, new since, been with us, has been with us`
+    new people, new, newly added, newcomer, new here, new to us, new name, new since, been with us, has been with us`
     .split(',')
     .map((each) => each.trim()),
-  'first-source': ['added by', 'made by', 'came from', 'came in by', 'came in through', 'came in from', 'brought in by'],
+  'first-source': [
+    'added by',
+    'made by',
+    'came from',
+    'came by',
+    'came through',
+    'came in by',
+    'came in through',
+    'came in from',
+    'brought in by',
+  ],
+  'first-through': ['came from', 'came by', 'came through', 'came via', 'came in through', 'came in via', 'came in by'],
   'given-name': ['first name', 'forename', 'given name', 'name'],
   'family-name': ['last name', 'surname', 'family name', 'name'],
   part: ['part', 'role in the purchase', 'part in buying'],
@@ -43,7 +55,7 @@ export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
   phone: ['telephone', 'mobile', 'phone number', 'telephone number', 'mobile number', 'cell phone'],
   country: ['nation'],
   language: ['tongue', 'mother tongue'],
-  email: ['email address', 'mail address'],
+  email: ['email address', 'mail address', 'email domain', 'mail domain', 'domain', 'at the domain'],
 };
 
 /** What choices of built-in fields are called besides their names, by the keys of the field and the choice. */
@@ -60,11 +72,14 @@ const NUMBERED = 'zero one two three four five six seven eight nine ten eleven t
 export const NUMBER_WORDS: ReadonlyMap<string, number> = new Map([
   ...NUMBERED.map((word, value): [string, number] => [word, value]),
   ['dozen', 12],
+  ...'thirteen fourteen fifteen sixteen seventeen eighteen nineteen'.split(' ').map((word, at): [string, number] => [word, 13 + at]),
   ['twenty', 20],
   ['thirty', 30],
   ['forty', 40],
   ['fifty', 50],
   ['sixty', 60],
+  ['seventy', 70],
+  ['eighty', 80],
   ['ninety', 90],
   ['hundred', 100],
   ['thousand', 1_000],

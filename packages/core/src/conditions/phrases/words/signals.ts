@@ -29,7 +29,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`was refunded, were refunded, refunded, refund, got a refund, got money back, returned an order, sent an order back, returned,
     got their money back, asked for a refund, wanted a refund, wanted their money back`),
   'checkout.left':
-    listed(`left the checkout, left checkout, abandoned the checkout, abandoned checkout, abandoned a cart, abandoned their cart, abandoned cart,
+    listed(`left the checkout, started the checkout, began the checkout, started checkout, began checkout, started to check out, left checkout, abandoned the checkout, abandoned checkout, abandoned a cart, abandoned their cart, abandoned cart,
     abandoned the basket, abandoned their basket, abandoned basket, left the till, left the basket, left their basket, left the cart,
     left their cart, left at the till, left at checkout, left something in the basket, left something in the cart, left something in their basket,
     left something in their cart, left things in the basket, left items in the basket, left things in the cart, left items in the cart,
@@ -52,7 +52,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
   'message.opened':
     listed(`opened a message, opened, open, opened an email, opened a mail, opened email, opened message, opened any message, opened any email, read,
-    read a message, read a newsletter, read our newsletter, read the newsletter, read an email, opened a newsletter, opened our email,
+    read a message, read a newsletter, read our newsletter, read the newsletter, read an email, opened a newsletter, newsletter reader, reader of our newsletter, opened our email,
     opened anything, open a message, open an email, opened one of our messages, opened campaign, opened the campaign`),
   'message.clicked':
     listed(`clicked in a message, clicked, click, clicked a link, clicked on a link, clicked in an email, clicked a message, clicked an email,
@@ -125,7 +125,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
 export const ANYTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly string[]>> = {
   'from them':
     listed(`did anything, did something, do anything, done anything, was active, were active, is active, are active, active, been active, we heard from,
-    showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, heard from them, did a thing, heard anything from them,
+    showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, heard from, heard from them, did a thing, heard anything from them,
     got in touch or did anything, been seen, was seen, were seen, seen, been around, was around, showed up at all, been in touch, was in touch, came back, come back, came back to us`),
   'from us':
     listed(`heard from us, heard anything from us, hear from us, contacted by us, was contacted, were contacted, been contacted, we contacted,
