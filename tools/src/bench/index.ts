@@ -5,6 +5,7 @@ import { DEMO_PEOPLE, personWords } from '../demo/people';
 import { DATA } from '../places';
 import { say } from '../say';
 import { createDatabase, serverCommand, startServer, stopServer } from '../server';
+import { imports } from './imports';
 import { indexReady } from './index-ready';
 import { manyPeople } from './many-people';
 import { manyRules } from './many-rules';
@@ -36,6 +37,7 @@ async function measured({ sent, signals, times }: Size): Promise<void> {
   const cluster = await startCluster({ directory: join(DATA, 'bench-cluster') });
   try {
     await onServer(cluster, 'small', (address, key) => pageDelay(address, key));
+    await onServer(cluster, 'imports', (address, key, databaseUrl) => imports({ address, key, databaseUrl }));
     await onServer(cluster, 'large', (address, key, databaseUrl) => scale({ address, key, databaseUrl, contacts: sent, signals }));
     if (times > 1) await copied(cluster, sent, times);
   } finally {

@@ -54,6 +54,20 @@ describe('the tag plan as a spreadsheet', () => {
     expect(planFromCsv(planToCsv(kept, undefined), kept)).toMatchObject({ changed: 0, newTags: 0, wrong: [] });
   });
 
+  it('keeps what tags are called in other languages, a column for each, and adds to it', () => {
+    const ash = catalogue.find('tag', 'glaze.ash');
+    const labelled = catalogue.withAlso(
+      definition(171, 'tag', 'glaze.salt', 'salt', { family: ash?.body.family, labels: { sv: 'saltglasyr', de: 'Salzglasur' } }),
+    );
+    const csv = planToCsv(labelled, undefined);
+    expect(csv).toContain(',in Swedish,in German');
+    expect(planFromCsv(csv, labelled)).toMatchObject({ changed: 0, newTags: 0, wrong: [] });
+    const read = planFromCsv('family,tag,In Finnish,in Swedish,in Klingon\nGlaze,glaze.salt,suolalasite,,x\n', labelled);
+    expect(read.document.tags).toEqual([
+      expect.objectContaining({ key: 'glaze.salt', labels: { sv: 'saltglasyr', de: 'Salzglasur', fi: 'suolalasite' } }),
+    ]);
+  });
+
   it('says which rows cannot be read', () => {
     expect(planFromCsv('tag,name\nglaze.x,x\n', catalogue).wrong).toEqual(['It has no column named “family”.']);
     const csv = 'family,name,carries\n,x,\nGlaze,y,colour\nGlaze,z,\nGlaze,z,\nGlaze,,\n';

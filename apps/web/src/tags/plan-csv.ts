@@ -1,4 +1,12 @@
-import { keyFrom, toWrittenBody, type Catalogue, type TagExpiry, type WrittenDocument } from '@eager-sieve/core';
+import {
+  keyFrom,
+  LANGUAGE_CODES,
+  languageName,
+  toWrittenBody,
+  type Catalogue,
+  type TagExpiry,
+  type WrittenDocument,
+} from '@eager-sieve/core';
 import { type TagFiguresView } from '@eager-sieve/contracts';
 import Papa from 'papaparse';
 import { saysSame } from '../app/says-same';
@@ -17,7 +25,11 @@ const COLUMNS = [
   'have it',
   'last given',
 ] as const;
-type Cells = Partial<Record<(typeof COLUMNS)[number], string>>;
+type Cells = Partial<Record<string, string>>;
+
+/** Under what the labels in a language stand: `in Swedish`. */
+const headOf = (code: string): string => `in ${languageName(code) ?? code}`;
+const CODES_BY_HEAD: ReadonlyMap<string, string> = new Map(LANGUAGE_CODES.map((code) => [headOf(code).toLowerCase(), code]));
 
 /** The tag plan as a spreadsheet, with what is counted of each tag. */
 export function planToCsv(catalogue: Catalogue, figures: TagFiguresView | undefined): string {
@@ -38,12 +50,14 @@ export function planToCsv(catalogue: Catalogue, figures: TagFiguresView | undefi
           example: tag.body.example ?? '',
           carries: tag.body.value ?? '',
           'goes after': typeof tag.body.expires === 'object' ? `${tag.body.expires.afterDays} days` : (tag.body.expires ?? ''),
+          ...Object.fromEntries(Object.entries(tag.body.labels ?? {}).map(([code, label]) => [headOf(code), label])),
           'have it': counted ? String(counted.people) : '',
           'last given': counted?.lastGivenAt?.slice(0, 10) ?? '',
         };
       }),
   );
-  return `${Papa.unparse({ fields: [...COLUMNS], data })}\r\n`;
+  const labelled = new Set(catalogue.all('tag').flatMap((tag) => Object.keys(tag.body.labels ?? {}).map(headOf)));
+  return `${Papa.unparse({ fields: [...COLUMNS, ...labelled], data })}\r\n`;
 }
 
 export interface ReadPlan {
@@ -116,7 +130,17 @@ class Reading {
     if (this.#tags.has(key)) return say(`${key} stands in it twice.`);
     const optional = (property: 'purpose' | 'example', cell: string | undefined) =>
       cell === undefined || cell.trim() === '' ? {} : { [property]: cell.trim() };
-    const said = { ...optional('purpose', cells.for), ...optional('example', cells.example) };
+    const labels = Object.fromEntries(
+      Object.entries(cells).flatMap(([head, cell]) => {
+        const code = CODES_BY_HEAD.get(head);
+        return code !== undefined && cell?.trim() ? [[code, cell.trim()]] : [];
+      }),
+    );
+    const said = {
+      ...optional('purpose', cells.for),
+      ...optional('example', cells.example),
+      ...(Object.keys(labels).length > 0 ? { labels: { ...known?.body.labels, ...labels } } : {}),
+    };
     const written = {
       ...{ name, ...said },
       ...(carries === '' ? {} : { value: carries as 'number' | 'date' }),

@@ -12,6 +12,7 @@ import { Empty } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 import { Replacements } from './replacements';
+import { TagLabels, withLabels } from './tag-labels';
 import { TagExpiry } from './tag-expiry';
 import { sum, TagMoves } from './tag-moves';
 import { Uses } from './uses';
@@ -127,6 +128,8 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
           <AlsoCalled value={body.synonyms} onChange={(synonyms) => setBody(withSynonyms(body, synonyms))} />
         </label>
         <FaultsAt path={['synonyms']} />
+        <TagLabels value={body.labels} onChange={(labels) => setBody(withLabels(body, labels))} />
+        <FaultsAt path={['labels']} />
       </Editing>
       <Replacements tagKey={itemKey} retired={draft.retired} catalogue={catalogue} />
     </DefinitionPage>

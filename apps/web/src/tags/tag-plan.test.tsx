@@ -186,6 +186,23 @@ describe('replacing a tag by another', () => {
     await waitFor(() => expect(asked('POST /api/app/tag-replacements/5/take-back')).toHaveLength(1));
   });
 
+  it('is called something else in other languages, each said once', async () => {
+    const { asked } = openPage('/tags/glaze.ash', {
+      ...COUNTED,
+      'GET /api/app/tags/glaze.ash/replacements': { replacements: [] },
+      'PUT /api/v1/definitions': { made: [], changed: ['tag glaze.ash'], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+    });
+    await userEvent.selectOptions(await screen.findByLabelText('Add a language'), 'Swedish');
+    await userEvent.type(screen.getByLabelText('What it is called in Swedish'), 'askglasyr');
+    await userEvent.selectOptions(screen.getByLabelText('Add a language'), 'Finnish');
+    expect(within(screen.getByLabelText('Add a language')).queryByRole('option', { name: 'Swedish' })).toBeNull();
+    await userEvent.click(screen.getByRole('button', { name: 'Take Finnish out' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Keep changes' }));
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ tags: [{ key: 'glaze.ash', labels: { sv: 'askglasyr' } }] }),
+    );
+  });
+
   it('says why it stopped, and what to do', async () => {
     openPage('/tags/glaze.ash', { ...COUNTED, 'GET /api/app/tags/glaze.ash/replacements': { replacements: [replacement('stopped')] } });
     expect(await screen.findByRole('alert')).toHaveTextContent('rule first: a tag that exists. Its people have both tags');
