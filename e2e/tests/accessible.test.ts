@@ -68,11 +68,16 @@ async function furnish(): Promise<void> {
     fields: [{ key: 'seats', name: 'seats', of: 'company', type: 'number' }],
     ladder: [{ key: 'heard', name: 'heard of us' }],
     pipelines: [{ key: 'deals', name: 'Deals', stages: [{ key: 'open', name: 'open' }] }],
-    audiences: [{ key: 'guests', name: 'Guests', kind: 'fixed' }],
+    audiences: [
+      { key: 'guests', name: 'Guests', kind: 'fixed' },
+      { key: 'visits', name: 'To be visited', kind: 'fixed', of: 'company' },
+    ],
     routing: [{ key: 'desk', name: 'Desk', rows: [{ key: 'all', owners: ['wren@fernhollow.example'] }] }],
     bundles: [{ key: 'greet', name: 'Greet', then: [{ action: { do: 'make task', title: LONG.slice(0, 80) } }] }],
   });
-  await call('PUT', '/api/v1/companies', { companies: [{ outsideId: 'c1', name: LONG.slice(0, 120), fields: { seats: 40 } }] });
+  await call('PUT', '/api/v1/companies', {
+    companies: [{ outsideId: 'c1', name: LONG.slice(0, 120), fields: { seats: 40 }, lists: { visits: true } }],
+  });
   await call('PUT', '/api/v1/contacts', {
     contacts: [
       {
@@ -141,6 +146,7 @@ test('every screen is free of serious faults of accessibility, in both themes', 
     '/audiences',
     '/audiences/lookers',
     '/audiences/new',
+    '/audiences/visits',
     '/campaigns',
     '/campaigns/looks',
     '/campaigns/post-room',

@@ -99,7 +99,7 @@ test.describe('the table of people', () => {
     await page.getByRole('dialog').getByRole('button', { name: 'Take back', exact: true }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Close', exact: true }).last().click();
     await page.goto(`${base()}/people/${emailOf(4)}`);
-    await expect(page.getByText('ordered').first()).toBeVisible();
+    await expect(page.getByRole('listitem').filter({ hasText: 'Ordered' }).first()).toBeVisible();
     await expect(page.getByRole('button', { name: 'Why row.picked?' })).toHaveCount(0);
   });
 

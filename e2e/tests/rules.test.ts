@@ -99,7 +99,7 @@ test.describe('rules, maps and the way back', () => {
     await expect(page.getByRole('dialog')).toContainText('taken back on 1 person');
     await page.getByRole('button', { name: 'Close', exact: true }).last().click();
     await page.goto(`${base()}/people/${LOOKER}`);
-    await expect(page.getByText('visited a page').first()).toBeVisible();
+    await expect(page.getByRole('listitem').filter({ hasText: 'Visited a page' }).first()).toBeVisible();
     await expect(page.getByRole('button', { name: 'Why shelf.looker?' })).toHaveCount(0);
     await page.goto(`${base()}/ledger?cause=take+back&who=${LOOKER}`);
     await expect(page.getByRole('row', { name: /shelf\.looker/ })).toBeVisible();
@@ -186,6 +186,9 @@ test.describe('rules, maps and the way back', () => {
     await expect(owner).toHaveValue('');
 
     await page.getByLabel('Stage', { exact: true }).selectOption('shelf-met');
-    await expect(page.getByText('The stage stays: met at the shelf is only reached if they have the tag shelf.bowls')).toBeVisible();
+    // Said at once, and told by the timeline from then on: two places, whichever comes first.
+    const stays = 'The stage stays: met at the shelf is only reached if they have the tag shelf.bowls';
+    await expect(page.getByText(`Not done. ${stays}`)).toBeVisible();
+    await expect(page.getByRole('listitem').filter({ hasText: stays }).first()).toBeVisible();
   });
 });

@@ -115,13 +115,14 @@ test.describe('setting up, by hand', () => {
 
   test('a fixed list is filled by hand and emptied again, and tells who moved', async ({ page }) => {
     await signIn(page);
-    await page.goto(`${base()}/audiences/new?kind=fixed`);
+    await page.goto(`${base()}/audiences/new`);
+    await page.getByLabel('What it is').selectOption({ label: 'fixed list of people, filled by hand' });
     await page.getByLabel('Name of the list').fill('Kiln opening');
     await page.getByRole('button', { name: 'Keep list' }).click();
     await page.getByLabel('Put on the list, by email address').fill(EMAIL);
     await page.getByRole('button', { name: 'Put on' }).click();
     await expect(page.locator('[data-count]')).toHaveText('1 person');
-    await page.getByRole('button', { name: 'take off' }).click();
+    await page.getByRole('button', { name: /^Take .* off$/ }).click();
     await expect(page.getByText('Nobody is on this list yet')).toBeVisible();
     await page.getByRole('button', { name: 'Who moved' }).click();
     await expect(page.getByText('by wren', { exact: false }).first()).toBeVisible();

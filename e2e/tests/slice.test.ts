@@ -269,7 +269,8 @@ test.describe.serial('from a form answer to a sent campaign', () => {
     await signIn(page);
     await page.goto(`${base()}/people`);
     await page.getByRole('link', { name: 'Ottoline Farrow' }).click();
-    await expect(page.getByText('Nothing has happened yet')).toBeVisible();
+    await expect(page.getByText('The contact was added')).toBeVisible();
+    await expect(page.getByText(/^Ordered/)).toBeHidden();
     const order = {
       specversion: '1.0',
       source: 'shop',

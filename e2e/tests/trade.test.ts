@@ -65,7 +65,7 @@ test.describe('companies, deals and the way back', () => {
     if (await pipeline.isVisible()) await pipeline.selectOption('tableware');
     await page.getByRole('button', { name: 'Add deal' }).click();
     await page.getByLabel('Stage of Sixty bowls').selectOption('sold');
-    await expect(page.getByText('Agreed to a deal')).toBeVisible();
+    await expect(page.getByRole('listitem').filter({ hasText: 'Agreed to a deal' }).first()).toBeVisible();
     await page.getByRole('link', { name: 'Lantern House' }).click();
     await expect(page.getByRole('link', { name: 'Decider' })).toBeVisible();
     await expect(page.getByLabel('Stage of Sixty bowls')).toHaveValue('sold');
@@ -74,7 +74,7 @@ test.describe('companies, deals and the way back', () => {
   test('an audience of companies keeps itself, built by picking', async ({ page }) => {
     await signIn(page);
     await page.goto(`${base()}/audiences/new`);
-    await page.getByLabel('What it is').selectOption('company');
+    await page.getByLabel('What it is').selectOption('companies');
     await page.getByLabel('Name of the audience').fill('Large places');
     await page.getByRole('button', { name: 'Add a line about' }).click();
     await page.getByRole('option', { name: /^covers number/ }).click();
@@ -82,6 +82,45 @@ test.describe('companies, deals and the way back', () => {
     await expect(page.locator('[data-count]')).toHaveText('1 company');
     await page.getByRole('button', { name: 'Keep audience' }).click();
     await expect(page.getByRole('link', { name: 'Lantern House' })).toBeVisible();
+  });
+
+  test('companies are ticked, changed at once after a rehearsal, kept as a list, and put back', async ({ page }) => {
+    await call('PUT', '/api/v1/companies', {
+      companies: [1, 2, 3].map((n) => ({ outsideId: `stall-${n}`, name: `Market stall ${n}`, fields: { covers: 0 } })),
+    });
+    await idle();
+    await signIn(page);
+    await page.goto(`${base()}/people/companies`);
+    for (const n of [1, 3]) await page.getByRole('checkbox', { name: `Tick Market stall ${n}` }).check();
+    await page.getByRole('button', { name: 'Change …' }).click();
+    await page.getByLabel('Fact', { exact: true }).selectOption('covers');
+    await page.getByLabel('Value of covers').fill('6');
+    await page.getByRole('button', { name: 'Do it: changes 2 companies' }).click();
+    await page.getByRole('button', { name: 'Keep as audience …' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('Stalls to visit');
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    await expect(page.getByRole('heading', { level: 1, name: /Stalls to visit/ })).toContainText('2 companies');
+    await page.getByRole('button', { name: 'Paste many …' }).click();
+    await page.getByLabel(/Companies, one a line/).fill('market stall 2\nMarket stall 9');
+    await page.getByRole('button', { name: 'Look them up' }).click();
+    await expect(page.getByRole('list', { name: /^No company goes by this/ })).toHaveText('Market stall 9');
+    await page.getByRole('button', { name: 'Put 1 company on' }).click();
+    await expect(page.getByRole('heading', { level: 1, name: /Stalls to visit/ })).toContainText('3 companies');
+    await page.getByRole('button', { name: 'Take Market stall 1 off' }).click();
+    await expect(page.getByRole('link', { name: 'Market stall 1' })).toBeHidden();
+
+    await page.goto(`${base()}/people/changes`);
+    const run = page.getByRole('listitem').filter({ hasText: 'set covers to 6' });
+    await expect(run).toContainText('touched 2 companies');
+    await run.getByRole('button', { name: 'Take back' }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /^Take back/ })
+      .click();
+    await page.goto(`${base()}/people/companies`);
+    await page.getByRole('link', { name: 'Market stall 3' }).click();
+    await expect(page.getByRole('button', { name: 'covers: 0, edit' })).toBeVisible();
+    await expect(page.getByRole('link', { name: 'Stalls to visit' })).toBeVisible();
   });
 
   test('a signal is tried, happens, is explained, and is taken back with all that came of it', async ({ page }) => {

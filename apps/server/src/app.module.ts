@@ -27,6 +27,7 @@ import { ContactsController } from './contacts/contacts.controller';
 import { ChangesOfManyService } from './contacts/changes-of-many.service';
 import { ContactsService } from './contacts/contacts.service';
 import { MergesService } from './contacts/merges.service';
+import { TimelineService } from './contacts/timeline.service';
 import { TrySignalService } from './contacts/try-signal.service';
 import { Database } from './database/database';
 import { EditsService } from './engine/edits.service';
@@ -250,6 +251,7 @@ export class AppModule {
         TraceService,
         TakeBackRuns,
         TakeBackService,
+        TimelineService,
         TrySignalService,
         MergesService,
         RehearsalService,

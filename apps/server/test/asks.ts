@@ -107,6 +107,8 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   putContacts: () => ({ body: { contacts: [{ email: EMAIL, fields: { years: 4 } }, { email: 'no address' }] } }),
   contact: () => ({ path: `/api/v1/contacts/${EMAIL}` }),
   eraseContact: async ({ contact }) => ({ path: `/api/v1/contacts/${await contact()}` }),
+  contactTimeline: () => ({ path: `/api/app/contacts/${EMAIL}/timeline` }),
+  companyTimeline: () => ({ path: '/api/app/companies/lantern/timeline' }),
   timeline: () => ({ path: `/api/v1/contacts/${EMAIL}/signals` }),
   contactLedger: () => ({ path: `/api/v1/contacts/${EMAIL}/ledger` }),
   traceContact: () => ({ path: `/api/app/contacts/${EMAIL}/trace`, query: { of: 'field', key: 'city' } }),
@@ -159,12 +161,14 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   personalData: () => ({ path: `/api/app/contacts/${EMAIL}/everything`, query: { format: 'csv' } }),
   scoreHistory: () => ({ path: `/api/app/contacts/${EMAIL}/scores/keen`, query: { days: '10' } }),
   dealBoard: () => ({ path: '/api/app/pipelines/trade/deals' }),
+  dealHistory: () => ({ path: '/api/app/deals/01890000-0000-7000-8000-00000000000a/history' }),
   duplicates: () => ({ path: '/api/app/duplicates' }),
   keepApart: () => ({
     path: '/api/app/duplicates/apart',
     body: { a: '01890000-0000-7000-8000-00000000000a', b: '01890000-0000-7000-8000-00000000000b' },
   }),
   findAddresses: () => ({ path: '/api/app/contacts/find', body: { addresses: [EMAIL] } }),
+  findCompanies: () => ({ path: '/api/app/companies/find', body: { named: ['Fernworks'] } }),
   rehearseChange: () => ({
     path: '/api/app/contacts/change/rehearse',
     body: { who: { contact: EMAIL }, change: { tags: { 'snag.keen': true } } },

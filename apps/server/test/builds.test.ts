@@ -145,6 +145,31 @@ describe('a build', () => {
     expect(left).toEqual({ n: 0 });
   });
 
+  it('is not ordered for a new fixed list, on which nobody is yet', async () => {
+    const ordered = async (): Promise<number> =>
+      (await server.database.query<{ n: number }>('select count(*)::int as n from build'))[0]?.n ?? 0;
+    const before = await ordered();
+    await server.define({ audiences: [{ key: 'fair', name: 'At the fair', kind: 'fixed' }] });
+    expect(await ordered()).toBe(before);
+    const live = { kind: 'live', condition: { kind: 'audience', audience: 'fair', op: 'in' } };
+    // Nobody works here, so that this one stays under way.
+    await server
+      .call('put', '/api/v1/definitions')
+      .send({ audiences: [{ key: 'met', name: 'Met there', ...live }] })
+      .expect(200);
+    expect(await ordered()).toBe(before + 1);
+  });
+
+  it('is not ordered for what a tag is called in another language, which nobody stands by', async () => {
+    const families = [{ key: 'seen', name: 'Seen', prefix: 'seen', purpose: '', many: true }];
+    await server.define({ families, tags: [{ key: 'seen.once', name: 'seen once', family: 'seen' }] });
+    const [before] = await server.database.query<{ n: number }>('select count(*)::int as n from build');
+    await server.define({ tags: [{ key: 'seen.once', name: 'seen once', family: 'seen', labels: { sv: 'sedd en gång' } }] });
+    expect((await server.database.query<{ n: number }>('select count(*)::int as n from build'))[0]).toEqual(before);
+    const unknown = { tags: [{ key: 'seen.once', name: 'seen once', family: 'seen', labels: { xx: 'x' } }] };
+    await server.call('put', '/api/v1/definitions').send(unknown).expect(422);
+  });
+
   it('counts everyone once', async () => {
     const { epoch } = await store.current(server.database);
     await server.database.query('update workspace set epoch = epoch + 1');

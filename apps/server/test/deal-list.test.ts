@@ -1,4 +1,4 @@
-import { DEAL_SORTS, type DealList, type DealRow, type DealSort } from '@eager-sieve/contracts';
+import { DEAL_SORTS, type DealHistory, type DealList, type DealRow, type DealSort } from '@eager-sieve/contracts';
 import { addPerson } from '../src/settings/people.service';
 import { ADMIN, serverWith } from './harness';
 import { SET_UP } from './world';
@@ -127,5 +127,36 @@ describe('a list of deals', () => {
     await http().get('/api/app/pipelines/trade/deals/file').set(admin()).query({ format: 'xml' }).expect(422);
     const { body: ledger } = await http().get('/api/app/ledger').set(admin()).query({ kind: 'setting' }).expect(200);
     expect(ledger.rows.map((row: { words: string }) => row.words)).toContain('A table of deals was exported as NDJSON');
+  });
+
+  it('knows of each deal the stages it went through, with whoever held it, and of nobody else’s', async () => {
+    const put = async (deal: object): Promise<void> => {
+      await server()
+        .call('put', '/api/v1/deals')
+        .send({ deals: [{ outsideId: 'told', ...deal }] })
+        .expect(200);
+      await server().idle();
+    };
+    await put({ contact: 'd1@test.example', stage: 'enquiry', amount: 10 });
+    await put({ amount: 25 });
+    await put({ stage: 'quote' });
+    await put({ contact: 'd2@test.example' });
+    await put({ stage: 'enquiry', amount: null });
+    const { id } = (await all({ sort: 'moved' })).find(({ outsideId }) => outsideId === 'told') as DealRow;
+    const history = async (headers: Readonly<Record<string, string>>) =>
+      ((await http().get(`/api/app/deals/${id}/history`).set(headers).expect(200)).body as DealHistory).stages;
+    const stages = await history(admin());
+    expect(stages.map(({ name, amount, pipeline, because }) => [name, amount, pipeline, because])).toEqual([
+      ['enquiry', '10.00', 'Trade', 'key test'],
+      ['quote', '25.00', 'Trade', 'key test'],
+      ['enquiry', null, 'Trade', 'key test'],
+    ]);
+    expect(stages.map(({ until }) => until)).toEqual([...stages.slice(1).map(({ since }) => since), null]);
+    const nell = await server().signIn({ email: 'nell@test.example', password: ADMIN.password });
+    const hers = { cookie: nell.cookie, 'x-csrf-token': nell.csrf };
+    expect(await history(hers)).toHaveLength(3);
+    await put({ contact: 'd1@test.example' });
+    await http().get(`/api/app/deals/${id}/history`).set(hers).expect(404);
+    await http().get('/api/app/deals/no-such-deal/history').set(admin()).expect(404);
   });
 });

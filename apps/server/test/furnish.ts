@@ -153,8 +153,8 @@ export async function furnish(server: TestServer): Promise<Furnished> {
     );
   const sweep = (): Promise<number> =>
     one(
-      `insert into sweep_run (definition_id, version, by_ref, state, total, started_at, ended_at)
-       select id, 1, 'test', 'done', 0, '2026-11-25', '2026-11-25' from definition where key = 'keen' and kind = 'rule' returning id`,
+      `insert into sweep_run (definition_id, subject_kind, version, by_ref, state, total, started_at, ended_at)
+       select id, 'contact', 1, 'test', 'done', 0, '2026-11-25', '2026-11-25' from definition where key = 'keen' and kind = 'rule' returning id`,
     );
   const worklist = (): Promise<number> =>
     one(

@@ -22,7 +22,10 @@ describe('an import', () => {
         },
         { key: 'covers', name: 'covers', of: 'company', type: 'number' },
       ],
-      audiences: [{ key: 'by-hand', name: 'By hand', kind: 'fixed' }],
+      audiences: [
+        { key: 'by-hand', name: 'By hand', kind: 'fixed' },
+        { key: 'visits', name: 'To be visited', kind: 'fixed', of: 'company' },
+      ],
     });
   });
   const send = async <T>(path: string, body: string | Buffer, options: object, type = 'text/csv'): Promise<T> => {
@@ -124,6 +127,9 @@ describe('an import', () => {
       created: 1,
       changed: 1,
     });
+    await bring('id,place\nc-1,The Lantern\nc-9,Mill\n', { of: 'company', mapping: { outsideId: 'id', name: 'place' }, list: 'visits' });
+    const { body } = await http().get('/api/v1/audiences/visits/members').set(admin()).expect(200);
+    expect(body.companies.map(({ outsideId }: { outsideId: string }) => outsideId).sort()).toEqual(['c-1', 'c-9']);
     await bring('mail,works\nj@test.example,c-1\n', { mapping: { email: 'mail', company: 'works' } });
     expect((await contact('j@test.example')).company).toMatchObject({ name: 'The Lantern' } satisfies Partial<CompanyView>);
   });

@@ -31,6 +31,7 @@ const READING = new Set<RouteName>([
   'rehearseBundle',
   'rehearseChange',
   'findAddresses',
+  'findCompanies',
   'columnSummary',
   'rehearseRouting',
   'rehearseTagReplacement',

@@ -151,8 +151,8 @@ describe('a rule that is run once', () => {
   it('is gone on with by another process where one was killed', async () => {
     await server.idle();
     const [made] = await server.database.query<{ id: number }>(
-      `insert into sweep_run (definition_id, version, by_ref, state, total, started_at, lease_until)
-       select id, version, 'test', 'running', 4, '2026-11-25', $1 from definition where key = 'quiet' and kind = 'rule' returning id`,
+      `insert into sweep_run (definition_id, subject_kind, version, by_ref, state, total, started_at, lease_until)
+       select id, 'contact', version, 'test', 'running', 4, '2026-11-25', $1 from definition where key = 'quiet' and kind = 'rule' returning id`,
       [new Date(clock.now() - 1)],
     );
     await server.database.query(

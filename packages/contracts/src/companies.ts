@@ -12,8 +12,22 @@ export const companyWriteSchema = z.strictObject({
   outsideId,
   name: z.string().max(500).optional(),
   fields: z.record(z.string(), z.unknown()).optional().describe('by key; null clears a field'),
+  lists: z.record(z.string(), z.boolean()).optional().describe('fixed lists of companies by key: on it or not'),
 });
 export type CompanyWrite = z.infer<typeof companyWriteSchema>;
+/** What can be changed of many companies alike. */
+export const companyChangeSchema = companyWriteSchema.pick({ fields: true, lists: true });
+export type CompanyChange = z.infer<typeof companyChangeSchema>;
+
+/** Which of some companies are known, by their outside ids or names. */
+export const findCompaniesSchema = z.strictObject({ named: z.array(z.string().min(1).max(500)).min(1).max(5_000) });
+export const foundCompaniesSchema = z.object({
+  known: z.array(z.object({ named: z.string(), id: z.string(), name: z.string() })),
+  unknown: z.array(z.string()),
+  several: z.array(z.string()).describe('names that more than one company has'),
+});
+export type FoundCompanies = z.infer<typeof foundCompaniesSchema>;
+
 export const putCompaniesSchema = z.strictObject({
   matchBy: z.literal('outsideId').default('outsideId'),
   onExisting: z.enum(['update', 'skip']).default('update'),
@@ -52,6 +66,21 @@ export const putDealsSchema = z.strictObject({
 export type PutDeals = z.infer<typeof putDealsSchema>;
 export const putDealsAnswerSchema = z.object({ results: z.array(resultSchema.extend({ deal: z.string().nullable() })) });
 export type PutDealsAnswer = z.infer<typeof putDealsAnswerSchema>;
+
+/** The stages that a deal went through, one after the other. */
+export const dealHistorySchema = z.object({
+  stages: z.array(
+    z.object({
+      name: z.string(),
+      pipeline: z.string().describe('the name of the pipeline'),
+      since: z.string(),
+      until: z.string().nullable().describe('null where it stands now'),
+      amount: z.string().nullable().describe('what it was worth when it came there'),
+      because: z.string(),
+    }),
+  ),
+});
+export type DealHistory = z.infer<typeof dealHistorySchema>;
 
 export const companyRowSchema = z.object({
   id: z.string(),

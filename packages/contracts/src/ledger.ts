@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pageSchema, searchText } from './page.ts';
 
 /** What an effect can be because of. */
 export const CAUSES = ['signal', 'person', 'api', 'import', 'clock', 'sweep', 'definition', 'effect', 'take back', 'merge'] as const;
@@ -35,6 +36,47 @@ export const timelineItemSchema = z.object({
   data: z.unknown(),
   did: z.array(ledgerRowSchema).describe('what came of it for this contact, in order'),
 });
+
+/** What of a timeline is asked for. */
+export const timelineQuerySchema = pageSchema.extend({
+  show: z
+    .enum(['everything', 'signals', 'changes'])
+    .default('everything')
+    .describe('changes: what was done by hand, by imports, the clock and others'),
+  type: z.string().max(80).optional().describe('only signals of this type, by its key'),
+  search: searchText.optional().describe('only what says this: in words, in its details, or in what came of it'),
+});
+export type TimelineQuery = z.infer<typeof timelineQuerySchema>;
+/** One thing that happened, and what it did. */
+export const timelineEntrySchema = z.object({
+  key: z.string(),
+  at: z.string(),
+  words: z.string().describe('of a signal what it says of itself; of a change because of what it was made'),
+  signal: timelineItemSchema.omit({ did: true }).nullable().describe('null for a change that no signal made'),
+  contact: z.object({ id: z.string(), name: z.string() }).nullable().describe('whose signal it is, on the timeline of a company'),
+  did: z.array(ledgerRowSchema).describe('what came of it for the contact, in order'),
+  more: z.int().describe('how much more came of it than is listed'),
+});
+export type TimelineEntry = z.infer<typeof timelineEntrySchema>;
+export const timelinePageSchema = z.object({
+  entries: z.array(timelineEntrySchema).describe('the latest first'),
+  after: z.string().nullable(),
+  types: z
+    .array(
+      z.object({
+        key: z.string(),
+        verb: z.string(),
+        signals: z.int(),
+        lately: z.int().describe('of them in the last 90 days'),
+        people: z.int().describe('how many contacts they are from'),
+        lastAt: z.string(),
+      }),
+    )
+    .nullable()
+    .describe('the types of signals that there are, the most frequent first; on the first page alone'),
+});
+export type TimelinePage = z.infer<typeof timelinePageSchema>;
+
 export const timelineSchema = z.object({ signals: z.array(timelineItemSchema), after: z.string().nullable() });
 export type Timeline = z.infer<typeof timelineSchema>;
 

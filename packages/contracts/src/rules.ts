@@ -1,5 +1,6 @@
 import { writtenConditionSchema, writtenMapSchema, writtenRoutingSchema, writtenRuleSchema } from '@eager-sieve/core';
 import { z } from 'zod';
+import { companyChangeSchema } from './companies.ts';
 import { contactChangeSchema } from './contacts.ts';
 
 export const rehearseRuleSchema = z.strictObject({
@@ -42,6 +43,7 @@ export const ruleRehearsalSchema = z.object({
 });
 export const sweepRunSchema = z.object({
   id: z.int(),
+  of: z.enum(['contact', 'company']).describe('whom it is run over'),
   version: z.int().describe('of the rule, when it was begun'),
   what: z.string().nullable().describe('what a change by hand changed; null for a run of a rule, a map or a bundle'),
   by: z.string().nullable().describe('who began it; null where its time had come'),
@@ -88,8 +90,19 @@ export const bundleRunSchema = z.union([
 ]);
 export type BundleRun = z.infer<typeof bundleRunSchema>;
 
-/** One change by hand of many contacts. */
-export const changeManySchema = z.strictObject({ who: bundleRunSchema, change: contactChangeSchema });
+/** Some companies by their ids, or all of which a condition is so. */
+export const companiesMeantSchema = z.union([
+  z.strictObject({ companies: z.array(z.uuid()).min(1).max(5_000) }),
+  z.strictObject({ condition: writtenConditionSchema }),
+]);
+
+export type CompaniesMeant = z.infer<typeof companiesMeantSchema>;
+
+/** One change by hand of many contacts or companies. */
+export const changeManySchema = z.union([
+  z.strictObject({ of: z.literal('contact').default('contact'), who: bundleRunSchema, change: contactChangeSchema }),
+  z.strictObject({ of: z.literal('company'), who: companiesMeantSchema, change: companyChangeSchema }),
+]);
 export type ChangeMany = z.infer<typeof changeManySchema>;
 
 export const rehearseRoutingSchema = z.strictObject({

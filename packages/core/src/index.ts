@@ -2,6 +2,7 @@ export * from './faults.ts';
 export * from './shape.ts';
 export * from './text/fold.ts';
 export * from './text/addresses.ts';
+export * from './text/languages.ts';
 export * from './text/unfit.ts';
 export * from './contacts/domain.ts';
 export * from './numbers/decimal.ts';

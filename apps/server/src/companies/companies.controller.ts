@@ -2,6 +2,7 @@ import { Controller, Res } from '@nestjs/common';
 import { DEAL_FORMATS, type Sent } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { findContact } from '../contacts/find-contact';
+import { TimelineService } from '../contacts/timeline.service';
 import { Database } from '../database/database';
 import { Handles, SentHere } from '../http/route';
 import { AuditService } from '../ledger/audit.service';
@@ -19,6 +20,7 @@ export class CompaniesController {
     private readonly deals: DealsService,
     private readonly ledger: LedgerService,
     private readonly audit: AuditService,
+    private readonly timelines: TimelineService,
   ) {}
 
   @Handles('putCompanies')
@@ -31,6 +33,11 @@ export class CompaniesController {
     return this.companies.list(query);
   }
 
+  @Handles('findCompanies')
+  findCompanies(@SentHere() { body }: Sent<'findCompanies'>) {
+    return this.companies.known(body.named);
+  }
+
   @Handles('companySuggestion')
   async suggestion(@SentHere() { params }: Sent<'companySuggestion'>) {
     return this.companies.suggest(await findContact(this.database, params.id));
@@ -39,6 +46,11 @@ export class CompaniesController {
   @Handles('company')
   view(@SentHere() { params }: Sent<'company'>) {
     return this.companies.view(params.id);
+  }
+
+  @Handles('companyTimeline')
+  async timeline(@SentHere() { params, query }: Sent<'companyTimeline'>) {
+    return this.timelines.ofCompany((await this.companies.find(this.database, params.id)).id, query);
   }
 
   @Handles('companyLedger')
@@ -59,6 +71,11 @@ export class CompaniesController {
   @Handles('dealList')
   dealList(@SentHere() { params, query }: Sent<'dealList'>, @CallerIs() caller: Caller) {
     return this.deals.list(params.pipeline, query, ownOf(caller));
+  }
+
+  @Handles('dealHistory')
+  dealHistory(@SentHere() { params }: Sent<'dealHistory'>, @CallerIs() caller: Caller) {
+    return this.deals.history(params.id, ownOf(caller));
   }
 
   @Handles('dealFile')

@@ -6,6 +6,7 @@ import {
   type CompanyRow,
   type CompanySuggestion,
   type CompanyView,
+  type FoundCompanies,
   type PutCompanies,
   type PutCompaniesAnswer,
 } from '@eager-sieve/contracts';
@@ -105,6 +106,29 @@ export class CompaniesService {
       rows.map((row) => row.id),
     );
     return { companies, after: last ? cursorOf(String(last.key), last.id) : null };
+  }
+
+  /** Which companies go by these outside ids or names. */
+  async known(named: readonly string[]): Promise<FoundCompanies> {
+    const asked = [...new Set(named)];
+    const rows = await this.database.query<{ written: string; uid: string; name: string }>(
+      `select n.written, c.uid, coalesce(nullif(c.name, ''), c.outside_id) as name from unnest($1::text[], $2::text[]) n(written, folded)
+         cross join lateral (
+           select k.uid, k.name, k.outside_id from company k where k.outside_id = n.written and k.last_now is not null
+           union all
+           select k.uid, k.name, k.outside_id from company k
+            where (nullif(k.name_folded, '') collate "C") = n.folded and k.last_now is not null
+              and not exists (select 1 from company o where o.outside_id = n.written and o.last_now is not null)
+           limit 2) c`,
+      [asked, asked.map(fold)],
+    );
+    const found = new Map(rows.map((row) => [row.written, row]));
+    const several = new Set(rows.filter((row) => found.get(row.written) !== row).map((row) => row.written));
+    return {
+      known: [...found.values()].flatMap(({ written, uid: id, name }) => (several.has(written) ? [] : [{ named: written, id, name }])),
+      unknown: asked.filter((each) => !found.has(each)),
+      several: [...several],
+    };
   }
 
   /** The company of nearly all others whose addresses are at the same domain, if there is one. */

@@ -3,6 +3,7 @@ import { EXPECTED_CLOSE, moneyText, writeDay } from '@eager-sieve/core';
 import {
   type DealBands,
   type DealBoard,
+  type DealHistory,
   type DealList,
   type DealListQuery,
   type DealRow,
@@ -15,6 +16,7 @@ import { Database } from '../database/database';
 import { EditsService, type EditCause } from '../engine/edits.service';
 import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
+import { causeWords } from '../ledger/words';
 import { DefinitionStore } from '../settings/definition-store';
 import { prepareDeals } from './prepare-deals';
 
@@ -35,6 +37,16 @@ interface BoardRow {
   readonly contact_name: string | null;
   readonly company: string | null;
   readonly company_name: string | null;
+}
+
+/** A deal as it was made or changed. */
+interface DealChange {
+  readonly at: Date;
+  readonly contact_id: number;
+  readonly cause_kind: string;
+  readonly cause_ref: string | null;
+  readonly pipeline: number;
+  readonly after: { readonly stage: string; readonly amount: number | null };
 }
 
 /** The day by which a deal is expected to close. */
@@ -115,6 +127,46 @@ export class DealsService {
           return { key: stage.key, deals: sum?.n ?? 0, amount: moneyText(sum?.amount ?? 0, currency) };
         }),
         deals: rows.map((row) => rowOf(row, currency)),
+      };
+    });
+  }
+
+  /** The stages that a deal went through. @param id the id of the deal; @param own only of contacts of theirs */
+  async history(id: string, own: Own): Promise<DealHistory> {
+    return this.database.snapshot(async (sql) => {
+      const { catalogue } = (await this.store.seen(sql, own)).compiled;
+      const [deal] = await sql.query<{ id: number; outside_id: string; holder_id: number }>(
+        `select d.id, d.outside_id, d.holder_id from deal d left join contact c on c.id = d.contact_id where d.uid::text = $1 and ${ownSql('c.owner', 2)}`,
+        [id.toLowerCase(), own?.owners ?? null],
+      );
+      if (!deal) throw notFound('deal');
+      // Whoever held it before wrote its earlier stages.
+      const rows = await sql.query<DealChange>(
+        `select l.at, l.contact_id, l.cause_kind, l.cause_ref, l.definition_id as pipeline, coalesce(v.after, l.after) as after
+           from ledger l left join ledger_value v on v.contact_id = l.contact_id and v.ledger_id = l.id
+          where l.kind = 'deal' and l.verb in ('added', 'set') and l.channel = $2
+            and (l.contact_id = $3 or l.contact_id in (select contact_id from ledger where kind = 'deal' and verb = 'removed' and definition_id is null and channel = $1))
+          order by l.id`,
+        [String(deal.id), deal.outside_id, deal.holder_id],
+      );
+      const moves = rows.filter((row, at) => {
+        const before = rows[at - 1];
+        return before?.pipeline !== row.pipeline || before.after.stage !== row.after.stage;
+      });
+      const because = await causeWords(sql, catalogue, moves);
+      const { currency } = catalogue.workspace;
+      return {
+        stages: moves.map(({ at, pipeline, after: { stage, amount } }, index) => {
+          const definition = catalogue.get('pipeline', pipeline);
+          return {
+            name: definition?.body.stages.find(({ key }) => key === stage)?.name ?? stage,
+            pipeline: definition?.name ?? catalogue.absence(pipeline),
+            since: at.toISOString(),
+            until: moves[index + 1]?.at.toISOString() ?? null,
+            amount: amount === null ? null : moneyText(amount, currency),
+            because: because[index] ?? '',
+          };
+        }),
       };
     });
   }

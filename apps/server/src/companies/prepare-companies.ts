@@ -1,14 +1,15 @@
-import { laneOf, PARENT_COMPANY } from '@eager-sieve/core';
-import { type PutCompanies } from '@eager-sieve/contracts';
+import { bad, good, laneOf, PARENT_COMPANY, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
+import { type CompanyChange, type PutCompanies } from '@eager-sieve/contracts';
 import { v7 as uuidV7 } from 'uuid';
 import { companiesByOutsideId } from '../contacts/prepare-contacts';
 import { readSentFields } from '../contacts/sent-fields';
+import { readSentLists } from '../contacts/sent-lists';
 import { unshared } from '../contacts/unique-values';
 import { type Sql } from '../database/database';
 import { iso } from '../engine/clock';
 import { parentFaults } from './branches';
 import { rejected, type EditCause, type EditContext, type EditResult, type PreparedEdits } from '../engine/edits.service';
-import { type InboxEntry } from '../engine/inbox';
+import { type EditPayload, type InboxEntry } from '../engine/inbox';
 
 /** Reads what is sent of companies, finds those that are here and makes those that are new. */
 export async function prepareCompanies(
@@ -22,11 +23,12 @@ export async function prepareCompanies(
     request.companies.map((item) => ({ outsideId: item.value?.outsideId, parent: item.value?.fields?.[PARENT_COMPANY] })),
   );
   const read = request.companies.map((item, at) => {
-    if (item.faults) return { outsideId: undefined, fields: [], faults: item.faults };
-    const { outsideId, name, fields } = item.value;
-    const sent = readSentFields({ ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, 'company', catalogue);
+    if (item.faults) return { outsideId: undefined, edit: {}, faults: item.faults };
+    const { outsideId, name, fields, lists } = item.value;
+    const sent = { fields: { ...fields, ...(name === undefined ? {} : { 'company-name': name }) }, lists };
+    const { edit, faults } = readCompany(sent, catalogue);
     const parent = wrong.get(at);
-    return { outsideId, fields: sent.fields, faults: parent ? [...sent.faults, parent] : sent.faults };
+    return { outsideId, edit, faults: parent ? [...faults, parent] : faults };
   });
   const { prepared, entries } = await unshared(sql, catalogue, 'company', async (faultsOf) => {
     const good = read.flatMap(({ outsideId, faults }, at) =>
@@ -35,21 +37,45 @@ export async function prepareCompanies(
     const { companies, made } = await resolveCompanies(sql, [...new Set(good)], now);
     const items: number[] = [];
     const edits: InboxEntry[] = [];
-    const results = read.map(({ outsideId, faults: own, fields }, index): EditResult => {
+    const results = read.map(({ outsideId, faults: own, edit }, index): EditResult => {
       const faults = faultsOf.get(index) ?? own;
       const company = outsideId === undefined ? undefined : companies.get(outsideId);
       if (faults.length > 0 || !company) return rejected(index, faults);
       const isNew = made.delete(company.id);
       const about = { index, uid: company.uid, subject: company.id };
       if (!isNew && request.onExisting === 'skip') return { ...about, status: 'skipped' };
-      const values = Object.fromEntries(fields.map(({ id, value }) => [id, value]));
       items.push(index);
-      edits.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, fields: values } });
+      edits.push({ kind: 'edit', contactId: company.id, lane: company.lane, payload: { cause, ...edit } });
       return { ...about, status: isNew ? 'created' : 'updated' };
     });
     return { prepared: results, entries: edits, items };
   });
   return { entries, results: prepared };
+}
+
+/** Reads what is to be changed of a company, and says everything that is wrong with it. */
+function readCompany(
+  { fields, lists }: CompanyChange,
+  catalogue: Catalogue,
+): { readonly edit: Pick<EditPayload, 'fields' | 'lists'>; readonly faults: readonly Fault[] } {
+  const sent = readSentFields(fields ?? {}, 'company', catalogue);
+  const on = readSentLists(lists, 'company', catalogue);
+  const values = Object.fromEntries(sent.fields.map(({ id, value }) => [id, value]));
+  return { edit: { fields: values, ...(on.lists ? { lists: on.lists } : {}) }, faults: [...sent.faults, ...on.faults] };
+}
+
+/** What tells one company from another, so that many cannot have it alike. */
+const NOT_ALIKE: readonly string[] = ['company-name', PARENT_COMPANY];
+
+/** Checks a change that is made to many companies alike. */
+export function readCompanyChange(change: CompanyChange, catalogue: Catalogue): Checked<Pick<EditPayload, 'fields' | 'lists'>> {
+  const { edit, faults } = readCompany(change, catalogue);
+  const own = Object.keys(change.fields ?? {}).flatMap((key): Fault[] =>
+    NOT_ALIKE.includes(key)
+      ? [{ path: ['fields', key], code: 'field.own', expected: 'a change on the page of each company: many cannot have it alike' }]
+      : [],
+  );
+  return faults.length + own.length > 0 ? bad(...faults, ...own) : good(edit);
 }
 
 /** Finds companies by their outside ids and makes those that are new. */

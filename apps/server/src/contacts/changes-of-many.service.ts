@@ -1,19 +1,24 @@
 import { Injectable } from '@nestjs/common';
-import { Moment, orThrow, quoted, storageOf, within, type Catalogue } from '@eager-sieve/core';
+import { Moment, orThrow, quoted, storageOf, toSql, within, type Catalogue, type Compiled } from '@eager-sieve/core';
 import { type ChangeMany, type ContactChange, type RuleRehearsal, type SweepRunView } from '@eager-sieve/contracts';
+import { readGroup } from '../audiences/questions';
+import { STANDING } from '../audiences/scan';
+import { readCompanyChange } from '../companies/prepare-companies';
 import { Database, type Sql } from '../database/database';
 import { changesOf } from '../engine/arrivals';
 import { type EditPayload } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { BundlesService } from '../rules/bundles.service';
+import { type CandidatesSql } from '../rules/candidates';
 import { rehearseRun, type Candidate } from '../rules/dry-passes';
 import { SweepsService } from '../rules/sweeps.service';
 import { DefinitionStore } from '../settings/definition-store';
+import { peopleWithAccess } from '../settings/known-people';
 import { knownTo } from './prepare-contacts';
 import { readChange } from './read-write';
 
-/** One change by hand of many contacts: rehearsed, then made by a run that can be ended on the way and taken back as a whole. */
+/** One change by hand of many contacts or companies: rehearsed, then made by a run that can be ended on the way and taken back as a whole. */
 @Injectable()
 export class ChangesOfManyService {
   constructor(
@@ -25,34 +30,47 @@ export class ChangesOfManyService {
   ) {}
 
   /** What it would do, by the passes that would do it. */
-  async rehearse({ who, change }: ChangeMany, by: string): Promise<RuleRehearsal> {
+  async rehearse(asked: ChangeMany, by: string): Promise<RuleRehearsal> {
     return this.database.snapshot(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const { catalogue } = compiled;
       const now = this.clock.now();
-      const edit = await read(sql, change, catalogue, by);
+      const edit = await read(sql, asked, catalogue, by);
       const cause = { kind: 'sweep', ref: 'rehearsal' } as const;
-      const asked = await this.bundles.candidates(sql, compiled, who, new Moment(now, catalogue.zone));
+      const whom = await this.#candidates(sql, compiled, asked, new Moment(now, catalogue.zone));
       return rehearseRun(sql, {
         compiled,
         arrival: { kind: 'edit', changes: changesOf({ ...edit, cause }, catalogue, now, new Map()), cause },
         now,
-        candidates: await sql.query<Candidate>(asked.text, asked.values),
+        candidates: await sql.query<Candidate>(whom.text, whom.values),
         words: ['it is asked of', 'would be changed'],
       });
     });
   }
 
-  start({ who, change }: ChangeMany, by: string): Promise<SweepRunView> {
+  start(asked: ChangeMany, by: string): Promise<SweepRunView> {
     return this.sweeps.startChange(by, async (sql, compiled, moment) => ({
-      edit: await read(sql, change, compiled.catalogue, by),
-      what: changeWords(change, compiled.catalogue),
-      candidates: await this.bundles.candidates(sql, compiled, who, moment),
+      of: asked.of,
+      edit: await read(sql, asked, compiled.catalogue, by),
+      what: changeWords(asked.change, compiled.catalogue),
+      candidates: await this.#candidates(sql, compiled, asked, moment),
     }));
+  }
+
+  async #candidates(sql: Sql, compiled: Compiled, asked: ChangeMany, moment: Moment): Promise<CandidatesSql> {
+    if (asked.of === 'contact') return this.bundles.candidates(sql, compiled, asked.who, moment);
+    const meant =
+      'companies' in asked.who
+        ? { text: 'c.uid = any($1::uuid[])', values: [asked.who.companies] }
+        : toSql(readGroup(asked.who.condition, compiled, 'company', await peopleWithAccess(sql)).node, moment, 1, 'company');
+    return {
+      text: `select c.id, c.id as company_id from company c where ${STANDING.company} and ${meant.text} order by c.id`,
+      values: meant.values,
+    };
   }
 }
 
-async function read(sql: Sql, change: ContactChange, catalogue: Catalogue, by: string): Promise<Omit<EditPayload, 'cause'>> {
+async function read(sql: Sql, { of, change }: ChangeMany, catalogue: Catalogue, by: string): Promise<Omit<EditPayload, 'cause'>> {
   if (
     Object.values(change).every(
       (part) => part === undefined || (typeof part === 'object' && part !== null && Object.keys(part).length === 0),
@@ -68,7 +86,8 @@ async function read(sql: Sql, change: ContactChange, catalogue: Catalogue, by: s
         expected: 'nothing: no two have the same, so many cannot be given one value',
       })),
     );
-  const edit = orThrow(within(['change'], readChange(change, catalogue, await knownTo(sql, [change]))));
+  const checked = of === 'company' ? readCompanyChange(change, catalogue) : readChange(change, catalogue, await knownTo(sql, [change]));
+  const edit = orThrow(within(['change'], checked));
   return { ...edit, reason: { kind: 'hand', ref: by } };
 }
 

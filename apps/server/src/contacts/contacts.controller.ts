@@ -15,6 +15,7 @@ import { DuplicatesService } from './duplicates.service';
 import { MergesService } from './merges.service';
 import { PersonalDataService } from './personal-data.service';
 import { ScoreHistoryService } from './score-history.service';
+import { TimelineService } from './timeline.service';
 import { TrySignalService } from './try-signal.service';
 
 @Controller()
@@ -32,6 +33,7 @@ export class ContactsController {
     private readonly personal: PersonalDataService,
     private readonly addresses: AddressesService,
     private readonly past: AsOfService,
+    private readonly timelines: TimelineService,
   ) {}
 
   @Handles('scoreHistory')
@@ -104,6 +106,11 @@ export class ContactsController {
   @Handles('timeline')
   signals(@SentHere() { params, query }: Sent<'timeline'>, @CallerIs() caller: Caller) {
     return this.contacts.signals(params.id, query, ownOf(caller));
+  }
+
+  @Handles('contactTimeline')
+  timeline(@SentHere() { params, query }: Sent<'contactTimeline'>, @CallerIs() caller: Caller) {
+    return this.timelines.ofContact(params.id, query, ownOf(caller));
   }
 
   @Handles('contactLedger')

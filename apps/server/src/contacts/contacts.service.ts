@@ -17,7 +17,7 @@ import { ALL, loadStates } from '../engine/load-states';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';
 import { notFound } from '../http/problem';
-import { summaryOf } from '../intake/summary';
+import { signalView, type SignalRow } from './signal-view';
 import { LedgerService } from '../ledger/ledger.service';
 import { DefinitionStore, shownTo } from '../settings/definition-store';
 import { audienceViews, consentViews, dealView, fieldViews, scoreViews, tagViews } from './contact-view';
@@ -116,15 +116,7 @@ export class ContactsService {
     const contact = await this.find(this.database, named);
     const { compiled } = await this.store.seen(this.database, own);
     const after = readCursor(page.after, ['time', 'id']);
-    const rows = await this.database.query<{
-      id: number;
-      type_id: number;
-      time: Date;
-      received_at: Date;
-      source: string;
-      sender_id: string;
-      data: unknown;
-    }>(
+    const rows = await this.database.query<SignalRow>(
       `select s.id, s.type_id, s.time, s.received_at, o.name as source, s.sender_id, s.data
          from signal s join source o on o.id = s.source_id
         where s.contact_id = $1 and ($2::timestamptz is null or (s.time, s.id) < ($2::timestamptz, $3::bigint))
@@ -133,27 +125,13 @@ export class ContactsService {
     );
     const last = rows.length === page.limit ? rows.at(-1) : undefined;
     const did = await this.ledger.ofSignals(
+      this.database,
       compiled.catalogue,
-      contact.id,
+      [contact.id],
       rows.map((row) => row.id),
     );
     return {
-      signals: rows.map((row) => {
-        const type = compiled.catalogue.get('signalType', row.type_id);
-        return {
-          id: row.id,
-          type: type?.key ?? '',
-          typeName: type?.name ?? '',
-          verb: type?.body.verb ?? '',
-          time: row.time.toISOString(),
-          receivedAt: row.received_at.toISOString(),
-          source: row.source,
-          senderId: row.sender_id,
-          summary: summaryOf(type?.key ?? '', row.data, compiled.catalogue),
-          data: row.data,
-          did: [...(did.get(String(row.id)) ?? [])],
-        };
-      }),
+      signals: rows.map((row) => ({ ...signalView(row, compiled.catalogue), did: [...(did.get(String(row.id)) ?? [])] })),
       after: last ? cursorOf(last.time.toISOString(), last.id) : null,
     };
   }

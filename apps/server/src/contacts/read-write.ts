@@ -3,6 +3,7 @@ import { type ContactChange, type ContactWrite, type PutContacts } from '@eager-
 import { type EditPayload } from '../engine/inbox';
 import { type Subject } from './resolve';
 import { readSentFields } from './sent-fields';
+import { readSentLists } from './sent-lists';
 
 export interface ReadWrite {
   readonly index: number;
@@ -135,7 +136,7 @@ class ContactReader {
   /** Company, stage, owner and fixed lists. */
   links({ companies, owners }: Known): Pick<EditPayload, 'company' | 'stage' | 'owner' | 'lists'> {
     const { company, stage, owner, lists } = this.#written;
-    const links: { company?: number | null; stage?: number | null; owner?: string | null; lists?: Record<number, boolean> } = {};
+    const links: { company?: number | null; stage?: number | null; owner?: string | null } = {};
     if (company !== undefined) {
       links.company = company === null ? null : (companies.get(company) ?? null);
       if (company !== null && !companies.has(company))
@@ -152,16 +153,8 @@ class ContactReader {
       if (email !== null && !owners.has(email)) this.#fault(['owner'], 'owner.unknown', 'the sign-in email of someone with access');
       links.owner = email;
     }
-    for (const [key, on] of Object.entries(lists ?? {})) {
-      const list = this.#catalogue.find('audience', key);
-      if (list?.body.kind === 'fixed' && list.body.of === 'contact' && !list.retired) links.lists = { ...links.lists, [list.id]: on };
-      else
-        this.#fault(
-          ['lists', key],
-          list ? 'list.live' : 'audience.unknown',
-          list ? 'a fixed list: a live audience keeps itself by its conditions' : 'the key of a fixed list',
-        );
-    }
-    return links;
+    const on = readSentLists(lists, 'contact', this.#catalogue);
+    this.faults.push(...on.faults);
+    return on.lists ? { ...links, lists: on.lists } : links;
   }
 }

@@ -26,6 +26,7 @@ import { WorkOnMany1700000000023 } from './migrations/1700000000023-work-on-many
 import { TeamsAndFiles1700000000024 } from './migrations/1700000000024-teams-and-files';
 import { PartsOfNames1700000000025 } from './migrations/1700000000025-parts-of-names';
 import { OrderOfNames1700000000026 } from './migrations/1700000000026-order-of-names';
+import { RunsOverCompanies1700000000027 } from './migrations/1700000000027-runs-over-companies';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -127,6 +128,7 @@ export class Database implements Sql {
         TeamsAndFiles1700000000024,
         PartsOfNames1700000000025,
         OrderOfNames1700000000026,
+        RunsOverCompanies1700000000027,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -26,8 +26,11 @@ export async function checkOptions(sql: Sql, catalogue: Catalogue, options: Impo
       });
   for (const tag of addTags)
     if (!catalogue.find('tag', tag)) faults.push({ path: ['addTags'], code: 'tag.unknown', expected: 'tags that exist' });
-  if (list !== undefined && catalogue.find('audience', list)?.body.kind !== 'fixed')
+  const onList = list === undefined ? undefined : catalogue.find('audience', list)?.body;
+  if (list !== undefined && onList?.kind !== 'fixed')
     faults.push({ path: ['list'], code: 'list.unknown', expected: 'a fixed list that exists' });
+  else if (onList && (onList.of === 'company') !== (of === 'company'))
+    faults.push({ path: ['list'], code: 'list.of', expected: of === 'company' ? 'a list of companies' : 'a list of people' });
   if (owner !== undefined && (await sql.query('select 1 from person where lower(email) = lower($1)', [owner])).length === 0)
     faults.push({ path: ['owner'], code: 'owner.unknown', expected: 'the email of somebody with access' });
   if (faults.length > 0) throw faulty(faults);

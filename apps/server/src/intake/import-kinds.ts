@@ -86,7 +86,13 @@ const company: Kind<CompanyWrite> = {
   read(cells) {
     const { outsideId = '', name } = cells.plain('outsideId', 'name');
     if (outsideId === '') cells.fault('outsideId', 'outside-id.missing', 'the outside id of the company');
-    return { outsideId, ...(name === undefined ? {} : { name }), fields: cells.fields('company') };
+    const { list } = cells.options;
+    return {
+      outsideId,
+      ...(name === undefined ? {} : { name }),
+      fields: cells.fields('company'),
+      ...(list === undefined ? {} : { lists: { [list]: true } }),
+    };
   },
   keyOf: ({ outsideId }) => outsideId,
   prepare: (context, values, { onExisting }, cause) =>

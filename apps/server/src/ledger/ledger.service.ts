@@ -158,19 +158,33 @@ export class LedgerService {
     };
   }
 
-  /** The effects of each of these signals on a contact, by signal id, in order. */
-  async ofSignals(catalogue: Catalogue, contactId: number, signals: readonly number[]): Promise<ReadonlyMap<string, readonly LedgerRow[]>> {
-    const rows = await this.database.query<StoredEffect>(
+  /** The effects of each of these signals on the contacts whose they are, by signal id, in order. */
+  async ofSignals(
+    sql: Sql,
+    catalogue: Catalogue,
+    contacts: readonly number[],
+    signals: readonly number[],
+  ): Promise<ReadonlyMap<string, readonly LedgerRow[]>> {
+    const rows = await sql.query<StoredEffect>(
       `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES}
-        where l.contact_id = $1 and l.cause_kind = 'signal' and l.cause_ref = any($2::text[]) and ${SHOWN(3)} order by l.id`,
-      [contactId, signals.map(String), [...catalogue.hidden]],
+        where l.contact_id = any($1::bigint[]) and l.cause_kind = 'signal' and l.cause_ref = any($2::text[]) and ${SHOWN(3)} order by l.id`,
+      [contacts, signals.map(String), [...catalogue.hidden]],
     );
     const did = new Map<string, LedgerRow[]>();
-    for (const row of await this.views(this.database, catalogue, rows)) {
+    for (const row of await this.views(sql, catalogue, rows)) {
       const ref = row.cause.ref ?? '';
       did.set(ref, [...(did.get(ref) ?? []), row]);
     }
     return did;
+  }
+
+  /** Effects by their ids, in order. */
+  async ofIds(sql: Sql, catalogue: Catalogue, ids: readonly number[]): Promise<LedgerRow[]> {
+    const rows = await sql.query<StoredEffect>(
+      `select ${EFFECT_COLUMNS} from ${EFFECT_TABLES} where l.id = any($1::bigint[]) order by l.id`,
+      [ids],
+    );
+    return this.views(sql, catalogue, rows);
   }
 
   async views(sql: Sql, catalogue: Catalogue, rows: readonly StoredEffect[]): Promise<LedgerRow[]> {

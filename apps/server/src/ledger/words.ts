@@ -30,6 +30,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
   }
   const others = await doneToOthers(sql, catalogue, rows);
   const runs = await runNames(sql, catalogue, rows);
+  const files = await fileNames(sql, rows);
   return rows.map((row) => {
     switch (row.cause_kind) {
       case 'signal':
@@ -37,7 +38,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
       case 'person':
         return `by ${row.cause_ref ?? 'somebody'}`;
       case 'import':
-        return `import ${row.cause_ref ?? ''}`;
+        return files.get(row.cause_ref ?? '') ?? 'an import';
       case 'api':
         return row.cause_ref ?? 'the API';
       case 'clock':
@@ -72,6 +73,14 @@ async function runNames(sql: Sql, catalogue: Catalogue, rows: readonly CauseRow[
         : `run ${id} of ${catalogue.any(of)?.name ?? `something ${catalogue.absence(of)}`}`,
     ]),
   );
+}
+
+/** Imports by what their files are called. */
+async function fileNames(sql: Sql, rows: readonly CauseRow[]): Promise<ReadonlyMap<string, string>> {
+  const ids = [...new Set(rows.flatMap((row) => (row.cause_kind === 'import' && row.cause_ref ? [Number(row.cause_ref)] : [])))];
+  if (ids.length === 0) return new Map();
+  const runs = await sql.query<{ id: number; name: string }>('select id, name from import_run where id = any($1::int[])', [ids]);
+  return new Map(runs.map(({ id, name }) => [String(id), `import of ${name}`]));
 }
 
 /** Effects on other subjects that were the cause of something, by their id in the ledger: whom they touched, and what they did. */

@@ -23,6 +23,7 @@ export async function runView(sql: Sql, run: SweepRun): Promise<SweepRunView> {
   for (const { name, n } of rows) if (!name.startsWith('firing ')) changes[name] = (changes[name] ?? 0) + n;
   return {
     id: run.id,
+    of: run.of,
     version: run.version,
     what: run.what,
     by: run.byRef,

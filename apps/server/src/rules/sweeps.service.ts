@@ -48,7 +48,7 @@ export class SweepsService {
     };
   }
 
-  /** The changes of many contacts, the latest first. */
+  /** The changes of many contacts and companies, the latest first. */
   async changes(): Promise<{ readonly runs: SweepRunView[]; readonly nextAt: null }> {
     return { runs: await this.#views(IsNull()), nextAt: null };
   }
@@ -98,26 +98,26 @@ export class SweepsService {
           : map
             ? mapCandidatesSql(map)
             : { text: WITH_TAG, values: [id] };
-      return this.#begin(sql, ofDefinition(definition as AnyDefinition), candidates, { byRef: by, plannedFor: null });
+      return this.#begin(sql, ofDefinition(definition as AnyDefinition, rule?.of), candidates, { byRef: by, plannedFor: null });
     });
     return this.#begun(id);
   }
 
-  /** Begins one change of many contacts, which workers make as they make other edits. */
+  /** Begins one change of many contacts or companies, which workers make as they make other edits. */
   async startChange(
     by: string,
     read: (
       sql: Sql,
       compiled: Compiled,
       moment: Moment,
-    ) => Promise<{ readonly edit: ChangePayload; readonly what: string; readonly candidates: CandidatesSql }>,
+    ) => Promise<{ readonly of: SweepRun['of']; readonly edit: ChangePayload; readonly what: string; readonly candidates: CandidatesSql }>,
   ): Promise<SweepRunView> {
     const { id } = await this.database.sharedEpoch(async (sql) => {
       const { compiled } = await this.store.current(sql);
       const now = this.clock.now();
-      const { edit, what, candidates } = await read(sql, compiled, new Moment(now, compiled.catalogue.zone));
-      const run = await this.#begin(sql, { definitionId: null, version: 0, edit, what }, candidates, { byRef: by, plannedFor: null });
-      await writeSetting(sql, 'many changed', { name: what, people: run.total }, by, now);
+      const { of, edit, what, candidates } = await read(sql, compiled, new Moment(now, compiled.catalogue.zone));
+      const run = await this.#begin(sql, { definitionId: null, version: 0, of, edit, what }, candidates, { byRef: by, plannedFor: null });
+      await writeSetting(sql, 'many changed', { name: what, [of === 'company' ? 'companies' : 'people']: run.total }, by, now);
       return run;
     });
     return this.#begun(id);
@@ -227,6 +227,7 @@ export class SweepsService {
         const at = new Date(now);
         const missed = {
           definitionId: id,
+          of: current.of,
           version,
           byRef: null,
           plannedFor,
@@ -237,10 +238,15 @@ export class SweepsService {
         } as const;
         await sql.table(SweepRun).save(missed);
       } else
-        await this.#begin(sql, ofDefinition(current.definition), candidatesSql(current, new Moment(now, compiled.catalogue.zone)), {
-          byRef: null,
-          plannedFor,
-        });
+        await this.#begin(
+          sql,
+          ofDefinition(current.definition, current.of),
+          candidatesSql(current, new Moment(now, compiled.catalogue.zone)),
+          {
+            byRef: null,
+            plannedFor,
+          },
+        );
     });
   }
 
@@ -309,8 +315,12 @@ export class SweepsService {
 
 /** What a change by hand changes of each. */
 type ChangePayload = Omit<EditPayload, 'cause'>;
-type RunOf = Pick<SweepRun, 'definitionId' | 'version'> & Partial<Pick<SweepRun, 'edit' | 'what'>>;
-const ofDefinition = ({ id, version }: { readonly id: number; readonly version: number }): RunOf => ({ definitionId: id, version });
+type RunOf = Pick<SweepRun, 'definitionId' | 'version' | 'of'> & Partial<Pick<SweepRun, 'edit' | 'what'>>;
+const ofDefinition = ({ id, version }: { readonly id: number; readonly version: number }, of: SweepRun['of'] = 'contact'): RunOf => ({
+  definitionId: id,
+  version,
+  of,
+});
 
 const timesOf = ({ kind, body, retired }: AnyDefinition): SweepTimes | undefined =>
   kind === 'rule' && body.on && !retired && body.when.kind === 'sweep' ? body.when.times : undefined;

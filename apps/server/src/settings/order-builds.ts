@@ -12,10 +12,13 @@ const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
 /** What bears on where contacts stand: what a stage asks of those who come to it does not, nor what messages say to whoever has a tag. */
 function standingOf({ kind, body }: AnyDefinition): unknown {
   if (kind === 'stage' && 'position' in body) return { position: body.position };
-  return kind === 'tag' ? { ...body, text: undefined, example: undefined } : body;
+  return kind === 'tag' ? { ...body, text: undefined, example: undefined, labels: undefined } : body;
 }
 
 const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;
+
+/** Nobody is on a list that was made just now, so that nobody has to be brought up for it. */
+const isNewList = ({ before, after }: Planned): boolean => !before && after.kind === 'audience' && after.body.kind === 'fixed';
 
 /** Orders the build that brings everyone up after a change, where the change means anything to contacts. */
 export async function orderBuilds(
@@ -28,7 +31,7 @@ export async function orderBuilds(
   now: number,
 ): Promise<void> {
   const derived = new Set<number>(compiled.derived.map((each) => each.id));
-  const changed = planned.filter(meansOtherwise);
+  const changed = planned.filter((each) => meansOtherwise(each) && !isNewList(each));
   const everything = planned.some(({ kind, before, after }) =>
     before
       ? REACHES_ALL.includes(kind) && (!meansSame(standingOf(before), standingOf(after)) || deletes(after))

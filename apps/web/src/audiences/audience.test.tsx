@@ -1,7 +1,7 @@
 import { type PeopleAnswer } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { anAudience } from '../testing/answers';
+import { aCount, anAudience } from '../testing/answers';
 import { definition } from '../testing/catalogue';
 import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
 import { contactView, personRow } from '../testing/people';
@@ -239,6 +239,29 @@ describe('pins', () => {
 });
 
 describe('a fixed list', () => {
+  it('is what was picked of a new audience, of people or of companies, and keeps the name that was given', async () => {
+    const saved = { made: ['audience fair'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
+    const { asked } = openPage('/audiences/new', {
+      'POST /api/v1/audiences/count': aCount(),
+      'POST /api/v1/audiences/people': { contacts: [], after: null },
+      'PUT /api/v1/definitions': saved,
+    });
+    await userEvent.type(await screen.findByLabelText('Name of the audience'), 'Fair');
+    const pick = (words: string) => userEvent.selectOptions(screen.getByLabelText('What it is'), words);
+    await pick('fixed list of people, filled by hand');
+    expect(await screen.findByLabelText('Name of the list')).toHaveValue('Fair');
+    await pick('live audience of companies');
+    expect(await screen.findByLabelText('Name of the audience')).toHaveValue('Fair');
+    await pick('fixed list of companies, filled by hand');
+    expect(screen.getByText(/^A fixed list of companies/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Keep list' }));
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({
+        audiences: [{ key: 'fair', name: 'Fair', kind: 'fixed', of: 'company' }],
+      }),
+    );
+  });
+
   it('takes people on and off by their address, and says what is wrong with one', async () => {
     const { asked } = openPage('/audiences/guests', {
       'GET /api/v1/audiences/guests': { ...VIEW, key: 'guests', members: 1 },
@@ -260,7 +283,7 @@ describe('a fixed list', () => {
     expect(asked('PUT /api/v1/contacts')).toHaveLength(1);
     await userEvent.click(screen.getByRole('button', { name: 'Add them as a new contact' }));
     expect(await screen.findByText('stranger@test.example is on Guests.')).toBeInTheDocument();
-    await userEvent.click(await screen.findByRole('button', { name: 'take off' }));
+    await userEvent.click(await screen.findByRole('button', { name: /^Take .* off$/ }));
     expect(await screen.findByText('p4@test.example is off Guests.')).toBeInTheDocument();
     expect(asked('PUT /api/v1/contacts').at(-1)?.body).toMatchObject({
       contacts: [{ email: 'p4@test.example', lists: { guests: false } }],

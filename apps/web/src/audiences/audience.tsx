@@ -1,4 +1,4 @@
-import { describe, EVERYONE, type AudienceBody, type Group, type Leaf } from '@eager-sieve/core';
+import { describe, type Group, type Leaf } from '@eager-sieve/core';
 import { useState } from 'react';
 import { faultsIn } from '../app/errors';
 import { type Draft } from '../app/use-draft';
@@ -10,10 +10,8 @@ import { definitionRoute } from '../ui/definition-route';
 import { AudienceState } from './audience-state';
 import { DraftFigures, useAudienceFigures } from './audience-figures';
 import { FixedList } from './fixed-list';
+import { NEW_AUDIENCES } from './what-it-is';
 import { WhoComesThrough } from './who-comes-through';
-
-const NEW_AUDIENCE: AudienceBody = { kind: 'live', of: 'contact', condition: EVERYONE };
-const NEW_LIST: AudienceBody = { kind: 'fixed', of: 'contact' };
 
 /** An audience that keeps itself by its conditions. */
 function LiveAudience({ draft }: { draft: Draft<'audience'> }) {
@@ -42,7 +40,7 @@ function LiveAudience({ draft }: { draft: Draft<'audience'> }) {
       }
       sentence={describe(group, catalogue, of === 'company' ? 'Companies' : 'People')}
       meta={<AudienceState draft={draft} figures={figures} />}
-      also={!isNew && !changed && of === 'contact' && <AudienceActions itemKey={itemKey} name={draft.name} catalogue={catalogue} />}
+      also={!isNew && !changed && <AudienceActions of={of} itemKey={itemKey} name={draft.name} catalogue={catalogue} />}
       kept={`${draft.name} keeps itself from now on.`}
       faults={stands ? [] : faultsIn(figures.error)}
     >
@@ -82,6 +80,6 @@ export default definitionRoute({
   thing: 'audience',
   all: ['/audiences', 'All audiences'],
   address: '/audiences',
-  useNew: (_catalogue, search) => (search.get('kind') === 'fixed' ? NEW_LIST : NEW_AUDIENCE),
+  useNew: (_catalogue, search) => (search.get('kind') === 'fixed' ? NEW_AUDIENCES['list of people'] : NEW_AUDIENCES.people),
   Editor: Audience,
 });

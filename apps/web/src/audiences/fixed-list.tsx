@@ -5,20 +5,24 @@ import { told } from '../app/notices';
 import { useAppDispatch } from '../app/store';
 import { type Draft } from '../app/use-draft';
 import { useMay, useMayCall, useSeesOwn } from '../app/use-may';
-import { PasteAddresses } from './paste-addresses';
+import { DialogButton } from '../ui/dialog-button';
+import { PasteAddresses } from './paste-many';
+import { TakeOff } from './take-off';
+import { WhatItIs } from './what-it-is';
 import { AudienceActions } from './audience-actions';
 import { DefinitionPage } from '../ui/definition-page';
 import { Labelled } from '../ui/labelled';
-import { people } from '../ui/number';
+import { subjects } from '../ui/number';
 import { PersonRows } from '../ui/person-rows';
 import { keptTo } from '../ui/shelf';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { Movements } from './audience-lists';
+import { CompaniesOnList } from './companies-on-list';
 
-/** A list that people are put on and taken off by hand, by an import or by a rule. */
+/** A list that people or companies are put on and taken off by hand, by an import or by a rule. */
 export function FixedList({ draft }: { draft: Draft<'audience'> }) {
   const { itemKey, name, isNew, catalogue } = draft;
-  const { team } = draft.body;
+  const { team, of } = draft.body;
   const seesOwn = useSeesOwn();
   const view = api.useAudienceQuery({ key: itemKey }, { skip: isNew });
   return (
@@ -28,15 +32,22 @@ export function FixedList({ draft }: { draft: Draft<'audience'> }) {
       beside={
         view.data && (
           <em className="text-primary not-italic" data-count>
-            {people(view.data.members)}
+            {subjects(of, view.data.members)}
           </em>
         )
       }
-      sentence={`A fixed list: who is on it is put there by hand, by an import or by a rule.${team === undefined ? '' : ` It is ${keptTo(team)}.`}${seesOwn ? ' You see your own contacts on it.' : ''}`}
-      also={!isNew && <AudienceActions itemKey={itemKey} name={name} catalogue={catalogue} />}
+      sentence={`${of === 'company' ? 'A fixed list of companies: what' : 'A fixed list: who'} is on it is put there by hand, by an import or by a rule.${team === undefined ? '' : ` It is ${keptTo(team)}.`}${seesOwn ? ' You see your own contacts on it.' : ''}`}
+      {...(isNew && { meta: <WhatItIs draft={draft} /> })}
+      also={!isNew && <AudienceActions of={of} itemKey={itemKey} name={name} catalogue={catalogue} />}
       kept={`The list ${name} is there.`}
     >
-      {isNew ? <Empty title="A list begins empty">Give it a name and keep it; then put people on it.</Empty> : <OnTheList draft={draft} />}
+      {isNew ? (
+        <Empty title="A list begins empty">Give it a name and keep it; then put {of === 'company' ? 'companies' : 'people'} on it.</Empty>
+      ) : of === 'company' ? (
+        <CompaniesOnList draft={draft} />
+      ) : (
+        <OnTheList draft={draft} />
+      )}
     </DefinitionPage>
   );
 }
@@ -74,7 +85,6 @@ function OnTheList({ draft }: { draft: Draft<'audience'> }) {
   const mayPut = useMay('contacts:write') && !draft.retired;
   const mayPaste = useMayCall('findAddresses');
   const [moves, setMoves] = useState(false);
-  const [pasting, setPasting] = useState(false);
   const list = useList(draft);
   return (
     <>
@@ -83,13 +93,12 @@ function OnTheList({ draft }: { draft: Draft<'audience'> }) {
           <div className="flex flex-wrap items-end gap-2">
             <PutOn list={list} />
             {mayPaste && (
-              <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={() => setPasting(true)}>
-                Paste many …
-              </button>
+              <DialogButton words="Paste many …" title={`Put many on ${draft.saved.name}`}>
+                {(close) => <PasteAddresses itemKey={draft.itemKey} name={draft.saved.name} onClose={close} />}
+              </DialogButton>
             )}
           </div>
         )}
-        {pasting && <PasteAddresses itemKey={draft.itemKey} name={draft.saved.name} onClose={() => setPasting(false)} />}
         <button type="button" className="btn btn-xs" aria-pressed={moves} onClick={() => setMoves(!moves)}>
           {moves ? 'Who is on it' : 'Who moved'}
         </button>
@@ -167,14 +176,11 @@ function ListMembers({ draft, list, mayPut }: { draft: Draft<'audience'>; list: 
         title: '',
         cell: (row) =>
           mayPut && (
-            <button
-              type="button"
-              className="quiet cursor-pointer hover:underline"
+            <TakeOff
+              name={row.name}
               disabled={list.isLoading || !row.email}
-              onClick={() => row.email && void list.set(row.email, false)}
-            >
-              take off
-            </button>
+              onTakeOff={() => row.email && void list.set(row.email, false)}
+            />
           ),
       }}
     />

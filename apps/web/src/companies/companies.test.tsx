@@ -32,7 +32,32 @@ const done = { rows: [aLedgerRow({ company: 'k-1', companyName: 'Lantern', words
 const page: Answers = {
   'GET /api/v1/companies/k-1': view(),
   'GET /api/v1/companies/k-1/ledger': done,
+  'GET /api/app/companies/k-1/timeline': { entries: [], after: null, types: [] },
 };
+
+describe('what the contacts of a company did', () => {
+  it('stands on its page: how often by how many, and each thing with whose it is', async () => {
+    const lastAt = '2026-05-01T08:00:00Z';
+    const signal = {
+      ...{ id: 7, type: 'order.placed', typeName: 'Order', verb: 'ordered', time: lastAt, receivedAt: lastAt, source: 'shop' },
+      ...{ senderId: '7', summary: 'Celadon', data: {} },
+    };
+    openPage('/people/companies/k-1', {
+      ...page,
+      'GET /api/app/companies/k-1/timeline': {
+        entries: [
+          { key: 'signal 7', at: lastAt, words: 'ordered: Celadon', contact: { id: 'id-1', name: 'Anna' }, did: [], more: 0, signal },
+        ],
+        after: null,
+        types: [{ key: 'order.placed', verb: 'ordered', signals: 1204, lately: 0, people: 3, lastAt }],
+      },
+    });
+    const row = await screen.findByRole('row', { name: /^ordered/ });
+    expect(row).toHaveTextContent(/ordered1,204none3 people/);
+    const entry = screen.getByText('ordered: Celadon').closest('li') as HTMLElement;
+    expect(within(entry).getByRole('link', { name: 'Anna' })).toHaveAttribute('href', '/people/id-1');
+  });
+});
 
 describe('the companies', () => {
   it('are sorted by the heads of their columns, by name at first, the most first where it is a number', async () => {
@@ -97,7 +122,7 @@ describe('the companies', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Close' }));
     await userEvent.click(screen.getByRole('button', { name: 'Keep as audience …' }));
     const dialog = within(screen.getByRole('dialog'));
-    expect(dialog.queryByText(/A list of who they are now/)).toBeNull();
+    expect(dialog.getByText(/A list of which they are now: 2 companies/)).toBeInTheDocument();
     await userEvent.type(dialog.getByLabelText('Name'), 'Large');
     await userEvent.click(dialog.getByRole('button', { name: 'Keep' }));
     await waitFor(() =>
@@ -105,6 +130,47 @@ describe('the companies', () => {
         audiences: [{ key: 'large', name: 'Large', kind: 'live', of: 'company', condition }],
       }),
     );
+  });
+
+  it('are ticked and changed at once after a rehearsal, by what companies have', async () => {
+    const { asked } = openPage('/people/companies', {
+      ...COUNTED,
+      ...listOf(row(1), row(2)),
+      'POST /api/app/contacts/change/rehearse': {
+        steps: [{ words: 'would be changed', count: 2 }],
+        ...{ touched: 2, changes: { 'field set': 2 }, samples: [], pace: null, everyone: true, work: [] },
+      },
+      'POST /api/app/contacts/change': {
+        ...{
+          id: 7,
+          of: 'company',
+          version: 0,
+          what: 'set seats to 30',
+          by: 'wren@test.example',
+          plannedFor: null,
+          state: 'done',
+          total: 2,
+        },
+        ...{ looked: 2, touched: 2, refused: 0, changes: {}, startedAt: '2026-11-25T09:00:00Z', endedAt: null },
+      },
+    });
+    for (const name of ['Tick Company 1', 'Tick Company 2']) await userEvent.click(await screen.findByRole('checkbox', { name }));
+    const bar = screen.getByRole('group', { name: 'Do to many' });
+    expect(bar).toHaveTextContent('2 companies ticked');
+    expect(within(bar).queryByRole('button', { name: 'Run a bundle …' })).toBeNull();
+    await userEvent.click(within(bar).getByRole('button', { name: 'Change …' }));
+    const dialog = within(screen.getByRole('dialog'));
+    expect(
+      within(dialog.getByLabelText('What to do'))
+        .getAllByRole('option')
+        .map((each) => each.textContent),
+    ).toEqual(['set a fact', 'clear a fact', 'put on a list', 'take off a list']);
+    await userEvent.selectOptions(dialog.getByLabelText('Fact'), 'seats');
+    await userEvent.type(await dialog.findByLabelText('Value of seats'), '30');
+    await userEvent.click(await dialog.findByRole('button', { name: 'Do it: changes 2 companies' }));
+    const change = { of: 'company', who: { companies: ['k-1', 'k-2'] }, change: { fields: { seats: '30' } } };
+    await waitFor(() => expect(asked('POST /api/app/contacts/change').map(({ body }) => body)).toEqual([change]));
+    expect(await screen.findByText(/^2 companies: set seats to 30/)).toBeInTheDocument();
   });
 
   it('are listed, however long a name is, and searched by name on the server', async () => {

@@ -8,10 +8,11 @@ import { useCatalogue } from '../app/use-catalogue';
 import { Outline } from '../conditions/outline';
 import { ColumnSummary } from '../contacts/table/column-summary';
 import { ColumnsDialog } from '../contacts/table/columns-dialog';
-import { KeepAudience } from '../contacts/table/keep-audience';
+import { ManyBar } from '../contacts/table/many-bar';
 import { PeopleActions } from '../contacts/table/people-actions';
 import { PeopleFoot } from '../contacts/table/people-foot';
 import { PeopleTable } from '../contacts/table/people-table';
+import { inOrder, useLook } from '../contacts/table/use-look';
 import { usePeople } from '../contacts/table/use-people';
 import { useTableView } from '../contacts/table/view';
 import { Dialog } from '../ui/dialog';
@@ -36,13 +37,12 @@ function Companies({ catalogue }: { catalogue: Catalogue }) {
   const [choosing, setChoosing] = useState(false);
   const [making, setMaking] = useState(false);
   const [summed, setSummed] = useState<Column>();
-  const [search, setSearch] = useState('');
-  const [skip, setSkip] = useState(0);
-  const wanted = useDeferredValue(search.trim());
+  const look = useLook();
+  const wanted = useDeferredValue(look.search.trim());
   const condition = useMemo(() => toKeys(group, catalogue), [group, catalogue]);
   const counted = api.useCountQuery({ body: { condition, of: 'company', sieve: narrowing } });
   const answer = counted.data;
-  const table = usePeople({ of: 'company', condition, columns: view.columns, sort: view.sort, search: wanted, skip });
+  const table = usePeople({ of: 'company', condition, columns: view.columns, sort: view.sort, search: wanted, skip: look.skip });
   const total = wanted ? undefined : answer?.count;
   return (
     <Page
@@ -57,11 +57,8 @@ function Companies({ catalogue }: { catalogue: Catalogue }) {
       actions={
         <PeopleActions
           of="company"
-          {...{ query, search, table: table.asked, isNarrowing: narrowing }}
-          onSearch={(text) => {
-            setSearch(text);
-            setSkip(0);
-          }}
+          {...{ query, search: look.search, table: table.asked, isNarrowing: narrowing }}
+          onSearch={look.find}
           onNarrow={() => setNarrowing(!narrowing)}
           onColumns={() => setChoosing(true)}
           onOpen={open}
@@ -87,26 +84,30 @@ function Companies({ catalogue }: { catalogue: Catalogue }) {
             {...{ value: group, catalogue, lines: answer?.lines, total: answer?.of ?? 0, stale: counted.isFetching }}
             onChange={(next: Group) => {
               change({ group: next });
-              setSkip(0);
+              look.beginAnew();
             }}
           />
         </div>
       )}
-      {isNarrowed && wanted === '' && (
-        <div className="mb-2">
-          <KeepAudience of="company" {...{ group, catalogue, total: answer?.count, who: undefined }} />
-        </div>
-      )}
+      <ManyBar
+        of="company"
+        {...{ catalogue, group, condition, table: table.asked, all: answer?.count, shown: total }}
+        ticked={inOrder(look.ticked, table.rows)}
+        isSearched={wanted !== ''}
+        isSorted={view.sort.length > 0}
+        onUntick={look.untick}
+      />
       <CompanyList table={table} none={answer?.of === 0} wanted={wanted}>
         <PeopleTable
           of="company"
-          {...{ catalogue, total, rows: table.rows, more: table.more, stale: table.isStale, ticked: undefined, skipped: skip }}
+          {...{ catalogue, total, rows: table.rows, more: table.more, stale: table.isStale, ticked: look.ticked, skipped: look.skip }}
+          onTick={look.setTicked}
           view={{ columns: table.columns, sort: view.sort }}
           onChange={change}
           onSummary={setSummed}
         />
       </CompanyList>
-      <PeopleFoot total={total} skip={skip} onSkip={setSkip} />
+      <PeopleFoot total={total} skip={look.skip} onSkip={look.setSkip} />
       {summed && (
         <ColumnSummary {...{ of: 'company', column: summed, condition, search: wanted, catalogue }} onClose={() => setSummed(undefined)} />
       )}

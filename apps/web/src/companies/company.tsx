@@ -1,12 +1,10 @@
 import { Link, useParams } from 'react-router';
-import { PARENT_COMPANY, type Catalogue } from '@eager-sieve/core';
+import { PARENT_COMPANY, type Catalogue, type Definition } from '@eager-sieve/core';
 import { type CompanyView } from '@eager-sieve/contracts';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
-import { told } from '../app/notices';
-import { useAppDispatch } from '../app/store';
 import { useCatalogue } from '../app/use-catalogue';
 import { useMay } from '../app/use-may';
+import { CompanyTimeline } from '../contacts/timeline';
 import { Deals } from '../deals/deals';
 import { FactRow } from '../ui/fact-row';
 import { count, people } from '../ui/number';
@@ -14,10 +12,11 @@ import { ReadOnly } from '../ui/offer';
 import { Page } from '../ui/page';
 import { Score } from '../ui/score';
 import { CutShort, Loading, Wrong } from '../ui/states';
-import { When } from '../ui/when';
 import { Why } from '../ui/why';
+import { Memberships } from '../ui/memberships';
 import { Branches, ParentRow } from './branches';
 import { CompanyDone } from './company-done';
+import { useCompanyWrite } from './use-company-write';
 import { CompanyTasks } from './company-tasks';
 import { Attachments } from '../tasks/attachments';
 import { Notes } from '../tasks/notes';
@@ -47,23 +46,7 @@ export default function CompanyPage() {
               ))}
               {company.scores.length === 0 && <p className="quiet">No scorecard is about companies yet.</p>}
             </section>
-            <section>
-              <h2 className="mb-1.5 text-[14px]">Audiences</h2>
-              {company.audiences.length === 0 && <p className="quiet">In none.</p>}
-              <ul className="flex flex-col gap-1">
-                {company.audiences.map((audience) => (
-                  <li key={audience.key} data-fact>
-                    <Link className="leads" to={`/audiences/${audience.key}`}>
-                      {audience.name}
-                    </Link>{' '}
-                    <span className="quiet text-[12px]">
-                      <When at={audience.since} />
-                    </span>
-                    <Why subject={{ whose: { company: company.id }, of: 'membership', key: audience.key }} label={`in ${audience.name}`} />
-                  </li>
-                ))}
-              </ul>
-            </section>
+            <CompanyAudiences company={company} catalogue={catalogue} />
             <div className="mt-4">
               <Notes about={{ company: company.id }} />
               <Attachments about={{ company: company.id }} />
@@ -73,6 +56,7 @@ export default function CompanyPage() {
             <Its company={company} />
             <Branches company={company} />
             <Deals deals={company.deals} catalogue={catalogue} holder={{ company: company.outsideId }} />
+            <CompanyTimeline companyId={company.id} />
             <CompanyDone company={company} />
           </div>
         </div>
@@ -81,18 +65,28 @@ export default function CompanyPage() {
   );
 }
 
+function CompanyAudiences({ company, catalogue }: { company: CompanyView; catalogue: Catalogue }) {
+  const [write] = useCompanyWrite();
+  const put = (audience: Definition<'audience'>, on: boolean): Promise<boolean> =>
+    write(
+      { outsideId: company.outsideId, lists: { [audience.key]: on } },
+      { text: `${company.name} is ${on ? 'on' : 'off'} ${audience.name}.`, undo: () => put(audience, !on) },
+    );
+  return (
+    <Memberships
+      whose={{ company: company.id }}
+      inside={company.audiences}
+      all={catalogue.all('audience').filter((audience) => audience.body.of === 'company')}
+      onPut={(audience, on) => void put(audience, on)}
+    />
+  );
+}
+
 const NOT_EDITED = new Set(['company-name', 'added', PARENT_COMPANY]);
 
 function CompanyFacts({ company, catalogue }: { company: CompanyView; catalogue: Catalogue }) {
-  const [put] = api.usePutCompaniesMutation();
-  const dispatch = useAppDispatch();
-  const set = async (key: string, value: unknown): Promise<boolean> => {
-    const result = await put({ body: { companies: [{ outsideId: company.outsideId, fields: { [key]: value } }] } });
-    const fault = result.data?.results[0]?.faults?.[0];
-    if (result.error || fault)
-      dispatch(told({ kind: 'wrong', text: result.error ? errorMessage(result.error) : `Expected ${fault?.expected ?? ''}` }));
-    return !result.error && !fault;
-  };
+  const [write] = useCompanyWrite();
+  const set = (key: string, value: unknown): Promise<boolean> => write({ outsideId: company.outsideId, fields: { [key]: value } });
   const values = new Map(company.fields.map((field) => [field.key, field]));
   return (
     <section className="mb-4">

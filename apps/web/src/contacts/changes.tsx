@@ -16,7 +16,7 @@ export default function ChangesOfMany() {
   return (
     <Page
       title="Changes of many"
-      sentence="What was changed by hand of many people at once, the latest twenty first. Each can be taken back as a whole."
+      sentence="What was changed by hand of many people or companies at once, the latest twenty first. Each can be taken back as a whole."
     >
       <PeoplePlaces />
       {error ? (
@@ -24,11 +24,11 @@ export default function ChangesOfMany() {
       ) : !data ? (
         <Loading />
       ) : data.runs.length === 0 ? (
-        <Empty title="Nothing yet">Narrow the table of people down, or tick some of them, and change them at once.</Empty>
+        <Empty title="Nothing yet">Narrow the table of people or of companies down, or tick some of them, and change them at once.</Empty>
       ) : (
         <ul className="panel divide-base-300/60 divide-y px-4 py-1.5" aria-label="Changes">
           {data.runs.map((run) => (
-            <Run key={run.id} run={run} of="contact" mayRun={mayRun} />
+            <Run key={run.id} run={run} mayRun={mayRun} />
           ))}
         </ul>
       )}

@@ -1,4 +1,4 @@
-import { type Timeline, type TraceView } from '@eager-sieve/contracts';
+import { type LedgerRow, type TimelineEntry, type TimelinePage, type TraceView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aCount, aLedgerRow } from '../testing/answers';
@@ -6,7 +6,7 @@ import { openPage, Refused, SILENT, type Answers, type SentRequest } from '../te
 import { contactView } from '../testing/people';
 
 const AT = '2026-05-01T08:00:00Z';
-const effect = (id: number, kind: string, words: string): Timeline['signals'][number]['did'][number] => ({
+const effect = (id: number, kind: string, words: string): LedgerRow => ({
   id,
   at: AT,
   contact: 'id-1',
@@ -25,22 +25,22 @@ const effect = (id: number, kind: string, words: string): Timeline['signals'][nu
   ruleVersion: null,
   parent: null,
 });
-const signal = (id: number, type: string, verb: string, did: Timeline['signals'][number]['did'] = []): Timeline['signals'][number] => ({
-  id,
-  type,
-  typeName: type,
-  verb,
-  time: AT,
-  receivedAt: AT,
-  source: 'shop',
-  senderId: String(id),
-  summary: '',
-  data: {},
-  did,
+const signal = (id: number, type: string, verb: string, did: readonly LedgerRow[] = []): TimelineEntry => ({
+  ...{ key: `signal ${id}`, at: AT, words: verb, contact: null, did: [...did], more: 0 },
+  signal: { id, type, typeName: type, verb, time: AT, receivedAt: AT, source: 'shop', senderId: String(id), summary: '', data: {} },
 });
-const timeline: Timeline = {
-  signals: [signal(7, 'order.placed', 'ordered', [effect(1, 'band', 'Crossed into eager')]), signal(6, 'page.visited', 'visited')],
+const TYPES: TimelinePage['types'] = [
+  { key: 'page.visited', verb: 'visited', signals: 41, lately: 3, people: 1, lastAt: AT },
+  { key: 'order.placed', verb: 'ordered', signals: 2, lately: 0, people: 1, lastAt: AT },
+];
+const timeline: TimelinePage = {
+  entries: [signal(7, 'order.placed', 'ordered', [effect(1, 'band', 'Crossed into eager')]), signal(6, 'page.visited', 'visited')],
   after: null,
+  types: TYPES,
+};
+const CHANGE: TimelineEntry = {
+  ...{ key: 'change 3', at: AT, words: 'by wren@test.example', signal: null, contact: null, more: 12 },
+  did: [effect(3, 'field', 'city set to Upper Fern')],
 };
 const answers: Answers = {
   'GET /api/v1/contacts/:id': contactView({
@@ -60,7 +60,7 @@ const answers: Answers = {
       },
     ],
   }),
-  'GET /api/v1/contacts/id-1/signals': timeline,
+  'GET /api/app/contacts/id-1/timeline': timeline,
 };
 const open = (more: Answers = {}) => openPage('/people/id-1', { ...answers, ...more });
 
@@ -94,18 +94,51 @@ describe('the page of a contact', () => {
     expect(asked('POST /api/v1/ledger/31/take-back')[0]?.query).toEqual({ rehearse: 'false' });
   });
 
-  it('says under each signal what came of it, shows one kind alone, and earlier ones as they are asked for', async () => {
+  it('says under each thing that happened what came of it, changes too, and earlier ones as they are asked for', async () => {
     open({
-      'GET /api/v1/contacts/id-1/signals': ({ query }: SentRequest) =>
-        query['after'] ? { signals: [signal(5, 'form.answered', 'answered')], after: null } : { ...timeline, after: 'next' },
+      'GET /api/app/contacts/id-1/timeline': ({ query }: SentRequest) =>
+        query['after']
+          ? { entries: [signal(5, 'form.answered', 'answered')], after: null, types: null }
+          : { ...timeline, entries: [CHANGE, ...timeline.entries], after: 'next' },
     });
     expect(await screen.findByText('→ Crossed into eager')).toBeInTheDocument();
-    await userEvent.click(screen.getByRole('button', { name: 'visits' }));
-    expect(screen.queryByText('Ordered')).not.toBeInTheDocument();
-    expect(screen.getByText('Visited')).toBeInTheDocument();
-    await userEvent.click(screen.getByRole('button', { name: 'all' }));
+    const change = screen.getByText('By wren@test.example').closest('li');
+    expect(change).toHaveTextContent('→ city set to Upper Fern');
+    expect(change).toHaveTextContent('and 12 more');
     await userEvent.click(screen.getByRole('button', { name: 'Earlier' }));
     expect(await screen.findByText('Answered')).toBeInTheDocument();
+    expect(screen.queryByRole('button', { name: 'Earlier' })).toBeNull();
+  });
+
+  it('asks the server for one kind or for what is searched for, and says so where there is nothing like it', async () => {
+    const { asked } = open({
+      'GET /api/app/contacts/id-1/timeline': ({ query }: SentRequest) =>
+        query['type'] === 'page.visited'
+          ? { entries: [signal(6, 'page.visited', 'visited')], after: null, types: TYPES }
+          : query['search']
+            ? { entries: [], after: query['after'] ? null : 'further', types: query['after'] ? null : TYPES }
+            : timeline,
+    });
+    const only = await screen.findByLabelText('What happened: show only');
+    await screen.findByText('Ordered');
+    expect(
+      within(only)
+        .getAllByRole('option')
+        .map((each) => each.textContent),
+    ).toEqual(['everything', 'changes without a signal', 'visited · 41', 'ordered · 2']);
+    await userEvent.selectOptions(only, 'visited · 41');
+    await waitFor(() => expect(screen.queryByText('Ordered')).not.toBeInTheDocument());
+    expect(screen.getByText('Visited')).toBeInTheDocument();
+    await userEvent.selectOptions(only, 'changes without a signal');
+    await waitFor(() => expect(asked('GET /api/app/contacts/id-1/timeline').at(-1)?.query).toEqual({ show: 'changes', limit: '40' }));
+    await userEvent.selectOptions(only, 'everything');
+    await userEvent.type(screen.getByLabelText('What happened: search'), 'the moon');
+    expect(await screen.findByText('Nothing like it so far. It is looked for further back.')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Earlier' }));
+    expect(await screen.findByText('Nothing here says that')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Show everything' }));
+    expect(await screen.findByText('Ordered')).toBeInTheDocument();
+    expect(screen.getByLabelText('What happened: search')).toHaveValue('');
   });
 
   it('shows the strongest lines of a score first, the sum of the rest, and all when asked', async () => {

@@ -16,40 +16,14 @@ import { ManyBar } from './table/many-bar';
 import { PeopleActions } from './table/people-actions';
 import { PeopleFoot } from './table/people-foot';
 import { PeopleTable } from './table/people-table';
+import { inOrder, useLook } from './table/use-look';
 import { usePeople } from './table/use-people';
-import { useTableView, type TableRowView } from './table/view';
+import { useTableView } from './table/view';
 
 /** Everyone there is, narrowed down by conditions and by name, under columns of one's own. */
 export default function PeoplePage() {
   const catalogue = useCatalogue();
   return catalogue ? <People catalogue={catalogue} /> : <Loading />;
-}
-
-const NOBODY: ReadonlySet<string> = new Set();
-
-/** Those who are ticked, as they stand in the table; whoever is not loaded comes last. */
-function inOrder(ticked: ReadonlySet<string>, rows: readonly TableRowView[]): readonly string[] {
-  const loaded = rows.flatMap(({ id }) => (ticked.has(id) ? [id] : []));
-  return [...new Set([...loaded, ...ticked])];
-}
-
-/** What of the table does not stand in its address: what is searched for, who is ticked, and where it begins. */
-function useLook() {
-  const [search, setSearch] = useState('');
-  const [ticked, setTicked] = useState(NOBODY);
-  const [skip, setSkip] = useState(0);
-  return {
-    ...{ search, ticked, skip, setTicked, setSkip },
-    find: (text: string): void => {
-      setSearch(text);
-      setSkip(0);
-    },
-    beginAnew: (): void => {
-      setTicked(NOBODY);
-      setSkip(0);
-    },
-    untick: (): void => setTicked(NOBODY),
-  };
 }
 
 function People({ catalogue }: { catalogue: Catalogue }) {
@@ -115,6 +89,7 @@ function People({ catalogue }: { catalogue: Catalogue }) {
         </div>
       )}
       <ManyBar
+        of="contact"
         {...{ catalogue, group, condition, table: table.asked, all: answer?.count, shown: total }}
         ticked={inOrder(look.ticked, table.rows)}
         isSearched={wanted !== ''}

@@ -1,5 +1,5 @@
 import { type DealView } from '@eager-sieve/contracts';
-import { screen, waitFor } from '@testing-library/react';
+import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { catalogueOf, definition } from '../testing/catalogue';
 import { openPart } from '../testing/page';
@@ -23,6 +23,32 @@ const deal: DealView = {
 const KEPT = { 'PUT /api/v1/deals': { results: [{ index: 0, deal: 'd1', status: 'updated' }] } };
 
 describe('the deals of a contact', () => {
+  it('tell the stages they went through when they are asked', async () => {
+    const stage = { pipeline: 'Sales', amount: null, because: 'by wren@test.example' };
+    openPart(<Deals deals={[deal]} catalogue={catalogue} holder={{ contact: 'a@test.example' }} />, {
+      'GET /api/app/deals/d1/history': {
+        stages: [
+          { ...stage, name: 'enquiry', since: '2026-05-01T08:00:00Z', until: '2026-05-03T09:00:00Z' },
+          { ...stage, name: 'quote', since: '2026-05-03T09:00:00Z', until: '2026-05-03T10:00:00Z' },
+          { ...stage, name: 'agreed', since: '2026-05-03T10:00:00Z', until: null },
+        ],
+      },
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Stages of Kiln so far' }));
+    const list = await screen.findByRole('list', { name: 'Stages of Kiln' });
+    expect(
+      within(list)
+        .getAllByRole('listitem')
+        .map((each) => each.textContent),
+    ).toEqual([
+      expect.stringMatching(/^Sales: enquiry .*for 2 days · by wren@test.example$/),
+      expect.stringMatching(/^quote .*for less than a day/),
+      expect.stringMatching(/^agreed .*here now/),
+    ]);
+    await userEvent.click(screen.getByRole('button', { name: 'Stages of Kiln so far' }));
+    expect(screen.queryByRole('list', { name: 'Stages of Kiln' })).toBeNull();
+  });
+
   it('are moved, given another amount, and told facts of their own', async () => {
     const { asked } = openPart(<Deals deals={[deal]} catalogue={catalogue} holder={{ contact: 'a@test.example' }} />, KEPT);
     const sent = () => (asked('PUT /api/v1/deals').at(-1)?.body as { deals: object[] }).deals[0];

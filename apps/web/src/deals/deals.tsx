@@ -8,6 +8,7 @@ import { useAppDispatch } from '../app/store';
 import { NewFact } from '../contacts/new-fact';
 import { FactInput } from '../ui/fact-input';
 import { Choice } from '../conditions/lines/inputs';
+import { DealHistory } from './deal-history';
 import { When } from '../ui/when';
 import { Labelled } from '../ui/labelled';
 import { ReadOnly } from '../ui/offer';
@@ -78,7 +79,7 @@ function DealRow({ deal, catalogue, onSet }: DealRowProps) {
           />
         </span>
       </div>
-      <p className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+      <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
         <Choice
           label={`Stage of ${name}`}
           value={deal.stage}
@@ -89,7 +90,8 @@ function DealRow({ deal, catalogue, onSet }: DealRowProps) {
           since <When at={deal.moved} />
           {deal.scores.map((score) => ` · score ${score.points}`)}
         </span>
-      </p>
+        <DealHistory id={deal.id} name={name} />
+      </div>
       <DealFacts deal={deal} catalogue={catalogue} onSet={onSet} />
     </li>
   );

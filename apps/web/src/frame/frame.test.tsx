@@ -140,13 +140,13 @@ describe('the frame', () => {
   it('asks again only about the contact that something happened to', async () => {
     const { asked } = openPage('/people/anna@test.example', {
       'GET /api/v1/contacts/:id': contactView(),
-      'GET /api/v1/contacts/id-1/signals': { signals: [], after: null },
+      'GET /api/app/contacts/id-1/timeline': { entries: [], after: null, types: [] },
     });
     await screen.findByRole('heading', { name: 'Anna' });
-    await waitFor(() => expect(asked('GET /api/v1/contacts/id-1/signals')).toHaveLength(1));
+    await waitFor(() => expect(asked('GET /api/app/contacts/id-1/timeline')).toHaveLength(1));
     feed.tells({ contacts: ['id-2'], counts: { signals: 1 } });
     feed.tells({ contacts: ['id-1'], counts: { signals: 1 } });
-    await waitFor(() => expect(asked('GET /api/v1/contacts/id-1/signals')).toHaveLength(2));
+    await waitFor(() => expect(asked('GET /api/app/contacts/id-1/timeline')).toHaveLength(2));
     expect(asked('GET /api/v1/contacts/:id')).toHaveLength(2);
     feed.tells({ more: true, counts: { signals: 500 } });
     await waitFor(() => expect(asked('GET /api/v1/contacts/:id')).toHaveLength(3));

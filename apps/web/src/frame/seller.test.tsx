@@ -46,7 +46,7 @@ describe('the pages of a seller', () => {
     openPage('/people/c1', {
       ...answers,
       'GET /api/v1/contacts/:id': CONTACT,
-      'GET /api/v1/contacts/c1/signals': { signals: [], after: null },
+      'GET /api/app/contacts/c1/timeline': { entries: [], after: null, types: [] },
     });
     await screen.findByRole('heading', { level: 1, name: /Ann/ });
     expect(screen.getByText('The Mill')).toBeInTheDocument();

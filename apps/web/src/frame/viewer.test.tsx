@@ -58,8 +58,8 @@ describe('the pages of a viewer', () => {
       '/people/c1',
       {
         'GET /api/v1/contacts/:id': CONTACT,
-        'GET /api/v1/contacts/c1/signals': { signals: [], after: null },
-        'GET /api/v1/contacts/signals': { signals: [], after: null },
+        'GET /api/app/contacts/c1/timeline': { entries: [], after: null, types: [] },
+        'GET /api/app/contacts/timeline': { entries: [], after: null, types: [] },
       },
       { may: reading },
     );

@@ -186,6 +186,14 @@ export function ForAllRows({ of, forAll, catalogue, onChange }: ForAllRowsProps)
         ]}
         onPick={(separator) => put('listSeparator', separator)}
       />
+      {(of === 'contact' || of === 'company') && (
+        <Asked
+          label="They are put on the list"
+          value={forAll.list ?? ''}
+          choices={[['', 'no list'], ...catalogue.lists(of).map(({ key, name }): [string, string] => [key, name])]}
+          onPick={(list) => put('list', list)}
+        />
+      )}
       {of === 'contact' && <AlsoGiven forAll={forAll} catalogue={catalogue} onChange={onChange} put={put} />}
     </div>
   );
@@ -241,16 +249,9 @@ function AlsoGiven({
   put,
 }: Omit<ForAllRowsProps, 'of'> & { put: (name: 'list' | 'owner' | 'consent', value: string) => void }) {
   const { data: persons = [] } = api.usePersonsQuery(undefined, { skip: !useMay('settings:read') });
-  const lists = catalogue.all('audience').filter(({ body }) => body.kind === 'fixed' && body.of !== 'company');
   const tags = catalogue.all('tag').filter((tag) => tag.body.value === undefined && !forAll.addTags.includes(tag.key));
   return (
     <>
-      <Asked
-        label="They are put on the list"
-        value={forAll.list ?? ''}
-        choices={[['', 'no list'], ...lists.map(({ key, name }): [string, string] => [key, name])]}
-        onPick={(list) => put('list', list)}
-      />
       {persons.length > 0 && (
         <Asked
           label="They are minded by"

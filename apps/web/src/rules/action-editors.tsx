@@ -117,18 +117,16 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
   },
   'put on list': {
     words: 'put on list',
-    companyWords: 'put its contacts on list',
-    begin: (catalogue) => {
-      const list = lists(catalogue)[0];
+    begin: (catalogue, of) => {
+      const list = lists(catalogue, of)[0];
       return list && { do: 'put on list', audience: list.id };
     },
     Parts: OnList,
   },
   'take off list': {
     words: 'take off list',
-    companyWords: 'take its contacts off list',
-    begin: (catalogue) => {
-      const list = lists(catalogue)[0];
+    begin: (catalogue, of) => {
+      const list = lists(catalogue, of)[0];
       return list && { do: 'take off list', audience: list.id };
     },
     Parts: OnList,

@@ -32,8 +32,14 @@ export const settable = (catalogue: Catalogue, of: FieldBody['of']) =>
   catalogue.all('field').filter((field) => field.body.of === of && !SET_BY_ITSELF[of].has(field.key));
 export const numbers = (catalogue: Catalogue, of: FieldBody['of']) =>
   settable(catalogue, of).filter((field) => storageOf[field.body.type] === 'number');
-export const lists = (catalogue: Catalogue) =>
-  catalogue.all('audience').filter((audience) => audience.body.kind === 'fixed' && audience.body.of === 'contact');
+/** The lists that rules put somebody on: rules for companies their contacts, or the company itself. */
+export const lists = (catalogue: Catalogue, of: RuleSubject): PickProps['choices'] =>
+  of === 'contact'
+    ? catalogue.lists('contact')
+    : [
+        ...catalogue.lists('company').map(({ id, name }) => ({ id, name: `${name}: the company itself` })),
+        ...catalogue.lists('contact').map(({ id, name }) => ({ id, name: `${name}: its contacts` })),
+      ];
 export const cards = (catalogue: Catalogue) => catalogue.all('scorecard').filter((card) => card.body.of === 'contact');
 
 interface PickProps {
@@ -77,12 +83,12 @@ export function SetField({ action, name, of, catalogue, onChange }: PartsProps<S
   );
 }
 
-export function OnList({ action, name, catalogue, onChange }: PartsProps<ActionOf<'put on list'> | ActionOf<'take off list'>>) {
+export function OnList({ action, name, of, catalogue, onChange }: PartsProps<ActionOf<'put on list'> | ActionOf<'take off list'>>) {
   return (
     <Pick
       label={`List of ${name}`}
       value={action.audience}
-      choices={lists(catalogue)}
+      choices={lists(catalogue, of)}
       onPick={(audience) => onChange({ ...action, audience })}
     />
   );

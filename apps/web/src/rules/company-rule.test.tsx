@@ -11,6 +11,7 @@ const options = [
   { key: 'b', name: 'B' },
 ];
 const more = [
+  definition(805, 'audience', 'visits', 'Visits', { kind: 'fixed', of: 'company' }),
   definition(801, 'field', 'fit-grade', 'Fit grade', { of: 'company', type: 'one choice', options }),
   definition(802, 'field', 'renews', 'Renews', { of: 'company', type: 'date' }),
 ];
@@ -46,15 +47,19 @@ describe('a rule for companies', () => {
       'set field',
       'clear field',
       'increase field',
-      'put its contacts on list',
-      'take its contacts off list',
+      'put on list',
+      'take off list',
       'make task',
       'notify',
     ]);
     await userEvent.selectOptions(screen.getByLabelText('Field of action 1'), 'Fit grade');
     await userEvent.selectOptions(screen.getByLabelText('Value of action 1'), 'B');
     await userEvent.click(screen.getByRole('button', { name: '+ action' }));
-    await userEvent.selectOptions(screen.getByLabelText('What action 2 does'), 'put its contacts on list');
+    await userEvent.selectOptions(screen.getByLabelText('What action 2 does'), 'put on list');
+    const lists = within(screen.getByLabelText('List of action 2'));
+    expect(lists.getByRole('option', { name: 'Guests: its contacts' })).toBeInTheDocument();
+    expect(lists.getByRole('option', { name: 'Visits: the company itself' })).toBeInTheDocument();
+    await userEvent.selectOptions(screen.getByLabelText('List of action 2'), 'Guests: its contacts');
     await userEvent.click(screen.getByRole('button', { name: /Rehearse/ }));
     const rehearsal = await screen.findByRole('region', { name: 'Rehearsal' });
     expect(within(rehearsal).getByRole('columnheader', { name: 'Company' })).toBeInTheDocument();

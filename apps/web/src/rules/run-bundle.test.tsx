@@ -18,6 +18,7 @@ const SAID: RuleRehearsal = {
 const RUN = {
   ...{
     id: 4,
+    of: 'contact',
     version: 1,
     what: null,
     by: 'wren@test.example',

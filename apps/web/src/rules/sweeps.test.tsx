@@ -16,6 +16,7 @@ const RULE = definition(170, 'rule', 'quiet', 'Quiet ones', {
 });
 const aRun = (more: Partial<SweepRunView>): SweepRunView => ({
   id: 4,
+  of: 'contact',
   version: 1,
   what: null,
   by: 'ada@test.example',

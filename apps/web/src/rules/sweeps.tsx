@@ -67,7 +67,7 @@ export function Sweeps({ title, means, always, ...asked }: SweepsProps) {
       {data && data.runs.length > 0 && (
         <ul className="divide-base-300/60 mt-1.5 divide-y">
           {data.runs.map((run) => (
-            <Run key={run.id} run={run} of={asked.of} mayRun={mayRun} />
+            <Run key={run.id} run={run} mayRun={mayRun} />
           ))}
         </ul>
       )}
@@ -129,7 +129,7 @@ const STATES: Readonly<Record<SweepRunView['state'], string>> = {
 };
 
 /** One run: when, by whom, how far it is, what it did, and the way back. */
-export function Run({ run, of, mayRun }: { run: SweepRunView; of: RuleSubject; mayRun: boolean }) {
+export function Run({ run, mayRun }: { run: SweepRunView; mayRun: boolean }) {
   const [cancel, { isLoading }] = api.useCancelSweepMutation();
   const kinds = Object.entries(run.changes).map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`);
   return (
@@ -156,9 +156,9 @@ export function Run({ run, of, mayRun }: { run: SweepRunView; of: RuleSubject; m
         {run.state !== 'missed' && (
           <>
             {' · '}
-            {run.touched === 0 ? 'touched nobody' : `touched ${subjects(of, run.touched)}`}
+            {run.touched === 0 ? 'touched nobody' : `touched ${subjects(run.of, run.touched)}`}
             {kinds.length > 0 && `: ${kinds.join(', ')}`}
-            {run.refused > 0 && <span className="quiet"> · not again for {subjects(of, run.refused)}</span>}
+            {run.refused > 0 && <span className="quiet"> · not again for {subjects(run.of, run.refused)}</span>}
           </>
         )}
       </span>

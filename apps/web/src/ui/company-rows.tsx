@@ -22,7 +22,7 @@ export function CompanyRows({ rows, catalogue, more, last, label }: CompanyRowsP
   const card = catalogue.all('scorecard').find((each) => each.body.of === 'company');
   return (
     <div role="region" aria-label={label} tabIndex={0} className="min-h-72 flex-1 overflow-auto">
-      <table className="table w-full min-w-[620px] table-fixed">
+      <table className="table w-full min-w-[760px] table-fixed">
         <thead className="bg-base-200 sticky top-0 z-1">
           <tr className="quiet text-left text-[12px]">
             <th className="h-6.5 w-[26%] pr-2.5">Company</th>

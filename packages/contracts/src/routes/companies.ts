@@ -6,6 +6,9 @@ import {
   DEAL_FORMATS,
   dealBoardSchema,
   dealFileQuerySchema,
+  dealHistorySchema,
+  findCompaniesSchema,
+  foundCompaniesSchema,
   dealListQuerySchema,
   dealListSchema,
   dealBandsSchema,
@@ -14,7 +17,7 @@ import {
   putDealsAnswerSchema,
   putDealsSchema,
 } from '../companies.ts';
-import { ledgerSchema, traceQuerySchema, traceViewSchema } from '../ledger.ts';
+import { ledgerSchema, timelinePageSchema, timelineQuerySchema, traceQuerySchema, traceViewSchema } from '../ledger.ts';
 import { pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 
@@ -36,6 +39,14 @@ export const COMPANY_ROUTES = {
     query: companiesQuerySchema,
     answers: companiesAnswerSchema,
   },
+  findCompanies: {
+    method: 'POST',
+    path: '/api/app/companies/find',
+    does: 'Which of some companies there are, by their outside ids or names. None is made.',
+    requires: 'contacts:read',
+    body: findCompaniesSchema,
+    answers: foundCompaniesSchema,
+  },
   companySuggestion: {
     method: 'GET',
     path: '/api/app/contacts/{id}/company',
@@ -49,6 +60,14 @@ export const COMPANY_ROUTES = {
     does: 'One company, by id or outside id, with its contacts and deals.',
     requires: 'contacts:read',
     answers: companyViewSchema,
+  },
+  companyTimeline: {
+    method: 'GET',
+    path: '/api/app/companies/{id}/timeline',
+    does: 'What the contacts of a company did, all of them together, the latest first.',
+    requires: 'contacts:read',
+    query: timelineQuerySchema,
+    answers: timelinePageSchema,
   },
   companyLedger: {
     method: 'GET',
@@ -92,6 +111,14 @@ export const COMPANY_ROUTES = {
     own: 'narrowed',
     query: dealListQuerySchema,
     answers: dealListSchema,
+  },
+  dealHistory: {
+    method: 'GET',
+    path: '/api/app/deals/{id}/history',
+    does: 'The stages that a deal went through, with since when and because of what.',
+    requires: 'contacts:read',
+    own: 'narrowed',
+    answers: dealHistorySchema,
   },
   dealFile: {
     method: 'GET',

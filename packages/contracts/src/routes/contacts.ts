@@ -11,7 +11,7 @@ import {
 } from '../contacts.ts';
 import { asOfSchema, scoreHistoryQuerySchema, scoreHistorySchema } from '../contact-past.ts';
 import { duplicatesSchema, keepApartSchema, mergeAnswerSchema, mergeSchema } from '../one-person.ts';
-import { ledgerSchema, timelineSchema, traceQuerySchema, traceViewSchema } from '../ledger.ts';
+import { ledgerSchema, timelinePageSchema, timelineQuerySchema, timelineSchema, traceQuerySchema, traceViewSchema } from '../ledger.ts';
 import { pageSchema } from '../page.ts';
 import { type Route } from '../route.ts';
 import { changeManySchema, ruleRehearsalSchema, sweepRunSchema, sweepsSchema } from '../rules.ts';
@@ -44,7 +44,7 @@ export const CONTACT_ROUTES = {
   rehearseChange: {
     method: 'POST',
     path: '/api/app/contacts/change/rehearse',
-    does: 'What one change would do to many contacts, and what that would set off. Nothing is kept.',
+    does: 'What one change would do to many contacts or companies, and what that would set off. Nothing is kept.',
     requires: ['definitions:read', 'audiences:read'],
     body: changeManySchema,
     answers: ruleRehearsalSchema,
@@ -52,7 +52,7 @@ export const CONTACT_ROUTES = {
   changeMany: {
     method: 'POST',
     path: '/api/app/contacts/change',
-    does: 'Changes many contacts alike: some by their ids, or everyone of whom a condition is so now. It goes on by itself; the list says how far it is.',
+    does: 'Changes many contacts or companies alike: some by their ids, or all of whom a condition is so now. It goes on by itself; the list says how far it is.',
     requires: ['definitions:read', 'contacts:write', 'audiences:read'],
     body: changeManySchema,
     status: 202,
@@ -61,7 +61,7 @@ export const CONTACT_ROUTES = {
   changesOfMany: {
     method: 'GET',
     path: '/api/app/contacts/changes',
-    does: 'The changes of many contacts that there were, with what each did.',
+    does: 'The changes of many contacts or companies that there were, with what each did.',
     requires: ['contacts:read', 'audiences:read'],
     answers: sweepsSchema,
   },
@@ -107,6 +107,15 @@ export const CONTACT_ROUTES = {
     own: 'contact',
     query: pageSchema,
     answers: timelineSchema,
+  },
+  contactTimeline: {
+    method: 'GET',
+    path: '/api/app/contacts/{id}/timeline',
+    does: 'Everything that happened to a contact and what it did, the latest first: signals, and what was changed without one.',
+    requires: 'contacts:read',
+    own: 'contact',
+    query: timelineQuerySchema,
+    answers: timelinePageSchema,
   },
   contactLedger: {
     method: 'GET',

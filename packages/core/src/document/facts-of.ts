@@ -8,6 +8,7 @@ import { scoreLineWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Bodies, type DefinitionKind } from '../settings/definitions.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
+import { languageName } from '../text/languages.ts';
 import { formFacts } from './form-facts.ts';
 import { quotedSaid } from '../conditions/describe/said/values.ts';
 
@@ -74,6 +75,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ),
     ...text('what it is for', body.purpose),
     ...text('what messages say to whoever has it', body.text),
+    ...Object.entries(body.labels ?? {}).map(([code, label]) => `“${label}” in ${languageName(code) ?? code}`),
     ...also(body),
   ],
   family: (body) => [

@@ -119,10 +119,11 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
   },
 };
 
-/** For a company, its contacts are meant: those it has when the message is worked. */
+/** For a company and a list of people, its contacts are meant: those it has when the message is worked. */
 function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: EffectOrigin): void {
-  const { state } = acting.context;
-  if (state.kind === 'company') ask(acting, { to: 'contacts', id: state.id, ...list });
+  const { state, compiled } = acting.context;
+  if (state.kind === 'company' && compiled.catalogue.body('audience', list.audience)?.of !== 'company')
+    ask(acting, { to: 'contacts', id: state.id, ...list });
   else applyChange(acting.context, { kind: 'list', ...list }, by);
 }
 

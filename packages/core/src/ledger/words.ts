@@ -61,7 +61,8 @@ const ACCESS: Readonly<Record<string, (after: AccessKept) => string>> = {
   'message downloaded': () => 'A message of the post room was downloaded',
   'rule run once': ({ name }) => `The rule ${name} was run once`,
   'bundle run once': ({ name }) => `The bundle ${name} was run by hand`,
-  'many changed': ({ name, people }) => `${people ?? 'Many'} contacts were changed at once: ${name}`,
+  'many changed': ({ name, people, companies }) =>
+    `${companies === undefined ? `${people ?? 'Many'} contacts` : `${companies} companies`} were changed at once: ${name}`,
   'map run once': ({ name }) => `The signal map ${name} was run on what came before`,
   'run ended': ({ name }) => `A run of ${name ?? 'something that is gone'} was ended`,
   'file watched': ({ name }) => `The file ${name} is watched`,
@@ -81,6 +82,7 @@ interface AccessKept {
   readonly left?: number;
   readonly format?: string;
   readonly people?: number;
+  readonly companies?: number;
   readonly seesTeam?: boolean;
 }
 

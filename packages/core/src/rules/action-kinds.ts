@@ -38,11 +38,10 @@ function fieldMisfit(field: number, of: RuleSubject, catalogue: Catalogue, value
   return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the field' };
 }
 
-function listMisfit({ audience }: { readonly audience: number }, _of: RuleSubject, catalogue: Catalogue): Misfit | undefined {
+function listMisfit({ audience }: { readonly audience: number }, of: RuleSubject, catalogue: Catalogue): Misfit | undefined {
   const body = catalogue.body('audience', audience);
-  return body?.kind === 'fixed' && body.of === 'contact'
-    ? undefined
-    : { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
+  if (body?.kind !== 'fixed') return { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
+  return body.of === 'company' && of === 'contact' ? { property: 'audience', expected: 'a list of people' } : undefined;
 }
 
 const named = (kind: DefinitionKind, id: number | undefined, catalogue: Catalogue): string => catalogue.get(kind, id ?? -1)?.name ?? '…';
@@ -73,7 +72,11 @@ function optionWords(field: number, value: unknown, catalogue: Catalogue): strin
     .join(', ');
 }
 
-const its = (of: RuleSubject): string => (of === 'company' ? 'its contacts ' : '');
+/** A rule for companies puts the company itself on a list of companies, and its contacts on a list of people. */
+function whoOfList(audience: number, of: RuleSubject, catalogue: Catalogue): string {
+  if (of === 'contact') return '';
+  return catalogue.body('audience', audience)?.of === 'company' ? 'it ' : 'its contacts ';
+}
 
 /** For each action: for whose rules it is, how its references are checked, and its words. */
 export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<ActionOf<Do>> } = {
@@ -121,12 +124,14 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
   'put on list': {
     of: BOTH,
     misfit: listMisfit,
-    words: ({ audience }, of, catalogue) => `put ${its(of)}on the list ${named('audience', audience, catalogue)}`,
+    words: ({ audience }, of, catalogue) =>
+      `put ${whoOfList(audience, of, catalogue)}on the list ${named('audience', audience, catalogue)}`,
   },
   'take off list': {
     of: BOTH,
     misfit: listMisfit,
-    words: ({ audience }, of, catalogue) => `take ${its(of)}off the list ${named('audience', audience, catalogue)}`,
+    words: ({ audience }, of, catalogue) =>
+      `take ${whoOfList(audience, of, catalogue)}off the list ${named('audience', audience, catalogue)}`,
   },
   'give points': {
     of: CONTACTS,

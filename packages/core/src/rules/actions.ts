@@ -21,7 +21,7 @@ export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
     z.strictObject({ do: z.literal('set field'), field: ref, value: givenOver(factValue) }),
     z.strictObject({ do: z.literal('clear field'), field: ref }),
     z.strictObject({ do: z.literal('increase field'), field: ref, by: givenOver(z.union([z.number(), z.string().max(20)])) }),
-    /** of a company: its contacts, those that it has then */
+    /** of a company and a list of people: its contacts, those that it has then */
     z.strictObject({ do: z.literal('put on list'), audience: ref }),
     z.strictObject({ do: z.literal('take off list'), audience: ref }),
     z.strictObject({ do: z.literal('give points'), scorecard: ref, points: pointsSchema, keeps: keepsSchema.default('forever') }),

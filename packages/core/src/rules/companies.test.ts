@@ -7,6 +7,7 @@ const SIZE = COMPANY_NUMBER;
 const GRADE = 22;
 const RENEWS = 23;
 const LIST = definition(90, 'audience', 'list', 'A list', { kind: 'fixed', of: 'contact' });
+const VISITS = definition(92, 'audience', 'visits', 'Visits', { kind: 'fixed', of: 'company' });
 const big = { kind: 'field', of: 'company', field: SIZE, op: '>=', value: 50 } as const;
 const when: RuleBody['when'] = { kind: 'becomes', condition: big };
 const then: RuleBody['then'] = [
@@ -81,6 +82,21 @@ describe('a rule for companies', () => {
     expect(company.facts.has(GRADE)).toBe(false);
   });
 
+  it('puts the company itself on a list of companies, and takes it off', () => {
+    const on = (action: 'put on list' | 'take off list', id: number) =>
+      ruleFor(
+        { ...(id === 102 ? { when: { kind: 'becomes', condition: { ...big, op: '<' } } } : {}), then: [{ do: action, audience: 92 }] },
+        id,
+      );
+    const both = compiledWith(VISITS, on('put on list', 101), on('take off list', 102));
+    const company = newCompany();
+    expect(told(edit(both, company, sized(60)))).toEqual(['company added', 'field set', 'firing fired', 'membership joined']);
+    expect(company.memberships.has(92)).toBe(true);
+    expect(told(edit(both, company, sized(40), NOW + 1))).toEqual(['field set', 'firing fired', 'membership left']);
+    expect(company.memberships.has(92)).toBe(false);
+    expect(ruleSentence(on('put on list', 101).body as RuleBody, both.catalogue)).toContain(', put it on the list Visits.');
+  });
+
   it('that goes round through other subjects is held back after so many hands, and what is worked out stays right', () => {
     const audience = definition(91, 'audience', 'big', 'Big ones', { kind: 'live', of: 'company', condition: big });
     const both = compiledWith(LIST, audience, ruleFor());
@@ -119,4 +135,11 @@ describe('a rule for companies that cannot work is refused with where and why', 
   ])('%s', (_what, body, expected) => {
     expect(faults(body)).toEqual(expected);
   });
+});
+
+it('a rule for people puts nobody on a list of companies', () => {
+  const { catalogue: known } = compiledWith(VISITS);
+  const rule = ruleOf(101, { when: { kind: 'signal', type: typeId('order.placed') }, then: [{ do: 'put on list', audience: 92 }] });
+  const checked = compileRule(rule as unknown as Definition<'rule'>, known);
+  expect(checked.ok ? [] : checked.faults).toMatchObject([{ path: ['then', 0, 'audience'], expected: 'a list of people' }]);
 });

@@ -108,6 +108,11 @@ export class Catalogue {
     return inPlace(this.all('field'), ({ place }) => place);
   }
 
+  /** The fixed lists that contacts or companies can be put on. */
+  lists(of: 'contact' | 'company'): readonly Definition<'audience'>[] {
+    return this.all('audience').filter(({ body }) => body.kind === 'fixed' && body.of === of);
+  }
+
   /** The stages that contacts climb, from the first to the last. */
   ladder(): readonly Definition<'stage'>[] {
     return [...this.all('stage')].sort((a, b) => a.body.position - b.body.position || a.id - b.id);

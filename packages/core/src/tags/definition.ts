@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { keySchema, synonymsSchema } from '../settings/keys.ts';
+import { languageName } from '../text/languages.ts';
 
 /** A kind of tag: its short prefix, what it is for, and how one tag of it relates to the next. */
 export const familyBodySchema = z.strictObject({
@@ -12,6 +13,15 @@ export const familyBodySchema = z.strictObject({
   minder: z.string().trim().toLowerCase().min(3).max(254).optional(),
 });
 export type FamilyBody = z.infer<typeof familyBodySchema>;
+
+const MOST_LABELS = 20;
+/** What a tag is called in other languages, by their codes (BCP 47): whoever types one of these means it. */
+const labelsSchema = z
+  .record(
+    z.string().refine((code) => languageName(code) !== undefined, 'the code of a language, such as sv'),
+    z.string().trim().min(1).max(120),
+  )
+  .refine((labels) => Object.keys(labels).length <= MOST_LABELS, `at most ${MOST_LABELS} languages`);
 
 /** A tag goes by itself: so many days after it came on, or, where it carries a date, when that day begins. */
 const expirySchema = z.union([z.strictObject({ afterDays: z.int().min(1).max(3_650) }), z.literal('on its date')]);
@@ -31,6 +41,7 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
       /** the tag that stands for it by now; it is retired then */
       replacedBy: ref.optional(),
       synonyms: synonymsSchema,
+      labels: labelsSchema.optional(),
       expires: expirySchema.optional(),
     })
     .refine(({ value, expires }) => expires !== 'on its date' || value === 'date', {

@@ -1,6 +1,6 @@
 import { Column, Entity, PrimaryGeneratedColumn } from 'typeorm';
 
-/** A rule that is run once over whoever matches, a signal map that is applied to the signals there are, or one change by hand of many contacts. */
+/** A rule that is run once over whoever matches, a signal map that is applied to the signals there are, or one change by hand of many contacts or companies. */
 @Entity('sweep_run')
 export class SweepRun {
   @PrimaryGeneratedColumn()
@@ -8,6 +8,9 @@ export class SweepRun {
   /** null for a change by hand */
   @Column('int', { name: 'definition_id', nullable: true })
   definitionId: number | null;
+  /** whom it is run over */
+  @Column('text', { name: 'subject_kind' })
+  of: 'contact' | 'company';
   /** what a change by hand changes of each, while it goes on; and in words, without texts that could tell of somebody */
   @Column('jsonb', { nullable: true })
   edit: object | null;

@@ -1,4 +1,4 @@
-import { ownFields, storageOf, type Catalogue, type Definition } from '@eager-sieve/core';
+import { ownFields, PARENT_COMPANY, storageOf, type Catalogue, type Definition, type TableOf } from '@eager-sieve/core';
 import { type ContactChange } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { Choice } from '../../conditions/lines/inputs';
@@ -21,7 +21,15 @@ export const CHANGE_WORDS = {
 } as const;
 export type ChangeKind = keyof typeof CHANGE_WORDS;
 
+/** What can be changed of many companies. */
+const OF_COMPANIES: readonly ChangeKind[] = ['set field', 'clear field', 'put on', 'take off'];
+
+/** What can be changed of whom, and as what it is offered. */
+export const changesOffered = (of: TableOf): readonly (readonly [ChangeKind, string])[] =>
+  (Object.entries(CHANGE_WORDS) as [ChangeKind, string][]).filter(([kind]) => of === 'contact' || OF_COMPANIES.includes(kind));
+
 interface PartProps {
+  readonly of: TableOf;
   readonly catalogue: Catalogue;
   /** undefined while it is not said whole */
   readonly onChange: (change: ContactChange | undefined) => void;
@@ -32,10 +40,10 @@ export const PARTS: { readonly [Kind in ChangeKind]: (props: PartProps) => React
   'add tag': (props) => <TagPart {...props} add />,
   'remove tag': (props) => <TagPart {...props} add={false} />,
   'set field': (props) => <FieldPart {...props} />,
-  'clear field': ({ catalogue, onChange }) => (
+  'clear field': ({ of, catalogue, onChange }) => (
     <Picked
       label="Fact"
-      choices={changeable(catalogue).map(({ key, name }) => [key, name])}
+      choices={changeable(of, catalogue).map(({ key, name }) => [key, name])}
       onPick={(key) => onChange({ fields: { [key]: null } })}
     />
   ),
@@ -53,9 +61,13 @@ export const PARTS: { readonly [Kind in ChangeKind]: (props: PartProps) => React
   consent: (props) => <ConsentPart {...props} />,
 };
 
-/** Fields that people may write. */
-const changeable = (catalogue: Catalogue): readonly Definition<'field'>[] =>
-  catalogue.fields().filter(({ key, body }) => body.of === 'contact' && !ownFields.includes(key));
+/** What tells one company from another is not changed of many, nor what the product keeps by itself. */
+const NOT_CHANGED: Readonly<Record<TableOf, readonly string[]>> = {
+  contact: ownFields,
+  company: ['company-name', 'added', PARENT_COMPANY],
+};
+const changeable = (of: TableOf, catalogue: Catalogue): readonly Definition<'field'>[] =>
+  catalogue.fields().filter(({ key, body }) => body.of === of && !NOT_CHANGED[of].includes(key));
 
 interface PickedProps {
   readonly label: string;
@@ -107,7 +119,7 @@ function TagPart({ catalogue, onChange, add }: PartProps & { readonly add: boole
   );
 }
 
-function FieldPart({ catalogue, onChange }: PartProps) {
+function FieldPart({ of, catalogue, onChange }: PartProps) {
   const [key, setKey] = useState('');
   const [value, setValue] = useState<string | string[]>('');
   const field = catalogue.find('field', key);
@@ -120,7 +132,7 @@ function FieldPart({ catalogue, onChange }: PartProps) {
       <Choice
         label="Fact"
         value={key}
-        choices={changeable(catalogue).map((each) => [each.key, each.name])}
+        choices={changeable(of, catalogue).map((each) => [each.key, each.name])}
         onPick={(picked) => {
           setKey(picked);
           setValue('');
@@ -171,9 +183,9 @@ function NoOwner({ onChange }: Pick<PartProps, 'onChange'>) {
   );
 }
 
-function ListPart({ catalogue, onChange, on }: PartProps & { readonly on: boolean }) {
-  const lists = catalogue.all('audience').filter(({ body }) => body.kind === 'fixed' && body.of === 'contact');
-  if (lists.length === 0) return <span className="quiet">There is no fixed list yet.</span>;
+function ListPart({ of, catalogue, onChange, on }: PartProps & { readonly on: boolean }) {
+  const lists = catalogue.lists(of);
+  if (lists.length === 0) return <span className="quiet">There is no fixed list of {of === 'company' ? 'companies' : 'people'} yet.</span>;
   return <Picked label="List" choices={lists.map(({ key, name }) => [key, name])} onPick={(key) => onChange({ lists: { [key]: on } })} />;
 }
 

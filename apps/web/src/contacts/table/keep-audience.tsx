@@ -1,5 +1,4 @@
-import { keyFrom, toKeys, type Catalogue, type Group, type TableOf } from '@eager-sieve/core';
-import { type BundleRun } from '@eager-sieve/contracts';
+import { keyFrom, toKeys, type Catalogue, type Group } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../../app/api';
@@ -10,16 +9,18 @@ import { useMay } from '../../app/use-may';
 import { useSave } from '../../app/use-save';
 import { DialogButton, DialogEnd } from '../../ui/dialog-button';
 import { Labelled } from '../../ui/labelled';
-import { people } from '../../ui/number';
+import { subjects } from '../../ui/number';
+import { changeOf, type Meant } from './change-many';
 
 interface KeepAudienceProps {
-  readonly of: TableOf;
+  /** who they are */
+  readonly meant: Meant;
   readonly group: Group;
   readonly catalogue: Catalogue;
   /** how many they are now */
   readonly total: number | undefined;
-  /** those who are ticked, where they are to be kept as a list */
-  readonly who: BundleRun | undefined;
+  /** whether they were ticked one by one, so that they can only be kept as a list */
+  readonly isPicked: boolean;
 }
 
 /** Keeps whoever the table is narrowed to as an audience that keeps itself, or as a list of who they are now. */
@@ -27,25 +28,24 @@ export function KeepAudience(props: KeepAudienceProps) {
   const may = useMay('definitions:write', 'audiences:read');
   if (!may) return null;
   return (
-    <DialogButton words="Keep as audience …" title={`Keep these ${props.of === 'company' ? 'companies' : 'people'} as an audience`}>
+    <DialogButton words="Keep as audience …" title={`Keep these ${props.meant.of === 'company' ? 'companies' : 'people'} as an audience`}>
       {(close) => <Asking {...props} onClose={close} />}
     </DialogButton>
   );
 }
 
-function Asking({ of, group, catalogue, total, who, onClose }: KeepAudienceProps & { readonly onClose: () => void }) {
-  // Companies are put on a list on its own page.
-  const mayPut = useMay('contacts:write') && of === 'contact';
+function Asking({ meant, group, catalogue, total, isPicked, onClose }: KeepAudienceProps & { readonly onClose: () => void }) {
+  const { of } = meant;
+  const mayPut = useMay('contacts:write');
   const [name, setName] = useState('');
-  const [kind, setKind] = useState<'live' | 'fixed'>(who ? 'fixed' : 'live');
+  const [kind, setKind] = useState<'live' | 'fixed'>(isPicked ? 'fixed' : 'live');
   const [save, isSaving, refused] = useSave();
   const [change, { isLoading, error }] = api.useChangeManyMutation();
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
   const keep = async (): Promise<void> => {
     const key = keyFrom(name, new Set(catalogue.every('audience').map((each) => each.key)));
-    const condition = toKeys(group, catalogue);
-    const body = kind === 'live' ? { kind, ...(of === 'company' ? { of } : {}), condition } : { kind };
+    const body = { kind, of, ...(kind === 'live' ? { condition: toKeys(group, catalogue) } : {}) };
     if (
       !(await save(
         { audiences: [{ key, name: name.trim(), ...body }] },
@@ -54,9 +54,16 @@ function Asking({ of, group, catalogue, total, who, onClose }: KeepAudienceProps
     )
       return;
     if (kind === 'fixed') {
-      const { data, error: failed } = await change({ body: { who: who ?? { condition }, change: { lists: { [key]: true } } } });
-      if (failed) dispatch(told({ kind: 'wrong', text: `The list is there, and nobody is on it yet: ${errorMessage(failed)}` }));
-      else if (data) dispatch(told({ kind: 'done', text: `${people(data.total)} ${data.total === 1 ? 'is' : 'are'} put on ${name}.` }));
+      const { data, error: failed } = await change({ body: changeOf(meant, { lists: { [key]: true } }) });
+      if (failed)
+        dispatch(
+          told({
+            kind: 'wrong',
+            text: `The list is there, and ${of === 'company' ? 'nothing' : 'nobody'} is on it yet: ${errorMessage(failed)}`,
+          }),
+        );
+      else if (data)
+        dispatch(told({ kind: 'done', text: `${subjects(of, data.total)} ${data.total === 1 ? 'is' : 'are'} put on ${name}.` }));
     }
     await navigate(`/audiences/${key}`);
   };
@@ -71,12 +78,15 @@ function Asking({ of, group, catalogue, total, who, onClose }: KeepAudienceProps
       <Labelled label="Name">
         <input className="input input-sm w-full" required maxLength={120} value={name} onChange={(event) => setName(event.target.value)} />
       </Labelled>
-      {!who && (
+      {!isPicked && (
         <label className="flex items-start gap-2">
           <input type="radio" className="radio radio-primary radio-xs mt-1" checked={kind === 'live'} onChange={() => setKind('live')} />
           <span>
             It keeps itself
-            <span className="quiet block text-[12.5px]">Whoever comes to fit comes in, whoever no longer fits leaves, to the second.</span>
+            <span className="quiet block text-[12.5px]">
+              {of === 'company' ? 'What comes to fit comes in, what' : 'Whoever comes to fit comes in, whoever'} no longer fits leaves, to
+              the second.
+            </span>
           </span>
         </label>
       )}
@@ -84,8 +94,10 @@ function Asking({ of, group, catalogue, total, who, onClose }: KeepAudienceProps
         <label className="flex items-start gap-2">
           <input type="radio" className="radio radio-primary radio-xs mt-1" checked={kind === 'fixed'} onChange={() => setKind('fixed')} />
           <span>
-            A list of who they are now{total === undefined ? '' : `: ${people(total)}`}
-            <span className="quiet block text-[12.5px]">Nobody comes or leaves by themselves.</span>
+            A list of {of === 'company' ? 'which' : 'who'} they are now{total === undefined ? '' : `: ${subjects(of, total)}`}
+            <span className="quiet block text-[12.5px]">
+              {of === 'company' ? 'None comes or leaves by itself.' : 'Nobody comes or leaves by themselves.'}
+            </span>
           </span>
         </label>
       )}

@@ -1,12 +1,13 @@
-import { type Catalogue, type Group } from '@eager-sieve/core';
-import { type BundleRun, type NewWorklist } from '@eager-sieve/contracts';
+import { type Catalogue, type Group, type TableOf } from '@eager-sieve/core';
+import { type NewWorklist } from '@eager-sieve/contracts';
 import { RunBundle } from '../../rules/run-bundle';
-import { people } from '../../ui/number';
-import { ChangeMany } from './change-many';
+import { subjects } from '../../ui/number';
+import { ChangeMany, type Meant } from './change-many';
 import { Freeze } from './freeze';
 import { KeepAudience } from './keep-audience';
 
 interface ManyBarProps {
+  readonly of: TableOf;
   readonly catalogue: Catalogue;
   readonly group: Group;
   readonly condition: NewWorklist['table']['condition'];
@@ -25,32 +26,38 @@ interface ManyBarProps {
 }
 
 /** What can be done to many at once: to those who are ticked, or else to everyone the table is narrowed to. */
-export function ManyBar({ catalogue, group, condition, isSorted, table, all, shown, ticked, isSearched, onUntick }: ManyBarProps) {
+export function ManyBar({ of, catalogue, group, condition, isSorted, table, all, shown, ticked, isSearched, onUntick }: ManyBarProps) {
   const isNarrowed = group.of.length > 0;
   if (ticked.length > 0) {
-    const who = { contacts: [...ticked] };
+    const meant: Meant = of === 'company' ? { of, who: { companies: [...ticked] } } : { of, who: { contacts: [...ticked] } };
     return (
-      <Bar words={`${people(ticked.length)} ticked`}>
-        <ManyActions who={who} whom={people(ticked.length)} catalogue={catalogue} />
-        <KeepAudience of="contact" group={group} catalogue={catalogue} total={ticked.length} who={who} />
-        <Freeze table={table} total={ticked.length} contacts={who.contacts} />
+      <Bar words={`${subjects(of, ticked.length)} ticked`}>
+        <ManyActions meant={meant} whom={subjects(of, ticked.length)} catalogue={catalogue} />
+        <KeepAudience {...{ meant, group, catalogue, total: ticked.length }} isPicked />
+        {of === 'contact' && <Freeze table={table} total={ticked.length} contacts={ticked} />}
         <button type="button" className="btn btn-sm btn-ghost" onClick={onUntick}>
           Untick
         </button>
       </Bar>
     );
   }
-  if (!isNarrowed && !isSorted) return null;
+  if (!isNarrowed && !(isSorted && of === 'contact')) return null;
+  const everyone: Meant = { of, who: { condition } };
   return (
     <Bar words="All of them:">
       {isNarrowed && isSearched && <span className="quiet">to change or keep them, clear the search, or tick those you mean</span>}
       {isNarrowed && !isSearched && (
         <>
-          <ManyActions who={{ condition }} whom="these people" catalogue={catalogue} disabled={!all} />
-          <KeepAudience of="contact" group={group} catalogue={catalogue} total={all} who={undefined} />
+          <ManyActions
+            meant={everyone}
+            whom={of === 'company' ? 'these companies' : 'these people'}
+            catalogue={catalogue}
+            disabled={!all}
+          />
+          <KeepAudience {...{ meant: everyone, group, catalogue, total: all }} isPicked={false} />
         </>
       )}
-      <Freeze table={table} total={shown} />
+      {of === 'contact' && <Freeze table={table} total={shown} />}
     </Bar>
   );
 }
@@ -65,17 +72,17 @@ function Bar({ words, children }: { words: string; children: React.ReactNode }) 
 }
 
 interface ManyActionsProps {
-  readonly who: BundleRun;
+  readonly meant: Meant;
   readonly whom: string;
   readonly catalogue: Catalogue;
   readonly disabled?: boolean;
 }
 
-function ManyActions(props: ManyActionsProps) {
+function ManyActions({ meant, ...others }: ManyActionsProps) {
   return (
     <>
-      <ChangeMany {...props} />
-      <RunBundle {...props} />
+      <ChangeMany meant={meant} {...others} />
+      {meant.of === 'contact' && <RunBundle who={meant.who} {...others} />}
     </>
   );
 }

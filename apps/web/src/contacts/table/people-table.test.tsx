@@ -24,7 +24,17 @@ const REHEARSED: RuleRehearsal = {
   work: [],
 };
 const RUN: SweepRunView = {
-  ...{ id: 7, version: 0, what: 'add the tag glaze.ash', by: 'wren@test.example', plannedFor: null, state: 'done', total: 2, looked: 2 },
+  ...{
+    id: 7,
+    of: 'contact',
+    version: 0,
+    what: 'add the tag glaze.ash',
+    by: 'wren@test.example',
+    plannedFor: null,
+    state: 'done',
+    total: 2,
+    looked: 2,
+  },
   ...{ touched: 2, refused: 0, changes: { 'tag added': 2 }, startedAt: '2026-11-25T09:00:00Z', endedAt: '2026-11-25T09:00:01Z' },
 };
 const ADDED = definition(170, 'field', 'added', 'added', { of: 'contact', type: 'date-time' });
@@ -133,7 +143,7 @@ describe('the table of people', () => {
     expect(within(dialog).getByRole('button', { name: 'Do it' })).toBeDisabled();
     await userEvent.selectOptions(within(dialog).getByLabelText('Tag'), 'glaze.ash');
     await userEvent.click(await within(dialog).findByRole('button', { name: 'Do it: changes 2 people' }));
-    const body = { who: { contacts: ['id-1', 'id-3'] }, change: { tags: { 'glaze.ash': true } } };
+    const body = { of: 'contact', who: { contacts: ['id-1', 'id-3'] }, change: { tags: { 'glaze.ash': true } } };
     await waitFor(() => expect(asked('POST /api/app/contacts/change').map((each) => each.body)).toEqual([body]));
     expect(asked('POST /api/app/contacts/change/rehearse').at(-1)?.body).toEqual(body);
     expect(screen.queryByRole('dialog')).toBeNull();
@@ -200,10 +210,12 @@ describe('the table of people', () => {
     await userEvent.click(within(dialog).getByRole('button', { name: 'Keep' }));
     await waitFor(() =>
       expect(asked('POST /api/app/contacts/change').map((each) => each.body)).toEqual([
-        { who: { condition }, change: { lists: { 'ash-people': true } } },
+        { of: 'contact', who: { condition }, change: { lists: { 'ash-people': true } } },
       ]),
     );
-    expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({ audiences: [{ key: 'ash-people', name: 'Ash people', kind: 'fixed' }] });
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toEqual({
+      audiences: [{ key: 'ash-people', name: 'Ash people', kind: 'fixed', of: 'contact' }],
+    });
   });
 
   it('says what a column comes to', async () => {

@@ -128,8 +128,8 @@ export function isUnread(text: string | null, catalogue: Catalogue): boolean {
 }
 
 /** The address of the table of people, narrowed by one line. */
-export const tableAddress = (line: WrittenCondition): string =>
-  `/people?${new URLSearchParams({ table: JSON.stringify({ condition: { match: 'all', of: [line] } }) }).toString()}`;
+export const tableAddress = (line: WrittenCondition, of: TableOf = 'contact'): string =>
+  `${of === 'company' ? '/people/companies' : '/people'}?${new URLSearchParams({ table: JSON.stringify({ condition: { match: 'all', of: [line] } }) }).toString()}`;
 
 /** The view of the table that is open, which stands in the address, so that it outlives a reload and can be sent to somebody. */
 export function useTableView(catalogue: Catalogue, of: TableOf) {
