@@ -199,7 +199,7 @@ test.describe('companies, deals and the way back', () => {
     await page.getByRole('button', { name: /Merge with another/ }).click();
     await page.getByLabel('The other contact’s email address').fill('second@trade.example');
     await page.getByRole('button', { name: 'Merge', exact: true }).click();
-    await expect(page.getByText('second@trade.example was merged into this contact')).toBeVisible();
+    await expect(page.getByText('second@trade.example was merged into this contact').first()).toBeVisible();
     await expect(page.getByRole('button', { name: 'Why trade.ordered?' })).toBeVisible();
     await page.getByRole('button', { name: 'Part them' }).click();
     await expect(page.getByText('No tags.')).toBeVisible();
