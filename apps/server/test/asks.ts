@@ -188,6 +188,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   whyNot: () => ({ path: `/api/app/contacts/${EMAIL}/why-not`, query: { of: 'tag', key: 'snag.price' } }),
   takeBackRuns: () => ({}),
   takeBackRun: async ({ takeBack }) => ({ path: `/api/v1/take-backs/${await takeBack()}` }),
+  takeBackTakeBack: async ({ takeBack }) => ({ path: `/api/app/take-backs/${await takeBack()}/take-back`, query: { rehearse: 'true' } }),
   stopTakeBack: async ({ takeBack }) => ({ path: `/api/app/take-backs/${await takeBack()}/stop` }),
   letOn: () => ({ path: '/api/app/rules/keen/let-on' }),
   tasks: () => ({}),

@@ -164,8 +164,8 @@ export async function furnish(server: TestServer): Promise<Furnished> {
     );
   const takeBack = (): Promise<number> =>
     one(
-      `insert into take_back_run (what, by_ref, state, total, done, told, started_at, ended_at)
-       values ('what the rule Keen did', 'test', 'done', 0, 0, '{"signals": 0, "effects": 0, "changes": {}, "stay": 0, "stays": []}', '2026-11-25', '2026-11-25') returning id`,
+      `insert into take_back_run (what, does, by_ref, state, total, done, told, started_at, ended_at)
+       values ('what the rule Keen did', 'back', 'test', 'done', 0, 0, '{"signals": 0, "effects": 1, "changes": {}, "stay": 0, "stays": []}', '2026-11-25', '2026-11-25') returning id`,
     );
   return {
     contact,

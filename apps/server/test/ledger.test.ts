@@ -124,7 +124,7 @@ describe('the ledger, narrowed', () => {
       return [ids.slice(0, 40), ids.slice(40)].map((roots) => ({ roots, signals: new Map<number, ReadonlySet<number>>() }));
     };
     // One go is done at once; the other is left, as where the process that had it in hand is gone.
-    const id = await runs.begin('what the rule Second did', 'test', await goes());
+    const id = await runs.begin({ what: 'what the rule Second did', by: 'test', does: 'back', of: null }, await goes());
     const first = await runs.workOn(id, 0.001);
     expect(first.run).toMatchObject({ total: 100 });
     await server.idle();
@@ -151,12 +151,88 @@ describe('the ledger, narrowed', () => {
     expect((await server.verify()).differences).toBe(0);
   });
 
+  it('is done again after it was taken back, as it was, and that is taken back in turn', async () => {
+    await server.define({
+      rules: [
+        {
+          ...{ key: 'third', name: 'Third', on: true, howOften: { limit: 2 } },
+          when: { kind: 'signal', type: 'page.visited' },
+          then: [
+            { do: 'add tag', tag: 't.a' },
+            { do: 'set field', field: 'city', value: 'Harbour' },
+            { do: 'make task', title: 'Ring them', dueDays: 1 },
+            { do: 'notify', text: 'They looked around', to: 'test@example.test' },
+          ],
+        },
+      ],
+    });
+    const visited = (n: number, path: string) => event('page.visited', `again${n}@test.example`, { page: path });
+    await server.signals(...[1, 2, 3].map((n) => visited(n, '/')));
+    const id = async (n: number): Promise<string> =>
+      ((await server.call('get', `/api/v1/contacts/again${n}@test.example`).expect(200)).body as ContactView).id;
+    const known = async () =>
+      server.database.query(
+        `select c.email, t.since, (select count(*)::int from contact_tag_reason r where r.contact_id = c.id) as reasons, f.times, f.last_at, (select count(*)::int from contact_change h where h.contact_id = c.id) as changes,
+                (select jsonb_agg(jsonb_build_array(k.title, k.due_at, k.made_at)) from task k where k.contact_id = c.id) as tasks,
+                (select count(*)::int from notice k where k.contact_id = c.id) as notices,
+                (select jsonb_agg(v.shown order by v.shown) from contact_fact v where v.contact_id = c.id) as facts
+           from contact c left join contact_tag t on t.contact_id = c.id left join rule_firing f on f.contact_id = c.id
+          where c.email like 'again%' order by c.email`,
+      );
+    const before = await known();
+    const run = async (path: string, rehearse = false) =>
+      (
+        await as(server.call('post', path))
+          .query({ rehearse: String(rehearse) })
+          .send({})
+          .expect(200)
+      ).body as TakeBackAnswer;
+    const taken = await run('/api/v1/rules/third/take-back');
+    expect(taken).toMatchObject({ effects: 15, stay: 0 });
+    const without = await known();
+    expect(without).not.toEqual(before);
+    // One of them gets another city meanwhile.
+    await as(server.call('put', '/api/v1/contacts'))
+      .send({ contacts: [{ email: 'again3@test.example', fields: { city: 'Elsewhere' } }] })
+      .expect(200);
+    const path = `/api/app/take-backs/${taken.run?.id ?? 0}/take-back`;
+    expect(await run(path, true)).toMatchObject({ rehearsed: true, effects: 14, subjects: 3, stay: 1 });
+    const again = await run(path);
+    expect(again.run?.error).toBeNull();
+    expect(again).toMatchObject({ effects: 14, stay: 1, stays: [{ why: 'it has been changed since' }] });
+    expect((await known()).slice(0, 2)).toEqual(before.slice(0, 2));
+    await as(server.call('post', path)).query({ rehearse: 'false' }).expect(409);
+    // The rule has run as often as it may: once, and once more.
+    await server.signals(visited(1, '/a'), visited(1, '/b'));
+    const words = (
+      (
+        await as(server.call('get', '/api/app/ledger'))
+          .query({ cause: 'again', who: await id(1) })
+          .expect(200)
+      ).body as Ledger
+    ).rows.map((row) => `${row.words} ${row.cause.words}`);
+    expect(words.join('; ')).toContain('Tag t.a added done again by ');
+    const fired = await rows({ about: 'rule/third', kind: 'firing', who: await id(1) });
+    expect(fired.filter((each) => /ran$|version/.test(each)).length).toBeGreaterThanOrEqual(2);
+    expect((await server.verify()).differences).toBe(0);
+
+    await run(`/api/app/take-backs/${again.run?.id ?? 0}/take-back`);
+    expect((await known()).slice(1, 2)).toEqual(without.slice(1, 2));
+    expect((await server.verify()).differences).toBe(0);
+    const { runs } = (await as(server.call('get', '/api/app/take-backs')).expect(200)).body as { runs: TakeBackRunView[] };
+    expect(runs.slice(0, 3).map((each) => [each.what, each.again, each.reversible])).toEqual([
+      ['what the rule Third did', false, true],
+      ['what the rule Third did', true, false],
+      ['what the rule Third did', false, false],
+    ]);
+  });
+
   it('is left as it is by what was stopped, as far as it had not come', async () => {
     await server.signals(...[1, 2].map((n) => event('order.placed', `s${n}@test.example`, { order: `s${n}` })));
     const { body } = await as(server.call('get', '/api/app/ledger')).query({ about: 'rule/second', kind: 'firing', limit: 2 }).expect(200);
     const roots = (body as Ledger).rows.map(({ id }) => id);
     const runs = server.app.get(TakeBackRuns);
-    const id = await runs.begin('what the rule Second did', 'test', [{ roots, signals: new Map() }]);
+    const id = await runs.begin({ what: 'what the rule Second did', by: 'test', does: 'back', of: null }, [{ roots, signals: new Map() }]);
     // Whoever stops it holds the row first, or it is over.
     const stopped = (await as(server.call('post', `/api/app/take-backs/${id}/stop`))).status === 204;
     await server.idle();
@@ -167,8 +243,8 @@ describe('the ledger, narrowed', () => {
   it('says why it stands still where it cannot be done', async () => {
     const [row] = await server.database.query<{ id: number }>(
       `with run as (
-         insert into take_back_run (what, by_ref, state, total, told, started_at)
-         values ('nothing that is', 'test', 'running', 1, '{"signals": 0, "effects": 0, "changes": {}, "stay": 0, "stays": []}', '2026-11-25') returning id
+         insert into take_back_run (what, does, by_ref, state, total, told, started_at)
+         values ('nothing that is', 'back', 'test', 'running', 1, '{"signals": 0, "effects": 0, "changes": {}, "stay": 0, "stays": []}', '2026-11-25') returning id
        ) insert into take_back_go (run_id, place, size, roots, signals) select id, 0, 1, '{}', '5' from run returning run_id as id`,
     );
     const id = row?.id ?? 0;

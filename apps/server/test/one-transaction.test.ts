@@ -11,6 +11,7 @@ const IN_STEPS = new Set<RouteName>([
   'runImport',
   'goOnWithImport',
   'takeBackEffect',
+  'takeBackTakeBack',
   'takeBackPlay',
   'takeBackRule',
   'takeBackImport',

@@ -2,7 +2,19 @@ import { z } from 'zod';
 import { pageSchema, searchText } from './page.ts';
 
 /** What an effect can be because of. */
-export const CAUSES = ['signal', 'person', 'api', 'import', 'clock', 'sweep', 'definition', 'effect', 'take back', 'merge'] as const;
+export const CAUSES = [
+  'signal',
+  'person',
+  'api',
+  'import',
+  'clock',
+  'sweep',
+  'definition',
+  'effect',
+  'take back',
+  'again',
+  'merge',
+] as const;
 export const ledgerRowSchema = z.object({
   id: z.int(),
   at: z.string(),
@@ -137,7 +149,9 @@ export const takeBackAnswerSchema = z.object({
 export type TakeBackAnswer = z.infer<typeof takeBackAnswerSchema>;
 export const takeBackRunSchema = z.object({
   id: z.int(),
-  what: z.string().describe('what is taken back, in words'),
+  what: z.string().describe('what is taken back, or was and is done again, in words'),
+  again: z.boolean().describe('whether it does again what had been taken back'),
+  reversible: z.boolean().describe('whether it can be taken back in turn: its effects are done again, or what it did again is taken back'),
   by: z.string(),
   state: takeBackState,
   total: z.int(),

@@ -144,5 +144,6 @@ export { loopsIn, movedBy, setsOff } from './engine/rule-graph.ts';
 export * from './engine/rehearse.ts';
 export { lineOf, waysTo, type Wanted, type WayTo, type WhyLine } from './engine/why-not.ts';
 export type { MergeRecord as TakenOver } from './engine/merge.ts';
+export type { GoneEntry } from './engine/again.ts';
 export type { Stays, TakenEntry } from './engine/take-back.ts';
 export * from './engine/fresh.ts';

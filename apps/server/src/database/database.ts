@@ -27,6 +27,7 @@ import { TeamsAndFiles1700000000024 } from './migrations/1700000000024-teams-and
 import { PartsOfNames1700000000025 } from './migrations/1700000000025-parts-of-names';
 import { OrderOfNames1700000000026 } from './migrations/1700000000026-order-of-names';
 import { RunsOverCompanies1700000000027 } from './migrations/1700000000027-runs-over-companies';
+import { TakenBackInTurn1700000000028 } from './migrations/1700000000028-taken-back-in-turn';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -129,6 +130,7 @@ export class Database implements Sql {
         PartsOfNames1700000000025,
         OrderOfNames1700000000026,
         RunsOverCompanies1700000000027,
+        TakenBackInTurn1700000000028,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

@@ -17,6 +17,7 @@ const BESIDE_STATE = [
   'due',
   'ledger_value',
   'task',
+  'taken_work',
   'notice',
   'post',
   'send_recipient',

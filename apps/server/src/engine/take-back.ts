@@ -7,14 +7,20 @@ import { OWN_SOURCE, senderOf } from './follow-ups';
 import { ALL, loadStates } from './load-states';
 import { runOverdue } from './turn';
 import { type WorkedSubject } from './worked';
+import { type LedgerIds } from './write-ledger';
 
 /** For each contact and company concerned: what was taken back, what followed, and what stays. */
 export interface TakenBack {
   /** signals that are here no more */
   readonly signals: number;
-  readonly worked: readonly (WorkedSubject & { readonly signals: number })[];
+  readonly worked: readonly TakenSubject[];
   readonly stays: readonly Stays[];
+  /** of all effects, once they are in the ledger */
+  readonly ids?: LedgerIds;
 }
+
+/** A contact or company, and which of the effects on it take something back, or do it again. */
+export type TakenSubject = WorkedSubject & { readonly signals: number; readonly done: readonly Effect[] };
 
 export interface TreeRow {
   readonly id: number;
@@ -74,8 +80,7 @@ async function inOneGo(
   const now = clock.now();
   const taken = await taking(sql, epoch.compiled, { tree, signals, holders }, by, now, true);
   await forgetSignals(sql, signals, [...holders.keys()]);
-  await commitPasses(sql, epoch, taken.worked, now, lanes);
-  return taken;
+  return { ...taken, ids: await commitPasses(sql, epoch, taken.worked, now, lanes) };
 }
 
 /** What taking effects back would do, by the same passes. Locks and writes nothing. */
@@ -124,7 +129,7 @@ async function taking(
   const rowsOf = new Map<number, TreeRow[]>([...states.keys()].map((id) => [id, []]));
   for (const row of tree) if (!done.has(row.id)) rowsOf.get(row.contact_id)?.push(row);
   const stays: Stays[] = [...done].map((entry) => ({ entry, why: 'it has been seen to already' }));
-  const worked: (WorkedSubject & { effects: Effect[]; signals: number })[] = [];
+  const worked: TakenSubject[] = [];
   let gone = 0;
   for (const [id, state] of states) {
     const rows = rowsOf.get(id) ?? [];
@@ -135,7 +140,7 @@ async function taking(
     gone += back.effects.filter(({ kind, verb }) => kind === 'signal' && verb === 'taken back').length;
     subject.effects.push(...back.effects);
     stays.push(...back.stays);
-    worked.push(subject);
+    worked.push({ ...subject, done: back.effects.filter((effect) => effect.reverses !== undefined) });
   }
   return { signals: gone, worked, stays };
 }

@@ -138,6 +138,11 @@ export class LedgerController {
     return this.runs.stop(params.id);
   }
 
+  @Handles('takeBackTakeBack')
+  takeBackTakeBack(@SentHere() { params, query }: Sent<'takeBackTakeBack'>, @CallerIs() caller: Caller) {
+    return this.takeBack.run(params.id, { by: callerRef(caller), rehearse: query.rehearse });
+  }
+
   @Handles('takeBackPlay')
   takeBackPlay(@SentHere() { query }: Sent<'takeBackPlay'>, @CallerIs() caller: Caller) {
     return this.takeBack.source(PLAY_SOURCE, { by: callerRef(caller), rehearse: query.rehearse });

@@ -68,7 +68,7 @@ export interface EffectFilter {
 /** The condition that a filter is to the rows of the ledger, over the values that `narrowing` gives. */
 export const NARROWED = `($1::bigint is null or l.contact_id = $1) and ($2::text is null or l.kind = $2)
   and ($3::text is null or l.cause_kind = $3) and ($4::text is null or l.cause_ref = $4)
-  and ($5::text is null or (l.cause_kind in ('person', 'take back') and l.cause_ref = $5))
+  and ($5::text is null or (l.cause_kind in ('person', 'take back', 'again') and l.cause_ref = $5))
   and ($6::int is null or l.definition_id = $6 or l.rule_id = $6) and ($7::int is null or l.rule_version = $7)
   and ($8::timestamptz is null or l.at >= $8) and ($9::timestamptz is null or l.at < $9)`;
 export const narrowing = ({ subject, kind, cause, ref, by, definition, version, from, before }: EffectFilter): readonly unknown[] => [

@@ -7,13 +7,14 @@ import { TakeBackRun, type TakeBackTold } from '../database/entities';
 import { iso } from '../engine/clock';
 import { MOVED } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
+import { doAgainIn } from '../engine/do-again';
 import { takeBackIn, type GoneSignals, type TakenBack } from '../engine/take-back';
 import { conflict, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { EFFECT_COLUMNS, EFFECT_TABLES, type StoredEffect } from './ledger.service';
 import { STAYS_TOLD, staysOf, withTimes } from './take-back-tally';
 
-/** Effects and signals that are taken back in one transaction. */
+/** Effects and signals that are taken back in one transaction, or what took effects back that are done again. */
 export interface Go {
   readonly roots: readonly number[];
   readonly signals: GoneSignals;
@@ -25,6 +26,15 @@ const LOOKED_EVERY_MS = 100;
 /** After so many failures one after the other it stands still, and says why. */
 const MOST_FAILURES = 3;
 const NOTHING_TOLD: TakeBackTold = { signals: 0, effects: 0, changes: {}, stay: 0, stays: [] };
+
+/** @property what in words: what is taken back, or was and is done again */
+export interface NewRun {
+  readonly what: string;
+  readonly by: string;
+  readonly does: TakeBackRun['does'];
+  /** the run that it reverses */
+  readonly of: number | null;
+}
 
 type Step = 'went' | 'busy' | 'over';
 
@@ -42,11 +52,11 @@ export class TakeBackRuns {
     private readonly clock: ServerClock,
   ) {}
 
-  /** @param what in words: what is taken back */
-  async begin(what: string, by: string, goes: readonly Go[]): Promise<number> {
+  async begin({ what, by, does, of }: NewRun, goes: readonly Go[]): Promise<number> {
     return this.database.transaction(async (sql) => {
+      if (of !== null) await notReversed(sql, of);
       const run = await sql.table(TakeBackRun).save({
-        ...{ what, byRef: by, state: 'running', total: goes.reduce((sum, go) => sum + sizeOf(go), 0), done: 0, failed: 0 },
+        ...{ what, does, ofId: of, byRef: by, state: 'running', total: goes.reduce((sum, go) => sum + sizeOf(go), 0), done: 0, failed: 0 },
         ...{ told: NOTHING_TOLD, error: null, startedAt: new Date(this.clock.now()), endedAt: null },
       });
       await sql.query(
@@ -117,8 +127,8 @@ export class TakeBackRuns {
   /** One go. Whoever works on another go of the same run is not waited for. */
   #go(id: number): Promise<Step> {
     return this.database.sharedEpoch(async (sql) => {
-      const [run] = await sql.query<{ by_ref: string; told: TakeBackTold; state: string }>(
-        'select by_ref, told, state from take_back_run where id = $1 for update skip locked',
+      const [run] = await sql.query<{ by_ref: string; told: TakeBackTold; state: string; does: TakeBackRun['does'] }>(
+        'select by_ref, told, state, does from take_back_run where id = $1 for update skip locked',
         [id],
       );
       if (!run) return 'busy';
@@ -132,11 +142,11 @@ export class TakeBackRuns {
         return 'over';
       }
       const signals: GoneSignals = new Map(go.signals.map(([contact, ids]) => [contact, new Set(ids)]));
-      const taken = await takeBackIn(sql, this.store, this.clock, { roots: go.roots, signals }, run.by_ref);
-      await sql.query(
-        'insert into take_back_subject (run_id, subject_id) select $1, s.id from unnest($2::bigint[]) with ordinality as s(id, n) order by s.n on conflict do nothing',
-        [id, taken.worked.filter(({ effects }) => effects.length > 0).map(({ state }) => state.id)],
-      );
+      const taken =
+        run.does === 'again'
+          ? await doAgainIn(sql, this.store, this.clock, go.roots, run.by_ref)
+          : await takeBackIn(sql, this.store, this.clock, { roots: go.roots, signals }, run.by_ref);
+      await keepTouched(sql, id, taken);
       await sql.query('update take_back_run set told = $2, done = done + $3, failed = 0, error = null where id = $1', [
         id,
         JSON.stringify(told(run.told, taken)),
@@ -161,10 +171,29 @@ export class TakeBackRuns {
   /** The latest that were taken back. */
   async list(): Promise<TakeBackRunView[]> {
     const runs = await this.database.read(TakeBackRun).find({ order: { id: 'desc' }, take: LISTED });
-    return runs.map(({ id, what, byRef: by, state, total, done, told: { signals, effects, stay }, error, startedAt, endedAt }) => ({
-      ...{ id, what, by, state, total, done, signals, effects, stay, error },
-      ...{ startedAt: startedAt.toISOString(), endedAt: endedAt?.toISOString() ?? null },
-    }));
+    const reversed = await reversedOf(
+      this.database,
+      runs.map(({ id }) => id),
+    );
+    return runs.map((run) => {
+      const {
+        id,
+        what,
+        byRef: by,
+        state,
+        total,
+        done,
+        told: { signals, effects, stay },
+        error,
+        startedAt,
+        endedAt,
+      } = run;
+      return {
+        ...{ id, what, by, state, total, done, signals, effects, stay, error, again: run.does === 'again' },
+        reversible: !reversed.has(id) && whyNotReversed(run) === undefined,
+        ...{ startedAt: startedAt.toISOString(), endedAt: endedAt?.toISOString() ?? null },
+      };
+    });
   }
 
   async answer(id: number): Promise<TakeBackAnswer> {
@@ -186,6 +215,45 @@ export class TakeBackRuns {
   }
 }
 
+/** Why what a run did is not reversed as a whole; undefined where it can be. */
+export function whyNotReversed({ does, state, told: { signals, effects } }: TakeBackRun): string | undefined {
+  if (state === 'running') return 'It is still going on. Stop it first, or wait for its end.';
+  if (does === 'part') return 'It belongs to something else, or is from before this could be done.';
+  if (signals > 0) return 'Its signals are gone. Bring them in again instead.';
+  return effects === 0 ? 'It did nothing.' : undefined;
+}
+
+/** Which of these runs another one reverses, or has reversed. One that was stopped or failed on the way can be done once more. */
+async function reversedOf(sql: Pick<Sql, 'query'>, runs: readonly number[]): Promise<ReadonlySet<number>> {
+  const rows = await sql.query<{ of_id: number }>(
+    `select distinct of_id from take_back_run where of_id = any($1::int[]) and state in ('running', 'done')`,
+    [runs],
+  );
+  return new Set(rows.map((row) => row.of_id));
+}
+
+async function notReversed(sql: Sql, run: number): Promise<void> {
+  await sql.query('select id from take_back_run where id = $1 for update', [run]);
+  if ((await reversedOf(sql, [run])).has(run)) throw conflict('take-back.reversed', 'This has been done already, or is under way.');
+}
+
+/** Whom a go changed, and by which effects. */
+async function keepTouched(sql: Sql, run: number, { worked, ids }: TakenBack): Promise<void> {
+  await sql.query(
+    `insert into take_back_subject (run_id, subject_id, effects)
+     select $1, s.id, coalesce(s.effects, '{}') from jsonb_to_recordset($2::jsonb) as s(id bigint, effects bigint[], n int) order by s.n
+     on conflict (run_id, subject_id) do update set effects = take_back_subject.effects || excluded.effects`,
+    [
+      run,
+      JSON.stringify(
+        worked
+          .filter(({ effects }) => effects.length > 0)
+          .map(({ state, done }, n) => ({ id: state.id, effects: done.map((effect) => ids?.get(effect)), n })),
+      ),
+    ],
+  );
+}
+
 const sizeOf = ({ roots, signals }: Go): number => roots.length + [...signals.values()].reduce((sum, ids) => sum + ids.size, 0);
 
 function told(before: TakeBackTold, { signals, worked, stays }: TakenBack): TakeBackTold {
@@ -193,7 +261,7 @@ function told(before: TakeBackTold, { signals, worked, stays }: TakenBack): Take
   for (const { effects } of worked) countChanges(effects, changes);
   return {
     signals: before.signals + signals,
-    effects: before.effects + worked.flatMap(({ effects }) => effects.filter((effect) => effect.reverses !== undefined)).length,
+    effects: before.effects + worked.flatMap(({ done }) => done).length,
     changes,
     stay: before.stay + stays.length,
     stays: [...before.stays, ...stays.slice(0, STAYS_TOLD - before.stays.length)],
@@ -203,15 +271,15 @@ function told(before: TakeBackTold, { signals, worked, stays }: TakenBack): Take
 /** What was taken back on the first of them, read from the ledger. */
 async function samplesOf(
   sql: Sql,
-  { id, byRef, startedAt, endedAt }: TakeBackRun,
+  { id, does, byRef, startedAt, endedAt }: TakeBackRun,
   catalogue: Catalogue,
 ): Promise<TakeBackAnswer['samples']> {
   const rows = await sql.query<StoredEffect & { subject_id: number }>(
     `select ${EFFECT_COLUMNS}, l.contact_id as subject_id
        from ${EFFECT_TABLES}
        join (select subject_id, place from take_back_subject where run_id = $1 order by place limit ${SAMPLES}) s on s.subject_id = l.contact_id
-      where l.cause_kind = 'take back' and l.cause_ref = $2 and l.at >= $3 and ($4::timestamptz is null or l.at <= $4) order by s.place, l.id`,
-    [id, byRef, startedAt, endedAt],
+      where l.cause_kind = $5 and l.cause_ref = $2 and l.at >= $3 and ($4::timestamptz is null or l.at <= $4) order by s.place, l.id`,
+    [id, byRef, startedAt, endedAt, does === 'again' ? 'again' : 'take back'],
   );
   const bySubject = new Map<number, StoredEffect[]>();
   for (const row of rows) bySubject.set(row.subject_id, [...(bySubject.get(row.subject_id) ?? []), row]);

@@ -32,9 +32,9 @@ export class Tally {
 
   async add(sql: Sql, { signals, worked, stays }: TakenBack): Promise<void> {
     this.#signals += signals;
-    for (const { state, effects } of worked) {
+    for (const { state, effects, done } of worked) {
       if (effects.length > 0) this.#subjects.add(state.id);
-      this.#effects += effects.filter((effect) => effect.reverses !== undefined).length;
+      this.#effects += done.length;
       countChanges(effects, this.#changes);
     }
     this.#stay += stays.length;

@@ -1,14 +1,15 @@
 import { Injectable } from '@nestjs/common';
 import { importOptionsSchema, type TakeBackAnswer } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
-import { ImportRun, SweepRun } from '../database/entities';
+import { ImportRun, SweepRun, TakeBackRun } from '../database/entities';
+import { rehearseAgain } from '../engine/do-again';
 import { Follower } from '../engine/follower';
 import { ServerClock } from '../engine/server-clock';
 import { rehearseSignalsBack, rehearseTakeBack, type GoneSignals } from '../engine/take-back';
 import { conflict, faulty, notFound } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { NARROWED, narrowing, type EffectFilter } from './ledger.service';
-import { TakeBackRuns } from './take-back-runs.service';
+import { TakeBackRuns, whyNotReversed } from './take-back-runs.service';
 import { Tally } from './take-back-tally';
 
 /** Effects per step: few enough that lanes are locked only briefly. */
@@ -29,8 +30,8 @@ interface TakeBackOptions {
   readonly by: string;
   /** only says what it would do */
   readonly rehearse: boolean;
-  /** waits until all of it has been taken back */
-  readonly toTheEnd?: boolean;
+  /** it is part of something that is undone as a whole: waits until all of it has been taken back */
+  readonly part?: boolean;
 }
 
 /** Takes back an effect, or all that a rule or an import did, with everything that came of it; says what stays and why. */
@@ -161,11 +162,39 @@ export class TakeBackService {
     );
   }
 
+  /** Does again what a run took back, or takes back what a run did again: wherever nothing was changed since. */
+  async run(id: number, { by, rehearse }: TakeBackOptions): Promise<TakeBackAnswer> {
+    const run = await this.database.read(TakeBackRun).findOneBy({ id });
+    if (!run) throw notFound('take-back');
+    const why = whyNotReversed(run);
+    if (why !== undefined) throw conflict('take-back.stays', why);
+    const effects = `l.id in (select unnest(effects) from take_back_subject where run_id = $1)`;
+    if (run.does === 'again') return this.#take(run.what, await this.#roots(effects, [id]), { by, rehearse }, [], id);
+    const rows = await this.database.query<Root>(
+      `select l.id, coalesce(c.company_id, l.contact_id) as together from ledger l left join contact c on c.id = l.contact_id
+        where ${effects} and l.reverses is not null order by together, l.id desc`,
+      [id],
+    );
+    if (rehearse)
+      return this.database.snapshot(async (sql) => {
+        const { compiled } = await this.store.current(sql);
+        const tally = new Tally(compiled.catalogue);
+        for (const ids of inGoes(rows, REHEARSED_AT_ONCE))
+          await tally.add(sql, await rehearseAgain(sql, compiled, ids, by, this.clock.now()));
+        return tally.answer();
+      });
+    return this.runs.workOn(
+      await this.runs.begin({ what: run.what, by, does: 'again', of: id }, [...inGoes(rows, AT_ONCE)].map(goOf)),
+      WORKED_ON_MS,
+    );
+  }
+
   async #take(
     what: string,
     roots: readonly Root[],
-    { by, rehearse, toTheEnd = false }: TakeBackOptions,
+    { by, rehearse, part = false }: TakeBackOptions,
     signals: readonly GoneSignals[] = [],
+    of: number | null = null,
   ): Promise<TakeBackAnswer> {
     if (rehearse)
       return this.database.snapshot(async (sql) => {
@@ -176,14 +205,13 @@ export class TakeBackService {
         for (const ids of inGoes(roots, REHEARSED_AT_ONCE)) await tally.add(sql, await rehearseTakeBack(sql, compiled, ids, by, now));
         return tally.answer();
       });
-    const goes = [
-      ...signals.map((gone) => ({ roots: [], signals: gone })),
-      ...[...inGoes(roots, AT_ONCE)].map((ids) => ({ roots: ids, signals: new Map<number, ReadonlySet<number>>() })),
-    ];
+    const goes = [...signals.map((gone) => ({ roots: [], signals: gone })), ...[...inGoes(roots, AT_ONCE)].map(goOf)];
     if (goes.length === 0) return { ...new Tally((await this.store.current(this.database)).compiled.catalogue).answer(), rehearsed: false };
-    return this.runs.workOn(await this.runs.begin(what, by, goes), toTheEnd ? Infinity : WORKED_ON_MS);
+    return this.runs.workOn(await this.runs.begin({ what, by, does: part ? 'part' : 'back', of }, goes), part ? Infinity : WORKED_ON_MS);
   }
 }
+
+const goOf = (roots: readonly number[]) => ({ roots, signals: new Map<number, ReadonlySet<number>>() });
 
 function* inGoes(roots: readonly Root[], size: number): Generator<readonly number[]> {
   let ids: number[] = [];

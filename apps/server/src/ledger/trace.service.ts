@@ -207,6 +207,7 @@ const CAUSE_TITLES: Readonly<Record<string, string>> = {
   definition: 'A definition was saved',
   effect: 'What was done to another',
   'take back': 'Taken back',
+  again: 'Done again',
 };
 
 function titleOf(traced: Traced, name: string, holds: boolean): string {

@@ -51,6 +51,8 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
         return others.get(Number(row.cause_ref)) ?? 'something done to somebody who is gone';
       case 'take back':
         return `taken back by ${row.cause_ref ?? 'somebody'}`;
+      case 'again':
+        return `done again by ${row.cause_ref ?? 'somebody'}, after it had been taken back`;
       default:
         return row.cause_kind;
     }

@@ -211,14 +211,14 @@ export class TagReplacementsService {
   /** The same the other way round. What was changed since stays as it was changed. */
   async #back({ byRef, backBy, before, after, handedRun, takenRun }: TagReplacement): Promise<void> {
     const by = backBy ?? byRef;
-    if (takenRun !== null) await this.takeBack.sweep(takenRun, { by, rehearse: false, toTheEnd: true });
+    if (takenRun !== null) await this.takeBack.sweep(takenRun, { by, rehearse: false, part: true });
     const { catalogue } = (await this.store.current(this.database)).compiled;
     const asLeft = before.filter(({ kind, item }) => {
       const now = catalogue.find(kind, item.key);
       return now !== undefined && after[now.id] === now.version;
     });
     await this.definitions.put(documentOf(asLeft), by, false);
-    if (handedRun !== null) await this.takeBack.sweep(handedRun, { by, rehearse: false, toTheEnd: true });
+    if (handedRun !== null) await this.takeBack.sweep(handedRun, { by, rehearse: false, part: true });
   }
 }
 

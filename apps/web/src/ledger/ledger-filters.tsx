@@ -35,6 +35,7 @@ const CAUSES: readonly (readonly [NonNullable<LedgerFilter['cause']> | '', strin
   ['sweep', 'a run of a rule'],
   ['effect', 'something done to others'],
   ['take back', 'taking back'],
+  ['again', 'doing again what was taken back'],
   ['merge', 'a merge'],
 ];
 const NAMES = ['kind', 'cause', 'ref', 'by', 'about', 'version', 'who', 'from', 'to'] as const;

@@ -1,15 +1,19 @@
 import { type TakeBackRunView } from '@eager-sieve/contracts';
+import { useState } from 'react';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
 import { useMay } from '../app/use-may';
 import { count, times } from '../ui/number';
 import { Loading, Wrong } from '../ui/states';
+import { TakeBackDialog } from '../ui/take-back';
 import { When } from '../ui/when';
 import { Wide } from '../ui/wide';
 
-/** The latest that were taken back: by whom, how far, and what stayed. */
+/** The latest that were taken back: by whom, how far, and what stayed, with the way to do it again. */
 export function TakenBack() {
   const { data, error, refetch } = api.useTakeBackRunsQuery();
+  // Kept here: once it is done, its row has no such button any more.
+  const [asked, setAsked] = useState<TakeBackRunView>();
   if (error) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
   return (
@@ -21,26 +25,31 @@ export function TakenBack() {
           <table className="table w-full min-w-[620px]">
             <tbody>
               {data.runs.map((run) => (
-                <Run key={run.id} run={run} />
+                <Run key={run.id} run={run} onAsk={() => setAsked(run)} />
               ))}
             </tbody>
           </table>
         </Wide>
       )}
+      {asked && <TakeBackDialog what={{ run: asked.id, again: asked.again }} words={wordsOf(asked)} onClose={() => setAsked(undefined)} />}
     </section>
   );
 }
 
-function Run({ run }: { run: TakeBackRunView }) {
-  const { id, what, by, state, total, done, signals, effects, stay, startedAt } = run;
+const wordsOf = ({ again }: TakeBackRunView): string => (again ? 'Take back' : 'Do it again');
+
+function Run({ run, onAsk }: { run: TakeBackRunView; onAsk: () => void }) {
+  const { id, what, by, state, total, done, signals, effects, stay, startedAt, again, reversible } = run;
   const [stop, { isLoading, error }] = api.useStopTakeBackMutation();
   const mayStop = useMay('contacts:read', 'contacts:write');
+  const mayReverse = useMay('definitions:write', 'ledger:read', 'contacts:read', 'contacts:write');
   return (
     <tr className="border-base-300/60 border-b align-baseline last:border-b-0">
       <td className="w-36 py-1.5">
         <When at={startedAt} />
       </td>
       <td className="py-1.5 pr-3">
+        {again && 'Done again: '}
         <span className="font-medium">{what}</span>
         <span className="quiet"> by {by}</span>
       </td>
@@ -59,7 +68,14 @@ function Run({ run }: { run: TakeBackRunView }) {
             )}
           </span>
         ) : (
-          <span className={state === 'failed' ? 'text-error font-medium' : 'quiet'}>{STATES[state](run)}</span>
+          <span className="inline-flex flex-wrap items-center justify-end gap-2">
+            <span className={state === 'failed' ? 'text-error font-medium' : 'quiet'}>{STATES[state](run)}</span>
+            {reversible && mayReverse && (
+              <button type="button" className="btn btn-xs" onClick={onAsk}>
+                {wordsOf(run)}
+              </button>
+            )}
+          </span>
         )}
         {error && (
           <span role="alert" className="text-error block font-medium">

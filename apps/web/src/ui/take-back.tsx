@@ -14,8 +14,33 @@ const ALL_OF: Readonly<Record<string, string>> = {
   sweep: 'Everything that this run did, and all that came of it,',
   ledger: 'Everything that the ledger is narrowed to, and all that came of it,',
   play: 'Everything that was played, and all that came of it,',
+  run: 'Everything that was done again, and all that came of it,',
   effect: 'This, and all that came of it,',
 };
+
+/** Doing again what was taken back goes the same way, in other words. */
+interface Telling {
+  readonly verb: string;
+  readonly going: string;
+  readonly done: string;
+  readonly none: string;
+  readonly rest: string;
+}
+const BACK: Telling = {
+  verb: 'Take back',
+  going: 'Taking back …',
+  done: 'taken back',
+  none: 'There is nothing left to take back.',
+  rest: 'The rest stands.',
+};
+const AGAIN: Telling = {
+  verb: 'Do it again',
+  going: 'Doing it again …',
+  done: 'done again',
+  none: 'There is nothing left to do again.',
+  rest: 'The rest stays taken back.',
+};
+const tellingOf = (what: Taken): Telling => ('run' in what && !what.again ? AGAIN : BACK);
 
 interface TakeBackProps {
   readonly what: Taken;
@@ -59,22 +84,30 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
   const close = (): void => onClose(taking.data !== undefined);
   const error = taking.error ?? rehearsal.error;
   const nothing = rehearsal.data?.effects === 0 && rehearsal.data.signals === 0;
+  const telling = tellingOf(what);
   return (
     <Dialog open title={words} onClose={close}>
       {taking.data ? (
         run?.state === 'running' ? (
-          <Going id={run.id} begun={taking.data} />
+          <Going id={run.id} begun={taking.data} telling={telling} />
         ) : (
-          <Ended answer={taking.data} />
+          <Ended answer={taking.data} telling={telling} />
         )
       ) : (
         <>
-          <p>
-            {ALL_OF[Object.keys(what)[0] ?? '']} is undone wherever it still is as it was made. No rule runs because of that. What was
-            changed since stays, and a message that was sent stays sent.
-          </p>
-          {rehearsal.isLoading && <Loading what="Looking what that would undo" />}
-          {rehearsal.data && <Outcome answer={rehearsal.data} />}
+          {telling === AGAIN ? (
+            <p>
+              What was taken back is done again, with the times at which it was first done, wherever nothing was changed since. No rule runs
+              because of that, and no message is sent again.
+            </p>
+          ) : (
+            <p>
+              {ALL_OF[Object.keys(what)[0] ?? '']} is undone wherever it still is as it was made. No rule runs because of that. What was
+              changed since stays, and a message that was sent stays sent.
+            </p>
+          )}
+          {rehearsal.isLoading && <Loading what="Looking what that would change" />}
+          {rehearsal.data && <Outcome answer={rehearsal.data} telling={telling} />}
         </>
       )}
       {error && (
@@ -95,7 +128,7 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
               disabled={taking.isLoading || !rehearsal.data}
               onClick={() => void take(what)}
             >
-              {taking.isLoading ? 'Taking back …' : 'Take back'}
+              {taking.isLoading ? telling.going : telling.verb}
             </button>
             <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={taking.isLoading} onClick={close}>
               Leave it
@@ -108,10 +141,10 @@ export function TakeBackDialog({ what, words, onClose }: { what: Taken; words: s
 }
 
 /** What goes on by itself: how far it is, and what it came to. */
-function Going({ id, begun }: { id: number; begun: TakeBackAnswer }) {
+function Going({ id, begun, telling }: { id: number; begun: TakeBackAnswer; telling: Telling }) {
   const { data, error } = api.useTakeBackRunQuery({ id }, { pollingInterval: 1_000 });
   const answer = data ?? begun;
-  if (answer.run?.state !== 'running') return <Ended answer={answer} />;
+  if (answer.run?.state !== 'running') return <Ended answer={answer} telling={telling} />;
   return (
     <>
       {error ? (
@@ -119,26 +152,26 @@ function Going({ id, begun }: { id: number; begun: TakeBackAnswer }) {
           {errorMessage(error)}
         </p>
       ) : (
-        <Progress run={answer.run} />
+        <Progress run={answer.run} telling={telling} />
       )}
-      <Outcome answer={answer} />
+      <Outcome answer={answer} telling={telling} />
     </>
   );
 }
 
-function Progress({ run: { id, done, total } }: { run: NonNullable<TakeBackAnswer['run']> }) {
+function Progress({ run: { id, done, total }, telling }: { run: NonNullable<TakeBackAnswer['run']>; telling: Telling }) {
   const [stop, { isLoading, error }] = api.useStopTakeBackMutation();
   return (
     <div role="status">
       <p className="flex flex-wrap items-center gap-3">
-        <progress className="progress progress-primary w-48" value={done} max={Math.max(1, total)} aria-label="Taking back" />
+        <progress className="progress progress-primary w-48" value={done} max={Math.max(1, total)} aria-label={telling.going} />
         {count(done)} of {count(total)}
         <button type="button" className="btn btn-xs" disabled={isLoading} onClick={() => void stop({ id })}>
           Stop
         </button>
       </p>
       <p className="quiet mt-1 text-[12.5px]">
-        It goes on when you close this. Once stopped, what has been taken back stays so, and the rest stands.
+        It goes on when you close this. Once stopped, what has been {telling.done} stays so. {telling.rest}
       </p>
       {error && (
         <p role="alert" className="text-error mt-1 font-medium">
@@ -150,29 +183,29 @@ function Progress({ run: { id, done, total } }: { run: NonNullable<TakeBackAnswe
 }
 
 /** What it came to, and whether that is all of it. */
-function Ended({ answer }: { answer: TakeBackAnswer }) {
+function Ended({ answer, telling }: { answer: TakeBackAnswer; telling: Telling }) {
   const { run } = answer;
   return (
     <>
       {run?.state === 'stopped' && (
         <p className="font-medium">
-          Stopped at {count(run.done)} of {count(run.total)}. The rest stands.
+          Stopped at {count(run.done)} of {count(run.total)}. {telling.rest}
         </p>
       )}
       {run?.state === 'failed' && (
         <p role="alert" className="text-error font-medium">
-          It stopped at {count(run.done)} of {count(run.total)}: {run.error}. Taking it back again does the rest.
+          It stopped at {count(run.done)} of {count(run.total)}: {run.error}. Beginning once more does the rest.
         </p>
       )}
-      <Outcome answer={answer} />
+      <Outcome answer={answer} telling={telling} />
     </>
   );
 }
 
 /** What taking back would do, or did: by kind, for the first of them one by one, and what stays. */
-function Outcome({ answer }: { answer: TakeBackAnswer }) {
+function Outcome({ answer, telling }: { answer: TakeBackAnswer; telling: Telling }) {
   const { rehearsed, signals, effects, subjects, changes, samples, stays, stay } = answer;
-  if (effects === 0 && signals === 0 && stay === 0) return <p className="mt-2 font-medium">There is nothing left to take back.</p>;
+  if (effects === 0 && signals === 0 && stay === 0) return <p className="mt-2 font-medium">{telling.none}</p>;
   const kinds = Object.entries(changes).map(([kind, n]) => `${count(n)} ${countedWords(kind, n)}`);
   return (
     <>
@@ -180,7 +213,8 @@ function Outcome({ answer }: { answer: TakeBackAnswer }) {
         {[...(signals > 0 ? [times(signals, 'signal')] : []), ...(effects > 0 || signals === 0 ? [times(effects, 'effect')] : [])].join(
           ' and ',
         )}{' '}
-        {rehearsed ? 'would be ' : ''}taken back on {people(subjects)}
+        {rehearsed ? 'would be ' : ''}
+        {telling.done} on {people(subjects)}
         {kinds.length > 0 && `: ${kinds.join(', ')}`}.
       </p>
       {samples.length > 0 && (

@@ -138,6 +138,15 @@ export const LEDGER_ROUTES = {
     params: byNumber,
     status: 204,
   },
+  takeBackTakeBack: {
+    method: 'POST',
+    path: '/api/app/take-backs/{id}/take-back',
+    does: 'Takes back a take back: does again what it took back, or takes back what it did again, wherever nothing was changed since.',
+    requires: ['definitions:write', 'ledger:read', 'contacts:read', 'contacts:write'],
+    params: byNumber,
+    query: rehearsing,
+    answers: takeBackAnswerSchema,
+  },
   takeBackPlay: {
     method: 'POST',
     path: '/api/app/play/take-back',

@@ -1,6 +1,9 @@
-import { Catalogue, type AnyDefinition, type Condition, type RuleAction } from '../index.ts';
+import fc from 'fast-check';
+import { Catalogue, pass, type AnyDefinition, type Condition, type RuleAction } from '../index.ts';
+import { actions, compiled, onOrder, order, rule, standingContact } from '../testing/acting.ts';
 import { BARE, ruleOf } from '../testing/engine.ts';
-import { definition, DEFINITIONS, typeId, WORKSPACE } from '../testing/world.ts';
+import { standing } from '../testing/ledger.ts';
+import { definition, DEFINITIONS, NOW, typeId, WORKSPACE, worlds } from '../testing/world.ts';
 import { along, flowsIn, ruleFindings } from './flow.ts';
 
 const has = (tag: number): Condition => ({ kind: 'tag', tag, op: 'has' });
@@ -62,6 +65,57 @@ describe('what is worth a look in rules', () => {
     expect(kinds(give, becomes(101, 31, { do: 'remove tag', tag: 31 }))).toEqual([]);
     const set = (id: number, value: number): AnyDefinition => becomes(id, 30, { do: 'set field', field: 11, value });
     expect([kinds(set(100, 1), set(101, 2)), kinds(set(100, 1), set(101, 1))]).toEqual([['opposite'], []]);
+  });
+
+  it('is two of which the order decides', () => {
+    const words = (...rules: readonly AnyDefinition[]): string[] =>
+      ruleFindings(catalogueOf(...rules)).flatMap(({ kind, words: said }) => (kind === 'order' ? [said] : []));
+    const owner = (id: number, whom: string, replace?: true): AnyDefinition =>
+      becomes(id, 30, { do: 'assign owner', owner: whom, ...(replace ? { replace } : {}) });
+    expect(words(owner(100, 'a@test.example'), owner(101, 'b@test.example'))).toEqual([
+      'On the same occasion both assign an owner. Rule 100 comes first, and keeps theirs.',
+    ]);
+    expect(words(owner(100, 'a@test.example'), owner(101, 'b@test.example', true))).toEqual([
+      'On the same occasion both assign an owner. Rule 101 comes later, and replaces theirs.',
+    ]);
+    expect(words(owner(100, 'a@test.example'), owner(101, 'a@test.example'))).toEqual([]);
+    const gives = becomes(100, 30, { do: 'add tag', tag: 31 });
+    const asks = ruleOf(101, { when: { kind: 'becomes', condition: has(30) }, if: has(31), then: [{ do: 'set stage', stage: 36 }] });
+    expect(words(gives, asks)).toEqual([
+      'Rule 100 gives the tag fam.two, and on the same occasion Rule 101 asks for it. What rules ask is looked at before any of them acts, so Rule 101 does not see that.',
+    ]);
+    expect(words(becomes(100, 33, { do: 'add tag', tag: 31 }), asks)).toEqual([]);
+  });
+
+  it('is every pair of which the order decides: two of which nothing is said do the same either way', () => {
+    let unlike = 0;
+    let quiet = 0;
+    fc.assert(
+      fc.property(actions, actions, worlds, (one, other, world) => {
+        const outcome = (first: RuleAction, last: RuleAction): string => {
+          const ids = first === one ? [101, 103] : [103, 101];
+          const both = [first, last].map((action, index) => ({
+            ...rule(ids[index] as number, onOrder, [action]),
+            body: { ...rule(ids[index] as number, onOrder, [action]).body, position: index },
+          })) as ReturnType<typeof rule>[];
+          const set = compiled(...both);
+          const state = standingContact(set, world);
+          pass(set, state, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+          const { tags, ...rest } = standing(state) as { tags: [number, { reasons: { ref: string }[] }][] };
+          const alike = tags.map(([tag, held]) => [tag, { ...held, reasons: held.reasons.map(({ ref }) => ref).sort() }]);
+          return JSON.stringify({ ...rest, past: [], changes: [], tags: alike, found: ruleFindings(set.catalogue).length > 0 });
+        };
+        const [forth, back] = [outcome(one, other), outcome(other, one)];
+        if (forth.includes('"found":true')) unlike += 1;
+        else {
+          quiet += 1;
+          expect(back).toBe(forth);
+        }
+      }),
+      { numRuns: Number(process.env['PROPERTY_RUNS'] ?? 300) },
+    );
+    expect(unlike).toBeGreaterThan(3);
+    expect(quiet).toBeGreaterThan(30);
   });
 
   it('is one that waits for a tag which only what is off gives', () => {

@@ -2,6 +2,7 @@ import { type Dependency } from '../conditions/dependencies.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Cause, type Effect } from '../ledger/effect.ts';
+import { type GoneEntry } from './again.ts';
 import { type MergeRecord } from './merge.ts';
 import { type SignalId } from '../settings/ids.ts';
 import { type SubjectState } from './state.ts';
@@ -45,6 +46,8 @@ export type Arrival =
     }
   /** effects and signals are taken back: no rule fires, and derived state follows silently */
   | ({ readonly kind: 'take back'; readonly entries: readonly TakenEntry[]; readonly cause: Cause } & TakenWith)
+  /** what was taken back is done again: no rule fires, and derived state follows silently */
+  | { readonly kind: 'again'; readonly entries: readonly GoneEntry[]; readonly cause: Cause }
   /** signals are older than they are kept; no rule fires, and derived state follows silently */
   | { readonly kind: 'forget'; readonly signals: ReadonlySet<SignalId>; readonly cause: Cause }
   /** another contact, the same person, is merged into this one; no rule fires */

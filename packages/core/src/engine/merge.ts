@@ -192,7 +192,7 @@ export function undoMerge(context: PassContext, taken: MergeRecord): void {
     context.touch('deals', undefined);
   }
   for (const { tag, past } of taken.pastTags) {
-    state.forgetPast(tag, past.until);
+    state.forgetPast(tag, past.until, past.since);
     context.touch(`tag:${tag}`, undefined);
   }
   for (const { of, change } of taken.changes) {

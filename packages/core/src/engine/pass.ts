@@ -11,6 +11,7 @@ import { type RuleId, type SignalTypeId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
 import { act, givenByRule, MAX_HOPS } from './act.ts';
+import { doAgain, type GoneEntry } from './again.ts';
 import { stepsFor } from './answers.ts';
 import { causeOf, hopOf, type Arrival, type TakenWith } from './arrival.ts';
 import { signalChanges } from './arrivals.ts';
@@ -56,6 +57,19 @@ export function passBack(
   return { effects: taking.run(), stays: taking.stays };
 }
 
+/** A pass that does again what was taken back. It also says which of its effects are that, and what stays as it is. */
+export function passAgain(
+  compiled: Compiled,
+  state: SubjectState,
+  entries: readonly GoneEntry[],
+  cause: Cause,
+  now: Instant,
+): { readonly effects: readonly Effect[]; readonly done: readonly Effect[]; readonly stays: readonly Stays[] } {
+  const doing = new Pass(compiled, state, { kind: 'again', entries, cause }, Math.max(now, state.lastNow));
+  const effects = doing.run();
+  return { effects, done: doing.done, stays: doing.stays };
+}
+
 /** A pass that merges another contact into this one. It also says what was taken over. */
 export function passMerge(
   compiled: Compiled,
@@ -69,6 +83,8 @@ export function passMerge(
   return { effects, taken: merging.taken as MergeRecord };
 }
 
+const SILENT: ReadonlySet<Arrival['kind']> = new Set(['take back', 'again', 'forget', 'merge']);
+
 class Pass {
   readonly #compiled: Compiled;
   readonly #state: SubjectState;
@@ -77,6 +93,7 @@ class Pass {
   readonly #lastNow: Instant;
   readonly #firedInPass = new Map<RuleId, number>();
   stays: readonly Stays[] = [];
+  done: readonly Effect[] = [];
   taken: MergeRecord | undefined;
 
   constructor(compiled: Compiled, state: SubjectState, arrival: Arrival, now: Instant) {
@@ -166,10 +183,10 @@ class Pass {
     }
   }
 
-  /** What is taken back, forgotten, merged or replaced sets nothing off. */
+  /** What is taken back, done again, forgotten, merged or replaced sets nothing off. */
   #isSilent(): boolean {
     const { kind } = this.#arrival;
-    return kind === 'take back' || kind === 'forget' || kind === 'merge' || (kind === 'sweep' && this.#replaced() !== undefined);
+    return SILENT.has(kind) || (kind === 'sweep' && this.#replaced() !== undefined);
   }
 
   /** The tag that a run replaces by another. */
@@ -201,6 +218,9 @@ class Pass {
         this.#context.touch(`signal:${typeId}`, undefined);
       }
       this.stays = takeBack(this.#context, entries);
+    },
+    again: ({ entries }) => {
+      ({ done: this.done, stays: this.stays } = doAgain(this.#context, entries));
     },
     forget: ({ signals }) => {
       const counts = new Map<SignalTypeId, number>();

@@ -217,17 +217,23 @@ export class SubjectState implements Subject {
     this.fresh.changes.push({ of, change });
   }
 
-  forgetPast(tag: TagId, until: Instant): void {
+  /**
+   * Removes the end of a tag that was recorded at that instant. What was done again ended it before.
+   *
+   * @param since when the tag that ended had been given
+   */
+  forgetPast(tag: TagId, at: Instant, since: Instant): void {
     const past = this.pastTags.get(tag) ?? [];
-    const index = past.findLastIndex((each) => each.until === until);
-    if (index >= 0) past.splice(index, 1);
-    this.forgotten.pastTags.push({ tag, until });
+    const exact = past.findLastIndex((each) => each.until === at);
+    const index = exact >= 0 ? exact : past.findLastIndex((each) => each.until < at && each.since === since);
+    const [gone] = index >= 0 ? past.splice(index, 1) : [];
+    this.forgotten.pastTags.push({ tag, until: gone?.until ?? at });
   }
 
-  /** Removes the latest change from a history, if it is the one made at that instant with this value. */
+  /** Removes the latest change from a history, if it was made by that instant with this value: what was done again changed it before. */
   forgetChange(of: string, at: Instant, to: string | null): boolean {
     const last = this.changes.get(of)?.at(-1);
-    if (!last || last.at !== at || last.to !== to) return false;
+    if (!last || last.at > at || last.to !== to) return false;
     this.changes.get(of)?.pop();
     this.forgotten.changes.push({ of, change: last });
     return true;

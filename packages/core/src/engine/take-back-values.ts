@@ -9,7 +9,7 @@ import { recordOwner, writeFact } from './recorded.ts';
 import { SINCE_OTHERWISE, type Reversing, type Row, type TakenOf } from './taken.ts';
 
 /** A value as the ledger stores it: a fact, or the text as written. */
-function written(context: PassContext, field: number, kept: KeptValue): WrittenFact | undefined {
+export function written(context: PassContext, field: number, kept: KeptValue): WrittenFact | undefined {
   if (kept === null) return undefined;
   if (typeof kept !== 'string') return { fact: kept };
   const { catalogue } = context.compiled;
@@ -109,7 +109,8 @@ export function listBack(context: PassContext, entry: TakenOf<'membership joined
   } else {
     if (member) return SINCE_OTHERWISE;
     state.join(list, before?.since ?? context.now);
-    state.forgetStay(list, at);
+    // What was done again let them go before.
+    state.forgetStay(list, Math.min(at, state.leavings.get(list) ?? at));
   }
   const effect = context.record({ kind: 'membership', verb: entry.verb === 'joined' ? 'left' : 'joined', definitionId: list, ...by });
   context.touch(`audience:${list}`, effect);
@@ -133,9 +134,10 @@ export function pointsBack(
   { definitionId, after: { ref, points } }: TakenOf<'points given'>,
   by: Reversing,
 ): string | undefined {
-  if (!context.state.points.has(ref)) return 'its points have gone since';
+  const given = context.state.points.get(ref);
+  if (!given) return 'its points have gone since';
   context.state.drop('points', ref);
-  const effect = context.record({ kind: 'points', verb: 'taken back', definitionId, before: { points }, ...by });
+  const effect = context.record({ kind: 'points', verb: 'taken back', definitionId, before: { points, given }, ...by });
   context.touch(`points:${definitionId ?? -1}`, effect);
   return undefined;
 }

@@ -2,6 +2,7 @@ import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { type Dependency } from '../conditions/dependencies.ts';
 import { type Change } from './change.ts';
 import { type WrittenFact } from '../contacts/facts.ts';
+import { type GivenPoints } from '../contacts/subject.ts';
 import { type AudienceId, type StageId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
@@ -19,6 +20,8 @@ export type Cause =
   /** an effect on another subject, by its id in the ledger */
   | { readonly kind: 'effect'; readonly ref: string }
   | { readonly kind: 'take back'; readonly ref: string }
+  /** what had been taken back was done again */
+  | { readonly kind: 'again'; readonly ref: string }
   | { readonly kind: 'merge'; readonly ref: string };
 
 /** What a pass asks another subject to do: a pass writes only its own. */
@@ -87,7 +90,8 @@ export interface EffectValues {
   'deal removed': { readonly channel: string };
   /** `ref` names the points among those that were given */
   'points given': { readonly after: { readonly points: number | string; readonly ref: string; readonly at: string } };
-  'points taken back': { readonly before: { readonly points: number | string } };
+  /** `given`: as they counted until then */
+  'points taken back': { readonly before: { readonly points: number | string; readonly given?: GivenPoints } };
   /** keys of bands */
   'band crossed': { readonly before: string; readonly after: string };
   'membership joined': { readonly before?: { readonly since: Instant }; readonly after?: { readonly since: Instant } };
@@ -156,6 +160,8 @@ interface EffectParts {
   readonly reverses?: number;
   readonly request?: SubjectRequest & { readonly hop: number };
   readonly workItem?: WorkItem;
+  /** the effect in the ledger whose work, taken back since, is there again by this one */
+  readonly workAgain?: number;
   readonly sends?: SentSignal;
 }
 

@@ -15,6 +15,12 @@ export interface TakeBackTold {
 export class TakeBackRun {
   @PrimaryGeneratedColumn()
   id: number;
+  /** `again`: it does again what another run took back; `part`: it is part of something that is undone as a whole */
+  @Column('text')
+  does: 'back' | 'again' | 'part';
+  /** the run that this one reverses */
+  @Column('int', { name: 'of_id', nullable: true })
+  ofId: number | null;
   /** in words */
   @Column('text')
   what: string;

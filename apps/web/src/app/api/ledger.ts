@@ -10,13 +10,16 @@ export type Taken =
   | { readonly import: number }
   | { readonly sweep: number }
   | { readonly play: true }
-  | { readonly ledger: LedgerFilter };
+  | { readonly ledger: LedgerFilter }
+  /** what a run of taking back did; `again`: what it did again, after that had been taken back */
+  | { readonly run: number; readonly again: boolean };
 
 function takeBackOf(what: Taken, rehearse: 'true' | 'false'): FetchArgs {
   if ('rule' in what) return requestOf('takeBackRule', { key: what.rule, rehearse, body: {} });
   if ('import' in what) return requestOf('takeBackImport', { id: what.import, rehearse });
   if ('sweep' in what) return requestOf('takeBackSweep', { id: what.sweep, rehearse });
   if ('ledger' in what) return requestOf('takeBackLedger', { ...what.ledger, rehearse });
+  if ('run' in what) return requestOf('takeBackTakeBack', { id: what.run, rehearse });
   if ('play' in what) return requestOf('takeBackPlay', { rehearse });
   return requestOf('takeBackEffect', { id: what.effect, rehearse });
 }
