@@ -186,9 +186,16 @@ test.describe('rules, maps and the way back', () => {
     await expect(owner).toHaveValue('');
 
     await page.getByLabel('Stage', { exact: true }).selectOption('shelf-met');
-    // Said at once, and told by the timeline from then on: two places, whichever comes first.
+    // What is missing is asked for: it is given, and then they come to the stage.
     const stays = 'The stage stays: met at the shelf is only reached if they have the tag shelf.bowls';
-    await expect(page.getByText(`Not done. ${stays}`)).toBeVisible();
+    const needs = page.getByRole('dialog', { name: 'What met at the shelf needs' });
+    await expect(needs.getByText(stays)).toBeVisible();
+    await expectAccessible(page, 'what a stage needs');
+    await needs.getByRole('button', { name: 'Give them shelf.bowls' }).click();
+    await expect(needs.getByText('they have it')).toBeVisible();
+    await needs.getByRole('button', { name: 'Set the stage' }).click();
+    await expect(needs).toBeHidden();
+    await expect(page.getByLabel('Stage', { exact: true })).toHaveValue('shelf-met');
     await expect(page.getByRole('listitem').filter({ hasText: stays }).first()).toBeVisible();
   });
 });

@@ -56,6 +56,7 @@ export * from './forms/forms.ts';
 export { checkForm, type FormFault } from './forms/form-faults.ts';
 export * from './rules/actions.ts';
 export * from './rules/action-kinds.ts';
+export * from './rules/fillable.ts';
 export * from './rules/definition.ts';
 export * from './rules/ladder.ts';
 export * from './rules/routing.ts';

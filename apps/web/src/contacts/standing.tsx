@@ -1,5 +1,6 @@
-import { type Catalogue } from '@eager-sieve/core';
+import { fillable, type Catalogue } from '@eager-sieve/core';
 import { type ContactView } from '@eager-sieve/contracts';
+import { useState } from 'react';
 import { Choice } from '../conditions/lines/inputs';
 import { FactInput } from '../ui/fact-input';
 import { PersonInput } from '../ui/person-input';
@@ -7,6 +8,7 @@ import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { CompanyOf } from './company-of';
 import { Consents } from './consents';
+import { MissingForStage, type Missing } from './missing-for-stage';
 import { useContactWrite } from './use-contact-write';
 
 /** Where a contact stands: the stage of the ladder, who minds them, the company and their part in the purchase, and by which ways they may be written to. */
@@ -15,6 +17,18 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
   const ladder = catalogue.ladder();
   const part = catalogue.find('field', 'part');
   const partValue = contact.fields.find((field) => field.key === 'part');
+  const [missing, setMissing] = useState<Missing>();
+  /** Where the ladder holds them back, what is missing is asked for if it can be filled in here. */
+  const setStage = async (key: string): Promise<boolean> => {
+    const stage = catalogue.find('stage', key);
+    const onKept = (words: string): boolean => {
+      const wanted = stage?.body.needs && fillable(stage.body.needs);
+      if (!stage || !wanted || wanted.fields.length + wanted.tags.length === 0) return false;
+      setMissing({ stage, words, wanted });
+      return true;
+    };
+    return set({ stage: key || null }, { words: 'The stage is set.', kind: 'stage', onKept });
+  };
   return (
     <section className="mb-4" aria-label="Where they stand">
       <dl className="flex flex-wrap items-baseline gap-x-7 gap-y-1.5">
@@ -26,7 +40,7 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
                 label="Stage"
                 value={contact.stage?.key ?? ''}
                 choices={[['', 'none'], ...ladder.map((stage) => [stage.key, stage.name] as const)]}
-                onPick={(stage) => void set({ stage: stage || null }, { words: 'The stage is set.', kind: 'stage' })}
+                onPick={(stage) => void setStage(stage)}
               />
               {contact.stage && (
                 <span className="quiet ml-1.5 text-[12px]">
@@ -83,6 +97,15 @@ export function Standing({ contact, catalogue }: { contact: ContactView; catalog
           </dd>
         </div>
       </dl>
+      {missing && (
+        <MissingForStage
+          missing={missing}
+          contact={contact}
+          catalogue={catalogue}
+          onSetStage={() => setStage(missing.stage.key)}
+          onClose={() => setMissing(undefined)}
+        />
+      )}
     </section>
   );
 }

@@ -10,6 +10,8 @@ interface Act {
   readonly kind: string;
   /** the key of the tag or the field */
   readonly thing?: string;
+  /** of a stage: told instead of saying it, where the contact is held back; says whether that was seen to */
+  readonly onKept?: (words: string) => boolean;
 }
 const LOOKED_THROUGH = 30;
 
@@ -49,6 +51,7 @@ export function useContactWrite(contact: Pick<ContactView, 'id'>): (change: Part
     if (!result.error && !fault) {
       const before = newest?.data && (newest.data.rows[0]?.id ?? 0);
       const kept = act?.kind === 'stage' && before !== undefined ? await keptAsItIs(before) : undefined;
+      if (kept && act?.onKept?.(kept)) return false;
       if (kept) dispatch(told({ kind: 'wrong', text: kept }));
       else if (act) dispatch(told({ kind: 'done', text: act.words, ...(before === undefined ? {} : { undo: () => undo(act, before) }) }));
       return true;

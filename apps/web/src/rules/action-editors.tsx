@@ -172,8 +172,24 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
             ['forward', 'forward only'],
             ['both', 'also backward'],
           ]}
-          onPick={(way) => onChange(way === 'both' ? { ...action, backward: true } : { do: 'set stage', stage: action.stage })}
+          onPick={(way) => {
+            const { backward: _backward, ...rest } = action;
+            onChange(way === 'both' ? { ...rest, backward: true } : rest);
+          }}
         />
+        {catalogue.body('stage', action.stage)?.needs && (
+          <label className="inline-flex items-baseline gap-1.5">
+            <span className="quiet">where what it needs is missing, make the task</span>
+            <TextInput
+              label={`Task for what is missing, of ${name}`}
+              value={action.ask ?? ''}
+              onChange={(ask) => {
+                const { ask: _ask, ...rest } = action;
+                onChange(ask === '' ? rest : { ...rest, ask });
+              }}
+            />
+          </label>
+        )}
       </>
     ),
   },

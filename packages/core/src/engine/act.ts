@@ -93,17 +93,14 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
   'put on list': (acting, { audience }, by) => putOnList(acting, { audience, on: true }, by),
   'take off list': (acting, { audience }, by) => putOnList(acting, { audience, on: false }, by),
   'give points': givePoints,
-  'set stage': ({ context }, { stage, backward = false }, by) => applyChange(context, { kind: 'stage', stage, backward }, by),
-  'assign owner': assignOwner,
-  'make task': ({ context }, { title, dueDays, for: whom }, by) => {
-    context.record({
-      kind: 'task',
-      verb: 'made',
-      definitionId: undefined,
-      workItem: { what: 'task', title, due: dueIn(context, dueDays), for: whom ?? context.state.owner },
-      ...by,
-    });
+  'set stage': ({ context }, { stage, backward = false, ask: title }, by) => {
+    const first = context.effects.length;
+    applyChange(context, { kind: 'stage', stage, backward }, by);
+    const held = context.effects.slice(first).find((effect) => effect.kind === 'kept' && effect.after === 'needs');
+    if (held && title !== undefined) makeTask(context, { title, dueDays: 0 }, { ...by, parent: held });
   },
+  'assign owner': assignOwner,
+  'make task': ({ context }, task, by) => makeTask(context, task, by),
   notify: ({ context }, { text, to }, by) => {
     context.record({
       kind: 'notice',
@@ -118,6 +115,15 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
     throw new Error(`A bundle is laid out when its rule is compiled: ${catalogue.get('bundle', bundle)?.key ?? bundle}.`);
   },
 };
+
+function makeTask(
+  context: PassContext,
+  { title, dueDays, for: whom }: Pick<ActionOf<'make task'>, 'title' | 'dueDays' | 'for'>,
+  by: EffectOrigin,
+): void {
+  const workItem = { what: 'task', title, due: dueIn(context, dueDays), for: whom ?? context.state.owner } as const;
+  context.record({ kind: 'task', verb: 'made', definitionId: undefined, workItem, ...by });
+}
 
 /** For a company and a list of people, its contacts are meant: those it has when the message is worked. */
 function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: EffectOrigin): void {

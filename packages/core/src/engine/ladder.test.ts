@@ -1,7 +1,7 @@
 import fc from 'fast-check';
-import { Catalogue, Compiled, effectWords, type Change, type Effect, type SubjectState } from '../index.ts';
-import { BARE, edit, newcomer, told } from '../testing/engine.ts';
-import { definition, NOW, WORKSPACE } from '../testing/world.ts';
+import { Catalogue, Compiled, effectWords, type AnyDefinition, type Change, type Effect, type SubjectState } from '../index.ts';
+import { BARE, edit, newcomer, ruleOf, told } from '../testing/engine.ts';
+import { definition, NOW, typeId, WORKSPACE } from '../testing/world.ts';
 import { pass } from './pass.ts';
 
 const NAMES = ['heard', 'in touch', 'customer', 'regular'];
@@ -12,11 +12,12 @@ const PIPELINE = definition(139, 'pipeline', 'trade', 'Trade', {
   stages: ['asked', 'talks', 'won'].map((key) => ({ key, name: key })),
 });
 type More = Readonly<Record<number, object>>;
-const compiledOf = (more: More = {}): Compiled =>
+const compiledOf = (more: More = {}, ...others: readonly AnyDefinition[]): Compiled =>
   new Compiled(
     new Catalogue(WORKSPACE, [
       ...BARE.filter(({ kind }) => kind !== 'stage' && kind !== 'pipeline'),
       PIPELINE,
+      ...others,
       ...NAMES.map((name, index) => definition(FIRST + index, 'stage', name, name, { position: index + 1, ...more[index] })),
     ]),
   );
@@ -63,6 +64,32 @@ describe('the ladder', () => {
     expect(standing(state)).toBe(1);
     edit(compiled, state, [{ kind: 'tag', tag: TAG, add: false, reasons: 'all' }]);
     expect(standing(state)).toBe(1);
+  });
+
+  it('asks for what is missing by a task, each time a rule is held back and says so', () => {
+    const asking = ruleOf(120, {
+      when: { kind: 'signal', type: typeId('order.placed') },
+      then: [{ do: 'set stage', stage: FIRST + 1, ask: 'Ask them for it' }],
+      howOften: { limit: 2 },
+    });
+    const compiled = compiledOf({ 1: { needs: HAS_TAG } }, asking);
+    const state = newcomer();
+    const ordered = (id: number): readonly Effect[] => {
+      const signal = { id, typeId: typeId('order.placed'), time: NOW, source: 's', senderId: String(id), details: {}, historic: false };
+      return pass(compiled, state, { kind: 'signal', signal, data: {} }, NOW + id);
+    };
+    const made = (effects: readonly Effect[]): unknown[] => effects.flatMap(({ workItem }) => workItem ?? []);
+    const first = ordered(1);
+    expect(made(first)).toMatchObject([{ what: 'task', title: 'Ask them for it' }]);
+    expect(first.find(({ kind }) => kind === 'task')?.parent).toBe(first.find(({ kind }) => kind === 'kept'));
+    expect(made(ordered(2))).toHaveLength(1);
+    expect(made(ordered(3))).toHaveLength(0);
+    edit(compiled, state, [{ kind: 'tag', tag: TAG, add: true, reason: { kind: 'hand', ref: 'ada' } }]);
+    const free = newcomer();
+    edit(compiled, free, [{ kind: 'tag', tag: TAG, add: true, reason: { kind: 'hand', ref: 'ada' } }]);
+    const signal = { id: 9, typeId: typeId('order.placed'), time: NOW, source: 's', senderId: '9', details: {}, historic: false };
+    expect(made(pass(compiled, free, { kind: 'signal', signal, data: {} }, NOW + 9))).toEqual([]);
+    expect(standing(free)).toBe(1);
   });
 
   it('takes what a file says of somebody as it is', () => {

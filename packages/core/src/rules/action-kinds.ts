@@ -143,8 +143,8 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
   'set stage': {
     of: CONTACTS,
     misfit: always,
-    words: ({ stage, backward }, _of, catalogue) =>
-      `set the stage to ${named('stage', stage, catalogue)}${backward ? ', also backward' : ''}`,
+    words: ({ stage, backward, ask }, _of, catalogue) =>
+      `set the stage to ${named('stage', stage, catalogue)}${backward ? ', also backward' : ''}${ask === undefined ? '' : ` (where something it needs is missing, make the task “${ask}”)`}`,
   },
   'assign owner': {
     of: CONTACTS,

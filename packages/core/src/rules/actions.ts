@@ -25,7 +25,13 @@ export const actionOver = <Ref extends z.ZodType>(ref: Ref) =>
     z.strictObject({ do: z.literal('put on list'), audience: ref }),
     z.strictObject({ do: z.literal('take off list'), audience: ref }),
     z.strictObject({ do: z.literal('give points'), scorecard: ref, points: pointsSchema, keeps: keepsSchema.default('forever') }),
-    z.strictObject({ do: z.literal('set stage'), stage: ref, backward: z.boolean().optional() }),
+    z.strictObject({
+      do: z.literal('set stage'),
+      stage: ref,
+      backward: z.boolean().optional(),
+      /** the task for whoever minds the contact, where something that the stage needs is missing */
+      ask: nameSchema.max(200).optional(),
+    }),
     /** the company that the rule fired for, or the company of the contact */
     z.strictObject({ do: z.literal('set company field'), field: ref, value: givenOver(factValue) }),
     z
