@@ -187,7 +187,12 @@ function changes(action: RuleAction, catalogue: Catalogue): readonly (readonly [
       return [[action.audience, `changes who is on ${name('audience', action.audience)}`]];
     case 'set stage':
       return [[action.stage, `brings them to ${name('stage', action.stage)}`]];
-    default:
+    case 'set company field':
+    case 'give points':
+    case 'assign owner':
+    case 'make task':
+    case 'notify':
+    case 'run bundle':
       return [];
   }
 }
