@@ -43,6 +43,11 @@ describe('what people type about lists', () => {
     'bought online',
     'paid by card',
     'ordered before Easter',
+    'bought 2 bags of clay',
+    'ordered within 14 days of joining',
+    'came back after 90 days',
+    'big orders',
+    'bought at least 3 litres of celadon',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readingsOf(phrase)).toEqual([]);
     const { unknown, inTheWay } = readPhrase(phrase, catalogue, { now: NOW });

@@ -67,6 +67,8 @@ export class Lexicon {
       if (field.body.of === 'deal') continue;
       const meaning: Meaning = { kind: 'field', field: field.id };
       this.#add(field.name, meaning);
+      // `years at wheel` are years at the wheel.
+      if (/ (the|an?|their) /i.test(field.name)) this.#add(field.name.replace(/ (the|an?|their) /gi, ' '), meaning);
       // What came by something came through it.
       if (/ by$/i.test(field.name))
         for (const how of ['through', 'via', 'from', 'over']) this.#add(field.name.replace(/by$/i, how), meaning);
@@ -80,9 +82,10 @@ export class Lexicon {
       for (const option of field.body.options ?? []) {
         const chosen: Meaning = { kind: 'option', field: field.id, key: option.replacedBy ?? option.key };
         this.#named(option, chosen);
+        if (/\bmy\b/i.test(option.name)) this.#add(option.name.replace(/\bmy\b/gi, 'their'), chosen);
         // Who works by throwing throws.
-        const base = /^(\w{4,})ing$/.exec(option.name)?.[1];
-        if (base !== undefined && field.body.type === 'several choices') this.#add(base, chosen);
+        const base = /^([\w-]{4,})ing$/.exec(option.name)?.[1];
+        if (base !== undefined && field.body.type === 'several choices') for (const who of [base, `${base}er`]) this.#add(who, chosen);
         for (const words of OPTION_WORDS[field.key]?.[option.key] ?? []) this.#add(words, chosen);
       }
     }
@@ -130,8 +133,12 @@ export class Lexicon {
           form: form.key,
           question: question.key,
         });
-        for (const option of question.options ?? [])
-          this.#named(option, { kind: 'answer', form: form.key, question: question.key, key: option.key });
+        for (const option of question.options ?? []) {
+          const answer: Meaning = { kind: 'answer', form: form.key, question: question.key, key: option.key };
+          this.#named(option, answer);
+          // What they said of themselves is said of them.
+          if (/\bmy\b/i.test(option.name)) this.#add(option.name.replace(/\bmy\b/gi, 'their'), answer);
+        }
       }
     }
     this.#addParts(catalogue);

@@ -4,7 +4,7 @@ import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
 import { normalise } from '../normalise.ts';
 import { prepare } from '../prepare/prepare.ts';
-import { type Condition } from '../schema.ts';
+import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { lexiconOf, type Lexicon } from './lexicon.ts';
 import { lineReadings, type LineReading } from './lines/index.ts';
@@ -83,7 +83,7 @@ export function readPhrase(
   const apart = chunksOf(tokens, lexicon, today, true);
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const read = cuts.flatMap((cut) => {
-    const parted = inLines(cut, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
+    const parted = inLines(cut, catalogue, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   });
   const readings = read
@@ -157,7 +157,11 @@ const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
   chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
 
 /** The best way to cut the pieces into several lines, each of which is read whole. */
-function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => LineReading | undefined): LineReading | undefined {
+function inLines(
+  chunks: readonly Chunk[],
+  catalogue: Catalogue,
+  read: (chunks: readonly Chunk[]) => LineReading | undefined,
+): LineReading | undefined {
   const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
   for (let end = 1; end <= chunks.length; end += 1) {
     let chosen: Parted | undefined;
@@ -166,7 +170,7 @@ function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => L
       if (!before) continue;
       const { inner, joint } = trimmed(chunks.slice(start, end));
       if (inner.length === 0) continue;
-      const own = read(inner);
+      const own = sameThing(before.lines.at(-1), read(inner), inner, catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const line = own ?? (again && read([again, ...inner]));
       if (!line) continue;
@@ -188,6 +192,23 @@ function inLines(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => L
   // One line alone is read as it is, unless it was put together.
   if (others.length === 0 && !found.isPutTogether) return undefined;
   return { condition: others.length === 0 ? first : joined(found), score: found.score, unread: [] };
+}
+
+/** `got Your glaze shelf but did not open it`: what the line before is about is meant by the next one, too. */
+function sameThing(
+  before: Condition | undefined,
+  line: LineReading | undefined,
+  chunks: readonly Chunk[],
+  catalogue: Catalogue,
+): LineReading | undefined {
+  if (!line || !before || isGroup(before) || isGroup(line.condition)) return line;
+  const { condition } = line;
+  if (before.kind !== 'signal' || condition.kind !== 'signal' || !before.where || condition.where) return line;
+  const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
+  if (!/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
+  const known = new Set(catalogue.detailsOf(catalogue.signalTypes(condition.type)).map(({ key }) => key));
+  const isKnown = before.where.every((each) => known.has('path' in each ? each.path : 'some' in each ? each.some : each.none));
+  return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
 }
 
 type Lines = Pick<Parted, 'lines' | 'joints'>;

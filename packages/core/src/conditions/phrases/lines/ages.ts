@@ -8,6 +8,19 @@ import { noneIf, type Phrase } from './phrase.ts';
 /** Whether a number is how old somebody is: `older than 40`, `40 years old` */
 export const isAge = ({ kind, text, cue }: Chunk): boolean => cue === 'age' || (kind === 'limit' && /^(older|younger)\b/i.test(text));
 
+/** `people over 60`: behind those who are meant, a number that could be how old somebody is. */
+export function isAgeOfPeople(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const before = chunks[chunks.indexOf(chunk) - 1];
+  const { limit } = chunk;
+  return (
+    limit !== undefined &&
+    limit.of === undefined &&
+    limit.isSaid &&
+    [limit.value].flat().every((age) => age >= 14 && age <= 110) &&
+    /^(people|persons?|contacts|everyone|everybody|anyone|anybody|those|folks?|somebody|someone)$/i.test(before?.text ?? '')
+  );
+}
+
 /** Whether somebody comes to an age: `turns 40 this month`, `turned 50` */
 export const isTurning = ({ text }: Chunk): boolean => /^(turns?|turned|turning|will be|becomes)$/i.test(text);
 

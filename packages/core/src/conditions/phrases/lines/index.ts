@@ -2,7 +2,7 @@ import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Meaning } from '../lexicon.ts';
 import { meaningOf, Segment } from '../segment.ts';
-import { ageLine, isAge, isTurning, turningLine } from './ages.ts';
+import { ageLine, isAge, isAgeOfPeople, isTurning, turningLine } from './ages.ts';
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
 import { answeredLine } from './answers.ts';
@@ -14,7 +14,18 @@ import { type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
 import { isItsEnd, isPlan, planEndLine, planLine } from './plans.ts';
 import { signalLine } from './signals.ts';
-import { audienceLine, bandLine, consentLine, familyLine, ownerLine, scoreLine, stageLine, tagLine, unownedLine } from './standing.ts';
+import {
+  audienceLine,
+  bandLine,
+  consentLine,
+  familyLine,
+  noStageLine,
+  ownerLine,
+  scoreLine,
+  stageLine,
+  tagLine,
+  unownedLine,
+} from './standing.ts';
 
 /** A reading of some pieces as one line. */
 export interface LineReading {
@@ -43,7 +54,7 @@ export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly
     ...(chunk.kind === 'thing' || chunk.kind === 'cue' || (chunk.kind === 'filler' && WRITTEN.has(chunks[index + 1]?.cue))
       ? chunk.meanings.flatMap((meaning) => waysByMeaning(phrase, chunks, chunk, meaning))
       : []),
-    ...waysByCue(phrase, chunk),
+    ...waysByCue(phrase, chunks, chunk),
   ]);
   return ways.flatMap(({ read, unlikely }) => {
     const segment = new Segment(chunks);
@@ -101,7 +112,7 @@ function waysByMeaning(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk, m
   }
 }
 
-function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
+function waysByCue(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk): readonly Way[] {
   const { cue } = chunk;
   if (cue === 'deal') return [way((segment) => dealLine(phrase, segment))];
   if (phrase.of === 'company') return [];
@@ -109,6 +120,7 @@ function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
   if (isPlan(chunk)) return [way((segment) => planLine(phrase, segment, chunk), 0.6)];
   if (isTurning(chunk)) return [way((segment) => turningLine(phrase, segment, chunk))];
   if (isAge(chunk)) return [way((segment) => ageLine(phrase, segment))];
+  if (isAgeOfPeople(chunks, chunk)) return [way((segment) => ageLine(phrase, segment), 0.3)];
   // Of which scorecard, nobody said.
   if (cue === 'score')
     return phrase.catalogue
@@ -121,7 +133,7 @@ function waysByCue(phrase: Phrase, chunk: Chunk): readonly Way[] {
   if (cue === 'company') return [way((segment) => companyLine(phrase, segment, chunk), 0.6)];
   if (cue === 'unowned') return [way(unownedLine)];
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
-  if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3)];
+  if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3), way((segment) => noStageLine(phrase, segment), 0.3)];
   if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];
   return cue === 'email' ? [way(consentLine, 0.3)] : [];
 }

@@ -22,11 +22,7 @@ export function measured(
   const amountOf = amountSaid(segment, own);
   const said = segment.takeLimit(own);
   // How many things were ordered is not how often.
-  if (
-    said &&
-    said.of !== 'times' &&
-    own.some(({ kind }, at) => kind === 'limit' && /^(items?|products?|pieces?|articles?|goods)$/i.test(own[at + 1]?.text ?? ''))
-  )
+  if (said && said.of !== 'times' && own.some(({ kind }, at) => kind === 'limit' && AMOUNTS.test(own[at + 1]?.text ?? '')))
     segment.refuse();
   // `only bought once`: no more than that.
   const isOnly = said?.of === 'times' && !said.isSaid && saysOnly(own);
@@ -53,6 +49,9 @@ export function measured(
   return counted(leaf, limit, pick, isNot);
 }
 
+/** Things and measures: how much of something was ordered. */
+const AMOUNTS =
+  /^(items?|products?|pieces?|articles?|goods|litres?|liters?|kilos?|kilograms?|kg|grams?|bags?|packs?|packets?|boxes|box|bottles?|pairs?|met(re|er)s?)$/i;
 const ONE = /^(an|one|single|any|something|anything)$/i;
 const ONE_THING = /^(order|purchase|refund|basket|cart|checkout)$/i;
 const THINGS = /^(orders|purchases|refunds)$/i;
@@ -75,8 +74,8 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
     head !== undefined &&
     ONE_THING.test(head.text) &&
     !/^(did|do|does|to|n't|not)$/i.test(segment.chunks[segment.chunks.indexOf(head) - 1]?.text ?? '');
-  const most = own.find(({ text }) => /^(biggest|largest|highest)$/i.test(text));
-  if (isNoun) segment.use(most);
+  const most = own.find(({ text }) => /^(big|bigger|biggest|large|larger|largest|high|highest)$/i.test(text));
+  if (isNoun || (most && words.some((word) => THINGS.test(word)))) segment.use(most);
   const isOne =
     isNoun || (head !== undefined && /\ba deal$/i.test(head.text)) || (words.some((word) => ONE.test(word)) && words.some(isThing));
   const besides = isFor || /^of$/i.test(last) || isLarge;

@@ -8,8 +8,11 @@ import { beside, whereOf } from './details.ts';
 const typesOf = ({ catalogue }: Phrase, ...keys: readonly string[]): number[] =>
   keys.flatMap((key) => catalogue.find('signalType', key)?.id ?? []);
 
+const IS_OVER = /^(ended|has ended|ran( out)?|has run out|expired|has expired)$/i;
+
 /** Behind the name of a plan, that it comes to its end: `bench ends next week` */
-export const isItsEnd = ({ text }: Chunk): boolean => /^(ends?|ending|will end|runs? out|expires?|expiring)$/i.test(text);
+export const isItsEnd = ({ text }: Chunk): boolean =>
+  IS_OVER.test(text) || /^(ends?|ending|will end|runs? out|expires?|expiring)$/i.test(text);
 
 export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?)$/i.test(text);
 
@@ -33,10 +36,17 @@ export function planEndLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   const isNot = segment.takeNot();
   const dated = datedBy(phrase, segment, false);
   const isNamed = meaningOf(head, 'planEnd') === undefined;
-  if (!dated) return undefined;
+  if (!dated) return isNamed && IS_OVER.test(head.text) ? lapsed(phrase, segment, isNot) : undefined;
   const end = { path: 'until', op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) };
   const plan = whereOf(phrase, segment, type, isNamed ? segment.chunks : beside(segment.chunks, segment));
   // What ends of which nothing is said is no plan.
   if (isNamed && (plan.length === 0 || dated.value === undefined)) return undefined;
   return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where: [...plan, end as (typeof plan)[number]] });
+}
+
+/** `bench expired`: a plan of that name has come to its end. */
+function lapsed(phrase: Phrase, segment: Segment, isNot: boolean): Condition | undefined {
+  const type = typesOf(phrase, 'plan.lapsed');
+  const where = whereOf(phrase, segment, type, segment.chunks);
+  return type.length === 0 || where.length === 0 ? undefined : noneIf(isNot, { kind: 'signal', type, where });
 }

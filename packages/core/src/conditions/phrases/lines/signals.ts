@@ -24,6 +24,9 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     segment.refuse();
   // On which days something was done twice is not asked of anything.
   if (/\b(in|on|within) (one|the same|a single) day\b/i.test(segment.chunks.map(({ text }) => text).join(' '))) segment.refuse();
+  // Who came back after 90 days did nothing for so long, and within so many days of something is no number of days either.
+  if (segment.chunks.some(({ limit }, at) => limit?.of === 'days' && /^(after|within)$/i.test(segment.chunks[at - 1]?.text ?? '')))
+    segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
   const then = thenOf(phrase, segment, head);

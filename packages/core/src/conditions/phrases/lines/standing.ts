@@ -108,6 +108,16 @@ function turned(segment: Segment, [first, second]: readonly number[]): Leaf | un
   return { kind: 'change', what: 'stage', from: [from], to: [to] };
 }
 
+/** `no stage`: not even at the first one. */
+export function noStageLine({ catalogue }: Phrase, segment: Segment): Condition | undefined {
+  segment.takeCue('stage');
+  const [first] = catalogue.ladder();
+  const isNone = segment.takeCue('empty') || segment.takeNot();
+  const isThere = !isNone && segment.takeCue('filled');
+  if (!first || (!isNone && !isThere)) return undefined;
+  return noneIf(isNone, { kind: 'stage', op: 'is at least', value: first.id });
+}
+
 export function stageLine(phrase: Phrase, segment: Segment): Condition | undefined {
   const isAbove = segment.takeWord(/^(after|beyond)$/i) || segment.takeCue('above');
   const isBetween = segment.takeWord(/^between$/i);

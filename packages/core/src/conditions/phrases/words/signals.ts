@@ -44,7 +44,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`let a plan lapse, lapse of a plan, plan lapsed, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
     cancelled their plan, let a membership lapse, membership lapsed, cancelled a membership, cancelled their membership, stopped a plan,
     plan expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
-    quit their plan, did not renew their plan, dropped their plan`),
+    cancelled, cancelled their, quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
     listed(`was sent a message, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
@@ -76,7 +76,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   ),
   'event.registered':
     listed(`registered for an event, registered for, registered, register for, signed up for an event, signed up for, signed up to, booked an event, booked,
-    booked a seat, registration, signed up, put their name down for, enrolled for, booked a place`),
+    booked a seat, registration, signed up, put their name down for, enrolled for, booked a place, coming to, will come to, will be at, will attend`),
   'event.attended':
     listed(`attended an event, attended, attend, came to an event, came to, went to an event, went to, was at, were at, took part in, joined an event,
     showed up at, been to, turned up at, took a class, took part, took a course, took a workshop, did a class,
