@@ -52,7 +52,7 @@ export async function causeWords(sql: Sql, catalogue: Catalogue, rows: readonly 
       case 'take back':
         return `taken back by ${row.cause_ref ?? 'somebody'}`;
       case 'again':
-        return `done again by ${row.cause_ref ?? 'somebody'}, after it had been taken back`;
+        return `done again by ${row.cause_ref ?? 'somebody'}`;
       default:
         return row.cause_kind;
     }
