@@ -78,6 +78,7 @@ import { SweepsService } from './rules/sweeps.service';
 import { FieldsController } from './settings/fields.controller';
 import { FieldsService } from './settings/fields.service';
 import { TagsController } from './tags/tags.controller';
+import { TagRehearsalsService } from './tags/tag-rehearsals.service';
 import { TagReplacementsService } from './tags/tag-replacements.service';
 import { TagsService } from './tags/tags.service';
 import { AccessGuard } from './settings/access';
@@ -258,6 +259,7 @@ export class AppModule {
         FieldsService,
         TagsService,
         TagReplacementsService,
+        TagRehearsalsService,
         MapsService,
         FunnelService,
         BundlesService,

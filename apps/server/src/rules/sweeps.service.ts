@@ -19,7 +19,9 @@ import { runView } from './run-view';
 /** So many go into inboxes in one transaction, and are worked before the next. */
 const AT_ONCE = 500;
 const LISTED = 20;
-const WITH_TAG = 'select contact_id as id from contact_tag where tag_id = $1';
+/** Who has a tag, or once had it. */
+const WITH_TAG =
+  'select contact_id as id from contact_tag where tag_id = $1 union select contact_id from contact_tag_past where tag_id = $1';
 /** A process that has not been heard of for so long has left what it had in hand. */
 const LEASE_MS = 15_000;
 const WORKED_WITHIN_MS = 60_000;

@@ -12,7 +12,7 @@ const meansOtherwise = ({ kind, before, after }: Planned): boolean =>
 /** What bears on where contacts stand: what a stage asks of those who come to it does not, nor what messages say to whoever has a tag. */
 function standingOf({ kind, body }: AnyDefinition): unknown {
   if (kind === 'stage' && 'position' in body) return { position: body.position };
-  return kind === 'tag' ? { ...body, text: undefined, example: undefined, labels: undefined } : body;
+  return kind === 'tag' ? { ...body, text: undefined, example: undefined, labels: undefined, splitInto: undefined } : body;
 }
 
 const isOn = (definition: AnyDefinition | undefined): boolean => definition?.kind === 'rule' && definition.body.on && !definition.retired;

@@ -1,16 +1,22 @@
 import { Injectable } from '@nestjs/common';
+import { In } from 'typeorm';
 import { setTimeout as wait } from 'node:timers/promises';
 import {
+  saidOfThem,
   toDocumentItem,
-  withTagReplaced,
+  toIds,
+  toKeys,
+  withTagSplit,
   type AnyDefinition,
   type Catalogue,
   type Definition,
   type DefinitionsDocument,
+  orThrow,
+  within,
 } from '@eager-sieve/core';
-import { type TagReplacementRehearsal, type TagReplacementView } from '@eager-sieve/contracts';
+import { type ReplaceTag, type TagReplacementView } from '@eager-sieve/contracts';
 import { Database } from '../database/database';
-import { SweepRun, TagReplacement, type NamedItem } from '../database/entities';
+import { SweepRun, TagReplacement, type NamedItem, type TagPart } from '../database/entities';
 import { iso } from '../engine/clock';
 import { keptInHand } from '../engine/kept-in-hand';
 import { ServerClock } from '../engine/server-clock';
@@ -28,7 +34,7 @@ const OVER = `'done', 'stopped', 'taken back'`;
 type Tag = Definition<'tag'>;
 
 /**
- * Replaces a tag by another. First everyone who has it gets the other one for the same reasons; then whatever names it names the other one, and it
+ * Replaces a tag by another, or splits it into several. First everyone who has it gets the other one for the same reasons; then whatever names it names the other one, and it
  * is retired; then it is taken off. In this order nobody leaves anything on the way, and none of it sets anything off. Each step can be done again,
  * so another process goes on where one was killed.
  */
@@ -47,43 +53,30 @@ export class TagReplacementsService {
     const { catalogue } = (await this.store.current(this.database)).compiled;
     const tag = catalogue.find('tag', key);
     if (!tag) throw notFound('tag');
+    const found = await this.database.query<{ id: number }>(
+      `select id from tag_replacement where from_id = $1 or into_id = $1 or parts @> $2::jsonb order by id desc limit 20`,
+      [tag.id, JSON.stringify([{ tag: tag.id }])],
+    );
     const replacements = await this.database
       .read(TagReplacement)
-      .find({ where: [{ fromId: tag.id }, { intoId: tag.id }], order: { id: 'desc' }, take: 20 });
+      .find({ where: { id: In(found.map(({ id }) => id)) }, order: { id: 'desc' } });
     return replacements.map((replacement) => viewOf(replacement, catalogue));
   }
 
-  async rehearse(fromKey: string, intoKey: string, by: string): Promise<TagReplacementRehearsal> {
+  async begin(fromKey: string, wanted: ReplaceTag, by: string): Promise<TagReplacementView> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
-    const { from, into } = tagsOf(catalogue, fromKey, intoKey);
-    const changed = withTagReplaced(catalogue, from.id, into.id);
-    const answer = await this.definitions.put(replacing(catalogue, from, into), by, true);
-    if (answer.refused.length > 0)
-      throw faulty(
-        answer.refused.flatMap((each) => each.faults),
-        'These two cannot stand for each other yet.',
-      );
-    const [row] = await this.database.query<{ people: number; both: number }>(
-      `select count(*)::int as people,
-              count(*) filter (where exists (select from contact_tag o where o.contact_id = t.contact_id and o.tag_id = $2))::int as both
-         from contact_tag t where t.tag_id = $1`,
-      [from.id, into.id],
-    );
-    return { people: row?.people ?? 0, both: row?.both ?? 0, definitions: changed.map(({ kind, key, name }) => ({ kind, key, name })) };
-  }
-
-  async begin(fromKey: string, intoKey: string, by: string): Promise<TagReplacementView> {
-    const { catalogue } = (await this.store.current(this.database)).compiled;
-    const { from, into } = tagsOf(catalogue, fromKey, intoKey);
+    const { from, into, parts } = tagsOf(catalogue, fromKey, wanted);
+    const all = [from.id, into.id, ...tagsIn(parts)];
     const replacement = await this.database.transaction(async (sql) => {
-      await sql.query('select id from definition where id = any($1::int[]) order by id for update', [[from.id, into.id]]);
+      await sql.query('select id from definition where id = any($1::int[]) order by id for update', [all]);
       const [busy] = await sql.query(
-        `select id from tag_replacement where state not in (${OVER}) and (from_id = any($1::int[]) or into_id = any($1::int[]))`,
-        [[from.id, into.id]],
+        `select id from tag_replacement where state not in (${OVER})
+            and (from_id = any($1::int[]) or into_id = any($1::int[]) or exists (select from jsonb_array_elements(parts) p where (p->>'tag')::int = any($1::int[])))`,
+        [all],
       );
-      if (busy) throw conflict('tag.replacing', 'One of these two is being replaced already.');
+      if (busy) throw conflict('tag.replacing', 'One of these is being replaced already.');
       return sql.table(TagReplacement).save({
-        ...{ fromId: from.id, intoId: into.id, byRef: by, state: 'begun' as const, before: [], after: {} },
+        ...{ fromId: from.id, intoId: into.id, parts, byRef: by, state: 'begun' as const, before: [], after: {} },
         madeAt: new Date(this.clock.now()),
       });
     });
@@ -134,8 +127,9 @@ export class TagReplacementsService {
     if (!from || !into) return this.#end(id, 'stopped', 'One of the two tags was deleted.');
     switch (replacement.state) {
       case 'begun': {
-        const { replacedBy: _replacedBy, ...item } = toDocumentItem(from as AnyDefinition, catalogue);
-        return this.#put(replacement, { tags: [{ ...item, replacedBy: into.key }] }, [{ kind: 'tag', item }], 'handing on');
+        const { replacedBy: _replacedBy, splitInto: _splitInto, ...item } = toDocumentItem(from as AnyDefinition, catalogue);
+        const split = { replacedBy: into.key, ...writtenParts(replacement.parts, catalogue) };
+        return this.#put(replacement, { tags: [{ ...item, ...split }] }, [{ kind: 'tag', item }], 'handing on');
       }
       case 'handing on':
         await this.#run(replacement, from, 'handedRun');
@@ -157,10 +151,11 @@ export class TagReplacementsService {
   async #swap(replacement: TagReplacement): Promise<boolean> {
     const { from, into, catalogue } = await this.#now(replacement);
     if (!from || !into) return true;
-    const named = withTagReplaced(catalogue, from.id, into.id).flatMap((each) => catalogue.any(each.id) ?? []);
+    const { parts } = replacement;
+    const named = withTagSplit(catalogue, from.id, tagsIn(parts), into.id).flatMap((each) => catalogue.any(each.id) ?? []);
     const others = named.map((each) => ({ kind: each.kind, item: toDocumentItem(each, catalogue) }));
     const itself = replacement.before.filter(({ kind }) => kind === 'tag');
-    return this.#put(replacement, replacing(catalogue, from, into), [...others, ...itself], 'taking off');
+    return this.#put(replacement, replacing(catalogue, from, into, parts), [...others, ...itself], 'taking off');
   }
 
   /** Saves definitions, and keeps how they were and which versions came of it; where they are refused, it stops with what there was to say. */
@@ -223,32 +218,61 @@ export class TagReplacementsService {
 }
 
 /** @throws ProblemError where two tags cannot stand for each other */
-function tagsOf(catalogue: Catalogue, fromKey: string, intoKey: string): { readonly from: Tag; readonly into: Tag } {
-  const [from, into] = [catalogue.find('tag', fromKey), catalogue.find('tag', intoKey)];
-  if (!from || !into) throw notFound('tag');
-  const refuse = (expected: string) => faulty([{ path: ['into'], code: 'tag.unlike', expected }], 'These two cannot stand for each other.');
+export function tagsOf(
+  catalogue: Catalogue,
+  fromKey: string,
+  { into: intoKey, parts: wanted }: ReplaceTag,
+): { readonly from: Tag; readonly into: Tag; readonly parts: readonly TagPart[] } {
+  const from = catalogue.find('tag', fromKey);
+  if (!from) throw notFound('tag');
+  const into = standsFor(catalogue, from, intoKey, ['into']);
+  const parts = wanted.map(({ tag, if: condition }, index): TagPart => {
+    const part = standsFor(catalogue, from, tag, ['parts', index, 'tag']);
+    return { tag: part.id, if: orThrow(within(['parts', index, 'if'], toIds(condition, catalogue))) };
+  });
+  if (new Set([into.id, ...tagsIn(parts)]).size <= parts.length)
+    throw faulty([{ path: ['parts'], code: 'tag.twice', expected: 'each tag once' }], 'It cannot be split into the same tag twice.');
+  return { from, into, parts };
+}
+
+function standsFor(catalogue: Catalogue, from: Tag, key: string, path: readonly (string | number)[]): Tag {
+  const into = catalogue.find('tag', key);
+  if (!into) throw notFound('tag');
+  const refuse = (expected: string) => faulty([{ path, code: 'tag.unlike', expected }], 'These two cannot stand for each other.');
   if (from.id === into.id || from.retired || into.retired) throw refuse('another tag, neither of them retired');
   if (from.body.value !== into.body.value) throw refuse('a tag that carries the same kind of value');
   const family = catalogue.body('family', into.body.family);
   if (family?.many === false && from.body.family !== into.body.family)
     throw refuse('a tag of a family of which somebody can have many, or of the same family');
-  return { from, into };
+  return into;
 }
 
+export const tagsIn = (parts: readonly TagPart[]): readonly number[] => parts.map(({ tag }) => tag);
+
+/** Parts as the document gives them. */
+const writtenParts = (parts: readonly TagPart[], catalogue: Catalogue): object =>
+  parts.length === 0
+    ? {}
+    : { splitInto: parts.map((part) => ({ tag: catalogue.get('tag', part.tag)?.key ?? '', if: toKeys(part.if, catalogue) })) };
+
 /** What is saved so that everything names the other tag, and this one is retired. */
-function replacing(catalogue: Catalogue, from: Tag, into: Tag): DefinitionsDocument {
+export function replacing(catalogue: Catalogue, from: Tag, into: Tag, parts: readonly TagPart[]): DefinitionsDocument {
   const retired = { ...toDocumentItem(from as AnyDefinition, catalogue), retire: true };
-  const changed = withTagReplaced(catalogue, from.id, into.id).map((each) => ({ kind: each.kind, item: toDocumentItem(each, catalogue) }));
+  const changed = withTagSplit(catalogue, from.id, tagsIn(parts), into.id).map((each) => ({
+    kind: each.kind,
+    item: toDocumentItem(each, catalogue),
+  }));
   return documentOf([...changed, { kind: 'tag', item: retired }]);
 }
 
 const viewOf = (
-  { id, fromId, intoId, byRef, state, error, madeAt, endedAt }: TagReplacement,
+  { id, fromId, intoId, parts, byRef, state, error, madeAt, endedAt }: TagReplacement,
   catalogue: Catalogue,
 ): TagReplacementView => ({
   ...{ id, by: byRef, state, error: error ?? null },
   from: catalogue.get('tag', fromId)?.key ?? '',
   into: catalogue.get('tag', intoId)?.key ?? '',
+  parts: parts.map((part) => ({ tag: catalogue.get('tag', part.tag)?.key ?? '', words: saidOfThem(part.if, catalogue) })),
   madeAt: madeAt.toISOString(),
   endedAt: endedAt?.toISOString() ?? null,
 });

@@ -2,6 +2,7 @@ import { Controller } from '@nestjs/common';
 import { type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
+import { TagRehearsalsService } from './tag-rehearsals.service';
 import { TagReplacementsService } from './tag-replacements.service';
 import { TagsService } from './tags.service';
 
@@ -10,6 +11,7 @@ export class TagsController {
   constructor(
     private readonly tags: TagsService,
     private readonly replacements: TagReplacementsService,
+    private readonly rehearsals: TagRehearsalsService,
   ) {}
 
   @Handles('tagFigures')
@@ -19,12 +21,12 @@ export class TagsController {
 
   @Handles('rehearseTagReplacement')
   rehearse(@SentHere() { params, body }: Sent<'rehearseTagReplacement'>, @CallerIs() caller: Caller) {
-    return this.replacements.rehearse(params.key, body.into, callerRef(caller));
+    return this.rehearsals.rehearse(params.key, body, callerRef(caller));
   }
 
   @Handles('replaceTag')
   replacement(@SentHere() { params, body }: Sent<'replaceTag'>, @CallerIs() caller: Caller) {
-    return this.replacements.begin(params.key, body.into, callerRef(caller));
+    return this.replacements.begin(params.key, body, callerRef(caller));
   }
 
   @Handles('tagReplacements')

@@ -42,7 +42,7 @@ function Asking({ tag, catalogue, onClose }: { tag: Definition<'tag'>; catalogue
   const go = async (): Promise<void> => {
     const item = { ...toDocumentItem(tag as AnyDefinition, catalogue), key, name: name.trim(), family };
     if (!(await save({ tags: [item] }, `${key} is in the plan.`))) return;
-    const { error } = await replace({ key: tag.key, body: { into: key } });
+    const { error } = await replace({ key: tag.key, body: { into: key, parts: [] } });
     if (error) dispatch(told({ kind: 'wrong', text: `${key} is in the plan, and nobody has it yet: ${errorMessage(error)}` }));
     await navigate(`/tags/${error ? key : tag.key}`);
     onClose();

@@ -14,6 +14,7 @@ import { Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
 import { When } from '../ui/when';
 import { RenameTag } from './rename-tag';
+import { SplitTag } from './split-tag';
 
 const POLL_MS = 700;
 const OVER: readonly TagReplacementView['state'][] = ['done', 'stopped', 'taken back'];
@@ -43,6 +44,7 @@ export function Replacements({ tagKey, retired, catalogue }: { tagKey: string; r
           <button type="button" className="btn btn-sm btn-outline btn-primary" disabled={isGoing} onClick={() => setIsAsked(true)}>
             Replace by another tag …
           </button>
+          {tag && <SplitTag tag={tag} catalogue={catalogue} disabled={isGoing} onBegun={() => setIsWatched(true)} />}
         </span>
       )}
       <ul className="mt-2">
@@ -74,7 +76,7 @@ const STATES: Readonly<Record<TagReplacementView['state'], string>> = {
 };
 
 function Replaced({
-  replacement: { id, from, into, by, state, error, madeAt },
+  replacement: { id, from, into, parts, by, state, error, madeAt },
   mayReplace,
   onBegun,
 }: {
@@ -91,7 +93,14 @@ function Replaced({
   };
   return (
     <li className="flex flex-wrap items-baseline gap-x-2 py-0.5">
-      <Tag name={from} /> <span className="quiet">replaced by</span> <Tag name={into} />
+      <Tag name={from} /> <span className="quiet">{parts.length > 0 ? 'split into' : 'replaced by'}</span>
+      {parts.map((part) => (
+        <span key={part.tag}>
+          <Tag name={part.tag} /> <span className="quiet">where {part.words};</span>
+        </span>
+      ))}
+      {parts.length > 0 && <span className="quiet">everyone else:</span>}
+      <Tag name={into} />
       <span className="quiet">
         {by}, <When at={madeAt} />
       </span>
@@ -125,7 +134,7 @@ function ReplaceDialog({ tagKey, catalogue, first, onBegun, onClose }: ReplaceDi
   const [replacement, replacing] = api.useReplaceTagMutation();
   const others = catalogue.all('tag').filter(({ key }) => key !== tagKey);
   const go = async (): Promise<void> => {
-    const result = await replacement({ key: tagKey, body: { into } });
+    const result = await replacement({ key: tagKey, body: { into, parts: [] } });
     if (result.error) return;
     onBegun();
     onClose();
@@ -158,7 +167,7 @@ function ReplaceDialog({ tagKey, catalogue, first, onBegun, onClose }: ReplaceDi
           type="button"
           className="btn btn-sm"
           disabled={into === '' || rehearsal.isLoading}
-          onClick={() => void rehearse({ key: tagKey, body: { into } })}
+          onClick={() => void rehearse({ key: tagKey, body: { into, parts: [] } })}
         >
           Rehearse
         </button>

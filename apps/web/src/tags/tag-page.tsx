@@ -1,4 +1,4 @@
-import { usesOfTag } from '@eager-sieve/core';
+import { saidOfThem, usesOfTag } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
@@ -51,11 +51,25 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
         </dd>
         {standIn && (
           <>
-            <dt className="quiet">replaced by</dt>
-            <dd>
-              <Link className="leads" to={`/tags/${standIn.key}`}>
-                {standIn.key}
-              </Link>
+            <dt className="quiet">{body.splitInto ? 'split into' : 'replaced by'}</dt>
+            <dd className="flex flex-wrap gap-x-3">
+              {(body.splitInto ?? []).map((part) => {
+                const { key } = catalogue.get('tag', part.tag) ?? { key: '' };
+                return (
+                  <span key={part.tag}>
+                    <Link className="leads" to={`/tags/${key}`}>
+                      {key}
+                    </Link>{' '}
+                    <span className="quiet">where {saidOfThem(part.if, catalogue)}</span>
+                  </span>
+                );
+              })}
+              <span>
+                <Link className="leads" to={`/tags/${standIn.key}`}>
+                  {standIn.key}
+                </Link>
+                {body.splitInto && <span className="quiet"> for everyone else</span>}
+              </span>
             </dd>
           </>
         )}

@@ -147,6 +147,7 @@ describe('replacing a tag by another', () => {
       id: 5,
       from: 'glaze.ash',
       into: 'glaze.celadon',
+      parts: [],
       by: 'ada@test.example',
       state,
       error: state === 'stopped' ? 'rule first: a tag that exists' : null,
@@ -161,6 +162,7 @@ describe('replacing a tag by another', () => {
       'POST /api/app/tags/glaze.ash/replace/rehearse': {
         people: 12,
         both: 3,
+        parts: [],
         definitions: [{ kind: 'audience', key: 'keen', name: 'Keen' }],
       },
       'POST /api/app/tags/glaze.ash/replace': replacement('begun'),
@@ -171,7 +173,7 @@ describe('replacing a tag by another', () => {
     expect(screen.getByRole('link', { name: 'Keen' })).toHaveAttribute('href', '/audiences/keen');
     await userEvent.click(screen.getByRole('button', { name: 'Replace it' }));
     await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/replace')).toHaveLength(1));
-    expect(asked('POST /api/app/tags/glaze.ash/replace')[0]?.body).toEqual({ into: 'glaze.celadon' });
+    expect(asked('POST /api/app/tags/glaze.ash/replace')[0]?.body).toEqual({ into: 'glaze.celadon', parts: [] });
   });
 
   it('says how far it is, and is taken back once it is done', async () => {
@@ -241,7 +243,7 @@ describe('a tag under another key', () => {
     'GET /api/app/tags/glaze.ash/replacements': { replacements: [] },
     'PUT /api/v1/definitions': SAVED,
     'POST /api/app/tags/glaze.ash/replace': {
-      ...{ id: 5, from: 'glaze.ash', into: 'glaze.wood-ash', by: 'wren@test.example', state: 'begun', error: null },
+      ...{ id: 5, from: 'glaze.ash', into: 'glaze.wood-ash', parts: [], by: 'wren@test.example', state: 'begun', error: null },
       ...{ madeAt: new Date().toISOString(), endedAt: null },
     },
   } as const;
@@ -259,7 +261,7 @@ describe('a tag under another key', () => {
     await userEvent.type(dialog.getByLabelText('Key within the family'), 'Wood ash');
     await waitFor(() => expect(dialog.getByRole('status')).toHaveTextContent('glaze.ash becomes glaze.wood-ash: 12 people have it.'));
     await userEvent.click(act);
-    await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/replace')[0]?.body).toEqual({ into: 'glaze.wood-ash' }));
+    await waitFor(() => expect(asked('POST /api/app/tags/glaze.ash/replace')[0]?.body).toEqual({ into: 'glaze.wood-ash', parts: [] }));
     const { tags } = asked('PUT /api/v1/definitions')[0]?.body as { tags: Record<string, unknown>[] };
     expect(tags).toEqual([expect.objectContaining({ key: 'glaze.wood-ash', family: 'glaze' })]);
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());

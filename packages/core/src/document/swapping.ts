@@ -20,7 +20,17 @@ export class Swapping {
     const given = body as Record<string, unknown>;
     switch (kind) {
       case 'tag':
-        return this.#with(given, { family: 'family', replacedBy: 'tag' }, []);
+        return {
+          ...this.#with(given, { family: 'family', replacedBy: 'tag' }, []),
+          ...(given['splitInto'] === undefined
+            ? {}
+            : {
+                splitInto: this.#each(given['splitInto'], ['splitInto'], (part, path) => ({
+                  ...this.#with(part, { tag: 'tag' }, path),
+                  ...this.#optional(part, 'if', path),
+                })),
+              }),
+        };
       case 'form':
         return {
           ...this.#with(given, { doneTags: 'tag' }, []),

@@ -1,6 +1,7 @@
 import { dependenciesOf, type Dependencies, type Dependency } from '../conditions/dependencies.ts';
 import { type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
+import { type Condition } from '../conditions/schema.ts';
 import { referencesIn } from '../document/document.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
 import { compileActions, compileBundle, compileRule, type CompiledRule, type Step } from '../rules/compile.ts';
@@ -8,7 +9,7 @@ import { type RoutingBody } from '../rules/routing.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../settings/definitions.ts';
-import { type BundleId, type RoutingId, type RuleId, type StageId } from '../settings/ids.ts';
+import { type BundleId, type RoutingId, type RuleId, type StageId, type TagId } from '../settings/ids.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
 import { answerSteps, type AnswerSteps } from './answer-steps.ts';
 import { brokenIn, type Broken } from './broken.ts';
@@ -25,6 +26,12 @@ export interface CompiledRouting {
   readonly body: RoutingBody;
 }
 
+/** One of the tags that another one was split into. */
+export interface SplitPart {
+  readonly tag: TagId;
+  readonly if: ConditionNode;
+}
+
 const ALWAYS: ConditionNode = { kind: 'group', match: 'all', of: [] };
 const NEVER: ConditionNode = { kind: 'group', match: 'any', of: [] };
 
@@ -39,6 +46,8 @@ interface Parts {
   readonly routing: ReadonlyMap<RoutingId, CompiledRouting>;
   readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
   readonly gates: ReadonlyMap<StageId, ConditionNode>;
+  /** what tags were split into, and for whom; what cannot be answered is for nobody */
+  readonly splits: ReadonlyMap<TagId, readonly SplitPart[]>;
   /** maps that are on */
   readonly maps: readonly CompiledMap[];
   /** of each form what its answer map does beside giving tags */
@@ -75,6 +84,13 @@ export function compileParts(catalogue: Catalogue): Parts {
     .flatMap(({ id, body }) =>
       body.needs ? [[id, faulty.keep(id, within(['needs'], prepare(body.needs, catalogue))) ?? NEVER] as const] : [],
     );
+  const splits = catalogue.every('tag').flatMap(({ id, body: { splitInto } }) => {
+    const node = (condition: Condition): ConditionNode => {
+      const made = prepare(condition, catalogue);
+      return made.ok ? made.value : NEVER;
+    };
+    return splitInto ? [[id, splitInto.map((part) => ({ tag: part.tag, if: node(part.if) }))] as const] : [];
+  });
   const maps = catalogue.all('map').flatMap((definition) => faulty.keep(definition.id, compileMap(definition, catalogue)) ?? []);
   const answers = new Map(catalogue.all('form').map((form) => [form.id, stepsOf(form, catalogue, faulty)]));
   for (const id of inOrder(derived).circles)
@@ -87,6 +103,7 @@ export function compileParts(catalogue: Catalogue): Parts {
     rules: new Map(rules.filter(({ definition }) => !stopped.has(definition.id)).map((rule) => [rule.definition.id, rule])),
     routing: new Map(routing.filter(([id]) => !stopped.has(id))),
     gates: new Map(gates),
+    splits: new Map(splits),
     bundles: new Map(bundles.filter(([id]) => !stopped.has(id))),
     answers,
     maps: maps.filter(({ id }) => !stopped.has(id) && catalogue.body('map', id)?.on),

@@ -20,7 +20,7 @@ import {
 } from '../settings/ids.ts';
 import { type AnswerSteps } from './answer-steps.ts';
 import { whyBroken, type Broken } from './broken.ts';
-import { compileParts, hiddenOf, type CompiledRouting } from './compile-parts.ts';
+import { type SplitPart, compileParts, hiddenOf, type CompiledRouting } from './compile-parts.ts';
 import { inOrder, type Derived } from './derived.ts';
 import { type CompiledMap } from './maps.ts';
 
@@ -63,6 +63,8 @@ export class Compiled {
   readonly expiries: ReadonlyMap<TagId, TagExpiry>;
   /** what has to be so of a contact that comes to a stage */
   readonly gates: ReadonlyMap<StageId, ConditionNode>;
+  /** what tags are split into */
+  readonly splits: ReadonlyMap<TagId, readonly SplitPart[]>;
   /** what bundles do when they are run by hand */
   readonly bundles: ReadonlyMap<BundleId, readonly Step[]>;
   /** fields of which values are others by now */
@@ -112,6 +114,7 @@ export class Compiled {
     this.routing = parts.routing;
     this.bundles = parts.bundles;
     this.gates = parts.gates;
+    this.splits = parts.splits;
     this.replacedFields = replacedFields(catalogue);
     this.expiries = new Map(catalogue.every('tag').flatMap(({ id, body }) => (body.expires ? [[id, body.expires] as const] : [])));
     this.maps = new Map(parts.maps.map((map) => [map.id, map]));
@@ -185,6 +188,7 @@ export class Compiled {
       ...[...this.#answers.values()].map((steps) => dependenciesOf(...[...steps.values()].flat().map((step) => step.if))),
       ...[...this.routing.values()].map((table) => dependenciesOf(...table.rows.map((row) => row.if))),
       dependenciesOf(...this.gates.values()),
+      dependenciesOf(...[...this.splits.values()].flat().map((part) => part.if)),
       ...[...this.bundles.values()].map((steps) => dependenciesOf(...steps.map((step) => step.if))),
     );
     const on = new Set([...reads.on, ...reads.ofContacts]);
@@ -196,7 +200,7 @@ export class Compiled {
       signals: new Set([...of('signal', on), ...this.#mapsBySignal.keys(), ...plans]),
       data: new Set(rules.flatMap((rule) => (rule.takesDetails && rule.when.kind === 'signal' ? [rule.when.type] : []))),
       changes: new Set([...on].flatMap((each) => (each.startsWith('change:') ? [each.slice('change:'.length)] : []))),
-      pastTags: new Set(of('tag', reads.past)),
+      pastTags: new Set([...of('tag', reads.past), ...beingReplaced(this.catalogue)]),
       leavings: new Set(of('audience', reads.past)),
       contactsOfCompanies:
         reads.ofContacts.size > 0 ||
@@ -225,3 +229,11 @@ function readersOf(derived: readonly Derived[]): ReadonlyMap<Dependency, readonl
   });
   return readers;
 }
+
+/** Tags that others take the place of just now, and those: what was had before is handed on, too. */
+const beingReplaced = (catalogue: Catalogue): readonly TagId[] =>
+  catalogue
+    .all('tag')
+    .flatMap(({ id, body: { replacedBy, splitInto = [] } }) =>
+      replacedBy === undefined ? [] : [id, replacedBy, ...splitInto.map(({ tag }) => tag)],
+    );

@@ -5,6 +5,7 @@ import {
   pass,
   passBack,
   withTagReplaced,
+  withTagSplit,
   type AnyDefinition,
   type Effect,
   type TakenEntry,
@@ -101,6 +102,34 @@ describe('a tag that is replaced by another', () => {
     );
   });
 
+  it('hands on what was had before, so that nobody leaves who once had it, and takes that back', () => {
+    const once = (tag: number) => ({ kind: 'tag', tag, op: 'had' }) as const;
+    const asks = definition(98, 'audience', 'once', 'Once', { kind: 'live', of: 'contact', condition: once(FROM) });
+    const with98 = (set: readonly AnyDefinition[], tag: number, epoch: number): Compiled =>
+      new Compiled(
+        new Catalogue(WORKSPACE, [...set, { ...asks, epoch, body: { ...asks.body, condition: once(tag) } } as AnyDefinition]),
+        epoch,
+      );
+    const marked = BEFORE.map((each) => (each.id === FROM ? ({ ...each, body: { ...each.body, replacedBy: TO } } as AnyDefinition) : each));
+    const [was, copying, after] = [with98(BEFORE, FROM, 1), with98(marked, FROM, 1), with98(BEFORE, TO, 2)];
+    const state = new SubjectState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
+    const hand = { kind: 'hand', ref: 'a' } as const;
+    const edit = (change: object, at: number) =>
+      pass(was, state, { kind: 'edit', changes: [change as never], cause: { kind: 'person', ref: 'a' } }, at);
+    edit({ kind: 'tag', tag: FROM, add: true, reason: hand }, NOW - 3 * DAY);
+    edit({ kind: 'tag', tag: FROM, add: false, reasons: 'all' }, NOW - DAY);
+    expect(state.memberships.has(98)).toBe(true);
+    const copied = pass(copying, state, { kind: 'sweep', of: FROM, cause: CAUSE }, NOW);
+    expect(state.pastTags.get(TO)).toEqual(state.pastTags.get(FROM));
+    expect(pass(copying, state, { kind: 'sweep', of: FROM, cause: CAUSE }, NOW)).toEqual([]);
+    pass(after, state, { kind: 'build', cause: CAUSE }, NOW + 1);
+    expect(state.memberships.get(98)).toMatchObject({ since: NOW - 3 * DAY });
+    expect(copying.needs.pastTags).toEqual(new Set([FROM, TO]));
+    passBack(was, state, entriesOf(copied, 1), CAUSE, NOW + 2);
+    expect(state.pastTags.get(TO) ?? []).toEqual([]);
+    expect(state.pastTags.get(FROM)).toHaveLength(1);
+  });
+
   it('is named by nothing any more, and where both were named the other is named once', () => {
     const map = definition(95, 'map', 'm', 'M', {
       on: true,
@@ -126,3 +155,103 @@ const AS_IT_WAS_AGAIN = new Compiled(
   ),
   4,
 );
+
+describe('a tag that is split', () => {
+  const AWAY = 32;
+  const keen = { kind: 'field', of: 'contact', field: 11, op: '>', value: 2 };
+  /** Whoever has more than 2 goes to one tag, and everyone else to another; whoever asked for it asks for either. */
+  const split = (retired: boolean): Compiled => {
+    const catalogue = new Catalogue(WORKSPACE, BEFORE);
+    const others = retired ? withTagSplit(catalogue, FROM, [TO], AWAY) : [];
+    const tag = BEFORE.find(({ id }) => id === FROM) as AnyDefinition;
+    const body = { ...tag.body, replacedBy: AWAY, splitInto: [{ tag: TO, if: keen }] };
+    const changed = new Map<number, AnyDefinition>([...others, { ...tag, retired, body } as AnyDefinition].map((each) => [each.id, each]));
+    return new Compiled(
+      new Catalogue(
+        WORKSPACE,
+        BEFORE.map((each) => ({ ...(changed.get(each.id) ?? each), epoch: 1 })),
+      ),
+      1,
+    );
+  };
+  const [giving, taking] = [split(false), split(true)];
+
+  it('goes to everyone by the first condition that holds, for the same reasons and as old, and nobody leaves anything', () => {
+    let into = 0;
+    fc.assert(
+      fc.property(
+        reasons,
+        fc.option(fc.integer({ min: 0, max: 5 }), { nil: undefined }),
+        fc.integer({ min: 0, max: 5 }),
+        (why, number, later) => {
+          const state = new SubjectState({ id: 1, isNew: true, lastNow: 0, dueAt: undefined });
+          const changes = [
+            ...why.map((reason) => ({ kind: 'tag', tag: FROM, add: true, reason }) as const),
+            ...(number === undefined ? [] : [{ kind: 'field', field: 11, value: { fact: number * 1_000_000 } } as const]),
+          ];
+          pass(giving, state, { kind: 'edit', changes, cause: { kind: 'person', ref: 'a' } }, NOW - DAY);
+          const had = state.tags.get(FROM);
+          const target = (number ?? 0) > 2 ? TO : AWAY;
+          pass(giving, state, { kind: 'sweep', of: FROM, cause: CAUSE }, NOW);
+          // What becomes otherwise between the two runs moves nobody.
+          const edit = { kind: 'field', field: 11, value: { fact: later * 1_000_000 } } as const;
+          pass(giving, state, { kind: 'edit', changes: [edit], cause: { kind: 'person', ref: 'a' } }, NOW + 1);
+          const inBefore = [...state.memberships.keys()].sort();
+          const effects = pass(taking, state, { kind: 'sweep', of: FROM, cause: CAUSE }, NOW + 2);
+          expect([...state.tags.keys()]).toEqual([target]);
+          expect(state.tags.get(target)).toMatchObject({ since: had?.since, reasons: had?.reasons });
+          expect(state.memberships.has(90 + FROM)).toBe(true);
+          expect(inBefore.filter((id) => !state.memberships.has(id))).toEqual([]);
+          expect(effects.some(({ kind }) => kind === 'firing')).toBe(false);
+          into += Number(target === TO);
+        },
+      ),
+    );
+    expect(into).toBeGreaterThan(5);
+  });
+
+  it('is asked for by any of its parts, taken off with all of them, and given as the one of everyone else', () => {
+    const catalogue = new Catalogue(WORKSPACE, [
+      ...BEFORE,
+      ruleOf(151, {
+        when: { kind: 'becomes', condition: { match: 'none', of: [{ ...has(FROM), op: 'lacks' }] } },
+        then: [
+          { do: 'remove tag', tag: FROM, only: 'this rule' },
+          { do: 'add tag', tag: FROM },
+        ],
+      }),
+      definition(152, 'map', 'm', 'Map', {
+        adds: [],
+        takes: [],
+        property: 'items.product',
+        on: true,
+        rows: [{ equals: 'x', add: [FROM], remove: [FROM, 33] }],
+      }),
+    ]);
+    const changed = new Map(withTagSplit(catalogue, FROM, [TO], AWAY).map((each) => [each.id, each.body as object]));
+    expect(changed.get(90 + FROM)).toMatchObject({ condition: { match: 'any', of: [has(TO), has(AWAY)] } });
+    expect(changed.get(151)).toMatchObject({
+      when: {
+        condition: {
+          match: 'none',
+          of: [
+            {
+              match: 'all',
+              of: [
+                { tag: TO, op: 'lacks' },
+                { tag: AWAY, op: 'lacks' },
+              ],
+            },
+          ],
+        },
+      },
+      then: [
+        { do: 'remove tag', tag: TO, only: 'this rule' },
+        { do: 'remove tag', tag: AWAY, only: 'this rule' },
+        { do: 'add tag', tag: AWAY },
+      ],
+    });
+    expect(changed.get(152)).toMatchObject({ rows: [{ add: [AWAY], remove: [TO, AWAY, 33] }] });
+    expect(changed.has(90 + TO)).toBe(false);
+  });
+});

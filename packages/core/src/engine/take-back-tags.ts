@@ -127,3 +127,13 @@ export function tagValueBack(
   context.touch(`tag:${tag}`, effect);
   return undefined;
 }
+
+export function pastBack(
+  context: PassContext,
+  { definitionId: tag = -1, after: { since, until } }: TakenOf<'past taken over'>,
+  by: Reversing,
+): string | undefined {
+  context.state.forgetPast(tag, until, since);
+  context.touch(`tag:${tag}`, context.record({ kind: 'past', verb: 'taken back', definitionId: tag, ...by }));
+  return undefined;
+}

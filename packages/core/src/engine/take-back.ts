@@ -5,7 +5,7 @@ import { type Instant } from '../time/zone.ts';
 import { latchKey } from './derive.ts';
 import { type PassContext } from './pass-context.ts';
 import { dealView } from './state.ts';
-import { firingBack, firingsBack, consentBack, companyBack, reasonBack, reasonsAgain, tagValueBack } from './take-back-tags.ts';
+import { firingBack, firingsBack, consentBack, companyBack, pastBack, reasonBack, reasonsAgain, tagValueBack } from './take-back-tags.ts';
 import { fieldBack, increaseBack, stageBack, ownerBack, listBack, pinBack, pointsBack } from './take-back-values.ts';
 import { NEVER, type Reversing, type TakenEntry, type TakenOf } from './taken.ts';
 
@@ -77,6 +77,8 @@ const TAKE_BACK: { readonly [Name in EffectName]: TakeBack<Name> } = {
   'tag reason removed': (context, entry, by) =>
     context.state.tags.has(entry.definitionId ?? -1) ? reasonsAgain(context, entry, by) : 'the tag has gone since',
   'tag valued': tagValueBack,
+  'past taken over': pastBack,
+  'past taken back': FOLLOWS,
   'tag removed': (context, entry, by) => {
     const held = context.state.tags.get(entry.definitionId ?? -1);
     return held && held.since >= entry.at ? 'the tag has been given again since' : reasonsAgain(context, entry, by);

@@ -71,6 +71,9 @@ export interface EffectValues {
   'tag reason removed': { readonly before: { readonly reasons: readonly TagReason[] } };
   'tag valued': { readonly before: { readonly value: number | null }; readonly after: { readonly value: number | null } };
   'tag removed': { readonly before: { readonly reasons: readonly TagReason[]; readonly since: Instant; readonly value?: number } };
+  /** a tag that they had before another one took its place counts as that one */
+  'past taken over': { readonly after: { readonly since: Instant; readonly until: Instant } };
+  'past taken back': object;
   'field set': { readonly before: KeptValue; readonly after: KeptValue };
   'field increased': { readonly before: KeptValue; readonly after: KeptValue };
   'field cleared': { readonly before: KeptValue; readonly after: KeptValue };

@@ -25,6 +25,7 @@ interface EffectWords<Name extends EffectName> {
 /** The kinds of definitions that an effect can be about, by its kind; `setting` effects are about the workspace. */
 const THINGS: Readonly<Record<EffectKind | 'setting', readonly DefinitionKind[]>> = {
   tag: ['tag'],
+  past: ['tag'],
   field: ['field'],
   band: ['scorecard'],
   membership: ['audience'],
@@ -121,6 +122,16 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
     words: (_entry, { name }) => `Tag ${name} removed`,
     brief: (_entry, { name }) => `− ${name}`,
     counted: ['tag removed', 'tags removed'],
+  },
+  'past taken over': {
+    words: (_entry, { name }) => `What they had before counts as tag ${name}`,
+    brief: (_entry, { name }) => `${name} before`,
+    counted: ['former tag taken over', 'former tags taken over'],
+  },
+  'past taken back': {
+    words: (_entry, { name }) => `What they had before counts as tag ${name} no more`,
+    brief: (_entry, { name }) => `${name} before no more`,
+    counted: ['former tag given back', 'former tags given back'],
   },
   'field set': {
     words: (entry, telling) => `${telling.name} set to ${fieldSet(entry, telling)}`,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { conditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 import { keySchema, synonymsSchema } from '../settings/keys.ts';
 import { languageName } from '../text/languages.ts';
 
@@ -27,7 +28,9 @@ const labelsSchema = z
 const expirySchema = z.union([z.strictObject({ afterDays: z.int().min(1).max(3_650) }), z.literal('on its date')]);
 export type TagExpiry = z.infer<typeof expirySchema>;
 
-export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
+const MOST_PARTS = 20;
+
+const tagOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
   z
     .strictObject({
       family: ref,
@@ -40,6 +43,12 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
       value: z.enum(['number', 'date']).optional(),
       /** the tag that stands for it by now; it is retired then */
       replacedBy: ref.optional(),
+      /** it was split: whoever meets the first of these has that tag by now, and everyone else the one that stands for it */
+      splitInto: z
+        .array(z.strictObject({ tag: ref, if: condition }))
+        .min(1)
+        .max(MOST_PARTS)
+        .optional(),
       synonyms: synonymsSchema,
       labels: labelsSchema.optional(),
       expires: expirySchema.optional(),
@@ -48,7 +57,9 @@ export const tagBodyOf = <Ref extends z.ZodType>(ref: Ref) =>
       path: ['expires'],
       message: 'a number of days: only a tag that carries a date goes on its date',
     });
-export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber>>>;
+export const writtenTagSchema = tagOver(writtenConditionSchema, z.string());
+export const tagBodySchema = tagOver(conditionSchema, z.int());
+export type TagBody = z.infer<typeof tagBodySchema>;
 
 /**
  * Why a contact has a tag. The tag stands while at least one reason does.

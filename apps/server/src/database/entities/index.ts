@@ -5,7 +5,7 @@ import { ApiKey, Invitation, Person, Session } from './people';
 import { SavedViewRow } from './saved-view';
 import { Send, SendRecipient } from './send';
 import { SweepRun } from './sweep-run';
-import { TagReplacement, type NamedItem } from './tag-replacement';
+import { TagReplacement, type NamedItem, type TagPart } from './tag-replacement';
 import { TakeBackRun, type TakeBackTold } from './take-back-run';
 import { Watch } from './watch';
 import { Note, Worklist } from './worklist';
@@ -32,6 +32,7 @@ export {
   Watch,
   Worklist,
   type NamedItem,
+  type TagPart,
   type TakeBackTold,
 };
 

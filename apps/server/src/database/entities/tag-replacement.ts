@@ -1,4 +1,4 @@
-import { type DefinitionKind, type DocumentItem } from '@eager-sieve/core';
+import { type Condition, type DefinitionKind, type DocumentItem } from '@eager-sieve/core';
 import { Column, Entity, PrimaryGeneratedColumn } from 'typeorm';
 
 /** A definition as the document gives it. */
@@ -7,7 +7,13 @@ export interface NamedItem {
   readonly item: DocumentItem;
 }
 
-/** A tag that is replaced by another: its people, and what names it. */
+/** A tag for those who meet a condition. */
+export interface TagPart {
+  readonly tag: number;
+  readonly if: Condition;
+}
+
+/** A tag that is replaced by another, or split into several: its people, and what names it. */
 @Entity('tag_replacement')
 export class TagReplacement {
   @PrimaryGeneratedColumn()
@@ -16,6 +22,9 @@ export class TagReplacement {
   fromId: number;
   @Column('int', { name: 'into_id' })
   intoId: number;
+  /** where it is split: the others that it becomes, before that of everyone else */
+  @Column('jsonb')
+  parts: readonly TagPart[];
   @Column('text', { name: 'by_ref' })
   byRef: string;
   /** who takes it back */
