@@ -1,5 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { type ContactView, type TagReplacementRehearsal, type TagReplacementView } from '@eager-sieve/contracts';
+import { type ContactView, type TagReplacementRehearsal, type TagReplacementView, type TodayView } from '@eager-sieve/contracts';
 import { event, TestServer } from './harness';
 
 const has = (tag: string) => ({ kind: 'tag', tag, op: 'has' });
@@ -206,6 +206,9 @@ describe('a tag that is replaced by another', () => {
         .map(({ key, since }) => `${key} ${since}`)
         .join();
     const before = await Promise.all([0, 1, 2, 3].map(of));
+    const flow = async (): Promise<TodayView['flow']> => ((await server.call('get', '/api/app/today').expect(200)).body as TodayView).flow;
+    const flowed = await flow();
+    expect(flowed.tagsAdded).toBeGreaterThan(3);
 
     await send({ into: 't.other', parts }).expect(202);
     await ended('done', 't.wide');
@@ -213,6 +216,8 @@ describe('a tag that is replaced by another', () => {
     const after = await Promise.all([0, 1, 2, 3].map(of));
     expect(after).toEqual(before.map((each, n) => each.replace('t.wide', ['t.often', 't.seldom', 't.other', 't.often'][n] ?? '')));
     expect(await members('wide')).toEqual(['s0', 's1', 's2', 's3']);
+    // Calling it otherwise is nothing that happened.
+    expect(await flow()).toEqual(flowed);
     const [split] = await replacements('t.seldom');
     expect(split).toMatchObject({
       into: 't.other',

@@ -39,8 +39,14 @@ export function flowOf(signals: number, effects: readonly EffectCount[]): Flow {
   };
 }
 
-/** Of the ledger, what happened of itself or by somebody's hand: what a change of definitions moved is no flow. */
-export const FLOWED = `(cause_kind <> 'definition' or kind in ('tag', 'firing'))`;
+/** Runs by which a tag takes the place of another. */
+const REPLACING = `select unnest(array[handed_run, taken_run])::text from tag_replacement`;
+/**
+ * Of the ledger, what happened of itself or by somebody's hand: what a change of definitions moved is no flow, nor what was put right by taking
+ * back, by doing it again, or by calling a tag otherwise.
+ */
+export const FLOWED = `(cause_kind not in ('definition', 'take back', 'again') or (cause_kind = 'definition' and kind in ('tag', 'firing')))
+  and not (cause_kind = 'sweep' and coalesce(cause_ref in (${REPLACING}), false))`;
 
 /** Knows what is usual, as of ten minutes ago at most. */
 export class UsualFlow {
