@@ -1,4 +1,4 @@
-import { saidOfThem, usesOfTag } from '@eager-sieve/core';
+import { saidOfThem, usesOfTag, type Condition } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
@@ -60,7 +60,7 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
                     <Link className="leads" to={`/tags/${key}`}>
                       {key}
                     </Link>{' '}
-                    <span className="quiet">where {saidOfThem(part.if, catalogue)}</span>
+                    <span className="quiet">where {saidOfThem(part.if as Condition, catalogue)}</span>
                   </span>
                 );
               })}

@@ -4,7 +4,7 @@ import { writtenMessageSchema } from '../campaigns/definition.ts';
 import { normalise } from '../conditions/normalise.ts';
 import { faultsOf } from '../shape.ts';
 import { idOf, namedIn, toIds, toKeys } from '../conditions/references.ts';
-import { type Condition, type WrittenCondition } from '../conditions/schema.ts';
+import { writtenConditionSchema, type Condition, type WrittenCondition } from '../conditions/schema.ts';
 import { pipelineBodySchema } from '../contacts/deals.ts';
 import { fieldBodyOf } from '../contacts/fields.ts';
 import { bad, good, type Checked, type Fault } from '../faults.ts';
@@ -15,7 +15,7 @@ import { writtenStageSchema } from '../rules/ladder.ts';
 import { writtenRoutingSchema } from '../rules/routing.ts';
 import { writtenMapSchema } from '../rules/signal-map.ts';
 import { writtenScorecardSchema } from '../scores/definition.ts';
-import { familyBodySchema, writtenTagSchema } from '../tags/definition.ts';
+import { familyBodySchema, tagBodyOf } from '../tags/definition.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Bodies, type DefinitionKind } from '../settings/definitions.ts';
 import { keySchema, nameSchema } from '../settings/keys.ts';
@@ -26,7 +26,7 @@ import { Swapping } from './swapping.ts';
 export const writtenBodySchemas = {
   field: fieldBodyOf(z.string()),
   family: familyBodySchema,
-  tag: writtenTagSchema,
+  tag: tagBodyOf(z.string(), writtenConditionSchema),
   signalType: signalTypeBodySchema,
   stage: writtenStageSchema,
   pipeline: pipelineBodySchema,

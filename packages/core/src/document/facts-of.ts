@@ -68,7 +68,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
   ],
   tag: (body, catalogue) => [
     `in the family ${catalogue.get('family', body.family as never)?.name ?? 'that is gone'}`,
-    ...(body.splitInto ?? []).map((part) => `split: ${keyOf(catalogue, part.tag)} where ${saidOfThem(part.if, catalogue)}`),
+    ...(body.splitInto ?? []).map((part) => `split: ${keyOf(catalogue, part.tag)} where ${saidOfThem(part.if as Condition, catalogue)}`),
     ...when(`carries a ${body.value}`, body.value),
     ...when(
       body.expires === 'on its date' ? 'goes by itself on its date' : `goes by itself after ${body.expires?.afterDays} days`,

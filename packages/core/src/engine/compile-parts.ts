@@ -89,7 +89,7 @@ export function compileParts(catalogue: Catalogue): Parts {
       const made = prepare(condition, catalogue);
       return made.ok ? made.value : NEVER;
     };
-    return splitInto ? [[id, splitInto.map((part) => ({ tag: part.tag, if: node(part.if) }))] as const] : [];
+    return splitInto ? [[id, splitInto.map((part) => ({ tag: part.tag, if: node(part.if as Condition) }))] as const] : [];
   });
   const maps = catalogue.all('map').flatMap((definition) => faulty.keep(definition.id, compileMap(definition, catalogue)) ?? []);
   const answers = new Map(catalogue.all('form').map((form) => [form.id, stepsOf(form, catalogue, faulty)]));

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { conditionSchema, writtenConditionSchema } from '../conditions/schema.ts';
 import { keySchema, synonymsSchema } from '../settings/keys.ts';
 import { languageName } from '../text/languages.ts';
 
@@ -30,7 +29,8 @@ export type TagExpiry = z.infer<typeof expirySchema>;
 
 const MOST_PARTS = 20;
 
-const tagOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: Condition, ref: Ref) =>
+/** @param condition what conditions are made of stands above tags, so it is given */
+export const tagBodyOf = <Ref extends z.ZodType, Condition extends z.ZodType>(ref: Ref, condition: Condition) =>
   z
     .strictObject({
       family: ref,
@@ -57,9 +57,8 @@ const tagOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition: 
       path: ['expires'],
       message: 'a number of days: only a tag that carries a date goes on its date',
     });
-export const writtenTagSchema = tagOver(writtenConditionSchema, z.string());
-export const tagBodySchema = tagOver(conditionSchema, z.int());
-export type TagBody = z.infer<typeof tagBodySchema>;
+/** The conditions in it are checked where a document is read. */
+export type TagBody = z.infer<ReturnType<typeof tagBodyOf<z.ZodNumber, z.ZodUnknown>>>;
 
 /**
  * Why a contact has a tag. The tag stands while at least one reason does.
