@@ -56,6 +56,8 @@ test.describe('companies, deals and the way back', () => {
     await page.goto(`${base()}/people/${EMAIL}`);
     await page.getByRole('button', { name: 'Company: not known, link one' }).click();
     await page.getByLabel('Name of the company').fill('lantern');
+    // The list has come to what was typed: until then it still moves.
+    await expect(page.getByRole('list', { name: 'Companies that go by it' }).getByRole('listitem')).toHaveCount(1);
     await page.getByRole('button', { name: 'Link to Lantern House' }).click();
     // A deal that is added now is of the company too.
     await expect(page.getByRole('link', { name: 'Lantern House' })).toBeVisible();
