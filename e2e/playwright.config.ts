@@ -2,8 +2,8 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: './tests',
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   workers: 2,
   retries: 0,
   reporter: [['list']],
