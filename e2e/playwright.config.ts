@@ -19,7 +19,7 @@ export default defineConfig({
   globalSetup: './support/server.ts',
   use: {
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 15_000,
+    actionTimeout: 30_000,
     trace: 'retain-on-failure',
     launchOptions: {
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
