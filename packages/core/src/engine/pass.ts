@@ -20,9 +20,9 @@ import { refresh } from './derive.ts';
 import { mapChangesOfPast } from './maps.ts';
 import { undoMerge, applyMerge, type MergeRecord } from './merge.ts';
 import { PassContext, type Trigger } from './pass-context.ts';
-import { awaitTags, endTags } from './expiry.ts';
+import { endTags } from './expiry.ts';
+import { setNextDue } from './next-due.ts';
 import { endPins } from './pins.ts';
-import { lapses } from './plans.ts';
 import { applyChange } from './recorded.ts';
 import { type SubjectState } from './state.ts';
 import { replaceTag } from './replace-tag.ts';
@@ -130,25 +130,8 @@ class Pass {
     this.#runWaves([...this.#signalTriggers(), ...dates, ...becoming, ...following]);
     this.#sweep();
     forgetMomentaryStays(context);
-    this.#setNextDue();
+    setNextDue(context, this.#arrival.kind === 'due');
     return context.effects;
-  }
-
-  #setNextDue(): void {
-    const state = this.#state;
-    const context = this.#context;
-    for (const rule of this.#compiled.dateRules[state.kind]) {
-      if (rule.when.kind === 'date')
-        context.atMost(nextOccurrence(rule.when.date, state, this.#compiled.catalogue, context.now, context.moment.zone));
-    }
-    if (state.kind === 'contact') {
-      for (const lapse of lapses(this.#compiled.catalogue, state)) if (lapse.at > context.now) context.atMost(lapse.at);
-    }
-    for (const pin of state.pins.values()) context.atMost(pin.until);
-    awaitTags(context);
-    const standing = state.dueAt !== undefined && state.dueAt > context.now && this.#arrival.kind !== 'due' ? state.dueAt : Infinity;
-    const due = Math.min(standing, context.next);
-    state.dueAt = Number.isFinite(due) ? due : undefined;
   }
 
   /**
