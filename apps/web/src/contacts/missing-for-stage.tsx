@@ -2,6 +2,7 @@ import { type Catalogue, type Definition, type Fillable } from '@eager-sieve/cor
 import { type ContactView } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { Dialog } from '../ui/dialog';
+import { DialogEnd } from '../ui/dialog-button';
 import { FactInput } from '../ui/fact-input';
 import { Tag } from '../ui/tag';
 import { useContactWrite } from './use-contact-write';
@@ -81,14 +82,7 @@ export function MissingForStage({ missing: { stage, words, wanted }, contact, ca
         })}
       </dl>
       {wanted.others && <p className="quiet mt-2 text-[12.5px]">What else it needs cannot be filled in here.</p>}
-      <div className="mt-4 flex gap-2">
-        <button type="button" className="btn btn-sm btn-primary" disabled={busy} onClick={() => void again()}>
-          Set the stage
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd act="Set the stage" disabled={busy} onAct={() => void again()} onClose={onClose} />
     </Dialog>
   );
 }

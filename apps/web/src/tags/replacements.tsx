@@ -9,6 +9,7 @@ import { useAppDispatch } from '../app/store';
 import { useMay } from '../app/use-may';
 import { ChangedWithIt } from '../ui/changed-with-it';
 import { Dialog } from '../ui/dialog';
+import { DialogEnd } from '../ui/dialog-button';
 import { people } from '../ui/number';
 import { Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
@@ -139,7 +140,6 @@ function ReplaceDialog({ tagKey, catalogue, first, onBegun, onClose }: ReplaceDi
     onBegun();
     onClose();
   };
-  const error = replacing.error ?? rehearsal.error;
   return (
     <Dialog open title={`Replace ${tagKey} by another tag`} onClose={onClose}>
       <p>
@@ -181,24 +181,13 @@ function ReplaceDialog({ tagKey, catalogue, first, onBegun, onClose }: ReplaceDi
           <ChangedWithIt definitions={rehearsal.data.definitions} />
         </div>
       )}
-      {error && (
-        <p role="alert" className="text-error mt-2 font-medium">
-          {errorMessage(error)}
-        </p>
-      )}
-      <div className="mt-4 flex gap-2">
-        <button
-          type="button"
-          className="btn btn-sm btn-primary"
-          disabled={!rehearsal.data || replacing.isLoading}
-          onClick={() => void go()}
-        >
-          Replace it
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd
+        error={replacing.error ?? rehearsal.error}
+        act="Replace it"
+        disabled={!rehearsal.data || replacing.isLoading}
+        onAct={() => void go()}
+        onClose={onClose}
+      />
     </Dialog>
   );
 }

@@ -2,11 +2,10 @@ import { keyFrom, toKeys, type Catalogue, type Definition, type Group } from '@e
 import { type ReplaceTag } from '@eager-sieve/contracts';
 import { useState } from 'react';
 import { api } from '../app/api';
-import { errorMessage } from '../app/errors';
 import { useSave } from '../app/use-save';
 import { Outline } from '../conditions/outline';
 import { ChangedWithIt } from '../ui/changed-with-it';
-import { DialogButton } from '../ui/dialog-button';
+import { DialogButton, DialogEnd } from '../ui/dialog-button';
 import { people } from '../ui/number';
 import { Loading } from '../ui/states';
 import { Tag } from '../ui/tag';
@@ -66,7 +65,6 @@ function Splitting({
     onBegun();
     onClose();
   };
-  const error = replacing.error ?? rehearsal.error;
   return (
     <>
       <p>
@@ -145,24 +143,13 @@ function Splitting({
           <ChangedWithIt definitions={rehearsal.data.definitions} />
         </div>
       )}
-      {error && (
-        <p role="alert" className="text-error mt-2 font-medium">
-          {errorMessage(error)}
-        </p>
-      )}
-      <div className="mt-4 flex gap-2">
-        <button
-          type="button"
-          className="btn btn-sm btn-primary"
-          disabled={!rehearsal.data || replacing.isLoading}
-          onClick={() => void go()}
-        >
-          Split it
-        </button>
-        <button type="button" className="btn btn-sm btn-outline btn-primary" onClick={onClose}>
-          Leave it
-        </button>
-      </div>
+      <DialogEnd
+        error={replacing.error ?? rehearsal.error}
+        act="Split it"
+        disabled={!rehearsal.data || replacing.isLoading}
+        onAct={() => void go()}
+        onClose={onClose}
+      />
     </>
   );
 }
