@@ -98,7 +98,7 @@ export const contactViewSchema = z.object({
       key: z.string(),
       name: z.string(),
       since: z.string(),
-      value: z.unknown().optional().describe('the number or day that a valued tag carries'),
+      value: z.unknown().optional().describe('what a valued tag carries: a number, a day, or `active` or `inactive`'),
       goesAt: z.string().nullable().describe('when it goes by itself'),
       reasons: z.array(z.object({ kind: z.string(), ref: z.string(), words: z.string() })),
     }),

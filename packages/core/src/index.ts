@@ -34,6 +34,7 @@ export * from './contacts/changes.ts';
 export * from './contacts/points.ts';
 export * from './contacts/deals.ts';
 export * from './tags/definition.ts';
+export * from './tags/values.ts';
 export * from './document/tag-uses.ts';
 export * from './document/replace-field.ts';
 export * from './document/looks-back.ts';

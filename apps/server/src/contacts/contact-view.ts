@@ -8,9 +8,8 @@ import {
   strongestFirst,
   turnsAt,
   withClock,
-  unscaled,
+  writeTagValue,
   moneyText,
-  writeDay,
   writeFact,
   type Catalogue,
   type Compiled,
@@ -50,8 +49,7 @@ export function tagViews(catalogue: Catalogue, state: SubjectState): ContactView
     .flatMap(([id, held]) => {
       const tag = catalogue.get('tag', id);
       if (!tag) return [];
-      const value =
-        held.value === undefined ? undefined : tag.body.value === 'date' ? writeDay(held.value) : Number(unscaled(held.value, 6));
+      const value = held.value === undefined ? undefined : writeTagValue(tag.body.value ?? 'number', held.value);
       const reasons = held.reasons.map((reason) => ({ ...reason, words: reasonWords(catalogue, reason) }));
       const at = tag.body.expires ? goesAt(tag.body.expires, held, catalogue.zone) : Infinity;
       return [{ key: tag.key, name: tag.name, since: iso(held.since), value, goesAt: Number.isFinite(at) ? iso(at) : null, reasons }];

@@ -1,4 +1,4 @@
-import { bad, fold, good, isEmail, millionths, readDay, type Catalogue, type Checked, type Fault } from '@eager-sieve/core';
+import { bad, fold, good, isEmail, readTagValue, type Catalogue, type Checked, type Fault, type TagValueKind } from '@eager-sieve/core';
 import { type ContactChange, type ContactWrite, type PutContacts } from '@eager-sieve/contracts';
 import { type EditPayload } from '../engine/inbox';
 import { type Subject } from './resolve';
@@ -117,19 +117,14 @@ class ContactReader {
     return { add, remove };
   }
 
-  #tagValue(kept: 'number' | 'date' | undefined, given: number | string, path: readonly string[]): number | undefined {
+  #tagValue(kept: TagValueKind | undefined, given: number | string, path: readonly string[]): number | undefined {
     if (kept === undefined) {
       this.#fault(path, 'tag.plain', 'true or false: this tag carries no value');
       return undefined;
     }
-    if (kept === 'date') {
-      const day = typeof given === 'string' ? readDay(given) : undefined;
-      if (day === undefined) this.#fault(path, 'value.date', 'a day like 2026-11-25');
-      return day;
-    }
-    const number = millionths(given, path);
-    if (number.ok) return number.value;
-    this.faults.push(...number.faults);
+    const value = readTagValue(kept, given, path);
+    if (value.ok) return value.value;
+    this.faults.push(...value.faults);
     return undefined;
   }
 

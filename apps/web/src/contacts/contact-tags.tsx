@@ -1,9 +1,10 @@
-import { type Catalogue } from '@eager-sieve/core';
+import { type Catalogue, type TagValueKind } from '@eager-sieve/core';
 import { use, useState } from 'react';
 import { type ContactView } from '@eager-sieve/contracts';
 import { FactInput } from '../ui/fact-input';
 import { ReadOnly } from '../ui/offer';
 import { Tag } from '../ui/tag';
+import { asFact, TagValueInput } from '../ui/tag-value';
 import { When } from '../ui/when';
 import { Why } from '../ui/why';
 import { useContactWrite } from './use-contact-write';
@@ -12,7 +13,6 @@ export interface FactsProps {
   readonly contact: ContactView;
   readonly catalogue: Catalogue;
 }
-type TagValue = 'number' | 'date' | undefined;
 
 /** What is said alike is said once, with how often. */
 const together = (words: readonly string[]): readonly (readonly [string, number])[] => {
@@ -24,7 +24,7 @@ const together = (words: readonly string[]): readonly (readonly [string, number]
 /** The tags of a contact, each with its reasons; they are given and taken off by hand here. */
 export function ContactTags({ contact, catalogue }: FactsProps) {
   const readOnly = use(ReadOnly);
-  const kindOf = (key: string): TagValue => catalogue.find('tag', key)?.body.value;
+  const kindOf = (key: string): TagValueKind | undefined => catalogue.find('tag', key)?.body.value;
   return (
     <section className="mb-4">
       <h2 className="mb-1.5 text-[14px]">Tags</h2>
@@ -39,7 +39,7 @@ export function ContactTags({ contact, catalogue }: FactsProps) {
   );
 }
 
-function HeldTag({ tag, value, contact }: { tag: ContactView['tags'][number]; value: TagValue; contact: ContactView }) {
+function HeldTag({ tag, value, contact }: { tag: ContactView['tags'][number]; value: TagValueKind | undefined; contact: ContactView }) {
   const readOnly = use(ReadOnly);
   const set = useContactWrite(contact);
   return (
@@ -48,7 +48,7 @@ function HeldTag({ tag, value, contact }: { tag: ContactView['tags'][number]; va
       {value && (
         <span className="ml-1.5">
           <FactInput
-            body={{ of: 'contact', type: value }}
+            body={asFact(value)}
             name={`value of ${tag.key}`}
             value={tag.value}
             shown={tag.value === undefined || tag.value === null ? undefined : String(tag.value as string | number)}
@@ -94,7 +94,8 @@ function AddTag({ contact, catalogue }: FactsProps) {
   const [valued, setValued] = useState('');
   const held = new Set(contact.tags.map((tag) => tag.key));
   const free = catalogue.all('tag').filter((tag) => !held.has(tag.key));
-  const kindOf = (key: string): TagValue => catalogue.find('tag', key)?.body.value;
+  const kindOf = (key: string): TagValueKind | undefined => catalogue.find('tag', key)?.body.value;
+  const kind = kindOf(adding);
   const give = async (tag: string, value: true | string): Promise<void> => {
     if (await set({ tags: { [tag]: value } }, { words: `${tag} is given.`, kind: 'tag', thing: tag })) setAdding('');
   };
@@ -121,7 +122,7 @@ function AddTag({ contact, catalogue }: FactsProps) {
           ))}
         </select>
       )}
-      {kindOf(adding) && (
+      {kind && (
         <form
           className="mt-1.5 flex items-center gap-2"
           onSubmit={(event) => {
@@ -129,16 +130,7 @@ function AddTag({ contact, catalogue }: FactsProps) {
             void give(adding, valued);
           }}
         >
-          <input
-            className="input input-sm w-36"
-            required
-            autoFocus
-            aria-label={`Value of ${adding}`}
-            type={kindOf(adding) === 'date' ? 'date' : 'number'}
-            step="any"
-            value={valued}
-            onChange={(event) => setValued(event.target.value)}
-          />
+          <TagValueInput kind={kind} label={`Value of ${adding}`} value={valued} onChange={setValued} />
           <button className="btn btn-xs">Give it</button>
         </form>
       )}

@@ -1,6 +1,8 @@
+import { type AnyDefinition } from '@eager-sieve/core';
 import { type LedgerRow, type TimelineEntry, type TimelinePage, type TraceView } from '@eager-sieve/contracts';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { definition } from '../testing/catalogue';
 import { aCount, aLedgerRow } from '../testing/answers';
 import { openPage, Refused, SILENT, type Answers, type SentRequest } from '../testing/page';
 import { contactView } from '../testing/people';
@@ -62,7 +64,8 @@ const answers: Answers = {
   }),
   'GET /api/app/contacts/id-1/timeline': timeline,
 };
-const open = (more: Answers = {}) => openPage('/people/id-1', { ...answers, ...more });
+const open = (more: Answers = {}, definitions: readonly AnyDefinition[] = []) =>
+  openPage('/people/id-1', { ...answers, ...more }, { more: definitions });
 
 describe('the page of a contact', () => {
   it('lets a tag be put back that was taken off, with the reasons that it had', async () => {
@@ -222,6 +225,24 @@ describe('the page of a contact', () => {
     await userEvent.clear(screen.getByLabelText('value of glaze.litres'));
     await userEvent.type(screen.getByLabelText('value of glaze.litres'), '4{Enter}');
     await waitFor(() => expect(asked('PUT /api/v1/contacts')[1]?.body).toMatchObject({ contacts: [{ tags: { 'glaze.litres': '4' } }] }));
+  });
+
+  it('asks whether a tag that is active or inactive is the one or the other', async () => {
+    const club = definition(170, 'tag', 'glaze.club', 'in the glaze club', { family: 2, value: 'active' });
+    const { asked } = open(
+      {
+        'GET /api/v1/contacts/:id': contactView({
+          tags: [{ key: 'glaze.club', name: 'in the glaze club', since: AT, value: 'active', goesAt: null, reasons: [] }],
+        }),
+        'PUT /api/v1/contacts': { results: [{ index: 0, status: 'updated', contact: 'id-1' }] },
+      },
+      [club],
+    );
+    await userEvent.click(await screen.findByRole('button', { name: 'value of glaze.club: active, edit' }));
+    await userEvent.selectOptions(screen.getByLabelText('value of glaze.club'), 'inactive');
+    await waitFor(() =>
+      expect(asked('PUT /api/v1/contacts')[0]?.body).toMatchObject({ contacts: [{ tags: { 'glaze.club': 'inactive' } }] }),
+    );
   });
 
   it('opens the trace of a fact by w, with what else the signal did and what was before, and closes it by Esc', async () => {

@@ -164,7 +164,12 @@ function detailTargets(fields: readonly DetailField[], path = 'detail:', behind 
 }
 
 /** What a cell of a tag's column may say. */
-const TAG_CELLS = { none: 'yes / no', number: 'its number, or yes / no', date: 'its date, or yes / no' } as const;
+const TAG_CELLS = {
+  none: 'yes / no',
+  number: 'its number, or yes / no',
+  date: 'its date, or yes / no',
+  active: 'active / inactive, or yes / no',
+} as const;
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '');
 const ALIKE: Readonly<Record<string, string>> = {

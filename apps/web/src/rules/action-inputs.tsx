@@ -27,11 +27,14 @@ export function GivenOrDetail({
   name,
   value,
   numeric = false,
+  choices,
   onChange,
 }: {
   name: string;
   value: ActionValue;
   numeric?: boolean;
+  /** where only these can be given */
+  choices?: readonly (readonly [string, string])[];
   onChange: (value: ActionValue) => void;
 }) {
   const details = use(SignalDetails);
@@ -51,6 +54,8 @@ export function GivenOrDetail({
       )}
       {detail ? (
         <Choice label={`Detail of ${name}`} value={value.detail} choices={details} onPick={(picked) => onChange({ detail: picked })} />
+      ) : choices ? (
+        <Choice label={`Value of ${name}`} value={String(value)} choices={choices} onPick={onChange} />
       ) : (
         <input
           className="input input-sm w-32"

@@ -11,6 +11,7 @@ import {
 } from '@eager-sieve/core';
 import { Choice } from '../conditions/lines/inputs';
 import { PersonInput, useFirstPerson } from '../ui/person-input';
+import { STATE_CHOICES } from '../ui/tag-value';
 import { GivenOrDetail, ValueInput } from './action-inputs';
 
 export interface PartsProps<Action extends RuleAction = RuleAction> {
@@ -121,6 +122,7 @@ export function AddTag({ action, name, catalogue, onChange }: PartsProps<ActionO
             name={name}
             value={action.value ?? ''}
             numeric={valued === 'number'}
+            {...(valued === 'active' ? { choices: [['', 'nothing'], ...STATE_CHOICES] } : {})}
             onChange={(value) => onChange(value === '' ? { do: 'add tag', tag: action.tag } : { ...action, value })}
           />
         </>

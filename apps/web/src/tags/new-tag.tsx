@@ -1,4 +1,4 @@
-import { keyFrom, type Catalogue } from '@eager-sieve/core';
+import { keyFrom, TAG_VALUES, TAG_VALUE_WORDS, type Catalogue, type TagValueKind } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useSave } from '../app/use-save';
 import { Labelled } from '../ui/labelled';
@@ -17,7 +17,7 @@ export function NewTag({
   const [family, setFamily] = useState('');
   const [newFamily, setNewFamily] = useState('');
   const [name, setName] = useState(initialName);
-  const [value, setValue] = useState<'' | 'number' | 'date'>('');
+  const [value, setValue] = useState<'' | TagValueKind>('');
   const [save, saving] = useSave();
   const families = catalogue.families();
   const chosen = family || families[0]?.key || '+';
@@ -70,14 +70,13 @@ export function NewTag({
         />
       </Labelled>
       <Labelled label="Carries">
-        <select
-          className="select select-sm w-auto"
-          value={value}
-          onChange={(event) => setValue(event.target.value as '' | 'number' | 'date')}
-        >
+        <select className="select select-sm w-auto" value={value} onChange={(event) => setValue(event.target.value as '' | TagValueKind)}>
           <option value="">nothing</option>
-          <option value="number">a number</option>
-          <option value="date">a date</option>
+          {TAG_VALUES.map((kind) => (
+            <option key={kind} value={kind}>
+              {TAG_VALUE_WORDS[kind]}
+            </option>
+          ))}
         </select>
       </Labelled>
       <button className="btn btn-sm btn-outline btn-primary" disabled={saving || name.trim() === ''}>

@@ -73,7 +73,7 @@ describe('the tag plan as a spreadsheet', () => {
     const csv = 'family,name,carries\n,x,\nGlaze,y,colour\nGlaze,z,\nGlaze,z,\nGlaze,,\n';
     expect(planFromCsv(csv, catalogue).wrong).toEqual([
       'Row 2: it says no family.',
-      'Row 3: a tag carries a number, a date or nothing, not “colour”.',
+      'Row 3: “carries” is number, date, active or nothing, not “colour”.',
       'Row 5: glaze.z stands in it twice.',
       'Row 6: it says neither a tag nor a name.',
     ]);

@@ -6,6 +6,7 @@ import {
   type Catalogue,
   type TagExpiry,
   type WrittenDocument,
+  TAG_VALUES,
 } from '@eager-sieve/core';
 import { type TagFiguresView } from '@eager-sieve/contracts';
 import Papa from 'papaparse';
@@ -115,7 +116,8 @@ class Reading {
     const familyName = cells.family?.trim() ?? '';
     if (familyName === '') return say('it says no family.');
     const carries = cells.carries?.trim().toLowerCase() ?? '';
-    if (!['', 'number', 'date'].includes(carries)) return say(`a tag carries a number, a date or nothing, not “${carries}”.`);
+    const carried = TAG_VALUES.find((kind) => kind === carries);
+    if (carries !== '' && carried === undefined) return say(`“carries” is number, date, active or nothing, not “${carries}”.`);
     const goes = expiryIn(cells['goes after'] ?? '');
     if (goes === 'unknown' || (goes === 'on its date' && carries !== 'date'))
       return say(`a tag goes after some days, or, where it carries a date, “on its date”, not “${cells['goes after'] ?? ''}”.`);
@@ -143,7 +145,7 @@ class Reading {
     };
     const written = {
       ...{ name, ...said },
-      ...(carries === '' ? {} : { value: carries as 'number' | 'date' }),
+      ...(carried === undefined ? {} : { value: carried }),
       ...(goes === undefined ? {} : { expires: goes }),
     };
     const before: Readonly<Record<string, unknown>> = known ? { ...known.body, name: known.name } : {};

@@ -1,4 +1,4 @@
-import { saidOfThem, usesOfTag, type Condition } from '@eager-sieve/core';
+import { saidOfThem, TAG_VALUE_WORDS, usesOfTag, type Condition } from '@eager-sieve/core';
 import { Link } from 'react-router';
 import { api } from '../app/api';
 import { useMay } from '../app/use-may';
@@ -16,8 +16,6 @@ import { TagLabels, withLabels } from './tag-labels';
 import { TagExpiry } from './tag-expiry';
 import { sum, TagMoves } from './tag-moves';
 import { Uses } from './uses';
-
-const CARRIES = { number: 'carries a number', date: 'carries a date' } as const;
 
 /** One tag: who has it, what for, what gives it and what relies on it. */
 function TagPage({ draft }: { draft: Draft<'tag'> }) {
@@ -47,7 +45,7 @@ function TagPage({ draft }: { draft: Draft<'tag'> }) {
               {family.name}
             </Link>
           )}
-          {body.value && <span className="quiet"> · {CARRIES[body.value]}</span>}
+          {body.value && <span className="quiet"> · carries {TAG_VALUE_WORDS[body.value]}</span>}
         </dd>
         {standIn && (
           <>

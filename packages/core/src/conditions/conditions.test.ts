@@ -87,10 +87,10 @@ describe('conditions', () => {
   it('say what could come next while they are typed', () => {
     const offers = (text: string): string[] => read(text, catalogue).completions.offers.map((offer) => offer.text);
     expect(offers('has t')).toContain('has the tag');
-    expect(offers('has the tag fam')).toEqual(['fam.one', 'fam.two', 'fam.hours', 'fam.renews']);
+    expect(offers('has the tag fam')).toEqual(['fam.one', 'fam.two', 'fam.hours', 'fam.renews', 'fam.club']);
     expect(offers('ordered an item whose li')).toEqual(['line']);
     expect(offers('the number field is m')).toEqual(['is more than']);
-    expect(offers('has tag fam')).toEqual(['fam.one', 'fam.two', 'fam.hours', 'fam.renews']);
+    expect(offers('has tag fam')).toEqual(['fam.one', 'fam.two', 'fam.hours', 'fam.renews', 'fam.club']);
     expect(offers('has tag fam.hours val')).toEqual(['valued']);
     expect(offers('stage is at ')).toContain('is at least');
     expect(offers('left the checkout not fol')).toEqual(['not followed by']);

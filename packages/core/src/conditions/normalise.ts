@@ -1,3 +1,4 @@
+import { tagStorage } from '../tags/values.ts';
 import { optionOf } from '../contacts/facts.ts';
 import { storageOf, type Storage } from '../contacts/fields.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
@@ -58,7 +59,7 @@ function normalField(leaf: LeafOf<'field'>, catalogue: Catalogue): Leaf {
 }
 
 function normalTag(leaf: LeafOf<'tag'>, catalogue: Catalogue): Leaf {
-  const storage = catalogue.body('tag', leaf.tag)?.value === 'date' ? 'day' : 'number';
+  const storage = tagStorage[catalogue.body('tag', leaf.tag)?.value ?? 'number'];
   const { value } = leaf;
   return {
     ...without(leaf, 'since', 'value'),

@@ -138,10 +138,12 @@ export const builtInFields: readonly { key: string; name: string; body: FieldBod
   { key: EXPECTED_CLOSE, name: 'expected close', body: { of: 'deal', type: 'date' } },
 ];
 
-/** How a value of each type is kept and compared. */
-export type Storage = 'text' | 'number' | 'day' | 'instant' | 'yesNo' | 'choice' | 'choices';
+/** How a fact of each type is kept and compared. */
+export type FactStorage = 'text' | 'number' | 'day' | 'instant' | 'yesNo' | 'choice' | 'choices';
+/** How whatever conditions ask is kept and compared: also what a tag carries. */
+export type Storage = FactStorage | 'active';
 
-export const storageOf: Record<FieldType, Storage> = {
+export const storageOf: Record<FieldType, FactStorage> = {
   text: 'text',
   'long text': 'text',
   link: 'text',

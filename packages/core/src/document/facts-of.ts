@@ -8,6 +8,7 @@ import { scoreLineWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Bodies, type DefinitionKind } from '../settings/definitions.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
+import { TAG_VALUE_WORDS } from '../tags/values.ts';
 import { languageName } from '../text/languages.ts';
 import { formFacts } from './form-facts.ts';
 import { quotedSaid } from '../conditions/describe/said/values.ts';
@@ -69,7 +70,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
   tag: (body, catalogue) => [
     `in the family ${catalogue.get('family', body.family as never)?.name ?? 'that is gone'}`,
     ...(body.splitInto ?? []).map((part) => `split: ${keyOf(catalogue, part.tag)} where ${saidOfThem(part.if as Condition, catalogue)}`),
-    ...when(`carries a ${body.value}`, body.value),
+    ...(body.value ? [`carries ${TAG_VALUE_WORDS[body.value]}`] : []),
     ...when(
       body.expires === 'on its date' ? 'goes by itself on its date' : `goes by itself after ${body.expires?.afterDays} days`,
       body.expires,

@@ -1,6 +1,7 @@
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition } from '../settings/definitions.ts';
 import { type TagId } from '../settings/ids.ts';
+import { TAG_VALUE_WORDS } from '../tags/values.ts';
 import { fold } from '../text/fold.ts';
 import { DAY_MS, type Instant } from '../time/zone.ts';
 import { usesOfTag } from './tag-uses.ts';
@@ -89,7 +90,7 @@ function ofOne(tag: Definition<'tag'>, { catalogue, figures, now }: Looking): re
     find('given by nothing', `What gives it is off: ${givenBy.map(({ name }) => name).join(', ')}.`);
   if (reliedOnIn.length === 0) find('relied on by nothing', 'No audience, score, rule, bundle, routing table or stage asks for it.');
   if (tag.body.value !== undefined && withoutValue > 0)
-    find('without a value', `It carries a ${tag.body.value}, and ${withoutValue} of the ${people} who have it have none.`);
+    find('without a value', `It carries ${TAG_VALUE_WORDS[tag.body.value]}, and ${withoutValue} of the ${people} who have it have none.`);
   return found;
 }
 

@@ -2,12 +2,13 @@ import { holds } from '../conditions/evaluate/holds.ts';
 import { readFact, writtenMoney, type WrittenFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type SubjectRequest, type Effect } from '../ledger/effect.ts';
-import { millionths, scaled } from '../numbers/decimal.ts';
+import { scaled } from '../numbers/decimal.ts';
 import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { isLimited } from '../rules/routing.ts';
 import { type FieldId, type RoutingId } from '../settings/ids.ts';
 import { POINT_PLACES } from '../scores/prepare.ts';
 import { type TagReason } from '../tags/definition.ts';
+import { readTagValue } from '../tags/values.ts';
 import { localDay, readDay, readInstant, writeDay, type Day } from '../time/zone.ts';
 import { type Change, type WhichReasons } from '../ledger/change.ts';
 import { type EffectOrigin, type PassContext } from './pass-context.ts';
@@ -196,15 +197,13 @@ function dayIn(text: string, zone: string): Day | undefined {
   return instant === undefined ? readDay(text) : localDay(instant, zone);
 }
 
-/** The value that a valued tag is given: millionths, or a day. */
+/** The value that a valued tag is given; undefined where there is none that it can carry. */
 function tagValue({ context, signal }: Acting, action: ActionOf<'add tag'>): number | undefined {
-  const kept = context.compiled.catalogue.body('tag', action.tag)?.value;
+  const kept = context.compiled.catalogue.body('tag', action.tag)?.value ?? 'number';
   const given = fromSignal(action.value) ? detailOf(signal, action.value.detail) : action.value;
-  if (kept === 'date') {
-    return typeof given === 'string' ? dayIn(given, context.moment.zone) : undefined;
-  }
-  const number = millionths(typeof given === 'object' && given !== null && 'amount' in given ? given.amount : given);
-  return number.ok ? number.value : undefined;
+  if (kept === 'date') return typeof given === 'string' ? dayIn(given, context.moment.zone) : undefined;
+  const value = readTagValue(kept, typeof given === 'object' && given !== null && 'amount' in given ? given.amount : given);
+  return value.ok ? value.value : undefined;
 }
 
 /** Points count from the signal that gave them, and otherwise from now. */

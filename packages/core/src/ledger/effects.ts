@@ -3,7 +3,7 @@ import { readFact, showFact } from '../contacts/facts.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
-import { writeDay } from '../time/zone.ts';
+import { writeTagValue } from '../tags/values.ts';
 import { type EffectKind, type EffectName, type EntryOf, type KeptValue, type LedgerEntry, type StoredEntry } from './effect.ts';
 
 /** What words need beside the entry itself. */
@@ -77,11 +77,9 @@ export function keptValueWords(catalogue: Catalogue, field: number | undefined, 
   return read.ok && read.value ? showFact(body, read.value.fact, read.value.shown) : value;
 }
 
-const MILLIONTHS = 1_000_000;
-/** What a tag carries, as people read it: a number, or a day. */
+/** What a tag carries, as people read it. */
 export function tagValueWords(catalogue: Catalogue, tag: number | undefined, value: number | null): string {
-  if (value === null) return 'no value';
-  return catalogue.body('tag', tag ?? -1)?.value === 'date' ? writeDay(value) : String(value / MILLIONTHS);
+  return value === null ? 'no value' : String(writeTagValue(catalogue.body('tag', tag ?? -1)?.value ?? 'number', value));
 }
 
 const pinned = (pin: { readonly in: boolean } | null | undefined): string => (pin?.in ? 'into' : 'out of');

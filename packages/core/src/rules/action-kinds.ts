@@ -4,6 +4,8 @@ import { storageOf } from '../contacts/fields.ts';
 import { keepsWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
+import { readTagValue } from '../tags/values.ts';
+import { readInstant } from '../time/zone.ts';
 import { type ActionOf, type RuleAction, type RuleSubject } from './definition.ts';
 
 /** A part of an action that does not fit, and what would. */
@@ -54,6 +56,16 @@ function detailWords(path: string, catalogue: Catalogue): string {
   return pathWords(path, type?.body.fields ?? []);
 }
 
+/** Whether a tag carries a value like the one given. A value from a signal is checked when it arrives. */
+function tagMisfit(tag: number, value: ActionValue, catalogue: Catalogue): Misfit | undefined {
+  const kept = catalogue.body('tag', tag)?.value;
+  if (kept === undefined) return { property: 'value', expected: 'no value: this tag carries none' };
+  if (isDetail(value) || (kept === 'date' && typeof value === 'string' && readInstant(value, catalogue.zone) !== undefined))
+    return undefined;
+  const read = readTagValue(kept, value);
+  return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the tag' };
+}
+
 /** A fixed value in words, or where in the signal it is found. */
 const valueWords = (value: unknown, catalogue: Catalogue): string =>
   isDetail(value)
@@ -82,10 +94,7 @@ function whoOfList(audience: number, of: RuleSubject, catalogue: Catalogue): str
 export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<ActionOf<Do>> } = {
   'add tag': {
     of: CONTACTS,
-    misfit: ({ tag, value }, _of, catalogue) =>
-      value !== undefined && catalogue.body('tag', tag)?.value === undefined
-        ? { property: 'value', expected: 'no value: this tag carries none' }
-        : undefined,
+    misfit: ({ tag, value }, _of, catalogue) => (value === undefined ? undefined : tagMisfit(tag, value, catalogue)),
     words: ({ tag, value }, _of, catalogue) =>
       `add the tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value, catalogue)}`}`,
   },

@@ -10,6 +10,7 @@ import { type Checked, type Fault } from '../faults.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition, type DefinitionKind } from '../settings/definitions.ts';
 import { type SignalTypeId } from '../settings/ids.ts';
+import { tagStorage } from '../tags/values.ts';
 import { actionsFor, kindOfAction } from './action-kinds.ts';
 import { ACTION_REFERENCES } from './actions.ts';
 import { type RuleAction, type RuleBody, type RuleSubject } from './definition.ts';
@@ -208,7 +209,7 @@ const isDetail = (value: unknown): boolean => typeof value === 'object' && value
 function keptBy(action: RuleAction, catalogue: Catalogue): Storage | undefined {
   if (action.do === 'add tag') {
     const kept = catalogue.body('tag', action.tag)?.value;
-    return kept === 'date' ? 'day' : kept;
+    return kept && tagStorage[kept];
   }
   const type = 'field' in action ? catalogue.body('field', action.field)?.type : undefined;
   return type && storageOf[type];
@@ -223,6 +224,7 @@ function fits(detail: Exclude<DetailField['type'], 'list' | 'answers'>, kept: St
     day: ['date', 'date-time'],
     instant: ['date', 'date-time'],
     yesNo: ['yes/no'],
+    active: ['yes/no'],
     choice: [],
     choices: [],
   };

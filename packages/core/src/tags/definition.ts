@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { keySchema, synonymsSchema } from '../settings/keys.ts';
 import { languageName } from '../text/languages.ts';
+import { TAG_VALUES } from './values.ts';
 
 /** A kind of tag: its short prefix, what it is for, and how one tag of it relates to the next. */
 export const familyBodySchema = z.strictObject({
@@ -39,8 +40,8 @@ export const tagBodyOf = <Ref extends z.ZodType, Condition extends z.ZodType>(re
       example: z.string().max(200).optional(),
       /** what messages say to whoever has it, where they ask for it */
       text: z.string().trim().min(1).max(2_000).optional(),
-      /** a valued tag carries a number or a date */
-      value: z.enum(['number', 'date']).optional(),
+      /** what a valued tag carries */
+      value: z.enum(TAG_VALUES).optional(),
       /** the tag that stands for it by now; it is retired then */
       replacedBy: ref.optional(),
       /** it was split: whoever meets the first of these has that tag by now, and everyone else the one that stands for it */

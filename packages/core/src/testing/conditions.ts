@@ -160,8 +160,10 @@ const plainTag = fc.oneof(
   })),
 );
 const valuedTag = fc
-  .tuple(fc.constantFrom(32, 33), fc.constantFrom('has' as const, 'lacks' as const, 'had' as const, 'lost' as const))
-  .chain(([tag, op]) => test(tag === 33 ? 'day' : 'number').map((value) => ({ kind: 'tag' as const, tag, op, value })));
+  .tuple(fc.constantFrom(32, 33, 34), fc.constantFrom('has' as const, 'lacks' as const, 'had' as const, 'lost' as const))
+  .chain(([tag, op]) =>
+    test(tag === 32 ? 'number' : tag === 33 ? 'day' : 'active').map((value) => ({ kind: 'tag' as const, tag, op, value })),
+  );
 
 const scoreLeaf = (scorecard: number) =>
   fc.oneof(

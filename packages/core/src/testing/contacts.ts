@@ -13,7 +13,7 @@ import {
   type PastTag,
   type RecordedChange,
   type Signal,
-  type Storage,
+  type FactStorage,
 } from '../index.ts';
 import { catalogue, COMPANY_FIELDS, FIELDS, NOW, STAGES, typeId, WORKSPACE, ZONE, DAY } from './definitions.ts';
 import { days, instants, moments, numbers, optionKeys, owners, pastInstants, texts } from './values.ts';
@@ -53,7 +53,7 @@ export interface MadeWorld {
   readonly companies: readonly MadeCompany[];
 }
 
-const factOf: Record<Storage, fc.Arbitrary<{ fact: Fact; shown?: string }>> = {
+const factOf: Record<FactStorage, fc.Arbitrary<{ fact: Fact; shown?: string }>> = {
   text: texts.map((text) => ({ fact: fold(text), shown: text })),
   number: numbers.map((number) => ({ fact: Math.round(number * 1_000_000) })),
   day: days.map((day) => ({ fact: Date.parse(`${day}T00:00:00Z`) / DAY })),
@@ -134,12 +134,13 @@ const signalOf = (index: number): fc.Arbitrary<Signal> =>
 const tagValue: Record<number, fc.Arbitrary<number>> = {
   32: numbers.map((number) => Math.round(number * 1_000_000)),
   33: days.map((day) => Date.parse(`${day}T00:00:00Z`) / DAY),
+  34: fc.constantFrom(0, 1),
 };
 const tagValueOf = (tag: number): fc.Arbitrary<number | undefined> => {
   const value = tagValue[tag];
   return value ? fc.option(value, { nil: undefined, freq: 4 }) : fc.constant(undefined);
 };
-const tagIds = [30, 31, 32, 33];
+const tagIds = [30, 31, 32, 33, 34];
 const heldTags: fc.Arbitrary<MadeContact['tags']> = fc
   .subarray(tagIds)
   .chain((tags) =>

@@ -32,6 +32,7 @@ export const FAMILY = definition(29, 'family', 'fam', 'Family', { prefix: 'fam',
 export const TAGS = [definition(30, 'tag', 'fam.one', 'one', { family: 29 }), definition(31, 'tag', 'fam.two', 'two', { family: 29 })];
 export const NUMBER_TAG = definition(32, 'tag', 'fam.hours', 'hours', { family: 29, value: 'number' });
 export const DATE_TAG = definition(33, 'tag', 'fam.renews', 'renews', { family: 29, value: 'date' });
+export const ACTIVE_TAG = definition(34, 'tag', 'fam.club', 'in the club', { family: 29, value: 'active' });
 export const STAGES = ['heard', 'suited', 'regular'].map((key, index) =>
   definition(35 + index, 'stage', key, key === 'heard' ? 'heard of us' : key, { position: index + 1 }),
 );
@@ -73,6 +74,7 @@ export const DEFINITIONS = [
   ...TAGS,
   NUMBER_TAG,
   DATE_TAG,
+  ACTIVE_TAG,
   ...STAGES,
   PIPELINE,
   CARD,

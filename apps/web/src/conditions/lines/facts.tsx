@@ -1,4 +1,4 @@
-import { choicesOf, keyFrom, storageOf, takes, toWrittenBody, type Catalogue, type FieldId } from '@eager-sieve/core';
+import { choicesOf, keyFrom, storageOf, tagStorage, takes, toWrittenBody, type Catalogue, type FieldId } from '@eager-sieve/core';
 import { useState } from 'react';
 import { useMay } from '../../app/use-may';
 import { useSave } from '../../app/use-save';
@@ -85,7 +85,7 @@ function NewChoice({ field: id, catalogue, onMade }: { field: FieldId; catalogue
 
 export function TagLine({ leaf, catalogue, onChange }: LineProps<'tag'>) {
   const valued = catalogue.body('tag', leaf.tag)?.value;
-  const storage = valued === 'date' ? 'day' : 'number';
+  const storage = tagStorage[valued ?? 'number'];
   return (
     <>
       <Choice

@@ -5,6 +5,7 @@ import { Choice } from '../../conditions/lines/inputs';
 import { ValueInput } from '../../rules/action-inputs';
 import { DayInput } from '../../ui/day-input';
 import { PersonInput } from '../../ui/person-input';
+import { TagValueInput } from '../../ui/tag-value';
 
 /** What can be changed of many at once, and as what it is offered. */
 export const CHANGE_WORDS = {
@@ -105,16 +106,7 @@ function TagPart({ catalogue, onChange, add }: PartProps & { readonly add: boole
   return (
     <>
       <Choice label="Tag" value={key} choices={catalogue.all('tag').map((tag) => [tag.key, tag.key])} onPick={(tag) => put(tag, '')} />
-      {add && kept && (
-        <input
-          className="input input-sm w-36"
-          type={kept}
-          step="any"
-          aria-label="Value of the tag"
-          value={value}
-          onChange={(event) => put(key, event.target.value)}
-        />
-      )}
+      {add && kept && <TagValueInput kind={kept} label="Value of the tag" value={value} onChange={(typed) => put(key, typed)} />}
     </>
   );
 }

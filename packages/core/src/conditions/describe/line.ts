@@ -1,6 +1,7 @@
 import { dealDetails } from '../../contacts/deals.ts';
 import { storageOf } from '../../contacts/fields.ts';
 import { type Catalogue } from '../../settings/catalogue.ts';
+import { tagStorage } from '../../tags/values.ts';
 import { byKind } from '../by-kind.ts';
 import { isGroup, type Condition, type Leaf, type LeafOf, type Measure, type SignalTypes } from '../schema.ts';
 import { operatorWords, quoted } from '../words.ts';
@@ -24,7 +25,7 @@ export function nestedText(condition: Condition, catalogue: Catalogue): string {
 function tagTexts(leaf: LeafOf<'tag'>, catalogue: Catalogue): readonly string[] {
   const tag = catalogue.get('tag', leaf.tag);
   const key = tag?.key ?? '(gone)';
-  const storage = tag?.body.value === 'date' ? 'day' : 'number';
+  const storage = tagStorage[tag?.body.value ?? 'number'];
   const verb = leaf.op === 'lost' ? SINCE_WORDS.tag.lost : SINCE_WORDS.tag.has;
   return [
     `${leaf.op} tag`,

@@ -32,6 +32,9 @@ const flag = (wanted: 0 | 1): OperatorEntry =>
 /** Both are positive: an empty value is neither yes nor no. */
 export const yesNoOperators: Record<YesNoOperator, OperatorEntry> = { 'is yes': flag(1), 'is no': flag(0) };
 
+/** What a tag carries that is active or inactive; without a value it is neither. */
+export const activeOperators: Record<'is active' | 'is inactive', OperatorEntry> = { 'is active': flag(1), 'is inactive': flag(0) };
+
 /** Operators on one choice, compared by its option's key. */
 export const choiceOperators: Record<ChoiceOperator, OperatorEntry> = {
   is: operator<string>({

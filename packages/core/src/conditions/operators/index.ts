@@ -1,6 +1,6 @@
 import { type Storage } from '../../contacts/fields.ts';
 import { bad, good, type Checked } from '../../faults.ts';
-import { choiceOperators, choicesOperators, yesNoOperators } from './choice.ts';
+import { activeOperators, choiceOperators, choicesOperators, yesNoOperators } from './choice.ts';
 import { dayOperators } from './day.ts';
 import { instantOperators } from './instant.ts';
 import { numberOperators } from './number.ts';
@@ -16,6 +16,7 @@ export const operatorsOf: Record<Storage, Readonly<Record<string, OperatorEntry>
   day: dayOperators,
   instant: instantOperators,
   yesNo: yesNoOperators,
+  active: activeOperators,
   choice: choiceOperators,
   choices: choicesOperators,
 };

@@ -1,3 +1,4 @@
+import { tagStorage } from '../../tags/values.ts';
 import { storageOf, type Storage } from '../../contacts/fields.ts';
 import { dealDetails } from '../../contacts/deals.ts';
 import { bad, good, type Checked, type Fault } from '../../faults.ts';
@@ -156,7 +157,7 @@ class Preparing {
       tag: leaf.tag,
       op: leaf.op,
       since: this.#since(leaf.since, path),
-      value: leaf.value && this.#test(kept === 'date' ? 'day' : 'number', leaf.value.op, leaf.value.value, [...path, 'value'], 6),
+      value: leaf.value && this.#test(tagStorage[kept ?? 'number'], leaf.value.op, leaf.value.value, [...path, 'value'], 6),
     };
   }
 

@@ -7,6 +7,7 @@ import { type Condition, type Leaf, type LeafOf, type Match, type Measure } from
 import { type ConsentChannel, type ConsentState } from '../../settings/consent.ts';
 import { COMPARISONS } from '../words.ts';
 import { type Cursor } from './cursor.ts';
+import { tagStorage } from '../../tags/values.ts';
 import { readBand, readEmail, readNamed, readStage, readWord } from './names.ts';
 import { SignalReader } from './signals.ts';
 import { readList, readNumber, readTest, valueReader } from './values.ts';
@@ -62,7 +63,7 @@ export class LineReader {
     );
     if (tag === undefined) return undefined;
     const start = cursor.at;
-    const storage = this.#catalogue.body('tag', tag)?.value === 'date' ? 'day' : 'number';
+    const storage = tagStorage[this.#catalogue.body('tag', tag)?.value ?? 'number'];
     const value = cursor.take('valued', 'its value') ? readTest(cursor, storage) : undefined;
     if (!value) cursor.at = start;
     const since = op === 'has' || op === 'lost' ? readSince(cursor, SINCE_WORDS.tag[op]) : {};

@@ -61,6 +61,7 @@ export function valueReader(
       return () => readOption(cursor, options);
     case 'text':
     case 'yesNo':
+    case 'active':
       return () => readQuoted(cursor) ?? (cursor.skipSpace(), cursor.pattern(loose ? /[^,"]+/u : BARE, 'text', 'text')?.trim());
   }
 }

@@ -10,6 +10,7 @@ import { detailStorage } from '../../prepare/details.ts';
 import { isGroup, type Condition, type DetailLeaf, type Leaf, type Measure } from '../../schema.ts';
 import { durationWords, operatorWords } from '../../words.ts';
 import { slot, joinedParts, named, partsOf, type Part } from '../part.ts';
+import { tagStorage } from '../../../tags/values.ts';
 import { nameSaid, stageName } from '../names.ts';
 import { numberWords } from '../windows.ts';
 import { done, has, isOne, signalSaid, type Grammatical } from './signals.ts';
@@ -63,6 +64,9 @@ function factSaid(field: FieldBody, { workspace }: Catalogue): (value: unknown) 
   };
 }
 
+/** What comes before a test of what a tag carries: `with a value that` is more than 3, or the tag `that` is active. */
+export const VALUED = { number: 'with a value that', day: 'with a value that', active: 'that' } as const;
+
 /** One line of a condition as a clause about one or many. */
 export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
   field: (leaf, catalogue, number) => {
@@ -84,9 +88,9 @@ export const clauseOf = byKind<Leaf, [Catalogue, Grammatical], Clause>({
   },
   tag: (leaf, catalogue, number) => {
     const key = catalogue.get('tag', leaf.tag)?.key ?? '(gone)';
-    const storage = catalogue.body('tag', leaf.tag)?.value === 'date' ? 'day' : 'number';
+    const storage = tagStorage[catalogue.body('tag', leaf.tag)?.value ?? 'number'];
     const shown = (each: unknown): string => (storage === 'day' ? dateWords(String(each)) : numberText(each));
-    const tag = [named('tag', key, key), slot(leaf.value ? `with a value that ${testSaid(leaf.value, storage, shown)}` : '')];
+    const tag = [named('tag', key, key), slot(leaf.value ? `${VALUED[storage]} ${testSaid(leaf.value, storage, shown)}` : '')];
     const when = windowSaid(leaf.since);
     switch (leaf.op) {
       case 'has':

@@ -1,5 +1,6 @@
 import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
-import { type Condition, type Leaf } from '../../schema.ts';
+import { type TagValueKind } from '../../../tags/values.ts';
+import { type Condition, type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
 import { datedBy } from './facts.ts';
@@ -20,12 +21,27 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   const isEver = !isLost && segment.takeCue('ever');
   if (isEver) segment.takeWord(/^once$/i);
   const isNot = segment.takeNot();
-  const limit = valued === 'number' ? segment.takeLimit() : undefined;
-  const value = limit ? { op: limit.op, value: limit.value } : valued === 'date' ? datedBy(phrase, segment, false) : undefined;
+  const value = valued && carriedTest(phrase, segment, valued);
   const since = isEver ? undefined : isLost ? segment.takeWindow() : segment.takeSince(isNot);
   if (isLost) return noneIf(isNot, { kind: 'tag', tag, op: 'lost', ...withSince(since) });
   if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: 'had' });
   return noneIf(isNot, { kind: 'tag', tag, op: 'has', ...(value ? { value } : {}), ...withSince(since) });
+}
+
+const ACTIVE = /^((is|are|was|were) )?active$/i;
+const INACTIVE = /^((is|are|was|were) )?(inactive|not active)$/i;
+/** `more than 3 hours left`, `renews next week`, `active` */
+function carriedTest(phrase: Phrase, segment: Segment, kept: TagValueKind): LeafOf<'tag'>['value'] {
+  switch (kept) {
+    case 'number': {
+      const limit = segment.takeLimit();
+      return limit && { op: limit.op, value: limit.value };
+    }
+    case 'date':
+      return datedBy(phrase, segment, false);
+    case 'active':
+      return segment.takeWord(INACTIVE) ? { op: 'is inactive' } : segment.takeWord(ACTIVE) ? { op: 'is active' } : undefined;
+  }
 }
 
 /** `all of snag.price and glaze.buyer`, `one of snag.price, snag.time` */

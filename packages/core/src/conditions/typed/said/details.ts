@@ -150,6 +150,7 @@ export function detailValue(saying: Saying, fields: readonly DetailField[], path
     case 'choice':
     case 'choices':
     case 'yesNo':
+    case 'active':
       return () => readKnown(cursor, 'value', named) ?? readSaidText(cursor);
   }
 }

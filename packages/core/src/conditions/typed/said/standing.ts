@@ -1,7 +1,8 @@
 import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
+import { tagStorage } from '../../../tags/values.ts';
 import { type Window } from '../../../time/window.ts';
 import { nameSaid } from '../../describe/names.ts';
-import { stageSaid } from '../../describe/said/sentences.ts';
+import { stageSaid, VALUED } from '../../describe/said/sentences.ts';
 import { isOne, type Grammatical } from '../../describe/said/signals.ts';
 import { type Leaf, type LeafOf, type NumberOp } from '../../schema.ts';
 import { type Saying } from './saying.ts';
@@ -27,9 +28,9 @@ export function readTag(saying: Saying, number: Grammatical): Leaf | undefined {
     );
   if (!op || tag === undefined) return undefined;
   const start = cursor.at;
-  const isDay = saying.catalogue.body('tag', tag)?.value === 'date';
-  const one = (): string | number | undefined => (isDay ? readSaidDate(cursor) : readSaidNumber(cursor));
-  const value = cursor.take('with a value that', 'its value') ? readSaidTest(cursor, isDay ? 'day' : 'number', one) : undefined;
+  const storage = tagStorage[saying.catalogue.body('tag', tag)?.value ?? 'number'];
+  const one = (): string | number | undefined => (storage === 'day' ? readSaidDate(cursor) : readSaidNumber(cursor));
+  const value = cursor.take(VALUED[storage], 'its value') ? readSaidTest(cursor, storage, one) : undefined;
   if (!value) cursor.at = start;
   if (op === 'had' && !cursor.take('at some time', 'when')) return undefined;
   const since = op === 'has' ? readSaidSince(saying, ', got') : op === 'lost' ? readSaidSince(saying, '') : undefined;
