@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Compiled, Catalogue, Moment, pass, waysTo, type AnyDefinition, type WayTo, type WhyLine } from '../index.ts';
+import { Compiled, Catalogue, Moment, pass, waysTo, type AnyDefinition, type Condition, type WayTo, type WhyLine } from '../index.ts';
 import { compiledWith, edit, newcomer, ruleOf, send } from '../testing/engine.ts';
 import { conditions, DAY, definition, DEFINITIONS, NOW, statesOf, typeId, WORKSPACE, worlds, ZONE } from '../testing/world.ts';
 
@@ -77,6 +77,46 @@ describe('why something is not so', () => {
     edit(limited, state, [{ kind: 'tag', tag: 190, add: false, reasons: 'all' }]);
     const [way] = waysTo(limited, state, moment(), { of: 'tag', id: 190 });
     expect(way?.because).toBe('Not so: it runs once per contact, and ran once.');
+  });
+
+  it('tells the lines that a bundle asks for, and any of them where several of its steps give it', () => {
+    const lines = (...conditions: readonly (Condition | undefined)[]) => {
+      const bundle = definition(197, 'bundle', 'greet', 'Greet', {
+        then: conditions.map((condition) => ({ action: give[0], ...(condition ? { if: condition } : {}) })),
+      });
+      const rule = ruleOf(195, { when: { kind: 'sweep' }, then: [{ do: 'run bundle', bundle: 197 }] });
+      const compiled = compiledWith(GIVEN, bundle, rule);
+      const state = newcomer();
+      edit(compiled, state, []);
+      return waysTo(compiled, state, moment(), { of: 'tag', id: 190 }).map(({ lines: all, because }) => [all.at(-1), because]);
+    };
+    const has = (tag: number): Condition => ({ kind: 'tag', tag, op: 'has' });
+    const lacks: Condition = { kind: 'tag', tag: 31, op: 'lacks' };
+    const [byRule, byHand] = lines({ match: 'all', of: [lacks, has(30)] });
+    expect(byRule).toEqual([{ words: 'they have the tag fam.one', holds: false }, 'Not so: they have the tag fam.one.']);
+    expect(byHand).toEqual(byRule);
+    expect(lines(has(30), has(31))[0]).toMatchObject([
+      { words: 'any of these holds', holds: false },
+      'Not so: they have the tag fam.one or they have the tag fam.two.',
+    ]);
+    expect(lines(has(30), undefined)[1]).toEqual([undefined, 'It does it when it is run by hand.']);
+  });
+
+  it('tells what a bundle asks whom an answer runs it for', () => {
+    const bundle = definition(197, 'bundle', 'greet', 'Greet', { then: [{ if: { kind: 'tag', tag: 30, op: 'has' }, action: give[0] }] });
+    const does = [{ do: 'run bundle', bundle: 197 }];
+    const form = definition(199, 'form', 'ask-them', 'Ask them', {
+      ...{ intro: '', thanks: '', published: true },
+      questions: [{ key: 'why', label: 'Why?', type: 'one choice', required: false, options: [{ key: 'a', name: 'Because', does }] }],
+    });
+    const compiled = compiledWith(GIVEN, bundle, form);
+    const state = newcomer();
+    send(compiled, state, 'form.answered', { form: 'ask-them', answers: { why: 'a' } });
+    expect(state.tags.has(190)).toBe(false);
+    expect(waysTo(compiled, state, moment(), { of: 'tag', id: 190 })[0]).toMatchObject({
+      lines: [{ holds: true }, { holds: true }, { words: 'they have the tag fam.one', holds: false }],
+      because: 'Not so: they have the tag fam.one.',
+    });
   });
 
   it('asks maps, forms and links too, and lists and stages by what gives those', () => {

@@ -1,13 +1,11 @@
 import { saidOfThem } from '../conditions/describe/said/sentences.ts';
 import { explain, type Explanation } from '../conditions/evaluate/explain.ts';
-import { holds } from '../conditions/evaluate/holds.ts';
-import { type ConditionNode } from '../conditions/node.ts';
 import { detailsHold } from '../conditions/evaluate/details.ts';
 import { isGroup, type Condition } from '../conditions/schema.ts';
 import { isAnswered, rowsFor, rowsOf, type AnswerRow } from '../forms/answer-map.ts';
 import { ELEMENT, type Details } from '../intake/details.ts';
 import { type RuleAction } from '../rules/definition.ts';
-import { type CompiledRule, type Step } from '../rules/compile.ts';
+import { type CompiledRule } from '../rules/compile.ts';
 import { wasDue } from '../rules/dates.ts';
 import { oftenWords, whenWords } from '../rules/words.ts';
 import { type AnyDefinition, type DefinitionKind } from '../settings/definitions.ts';
@@ -89,10 +87,9 @@ function ruleWay(asking: Asking, definition: AnyDefinition, rule: CompiledRule |
   if (definition.kind !== 'rule' || !namesIt(compiled.catalogue, wanted, definition.body.then)) return [];
   const { kind, id, key, name, body } = definition;
   if (!rule) return [{ kind, id, key, name, lines: [], because: compiled.whyBroken.get(id) ?? 'It stands still.' }];
-  const step = rule.steps.find(({ action }) => gives(wanted)(action));
   const on: WhyLine = { words: 'It is on', holds: body.on || body.when.kind === 'sweep' };
   const set = setOff(asking, rule);
-  const lines = [on, set, ...ifLines(asking, rule, step), ...oftenLine(asking, rule), ...heldLine(asking, rule), ...gateLines(asking)];
+  const lines = [on, set, ...ifLines(asking, rule), ...oftenLine(asking, rule), ...heldLine(asking, rule), ...gateLines(asking)];
   const failing = lines.find((line) => !line.holds);
   return [{ kind, id, key, name, lines, because: failing ? becauseOf(failing, on, set, rule) : waitsFor(rule) }];
 }
@@ -150,15 +147,32 @@ function setOff({ compiled: { catalogue }, state, moment }: Asking, rule: Compil
   }
 }
 
-function ifLines({ compiled: { catalogue }, state, moment }: Asking, rule: CompiledRule, step: Step | undefined): readonly WhyLine[] {
-  const condition = rule.definition.body.if;
+function ifLines(asking: Asking, rule: CompiledRule): readonly WhyLine[] {
+  const { compiled, state, moment } = asking;
+  const { if: condition, then } = rule.definition.body;
   return [
-    ...(condition ? topLines(lineOf(explain(rule.if, state, moment), condition, catalogue)) : []),
-    ...(step && !isEmpty(step.if) ? [{ words: 'what the bundle asks before it does this', holds: holds(step.if, state, moment) }] : []),
+    ...(condition ? topLines(lineOf(explain(rule.if, state, moment), condition, compiled.catalogue)) : []),
+    ...bundleLines(asking, then),
   ];
 }
 
-const isEmpty = (node: ConditionNode): boolean => node.kind === 'group' && node.match === 'all' && node.of.length === 0;
+/** What bundles among actions ask before they give it; where several ways lead to it, any of them is enough. */
+function bundleLines({ compiled, state, moment, wanted }: Asking, actions: readonly RuleAction[]): readonly WhyLine[] {
+  const ways = actions.flatMap((action): readonly (WhyLine | undefined)[] => {
+    if (action.do !== 'run bundle') return gives(wanted)(action) ? [undefined] : [];
+    const steps = compiled.bundles.get(action.bundle);
+    return (compiled.catalogue.body('bundle', action.bundle)?.then ?? []).flatMap((step, index) => {
+      if (!gives(wanted)(step.action)) return [];
+      const node = steps?.[index]?.if;
+      return [step.if && node && lineOf(explain(node, state, moment), step.if, compiled.catalogue)];
+    });
+  });
+  const lines = ways.filter((way) => way !== undefined);
+  const [only] = lines;
+  // One way that asks for nothing is open to everybody.
+  if (!only || lines.length < ways.length) return [];
+  return lines.length === 1 ? topLines(only) : [{ words: GROUPS.any, holds: lines.some((line) => line.holds), of: lines }];
+}
 
 /** The lines of a group that all have to be so stand by themselves. */
 const topLines = (line: WhyLine): readonly WhyLine[] => (line.of && line.words === GROUPS.all ? line.of : [line]);
@@ -267,7 +281,9 @@ function linkWays({ compiled: { catalogue }, state, wanted }: Asking): readonly 
   });
 }
 
-function formWays({ compiled: { catalogue }, state, wanted }: Asking): readonly WayTo[] {
+function formWays(asking: Asking): readonly WayTo[] {
+  const { state, wanted } = asking;
+  const { catalogue } = asking.compiled;
   const answered = catalogue.find('signalType', 'form.answered')?.id;
   return catalogue.all('form').flatMap(({ id, key, name, body }): readonly WayTo[] => {
     const giving = body.questions.flatMap((question) => {
@@ -291,9 +307,24 @@ function formWays({ compiled: { catalogue }, state, wanted }: Asking): readonly 
       })),
     ];
     const gave = isDone || lines.slice(1).some((line) => line.holds);
+    // Who was given it by a row alone, or for having come to the end, was asked by no bundle.
+    const byRow = isDone || giving.some(({ rows }) => rows.some((row) => wanted.of === 'tag' && row.add?.includes(wanted.id)));
+    const asks = byRow
+      ? []
+      : bundleLines(
+          asking,
+          giving.flatMap(({ question, rows }) => [...rows.flatMap((row) => row.does ?? []), ...(question.does ?? [])]),
+        );
+    const failing = asks.find((line) => !line.holds);
     const because =
-      sent.length === 0 ? 'They have not answered it.' : gave ? 'They answered so, and it has gone since.' : 'They answered it otherwise.';
-    return [{ kind: 'form', id, key, name, lines, because }];
+      sent.length === 0
+        ? 'They have not answered it.'
+        : !gave
+          ? 'They answered it otherwise.'
+          : failing
+            ? notSo(failing)
+            : 'They answered so, and it has gone since.';
+    return [{ kind: 'form', id, key, name, lines: [...lines, ...asks], because }];
   });
 }
 
@@ -337,9 +368,13 @@ function dealWays(asking: Asking): readonly WayTo[] {
   });
 }
 
-function bundleWays({ compiled: { catalogue }, wanted }: Asking): readonly WayTo[] {
-  return catalogue
+function bundleWays(asking: Asking): readonly WayTo[] {
+  return asking.compiled.catalogue
     .all('bundle')
-    .filter(({ body }) => body.then.some((step) => gives(wanted)(step.action)))
-    .map(({ id, key, name }) => ({ kind: 'bundle', id, key, name, lines: [], because: 'It does it when it is run by hand.' }));
+    .filter(({ body }) => body.then.some((step) => gives(asking.wanted)(step.action)))
+    .map(({ id, key, name }) => {
+      const lines = bundleLines(asking, [{ do: 'run bundle', bundle: id }]);
+      const failing = lines.find((line) => !line.holds);
+      return { kind: 'bundle', id, key, name, lines, because: failing ? notSo(failing) : 'It does it when it is run by hand.' };
+    });
 }
