@@ -143,6 +143,7 @@ export * from './engine/messages.ts';
 export * from './engine/plans.ts';
 export * from './engine/circles.ts';
 export { loopsIn, movedBy, setsOff } from './engine/rule-graph.ts';
+export { arrivalOf, Waiting } from './engine/follow.ts';
 export * from './engine/rehearse.ts';
 export { lineOf, waysTo, type Wanted, type WayTo, type WhyLine } from './engine/why-not.ts';
 export type { MergeRecord as TakenOver } from './engine/merge.ts';

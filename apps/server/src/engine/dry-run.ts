@@ -1,9 +1,10 @@
 import {
+  arrivalOf,
   hopOf,
-  lookedAtAgain,
   messagesOf,
   pass,
   takeTurn,
+  Waiting,
   withTeams,
   type Arrival,
   type Compiled,
@@ -66,18 +67,12 @@ export class DryRun {
     done: Iterable<{ readonly state: SubjectState; readonly effects: readonly Effect[] }>,
   ): Promise<readonly Followed[]> {
     const followed: Followed[] = [];
-    const waiting: Step[] = [];
-    // A company is refreshed once for all that its contacts did, after everything else, like its marks.
-    const marks = new Map<number, Step>();
+    const waiting = new Waiting<Step>();
     const add = (root: number, dry: Dry): void => {
-      for (const message of messagesOf(this.#compiled, dry, this.#now, true)) {
-        const step: Step = { root, asker: dry.state, message };
-        if (message.kind === 'tell company') marks.set(message.company, step);
-        else waiting.push(step);
-      }
+      for (const message of messagesOf(this.#compiled, dry, this.#now, true)) waiting.add({ root, asker: dry.state, message });
     };
     for (const { state, effects } of done) add(state.id, { state, effects, hop: 0 });
-    for (let step = nextOf(waiting, marks); step; step = nextOf(waiting, marks)) {
+    for (let step = waiting.next(); step; step = waiting.next()) {
       for (const dry of await this.#answer(step, states)) {
         if (dry.effects.length === 0) continue;
         followed.push({ root: step.root, state: dry.state, effects: dry.effects });
@@ -94,31 +89,21 @@ export class DryRun {
         const changes = [answerOf(routing, await this.#turn(routing, rows), replace)];
         return [this.#work(asker, { kind: 'edit', changes, cause: CAUSE, parent, hop })];
       }
-      case 'change company': {
-        const { changes, parent, hop } = message;
-        const company = await this.#one(message.company, states);
-        return company ? [this.#work(company, { kind: 'edit', changes, cause: CAUSE, parent, hop })] : [];
-      }
-      case 'change contacts': {
-        const { changes, parent, hop } = message;
-        const contacts = await this.#contactsOf(message.company, states);
-        return contacts.map((contact) => this.#work(contact, { kind: 'edit', changes, cause: CAUSE, parent, hop }));
-      }
-      case 'tell contacts': {
-        const { on, parent, hop } = message;
-        const contacts = await this.#contactsOf(message.company, states);
-        return contacts.map((contact) => {
-          contact.companyFacts = states.get(message.company)?.facts;
-          return this.#work(contact, { kind: 'touch', on, cause: CAUSE, parent, hop });
-        });
-      }
+      case 'change company':
       case 'tell company': {
-        const { parent, hop } = message;
         const company = await this.#one(message.company, states);
         if (!company) return [];
         // It is to see what the dry passes did to its contacts.
-        company.contacts = await this.#contactsOf(message.company, states);
-        return [this.#work(company, { kind: 'touch', on: lookedAtAgain(this.#compiled), cause: CAUSE, parent, hop })];
+        if (message.kind === 'tell company') company.contacts = await this.#contactsOf(message.company, states);
+        return [this.#work(company, arrivalOf(this.#compiled, message, CAUSE))];
+      }
+      case 'change contacts':
+      case 'tell contacts': {
+        const contacts = await this.#contactsOf(message.company, states);
+        return contacts.map((contact) => {
+          if (message.kind === 'tell contacts') contact.companyFacts = states.get(message.company)?.facts;
+          return this.#work(contact, arrivalOf(this.#compiled, message, CAUSE));
+        });
       }
       // Signals come later, in passes of their own.
       case 'send signal':
@@ -169,13 +154,4 @@ export class DryRun {
     this.#turns.set(routing, taken?.turns ?? turns);
     return taken;
   }
-}
-
-/** Marks come last: each stands for everything done before it. */
-function nextOf(waiting: Step[], marks: Map<number, Step>): Step | undefined {
-  const step = waiting.shift();
-  if (step) return step;
-  const [mark] = marks;
-  if (mark) marks.delete(mark[0]);
-  return mark?.[1];
 }

@@ -12,13 +12,16 @@ export function RuleFindings({ catalogue }: { catalogue: Catalogue }) {
       <h2 className="text-[15px]">Before anything runs</h2>
       {circles === undefined && (
         <p className="quiet" role="status">
-          Trying the rules on made-up contacts …
+          Trying the rules on made-up contacts and companies …
         </p>
       )}
       {circles !== undefined && told.length === 0 && (
         <p>
           No rules go round
-          {circles.length > 0 ? `: ${circles.length} that could set themselves off were tried on made-up contacts, and none did` : ''}.
+          {circles.length > 0
+            ? `: ${circles.length} that could set themselves off were tried on people and companies made up for it, and none did`
+            : ''}
+          .
         </p>
       )}
       {told.map((circle) => (
@@ -36,7 +39,11 @@ export function RuleFindings({ catalogue }: { catalogue: Catalogue }) {
 /** One circle: which rules, and who goes round. */
 export function CircleFound({ circle: { rules, verdict, witness }, catalogue }: { circle: Circle; catalogue: Catalogue }) {
   if (verdict === 'proved' && witness) {
-    const before = witness.before.length === 0 ? 'Somebody of whom nothing of this is known' : `Somebody with ${and(witness.before)}`;
+    const [who, that, them] = witness.of === 'company' ? ['A company', 'that', 'it'] : ['Somebody', 'who', 'them'];
+    const before =
+      witness.before.length === 0
+        ? `${who} of ${that === 'who' ? 'whom' : 'which'} nothing of this is known`
+        : `${who} with ${and(witness.before)}`;
     return (
       <div role="alert" className="panel border-error px-4 py-2">
         <p className="text-error font-semibold">
@@ -44,7 +51,8 @@ export function CircleFound({ circle: { rules, verdict, witness }, catalogue }: 
           <RuleNames ids={witness.round.length > 0 ? witness.round : rules} catalogue={catalogue} />
         </p>
         <p>
-          {before} who comes to have {and(witness.change)} goes round, and they are held back for them.
+          {before} {that} comes to have {and(witness.change)} goes round, until {rules.length === 1 ? 'the rule is' : 'the rules are'}{' '}
+          stopped for {them}.
         </p>
       </div>
     );
@@ -53,8 +61,8 @@ export function CircleFound({ circle: { rules, verdict, witness }, catalogue }: 
     <div className="panel px-4 py-2">
       <RuleNames ids={rules} catalogue={catalogue} />{' '}
       {rules.length === 1
-        ? 'could set itself off. None of the made-up contacts went round; not all there can be were tried.'
-        : 'could set each other off. None of the made-up contacts went round; not all there can be were tried.'}
+        ? 'could set itself off. Nobody made up went round; not all there can be were tried.'
+        : 'could set each other off. Nobody made up went round; not all there can be were tried.'}
     </div>
   );
 }

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { Catalogue, Compiled, pass, passBack, type AnyDefinition, type Change, type Condition, type RuleAction } from '../index.ts';
 import { BARE, ruleOf } from '../testing/engine.ts';
-import { definition, NOW, WORKSPACE } from '../testing/world.ts';
+import { COMPANY_NUMBER, definition, NOW, WORKSPACE } from '../testing/world.ts';
 import { circlesIn } from './circles.ts';
+import { MadeUpWorld } from './made-up-world.ts';
 import { SubjectState } from './state.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 40);
@@ -21,7 +22,7 @@ describe('circles of rules', () => {
   it('are proved by a contact who goes round, with how they were, what changed and which rules ran', () => {
     const found = circles(rule(100, all(has(30), lacks(31)), add(31)), rule(101, has(31), remove(31)));
     expect(found).toEqual([
-      { rules: [100, 101], verdict: 'proved', witness: { before: [], change: ['the tag fam.one'], round: [100, 101] } },
+      { rules: [100, 101], verdict: 'proved', witness: { of: 'contact', before: [], change: ['the tag fam.one'], round: [100, 101] } },
     ]);
   });
 
@@ -60,6 +61,116 @@ describe('circles of rules', () => {
     const owned: Condition = { kind: 'owner', op: 'is filled' };
     const found = circles(rule(100, all(owned, has(30), lacks(31)), add(31)), rule(101, has(31), remove(31)));
     expect(found).toEqual([{ rules: [100, 101], verdict: 'possible' }]);
+  });
+
+  const sizeOf = (op: string, value?: number): Condition => ({
+    kind: 'field',
+    of: 'company',
+    field: COMPANY_NUMBER,
+    op,
+    ...(value === undefined ? {} : { value }),
+  });
+  const setSize = (value: number): RuleAction => ({ do: 'set company field', field: COMPANY_NUMBER, value });
+  const ofCompany = (id: number, condition: Condition, ...then: RuleAction[]): AnyDefinition =>
+    ruleOf(id, { of: 'company', when: { kind: 'becomes', condition }, then });
+
+  it('are found among rules of companies, and ruled out there', () => {
+    const shrink = ofCompany(100, sizeOf('>', 5), setSize(1));
+    const [proved] = circles(shrink, ofCompany(101, sizeOf('<', 3), setSize(9)));
+    expect(proved).toEqual({
+      rules: [100, 101],
+      verdict: 'proved',
+      witness: { of: 'company', before: [], change: ['number 0'], round: [101, 100] },
+    });
+    expect(circles(shrink, ofCompany(101, sizeOf('<', 3), setSize(4)))).toEqual([{ rules: [100, 101], verdict: 'ruled out' }]);
+  });
+
+  it('are found where contacts and their company set each other off', () => {
+    const list = definition(90, 'audience', 'list', 'The list', { kind: 'fixed', of: 'contact' });
+    const on: Condition = { kind: 'audience', audience: 90, op: 'in' };
+    const off: Condition = { kind: 'audience', audience: 90, op: 'out' };
+    const [puts, takes] = [
+      ofCompany(100, sizeOf('>', 5), { do: 'put on list', audience: 90 }),
+      ofCompany(101, sizeOf('<', 3), { do: 'take off list', audience: 90 }),
+    ];
+    const [shrinks, grows] = [rule(102, on, setSize(1)), rule(103, off, setSize(9))];
+    expect(circles(list, puts, takes, shrinks, grows)).toMatchObject([
+      { rules: [100, 101, 102, 103], verdict: 'proved', witness: { round: expect.arrayContaining([100, 101, 102, 103]) } },
+    ]);
+    expect(circles(list, puts, takes, shrinks)).toMatchObject([{ verdict: 'possible' }]);
+    expect(circles(list, puts, takes)).toEqual([]);
+  });
+
+  it('are found where it takes two contacts of a company', () => {
+    const found = circles(
+      rule(100, all(sizeOf('=', 1), has(30), lacks(31)), setSize(2)),
+      rule(101, all(sizeOf('=', 2), has(31), lacks(30)), setSize(1)),
+    );
+    expect(found).toMatchObject([
+      { verdict: 'proved', witness: { before: expect.arrayContaining([expect.stringContaining('a colleague with the tag fam.')]) } },
+    ]);
+  });
+
+  it('are never met by companies and their contacts where none are seen', () => {
+    const ofOne = fc.constantFrom<Condition>(has(30), lacks(30), has(31), sizeOf('>', 5), sizeOf('<=', 5), sizeOf('is empty'));
+    const ofFirm = fc.constantFrom<Condition>(
+      ...[sizeOf('>', 5), sizeOf('<=', 5), sizeOf('is empty')],
+      ...[has(30), lacks(31)].map((condition): Condition => ({ kind: 'contacts', condition })),
+    );
+    const joined = (leaf: fc.Arbitrary<Condition>) => fc.array(leaf, { minLength: 1, maxLength: 2 }).map((of) => all(...of));
+    const acts = fc.constantFrom<RuleAction>(add(30), remove(30), add(31), remove(31), setSize(3), setSize(8));
+    const firmActs = fc.constantFrom<RuleAction>(setSize(3), setSize(8), { do: 'clear field', field: COMPANY_NUMBER });
+    const bodies = fc.array(
+      fc.oneof(
+        fc.record({ of: fc.constant('contact' as const), condition: joined(ofOne), then: fc.array(acts, { minLength: 1, maxLength: 2 }) }),
+        fc.record({
+          of: fc.constant('company' as const),
+          condition: joined(ofFirm),
+          then: fc.array(firmActs, { minLength: 1, maxLength: 1 }),
+        }),
+      ),
+      { minLength: 2, maxLength: 4 },
+    );
+    const byHand = fc.record({
+      who: fc.constantFrom(0, 1, 2),
+      tag: fc.constantFrom(30, 31),
+      adds: fc.boolean(),
+      size: fc.constantFrom(undefined, 3, 5, 8),
+    });
+    let [met, quiet] = [0, 0];
+    fc.assert(
+      fc.property(bodies, fc.array(byHand, { minLength: 6, maxLength: 14 }), (rules, acted) => {
+        const set = compiled(
+          ...rules.map(({ of, condition, then }, index) => ruleOf(100 + index, { of, when: { kind: 'becomes', condition }, then })),
+        );
+        const found = circlesIn(set, NOW, 2_000);
+        const seen = new Set(found.filter(({ verdict }) => verdict !== 'ruled out').flatMap((circle) => circle.rules));
+        const world = new MadeUpWorld(set, NOW, { company: true, contacts: 3 });
+        world.settle();
+        for (const { who, tag, adds, size } of acted) {
+          const contact = world.contacts[who];
+          const change: Change = adds
+            ? { kind: 'tag', tag, add: true, reason: { kind: 'hand', ref: 'x' } }
+            : { kind: 'tag', tag, add: false, reasons: 'all' };
+          const grown: Change = {
+            kind: 'field',
+            field: COMPANY_NUMBER,
+            value: size === undefined ? undefined : { fact: size * 1_000_000 },
+          };
+          const effects = [
+            ...(contact ? world.change(contact, [change]) : []),
+            ...(world.company ? world.change(world.company, [grown]) : []),
+          ];
+          const went = effects.filter(({ verb }) => verb === 'circling').map(({ rule: by, definitionId }) => by?.id ?? definitionId);
+          for (const id of went) expect(seen).toContain(id);
+          if (went.length > 0) met += 1;
+        }
+        if (seen.size === 0) quiet += 1;
+      }),
+      { numRuns: RUNS },
+    );
+    expect(met).toBeGreaterThan(0);
+    expect(quiet).toBeGreaterThan(0);
   });
 
   it('really circle where they are proved, and nobody ever does where they are ruled out or not seen', () => {

@@ -1,33 +1,38 @@
 import { type RuleId } from '../settings/ids.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Effect } from '../ledger/effect.ts';
+import { type RuleSubject } from '../rules/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
-import { respectsOf, type Respect, type Setting } from './made-up.ts';
-import { pass, passBack } from './pass.ts';
-import { loopsIn, reachedFrom, setsOff } from './rule-graph.ts';
-import { SubjectState } from './state.ts';
+import { MadeUpWorld } from './made-up-world.ts';
+import { respectsOf, type Respect, type Respects, type Setting } from './made-up.ts';
+import { loopsIn, movedBy, reachedFrom, setsOff } from './rule-graph.ts';
+import { type SubjectState } from './state.ts';
 
 /** Rules that set each other off, and whether that can go round without end. */
 export interface Circle {
   readonly rules: readonly RuleId[];
   /**
-   * `proved`: a made-up contact went round. `ruled out`: every kind of contact that the rules can tell apart was tried, and none did.
+   * `proved`: somebody made up went round. `ruled out`: every kind that the rules can tell apart was tried, and none did.
    * `possible`: none of those that were tried did, but they were not all.
    */
   readonly verdict: 'proved' | 'ruled out' | 'possible';
   /** who goes round: how they were, what then changed, and which rules ran, in order */
   readonly witness?: {
+    /** whom it begins with */
+    readonly of: RuleSubject;
     readonly before: readonly string[];
     readonly change: readonly string[];
     readonly round: readonly RuleId[];
   };
 }
 
-/** So many made-up contacts are tried on one group of rules: a second or two. */
+/** So many that are made up are tried on one group of rules: a second or two. */
 export const MOST_TRIED = 20_000;
+/** What goes from contacts to their company and back takes many passes. */
+const DEARER = 10;
 
-/** Groups of rules that can set each other off without end, each tried on made-up contacts by the very passes that would run. */
+/** Groups of rules that can set each other off without end, each tried on made-up contacts and companies by the very passes that would run. */
 export function circlesIn(compiled: Compiled, now: Instant, most = MOST_TRIED): readonly Circle[] {
   const graph = setsOff(compiled);
   return loopsIn(graph).map((loop) => {
@@ -44,105 +49,164 @@ function tried(
   { now, most }: { readonly now: Instant; readonly most: number },
 ): Circle {
   const rules = leading.flatMap((id) => compiled.catalogue.get('rule', id) ?? []);
-  const { respects, isAll } = respectsOf(rules, compiled.catalogue);
-  const search = new Search(compiled, new Set(loop), respects, now);
-  const kinds = respects.reduce((product, respect) => product * respect.length, 1);
-  const whole = kinds * kinds <= most;
-  for (const [before, after] of whole ? everyPair(respects) : onesApart(respects, most)) {
-    const witness = search.goesRound(before, after);
-    if (witness) return { rules: loop, verdict: 'proved', witness };
+  const respects = respectsOf(rules, compiled.catalogue);
+  const crosses = isAcross(compiled, loop);
+  let isAll = respects.isAll && !crosses;
+  // Two contacts of one company can do to each other what neither does to itself.
+  for (const contacts of crosses ? [1, 2] : [rules.some(({ body }) => body.of === 'contact') || respects.contact.length > 0 ? 1 : 0]) {
+    const places = placesOf(respects, contacts);
+    const search = new Search(compiled, new Set(loop), places, { now, contacts, company: rules.some(({ body }) => body.of === 'company') });
+    const kinds = places.reduce((product, { respect }) => product * respect.length, 1);
+    const mostOfThese = crosses ? most / DEARER : most;
+    const whole = kinds * kinds <= mostOfThese;
+    isAll &&= whole;
+    for (const [before, after] of whole ? everyPair(places) : onesApart(places, mostOfThese)) {
+      const witness = search.goesRound(before, after);
+      if (witness) return { rules: loop, verdict: 'proved', witness };
+    }
   }
-  return { rules: loop, verdict: whole && isAll ? 'ruled out' : 'possible' };
+  return { rules: loop, verdict: isAll ? 'ruled out' : 'possible' };
 }
 
+/** Whether contacts take part in it, and their company does. */
+function isAcross(compiled: Compiled, loop: readonly RuleId[]): boolean {
+  const rules = loop.flatMap((id) => compiled.rules.get(id) ?? []);
+  const ofContacts = rules.filter(({ of }) => of === 'contact');
+  return ofContacts.length > 0 && (ofContacts.length < rules.length || ofContacts.some((rule) => movedBy(rule, compiled).company.size > 0));
+}
+
+/** One respect of one of those who are made up. */
+interface Place {
+  /** the contact by its number, or the company */
+  readonly whose: number | 'company';
+  readonly respect: Respect;
+}
+/** One setting for each place. */
 type Kind = readonly Setting[];
 
-/** Every kind of contact there can be, changed into every other. */
-function* everyPair(respects: readonly Respect[]): Generator<readonly [Kind, Kind]> {
-  for (const before of everyKind(respects)) for (const after of everyKind(respects)) yield [before, after];
+const placesOf = ({ contact, company }: Respects, contacts: number): readonly Place[] => [
+  ...company.map((respect): Place => ({ whose: 'company', respect })),
+  ...Array.from({ length: contacts }, (_, whose) => contact.map((respect): Place => ({ whose, respect }))).flat(),
+];
+
+/** Every kind there can be, changed into every other. */
+function* everyPair(places: readonly Place[]): Generator<readonly [Kind, Kind]> {
+  for (const before of everyKind(places)) for (const after of everyKind(places)) yield [before, after];
 }
 
-function* everyKind(respects: readonly Respect[]): Generator<Kind> {
-  const [first, ...others] = respects;
+function* everyKind(places: readonly Place[]): Generator<Kind> {
+  const [first, ...others] = places;
   if (!first) return yield [];
-  for (const setting of first) for (const rest of everyKind(others)) yield [setting, ...rest];
+  for (const setting of first.respect) for (const rest of everyKind(others)) yield [setting, ...rest];
 }
 
 /** As many kinds as may be tried, spread over all of them, each changed in one respect. */
-function* onesApart(respects: readonly Respect[], most: number): Generator<readonly [Kind, Kind]> {
-  const changes = respects.reduce((sum, respect) => sum + respect.length - 1, 0);
-  const kinds = respects.reduce((product, respect) => product * respect.length, 1);
+function* onesApart(places: readonly Place[], most: number): Generator<readonly [Kind, Kind]> {
+  const changes = places.reduce((sum, { respect }) => sum + respect.length - 1, 0);
+  const kinds = places.reduce((product, { respect }) => product * respect.length, 1);
   const wanted = Math.max(1, Math.floor(most / Math.max(1, changes)));
   const step = Math.max(1, Math.floor(kinds / wanted));
   for (let n = 0; n < kinds; n += step) {
-    const before = kindAt(respects, n);
-    for (const [place, respect] of respects.entries())
+    const before = kindAt(places, n);
+    for (const [place, { respect }] of places.entries())
       for (const setting of respect) if (setting !== before[place]) yield [before, before.with(place, setting)];
   }
 }
 
-function kindAt(respects: readonly Respect[], n: number): Kind {
+function kindAt(places: readonly Place[], n: number): Kind {
   let rest = n;
-  return respects.map((respect) => {
+  return places.map(({ respect }) => {
     const setting = respect[rest % respect.length] as Setting;
     rest = Math.floor(rest / respect.length);
     return setting;
   });
 }
 
+interface Trying {
+  readonly now: Instant;
+  readonly contacts: number;
+  /** whether rules of companies take part */
+  readonly company: boolean;
+}
+
 class Search {
   readonly #compiled: Compiled;
   readonly #loop: ReadonlySet<RuleId>;
-  readonly #respects: readonly Respect[];
-  readonly #now: Instant;
+  readonly #places: readonly Place[];
+  readonly #trying: Trying;
 
-  constructor(compiled: Compiled, loop: ReadonlySet<RuleId>, respects: readonly Respect[], now: Instant) {
+  constructor(compiled: Compiled, loop: ReadonlySet<RuleId>, places: readonly Place[], trying: Trying) {
     this.#compiled = compiled;
     this.#loop = loop;
-    this.#respects = respects;
-    this.#now = now;
+    this.#places = places;
+    this.#trying = trying;
   }
 
-  /** What is to be told of it if somebody who changes so goes round. */
+  /** What is to be told of it if somebody who changes so goes round. By hand, one of them is changed at a time. */
   goesRound(before: Kind, after: Kind): Circle['witness'] | undefined {
-    const changed = after.filter((setting, place) => setting !== before[place]);
-    const changes = changed.flatMap((setting): Change[] => (setting.change ? [setting.change] : []));
-    if (changes.length < changed.length || changes.length === 0) return undefined;
-    const state = this.#settled(before);
-    if (!state) return undefined;
-    const effects = pass(this.#compiled, state, { kind: 'edit', changes, cause: { kind: 'person', ref: 'made up' } }, this.#now);
-    if (!effects.some((effect) => isOf(effect, 'circling') && this.#loop.has(effect.definitionId ?? -1))) return undefined;
-    const told = (settings: Kind): string[] => settings.filter((setting) => this.#isWorthTelling(setting)).map(({ words }) => words);
-    return { before: told(before), change: changed.map(({ words }) => words), round: roundIn(effects, this.#loop) };
+    const changed = this.#places.flatMap(({ whose }, place) =>
+      after[place] === before[place] ? [] : [{ whose, setting: after[place] as Setting }],
+    );
+    const [first] = changed;
+    if (!first || changed.some(({ whose }) => whose !== first.whose)) return undefined;
+    const changes = changed.flatMap(({ setting }): Change[] => (setting.change ? [setting.change] : []));
+    if (changes.length < changed.length) return undefined;
+    const world = this.#settled(before);
+    const state = first.whose === 'company' ? world?.company : world?.contacts[first.whose];
+    if (!world || !state) return undefined;
+    const effects = world.change(state, changes);
+    if (!effects.some((effect) => effect.verb === 'circling' && this.#loop.has(effect.rule?.id ?? effect.definitionId ?? -1)))
+      return undefined;
+    const told = this.#places.flatMap(({ whose, respect }, place) => {
+      const setting = before[place] as Setting;
+      // How everybody begins need not be told.
+      return setting === respect[0] ? [] : [said(first.whose, whose, setting)];
+    });
+    return {
+      of: first.whose === 'company' ? 'company' : 'contact',
+      before: told,
+      change: changed.map(({ setting }) => setting.words),
+      round: roundIn(effects, this.#loop),
+    };
   }
 
-  /** How everybody begins need not be told. */
-  #isWorthTelling(setting: Setting): boolean {
-    return !this.#respects.some(([first]) => first === setting);
+  /** Contacts and a company of whom this is so, and of whom everything that follows has followed; undefined where it cannot be. */
+  #settled(kind: Kind): MadeUpWorld | undefined {
+    const { now, contacts, company } = this.#trying;
+    const hasCompany = company || this.#places.some(({ whose }) => whose === 'company');
+    const world = new MadeUpWorld(this.#compiled, now, { company: hasCompany, contacts });
+    for (const [place, { whose }] of this.#places.entries()) {
+      const state = whose === 'company' ? world.company : world.contacts[whose];
+      if (state) kind[place]?.put(state, now - 1);
+    }
+    if (world.contacts.some((contact) => !this.#canBe(contact))) return undefined;
+    world.settle();
+    return world;
   }
 
-  /** A contact of whom this is so, and of whom everything that follows has followed; undefined where it cannot be. */
-  #settled(kind: Kind): SubjectState | undefined {
+  /** Of some families one has one tag at a time. */
+  #canBe({ tags }: SubjectState): boolean {
     const { catalogue } = this.#compiled;
-    const state = new SubjectState({ id: 0, isNew: true, lastNow: this.#now - 1, dueAt: undefined, epoch: this.#compiled.epoch });
-    for (const setting of kind) setting.put(state, this.#now - 1);
-    const alone = [...state.tags.keys()].flatMap((tag) => {
+    const alone = [...tags.keys()].flatMap((tag) => {
       const family = catalogue.body('tag', tag)?.family;
       return family !== undefined && catalogue.body('family', family)?.many === false ? [family] : [];
     });
-    if (new Set(alone).size < alone.length) return undefined;
-    passBack(this.#compiled, state, [], { kind: 'person', ref: 'made up' }, this.#now - 1);
-    return state;
+    return new Set(alone).size === alone.length;
   }
 }
 
-const isOf = (effect: Effect, verb: 'circling' | 'fired'): boolean => effect.kind === 'firing' && effect.verb === verb;
+/** What is so of one of them, as it is told of whom it begins with. */
+function said(first: Place['whose'], whose: Place['whose'], { words }: Setting): string {
+  if (whose === first) return words;
+  if (whose === 'company') return `a company with ${words}`;
+  return first === 'company' ? `a contact with ${words}` : `a colleague with ${words}`;
+}
 
 /** The rules that ran again and again, in the order in which they first did. */
 function roundIn(effects: readonly Effect[], loop: ReadonlySet<RuleId>): readonly RuleId[] {
   const times = new Map<RuleId, number>();
   for (const effect of effects)
-    if (isOf(effect, 'fired') && effect.definitionId !== undefined)
+    if (effect.kind === 'firing' && effect.verb === 'fired' && effect.definitionId !== undefined)
       times.set(effect.definitionId, (times.get(effect.definitionId) ?? 0) + 1);
   return [...times].flatMap(([id, n]) => (n > 1 && loop.has(id) ? [id] : []));
 }

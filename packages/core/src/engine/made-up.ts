@@ -3,7 +3,7 @@ import { readFact, showFact, type WrittenFact } from '../contacts/facts.ts';
 import { choicesOf, storageOf, type FieldBody } from '../contacts/fields.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
-import { type RuleAction } from '../rules/definition.ts';
+import { type RuleAction, type RuleSubject } from '../rules/definition.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Definition } from '../settings/definitions.ts';
 import { type Instant } from '../time/zone.ts';
@@ -21,14 +21,15 @@ export type Respect = readonly Setting[];
 
 const REASON = { kind: 'hand', ref: 'made up' } as const;
 
-/** In which respects made-up contacts have to differ, so that rules can be tried on every kind of them; and whether those are all. */
+/** In which respects made-up contacts and companies have to differ, so that rules can be tried on every kind; and whether those are all. */
 export interface Respects {
-  readonly respects: readonly Respect[];
-  /** nothing else decides what these rules do: no time, history, amounts, company or deals */
+  readonly contact: readonly Respect[];
+  readonly company: readonly Respect[];
+  /** nothing else decides what these rules do: no time, history, amounts, deals or how many contacts a company has */
   readonly isAll: boolean;
 }
 
-/** Finds what rules can tell apart about a contact. */
+/** Finds what rules can tell apart about a contact and its company. */
 export function respectsOf(rules: readonly Definition<'rule'>[], catalogue: Catalogue): Respects {
   const finding = new Finding(catalogue);
   for (const { body } of rules) {
@@ -36,7 +37,7 @@ export function respectsOf(rules: readonly Definition<'rule'>[], catalogue: Cata
     if (body.if) finding.condition(body.if);
     for (const action of body.then) finding.action(action);
   }
-  return { respects: finding.respects(), isAll: finding.isAll };
+  return { contact: finding.respects('contact'), company: finding.respects('company'), isAll: finding.isAll };
 }
 
 class Finding {
@@ -68,7 +69,6 @@ class Finding {
         this.isAll &&= (leaf.op === 'has' || leaf.op === 'lacks') && leaf.since === undefined && leaf.value === undefined;
         return;
       case 'field': {
-        if (leaf.of === 'company') return this.#rest();
         const { op, ...said } = leaf;
         this.#field(leaf.field, leaf.value);
         const storage = storageOf[this.#catalogue.body('field', leaf.field)?.type ?? 'text'];
@@ -95,12 +95,14 @@ class Finding {
       case 'signal':
         for (const type of [leaf.type].flat()) if (typeof type === 'number') this.#signals.add(type);
         return this.#rest();
+      case 'contacts':
+        this.condition(leaf.condition);
+        return this.#rest();
       case 'change':
       case 'compare':
       case 'owner':
       case 'consent':
       case 'deal':
-      case 'contacts':
         return this.#rest();
     }
   }
@@ -145,6 +147,7 @@ class Finding {
         this.#tags.add(action.tag);
         return;
       case 'set field':
+      case 'set company field':
         return typeof action.value === 'object' && 'detail' in action.value ? this.#rest() : this.#field(action.field, action.value);
       case 'clear field':
         return this.#field(action.field);
@@ -164,7 +167,6 @@ class Finding {
       case 'increase field':
       case 'give points':
       case 'assign owner':
-      case 'set company field':
         return this.#rest();
       case 'make task':
       case 'notify':
@@ -172,13 +174,19 @@ class Finding {
     }
   }
 
-  respects(): readonly Respect[] {
+  respects(of: RuleSubject): readonly Respect[] {
     const catalogue = this.#catalogue;
+    const fields = [...this.#fields].filter(([field]) => catalogue.body('field', field)?.of === of);
+    const lists = [...this.#lists].filter((list) => catalogue.body('audience', list)?.of === of);
+    const both = [
+      ...fields.map(([field, values]) => fieldRespect(field, [...values], catalogue)),
+      ...lists.map((list) => listRespect(list, catalogue)),
+    ];
+    if (of === 'company') return both;
     return [
       ...[...this.#tags].map((tag) => tagRespect(tag, catalogue)),
-      ...[...this.#fields].map(([field, values]) => fieldRespect(field, [...values], catalogue)),
+      ...both,
       ...(this.#stages ? [stageRespect(catalogue)] : []),
-      ...[...this.#lists].map((list) => listRespect(list, catalogue)),
       ...[...this.#signals].map((type) => signalRespect(type, catalogue)),
     ];
   }

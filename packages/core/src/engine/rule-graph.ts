@@ -1,64 +1,98 @@
 import { dependenciesOf, type Dependency } from '../conditions/dependencies.ts';
 import { changeKey } from '../conditions/node.ts';
 import { type CompiledRule } from '../rules/compile.ts';
-import { type ActionOf, type RuleAction } from '../rules/definition.ts';
+import { RULE_SUBJECTS, type ActionOf, type RuleAction, type RuleSubject } from '../rules/definition.ts';
+import { type Catalogue } from '../settings/catalogue.ts';
 import { type RuleId } from '../settings/ids.ts';
 import { type Compiled } from './compiled.ts';
+import { lookedAtAgain } from './messages.ts';
 
-type Touches<Action extends RuleAction> = (action: Action, compiled: Compiled) => readonly Dependency[];
-const nothing = (): readonly Dependency[] => [];
-const field = ({ field: id }: { readonly field: number }): readonly Dependency[] => [`field:${id}`, `change:${changeKey('field', id)}`];
-const list = ({ audience }: { readonly audience: number }): readonly Dependency[] => [`audience:${audience}`];
+/** What can be moved of contacts and of companies. */
+export type Moved = Readonly<Record<RuleSubject, Set<Dependency>>>;
 
-/** What each action can move of the contact itself. */
+type Touched = readonly (readonly [whose: RuleSubject, what: Dependency])[];
+/** @param of whose rule it is */
+type Touches<Action extends RuleAction> = (action: Action, catalogue: Catalogue, of: RuleSubject) => Touched;
+
+const nothing = (): Touched => [];
+const field = ({ field: id }: { readonly field: number }, catalogue: Catalogue): Touched => {
+  const whose = catalogue.body('field', id)?.of === 'company' ? 'company' : 'contact';
+  return [
+    [whose, `field:${id}`],
+    [whose, `change:${changeKey('field', id)}`],
+  ];
+};
+const list = ({ audience }: { readonly audience: number }, catalogue: Catalogue): Touched => [
+  [catalogue.body('audience', audience)?.of === 'company' ? 'company' : 'contact', `audience:${audience}`],
+];
+
+/** What each action can move. */
 const TOUCHES: { readonly [Do in RuleAction['do']]: Touches<ActionOf<Do>> } = {
-  'add tag': ({ tag }, { catalogue }) => {
+  'add tag': ({ tag }, catalogue) => {
     const family = catalogue.body('tag', tag)?.family;
     const alone = family !== undefined && catalogue.body('family', family)?.many === false;
     const others = alone ? catalogue.every('tag').filter((other) => other.body.family === family) : [];
-    return [`tag:${tag}`, ...others.map((other): Dependency => `tag:${other.id}`)];
+    return [['contact', `tag:${tag}`], ...others.map((other) => ['contact', `tag:${other.id}`] as const)];
   },
-  'remove tag': ({ tag }) => [`tag:${tag}`],
+  'remove tag': ({ tag }) => [['contact', `tag:${tag}`]],
   'set field': field,
+  'set company field': field,
   'clear field': field,
   'increase field': field,
   'put on list': list,
   'take off list': list,
-  'give points': ({ scorecard }) => [`points:${scorecard}`],
-  'set stage': () => ['stage', 'change:stage'],
-  'assign owner': () => ['owner', 'change:owner'],
-  // Of the company, or of people who look after things: another pass.
-  'set company field': nothing,
+  'give points': ({ scorecard }, _catalogue, of) => [[of, `points:${scorecard}`]],
+  'set stage': () => [
+    ['contact', 'stage'],
+    ['contact', 'change:stage'],
+  ],
+  'assign owner': (_action, _catalogue, of) => [
+    [of, 'owner'],
+    [of, 'change:owner'],
+  ],
+  // Of people who look after things.
   'make task': nothing,
   notify: nothing,
   // Laid out in place.
   'run bundle': nothing,
 };
 
-/** What a rule can move of its contact, through scores and audiences too. */
-export function movedBy(rule: CompiledRule, compiled: Compiled): ReadonlySet<Dependency> {
-  const moved = new Set(rule.steps.flatMap(({ action }) => (TOUCHES[action.do] as Touches<RuleAction>)(action, compiled)));
-  // What is kept up to date stands in the order in which one rests on the other.
-  for (const derived of compiled.derivedFor('contact')) {
-    if (derived.kind === 'hidden' || ![...derived.reads.on].some((dependency) => moved.has(dependency))) continue;
-    moved.add(derived.kind === 'audience' ? `audience:${derived.id}` : `score:${derived.id}`);
-    if (derived.kind === 'score') moved.add(`change:${changeKey('band', derived.id)}`);
+/** What a rule can move: through scores and audiences too, of the contacts of a company, and of the company of a contact. */
+export function movedBy(rule: CompiledRule, compiled: Compiled): Moved {
+  const moved: Moved = { contact: new Set(), company: new Set() };
+  for (const { action } of rule.steps)
+    for (const [whose, what] of (TOUCHES[action.do] as Touches<RuleAction>)(action, compiled.catalogue, rule.of)) moved[whose].add(what);
+  for (let before = -1; before < moved.contact.size + moved.company.size;) {
+    before = moved.contact.size + moved.company.size;
+    for (const of of RULE_SUBJECTS) derive(compiled, of, moved[of]);
+    for (const each of moved.company) if (compiled.readOfCompanies.has(each)) moved.contact.add(each);
+    if ([...moved.contact].some((each) => compiled.readOfContacts.has(each)))
+      for (const each of lookedAtAgain(compiled)) moved.company.add(each);
   }
   return moved;
 }
 
-/** For each rule that is on and waits for a condition of contacts to become true: those that it can set off, in the same pass. */
+/** Adds what follows. What is kept up to date stands in the order in which one rests on the other. */
+function derive(compiled: Compiled, of: RuleSubject, moved: Set<Dependency>): void {
+  for (const derived of compiled.derivedFor(of)) {
+    if (derived.kind === 'hidden' || ![...derived.reads.on].some((dependency) => moved.has(dependency))) continue;
+    moved.add(derived.kind === 'audience' ? `audience:${derived.id}` : `score:${derived.id}`);
+    if (derived.kind === 'score') moved.add(`change:${changeKey('band', derived.id)}`);
+  }
+}
+
+/** For each rule that is on and waits for a condition to become true: those that it can set off, of the same contact or company or across. */
 export function setsOff(compiled: Compiled): ReadonlyMap<RuleId, readonly RuleId[]> {
-  const rules = [...compiled.rules.values()].filter(
-    (rule) => rule.of === 'contact' && rule.definition.body.on && rule.when.kind === 'becomes',
-  );
+  const rules = [...compiled.rules.values()].filter((rule) => rule.definition.body.on && rule.when.kind === 'becomes');
   const reads = new Map(
     rules.map((rule) => [rule.definition.id, rule.when.kind === 'becomes' ? dependenciesOf(rule.when.node).on : new Set<Dependency>()]),
   );
   return new Map(
     rules.map((rule) => {
       const moved = movedBy(rule, compiled);
-      const next = rules.filter((other) => [...(reads.get(other.definition.id) ?? [])].some((dependency) => moved.has(dependency)));
+      const next = rules.filter((other) =>
+        [...(reads.get(other.definition.id) ?? [])].some((dependency) => moved[other.of].has(dependency)),
+      );
       return [rule.definition.id, next.map((other) => other.definition.id)];
     }),
   );
