@@ -30,6 +30,20 @@ describe('what depends on what', () => {
     expect(alert).toHaveTextContent('Somebody of whom nothing of this is known who comes to have the tag glaze.ash goes round');
   });
 
+  it('proves circles of companies with one that goes round', async () => {
+    const size = definition(174, 'field', 'desks', 'desks', { of: 'company', type: 'number' });
+    const firm = (id: number, key: string, op: string, limit: number, value: number) =>
+      definition(id, 'rule', key, key, {
+        ...{ of: 'company', position: 0, maxAgeDays: 30, howOften: {}, on: true },
+        when: { kind: 'becomes', condition: { kind: 'field', of: 'company', field: 174, op, value: limit } },
+        then: [{ do: 'set company field', field: 174, value }],
+      });
+    openPage('/rules/depends/all', {}, { more: [size, firm(175, 'shrink', '>', 5, 1), firm(176, 'grow', '<', 3, 9)] });
+    expect(await screen.findByRole('alert')).toHaveTextContent(
+      'A company of which nothing of this is known that comes to have desks 0 goes round, until the rules are stopped for it.',
+    );
+  });
+
   it('says that none goes round, and of which it was tried', async () => {
     openPage('/rules/depends/all', {}, { more: [GIVE, take(false)] });
     expect(await screen.findByText(/^No rules go round: 1 that could set themselves off/)).toBeInTheDocument();
