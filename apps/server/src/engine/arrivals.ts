@@ -34,6 +34,7 @@ export function arrivalOf(row: PassRow, catalogue: Catalogue, companies: Company
       return {
         kind: 'edit',
         changes: changesOf(payload, catalogue, row.arrived_at.getTime(), companies),
+        ...(payload.parts ? { parts: payload.parts } : {}),
         cause: payload.cause,
         parent: payload.parent,
         hop: payload.hop ?? 0,

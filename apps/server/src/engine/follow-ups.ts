@@ -84,8 +84,9 @@ function entryFor(message: InboxMessage, { state }: WorkedSubject, ids: LedgerId
     case 'change company':
       return { kind: 'edit', contactId: message.company, lane: laneOf(message.company), payload: { asked: message.changes, ...by } };
     case 'change contacts': {
-      const { company, changes } = message;
-      return { kind: 'fan', contactId: company, lane: laneOf(company), payload: { on: [], asked: changes, ...by, after: 0 } };
+      const { company, changes, parts } = message;
+      const asked = { asked: changes, ...(parts ? { parts } : {}) };
+      return { kind: 'fan', contactId: company, lane: laneOf(company), payload: { on: [], ...asked, ...by, after: 0 } };
     }
     case 'take turn': {
       const { routing, rows, replace, hop } = message;
@@ -217,11 +218,15 @@ async function fanOut(sql: Sql, row: InboxRow, payload: FanPayload, now: number)
     'select id, lane from contact where company_id = $1 and id > $2 and last_now is not null and merged_into is null order by id limit $3',
     [row.contact_id, payload.after, FAN_STEP],
   );
-  const { on, asked, cause, parent, hop = 0 } = payload;
+  const { on, asked, parts, cause, parent, hop = 0 } = payload;
   const entries = contacts.map(({ id, lane }): InboxEntry => {
     const to = { contactId: id, lane };
     if (asked === undefined) return { kind: 'touch', ...to, payload: { on, cause, parent, hop } };
-    return { kind: 'edit', ...to, payload: { cause, asked, hop, ...(parent === undefined ? {} : { parent }) } };
+    return {
+      kind: 'edit',
+      ...to,
+      payload: { cause, asked, ...(parts ? { parts } : {}), hop, ...(parent === undefined ? {} : { parent }) },
+    };
   });
   const last = contacts.at(-1);
   if (last && contacts.length === FAN_STEP)

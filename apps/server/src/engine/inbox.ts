@@ -63,6 +63,8 @@ export interface EditPayload {
   readonly dealsGone?: readonly number[];
   /** what another subject asked for */
   readonly asked?: readonly Change[];
+  /** only of a contact that has one of these parts in the purchase */
+  readonly parts?: readonly string[];
   readonly parent?: number;
   readonly hop?: number;
 }
@@ -83,6 +85,7 @@ export interface SweepPayload {
 export interface FanPayload extends TouchPayload {
   readonly after: number;
   readonly asked?: readonly Change[];
+  readonly parts?: readonly string[];
 }
 /** Whose turn is it in the first of these rows of a routing table in which somebody is free? The answer goes to the contact that asks. */
 export interface TurnPayload {

@@ -1,4 +1,4 @@
-import { actionsFor, type ActionOf, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
+import { actionsFor, isToPeople, type ActionOf, type Catalogue, type RuleAction, type RuleSubject } from '@eager-sieve/core';
 import { type ReactNode } from 'react';
 import { Choice } from '../conditions/lines/inputs';
 import { KeepsInput } from '../scores/line-details';
@@ -17,6 +17,7 @@ import {
   SetField,
   settable,
   tagChoices,
+  WhichContacts,
   withOr,
   type PartsProps,
 } from './action-parts';
@@ -37,6 +38,7 @@ interface Editor<Action extends RuleAction> {
 const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
   'add tag': {
     words: 'add tag',
+    companyWords: 'add tag to its contacts',
     begin: (catalogue) => {
       const tag = catalogue.all('tag')[0];
       return tag && { do: 'add tag', tag: tag.id };
@@ -45,6 +47,7 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
   },
   'remove tag': {
     words: 'remove tag',
+    companyWords: 'remove tag from its contacts',
     begin: (catalogue) => {
       const tag = catalogue.all('tag')[0];
       return tag && { do: 'remove tag', tag: tag.id };
@@ -66,8 +69,9 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
   },
   'set field': {
     words: 'set field',
-    begin: (catalogue, of) => {
-      const set = firstValue(settable(catalogue, of)[0]);
+    companyWords: 'set field of its contacts',
+    begin: (catalogue) => {
+      const set = firstValue(settable(catalogue, 'contact')[0]);
       return set && { do: 'set field', ...set };
     },
     Parts: SetField,
@@ -153,11 +157,12 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
   },
   'set stage': {
     words: 'set stage',
+    companyWords: 'set the stage of its contacts',
     begin: (catalogue) => {
       const stage = catalogue.ladder()[0];
       return stage && { do: 'set stage', stage: stage.id };
     },
-    Parts: ({ action, name, catalogue, onChange }) => (
+    Parts: ({ action, name, of, catalogue, onChange }) => (
       <>
         <Pick
           label={`Stage of ${name}`}
@@ -177,7 +182,7 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
             onChange(way === 'both' ? { ...rest, backward: true } : rest);
           }}
         />
-        {catalogue.body('stage', action.stage)?.needs && (
+        {of === 'contact' && catalogue.body('stage', action.stage)?.needs && (
           <label className="inline-flex items-baseline gap-1.5">
             <span className="quiet">where what it needs is missing, make the task</span>
             <TextInput
@@ -195,9 +200,10 @@ const EDITORS: { readonly [Kind in Do]: Editor<ActionOf<Kind>> } = {
   },
   'assign owner': {
     words: 'assign owner',
-    begin: (catalogue) => {
+    companyWords: 'assign an owner to its contacts',
+    begin: (catalogue, of) => {
       const routing = catalogue.all('routing')[0];
-      return routing ? { do: 'assign owner', routing: routing.id } : { do: 'assign owner', owner: '' };
+      return routing && of === 'contact' ? { do: 'assign owner', routing: routing.id } : { do: 'assign owner', owner: '' };
     },
     Parts: AssignOwner,
   },
@@ -260,8 +266,16 @@ const editorOf = (kind: Do): Editor<RuleAction> => EDITORS[kind] as unknown as E
 
 /** What an action does it with, as inputs of its kind. */
 export function ActionParts(props: PartsProps) {
-  const { Parts } = editorOf(props.action.do);
-  return <Parts {...props} />;
+  const { action, of, catalogue, onChange } = props;
+  const { Parts } = editorOf(action.do);
+  if (of !== 'company' || !isToPeople(action, catalogue)) return <Parts {...props} />;
+  const { parts } = action;
+  return (
+    <>
+      <Parts {...props} onChange={(next) => onChange(parts && isToPeople(next, catalogue) ? { ...next, parts } : next)} />
+      <WhichContacts {...props} action={action} />
+    </>
+  );
 }
 
 /** An action to begin with, where there is what it needs. */

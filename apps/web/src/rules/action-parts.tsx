@@ -1,5 +1,6 @@
 import {
   choicesOf,
+  partsOf,
   storageOf,
   type ActionOf,
   type Catalogue,
@@ -9,7 +10,7 @@ import {
   type RuleSubject,
   ownFields,
 } from '@eager-sieve/core';
-import { Choice } from '../conditions/lines/inputs';
+import { Checks, Choice } from '../conditions/lines/inputs';
 import { PersonInput, useFirstPerson } from '../ui/person-input';
 import { STATE_CHOICES } from '../ui/tag-value';
 import { GivenOrDetail, ValueInput } from './action-inputs';
@@ -64,8 +65,8 @@ export const firstValue = (field: Definition<'field'> | undefined) =>
   field && { field: field.id, value: choicesOf(field.body)[0]?.key ?? '' };
 
 /** Which field is set, and to what. */
-export function SetField({ action, name, of, catalogue, onChange }: PartsProps<SetsField>) {
-  const whose = action.do === 'set company field' ? 'company' : of;
+export function SetField({ action, name, catalogue, onChange }: PartsProps<SetsField>) {
+  const whose = action.do === 'set company field' ? 'company' : 'contact';
   return (
     <>
       <Pick
@@ -92,6 +93,41 @@ export function OnList({ action, name, of, catalogue, onChange }: PartsProps<Act
       choices={lists(catalogue, of)}
       onPick={(audience) => onChange({ ...action, audience })}
     />
+  );
+}
+
+/** Of which contacts of a company it is done: all, or those with a part in the purchase. */
+export function WhichContacts({
+  action,
+  name,
+  catalogue,
+  onChange,
+}: PartsProps<Extract<RuleAction, { readonly parts?: readonly string[] | undefined }>>) {
+  const { parts: _parts, ...all } = action;
+  const known = partsOf(catalogue);
+  const first = known[0];
+  return (
+    <span className="inline-flex flex-wrap items-baseline gap-2">
+      <span className="quiet">of its contacts</span>
+      <Choice
+        label={`Which contacts of ${name}`}
+        value={action.parts ? 'parts' : 'all'}
+        choices={[
+          ['all', 'all'],
+          ['parts', 'those whose part is'],
+        ]}
+        onPick={(which) => onChange(which === 'parts' && first ? { ...all, parts: [first.key] } : all)}
+      />
+      {action.parts && (
+        <Checks
+          label={`Parts of ${name}`}
+          chosen={action.parts}
+          choices={known}
+          // The last one stays: a rule for nobody would say nothing.
+          onChange={(parts) => parts.length > 0 && onChange({ ...all, parts })}
+        />
+      )}
+    </span>
   );
 }
 
@@ -131,8 +167,9 @@ export function AddTag({ action, name, catalogue, onChange }: PartsProps<ActionO
   );
 }
 
-export function AssignOwner({ action, name, catalogue, onChange }: PartsProps<ActionOf<'assign owner'>>) {
-  const tables = catalogue.all('routing');
+export function AssignOwner({ action, name, of, catalogue, onChange }: PartsProps<ActionOf<'assign owner'>>) {
+  // Tables hand out one contact at a time.
+  const tables = of === 'contact' ? catalogue.all('routing') : [];
   const first = useFirstPerson();
   const replace = action.replace ? { replace: true } : {};
   return (

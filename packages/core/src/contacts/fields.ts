@@ -108,6 +108,8 @@ export const ownFields: readonly string[] = ['email', 'added', ...[...originFiel
 export const PARENT_COMPANY = 'parent-company';
 /** The field of deals that says by when they are expected to be won or lost. */
 export const EXPECTED_CLOSE = 'expected-close';
+/** The part that somebody has in a purchase. */
+export const PART = 'part';
 
 /** The fields that every workspace has; the product itself writes or reads them. */
 export const builtInFields: readonly { key: string; name: string; body: FieldBody }[] = [
@@ -119,7 +121,7 @@ export const builtInFields: readonly { key: string; name: string; body: FieldBod
   ...originFields,
   ...browserFields,
   {
-    key: 'part',
+    key: PART,
     name: 'part in the purchase',
     body: {
       of: 'contact',

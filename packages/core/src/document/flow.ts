@@ -112,6 +112,7 @@ function opposite(a: Rule, b: Rule, catalogue: Catalogue): readonly RuleFinding[
   const [first, last] = a.body.position < b.body.position || (a.body.position === b.body.position && a.id < b.id) ? [a, b] : [b, a];
   return first.body.then.flatMap((one) =>
     last.body.then.flatMap((other): readonly RuleFinding[] => {
+      if (arePartsApart(one, other)) return [];
       const what = undone(one, other, catalogue);
       if (what === undefined) return inTheWay(one, other, first, last, catalogue);
       const words = `On the same occasion one ${what[0]} and the other ${what[1]}. ${last.name} comes later, so what it does stands.`;
@@ -119,6 +120,10 @@ function opposite(a: Rule, b: Rule, catalogue: Catalogue): readonly RuleFinding[
     }),
   );
 }
+
+/** Whether two actions are for contacts with other parts in the purchase. */
+const arePartsApart = (a: RuleAction, b: RuleAction): boolean =>
+  'parts' in a && 'parts' in b && a.parts !== undefined && b.parts !== undefined && !a.parts.some((part) => b.parts?.includes(part));
 
 const sameOccasion = ({ body: a }: Rule, { body: b }: Rule): boolean =>
   a.of === b.of && a.when.kind !== 'sweep' && JSON.stringify(a.when) === JSON.stringify(b.when);
@@ -179,6 +184,7 @@ function changes(action: RuleAction, catalogue: Catalogue): readonly (readonly [
     case 'remove tag':
       return [[action.tag, `takes ${tagName(catalogue, action.tag)} off`]];
     case 'set field':
+    case 'set company field':
     case 'clear field':
     case 'increase field':
       return [[action.field, `changes ${name('field', action.field)}`]];
@@ -187,7 +193,6 @@ function changes(action: RuleAction, catalogue: Catalogue): readonly (readonly [
       return [[action.audience, `changes who is on ${name('audience', action.audience)}`]];
     case 'set stage':
       return [[action.stage, `brings them to ${name('stage', action.stage)}`]];
-    case 'set company field':
     case 'give points':
     case 'assign owner':
     case 'make task':
@@ -215,9 +220,9 @@ function undone(a: RuleAction, b: RuleAction, catalogue: Catalogue): readonly [s
   return undefined;
 }
 
-/** What an action does to a fact of its own subject. */
+/** What an action does to a fact. */
 function toField(action: RuleAction, name: string): string | undefined {
-  if (action.do === 'set field') return `sets ${name}`;
+  if (action.do === 'set field' || action.do === 'set company field') return `sets ${name}`;
   if (action.do === 'clear field') return `clears ${name}`;
   return action.do === 'increase field' ? `adds to ${name}` : undefined;
 }

@@ -1,7 +1,7 @@
 import { holds } from '../conditions/evaluate/holds.ts';
 import { readFact, writtenMoney, type WrittenFact } from '../contacts/facts.ts';
 import { type Signal } from '../intake/signal.ts';
-import { type SubjectRequest, type Effect } from '../ledger/effect.ts';
+import { type ContactsChange, type Effect, type EntryOf, type SubjectRequest } from '../ledger/effect.ts';
 import { scaled } from '../numbers/decimal.ts';
 import { type ActionOf, type RuleAction } from '../rules/definition.ts';
 import { isLimited } from '../rules/routing.ts';
@@ -69,14 +69,13 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
   'add tag': (acting, action, by) => {
     const { reason } = acting.by;
     const value = action.value === undefined ? undefined : tagValue(acting, action);
-    applyChange(acting.context, { kind: 'tag', tag: action.tag, add: true, reason, value }, by);
+    changeContact(acting, { kind: 'tag', tag: action.tag, add: true, reason, value }, action, by);
   },
-  'remove tag': ({ context, by: { reasons } }, { tag, only }, by) => {
-    applyChange(context, { kind: 'tag', tag, add: false, reasons: only ? reasons : 'all' }, by);
-  },
-  'set field': (acting, { field, value }, by) => {
-    const fact = factFor(acting, field, value);
-    if (fact) applyChange(acting.context, { kind: 'field', field, value: fact.value }, by);
+  'remove tag': (acting, action, by) =>
+    changeContact(acting, { kind: 'tag', tag: action.tag, add: false, reasons: action.only ? acting.by.reasons : 'all' }, action, by),
+  'set field': (acting, action, by) => {
+    const fact = factFor(acting, action.field, action.value);
+    if (fact) changeContact(acting, { kind: 'field', field: action.field, value: fact.value }, action, by);
   },
   'set company field': (acting, { field, value }, by) => {
     const { kind, company } = acting.context.state;
@@ -91,12 +90,14 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
     const value = increased(acting, action);
     if (value) applyChange(acting.context, { kind: 'field', field: action.field, value, increase: true }, by);
   },
-  'put on list': (acting, { audience }, by) => putOnList(acting, { audience, on: true }, by),
-  'take off list': (acting, { audience }, by) => putOnList(acting, { audience, on: false }, by),
+  'put on list': (acting, action, by) => changeList(acting, action, true, by),
+  'take off list': (acting, action, by) => changeList(acting, action, false, by),
   'give points': givePoints,
-  'set stage': ({ context }, { stage, backward = false, ask: title }, by) => {
+  'set stage': (acting, action, by) => {
+    const { context } = acting;
+    const { stage, backward = false, ask: title } = action;
     const first = context.effects.length;
-    applyChange(context, { kind: 'stage', stage, backward }, by);
+    changeContact(acting, { kind: 'stage', stage, backward }, action, by);
     const held = context.effects.slice(first).find((effect) => effect.kind === 'kept' && effect.after === 'needs');
     if (held && title !== undefined) makeTask(context, { title, dueDays: 0 }, { ...by, parent: held });
   },
@@ -126,12 +127,24 @@ function makeTask(
   context.record({ kind: 'task', verb: 'made', definitionId: undefined, workItem, ...by });
 }
 
-/** For a company and a list of people, its contacts are meant: those it has when the message is worked. */
-function putOnList(acting: Acting, list: { readonly audience: number; readonly on: boolean }, by: EffectOrigin): void {
-  const { state, compiled } = acting.context;
-  if (state.kind === 'company' && compiled.catalogue.body('audience', list.audience)?.of !== 'company')
-    ask(acting, { to: 'contacts', id: state.id, ...list });
-  else applyChange(acting.context, { kind: 'list', ...list }, by);
+/** Changes the contact. A rule for companies changes those that the company has when the message is worked. */
+function changeContact(
+  acting: Acting,
+  change: ContactsChange,
+  { parts }: { readonly parts?: readonly string[] | undefined },
+  by: EffectOrigin,
+): void {
+  const { state } = acting.context;
+  if (state.kind === 'contact') applyChange(acting.context, change, by);
+  else ask(acting, { to: 'contacts', id: state.id, change, parts });
+}
+
+/** A company itself stands on a list of companies. */
+function changeList(acting: Acting, action: ActionOf<'put on list' | 'take off list'>, on: boolean, by: EffectOrigin): void {
+  const { compiled } = acting.context;
+  const change = { kind: 'list', audience: action.audience, on } as const;
+  if (compiled.catalogue.body('audience', action.audience)?.of === 'company') applyChange(acting.context, change, by);
+  else changeContact(acting, change, action, by);
 }
 
 /** Sends a request to another subject. An effect that has passed through too many subjects is not passed on. */
@@ -142,11 +155,36 @@ function ask({ context, by: { origin: by } }: Acting, asked: SubjectRequest): vo
     context.record({
       kind: 'asked',
       verb: 'sent',
-      definitionId: asked.to === 'routing' ? asked.id : asked.to === 'contacts' ? asked.audience : undefined,
-      after: { to: asked.to, ...(asked.to === 'contacts' ? { on: asked.on } : {}) },
+      definitionId: asked.to === 'routing' ? asked.id : asked.to === 'contacts' ? thingOf(asked.change) : undefined,
+      after: { to: asked.to, ...(asked.to === 'contacts' ? toldOf(asked) : {}) },
       request: { ...asked, hop },
       ...by,
     });
+}
+
+/** What a change of contacts is about. */
+function thingOf(change: ContactsChange): number | undefined {
+  switch (change.kind) {
+    case 'tag':
+      return change.tag;
+    case 'field':
+      return change.field;
+    case 'stage':
+      return change.stage;
+    case 'list':
+      return change.audience;
+    case 'owner':
+      return undefined;
+  }
+}
+
+function toldOf({ change, parts }: Extract<SubjectRequest, { readonly to: 'contacts' }>): Partial<EntryOf<'asked sent'>['after']> {
+  return {
+    ...(change.kind === 'list' ? { on: change.on } : { does: change.kind }),
+    ...(change.kind === 'tag' ? { on: change.add } : {}),
+    ...(change.kind === 'owner' && change.owner !== undefined ? { owner: change.owner } : {}),
+    ...(parts ? { parts } : {}),
+  };
 }
 
 type ActionValue = ActionOf<'set field'>['value'];
@@ -235,7 +273,7 @@ function givePoints({ context, signal, by: giver }: Acting, action: ActionOf<'gi
 function assignOwner(acting: Acting, action: ActionOf<'assign owner'>, by: EffectOrigin): void {
   const { context } = acting;
   const replace = action.replace ?? false;
-  if (action.owner !== undefined) return applyChange(context, { kind: 'owner', owner: action.owner, replace }, by);
+  if (action.owner !== undefined) return changeContact(acting, { kind: 'owner', owner: action.owner, replace }, action, by);
   // A turn that nobody takes would be lost to the next one.
   if (context.state.owner !== undefined && !replace) return applyChange(context, { kind: 'owner', owner: '', replace }, by);
   const routing = action.routing ?? (-1 as RoutingId);

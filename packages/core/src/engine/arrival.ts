@@ -28,6 +28,8 @@ export type Arrival =
   | {
       readonly kind: 'edit';
       readonly changes: readonly Change[];
+      /** only of a contact that has one of these parts in the purchase */
+      readonly parts?: readonly string[];
       readonly cause: Cause;
       /** the effect on another subject that asked for it (its ledger id), and the number of subjects it passed through */
       readonly parent?: Effect['parent'];

@@ -4,6 +4,7 @@ import { BARE, ruleOf } from '../testing/engine.ts';
 import { COMPANY_NUMBER, definition, NOW, WORKSPACE } from '../testing/world.ts';
 import { circlesIn } from './circles.ts';
 import { MadeUpWorld } from './made-up-world.ts';
+import { reachedFrom, setsOff } from './rule-graph.ts';
 import { SubjectState } from './state.ts';
 
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 40);
@@ -120,7 +121,7 @@ describe('circles of rules', () => {
     const joined = (leaf: fc.Arbitrary<Condition>) => fc.array(leaf, { minLength: 1, maxLength: 2 }).map((of) => all(...of));
     const acts = fc.constantFrom<RuleAction>(add(30), remove(30), add(31), remove(31), setSize(3), setSize(8));
     const firmActs = fc.constantFrom<RuleAction>(setSize(3), setSize(8), { do: 'clear field', field: COMPANY_NUMBER });
-    const bodies = fc.array(
+    const some = fc.array(
       fc.oneof(
         fc.record({ of: fc.constant('contact' as const), condition: joined(ofOne), then: fc.array(acts, { minLength: 1, maxLength: 2 }) }),
         fc.record({
@@ -129,8 +130,14 @@ describe('circles of rules', () => {
           then: fc.array(firmActs, { minLength: 1, maxLength: 1 }),
         }),
       ),
-      { minLength: 2, maxLength: 4 },
+      { minLength: 1, maxLength: 3 },
     );
+    // Two rules that undo each other through the company are a circle, unless others come between.
+    const round = [
+      { of: 'contact' as const, condition: all(sizeOf('>', 5)), then: [setSize(3)] },
+      { of: 'contact' as const, condition: all(sizeOf('<=', 5)), then: [setSize(8)] },
+    ];
+    const bodies = fc.tuple(some, fc.boolean()).map(([rules, goRound]) => [...rules, ...(goRound ? round : [])]);
     const byHand = fc.record({
       who: fc.constantFrom(0, 1, 2),
       tag: fc.constantFrom(30, 31),
@@ -144,6 +151,7 @@ describe('circles of rules', () => {
           ...rules.map(({ of, condition, then }, index) => ruleOf(100 + index, { of, when: { kind: 'becomes', condition }, then })),
         );
         const found = circlesIn(set, NOW, 2_000);
+        const graph = setsOff(set);
         const seen = new Set(found.filter(({ verdict }) => verdict !== 'ruled out').flatMap((circle) => circle.rules));
         const world = new MadeUpWorld(set, NOW, { company: true, contacts: 3 });
         world.settle();
@@ -162,7 +170,8 @@ describe('circles of rules', () => {
             ...(world.company ? world.change(world.company, [grown]) : []),
           ];
           const went = effects.filter(({ verb }) => verb === 'circling').map(({ rule: by, definitionId }) => by?.id ?? definitionId);
-          for (const id of went) expect(seen).toContain(id);
+          // What a circle sets off over and over again is stopped as well.
+          for (const id of went) expect([...seen].some((each) => each === id || reachedFrom(each, graph).has(id ?? -1))).toBe(true);
           if (went.length > 0) met += 1;
         }
         if (seen.size === 0) quiet += 1;

@@ -11,8 +11,9 @@ export function arrivalOf(compiled: Compiled, message: ToOthers, cause: Cause): 
   const { parent, hop } = message;
   switch (message.kind) {
     case 'change company':
-    case 'change contacts':
       return { kind: 'edit', changes: message.changes, cause, parent, hop };
+    case 'change contacts':
+      return { kind: 'edit', changes: message.changes, ...(message.parts ? { parts: message.parts } : {}), cause, parent, hop };
     case 'tell contacts':
       return { kind: 'touch', on: message.on, cause, parent, hop };
     case 'tell company':

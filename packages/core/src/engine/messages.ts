@@ -22,11 +22,12 @@ export type Message =
       readonly parent: Effect;
       readonly hop: number;
     }
-  /** all contacts that a company has are asked for changes */
+  /** contacts that a company has are asked for changes: all, or those with one of these parts in the purchase */
   | {
       readonly kind: 'change contacts';
       readonly company: number;
       readonly changes: readonly Change[];
+      readonly parts?: readonly string[] | undefined;
       readonly parent: Effect;
       readonly hop: number;
     }
@@ -92,7 +93,7 @@ function asked(effect: Effect): readonly Message[] {
     case 'company':
       return [{ kind: 'change company', company: asks.id, changes: asks.changes, ...by }];
     case 'contacts':
-      return [{ kind: 'change contacts', company: asks.id, changes: [{ kind: 'list', audience: asks.audience, on: asks.on }], ...by }];
+      return [{ kind: 'change contacts', company: asks.id, changes: [asks.change], parts: asks.parts, ...by }];
     case 'routing':
       return [{ kind: 'take turn', routing: asks.id, rows: asks.rows, replace: asks.replace, ...by }];
   }

@@ -11,6 +11,7 @@ import { type RuleId, type SignalTypeId } from '../settings/ids.ts';
 import { Moment } from '../time/moment.ts';
 import { addToDay, localDay, startOfDay, DAY_MS, type Instant } from '../time/zone.ts';
 import { act, givenByRule, MAX_HOPS } from './act.ts';
+import { hasPart } from './parts.ts';
 import { doAgain, type GoneEntry } from './again.ts';
 import { stepsFor } from './answers.ts';
 import { causeOf, hopOf, type Arrival, type TakenWith } from './arrival.ts';
@@ -191,7 +192,8 @@ class Pass {
 
   /** What each kind of arrival changes before anything is brought up. */
   readonly #applied: ByKind<Arrival, [], void> = {
-    edit: ({ changes, parent }) => {
+    edit: ({ changes, parts, parent }) => {
+      if (parts && !hasPart(this.#state, parts, this.#compiled.catalogue)) return;
       for (const change of changes) applyChange(this.#context, change, { parent });
     },
     'take back': ({ parted, signals, entries }) => {

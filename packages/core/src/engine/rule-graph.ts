@@ -11,8 +11,7 @@ import { lookedAtAgain } from './messages.ts';
 export type Moved = Readonly<Record<RuleSubject, Set<Dependency>>>;
 
 type Touched = readonly (readonly [whose: RuleSubject, what: Dependency])[];
-/** @param of whose rule it is */
-type Touches<Action extends RuleAction> = (action: Action, catalogue: Catalogue, of: RuleSubject) => Touched;
+type Touches<Action extends RuleAction> = (action: Action, catalogue: Catalogue) => Touched;
 
 const nothing = (): Touched => [];
 const field = ({ field: id }: { readonly field: number }, catalogue: Catalogue): Touched => {
@@ -41,14 +40,14 @@ const TOUCHES: { readonly [Do in RuleAction['do']]: Touches<ActionOf<Do>> } = {
   'increase field': field,
   'put on list': list,
   'take off list': list,
-  'give points': ({ scorecard }, _catalogue, of) => [[of, `points:${scorecard}`]],
+  'give points': ({ scorecard }) => [['contact', `points:${scorecard}`]],
   'set stage': () => [
     ['contact', 'stage'],
     ['contact', 'change:stage'],
   ],
-  'assign owner': (_action, _catalogue, of) => [
-    [of, 'owner'],
-    [of, 'change:owner'],
+  'assign owner': () => [
+    ['contact', 'owner'],
+    ['contact', 'change:owner'],
   ],
   // Of people who look after things.
   'make task': nothing,
@@ -61,7 +60,7 @@ const TOUCHES: { readonly [Do in RuleAction['do']]: Touches<ActionOf<Do>> } = {
 export function movedBy(rule: CompiledRule, compiled: Compiled): Moved {
   const moved: Moved = { contact: new Set(), company: new Set() };
   for (const { action } of rule.steps)
-    for (const [whose, what] of (TOUCHES[action.do] as Touches<RuleAction>)(action, compiled.catalogue, rule.of)) moved[whose].add(what);
+    for (const [whose, what] of (TOUCHES[action.do] as Touches<RuleAction>)(action, compiled.catalogue)) moved[whose].add(what);
   for (let before = -1; before < moved.contact.size + moved.company.size;) {
     before = moved.contact.size + moved.company.size;
     for (const of of RULE_SUBJECTS) derive(compiled, of, moved[of]);

@@ -7,7 +7,9 @@ import { ELEMENT, type Details } from '../intake/details.ts';
 import { type RuleAction } from '../rules/definition.ts';
 import { type CompiledRule } from '../rules/compile.ts';
 import { wasDue } from '../rules/dates.ts';
+import { contactsWords } from '../rules/action-kinds.ts';
 import { oftenWords, whenWords } from '../rules/words.ts';
+import { hasPart } from './parts.ts';
 import { type AnyDefinition, type DefinitionKind } from '../settings/definitions.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type Moment } from '../time/moment.ts';
@@ -88,10 +90,28 @@ function ruleWay(asking: Asking, definition: AnyDefinition, rule: CompiledRule |
   const { kind, id, key, name, body } = definition;
   if (!rule) return [{ kind, id, key, name, lines: [], because: compiled.whyBroken.get(id) ?? 'It stands still.' }];
   const on: WhyLine = { words: 'It is on', holds: body.on || body.when.kind === 'sweep' };
+  if (body.of === 'company') return [{ kind, id, key, name, ...companyWay(asking, on, body.then) }];
   const set = setOff(asking, rule);
   const lines = [on, set, ...ifLines(asking, rule), ...oftenLine(asking, rule), ...heldLine(asking, rule), ...gateLines(asking)];
   const failing = lines.find((line) => !line.holds);
   return [{ kind, id, key, name, lines, because: failing ? becauseOf(failing, on, set, rule) : waitsFor(rule) }];
+}
+
+/** What a rule for companies asks of a contact; what it asks of the company is seen there. */
+function companyWay(
+  { compiled: { catalogue }, state, wanted }: Asking,
+  on: WhyLine,
+  then: readonly RuleAction[],
+): Pick<WayTo, 'lines' | 'because'> {
+  const giving = then.filter(gives(wanted)).map((action) => ('parts' in action ? action.parts : undefined));
+  const parts = giving.some((each) => each === undefined) ? undefined : giving.flatMap((each) => each ?? []);
+  const lines: readonly WhyLine[] = [
+    on,
+    { words: 'they are in a company', holds: state.company !== undefined },
+    ...(parts ? [{ words: `they are among ${contactsWords(parts, catalogue)}`, holds: hasPart(state, parts, catalogue) }] : []),
+  ];
+  const failing = lines.find((line) => !line.holds);
+  return { lines, because: failing === on ? 'It is off.' : failing ? notSo(failing) : 'It does it when it runs for their company.' };
 }
 
 function becauseOf(failing: WhyLine, on: WhyLine, set: WhyLine, rule: CompiledRule): string {

@@ -24,11 +24,14 @@ export type Cause =
   | { readonly kind: 'again'; readonly ref: string }
   | { readonly kind: 'merge'; readonly ref: string };
 
+/** What a rule for companies does to contacts. */
+export type ContactsChange = Extract<Change, { readonly kind: 'tag' | 'field' | 'stage' | 'owner' | 'list' }>;
+
 /** What a pass asks another subject to do: a pass writes only its own. */
 export type SubjectRequest =
   | { readonly to: 'company'; readonly id: number; readonly changes: readonly Change[] }
-  /** all contacts of the company, to be put on a fixed list or taken off it */
-  | { readonly to: 'contacts'; readonly id: number; readonly audience: AudienceId; readonly on: boolean }
+  /** the contacts of the company; where parts in the purchase are named, those that have one of them */
+  | { readonly to: 'contacts'; readonly id: number; readonly change: ContactsChange; readonly parts?: readonly string[] | undefined }
   /** whose turn it is in the first of these rows of a routing table in which somebody is free; the answer is an owner for the contact that asks */
   | { readonly to: 'routing'; readonly id: number; readonly rows: readonly string[]; readonly replace: boolean };
 
@@ -110,8 +113,16 @@ export interface EffectValues {
   'task taken back': object;
   'notice made': object;
   'notice taken back': object;
-  /** `on`: whether the contacts are put on the list */
-  'asked sent': { readonly after: { readonly to: SubjectRequest['to']; readonly on?: boolean } };
+  /** of contacts, what is done to which of them: nothing said is a list. `on`: whether they are put on it, or get the tag */
+  'asked sent': {
+    readonly after: {
+      readonly to: SubjectRequest['to'];
+      readonly does?: Exclude<ContactsChange['kind'], 'list'>;
+      readonly on?: boolean;
+      readonly owner?: string;
+      readonly parts?: readonly string[];
+    };
+  };
   'asked circling': object;
   'pin set': { readonly before: KeptPin | null; readonly after: KeptPin };
   'pin cleared': { readonly before: KeptPin | null; readonly after: null };

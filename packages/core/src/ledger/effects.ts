@@ -1,5 +1,6 @@
 import { saidOfThem } from '../conditions/describe/said/sentences.ts';
 import { readFact, showFact } from '../contacts/facts.ts';
+import { contactsWords } from '../rules/action-kinds.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
@@ -34,7 +35,7 @@ const THINGS: Readonly<Record<EffectKind | 'setting', readonly DefinitionKind[]>
   stage: ['stage'],
   points: ['scorecard'],
   deal: ['pipeline'],
-  asked: ['routing', 'audience'],
+  asked: ['routing', 'audience', 'tag', 'field', 'stage'],
   kept: ['stage', 'routing'],
   signal: ['signalType'],
   setting: definitionKinds,
@@ -86,6 +87,24 @@ const pinned = (pin: { readonly in: boolean } | null | undefined): string => (pi
 const fieldSet = ({ definitionId, after }: EntryOf<'field set' | 'field increased'>, { catalogue }: Telling): string =>
   keptValueWords(catalogue, definitionId, after);
 const NOT_AGAIN: Readonly<Record<'limit' | 'pause', string>> = { limit: 'it has run as often as it may', pause: 'its pause is not over' };
+
+/** What a company's contacts are asked for. */
+function askedOfContacts({ does, on, owner, parts }: EntryOf<'asked sent'>['after'], name: string, catalogue: Catalogue): string {
+  const said = contactsWords(parts, catalogue);
+  const whom = `${said.charAt(0).toUpperCase()}${said.slice(1)}`;
+  switch (does) {
+    case 'tag':
+      return `${whom} ${on ? 'get' : 'lose'} the tag ${name}`;
+    case 'field':
+      return `${whom} get another value of ${name}`;
+    case 'stage':
+      return `${whom} are brought to ${name}`;
+    case 'owner':
+      return `${whom} are given to ${owner ?? 'nobody'}`;
+    case undefined:
+      return `${whom} are ${on ? 'put on' : 'taken off'} ${name}`;
+  }
+}
 
 /** How each effect is told. */
 export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
@@ -221,8 +240,8 @@ export const EFFECTS: { readonly [Name in EffectName]: EffectWords<Name> } = {
   'notice made': { words: () => 'A notice was made', counted: ['notice made', 'notices made'] },
   'notice taken back': { words: () => 'The notice was taken back', counted: ['notice taken back', 'notices taken back'] },
   'asked sent': {
-    words: ({ after }, { name }) => {
-      if (after.to === 'contacts') return `Its contacts are ${after.on ? 'put on' : 'taken off'} ${name}`;
+    words: ({ after }, { name, catalogue }) => {
+      if (after.to === 'contacts') return askedOfContacts(after, name, catalogue);
       return after.to === 'routing' ? `Asked ${name} whose turn it is` : 'Asked its company for a change';
     },
     counted: ['change asked of others', 'changes asked of others'],

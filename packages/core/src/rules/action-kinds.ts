@@ -1,6 +1,7 @@
 import { pathWords } from '../intake/signal-types.ts';
 import { readFact } from '../contacts/facts.ts';
-import { storageOf } from '../contacts/fields.ts';
+import { listed } from '../conditions/describe/said/values.ts';
+import { choicesOf, PART, storageOf, type FieldOption } from '../contacts/fields.ts';
 import { keepsWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type DefinitionKind } from '../settings/definitions.ts';
@@ -40,14 +41,38 @@ function fieldMisfit(field: number, of: RuleSubject, catalogue: Catalogue, value
   return read.ok ? undefined : { property: 'value', expected: read.faults[0]?.expected ?? 'a value of the field' };
 }
 
-function listMisfit({ audience }: { readonly audience: number }, of: RuleSubject, catalogue: Catalogue): Misfit | undefined {
-  const body = catalogue.body('audience', audience);
+function listMisfit(action: ToPeople & { readonly audience: number }, of: RuleSubject, catalogue: Catalogue): Misfit | undefined {
+  const body = catalogue.body('audience', action.audience);
   if (body?.kind !== 'fixed') return { property: 'audience', expected: 'a fixed list: a live audience keeps itself' };
-  return body.of === 'company' && of === 'contact' ? { property: 'audience', expected: 'a list of people' } : undefined;
+  if (body.of !== 'company') return partsMisfit(action, of, catalogue);
+  if (of === 'contact') return { property: 'audience', expected: 'a list of people' };
+  return action.parts === undefined ? undefined : { property: 'parts', expected: 'no parts: it is a list of companies' };
 }
 
 const named = (kind: DefinitionKind, id: number | undefined, catalogue: Catalogue): string => catalogue.get(kind, id ?? -1)?.name ?? '…';
 const tagKey = (tag: number, catalogue: Catalogue): string => catalogue.get('tag', tag)?.key ?? '…';
+
+/** The part of an action that is done to people. */
+type ToPeople = { readonly parts?: readonly string[] | undefined };
+
+/** Only a rule for companies says for whom of several contacts it is. */
+function partsMisfit({ parts }: ToPeople, of: RuleSubject, catalogue: Catalogue): Misfit | undefined {
+  if (parts === undefined) return undefined;
+  if (of === 'contact') return { property: 'parts', expected: 'no parts: it is for one contact' };
+  const known = partsOf(catalogue).map(({ key }) => key);
+  return parts.every((part) => known.includes(part)) ? undefined : { property: 'parts', expected: `one of ${known.join(', ')}` };
+}
+
+/** `its contacts`, `its contacts whose part is decider or buyer` */
+export function contactsWords(parts: readonly string[] | undefined, catalogue: Catalogue): string {
+  if (parts === undefined) return 'its contacts';
+  const names = parts.map((part) => partsOf(catalogue).find(({ key }) => key === part)?.name ?? part);
+  return `its contacts whose part is ${listed(names, 'or')}`;
+}
+
+/** Who is meant, after such a word as `to`; nothing where it is the contact itself. */
+const toWhom = (word: string, { parts }: ToPeople, of: RuleSubject, catalogue: Catalogue): string =>
+  of === 'contact' ? '' : ` ${word} ${contactsWords(parts, catalogue)}`;
 
 /** What a detail is called by the first type of signals that has it. */
 function detailWords(path: string, catalogue: Catalogue): string {
@@ -85,28 +110,31 @@ function optionWords(field: number, value: unknown, catalogue: Catalogue): strin
 }
 
 /** A rule for companies puts the company itself on a list of companies, and its contacts on a list of people. */
-function whoOfList(audience: number, of: RuleSubject, catalogue: Catalogue): string {
+function whoOfList({ audience, parts }: ToPeople & { readonly audience: number }, of: RuleSubject, catalogue: Catalogue): string {
   if (of === 'contact') return '';
-  return catalogue.body('audience', audience)?.of === 'company' ? 'it ' : 'its contacts ';
+  return catalogue.body('audience', audience)?.of === 'company' ? 'it ' : `${contactsWords(parts, catalogue)} `;
 }
 
 /** For each action: for whose rules it is, how its references are checked, and its words. */
 export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<ActionOf<Do>> } = {
   'add tag': {
-    of: CONTACTS,
-    misfit: ({ tag, value }, _of, catalogue) => (value === undefined ? undefined : tagMisfit(tag, value, catalogue)),
-    words: ({ tag, value }, _of, catalogue) =>
-      `add the tag ${tagKey(tag, catalogue)}${value === undefined ? '' : ` valued ${valueWords(value, catalogue)}`}`,
+    of: BOTH,
+    misfit: (action, of, catalogue) =>
+      (action.value === undefined ? undefined : tagMisfit(action.tag, action.value, catalogue)) ?? partsMisfit(action, of, catalogue),
+    words: (action, of, catalogue) =>
+      `add the tag ${tagKey(action.tag, catalogue)}${action.value === undefined ? '' : ` valued ${valueWords(action.value, catalogue)}`}${toWhom('to', action, of, catalogue)}`,
   },
   'remove tag': {
-    of: CONTACTS,
-    misfit: always,
-    words: ({ tag, only }, _of, catalogue) => `remove the tag ${tagKey(tag, catalogue)}${only ? ' where this rule gave it' : ''}`,
+    of: BOTH,
+    misfit: partsMisfit,
+    words: (action, of, catalogue) =>
+      `remove the tag ${tagKey(action.tag, catalogue)}${toWhom('from', action, of, catalogue)}${action.only ? ' where this rule gave it' : ''}`,
   },
   'set field': {
-    of: CONTACTS,
-    misfit: ({ field, value }, of, catalogue) => fieldMisfit(field, of, catalogue, value),
-    words: ({ field, value }, _of, catalogue) => `set ${named('field', field, catalogue)} to ${optionWords(field, value, catalogue)}`,
+    of: BOTH,
+    misfit: (action, of, catalogue) => fieldMisfit(action.field, 'contact', catalogue, action.value) ?? partsMisfit(action, of, catalogue),
+    words: (action, of, catalogue) =>
+      `set ${named('field', action.field, catalogue)}${toWhom('of', action, of, catalogue)} to ${optionWords(action.field, action.value, catalogue)}`,
   },
   'set company field': {
     of: BOTH,
@@ -133,14 +161,13 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
   'put on list': {
     of: BOTH,
     misfit: listMisfit,
-    words: ({ audience }, of, catalogue) =>
-      `put ${whoOfList(audience, of, catalogue)}on the list ${named('audience', audience, catalogue)}`,
+    words: (action, of, catalogue) => `put ${whoOfList(action, of, catalogue)}on the list ${named('audience', action.audience, catalogue)}`,
   },
   'take off list': {
     of: BOTH,
     misfit: listMisfit,
-    words: ({ audience }, of, catalogue) =>
-      `take ${whoOfList(audience, of, catalogue)}off the list ${named('audience', audience, catalogue)}`,
+    words: (action, of, catalogue) =>
+      `take ${whoOfList(action, of, catalogue)}off the list ${named('audience', action.audience, catalogue)}`,
   },
   'give points': {
     of: CONTACTS,
@@ -150,16 +177,22 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
       `give ${points} points of ${named('scorecard', scorecard, catalogue)}, ${keepsWords(keeps)}`,
   },
   'set stage': {
-    of: CONTACTS,
-    misfit: always,
-    words: ({ stage, backward, ask }, _of, catalogue) =>
-      `set the stage to ${named('stage', stage, catalogue)}${backward ? ', also backward' : ''}${ask === undefined ? '' : ` (where something it needs is missing, make the task “${ask}”)`}`,
+    of: BOTH,
+    misfit: (action, of, catalogue) =>
+      of === 'company' && action.ask !== undefined
+        ? { property: 'ask', expected: 'no task: the rule is for companies' }
+        : partsMisfit(action, of, catalogue),
+    words: (action, of, catalogue) =>
+      `set the stage${toWhom('of', action, of, catalogue)} to ${named('stage', action.stage, catalogue)}${action.backward ? ', also backward' : ''}${action.ask === undefined ? '' : ` (where something it needs is missing, make the task “${action.ask}”)`}`,
   },
   'assign owner': {
-    of: CONTACTS,
-    misfit: always,
-    words: ({ owner, routing, replace }, _of, catalogue) =>
-      `assign owner ${owner ?? `by ${named('routing', routing, catalogue)}`}${replace ? ', also where there is one' : ''}`,
+    of: BOTH,
+    misfit: (action, of, catalogue) =>
+      of === 'company' && action.routing !== undefined
+        ? { property: 'routing', expected: 'an owner: the rule is for companies' }
+        : partsMisfit(action, of, catalogue),
+    words: (action, of, catalogue) =>
+      `assign owner ${action.owner ?? `by ${named('routing', action.routing, catalogue)}`}${toWhom('to', action, of, catalogue)}${action.replace ? ', also where there is one' : ''}`,
   },
   'make task': {
     of: BOTH,
@@ -183,6 +216,17 @@ export const ACTION_KINDS: { readonly [Do in RuleAction['do']]: ActionKind<Actio
 
 /** What is known of an action whose kind nobody has asked for. */
 export const kindOfAction = ({ do: kind }: RuleAction): ActionKind<RuleAction> => ACTION_KINDS[kind] as ActionKind<RuleAction>;
+
+type PeopleAction = Extract<RuleAction, { readonly parts?: readonly string[] | undefined }>;
+/** Whether it is done to people: by a rule for companies, to the contacts of the company. */
+export const isToPeople = (action: RuleAction, catalogue: Catalogue): action is PeopleAction =>
+  TO_PEOPLE.has(action.do) && !('audience' in action && catalogue.body('audience', action.audience)?.of === 'company');
+const TO_PEOPLE: ReadonlySet<RuleAction['do']> = new Set([
+  ...(['add tag', 'remove tag', 'set field', 'put on list', 'take off list', 'set stage', 'assign owner'] satisfies PeopleAction['do'][]),
+]);
+/** The parts in a purchase that a contact can have. */
+export const partsOf = (catalogue: Catalogue): readonly FieldOption[] =>
+  choicesOf({ options: catalogue.find('field', PART)?.body.options ?? [] });
 
 /** The actions that are for somebody's rules. */
 export const actionsFor = (of: RuleSubject): readonly RuleAction['do'][] =>
