@@ -1,5 +1,6 @@
 import {
   type CompanyView,
+  type ContactView,
   type Ledger,
   type NoticesAnswer,
   type RuleRehearsal,
@@ -123,6 +124,8 @@ describe('a rule for companies', () => {
     };
     return contacts.map((row) => row.name).sort();
   };
+  const idOf = async (name: string): Promise<string> =>
+    ((await server.call('get', `/api/v1/contacts/${name}@test.example`).expect(200)).body as ContactView).id;
   const tag = (name: string, tags: object) =>
     server.call('put', '/api/v1/contacts').send({ contacts: [{ email: `${name}@test.example`, tags }] });
   const verified = async (): Promise<void> => expect((await server.verify(clock)).byKind).toEqual({});
@@ -232,6 +235,53 @@ describe('a rule for companies', () => {
     expect(((await server.call('get', '/api/v1/tasks').expect(200)).body as TasksAnswer).tasks).toEqual([]);
     const { tags } = (await server.call('get', '/api/v1/contacts/ada@test.example').expect(200)).body as { tags: unknown[] };
     expect(tags).toEqual([]);
+    await verified();
+  });
+
+  it('is done to contacts by their part in the purchase, rehearsed, told, and taken back', async () => {
+    await server.call('put', '/api/v1/contacts').send({
+      contacts: [
+        { email: 'ada@test.example', part: 'decider' },
+        { email: 'bo@test.example', part: 'user' },
+      ],
+    });
+    await aSecondLater();
+    const deciders = {
+      of: 'company',
+      when: GRADE.when,
+      then: [
+        { do: 'add tag', tag: 'trade.keen', parts: ['decider', 'buyer'] },
+        { do: 'put on list', audience: 'call', parts: ['user'] },
+      ],
+      beginsWith: 'everyone',
+    };
+    const before = await server.lastEffect();
+    const rehearsed = await rehearse(deciders);
+    expect(rehearsed.samples?.[0]?.setsOff).toEqual(['ada: + trade.keen', 'bo: comes into To be called']);
+    await turnOn('deciders', deciders);
+    await aSecondLater();
+    expect(await server.effectsSince(before)).toEqual(rehearsed.changes);
+    const tagsOf = async (name: string) =>
+      ((await server.call('get', `/api/v1/contacts/${name}@test.example`).expect(200)).body as ContactView).tags.map(({ key }) => key);
+    expect([await tagsOf('ada'), await tagsOf('bo'), await members('call')]).toEqual([['trade.keen'], [], ['bo']]);
+    const ledger = (await server.call('get', '/api/v1/companies/mill/ledger').expect(200)).body as Ledger;
+    expect(ledger.rows.map(({ words }) => words)).toEqual(
+      expect.arrayContaining([
+        'Its contacts whose part is decider or buyer get the tag trade.keen',
+        'Its contacts whose part is user are put on To be called',
+      ]),
+    );
+    const trace = await asked<TraceView>('get', `/api/app/contacts/${await idOf('ada')}/trace?of=tag&key=trade.keen`);
+    expect(trace.steps.map(({ title }) => title)).toEqual(
+      expect.arrayContaining([
+        'The mill: Its contacts whose part is decider or buyer get the tag trade.keen',
+        'The mill: Rule deciders ran, version 1',
+      ]),
+    );
+    await verified();
+    await server.call('post', '/api/v1/rules/deciders/take-back').send({}).expect(200);
+    await aSecondLater();
+    expect([await tagsOf('ada'), await members('call')]).toEqual([[], []]);
     await verified();
   });
 

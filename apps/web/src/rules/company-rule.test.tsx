@@ -15,6 +15,11 @@ const more = [
   definition(801, 'field', 'fit-grade', 'Fit grade', { of: 'company', type: 'one choice', options }),
   definition(802, 'field', 'renews', 'Renews', { of: 'company', type: 'date' }),
 ];
+const PART = definition(803, 'field', 'part', 'part in the purchase', {
+  of: 'contact',
+  type: 'one choice',
+  options: ['user', 'buyer'].map((key) => ({ key, name: key })),
+});
 const REHEARSAL: RuleRehearsal = {
   steps: [{ words: 'would be touched', count: 1 }],
   touched: 1,
@@ -44,14 +49,20 @@ describe('a rule for companies', () => {
     expect(screen.getByText(/^As soon as a company is there/)).toBeInTheDocument();
     expect(chosen('What sets it off')).toEqual(['… conditions become true', '… it is run, by hand or at its times', '… a date comes']);
     expect(chosen('What action 1 does')).toEqual([
+      'add tag to its contacts',
+      'remove tag from its contacts',
+      'set field of its contacts',
       'set field',
       'clear field',
       'increase field',
       'put on list',
       'take off list',
+      'set the stage of its contacts',
+      'assign an owner to its contacts',
       'make task',
       'notify',
     ]);
+    await userEvent.selectOptions(screen.getByLabelText('What action 1 does'), 'set company field');
     await userEvent.selectOptions(screen.getByLabelText('Field of action 1'), 'Fit grade');
     await userEvent.selectOptions(screen.getByLabelText('Value of action 1'), 'B');
     await userEvent.click(screen.getByRole('button', { name: '+ action' }));
@@ -99,5 +110,35 @@ describe('a rule for companies', () => {
       screen.getByText(/On every anniversary of Renews, at 09:00, notify everyone here: “It renews”\. Once per company\./),
     ).toBeInTheDocument();
     expect(screen.getByText('times per company, with a pause of')).toBeInTheDocument();
+  });
+
+  it('is done to all of its contacts, or to those with a part in the purchase', async () => {
+    const { asked } = openPage(
+      '/rules/new',
+      {
+        'POST /api/app/rules/rehearse': REHEARSAL,
+        'PUT /api/v1/definitions': { made: ['rule tell'], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false },
+      },
+      { more: [...more, PART] },
+    );
+    await userEvent.type(await screen.findByLabelText('Name of the rule'), 'Tell');
+    await userEvent.selectOptions(screen.getByLabelText('For whom it is'), 'companies');
+    await userEvent.selectOptions(screen.getByLabelText('What action 1 does'), 'add tag to its contacts');
+    expect(chosen('Which contacts of action 1')).toEqual(['all', 'those whose part is']);
+    await userEvent.selectOptions(screen.getByLabelText('Which contacts of action 1'), 'those whose part is');
+    const parts = within(screen.getByRole('group', { name: 'Parts of action 1' }));
+    await userEvent.click(parts.getByLabelText('buyer'));
+    await userEvent.click(parts.getByLabelText('user'));
+    // The last part stays, and another tag keeps whom it is for.
+    await userEvent.click(parts.getByLabelText('buyer'));
+    expect(parts.getByLabelText('buyer')).toBeChecked();
+    await userEvent.selectOptions(screen.getByLabelText('Tag of action 1'), 'glaze.ash');
+    await userEvent.click(screen.getByRole('button', { name: /Rehearse/ }));
+    await screen.findByRole('region', { name: 'Rehearsal' });
+    await userEvent.click(screen.getByRole('button', { name: 'Turn on' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+      rules: [{ of: 'company', then: [{ do: 'add tag', tag: 'glaze.ash', parts: ['buyer'] }] }],
+    });
   });
 });
