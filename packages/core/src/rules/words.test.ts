@@ -1,5 +1,5 @@
-import { actionWords, type RuleAction, type RuleBody } from '../index.ts';
-import { catalogue, typeId } from '../testing/definitions.ts';
+import { actionWords, type Condition, type RuleAction, type RuleBody } from '../index.ts';
+import { catalogue, COMPANY_NUMBER, typeId } from '../testing/definitions.ts';
 import { oftenWords, ruleSentence } from './words.ts';
 
 const rule: RuleBody = {
@@ -22,6 +22,22 @@ describe('the sentence of a rule', () => {
   it('says all of it, an option by its name', () => {
     expect(ruleSentence(rule, catalogue)).toBe(
       'When somebody answers Ask and they do not have the tag fam.one, add the tag fam.two, set the one choice field to Apple green and clear the number field. Once per contact.',
+    );
+  });
+
+  it('speaks of a company, and of what its contacts did', () => {
+    const size = { kind: 'field', of: 'company', field: COMPANY_NUMBER, op: '>=', value: 50 } as const;
+    const ordered = { kind: 'signal', type: typeId('order.placed'), within: { last: 30, unit: 'days' } } as const;
+    const words = (condition: Condition): string =>
+      ruleSentence(
+        { ...rule, of: 'company', when: { kind: 'becomes', condition }, if: size, then: [{ do: 'notify', text: 'Big' }] },
+        catalogue,
+      );
+    expect(words(size)).toBe(
+      "As soon as a company's number is at least 50 and its number is at least 50, notify everyone here: “Big”. Once per company.",
+    );
+    expect(words({ match: 'all', of: [ordered, size] })).toMatch(
+      /^As soon as a company's contacts have ordered in the last 30 days and its number is at least 50 and/,
     );
   });
 

@@ -31,13 +31,19 @@ export function whenWords(when: RuleBody['when'], catalogue: Catalogue, of: Rule
     case 'signal':
       return `When somebody ${happensSaid(when.type, when.where, catalogue)}`;
     case 'becomes':
-      return isEmpty(when.condition) ? `As soon as a ${of} is there` : `As soon as ${saidOfThem(when.condition, catalogue, of)}`;
+      return isEmpty(when.condition)
+        ? `As soon as a ${of} is there`
+        : `As soon as ${ofNobodyYet(saidOfThem(when.condition, catalogue, of), of)}`;
     case 'sweep':
       return when.times ? sweepTimesWords(when.times) : 'Whenever it is run';
     case 'date':
       return `${dateWords(when, catalogue)}, at ${String(when.hour).padStart(2, '0')}:00`;
   }
 }
+
+/** A company is named where it comes first: `a company's seats is at least 50`. */
+const ofNobodyYet = (text: string, of: RuleSubject): string =>
+  of === 'company' ? text.replace(/^its\b/, "a company's").replace(/^it\b(?! is not so)/, 'a company') : text;
 
 function dateWords(when: Extract<RuleBody['when'], { kind: 'date' }>, catalogue: Catalogue): string {
   const date =

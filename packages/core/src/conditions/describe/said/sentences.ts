@@ -252,14 +252,19 @@ export const saidParts = (leaf: Leaf, catalogue: Catalogue, of: SubjectKind = 'c
 const ONE: Readonly<Record<SubjectKind, Grammatical>> = { contact: 'one', deal: 'one', company: 'company' };
 
 const OF_THEM: Readonly<Record<Clause['lead'], string>> = { who: 'they', whose: 'their', 'for whom': 'for them' };
-/** A condition as it is said of somebody who was named before: `they have not ordered and their country is Sweden`. */
+const OF_IT: Readonly<Record<Clause['lead'], string>> = { who: 'it', whose: 'its', 'for whom': 'for it' };
+/**
+ * A condition as it is said of whoever was named before: `they have not ordered and their country is Sweden`, and of a company `its seats is
+ * at least 50 and its contacts have not ordered`.
+ */
 export const saidOfThem = (condition: Condition, catalogue: Catalogue, of: SubjectKind = 'contact'): string =>
   grouped(
     condition,
     (leaf) => {
-      if (leaf.kind === 'signal') return `they ${joinedParts(signalSaid(leaf, catalogue, 'many', true))}`;
-      const { lead, text } = clauseOf(leaf, catalogue, of === 'company' ? 'companies' : 'many');
-      return `${OF_THEM[lead]} ${text}`;
+      const isCompany = of === 'company';
+      if (leaf.kind === 'signal') return `${isCompany ? 'its contacts' : 'they'} ${joinedParts(signalSaid(leaf, catalogue, 'many', true))}`;
+      const { lead, text } = clauseOf(leaf, catalogue, isCompany ? 'company' : 'many');
+      return `${(isCompany ? OF_IT : OF_THEM)[lead]} ${text}`;
     },
     'it is not so that ',
   );
