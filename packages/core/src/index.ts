@@ -142,6 +142,7 @@ export * from './engine/pass.ts';
 export * from './engine/messages.ts';
 export * from './engine/plans.ts';
 export * from './engine/circles.ts';
+export { neverRun } from './engine/never-runs.ts';
 export { loopsIn, movedBy, setsOff } from './engine/rule-graph.ts';
 export { arrivalOf, Waiting } from './engine/follow.ts';
 export * from './engine/rehearse.ts';

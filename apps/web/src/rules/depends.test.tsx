@@ -49,6 +49,11 @@ describe('what depends on what', () => {
     expect(await screen.findByText(/^No rules go round: 1 that could set themselves off/)).toBeInTheDocument();
   });
 
+  it('names a rule that can never run', async () => {
+    openPage('/rules/depends/all', {}, { more: [rule(173, 'dead', { match: 'all', of: [has(3), lacks(3)] }, { do: 'add tag', tag: 4 })] });
+    expect(await screen.findByText(/can never run: nobody can be as it asks/)).toHaveTextContent('dead can never run');
+  });
+
   it('draws what hangs together, and of one that is chosen only what leads to it and from it', async () => {
     openPage('/rules/depends/all', {}, { more: [GIVE, take(false), KEEN, rule(173, 'other', has(12), { do: 'add tag', tag: 11 })] });
     const map = await screen.findByRole('region', { name: 'The map' });

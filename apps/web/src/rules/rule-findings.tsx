@@ -1,10 +1,11 @@
 import { ruleFindings, type Catalogue, type Circle } from '@eager-sieve/core';
 import { Link } from 'react-router';
-import { useCircles } from './use-circles';
+import { useTriedRules } from './use-tried-rules';
 
 /** Rules that go round, undo each other, or wait for what is off: found before anything runs. */
 export function RuleFindings({ catalogue }: { catalogue: Catalogue }) {
-  const circles = useCircles(catalogue);
+  const tried = useTriedRules(catalogue);
+  const circles = tried?.circles;
   const findings = ruleFindings(catalogue);
   const told = circles?.filter(({ verdict }) => verdict !== 'ruled out') ?? [];
   return (
@@ -27,6 +28,9 @@ export function RuleFindings({ catalogue }: { catalogue: Catalogue }) {
       {told.map((circle) => (
         <CircleFound key={circle.rules.join(' ')} circle={circle} catalogue={catalogue} />
       ))}
+      {tried?.dead.map((id) => (
+        <DeadRule key={id} id={id} catalogue={catalogue} />
+      ))}
       {findings.map((finding, index) => (
         <div key={index} className="panel px-4 py-2">
           <RuleNames ids={finding.rules} catalogue={catalogue} /> <span>{finding.words}</span>
@@ -35,6 +39,14 @@ export function RuleFindings({ catalogue }: { catalogue: Catalogue }) {
     </section>
   );
 }
+
+/** A rule for which nobody can ever be. */
+export const DeadRule = ({ id, catalogue }: { id: number; catalogue: Catalogue }) => (
+  <div className="panel px-4 py-2">
+    <RuleNames ids={[id]} catalogue={catalogue} /> can never run: {catalogue.body('rule', id)?.of === 'company' ? 'no company' : 'nobody'}{' '}
+    can be as it asks.
+  </div>
+);
 
 /** One circle: which rules, and who goes round. */
 export function CircleFound({ circle: { rules, verdict, witness }, catalogue }: { circle: Circle; catalogue: Catalogue }) {

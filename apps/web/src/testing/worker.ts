@@ -1,12 +1,13 @@
-import { Catalogue, circlesIn, Compiled } from '@eager-sieve/core';
-import { type LookedThrough } from '../rules/circles.worker';
+import { Catalogue, circlesIn, Compiled, neverRun } from '@eager-sieve/core';
+import { type LookedThrough, type Tried } from '../rules/rules.worker';
 
-/** Stands for the worker that looks for circles: it answers at once. */
-export default class CirclesWorker {
+/** Stands for the worker that tries the rules: it answers at once. */
+export default class RulesWorker {
   onmessage: ((event: { readonly data: unknown }) => void) | null = null;
 
   postMessage({ workspace, definitions }: LookedThrough): void {
-    const found = circlesIn(new Compiled(new Catalogue(workspace, definitions)), Date.now());
+    const compiled = new Compiled(new Catalogue(workspace, definitions));
+    const found: Tried = { circles: circlesIn(compiled, Date.now()), dead: neverRun(compiled, Date.now()) };
     setTimeout(() => this.onmessage?.({ data: found }), 0);
   }
 

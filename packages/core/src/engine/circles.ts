@@ -5,9 +5,8 @@ import { type RuleSubject } from '../rules/definition.ts';
 import { type Instant } from '../time/zone.ts';
 import { type Compiled } from './compiled.ts';
 import { MadeUpWorld } from './made-up-world.ts';
-import { respectsOf, type Respect, type Respects, type Setting } from './made-up.ts';
+import { everyKind, placesOf, respectsOf, type Kind, type Place, type Setting } from './made-up.ts';
 import { loopsIn, movedBy, reachedFrom, setsOff } from './rule-graph.ts';
-import { type SubjectState } from './state.ts';
 
 /** Rules that set each other off, and whether that can go round without end. */
 export interface Circle {
@@ -75,29 +74,9 @@ function isAcross(compiled: Compiled, loop: readonly RuleId[]): boolean {
   return ofContacts.length > 0 && (ofContacts.length < rules.length || ofContacts.some((rule) => movedBy(rule, compiled).company.size > 0));
 }
 
-/** One respect of one of those who are made up. */
-interface Place {
-  /** the contact by its number, or the company */
-  readonly whose: number | 'company';
-  readonly respect: Respect;
-}
-/** One setting for each place. */
-type Kind = readonly Setting[];
-
-const placesOf = ({ contact, company }: Respects, contacts: number): readonly Place[] => [
-  ...company.map((respect): Place => ({ whose: 'company', respect })),
-  ...Array.from({ length: contacts }, (_, whose) => contact.map((respect): Place => ({ whose, respect }))).flat(),
-];
-
 /** Every kind there can be, changed into every other. */
 function* everyPair(places: readonly Place[]): Generator<readonly [Kind, Kind]> {
   for (const before of everyKind(places)) for (const after of everyKind(places)) yield [before, after];
-}
-
-function* everyKind(places: readonly Place[]): Generator<Kind> {
-  const [first, ...others] = places;
-  if (!first) return yield [];
-  for (const setting of first.respect) for (const rest of everyKind(others)) yield [setting, ...rest];
 }
 
 /** As many kinds as may be tried, spread over all of them, each changed in one respect. */
@@ -151,7 +130,8 @@ class Search {
     if (!first || changed.some(({ whose }) => whose !== first.whose)) return undefined;
     const changes = changed.flatMap(({ setting }): Change[] => (setting.change ? [setting.change] : []));
     if (changes.length < changed.length) return undefined;
-    const world = this.#settled(before);
+    const { now, contacts, company } = this.#trying;
+    const world = MadeUpWorld.of(this.#compiled, now, this.#places, before, { company, contacts });
     const state = first.whose === 'company' ? world?.company : world?.contacts[first.whose];
     if (!world || !state) return undefined;
     const effects = world.change(state, changes);
@@ -168,30 +148,6 @@ class Search {
       change: changed.map(({ setting }) => setting.words),
       round: roundIn(effects, this.#loop),
     };
-  }
-
-  /** Contacts and a company of whom this is so, and of whom everything that follows has followed; undefined where it cannot be. */
-  #settled(kind: Kind): MadeUpWorld | undefined {
-    const { now, contacts, company } = this.#trying;
-    const hasCompany = company || this.#places.some(({ whose }) => whose === 'company');
-    const world = new MadeUpWorld(this.#compiled, now, { company: hasCompany, contacts });
-    for (const [place, { whose }] of this.#places.entries()) {
-      const state = whose === 'company' ? world.company : world.contacts[whose];
-      if (state) kind[place]?.put(state, now - 1);
-    }
-    if (world.contacts.some((contact) => !this.#canBe(contact))) return undefined;
-    world.settle();
-    return world;
-  }
-
-  /** Of some families one has one tag at a time. */
-  #canBe({ tags }: SubjectState): boolean {
-    const { catalogue } = this.#compiled;
-    const alone = [...tags.keys()].flatMap((tag) => {
-      const family = catalogue.body('tag', tag)?.family;
-      return family !== undefined && catalogue.body('family', family)?.many === false ? [family] : [];
-    });
-    return new Set(alone).size === alone.length;
   }
 }
 

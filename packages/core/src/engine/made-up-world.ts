@@ -5,6 +5,7 @@ import { hopOf, type Arrival } from './arrival.ts';
 import { type Compiled } from './compiled.ts';
 import { arrivalOf, Waiting, type ToOthers } from './follow.ts';
 import { messagesOf, type Message } from './messages.ts';
+import { type Kind, type Place } from './made-up.ts';
 import { pass, passBack } from './pass.ts';
 import { SubjectState } from './state.ts';
 
@@ -31,6 +32,24 @@ export class MadeUpWorld {
       contact.company = this.company?.id;
       contact.companyFacts = this.company?.facts;
     }
+  }
+
+  /** One in which this is so, with all that follows from it; undefined where it cannot be. */
+  static of(
+    compiled: Compiled,
+    now: Instant,
+    places: readonly Place[],
+    kind: Kind,
+    { company, contacts }: { readonly company: boolean; readonly contacts: number },
+  ): MadeUpWorld | undefined {
+    const world = new MadeUpWorld(compiled, now, { company: company || places.some(({ whose }) => whose === 'company'), contacts });
+    for (const [place, { whose }] of places.entries()) {
+      const state = whose === 'company' ? world.company : world.contacts[whose];
+      if (state) kind[place]?.put(state, now - 1);
+    }
+    if (world.contacts.some((contact) => !canBe(contact, compiled))) return undefined;
+    world.settle();
+    return world;
   }
 
   /** Whatever follows from what is so of them has followed, in silence. */
@@ -68,4 +87,13 @@ export class MadeUpWorld {
     if (kind === 'change contacts' || kind === 'tell contacts') return this.contacts;
     return this.company ? [this.company] : [];
   }
+}
+
+/** Of some families one has one tag at a time. */
+function canBe({ tags }: SubjectState, { catalogue }: Compiled): boolean {
+  const alone = [...tags.keys()].flatMap((tag) => {
+    const family = catalogue.body('tag', tag)?.family;
+    return family !== undefined && catalogue.body('family', family)?.many === false ? [family] : [];
+  });
+  return new Set(alone).size === alone.length;
 }

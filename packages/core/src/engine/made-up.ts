@@ -37,7 +37,34 @@ export function respectsOf(rules: readonly Definition<'rule'>[], catalogue: Cata
     if (body.if) finding.condition(body.if);
     for (const action of body.then) finding.action(action);
   }
-  return { contact: finding.respects('contact'), company: finding.respects('company'), isAll: finding.isAll };
+  return finding.found();
+}
+
+/** What conditions alone can tell apart. */
+export function respectsIn(conditions: readonly Condition[], catalogue: Catalogue): Respects {
+  const finding = new Finding(catalogue);
+  for (const condition of conditions) finding.condition(condition);
+  return finding.found();
+}
+
+/** One respect of one of those who are made up. */
+export interface Place {
+  /** the contact by its number, or the company */
+  readonly whose: number | 'company';
+  readonly respect: Respect;
+}
+/** One setting for each place. */
+export type Kind = readonly Setting[];
+
+export const placesOf = ({ contact, company }: Respects, contacts: number): readonly Place[] => [
+  ...company.map((respect): Place => ({ whose: 'company', respect })),
+  ...Array.from({ length: contacts }, (_, whose) => contact.map((respect): Place => ({ whose, respect }))).flat(),
+];
+
+export function* everyKind(places: readonly Place[]): Generator<Kind> {
+  const [first, ...others] = places;
+  if (!first) return yield [];
+  for (const setting of first.respect) for (const rest of everyKind(others)) yield [setting, ...rest];
 }
 
 class Finding {
@@ -174,7 +201,11 @@ class Finding {
     }
   }
 
-  respects(of: RuleSubject): readonly Respect[] {
+  found(): Respects {
+    return { contact: this.#respects('contact'), company: this.#respects('company'), isAll: this.isAll };
+  }
+
+  #respects(of: RuleSubject): readonly Respect[] {
     const catalogue = this.#catalogue;
     const fields = [...this.#fields].filter(([field]) => catalogue.body('field', field)?.of === of);
     const lists = [...this.#lists].filter((list) => catalogue.body('audience', list)?.of === of);
