@@ -60,6 +60,7 @@ export * from './rules/action-kinds.ts';
 export * from './rules/fillable.ts';
 export * from './rules/definition.ts';
 export * from './rules/ladder.ts';
+export { stepFactWords } from './rules/ladder-words.ts';
 export * from './rules/routing.ts';
 export * from './rules/sweeps.ts';
 export * from './rules/starts.ts';

@@ -1,3 +1,4 @@
+import { type AnyDefinition } from '@eager-sieve/core';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition } from '../testing/catalogue';
@@ -11,11 +12,17 @@ const PIPELINE = definition(180, 'pipeline', 'sales', 'Sales', {
     { key: 'won', name: 'won', outcome: 'won' },
   ],
 });
+const STATUS = definition(183, 'field', 'status', 'status with sales', {
+  of: 'contact',
+  type: 'one choice',
+  options: ['talks', 'signed'].map((key) => ({ key, name: key })),
+});
 const MORE = [PIPELINE, stage(181, 'met'), stage(182, 'agreed', { inOrder: true, needs: { kind: 'tag', tag: 3, op: 'has' } })];
 const SAVED = { made: [], changed: ['stage agreed'], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
 
 describe('the stages of the ladder', () => {
-  const open = () => openPage('/settings/stages', { 'PUT /api/v1/definitions': SAVED }, { more: MORE });
+  const open = (others: readonly AnyDefinition[] = []) =>
+    openPage('/settings/stages', { 'PUT /api/v1/definitions': SAVED }, { more: [...MORE, ...others] });
   const rowOf = async (name: string): Promise<HTMLElement> => (await screen.findByDisplayValue(name)).closest('li') as HTMLElement;
 
   it('say who comes to them', async () => {
@@ -38,6 +45,19 @@ describe('the stages of the ladder', () => {
           ...{ needs: { kind: 'tag', tag: 'glaze.ash', op: 'has' }, deals: [{ pipeline: 'sales', stage: 'won' }] },
         },
       ],
+    });
+  });
+
+  it('go with what a fact says, as sellers set it', async () => {
+    const { asked } = open([STATUS]);
+    const row = await rowOf('agreed');
+    await userEvent.click(within(row).getByRole('button', { name: /^only from met/ }));
+    await userEvent.selectOptions(within(row).getByLabelText('Another fact'), 'status with sales');
+    await userEvent.click(within(within(row).getByRole('group', { name: 'status with sales' })).getByLabelText('signed'));
+    await userEvent.click(within(row).getByRole('button', { name: 'Keep' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({
+      ladder: [{ key: 'agreed', facts: [{ field: 'status', value: 'signed' }] }],
     });
   });
 

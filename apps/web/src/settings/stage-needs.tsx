@@ -1,7 +1,17 @@
-import { saidOfThem, toWrittenBody, type Catalogue, type Definition, type StageBody } from '@eager-sieve/core';
+import {
+  choicesOf,
+  optionOf,
+  saidOfThem,
+  stepFactWords,
+  toWrittenBody,
+  type Catalogue,
+  type Definition,
+  type StageBody,
+} from '@eager-sieve/core';
 import { useState } from 'react';
 import { useUnsaved } from '../app/unsaved';
 import { useSave } from '../app/use-save';
+import { Checks } from '../conditions/lines/inputs';
 import { Outline } from '../conditions/outline';
 import { asGroup } from '../conditions/tree';
 import { Toggle } from '../ui/toggle';
@@ -25,11 +35,12 @@ export function needsWords({ body }: Definition<'stage'>, before: string | undef
     ...(body.inOrder ? [before === undefined ? 'first of all' : `only from ${before}`] : []),
     ...(body.needs ? [`only if ${saidOfThem(body.needs, catalogue)}`] : []),
     ...(body.deals?.length ? ['in step with deals'] : []),
+    ...(body.facts ?? []).map((fact) => `when ${stepFactWords(fact, catalogue)}`),
   ];
   return parts.join(', ') || 'anybody, from any stage';
 }
 
-/** Who comes to a stage: in which order, if what is so of them, and with which stages of deals. */
+/** Who comes to a stage: in which order, if what is so of them, and with which stages of deals and facts. */
 export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
   const [body, setBody] = useState<StageBody>(stage.body);
   const [save, saving] = useSave();
@@ -39,13 +50,14 @@ export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
   const pipelines = catalogue.all('pipeline');
   const has = (pipeline: number, key: string): boolean =>
     body.deals?.some((deal) => deal.pipeline === pipeline && deal.stage === key) ?? false;
-  const put = (next: { inOrder?: boolean; needs?: StageBody['needs']; deals?: StageBody['deals'] }): void => {
-    const { inOrder, needs, deals } = { ...body, ...next };
+  const put = (next: { inOrder?: boolean; needs?: StageBody['needs']; deals?: StageBody['deals']; facts?: StageBody['facts'] }): void => {
+    const { inOrder, needs, deals, facts } = { ...body, ...next };
     setBody({
       position: body.position,
       ...(needs ? { needs } : {}),
       ...(inOrder ? { inOrder } : {}),
       ...(deals?.length ? { deals } : {}),
+      ...(facts?.length ? { facts } : {}),
     });
   };
   const keep = (): Promise<boolean> => save({ ladder: [stageItem({ ...stage, body }, catalogue)] }, `Who comes to ${stage.name} is kept.`);
@@ -91,6 +103,7 @@ export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
           ))}
         </fieldset>
       )}
+      <StepFacts facts={body.facts ?? []} catalogue={catalogue} onChange={(facts) => put({ facts })} />
       <div className="flex gap-2">
         <button type="button" className="btn btn-sm btn-primary" disabled={saving || !changed} onClick={() => void keep()}>
           Keep
@@ -102,5 +115,61 @@ export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
         )}
       </div>
     </div>
+  );
+}
+
+type StepFact = NonNullable<StageBody['facts']>[number];
+
+/** With which choices the stage is kept in step, such as what the selling side says of somebody. */
+function StepFacts({
+  facts,
+  catalogue,
+  onChange,
+}: {
+  facts: readonly StepFact[];
+  catalogue: Catalogue;
+  onChange: (facts: StepFact[]) => void;
+}) {
+  const [begun, setBegun] = useState<readonly number[]>([]);
+  const fields = catalogue.all('field').filter(({ body }) => body.of === 'contact' && body.type === 'one choice');
+  const isShown = (id: number): boolean => begun.includes(id) || facts.some(({ field }) => field === id);
+  const others = fields.filter(({ id }) => !isShown(id));
+  if (fields.length === 0) return null;
+  return (
+    <fieldset>
+      <legend className="quiet mb-1 text-[13px]">whenever a fact of theirs becomes</legend>
+      {fields
+        .filter(({ id }) => isShown(id))
+        .map(({ id, key, name, body }) => (
+          <p key={key} className="flex flex-wrap items-center gap-x-4 gap-y-1">
+            <span className="w-32 truncate font-medium" title={name}>
+              {name}
+            </span>
+            <Checks
+              label={name}
+              chosen={facts.filter(({ field }) => field === id).flatMap(({ value }) => optionOf(body, value) ?? [])}
+              choices={choicesOf(body)}
+              onChange={(chosen) =>
+                onChange([...facts.filter(({ field }) => field !== id), ...chosen.map((value): StepFact => ({ field: id, value }))])
+              }
+            />
+          </p>
+        ))}
+      {others.length > 0 && (
+        <select
+          className="select select-sm mt-1 w-auto"
+          aria-label="Another fact"
+          value=""
+          onChange={(event) => setBegun([...begun, Number(event.target.value)])}
+        >
+          <option value="">+ fact</option>
+          {others.map(({ id, key, name }) => (
+            <option key={key} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      )}
+    </fieldset>
   );
 }

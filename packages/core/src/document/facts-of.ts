@@ -3,6 +3,7 @@ import { said, saidOfThem } from '../conditions/describe/said/sentences.ts';
 import { isGroup, type Condition } from '../conditions/schema.ts';
 import { detailName } from '../intake/signal-types.ts';
 import { actionWords } from '../rules/action-kinds.ts';
+import { stepFactWords } from '../rules/ladder-words.ts';
 import { oftenWords, whenWords } from '../rules/words.ts';
 import { scoreLineWords } from '../scores/words.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
@@ -101,6 +102,7 @@ const FACTS: { readonly [Kind in DefinitionKind]: Facts<Kind> } = {
     ...when('only from the stage before it', body.inOrder),
     ...(body.needs ? [`only if ${saidOfThem(body.needs, catalogue)}`] : []),
     ...(body.deals ?? []).map(({ pipeline, stage }) => `when a deal comes to ${dealStageName(catalogue, pipeline, stage)}`),
+    ...(body.facts ?? []).map((fact) => `when ${stepFactWords(fact, catalogue)}`),
   ],
   pipeline: (body) => body.stages.map((stage) => `stage ${stage.name}${stage.outcome ? `, ${stage.outcome}` : ''}`),
   form: formFacts,

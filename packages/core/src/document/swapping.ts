@@ -47,6 +47,9 @@ export class Swapping {
           ...(given['deals'] === undefined
             ? {}
             : { deals: this.#each(given['deals'], ['deals'], (deal, path) => this.#with(deal, { pipeline: 'pipeline' }, path)) }),
+          ...(given['facts'] === undefined
+            ? {}
+            : { facts: this.#each(given['facts'], ['facts'], (fact, path) => this.#with(fact, { field: 'field' }, path)) }),
         };
       case 'message': {
         const links = this.#each(given['links'], ['links'], (link, path) => this.#with(link, { tag: 'tag' }, path));

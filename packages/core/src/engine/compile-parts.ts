@@ -3,7 +3,10 @@ import { type ConditionNode } from '../conditions/node.ts';
 import { prepare } from '../conditions/prepare/prepare.ts';
 import { type Condition } from '../conditions/schema.ts';
 import { referencesIn } from '../document/document.ts';
+import { optionOf } from '../contacts/facts.ts';
+import { choicesOf } from '../contacts/fields.ts';
 import { within, type Checked, type Fault } from '../faults.ts';
+import { type StageBody } from '../rules/ladder.ts';
 import { compileActions, compileBundle, compileRule, type CompiledRule, type Step } from '../rules/compile.ts';
 import { type RoutingBody } from '../rules/routing.ts';
 import { prepareCard, type PreparedCard } from '../scores/prepare.ts';
@@ -84,6 +87,7 @@ export function compileParts(catalogue: Catalogue): Parts {
     .flatMap(({ id, body }) =>
       body.needs ? [[id, faulty.keep(id, within(['needs'], prepare(body.needs, catalogue))) ?? NEVER] as const] : [],
     );
+  for (const { id, body } of catalogue.all('stage')) faulty.add(id, stepFaults(body, catalogue));
   const splits = catalogue.every('tag').flatMap(({ id, body: { splitInto } }) => {
     const node = (condition: Condition): ConditionNode => {
       const made = prepare(condition, catalogue);
@@ -109,6 +113,17 @@ export function compileParts(catalogue: Catalogue): Parts {
     maps: maps.filter(({ id }) => !stopped.has(id) && catalogue.body('map', id)?.on),
   };
 }
+
+/** A stage is kept in step with choices that contacts have, one at a time. */
+const stepFaults = ({ facts = [] }: StageBody, catalogue: Catalogue): readonly Fault[] =>
+  facts.flatMap(({ field, value }, index): readonly Fault[] => {
+    const body = catalogue.body('field', field);
+    if (body?.of !== 'contact' || body.type !== 'one choice')
+      return [{ path: ['facts', index, 'field'], code: 'stage.fact', expected: 'a field of contacts with one choice' }];
+    if (optionOf(body, value) !== undefined) return [];
+    const keys = choicesOf(body).map(({ key }) => key);
+    return [{ path: ['facts', index, 'value'], code: 'value.choice', expected: `one of ${keys.join(', ')}` }];
+  });
 
 /** The definitions of a kind that are evaluated: the active ones, and retired ones that something still uses. */
 const standing = <Kind extends 'scorecard' | 'audience'>(

@@ -81,6 +81,8 @@ export class Compiled {
   readonly readOfContacts: ReadonlySet<Dependency>;
   /** what the definitions of contacts read of their company */
   readonly readOfCompanies: ReadonlySet<Dependency>;
+  /** facts with which the ladder is kept in step */
+  readonly stepFields: ReadonlySet<FieldId>;
   readonly #rulesBySignal = new Map<SignalTypeId, CompiledRule[]>();
   readonly #mapsBySignal = new Map<SignalTypeId, CompiledMap[]>();
   readonly #answers: ReadonlyMap<number, AnswerSteps>;
@@ -124,6 +126,7 @@ export class Compiled {
     const { contacts, companies, ofDeals } = bySubject(order);
     // Deals are scored after their holder, because their scorecards may read the holder's state.
     this.#derivedBy = { contact: [...contacts, ...ofDeals], company: [...companies, ...ofDeals], deal: [] };
+    this.stepFields = new Set(catalogue.ladder().flatMap(({ body }) => (body.facts ?? []).map(({ field }) => field)));
     this.readOfContacts = readOfContacts(companies);
     this.readOfCompanies = new Set(
       contacts.flatMap((each) => [...each.reads.on]).filter((each) => each.startsWith('field:') && fieldOf(each, catalogue) === 'company'),

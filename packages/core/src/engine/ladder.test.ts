@@ -1,7 +1,17 @@
 import fc from 'fast-check';
-import { Catalogue, Compiled, effectWords, type AnyDefinition, type Change, type Effect, type SubjectState } from '../index.ts';
+import {
+  Catalogue,
+  Compiled,
+  effectWords,
+  Moment,
+  waysTo,
+  type AnyDefinition,
+  type Change,
+  type Effect,
+  type SubjectState,
+} from '../index.ts';
 import { BARE, edit, newcomer, ruleOf, told } from '../testing/engine.ts';
-import { definition, NOW, typeId, WORKSPACE } from '../testing/world.ts';
+import { definition, NOW, typeId, WORKSPACE, ZONE } from '../testing/world.ts';
 import { pass } from './pass.ts';
 
 const NAMES = ['heard', 'in touch', 'customer', 'regular'];
@@ -97,6 +107,39 @@ describe('the ladder', () => {
     const state = newcomer();
     pass(compiled, state, { kind: 'edit', changes: [toStage(2)], cause: { kind: 'import', ref: '1' } }, NOW);
     expect(standing(state)).toBe(2);
+  });
+
+  it('keeps in step with what a fact says, forward alone, and by the same rules', () => {
+    const status = (key: string): Change => ({ kind: 'field', field: 190, value: { fact: key } });
+    const STATUS = definition(190, 'field', 'status', 'status with sales', {
+      of: 'contact',
+      type: 'one choice',
+      options: [
+        { key: 'talks', name: 'in talks' },
+        { key: 'ours', name: 'one of ours', replacedBy: 'won' },
+        { key: 'won', name: 'won over' },
+      ],
+    });
+    const said = (value: string) => ({ facts: [{ field: 190, value }] });
+    const compiled = compiledOf({ 1: said('talks'), 2: { ...said('ours'), inOrder: true } }, STATUS);
+    const climbs = newcomer();
+    const moved = edit(compiled, climbs, [status('talks')]);
+    expect(standing(climbs)).toBe(1);
+    expect(moved.find(({ kind }) => kind === 'stage')?.parent).toBe(moved.find(({ kind }) => kind === 'field'));
+    edit(compiled, climbs, [status('won')]);
+    expect(standing(climbs)).toBe(2);
+    expect(told(edit(compiled, climbs, [status('talks')]))).toEqual(['field set']);
+    const jumps = newcomer();
+    expect(words(edit(compiled, jumps, [status('won')]), compiled)).toContain(
+      'The stage stays: customer is only reached from the stage before it',
+    );
+    const why = waysTo(compiled, jumps, new Moment(NOW, ZONE), { of: 'stage', id: FIRST + 1 });
+    expect(why).toMatchObject([{ kind: 'field', key: 'status', because: 'Not so: status with sales becomes in talks.' }]);
+    const wrong = compiledOf({ 1: said('nothing'), 2: { facts: [{ field: 11, value: 'talks' }] } }, STATUS);
+    expect([wrong.whyBroken.get(FIRST + 1), wrong.whyBroken.get(FIRST + 2)]).toEqual([
+      expect.stringContaining('one of talks, won'),
+      expect.stringContaining('a field of contacts with one choice'),
+    ]);
   });
 
   it('keeps in step with deals, forward alone, and by the same rules', () => {

@@ -4,7 +4,8 @@ import { type DealPatch } from '../contacts/deals.ts';
 import { type ConsentChannel, type ConsentState } from '../settings/consent.ts';
 import { recordedValue } from '../contacts/changes.ts';
 import { standsAs } from '../contacts/replaced.ts';
-import { sameFact, type WrittenFact } from '../contacts/facts.ts';
+import { optionOf, sameFact, type WrittenFact } from '../contacts/facts.ts';
+import { type StageBody } from '../rules/ladder.ts';
 import { type Effect } from '../ledger/effect.ts';
 import { type AudienceId, type FieldId, type RoutingId, type StageId, type TagId } from '../settings/ids.ts';
 import { reasonKey, type TagReason } from '../tags/definition.ts';
@@ -47,7 +48,8 @@ const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readon
   company: setCompany,
   deal: (context, { deal }, by) => {
     const moved = putDeal(context, deal, by);
-    if (moved) keepInStep(context, deal, { ...by, parent: moved });
+    const isThere = (one: Pick<DealPatch, 'pipeline' | 'stage'>): boolean => one.pipeline === deal.pipeline && one.stage === deal.stage;
+    if (moved) keepInStep(context, ({ deals }) => deals?.some(isThere) ?? false, { ...by, parent: moved });
   },
   'deal gone': (context, { deal }, by) => dropDeal(context, deal, by),
   task: (context, { title, due, for: whom }, by) => {
@@ -62,7 +64,12 @@ function setField(context: PassContext, field: FieldId, value: WrittenFact | und
   if (sameFact(before, value?.fact) && state.shown.get(field) === value?.shown) return;
   const { effect, from, to } = writeFact(context, field, value, increase ? 'increased' : 'set', by);
   // Written differently but equal in meaning: no condition can tell the difference.
-  if (!sameFact(before, value?.fact)) context.changed(changeKey('field', field), from, to, effect);
+  if (sameFact(before, value?.fact)) return;
+  context.changed(changeKey('field', field), from, to, effect);
+  const body = context.compiled.stepFields.has(field) ? context.compiled.catalogue.body('field', field) : undefined;
+  if (!body) return;
+  const isIt = (one: NonNullable<StageBody['facts']>[number]): boolean => one.field === field && optionOf(body, one.value) === value?.fact;
+  keepInStep(context, ({ facts }) => facts?.some(isIt) ?? false, { ...by, parent: effect });
 }
 
 /** Replaces or removes a fact and records the effect. Histories are up to the caller. */
@@ -196,11 +203,11 @@ function heldBack(
   return needs && !holds(needs, state, moment) ? 'needs' : undefined;
 }
 
-/** Brings a contact to the stage of the ladder that goes with where a deal of theirs has come, if that is ahead. */
-function keepInStep(context: PassContext, { pipeline, stage }: DealPatch, by: EffectOrigin): void {
+/** Brings a contact to the last stage of the ladder that goes with what happened, if that is ahead. */
+function keepInStep(context: PassContext, goesWith: (stage: StageBody) => boolean, by: EffectOrigin): void {
   const { state, compiled } = context;
   const ladder = compiled.catalogue.ladder();
-  const wanted = ladder.findLastIndex(({ body }) => body.deals?.some((deal) => deal.pipeline === pipeline && deal.stage === stage));
+  const wanted = ladder.findLastIndex(({ body }) => goesWith(body));
   const standing = ladder.findIndex(({ id }) => id === state.stage?.id);
   if (state.kind === 'contact' && wanted > standing) setStage(context, ladder[wanted]?.id, false, by);
 }

@@ -8,7 +8,9 @@ import { type RuleAction } from '../rules/definition.ts';
 import { type CompiledRule } from '../rules/compile.ts';
 import { wasDue } from '../rules/dates.ts';
 import { contactsWords } from '../rules/action-kinds.ts';
+import { stepFactWords } from '../rules/ladder-words.ts';
 import { oftenWords, whenWords } from '../rules/words.ts';
+import { optionOf } from '../contacts/facts.ts';
 import { hasPart } from './parts.ts';
 import { type AnyDefinition, type DefinitionKind } from '../settings/definitions.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
@@ -64,7 +66,7 @@ export function waysTo(compiled: Compiled, state: SubjectState, moment: Moment, 
     ...catalogue.all('rule').flatMap((definition) => ruleWay(asking, definition as AnyDefinition, compiled.rules.get(definition.id))),
     ...(wanted.of === 'tag' ? [...mapWays(asking), ...linkWays(asking)] : []),
     ...formWays(asking),
-    ...(wanted.of === 'stage' ? dealWays(asking) : []),
+    ...(wanted.of === 'stage' ? [...dealWays(asking), ...factWays(asking)] : []),
     ...bundleWays(asking),
   ];
 }
@@ -385,6 +387,21 @@ function dealWays(asking: Asking): readonly WayTo[] {
         because: failing ? notSo(failing) : 'It does it when a deal comes there again.',
       },
     ];
+  });
+}
+
+/** Facts with which the ladder is kept in step. */
+function factWays(asking: Asking): readonly WayTo[] {
+  const { compiled, state, wanted } = asking;
+  const { catalogue } = compiled;
+  return (catalogue.body('stage', wanted.id)?.facts ?? []).flatMap((fact): readonly WayTo[] => {
+    const found = catalogue.get('field', fact.field);
+    if (!found) return [];
+    const { id, key, name, body } = found;
+    const isSo = state.facts.get(fact.field) === optionOf(body, fact.value);
+    const lines = [{ words: stepFactWords(fact, catalogue), holds: isSo }, ...gateLines(asking)];
+    const failing = lines.find((line) => !line.holds);
+    return [{ kind: 'field', id, key, name, lines, because: failing ? notSo(failing) : 'It does it when it becomes that again.' }];
   });
 }
 

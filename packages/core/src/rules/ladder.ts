@@ -16,6 +16,11 @@ const stageOver = <Condition extends z.ZodType, Ref extends z.ZodType>(condition
         .array(z.strictObject({ pipeline: ref, stage: keySchema }))
         .max(100)
         .optional(),
+      /** a contact comes here when one of these facts of theirs becomes that choice, such as where the selling side says it stands */
+      facts: z
+        .array(z.strictObject({ field: ref, value: keySchema }))
+        .max(100)
+        .optional(),
     })
     .transform(({ position, ...rest }) => ({ position: position ?? 0, ...rest }));
 
