@@ -3,7 +3,7 @@ import { type Dependency } from '../conditions/dependencies.ts';
 import { type Change } from './change.ts';
 import { type WrittenFact } from '../contacts/facts.ts';
 import { type GivenPoints } from '../contacts/subject.ts';
-import { type AudienceId, type StageId } from '../settings/ids.ts';
+import { type StageId } from '../settings/ids.ts';
 import { type TagReason } from '../tags/definition.ts';
 import { type Instant } from '../time/zone.ts';
 
