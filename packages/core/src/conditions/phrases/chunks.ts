@@ -156,5 +156,13 @@ export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Toda
     });
     at += length;
   }
-  return chunks;
+  return chunks.map((chunk, index) => (isArticle(chunk, chunks[index - 1], chunks[index + 1]) ? { ...chunk, meanings: [] } : chunk));
 }
+
+/** `at a place with grade B`: of a choice that is called A nothing is said. */
+const isArticle = (chunk: Chunk, before: Chunk | undefined, behind: Chunk | undefined): boolean =>
+  chunk.text === 'a' &&
+  behind !== undefined &&
+  behind.kind !== 'joint' &&
+  before?.kind !== 'joint' &&
+  !before?.meanings.some(({ kind }) => kind === 'field' || kind === 'option');

@@ -83,6 +83,8 @@ function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is 
   const empty = segment.cue('empty');
   const filled = segment.cue('filled');
   if ((!empty || empty === head) && !filled) return undefined;
+  // `phone known, email unknown`: of each of them something else is said.
+  if (empty && filled && empty !== head) segment.refuse();
   segment.use(empty, filled);
   return (empty !== undefined) !== segment.takeNot() ? 'is empty' : 'is filled';
 }

@@ -2,6 +2,8 @@ import { type Window } from '../../../time/window.ts';
 import { type Condition, type DetailCondition, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { stem } from '../tokens.ts';
+import { GENERAL_NOUNS } from '../words/language.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
 import { measured, saysOnly } from './measures.ts';
@@ -22,8 +24,15 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   // Who wants to buy has not bought.
   if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
     segment.refuse();
+  const text = segment.chunks.map((chunk) => chunk.text).join(' ');
+  // `a member or spent over 2,000`: who is meant by the one is not said by the other.
+  if (saysNothingBeside(segment)) segment.refuse();
+  // `one order only` is once, which is not asked in that order of words.
+  if (/\b(one|1|single) \S+ only\b/i.test(text)) segment.refuse();
+  // `the number of orders is 3` is not at least three, and what renews within a week has not renewed.
+  if (/\bnumber of \S+ (is|equals|=) \d/i.test(text) || (/^renews$/i.test(head.text) && /\bwithin\b/i.test(text))) segment.refuse();
   // On which days something was done twice is not asked of anything.
-  if (/\b(in|on|within) (one|the same|a single) day\b/i.test(segment.chunks.map(({ text }) => text).join(' '))) segment.refuse();
+  if (/\b(in|on|within) (one|the same|a single) day\b/i.test(text)) segment.refuse();
   // Who came back after 90 days did nothing for so long, and within so many days of something is no number of days either.
   if (segment.chunks.some(({ limit }, at) => limit?.of === 'days' && /^(after|within)$/i.test(segment.chunks[at - 1]?.text ?? '')))
     segment.refuse();
@@ -49,8 +58,11 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const said = windowOf(segment.takeWindow(kept), isNot);
   // Nobody has been silent ever since.
   const within = said ?? (head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
-  const base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
-  const where = whereOf(phrase, segment, type, beside(kept, segment));
+  let base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
+  const call = phrase.catalogue.find('signalType', 'call.made');
+  const isUnanswered = call !== undefined && isCall(phrase, type) && (/miss|answer/i.test(head.text) || segment.takeCue('unanswered'));
+  if (isUnanswered) base = { ...base, type: call.id };
+  const where = isUnanswered ? [{ path: 'answered', op: 'is no' }] : whereOf(phrase, segment, type, beside(kept, segment));
   const isOnly = where.length > 0 && saysOnly(kept.slice(Math.max(0, kept.indexOf(head) - 2)));
   const others = isOnly ? allOthers(where) : undefined;
   if (isOnly && (!others || isNot)) segment.refuse();
@@ -76,6 +88,10 @@ function allOthers(where: readonly DetailCondition[]): DetailCondition[] | undef
   return [{ ...item, of: [{ ...test, op: test.op === 'is' ? 'is not' : 'is not one of' } as typeof test] }];
 }
 
+/** `called twice, and nobody picked up`: only calls go unanswered, and only ours. */
+const isCall = ({ catalogue }: Phrase, type: SignalTypes): boolean =>
+  typeof type === 'number' && /^call\.(made|received)$/.test(catalogue.get('signalType', type)?.key ?? '');
+
 /** Whom we never called has not been called by us, whatever they did. */
 const BY_US: Readonly<Record<string, string>> = {
   'call.received': 'call.made',
@@ -87,6 +103,16 @@ function byUs({ catalogue }: Phrase, meaning: MeaningOf<'signal'>): MeaningOf<'s
   const other = BY_US[catalogue.get('signalType', meaning.type)?.key ?? ''];
   const type = other === undefined ? undefined : catalogue.find('signalType', other);
   return type ? { ...meaning, type: type.id } : meaning;
+}
+
+/** Whether one side of an `or` is a noun that names nothing in particular. */
+function saysNothingBeside({ chunks }: Segment): boolean {
+  const at = chunks.findIndex(({ kind, text }) => kind === 'joint' && /^or$/i.test(text));
+  if (at < 0) return false;
+  return [chunks.slice(0, at), chunks.slice(at + 1)].some((side) => {
+    const said = side.filter(({ kind, cue }) => kind !== 'filler' && cue !== 'oneOf');
+    return said.length > 0 && said.every(({ text, meanings }) => meanings.length === 0 && GENERAL_NOUNS.has(stem(text)));
+  });
 }
 
 const wordsBefore = (segment: Segment, head: Chunk): string =>

@@ -201,6 +201,8 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
 }
 
 export function scoreLine(segment: Segment, head: Chunk, scorecard: number): Condition | undefined {
+  // `above 40 and rising`: what a score does besides is another line.
+  if (segment.chunks.some(({ kind }) => kind === 'joint') && segment.cue('changed')) segment.refuse();
   segment.head(head);
   segment.takeCues('score');
   const limit = segment.takeLimit();
@@ -282,7 +284,7 @@ export function consentLine(segment: Segment): Condition | undefined {
   segment.use(empty);
   const isNotGiven = /^not given$/i.test(empty?.text ?? '');
   const isUnknown = empty !== undefined && !isNotGiven;
-  const isGiven = segment.takeCue('filled');
+  const isGiven = segment.takeCue('filled', 'yes');
   segment.takeCues('consent');
   if (!isSaid && !empty && !isGiven) return undefined;
   const not = segment.chunks.find(({ kind }) => kind === 'not');

@@ -86,7 +86,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     did not turn up`),
   'call.made':
     listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
-    was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us`),
+    was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
+    missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls`),
   'call.received': listed(
     `called us, talked to us, talked to us by phone, spoke to us, spoke with us, phoned us, rang us, gave us a call, called, phoned, rang, called in`,
   ),
@@ -145,7 +146,7 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
 
 /** What money went by: their sum is asked. */
 export const SPENT_WORDS = listed(
-  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender, big spender`,
+  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender`,
 );
 
 /** How it is said that a plan comes to its end. */
