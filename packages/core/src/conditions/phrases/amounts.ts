@@ -46,7 +46,8 @@ export function readAmount(tokens: readonly Token[], at: number): Read<number> |
     if (length > (best?.length ?? 0)) best = { value, length };
   }
   if (best) return best;
-  const number = NUMBER_WORDS.get(token.word);
+  // `the eager ones` are no number.
+  const number = /^ones$/i.test(token.text) ? undefined : NUMBER_WORDS.get(token.word);
   if (number !== undefined) return { value: number, length: 1 };
   return token.word === 'a' || token.word === 'an' ? { value: 1, length: 1 } : undefined;
 }

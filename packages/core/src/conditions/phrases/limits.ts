@@ -155,7 +155,7 @@ function readNearly(tokens: readonly Token[], at: number): Read<Limit> | undefin
 
 /** `one-time buyers`, `repeat buyers`: exactly once, and at least twice. */
 function readHabit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
-  if (word(tokens, at) === 'repeat' && /^(buyer|order|purchase|shopper|visitor|visit|customer)$/.test(word(tokens, at + 1)))
+  if (/^(repeat|returning)$/.test(word(tokens, at)) && /^(buyer|order|purchase|shopper|visitor|visit|customer)$/.test(word(tokens, at + 1)))
     return { value: { op: '>=', value: 2, of: 'times', isSaid: true }, length: 1 };
   // Who buys for the first time has bought once; so has a one time buyer.
   const isTime = word(tokens, at + 1) === 'time' && /^(buyer|shopper|purchaser|visitor)$/.test(word(tokens, at + 2));

@@ -62,6 +62,11 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   if (long) return made({ olderThan: long.value.n, unit: long.value.unit }, long.length);
   const short = spanBehind(tokens, at, FOR_LESS_THAN);
   if (short) return made({ last: short.value.n, unit: short.value.unit }, short.length);
+  // `last order older than 6 months`: so old is what is so long ago. Of people that is their age.
+  const old =
+    tokens.slice(Math.max(0, at - 3), at).some((each) => /^(last|latest|newest)$/.test(each.word)) &&
+    spanBehind(tokens, at, ['older than']);
+  if (old) return made({ olderThan: old.value.n, unit: old.value.unit }, old.length);
   const ago = readAgo(tokens, at);
   if (ago) {
     const { span, isMore } = ago.value;

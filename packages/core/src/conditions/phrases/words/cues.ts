@@ -37,7 +37,7 @@ const WORDS = {
   above: `above, over, higher than, beyond, more than, better than`,
   empty: `unknown, empty, blank, not known, not set, unset, not filled, not filled in, nothing, missing, not given, no value, undefined, not there,
     is not known`,
-  filled: `known, filled, filled in, set, given, present, has a value, is there, not empty, not blank, not unknown, not missing`,
+  filled: `known, on file, on record, filled, filled in, set, given, present, has a value, is there, not empty, not blank, not unknown, not missing`,
   ever: `had, once had, used to have, used to be, has ever had, ever had, has had, ever been, ever, previously, at some point, in the past, formerly, before now, former`,
   lost: `lost, no longer, not any more, no more, any more, lost tag, lost the tag, no longer has, stopped having, removed, was removed, taken off, was taken off, not any longer`,
   left: `left, has left, dropped out of, fell out of, no longer in, not in any more, went out of, gone from`,
