@@ -49,6 +49,24 @@ describe('circles of rules', () => {
     expect(found).toMatchObject([{ rules: [100, 101], verdict: 'proved' }]);
   });
 
+  it('are found where only somebody with a pin goes round, and left open where points are given as well', () => {
+    const without = definition(91, 'audience', 'without', 'Without', { kind: 'live', of: 'contact', condition: lacks(31) });
+    const inside: Condition = { kind: 'audience', audience: 91, op: 'in' };
+    const rules = [rule(100, all(has(30), inside), remove(30), add(31)), rule(101, lacks(30), add(30))];
+    const [found] = circles(without, ...rules);
+    expect(found?.verdict).toBe('proved');
+    expect([...(found?.witness?.before ?? []), ...(found?.witness?.change ?? [])]).toContain('a pin in Without');
+    const card = definition(40, 'scorecard', 'card', 'Liking', {
+      ...{ of: 'contact', min: 0, max: 30, bands: [{ key: 'low', name: 'low', from: 0 }] },
+      lines: [{ key: 'one', kind: 'fact', condition: lacks(30), points: 20, stands: 'while' }],
+    });
+    const high: Condition = { kind: 'score', scorecard: 40, op: '>', value: 10 };
+    const quiet = [card, rule(100, all(high, has(31)), add(30)), rule(101, all(has(30), lacks(30)), remove(30))];
+    const given = ruleOf(103, { when: { kind: 'sweep' }, then: [{ do: 'give points', scorecard: 40, points: 5, keeps: 'forever' }] });
+    expect(circles(...quiet).map(({ verdict }) => verdict)).not.toContain('possible');
+    expect(circles(...quiet, given).map(({ verdict }) => verdict)).toContain('possible');
+  });
+
   it('are not seen in rules that lead nowhere back, are off, or stop by themselves', () => {
     expect(circles(rule(100, has(30), add(31)), rule(101, has(31), { do: 'set stage', stage: 36 }))).toEqual([]);
     const [give, take] = [rule(100, all(has(30), lacks(31)), add(31)), rule(101, has(31), remove(31))];
@@ -227,9 +245,16 @@ describe('circles of rules', () => {
         .map((fact): Change => ({ kind: 'field', field: 11, value: fact === undefined ? undefined : { fact } })),
     );
     const lived = fc.array(fc.array(changes, { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 6 });
+    const round = [
+      { when: all(has(30), lacks(31)), if: undefined, then: [add(31)] },
+      { when: has(31), if: undefined, then: [remove(31)] },
+    ];
+    const rulesOf = fc
+      .tuple(fc.array(one, { minLength: 1, maxLength: 3 }), fc.integer({ min: 0, max: 4 }))
+      .map(([some, dice]) => (dice === 0 ? [...some, ...round] : some));
     let [proved, ruledOut] = [0, 0];
     fc.assert(
-      fc.property(fc.array(one, { minLength: 1, maxLength: 3 }), fc.array(lived, { minLength: 12, maxLength: 12 }), (bodies, lives) => {
+      fc.property(rulesOf, fc.array(lived, { minLength: 12, maxLength: 12 }), (bodies, lives) => {
         const rules = bodies.map(({ when, if: only, then }, index) =>
           ruleOf(100 + index, { when: { kind: 'becomes', condition: when }, ...(only ? { if: only } : {}), then }),
         );

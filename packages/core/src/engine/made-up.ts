@@ -1,6 +1,7 @@
 import { isGroup, type Condition, type Leaf } from '../conditions/schema.ts';
 import { readFact, showFact, type WrittenFact } from '../contacts/facts.ts';
 import { choicesOf, storageOf, type FieldBody } from '../contacts/fields.ts';
+import { rowsOf } from '../forms/answer-map.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type RuleAction, type RuleSubject } from '../rules/definition.ts';
@@ -73,6 +74,7 @@ class Finding {
   readonly #tags = new Set<number>();
   readonly #fields = new Map<number, Set<unknown>>();
   readonly #lists = new Set<number>();
+  readonly #pins = new Set<number>();
   readonly #signals = new Set<number>();
   readonly #known = new Set<number>();
   #stages = false;
@@ -141,8 +143,8 @@ class Finding {
   #audience(id: number): void {
     const body = this.#catalogue.body('audience', id);
     if (body?.kind === 'fixed') this.#lists.add(id);
-    else if (body?.condition && !this.#known.has(id)) {
-      this.#known.add(id);
+    else if (body?.condition && !this.#pins.has(id)) {
+      this.#pins.add(id);
       this.condition(body.condition);
     }
   }
@@ -150,6 +152,7 @@ class Finding {
   #card(id: number): void {
     if (this.#known.has(id)) return;
     this.#known.add(id);
+    if (isGivenPoints(id, this.#catalogue)) this.#rest();
     for (const line of this.#catalogue.body('scorecard', id)?.lines ?? []) {
       if (line.kind === 'fact') {
         this.condition(line.condition);
@@ -208,10 +211,11 @@ class Finding {
   #respects(of: RuleSubject): readonly Respect[] {
     const catalogue = this.#catalogue;
     const fields = [...this.#fields].filter(([field]) => catalogue.body('field', field)?.of === of);
-    const lists = [...this.#lists].filter((list) => catalogue.body('audience', list)?.of === of);
+    const isOf = (audience: number): boolean => catalogue.body('audience', audience)?.of === of;
     const both = [
       ...fields.map(([field, values]) => fieldRespect(field, [...values], catalogue)),
-      ...lists.map((list) => listRespect(list, catalogue)),
+      ...[...this.#lists].filter(isOf).map((list) => listRespect(list, catalogue)),
+      ...[...this.#pins].filter(isOf).map((audience) => pinRespect(audience, catalogue)),
     ];
     if (of === 'company') return both;
     return [
@@ -297,6 +301,35 @@ function listRespect(audience: number, catalogue: Catalogue): Respect {
     { words: `not on the list ${name}`, put: () => undefined, change: { kind: 'list', audience, on: false } },
     { words: `on the list ${name}`, put: (state, at) => state.join(audience, at), change: { kind: 'list', audience, on: true } },
   ];
+}
+
+/** Who is kept in a live audience or out of it, whatever it asks. */
+function pinRespect(audience: number, catalogue: Catalogue): Respect {
+  const name = catalogue.get('audience', audience)?.name ?? '…';
+  const pinned = (isIn: boolean): Setting => {
+    const pin = { in: isIn, reason: REASON.ref, until: undefined, by: REASON.ref };
+    return {
+      words: `a pin ${isIn ? 'in' : 'out of'} ${name}`,
+      put: (state, at) => state.put('pins', audience, { ...pin, since: at }),
+      change: { kind: 'pin', audience, pin },
+    };
+  };
+  return [
+    { words: `no pin in ${name}`, put: () => undefined, change: { kind: 'pin', audience, pin: undefined } },
+    pinned(true),
+    pinned(false),
+  ];
+}
+
+/** Whether anything gives points of a scorecard: then more decides a score than its lines. */
+function isGivenPoints(scorecard: number, catalogue: Catalogue): boolean {
+  const gives = (action: RuleAction): boolean => action.do === 'give points' && action.scorecard === scorecard;
+  const answers = catalogue.all('form').flatMap(({ body }) => body.questions.flatMap((question) => [question, ...rowsOf(question)]));
+  return (
+    catalogue.all('rule').some(({ body }) => body.then.some(gives)) ||
+    catalogue.all('bundle').some(({ body }) => body.then.some(({ action }) => gives(action))) ||
+    answers.some(({ does }) => does?.some(gives) ?? false)
+  );
 }
 
 /** Whoever did it once, of whatever kind. */
