@@ -73,8 +73,8 @@ export function CircleFound({ circle: { rules, verdict, witness }, catalogue }: 
     <div className="panel px-4 py-2">
       <RuleNames ids={rules} catalogue={catalogue} />{' '}
       {rules.length === 1
-        ? 'could set itself off. Nobody made up went round; not all there can be were tried.'
-        : 'could set each other off. Nobody made up went round; not all there can be were tried.'}
+        ? 'could set itself off. None of the people and companies made up for it went round, but not every kind was tried.'
+        : 'could set each other off. None of the people and companies made up for it went round, but not every kind was tried.'}
     </div>
   );
 }

@@ -32,7 +32,7 @@ describe('a rule for companies', () => {
     const effects = edit(compiled, company, sized(60), NOW + 1);
     expect(told(effects)).toEqual(['field set', 'firing fired', 'field set', 'task made', 'notice made', 'asked sent']);
     expect(company.facts.get(GRADE)).toBe('a');
-    expect(effects.at(-1)?.request).toEqual({ to: 'contacts', id: 9, audience: 90, on: true, hop: 1 });
+    expect(effects.at(-1)?.request).toEqual({ to: 'contacts', id: 9, change: { kind: 'list', audience: 90, on: true }, hop: 1 });
     expect(effects.slice(2).every((effect) => effect.parent === effects[1] && effect.rule?.id === 101)).toBe(true);
   });
 
@@ -110,7 +110,7 @@ describe('a rule for companies', () => {
 
   it('reads as one sentence', () => {
     expect(ruleSentence(ruleFor({ howOften: { limit: 1 } }).body as RuleBody, catalogue)).toBe(
-      'As soon as their number is at least 50, set one choice to Apple green, make the task “Visit them”, due in 2 days, notify everyone here: “A big one” and put its contacts on the list …. Once per company.',
+      "As soon as a company's number is at least 50, set one choice to Apple green, make the task “Visit them”, due in 2 days, notify everyone here: “A big one” and put its contacts on the list …. Once per company.",
     );
   });
 });
@@ -129,9 +129,9 @@ describe('a rule for companies that cannot work is refused with where and why', 
       { when: { kind: 'becomes', condition: { kind: 'tag', tag: 30, op: 'has' } } },
       ['when.condition.kind condition.subject'],
     ],
-    ['a tag', { then: [{ do: 'add tag', tag: 30 }] }, ['then.0.do action.subject']],
+    ['points', { then: [{ do: 'give points', scorecard: 40, points: 5, keeps: 'forever' }] }, ['then.0.do action.subject']],
     ['a field of contacts', { then: [{ do: 'clear field', field: 11 }] }, ['then.0.field action.misfit']],
-    ['an owner', { then: [{ do: 'assign owner', owner: 'ada@test.example' }] }, ['then.0.do action.subject']],
+    ['a task for a stage', { then: [{ do: 'set stage', stage: 36, ask: 'Ask them' }] }, ['then.0.ask action.misfit']],
   ])('%s', (_what, body, expected) => {
     expect(faults(body)).toEqual(expected);
   });
