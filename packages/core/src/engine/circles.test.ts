@@ -89,19 +89,19 @@ describe('circles of rules', () => {
     op,
     ...(value === undefined ? {} : { value }),
   });
-  const setSize = (value: number): RuleAction => ({ do: 'set company field', field: COMPANY_NUMBER, value });
+  const resize = (value: number): RuleAction => ({ do: 'set company field', field: COMPANY_NUMBER, value });
   const ofCompany = (id: number, condition: Condition, ...then: RuleAction[]): AnyDefinition =>
     ruleOf(id, { of: 'company', when: { kind: 'becomes', condition }, then });
 
   it('are found among rules of companies, and ruled out there', () => {
-    const shrink = ofCompany(100, sizeOf('>', 5), setSize(1));
-    const [proved] = circles(shrink, ofCompany(101, sizeOf('<', 3), setSize(9)));
+    const shrink = ofCompany(100, sizeOf('>', 5), resize(1));
+    const [proved] = circles(shrink, ofCompany(101, sizeOf('<', 3), resize(9)));
     expect(proved).toEqual({
       rules: [100, 101],
       verdict: 'proved',
       witness: { of: 'company', before: [], change: ['number 0'], round: [101, 100] },
     });
-    expect(circles(shrink, ofCompany(101, sizeOf('<', 3), setSize(4)))).toEqual([{ rules: [100, 101], verdict: 'ruled out' }]);
+    expect(circles(shrink, ofCompany(101, sizeOf('<', 3), resize(4)))).toEqual([{ rules: [100, 101], verdict: 'ruled out' }]);
   });
 
   it('are found where contacts and their company set each other off', () => {
@@ -112,7 +112,7 @@ describe('circles of rules', () => {
       ofCompany(100, sizeOf('>', 5), { do: 'put on list', audience: 90 }),
       ofCompany(101, sizeOf('<', 3), { do: 'take off list', audience: 90 }),
     ];
-    const [shrinks, grows] = [rule(102, on, setSize(1)), rule(103, off, setSize(9))];
+    const [shrinks, grows] = [rule(102, on, resize(1)), rule(103, off, resize(9))];
     expect(circles(list, puts, takes, shrinks, grows)).toMatchObject([
       { rules: [100, 101, 102, 103], verdict: 'proved', witness: { round: expect.arrayContaining([100, 101, 102, 103]) } },
     ]);
@@ -122,8 +122,8 @@ describe('circles of rules', () => {
 
   it('are found where it takes two contacts of a company', () => {
     const found = circles(
-      rule(100, all(sizeOf('=', 1), has(30), lacks(31)), setSize(2)),
-      rule(101, all(sizeOf('=', 2), has(31), lacks(30)), setSize(1)),
+      rule(100, all(sizeOf('=', 1), has(30), lacks(31)), resize(2)),
+      rule(101, all(sizeOf('=', 2), has(31), lacks(30)), resize(1)),
     );
     expect(found).toMatchObject([
       { verdict: 'proved', witness: { before: expect.arrayContaining([expect.stringContaining('a colleague with the tag fam.')]) } },
@@ -137,8 +137,8 @@ describe('circles of rules', () => {
       ...[has(30), lacks(31)].map((condition): Condition => ({ kind: 'contacts', condition })),
     );
     const joined = (leaf: fc.Arbitrary<Condition>) => fc.array(leaf, { minLength: 1, maxLength: 2 }).map((of) => all(...of));
-    const acts = fc.constantFrom<RuleAction>(add(30), remove(30), add(31), remove(31), setSize(3), setSize(8));
-    const firmActs = fc.constantFrom<RuleAction>(setSize(3), setSize(8), { do: 'clear field', field: COMPANY_NUMBER });
+    const acts = fc.constantFrom<RuleAction>(add(30), remove(30), add(31), remove(31), resize(3), resize(8));
+    const firmActs = fc.constantFrom<RuleAction>(resize(3), resize(8), { do: 'clear field', field: COMPANY_NUMBER });
     const some = fc.array(
       fc.oneof(
         fc.record({ of: fc.constant('contact' as const), condition: joined(ofOne), then: fc.array(acts, { minLength: 1, maxLength: 2 }) }),
@@ -152,8 +152,8 @@ describe('circles of rules', () => {
     );
     // Two rules that undo each other through the company are a circle, unless others come between.
     const round = [
-      { of: 'contact' as const, condition: all(sizeOf('>', 5)), then: [setSize(3)] },
-      { of: 'contact' as const, condition: all(sizeOf('<=', 5)), then: [setSize(8)] },
+      { of: 'contact' as const, condition: all(sizeOf('>', 5)), then: [resize(3)] },
+      { of: 'contact' as const, condition: all(sizeOf('<=', 5)), then: [resize(8)] },
     ];
     const bodies = fc.tuple(some, fc.boolean()).map(([rules, goRound]) => [...rules, ...(goRound ? round : [])]);
     const byHand = fc.record({
