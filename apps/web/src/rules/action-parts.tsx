@@ -108,7 +108,7 @@ export function WhichContacts({
   const first = known[0];
   return (
     <span className="inline-flex flex-wrap items-baseline gap-2">
-      <span className="quiet">of its contacts</span>
+      <span className="quiet">of them</span>
       <Choice
         label={`Which contacts of ${name}`}
         value={action.parts ? 'parts' : 'all'}

@@ -81,7 +81,7 @@ export function StageNeeds({ stage, before, catalogue }: StageNeedsProps) {
           <legend className="quiet mb-1 text-[13px]">whenever a deal of theirs comes to</legend>
           {pipelines.map((pipeline) => (
             <p key={pipeline.key} className="flex flex-wrap items-center gap-x-4 gap-y-1">
-              <span className="w-32 truncate font-medium">{pipeline.name}</span>
+              <span className="w-44 truncate font-medium">{pipeline.name}</span>
               {pipeline.body.stages.map(({ key, name }) => (
                 <label key={key} className="inline-flex min-h-[26px] items-center gap-1.5">
                   <input
@@ -142,7 +142,7 @@ function StepFacts({
         .filter(({ id }) => isShown(id))
         .map(({ id, key, name, body }) => (
           <p key={key} className="flex flex-wrap items-center gap-x-4 gap-y-1">
-            <span className="w-32 truncate font-medium" title={name}>
+            <span className="w-44 truncate font-medium" title={name}>
               {name}
             </span>
             <Checks
