@@ -70,7 +70,7 @@ export function reasonBack(context: PassContext, entry: TakenOf<'tag added' | 't
     const valued = before && held.value === after.value;
     const value = valued ? (before.value ?? undefined) : held.value;
     state.put('tags', tag, { since: before?.since ?? held.since, reasons, value });
-    if (valued) state.forgetPast(tag, entry.at, held.since);
+    if (valued && before.value !== null) state.forgetPast(tag, entry.at, held.since);
     const effect = context.record({ kind: 'tag', verb: 'reason removed', definitionId: tag, before: { reasons: [reason] }, ...by });
     if (valued) context.touch(`tag:${tag}`, effect);
     return undefined;
@@ -121,7 +121,8 @@ export function tagValueBack(
   const held = state.tags.get(tag);
   if (!held || (held.value ?? null) !== after.value) return SINCE_OTHERWISE;
   state.put('tags', tag, { ...held, value: before.value ?? undefined });
-  state.forgetPast(tag, at, held.since);
+  // Only a value that was replaced has left a past.
+  if (before.value !== null) state.forgetPast(tag, at, held.since);
   const values = { before: { value: held.value ?? null }, after: { value: before.value } };
   const effect = context.record({ kind: 'tag', verb: 'valued', definitionId: tag, ...values, ...by });
   context.touch(`tag:${tag}`, effect);

@@ -119,6 +119,19 @@ describe('taking back', () => {
     expect(contact.pastTags.get(32)).toEqual([]);
   });
 
+  it('leaves what a tag once was when the value goes that it was given later', () => {
+    const definitions = compiled(rule(101, onOrder, [{ do: 'add tag', tag: 32, value: 4 }]));
+    const contact = fresh();
+    const past = { since: NOW - DAY, until: NOW - 1, value: undefined, went: true };
+    contact.tags.set(32, { since: NOW - DAY, reasons: [{ kind: 'hand', ref: 'ada' }], value: undefined });
+    contact.pastTags.set(32, [past]);
+    const effects = pass(definitions, contact, { kind: 'signal', signal: order(1, NOW), data: {} }, NOW);
+    const fired = effects.find((effect) => effect.verb === 'fired') as Effect;
+    passBack(definitions, contact, treeOf(effects, fired), { kind: 'take back', ref: 'ada' }, NOW + 1);
+    expect(contact.tags.get(32)).toMatchObject({ since: NOW - DAY, value: undefined });
+    expect(contact.pastTags.get(32)).toEqual([past]);
+  });
+
   it('lets a rule run again that may run once', () => {
     const definitions = compiled(rule(101, onOrder, [{ do: 'add tag', tag: 30 }], { limit: 1 }));
     const contact = fresh();
