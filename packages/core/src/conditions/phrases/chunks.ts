@@ -40,6 +40,8 @@ const JOINTS: ReadonlyMap<string, 'and' | 'or'> = new Map([
 /** Words that say more by what they are in the language than by what they are called in a workspace. */
 const STRONG_CUES: ReadonlySet<Cue> = new Set(['stage', 'owner', 'tag', 'consent', 'withdrawn', 'undeliverable', 'deal', 'company']);
 
+/** Runs of words that say nothing by themselves. */
+const FILLER_RUNS = ['right now', 'at the moment', 'at present', 'as of now', 'as of today', 'these days', 'by now', 'in our database'];
 const EVERYONE: ReadonlySet<string> = new Set(['everyone', 'everybody', 'anyone', 'anybody', 'all']);
 
 /** Whether a word is one of the language and no name. */
@@ -74,6 +76,8 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (token.word === 'nothing' && tokens[at + 1]?.word === 'but') return made({ kind: 'filler' }, 2);
   // `below 10 or above 60`: behind an "or" another limit begins.
   if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
+  const filler = taken(tokens, at, FILLER_RUNS);
+  if (filler > 0) return made({ kind: 'filler' }, filler);
   // Who stopped doing something has done it, and for how long they have not, nobody said.
   if (/^(stopped|stop|quit|ceased)$/.test(token.word) && lexicon.find(tokens, at + 1)?.meanings.some(({ kind }) => kind === 'signal'))
     return made({ kind: 'free' }, 1);
@@ -139,6 +143,10 @@ function isDone(
   return length > 1 && isSignal === true && meanings.every(({ kind }) => kind === 'tag');
 }
 
+/** Whether nothing but a hyphen parts a token from the one before it. */
+const isHyphened = (tokens: readonly Token[], at: number): boolean =>
+  tokens[at - 1]?.to === tokens[at]?.from && (tokens[at]?.text === '-' || tokens[at - 1]?.text === '-');
+
 /** Cuts a phrase into its pieces. @param isApart takes the name of a tag apart that says what somebody did */
 export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Today | undefined, isApart = false): readonly Chunk[] {
   const chunks: Chunk[] = [];
@@ -151,7 +159,7 @@ export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Toda
       meanings: value.meanings ?? [],
       from: first.from,
       to: last.to,
-      text: own.map((each) => each.text).join(' '),
+      text: own.map((each, index) => (index > 0 && !isHyphened(own, index) ? ` ${each.text}` : each.text)).join(''),
       size: length,
     });
     at += length;

@@ -89,6 +89,7 @@ export class Lexicon {
         for (const words of OPTION_WORDS[field.key]?.[option.key] ?? []) this.#add(words, chosen);
       }
     }
+    this.#addLastWords(catalogue);
     for (const tag of catalogue.all('tag')) {
       const meaning: Meaning = { kind: 'tag', tag: tag.id };
       const [family = '', ...rest] = tag.key.split('.');
@@ -96,6 +97,7 @@ export class Lexicon {
         tag.key,
         tag.name,
         withoutHas(tag.name),
+        memberOf(tag.name),
         tag.key.replace(/[.-]/g, ' '),
         `${family} ${tag.name}`,
         ...(tag.body.synonyms ?? []),
@@ -145,6 +147,20 @@ export class Lexicon {
     for (const email of catalogue.people ?? [])
       for (const name of [email, email.split('@')[0] ?? '']) this.#add(name, { kind: 'person', email });
     this.#addKnown(catalogue);
+  }
+
+  /** `grade A`, `graded A`: of a fact with choices the last word of its name will do where no other fact ends in it. */
+  #addLastWords(catalogue: Catalogue): void {
+    const fields = new Map<string, number[]>();
+    for (const { id, name, body } of catalogue.all('field')) {
+      const word = tokensOf(name).at(-1)?.word ?? '';
+      if (body.of === 'deal' || word.length < 4 || LANGUAGE.has(word) || !/ /.test(name)) continue;
+      fields.set(word, [...(fields.get(word) ?? []), id]);
+    }
+    for (const [word, [field, ...others]] of fields) {
+      if (field === undefined || others.length > 0 || !catalogue.body('field', field)?.options) continue;
+      for (const called of [word, ...(/e$/.test(word) ? [`${word}d`] : [])]) this.#add(called, { kind: 'field', field });
+    }
   }
 
   /** `the clay form`: a form is called as well by a word that is in its name alone. */
@@ -272,6 +288,9 @@ export function lexiconOf(catalogue: Catalogue): Lexicon {
 
 /** `has a membership` is spoken of as a membership; who had one has none. */
 const withoutHas = (name: string): string => name.replace(/^(has|have)\s+an?\s+/i, '');
+
+/** Who has a membership is a member. */
+const memberOf = (name: string): string => (/ship$/i.test(name) ? withoutHas(name).replace(/ship$/i, '') : name);
 
 /** `has own kiln` is spoken of as a kiln. */
 const partsOfYesNo = (name: string): readonly string[] => {

@@ -146,6 +146,8 @@ interface Parted {
   readonly score: number;
   /** what the last line is about, which the next one may leave out: `budget unknown or under 1,000` */
   readonly head?: Chunk | undefined;
+  /** what it happened to in the last line, which the next one may mean by `one`: `looked at kilns but never bought one` */
+  readonly object?: readonly Chunk[] | undefined;
   /** whether two tests of one thing were put together */
   readonly isPutTogether?: boolean | undefined;
   readonly lines: readonly Condition[];
@@ -155,6 +157,13 @@ interface Parted {
 /** `we emailed this month who did not open`: a time with nothing that joins it to what follows belongs to what stands before it. */
 const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
   chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
+
+/** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
+const isCutOff = (chunks: readonly Chunk[], start: number): boolean => {
+  const [verb, name] = [chunks[start - 1], chunks[start]];
+  const isName = name?.kind === 'thing' && name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail');
+  return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
+};
 
 /** The best way to cut the pieces into several lines, each of which is read whole. */
 function inLines(
@@ -167,9 +176,10 @@ function inLines(
     let chosen: Parted | undefined;
     for (let start = 0; start < end; start += 1) {
       const before = best[start];
-      if (!before) continue;
-      const { inner, joint } = trimmed(chunks.slice(start, end));
-      if (inner.length === 0) continue;
+      if (!before || isCutOff(chunks, start)) continue;
+      const { inner: said, joint } = trimmed(chunks.slice(start, end));
+      if (said.length === 0) continue;
+      const inner = meantByOne(said, before.object);
       const own = sameThing(before.lines.at(-1), read(inner), inner, catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const line = own ?? (again && read([again, ...inner]));
@@ -180,6 +190,7 @@ function inLines(
         chosen = {
           score,
           head: again ?? headIn(inner),
+          object: objectIn(inner),
           isPutTogether: before.isPutTogether || again !== undefined,
           ...(again ? withAlso(before, joint, line.condition) : withLine(before, joint, line.condition)),
         };
@@ -205,11 +216,28 @@ function sameThing(
   const { condition } = line;
   if (before.kind !== 'signal' || condition.kind !== 'signal' || !before.where || condition.where) return line;
   const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
-  if (!/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
+  // `booked a class but did not come`: nothing else is spoken of, so that it is the class.
+  const isBare = chunks[at - 1]?.kind === 'not' && at === chunks.length - 1 && condition.type !== before.type;
+  if (!isBare && !/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
   const known = new Set(catalogue.detailsOf(catalogue.signalTypes(condition.type)).map(({ key }) => key));
   const isKnown = before.where.every((each) => known.has('path' in each ? each.path : 'some' in each ? each.some : each.none));
   return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
 }
+
+/** `but bought none`: of what the line before speaks. */
+function meantByOne(chunks: readonly Chunk[], object: readonly Chunk[] | undefined): readonly Chunk[] {
+  const [head, one] = chunks.slice(-2);
+  if (!object || object.length === 0 || !head || !meaningOf(head, 'signal') || !/^(one|none|any)$/i.test(one?.text ?? '')) return chunks;
+  return [...chunks.filter((chunk) => chunk !== one || chunk.kind === 'not'), ...object];
+}
+
+/** What it happened to: the words right behind what happened. */
+function objectIn(chunks: readonly Chunk[]): readonly Chunk[] {
+  const behind = chunks.slice(chunks.findIndex((chunk) => meaningOf(chunk, 'signal')) + 1);
+  const end = behind.findIndex(({ kind, text }) => !(kind === 'free' || kind === 'thing' || ARTICLE.test(text)));
+  return (end < 0 ? behind : behind.slice(0, end)).filter(({ kind }) => kind !== 'filler');
+}
+const ARTICLE = /^(an?|the|some|any|at|our)$/i;
 
 type Lines = Pick<Parted, 'lines' | 'joints'>;
 const withLine = ({ lines, joints }: Lines, joint: 'and' | 'or', line: Condition): Lines => ({

@@ -24,6 +24,16 @@ const NOUNS_OF: Readonly<Record<string, readonly string[]>> = {
 };
 const CONTENT: ReadonlySet<Chunk['kind']> = new Set(['thing', 'free', 'limit', 'window', 'next']);
 
+/** `spring-fair` is one word. */
+const isHyphen = (chunks: readonly Chunk[], chunk: Chunk): boolean => {
+  const at = chunks.indexOf(chunk);
+  return chunk.text === '-' && chunks[at - 1]?.to === chunk.from && chunks[at + 1]?.from === chunk.to;
+};
+
+/** Words of one text, with spaces where they were typed. */
+const asTyped = (words: readonly Chunk[]): string =>
+  words.map(({ text, from }, index) => (index > 0 && words[index - 1]?.to !== from ? ` ${text}` : text)).join('');
+
 export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
 
 /** What was bought in the evening is no evening; the raku evening is one. */
@@ -221,7 +231,7 @@ export class Segment {
    */
   takeTexts(within: readonly Chunk[] = this.chunks, isKnown: (chunk: Chunk) => boolean = () => false): string[] {
     this.passOver(within);
-    const texts: string[][] = [];
+    const texts: Chunk[][] = [];
     const taken: Chunk[] = [];
     let isOpen = false;
     /** right behind the word of what happened, or another text, it can hardly be anything else */
@@ -230,10 +240,15 @@ export class Segment {
       // Who stands at a stage is not what was bought.
       const isStage = chunk.meanings.some(({ kind }) => kind === 'stage') && !isKnown(chunk);
       const isNoName =
-        isStage || isMeasure(chunk, isOpen) || isSeason(within, chunk) || isOfAnother(within, chunk) || this.#isOfOthers(chunk);
+        isStage ||
+        this.#isFormElsewhere(chunk) ||
+        isMeasure(chunk, isOpen) ||
+        isSeason(within, chunk) ||
+        isOfAnother(within, chunk) ||
+        this.#isOfOthers(chunk);
       if (!this.#used.has(chunk) && !isNoName && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
         if (!isOpen) texts.push([]);
-        texts.at(-1)?.push(chunk.text);
+        texts.at(-1)?.push(chunk);
         taken.push(chunk);
         if (chunk.kind === 'thing' && !isDirect && !isKnown(chunk) && !chunk.meanings.every(({ kind }) => NAMES_TOO.has(kind)))
           this.#cost += AS_TEXT * chunk.size;
@@ -241,15 +256,18 @@ export class Segment {
         isDirect = true;
       } else if (isOpen && chunk.kind === 'cue' && chunk.cue === 'audience' && chunk.size === 1) {
         // A price list is no list of people.
-        texts.at(-1)?.push(chunk.text);
+        texts.at(-1)?.push(chunk);
         taken.push(chunk);
+      } else if (isOpen && isHyphen(within, chunk)) {
+        texts.at(-1)?.push(chunk);
+        this.use(chunk);
       } else if (chunk.kind === 'filler') {
         if (!/^(of|the|a|an)$/i.test(chunk.text)) isOpen = false;
         isDirect &&= ARTICLE.test(chunk.text);
       } else {
         isOpen = false;
         isDirect =
-          (isDirect && chunk.kind === 'limit') ||
+          (isDirect && (chunk.kind === 'limit' || /^(no|none)$/i.test(chunk.text))) ||
           meaningOf(chunk, 'signal') !== undefined ||
           chunk.joint === 'or' ||
           chunk.cue === 'contains' ||
@@ -258,7 +276,7 @@ export class Segment {
       }
     }
     this.join(taken);
-    return texts.map((words) => words.join(' ').replace(/^the (?=\S)/i, ''));
+    return texts.map((words) => asTyped(words).replace(/^the (?=\S)/i, ''));
   }
 
   /** Says by their keys of which types of signals the line is. */
@@ -276,6 +294,12 @@ export class Segment {
   #isOfOthers({ text }: Chunk): boolean {
     const kinds = NOUNS_OF[stem(text)];
     return kinds !== undefined && this.#types.length > 0 && !this.#types.some((key) => kinds.includes(key.split('.')[0] ?? ''));
+  }
+
+  /** Whether a chunk is the name of a form where nothing of a form, nor of what is booked by one, is meant. */
+  #isFormElsewhere({ meanings, size }: Chunk): boolean {
+    const isForm = size > 1 && meanings.length > 0 && meanings.every(({ kind }) => kind === 'form');
+    return isForm && this.#types.length > 0 && !this.#types.some((key) => /^(form|event)\./.test(key));
   }
 
   isJoinedBy(joint: 'and' | 'or'): boolean {

@@ -15,6 +15,7 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   segment.takeCues('deal');
   segment.takeCue('stage');
   const isNot = segment.takeNot();
+  segment.use(segment.unused().find(({ window }) => window === 'ever'));
   const closes = closingDate(phrase, segment);
   const limit = segment.takeLimit();
   const isMoney =

@@ -13,10 +13,23 @@ type Made = (op: string, value?: Value) => Leaf;
 
 /** A field that is named, or one of whose choices is. */
 export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefined, field: number): Condition | undefined {
+  const line = testOf(phrase, segment, head, field);
+  // Everybody came somehow: `came through` alone does not say that this is known.
+  const isBare =
+    line && 'kind' in line && line.kind === 'field' && line.op === 'is filled' && !segment.chunks.some(({ cue }) => cue === 'filled');
+  return isBare && head && COMING.test(head.text) ? undefined : line;
+}
+
+const COMING = /^(came|brought|added|created|made|joined)\b/i;
+
+function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field: number): Condition | undefined {
   const body = phrase.catalogue.body('field', field);
   if (!body || body.of === 'deal' || (body.of === 'contact' && phrase.of === 'company')) return undefined;
   segment.head(head);
   const { of } = body;
+  // `came through a friend`: a choice of how they came is said behind any word of coming.
+  if (!head && COMING.test(phrase.catalogue.get('field', field)?.name ?? ''))
+    segment.use(segment.unused().find(({ kind, text }) => kind === 'thing' && COMING.test(text) && !/campaign/i.test(text)));
   if (of === 'company') segment.takeCue('company');
   const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
   const changed = fieldChange(segment, field, body);

@@ -96,7 +96,12 @@ function waysByMeaning(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk, m
         way((segment) => bandChange(phrase, segment, meaning.scorecard, chunk)),
       ];
     case 'audience':
-      return [way((segment) => audienceLine(phrase, segment, chunk, meaning.audience), meaning.isPart ? 0.3 : -0.2)];
+      return [
+        way(
+          (segment) => audienceLine(phrase, segment, chunk, meaning.audience),
+          meaning.isPart && !/^in$/i.test(chunks[chunks.indexOf(chunk) - 1]?.text ?? '') ? 0.3 : -0.2,
+        ),
+      ];
     case 'form':
     case 'answer':
     case 'question':

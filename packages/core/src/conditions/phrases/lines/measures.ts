@@ -53,7 +53,7 @@ export function measured(
 const AMOUNTS =
   /^(items?|products?|pieces?|articles?|goods|litres?|liters?|kilos?|kilograms?|kg|grams?|bags?|packs?|packets?|boxes|box|bottles?|pairs?|met(re|er)s?)$/i;
 const ONE = /^(an|one|single|any|something|anything)$/i;
-const ONE_THING = /^(order|purchase|refund|basket|cart|checkout)$/i;
+const ONE_THING = /^(order|purchase|refund|((abandoned|left) )?(basket|cart|checkout))$/i;
 const THINGS = /^(orders|purchases|refunds)$/i;
 /** A bare number from here on is rather what something is worth than how often it happened. */
 const WORTH_FROM = 100;

@@ -2,7 +2,7 @@ import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type Segment } from '../segment.ts';
 import { datedBy } from './facts.ts';
-import { NEVER, noneIf, type Phrase } from './phrase.ts';
+import { detailIs, NEVER, noneIf, type Phrase } from './phrase.ts';
 import { beside, whereOf } from './details.ts';
 
 const typesOf = ({ catalogue }: Phrase, ...keys: readonly string[]): number[] =>
@@ -14,7 +14,7 @@ const IS_OVER = /^(ended|has ended|ran( out)?|has run out|expired|has expired)$/
 export const isItsEnd = ({ text }: Chunk): boolean =>
   IS_OVER.test(text) || /^(ends?|ending|will end|runs? out|expires?|expiring)$/i.test(text);
 
-export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?)$/i.test(text);
+export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?|members?)$/i.test(text);
 
 /** `on the bench plan`: it was started or renewed last, and has not lapsed since. */
 export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
@@ -23,9 +23,29 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   if (type.length === 0 || segment.chunks.some((chunk) => meaningOf(chunk, 'signal') ?? meaningOf(chunk, 'planEnd'))) return undefined;
   segment.head(head);
   const isNot = segment.takeNot();
-  const where = whereOf(phrase, segment, type, segment.chunks);
+  const names = namesBefore(segment, head);
+  const where = names.length > 0 ? [detailIs('plan', names)] : whereOf(phrase, segment, type, segment.chunks);
   if (where.length === 0) return isNot && segment.takeCue('ever') ? { kind: 'signal', type, count: NEVER } : undefined;
   return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where, ...(lapse ? { then: { type: lapse, where, happens: false } } : {}) });
+}
+
+/** A place on the ladder, a band or a person is no plan, and a tag that is called by its key is none either. */
+const mayBeName = ({ kind, meanings, text }: Chunk): boolean =>
+  (kind === 'free' || kind === 'thing') &&
+  !text.includes('.') &&
+  !meanings.some((each) => each.kind === 'stage' || each.kind === 'band' || each.kind === 'person' || each.kind === 'signal');
+
+/** `Shelf or Kiln members`: what stands right before the word for a plan is its name, whatever else is called so. */
+function namesBefore(segment: Segment, head: Chunk): readonly string[] {
+  const names: Chunk[] = [];
+  for (let at = segment.chunks.indexOf(head) - 1; at >= 0; at -= 2) {
+    const [joint, name] = [segment.chunks[at + 1], segment.chunks[at]];
+    const isJoined = joint === head || (joint?.kind === 'joint' && joint.joint === 'or') || joint?.text === ',';
+    if (!name || !isJoined || !mayBeName(name)) break;
+    names.unshift(name);
+  }
+  segment.join(names);
+  return names.map(({ text }) => text);
 }
 
 /** `whose bench plan ends in the next 14 days`: by the end of the plan that was started or renewed last. */

@@ -12,7 +12,7 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   segment.head(head);
   segment.takeCue('tag');
   segment.takeCue('cares');
-  segment.takeWord(/^given$/i);
+  if (!takeGiven(segment, head)) segment.takeWord(/^given$/i);
   // `the snag is price`: the family of the tag.
   const family = phrase.catalogue.body('tag', tag)?.family;
   segment.takeAll('family', (each) => each.family === family);
@@ -26,6 +26,17 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   if (isLost) return noneIf(isNot, { kind: 'tag', tag, op: 'lost', ...withSince(since) });
   if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: 'had' });
   return noneIf(isNot, { kind: 'tag', tag, op: 'has', ...(value ? { value } : {}), ...withSince(since) });
+}
+
+/** `the tag snag.price added last week`: what is added by its key is the tag and not the person. */
+function takeGiven(segment: Segment, head: Chunk): boolean {
+  const at = segment.chunks.indexOf(head);
+  const isTag = head.text.includes('.') || segment.chunks.some(({ cue }) => cue === 'tag');
+  const said = segment.chunks.slice(at + 1).find(({ kind }) => kind !== 'filler');
+  const before = segment.chunks.slice(0, at).find(({ kind }) => kind !== 'filler');
+  const given = isTag ? [said, before].find((chunk) => chunk && /^(given|added|received|assigned|set)$/i.test(chunk.text)) : undefined;
+  segment.use(given);
+  return given !== undefined;
 }
 
 const ACTIVE = /^((is|are|was|were) )?active$/i;
@@ -254,6 +265,8 @@ export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefin
 }
 
 export function unownedLine(segment: Segment): Condition {
+  // Nobody alone is nobody at all.
+  if (segment.chunks.every(({ kind, text }) => kind === 'filler' || /^nobody$/i.test(text))) segment.refuse();
   segment.takeCue('unowned');
   return { kind: 'owner', op: segment.takeNot() ? 'is filled' : 'is empty' };
 }

@@ -47,8 +47,14 @@ export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
     'came in through',
     'came in from',
     'brought in by',
+    'first came by',
+    'first came through',
   ],
   'first-through': ['came from', 'came by', 'came through', 'came via', 'came in through', 'came in via', 'came in by'],
+  'first-campaign': [
+    'campaign',
+    ...['came', 'came in'].flatMap((came) => ['from', 'by', 'through', 'via'].map((how) => `${came} ${how} campaign`)),
+  ],
   'given-name': ['first name', 'forename', 'given name', 'name'],
   'family-name': ['last name', 'surname', 'family name', 'name'],
   part: ['part', 'role in the purchase', 'part in buying'],
@@ -62,6 +68,7 @@ export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
 
 /** What choices of built-in fields are called besides their names, by the keys of the field and the choice. */
 export const OPTION_WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>>> = {
+  'first-source': { import: ['imported'] },
   part: {
     decider: ['decision maker', 'decision-maker', 'decides', 'makes the decision', 'deciding', 'has the last word'],
     buyer: ['who buys for them'],
@@ -105,5 +112,5 @@ export const OTHER_WORDS: readonly string[] = [
   ...MONTHS,
   ...WEEKDAYS,
   ...`decade close closing turn last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
-      or but then once twice thrice time ago often upcoming half couple open points owned whose`.split(/\s+/),
+      or but then once twice thrice time ago often upcoming half couple open points owned whose right moment present database`.split(/\s+/),
 ];

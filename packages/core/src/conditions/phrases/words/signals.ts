@@ -94,7 +94,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'meeting.held': listed(`met with us, met us, had a meeting, meeting, met, sat down with us, had a meeting with us, been in a meeting`),
   'note.added': listed(`had a note written, note written, has a note, got a note, note added`),
   'post.reacted': listed(
-    `reacted to a post, reacted, liked a post, commented on a post, shared a post, reacted to our post, reacted on social media, liked our post`,
+    `reacted to a post, reacted, liked a post, liked something, liked one of our posts, commented on a post, shared a post, reacted to our post, reacted on social media, liked our post`,
   ),
   'role.given': listed(`was given a role, given a role, got a role, given the role`),
   'role.taken': listed(`had a role taken, lost a role, role taken, lost the role`),
