@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type ContactView } from '@eager-sieve/contracts';
 import request from 'supertest';
+import { IsNull } from 'typeorm';
 import { FormVisit } from '../src/database/entities';
 import { StandingClock } from '../src/engine/clock';
 import { ADMIN, TestServer } from './harness';
@@ -155,6 +156,63 @@ describe('a form as people fill it in', () => {
     expect(anew.text).not.toMatch(/value="yes"[^>]* checked/);
     clock.moveTo(START + 40 * DAY);
     expect((await http().get('/f/quiz').set('cookie', cookie)).text).not.toContain('You began');
+  });
+
+  describe('of which another version is published meanwhile', () => {
+    const [fires, , from, email, likes] = QUIZ.questions;
+    const hot = { key: 'how-hot', label: 'How hot?', type: 'number', required: true, min: 600, max: 1_400 };
+    const publish = (questions: readonly unknown[]) => server.define({ forms: [{ ...QUIZ, questions }] });
+
+    it('keeps what was answered and is still asked, asks what is new, and leaves out what has gone', async () => {
+      const second = await follow(await fill((await open()).text, { fires: 'yes' }));
+      await publish([{ key: 'where', label: 'Where do you work?', type: 'text', required: true }, fires, hot, from, email, likes]);
+      // The page that stands open still counts, and the new question comes next.
+      const third = await follow(await fill(second.text, { 'how-hot': '1240' }));
+      expect(third.text).toContain('This form was changed while you were answering.');
+      expect(third.text).toContain('Where do you work?');
+      expect(third.text).not.toContain('needs an answer');
+      const fourth = await follow(await fill(third.text, { where: 'At home', fires: 'yes' }));
+      const fifth = await follow(await fill(fourth.text, { 'how-hot': '1240' }));
+      await publish([fires, hot, from, email]);
+      const thanks = await follow(await fill(fifth.text, { email: 'di@test.example' }));
+      expect(thanks.text).toContain('Thank you.');
+      await contact('di@test.example');
+      const { body } = await server.call('get', '/api/v1/contacts/di@test.example/signals').expect(200);
+      const [signal] = (body as { signals: { data: { version: number; answers: unknown } }[] }).signals;
+      expect(signal?.data.answers).toEqual({ fires: 'yes', 'how-hot': 1240, email: 'di@test.example' });
+      expect(signal?.data.version).toBe(3);
+    });
+
+    it('asks again what has become wrong, and sends nothing by a button that only goes on', async () => {
+      const choice = { ...fires, options: [{ key: 'yes', name: 'Yes' }] };
+      const onPages = { ...hot, section: { name: 'The kiln' } };
+      const more = { key: 'more', label: 'Anything else?', type: 'text', section: { name: 'And' } };
+      await publish([email, choice, onPages, more]);
+      const second = await follow(await fill((await open()).text, { email: 'ed@test.example', fires: 'yes' }));
+      await publish([email, choice, { ...onPages, min: 1_000 }, more]);
+      const again = await follow(await fill(second.text, { 'how-hot': '700' }));
+      expect(again.text).toContain('How hot?');
+      expect(again.text).not.toContain('Anything else?');
+      await publish([email, choice, onPages]);
+      const last = await follow(await fill(again.text, { 'how-hot': '1100' }));
+      expect(last.text).toContain('>Send<');
+      expect(last.text).toContain('value="1100"');
+      expect(await server.database.read(FormVisit).countBy({ doneAt: IsNull() })).toBe(1);
+    });
+
+    it('goes on where somebody was who comes back', async () => {
+      const sent = await fill((await open()).text, { fires: 'no' });
+      const cookie = String(sent.headers['set-cookie']).split(';')[0] ?? '';
+      await publish([
+        { key: 'where', label: 'Where do you work?', type: 'text' },
+        { ...fires, options: undefined, type: 'text' },
+        from,
+        email,
+      ]);
+      const back = await http().get('/f/quiz').set('cookie', cookie).expect(200);
+      expect(back.text).toContain('This form was changed while you were answering.');
+      expect(back.text).toContain('Where do you work?');
+    });
   });
 
   it('that is only for those who were sent a link opens by nothing else', async () => {

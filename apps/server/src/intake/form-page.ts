@@ -19,6 +19,8 @@ export interface FormPage {
   readonly isLast: boolean;
   /** when it was begun, if this is somebody who has come back */
   readonly resumed: string | undefined;
+  /** whether another version was published while somebody was answering */
+  readonly isChanged: boolean;
 }
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
@@ -34,6 +36,12 @@ export function formPage(page: FormPage): string {
       resumed !== undefined &&
       html`<p class="note" role="status">
         You began on ${resumed}, and this is where you were. <button class="plain" name="go" value="over" form="answers">Begin anew</button>
+      </p>`
+    }
+    ${
+      page.isChanged &&
+      html`<p class="note" role="status">
+        This form was changed while you were answering. What you have answered is kept, as far as it is still asked.
       </p>`
     }
     ${faults.length > 0 && faultList(questions, faults)}

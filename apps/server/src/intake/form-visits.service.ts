@@ -27,6 +27,10 @@ export interface SentPage {
   /** how many questions had been asked before the page */
   readonly at: number;
   readonly go: 'on' | 'back' | 'over';
+  /** of which version of the form the page was, which questions it asked, and whether it was the last */
+  readonly version: number | undefined;
+  readonly shown: readonly string[];
+  readonly isLast: boolean;
   readonly fields: Readonly<Record<string, unknown>>;
   readonly me: string | undefined;
   /** of a site, who came from there */
@@ -37,7 +41,7 @@ export interface SentPage {
 
 /** A page was taken: the next one is at `at`, or nothing was kept of what was wrong. */
 export type Taken =
-  | { readonly at: number }
+  | { readonly at: number; readonly isChanged?: true }
   | { readonly faults: readonly Fault[]; readonly questions: readonly Question[]; readonly values: Readonly<Record<string, unknown>> };
 
 /** People's ways through forms, page by page; what they have answered is kept until they send it, or for thirty days. */
@@ -79,6 +83,7 @@ export class FormVisitsService {
         return typeof value === 'string' && value !== '' ? [[question.key, value]] : [];
       }),
     );
+    if (sent.version !== undefined && sent.version !== form.version) return this.#takeOld(form, sent, visit, hidden);
     const before: Answers = { ...hidden, ...visit?.answers };
     const page = pageOf(questions, before, sent.at);
     const { answers, faults } = answersIn(page, sent.fields, before);
@@ -97,6 +102,26 @@ export class FormVisitsService {
     }
     await this.#send({ form, sent, visit, answers });
     return { at };
+  }
+
+  /** Takes a page of a version that another one has followed: what is still asked is kept, and the way goes on at the first question that is new. */
+  async #takeOld(form: Definition<'form'>, sent: SentPage, visit: FormVisit | undefined, hidden: Answers): Promise<Taken> {
+    const { questions } = form.body;
+    const page = questions.filter(({ key, type }) => type !== 'hidden' && sent.shown.includes(key));
+    const { answers, faults } = answersIn(page, sent.fields, { ...hidden, ...stillFitting(questions, visit?.answers ?? {}) });
+    const wrong = new Set(faults.map(({ path }) => path[0]));
+    const passed = sent.go === 'on' ? sent.shown.filter((key) => !wrong.has(key)) : [];
+    const { asked } = wayOf(questions, answers);
+    const at = firstNew(asked, [...(visit?.asked ?? []), ...passed]);
+    const way = { form, sent, visit, answers };
+    if (at === asked.length && sent.go === 'on' && sent.isLast) {
+      await this.#send(way);
+      return { at };
+    }
+    // Nothing is sent by a button that only goes on.
+    const next = sent.go === 'back' || at === asked.length ? pageBefore(questions, answers, at) : at;
+    await this.#keep(way, next);
+    return { at: next, isChanged: true };
   }
 
   async #keep(way: Answered, at: number): Promise<void> {
@@ -168,6 +193,22 @@ function answersIn(
       faults.push({ path: [question.key], code: 'answer.missing', expected: question.type === 'consent' ? 'your consent' : 'an answer' });
   }
   return { answers, faults };
+}
+
+/** Of answers to a former version those that answer what is asked now. */
+export function stillFitting(questions: readonly Question[], answers: Answers): Answers {
+  return Object.fromEntries(
+    questions.flatMap((question) => {
+      const read = answers[question.key] === undefined ? undefined : readAnswer(question, answers[question.key]);
+      return read?.ok && read.value !== undefined ? [[question.key, read.value]] : [];
+    }),
+  );
+}
+
+/** Where on the way the first question stands that somebody has not passed yet. */
+export function firstNew(asked: readonly Question[], passed: readonly string[]): number {
+  const at = asked.findIndex(({ key }) => !passed.includes(key));
+  return at < 0 ? asked.length : at;
 }
 
 /** What a browser sent for a question, in the shape of an answer. */

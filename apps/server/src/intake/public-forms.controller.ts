@@ -11,7 +11,7 @@ import { wordsPage } from '../http/public-page';
 import { Handles, SentHere } from '../http/route';
 import { DefinitionStore } from '../settings/definition-store';
 import { formPage, nameOf, thanksPage } from './form-page';
-import { FormVisitsService, readPage, type SentPage } from './form-visits.service';
+import { firstNew, FormVisitsService, readPage, stillFitting, type SentPage } from './form-visits.service';
 import { FormsService } from './forms.service';
 
 const ANSWERS_A_MINUTE = Number(process.env['SIEVE_ANSWERS_A_MINUTE'] ?? 30);
@@ -42,6 +42,7 @@ interface Opened {
   readonly embed?: string | undefined;
   readonly visit?: string | undefined;
   readonly at?: number | undefined;
+  readonly changed?: string | undefined;
   readonly me?: string | undefined;
   readonly visitor?: string | undefined;
 }
@@ -72,13 +73,18 @@ export class FormPagesController {
     const known = visit?.doneAt ? undefined : visit;
     if (!known) await this.visits.looked(form, (await this.#workspace()).timeZone);
     const email = form.body.questions.find(({ type }) => type === 'email')?.key;
-    const answers = { ...(opener && email ? { [email]: opener.email } : {}), ...known?.answers };
+    const isOld = known !== undefined && known.version !== form.version;
+    const begun = known && isOld ? stillFitting(form.body.questions, known.answers) : known?.answers;
+    const answers = { ...(opener && email ? { [email]: opener.email } : {}), ...begun };
+    const { asked } = wayOf(form.body.questions, answers);
+    const next = known && isOld ? firstNew(asked, known.asked) : (query.at ?? known?.asked.length ?? 0);
     await this.#show(response, form, query, {
       visit: known?.id ?? randomUUID(),
-      at: Math.min(query.at ?? known?.asked.length ?? 0, wayOf(form.body.questions, answers).asked.length - 1),
+      at: Math.min(next, asked.length - 1),
       answers,
       hidden: hiddenIn(form, request.query),
       resumed: query.visit === undefined && known && known.asked.length > 0 ? known.begunAt : undefined,
+      isChanged: isOld || query.changed !== undefined,
     });
   }
 
@@ -100,6 +106,7 @@ export class FormPagesController {
         answers: visit?.answers ?? {},
         hidden: hiddenIn(form, fields, nameOf),
         resumed: undefined,
+        isChanged: false,
         wrong: taken,
       });
       return;
@@ -112,7 +119,8 @@ export class FormPagesController {
         maxAge: MONTH_MS,
         secure: request.secure,
       });
-    const next: Readonly<Record<string, string>> = sent.go === 'over' ? {} : { visit: sent.visit, at: String(taken.at) };
+    const changed: Readonly<Record<string, string>> = taken.isChanged ? { changed: '1' } : {};
+    const next: Readonly<Record<string, string>> = sent.go === 'over' ? {} : { visit: sent.visit, at: String(taken.at), ...changed };
     // Somebody who goes back in their browser, or loads a page anew, sends nothing twice.
     response.redirect(303, addressOf(form, query, next));
   }
@@ -133,6 +141,7 @@ export class FormPagesController {
     const { questions } = form.body;
     const page = shown.wrong?.questions ?? pageOf(questions, shown.answers, Math.max(0, shown.at));
     const at = Math.max(0, shown.at);
+    const last = isLast(form, page, shown.answers, at);
     const markup = formPage({
       name: form.name,
       organisation: (await this.#workspace()).name,
@@ -141,10 +150,18 @@ export class FormPagesController {
       questions: page,
       values: shown.wrong?.values ?? shown.answers,
       faults: shown.wrong?.faults ?? [],
-      carried: { visit: shown.visit, at: String(at), ...shown.hidden },
+      carried: {
+        visit: shown.visit,
+        at: String(at),
+        version: String(form.version),
+        shown: page.map(({ key }) => key).join(' '),
+        ...(last ? { last: '1' } : {}),
+        ...shown.hidden,
+      },
       isFirst: at === 0,
-      isLast: isLast(form, page, shown.answers, at),
+      isLast: last,
       resumed: shown.resumed?.toLocaleDateString('en-GB', { day: 'numeric', month: 'long' }),
+      isChanged: shown.isChanged,
     });
     send(response, shown.wrong ? 422 : 200, markup, query);
   }
@@ -156,6 +173,7 @@ interface Shown {
   readonly answers: FormVisit['answers'];
   readonly hidden: Readonly<Record<string, string>>;
   readonly resumed: Date | undefined;
+  readonly isChanged: boolean;
   readonly wrong?: {
     readonly faults: readonly Fault[];
     readonly questions: readonly Question[];
@@ -194,6 +212,9 @@ function sentPage(fields: Readonly<Record<string, unknown>>, query: Opened, requ
     visit: /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(text('visit')) ? text('visit') : randomUUID(),
     at: /^\d{1,2}$/.test(text('at')) ? Number(text('at')) : 0,
     go: go === 'back' || go === 'over' ? go : 'on',
+    version: /^\d{1,9}$/.test(text('version')) ? Number(text('version')) : undefined,
+    shown: text('shown').split(' ').slice(0, 60),
+    isLast: text('last') === '1',
     fields,
     me: query.me,
     visitor: query.visitor,

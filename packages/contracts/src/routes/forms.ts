@@ -74,6 +74,7 @@ export const FORM_ROUTES = {
       me: z.string().max(400).optional().describe('from a link that was sent to a contact: who opens the form'),
       visit: z.string().max(40).optional().describe('answers that were begun'),
       at: z.coerce.number().int().min(0).max(99).optional().describe('how many questions have been asked before'),
+      changed: z.string().max(1).optional().describe('whether another version of the form was published meanwhile'),
       embed: z.string().max(10).optional().describe('whether it stands in a page of somebody else'),
       visitor: z.uuid().optional().catch(undefined).describe('of a site that tells of its visitors, who came from there'),
     }),
