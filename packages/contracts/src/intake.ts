@@ -57,6 +57,7 @@ export type ImportOptions = z.infer<typeof importOptionsSchema>;
 export const importRehearsalSchema = z.object({
   rows: z.int().describe('how many were looked at'),
   isWhole: z.boolean().describe('whether that was all of the file'),
+  joined: z.int().describe('how many of them go on with the signal of the row above, as the items of an order do'),
   created: z.int(),
   changed: z.int(),
   unchanged: z.int(),

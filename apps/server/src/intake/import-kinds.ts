@@ -44,6 +44,17 @@ export interface SignalRow {
   readonly data: Readonly<Record<string, unknown>>;
 }
 
+/** A row without an id of its own is known by what it says: the same file again brings nothing twice. */
+export const idOf = ({
+  type,
+  subject,
+  time,
+  data,
+}: Pick<SignalRow, 'type' | 'subject' | 'data'> & { readonly time?: string | undefined }): string =>
+  createHash('sha256')
+    .update(JSON.stringify([type, subject, time ?? null, data]))
+    .digest('hex');
+
 const OUTSIDE_ID = ['outsideId', 'the outside id'] as const;
 
 /** What a row says of a contact beside who it is. */
@@ -126,13 +137,11 @@ const signal: Kind<SignalRow> = {
     }
     const time = cells.time('time');
     const data = cells.details(catalogue.find('signalType', type)?.body.fields ?? []);
-    // A row without an id of its own is known by what it says: the same file again brings nothing twice.
-    const said = createHash('sha256').update(JSON.stringify([type, subject, time ?? null, data]));
     const ownId = cells.text('id');
     const facts = factsIn(cells);
     const says = Object.values(facts).some((part) => Object.keys(part ?? {}).length > 0);
     return {
-      id: ownId || said.digest('hex'),
+      id: ownId || idOf({ type, subject, time, data }),
       hasOwnId: ownId !== '',
       source: IMPORT_SOURCE,
       ...{ type, subject, historic: !options.fires, data },

@@ -11,6 +11,8 @@ interface Counted {
   readonly rows: number;
   readonly created: number;
   readonly updated: number;
+  /** that go on with the row above */
+  readonly joined: number;
   readonly faults: readonly Pick<ImportRow, 'row' | 'faults'>[];
   readonly bytesRead: number;
 }
@@ -19,9 +21,9 @@ interface Counted {
 export async function countRows(
   sql: Sql,
   { id, holder }: { readonly id: number; readonly holder: string },
-  { rows, created, updated, faults, bytesRead }: Counted,
+  { rows, created, updated, joined, faults, bytesRead }: Counted,
 ): Promise<void> {
-  const unchanged = rows - created - updated - faults.length;
+  const unchanged = rows - created - updated - joined - faults.length;
   const counted = await sql.query(
     `update import_run set rows = rows + $3, created = created + $4, updated = updated + $5, unchanged = unchanged + $6, faulty = faulty + $7, bytes_read = $8,
             faults = case when jsonb_array_length(faults) < ${KEPT_FAULTS} then faults || $9::jsonb else faults end

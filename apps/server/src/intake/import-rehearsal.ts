@@ -20,6 +20,7 @@ import { type InboxEntry } from '../engine/inbox';
 import { loadStates } from '../engine/load-states';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
 import { kindOf, type SignalRow, type Written } from './import-kinds';
+import { eachOf, rowsIn } from './import-joined';
 import { rowsOf, type ImportRow } from './import-rows';
 
 const BATCH = 500;
@@ -45,7 +46,7 @@ export class ImportRehearsals {
   readonly #now: number;
   /** those whom an earlier row would have made */
   readonly #made = new Set<string>();
-  readonly #answer = { rows: 0, created: 0, changed: 0, unchanged: 0, faulty: 0 };
+  readonly #answer = { rows: 0, joined: 0, created: 0, changed: 0, unchanged: 0, faulty: 0 };
   readonly #samples: ImportRehearsal['samples'] = [];
   readonly #faults: ImportRehearsal['faults'] = [];
 
@@ -80,9 +81,10 @@ export class ImportRehearsals {
 
   async #take(batch: readonly ImportRow[]): Promise<void> {
     if (batch.length === 0) return;
-    this.#answer.rows += batch.length;
+    this.#answer.rows += rowsIn(batch);
     const good = batch.filter(({ faults }) => faults.length === 0);
     for (const { row, faults } of batch) if (faults.length > 0) this.#refuse(row, faults);
+    this.#answer.joined += rowsIn(good) - good.length;
     try {
       await this.#database.transaction(async (sql) => {
         const prepared = await kindOf(this.#options).prepare(
@@ -129,7 +131,11 @@ export class ImportRehearsals {
     const isOfSignals = this.#options.of === 'signal';
     results.forEach((result, index) => {
       const row = rows[index] as ImportRow;
-      if (result.status === 'rejected') return this.#refuse(row.row, result.faults ?? []);
+      if (result.status === 'rejected') {
+        for (const each of eachOf(row)) this.#refuse(each.row, result.faults ?? []);
+        this.#answer.joined -= row.more?.length ?? 0;
+        return;
+      }
       const { subject } = result;
       const state = subject === undefined ? undefined : states.get(subject);
       const isSkipped = result.status === 'skipped';

@@ -2,6 +2,7 @@ import { type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ImportOptions } from '@eager-sieve/contracts';
 import { Cells } from './import-cells';
 import { type FileRecord } from './import-formats';
+import { joinedRows } from './import-joined';
 import { kindOf, type Written } from './import-kinds';
 
 /** One row of a file as what it is to become, or what is wrong with it. */
@@ -13,6 +14,8 @@ export interface ImportRow {
   /** only to be used where there is no fault */
   readonly write: Written | undefined;
   readonly faults: readonly Fault[];
+  /** the rows behind it that are one signal with it */
+  readonly more?: readonly ImportRow[];
 }
 
 const NO_RECORD = {
@@ -21,8 +24,17 @@ const NO_RECORD = {
   vcard: { code: 'line.card', expected: 'a vCard of version 3.0 or 4.0, from BEGIN:VCARD to END:VCARD' },
 } as const;
 
-/** The rows of records, without the first so many. */
+/** The rows of records, without the first so many; those that are one signal together. */
 export async function* rowsOf(
+  records: AsyncIterable<FileRecord>,
+  options: ImportOptions,
+  catalogue: Catalogue,
+  skipped: number,
+): AsyncGenerator<ImportRow> {
+  yield* joinedRows(singleRows(records, options, catalogue, skipped), options, catalogue);
+}
+
+async function* singleRows(
   records: AsyncIterable<FileRecord>,
   options: ImportOptions,
   catalogue: Catalogue,

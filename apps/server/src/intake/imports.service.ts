@@ -20,6 +20,7 @@ import { canGoOn, countChanged, countRows, viewOf } from './import-progress';
 import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
 import { kindOf, type Written } from './import-kinds';
+import { eachOf, rowsIn } from './import-joined';
 import { rowsOf, type ImportRow } from './import-rows';
 import { noteRows, reasonOf, watchOf } from './watch-rows';
 
@@ -210,14 +211,15 @@ export class ImportsService implements BeforeApplicationShutdown {
       const back = watch ? await noteRows(context.sql, context.catalogue, watch, run, batch, prepared.results) : [];
       const having = (status: string): number => prepared.results.filter((result) => result.status === status).length;
       const refused = prepared.results.flatMap((result, index) =>
-        result.status === 'rejected' ? [{ ...(good[index] as ImportRow), faults: result.faults ?? [] }] : [],
+        result.status === 'rejected' ? eachOf({ ...(good[index] as ImportRow), faults: result.faults ?? [] }) : [],
       );
       const faults = [...faulty, ...refused].sort((a, b) => a.row - b.row);
       await keepRefused(context.sql, run.id, faults);
       await countRows(context.sql, run, {
-        rows: batch.length,
+        rows: rowsIn(batch),
         created: having('created'),
         updated: having('updated'),
+        joined: rowsIn(good) - good.length - (refused.length - having('rejected')),
         faults: faults.map(({ row, faults: wrong }) => ({ row, faults: wrong })),
         bytesRead,
       });

@@ -95,6 +95,13 @@ export function RowsAre({ rows: { of, signalType = '' }, catalogue, onChange }: 
   );
 }
 
+/** The column by whose number rows belong together, where a row holds one item of a list. */
+function numberOf(mapping: Mapping): string | undefined {
+  const columns = Object.entries(mapping);
+  if (!columns.some(([, target]) => /^detail:[^.]+\../.test(target))) return undefined;
+  return ['id', 'detail:order'].flatMap((target) => columns.find(([, to]) => to === target)?.[0] ?? [])[0];
+}
+
 /** How the file is read, which column is what, and what goes for all its rows. */
 export function Mapped({
   chosen: { preview: shown, reading, mapping },
@@ -106,6 +113,7 @@ export function Mapped({
   onMap,
 }: MappedProps) {
   const matched = neededOf(reading.of, forAll)[1];
+  const number = reading.of === 'signal' ? numberOf(mapping) : undefined;
   return (
     <>
       <section className="mt-4">
@@ -116,6 +124,9 @@ export function Mapped({
         <h2 className="mb-1.5 text-[15px]">Which column is what</h2>
         {!hasMatch && <p className="text-error mb-2">Say which column holds {matched}: by it a row finds whom it is about.</p>}
         <Columns chosen={shown} mapping={mapping} catalogue={catalogue} reading={reading} onChange={onMap} />
+        {number !== undefined && (
+          <p className="quiet mt-2">Rows right behind each other with the same “{number}” become one, with an item from each.</p>
+        )}
       </section>
       <section className="mt-4">
         <h2 className="mb-1.5 text-[15px]">For all rows</h2>

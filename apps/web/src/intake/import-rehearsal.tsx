@@ -6,7 +6,7 @@ import { RefusedRows } from './refused-rows';
 
 /** What a file would do: who is new, what changes on whom, what would be refused. */
 export function Rehearsal({ answer, of }: { answer: ImportRehearsal; of: Reading['of'] }) {
-  const { rows, isWhole, created, changed, unchanged, faulty, error, samples, faults } = answer;
+  const { rows, joined, isWhole, created, changed, unchanged, faulty, error, samples, faults } = answer;
   return (
     <section className="mt-4" role="status" aria-label="Rehearsal">
       <h2 className="text-[15px]">
@@ -17,7 +17,10 @@ export function Rehearsal({ answer, of }: { answer: ImportRehearsal; of: Reading
           : `${count(changed)} would change, ${count(unchanged)} would stay as they are, `}
         {count(faulty)} would be refused
       </h2>
-      <p className="quiet">Nothing has been kept.</p>
+      <p className="quiet">
+        {joined > 0 && `${times(joined, 'row')} ${joined === 1 ? 'goes' : 'go'} on with the row above, as one more item of the same one. `}
+        Nothing has been kept.
+      </p>
       {error && <p className="text-error font-medium">{error}</p>}
       {samples.length > 0 && (
         <table className="table panel mt-2 w-full">

@@ -79,7 +79,8 @@ describe('an import', () => {
 
   it('is rehearsed first, with what is not known yet left out, and says what it would do', async () => {
     const answer: ImportRehearsal = {
-      rows: 3,
+      rows: 4,
+      joined: 1,
       isWhole: true,
       created: 1,
       changed: 1,
@@ -98,6 +99,7 @@ describe('an import', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Rehearse' }));
     const told = within(await screen.findByRole('status', { name: 'Rehearsal' }));
     expect(told.getByText('1 new, 1 would change, 0 would stay as they are, 1 would be refused')).toBeInTheDocument();
+    expect(told.getByText(/1 row goes on with the row above, as one more item of the same one/)).toBeInTheDocument();
     expect(told.getByRole('row', { name: /line 2 Anna city: Oakham → Mill End/ })).toBeInTheDocument();
     expect(told.getByRole('row', { name: /line 3 bo@test.example new/ })).toBeInTheDocument();
     expect(told.getByText('email: needs an email address')).toBeInTheDocument();
@@ -118,6 +120,17 @@ describe('an import', () => {
     expect(goesTo('id')).toHaveDisplayValue('outside id');
     expect(goesTo('company name')).toHaveDisplayValue('name of the company');
     expect(screen.getByRole('button', { name: 'Rehearse' })).toBeEnabled();
+  });
+
+  it('says by which number rows of a signal are put together', async () => {
+    openPage('/intake/import');
+    await choose('mail,Order number,sku,total\nanna@test.example,A1,ash,90\n');
+    await screen.findByText('Which column is what');
+    await userEvent.selectOptions(screen.getByLabelText('What the rows are'), 'signals: what happened');
+    await userEvent.selectOptions(screen.getByLabelText('Type of the signals'), 'order placed');
+    expect(screen.getByText(/with the same “Order number” become one, with an item from each/)).toBeInTheDocument();
+    await userEvent.selectOptions(goesTo('sku'), 'leave out');
+    expect(screen.queryByText(/become one/)).not.toBeInTheDocument();
   });
 
   it('makes fields of columns that have none yet, of the kind that is in them', async () => {

@@ -86,7 +86,7 @@ describe('a webhook', () => {
   });
 
   it('is tried with a sample: what would come of it, or why it would be refused', async () => {
-    const whole = { rows: 1, isWhole: true, created: 1, changed: 0, unchanged: 0, faulty: 0, error: null, faults: [] };
+    const whole = { rows: 1, joined: 0, isWhole: true, created: 1, changed: 0, unchanged: 0, faulty: 0, error: null, faults: [] };
     const REHEARSE = 'POST /api/app/hooks/rehearse';
     let said: ImportRehearsal = {
       ...whole,
