@@ -142,6 +142,43 @@ describe('a form as people fill it in', () => {
     ]);
   });
 
+  it('comes to a page at once where an ending has no words, and shows the link in pages of others', async () => {
+    const [outcome] = QUIZ.outcomes;
+    await server.define({
+      forms: [{ ...QUIZ, thanks: '', url: 'https://fernhollow.example/thanks', outcomes: [{ ...outcome, thanks: ' ' }] }],
+    });
+    const end = async (fires: string, more: Record<string, string>, query = '') => {
+      let page = await follow(await fill((await open(query)).text, { fires }, 'on', query));
+      if (fires === 'yes') page = await follow(await fill(page.text, { 'how-hot': '900' }, 'on', query));
+      return follow(await fill(page.text, more, 'on', query));
+    };
+    const later = await end('no', { email: 'fay@test.example', likes: '3' });
+    expect([later.status, later.headers['location']]).toEqual([303, 'https://fernhollow.example/visit']);
+    const plain = await end('yes', { email: 'gil@test.example' });
+    expect([plain.status, plain.headers['location']]).toEqual([303, 'https://fernhollow.example/thanks']);
+    const embedded = await end('no', { email: 'hal@test.example', likes: '3' }, '?embed=1');
+    expect(embedded.status).toBe(200);
+    expect(embedded.text).toContain('href="https://fernhollow.example/visit"');
+  });
+
+  it('has the colour and the name of the organisation, as all pages have that everybody can see', async () => {
+    const { colour: _own, ...plain } = QUIZ;
+    await server.define({ name: 'Fernhollow', colour: '#204060', forms: [plain] });
+    const page = await open();
+    expect(page.text).toContain('--colour: #204060; --on-colour: #ffffff');
+    expect(page.text).toContain('<p class="organisation">Fernhollow</p>');
+    const closed = await http().get('/f/nowhere').expect(404);
+    expect(closed.text).toContain('--colour: #204060');
+    expect(closed.text).toContain('Fernhollow');
+    await server.define({ forms: [QUIZ] });
+    expect((await open()).text).toContain('--colour: #ffd400');
+    const { body } = await server.call('get', '/api/v1/definitions').expect(200);
+    expect((body as { colour?: string }).colour).toBe('#204060');
+    await server.define({ colour: null });
+    expect((await http().get('/f/nowhere')).text).not.toContain('--colour');
+    expect((await server.call('put', '/api/v1/definitions').send({ colour: 'plum' })).status).toBe(422);
+  });
+
   it('is gone on with by whoever comes back, goes back a page, and begins anew', async () => {
     const sent = await fill((await open()).text, { fires: 'yes' });
     const cookie = String(sent.headers['set-cookie']).split(';')[0] ?? '';
@@ -197,7 +234,7 @@ describe('a form as people fill it in', () => {
       const last = await follow(await fill(again.text, { 'how-hot': '1100' }));
       expect(last.text).toContain('>Send<');
       expect(last.text).toContain('value="1100"');
-      expect(await server.database.read(FormVisit).countBy({ doneAt: IsNull() })).toBe(1);
+      expect(await server.database.read(FormVisit).find({ where: { doneAt: IsNull() } })).toHaveLength(1);
     });
 
     it('goes on where somebody was who comes back', async () => {

@@ -51,6 +51,7 @@ export const catalogueViewSchema = z.object({
     timeZone: z.string(),
     currency: z.string(),
     rates: z.record(z.string(), z.number()),
+    colour: z.string().nullable().describe('of pages that everybody can see; null for the standard one'),
   }),
   definitions: z.array(z.custom<AnyDefinition>(isDefinition)),
   broken: z.array(brokenViewSchema),

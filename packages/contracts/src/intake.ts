@@ -173,6 +173,7 @@ export const triedFormSchema = z.object({
   asked: z.array(z.string()).describe('the questions on the way, in order'),
   thanks: z.string(),
   outcome: z.string().nullable(),
+  url: z.string().nullable().describe('the page that they go on to'),
   effects: z.array(z.object({ words: z.string(), kind: z.string(), depth: z.int() })),
   scores: z.array(z.object({ key: z.string(), name: z.string(), before: z.number(), after: z.number() })),
 });

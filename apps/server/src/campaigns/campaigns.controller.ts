@@ -8,7 +8,7 @@ import { SendRecipient } from '../database/entities';
 import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';
 import { html } from '../http/html';
-import { wordsPage } from '../http/public-page';
+import { lookOf, wordsPage, type Look } from '../http/public-page';
 import { Handles, SentHere } from '../http/route';
 import { DayMailsService } from '../tasks/day-mails.service';
 import { AuditService } from '../ledger/audit.service';
@@ -122,8 +122,21 @@ export class LinksController {
       response
         .status(410)
         .type('html')
-        .send(wordsPage('This link is over', html`<p>It was open for a while after we wrote to you. Nothing was noted.</p>`));
-    else response.type('html').send(wordsPage('Thank you', html`<p>You chose <strong>${link.label}</strong>. We have noted it.</p>`));
+        .send(
+          wordsPage(
+            'This link is over',
+            html`<p>It was open for a while after we wrote to you. Nothing was noted.</p>`,
+            await this.#look(),
+          ),
+        );
+    else
+      response
+        .type('html')
+        .send(wordsPage('Thank you', html`<p>You chose <strong>${link.label}</strong>. We have noted it.</p>`, await this.#look()));
+  }
+
+  async #look(): Promise<Look> {
+    return lookOf((await this.store.current(this.database)).compiled.catalogue.workspace);
   }
 
   /** A form or a file of this server, or a page of a site that is listened to, is told who opens it, since the link is theirs. */
@@ -150,6 +163,7 @@ export class LinksController {
         'Hear no more from us?',
         html`<p>We will not write to you by email any more.</p>
           <form method="post"><button>Yes, stop writing to me</button></form>`,
+        await this.#look(),
       ),
     );
   }
@@ -159,7 +173,7 @@ export class LinksController {
     const token = readToken(params.token, await this.postRoom.secret());
     if (token?.link !== UNSUBSCRIBE) throw notFound('link');
     await this.postRoom.answer(token.recipientId, 'message.unsubscribed', {});
-    response.type('html').send(wordsPage('Done', html`<p>We will not write to you by email any more.</p>`));
+    response.type('html').send(wordsPage('Done', html`<p>We will not write to you by email any more.</p>`, await this.#look()));
   }
 
   /** Only the button confirms, so that no program that looks at links does. */
@@ -171,6 +185,7 @@ export class LinksController {
         'Is this right?',
         html`<p>“${words}”</p>
           <form method="post"><button>Yes, I confirm it</button></form>`,
+        await this.#look(),
       ),
     );
   }
@@ -180,6 +195,12 @@ export class LinksController {
     await this.consents.confirm(params.token, request.ip ?? '');
     response
       .type('html')
-      .send(wordsPage('Thank you', html`<p>It is confirmed. You can take it back at any time by the link in our messages.</p>`));
+      .send(
+        wordsPage(
+          'Thank you',
+          html`<p>It is confirmed. You can take it back at any time by the link in our messages.</p>`,
+          await this.#look(),
+        ),
+      );
   }
 }

@@ -28,6 +28,7 @@ import { PartsOfNames1700000000025 } from './migrations/1700000000025-parts-of-n
 import { OrderOfNames1700000000026 } from './migrations/1700000000026-order-of-names';
 import { RunsOverCompanies1700000000027 } from './migrations/1700000000027-runs-over-companies';
 import { TakenBackInTurn1700000000028 } from './migrations/1700000000028-taken-back-in-turn';
+import { ColourOfPages1700000000029 } from './migrations/1700000000029-colour-of-pages';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -131,6 +132,7 @@ export class Database implements Sql {
         OrderOfNames1700000000026,
         RunsOverCompanies1700000000027,
         TakenBackInTurn1700000000028,
+        ColourOfPages1700000000029,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

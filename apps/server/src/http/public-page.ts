@@ -1,6 +1,7 @@
+import { type Workspace } from '@eager-sieve/core';
 import { html, type Html } from './html';
 
-interface Look {
+export interface Look {
   readonly organisation?: string;
   /** of buttons and lines, as `#1a2b3c` */
   readonly colour?: string | undefined;
@@ -31,9 +32,13 @@ export function onColour(colour: string): '#000000' | '#ffffff' {
 }
 
 /** A small page that says one thing. */
-export const wordsPage = (title: string, body: Html): string =>
+export const wordsPage = (title: string, body: Html, look: Look = {}): string =>
   publicPage(
     title,
     html`<h1>${title}</h1>
       ${body}`,
+    look,
   );
+
+/** Pages that everybody can see say whose they are, in their colour. */
+export const lookOf = ({ name, colour }: Pick<Workspace, 'name' | 'colour'>): Look => ({ organisation: name, colour });

@@ -1,11 +1,12 @@
-import { scaleOf, type Fault, type FormBody, type Question } from '@eager-sieve/core';
+import { endOf, scaleOf, type Fault, type FormBody, type Question } from '@eager-sieve/core';
 import { html, type Html } from '../http/html';
-import { publicPage } from '../http/public-page';
+import { publicPage, type Look } from '../http/public-page';
 
 /** What one page of a form shows. */
 export interface FormPage {
   readonly name: string;
-  readonly organisation: string;
+  /** whose it is, and in which colour, where the form has none of its own */
+  readonly look: Look;
   readonly form: FormBody;
   /** where it is sent */
   readonly address: string;
@@ -27,7 +28,7 @@ const capital = (text: string): string => text.charAt(0).toUpperCase() + text.sl
 const paragraphs = (text: string): Html[] => text.split(/\n{2,}/).flatMap((each) => (each.trim() ? [html`<p>${each.trim()}</p>`] : []));
 
 export function formPage(page: FormPage): string {
-  const { name, organisation, form, questions, faults, carried, isFirst, isLast, resumed } = page;
+  const { name, look, form, questions, faults, carried, isFirst, isLast, resumed } = page;
   const title = faults.length > 0 ? `Not sent yet: ${name}` : name;
   const section = questions[0]?.section;
   const body = html`<h1>${name}</h1>
@@ -61,7 +62,7 @@ export function formPage(page: FormPage): string {
         ${!isFirst && html`<button class="second" name="go" value="back">Back</button>`}
       </p>
     </form>`;
-  return publicPage(title, body, { organisation, colour: form.colour });
+  return publicPage(title, body, { ...look, colour: form.colour ?? look.colour });
 }
 
 const faultOf = (question: Question, faults: readonly Fault[]): Fault | undefined => faults.find(({ path }) => path[0] === question.key);
@@ -212,14 +213,14 @@ function textField(question: Question, value: unknown, attributes: Html): Html {
 
 /** What is said when a form has been sent. */
 export function thanksPage(
-  page: Pick<FormPage, 'name' | 'organisation' | 'form'> & { readonly outcome: string | null; readonly confirm: boolean },
+  page: Pick<FormPage, 'name' | 'look' | 'form'> & { readonly outcome: string | null; readonly confirm: boolean },
 ): string {
-  const outcome = page.form.outcomes?.find(({ key }) => key === page.outcome);
-  const body = html`<h1>${outcome?.name ?? page.name}</h1>
+  const end = endOf(page.form, page.outcome);
+  const body = html`<h1>${end.name ?? page.name}</h1>
     <div role="status">
-      ${paragraphs(outcome?.thanks ?? page.form.thanks)}
+      ${paragraphs(end.thanks)}
       ${page.confirm && html`<p>If we need you to confirm that we may write to you, you get a message with a link for it.</p>`}
-      ${outcome?.url !== undefined && html`<p><a class="on" href="${outcome.url}">Go on</a></p>`}
+      ${end.url !== undefined && html`<p><a class="on" href="${end.url}">Go on</a></p>`}
     </div>`;
-  return publicPage(page.name, body, { organisation: page.organisation, colour: page.form.colour });
+  return publicPage(page.name, body, { ...page.look, colour: page.form.colour ?? page.look.colour });
 }

@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import {
   effectWords,
+  endOf,
   entryOf,
   mappedAgain,
   pass,
@@ -66,11 +67,12 @@ export class FormTrialsService {
       pass(compiled, state, { kind: 'build', cause: { kind: 'definition', ref: 'try' } }, now);
       const tried = { state, type: type.id, data, details, time: now, now };
       const { effects, scores } = await trial(sql, compiled, tried, shownTo(catalogue, own));
-      const outcome = form.body.outcomes?.find((each) => each.key === way.end);
+      const end = endOf(form.body, way.end);
       return {
         asked: way.asked.map(({ label }) => label),
-        thanks: outcome?.thanks ?? form.body.thanks,
-        outcome: outcome?.name ?? null,
+        thanks: end.thanks,
+        outcome: end.name ?? null,
+        url: end.url ?? null,
         effects,
         scores,
       };

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { fold, readAnswers, type Answers, type Definition } from '@eager-sieve/core';
+import { endOf, fold, readAnswers, type Answers, type Definition } from '@eager-sieve/core';
 import { type Answer, type PublicForm } from '@eager-sieve/contracts';
 import { ConsentRequestsService } from '../campaigns/consent-requests.service';
 import { readFormToken } from '../campaigns/tokens';
@@ -98,11 +98,11 @@ export class FormsService {
     const ticked = way.asked.filter((question) => question.type === 'consent' && answers[question.key] === true);
     const { compiled } = await this.store.current(this.database);
     // The same for everybody: whether somebody has withdrawn their consent is nothing to tell to whoever types their address.
-    const outcome = form.body.outcomes?.find(({ key: each }) => each === way.end);
+    const end = endOf(form.body, way.end);
     const thanks = {
-      thanks: outcome?.thanks ?? form.body.thanks,
-      ...(outcome ? { outcome: outcome.key } : {}),
-      ...(outcome?.url === undefined ? {} : { url: outcome.url }),
+      thanks: end.thanks,
+      ...(end.key === undefined ? {} : { outcome: end.key }),
+      ...(end.url === undefined ? {} : { url: end.url }),
       confirm: isUnproven && ticked.length > 0 && form.body.confirmConsent !== 'never',
     };
     const first = visitor === undefined ? {} : await this.site.firstOf(visitor);

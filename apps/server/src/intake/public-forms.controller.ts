@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { Controller, Req, Res } from '@nestjs/common';
 import { Throttle } from '@nestjs/throttler';
-import { pageOf, wayOf, type Definition, type Fault, type Question, type Workspace } from '@eager-sieve/core';
+import { endOf, pageOf, wayOf, type Definition, type Fault, type Question, type Workspace } from '@eager-sieve/core';
 import { type Answer, type Sent } from '@eager-sieve/contracts';
 import { type Request, type Response } from 'express';
 import { Database } from '../database/database';
 import { type FormVisit } from '../database/entities';
 import { html } from '../http/html';
-import { wordsPage } from '../http/public-page';
+import { lookOf, wordsPage, type Look } from '../http/public-page';
 import { Handles, SentHere } from '../http/route';
 import { DefinitionStore } from '../settings/definition-store';
 import { formPage, nameOf, thanksPage } from './form-page';
@@ -61,10 +61,15 @@ export class FormPagesController {
   @Handles('openForm')
   async open(@SentHere() { params, query }: Sent<'openForm'>, @Req() request: Request, @Res() response: Response): Promise<void> {
     const form = await this.forms.find(params.key);
-    if (!form) return closed(response);
+    if (!form) return closed(response, await this.#look());
     const opener = await this.forms.opener(form, query.me);
     if (form.body.who === 'link' && !opener) {
-      send(response, 403, wordsPage(form.name, html`<p>This form opens by the link in a message that we sent you.</p>`), query);
+      send(
+        response,
+        403,
+        wordsPage(form.name, html`<p>This form opens by the link in a message that we sent you.</p>`, await this.#look()),
+        query,
+      );
       return;
     }
     const cookie = (request.cookies as Readonly<Record<string, string>>)[cookieOf(form)];
@@ -92,7 +97,7 @@ export class FormPagesController {
   @Throttle({ default: { limit: ANSWERS_A_MINUTE, ttl: 60_000 } })
   async take(@SentHere() { params, query, body }: Sent<'sendForm'>, @Req() request: Request, @Res() response: Response): Promise<void> {
     const form = await this.forms.find(params.key);
-    if (!form) return closed(response);
+    if (!form) return closed(response, await this.#look());
     const fields = readPage(body);
     // Only a program fills in a field that nobody sees: it is thanked, and nothing is kept.
     if (fields['website']) return send(response, 200, await this.#thanks(form, null, false), query);
@@ -126,15 +131,25 @@ export class FormPagesController {
   }
 
   async #thank(response: Response, form: Definition<'form'>, visit: FormVisit, query: Opened): Promise<void> {
+    const { thanks, url } = endOf(form.body, visit.outcome);
+    // In a page of somebody else's another page may not be shown: there they go on by a click.
+    if (url !== undefined && thanks.trim() === '' && query.embed === undefined && !visit.confirm) {
+      response.redirect(303, url);
+      return;
+    }
     send(response, 200, await this.#thanks(form, visit.outcome, visit.confirm), query);
   }
 
   async #thanks(form: Definition<'form'>, outcome: string | null, confirm: boolean): Promise<string> {
-    return thanksPage({ name: form.name, organisation: (await this.#workspace()).name, form: form.body, outcome, confirm });
+    return thanksPage({ name: form.name, look: await this.#look(), form: form.body, outcome, confirm });
   }
 
   async #workspace(): Promise<Workspace> {
     return (await this.store.current(this.database)).compiled.catalogue.workspace;
+  }
+
+  async #look(): Promise<Look> {
+    return lookOf(await this.#workspace());
   }
 
   async #show(response: Response, form: Definition<'form'>, query: Opened, shown: Shown): Promise<void> {
@@ -144,7 +159,7 @@ export class FormPagesController {
     const last = isLast(form, page, shown.answers, at);
     const markup = formPage({
       name: form.name,
-      organisation: (await this.#workspace()).name,
+      look: await this.#look(),
       form: form.body,
       address: addressOf(form, query),
       questions: page,
@@ -232,8 +247,8 @@ function addressOf(form: Definition<'form'>, { me, embed, visitor }: Opened, mor
 /** By which cookie a browser is known that began a form. */
 const cookieOf = (form: Definition<'form'>): string => `form-${form.id}`;
 
-const closed = (response: Response): void =>
-  send(response, 404, wordsPage('This form is not open', html`<p>Whoever sent you here can tell you more.</p>`), {});
+const closed = (response: Response, look: Look): void =>
+  send(response, 404, wordsPage('This form is not open', html`<p>Whoever sent you here can tell you more.</p>`, look), {});
 
 function send(response: Response, status: number, markup: string, { embed, me }: Opened): void {
   // A form may stand in a page of somebody else's, unless it knows who opened it.

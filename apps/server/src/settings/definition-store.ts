@@ -7,6 +7,7 @@ interface WorkspaceRow {
   time_zone: string;
   currency: string;
   rates: Record<string, number>;
+  colour: string | null;
   epoch: number;
 }
 
@@ -59,7 +60,7 @@ export function shownTo(catalogue: Catalogue, own: Own): Catalogue {
 
 /** Reads the workspace and every definition. */
 export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
-  const [row] = await sql.query<WorkspaceRow>('select name, time_zone, currency, rates, epoch from workspace where id = 1');
+  const [row] = await sql.query<WorkspaceRow>('select name, time_zone, currency, rates, colour, epoch from workspace where id = 1');
   const [newer] = await sql.query<{ key: string; language: number }>('select key, language from definition where language <> $1 limit 1', [
     LANGUAGE,
   ]);
@@ -75,6 +76,7 @@ export async function loadCatalogue(sql: Sql): Promise<Catalogue> {
     timeZone: row?.time_zone ?? 'UTC',
     currency: row?.currency ?? 'EUR',
     ratesMillionths: new Map(Object.entries(row?.rates ?? {})),
+    colour: row?.colour ?? undefined,
   };
   for (const definition of definitions) if (definition.epochCause === null) delete (definition as { epochCause?: unknown }).epochCause;
   const gone = await sql.query<{ id: number; kind: AnyDefinition['kind']; name: string }>(

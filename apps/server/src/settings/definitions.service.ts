@@ -53,6 +53,7 @@ export class DefinitionsService {
         timeZone: workspace.timeZone,
         currency: workspace.currency,
         rates: Object.fromEntries(workspace.ratesMillionths),
+        colour: workspace.colour ?? null,
       },
       definitions: definitionKinds.flatMap((kind) => compiled.catalogue.every(kind) as readonly AnyDefinition[]),
       broken: brokenViews(compiled),
@@ -123,7 +124,7 @@ export class DefinitionsService {
     if (refused.length > 0 || rehearse || (made.length + changed.length === 0 && !workspaceChanged)) return answer;
     const next = epoch + 1;
     for (const each of [...made, ...changed]) await this.#write(sql, each, by, now);
-    await sql.query('update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb where id = 1', [
+    await sql.query('update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb, colour = $6 where id = 1', [
       next,
       ...workspaceRow(new Catalogue(workspace, [])),
     ]);
@@ -199,6 +200,7 @@ function readWorkspace(document: DefinitionsDocument, current: Catalogue, refuse
     timeZone,
     currency: document.currency ?? current.workspace.currency,
     ratesMillionths: rates,
+    colour: document.colour === undefined ? current.workspace.colour : (document.colour ?? undefined),
   };
 }
 
@@ -207,4 +209,5 @@ const workspaceRow = ({ workspace }: Catalogue): readonly unknown[] => [
   workspace.timeZone,
   workspace.currency,
   JSON.stringify(Object.fromEntries(workspace.ratesMillionths)),
+  workspace.colour ?? null,
 ];

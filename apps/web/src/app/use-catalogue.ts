@@ -10,6 +10,7 @@ export const catalogueOf = (view: CatalogueView): Catalogue =>
       timeZone: view.workspace.timeZone,
       currency: view.workspace.currency,
       ratesMillionths: new Map(Object.entries(view.workspace.rates)),
+      colour: view.workspace.colour ?? undefined,
     },
     view.definitions,
   );

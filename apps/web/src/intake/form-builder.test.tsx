@@ -1,5 +1,5 @@
 import { capabilities, type Capability, type FormResults } from '@eager-sieve/contracts';
-import { screen, waitFor, within } from '@testing-library/react';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { definition, signalType } from '../testing/catalogue';
 import { openPage, Refused } from '../testing/page';
@@ -27,7 +27,33 @@ const RESULTS = 'GET /api/app/forms/open-day/results';
 const NOTHING_YET: FormResults = { views: 0, begun: 0, sent: 0, questions: [], ways: [] };
 type Sent = { forms: [{ key: string; name: string; published: boolean; questions: { key: string; label: string; type: string }[] }] };
 
+const FILE = {
+  id: 4,
+  name: 'raku.pdf',
+  url: 'https://sieve.example/d/raku',
+  bytes: 10,
+  downloads: 0,
+  madeAt: '2026-11-01T08:00:00Z',
+  by: 'ada',
+};
+
 describe('the form builder', () => {
+  it('leads to a page of one’s own, and takes a colour or that of the workspace', async () => {
+    const answers = { 'PUT /api/v1/definitions': SAVED, [RESULTS]: NOTHING_YET, 'GET /api/app/files': [FILE] };
+    const { asked } = openPage('/intake/forms/open-day?view=look', answers, { more });
+    const page = await screen.findByLabelText('Page after the thanks');
+    await waitFor(() => expect(document.querySelector('datalist option')).toHaveAttribute('value', FILE.url));
+    await userEvent.type(page, FILE.url);
+    await userEvent.clear(screen.getByLabelText('Words of thanks'));
+    const colour = screen.getByLabelText('Colour of buttons and lines');
+    expect(screen.queryByRole('button', { name: 'take the standard one' })).not.toBeInTheDocument();
+    fireEvent.change(colour, { target: { value: '#204060' } });
+    expect(screen.getByRole('button', { name: 'take the standard one' })).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Keep as draft' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ forms: [{ thanks: '', url: FILE.url, colour: '#204060' }] });
+  });
+
   it('says where there is no such form, and leads on', async () => {
     openPage('/intake/forms/nothing');
     expect(await screen.findByText('There is no such form')).toBeInTheDocument();

@@ -62,7 +62,12 @@ function FormBuilder({ draft }: { draft: Draft<'form'> }) {
       )}
       {view === 'look' && (
         <Editing>
-          <FormLook form={form} setForm={setForm} address={isNew ? undefined : `${location.origin}/f/${itemKey}`} />
+          <FormLook
+            form={form}
+            setForm={setForm}
+            address={isNew ? undefined : `${location.origin}/f/${itemKey}`}
+            ofWorkspace={catalogue.workspace.colour}
+          />
         </Editing>
       )}
       {view === 'try' && <FormTry draft={draft} />}

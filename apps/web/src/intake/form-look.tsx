@@ -1,6 +1,9 @@
 import { consentConfirmations, keyFrom, type ConsentConfirmation, type FormBody, type Outcome } from '@eager-sieve/core';
 import { useState } from 'react';
+import { api } from '../app/api';
 import { Choice } from '../conditions/lines/inputs';
+import { Link } from 'react-router';
+import { ColourInput, STANDARD_COLOUR } from '../ui/colour-input';
 import { FaultsAt } from '../ui/faults-at';
 import { Check } from './question-editor';
 
@@ -9,13 +12,20 @@ interface PartProps {
   readonly setForm: (form: FormBody) => void;
 }
 
+interface FormLookProps extends PartProps {
+  /** where it can be opened */
+  readonly address: string | undefined;
+  /** the colour that the workspace has chosen */
+  readonly ofWorkspace: string | undefined;
+}
+
 /** How a form ends and looks, who answers it, and where it can stand. */
-export function FormLook({ form, setForm, address }: PartProps & { address: string | undefined }) {
+export function FormLook({ form, setForm, address, ofWorkspace }: FormLookProps) {
   return (
     <div className="flex max-w-[760px] flex-col gap-5">
       <Thanks form={form} setForm={setForm} />
       <Who form={form} setForm={setForm} />
-      <Colour form={form} setForm={setForm} />
+      <Colour form={form} setForm={setForm} ofWorkspace={ofWorkspace} />
       {address !== undefined && <Embedding address={address} />}
     </div>
   );
@@ -23,6 +33,8 @@ export function FormLook({ form, setForm, address }: PartProps & { address: stri
 
 function Thanks({ form, setForm }: PartProps) {
   const { outcomes = [], ...without } = form;
+  const { url, ...unled } = form;
+  const { data: files = [] } = api.useFilesQuery();
   const put = (next: readonly Outcome[]): void => setForm(next.length > 0 ? { ...without, outcomes: [...next] } : without);
   const add = (): void => {
     const key = keyFrom('ending', new Set(outcomes.map((each) => each.key)));
@@ -38,6 +50,14 @@ function Thanks({ form, setForm }: PartProps) {
           onChange={(event) => setForm({ ...form, thanks: event.target.value })}
         />
       </label>
+      <div className="mt-1.5">
+        <PageAfter label="Page after the thanks" url={url} onChange={(next) => setForm(next ? { ...form, url: next } : unled)} />
+      </div>
+      <datalist id={PAGES}>
+        {files.map((file) => (
+          <option key={file.id} value={file.url} label={file.name} />
+        ))}
+      </datalist>
       {outcomes.map((outcome, at) => {
         const { url: _url, ...plain } = outcome;
         return (
@@ -60,13 +80,10 @@ function Thanks({ form, setForm }: PartProps) {
               onChange={(event) => put(outcomes.with(at, { ...outcome, thanks: event.target.value }))}
             />
             <span />
-            <input
-              className="input input-sm w-full"
-              type="url"
-              aria-label={`Page after ending ${at + 1}`}
-              placeholder="a page to go on to, if wanted: https://…"
-              value={outcome.url ?? ''}
-              onChange={(event) => put(outcomes.with(at, event.target.value ? { ...outcome, url: event.target.value } : plain))}
+            <PageAfter
+              label={`Page after ending ${at + 1}`}
+              url={outcome.url}
+              onChange={(url) => put(outcomes.with(at, url ? { ...outcome, url } : plain))}
             />
             <FaultsAt path={['outcomes', at]} />
           </div>
@@ -75,8 +92,27 @@ function Thanks({ form, setForm }: PartProps) {
       <button type="button" className="btn btn-xs mt-2" onClick={add}>
         + another ending
       </button>
-      <p className="quiet mt-1 text-[12.5px]">Which way leads to another ending is said with the questions, under “Help and way”.</p>
+      <p className="quiet mt-1 text-[12.5px]">
+        Where there are no words but a page, they come to the page at once. Your own files are offered as you type. Which way leads to
+        another ending is said with the questions, under “Help and way”.
+      </p>
     </section>
+  );
+}
+
+const PAGES = 'pages after a form';
+
+function PageAfter({ label, url, onChange }: { label: string; url: string | undefined; onChange: (url: string) => void }) {
+  return (
+    <input
+      className="input input-sm w-full"
+      type="url"
+      list={PAGES}
+      aria-label={label}
+      placeholder="a page to go on to, if wanted: https://…"
+      value={url ?? ''}
+      onChange={(event) => onChange(event.target.value)}
+    />
   );
 }
 
@@ -131,27 +167,24 @@ function Who({ form, setForm }: PartProps) {
   );
 }
 
-const STANDARD = '#5b2a4e';
-
-function Colour({ form, setForm }: PartProps) {
+function Colour({ form, setForm, ofWorkspace }: PartProps & { ofWorkspace: string | undefined }) {
   const { colour, ...without } = form;
   return (
     <section>
-      <p className="mb-1 font-medium">Colour</p>
-      <p className="flex items-center gap-3">
-        <input
-          type="color"
-          className="h-8 w-12 cursor-pointer"
-          aria-label="Colour of buttons and lines"
-          value={colour ?? STANDARD}
-          onChange={(event) => setForm({ ...form, colour: event.target.value })}
-        />
-        of buttons and lines
-        {colour && (
-          <button type="button" className="leads min-h-6" onClick={() => setForm(without)}>
-            take the standard one
-          </button>
-        )}
+      <p className="mb-1 font-medium">Colour of buttons and lines</p>
+      <ColourInput
+        label="Colour of buttons and lines"
+        value={colour}
+        standard={ofWorkspace ?? STANDARD_COLOUR}
+        onChange={(next) => setForm(next === undefined ? without : { ...form, colour: next })}
+      />
+      <p className="quiet mt-1 text-[12.5px]">
+        Without one of its own the form has the colour of the workspace. The name above the form is that of the workspace, too; both are set
+        under{' '}
+        <Link className="leads" to="/settings">
+          Settings
+        </Link>
+        .
       </p>
     </section>
   );

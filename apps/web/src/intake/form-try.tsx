@@ -62,7 +62,13 @@ export function FormTry({ draft }: { draft: Draft<'form'> }) {
         {data && (
           <div className="panel p-3.5">
             <p className="mb-2">
-              They read: {data.outcome && <b>{data.outcome}. </b>}“{data.thanks}”
+              {data.url !== null && data.thanks.trim() === '' ? (
+                <>They come to {data.url} at once.</>
+              ) : (
+                <>
+                  They read: {data.outcome && <b>{data.outcome}. </b>}“{data.thanks}”{data.url !== null && `, and can go on to ${data.url}`}
+                </>
+              )}
             </p>
             <Tried answer={data} />
           </div>

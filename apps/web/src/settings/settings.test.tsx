@@ -1,4 +1,4 @@
-import { screen, within } from '@testing-library/react';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { aStatus } from '../testing/answers';
 import { openPage, Refused, type Answers, type SentRequest } from '../testing/page';
@@ -205,6 +205,19 @@ describe('the settings', () => {
         },
       ],
     });
+  });
+
+  it('take a colour for pages that everybody can see, and the standard one again', async () => {
+    const saved = { made: [], changed: [], kept: [], retired: [], refused: [], epoch: 2, rehearsed: false };
+    const { asked } = openPage('/settings', { ...answers, 'PUT /api/v1/definitions': saved });
+    await screen.findByRole('heading', { name: 'The workspace' });
+    const workspace = within(section('The workspace'));
+    fireEvent.change(workspace.getByLabelText('Colour of public pages'), { target: { value: '#204060' } });
+    await userEvent.click(workspace.getByRole('button', { name: 'Keep changes' }));
+    await waitFor(() => expect(asked('PUT /api/v1/definitions')).toHaveLength(1));
+    expect(asked('PUT /api/v1/definitions')[0]?.body).toMatchObject({ colour: '#204060' });
+    await userEvent.click(workspace.getByRole('button', { name: 'take the standard one' }));
+    expect(workspace.getByRole('button', { name: 'Keep changes' })).toBeDisabled();
   });
 
   it('are only read by those who may not change them, and keys only seen by those who may', async () => {

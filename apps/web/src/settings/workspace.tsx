@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useMay } from '../app/use-may';
 import { useSave } from '../app/use-save';
+import { ColourInput, STANDARD_COLOUR } from '../ui/colour-input';
 import { Labelled } from '../ui/labelled';
 import { Rates } from './rates';
 import { definitionSection } from './section';
@@ -10,10 +11,11 @@ export default definitionSection(function Workspace({ catalogue, mayWrite }) {
   return (
     <>
       <Basics
-        key={catalogue.workspace.name + catalogue.zone}
+        key={catalogue.workspace.name + catalogue.zone + (catalogue.workspace.colour ?? '')}
         name={catalogue.workspace.name}
         timeZone={catalogue.zone}
         currency={catalogue.workspace.currency}
+        colour={catalogue.workspace.colour}
         mayWrite={useMay('settings:write')}
       />
       <Rates catalogue={catalogue} mayWrite={mayWrite} />
@@ -25,15 +27,18 @@ function Basics({
   name: savedName,
   timeZone,
   currency,
+  colour: savedColour,
   mayWrite,
 }: {
   name: string;
   timeZone: string;
   currency: string;
+  colour: string | undefined;
   mayWrite: boolean;
 }) {
   const [name, setName] = useState(savedName);
   const [zone, setZone] = useState(timeZone);
+  const [colour, setColour] = useState(savedColour);
   const [save, saving] = useSave();
   const zones = Intl.supportedValuesOf('timeZone');
   return (
@@ -43,7 +48,7 @@ function Basics({
         className="panel flex flex-wrap items-end gap-3 p-4"
         onSubmit={(event) => {
           event.preventDefault();
-          void save({ name: name.trim(), timeZone: zone }, 'The workspace is saved.');
+          void save({ name: name.trim(), timeZone: zone, colour: colour ?? null }, 'The workspace is saved.');
         }}
       >
         <Labelled label="Name">
@@ -63,10 +68,14 @@ function Basics({
           </select>
         </Labelled>
         <span className="quiet pb-1.5">money in {currency}</span>
+        <div>
+          <span className="quiet block text-[12.5px]">Colour of public pages</span>
+          <ColourInput label="Colour of public pages" value={colour} standard={STANDARD_COLOUR} disabled={!mayWrite} onChange={setColour} />
+        </div>
         {mayWrite && (
           <button
             className="btn btn-sm btn-outline btn-primary"
-            disabled={saving || (name === savedName && zone === timeZone) || name.trim() === ''}
+            disabled={saving || (name === savedName && zone === timeZone && colour === savedColour) || name.trim() === ''}
           >
             Keep changes
           </button>

@@ -73,7 +73,7 @@ export const sessionOf = (may: readonly Capability[]): SessionView => ({
 });
 
 export const catalogueView = (extra: readonly AnyDefinition[]) => ({
-  workspace: { name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', rates: {} },
+  workspace: { name: 'Test', timeZone: 'Europe/Stockholm', currency: 'SEK', rates: {}, colour: null },
   epoch: 1,
   definitions: [...definitions, ...extra],
   broken: [],

@@ -18,7 +18,7 @@ import { writtenScorecardSchema } from '../scores/definition.ts';
 import { familyBodySchema, tagBodyOf } from '../tags/definition.ts';
 import { type Catalogue } from '../settings/catalogue.ts';
 import { type AnyDefinition, type Bodies, type DefinitionKind } from '../settings/definitions.ts';
-import { keySchema, nameSchema } from '../settings/keys.ts';
+import { colourSchema, keySchema, nameSchema } from '../settings/keys.ts';
 import { definitionKinds } from '../settings/kind-words.ts';
 import { Swapping } from './swapping.ts';
 
@@ -73,6 +73,8 @@ export const definitionsDocumentSchema = z.strictObject({
     .regex(/^[A-Z]{3}$/)
     .optional(),
   rates: z.record(z.string().regex(/^[A-Z]{3}$/), z.string().max(20)).optional(),
+  /** of pages that everybody can see; null for the standard one */
+  colour: colourSchema.nullable().optional(),
   fields: section,
   families: section,
   tags: section,
@@ -104,7 +106,7 @@ export type WrittenItem<Kind extends DefinitionKind> = Readonly<
 >;
 /** A part of the document as it is sent, each section with the items of its kind. */
 export type WrittenDocument = Readonly<
-  Partial<Pick<DefinitionsDocument, 'name' | 'timeZone' | 'currency' | 'rates'>> & {
+  Partial<Pick<DefinitionsDocument, 'name' | 'timeZone' | 'currency' | 'rates' | 'colour'>> & {
     [Kind in DefinitionKind as (typeof DOCUMENT_SECTIONS)[Kind]]?: readonly WrittenItem<Kind>[];
   }
 >;
@@ -198,6 +200,7 @@ export function toDocument(catalogue: Catalogue): DefinitionsDocument {
   };
   if (workspace.ratesMillionths.size > 0)
     document['rates'] = Object.fromEntries([...workspace.ratesMillionths].map(([currency, rate]) => [currency, String(rate / 1_000_000)]));
+  if (workspace.colour !== undefined) document['colour'] = workspace.colour;
   for (const [kind, name] of Object.entries(DOCUMENT_SECTIONS)) {
     const all = kind === 'stage' ? catalogue.ladder() : kind === 'family' ? catalogue.families() : catalogue.all(kind as DefinitionKind);
     const items = all.map((definition) => toDocumentItem(definition as AnyDefinition, catalogue));

@@ -39,6 +39,7 @@ export function formFacts(form: FormBody, catalogue: Catalogue): readonly string
     ...when('opens only by a link that was sent', form.who === 'link'),
     ...text('introduction', form.intro),
     ...text('thanks', form.thanks),
+    ...when(`goes on to ${form.url}`, form.url),
     ...(form.outcomes ?? []).flatMap(({ name, thanks, url }) => [
       `ends with ${quotedSaid(name)}: ${quotedSaid(thanks)}`,
       ...when(`${quotedSaid(name)} goes on to ${url}`, url),

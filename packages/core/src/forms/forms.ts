@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { actionOver } from '../rules/actions.ts';
 import { consentChannelSchema, type ConsentState } from '../settings/consent.ts';
-import { nameSchema, shelved } from '../settings/keys.ts';
+import { colourSchema, nameSchema, shelved } from '../settings/keys.ts';
 import { optionSchema } from '../settings/option.ts';
 import { askedIfSchema, nextSchema, questionKey } from './branching.ts';
 import { checkForm } from './form-faults.ts';
@@ -71,18 +71,29 @@ const questionOver = <Ref extends z.ZodType>(ref: Ref) =>
       message: 'at least one choice',
     });
 
+/** What somebody reads at the end of their way, and the page that they go on to. */
+export function endOf(
+  { outcomes, thanks, url }: Pick<FormBody, 'outcomes' | 'thanks' | 'url'>,
+  end: true | string | null | undefined,
+): Partial<Pick<Outcome, 'key' | 'name'>> & Pick<Outcome, 'thanks' | 'url'> {
+  return outcomes?.find(({ key }) => key === end) ?? { thanks, url };
+}
+
 export const consentConfirmations = ['where withdrawn', 'always', 'never'] as const;
 export type ConsentConfirmation = (typeof consentConfirmations)[number];
+
+/** A page to go on to. */
+const pageAfter = z
+  .url({ protocol: /^https?$/ })
+  .max(2_000)
+  .optional();
 
 const outcomeSchema = z.strictObject({
   key: questionKey,
   name: nameSchema,
+  /** where it is empty and there is a page, they come to that page at once */
   thanks: z.string().max(5_000),
-  /** a page to go on to */
-  url: z
-    .url({ protocol: /^https?$/ })
-    .max(2_000)
-    .optional(),
+  url: pageAfter,
 });
 export type Outcome = z.infer<typeof outcomeSchema>;
 
@@ -92,6 +103,7 @@ const formOver = <Ref extends z.ZodType>(ref: Ref) =>
       ...shelved,
       intro: z.string().max(2_000).default(''),
       thanks: z.string().max(2_000).default('Thank you.'),
+      url: pageAfter,
       /** what is said in place of the thanks where a way ends with it */
       outcomes: z.array(outcomeSchema).max(40).optional(),
       published: z.boolean().default(false),
@@ -105,11 +117,8 @@ const formOver = <Ref extends z.ZodType>(ref: Ref) =>
       onlyLast: z.boolean().optional(),
       /** tags of everybody who has answered to the end */
       doneTags: z.array(ref).max(20).optional(),
-      /** the colour of its buttons and lines, as `#1a2b3c` */
-      colour: z
-        .string()
-        .regex(/^#[0-9a-f]{6}$/i)
-        .optional(),
+      /** of its buttons and lines, where it is not that of the workspace */
+      colour: colourSchema.optional(),
       questions: z.array(questionOver(ref)).min(1).max(60),
     })
     .superRefine((form, context) => {

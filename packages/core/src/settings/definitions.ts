@@ -33,4 +33,6 @@ export interface Workspace {
   readonly currency: string;
   /** workspace currency per unit of the other, in millionths */
   readonly ratesMillionths: ReadonlyMap<string, number>;
+  /** of buttons and lines on pages that everybody can see, as `#1a2b3c`; the standard one where it is left out */
+  readonly colour?: string | undefined;
 }

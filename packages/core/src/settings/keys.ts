@@ -24,6 +24,9 @@ export function keyFrom(name: string, taken: ReadonlySet<string> = new Set()): s
 /** A name as people read it. */
 export const nameSchema = z.string().trim().min(1).max(120);
 
+/** A colour as browsers write it. */
+export const colourSchema = z.string().regex(/^#[0-9a-f]{6}$/i, 'a colour like #1a2b3c');
+
 /** Where a definition is put among others of its kind, and what is noted of it; none of it means anything to contacts. */
 export const shelved = {
   folder: z.string().trim().min(1).max(80).optional(),
