@@ -1,7 +1,7 @@
 import { type Catalogue, type Fault } from '@eager-sieve/core';
 import { type ImportOptions } from '@eager-sieve/contracts';
 import { idOf, type SignalRow } from './import-kinds';
-import { type ImportRow } from './import-rows';
+import { type ImportRow } from './import-row';
 
 /** Of so many signals it is known whether their id comes again further down: memory stays the same however long a file is. */
 const REMEMBERED = 50_000;

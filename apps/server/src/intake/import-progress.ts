@@ -2,7 +2,7 @@ import { type ImportOptions, type ImportView } from '@eager-sieve/contracts';
 import { type Database, type Sql } from '../database/database';
 import { type ImportRun } from '../database/entities';
 import { ImportTaken } from './import-files';
-import { type ImportRow } from './import-rows';
+import { type ImportRow } from './import-row';
 
 /** So many of the first rows that were refused are shown. */
 const KEPT_FAULTS = 100;

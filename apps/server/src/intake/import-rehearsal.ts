@@ -21,7 +21,8 @@ import { loadStates } from '../engine/load-states';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
 import { kindOf, type SignalRow, type Written } from './import-kinds';
 import { eachOf, rowsIn } from './import-joined';
-import { rowsOf, type ImportRow } from './import-rows';
+import { type ImportRow } from './import-row';
+import { rowsOf } from './import-rows';
 
 const BATCH = 500;
 /** Of a longer file so many rows are rehearsed: enough to see whether it means what one thinks. */

@@ -21,7 +21,8 @@ import { keepRefused, refusedRows, type RefusedRow } from './refused-rows';
 import { failureText, stepsOf, type FileRecord } from './import-formats';
 import { kindOf, type Written } from './import-kinds';
 import { eachOf, rowsIn } from './import-joined';
-import { rowsOf, type ImportRow } from './import-rows';
+import { type ImportRow } from './import-row';
+import { rowsOf } from './import-rows';
 import { noteRows, reasonOf, watchOf } from './watch-rows';
 
 const BATCH = 500;

@@ -1,6 +1,6 @@
 import { storableJson, type Fault } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
-import { type ImportRow } from './import-rows';
+import { type ImportRow } from './import-row';
 
 /** So many rows that were refused are kept to be mended. */
 const MOST_MENDED = 100_000;

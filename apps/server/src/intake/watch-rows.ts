@@ -5,7 +5,7 @@ import { type Watch } from '../database/entities';
 import { type EditResult } from '../engine/edits.service';
 import { type InboxEntry } from '../engine/inbox';
 import { kindOf } from './import-kinds';
-import { type ImportRow } from './import-rows';
+import { type ImportRow } from './import-row';
 
 /** More than so many at once, and than so large a part of all, are not believed to be gone until somebody says so. */
 const MANY = 5;
