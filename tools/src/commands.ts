@@ -10,7 +10,7 @@ import { clusterPlaces, stopClusterAt } from './cluster';
 import { GUILD_FILE, guildBook } from './demo/guild';
 import { beginning, liveDemo } from './demo/live';
 import { loadDemo } from './demo/load';
-import { DEMO_PEOPLE, personWords } from './demo/people';
+import { DEMO_PEOPLE } from './demo/people';
 import { makeContacts } from './demo/world';
 import { DATA, INCOMING } from './places';
 import { say, ToldError } from './say';
@@ -93,8 +93,10 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
       void stop().then(resolve);
     });
   });
+  let known: readonly string[] = [];
   try {
-    const { empty } = await serverCommand<People>(url, 'empty');
+    const { empty, people } = await serverCommand<People>(url, 'empty');
+    known = people;
     // Until the first person has come in, each start gives a new link.
     const { token } = !empty || options['empty'] === true ? await serverCommand<{ token: string | null }>(url, 'first') : { token: null };
     // Also at a later start, as long as nothing has come in.
@@ -108,8 +110,7 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   }
   if (!stopping) {
     say('ready');
-    const { people } = await serverCommand<People>(url, 'empty');
-    console.log([`\n  ${server.url}`, signIns(people), '  Ctrl-C stops it.'].filter(Boolean).join('\n\n'));
+    console.log([`\n  ${server.url}`, signIns(known), '  Ctrl-C stops it.'].filter(Boolean).join('\n\n'));
   }
   await ended;
 }
@@ -145,11 +146,11 @@ async function play(databaseUrl: string, server: RunningServer, size: number): P
  * clock of its own. It has the port of the one that comes after it, for the links in its messages.
  */
 async function furnish(databaseUrl: string, port: number, size: number): Promise<void> {
-  for (const person of DEMO_PEOPLE) await serverCommand(databaseUrl, 'person', ...personWords(person));
+  const key = await demoKey(databaseUrl, DEMO_PEOPLE);
   const end = Date.now();
   const server = await startServer(databaseUrl, port, { SIEVE_STORY: String(beginning(end)), SIEVE_ANSWERS_A_MINUTE: '100000' });
   try {
-    await liveDemo({ server, key: await demoKey(databaseUrl), size, end });
+    await liveDemo({ server, key, size, end });
     writeFileSync(join(INCOMING, GUILD_FILE), guildBook(makeContacts(size)));
   } finally {
     await stopServer(server);
@@ -160,9 +161,11 @@ async function loadStory(databaseUrl: string, address: string, size: number): Pr
   await loadDemo({ address, key: await demoKey(databaseUrl), size });
 }
 
-async function demoKey(databaseUrl: string): Promise<string> {
-  const scopes = 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write';
-  return (await serverCommand<{ key: string }>(databaseUrl, 'key', 'demo', scopes)).key;
+/** @param people who can sign in besides those who can already */
+async function demoKey(databaseUrl: string, people: typeof DEMO_PEOPLE | readonly [] = []): Promise<string> {
+  const scopes = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'];
+  const wanted = JSON.stringify({ people, key: { name: 'demo', scopes } });
+  return (await serverCommand<{ key: string }>(databaseUrl, 'furnish', wanted)).key;
 }
 
 interface People {

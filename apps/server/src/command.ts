@@ -16,7 +16,22 @@ import { GuessesService } from './settings/guesses.service';
 import { addPerson, PeopleService } from './settings/people.service';
 import { SessionsService } from './settings/sessions.service';
 
-/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `first`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
+/** Everybody who can sign in, and a key of the API, all at once. */
+const furnishingSchema = z.strictObject({
+  people: z.array(
+    z.strictObject({
+      email: z.string(),
+      name: z.string(),
+      role: roleSchema,
+      password: z.string(),
+      team: z.string().optional(),
+      seesTeam: z.boolean().optional(),
+    }),
+  ),
+  key: z.strictObject({ name: z.string(), scopes: z.array(keyScopeSchema).min(1) }),
+});
+
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `furnish JSON`, `first`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
 async function main([command = '', ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
@@ -39,6 +54,13 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         const [email = '', name = '', role = '', password = '', team, sees] = args;
         const person = { email, name, role: roleSchema.parse(role), password, team, seesTeam: sees === 'sees-team' };
         return { id: (await database.transaction((sql) => addPerson(sql, person, clock.now()))) ?? null };
+      }
+      case 'furnish': {
+        const { people, key } = furnishingSchema.parse(JSON.parse(args[0] ?? ''));
+        return await database.transaction(async (sql) => {
+          for (const person of people) await addPerson(sql, person, clock.now());
+          return createKey(sql, key.name, key.scopes, 'command line', clock.now());
+        });
       }
       case 'first': {
         const serverClock = new ServerClock(clock);

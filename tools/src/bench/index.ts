@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { build } from '../build';
 import { startCluster, type Cluster } from '../cluster';
-import { DEMO_PEOPLE, personWords } from '../demo/people';
+import { DEMO_PEOPLE } from '../demo/people';
 import { DATA } from '../places';
 import { say } from '../say';
 import { createDatabase, serverCommand, startServer, stopServer } from '../server';
@@ -87,9 +87,8 @@ async function onServer(cluster: Cluster, of: string, measure: Measure): Promise
   const url = cluster.url(nameOf(of));
   const server = await startServer(url, 0);
   try {
-    const [person] = DEMO_PEOPLE;
-    await serverCommand(url, 'person', ...personWords(person));
-    const { key } = await serverCommand<{ key: string }>(url, 'key', 'bench', SCOPES);
+    const wanted = JSON.stringify({ people: DEMO_PEOPLE.slice(0, 1), key: { name: 'bench', scopes: SCOPES.split(',') } });
+    const { key } = await serverCommand<{ key: string }>(url, 'furnish', wanted);
     await measure(server.url, key, url);
   } finally {
     await stopServer(server);

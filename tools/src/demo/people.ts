@@ -15,9 +15,3 @@ export const DEMO_PEOPLE: readonly [DemoPerson, ...DemoPerson[]] = [
   { email: 'ines@fernhollow.example', name: 'Ines Vogt', role: 'viewer', password: 'look-do-not-touch', team: 'Shop' },
   { email: 'tamsin@fernhollow.example', name: 'Tamsin Okoro', role: 'seller', password: 'ring-them-back', team: 'Shop', seesTeam: true },
 ];
-
-/** What the server’s command that adds somebody is given. */
-export const personWords = ({ email, name, role, password, team, seesTeam }: DemoPerson): string[] => [
-  ...[email, name, role, password],
-  ...(team === undefined ? [] : [team, ...(seesTeam ? ['sees-team'] : [])]),
-];

@@ -1,11 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import { ask } from '../ask';
 import { beginning, liveDemo } from '../demo/live';
-import { DEMO_PEOPLE, personWords } from '../demo/people';
+import { DEMO_PEOPLE } from '../demo/people';
 import { serverCommand, startServer, stopServer } from '../server';
 
 const DAYS = 24;
-const SCOPES = 'signals:write,contacts:read,contacts:write,audiences:read,definitions:read,definitions:write';
+const SCOPES = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'];
 
 describe('the story of the demo', () => {
   const admin = process.env['TEST_DATABASE_URL'] ?? '';
@@ -15,8 +15,8 @@ describe('the story of the demo', () => {
     const url = Object.assign(new URL(admin), { pathname: `/${name}` }).href;
     await ask(admin, `create database ${name}`);
     try {
-      for (const person of DEMO_PEOPLE) await serverCommand(url, 'person', ...personWords(person));
-      const { key } = await serverCommand<{ key: string }>(url, 'key', 'story', SCOPES);
+      const wanted = JSON.stringify({ people: DEMO_PEOPLE, key: { name: 'story', scopes: SCOPES } });
+      const { key } = await serverCommand<{ key: string }>(url, 'furnish', wanted);
       const end = Date.now();
       const server = await startServer(url, 0, { SIEVE_STORY: String(beginning(end, DAYS)), SIEVE_LOG: 'silent' });
       try {
