@@ -54,6 +54,7 @@ describe('what people type about lists', () => {
     'big spenders',
     'started Find your clay but never finished',
     'never bought one',
+    'tag added today',
     'number of orders is 3',
     'keenness above 40 and rising',
     'downloaded a file and then asked for samples',

@@ -146,6 +146,8 @@ interface Parted {
   readonly score: number;
   /** what the last line is about, which the next one may leave out: `budget unknown or under 1,000` */
   readonly head?: Chunk | undefined;
+  /** whether the last line is a verb and nothing else: when it was may be said behind the next one, for both */
+  readonly isBare?: boolean | undefined;
   /** what it happened to in the last line, which the next one may mean by `one`: `looked at kilns but never bought one` */
   readonly object?: readonly Chunk[] | undefined;
   /** whether two tests of one thing were put together */
@@ -191,8 +193,9 @@ function inLines(
           score,
           head: again ?? headIn(inner),
           object: objectIn(inner),
+          isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
           isPutTogether: before.isPutTogether || again !== undefined,
-          ...(again ? withAlso(before, joint, line.condition) : withLine(before, joint, line.condition)),
+          ...(again ? withAlso(before, joint, line.condition) : withLine(within(before, line.condition, inner), joint, line.condition)),
         };
     }
     best.push(chosen);
@@ -222,6 +225,18 @@ function sameThing(
   const known = new Set(catalogue.detailsOf(catalogue.signalTypes(condition.type)).map(({ key }) => key));
   const isKnown = before.where.every((each) => known.has('path' in each ? each.path : 'some' in each ? each.some : each.none));
   return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
+}
+
+/** `opened but not clicked in the last 30 days`: of what is no more than two verbs the time is said once, at the end. */
+function within(before: Parted, condition: Condition, chunks: readonly Chunk[]): Lines {
+  const last = before.lines.at(-1);
+  const isOfBoth =
+    before.isBare && last !== undefined && !isGroup(last) && last.kind === 'signal' && !isGroup(condition) && condition.kind === 'signal';
+  const isTimed =
+    chunks.at(-1)?.kind === 'window' &&
+    chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || meaningOf(chunk, 'signal'));
+  if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
+  return { ...before, lines: before.lines.with(-1, { ...last, within: condition.within }) };
 }
 
 /** `but bought none`: of what the line before speaks. */

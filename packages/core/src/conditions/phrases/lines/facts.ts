@@ -17,7 +17,24 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   // Everybody came somehow: `came through` alone does not say that this is known.
   const isBare =
     line && 'kind' in line && line.kind === 'field' && line.op === 'is filled' && !segment.chunks.some(({ cue }) => cue === 'filled');
-  return isBare && head && COMING.test(head.text) ? undefined : line;
+  if (isBare && head && COMING.test(head.text)) return undefined;
+  const added = line && ofComing(phrase, field) ? cameWhen(phrase, segment) : undefined;
+  return line && added ? { match: 'all', of: [line, added] } : line;
+}
+
+/** Whether a fact says how somebody first came. */
+function ofComing({ catalogue }: Phrase, id: number): boolean {
+  const field = catalogue.get('field', id);
+  return field !== undefined && (/^first-(source|through|campaign)$/.test(field.key) || COMING.test(field.name));
+}
+
+/** `imported last month`: when they came is when they were added. */
+function cameWhen(phrase: Phrase, segment: Segment): Leaf | undefined {
+  const added = phrase.catalogue.find('field', 'added');
+  const test = added && segment.unused().some(({ kind }) => kind === 'window') ? datedBy(phrase, segment, false) : undefined;
+  return added && test
+    ? { kind: 'field', of: 'contact', field: added.id, op: test.op, ...(test.value === undefined ? {} : { value: test.value }) }
+    : undefined;
 }
 
 const COMING = /^(came|brought|added|created|made|joined)\b/i;
@@ -48,6 +65,8 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
       return numberTest(segment, made, phrase.catalogue.get('field', field)?.name ?? '');
     case 'day':
     case 'instant':
+      // Of whom a tag was added nobody says when they were.
+      if (phrase.catalogue.get('field', field)?.key === 'added' && segment.cue('tag')) segment.refuse();
       // Everybody was added at some time.
       if (phrase.catalogue.get('field', field)?.key === 'added' && !segment.chunks.some(({ kind }) => kind === 'window' || kind === 'next'))
         return undefined;
@@ -199,6 +218,23 @@ function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody
   const keys = [...new Set(named.length > 0 ? named : optionsByPart(segment, body))];
   const [key, ...others] = keys;
   if (key === undefined) return known(segment, made, isNot);
+  if (storageOf[body.type] === 'choices' && !isNot && segment.chunks.some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text))) {
+    const others = (body.options ?? []).filter((option) => option.replacedBy === undefined && !keys.includes(option.key));
+    return {
+      match: 'all',
+      of: [
+        made('includes all of', keys),
+        ...(others.length > 0
+          ? [
+              made(
+                'includes none of',
+                others.map((each) => each.key),
+              ),
+            ]
+          : []),
+      ],
+    };
+  }
   if (storageOf[body.type] === 'choices')
     return made(isNot ? 'includes none of' : isAll && others.length > 0 ? 'includes all of' : 'includes any of', keys);
   return noneIf(isNot, others.length === 0 ? made('is', key) : made('is one of', keys));

@@ -62,7 +62,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`replied to a message, replied, reply, answered a message, answered an email, replied to an email, wrote back, responded, responded to a message,
     replied to us, respond, respond to us, reply to us, answered us, answer us, answered our email`),
   'message.received':
-    listed(`wrote to us, wrote us, emailed us, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
+    listed(`wrote to us, wrote, wrote us, emailed us, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
     got in touch`),
   'message.unsubscribed':
     listed(`unsubscribed, unsubscribe, opted out by a link, unsubscribed from a message, clicked unsubscribe, left the newsletter,
@@ -126,7 +126,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
 export const ANYTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly string[]>> = {
   'from them':
     listed(`did anything, did something, do anything, done anything, was active, were active, is active, are active, active, been active, we heard from,
-    showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, heard from, heard from them, did a thing, heard anything from them,
+    showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, signal, any signal, heard from, heard from them, did a thing, heard anything from them,
     got in touch or did anything, been seen, was seen, were seen, seen, been around, was around, showed up at all, been in touch, was in touch, came back, come back, came back to us`),
   'from us':
     listed(`heard from us, heard anything from us, hear from us, contacted by us, was contacted, were contacted, been contacted, we contacted,
