@@ -266,6 +266,38 @@ describe('a watched file', () => {
     expect((await looked(id)).error).toBe(`127.0.0.1:${port} does not answer.`);
   });
 
+  it('may want a login, whose password nobody is shown and no other host is told', async () => {
+    const book = createServer((request, response) => {
+      const said = Buffer.from((request.headers.authorization ?? '').replace('Basic ', ''), 'base64').toString();
+      if (said !== 'guild:öppna') return response.writeHead(401).end();
+      response.end('mail,years\nkim@test.example,4\n');
+    }).listen(0, '127.0.0.1');
+    await once(book, 'listening');
+    const { port } = book.address() as AddressInfo;
+    const place = { kind: 'address', url: `http://127.0.0.1:${port}/members.csv` } as const;
+    const login = { user: 'guild', password: 'öppna' };
+    const refused = async (sent: object) => ask<{ title: string; faults?: { path: string[] }[] }>('post', '/look', sent, 422);
+    expect((await refused({ place })).title).toBe(`127.0.0.1:${port} wants a login (401).`);
+    expect((await refused({ place, login: { ...login, password: 'no' } })).title).toBe(`127.0.0.1:${port} does not take this login (401).`);
+    expect((await refused({ place, login: { user: 'guild' } })).faults?.[0]?.path).toEqual(['login', 'password']);
+    const sent = body('members', { place, options: { mapping: { email: 'mail', 'field:years': 'years' } }, gone: { takeOff: false } });
+    const id = await watched({ ...sent, login });
+    expect(await looked(id)).toMatchObject({ error: null, people: 1, login: { user: 'guild' } });
+    expect(JSON.stringify(await ask('get', `/${id}`))).not.toContain('öppna');
+    // Known for the same user and host, and for no other.
+    const known = { place, login: { user: 'guild' }, watch: id };
+    expect(await ask<{ name: string }>('post', '/look', known)).toMatchObject({ name: 'members.csv' });
+    const elsewhere = { ...known, place: { kind: 'address', url: `http://localhost:${port}/members.csv` } };
+    expect((await refused(elsewhere)).faults?.[0]?.path).toEqual(['login', 'password']);
+    expect((await refused({ ...known, login: { user: 'other' } })).faults?.[0]?.path).toEqual(['login', 'password']);
+    await ask('put', `/${id}`, { ...sent, login: { user: 'guild' } }, 204);
+    expect(await looked(id)).toMatchObject({ error: null });
+    await ask('put', `/${id}`, sent, 204);
+    expect(await looked(id)).toMatchObject({ login: null, error: `127.0.0.1:${port} wants a login (401).` });
+    book.close();
+    book.closeAllConnections();
+  });
+
   it('is not kept if it could not be read as it says', async () => {
     await ask('post', '', body('wrong', { options: { mapping: { 'field:years': 'years' } } }), 422);
     await ask('post', '', body('wrong', { gone: { takeOff: false, tag: 'nothing' } }), 422);

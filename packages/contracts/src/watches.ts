@@ -14,6 +14,13 @@ export const placeSchema = z.discriminatedUnion('kind', [
 ]);
 export type Place = z.infer<typeof placeSchema>;
 
+/** Who reads an address that wants a login. */
+export const loginSchema = z.strictObject({
+  user: z.string().trim().min(1).max(200),
+  password: z.string().max(500).optional().describe('it is never shown; left out, the one that is known for the same user and host stays'),
+});
+export type Login = z.infer<typeof loginSchema>;
+
 /** When a watched file is looked at. */
 export const timetableSchema = z.union([
   z.strictObject({ everyMinutes: z.int().min(1).max(1_440) }),
@@ -26,6 +33,7 @@ export const watchBodySchema = z.strictObject({
   name: z.string().trim().min(1).max(80),
   isOn: z.boolean().default(true),
   place: placeSchema,
+  login: loginSchema.optional().describe('for an address that wants one'),
   timetable: timetableSchema,
   options: importOptionsSchema.describe('how it is read, as a file that is imported'),
   gone: z
@@ -39,6 +47,7 @@ export const watchBodySchema = z.strictObject({
 export type WatchBody = z.infer<typeof watchBodySchema>;
 
 export const watchViewSchema = watchBodySchema.extend({
+  login: loginSchema.pick({ user: true }).nullable(),
   id: z.int(),
   readAt: z.string().nullable().describe('when it was looked at last'),
   nextAt: z.string().nullable(),
@@ -67,4 +76,7 @@ export const watchedHeadSchema = z.object({
   bytes: z.int(),
   head: z.string().describe('how it begins, in base64'),
 });
-export const rehearseWatchSchema = watchBodySchema.pick({ place: true, options: true });
+export const lookAtPlaceSchema = watchBodySchema
+  .pick({ place: true, login: true })
+  .extend({ watch: z.int().optional().describe('the watched file that it is, whose password is known') });
+export const rehearseWatchSchema = lookAtPlaceSchema.extend({ options: importOptionsSchema });

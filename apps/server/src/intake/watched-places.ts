@@ -6,7 +6,7 @@ import { basename, join } from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { type ReadableStream } from 'node:stream/web';
-import { type Place, type WatchedPlaces } from '@eager-sieve/contracts';
+import { type Login, type Place, type WatchedPlaces } from '@eager-sieve/contracts';
 
 const LOOPBACK: readonly string[] = ['localhost', '127.0.0.1', '[::1]'];
 const LARGEST_BYTES = 1_000_000_000;
@@ -61,7 +61,7 @@ export class Places {
   }
 
   /** Copies what lies there and hands it on; the copy is gone afterwards. @throws Unreadable */
-  async with<T>(place: Place, use: (copied: Copied) => Promise<T>): Promise<T> {
+  async with<T>(place: Place, login: Required<Login> | undefined, use: (copied: Copied) => Promise<T>): Promise<T> {
     const directory = await mkdtemp(join(tmpdir(), 'watched-'));
     const path = join(directory, 'copy');
     try {
@@ -74,7 +74,7 @@ export class Places {
           done(bytes > LARGEST_BYTES ? new Unreadable('The file is larger than 1 GB.') : null, chunk);
         },
       });
-      const { name, from } = await (place.kind === 'file' ? this.#file(place.name) : this.#address(place.url));
+      const { name, from } = await (place.kind === 'file' ? this.#file(place.name) : this.#address(place.url, login));
       await pipeline(from, counted, createWriteStream(path)).catch((error: unknown) => {
         throw error instanceof Unreadable ? error : new Unreadable(`${whereOf(place)} could not be read to its end.`);
       });
@@ -108,7 +108,7 @@ export class Places {
     return { name, from: file.createReadStream() };
   }
 
-  async #address(url: string): Promise<{ readonly name: string; readonly from: Readable }> {
+  async #address(url: string, login: Required<Login> | undefined): Promise<{ readonly name: string; readonly from: Readable }> {
     const { protocol, hostname, host, pathname, username } = new URL(url);
     if (protocol !== 'http:' && protocol !== 'https:') throw new Unreadable('Only addresses that begin with http or https are read.');
     if (!LOOPBACK.includes(hostname) && !this.#hosts.includes(host) && !this.#hosts.includes(hostname))
@@ -116,11 +116,16 @@ export class Places {
         `${host} is not among the hosts that may be read: whoever runs this installation allows it (SIEVE_ALLOWED_HOSTS).`,
       );
     if (username !== '') throw new Unreadable('A name or password does not belong into an address.');
-    const answer = await fetch(url, { redirect: 'manual', signal: AbortSignal.timeout(ANSWERS_WITHIN_MS) }).catch(() => {
+    const headers: Record<string, string> = login
+      ? { authorization: `Basic ${Buffer.from(`${login.user}:${login.password}`).toString('base64')}` }
+      : {};
+    const answer = await fetch(url, { headers, redirect: 'manual', signal: AbortSignal.timeout(ANSWERS_WITHIN_MS) }).catch(() => {
       throw new Unreadable(`${host} does not answer.`);
     });
     // Another host than the one that was allowed could stand behind it.
     if (answer.status >= 300 && answer.status < 400) throw new Unreadable(`${host} sends on to another address, which is not followed.`);
+    if (answer.status === 401 || answer.status === 403)
+      throw new Unreadable(`${host} ${login ? 'does not take this login' : 'wants a login'} (${answer.status}).`);
     if (!answer.ok || !answer.body) throw new Unreadable(`${host} answers that it has no such file (${answer.status}).`);
     return { name: basename(pathname) || host, from: Readable.fromWeb(answer.body as ReadableStream) };
   }

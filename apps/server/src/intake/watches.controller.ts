@@ -25,7 +25,7 @@ export class WatchesController {
 
   @Handles('lookAtPlace')
   look(@SentHere() { body }: Sent<'lookAtPlace'>) {
-    return this.watches.look(body.place);
+    return this.watches.look(body);
   }
 
   @Handles('rehearseWatch')

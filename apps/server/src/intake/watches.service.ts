@@ -3,7 +3,7 @@ import { addToDay, instantAt, localDay, type Instant } from '@eager-sieve/core';
 import {
   importOptionsSchema,
   type ImportRehearsal,
-  type Place,
+  type Login,
   type Timetable,
   type WatchBody,
   type WatchView,
@@ -58,6 +58,7 @@ export class WatchesService {
   }
 
   async #view(watch: Watch): Promise<WatchView> {
+    const login = loginIn(watch);
     const { id, name, isOn, place, timetable, options, gone, readAt, nextAt, error, held, importId } = watch;
     const [row] = await this.database.query<{ n: number }>(
       `select count(*)::int as n from watch_row where watch_id = $1 and not is_gone and key <> ''`,
@@ -66,6 +67,7 @@ export class WatchesService {
     const last = importId === null ? null : await this.database.read(ImportRun).findOneBy({ id: importId });
     return {
       ...{ id, name, isOn, place, timetable, options, gone, error, held },
+      login: login ? { user: login.user } : null,
       people: (row?.n ?? 0) - held,
       heldNames: held === 0 ? [] : await this.#goneNames(id, importId),
       readAt: readAt?.toISOString() ?? null,
@@ -84,42 +86,52 @@ export class WatchesService {
   }
 
   /** How a file begins. @throws ProblemError 422 where it cannot be read */
-  async look(place: Place): Promise<{ readonly name: string; readonly bytes: number; readonly head: string }> {
-    return this.#with(place, async ({ name, bytes, read }) => {
+  async look(at: Looked): Promise<{ readonly name: string; readonly bytes: number; readonly head: string }> {
+    return this.#with(at, async ({ name, bytes, read }) => {
       const parts: Buffer[] = [];
       for await (const part of read().take(2)) parts.push(part as Buffer);
       return { name, bytes, head: Buffer.concat(parts).subarray(0, HEAD_BYTES).toString('base64') };
     });
   }
 
-  async rehearse({ place, options }: Pick<WatchBody, 'place' | 'options'>): Promise<ImportRehearsal> {
-    return this.#with(place, ({ read }) => this.imports.rehearse(read(), options));
+  async rehearse({ options, ...at }: Looked & Pick<WatchBody, 'options'>): Promise<ImportRehearsal> {
+    return this.#with(at, ({ read }) => this.imports.rehearse(read(), options));
   }
 
-  async #with<T>(place: Place, use: (copied: Copied) => Promise<T>): Promise<T> {
+  async #with<T>({ place, login, watch: id }: Looked, use: (copied: Copied) => Promise<T>): Promise<T> {
+    const known = id === undefined ? null : await this.database.read(Watch).findOneBy({ id });
     try {
-      return await this.#places.with(place, use);
+      return await this.#places.with(place, wholeLogin({ place, login }, known), use);
     } catch (error) {
       if (error instanceof Unreadable) throw new ProblemError(422, 'watch.unreadable', error.message);
       throw error;
     }
   }
 
-  async make(body: WatchBody, by: string): Promise<{ readonly id: number }> {
+  async make({ login, ...body }: WatchBody, by: string): Promise<{ readonly id: number }> {
     await this.#check(body);
+    const kept = wholeLogin({ place: body.place, login }, null);
     return this.database.transaction(async (sql) => {
       const now = this.clock.now();
-      const { id } = await sql.table(Watch).save({ ...body, madeBy: by, nextAt: new Date(now) });
+      const { id } = await sql.table(Watch).save({ ...body, login: kept ? JSON.stringify(kept) : null, madeBy: by, nextAt: new Date(now) });
       await writeSetting(sql, 'file watched', { name: body.name }, by, now);
       return { id };
     });
   }
 
   /** What it brings from then on it brings as is said now, so it is read anew although it is the same. */
-  change(id: number, body: WatchBody, by: string): Promise<void> {
-    return this.#write(id, 'watched file changed', by, async (sql) => {
+  change(id: number, { login, ...body }: WatchBody, by: string): Promise<void> {
+    return this.#write(id, 'watched file changed', by, async (sql, watch) => {
       await this.#check(body);
-      await sql.table(Watch).update(id, { ...body, hash: null, readingHash: null, error: null, nextAt: new Date(this.clock.now()) });
+      const kept = wholeLogin({ place: body.place, login }, watch);
+      await sql.table(Watch).update(id, {
+        ...body,
+        login: kept ? JSON.stringify(kept) : null,
+        hash: null,
+        readingHash: null,
+        error: null,
+        nextAt: new Date(this.clock.now()),
+      });
     });
   }
 
@@ -143,7 +155,7 @@ export class WatchesService {
     });
   }
 
-  async #check({ options, gone }: WatchBody): Promise<void> {
+  async #check({ options, gone }: Omit<WatchBody, 'login'>): Promise<void> {
     const { catalogue } = (await this.store.current(this.database)).compiled;
     await checkOptions(this.database, catalogue, options);
     if (gone.tag !== undefined && !catalogue.find('tag', gone.tag))
@@ -194,7 +206,7 @@ export class WatchesService {
 
   async #read(watch: Watch): Promise<void> {
     try {
-      await this.#places.with(watch.place, async ({ bytes, hash, read }) => {
+      await this.#places.with(watch.place, loginIn(watch), async ({ bytes, hash, read }) => {
         if (hash === watch.hash) return;
         const options = { ...importOptionsSchema.parse(watch.options), name: watch.name };
         await this.imports.run(read(), options, bytes, watch.madeBy, { id: watch.id, hash });
@@ -265,6 +277,25 @@ export class WatchesService {
   > {
     return this.database.query('select id, name, error, held from watch where is_on and (error is not null or held > 0) order by name');
   }
+}
+
+/** What is looked at, as somebody says it. */
+interface Looked extends Pick<WatchBody, 'place' | 'login'> {
+  /** the watched file that it is, if it is watched already */
+  readonly watch?: number | undefined;
+}
+
+const loginIn = ({ login }: Watch): Required<Login> | undefined => (login === null ? undefined : (JSON.parse(login) as Required<Login>));
+
+/** A login with its password: a known one goes to no other host, and to nobody else. @throws ProblemError 422 where there is none */
+function wholeLogin({ place, login }: Pick<WatchBody, 'place' | 'login'>, watch: Watch | null): Required<Login> | undefined {
+  if (!login || place.kind !== 'address') return undefined;
+  const { user, password } = login;
+  if (password !== undefined) return { user, password };
+  const known = watch && loginIn(watch);
+  const isSame = known?.user === user && watch?.place.kind === 'address' && new URL(watch.place.url).origin === new URL(place.url).origin;
+  if (!known || !isSame) throw faulty([{ path: ['login', 'password'], code: 'login.password', expected: 'the password' }]);
+  return known;
 }
 
 /** When a file is looked at next. */

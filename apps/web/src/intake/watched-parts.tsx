@@ -23,8 +23,15 @@ const OFTEN: readonly (readonly [string, string])[] = [
 ];
 const HOURS = Array.from({ length: 24 }, (_, hour): [string, string] => [String(hour), `at ${hour}:00`]);
 
+interface WhereProps extends PartProps {
+  readonly isLooking: boolean;
+  readonly onLook: () => void;
+  /** whether the password is known already */
+  readonly isKnownLogin: boolean;
+}
+
 /** Where the file lies, and when it is looked at. */
-export function Where({ draft, onChange, isLooking, onLook }: PartProps & { isLooking: boolean; onLook: () => void }) {
+export function Where({ draft, onChange, isLooking, onLook, isKnownLogin }: WhereProps) {
   const mayWrite = useMay('settings:write', 'contacts:write');
   const { data: places } = api.useWatchedPlacesQuery(undefined);
   const { place } = draft;
@@ -50,7 +57,7 @@ export function Where({ draft, onChange, isLooking, onLook }: PartProps & { isLo
               ['file', 'in the watched folder'],
               ['address', 'at an address'],
             ]}
-            onPick={(kind) => onChange({ place: kind === 'file' ? { kind, name: '' } : { kind: 'address', url: '' } })}
+            onPick={(kind) => onChange({ login: undefined, place: kind === 'file' ? { kind, name: '' } : { kind: 'address', url: '' } })}
           />
         </Labelled>
         {place.kind === 'file' ? (
@@ -77,6 +84,7 @@ export function Where({ draft, onChange, isLooking, onLook }: PartProps & { isLo
             />
           </Labelled>
         )}
+        {place.kind === 'address' && <LoginOf login={draft.login} isKnown={isKnownLogin} onChange={(login) => onChange({ login })} />}
         {mayWrite && (
           <button
             type="button"
@@ -96,6 +104,43 @@ export function Where({ draft, onChange, isLooking, onLook }: PartProps & { isLo
             : `Files are put into ${places?.folder ?? '…'} on the machine that runs this.`
           : `Addresses on the machine that runs this can be read${places?.hosts.length ? `, and those of ${places.hosts.join(', ')}` : ''}.`}
       </p>
+    </>
+  );
+}
+
+interface LoginOfProps {
+  readonly login: Draft['login'];
+  readonly isKnown: boolean;
+  readonly onChange: (login: Draft['login']) => void;
+}
+
+function LoginOf({ login, isKnown, onChange }: LoginOfProps) {
+  return (
+    <>
+      <Labelled label="User, if it wants a login">
+        <input
+          className="input input-sm w-40"
+          autoComplete="off"
+          value={login?.user ?? ''}
+          maxLength={200}
+          onChange={(event) => onChange(event.target.value === '' ? undefined : { ...login, user: event.target.value })}
+        />
+      </Labelled>
+      {login && (
+        <Labelled label="Password">
+          <input
+            className="input input-sm w-40"
+            type="password"
+            autoComplete="new-password"
+            value={login.password ?? ''}
+            maxLength={500}
+            placeholder={isKnown ? 'stays as it is' : ''}
+            onChange={(event) =>
+              onChange({ user: login.user, ...(event.target.value === '' && isKnown ? {} : { password: event.target.value }) })
+            }
+          />
+        </Labelled>
+      )}
     </>
   );
 }

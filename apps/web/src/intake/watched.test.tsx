@@ -21,6 +21,7 @@ const WATCH: WatchView = {
     ...{ separator: ';', encoding: 'utf-8', dates: 'year first', addTags: ['glaze.ash'], mapping: { email: 'mail' } },
   },
   gone: { takeOff: true },
+  login: null,
   ...{ readAt: '2026-05-01T08:00:00Z', nextAt: '2026-05-01T08:15:00Z', error: null, people: 3, held: 0, heldNames: [], last: LAST },
 };
 const [LOOK, MAKE, CHANGE] = ['POST /api/app/watches/look', 'POST /api/app/watches', 'PUT /api/app/watches/3'];
@@ -53,6 +54,21 @@ describe('a watched file', () => {
       gone: { takeOff: true },
       options: { separator: ';', mapping: { email: 'mail' }, addTags: ['glaze.ash'] },
     });
+  });
+
+  it('takes a login for an address, and keeps a password that is known without showing it', async () => {
+    const place = { kind: 'address' as const, url: 'http://localhost:5232/members.csv' };
+    const { asked } = open({ ...WATCH, place, login: { user: 'guild' } }, { [CHANGE]: () => undefined });
+    expect(await screen.findByLabelText('Password')).toHaveAttribute('placeholder', 'stays as it is');
+    await waitFor(() => expect(asked(LOOK)[0]?.body).toEqual({ place, login: { user: 'guild' }, watch: 3 }));
+    await userEvent.type(screen.getByLabelText('Password'), 'clay');
+    await userEvent.click(screen.getByRole('button', { name: 'Look into it' }));
+    await waitFor(() => expect(asked(LOOK)[1]?.body).toEqual({ place, login: { user: 'guild', password: 'clay' }, watch: 3 }));
+    await userEvent.clear(screen.getByLabelText('Password'));
+    await userEvent.click(screen.getByRole('button', { name: 'Keep' }));
+    await waitFor(() => expect(asked(CHANGE)[0]?.body).toMatchObject({ place, login: { user: 'guild' } }));
+    await userEvent.clear(screen.getByLabelText('User, if it wants a login'));
+    expect(screen.queryByLabelText('Password')).not.toBeInTheDocument();
   });
 
   it('shows how it is read, and what the last reading did; a change of it is kept', async () => {

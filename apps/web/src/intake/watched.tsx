@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { type Catalogue } from '@eager-sieve/core';
-import { type Place, type watchBodySchema, type WatchView } from '@eager-sieve/contracts';
+import { type watchBodySchema, type WatchView } from '@eager-sieve/contracts';
 import { type z } from 'zod';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -74,7 +74,7 @@ function Editor({ kept, catalogue }: { kept: WatchView | undefined; catalogue: C
               type="button"
               className="btn btn-sm btn-outline btn-primary"
               disabled={!canRead || rehearsal.isLoading}
-              onClick={() => options && void rehearse({ body: { place: draft.place, options } })}
+              onClick={() => options && void rehearse({ body: { ...placeOf(draft, kept), options } })}
             >
               {rehearsal.isLoading ? 'Rehearsing …' : 'Rehearse'}
             </button>
@@ -96,7 +96,13 @@ function Editor({ kept, catalogue }: { kept: WatchView | undefined; catalogue: C
         </p>
       )}
       {kept && mayWrite && <Held watch={kept} />}
-      <Where draft={draft} onChange={change} isLooking={looking.isLoading} onLook={() => void look(draft.place, rows)} />
+      <Where
+        draft={draft}
+        onChange={change}
+        isLooking={looking.isLoading}
+        onLook={() => void look(draft, rows)}
+        isKnownLogin={kept?.login != null && kept.login.user === draft.login?.user}
+      />
       {rehearsal.data && <Rehearsal answer={rehearsal.data} of={rows.of} />}
       {chosen && (
         <div className="mt-4">
@@ -131,7 +137,16 @@ function Editor({ kept, catalogue }: { kept: WatchView | undefined; catalogue: C
   );
 }
 
-const draftOf = ({ name, isOn, place, timetable, gone }: WatchView): Draft => ({ name, isOn, place, timetable, gone });
+const draftOf = ({ name, isOn, place, login, timetable, gone }: WatchView): Draft => ({
+  ...{ name, isOn, place, timetable, gone },
+  ...(login ? { login } : {}),
+});
+/** What is looked at: of a file that is watched already the password is known. */
+const placeOf = ({ place, login }: Pick<Draft, 'place' | 'login'>, kept: WatchView | undefined) => ({
+  place,
+  ...(login ? { login } : {}),
+  ...(kept ? { watch: kept.id } : {}),
+});
 const rowsOf = ({ options: { of, signalType } }: WatchView): Pick<Reading, 'of' | 'signalType'> => ({
   of,
   ...(signalType === undefined ? {} : { signalType }),
@@ -152,8 +167,8 @@ function useHead(kept: WatchView | undefined, catalogue: Catalogue) {
   const [chosen, setChosen] = useState<Chosen | null>(null);
   const [ask, looking] = api.useLookAtPlaceMutation();
   const mayLook = useMay('settings:write', 'contacts:write');
-  const look = async (place: Place, rows: Pick<Reading, 'of' | 'signalType'>): Promise<void> => {
-    const { data } = await ask({ body: { place } });
+  const look = async (draft: Pick<Draft, 'place' | 'login'>, rows: Pick<Reading, 'of' | 'signalType'>): Promise<void> => {
+    const { data } = await ask({ body: placeOf(draft, kept) });
     if (!data) return;
     const head = Uint8Array.from(atob(data.head), (character) => character.charCodeAt(0));
     const found = chosenFrom(new File([head], data.name), head, rows, catalogue);
@@ -163,7 +178,7 @@ function useHead(kept: WatchView | undefined, catalogue: Catalogue) {
   useEffect(() => {
     if (begun.current || !kept || !mayLook) return;
     begun.current = true;
-    void look(kept.place, rowsOf(kept));
+    void look(draftOf(kept), rowsOf(kept));
   });
   return { chosen, setChosen, look, looking };
 }

@@ -3,8 +3,8 @@ import { importRehearsalSchema } from '../intake.ts';
 import { type Route } from '../route.ts';
 import {
   goneAnswerSchema,
+  lookAtPlaceSchema,
   madeWatchSchema,
-  placeSchema,
   rehearseWatchSchema,
   watchBodySchema,
   watchedHeadSchema,
@@ -42,7 +42,7 @@ export const WATCH_ROUTES = {
     path: '/api/app/watches/look',
     does: 'How a file begins that could be watched, to say what is what in it. Nothing is kept.',
     requires: ['settings:write', 'contacts:read', 'contacts:write'],
-    body: z.strictObject({ place: placeSchema }),
+    body: lookAtPlaceSchema,
     answers: watchedHeadSchema,
   },
   rehearseWatch: {

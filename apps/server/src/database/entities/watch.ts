@@ -1,4 +1,5 @@
 import { type ImportOptions, type Place, type Timetable, type WatchBody } from '@eager-sieve/contracts';
+import { sealing } from '../sealed';
 import { Column, Entity, PrimaryGeneratedColumn } from 'typeorm';
 
 /** A file that is looked at by a timetable and read whenever it has changed. */
@@ -12,6 +13,9 @@ export class Watch {
   isOn: boolean;
   @Column('jsonb')
   place: Place;
+  /** user and password of an address that wants them, as JSON; not to be read off the database */
+  @Column('text', { nullable: true, transformer: sealing(process.env['SIEVE_SECRET']) })
+  login: string | null;
   @Column('jsonb')
   timetable: Timetable;
   @Column('jsonb')
