@@ -112,7 +112,7 @@ class Joining {
 }
 
 const TOGETHER = 'the other rows with the same one to be right';
-const OTHERWISE = 'what the row above of the same signal says, or nothing';
+const OTHERWISE = 'what the row above of the same signal says, or nothing; what differs from item to item goes to the item';
 const SCATTERED = 'all rows with the same one right behind each other';
 const TWICE = 'to be one that no row above has, since it says something else';
 

@@ -175,7 +175,7 @@ export class ImportRehearsals {
     this.#answer.created += 1;
     const { catalogue } = this.#compiled;
     const changes = effects.filter((effect) => !isOfBeingMade(effect, catalogue)).map((effect) => changeWords(effect, catalogue));
-    this.#sample({ row, contact: known?.uid ?? null, name: known?.name ?? key, isNew: known === undefined, changes });
+    this.#sample({ row, contact: known?.uid ?? null, name: known?.name || key, isNew: known === undefined, changes });
   }
 
   /** Whether it brings what a contact is made with. */

@@ -124,10 +124,10 @@ export class DefinitionsService {
     if (refused.length > 0 || rehearse || (made.length + changed.length === 0 && !workspaceChanged)) return answer;
     const next = epoch + 1;
     for (const each of [...made, ...changed]) await this.#write(sql, each, by, now);
-    await sql.query('update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb, colour = $6 where id = 1', [
-      next,
-      ...workspaceRow(new Catalogue(workspace, [])),
-    ]);
+    await sql.query(
+      'update workspace set epoch = $1, name = $2, time_zone = $3, currency = $4, rates = $5::jsonb, colour = $6 where id = 1',
+      [next, ...workspaceRow(new Catalogue(workspace, []))],
+    );
     if (workspaceChanged) await writeSetting(sql, 'workspace changed', { name: workspace.name, timeZone: workspace.timeZone }, by, now);
     const saved = await loadCatalogue(sql);
     if (workspaceChanged) await releaseWaiting(sql, saved, now);
