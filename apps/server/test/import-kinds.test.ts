@@ -162,6 +162,13 @@ describe('an import', () => {
       expect(text).toContain('order needs the other rows with the same one to be right');
     });
 
+    it('takes several refunds of one order, each by itself', async () => {
+      const refunds = { ...options, signalType: 'order.refunded' };
+      const file = `${HEAD}rf@test.example,2026-10-01,C1,Bowl,clay,100\nrf@test.example,2026-10-05,C1,Cup,clay,50\n`;
+      expect(await bring(file, refunds)).toMatchObject({ created: 2, faulty: 0 });
+      expect(await ordersOf('rf@test.example')).toHaveLength(2);
+    });
+
     it('is the same however the rows fall into orders', async () => {
       let place = 0;
       const orders = fc.array(fc.uniqueArray(fc.constantFrom('Bowl', 'Cup', 'Ash', 'Jug'), { minLength: 1 }), {

@@ -5,8 +5,6 @@ import { type ImportRow } from './import-row';
 
 /** Of so many signals it is known whether their id comes again further down: memory stays the same however long a file is. */
 const REMEMBERED = 50_000;
-/** By what rows know of each other that they are one signal: its own id, or the number of its order. */
-const NUMBERS = ['id', 'detail:order'] as const;
 /** No signal has more rows. */
 const MOST_ROWS = 1_000;
 
@@ -15,8 +13,8 @@ const MOST_ROWS = 1_000;
  * one signal with all their items. What cannot be put together is refused, all rows of it, since the rest of it would be something else.
  */
 export async function* joinedRows(rows: AsyncIterable<ImportRow>, options: ImportOptions, catalogue: Catalogue): AsyncGenerator<ImportRow> {
-  if (options.of !== 'signal' || !NUMBERS.some((target) => options.mapping[target] !== undefined)) return yield* rows;
   const join = new Joining(options, catalogue);
+  if (!join.knowsNumbers) return yield* rows;
   let group: ImportRow[] = [];
   for await (const row of rows) {
     if (group.length > 0 && group.length < MOST_ROWS && join.isOne(group[0] as ImportRow, row)) {
@@ -33,19 +31,28 @@ class Joining {
   readonly #options: ImportOptions;
   /** the columns of lists, such as the items of an order */
   readonly #hasLists: boolean;
+  /** whether an order is one signal: of what is refunded of it there may be several */
+  readonly #isOfOrders: boolean;
   /** what was said under an id */
   readonly #said = new Map<string, string>();
 
   constructor(options: ImportOptions, catalogue: Catalogue) {
     this.#options = options;
+    this.#isOfOrders = options.signalType === 'order.placed';
     const fields = catalogue.find('signalType', options.signalType ?? '')?.body.fields ?? [];
     this.#hasLists = fields.some(
       ({ key, type }) => type === 'list' && Object.keys(options.mapping).some((target) => target.startsWith(`detail:${key}.`)),
     );
   }
 
+  /** Whether rows say by which number they are known. */
+  get knowsNumbers(): boolean {
+    const { of, mapping } = this.#options;
+    return of === 'signal' && (mapping['id'] !== undefined || (this.#isOfOrders && mapping['detail:order'] !== undefined));
+  }
+
   isOne(first: ImportRow, row: ImportRow): boolean {
-    const [a, b] = [numberOf(first), numberOf(row)];
+    const [a, b] = [this.#numberOf(first), this.#numberOf(row)];
     return this.#hasLists && a !== undefined && a.target === b?.target && a.number === b.number;
   }
 
@@ -67,7 +74,7 @@ class Joining {
     const whole = more.length === 0 ? first : { ...first, write: written.reduce(together), more };
     const twice = isRight ? this.#saidBefore(whole) : undefined;
     if (isRight && !twice) return [whole, ...again.map((row) => ({ ...row, write: whole.write }))];
-    const fault = twice ?? this.#fault(numberOf(first)?.target ?? 'id', 'row.together', TOGETHER);
+    const fault = twice ?? this.#fault(this.#numberOf(first)?.target ?? 'id', 'row.together', TOGETHER);
     return rows.map((row) => (row.faults.length > 0 ? row : { ...row, faults: [fault] }));
   }
 
@@ -96,7 +103,7 @@ class Joining {
 
   /** The same id further down with something else would be left out in silence, since an id counts once. */
   #saidBefore(row: ImportRow): Fault | undefined {
-    const [write, by] = [signalOf(row), numberOf(row)];
+    const [write, by] = [signalOf(row), this.#numberOf(row)];
     if (!write || !by) return undefined;
     const said = idOf(write);
     const before = this.#said.get(by.number);
@@ -104,6 +111,14 @@ class Joining {
     this.#said.set(by.number, said);
     if (this.#said.size > REMEMBERED) this.#said.delete(this.#said.keys().next().value as string);
     return undefined;
+  }
+
+  /** The number by which a row is known beside others: an id of its own, or that of its order. */
+  #numberOf(row: ImportRow): { readonly target: 'id' | 'detail:order'; readonly number: string } | undefined {
+    const write = signalOf(row);
+    if (write?.hasOwnId) return { target: 'id', number: write.id };
+    const order = this.#isOfOrders ? write?.data['order'] : undefined;
+    return typeof order === 'string' && order !== '' ? { target: 'detail:order', number: order } : undefined;
   }
 
   #fault(target: string, code: string, expected: string): Fault {
@@ -119,14 +134,6 @@ const TWICE = 'to be one that no row above has, since it says something else';
 const signalOf = ({ write }: ImportRow): SignalRow | undefined => (write && 'subject' in write && 'data' in write ? write : undefined);
 const isSaid = (before: unknown, value: unknown): boolean =>
   before === undefined || value === undefined || JSON.stringify(before) === JSON.stringify(value);
-
-/** The number by which a row is known beside others. */
-function numberOf(row: ImportRow): { readonly target: (typeof NUMBERS)[number]; readonly number: string } | undefined {
-  const write = signalOf(row);
-  if (write?.hasOwnId) return { target: 'id', number: write.id };
-  const order = write?.data['order'];
-  return typeof order === 'string' && order !== '' ? { target: 'detail:order', number: order } : undefined;
-}
 
 /** Lists go on; what the first row left out is taken from the next. */
 function together(whole: SignalRow, row: SignalRow): SignalRow {

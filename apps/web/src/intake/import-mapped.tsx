@@ -96,10 +96,12 @@ export function RowsAre({ rows: { of, signalType = '' }, catalogue, onChange }: 
 }
 
 /** The column by whose number rows belong together, where a row holds one item of a list. */
-function numberOf(mapping: Mapping): string | undefined {
+function numberOf(mapping: Mapping, type: string | undefined): string | undefined {
   const columns = Object.entries(mapping);
   if (!columns.some(([, target]) => /^detail:[^.]+\../.test(target))) return undefined;
-  return ['id', 'detail:order'].flatMap((target) => columns.find(([, to]) => to === target)?.[0] ?? [])[0];
+  return ['id', ...(type === 'order.placed' ? ['detail:order'] : [])].flatMap(
+    (target) => columns.find(([, to]) => to === target)?.[0] ?? [],
+  )[0];
 }
 
 /** How the file is read, which column is what, and what goes for all its rows. */
@@ -113,7 +115,7 @@ export function Mapped({
   onMap,
 }: MappedProps) {
   const matched = neededOf(reading.of, forAll)[1];
-  const number = reading.of === 'signal' ? numberOf(mapping) : undefined;
+  const number = reading.of === 'signal' ? numberOf(mapping, reading.signalType) : undefined;
   return (
     <>
       <section className="mt-4">
