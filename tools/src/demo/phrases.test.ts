@@ -55,6 +55,8 @@ describe('what people type about lists', () => {
     'started Find your clay but never finished',
     'never bought one',
     'tag added today',
+    'people who bought twice and never came back',
+    'café owners',
     'number of orders is 3',
     'keenness above 40 and rising',
     'downloaded a file and then asked for samples',

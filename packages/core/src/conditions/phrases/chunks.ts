@@ -140,7 +140,8 @@ function isDone(
 ): boolean {
   const verb = tokens.slice(at, at + 2).find(({ word }) => word !== 'has' && word !== 'have');
   const isSignal = verb !== undefined && lexicon.find([verb], 0)?.meanings.some(({ kind }) => kind === 'signal');
-  return length > 1 && isSignal === true && meanings.every(({ kind }) => kind === 'tag');
+  const isPast = /(ed|bought|came|went|got|took|spent|made|left)$/.test(verb?.word ?? '');
+  return length > 1 && isPast && isSignal === true && meanings.every(({ kind }) => kind === 'tag');
 }
 
 /** Whether nothing but a hyphen parts a token from the one before it. */

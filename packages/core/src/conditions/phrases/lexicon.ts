@@ -72,6 +72,9 @@ export class Lexicon {
       // What came by something came through it.
       if (/ by$/i.test(field.name))
         for (const how of ['through', 'via', 'from', 'over']) this.#add(field.name.replace(/by$/i, how), meaning);
+      if (/^came to us by$/i.test(field.name))
+        for (const came of ['heard about us', 'heard of us', 'learned about us', 'found us'])
+          for (const how of ['by', 'from', 'through', 'via', 'at']) this.#add(`${came} ${how}`, meaning);
       this.#addKey(field.key, meaning);
       const spent = /^(?:minutes|hours|days|weeks|months|years) (\S+ .+)$/i.exec(field.name)?.[1];
       if (spent !== undefined && storageOf[field.body.type] === 'number') this.#add(spent, meaning);

@@ -150,6 +150,8 @@ interface Parted {
   readonly isBare?: boolean | undefined;
   /** what it happened to in the last line, which the next one may mean by `one`: `looked at kilns but never bought one` */
   readonly object?: readonly Chunk[] | undefined;
+  /** what happened in the last line: `bought glaze this month and clay last month` */
+  readonly verb?: Chunk | undefined;
   /** whether two tests of one thing were put together */
   readonly isPutTogether?: boolean | undefined;
   readonly lines: readonly Condition[];
@@ -184,15 +186,17 @@ function inLines(
       const inner = meantByOne(said, before.object);
       const own = sameThing(before.lines.at(-1), read(inner), inner, catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
-      const line = own ?? (again && read([again, ...inner]));
+      const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
+      const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));
       if (!line) continue;
       const late = start > 0 && isAfterthought(chunks, start) ? AFTERTHOUGHT : 0;
-      const score = before.score + line.score - (again?.size ?? 0) - (before.lines.length > 0 ? ANOTHER_LINE : 0) - late;
+      const score = before.score + line.score - (again?.size ?? elided?.size ?? 0) - (before.lines.length > 0 ? ANOTHER_LINE : 0) - late;
       if (!chosen || score > chosen.score)
         chosen = {
           score,
           head: again ?? headIn(inner),
           object: objectIn(inner),
+          verb: inner.find((chunk) => meaningOf(chunk, 'signal')) ?? elided,
           isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
           isPutTogether: before.isPutTogether || again !== undefined,
           ...(again ? withAlso(before, joint, line.condition) : withLine(within(before, line.condition, inner), joint, line.condition)),
@@ -272,6 +276,14 @@ function withAlso({ lines, joints }: Lines, joint: 'and' | 'or', also: Condition
 const headIn = (chunks: readonly Chunk[]): Chunk | undefined =>
   chunks.find(({ meanings }) => meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard')) ??
   chunks.find((chunk) => meaningOf(chunk, 'signal') && isTestAlone(chunks.filter((each) => each !== chunk && each.kind !== 'not')));
+
+/** `clay last month`: a thing and a time, of what was said before. */
+const isObjectAndTime = (chunks: readonly Chunk[]): boolean => {
+  const words = chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'window');
+  const isThing = ({ kind, meanings }: Chunk): boolean =>
+    kind === 'free' || (kind === 'thing' && meanings.every((each) => each.kind === 'detail' || each.kind === 'family'));
+  return chunks.at(-1)?.kind === 'window' && words.length > 0 && words.every(isThing);
+};
 
 /** Whether it is said only how something is: by a number, a time, or that nothing is known. */
 const isTestAlone = (chunks: readonly Chunk[]): boolean =>

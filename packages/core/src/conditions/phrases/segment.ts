@@ -287,8 +287,19 @@ export class Segment {
   /** Nouns that go with what happened and name nothing in particular: nobody finishes a form where a course is meant. */
   passOver(within: readonly Chunk[]): void {
     for (const chunk of within)
-      if (chunk.size === 1 && !meaningOf(chunk, 'signal') && GENERAL_NOUNS.has(stem(chunk.text)) && !this.#isOfOthers(chunk))
+      if (
+        chunk.size === 1 &&
+        !meaningOf(chunk, 'signal') &&
+        GENERAL_NOUNS.has(stem(chunk.text)) &&
+        !this.#isOfOthers(chunk) &&
+        !this.#isTag(chunk)
+      )
         this.use(chunk);
+  }
+
+  /** `members who never ordered`: of what is not about plans a member is said to be one. */
+  #isTag(chunk: Chunk): boolean {
+    return meaningOf(chunk, 'tag') !== undefined && !this.#types.some((key) => key.startsWith('plan.'));
   }
 
   #isOfOthers({ text }: Chunk): boolean {

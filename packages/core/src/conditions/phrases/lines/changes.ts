@@ -78,6 +78,8 @@ export function stageChange({ catalogue }: Phrase, segment: Segment): Condition 
   segment.use(cue);
   const isNamed = segment.takeCue('stage');
   const sides = sidesOf(segment, (chunk) => meaningOf(chunk, 'stage')?.stage);
+  // `regulars who dropped to quiet`: what stands before the word of a change was not what it led to.
+  if (!isNamed && segment.chunks.findLastIndex((chunk) => meaningOf(chunk, 'stage')) < segment.chunks.indexOf(cue)) segment.refuse();
   const direction = directionOf(cue);
   if (direction && isNamed && !sides.from && !sides.to) {
     const ladder = catalogue.ladder().map(({ id }) => id);

@@ -15,5 +15,6 @@ export function companyLine({ catalogue }: Phrase, segment: Segment, head: Chunk
   if (isEmpty) return made(isNot ? 'is filled' : 'is empty');
   const [name, ...others] = segment.takeTexts();
   if (name !== undefined) return others.length > 0 ? undefined : noneIf(isNot, made('is', name));
-  return made(isNot ? 'is empty' : 'is filled');
+  // `from a` begins the name of a company, and says nothing by itself.
+  return /^from an?$/i.test(head.text) ? undefined : made(isNot ? 'is empty' : 'is filled');
 }

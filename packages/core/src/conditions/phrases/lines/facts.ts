@@ -55,6 +55,7 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   if (empty) {
     const others = alsoNamed(phrase, segment, head);
     if (others.length === 0) return made(empty);
+    segment.takeCue('oneOf', 'allOf');
     return {
       match: segment.isJoinedBy('or') ? 'any' : 'all',
       of: [made(empty), ...others.map((each): Leaf => ({ ...each, op: empty }) as Leaf)],

@@ -31,6 +31,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (/\b(one|1|single) \S+ only\b/i.test(text)) segment.refuse();
   // `the number of orders is 3` is not at least three, and what renews within a week has not renewed.
   if (/\bnumber of \S+ (is|equals|=) \d/i.test(text) || (/^renews$/i.test(head.text) && /\bwithin\b/i.test(text))) segment.refuse();
+  // Who never came back has been here: since when they have not, nobody said.
+  if (/\b(not|never|n't) (came|come) back( to us)?$/i.test(text)) segment.refuse();
   // `never bought one`: of what, nobody said.
   if (/\b(not|never|n't) \S+ one$/i.test(text)) segment.refuse();
   // On which days something was done twice is not asked of anything.

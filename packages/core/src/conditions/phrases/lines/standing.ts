@@ -244,6 +244,8 @@ function everIn(segment: Segment, audience: number, isNot: boolean): Condition |
 }
 
 export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  // `café owners` are no contacts that somebody owns.
+  if (/^owners$/i.test(segment.cue('owner')?.text ?? '')) segment.refuse();
   const isNamed = segment.takeCue('owner');
   const isNot = segment.takeNot();
   const addresses = segment.unused().filter((chunk) => chunk.kind === 'free' && chunk.text.includes('@'));
