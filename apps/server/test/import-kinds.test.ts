@@ -128,7 +128,13 @@ describe('an import', () => {
 
     it('makes one order of the rows with its number, and brings nothing twice', async () => {
       const file = `${HEAD}o@test.example,2026-10-01,A1,Bowl,clay,300\no@test.example,2026-10-01,A1,Cup,clay,300\no@test.example,,A1,Cup,clay,\no@test.example,2026-10-02,A2,Ash,glaze,90\n`;
-      expect(await rehearse(file, options)).toMatchObject({ rows: 4, joined: 2, created: 2, unchanged: 0, faulty: 0 });
+      const before = await rehearse(file, options);
+      expect(before).toMatchObject({ rows: 4, joined: 2, created: 2, unchanged: 0, faulty: 0 });
+      // Nobody is there yet whose page could be opened.
+      expect(before.samples).toMatchObject([
+        { row: 2, contact: null, name: 'o@test.example', isNew: true },
+        { row: 5, contact: null, name: 'o@test.example', isNew: false },
+      ]);
       expect(await bring(file, options)).toMatchObject({ rows: 4, created: 2, unchanged: 0, faulty: 0 });
       expect(await ordersOf('o@test.example')).toEqual([
         { order: 'A2', products: ['Ash'] },

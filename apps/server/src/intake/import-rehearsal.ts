@@ -175,7 +175,10 @@ export class ImportRehearsals {
     this.#answer.created += 1;
     const { catalogue } = this.#compiled;
     const changes = effects.filter((effect) => !isOfBeingMade(effect, catalogue)).map((effect) => changeWords(effect, catalogue));
-    this.#sample({ row, contact: known?.uid ?? null, name: known?.name || key, isNew: known === undefined, changes });
+    // Whom an earlier row would have made has no page to go to.
+    if (known === undefined) this.#made.add(key);
+    const contact = known && !this.#made.has(key) ? known.uid : null;
+    this.#sample({ row, contact, name: known?.name || key, isNew: known === undefined, changes });
   }
 
   /** Whether it brings what a contact is made with. */
