@@ -294,7 +294,12 @@ function wholeLogin({ place, login }: Pick<WatchBody, 'place' | 'login'>, watch:
   if (password !== undefined) return { user, password };
   const known = watch && loginIn(watch);
   const isSame = known?.user === user && watch?.place.kind === 'address' && new URL(watch.place.url).origin === new URL(place.url).origin;
-  if (!known || !isSame) throw faulty([{ path: ['login', 'password'], code: 'login.password', expected: 'the password' }]);
+  if (!known || !isSame)
+    throw new ProblemError(
+      422,
+      'watch.password',
+      'The password is missing. One that is known is used only for the same user at the same host.',
+    );
   return known;
 }
 

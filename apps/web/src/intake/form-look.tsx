@@ -100,7 +100,7 @@ function Thanks({ form, setForm }: PartProps) {
   );
 }
 
-const PAGES = 'pages after a form';
+const PAGES = 'pages-after-a-form';
 
 function PageAfter({ label, url, onChange }: { label: string; url: string | undefined; onChange: (url: string) => void }) {
   return (
