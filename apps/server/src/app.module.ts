@@ -17,6 +17,7 @@ import { PublicAddress } from './campaigns/public-address';
 import { CompaniesController } from './companies/companies.controller';
 import { CompaniesService } from './companies/companies.service';
 import { DealsService } from './companies/deals.service';
+import { BuildsAtOnce } from './counting/builds-at-once';
 import { CountingService } from './counting/counting.service';
 import { DuplicatesService } from './contacts/duplicates.service';
 import { ScoreHistoryService } from './contacts/score-history.service';
@@ -161,6 +162,11 @@ export class AppModule {
         { provide: Follower, useFactory: () => new Follower(database, databaseUrl) },
         DefinitionStore,
         { provide: CountingService, useFactory: () => new CountingService(options, log) },
+        {
+          provide: BuildsAtOnce,
+          inject: [DefinitionStore, CountingService],
+          useFactory: (store: DefinitionStore, counting: CountingService) => new BuildsAtOnce(database, store, clock, counting, log),
+        },
         {
           provide: EngineService,
           inject: [

@@ -93,6 +93,9 @@ async function takeIndexes(client: Client): Promise<readonly string[]> {
   return rows.map(({ definition }) => definition.replace(' ON ONLY ', ' ON '));
 }
 
+/** The lane of a subject, as the product works it out (`laneOf` of the core): the top six bits of its id multiplied by 2⁶⁴/φ. */
+const laneSql = (id: string): string => `floor(mod((${id})::numeric * 11400714819323198485, 2::numeric ^ 64) / 2::numeric ^ 58)::smallint`;
+
 async function copySql(client: Client, { table, ids, own = [] }: Copied, { of }: Steps): Promise<string> {
   const { rows } = await client.query<{ name: string }>(
     `select column_name as name from information_schema.columns
@@ -100,9 +103,11 @@ async function copySql(client: Client, { table, ids, own = [] }: Copied, { of }:
     [table],
   );
   const names = rows.map(({ name }) => name);
+  const moved = (name: string, kind: Ids): string => `t.${name} + k * ${of[kind]}`;
   const values = names.map((name) => {
     const kind = ids[name];
-    if (kind) return `t.${name} + k * ${of[kind]}`;
+    if (kind) return moved(name, kind);
+    if (name === 'lane') return laneSql(moved('id' in ids ? 'id' : 'contact_id', 'subject'));
     if (name === 'uid') return 'gen_random_uuid()';
     return own.includes(name) ? `'c' || k || '.' || t.${name}` : `t.${name}`;
   });

@@ -4,6 +4,7 @@ import {
   findInOrder,
   findNewest,
   Moment,
+  movesOf,
   orThrow,
   prepareColumn,
   type Asking,
@@ -16,6 +17,7 @@ import {
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database } from '../database/database';
+import { type FoundMoves, type MovesQuestion } from '../engine/build-at-once';
 import { iso } from '../engine/clock';
 import { type DefinitionStore } from '../settings/definition-store';
 import { FollowedContacts } from './followed-contacts';
@@ -177,6 +179,24 @@ export class CountingIndex {
     return this.#current((compiled) => {
       const node = listed(readGroup(condition, compiled, 'contact').node, which);
       return findFew(this.#contacts.sets, node, this.#momentOf(instant, 'now', compiled.catalogue.zone), most, own) ?? null;
+    });
+  }
+
+  /** Whom bringing some definitions up moves, and how many contacts the lanes have. Undefined where it cannot be told just now. */
+  moves({ ids, lanes, instant, due }: MovesQuestion): Promise<FoundMoves | undefined> {
+    return this.#current((compiled) => {
+      const moment = this.#momentOf(instant, 'now', compiled.catalogue.zone);
+      const among = this.#contacts.sets.columns.inLanes(new Set(lanes)).and(this.#contacts.sets.columns.everyone);
+      const dues = new Map(due.ids.map((id, index) => [id, due.at[index]]));
+      const sooner = new Map<number, number>();
+      const moves = ids.map((id) => {
+        const derived = compiled.derived.find((each) => each.id === id);
+        if (!derived || derived.kind === 'score') return { joins: [], leaves: [] };
+        const found = movesOf(this.#contacts.sets, derived, moment, { among, dueOf: (contact) => sooner.get(contact) ?? dues.get(contact) });
+        for (const [contact, at] of found.due) sooner.set(contact, at);
+        return { joins: found.joins, leaves: found.leaves };
+      });
+      return { moves, due: { ids: [...sooner.keys()], at: [...sooner.values()] }, contacts: among.count };
     });
   }
 

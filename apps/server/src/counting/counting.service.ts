@@ -8,6 +8,7 @@ import { type Logger } from 'pino';
 import { type RowInOrder } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { type Database } from '../database/database';
+import { type FoundMoves, type MovesQuestion } from '../engine/build-at-once';
 import { type AppOptions } from '../http/app-options';
 import { DefinitionStore } from '../settings/definition-store';
 import { ProblemError } from '../http/problem';
@@ -129,6 +130,11 @@ export class CountingService implements OnModuleInit, OnApplicationShutdown {
   /** Undefined where SQL should be asked. */
   inOrder(...question: Parameters<CountingIndex['inOrder']>): Promise<readonly RowInOrder[] | undefined> {
     return this.#ask((index) => index.inOrder(...question));
+  }
+
+  /** Undefined where it cannot be told just now. */
+  moves(question: MovesQuestion): Promise<FoundMoves | undefined> {
+    return this.#ask((index) => index.moves(question));
   }
 
   async state(): Promise<CountingState | 'none'> {

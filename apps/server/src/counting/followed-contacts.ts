@@ -113,7 +113,13 @@ export class FollowedContacts {
     let rows;
     do {
       rows = await feedAfter(sql, this.#revisions);
-      for (const { delta } of rows) for (const id of delta.contacts) this.#changed.add(id);
+      for (const { delta } of rows) {
+        for (const id of delta.contacts) this.#changed.add(id);
+        for (const { id, at, joins, leaves } of delta.moves ?? []) {
+          this.#sets.columns.move(id, new Date(at).getTime(), joins, leaves);
+          this.#unwritten += joins.length + leaves.length;
+        }
+      }
       if (rows.some(({ delta }) => (delta.counts['gone'] ?? 0) > 0)) {
         this.#isErasing = true;
         this.#isWritten = false;

@@ -29,6 +29,7 @@ import { OrderOfNames1700000000026 } from './migrations/1700000000026-order-of-n
 import { RunsOverCompanies1700000000027 } from './migrations/1700000000027-runs-over-companies';
 import { TakenBackInTurn1700000000028 } from './migrations/1700000000028-taken-back-in-turn';
 import { ColourOfPages1700000000029 } from './migrations/1700000000029-colour-of-pages';
+import { BuildsAtOnce1700000000030 } from './migrations/1700000000030-builds-at-once';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -133,6 +134,7 @@ export class Database implements Sql {
         RunsOverCompanies1700000000027,
         TakenBackInTurn1700000000028,
         ColourOfPages1700000000029,
+        BuildsAtOnce1700000000030,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

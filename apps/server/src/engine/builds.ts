@@ -14,28 +14,43 @@ const CONTACTS_A_LANE = 40;
 /** Matches builds that are not done: until then derived state is not known to be exact. */
 export const UNFINISHED = "state in ('running', 'stopped')";
 
+/** So long a build is left to whoever brings everyone up at once, from when it was last seen to go on. */
+export const AT_ONCE_MS = 5_000;
+
+const FEWEST_AT_ONCE = 1_000;
+
 export interface BuildOrder {
   /** what changed, to be shown as being brought up */
   readonly definitions: readonly number[];
   readonly name: string;
   readonly cause: string;
+  /** whether everyone may be brought up at once */
+  readonly atOnce?: boolean;
 }
 
 /** Orders a build, in the transaction that changed the definitions. It brings every subject to this epoch, unless a signal does so first. */
 export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now: number): Promise<void> {
   const [row] = await sql.query<{ id: number; total: number }>(
-    `insert into build (definitions, name, epoch, cause, started_at, total)
-     select $1::int[], $2, $3, $4, $5,
-            (select count(*) from contact where last_now is not null and merged_into is null) + (select count(*) from company where last_now is not null)
+    `insert into build (definitions, name, epoch, cause, started_at, at_once_until, total)
+     select $1::int[], $2, $3, $4, $5::timestamptz, $6::timestamptz, total
+       from (select (select count(*) from contact where last_now is not null and merged_into is null)
+                  + (select count(*) from company where last_now is not null) as total) t
      returning id, total`,
-    [order.definitions, order.name, epoch, order.cause, iso(now)],
+    [order.definitions, order.name, epoch, order.cause, iso(now), order.atOnce ? iso(now + AT_ONCE_MS) : null],
   );
+  // Few are passed as soon; and whoever an earlier build has not come to has to be passed first.
+  if (order.atOnce)
+    await sql.query(
+      `update build set at_once_until = null where id = $1 and (total < ${FEWEST_AT_ONCE} or exists (select from build b where b.id < $1 and b.${UNFINISHED}))`,
+      [row?.id],
+    );
   if (row?.total === 0) await sql.query(`update build set state = 'done', finished_at = started_at where id = $1`, [row.id]);
   else await sql.query('insert into build_lane (build_id, lane) select $1, lane from lane', [row?.id]);
 }
 
-interface Build {
+export interface Build {
   id: number;
+  definitions: number[];
   epoch: number;
   cause: string;
 }
@@ -51,14 +66,16 @@ interface Lane {
  */
 export async function buildStep(database: Database, store: DefinitionStore, clock: Clock): Promise<boolean> {
   const done = await database.sharedEpoch(async (sql) => {
-    const [build] = await sql.query<Build>(`select id, epoch, cause from build where state = 'running' order by id limit 1`);
-    if (!build) return false;
+    const now = clock.now();
+    const [build] = await sql.query<Build & { at_once_until: Date | null }>(
+      `select id, definitions, epoch, cause, at_once_until from build where state = 'running' order by id limit 1`,
+    );
+    if (!build || (build.at_once_until?.getTime() ?? 0) > now) return false;
     const lanes = await sql.query<Lane>(
       `select n.lane, n.after_contact from build_lane n join lane l on l.lane = n.lane
         where n.build_id = $1 and not n.done order by n.lane limit $2 for update of n, l skip locked`,
       [build.id, LANES_A_STEP],
     );
-    const now = clock.now();
     if (lanes.length === 0) {
       // Other workers have the last lanes; or all are done, and an older version left the build running.
       await endIfDone(sql, build.id, 0, now);
@@ -76,7 +93,7 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
         order by c.id`,
       [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, build.epoch],
     );
-    if (contacts.length > 0) await workStep(sql, epoch, build, contacts, now);
+    if (contacts.length > 0) await passEach(sql, epoch, build, contacts, now);
     const progress = lanes.map(({ lane, after_contact }) => {
       const here = contacts.filter((contact) => contact.lane === lane);
       return { lane, after: here.at(-1)?.id ?? after_contact, done: here.length < CONTACTS_A_LANE };
@@ -97,13 +114,15 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
  *
  * Two workers may end the last lanes at once: each looks for lanes that are left only once it has the build to itself, in a statement of its own,
  * so that it sees what the other has committed. Otherwise neither would find that all are done.
+ *
+ * @returns whether it is done
  */
-async function endIfDone(sql: Sql, build: number, contacts: number, now: number): Promise<void> {
+export async function endIfDone(sql: Sql, build: number, contacts: number, now: number): Promise<boolean> {
   await sql.query('select from build where id = $1 for update', [build]);
-  await sql.query(
+  const [ended] = await sql.query<{ state: string }>(
     `update build b set done = b.done + $2, state = case when l.left_over then b.state else 'done' end, finished_at = case when not l.left_over then $3::timestamptz end
        from (select exists (select from build_lane n where n.build_id = $1 and not n.done) as left_over) l
-      where b.id = $1`,
+      where b.id = $1 returning b.state`,
     [build, contacts, iso(now)],
   );
   // It supersedes builds that were stopped before it.
@@ -112,9 +131,11 @@ async function endIfDone(sql: Sql, build: number, contacts: number, now: number)
       where b.id = $1 and b.state = 'done' and s.state = 'stopped' and s.id < b.id and s.epoch <= b.epoch`,
     [build, iso(now)],
   );
+  return ended?.state === 'done';
 }
 
-async function workStep(
+/** Passes each of these subjects for a build. */
+export async function passEach(
   sql: Sql,
   epoch: Epoch,
   build: Build,

@@ -1,7 +1,7 @@
-import { nameOf, type EffectName } from '@eager-sieve/core';
+import { laneOf, nameOf, type EffectName } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { feedAfterRevisions, type FeedDelta, type Moved } from './queries/feed-after';
+import { feedAfterRevisions, type FeedDelta, type Moved, type MovedAtOnce } from './queries/feed-after';
 
 export { type Moved };
 import { type WorkedSubject } from './worked';
@@ -20,6 +20,12 @@ const COUNTED: Partial<Record<EffectName, string>> = {
   'notice made': 'notices',
   'notice taken back': 'notices',
 };
+
+/** Whom it concerns: those who were worked, and those who were moved with many others. */
+export const subjectsOf = ({ contacts, moves = [] }: FeedDelta): readonly number[] => [
+  ...contacts,
+  ...moves.flatMap(({ joins, leaves }) => [...joins, ...leaves]),
+];
 
 /** The revision that each lane has come to. */
 export async function newestRevisions(sql: Sql): Promise<Map<number, number>> {
@@ -63,6 +69,29 @@ export async function writeFeed(
     const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], counts, things: [...things] };
     return { lane, delta };
   });
+  await append(sql, deltas, at);
+}
+
+/** The same of what was written of many at once: who joined and left what. Nobody hears of what only rules wait for. */
+export async function writeMoves(
+  sql: Sql,
+  moved: readonly (MovedAtOnce & { readonly isTold: boolean })[],
+  lanes: readonly number[],
+  at: number,
+): Promise<void> {
+  const deltas = lanes.map((lane) => {
+    const here = (ids: readonly number[]): readonly number[] => (lanes.length === 1 ? ids : ids.filter((id) => laneOf(id) === lane));
+    const moves = moved.map(({ id, at: since, joins, leaves }) => ({ id, at: since, joins: here(joins), leaves: here(leaves) }));
+    const told = moves.filter((_, index) => moved[index]?.isTold);
+    const joined = told.reduce((sum, { joins }) => sum + joins.length, 0);
+    const left = told.reduce((sum, { leaves }) => sum + leaves.length, 0);
+    const delta: FeedDelta = { contacts: [], counts: { effects: joined + left, joined, left }, things: told.map(({ id }) => id), moves };
+    return { lane, delta };
+  });
+  await append(sql, deltas, at);
+}
+
+async function append(sql: Sql, deltas: readonly { readonly lane: number; readonly delta: FeedDelta }[], at: number): Promise<void> {
   await sql.query(
     `with moved as (
        update lane l set revision = l.revision + 1

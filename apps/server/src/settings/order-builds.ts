@@ -1,4 +1,4 @@
-import { referencesIn, type AnyDefinition, type Catalogue, type Compiled } from '@eager-sieve/core';
+import { bringingUp, referencesIn, type AnyDefinition, type Catalogue, type Compiled } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
 import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
@@ -59,12 +59,21 @@ export async function orderBuilds(
     `update definition d set epoch = $2, epoch_cause = nullif(r.cause, '') from unnest($1::int[], $3::text[]) as r(id, cause) where d.id = r.id`,
     [older, epoch, older.map((id) => causeOf(id, compiled.catalogue, planned, zoneChanged))],
   );
+  const passes = zoneChanged || everything || goes;
+  // What is deleted has been taken from everyone above.
+  const ways = older.filter((id) => !planned.some(({ after }) => after.id === id && deletes(after))).map((id) => bringingUp(compiled, id));
+  if (!passes && ways.every((way) => way === 'nothing')) return;
   const [first, ...others] = changed.map(({ after }) => after.name);
   const name =
     zoneChanged || everything || first === undefined ? 'everything' : others.length === 0 ? first : `${first} and ${others.length} more`;
   await orderBuild(
     sql,
-    { definitions: older, name, cause: changed.length === 1 && changed[0] ? `${changed[0].after.id}/${changed[0].after.version}` : by },
+    {
+      definitions: older,
+      name,
+      atOnce: !passes && !ways.includes('a pass of each'),
+      cause: changed.length === 1 && changed[0] ? `${changed[0].after.id}/${changed[0].after.version}` : by,
+    },
     epoch,
     now,
   );

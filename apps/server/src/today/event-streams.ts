@@ -2,7 +2,7 @@ import { Injectable, type OnModuleDestroy, type OnModuleInit } from '@nestjs/com
 import { type FeedEvent } from '@eager-sieve/contracts';
 import { type Response } from 'express';
 import { Database } from '../database/database';
-import { type Moved } from '../engine/feed';
+import { subjectsOf, type Moved } from '../engine/feed';
 import { Follower } from '../engine/follower';
 import { ProblemError } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
@@ -114,7 +114,7 @@ export class EventStreams implements OnModuleInit, OnModuleDestroy {
     const things = new Set<number>();
     for (const { delta } of moved) {
       for (const [name, n] of Object.entries(delta.counts)) counts[name] = (counts[name] ?? 0) + n;
-      for (const id of delta.contacts) subjects.add(id);
+      for (const id of subjectsOf(delta)) subjects.add(id);
       for (const id of delta.things) things.add(id);
     }
     const { compiled } = await this.store.current(this.database);

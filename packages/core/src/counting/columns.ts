@@ -26,6 +26,13 @@ export class Columns<Key extends string | number, Row> {
     }
   }
 
+  /** Replaces what many places have under one key, by the same rows. */
+  putMany(key: Key, places: Iterable<number>, rows: readonly Row[]): void {
+    let column = this.#columns.get(key);
+    if (!column) this.#columns.set(key, (column = new Rows(this.#packing(key))));
+    column.putMany(places, rows);
+  }
+
   clear(place: number): void {
     for (const rows of this.#columns.values()) rows.clear(place);
   }

@@ -1,8 +1,10 @@
 import { sameFact, type Fact } from '../contacts/facts.ts';
 import { type Subject } from '../contacts/subject.ts';
+import { laneOf } from '../engine/lanes.ts';
 import { type SubjectState } from '../engine/state.ts';
 import { type Details } from '../intake/details.ts';
 import { type AudienceId, type DealId, type FieldId, type ScorecardId, type SignalTypeId, type TagId } from '../settings/ids.ts';
+import { type Instant } from '../time/zone.ts';
 import { Bits } from './bits.ts';
 import { ChangesSince } from './changes-since.ts';
 import { Columns } from './columns.ts';
@@ -74,6 +76,10 @@ export class ContactColumns {
   readonly companies = new Map<number, ReadonlyMap<FieldId, Fact>>();
   /** which places changed in which order */
   readonly changed = new ChangesSince();
+  /** the lane of each place, as far as it was asked for */
+  #lanes = new Uint8Array(0);
+  #lanesKnown = 0;
+  readonly #timesMoved = new Map<AudienceId, number>();
   #companiesChanged = new Set<number>();
   #ids = new Float64Array(FEWEST_PLACES);
   #everyone = Bits.none(FEWEST_PLACES);
@@ -156,6 +162,49 @@ export class ContactColumns {
     else this.extras.delete(at);
     if (company !== undefined && state.companyFacts) this.putCompany(company, state.companyFacts);
     this.changed.add(at);
+  }
+
+  /** Moves many contacts, by their ids, into a live audience and out of it. Only lines about that audience have to be asked anew. */
+  move(audience: AudienceId, at: Instant, joins: readonly number[], leaves: readonly number[]): void {
+    const placesOf = (ids: readonly number[]): Uint32Array => Uint32Array.from(ids.flatMap((id) => this.#placeOf.get(id) ?? [])).sort();
+    this.memberships.putMany(audience, placesOf(joins), [{ since: at }]);
+    const left = placesOf(leaves);
+    this.memberships.putMany(audience, left, []);
+    this.leavings.putMany(audience, left, [at]);
+    this.#timesMoved.set(audience, this.timesMoved(audience) + 1);
+  }
+
+  /** How often many at once moved in an audience. */
+  timesMoved(audience: AudienceId): number {
+    return this.#timesMoved.get(audience) ?? 0;
+  }
+
+  /** The places of those who are worked in one of these lanes. */
+  inLanes(lanes: ReadonlySet<number>): Bits {
+    if (this.#lanes.length < this.capacity) {
+      const before = this.#lanes;
+      this.#lanes = new Uint8Array(this.capacity);
+      this.#lanes.set(before);
+    }
+    // A place is never given to another.
+    for (; this.#lanesKnown < this.#places; this.#lanesKnown += 1) this.#lanes[this.#lanesKnown] = laneOf(this.idAt(this.#lanesKnown));
+    const found = Bits.none(this.capacity);
+    for (let place = 0; place < this.#places; place += 1) if (lanes.has(this.#lanes[place] as number)) found.put(place, true);
+    return found;
+  }
+
+  /** The places of those who are in an audience. */
+  membersOf(audience: AudienceId): Bits {
+    const members = Bits.none(this.capacity);
+    this.memberships.of(audience)?.eachFirst((place) => members.put(place, true));
+    return members;
+  }
+
+  /** The places of those whom a pin holds in an audience or keeps out of it. */
+  pinnedIn(audience: AudienceId): Bits {
+    const pinned = Bits.none(this.capacity);
+    for (const [place, { pins }] of this.extras) if (pins.has(audience)) pinned.put(place, true);
+    return pinned;
   }
 
   /** Removes a contact that was erased or merged into another. */

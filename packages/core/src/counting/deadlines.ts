@@ -43,6 +43,12 @@ export class Deadlines {
     return due;
   }
 
+  /** An instant at or up to a second before the one that was put; infinite where there is none. */
+  at(place: number): Instant {
+    const seconds = this.#at[place] ?? NEVER;
+    return seconds === NEVER ? Number.POSITIVE_INFINITY : seconds * SECOND_MS;
+  }
+
   /** Itself where it has room for so many already. */
   grown(size: number): Deadlines {
     if (size === this.#at.length) return this;

@@ -23,6 +23,8 @@ interface KeptLine {
   at: Instant;
   /** up to where changes are in it */
   end: number;
+  /** how often many at once had moved in what it asks */
+  readonly moves: number;
 }
 
 /**
@@ -44,15 +46,13 @@ export class LineSets {
 
   /** For whom a line holds. The set is not to be changed, and stands until something is put into the columns. */
   holding(line: LeafNode, moment: Moment): Bits {
-    this.columns.settleCompanies();
-    const key = `${moment.zone} ${lineKey(line)}`;
-    const kept = this.#kept.get(key);
-    if (kept && moment.instant < kept.at) return this.#fresh(line, moment).bits;
-    const known = kept && this.#bringUp(kept, line, moment) ? kept : this.#fresh(line, moment);
-    this.#kept.delete(key);
-    this.#kept.set(key, known);
-    this.#giveWay();
-    return known.bits;
+    return this.#known(line, moment).bits;
+  }
+
+  /** When each place has to be asked again at the earliest; undefined where time changes nothing about the line. */
+  deadlinesOf(line: LeafNode, moment: Moment): ((place: number) => Instant) | undefined {
+    const { deadlines } = this.#known(line, moment);
+    return deadlines && ((place) => deadlines.at(place));
   }
 
   /** The same worked out anew, and not kept: at another clock than the one that goes on. */
@@ -61,10 +61,22 @@ export class LineSets {
     return this.#fresh(line, moment).bits;
   }
 
+  #known(line: LeafNode, moment: Moment): KeptLine {
+    this.columns.settleCompanies();
+    const key = `${moment.zone} ${lineKey(line)}`;
+    const kept = this.#kept.get(key);
+    if (kept && moment.instant < kept.at) return this.#fresh(line, moment);
+    const known = kept && this.#bringUp(kept, line, moment) ? kept : this.#fresh(line, moment);
+    this.#kept.delete(key);
+    this.#kept.set(key, known);
+    this.#giveWay();
+    return known;
+  }
+
   /** Asks those anew who have changed. @returns false where it is not known any more who they are */
   #bringUp(kept: KeptLine, line: LeafNode, moment: Moment): boolean {
     const changed = this.columns.changed.since(kept.end);
-    if (!changed) return false;
+    if (!changed || kept.moves !== this.#movesOf(line)) return false;
     const { capacity } = this.columns;
     kept.bits = kept.bits.grown(capacity);
     kept.deadlines = kept.deadlines?.grown(capacity);
@@ -82,7 +94,7 @@ export class LineSets {
     const nobody = new SubjectState({ id: 0, isNew: false, lastNow: 0, dueAt: undefined });
     const { everyone } = columns;
     const bits = leafHolds(line, nobody, moment) ? everyone.copy(columns.capacity) : Bits.none(columns.capacity);
-    const fresh: KeptLine = { bits, deadlines: undefined, at: moment.instant, end: columns.changed.end };
+    const fresh: KeptLine = { bits, deadlines: undefined, at: moment.instant, end: columns.changed.end, moves: this.#movesOf(line) };
     runKernel(line, columns, moment, {
       tell: (place, truth, next) => {
         if (everyone.has(place)) this.#put(fresh, place, truth, next);
@@ -90,6 +102,11 @@ export class LineSets {
       ask: (place) => this.#ask(fresh, line, place, moment),
     });
     return fresh;
+  }
+
+  /** How often many at once have moved in what the line asks. */
+  #movesOf(line: LeafNode): number {
+    return line.kind === 'audience' ? this.columns.timesMoved(line.audience) : 0;
   }
 
   #ask(kept: KeptLine, line: LeafNode, place: number, moment: Moment): void {

@@ -127,8 +127,18 @@ export class Rows<Row> {
     else if (place > this.#last) this.#add(place, rows);
     else {
       this.#loose.set(place, rows);
-      if (this.#loose.size > Math.max(FEWEST_LOOSE, this.#count * LOOSE_PART)) this.settle();
+      this.#settleMuch();
     }
+  }
+
+  /** The same rows for many places, given in rising order. */
+  putMany(places: Iterable<number>, rows: readonly Row[]): void {
+    for (const place of places) {
+      if (rows.length === 0) this.clear(place);
+      else if (place > this.#last) this.#add(place, rows);
+      else this.#loose.set(place, rows);
+    }
+    this.#settleMuch();
   }
 
   clear(place: number): void {
@@ -209,6 +219,10 @@ export class Rows<Row> {
     this.#places.put(this.#count, place);
     this.#count += 1;
     this.#last = place;
+  }
+
+  #settleMuch(): void {
+    if (this.#loose.size > Math.max(FEWEST_LOOSE, this.#count * LOOSE_PART)) this.settle();
   }
 
   /** Takes what stands beside the columns into them. */

@@ -6,6 +6,15 @@ export interface FeedDelta {
   readonly counts: Readonly<Record<string, number>>;
   /** definitions whose holders changed: tags, audiences, scorecards, rules */
   readonly things: readonly number[];
+  /** who joined and left what, of whom nothing else changed */
+  readonly moves?: readonly MovedAtOnce[];
+}
+/** Who joined and left something at one instant. */
+export interface MovedAtOnce {
+  readonly id: number;
+  readonly at: string;
+  readonly joins: readonly number[];
+  readonly leaves: readonly number[];
 }
 export interface Moved {
   readonly lane: number;

@@ -1,0 +1,73 @@
+import { type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
+import { type Logger } from 'pino';
+import { type Database } from '../database/database';
+import { buildAtOnce, leaveToPasses, type FindMoves } from '../engine/build-at-once';
+import { type ServerClock } from '../engine/server-clock';
+import { type DefinitionStore } from '../settings/definition-store';
+import { type CountingService } from './counting.service';
+
+const LOOKED_AT_EVERY_MS = 200;
+/** So long it is waited for an index that catches up: it does so faster than passes go. */
+const PATIENCE_MS = 30_000;
+
+/** Brings everyone up out of the counting index where a definition was saved that lets it. What it cannot do is left to passes. */
+export class BuildsAtOnce implements OnModuleInit, OnApplicationShutdown {
+  readonly #database: Database;
+  readonly #store: DefinitionStore;
+  readonly #clock: ServerClock;
+  readonly #counting: CountingService;
+  readonly #log: Logger;
+  #timer: NodeJS.Timeout | undefined;
+  #stopped = false;
+  #looking: Promise<void> = Promise.resolve();
+
+  constructor(database: Database, store: DefinitionStore, clock: ServerClock, counting: CountingService, log: Logger) {
+    this.#database = database;
+    this.#store = store;
+    this.#clock = clock;
+    this.#counting = counting;
+    this.#log = log;
+  }
+
+  onModuleInit(): void {
+    this.#again();
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    this.#stopped = true;
+    clearTimeout(this.#timer);
+    await this.#looking;
+  }
+
+  #again(): void {
+    this.#timer = setTimeout(() => {
+      this.#looking = this.#look().then(() => {
+        if (!this.#stopped) this.#again();
+      });
+    }, LOOKED_AT_EVERY_MS);
+  }
+
+  /** Takes steps as long as there are any. The database can be away: then it is looked again. */
+  async #look(): Promise<void> {
+    try {
+      while (!this.#stopped && (await this.#step()));
+    } catch (error) {
+      this.#log.error({ err: error }, 'nobody could be brought up at once; it is left to passes');
+      await leaveToPasses(this.#database).catch(() => undefined);
+    }
+  }
+
+  async #step(): Promise<boolean> {
+    const [build] = await this.#database.query<{ id: number; started_at: Date }>(
+      `select id, started_at from build where state = 'running' and at_once_until is not null order by id limit 1`,
+    );
+    if (!build) return false;
+    const find: FindMoves = async (question) =>
+      (await this.#counting.moves(question)) ?? ((await this.#isCatchingUp(build.started_at)) ? 'later' : undefined);
+    return (await buildAtOnce(this.#database, this.#store, this.#clock, find)) === 'done';
+  }
+
+  async #isCatchingUp(since: Date): Promise<boolean> {
+    return this.#clock.now() - since.getTime() < PATIENCE_MS && (await this.#counting.state()) === 'catching up';
+  }
+}

@@ -1,0 +1,14 @@
+import { type MigrationInterface, type QueryRunner } from 'typeorm';
+
+/** Builds that are left for a moment to whoever can bring everyone up at once. */
+export class BuildsAtOnce1700000000030 implements MigrationInterface {
+  readonly name = 'BuildsAtOnce1700000000030';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('alter table build add column at_once_until timestamptz');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('alter table build drop column at_once_until');
+  }
+}

@@ -1,0 +1,186 @@
+import { bringingUp, laneOf, LANES, type Compiled, type Derived } from '@eager-sieve/core';
+import { type Database, type Sql } from '../database/database';
+import { type DefinitionStore, type Epoch } from '../settings/definition-store';
+import { AT_ONCE_MS, endIfDone, passEach, type Build } from './builds';
+import { iso, type Clock } from './clock';
+import { writeMoves } from './feed';
+import { MOVED } from './inbox';
+
+/** So many contacts at a time: their lanes are locked until it is written, and their signals wait so long. */
+const CONTACTS_A_STEP = 16_000;
+
+/** Whom bringing some conditions up moves, as it is asked of everyone at once. */
+export interface MovesQuestion {
+  /** of which definitions */
+  readonly ids: readonly number[];
+  /** of the contacts in which lanes; they stand still meanwhile */
+  readonly lanes: readonly number[];
+  readonly instant: number;
+  /** contacts to whom the clock comes anyway, and when */
+  readonly due: { readonly ids: readonly number[]; readonly at: readonly number[] };
+}
+export interface FoundMoves {
+  /** for each definition, in the order asked */
+  readonly moves: readonly { readonly joins: readonly number[]; readonly leaves: readonly number[] }[];
+  /** to whom the clock has to come sooner, and when */
+  readonly due: { readonly ids: readonly number[]; readonly at: readonly number[] };
+  /** how many contacts there are in these lanes */
+  readonly contacts: number;
+}
+/** Undefined where it cannot be told, or only later. */
+export type FindMoves = (question: MovesQuestion) => Promise<FoundMoves | 'later' | undefined>;
+
+/** What a step came to: some of it was done; there was nothing to do; it has to be tried again later; or it was left to passes. */
+export type StepAtOnce = 'done' | 'nothing' | 'later' | 'left to passes';
+
+/**
+ * One step of a build that needs no pass of each contact: who joins and leaves is found in the counting index for whole lanes, and written by a
+ * few statements. Only contacts to whom the clock should have come already are passed, so that everything is worked in its order.
+ */
+export async function buildAtOnce(database: Database, store: DefinitionStore, clock: Clock, find: FindMoves): Promise<StepAtOnce> {
+  const came = await database.sharedEpoch((sql) => step(sql, store, clock.now(), find));
+  if (came === 'done' || came === 'left to passes') await database.query(`select pg_notify('${MOVED}', '')`);
+  return came;
+}
+
+/** Passes leave a build alone for a while longer. */
+const leaveAlone = (sql: Sql, build: number, now: number): Promise<unknown[]> =>
+  sql.query('update build set at_once_until = $2 where id = $1', [build, iso(now + AT_ONCE_MS)]);
+
+/** Leaves a build to passes from now on. */
+export const leaveToPasses = (sql: Sql): Promise<unknown[]> =>
+  sql.query(`update build set at_once_until = null where state = 'running' and at_once_until is not null`);
+
+async function step(sql: Sql, store: DefinitionStore, now: number, find: FindMoves): Promise<StepAtOnce> {
+  const [build] = await sql.query<Build & { total: number; at_once: boolean }>(
+    `select id, definitions, epoch, cause, total, at_once_until is not null as at_once from build where state = 'running' order by id limit 1`,
+  );
+  if (!build?.at_once) return 'nothing';
+  const lanes = await lockLanes(sql, build);
+  if (lanes.length === 0) return (await endIfDone(sql, build.id, 0, now)) ? 'done' : 'later';
+  const epoch = await store.current(sql);
+  const { compiled } = epoch;
+  const due = await sql.query<DueRow>('select contact_id as id, lane, due_at from due where lane = any($1::smallint[])', [lanes]);
+  const found = build.definitions.some((id) => bringingUp(compiled, id) === 'a pass of each')
+    ? undefined
+    : await find({
+        ids: build.definitions.filter((id) => bringingUp(compiled, id) === 'at once'),
+        lanes,
+        instant: now,
+        due: { ids: due.map((row) => row.id), at: due.map((row) => row.due_at.getTime()) },
+      });
+  if (found === 'later') {
+    await leaveAlone(sql, build.id, now);
+    return 'later';
+  }
+  if (!found) {
+    await leaveToPasses(sql);
+    return 'left to passes';
+  }
+  const overdue = due.filter((row) => row.due_at.getTime() <= now);
+  if (overdue.length > 0) await passEach(sql, epoch, build, overdue, now);
+  await write(sql, epoch, build, { lanes, found, now, overdue: new Set(overdue.map(({ id }) => id)) });
+  return 'done';
+}
+
+interface DueRow {
+  readonly id: number;
+  readonly lane: number;
+  readonly due_at: Date;
+}
+
+async function lockLanes(sql: Sql, { id, total }: { readonly id: number; readonly total: number }): Promise<readonly number[]> {
+  const most = Math.min(LANES, Math.max(1, Math.floor((CONTACTS_A_STEP * LANES) / Math.max(1, total))));
+  const rows = await sql.query<{ lane: number }>(
+    `select n.lane from build_lane n join lane l on l.lane = n.lane
+      where n.build_id = $1 and not n.done order by n.lane limit $2 for update of n, l skip locked`,
+    [id, most],
+  );
+  return rows.map(({ lane }) => lane);
+}
+
+interface Writing {
+  readonly lanes: readonly number[];
+  readonly found: FoundMoves;
+  readonly now: number;
+  /** who were passed */
+  readonly overdue: ReadonlySet<number>;
+}
+
+async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { lanes, found, now, overdue }: Writing): Promise<void> {
+  const others = (ids: readonly number[]): readonly number[] => (overdue.size === 0 ? ids : ids.filter((id) => !overdue.has(id)));
+  const conditions = build.definitions.flatMap((id) => keptCondition(compiled, id) ?? []);
+  const moved = [];
+  for (const [index, { id, kind, cause }] of conditions.entries()) {
+    const { joins = [], leaves = [] } = found.moves[index] ?? {};
+    const one: OneMove = { id, joins: others(joins), leaves: others(leaves), at: iso(now), epoch, cause };
+    if (kind === 'audience') await writeAudience(sql, one);
+    else await writeHidden(sql, one);
+    if (one.joins.length + one.leaves.length > 0) moved.push({ ...one, isTold: kind === 'audience' });
+  }
+  await bringDueForward(sql, found.due, overdue);
+  await sql.query('update build_lane set done = true where build_id = $1 and lane = any($2::smallint[])', [build.id, lanes]);
+  await leaveAlone(sql, build.id, now);
+  const [{ companies } = { companies: 0 }] = await sql.query<{ companies: number }>(
+    'select count(*)::int as companies from company where lane = any($1::smallint[]) and last_now is not null',
+    [lanes],
+  );
+  await endIfDone(sql, build.id, found.contacts + companies, now);
+  await writeMoves(sql, moved, lanes, now);
+}
+
+const keptCondition = (compiled: Compiled, id: number): Derived | undefined =>
+  bringingUp(compiled, id) === 'at once' ? compiled.derived.find((each) => each.id === id) : undefined;
+
+interface OneMove {
+  readonly id: number;
+  readonly joins: readonly number[];
+  readonly leaves: readonly number[];
+  readonly at: string;
+  readonly epoch: number;
+  readonly cause: string;
+}
+
+/** With its effects in the ledger, as passes write them. */
+async function writeAudience(sql: Sql, { id, joins, leaves, at, epoch, cause }: OneMove): Promise<void> {
+  if (joins.length > 0)
+    await sql.query(
+      `with fresh as materialized (select nextval('ledger_id_seq') as id, contact_id from unnest($1::bigint[]) as contact_id),
+            told as (insert into ledger (id, contact_id, at, epoch, kind, verb, definition_id, cause_kind, cause_ref)
+                     select id, contact_id, $3, $4, 'membership', 'joined', $2, 'definition', $5 from fresh)
+       insert into membership (contact_id, definition_id, since, ledger_id) select contact_id, $2, $3, id from fresh`,
+      [joins, id, at, epoch, cause],
+    );
+  if (leaves.length === 0) return;
+  const [{ n } = { n: 0 }] = await sql.query<{ n: number }>(
+    `with gone as (delete from membership where definition_id = $2 and contact_id = any($1::bigint[]) returning contact_id, since),
+          fresh as materialized (select nextval('ledger_id_seq') as id, contact_id, since from gone),
+          told as (insert into ledger (id, contact_id, at, epoch, kind, verb, definition_id, cause_kind, cause_ref)
+                   select id, contact_id, $3, $4, 'membership', 'left', $2, 'definition', $5 from fresh),
+          past as (insert into membership_past (contact_id, definition_id, since, until) select contact_id, $2, since, $3 from fresh)
+     select count(*)::int as n from fresh`,
+    [leaves, id, at, epoch, cause],
+  );
+  if (n !== leaves.length) throw new Error(`${leaves.length} should have left, and ${n} were in.`);
+}
+
+/** For whom what a rule waits for is so already: nobody is told of it. */
+async function writeHidden(sql: Sql, { id, joins, leaves, at }: OneMove): Promise<void> {
+  if (joins.length > 0)
+    await sql.query(
+      'insert into membership (contact_id, definition_id, since) select contact_id, $2, $3 from unnest($1::bigint[]) as contact_id',
+      [joins, id, at],
+    );
+  if (leaves.length > 0)
+    await sql.query('delete from membership where definition_id = $2 and contact_id = any($1::bigint[])', [leaves, id]);
+}
+
+async function bringDueForward(sql: Sql, { ids, at }: FoundMoves['due'], overdue: ReadonlySet<number>): Promise<void> {
+  const rows = ids.flatMap((id, index) => (overdue.has(id) ? [] : [{ id, lane: laneOf(id), at: iso(at[index] as number) }]));
+  if (rows.length === 0) return;
+  await sql.query(
+    `insert into due (contact_id, lane, due_at) select * from unnest($1::bigint[], $2::smallint[], $3::timestamptz[])
+     on conflict (contact_id) do update set due_at = excluded.due_at where due.due_at > excluded.due_at`,
+    [rows.map(({ id }) => id), rows.map(({ lane }) => lane), rows.map((row) => row.at)],
+  );
+}

@@ -1,0 +1,184 @@
+import { type DefinitionsDocument } from '@eager-sieve/core';
+import { CountingService } from '../src/counting/counting.service';
+import { StandingClock } from '../src/engine/clock';
+import { event, TestServer } from './harness';
+
+const PEOPLE = 1_100;
+const A_REQUEST = 400;
+const NOW = Date.UTC(2026, 10, 30, 12);
+const DAY = 86_400_000;
+const FIELDS = {
+  currency: 'EUR',
+  fields: [{ of: 'contact', key: 'size', name: 'Size', type: 'number' }],
+  families: [{ key: 'care', prefix: 'care', name: 'Care', purpose: 'How to treat them', many: true }],
+  tags: [{ key: 'care.call-first', family: 'care', name: 'Call first' }],
+} as unknown as DefinitionsDocument;
+const emailOf = (n: number): string => `p${n}@once.example`;
+const sizeFrom = (value: number) => ({ kind: 'field', field: 'size', op: '>=', value });
+const seenLately = { kind: 'signal', type: 'page.visited', within: { last: 7, unit: 'days' }, count: { op: '>=', value: 1 } };
+const live = (condition: object, key = 'large') => ({ audiences: [{ key, name: key, kind: 'live', condition }] });
+
+/** Everything that is kept of an audience, or of what a rule waits for. */
+const KEPT = `select c.email, m.since, l.verb, l.at, l.cause_kind, l.cause_ref, d.due_at
+  from contact c join definition f on f.key = $1
+  left join membership m on m.contact_id = c.id and m.definition_id = f.id
+  left join ledger l on l.id = m.ledger_id left join due d on d.contact_id = c.id order by c.email`;
+const PAST = `select c.email, p.since, p.until from membership_past p join contact c on c.id = p.contact_id order by c.email, p.until`;
+
+interface Workspace {
+  readonly server: TestServer;
+  readonly clock: StandingClock;
+}
+
+async function workspace(counting?: 'here'): Promise<Workspace> {
+  const clock = new StandingClock(NOW);
+  const server = await TestServer.start({ clock, ...(counting ? { counting } : {}) });
+  await server.define(FIELDS);
+  const contacts = Array.from({ length: PEOPLE }, (_, n) => ({ email: emailOf(n), fields: { size: n % 50 } }));
+  for (let start = 0; start < PEOPLE; start += A_REQUEST)
+    await server
+      .call('put', '/api/v1/contacts')
+      .send({ contacts: contacts.slice(start, start + A_REQUEST) })
+      .expect(200);
+  const visits = Array.from({ length: 300 }, (_, n) =>
+    event('page.visited', emailOf(n), { url: 'https://fernhollow.example/', path: '/' }, { time: new Date(NOW - (n % 10) * DAY).toISOString() }),
+  );
+  await server.signals(...visits);
+  if (counting) while ((await server.app.get(CountingService).state()) === 'loading') await new Promise((resolve) => setTimeout(resolve, 20));
+  return { server, clock };
+}
+
+/** Builds there were, and whether any went pass by pass: then contacts were worked in it. */
+const epochsOf = ({ server }: Workspace) =>
+  server.database.query<{ epoch: number; n: number }>('select epoch, count(*)::int as n from contact group by 1 order by 1');
+
+describe('a build that needs no pass of each contact', () => {
+  let once: Workspace;
+  let passes: Workspace;
+
+  beforeAll(async () => {
+    [once, passes] = await Promise.all([workspace('here'), workspace()]);
+  });
+  afterAll(() => Promise.all([once.server.stop(), passes.server.stop()]));
+
+  const define = (document: object) => Promise.all([once, passes].map(({ server }) => server.define(document)));
+  const move = async (ms: number): Promise<void> => {
+    for (const { clock, server } of [once, passes]) {
+      clock.moveTo(clock.now() + ms);
+      await server.idle();
+    }
+  };
+  const alike = async (key: string): Promise<readonly Record<string, unknown>[]> => {
+    const [mine, theirs] = await Promise.all(
+      [once, passes].map(async ({ server }) => ({
+        kept: await server.database.query<Record<string, unknown>>(KEPT, [key]),
+        past: await server.database.query<Record<string, unknown>>(PAST),
+      })),
+    );
+    expect(mine).toEqual(theirs);
+    for (const { server, clock } of [once, passes]) expect(await server.verify(clock)).toMatchObject({ differences: 0, waiting: 0 });
+    return mine?.kept ?? [];
+  };
+
+  it('leaves of a new audience just what passes of each leave, and touches nobody beside', async () => {
+    const before = await epochsOf(once);
+    await define(live(sizeFrom(25)));
+    const kept = await alike('large');
+    expect(kept.filter(({ since }) => since !== null)).toHaveLength(PEOPLE / 2);
+    expect(await epochsOf(once)).toEqual(before);
+    expect(await epochsOf(passes)).not.toEqual(await epochsOf(once));
+    const [build] = await once.server.database.query('select state, total, done from build order by id desc limit 1');
+    expect(build).toEqual({ state: 'done', total: PEOPLE, done: PEOPLE });
+  });
+
+  it('moves those alone whom another condition moves, with their stays', async () => {
+    await move(DAY);
+    await define(live(sizeFrom(45)));
+    await alike('large');
+    await move(DAY);
+    await define(live(sizeFrom(40)));
+    const kept = await alike('large');
+    expect(new Set(kept.map(({ since }) => (since as Date | null)?.getTime()))).toEqual(new Set([undefined, NOW, NOW + 2 * DAY]));
+  });
+
+  it('lets the clock come to everyone as passes would, and what it then does is the same', async () => {
+    await define(live(seenLately, 'lately'));
+    const first = await alike('lately');
+    const members = (kept: readonly Record<string, unknown>[]) => kept.filter(({ since }) => since !== null).length;
+    expect(members(first)).toBeGreaterThan(100);
+    await move(3 * DAY);
+    expect(members(await alike('lately'))).toBeLessThan(members(first));
+    await move(9 * DAY);
+    expect(members(await alike('lately'))).toBe(0);
+  });
+
+  it('leaves those alone whom a pin holds, and passes those to whom the clock should have come', async () => {
+    for (const { server } of [once, passes]) {
+      await server
+        .call('put', '/api/app/audiences/large/pins')
+        .send({ subject: emailOf(49), in: false, reason: 'a test' })
+        .expect(200);
+      await server.idle();
+    }
+    await define(live(sizeFrom(10)));
+    const kept = await alike('large');
+    expect(kept.find(({ email }) => email === emailOf(49))).toMatchObject({ since: null });
+  });
+
+  it('tells a rule what is so already, so that it waits for what becomes true from then on', async () => {
+    await define({
+      rules: [
+        {
+          key: 'grown',
+          name: 'Grown',
+          when: { kind: 'becomes', condition: sizeFrom(20) },
+          then: [{ do: 'add tag', tag: 'care.call-first' }],
+          on: true,
+          howOften: {},
+        },
+      ],
+    });
+    await alike('grown');
+    for (const { server } of [once, passes]) {
+      for (const [n, size] of [
+        [0, 30],
+        [30, 31],
+      ] as const)
+        await server
+          .call('put', '/api/v1/contacts')
+          .send({ contacts: [{ email: emailOf(n), fields: { size } }] })
+          .expect(200);
+      await server.idle();
+      const tagged = await server.database.query('select c.email from contact_tag t join contact c on c.id = t.contact_id');
+      expect(tagged).toEqual([{ email: emailOf(0) }]);
+    }
+    await alike('grown');
+  });
+
+  it('is needed by nobody for a rule that waits for signals', async () => {
+    const builds = () => once.server.database.query('select max(id) as id from build');
+    const before = await builds();
+    await define({
+      rules: [
+        { key: 'visit', name: 'Visit', when: { kind: 'signal', type: 'page.visited' }, then: [{ do: 'add tag', tag: 'care.call-first' }], on: true, howOften: {} },
+      ],
+    });
+    expect(await builds()).toEqual(before);
+    for (const { server } of [once, passes]) await server.signals(event('page.visited', emailOf(7), { url: 'https://fernhollow.example/', path: '/' }));
+    await alike('visit');
+  });
+
+  it('goes on where it was stopped, whoever does the rest', async () => {
+    const { server, clock } = once;
+    await server.database.query(`update build_lane set done = false where build_id = (select max(id) from build) and lane < 32`);
+    await server.database.query(`update build set state = 'running', at_once_until = $1, done = 0 where id = (select max(id) from build)`, [
+      new Date(clock.now() + DAY).toISOString(),
+    ]);
+    await server.idle();
+    const [build] = await server.database.query<{ state: string; done: number }>('select state, done from build order by id desc limit 1');
+    expect(build?.state).toBe('done');
+    expect(build?.done).toBeGreaterThan(0);
+    expect(build?.done).toBeLessThan(PEOPLE);
+    await alike('large');
+  });
+});

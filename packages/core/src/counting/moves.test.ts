@@ -1,0 +1,151 @@
+import fc from 'fast-check';
+import { Catalogue, Compiled, Moment, pass, type AnyDefinition, type ConditionNode, type SubjectState } from '../index.ts';
+import { bringingUp } from '../engine/at-once.ts';
+import { conditions, DAY, definition, DEFINITIONS, NOW, statesOf, WORKSPACE, worlds, ZONE, type MadeWorld } from '../testing/world.ts';
+import { ContactColumns } from './contact-columns.ts';
+import { countTogether } from './count.ts';
+import { LineSets } from './line-sets.ts';
+import { movesOf, type KeptCondition } from './moves.ts';
+
+const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
+const EPOCH = 5;
+const SAVED = 170;
+
+const audience = (condition: unknown): AnyDefinition => ({
+  ...definition(SAVED, 'audience', 'saved', 'Saved', { kind: 'live', of: 'contact', condition }),
+  epoch: EPOCH,
+});
+const rule = (condition: unknown, more: object = {}): AnyDefinition => ({
+  ...definition(SAVED, 'rule', 'saved', 'Saved', {
+    of: 'contact',
+    when: { kind: 'becomes', condition },
+    then: [],
+    howOften: {},
+    on: true,
+    position: 0,
+    maxAgeDays: 7,
+    beginsWith: 'from now on',
+    ...more,
+  }),
+  epoch: EPOCH,
+});
+const compiledWith = (...saved: readonly AnyDefinition[]): Compiled =>
+  new Compiled(new Catalogue(WORKSPACE, [...DEFINITIONS, ...saved]), EPOCH);
+const without = compiledWith();
+const nodeOf = (compiled: Compiled): ConditionNode => (compiled.derived.find(({ id }) => id === SAVED) as KeptCondition).node;
+
+/** What a contact had to do with the definition before it was saved as it is now. */
+const befores = fc.infiniteStream(
+  fc.record({
+    isIn: fc.boolean(),
+    due: fc.constantFrom(undefined, NOW + DAY / 2, NOW + 40 * DAY),
+    pin: fc.option(fc.boolean(), { nil: undefined, freq: 4 }),
+  }),
+);
+type Before = typeof befores extends fc.Arbitrary<fc.Stream<infer Value>> ? Value : never;
+
+/** Everyone of the world as they stood after what was there before, twice alike. */
+function standing(world: MadeWorld, given: readonly Before[], isAudience: boolean): readonly SubjectState[] {
+  return statesOf(world).contacts.map((state, index) => {
+    pass(without, state, { kind: 'build', cause: { kind: 'definition', ref: '1/1' } }, NOW - 1);
+    state.epoch = EPOCH - 1;
+    const { isIn, due, pin } = given[index] as Before;
+    state.dueAt = due;
+    if (isIn) state.memberships.set(SAVED, { since: NOW - DAY });
+    if (pin !== undefined && isAudience) {
+      state.pins.set(SAVED, { in: pin, until: undefined, reason: 'a test', since: NOW - DAY, by: 'ada@test.example' });
+      if (pin) state.memberships.set(SAVED, { since: NOW - DAY });
+      else state.memberships.delete(SAVED);
+    }
+    return state;
+  });
+}
+
+describe('what bringing a condition up changes', () => {
+  it('is for all at once what a pass of each would do: who joins, who leaves, and when the clock comes', () => {
+    const seen = { joins: 0, leaves: 0, due: 0, asked: 0 };
+    fc.assert(
+      fc.property(worlds, conditions, befores, fc.boolean(), (world, condition, stream, isAudience) => {
+        const befores = [...stream.take(world.contacts.length)];
+        const saved = isAudience ? audience(condition) : rule(condition);
+        const compiled = compiledWith(saved);
+        fc.pre(bringingUp(compiled, SAVED) === 'at once');
+        const node = nodeOf(compiled);
+        const columns = new ContactColumns();
+        for (const state of standing(world, befores, isAudience)) columns.put(state);
+        const dues = new Map(befores.map(({ due }, index) => [index + 1, due]));
+        const moves = movesOf(new LineSets(columns), { id: SAVED, node }, new Moment(NOW, ZONE), { dueOf: (id) => dues.get(id) });
+
+        const joins: number[] = [];
+        const leaves: number[] = [];
+        const [passed, control] = [standing(world, befores, isAudience), standing(world, befores, isAudience)];
+        passed.forEach((state, index) => {
+          const wasIn = state.memberships.has(SAVED);
+          const build = { kind: 'build', cause: { kind: 'definition', ref: '1/1' } } as const;
+          const effects = pass(compiled, state, build, NOW);
+          pass(without, control[index] as SubjectState, build, NOW);
+          const isIn = state.memberships.has(SAVED);
+          if (isIn && !wasIn) joins.push(state.id);
+          if (wasIn && !isIn) leaves.push(state.id);
+          expect(effects.length).toBe(isAudience && wasIn !== isIn ? 1 : 0);
+          const found = moves.due.find(([id]) => id === state.id)?.[1] ?? Infinity;
+          expect(Math.min(found, control[index]?.dueAt ?? Infinity)).toBe(state.dueAt ?? Infinity);
+        });
+        expect(moves.joins).toEqual(joins);
+        expect(moves.leaves).toEqual(leaves);
+        seen.joins += joins.length;
+        seen.leaves += leaves.length;
+        seen.due += moves.due.length;
+        seen.asked += passed.length;
+      }),
+      { numRuns: RUNS },
+    );
+    expect(seen.joins / seen.asked).toBeGreaterThan(0.05);
+    expect(seen.leaves / seen.asked).toBeGreaterThan(0.05);
+    // Most lines stand whatever the clock does.
+    expect(seen.due / seen.asked).toBeGreaterThan(0.005);
+  });
+
+  it('put into the columns, leaves nobody to move, and lines about the audience are answered by it', () => {
+    fc.assert(
+      fc.property(worlds, conditions, befores, (world, condition, stream) => {
+        const befores = [...stream.take(world.contacts.length)];
+        const compiled = compiledWith(audience(condition));
+        fc.pre(bringingUp(compiled, SAVED) === 'at once');
+        const node = nodeOf(compiled);
+        const sets = new LineSets(new ContactColumns());
+        for (const state of standing(world, befores, true)) sets.columns.put(state);
+        const moment = new Moment(NOW, ZONE);
+        const isIn = { kind: 'audience', audience: SAVED, op: 'in' } as const;
+        const hasLeft = { kind: 'audience', audience: SAVED, op: 'left' } as const;
+        const [before = 0] = countTogether(sets, [isIn, hasLeft], moment);
+        const { joins, leaves } = movesOf(sets, { id: SAVED, node }, moment, { dueOf: () => undefined });
+        sets.columns.move(SAVED, NOW, joins, leaves);
+        expect(countTogether(sets, [isIn, hasLeft], moment)).toEqual([before + joins.length - leaves.length, leaves.length]);
+        expect(movesOf(sets, { id: SAVED, node }, moment, { dueOf: () => undefined })).toMatchObject({ joins: [], leaves: [] });
+      }),
+      { numRuns: RUNS / 4 },
+    );
+  });
+
+  it('is asked of some lanes alone, which together are everyone', () => {
+    fc.assert(
+      fc.property(worlds, conditions, (world, condition) => {
+        const compiled = compiledWith(audience(condition));
+        fc.pre(bringingUp(compiled, SAVED) === 'at once');
+        const node = nodeOf(compiled);
+        const sets = new LineSets(new ContactColumns());
+        for (const state of statesOf(world).contacts) sets.columns.put(state);
+        const among = (lanes: readonly number[]) => sets.columns.inLanes(new Set(lanes));
+        const moves = (lanes?: readonly number[]) =>
+          movesOf(sets, { id: SAVED, node }, new Moment(NOW, ZONE), { among: lanes && among(lanes), dueOf: () => undefined });
+        const lanes = Array.from({ length: 64 }, (_, lane) => lane);
+        const parts = [lanes.slice(0, 20), lanes.slice(20, 21), lanes.slice(21)].map((each) => moves(each));
+        const rising = (ids: readonly number[]) => [...ids].sort((a, b) => a - b);
+        expect(rising(parts.flatMap(({ joins }) => joins))).toEqual(moves().joins);
+        expect(rising(parts.flatMap(({ due }) => due.map(([id]) => id)))).toEqual(moves().due.map(([id]) => id));
+      }),
+      { numRuns: RUNS / 4 },
+    );
+  });
+});

@@ -1,0 +1,28 @@
+import { type Compiled } from './compiled.ts';
+import { type Derived } from './derived.ts';
+
+/**
+ * What it takes to bring everyone up when a definition was saved:
+ * - nothing: where contacts stand is not changed by it, such as by a rule that waits for signals;
+ * - at once: only who is in it changes, and nothing rests on that, so it is found for all of them together;
+ * - a pass of each.
+ */
+export type BringingUp = 'nothing' | 'at once' | 'a pass of each';
+
+const WORKED: readonly string[] = ['rule', 'map', 'audience', 'scorecard'];
+
+export function bringingUp(compiled: Compiled, id: number): BringingUp {
+  const rule = compiled.rules.get(id);
+  if (rule?.definition.body.on && (rule.definition.body.beginsWith === 'everyone' || rule.when.kind === 'date')) return 'a pass of each';
+  const derived = compiled.derived.find((each) => each.id === id);
+  if (derived) return isKeptAlone(compiled, derived) ? 'at once' : 'a pass of each';
+  // What is off, retired or broken is left as it is, and maps and other rules wait for what comes.
+  return WORKED.includes(compiled.catalogue.any(id)?.kind ?? '') ? 'nothing' : 'a pass of each';
+}
+
+/** Whether who is in it is kept for contacts, and is read by nothing else that is kept. */
+function isKeptAlone(compiled: Compiled, { id, kind, of }: Derived): boolean {
+  if (of !== 'contact' || kind === 'score') return false;
+  const read = `audience:${id}` as const;
+  return !compiled.readersFor('contact').has(read) && !compiled.readersFor('company').has(read) && !compiled.readOfContacts.has(read);
+}
