@@ -41,10 +41,16 @@ async function workspace(counting?: 'here'): Promise<Workspace> {
       .send({ contacts: contacts.slice(start, start + A_REQUEST) })
       .expect(200);
   const visits = Array.from({ length: 300 }, (_, n) =>
-    event('page.visited', emailOf(n), { url: 'https://fernhollow.example/', path: '/' }, { time: new Date(NOW - (n % 10) * DAY).toISOString() }),
+    event(
+      'page.visited',
+      emailOf(n),
+      { url: 'https://fernhollow.example/', path: '/' },
+      { time: new Date(NOW - (n % 10) * DAY).toISOString() },
+    ),
   );
   await server.signals(...visits);
-  if (counting) while ((await server.app.get(CountingService).state()) === 'loading') await new Promise((resolve) => setTimeout(resolve, 20));
+  if (counting)
+    while ((await server.app.get(CountingService).state()) === 'loading') await new Promise((resolve) => setTimeout(resolve, 20));
   return { server, clock };
 }
 
@@ -160,11 +166,19 @@ describe('a build that needs no pass of each contact', () => {
     const before = await builds();
     await define({
       rules: [
-        { key: 'visit', name: 'Visit', when: { kind: 'signal', type: 'page.visited' }, then: [{ do: 'add tag', tag: 'care.call-first' }], on: true, howOften: {} },
+        {
+          key: 'visit',
+          name: 'Visit',
+          when: { kind: 'signal', type: 'page.visited' },
+          then: [{ do: 'add tag', tag: 'care.call-first' }],
+          on: true,
+          howOften: {},
+        },
       ],
     });
     expect(await builds()).toEqual(before);
-    for (const { server } of [once, passes]) await server.signals(event('page.visited', emailOf(7), { url: 'https://fernhollow.example/', path: '/' }));
+    for (const { server } of [once, passes])
+      await server.signals(event('page.visited', emailOf(7), { url: 'https://fernhollow.example/', path: '/' }));
     await alike('visit');
   });
 

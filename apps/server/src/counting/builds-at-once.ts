@@ -50,7 +50,11 @@ export class BuildsAtOnce implements OnModuleInit, OnApplicationShutdown {
   /** Takes steps as long as there are any. The database can be away: then it is looked again. */
   async #look(): Promise<void> {
     try {
-      while (!this.#stopped && (await this.#step()));
+      const goOn = async (): Promise<void> => {
+        while (!this.#stopped && (await this.#step()));
+      };
+      // While the database writes the one, the index looks for the other.
+      await Promise.all([goOn(), goOn()]);
     } catch (error) {
       this.#log.error({ err: error }, 'nobody could be brought up at once; it is left to passes');
       await leaveToPasses(this.#database).catch(() => undefined);

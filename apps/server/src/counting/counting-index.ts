@@ -183,20 +183,20 @@ export class CountingIndex {
   }
 
   /** Whom bringing some definitions up moves, and how many contacts the lanes have. Undefined where it cannot be told just now. */
-  moves({ ids, lanes, instant, due }: MovesQuestion): Promise<FoundMoves | undefined> {
+  moves({ ids, lanes, instant }: MovesQuestion): Promise<FoundMoves | undefined> {
     return this.#current((compiled) => {
+      const { sets } = this.#contacts;
       const moment = this.#momentOf(instant, 'now', compiled.catalogue.zone);
-      const among = this.#contacts.sets.columns.inLanes(new Set(lanes)).and(this.#contacts.sets.columns.everyone);
-      const dues = new Map(due.ids.map((id, index) => [id, due.at[index]]));
-      const sooner = new Map<number, number>();
+      const among = sets.columns.inLanes(lanes);
+      const due = new Map<number, number>();
       const moves = ids.map((id) => {
         const derived = compiled.derived.find((each) => each.id === id);
         if (!derived || derived.kind === 'score') return { joins: [], leaves: [] };
-        const found = movesOf(this.#contacts.sets, derived, moment, { among, dueOf: (contact) => sooner.get(contact) ?? dues.get(contact) });
-        for (const [contact, at] of found.due) sooner.set(contact, at);
+        const found = movesOf(sets, derived, moment, among);
+        for (const [contact, at] of found.due) due.set(contact, Math.min(at, due.get(contact) ?? at));
         return { joins: found.joins, leaves: found.leaves };
       });
-      return { moves, due: { ids: [...sooner.keys()], at: [...sooner.values()] }, contacts: among.count };
+      return { moves, due: { ids: [...due.keys()], at: [...due.values()] }, contacts: among.count };
     });
   }
 

@@ -16,13 +16,11 @@ export interface MovesQuestion {
   /** of the contacts in which lanes; they stand still meanwhile */
   readonly lanes: readonly number[];
   readonly instant: number;
-  /** contacts to whom the clock comes anyway, and when */
-  readonly due: { readonly ids: readonly number[]; readonly at: readonly number[] };
 }
 export interface FoundMoves {
   /** for each definition, in the order asked */
   readonly moves: readonly { readonly joins: readonly number[]; readonly leaves: readonly number[] }[];
-  /** to whom the clock has to come sooner, and when */
+  /** to whom the clock has to come, and when at the latest */
   readonly due: { readonly ids: readonly number[]; readonly at: readonly number[] };
   /** how many contacts there are in these lanes */
   readonly contacts: number;
@@ -60,14 +58,12 @@ async function step(sql: Sql, store: DefinitionStore, now: number, find: FindMov
   if (lanes.length === 0) return (await endIfDone(sql, build.id, 0, now)) ? 'done' : 'later';
   const epoch = await store.current(sql);
   const { compiled } = epoch;
-  const due = await sql.query<DueRow>('select contact_id as id, lane, due_at from due where lane = any($1::smallint[])', [lanes]);
   const found = build.definitions.some((id) => bringingUp(compiled, id) === 'a pass of each')
     ? undefined
     : await find({
         ids: build.definitions.filter((id) => bringingUp(compiled, id) === 'at once'),
         lanes,
         instant: now,
-        due: { ids: due.map((row) => row.id), at: due.map((row) => row.due_at.getTime()) },
       });
   if (found === 'later') {
     await leaveAlone(sql, build.id, now);
@@ -77,16 +73,13 @@ async function step(sql: Sql, store: DefinitionStore, now: number, find: FindMov
     await leaveToPasses(sql);
     return 'left to passes';
   }
-  const overdue = due.filter((row) => row.due_at.getTime() <= now);
+  const overdue = await sql.query<{ id: number; lane: number }>(
+    'select contact_id as id, lane from due where lane = any($1::smallint[]) and due_at <= $2',
+    [lanes, iso(now)],
+  );
   if (overdue.length > 0) await passEach(sql, epoch, build, overdue, now);
   await write(sql, epoch, build, { lanes, found, now, overdue: new Set(overdue.map(({ id }) => id)) });
   return 'done';
-}
-
-interface DueRow {
-  readonly id: number;
-  readonly lane: number;
-  readonly due_at: Date;
 }
 
 async function lockLanes(sql: Sql, { id, total }: { readonly id: number; readonly total: number }): Promise<readonly number[]> {
@@ -120,13 +113,14 @@ async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { lanes
   }
   await bringDueForward(sql, found.due, overdue);
   await sql.query('update build_lane set done = true where build_id = $1 and lane = any($2::smallint[])', [build.id, lanes]);
-  await leaveAlone(sql, build.id, now);
+  await writeMoves(sql, moved, lanes, now);
   const [{ companies } = { companies: 0 }] = await sql.query<{ companies: number }>(
     'select count(*)::int as companies from company where lane = any($1::smallint[]) and last_now is not null',
     [lanes],
   );
+  // Last, since it is the same row for all who take part.
+  await leaveAlone(sql, build.id, now);
   await endIfDone(sql, build.id, found.contacts + companies, now);
-  await writeMoves(sql, moved, lanes, now);
 }
 
 const keptCondition = (compiled: Compiled, id: number): Derived | undefined =>
@@ -179,8 +173,10 @@ async function bringDueForward(sql: Sql, { ids, at }: FoundMoves['due'], overdue
   const rows = ids.flatMap((id, index) => (overdue.has(id) ? [] : [{ id, lane: laneOf(id), at: iso(at[index] as number) }]));
   if (rows.length === 0) return;
   await sql.query(
-    `insert into due (contact_id, lane, due_at) select * from unnest($1::bigint[], $2::smallint[], $3::timestamptz[])
-     on conflict (contact_id) do update set due_at = excluded.due_at where due.due_at > excluded.due_at`,
+    `insert into due (contact_id, lane, due_at)
+     select r.id, r.lane, r.at from unnest($1::bigint[], $2::smallint[], $3::timestamptz[]) as r(id, lane, at)
+       left join due d on d.contact_id = r.id where d.due_at is null or d.due_at > r.at
+     on conflict (contact_id) do update set due_at = excluded.due_at`,
     [rows.map(({ id }) => id), rows.map(({ lane }) => lane), rows.map((row) => row.at)],
   );
 }

@@ -120,7 +120,7 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
 export async function endIfDone(sql: Sql, build: number, contacts: number, now: number): Promise<boolean> {
   await sql.query('select from build where id = $1 for update', [build]);
   const [ended] = await sql.query<{ state: string }>(
-    `update build b set done = b.done + $2, state = case when l.left_over then b.state else 'done' end, finished_at = case when not l.left_over then $3::timestamptz end
+    `update build b set done = least(b.total, b.done + $2), state = case when l.left_over then b.state else 'done' end, finished_at = case when not l.left_over then $3::timestamptz end
        from (select exists (select from build_lane n where n.build_id = $1 and not n.done) as left_over) l
       where b.id = $1 returning b.state`,
     [build, contacts, iso(now)],

@@ -1,6 +1,6 @@
 import { sameFact, type Fact } from '../contacts/facts.ts';
 import { type Subject } from '../contacts/subject.ts';
-import { laneOf } from '../engine/lanes.ts';
+import { laneOf, LANES } from '../engine/lanes.ts';
 import { type SubjectState } from '../engine/state.ts';
 import { type Details } from '../intake/details.ts';
 import { type AudienceId, type DealId, type FieldId, type ScorecardId, type SignalTypeId, type TagId } from '../settings/ids.ts';
@@ -76,8 +76,8 @@ export class ContactColumns {
   readonly companies = new Map<number, ReadonlyMap<FieldId, Fact>>();
   /** which places changed in which order */
   readonly changed = new ChangesSince();
-  /** the lane of each place, as far as it was asked for */
-  #lanes = new Uint8Array(0);
+  /** the places of each lane, up to the last place for which it was asked */
+  #lanes = Array.from({ length: LANES }, () => Bits.none(0));
   #lanesKnown = 0;
   readonly #timesMoved = new Map<AudienceId, number>();
   #companiesChanged = new Set<number>();
@@ -180,17 +180,12 @@ export class ContactColumns {
   }
 
   /** The places of those who are worked in one of these lanes. */
-  inLanes(lanes: ReadonlySet<number>): Bits {
-    if (this.#lanes.length < this.capacity) {
-      const before = this.#lanes;
-      this.#lanes = new Uint8Array(this.capacity);
-      this.#lanes.set(before);
-    }
+  inLanes(lanes: readonly number[]): Bits {
+    this.#lanes = this.#lanes.map((lane) => lane.grown(this.capacity));
     // A place is never given to another.
-    for (; this.#lanesKnown < this.#places; this.#lanesKnown += 1) this.#lanes[this.#lanesKnown] = laneOf(this.idAt(this.#lanesKnown));
-    const found = Bits.none(this.capacity);
-    for (let place = 0; place < this.#places; place += 1) if (lanes.has(this.#lanes[place] as number)) found.put(place, true);
-    return found;
+    for (; this.#lanesKnown < this.#places; this.#lanesKnown += 1)
+      this.#lanes[laneOf(this.idAt(this.#lanesKnown))]?.put(this.#lanesKnown, true);
+    return lanes.reduce((all, lane) => all.or(this.#lanes[lane] ?? all), Bits.none(this.capacity)).and(this.#everyone);
   }
 
   /** The places of those who are in an audience. */

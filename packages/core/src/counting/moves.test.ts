@@ -73,8 +73,7 @@ describe('what bringing a condition up changes', () => {
         const node = nodeOf(compiled);
         const columns = new ContactColumns();
         for (const state of standing(world, befores, isAudience)) columns.put(state);
-        const dues = new Map(befores.map(({ due }, index) => [index + 1, due]));
-        const moves = movesOf(new LineSets(columns), { id: SAVED, node }, new Moment(NOW, ZONE), { dueOf: (id) => dues.get(id) });
+        const moves = movesOf(new LineSets(columns), { id: SAVED, node }, new Moment(NOW, ZONE));
 
         const joins: number[] = [];
         const leaves: number[] = [];
@@ -119,10 +118,10 @@ describe('what bringing a condition up changes', () => {
         const isIn = { kind: 'audience', audience: SAVED, op: 'in' } as const;
         const hasLeft = { kind: 'audience', audience: SAVED, op: 'left' } as const;
         const [before = 0] = countTogether(sets, [isIn, hasLeft], moment);
-        const { joins, leaves } = movesOf(sets, { id: SAVED, node }, moment, { dueOf: () => undefined });
+        const { joins, leaves } = movesOf(sets, { id: SAVED, node }, moment);
         sets.columns.move(SAVED, NOW, joins, leaves);
         expect(countTogether(sets, [isIn, hasLeft], moment)).toEqual([before + joins.length - leaves.length, leaves.length]);
-        expect(movesOf(sets, { id: SAVED, node }, moment, { dueOf: () => undefined })).toMatchObject({ joins: [], leaves: [] });
+        expect(movesOf(sets, { id: SAVED, node }, moment)).toMatchObject({ joins: [], leaves: [] });
       }),
       { numRuns: RUNS / 4 },
     );
@@ -136,9 +135,8 @@ describe('what bringing a condition up changes', () => {
         const node = nodeOf(compiled);
         const sets = new LineSets(new ContactColumns());
         for (const state of statesOf(world).contacts) sets.columns.put(state);
-        const among = (lanes: readonly number[]) => sets.columns.inLanes(new Set(lanes));
-        const moves = (lanes?: readonly number[]) =>
-          movesOf(sets, { id: SAVED, node }, new Moment(NOW, ZONE), { among: lanes && among(lanes), dueOf: () => undefined });
+        const among = (lanes: readonly number[]) => sets.columns.inLanes(lanes);
+        const moves = (lanes?: readonly number[]) => movesOf(sets, { id: SAVED, node }, new Moment(NOW, ZONE), lanes && among(lanes));
         const lanes = Array.from({ length: 64 }, (_, lane) => lane);
         const parts = [lanes.slice(0, 20), lanes.slice(20, 21), lanes.slice(21)].map((each) => moves(each));
         const rising = (ids: readonly number[]) => [...ids].sort((a, b) => a - b);

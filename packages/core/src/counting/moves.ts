@@ -16,53 +16,42 @@ export interface KeptCondition {
 export interface Moves {
   readonly joins: readonly number[];
   readonly leaves: readonly number[];
-  /** those whom the clock has to come to sooner than it would have come, and when */
+  /** those whom the clock has to come to at the latest at some instant */
   readonly due: readonly (readonly [id: number, at: Instant])[];
-}
-
-/** Of whom it is asked. */
-export interface MovesAsked {
-  /** the places concerned; everyone where it is left out */
-  readonly among?: Bits | undefined;
-  /** when the clock comes to a contact anyway */
-  readonly dueOf: (id: number) => Instant | undefined;
 }
 
 /**
  * Who would join and leave if a condition were brought up now: just what a pass of each of them would do about it. Pins stand above it.
  *
  * It holds only where nothing else rests on the condition: what does would have to be brought up after it.
+ *
+ * @param among the places concerned
  */
-export function movesOf(sets: LineSets, { id, node }: KeptCondition, moment: Moment, { among, dueOf }: MovesAsked): Moves {
+export function movesOf(sets: LineSets, { id, node }: KeptCondition, moment: Moment, among = sets.columns.everyone): Moves {
   const { columns } = sets;
   const held = setOf(node, columns.everyone, (line) => sets.holding(line, moment));
   const members = columns.membersOf(id);
-  const asked = (among ?? columns.everyone).and(columns.everyone);
+  const asked = among.and(columns.everyone);
   const free = asked.without(columns.pinnedIn(id));
   const idsOf = (places: Bits): readonly number[] => [...places.places()].map((place) => columns.idAt(place)).sort((a, b) => a - b);
   return {
     joins: idsOf(free.and(held).without(members)),
     leaves: idsOf(free.and(members).without(held)),
-    due: dueOver(sets, node, moment, asked, dueOf),
+    due: dueOver(sets, node, moment, asked),
   };
 }
 
-/** The sets of lines know from when on each place may have to be asked again. Only who is due sooner than now known is asked exactly. */
-function dueOver(sets: LineSets, node: ConditionNode, moment: Moment, asked: Bits, dueOf: MovesAsked['dueOf']): Moves['due'] {
+/** The sets of lines know whom time changes at all; only they are asked when. */
+function dueOver(sets: LineSets, node: ConditionNode, moment: Moment, asked: Bits): Moves['due'] {
   const row = new ContactRow(sets.columns);
   const lines = [...linesOf([node])].flatMap((line) => sets.deadlinesOf(line, moment) ?? []);
   const due: (readonly [number, Instant])[] = [];
   if (lines.length === 0) return due;
   for (const place of asked.places()) {
-    let next = Number.POSITIVE_INFINITY;
-    for (const deadlineAt of lines) next = Math.min(next, deadlineAt(place));
-    if (next === Number.POSITIVE_INFINITY) continue;
-    const id = sets.columns.idAt(place);
-    const known = dueOf(id) ?? Number.POSITIVE_INFINITY;
-    if (next >= known) continue;
+    if (!lines.some((deadlineAt) => deadlineAt(place) !== Number.POSITIVE_INFINITY)) continue;
     row.at = place;
     const at = changesAt(node, row, moment);
-    if (at < known) due.push([id, at]);
+    if (at !== Number.POSITIVE_INFINITY) due.push([sets.columns.idAt(place), at]);
   }
   return due.sort(([a], [b]) => a - b);
 }

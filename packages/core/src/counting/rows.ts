@@ -39,6 +39,9 @@ const NONE: readonly never[] = [];
 /** Changed places are held beside the columns until there are so many, or this part of all. */
 const FEWEST_LOOSE = 2_000;
 const LOOSE_PART = 1 / 32;
+/** Where many come at once, and again and again, they are taken in less often. */
+const FEWEST_MANY = 20_000;
+const MANY_PART = 1 / 2;
 const FEWEST_PLACES = 16;
 
 /**
@@ -127,7 +130,7 @@ export class Rows<Row> {
     else if (place > this.#last) this.#add(place, rows);
     else {
       this.#loose.set(place, rows);
-      this.#settleMuch();
+      this.#settleMuch(FEWEST_LOOSE, LOOSE_PART);
     }
   }
 
@@ -138,7 +141,7 @@ export class Rows<Row> {
       else if (place > this.#last) this.#add(place, rows);
       else this.#loose.set(place, rows);
     }
-    this.#settleMuch();
+    this.#settleMuch(FEWEST_MANY, MANY_PART);
   }
 
   clear(place: number): void {
@@ -221,8 +224,8 @@ export class Rows<Row> {
     this.#last = place;
   }
 
-  #settleMuch(): void {
-    if (this.#loose.size > Math.max(FEWEST_LOOSE, this.#count * LOOSE_PART)) this.settle();
+  #settleMuch(fewest: number, part: number): void {
+    if (this.#loose.size > Math.max(fewest, this.#count * part)) this.settle();
   }
 
   /** Takes what stands beside the columns into them. */
