@@ -23,6 +23,9 @@ const KEPT = `select c.email, m.since, l.verb, l.at, l.cause_kind, l.cause_ref, 
   from contact c join definition f on f.key = $1
   left join membership m on m.contact_id = c.id and m.definition_id = f.id
   left join ledger l on l.id = m.ledger_id left join due d on d.contact_id = c.id order by c.email`;
+/** Every effect, but for those on settings. */
+const EFFECTS = `select c.email, l.at, l.kind, l.verb, l.definition_id, l.cause_kind, l.cause_ref, l.rule_id
+  from ledger l join contact c on c.id = l.contact_id where l.cause_kind <> 'signal' order by l.kind, l.verb, l.definition_id, l.at, c.email`;
 const PAST = `select c.email, p.since, p.until from membership_past p join contact c on c.id = p.contact_id order by c.email, p.until`;
 
 interface Workspace {
@@ -79,6 +82,7 @@ describe('a build that needs no pass of each contact', () => {
       [once, passes].map(async ({ server }) => ({
         kept: await server.database.query<Record<string, unknown>>(KEPT, [key]),
         past: await server.database.query<Record<string, unknown>>(PAST),
+        effects: await server.database.query<Record<string, unknown>>(EFFECTS),
       })),
     );
     expect(mine).toEqual(theirs);
@@ -159,6 +163,35 @@ describe('a build that needs no pass of each contact', () => {
       expect(tagged).toEqual([{ email: emailOf(0) }]);
     }
     await alike('grown');
+  });
+
+  it('lets a rule wait for the clock: what comes to be so by itself sets it off, and what was so before does not', async () => {
+    for (const { server, clock } of [once, passes]) {
+      const time = new Date(clock.now() - 2 * DAY).toISOString();
+      const visits = [1, 2, 3].map((n) => event('page.visited', emailOf(n), { url: 'https://fernhollow.example/', path: '/' }, { time }));
+      await server.signals(...visits);
+    }
+    await define({
+      rules: [
+        {
+          key: 'silent',
+          name: 'Silent',
+          when: { kind: 'becomes', condition: { match: 'none', of: [seenLately] } },
+          then: [{ do: 'set field', field: 'size', value: 1_000 }],
+          on: true,
+          howOften: {},
+        },
+      ],
+    });
+    await alike('silent');
+    await move(7 * DAY);
+    await alike('silent');
+    for (const { server } of [once, passes])
+      expect(
+        await server.database.query(
+          `select c.email from contact_fact f join contact c on c.id = f.contact_id where f.number = 1000000000 or f.number = 1000 order by 1`,
+        ),
+      ).toEqual([1, 2, 3].map((n) => ({ email: emailOf(n) })));
   });
 
   it('is needed by nobody for a rule that waits for signals', async () => {

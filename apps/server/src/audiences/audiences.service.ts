@@ -3,7 +3,7 @@ import { Moment, type AudienceBody, type Compiled, type Definition } from '@eage
 import { type AudienceView, type Movements, type Page, type PeopleAnswer } from '@eager-sieve/contracts';
 import { ownSubjectSql, ownSql, type Own } from '../contacts/own';
 import { Database } from '../database/database';
-import { UNFINISHED } from '../engine/builds';
+import { UNFINISHED } from '../engine/queries/unfinished-builds';
 import { iso } from '../engine/clock';
 import { ServerClock } from '../engine/server-clock';
 import { cursorOf, readCursor } from '../http/page';

@@ -5,14 +5,12 @@ import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
+import { UNFINISHED } from './queries/unfinished-builds';
 import { runOverdue } from './turn';
 
 /** Contacts per step: few enough that lanes are locked only briefly and signals keep flowing. Taken from several lanes, so that small sites need few steps. */
 const LANES_A_STEP = 8;
 const CONTACTS_A_LANE = 40;
-
-/** Matches builds that are not done: until then derived state is not known to be exact. */
-export const UNFINISHED = "state in ('running', 'stopped')";
 
 /** So long a build is left to whoever brings everyone up at once, from when it was last seen to go on. */
 export const AT_ONCE_MS = 5_000;
@@ -146,11 +144,13 @@ export async function passEach(
   const { compiled } = epoch;
   const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.needs, true);
   const arrival: Arrival = { kind: 'build', cause: { kind: 'definition', ref: build.cause } };
-  const worked = [...states.values()].map((state) => {
+  const worked = [...states.values()].flatMap((state) => {
     const contact = { state, lane: laneOf.get(state.id) ?? 0, effects: [] as Effect[], signals: 0 };
+    const { dueAt } = state;
     runOverdue(compiled, contact, now, now);
     contact.effects.push(...pass(compiled, state, arrival, now));
-    return contact;
+    // Whom it leaves as they were is not written, and nobody is told of them.
+    return contact.effects.length === 0 && state.dueAt === dueAt && state.isUnchanged ? [] : [contact];
   });
-  await commitPasses(sql, epoch, worked, now);
+  if (worked.length > 0) await commitPasses(sql, epoch, worked, now);
 }

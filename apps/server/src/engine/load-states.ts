@@ -3,6 +3,7 @@ import { type Sql } from '../database/database';
 import { loadHistory, type LoadScope } from './load-history';
 import { loadSignals } from './load-signals';
 import { ALL_PARTS, PARTS } from './parts';
+import { UNFINISHED } from './queries/unfinished-builds';
 import { holdCompanies } from './queries/hold-companies';
 
 interface SubjectRow {
@@ -10,6 +11,7 @@ interface SubjectRow {
   last_now: Date | null;
   due_at: Date | null;
   epoch: number;
+  settled: number;
 }
 interface ContactRow extends SubjectRow {
   stage_id: number | null;
@@ -17,6 +19,15 @@ interface ContactRow extends SubjectRow {
   owner: string | null;
   company_id: number | null;
 }
+
+/**
+ * The epoch to which builds have brought a subject: the present one, or that before the first build that has not come to it. They write down only whom
+ * they change; others keep the epoch of their last pass.
+ */
+const SETTLED = `coalesce(
+  (select min(b.epoch) - 1 from build b join build_lane n on n.build_id = b.id and n.lane = c.lane
+    where b.${UNFINISHED} and not n.done and n.after_contact < c.id),
+  (select epoch from workspace where id = 1)) as settled`;
 
 /** Loads everything, for the page of one contact, where any condition may be evaluated. */
 export const ALL: LoadScope = 'all';
@@ -63,7 +74,7 @@ const recordOf = (row: SubjectRow) => ({
   isNew: row.last_now === null,
   lastNow: row.last_now?.getTime() ?? 0,
   dueAt: row.due_at?.getTime(),
-  epoch: row.epoch,
+  epoch: Math.max(row.epoch, row.settled),
 });
 
 async function loadContacts(
@@ -75,7 +86,7 @@ async function loadContacts(
   const states = new Map<number, SubjectState>();
   if (ids.length === 0) return states;
   const rows = await sql.query<ContactRow>(
-    `select c.id, c.last_now, c.epoch, c.stage_id, c.stage_since, c.owner, c.company_id, d.due_at
+    `select c.id, c.last_now, c.epoch, c.stage_id, c.stage_since, c.owner, c.company_id, d.due_at, ${SETTLED}
        from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[]) and c.merged_into is null`,
     [ids],
   );
@@ -109,7 +120,7 @@ async function loadCompanies(
   wanted: Needs | 'all',
 ): Promise<Map<number, SubjectState>> {
   const rows = await sql.query<SubjectRow>(
-    'select c.id, c.last_now, c.epoch, d.due_at from company c left join due d on d.contact_id = c.id where c.id = any($1::bigint[])',
+    `select c.id, c.last_now, c.epoch, d.due_at, ${SETTLED} from company c left join due d on d.contact_id = c.id where c.id = any($1::bigint[])`,
     [ids],
   );
   const states = new Map(rows.map((row) => [row.id, new SubjectState({ ...recordOf(row), kind: 'company' })]));

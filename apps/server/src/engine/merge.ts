@@ -14,6 +14,7 @@ interface Row {
   readonly uid: string;
   readonly lane: number;
   readonly merged_into: number | null;
+  readonly epoch: number;
 }
 
 interface Subject {
@@ -110,6 +111,8 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     await moveSignals(sql, one.id, two.id, merge.taken);
     await raise(sql, two, merge.kept);
     const there = (await load(sql, compiled, [two], now)).get(two.id) as Subject;
+    // No build has come to it since it was merged.
+    there.state.epoch = two.epoch;
     there.effects.push(...passBack(compiled, there.state, [], cause, now).effects);
     await commitPasses(sql, epoch, [there], now);
     await sql.query('update contact_merge set parted_at = $2 where id = $1', [id, iso(now)]);
@@ -118,9 +121,9 @@ export async function partContacts(database: Database, store: DefinitionStore, c
 }
 
 async function lockBoth(sql: Sql, where: string, ids: readonly unknown[]): Promise<readonly Row[]> {
-  const rows = await sql.query<Row>(`select id, uid, lane, merged_into from contact where ${where}`, [ids]);
+  const rows = await sql.query<Row>(`select id, uid, lane, merged_into, epoch from contact where ${where}`, [ids]);
   await sql.query('select lane from lane where lane = any($1::smallint[]) order by lane for update', [rows.map((row) => row.lane)]);
-  return sql.query<Row>(`select id, uid, lane, merged_into from contact where ${where}`, [ids]);
+  return sql.query<Row>(`select id, uid, lane, merged_into, epoch from contact where ${where}`, [ids]);
 }
 
 async function load(sql: Sql, compiled: Compiled, rows: readonly Row[], now: number): Promise<Map<number, Subject>> {

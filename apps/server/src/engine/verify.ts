@@ -1,7 +1,6 @@
 import { differences, type Difference } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
-import { UNFINISHED } from './builds';
 import { type Clock } from './clock';
 import { loadStates } from './load-states';
 import { ALL_PARTS } from './parts';
@@ -120,17 +119,10 @@ async function checkDerived(
   if (ids.length === 0) return 0;
   let waiting = 0;
   const { compiled } = await store.current(sql);
-  // What a build is not done with; where one brought everyone up at once, contacts keep the epoch of their last pass.
-  const [{ unfinished } = { unfinished: null }] = await sql.query<{ unfinished: number | null }>(
-    `select min(epoch) as unfinished from build where ${UNFINISHED}`,
-  );
   const states = await loadStates(sql, compiled.catalogue, ids, compiled.needs);
   const now = clock.now();
   for (const state of states.values()) {
-    const isWaiting = compiled
-      .derivedFor(state.kind)
-      .some(({ epoch }) => epoch > state.epoch && unfinished !== null && epoch >= unfinished);
-    if (isWaiting) {
+    if (compiled.derivedFor(state.kind).some((derived) => derived.epoch > state.epoch)) {
       waiting += 1;
       continue;
     }

@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { type BuildView, type SteerBuild } from '@eager-sieve/contracts';
 import { Database, type Sql } from '../database/database';
-import { UNFINISHED } from '../engine/builds';
+import { UNFINISHED } from '../engine/queries/unfinished-builds';
 import { MOVED, WAKE } from '../engine/inbox';
 import { ServerClock } from '../engine/server-clock';
 import { notFound } from '../http/problem';

@@ -165,6 +165,13 @@ export class SubjectState implements Subject {
     this.epoch = record.epoch ?? 0;
   }
 
+  /** Whether nothing of it has changed since it was last written down, and nobody has to be told anything. When it is due, and its last instant, are left to the caller. */
+  get isUnchanged(): boolean {
+    const sets = [...Object.values(this.changed), this.changedLinks, this.companiesTouched] as readonly ReadonlySet<unknown>[];
+    const lists = [this.fresh, this.forgotten].flatMap((each) => Object.values(each)) as readonly (readonly unknown[])[];
+    return !this.isNew && this.touched.size === 0 && sets.every(({ size }) => size === 0) && lists.every(({ length }) => length === 0);
+  }
+
   /** Takes signals out of what is known. Returns those that were there. */
   removeSignals(gone: ReadonlySet<SignalId>): readonly Signal[] {
     const removed: Signal[] = [];
