@@ -7,6 +7,7 @@ import { say } from '../say';
 import { createDatabase, serverCommand, startServer, stopServer } from '../server';
 import { imports } from './imports';
 import { indexReady } from './index-ready';
+import { manyBuilds } from './many-builds';
 import { manyPeople } from './many-people';
 import { manyRules } from './many-rules';
 import { multiply } from './multiply';
@@ -74,6 +75,7 @@ async function copied(cluster: Cluster, sent: number, times: number): Promise<vo
   try {
     const { key } = await serverCommand<{ key: string }>(url, 'key', 'again', SCOPES);
     say(`  the counting index from what was written down: ready after ${(await indexReady(again.url, key)).toFixed(0)} s (wanted: 30)`);
+    await manyBuilds({ address: again.url, key, databaseUrl: url });
   } finally {
     await stopServer(again);
   }

@@ -5,6 +5,7 @@ import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
+import { nextOfBuild } from './queries/next-of-build';
 import { UNFINISHED } from './queries/unfinished-builds';
 import { runOverdue } from './turn';
 
@@ -80,16 +81,12 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
       return false;
     }
     const epoch = await store.current(sql);
-    const contacts = await sql.query<{ id: number; lane: number }>(
-      `select c.id, r.lane from unnest($1::smallint[], $2::bigint[]) as r(lane, after)
-         cross join lateral (
-           select c.id from (
-             select id from contact where lane = r.lane and id > r.after and epoch < $4 and last_now is not null and merged_into is null
-             union all
-             select id from company where lane = r.lane and id > r.after and epoch < $4 and last_now is not null) c
-            order by c.id limit $3) c
-        order by c.id`,
-      [lanes.map((each) => each.lane), lanes.map((each) => each.after_contact), CONTACTS_A_LANE, build.epoch],
+    const contacts = await nextOfBuild(
+      sql,
+      build.epoch,
+      lanes.map((each) => each.lane),
+      lanes.map((each) => each.after_contact),
+      CONTACTS_A_LANE,
     );
     if (contacts.length > 0) await passEach(sql, epoch, build, contacts, now);
     const progress = lanes.map(({ lane, after_contact }) => {
