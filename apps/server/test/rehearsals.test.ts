@@ -202,4 +202,28 @@ describe('a dry run', () => {
     expect(first.changes['owner set']).toBe(2);
     expect(await server.database.query('select * from routing_turn')).toEqual(turns);
   });
+
+  it('is of some who stand for all where very many are concerned, and of all of them when that is asked for', async () => {
+    const many = 20_400;
+    await server.database.query(
+      `insert into contact (id, uid, lane, email, email_folded, made_at, last_now)
+       select nextval('contact_id_seq'), gen_random_uuid(), n % 64, 'n' || n || '@many.example', 'n' || n || '@many.example', $2, $2 from generate_series(1, $1::int) n`,
+      [many, new Date(0).toISOString()],
+    );
+    const without = { kind: 'tag', tag: 'trade.asked', op: 'lacks' };
+    const rule = { when: { kind: 'becomes', condition: without }, then: [{ do: 'add tag', tag: 'trade.asked' }], beginsWith: 'everyone' };
+    const ask = async (all?: boolean): Promise<RuleRehearsal> =>
+      (await server.call('post', '/api/app/rules/rehearse').send({ rule, all }).expect(200)).body as RuleRehearsal;
+    const { part, touched, samples } = await ask();
+    const [{ n } = { n: 0 }] = await server.database.query<{ n: number }>('select count(*)::int as n from contact');
+    expect(part).toMatchObject({ all: n });
+    expect(part?.done).toBeGreaterThan(1_500);
+    expect(part?.done).toBeLessThan(2_500);
+    expect(part?.secondsForAll).toBeGreaterThan(0);
+    expect(touched).toBe(part?.done);
+    expect(samples?.length).toBeGreaterThan(0);
+    const all = await ask(true);
+    expect(all).not.toHaveProperty('part');
+    expect(all.touched).toBe(n);
+  });
 });

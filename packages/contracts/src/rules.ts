@@ -6,6 +6,7 @@ import { contactChangeSchema } from './contacts.ts';
 export const rehearseRuleSchema = z.strictObject({
   key: z.string().max(80).optional().describe('the rule that it would replace'),
   rule: writtenRuleSchema,
+  all: z.boolean().optional().describe('goes through everyone concerned also where they are very many, which takes long'),
 });
 
 export const ruleRehearsalSchema = z.object({
@@ -28,6 +29,16 @@ export const ruleRehearsalSchema = z.object({
     .nullable()
     .describe('how often it fires: on the average of the last eight weeks, or, for a date, in the coming one; null where nobody can say'),
   everyone: z.boolean(),
+  part: z
+    .object({
+      done: z.int(),
+      all: z.int(),
+      secondsForAll: z.int().describe('about how long all of them would take'),
+    })
+    .optional()
+    .describe(
+      'where those concerned are very many: of how many of them the figures are, taken evenly from all; left out where they are of all',
+    ),
   work: z
     .array(
       z.object({

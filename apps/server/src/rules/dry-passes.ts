@@ -36,12 +36,15 @@ interface DryPasses {
   /** the pass of one of them, in memory */
   readonly work: (state: SubjectState) => readonly Effect[];
   readonly add: (who: Who | undefined, effects: readonly Effect[], followed: FollowedEffects) => void;
+  /** by which it is given up when nobody waits */
+  readonly waited?: AbortSignal | undefined;
 }
 
 /** Works everyone in passes of which nothing is kept, and follows what those mean to others. */
-export async function throughDryPasses(sql: Sql, { compiled, now, candidates, work, add }: DryPasses): Promise<void> {
+export async function throughDryPasses(sql: Sql, { compiled, now, candidates, work, add, waited }: DryPasses): Promise<void> {
   const dry = new DryRun(sql, compiled, now);
   for (const ids of chunksOf(candidates)) {
+    if (waited?.aborted) return;
     const states = await loadStates(sql, compiled.catalogue, ids, compiled.needs);
     const rehearsed = [...states.values()].map((state) => ({ state, effects: work(state) }));
     const followed = await dry.follow(states, rehearsed);
@@ -89,6 +92,18 @@ export async function rehearseRun(sql: Sql, { compiled, arrival, now, candidates
     ...{ touched: tally.touched, changes: tally.changes, samples: tally.samples },
     ...{ pace: null, everyone: true, work: await tally.work(sql) },
   };
+}
+
+/** About so many, taken evenly from all of them. Contacts of one company stand together, and are taken together. */
+export function evenly(candidates: readonly Candidate[], most: number): readonly Candidate[] {
+  const groups: Candidate[][] = [];
+  for (const candidate of candidates) {
+    const last = groups.at(-1);
+    if (last && candidate.company_id !== null && candidate.company_id === last[0]?.company_id) last.push(candidate);
+    else groups.push([candidate]);
+  }
+  const every = Math.ceil(candidates.length / most);
+  return groups.filter((_, index) => index % every === 0).flat();
 }
 
 /** So many at a time, but a company is never parted: what is done to it is told to all of its contacts. */

@@ -20,10 +20,13 @@ import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
 import { candidatesSql } from './candidates';
-import { DryTally, throughDryPasses, type Candidate } from './dry-passes';
+import { DryTally, evenly, throughDryPasses, type Candidate } from './dry-passes';
 
 /** Comes after every rule that is there, as a new rule does. */
 const NEW_RULE = 2_147_483_647;
+/** Where more than so many are concerned, some of them are looked at first. */
+const MANY = 20_000;
+const SOME = 2_000;
 const WEEKS_LOOKED_AT = 8;
 const WEEK_MS = 7 * 86_400_000;
 
@@ -36,7 +39,11 @@ export class RehearsalService {
     private readonly clock: ServerClock,
   ) {}
 
-  async rehearse(written: unknown, key: string | undefined): Promise<RuleRehearsal> {
+  /**
+   * @param all also where very many are concerned; otherwise some of them stand for all
+   * @param waited by which it is given up when nobody waits
+   */
+  async rehearse(written: unknown, key: string | undefined, all = false, waited?: AbortSignal): Promise<RuleRehearsal> {
     return this.database.transaction(async (sql) => {
       await sql.query('set transaction isolation level repeatable read read only');
       const { compiled } = await this.store.current(sql);
@@ -67,19 +74,27 @@ export class RehearsalService {
       const now = this.clock.now();
       const moment = new Moment(now, catalogue.zone);
       const asked = candidatesSql(rule, moment);
-      const candidates = await sql.query<Candidate>(asked.text, asked.values);
+      const everyone = await sql.query<Candidate>(asked.text, asked.values);
+      const candidates = all || everyone.length <= MANY ? everyone : evenly(everyone, SOME);
       const tally = new Tally(rule, catalogue);
+      const began = performance.now();
       await throughDryPasses(sql, {
         compiled: on,
         now,
         candidates,
+        waited,
         work: (state) => {
           tally.count(state, moment);
           return rehearse(on, state, definition.id, now);
         },
         add: (...done) => tally.add(...done),
       });
-      return tally.result(sql, candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
+      const result = await tally.result(sql, candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
+      if (candidates === everyone) return result;
+      const [done, of] = [candidates.length, everyone.length];
+      const seconds = ((performance.now() - began) / 1_000) * (of / done);
+      const pace = result.pace && { ...result.pace, times: Math.round(result.pace.times * (of / done)) };
+      return { ...result, pace, part: { done, all: of, secondsForAll: Math.ceil(seconds) } };
     });
   }
 }

@@ -1,4 +1,5 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res } from '@nestjs/common';
+import { type Response } from 'express';
 import { type Sent } from '@eager-sieve/contracts';
 import { Handles, SentHere } from '../http/route';
 import { CallerIs, callerRef, type Caller } from '../settings/access';
@@ -103,7 +104,9 @@ export class RulesController {
   }
 
   @Handles('rehearse')
-  async rehearse(@SentHere() { body }: Sent<'rehearse'>, @CallerIs() caller: Caller) {
-    return withoutNames(await this.rehearsals.rehearse(body.rule, body.key), caller);
+  async rehearse(@SentHere() { body }: Sent<'rehearse'>, @CallerIs() caller: Caller, @Res({ passthrough: true }) response: Response) {
+    const waited = new AbortController();
+    response.once('close', () => waited.abort());
+    return withoutNames(await this.rehearsals.rehearse(body.rule, body.key, body.all, waited.signal), caller);
   }
 }

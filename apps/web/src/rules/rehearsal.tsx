@@ -7,8 +7,22 @@ import { Persons } from '../ui/person-input';
 import { CutShort } from '../ui/states';
 import { Wide } from '../ui/wide';
 
+interface RehearsalProps {
+  readonly result: RuleRehearsal;
+  readonly of?: RuleSubject;
+  readonly stale: boolean;
+  readonly whole?: Whole;
+}
+
+/** Where only some of very many were looked at: how all of them are. */
+interface Whole {
+  readonly isUnderWay: boolean;
+  readonly begin: () => void;
+  readonly cancel: () => void;
+}
+
 /** What a rehearsal found: how many pass each step, and what would change for whom. Nothing has changed. */
-export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehearsal; of?: RuleSubject; stale: boolean }) {
+export function Rehearsal({ result, of = 'contact', stale, whole }: RehearsalProps) {
   const nobody = of === 'company' ? 'no company' : 'nobody';
   return (
     <section
@@ -22,6 +36,7 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
             {stale ? 'of the rule before your last change' : 'nothing has changed yet'}
           </span>
         </h2>
+        {result.part && <Part part={result.part} of={of} whole={whole} />}
         <Steps result={result} />
         <p className="quiet mt-2.5 text-[12.5px]">
           {!result.everyone && 'It begins from now on: those before stay as they are. '}
@@ -54,11 +69,42 @@ export function Rehearsal({ result, of = 'contact', stale }: { result: RuleRehea
         ) : (
           <Samples samples={result.samples} of={of} />
         )}
-        {result.samples && <CutShort shown={result.samples.length} of={result.touched} how="the figures beside are of all" />}
+        {result.samples && (
+          <CutShort shown={result.samples.length} of={result.touched} how={result.part ? undefined : 'the figures beside are of all'} />
+        )}
       </div>
     </section>
   );
 }
+
+/** That the figures are of some only, and how to have those of all. */
+function Part({ part, of, whole }: { part: NonNullable<RuleRehearsal['part']>; of: RuleSubject; whole: Whole | undefined }) {
+  return (
+    <div role="status" className="mt-2 text-[12.5px]">
+      <p>
+        <b>The figures are of {count(part.done)} only</b>, taken evenly from the {subjects(of, part.all)} it concerns.
+      </p>
+      {whole &&
+        (whole.isUnderWay ? (
+          <div className="mt-1.5 flex flex-wrap items-center gap-2">
+            <progress className="progress progress-primary w-24" aria-label="Rehearsing with all of them" />
+            <span className="quiet">all of them take {about(part.secondsForAll)}</span>
+            <button type="button" className="btn btn-xs btn-outline" onClick={whole.cancel}>
+              Cancel
+            </button>
+          </div>
+        ) : (
+          <button type="button" className="btn btn-xs btn-outline btn-primary mt-1.5" onClick={whole.begin}>
+            Rehearse with all of them ({about(part.secondsForAll)})
+          </button>
+        ))}
+    </div>
+  );
+}
+
+const MINUTE_S = 60;
+const about = (seconds: number): string =>
+  seconds < MINUTE_S ? `about ${times(seconds, 'second')}` : `about ${times(Math.round(seconds / MINUTE_S), 'minute')}`;
 
 /** How many tasks it makes on a day, at the pace of late. */
 function tasksADay({ pace, touched, work }: RuleRehearsal): number | null {
@@ -109,7 +155,7 @@ function Steps({ result }: { result: RuleRehearsal }) {
               <span aria-hidden className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`} style={{ width: `${(step.count / most) * 96}px` }} />
               <span className={last ? 'font-bold' : ''} data-touched={last ? '' : undefined}>
                 {count(step.count)}
-                {last && result.everyone && ' now'}
+                {last && result.everyone && (result.part ? ' of these' : ' now')}
               </span>
             </dd>
           </div>

@@ -1,5 +1,5 @@
 import { oftenWords, ruleSentence, type Group, type RuleBody, type RuleSubject } from '@eager-sieve/core';
-import { useEffect, useEffectEvent, useState } from 'react';
+import { useEffect, useEffectEvent, useRef, useState } from 'react';
 import { type RuleRehearsal } from '@eager-sieve/contracts';
 import { api } from '../app/api';
 import { errorMessage } from '../app/errors';
@@ -36,12 +36,20 @@ function useRehearsal({ body: rule, itemKey, isNew, written }: Draft<'rule'>) {
   const [rehearsed, setRehearsed] = useState<{ of: RuleBody; result: RuleRehearsal } | null>(null);
   /** how long the last one took, in milliseconds */
   const [took, setTook] = useState(Infinity);
-  const run = async (): Promise<void> => {
+  const asked = useRef<ReturnType<typeof rehearse>>(undefined);
+  const [isOfAll, setIsOfAll] = useState(false);
+  const run = async (all = false): Promise<void> => {
     const began = performance.now();
-    const result = await rehearse({ body: { rule: written({ ...rule, on: false }), ...(isNew ? {} : { key: itemKey }) } });
+    setIsOfAll(all);
+    asked.current = rehearse({
+      body: { rule: written({ ...rule, on: false }), ...(isNew ? {} : { key: itemKey }), ...(all ? { all } : {}) },
+    });
+    const result = await asked.current;
+    setIsOfAll(false);
     setTook(performance.now() - began);
     if (result.data) setRehearsed({ of: rule, result: result.data });
   };
+  const cancel = (): void => asked.current?.abort();
   const fresh = rehearsed !== null && saysSame(rehearsed.of, rule);
   // Once it has been rehearsed and that was quick, it follows what is changed.
   const follows = useEffectEvent(run);
@@ -51,8 +59,10 @@ function useRehearsal({ body: rule, itemKey, isNew, written }: Draft<'rule'>) {
     const timer = setTimeout(() => void follows(), SETTLES_MS);
     return () => clearTimeout(timer);
   }, [isBehind, rule]);
-  return { run, isLoading, error, rehearsed, fresh };
+  return { run, cancel, isLoading, isOfAll, error: wasCancelled(error) ? undefined : error, rehearsed, fresh };
 }
+
+const wasCancelled = (error: unknown): boolean => (error as { name?: unknown } | undefined)?.name === 'AbortError';
 
 function Rule({ draft }: { draft: Draft<'rule'> }) {
   const { body: rule, itemKey, catalogue, isNew } = draft;
@@ -95,7 +105,9 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
           title={isSweep ? 'Runs' : 'Run it once'}
           means={isSweep ? '' : 'For whoever matches now and whatever happened before, whether the rule is on or off.'}
           always={isSweep}
-          wouldTouch={rehearsal.fresh && !draft.changed ? rehearsal.rehearsed?.result.touched : undefined}
+          wouldTouch={
+            rehearsal.fresh && !draft.changed && !rehearsal.rehearsed?.result.part ? rehearsal.rehearsed?.result.touched : undefined
+          }
         />
       )}
       {!isNew && <RuleDid ruleKey={itemKey} />}
@@ -105,7 +117,14 @@ function Rule({ draft }: { draft: Draft<'rule'> }) {
           {errorMessage(rehearsal.error)}
         </p>
       )}
-      {rehearsal.rehearsed && <Rehearsal result={rehearsal.rehearsed.result} of={rehearsal.rehearsed.of.of} stale={!rehearsal.fresh} />}
+      {rehearsal.rehearsed && (
+        <Rehearsal
+          result={rehearsal.rehearsed.result}
+          of={rehearsal.rehearsed.of.of}
+          stale={!rehearsal.fresh}
+          whole={{ isUnderWay: rehearsal.isOfAll, begin: () => void rehearsal.run(true), cancel: rehearsal.cancel }}
+        />
+      )}
     </DefinitionPage>
   );
 }

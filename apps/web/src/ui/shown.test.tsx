@@ -1,4 +1,4 @@
-import { render, screen } from '@testing-library/react';
+import { fireEvent, render, screen } from '@testing-library/react';
 import { MemoryRouter } from 'react-router';
 import { placeWords, errorMessage } from '../app/errors';
 import { Rehearsal } from '../rules/rehearsal';
@@ -117,6 +117,26 @@ describe('a rehearsal', () => {
     expect(container).toHaveTextContent('nobody 1 notice');
     expect(container).toHaveTextContent('About 2 tasks a day after that.');
     expect(shown({ work: [] })).not.toHaveTextContent('Work for people');
+  });
+
+  it('says that its figures are of some only, and goes through all of them on request, which can be cancelled', () => {
+    const [begin, cancel] = [jest.fn(), jest.fn()];
+    const part = { done: 2_000, all: 86_600, secondsForAll: 77 };
+    const page = (isUnderWay: boolean) => (
+      <MemoryRouter>
+        <Rehearsal result={{ ...result, part }} stale={false} whole={{ isUnderWay, begin, cancel }} />
+      </MemoryRouter>
+    );
+    const { container, rerender } = render(page(false));
+    expect(container).toHaveTextContent(/The figures are of 2.000 only, taken evenly from the 86.600 people it concerns./);
+    expect(container).toHaveTextContent('12 of these');
+    expect(container).not.toHaveTextContent('the figures beside are of all');
+    fireEvent.click(screen.getByRole('button', { name: 'Rehearse with all of them (about 1 minute)' }));
+    expect(begin).toHaveBeenCalledTimes(1);
+    rerender(page(true));
+    expect(screen.getByRole('progressbar', { name: 'Rehearsing with all of them' })).toBeInTheDocument();
+    fireEvent.click(screen.getByRole('button', { name: 'Cancel' }));
+    expect(cancel).toHaveBeenCalledTimes(1);
   });
 
   it('says when it is of an older rule, and that a rule from now on leaves the past as it is', () => {

@@ -41,7 +41,7 @@ export function Wrong({ error, again }: { error: unknown; again?: () => void }) 
 }
 
 /** Said under a list that does not show all there is; nothing where it does. */
-export function CutShort({ shown, of, how }: { shown: number; of: number; how?: string }) {
+export function CutShort({ shown, of, how }: { shown: number; of: number; how?: string | undefined }) {
   if (shown >= of) return null;
   return (
     <p className="quiet mt-1.5 text-[12.5px]">
