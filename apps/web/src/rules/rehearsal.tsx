@@ -84,20 +84,15 @@ function Part({ part, of, whole }: { part: NonNullable<RuleRehearsal['part']>; o
       <p>
         <b>The figures are of {count(part.done)} only</b>, taken evenly from the {subjects(of, part.all)} it concerns.
       </p>
-      {whole &&
-        (whole.isUnderWay ? (
-          <div className="mt-1.5 flex flex-wrap items-center gap-2">
-            <progress className="progress progress-primary w-24" aria-label="Rehearsing with all of them" />
-            <span className="quiet">all of them take {about(part.secondsForAll)}</span>
-            <button type="button" className="btn btn-xs btn-outline" onClick={whole.cancel}>
-              Cancel
-            </button>
-          </div>
-        ) : (
-          <button type="button" className="btn btn-xs btn-outline btn-primary mt-1.5" onClick={whole.begin}>
-            Rehearse with all of them ({about(part.secondsForAll)})
+      {whole && (
+        <div className="mt-1.5 flex flex-wrap items-center gap-2">
+          {whole.isUnderWay && <progress className="progress progress-primary w-20" aria-label="Rehearsing with all of them" />}
+          <button type="button" className="btn btn-xs" onClick={whole.isUnderWay ? whole.cancel : whole.begin}>
+            {whole.isUnderWay ? 'Cancel' : 'Rehearse with all of them'}
           </button>
-        ))}
+          <span className="quiet">{about(part.secondsForAll)}</span>
+        </div>
+      )}
     </div>
   );
 }
