@@ -222,6 +222,11 @@ describe('a dry run', () => {
     expect(part?.secondsForAll).toBeGreaterThan(0);
     expect(touched).toBe(part?.done);
     expect(samples?.length).toBeGreaterThan(0);
+    // Contacts of one company stand together.
+    await server.database.query(
+      `update contact set company_id = (select min(id) from company) where email like '%@many.example' and id % 10 = 0`,
+    );
+    expect((await ask()).part).toMatchObject({ all: n });
     const all = await ask(true);
     expect(all).not.toHaveProperty('part');
     expect(all.touched).toBe(n);

@@ -94,18 +94,6 @@ export async function rehearseRun(sql: Sql, { compiled, arrival, now, candidates
   };
 }
 
-/** About so many, taken evenly from all of them. Contacts of one company stand together, and are taken together. */
-export function evenly(candidates: readonly Candidate[], most: number): readonly Candidate[] {
-  const groups: Candidate[][] = [];
-  for (const candidate of candidates) {
-    const last = groups.at(-1);
-    if (last && candidate.company_id !== null && candidate.company_id === last[0]?.company_id) last.push(candidate);
-    else groups.push([candidate]);
-  }
-  const every = Math.ceil(candidates.length / most);
-  return groups.filter((_, index) => index % every === 0).flat();
-}
-
 /** So many at a time, but a company is never parted: what is done to it is told to all of its contacts. */
 function* chunksOf(candidates: readonly Candidate[]): Generator<readonly number[]> {
   let chunk: number[] = [];

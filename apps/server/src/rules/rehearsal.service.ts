@@ -19,8 +19,8 @@ import { Database, type Sql } from '../database/database';
 import { ServerClock } from '../engine/server-clock';
 import { faulty } from '../http/problem';
 import { DefinitionStore } from '../settings/definition-store';
-import { candidatesSql } from './candidates';
-import { DryTally, evenly, throughDryPasses, type Candidate } from './dry-passes';
+import { candidatesCountSql, candidatesSql, someCandidatesSql, type CandidatesSql } from './candidates';
+import { DryTally, throughDryPasses, type Candidate } from './dry-passes';
 
 /** Comes after every rule that is there, as a new rule does. */
 const NEW_RULE = 2_147_483_647;
@@ -73,9 +73,7 @@ export class RehearsalService {
         );
       const now = this.clock.now();
       const moment = new Moment(now, catalogue.zone);
-      const asked = candidatesSql(rule, moment);
-      const everyone = await sql.query<Candidate>(asked.text, asked.values);
-      const candidates = all || everyone.length <= MANY ? everyone : evenly(everyone, SOME);
+      const { candidates, of } = await concerned(sql, rule, moment, all);
       const tally = new Tally(rule, catalogue);
       const began = performance.now();
       await throughDryPasses(sql, {
@@ -90,13 +88,26 @@ export class RehearsalService {
         add: (...done) => tally.add(...done),
       });
       const result = await tally.result(sql, candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
-      if (candidates === everyone) return result;
-      const [done, of] = [candidates.length, everyone.length];
-      const seconds = ((performance.now() - began) / 1_000) * (of / done);
-      const pace = result.pace && { ...result.pace, times: Math.round(result.pace.times * (of / done)) };
+      if (of === undefined) return result;
+      const done = candidates.length;
+      const seconds = ((performance.now() - began) / 1_000) * (of / Math.max(1, done));
+      const pace = result.pace && { ...result.pace, times: Math.round(result.pace.times * (of / Math.max(1, done))) };
       return { ...result, pace, part: { done, all: of, secondsForAll: Math.ceil(seconds) } };
     });
   }
+}
+
+/** Whom the rule concerns: everyone, or where they are very many some of them, of how many. */
+async function concerned(
+  sql: Sql,
+  rule: CompiledRule,
+  moment: Moment,
+  all: boolean,
+): Promise<{ readonly candidates: readonly Candidate[]; readonly of?: number }> {
+  const ask = <Row>({ text, values }: CandidatesSql): Promise<Row[]> => sql.query<Row>(text, values);
+  const [{ n } = { n: 0 }] = all ? [] : await ask<{ n: number }>(candidatesCountSql(rule, moment));
+  if (n <= MANY) return { candidates: await ask<Candidate>(candidatesSql(rule, moment)) };
+  return { candidates: await ask<Candidate>(someCandidatesSql(rule, moment, Math.ceil(n / SOME))), of: n };
 }
 
 class Tally {
