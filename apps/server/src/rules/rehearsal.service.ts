@@ -26,7 +26,7 @@ import { DryTally, throughDryPasses, type Candidate } from './dry-passes';
 const NEW_RULE = 2_147_483_647;
 /** Where more than so many are concerned, some of them are looked at first. */
 const MANY = 20_000;
-const SOME = 2_000;
+const SOME = 1_000;
 const WEEKS_LOOKED_AT = 8;
 const WEEK_MS = 7 * 86_400_000;
 
