@@ -4,7 +4,7 @@ import { say } from '../say';
 
 const LOOKED_AT_MS = 50;
 /** A build that goes pass by pass is only watched for so long. */
-const WATCHED_MS = 30_000;
+const WATCHED_MS = 10_000;
 const YEARS = { kind: 'field', field: 'wheel-years', op: '<', value: 4 };
 const OPENED = { kind: 'signal', type: 'message.opened', within: { last: 40, unit: 'days' }, count: { op: '>=', value: 2 } };
 
