@@ -215,6 +215,30 @@ describe('a build that needs no pass of each contact', () => {
     await alike('visit');
   });
 
+  it('takes what is saved one after the other in its order, and a later one takes over what one that was stopped has left', async () => {
+    const before = await epochsOf(once);
+    for (const { server } of [once, passes]) {
+      for (const from of [5, 35])
+        await server
+          .call('put', '/api/v1/definitions')
+          .send(live(sizeFrom(from)))
+          .expect(200);
+      await server.idle();
+    }
+    expect(await epochsOf(once)).toEqual(before);
+    const sizes = (await alike('large')).filter(({ since }) => since !== null).length;
+    expect(sizes).toBeGreaterThan(PEOPLE / 5);
+    for (const { server } of [once, passes]) {
+      await server.database.query(
+        `insert into build (definitions, name, epoch, cause, state, total, started_at) select '{}', 'Stopped', epoch, 'test', 'stopped', 1, $1 from workspace`,
+        [new Date(NOW).toISOString()],
+      );
+      await server.define(live(sizeFrom(20)));
+      expect(await server.database.query(`select id from build where state <> 'done'`)).toEqual([]);
+    }
+    await alike('large');
+  });
+
   it('goes on where it was stopped, whoever does the rest', async () => {
     const { server, clock } = once;
     await server.database.query(`update build_lane set done = false where build_id = (select max(id) from build) and lane < 32`);

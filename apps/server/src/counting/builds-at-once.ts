@@ -1,3 +1,4 @@
+import { setTimeout as wait } from 'node:timers/promises';
 import { type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import { type Logger } from 'pino';
 import { type Database } from '../database/database';
@@ -9,6 +10,8 @@ import { type CountingService } from './counting.service';
 const LOOKED_AT_EVERY_MS = 200;
 /** So long it is waited for an index that catches up: it does so faster than passes go. */
 const PATIENCE_MS = 30_000;
+/** Lanes are not held any longer for its answer, since signals wait: it may be busy with a long count. */
+const LANES_HELD_MS = 3_000;
 
 /** Brings everyone up out of the counting index where a definition was saved that lets it. What it cannot do is left to passes. */
 export class BuildsAtOnce implements OnModuleInit, OnApplicationShutdown {
@@ -66,12 +69,12 @@ export class BuildsAtOnce implements OnModuleInit, OnApplicationShutdown {
       `select id, started_at from build where state = 'running' and at_once_until is not null order by id limit 1`,
     );
     if (!build) return false;
-    const find: FindMoves = async (question) =>
-      (await this.#counting.moves(question)) ?? ((await this.#isCatchingUp(build.started_at)) ? 'later' : undefined);
+    const isPatient = this.#clock.now() - build.started_at.getTime() < PATIENCE_MS;
+    const find: FindMoves = async (question) => {
+      const found = await Promise.race([this.#counting.moves(question), wait(LANES_HELD_MS, 'later' as const, { ref: false })]);
+      if (found === 'later') return isPatient ? 'later' : undefined;
+      return found ?? (isPatient && (await this.#counting.state()) === 'catching up' ? 'later' : undefined);
+    };
     return (await buildAtOnce(this.#database, this.#store, this.#clock, find)) === 'done';
-  }
-
-  async #isCatchingUp(since: Date): Promise<boolean> {
-    return this.#clock.now() - since.getTime() < PATIENCE_MS && (await this.#counting.state()) === 'catching up';
   }
 }

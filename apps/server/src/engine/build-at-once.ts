@@ -1,4 +1,4 @@
-import { bringingUp, laneOf, LANES, type Compiled, type Derived } from '@eager-sieve/core';
+import { bringingUp, laneOf, LANES, type Derived } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore, type Epoch } from '../settings/definition-store';
 import { AT_ONCE_MS, endIfDone, passEach, type Build } from './builds';
@@ -41,44 +41,46 @@ export async function buildAtOnce(database: Database, store: DefinitionStore, cl
   return came;
 }
 
-/** Passes leave a build alone for a while longer. */
-const leaveAlone = (sql: Sql, build: number, now: number): Promise<unknown[]> =>
-  sql.query('update build set at_once_until = $2 where id = $1', [build, iso(now + AT_ONCE_MS)]);
+/** Passes leave this build, and those that wait behind it, alone for a while longer. */
+const leaveAlone = (sql: Sql, now: number): Promise<unknown[]> =>
+  sql.query(`update build set at_once_until = $1 where state = 'running' and at_once_until is not null`, [iso(now + AT_ONCE_MS)]);
 
 /** Leaves a build to passes from now on. */
 export const leaveToPasses = (sql: Sql): Promise<unknown[]> =>
   sql.query(`update build set at_once_until = null where state = 'running' and at_once_until is not null`);
 
 async function step(sql: Sql, store: DefinitionStore, now: number, find: FindMoves): Promise<StepAtOnce> {
-  const [build] = await sql.query<Build & { total: number; at_once: boolean }>(
-    `select id, definitions, epoch, cause, total, at_once_until is not null as at_once from build where state = 'running' order by id limit 1`,
+  const [build] = await sql.query<Build & { total: number; at_once: boolean; stopped: boolean }>(
+    `select id, definitions, epoch, cause, total, at_once_until is not null as at_once,
+            exists (select from build s where s.state = 'stopped' and s.id < b.id) as stopped
+       from build b where state = 'running' order by id limit 1`,
   );
   if (!build?.at_once) return 'nothing';
+  const left = async (): Promise<StepAtOnce> => {
+    await leaveToPasses(sql);
+    return 'left to passes';
+  };
+  // It takes over what stopped ones have left, which needs a pass.
+  if (build.stopped) return left();
   const lanes = await lockLanes(sql, build);
   if (lanes.length === 0) return (await endIfDone(sql, build.id, 0, now)) ? 'done' : 'later';
   const epoch = await store.current(sql);
   const { compiled } = epoch;
-  const found = build.definitions.some((id) => bringingUp(compiled, id) === 'a pass of each')
-    ? undefined
-    : await find({
-        ids: build.definitions.filter((id) => bringingUp(compiled, id) === 'at once'),
-        lanes,
-        instant: now,
-      });
+  const standing = build.definitions.filter((id) => compiled.catalogue.any(id));
+  if (standing.some((id) => bringingUp(compiled, id) === 'a pass of each')) return left();
+  const ids = standing.filter((id) => bringingUp(compiled, id) === 'at once');
+  const found = await find({ ids, lanes, instant: now });
   if (found === 'later') {
-    await leaveAlone(sql, build.id, now);
+    await leaveAlone(sql, now);
     return 'later';
   }
-  if (!found) {
-    await leaveToPasses(sql);
-    return 'left to passes';
-  }
+  if (!found) return left();
   const overdue = await sql.query<{ id: number; lane: number }>(
     'select contact_id as id, lane from due where lane = any($1::smallint[]) and due_at <= $2',
     [lanes, iso(now)],
   );
   if (overdue.length > 0) await passEach(sql, epoch, build, overdue, now);
-  await write(sql, epoch, build, { lanes, found, now, overdue: new Set(overdue.map(({ id }) => id)) });
+  await write(sql, epoch, build, { ids, lanes, found, now, overdue: new Set(overdue.map(({ id }) => id)) });
   return 'done';
 }
 
@@ -93,6 +95,7 @@ async function lockLanes(sql: Sql, { id, total }: { readonly id: number; readonl
 }
 
 interface Writing {
+  readonly ids: readonly number[];
   readonly lanes: readonly number[];
   readonly found: FoundMoves;
   readonly now: number;
@@ -100,11 +103,11 @@ interface Writing {
   readonly overdue: ReadonlySet<number>;
 }
 
-async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { lanes, found, now, overdue }: Writing): Promise<void> {
+async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { ids, lanes, found, now, overdue }: Writing): Promise<void> {
   const others = (ids: readonly number[]): readonly number[] => (overdue.size === 0 ? ids : ids.filter((id) => !overdue.has(id)));
-  const conditions = build.definitions.flatMap((id) => keptCondition(compiled, id) ?? []);
   const moved = [];
-  for (const [index, { id, kind, cause }] of conditions.entries()) {
+  for (const [index, id] of ids.entries()) {
+    const { kind, cause } = compiled.derived.find((each) => each.id === id) as Derived;
     const { joins = [], leaves = [] } = found.moves[index] ?? {};
     const one: OneMove = { id, joins: others(joins), leaves: others(leaves), at: iso(now), epoch, cause };
     if (kind === 'audience') await writeAudience(sql, one);
@@ -119,12 +122,9 @@ async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { lanes
     [lanes],
   );
   // Last, since it is the same row for all who take part.
-  await leaveAlone(sql, build.id, now);
+  await leaveAlone(sql, now);
   await endIfDone(sql, build.id, found.contacts + companies, now);
 }
-
-const keptCondition = (compiled: Compiled, id: number): Derived | undefined =>
-  bringingUp(compiled, id) === 'at once' ? compiled.derived.find((each) => each.id === id) : undefined;
 
 interface OneMove {
   readonly id: number;

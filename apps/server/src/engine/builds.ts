@@ -6,7 +6,6 @@ import { commitPasses } from './commit';
 import { MOVED } from './inbox';
 import { loadStates } from './load-states';
 import { nextOfBuild } from './queries/next-of-build';
-import { UNFINISHED } from './queries/unfinished-builds';
 import { runOverdue } from './turn';
 
 /** Contacts per step: few enough that lanes are locked only briefly and signals keep flowing. Taken from several lanes, so that small sites need few steps. */
@@ -16,6 +15,7 @@ const CONTACTS_A_LANE = 40;
 /** So long a build is left to whoever brings everyone up at once, from when it was last seen to go on. */
 export const AT_ONCE_MS = 5_000;
 
+/** Fewer are passed as soon. */
 const FEWEST_AT_ONCE = 1_000;
 
 export interface BuildOrder {
@@ -37,12 +37,7 @@ export async function orderBuild(sql: Sql, order: BuildOrder, epoch: number, now
      returning id, total`,
     [order.definitions, order.name, epoch, order.cause, iso(now), order.atOnce ? iso(now + AT_ONCE_MS) : null],
   );
-  // Few are passed as soon; and whoever an earlier build has not come to has to be passed first.
-  if (order.atOnce)
-    await sql.query(
-      `update build set at_once_until = null where id = $1 and (total < ${FEWEST_AT_ONCE} or exists (select from build b where b.id < $1 and b.${UNFINISHED}))`,
-      [row?.id],
-    );
+  if (order.atOnce) await sql.query('update build set at_once_until = null where id = $1 and total < $2', [row?.id, FEWEST_AT_ONCE]);
   if (row?.total === 0) await sql.query(`update build set state = 'done', finished_at = started_at where id = $1`, [row.id]);
   else await sql.query('insert into build_lane (build_id, lane) select $1, lane from lane', [row?.id]);
 }
