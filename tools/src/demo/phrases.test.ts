@@ -60,6 +60,9 @@ describe('what people type about lists', () => {
     'number of orders is 3',
     'keenness above 40 and rising',
     'downloaded a file and then asked for samples',
+    'no email consent but phone consent',
+    'started a form but did not finish',
+    'clicked a link about kilns',
     'bought at least 3 litres of celadon',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readingsOf(phrase)).toEqual([]);

@@ -1,4 +1,4 @@
-import { FILLERS } from './words/language.ts';
+import { FILLERS, GENERAL_NOUNS } from './words/language.ts';
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
@@ -10,7 +10,7 @@ import { lexiconOf, type Lexicon } from './lexicon.ts';
 import { lineReadings, type LineReading } from './lines/index.ts';
 import { type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
-import { distance, tokensOf, type Token } from './tokens.ts';
+import { distance, stem, tokensOf, type Token } from './tokens.ts';
 
 /** One way in which a phrase can be meant. */
 export interface Reading {
@@ -165,7 +165,14 @@ const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
 /** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
 const isCutOff = (chunks: readonly Chunk[], start: number): boolean => {
   const [verb, name] = [chunks[start - 1], chunks[start]];
-  const isName = name?.kind === 'thing' && name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail');
+  const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
+  // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
+  if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
+  if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;
+  // `started a form`: any form, and not how somebody came.
+  const isGeneral = GENERAL_NOUNS.has(stem(name?.text.split(' ').at(-1) ?? ''));
+  const isName =
+    name?.kind === 'thing' && (isGeneral || name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail'));
   return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
 };
 
@@ -184,13 +191,19 @@ function inLines(
       const { inner: said, joint } = trimmed(chunks.slice(start, end));
       if (said.length === 0) continue;
       const inner = meantByOne(said, before.object);
-      const own = sameThing(before.lines.at(-1), read(inner), inner, catalogue);
+      const denied = before.verb && before.object?.length && isThatAlone(inner) ? read([before.verb, ...inner]) : undefined;
+      const own = denied ?? sameThing(before.lines.at(-1), read(inner), inner, catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
       const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));
       if (!line) continue;
       const late = start > 0 && isAfterthought(chunks, start) ? AFTERTHOUGHT : 0;
-      const score = before.score + line.score - (again?.size ?? elided?.size ?? 0) - (before.lines.length > 0 ? ANOTHER_LINE : 0) - late;
+      const score =
+        before.score +
+        line.score -
+        (again?.size ?? elided?.size ?? (denied && before.verb?.size) ?? 0) -
+        (before.lines.length > 0 ? ANOTHER_LINE : 0) -
+        late;
       if (!chosen || score > chosen.score)
         chosen = {
           score,
@@ -284,6 +297,15 @@ const isObjectAndTime = (chunks: readonly Chunk[]): boolean => {
     kind === 'free' || (kind === 'thing' && meanings.every((each) => each.kind === 'detail' || each.kind === 'family'));
   return chunks.at(-1)?.kind === 'window' && words.length > 0 && words.every(isThing);
 };
+
+/** `visited wheels but not kilns`: a thing that it was not, of what was said before. */
+const isThatAlone = (chunks: readonly Chunk[]): boolean => {
+  const [not, thing, ...more] = chunks.filter(({ kind }) => kind !== 'filler');
+  const isObject = thing?.kind === 'free' || (thing?.kind === 'thing' && thing.meanings.every(({ kind }) => OBJECTS.has(kind)));
+  return isObject && !thing.text.includes(' ') && not?.kind === 'not' && /^not$/i.test(not.text) && more.length === 0;
+};
+/** What a thing may mean that somebody bought, looked at or opened: others are what people are. */
+const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message']);
 
 /** Whether it is said only how something is: by a number, a time, or that nothing is known. */
 const isTestAlone = (chunks: readonly Chunk[]): boolean =>

@@ -87,6 +87,11 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
     segment.use(own.slice(at + 1).find(({ text }) => /^one$/i.test(text)));
     return 'one';
   }
+  // `for more than 1,000 at once`
+  if (/^at once\b/i.test(behind)) {
+    segment.use(own.slice(at + 1).find(({ text }) => /^(at )?once$/i.test(text)));
+    return 'one';
+  }
   if ((isOne || words.some((word) => THINGS.test(word))) && besides && (limit.isSaid || isFor)) return 'one';
   return isFor || (isLarge && limit.isSaid) ? 'all' : undefined;
 }

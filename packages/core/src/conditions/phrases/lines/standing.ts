@@ -18,7 +18,8 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   segment.takeAll('family', (each) => each.family === family);
   const valued = phrase.catalogue.body('tag', tag)?.value;
   const isLost = segment.takeCue('lost');
-  const isEver = !isLost && segment.takeCue('ever');
+  const isNever = segment.chunks.some(({ kind, text }) => kind === 'not' && /^never$/i.test(text));
+  const isEver = !isLost && (segment.takeCue('ever') || isNever);
   if (isEver) segment.takeWord(/^once$/i);
   const isNot = segment.takeNot();
   const value = valued && carriedTest(phrase, segment, valued);
