@@ -8,6 +8,8 @@ import { MOVED } from './inbox';
 
 /** So many contacts at a time: their lanes are locked until it is written, and their signals wait so long. */
 const CONTACTS_A_STEP = 16_000;
+/** If the clock should have come to more of them already, workers go first. */
+const MOST_OVERDUE = 500;
 
 /** Whom bringing some conditions up moves, as it is asked of everyone at once. */
 export interface MovesQuestion {
@@ -36,7 +38,7 @@ export type StepAtOnce = 'done' | 'nothing' | 'later' | 'left to passes';
  * few statements. Only contacts to whom the clock should have come already are passed, so that everything is worked in its order.
  */
 export async function buildAtOnce(database: Database, store: DefinitionStore, clock: Clock, find: FindMoves): Promise<StepAtOnce> {
-  const came = await database.sharedEpoch((sql) => step(sql, store, clock.now(), find));
+  const came = await database.sharedEpoch((sql) => step(sql, store, clock, find));
   if (came === 'done' || came === 'left to passes') await database.query(`select pg_notify('${MOVED}', '')`);
   return came;
 }
@@ -49,7 +51,7 @@ const leaveAlone = (sql: Sql, now: number): Promise<unknown[]> =>
 export const leaveToPasses = (sql: Sql): Promise<unknown[]> =>
   sql.query(`update build set at_once_until = null where state = 'running' and at_once_until is not null`);
 
-async function step(sql: Sql, store: DefinitionStore, now: number, find: FindMoves): Promise<StepAtOnce> {
+async function step(sql: Sql, store: DefinitionStore, clock: Clock, find: FindMoves): Promise<StepAtOnce> {
   const [build] = await sql.query<Build & { total: number; at_once: boolean; stopped: boolean }>(
     `select id, definitions, epoch, cause, total, at_once_until is not null as at_once,
             exists (select from build s where s.state = 'stopped' and s.id < b.id) as stopped
@@ -63,22 +65,24 @@ async function step(sql: Sql, store: DefinitionStore, now: number, find: FindMov
   // It takes over what stopped ones have left, which needs a pass.
   if (build.stopped) return left();
   const lanes = await lockLanes(sql, build);
+  // Only now: nobody is worked in these lanes any more.
+  const now = clock.now();
   if (lanes.length === 0) return (await endIfDone(sql, build.id, 0, now)) ? 'done' : 'later';
   const epoch = await store.current(sql);
   const { compiled } = epoch;
   const standing = build.definitions.filter((id) => compiled.catalogue.any(id));
   if (standing.some((id) => bringingUp(compiled, id) === 'a pass of each')) return left();
   const ids = standing.filter((id) => bringingUp(compiled, id) === 'at once');
-  const found = await find({ ids, lanes, instant: now });
+  const overdue = await sql.query<{ id: number; lane: number }>(
+    `select contact_id as id, lane from due where lane = any($1::smallint[]) and due_at <= $2 limit ${MOST_OVERDUE + 1}`,
+    [lanes, iso(now)],
+  );
+  const found = overdue.length > MOST_OVERDUE ? 'later' : await find({ ids, lanes, instant: now });
   if (found === 'later') {
     await leaveAlone(sql, now);
     return 'later';
   }
   if (!found) return left();
-  const overdue = await sql.query<{ id: number; lane: number }>(
-    'select contact_id as id, lane from due where lane = any($1::smallint[]) and due_at <= $2',
-    [lanes, iso(now)],
-  );
   if (overdue.length > 0) await passEach(sql, epoch, build, overdue, now);
   await write(sql, epoch, build, { ids, lanes, found, now, overdue: new Set(overdue.map(({ id }) => id)) });
   return 'done';
