@@ -137,6 +137,7 @@ describe('a build that needs no pass of each contact', () => {
 
   it('tells a rule what is so already, so that it waits for what becomes true from then on', async () => {
     await define({
+      ...live({ match: 'any', of: [sizeFrom(48), seenLately] }, 'grown-or-seen'),
       rules: [
         {
           key: 'grown',
@@ -149,6 +150,7 @@ describe('a build that needs no pass of each contact', () => {
       ],
     });
     await alike('grown');
+    expect((await alike('grown-or-seen')).filter(({ since }) => since !== null).length).toBeGreaterThan(10);
     for (const { server } of [once, passes]) {
       for (const [n, size] of [
         [0, 30],
