@@ -60,6 +60,7 @@ describe('what people type about lists', () => {
     'number of orders is 3',
     'keenness above 40 and rising',
     'downloaded a file and then asked for samples',
+    'consent by phone',
     'no email consent but phone consent',
     'started a form but did not finish',
     'clicked a link about kilns',

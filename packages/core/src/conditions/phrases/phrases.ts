@@ -162,6 +162,7 @@ interface Parted {
 const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
   chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
 
+const BY = /^(by|via)$/i;
 /** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
 const isCutOff = (chunks: readonly Chunk[], start: number): boolean => {
   const [verb, name] = [chunks[start - 1], chunks[start]];
@@ -169,6 +170,10 @@ const isCutOff = (chunks: readonly Chunk[], start: number): boolean => {
   // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
   if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
   if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;
+  // `visited wheels not kilns`: it is not the wheels that they did not visit.
+  if (verb?.kind === 'not' && /^not$/i.test(said)) return true;
+  // `consent by phone`: no channel that there is.
+  if (chunks[start - (BY.test(said) ? 2 : 1)]?.cue === 'consent' && (BY.test(said) || BY.test(name?.text ?? ''))) return true;
   // `started a form`: any form, and not how somebody came.
   const isGeneral = GENERAL_NOUNS.has(stem(name?.text.split(' ').at(-1) ?? ''));
   const isName =
@@ -191,7 +196,7 @@ function inLines(
       const { inner: said, joint } = trimmed(chunks.slice(start, end));
       if (said.length === 0) continue;
       const inner = meantByOne(said, before.object);
-      const denied = before.verb && before.object?.length && isThatAlone(inner) ? read([before.verb, ...inner]) : undefined;
+      const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
       const own = denied ?? sameThing(before.lines.at(-1), read(inner), inner, catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
@@ -298,11 +303,14 @@ const isObjectAndTime = (chunks: readonly Chunk[]): boolean => {
   return chunks.at(-1)?.kind === 'window' && words.length > 0 && words.every(isThing);
 };
 
-/** `visited wheels but not kilns`: a thing that it was not, of what was said before. */
-const isThatAlone = (chunks: readonly Chunk[]): boolean => {
+/** `visited wheels but not kilns`: a thing that it was not, of what was said before. What is called so by its details is one, too. */
+const isThatAlone = (chunks: readonly Chunk[], verb: Chunk): boolean => {
   const [not, thing, ...more] = chunks.filter(({ kind }) => kind !== 'filler');
-  const isObject = thing?.kind === 'free' || (thing?.kind === 'thing' && thing.meanings.every(({ kind }) => OBJECTS.has(kind)));
-  return isObject && !thing.text.includes(' ') && not?.kind === 'not' && /^not$/i.test(not.text) && more.length === 0;
+  if (!thing || more.length > 0 || not?.kind !== 'not' || !/^not$/i.test(not.text)) return false;
+  if (thing.kind === 'free') return !thing.text.includes(' ');
+  const types = verb.meanings.flatMap((each) => (each.kind === 'signal' ? [each.type].flat() : []));
+  const isDetail = thing.meanings.some((each) => each.kind === 'detail' && types.includes(each.type));
+  return thing.kind === 'thing' && (isDetail || (!thing.text.includes(' ') && thing.meanings.every(({ kind }) => OBJECTS.has(kind))));
 };
 /** What a thing may mean that somebody bought, looked at or opened: others are what people are. */
 const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message']);

@@ -18,8 +18,7 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   segment.takeAll('family', (each) => each.family === family);
   const valued = phrase.catalogue.body('tag', tag)?.value;
   const isLost = segment.takeCue('lost');
-  const isNever = segment.chunks.some(({ kind, text }) => kind === 'not' && /^never$/i.test(text));
-  const isEver = !isLost && (segment.takeCue('ever') || isNever);
+  const isEver = !isLost && (segment.takeCue('ever') || saysNever(segment));
   if (isEver) segment.takeWord(/^once$/i);
   const isNot = segment.takeNot();
   const value = valued && carriedTest(phrase, segment, valued);
@@ -103,11 +102,11 @@ function stagesFrom({ catalogue }: Phrase, ends: readonly number[]): readonly nu
 function onceSaid(segment: Segment): 'no more' | 'ever' | undefined {
   const ever = segment.cue('ever');
   if (segment.takeCue('lost') || (ever && NO_MORE.test(ever.text) && segment.takeCue('ever'))) return 'no more';
-  const hasNeverBeen = segment.chunks.some(
-    ({ text }, index) => /^never$/i.test(text) && /^been$/i.test(segment.chunks[index + 1]?.text ?? ''),
-  );
-  return segment.takeCue('ever') || hasNeverBeen ? 'ever' : undefined;
+  return segment.takeCue('ever') || saysNever(segment) ? 'ever' : undefined;
 }
+
+/** Who never was is not, and was not before. */
+const saysNever = (segment: Segment): boolean => segment.chunks.some(({ kind, text }) => kind === 'not' && /^never$/i.test(text));
 
 function onceAt(segment: Segment, stages: readonly number[], once: 'no more' | 'ever', isNot: boolean): Condition | undefined {
   const left: Leaf = { kind: 'change', what: 'stage', from: [...stages], ...withWithin(segment.takeWindow()) };
@@ -228,8 +227,8 @@ export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audi
   segment.takeCues('audience');
   const isLeft = segment.takeCue('left') || segment.takeCue('lost');
   const isNot = segment.takeNot();
-  if (!isLeft && segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ text }) => /^(was|were)$/i.test(text)))
-    return everIn(segment, audience, isNot);
+  const isOnce = saysNever(segment) || segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ text }) => /^(was|were)$/i.test(text));
+  if (!isLeft && isOnce) return everIn(segment, audience, isNot);
   return noneIf(isNot, {
     kind: 'audience',
     audience,
