@@ -147,8 +147,8 @@ function Steps({ result }: { result: RuleRehearsal }) {
           <div key={step.words} className="grid grid-cols-[112px_1fr] items-center gap-2">
             <dt>{step.words}</dt>
             <dd className="flex items-center gap-2">
-              <span aria-hidden className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`} style={{ width: `${(step.count / most) * 96}px` }} />
-              <span className={last ? 'font-bold' : ''} data-touched={last ? '' : undefined}>
+              <span aria-hidden className={`h-3 ${last ? 'bg-accent' : 'bg-primary'}`} style={{ width: `${(step.count / most) * 72}px` }} />
+              <span className={`whitespace-nowrap ${last ? 'font-bold' : ''}`} data-touched={last ? '' : undefined}>
                 {count(step.count)}
                 {last && result.everyone && (result.part ? ' of these' : ' now')}
               </span>
