@@ -28,8 +28,9 @@ describe('what people type about lists', () => {
   it('is gathered in many ways of saying it', () => expect(CORPUS.length).toBeGreaterThan(300));
 
   it('is read as it is meant, nine of ten times at first and nearly always among three readings', () => {
-    const missed = CORPUS.filter(({ phrase, meaning }) => readings.get(phrase)?.[0] !== meaning);
-    expect(missed.length / CORPUS.length).toBeLessThan(0.1);
+    const missed = CORPUS.filter(({ phrase, meaning }) => readings.get(phrase)?.[0] !== meaning).map(({ phrase }) => phrase);
+    // Named, so that one that is read otherwise all of a sudden does not hide behind a share.
+    expect(missed).toEqual([]);
     expect(share((phrase, meaning) => readings.get(phrase)?.slice(0, 3).includes(meaning) === true)).toBeGreaterThanOrEqual(0.98);
   });
 

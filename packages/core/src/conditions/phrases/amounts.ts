@@ -11,13 +11,33 @@ export const word = (tokens: readonly Token[], at: number): string => tokens[at]
 
 /** How many tokens of one of these runs of words stand here, the longest; 0 where none does. */
 export function taken(tokens: readonly Token[], at: number, runs: readonly string[]): number {
+  const first = word(tokens, at);
+  if (first === '') return 0;
   let longest = 0;
   for (const run of runs) {
+    // Hardly any run begins with this word, and hundreds are looked at for each key that is typed: only those that do are split.
+    if (!run.startsWith(first) || (run.length > first.length && run[first.length] !== ' ')) continue;
     const words = run.split(' ');
     if (words.length > longest && words.every((each, index) => word(tokens, at + index) === each)) longest = words.length;
   }
   return longest;
 }
+
+const AMOUNTS: readonly (readonly [run: readonly [string], amount: number])[] = [
+  [['a couple of'], 2],
+  [['couple of'], 2],
+  [['half'], 0.5],
+  [['half a'], 0.5],
+  [['half of a'], 0.5],
+  [['one and a half'], 1.5],
+  [['couple'], 2],
+  [['a couple'], 2],
+  [['half an'], 0.5],
+  [['a half'], 0.5],
+  [['a dozen'], 12],
+  [['a hundred'], 100],
+  [['a thousand'], 1000],
+];
 
 /** `3`, `three`, `a`, `a couple of`, `half a` */
 export function readAmount(tokens: readonly Token[], at: number): Read<number> | undefined {
@@ -27,22 +47,8 @@ export function readAmount(tokens: readonly Token[], at: number): Read<number> |
   if (token.kind === 'number') return { value: (token.number ?? 0) * (multiplier ?? 1), length: multiplier === undefined ? 1 : 2 };
   if (multiplier !== undefined && /^(an?|one)$/.test(token.word)) return { value: multiplier, length: 2 };
   let best: Read<number> | undefined;
-  for (const [run, value] of [
-    ['a couple of', 2],
-    ['couple of', 2],
-    ['half', 0.5],
-    ['half a', 0.5],
-    ['half of a', 0.5],
-    ['one and a half', 1.5],
-    ['couple', 2],
-    ['a couple', 2],
-    ['half an', 0.5],
-    ['a half', 0.5],
-    ['a dozen', 12],
-    ['a hundred', 100],
-    ['a thousand', 1000],
-  ] as const) {
-    const length = taken(tokens, at, [run]);
+  for (const [run, value] of AMOUNTS) {
+    const length = taken(tokens, at, run);
     if (length > (best?.length ?? 0)) best = { value, length };
   }
   if (best) return best;

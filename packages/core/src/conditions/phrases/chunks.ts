@@ -44,6 +44,8 @@ const STRONG_CUES: ReadonlySet<Cue> = new Set(['stage', 'owner', 'tag', 'consent
 const FILLER_RUNS = ['right now', 'at the moment', 'at present', 'as of now', 'as of today', 'these days', 'by now', 'in our database'];
 const EVERYONE: ReadonlySet<string> = new Set(['everyone', 'everybody', 'anyone', 'anybody', 'all']);
 
+const OF_CALLS = /^(call|called|phone|phoned|rang|rung|ring|telephoned)$/;
+
 /** Whether a word is one of the language and no name. */
 const isOfTheLanguage = (word: string): boolean => FILLER_WORDS.has(word) || isNegation(word) || JOINTS.has(word) || word.length < 2;
 
@@ -58,12 +60,13 @@ function readCue(tokens: readonly Token[], at: number): Read<Cue> | undefined {
 
 /** `has not filled in any form`: no field is empty by that. */
 const isAboutAForm = (tokens: readonly Token[], at: number): boolean =>
-  /^not filled (in|out) (an?|any|our|the|this|that|one) /.test(
-    tokens
-      .slice(at, at + 5)
-      .map(({ word }) => word)
-      .join(' '),
-  );
+  /^not filled (in|out) (an?|any|our|the|this|that|one) /.test(wordsFrom(tokens, at, 5));
+
+const wordsFrom = (tokens: readonly Token[], at: number, most: number): string =>
+  tokens
+    .slice(at, at + most)
+    .map(({ word }) => word)
+    .join(' ');
 
 /** The piece that begins here: the longest that can be read, and of equal ones a time before a thing, a thing before a number. */
 function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: Today | undefined, isApart: boolean): Read<Part> {
@@ -91,9 +94,18 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     /^(came|come|appeared)$/.test(token.word) &&
     (isLast(tokens, at) || readWindow(tokens, at + 1, today) !== undefined) &&
     (JOINTS.has(tokens[at - 1]?.word ?? '') || isNegation(tokens[at - 1]?.word ?? ''));
-  const there = isThere ? lexicon.find([{ ...token, word: 'attended' }], 0) : undefined;
+  // `got no email` says what `received no email` says.
+  const isGot =
+    !found && /^got$/.test(token.word) && /^no( new| other)? (e-?mail|mail|message|newsletter)\b/.test(wordsFrom(tokens, at + 1, 3));
+  const meant = isThere ? 'attended' : isGot ? 'received' : undefined;
+  const there = meant === undefined ? undefined : lexicon.find([{ ...token, word: meant }], 0);
   const thing = there ?? (isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found);
-  const cue = isAboutAForm(tokens, at) ? undefined : readCue(tokens, at);
+  const said = isAboutAForm(tokens, at) ? undefined : readCue(tokens, at);
+  // Only a call goes unanswered: who wrote to us and got no answer heard nothing from us.
+  const cue =
+    said?.value === 'unanswered' && tokens[at + said.length - 2]?.word === 'no' && !tokens.some(({ word }) => OF_CALLS.test(word))
+      ? undefined
+      : said;
   const longest = Math.max(...[next, window, limit, thing, cue].map((each) => each?.length ?? 0));
   if (next?.length === longest) return made({ kind: 'next', span: next.value }, longest);
   if (window?.length === longest) return made({ kind: 'window', ...window.value }, longest);

@@ -73,6 +73,8 @@ export class Lexicon {
       if (/ by$/i.test(field.name))
         for (const how of ['through', 'via', 'from', 'over']) this.#add(field.name.replace(/by$/i, how), meaning);
       if (/^came to us by$/i.test(field.name))
+        for (const how of ['how they came', 'how they came to us', 'how they found us', 'how they heard of us']) this.#add(how, meaning);
+      if (/^came to us by$/i.test(field.name))
         for (const came of ['heard about us', 'heard of us', 'learned about us', 'found us'])
           for (const how of ['by', 'from', 'through', 'via', 'at']) this.#add(`${came} ${how}`, meaning);
       this.#addKey(field.key, meaning);
@@ -110,7 +112,7 @@ export class Lexicon {
       // The rest of its key says it too, where nothing else is called so.
       if (rest.length > 0) this.#addKey(rest.join(' ').replace(/-/g, ' '), { ...meaning, isPart: true });
     }
-    for (const family of catalogue.all('family')) this.#add(family.name, { kind: 'family', family: family.id });
+    for (const family of catalogue.all('family')) this.#named(family, { kind: 'family', family: family.id });
     for (const stage of catalogue.ladder()) this.#named(stage, { kind: 'stage', stage: stage.id });
     for (const card of catalogue.all('scorecard')) {
       if (card.body.of === 'deal') continue;

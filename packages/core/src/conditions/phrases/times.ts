@@ -120,11 +120,17 @@ function readLast(tokens: readonly Token[], at: number, here: Day | undefined): 
   return { value: window, length: begun + span.length };
 }
 
+const HAPPENING = /^(\w{2,}ing|visit|order|purchase|click|reply|refund|download|registration)$/;
+
 /** What lies within a month of something else, or comes twice in one day, is in no time that ends now. */
 function isOther(tokens: readonly Token[], at: number, open: number, { value, length }: Read<Span>): boolean {
   const next = word(tokens, at + open + length);
-  if (/^(within|inside)$/.test(word(tokens, at)) && next === 'of' && open === 1)
-    return !/^(today|now)$/.test(word(tokens, at + open + length + 1));
+  if (/^(within|inside)$/.test(word(tokens, at)) && next === 'of' && open === 1) {
+    const behind = at + open + length + 1;
+    const what = word(tokens, behind + taken(tokens, behind, ['a', 'an', 'the', 'their', 'their first', 'their last']));
+    // From something that happened it is reckoned: `within 7 days of opening a message`.
+    return !/^(today|now)$/.test(what) && !HAPPENING.test(what);
+  }
   const isOneDay = value.unit === 'days' && value.n === 1 && word(tokens, at) === 'in';
   return isOneDay && (word(tokens, at + open) === 'one' || isCounted(tokens[at - 1]));
 }

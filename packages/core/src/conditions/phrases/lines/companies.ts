@@ -13,7 +13,10 @@ export function companyLine({ catalogue }: Phrase, segment: Segment, head: Chunk
   const isEmpty = segment.takeCue('empty');
   const isNot = segment.takeNot();
   if (isEmpty) return made(isNot ? 'is filled' : 'is empty');
+  const free = segment.unused();
   const [name, ...others] = segment.takeTexts();
+  // `company in the hospitality sector`: its sector is no part of its name.
+  if (free.some((chunk) => segment.isUsed(chunk) && chunk.meanings.some(({ kind }) => kind === 'field'))) segment.refuse();
   if (name !== undefined) return others.length > 0 ? undefined : noneIf(isNot, made('is', name));
   // `from a` begins the name of a company, and says nothing by itself.
   return /^from an?$/i.test(head.text) ? undefined : made(isNot ? 'is empty' : 'is filled');

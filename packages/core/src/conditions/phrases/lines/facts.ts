@@ -51,6 +51,8 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
   const changed = fieldChange(segment, field, body);
   if (changed) return changed;
+  // Everybody was added at some time.
+  if (phrase.catalogue.get('field', field)?.key === 'added' && segment.cue('empty')) return undefined;
   const empty = emptiness(segment, head);
   if (empty) {
     const others = alsoNamed(phrase, segment, head);
@@ -118,6 +120,9 @@ function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is 
   if ((!empty || empty === head) && !filled) return undefined;
   // `phone known, email unknown`: of each of them something else is said.
   if (empty && filled && empty !== head) segment.refuse();
+  // So is it by `phone known but no email`.
+  const [said, not] = [segment.chunks.indexOf((empty ?? filled) as Chunk), segment.chunks.findIndex(({ kind }) => kind === 'not')];
+  if (not > said && segment.chunks.slice(said, not).some(({ kind }) => kind === 'joint')) segment.refuse();
   segment.use(empty, filled);
   return (empty !== undefined) !== segment.takeNot() ? 'is empty' : 'is filled';
 }

@@ -15,8 +15,10 @@ export function thenOf(
   head: Chunk,
 ): { readonly then: NonNullable<SignalLeaf['then']>; readonly chunks: readonly Chunk[] } | undefined {
   const behind = segment.chunks.slice(segment.chunks.indexOf(head) + 1);
-  const second = behind.find((chunk) => meaningOf(chunk, 'signal'));
-  const meaning = second && meaningOf(second, 'signal');
+  const other = behind.find((chunk) => meaningOf(chunk, 'signal'));
+  const again = other ? undefined : againBehind(behind);
+  const second = other ?? again;
+  const meaning = second && meaningOf(again ? head : second, 'signal');
   const between = second ? behind.slice(0, behind.indexOf(second)) : [];
   const begin = between.findIndex((chunk) => chunk.joint === 'and' || chunk.cue === 'then' || /^without$/i.test(chunk.text));
   if (!meaning || begin < 0 || between.some((chunk) => chunk.joint === 'or')) return undefined;
@@ -25,13 +27,21 @@ export function thenOf(
   const soon = own.find((chunk) => chunk.isOpen);
   const after = own.filter((chunk) => chunk.cue === 'then' || /^after$/i.test(chunk.text));
   if (!soon && after.length === 0) return undefined;
-  segment.head(second);
+  segment.head(other);
   segment.use(soon, ...after, ...own.slice(0, 1));
   const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon));
   const chunks = own.filter((chunk) => chunk !== soon && chunk.kind !== 'window' && chunk.kind !== 'limit');
   const where = whereOf(phrase, segment, meaning.type, chunks);
+  if (again && where.length === 0) segment.refuse();
   const within = typeof soon?.window === 'object' && 'last' in soon.window ? { n: soon.window.last, unit: soon.window.unit } : undefined;
   return { then: { type: meaning.type, ...withWhere(where), happens: !isNot, ...(within ? { within } : {}) }, chunks };
+}
+
+/** `bought a wheel and then a kiln`: the same happened again, to something else. */
+function againBehind(behind: readonly Chunk[]): Chunk | undefined {
+  const at = behind.findIndex(({ cue, text }) => cue === 'then' && /\bthen$|^followed by$/i.test(text));
+  const object = at < 1 ? undefined : behind.slice(at + 1).find(({ kind }) => kind !== 'filler');
+  return object && (object.kind === 'thing' || object.kind === 'free') ? object : undefined;
 }
 
 /** The other way round: `ordered within 7 days of opening Your glaze shelf`, `did not order after a class` */

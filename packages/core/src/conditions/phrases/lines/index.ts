@@ -19,6 +19,7 @@ import {
   bandLine,
   consentLine,
   familyLine,
+  isToBeTexted,
   noStageLine,
   ownerLine,
   scoreLine,
@@ -140,5 +141,5 @@ function waysByCue(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk): read
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
   if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3), way((segment) => noStageLine(phrase, segment), 0.3)];
   if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];
-  return cue === 'email' ? [way(consentLine, 0.3)] : [];
+  return cue === 'email' || isToBeTexted(chunk) ? [way(consentLine, 0.3)] : [];
 }

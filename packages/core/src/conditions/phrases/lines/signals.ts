@@ -7,7 +7,7 @@ import { GENERAL_NOUNS } from '../words/language.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
 import { measured, saysOnly } from './measures.ts';
-import { NEVER, withWithin, type Phrase } from './phrase.ts';
+import { detailIs, NEVER, withWithin, type Phrase } from './phrase.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
 
@@ -27,6 +27,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const text = segment.chunks.map((chunk) => chunk.text).join(' ');
   // `a member or spent over 2,000`: who is meant by the one is not said by the other.
   if (saysNothingBeside(segment)) segment.refuse();
+  // Who spends much is a spender: how much, nobody said.
+  if (/\bspenders?$/i.test(head.text) && !segment.chunks.some(({ kind }) => kind === 'limit')) segment.refuse();
   // `one order only` is once, which is not asked in that order of words.
   if (/\b(one|1|single) \S+ only\b/i.test(text)) segment.refuse();
   // `the number of orders is 3` is not at least three, and what renews within a week has not renewed.
@@ -42,6 +44,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
+  // `within 14 days of joining`: what that is reckoned from is nothing that happened.
+  if (segment.chunks.some(({ text: said }, at) => /^of$/i.test(said) && segment.chunks[at - 1]?.isOpen)) segment.refuse();
   const then = thenOf(phrase, segment, head);
   const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk));
   const type = alternatives(segment, head, meaning, own);
@@ -66,7 +70,9 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const call = phrase.catalogue.find('signalType', 'call.made');
   const isUnanswered = call !== undefined && isCall(phrase, type) && (/miss|answer/i.test(head.text) || segment.takeCue('unanswered'));
   if (isUnanswered) base = { ...base, type: call.id };
-  const where = isUnanswered ? [{ path: 'answered', op: 'is no' }] : whereOf(phrase, segment, type, beside(kept, segment));
+  const where = isUnanswered
+    ? [{ path: 'answered', op: 'is no' }]
+    : [...whereOf(phrase, segment, type, beside(kept, segment)), ...channelOf(phrase, type, head)];
   const isOnly = where.length > 0 && saysOnly(kept.slice(Math.max(0, kept.indexOf(head) - 2)));
   const others = isOnly ? allOthers(where) : undefined;
   if (isOnly && (!others || isNot)) segment.refuse();
@@ -90,6 +96,13 @@ function allOthers(where: readonly DetailCondition[]): DetailCondition[] | undef
   const [test, ...further] = item.of;
   if (!test || further.length > 0 || !('op' in test) || (test.op !== 'is' && test.op !== 'is one of')) return undefined;
   return [{ ...item, of: [{ ...test, op: test.op === 'is' ? 'is not' : 'is not one of' } as typeof test] }];
+}
+
+/** `texted us`: by which way somebody wrote, where the verb says it. An email is what is meant anyway. */
+function channelOf({ catalogue }: Phrase, type: SignalTypes, { text }: Chunk): DetailCondition[] {
+  const channel = /\b(text|chatt)ed\b/i.exec(text)?.[1]?.slice(0, 4).toLowerCase();
+  const isWritten = typeof type === 'number' && /^message\.(received|sent)$/.test(catalogue.get('signalType', type)?.key ?? '');
+  return channel !== undefined && isWritten ? [detailIs('channel', [channel])] : [];
 }
 
 /** `called twice, and nobody picked up`: only calls go unanswered, and only ours. */

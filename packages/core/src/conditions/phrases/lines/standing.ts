@@ -77,8 +77,10 @@ export function familyLine({ catalogue }: Phrase, segment: Segment, head: Chunk,
   segment.takeCue('tag');
   const isNot = segment.takeNot();
   const since = segment.takeSince(isNot);
-  const before = segment.chunks[segment.chunks.indexOf(head) - 1];
-  const isAny = /^(any|some|at least one|one)$/i.test(before?.text ?? '');
+  const at = segment.chunks.indexOf(head);
+  const words = segment.chunks.slice(Math.max(0, at - 2), at);
+  const before = /^(in|from|of|about)$/i.test(words.at(-1)?.text ?? '') ? words[0] : words.at(-1);
+  const isAny = /^(any|some|at least one|one|anything|something|any tag|some tag)$/i.test(before?.text ?? '');
   if (isAny) segment.use(before);
   // `bench not renewed` says nothing of the tags about the bench.
   const isNone = isNot && segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not');
@@ -279,9 +281,12 @@ const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentCha
   ['chat', 'chat', /^chatted$/i],
 ];
 
+/** `cannot be texted` */
+export const isToBeTexted = ({ cue, text }: Chunk): boolean => cue === 'textChannel' && /^be /i.test(text);
+
 /** `subscribed to the newsletter`, `no consent to email or text` */
 export function consentLine(segment: Segment): Condition | undefined {
-  const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined;
+  const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined || segment.chunks.some(isToBeTexted);
   const named = segment.chunks.flatMap((chunk) => {
     const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
     return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];

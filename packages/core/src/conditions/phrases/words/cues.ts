@@ -13,7 +13,7 @@ const WORDS = {
     came into, on the audience`,
   consent: `consent, consent to, may be, may we, consented, consented to, permission, opted in, opted in to, subscribed, subscribed to, agreed to, reachable, reachable by,
     can be reached by, may be written to, allowed, marketing consent, opt in, we may, we can, can be emailed, may be emailed, can be texted, may be texted, can be mailed, may be mailed, contactable,
-    contactable by, mailable, emailable, gave consent to, can be contacted by, gave consent for, who we may, we may write to, we can write to,
+    contactable by, mailable, emailable, gave consent to, given consent, given consent to, has given consent, has given consent to, have given consent, have given consent to, can be contacted by, gave consent for, who we may, we may write to, we can write to,
     we can email, we may email, be reached, be emailed, be mailed, be contacted, allowed to write to, allowed to email, write to them, email them, be written to`,
   withdrawn: `withdrawn, opted out, opted out of, withdrew, withdrew consent to, withdrew their consent to, revoked, opt out, took back, unsubscribed from`,
   undeliverable: `undeliverable, bouncing, bounce, invalid, dead`,

@@ -43,7 +43,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'plan.lapsed':
     listed(`let a plan lapse, lapse of a plan, plan lapsed, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
     cancelled their plan, let a membership lapse, membership lapsed, cancelled a membership, cancelled their membership, stopped a plan,
-    plan expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
+    plan expired, expired, has expired, have expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
     cancelled, cancelled their, quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
     listed(`was sent a message, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
@@ -62,7 +62,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`replied to a message, replied, reply, answered a message, answered an email, replied to an email, wrote back, responded, responded to a message,
     replied to us, respond, respond to us, reply to us, answered us, answer us, answered our email`),
   'message.received':
-    listed(`wrote to us, wrote, wrote us, emailed us, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
+    listed(`wrote to us, wrote, wrote us, emailed us, chatted with us, wrote to us by chat, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
     got in touch`),
   'message.unsubscribed':
     listed(`unsubscribed, unsubscribe, opted out by a link, unsubscribed from a message, clicked unsubscribe, left the newsletter,
@@ -76,7 +76,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   ),
   'event.registered':
     listed(`registered for an event, registered for, registered, register for, signed up for an event, signed up for, signed up to, booked an event, booked,
-    booked a seat, registration, signed up, put their name down for, enrolled for, booked a place, coming to, will come to, will be at, will attend`),
+    booked a seat, registration, signed up, put their name down for, enrolled for, booked a place, book again, book another, book anything, book an event, book a seat, book a place, signed up again, booked again, coming to, will come to, will be at, will attend`),
   'event.attended':
     listed(`attended an event, attended, attend, came to an event, came to, went to an event, went to, was at, were at, took part in, joined an event,
     showed up at, been to, turned up at, took a class, took part, took a course, took a workshop, did a class,
@@ -87,7 +87,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'call.made':
     listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
     was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
-    missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls`),
+    missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls,
+    never answered our call, never answered our calls, has not answered our call, has not answered our calls`),
   'call.received': listed(
     `called us, talked to us, talked to us by phone, spoke to us, spoke with us, phoned us, rang us, gave us a call, called, phoned, rang, called in`,
   ),
@@ -146,7 +147,7 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
 
 /** What money went by: their sum is asked. */
 export const SPENT_WORDS = listed(
-  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender`,
+  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender, big spender, high spender, top spender`,
 );
 
 /** How it is said that a plan comes to its end. */
