@@ -66,6 +66,10 @@ describe('what people type about lists', () => {
     'started a form but did not finish',
     'clicked a link about kilns',
     'bought at least 3 litres of celadon',
+    'people we lost to price',
+    'lapsed members who came back',
+    'ordered glaze and clay together',
+    'deal lost because of price',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readingsOf(phrase)).toEqual([]);
     const { unknown, inTheWay } = readPhrase(phrase, catalogue, { now: NOW });

@@ -341,6 +341,8 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
   let joint: 'and' | 'or' = 'and';
   while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
     if (chunks[start]?.joint === 'or') joint = 'or';
+    // Whether we did it or they did is part of what is said.
+    if (/^we$/i.test(chunks[start]?.text ?? '')) break;
     start += 1;
   }
   let end = chunks.length;

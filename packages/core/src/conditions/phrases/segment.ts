@@ -290,11 +290,17 @@ export class Segment {
       if (
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
-        GENERAL_NOUNS.has(stem(chunk.text)) &&
+        (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyEvent(chunk)) &&
         !this.#isOfOthers(chunk) &&
         !this.#isTag(chunk)
       )
         this.use(chunk);
+  }
+
+  /** `came to two classes`: where no event is known by that word, each of them is one. */
+  #isAnyEvent(chunk: Chunk): boolean {
+    const isEvent = this.#types.length > 0 && this.#types.every((key) => key.startsWith('event.'));
+    return isEvent && /^(class|workshop|lesson|session)$/.test(stem(chunk.text).replace(/classe$/, 'class')) && !meaningOf(chunk, 'detail');
   }
 
   /** `members who never ordered`: of what is not about plans a member is said to be one. */

@@ -25,7 +25,9 @@ export function thenOf(
   const own = behind.slice(begin);
   // Only what comes soon after, or is said to come after, belongs together; otherwise these are two lines.
   const soon = own.find((chunk) => chunk.isOpen);
-  const after = own.filter((chunk) => chunk.cue === 'then' || /^after$/i.test(chunk.text));
+  // `refunded and never ordered again` is about what came after it.
+  const isNoMore = own.some(({ kind }) => kind === 'not');
+  const after = own.filter(({ cue, text }) => cue === 'then' || /^after$/i.test(text) || (isNoMore && /\bagain$/i.test(text)));
   if (!soon && after.length === 0) return undefined;
   segment.head(other);
   segment.use(soon, ...after, ...own.slice(0, 1));

@@ -6,27 +6,17 @@ import { ageLine, isAge, isAgeOfPeople, isTurning, turningLine } from './ages.ts
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
 import { answeredLine } from './answers.ts';
+import { audienceLine } from './audiences.ts';
 import { bandChange, ownerChange, stageChange } from './changes.ts';
 import { companyLine } from './companies.ts';
+import { consentLine, isToBeTexted } from './consent.ts';
 import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
 import { type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
 import { isItsEnd, isPlan, planEndLine, planLine } from './plans.ts';
 import { signalLine } from './signals.ts';
-import {
-  audienceLine,
-  bandLine,
-  consentLine,
-  familyLine,
-  isToBeTexted,
-  noStageLine,
-  ownerLine,
-  scoreLine,
-  stageLine,
-  tagLine,
-  unownedLine,
-} from './standing.ts';
+import { bandLine, familyLine, noStageLine, ownerLine, scoreLine, stageLine, tagLine, unownedLine } from './standing.ts';
 
 /** A reading of some pieces as one line. */
 export interface LineReading {

@@ -17,10 +17,11 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const isByUs = /\b(we|i|nobody|no one|noone|none of us)( have| has| had|'ve)?( not| never| ever| n't)?$/i.test(
     wordsBefore(segment, head),
   );
+  const isFromUs = /\b(repl(y|ies)|answers?|responses?) (at all )?from us\b/i.test(segment.chunks.map((chunk) => chunk.text).join(' '));
   // Who was not called was not called by us.
   const isOfThem = /^them$/i.test(segment.chunks[segment.chunks.indexOf(head) + 1]?.text ?? '');
   const isPassive = /\bnot$/i.test(wordsBefore(segment, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
-  const meaning = isByUs || isPassive || isOfThem ? byUs(phrase, named) : named;
+  const meaning = isByUs || isPassive || isOfThem || isFromUs ? byUs(phrase, named) : named;
   // Who wants to buy has not bought.
   if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
     segment.refuse();
@@ -35,6 +36,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (/\bnumber of \S+ (is|equals|=) \d/i.test(text) || (/^renews$/i.test(head.text) && /\bwithin\b/i.test(text))) segment.refuse();
   // Who never came back has been here: since when they have not, nobody said.
   if (/\b(not|never|n't) (came|come) back( to us)?$/i.test(text)) segment.refuse();
+  // Everybody who is here came at some time: back from where is said by what they did before.
+  if (/\b(came|come) back\b/i.test(head.text) && !segment.chunks.some(({ kind }) => kind === 'window')) segment.refuse();
   // `never bought one`: of what, nobody said.
   if (/\b(not|never|n't) \S+ one$/i.test(text)) segment.refuse();
   // On which days something was done twice is not asked of anything.

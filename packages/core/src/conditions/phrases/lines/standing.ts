@@ -1,4 +1,3 @@
-import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
 import { type TagValueKind } from '../../../tags/values.ts';
 import { type Condition, type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
@@ -17,6 +16,10 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   const family = phrase.catalogue.body('tag', tag)?.family;
   segment.takeAll('family', (each) => each.family === family);
   const valued = phrase.catalogue.body('tag', tag)?.value;
+  const lost = segment.cue('lost');
+  // `people we lost to price` had no tag taken off.
+  const [who, what] = lost ? [-1, 1].map((far) => segment.chunks[segment.chunks.indexOf(lost) + far]?.text ?? '') : [];
+  if (/^we$/i.test(who ?? '') || /^to$/i.test(what ?? '')) segment.refuse();
   const isLost = segment.takeCue('lost');
   const isEver = !isLost && (segment.takeCue('ever') || saysNever(segment));
   if (isEver) segment.takeWord(/^once$/i);
@@ -108,7 +111,7 @@ function onceSaid(segment: Segment): 'no more' | 'ever' | undefined {
 }
 
 /** Who never was is not, and was not before. */
-const saysNever = (segment: Segment): boolean => segment.chunks.some(({ kind, text }) => kind === 'not' && /^never$/i.test(text));
+export const saysNever = (segment: Segment): boolean => segment.chunks.some(({ kind, text }) => kind === 'not' && /^never$/i.test(text));
 
 function onceAt(segment: Segment, stages: readonly number[], once: 'no more' | 'ever', isNot: boolean): Condition | undefined {
   const left: Leaf = { kind: 'change', what: 'stage', from: [...stages], ...withWithin(segment.takeWindow()) };
@@ -222,29 +225,6 @@ export function scoreLine(segment: Segment, head: Chunk, scorecard: number): Con
   return limit && noneIf(segment.takeNot(), { kind: 'score', scorecard, op: limit.op, value: limit.value });
 }
 
-export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audience: number): Condition | undefined {
-  if ((phrase.catalogue.body('audience', audience)?.of ?? 'contact') !== (phrase.of === 'company' ? 'company' : 'contact'))
-    return undefined;
-  segment.head(head);
-  segment.takeCues('audience');
-  const isLeft = segment.takeCue('left') || segment.takeCue('lost');
-  const isNot = segment.takeNot();
-  const isOnce = saysNever(segment) || segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ text }) => /^(was|were)$/i.test(text));
-  if (!isLeft && isOnce) return everIn(segment, audience, isNot);
-  return noneIf(isNot, {
-    kind: 'audience',
-    audience,
-    op: isLeft ? 'left' : 'in',
-    ...withSince(isLeft ? segment.takeWindow() : segment.takeSince(isNot)),
-  });
-}
-
-/** Who was in an audience is in it, or has left it; when they were there is not asked. */
-function everIn(segment: Segment, audience: number, isNot: boolean): Condition | undefined {
-  if (segment.unused().some(({ kind }) => kind === 'window')) return undefined;
-  return { match: isNot ? 'none' : 'any', of: (['in', 'left'] as const).map((op) => ({ kind: 'audience', audience, op })) };
-}
-
 export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefined {
   // `café owners` are no contacts that somebody owns.
   if (/^owners$/i.test(segment.cue('owner')?.text ?? '')) segment.refuse();
@@ -273,62 +253,4 @@ export function unownedLine(segment: Segment): Condition {
   if (segment.chunks.every(({ kind, text }) => kind === 'filler' || /^nobody$/i.test(text))) segment.refuse();
   segment.takeCue('unowned');
   return { kind: 'owner', op: segment.takeNot() ? 'is filled' : 'is empty' };
-}
-
-const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel, RegExp])[] = [
-  ['email', 'email', /\b(e-?mailed|mailed)$/i],
-  ['textChannel', 'text', /\btexted$/i],
-  ['chat', 'chat', /^chatted$/i],
-];
-
-/** `cannot be texted` */
-export const isToBeTexted = ({ cue, text }: Chunk): boolean => cue === 'textChannel' && /^be /i.test(text);
-
-/** `subscribed to the newsletter`, `no consent to email or text` */
-export function consentLine(segment: Segment): Condition | undefined {
-  const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined || segment.chunks.some(isToBeTexted);
-  const named = segment.chunks.flatMap((chunk) => {
-    const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
-    return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
-  });
-  // `no consent to email but consent to text` are two lines.
-  const words = segment.chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
-  if (words.some(({ kind }, index) => kind === 'joint' && words[index + 1]?.cue === 'consent')) segment.refuse();
-  // `text allowed, email not`: what stands behind is said of the last alone.
-  if (named.length > 1 && words.length > 0 && segment.chunks.filter(({ kind }) => kind !== 'filler').at(-1)?.kind === 'not')
-    segment.refuse();
-  segment.join(named.map(({ chunk }) => chunk));
-  const isWithdrawn = segment.takeCue('withdrawn');
-  const isUndeliverable = segment.takeCue('undeliverable');
-  const empty = segment.cue('empty');
-  segment.use(empty);
-  const isNotGiven = /^not given$/i.test(empty?.text ?? '');
-  const isUnknown = empty !== undefined && !isNotGiven;
-  const isGiven = segment.takeCue('filled', 'yes');
-  segment.takeCues('consent');
-  if (!isSaid && !empty && !isGiven) return undefined;
-  const not = segment.chunks.find(({ kind }) => kind === 'not');
-  const isNot = segment.takeNot() !== isNotGiven;
-  const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
-  const channels = [...new Set(named.map(({ channel }) => channel))];
-  // `to email but not to text`: what stands before the "not" is so.
-  const before = not
-    ? named.filter(({ chunk }) => segment.chunks.indexOf(chunk) < segment.chunks.indexOf(not)).map(({ channel }) => channel)
-    : [];
-  if (isNot && before.length > 0 && before.length < channels.length)
-    return {
-      match: 'all',
-      of: channels.map((channel) => noneIf(!before.includes(channel), { kind: 'consent', channel, op: 'is', value })),
-    };
-  const lines = (channels.length > 0 ? channels : (['email'] as const)).map((channel): Leaf => ({
-    kind: 'consent',
-    channel,
-    op: 'is',
-    value,
-  }));
-  const [line, ...others] = lines;
-  if (line && others.length === 0) return noneIf(isNot, line);
-  // No consent to either is none to both.
-  if (isNot) return { match: 'all', of: lines.map(none) };
-  return { match: segment.isJoinedBy('or') ? 'any' : 'all', of: lines };
 }

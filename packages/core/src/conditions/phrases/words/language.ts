@@ -10,7 +10,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
-  `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until within big bigger large larger small
+  `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until within big bigger large larger small
    returning kept asked joining graded picked review reviewed star starred rated rating
    stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(

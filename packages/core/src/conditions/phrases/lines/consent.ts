@@ -1,0 +1,75 @@
+import { type ConsentChannel, type ConsentState } from '../../../settings/consent.ts';
+import { type Condition, type Leaf } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { type Segment } from '../segment.ts';
+import { none, noneIf } from './phrase.ts';
+
+const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel, RegExp])[] = [
+  ['email', 'email', /\b(e-?mailed|mailed)$/i],
+  ['textChannel', 'text', /\btexted$/i],
+  ['chat', 'chat', /^chatted$/i],
+];
+
+/** `cannot be texted` */
+export const isToBeTexted = ({ cue, text }: Chunk): boolean => cue === 'textChannel' && /^be /i.test(text);
+
+/** `subscribed to the newsletter`, `no consent to email or text` */
+export function consentLine(segment: Segment): Condition | undefined {
+  const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined || segment.chunks.some(isToBeTexted);
+  const named = segment.chunks.flatMap((chunk) => {
+    const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
+    return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
+  });
+  // `no consent to email but consent to text` are two lines.
+  const words = segment.chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
+  if (words.some(({ kind }, index) => kind === 'joint' && words[index + 1]?.cue === 'consent')) segment.refuse();
+  // `text allowed, email not`: what stands behind is said of the last alone.
+  if (named.length > 1 && words.length > 0 && segment.chunks.filter(({ kind }) => kind !== 'filler').at(-1)?.kind === 'not')
+    segment.refuse();
+  segment.join(named.map(({ chunk }) => chunk));
+  const isWithdrawn = segment.takeCue('withdrawn');
+  const isUndeliverable = segment.takeCue('undeliverable');
+  const empty = segment.cue('empty');
+  segment.use(empty);
+  const isNotGiven = /^not given$/i.test(empty?.text ?? '');
+  const isUnknown = empty !== undefined && !isNotGiven;
+  const isGiven = segment.takeCue('filled', 'yes');
+  segment.takeCues('consent');
+  if (!isSaid && !empty && !isGiven) return undefined;
+  const not = segment.chunks.find(({ kind }) => kind === 'not');
+  const isNot = segment.takeNot() !== isNotGiven;
+  const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
+  const channels = [...new Set(named.map(({ channel }) => channel))];
+  // `to email but not to text`: what stands before the "not" is so.
+  const before = not
+    ? named.filter(({ chunk }) => segment.chunks.indexOf(chunk) < segment.chunks.indexOf(not)).map(({ channel }) => channel)
+    : [];
+  if (isNot && before.length > 0 && before.length < channels.length)
+    return {
+      match: 'all',
+      of: channels.map((channel) => noneIf(!before.includes(channel), { kind: 'consent', channel, op: 'is', value })),
+    };
+  const lines = (channels.length > 0 ? channels : (['email'] as const)).map((channel): Leaf => ({
+    kind: 'consent',
+    channel,
+    op: 'is',
+    value,
+  }));
+  const [line, ...others] = lines;
+  if (channels.length === 1 && segment.chunks.some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text)))
+    return isNot
+      ? undefined
+      : {
+          match: 'all',
+          of: [
+            ...lines,
+            ...CHANNELS.map(([, each]) => each)
+              .filter((each) => !channels.includes(each))
+              .map((channel) => none({ kind: 'consent', channel, op: 'is', value })),
+          ],
+        };
+  if (line && others.length === 0) return noneIf(isNot, line);
+  // No consent to either is none to both.
+  if (isNot) return { match: 'all', of: lines.map(none) };
+  return { match: segment.isJoinedBy('or') ? 'any' : 'all', of: lines };
+}
