@@ -48,6 +48,7 @@ describe('./sieve', () => {
     [['export'], 'Usage: ./sieve export FILE'],
     [['import'], 'Usage: ./sieve import FILE'],
     [['import', 'nowhere.json'], 'There is no file nowhere.json.'],
+    [['bench', '--soak', 'long'], '--soak takes a whole number from 1'],
     [['bench', '--signals', 'many'], '--signals takes a whole number'],
     [['constructor'], 'There is no command “constructor”'],
   ])(

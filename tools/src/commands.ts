@@ -3,7 +3,7 @@ import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { type ParseArgsConfig } from 'node:util';
 import { type DefinitionsAnswer } from '@eager-sieve/contracts';
-import { bench, quickBench } from './bench';
+import { bench, quickBench, soakBench } from './bench';
 import { readBackup, writeBackup } from './backup';
 import { build } from './build';
 import { clusterPlaces, stopClusterAt } from './cluster';
@@ -33,6 +33,7 @@ export const HELP = `Eager Sieve
   ./sieve key create --name N --scopes a,b        make a key for the API; it is shown once
   ./sieve person reset EMAIL                      make a link by which somebody who is locked out sets a new password
   ./sieve bench [--quick] [--contacts N] [--signals N]   measure it on this machine (100,000 contacts, 1,000,000 signals)
+  ./sieve bench --soak MINUTES                    a thousand signals a second for so long, with kills of the server
   ./sieve help
 
   DATABASE_URL   a PostgreSQL of your own      SIEVE_DATA_DIR   where the data is kept (.sieve)
@@ -331,15 +332,17 @@ export const commands: Readonly<Record<string, Command>> = {
   export: { usage: 'export FILE', options: {}, positionals: 1, run: exportTo },
   import: { usage: 'import FILE', options: {}, positionals: 1, run: importFrom },
   bench: {
-    usage: 'bench [--quick] [--contacts N] [--signals N]',
-    options: { quick: { type: 'boolean' }, contacts: { type: 'string' }, signals: { type: 'string' } },
+    usage: 'bench [--quick] [--soak MINUTES] [--contacts N] [--signals N]',
+    options: { quick: { type: 'boolean' }, soak: { type: 'string' }, contacts: { type: 'string' }, signals: { type: 'string' } },
     positionals: 0,
-    run: (options) =>
-      options['quick'] === true
-        ? quickBench()
-        : bench(
-            wholeNumber(options['contacts'], 'contacts', 100, 10_000_000) ?? 100_000,
-            wholeNumber(options['signals'], 'signals', 1_000, 100_000_000) ?? 1_000_000,
-          ),
+    run: async (options) => {
+      const minutes = wholeNumber(options['soak'], 'soak', 1, 10_000);
+      if (minutes !== undefined) return soakBench(minutes);
+      if (options['quick'] === true) return quickBench();
+      return bench(
+        wholeNumber(options['contacts'], 'contacts', 100, 10_000_000) ?? 100_000,
+        wholeNumber(options['signals'], 'signals', 1_000, 100_000_000) ?? 1_000_000,
+      );
+    },
   },
 };

@@ -1,5 +1,5 @@
-import { type Status } from '@eager-sieve/contracts';
 import { Client } from 'pg';
+import { callsByKey, idle } from '../calls';
 import { say } from '../say';
 
 const CONTACTS = 20_000;
@@ -15,30 +15,18 @@ interface ImportsOptions {
 
 /** A file of contacts with one live audience on: contacts a second until all are worked, beside the same rows copied inside the database, under the same indexes. */
 export async function imports({ address, databaseUrl, key }: ImportsOptions): Promise<void> {
-  const call = async <Answer>(method: string, path: string, body?: string, type = 'application/json'): Promise<Answer> => {
-    const response = await fetch(`${address}${path}`, {
-      method,
-      headers: { authorization: `Bearer ${key}`, ...(body === undefined ? {} : { 'content-type': type }) },
-      ...(body === undefined ? {} : { body }),
-    });
-    if (!response.ok) throw new Error(`${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 500)}`);
-    return (await response.json()) as Answer;
-  };
+  const call = callsByKey(address, key);
   const condition = { kind: 'field', field: 'town', op: 'is', value: 'Hollin' };
-  await call(
-    'PUT',
-    '/api/v1/definitions',
-    JSON.stringify({
-      fields: [{ key: 'town', name: 'Town', of: 'contact', type: 'text' }],
-      audiences: [{ key: 'hollin', name: 'In Hollin', kind: 'live', condition }],
-    }),
-  );
+  await call('PUT', '/api/v1/definitions', {
+    fields: [{ key: 'town', name: 'Town', of: 'contact', type: 'text' }],
+    audiences: [{ key: 'hollin', name: 'In Hollin', kind: 'live', condition }],
+  });
   const options = {
     mapping: { email: 'mail', 'field:given-name': 'first', 'field:family-name': 'last', 'field:town': 'town', 'field:phone': 'phone' },
   };
   const begin = performance.now();
   await call('POST', `/api/app/imports?options=${encodeURIComponent(JSON.stringify(options))}`, file(), 'text/csv');
-  while (!(await call<Status>('GET', '/api/v1/status')).idle) await new Promise((resolve) => setTimeout(resolve, LOOKED_AT_MS));
+  await idle(call, LOOKED_AT_MS);
   const seconds = (performance.now() - begin) / 1_000;
   const bare = await copied(databaseUrl);
   say(

@@ -13,6 +13,7 @@ import { manyRules } from './many-rules';
 import { multiply } from './multiply';
 import { pageDelay } from './page-delay';
 import { scale } from './scale';
+import { soak } from './soak';
 import { typing } from './typing';
 
 /** So many contacts are sent by the API: of a hundred thousand and more only a part, which is then copied. */
@@ -30,6 +31,24 @@ export async function bench(contacts: number, signals: number): Promise<void> {
 
 /** The same over a hundred thousand contacts that are copied of few, within three minutes. */
 export const quickBench = (): Promise<void> => measured(QUICK);
+
+/** Many minutes of signals, with kills. */
+export async function soakBench(minutes: number): Promise<void> {
+  await build();
+  const cluster = await startCluster({ directory: join(DATA, 'bench-cluster') });
+  try {
+    await createDatabase(cluster, nameOf('soak'));
+    await soak(cluster.url(nameOf('soak')), minutes, furnished);
+  } finally {
+    await cluster.stop();
+  }
+}
+
+/** One person and a key for everything that is measured. @returns the key */
+async function furnished(databaseUrl: string): Promise<string> {
+  const wanted = JSON.stringify({ people: DEMO_PEOPLE.slice(0, 1), key: { name: 'bench', scopes: SCOPES.split(',') } });
+  return (await serverCommand<{ key: string }>(databaseUrl, 'furnish', wanted)).key;
+}
 
 async function measured({ sent, signals, times }: Size): Promise<void> {
   await build();
@@ -89,9 +108,7 @@ async function onServer(cluster: Cluster, of: string, measure: Measure): Promise
   const url = cluster.url(nameOf(of));
   const server = await startServer(url, 0);
   try {
-    const wanted = JSON.stringify({ people: DEMO_PEOPLE.slice(0, 1), key: { name: 'bench', scopes: SCOPES.split(',') } });
-    const { key } = await serverCommand<{ key: string }>(url, 'furnish', wanted);
-    await measure(server.url, key, url);
+    await measure(server.url, await furnished(url), url);
   } finally {
     await stopServer(server);
   }

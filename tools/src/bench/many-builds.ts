@@ -1,5 +1,6 @@
 import { type Status } from '@eager-sieve/contracts';
 import { Client } from 'pg';
+import { callsByKey } from '../calls';
 import { say } from '../say';
 
 const LOOKED_AT_MS = 50;
@@ -16,12 +17,7 @@ interface ManyBuilds {
 
 /** How long it takes over very many contacts until everyone stands as a definition says that was saved just now. */
 export async function manyBuilds({ address, key, databaseUrl }: ManyBuilds): Promise<void> {
-  const headers = { authorization: `Bearer ${key}`, 'content-type': 'application/json' };
-  const call = async <Answer>(method: string, path: string, body?: object): Promise<Answer> => {
-    const response = await fetch(`${address}${path}`, { method, headers, ...(body ? { body: JSON.stringify(body) } : {}) });
-    if (!response.ok) throw new Error(`${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 500)}`);
-    return (await response.json()) as Answer;
-  };
+  const call = callsByKey(address, key);
   const count = async (condition: object): Promise<number> =>
     (await call<{ count: number }>('POST', '/api/v1/audiences/count', { condition })).count;
   const save = (document: object) => call('PUT', '/api/v1/definitions', document);

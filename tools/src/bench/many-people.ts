@@ -1,5 +1,6 @@
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { Client } from 'pg';
+import { callsByKey } from '../calls';
 import { say } from '../say';
 import { BY_HAND, countedByHand } from './by-hand';
 import { median, quantile } from './figures';
@@ -46,12 +47,7 @@ interface ManyPeople {
 
 /** How long what people look at takes over very many contacts: tables, counts, a contact, and what is counted over everyone. */
 export async function manyPeople({ address, key, databaseUrl, contacts }: ManyPeople): Promise<void> {
-  const headers = { authorization: `Bearer ${key}`, 'content-type': 'application/json' };
-  const call = async <Answer>(method: string, path: string, body?: object): Promise<Answer> => {
-    const response = await fetch(`${address}${path}`, { method, headers, ...(body ? { body: JSON.stringify(body) } : {}) });
-    if (!response.ok) throw new Error(`${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 500)}`);
-    return (await response.json()) as Answer;
-  };
+  const call = callsByKey(address, key);
   const timed = async (method: string, path: string, body?: object, rounds = ROUNDS): Promise<readonly number[]> => {
     const times: number[] = [];
     for (let round = 0; round < rounds; round += 1) {

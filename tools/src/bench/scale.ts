@@ -1,5 +1,6 @@
 import { type CloudEvent, type SignalsAnswer, type Status } from '@eager-sieve/contracts';
 import { Client } from 'pg';
+import { callsByKey, idle, type Call } from '../calls';
 import { say } from '../say';
 import { indexReady } from './index-ready';
 import { scaleContacts, scaleDefinitions, scaleSignals } from './scale-world';
@@ -28,18 +29,7 @@ export interface ScaleOptions {
  * second from the API to memberships, beside bare inserts of the same rows; how long exact counts take; and the delay of one signal in a flow.
  */
 export async function scale({ address, databaseUrl, key, contacts, signals }: ScaleOptions): Promise<void> {
-  const call = async <Answer>(method: string, path: string, body?: unknown, type = 'application/json'): Promise<Answer> => {
-    const response = await fetch(`${address}${path}`, {
-      method,
-      headers: { authorization: `Bearer ${key}`, ...(body === undefined ? {} : { 'content-type': type }) },
-      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
-    });
-    if (!response.ok) throw new Error(`${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 500)}`);
-    return (await response.json()) as Answer;
-  };
-  const idle = async (): Promise<void> => {
-    while (!(await call<Status>('GET', '/api/v1/status')).idle) await new Promise((resolve) => setTimeout(resolve, LOOKED_AT_MS));
-  };
+  const call = callsByKey(address, key);
   const { setUp, rules } = scaleDefinitions();
   await call('PUT', '/api/v1/definitions', setUp);
   await call('PUT', '/api/v1/definitions', rules);
@@ -50,13 +40,13 @@ export async function scale({ address, databaseUrl, key, contacts, signals }: Sc
     await call('PUT', '/api/v1/contacts', { contacts: people.slice(start, start + BATCH) });
     await keepUp(call, start / BATCH);
   }
-  await idle();
+  await idle(call, LOOKED_AT_MS);
   say(`${contacts} contacts by the API, worked: ${perSecond(contacts, begin)} contacts/s`);
 
   const now = Date.now() - 60_000;
   begin = performance.now();
   await send(call, scaleSignals(signals, contacts, now));
-  await idle();
+  await idle(call, LOOKED_AT_MS);
   const worked = perSecond(signals, begin);
   say(`${signals} signals from the API to memberships: ${worked} signals/s (wanted: 1,500)`);
 
@@ -73,8 +63,6 @@ export async function scale({ address, databaseUrl, key, contacts, signals }: Sc
 }
 
 const perSecond = (n: number, begin: number): number => Math.round(n / ((performance.now() - begin) / 1_000));
-
-type Call = <Answer>(method: string, path: string, body?: unknown, type?: string) => Promise<Answer>;
 
 /** Waits while too much waits: a sender that is far ahead would measure only how fast inboxes fill. */
 async function keepUp(call: Call, batch: number): Promise<void> {

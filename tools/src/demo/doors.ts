@@ -4,30 +4,11 @@ import {
   type PutContactsAnswer,
   type PutDealsAnswer,
   type SignalsAnswer,
-  type Status,
 } from '@eager-sieve/contracts';
+import { callsOf, type Call } from '../calls';
 import { ToldError } from '../say';
 import { makeCompanies, makeDeals, makeLinks } from './trade';
 import { type makeContacts } from './world';
-
-/** Asks the server, and fails with what it said. */
-export type Call = <Answer>(method: string, path: string, body: unknown, type?: string) => Promise<Answer>;
-
-/** @param headers by which the server knows who asks */
-export const callsOf =
-  (address: string, headers: Readonly<Record<string, string>>): Call =>
-  async <Answer>(method: string, path: string, body: unknown, type = 'application/json'): Promise<Answer> => {
-    const response = await fetch(`${address}${path}`, {
-      method,
-      headers: { ...headers, ...(body === undefined ? {} : { 'content-type': type }) },
-      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
-    });
-    if (!response.ok)
-      throw new ToldError(
-        `The demo could not be loaded: ${method} ${path} answered ${response.status}: ${(await response.text()).slice(0, 2_000)}`,
-      );
-    return (response.status === 204 ? undefined : await response.json()) as Answer;
-  };
 
 /** Signs somebody in, as their browser does. */
 export async function sessionOf(
@@ -73,17 +54,6 @@ export async function loadTrade(
   for (let start = 0; start < deals.length; start += BATCH)
     refused((await call<PutDealsAnswer>('PUT', '/api/v1/deals', { deals: deals.slice(start, start + BATCH) })).results);
   return { companies: companies.length, links, deals: deals.length };
-}
-
-const LOOKED_EVERY_MS = 10;
-
-/** Waits until nothing waits to be worked. */
-export async function idle(call: Call): Promise<void> {
-  for (;;) {
-    const status = await call<Status>('GET', '/api/v1/status', undefined);
-    if (status.idle) return;
-    await new Promise((resolve) => setTimeout(resolve, LOOKED_EVERY_MS));
-  }
 }
 
 export const isFinder = (signal: CloudEvent): boolean =>

@@ -4,7 +4,8 @@ import { type CloudEvent, type ImportView, type PostView, type TasksAnswer } fro
 import { type RunningServer } from '../server';
 import { say } from '../say';
 import { Chance } from './chance';
-import { callsOf, idle, isFinder, loadTrade, sendSignals, sessionOf, type Call } from './doors';
+import { callsByKey, idle, type Call } from '../calls';
+import { isFinder, loadTrade, sendSignals, sessionOf } from './doors';
 import { DEMO_PEOPLE } from './people';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
@@ -55,7 +56,7 @@ interface LiveOptions {
  * sends and edits like a place that has been at work. All of it goes through the same doors as real data.
  */
 export async function liveDemo({ server, key, size, end, days = DAYS }: LiveOptions): Promise<void> {
-  await new Story(server, callsOf(server.url, { authorization: `Bearer ${key}` }), { size, end, days }).run();
+  await new Story(server, callsByKey(server.url, key), { size, end, days }).run();
 }
 
 class Story {

@@ -1,7 +1,8 @@
 import { stringify } from 'csv-stringify/sync';
 import { type ImportView } from '@eager-sieve/contracts';
+import { callsByKey, idle } from '../calls';
 import { say, ToldError } from '../say';
-import { callsOf, idle, isFinder, loadTrade, sendSignals } from './doors';
+import { isFinder, loadTrade, sendSignals } from './doors';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
 import { makeTradeSignals } from './trade';
@@ -20,7 +21,7 @@ export interface DemoOptions {
  */
 export async function loadDemo({ address, key, size, quiet = false }: DemoOptions): Promise<void> {
   const tell = quiet ? () => undefined : say;
-  const call = callsOf(address, { authorization: `Bearer ${key}` });
+  const call = callsByKey(address, key);
   tell(`loading the demo: ${size} contacts`);
   await call('PUT', '/api/v1/definitions', SET_UP);
   const contacts = makeContacts(size);
