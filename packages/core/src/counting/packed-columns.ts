@@ -90,6 +90,15 @@ export class TextColumn {
     this.#end(index, from + copied.length);
   }
 
+  /** Whether the same text stands in a row of another column. */
+  isSame(index: number, other: TextColumn, row: number): boolean {
+    const [from, end] = [this.#start(index), this.ends[index] ?? 0];
+    const theirs = other.#start(row);
+    if (end - from !== (other.ends[row] ?? 0) - theirs) return false;
+    for (let at = from; at < end; at += 1) if (this.bytes[at] !== other.bytes[theirs + at - from]) return false;
+    return true;
+  }
+
   #start(index: number): number {
     return index === 0 ? 0 : (this.ends[index - 1] ?? 0);
   }

@@ -39,6 +39,41 @@ describe('rows', () => {
     );
   });
 
+  it('hold nothing beside the columns that is put in again as it was', () => {
+    const packing = signalRows(known(), 9);
+    const rows = new Rows(packing);
+    const signal = (id: number, more: Partial<Signal> = {}): Signal => ({
+      id,
+      typeId: 9,
+      time: id * 10,
+      source: 'shop',
+      senderId: `order ${id} ž`,
+      details: { amount: id },
+      historic: false,
+      ...more,
+    });
+    for (let place = 0; place < 5; place += 1) rows.put(place, [signal(place), signal(place + 1)]);
+    rows.put(2, [signal(2), signal(3)]);
+    expect([...rows.loose()]).toEqual([]);
+    const others: readonly (readonly Signal[])[] = [
+      [signal(2)],
+      [signal(3), signal(2)],
+      [signal(2), signal(3), signal(4)],
+      ...[{ time: 1 }, { senderId: 'order 3 z' }, { details: {} }, { historic: true }, { source: 'site' }].map((more) => [
+        signal(2),
+        signal(3, more),
+      ]),
+    ];
+    for (const other of others) {
+      const changed = Rows.from(packing, rows.dump());
+      changed.put(2, other);
+      expect([...changed.loose()]).toEqual([2]);
+      expect(
+        changed.get(2).map(({ time, senderId, source, historic, details }) => ({ time, senderId, source, historic, details })),
+      ).toEqual(other.map(({ time, senderId, source, historic, details }) => ({ time, senderId, source, historic, details })));
+    }
+  });
+
   it('take the very first place after they were written down empty', () => {
     const rows = Rows.from(tagRows, structuredClone(new Rows(tagRows).dump()));
     rows.put(0, [{ since: 5 }]);

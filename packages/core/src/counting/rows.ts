@@ -60,6 +60,8 @@ export class Rows<Row> {
   /** where the last one was found: most are asked for one after the other */
   #found = 0;
   readonly #loose = new Map<number, readonly Row[]>();
+  /** a single row, to compare others with */
+  #single: Packed | undefined;
 
   constructor(packing: Packing<Row>) {
     this.#packing = packing;
@@ -128,7 +130,8 @@ export class Rows<Row> {
   put(place: number, rows: readonly Row[]): void {
     if (rows.length === 0) this.clear(place);
     else if (place > this.#last) this.#add(place, rows);
-    else {
+    // Of whom something has changed nearly everything is as it was, and need not stand beside the columns.
+    else if (this.#loose.has(place) || !this.#isThere(place, rows)) {
       this.#loose.set(place, rows);
       this.#settleMuch(FEWEST_LOOSE, LOOSE_PART);
     }
@@ -207,6 +210,25 @@ export class Rows<Row> {
       else high = middle - 1;
     }
     return -1;
+  }
+
+  /** Whether these rows stand in the columns already. */
+  #isThere(place: number, rows: readonly Row[]): boolean {
+    const at = this.#find(place);
+    if (at < 0) return false;
+    const [from, to] = [this.#startOf(at), this.#endOf(at)];
+    return to - from === rows.length && rows.every((row, index) => this.#isAt(from + index, row));
+  }
+
+  #isAt(index: number, row: Row): boolean {
+    const single = (this.#single ??= emptyOf(this.#packing));
+    this.#packing.write(row, single, 0);
+    const { numbers, codes, texts } = this.#packed;
+    return (
+      single.numbers.every((column, each) => Object.is(column.at(0), numbers[each]?.at(index) ?? 0)) &&
+      single.codes.every((column, each) => column.at(0) === (codes[each]?.at(index) ?? 0)) &&
+      single.texts.every((column, each) => texts[each]?.isSame(index, column, 0))
+    );
   }
 
   #add(place: number, rows: readonly Row[]): void {
