@@ -121,7 +121,9 @@ export const CSV_COLUMNS = [
   'Works by',
   'Own kiln',
   'Budget',
+  'Phone',
   'May email',
+  'May text',
 ] as const;
 
 export const CSV_MAPPING: Readonly<Record<string, string>> = {
@@ -138,7 +140,9 @@ export const CSV_MAPPING: Readonly<Record<string, string>> = {
   'field:works-by': 'Works by',
   'field:own-kiln': 'Own kiln',
   'field:budget': 'Budget',
+  'field:phone': 'Phone',
   'consent:email': 'May email',
+  'consent:text': 'May text',
 };
 
 /** The people of the demo world, the same for the same size. Some rows are what real lists are: half empty, doubled in other capitals. */
@@ -183,6 +187,9 @@ export function makeContacts(size: number): DemoContact[] {
         ),
         'Own kiln': maybe(chance.happens(0.2) ? 'yes' : 'no'),
         Budget: maybe(String(500 * (1 + chance.below(20))), 0.5),
+        // No country has this code.
+        Phone: index % 5 < 2 ? `+999 40 ${String(10_000 + index).slice(0, 3)} ${String(10_000 + index).slice(3)}` : '',
+        'May text': index % 15 === 1 ? 'yes' : '',
         'May email': chance.happens(0.72) ? 'yes' : chance.happens(0.3) ? 'no' : '',
       },
     });

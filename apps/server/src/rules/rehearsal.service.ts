@@ -76,21 +76,30 @@ export class RehearsalService {
       const { candidates, of } = await concerned(sql, rule, moment, all);
       const tally = new Tally(rule, catalogue);
       const began = performance.now();
+      let worked = 0;
+      /** when the first of them were done: what is prepared once counts for little in all of them */
+      let warm: { readonly at: number; readonly done: number } | undefined;
       await throughDryPasses(sql, {
         compiled: on,
         now,
         candidates,
         waited,
         work: (state) => {
+          worked += 1;
           tally.count(state, moment);
           return rehearse(on, state, definition.id, now);
         },
-        add: (...done) => tally.add(...done),
+        add: (...done) => {
+          warm ??= { at: performance.now(), done: worked };
+          tally.add(...done);
+        },
       });
+      const ended = performance.now();
       const result = await tally.result(sql, candidates.length, definition.body.beginsWith === 'everyone' || rule.when.kind === 'sweep');
       if (of === undefined) return result;
       const done = candidates.length;
-      const seconds = ((performance.now() - began) / 1_000) * (of / Math.max(1, done));
+      const [since, measured] = warm && warm.done < done ? [warm.at, done - warm.done] : [began, Math.max(1, done)];
+      const seconds = ((ended - since) / 1_000) * (of / measured);
       const pace = result.pace && { ...result.pace, times: Math.round(result.pace.times * (of / Math.max(1, done))) };
       return { ...result, pace, part: { done, all: of, secondsForAll: Math.ceil(seconds) } };
     });

@@ -84,7 +84,7 @@ export function Outline({
       {!outline.readOnly && (
         <div className={`${grid} border-base-300/60 min-h-9 items-center border-t px-3.5 py-1`}>
           <NewLine outline={outline} onDraft={onDraft} />
-          {total !== undefined && <div className="quiet text-[12.5px]">{draft}</div>}
+          {total !== undefined && <div className="quiet pl-2 text-[12.5px]">{draft}</div>}
         </div>
       )}
     </div>

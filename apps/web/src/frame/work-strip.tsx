@@ -12,11 +12,18 @@ import { count } from '../ui/number';
 import { useTimeLeft } from '../ui/time-left';
 
 const SHOWN = 3;
+const LOOKED_AT_MS = 2_000;
+/** While something is at work, which may be over in a second. */
+const WATCHED_MS = 500;
+
+const isAtWork = (status: Status | undefined): boolean =>
+  status !== undefined && status.builds.length + status.sweeps.length + status.takeBacks.length > 0;
 
 /** Long work, in a strip at the foot: it goes on while one works elsewhere, and can be stopped. */
 export function WorkStrip() {
+  const { data: last } = api.endpoints.status.useQueryState(undefined);
   const { data: status, fulfilledTimeStamp: at = 0 } = api.useStatusQuery(undefined, {
-    pollingInterval: 2_000,
+    pollingInterval: isAtWork(last) ? WATCHED_MS : LOOKED_AT_MS,
     skipPollingIfUnfocused: true,
   });
   const { data: imports = [], fulfilledTimeStamp: importsAt = 0 } = api.useImportsQuery(undefined, { skip: !useMayCall('imports') });

@@ -7,7 +7,7 @@ import { CutShort, Wrong } from '../ui/states';
 import { When } from '../ui/when';
 import { TaskRow } from './task-row';
 
-const SHOWN = 4;
+const SHOWN = 8;
 
 /** What waits for the one who is signed in: tasks, and what rules told them. */
 export function ForYou() {

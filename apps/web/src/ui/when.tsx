@@ -55,7 +55,7 @@ export const sinceWhen = (iso: string, now = Date.now()): string => {
 /** How long something has stood, with the exact time on hover. */
 export function SinceWhen({ at }: { at: string }) {
   return (
-    <time dateTime={at} title={exactTime(at)}>
+    <time dateTime={at} title={exactTime(at)} className="whitespace-nowrap">
       {sinceWhen(at)}
     </time>
   );
@@ -64,7 +64,7 @@ export function SinceWhen({ at }: { at: string }) {
 /** A relative time with the exact one on hover. */
 export function When({ at, className = '' }: { at: string; className?: string }) {
   return (
-    <time dateTime={at} title={exactTime(at)} className={className}>
+    <time dateTime={at} title={exactTime(at)} className={`whitespace-nowrap ${className}`}>
       {relative(at)}
     </time>
   );
