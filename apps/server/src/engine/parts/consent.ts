@@ -1,4 +1,5 @@
 import { type ConsentChannel, type ConsentState } from '@eager-sieve/core';
+import { latestOf } from './checks';
 import { keyedPart } from './part';
 
 /** What a contact allows on each channel. */
@@ -17,7 +18,8 @@ export const consent = keyedPart({
     {
       kind: 'consent',
       sql: `select k.contact_id, null::int as definition_id from contact_consent k
-           where k.state is distinct from coalesce((select l.after #>> '{}' from ledger l where l.contact_id = k.contact_id and l.kind = 'consent' and l.channel = k.channel order by l.id desc limit 1), 'unknown')`,
+            left join (${latestOf('consent', 'channel')}) l on l.contact_id = k.contact_id and l.channel = k.channel
+           where k.state is distinct from coalesce(l.after #>> '{}', 'unknown')`,
     },
   ],
 });

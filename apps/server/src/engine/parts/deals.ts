@@ -11,7 +11,9 @@ export const deals: StoredPart = {
     {
       kind: 'deal stage',
       sql: `select d.holder_id as contact_id, null::int as definition_id from deal d
-           where d.stage is distinct from (select l.after->>'stage' from ledger l where l.kind = 'deal' and l.channel = d.outside_id and l.verb <> 'removed' order by l.id desc limit 1)`,
+            left join (select distinct on (l.channel) l.channel, l.after->>'stage' as stage from ledger l
+                        where l.kind = 'deal' and l.verb <> 'removed' order by l.channel, l.id desc) l on l.channel = d.outside_id
+           where d.stage is distinct from l.stage`,
     },
   ],
   load,

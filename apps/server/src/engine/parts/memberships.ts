@@ -1,4 +1,4 @@
-import { lastOf } from './checks';
+import { lastOf, latestOf } from './checks';
 import { keyedPart } from './part';
 
 /** Memberships: audiences that a subject is in, and hidden conditions of rules that hold for it. */
@@ -16,7 +16,8 @@ export const memberships = keyedPart({
     {
       kind: 'membership without effect',
       sql: `select m.contact_id, m.definition_id as definition_id from membership m join definition d on d.id = m.definition_id and d.kind = 'audience'
-           where coalesce((select l.verb from ledger l where l.contact_id = m.contact_id and l.kind = 'membership' and l.definition_id = m.definition_id order by l.id desc limit 1), 'none') <> 'joined'`,
+            left join (${latestOf('membership')}) l on l.contact_id = m.contact_id and l.definition_id = m.definition_id
+           where l.verb is distinct from 'joined'`,
     },
     {
       kind: 'list without effect',

@@ -13,11 +13,19 @@ export const firings = keyedPart({
   checks: [
     {
       kind: 'firing count',
-      sql: `select f.contact_id, f.rule_id as definition_id from rule_firing f
-            left join lateral (select l.id, (l.after->>'times')::int as times from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'merged' and l.definition_id = f.rule_id
-                                  and not exists (select from ledger r where r.reverses = l.id) order by l.id desc limit 1) m on true
-           where f.times <> coalesce(m.times, 0) + (select count(*) from ledger l where l.contact_id = f.contact_id and l.kind = 'firing' and l.verb = 'fired' and l.definition_id = f.rule_id and l.id > coalesce(m.id, 0)
-                               and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back'))`,
+      sql: `with merged as (
+              select distinct on (l.contact_id, l.definition_id) l.contact_id, l.definition_id, l.id, (l.after->>'times')::int as times from ledger l
+               where l.kind = 'firing' and l.verb = 'merged' and not exists (select from ledger r where r.reverses = l.id)
+               order by l.contact_id, l.definition_id, l.id desc),
+            fired as (
+              select l.contact_id, l.definition_id, count(*) filter (where l.id > coalesce(m.id, 0)) as n from ledger l
+                left join merged m on m.contact_id = l.contact_id and m.definition_id = l.definition_id
+               where l.kind = 'firing' and l.verb = 'fired' and not exists (select from ledger r where r.reverses = l.id and r.verb = 'taken back')
+               group by 1, 2)
+            select f.contact_id, f.rule_id as definition_id from rule_firing f
+              left join merged m on m.contact_id = f.contact_id and m.definition_id = f.rule_id
+              left join fired d on d.contact_id = f.contact_id and d.definition_id = f.rule_id
+             where f.times <> coalesce(m.times, 0) + coalesce(d.n, 0)`,
     },
   ],
 });

@@ -1,5 +1,5 @@
 import { type TagReason } from '@eager-sieve/core';
-import { lastOf } from './checks';
+import { lastOf, latestOf } from './checks';
 import { keyedPart, type StoredPart } from './part';
 import { changes, deleteKeys, withRows } from './rows';
 
@@ -19,7 +19,8 @@ const tagRows = keyedPart({
     {
       kind: 'tag without effect',
       sql: `select t.contact_id, t.tag_id as definition_id from contact_tag t
-           where coalesce((select l.verb from ledger l where l.contact_id = t.contact_id and l.kind = 'tag' and l.definition_id = t.tag_id order by l.id desc limit 1), 'none') not in ('added', 'reason added', 'reason removed', 'valued')`,
+            left join (${latestOf('tag')}) l on l.contact_id = t.contact_id and l.definition_id = t.tag_id
+           where coalesce(l.verb, 'none') not in ('added', 'reason added', 'reason removed', 'valued')`,
     },
     {
       kind: 'tag without reason',
