@@ -12,7 +12,6 @@ const SENDERS = 2;
 const LOOKED_AT_EVERY = 10;
 const LOOKED_AT_MS = 500;
 const COUNT_ROUNDS = 5;
-const DELAYED = 400;
 const FLOW_A_SECOND = 300;
 const BARE_ROWS = 200_000;
 
@@ -22,13 +21,15 @@ export interface ScaleOptions {
   readonly key: string;
   readonly contacts: number;
   readonly signals: number;
+  /** so many signals are timed one by one */
+  readonly delayed: number;
 }
 
 /**
  * A large workspace: 50 rules, 30 live audiences and the demo's scorecards over so many contacts and signals. Measured are signals worked a
  * second from the API to memberships, beside bare inserts of the same rows; how long exact counts take; and the delay of one signal in a flow.
  */
-export async function scale({ address, databaseUrl, key, contacts, signals }: ScaleOptions): Promise<void> {
+export async function scale({ address, databaseUrl, key, contacts, signals, delayed }: ScaleOptions): Promise<void> {
   const call = callsByKey(address, key);
   const { setUp, rules } = scaleDefinitions();
   await call('PUT', '/api/v1/definitions', setUp);
@@ -59,7 +60,7 @@ export async function scale({ address, databaseUrl, key, contacts, signals }: Sc
   await client.end();
   say(`the counting index caught up in ${(await indexReady(address, key)).toFixed(0)} s`);
   await counts(call);
-  await delays(call, contacts, signals);
+  await delays(call, contacts, signals, delayed);
 }
 
 const perSecond = (n: number, begin: number): number => Math.round(n / ((performance.now() - begin) / 1_000));
@@ -133,7 +134,7 @@ async function counts(call: Call): Promise<void> {
 }
 
 /** The delay of single signals, from sending to worked, while others flow. */
-async function delays(call: Call, contacts: number, first: number): Promise<void> {
+async function delays(call: Call, contacts: number, first: number, delayed: number): Promise<void> {
   let flowing = true;
   const flow = (async () => {
     for (let n = 0; flowing; n += 1) {
@@ -148,7 +149,7 @@ async function delays(call: Call, contacts: number, first: number): Promise<void
     }
   })();
   const times: number[] = [];
-  for (const event of scaleSignals(DELAYED, contacts, Date.now() - 1_000, first + 90_000_000)) {
+  for (const event of scaleSignals(delayed, contacts, Date.now() - 1_000, first + 90_000_000)) {
     const begin = performance.now();
     await call('POST', '/api/v1/signals?wait=true', event, 'application/cloudevents+json');
     times.push(performance.now() - begin);

@@ -27,8 +27,11 @@ function typed(core: Core, catalogue: CatalogueType, phrases: readonly string[])
   return taken;
 }
 
+/** A quick run types one phrase in so many. */
+const QUICK_EVERY = 4;
+
 /** How long the reader takes for a key while somebody types, with nothing known of what stands in fields, and with a great deal. */
-export async function typing(): Promise<void> {
+export async function typing(quick = false): Promise<void> {
   const core = await import('@eager-sieve/core');
   const demo = catalogueFrom(core);
   const there = (['field', 'tag', 'audience', 'signalType', 'scorecard', 'stage', 'form', 'rule'] as const).flatMap(
@@ -57,6 +60,7 @@ export async function typing(): Promise<void> {
   const phrases = readFileSync(join(ROOT, 'tools/src/demo/phrases.txt'), 'utf8')
     .split('\n')
     .filter((line) => line !== '' && !line.startsWith('#'))
+    .filter((_, index) => !quick || index % QUICK_EVERY === 0)
     .map((line) => line.split(' → ')[0] ?? '');
   const [without, filled] = [bare, known].map((catalogue) => typed(core, catalogue, phrases));
   const figures = (taken: readonly number[] = []): string =>
