@@ -170,6 +170,38 @@ describe('what nobody can read', () => {
   });
 });
 
+describe('what people type about companies', () => {
+  it.each([
+    ['cafés with more than 40 seats', "all[company's sector is café ; company's seats more than 40]"],
+    ['people who ordered in the last 90 days', 'ordered at least once in the last 90 days'],
+    [
+      'at least 2 people who looked at wheels',
+      'at least 2 contacts for whom (visited a page where path contains wheels at least once ever)',
+    ],
+    ['has a decider', 'at least 1 contact for whom (part in the purchase is decider)'],
+    ['at least two deciders', 'at least 2 contacts for whom (part in the purchase is decider)'],
+    ['focus companies without a decider', "all[company's focus company is yes ; no contacts for whom (part in the purchase is decider)]"],
+    ['focus company without an owner', "all[company's focus company is yes ; no contacts for whom (owner is filled)]"],
+    ['cafés with two eager people', "all[company's sector is café ; at least 2 contacts for whom (Keenness is eager)]"],
+    ['no contact has email consent', 'no contacts for whom (consent to email is given)'],
+    ['companies with more than 2 customers', 'more than 2 contacts for whom (stage is customer)'],
+    ['at least 5 contacts and an open deal', 'all[at least 5 contacts for whom (all of:) ; at least 1 deal where outcome is open]'],
+    ['trade fit good and no regular contacts', 'all[Trade fit is good ; no contacts for whom (stage is regular)]'],
+    ['cafés who ordered this year', "all[company's sector is café ; ordered at least once from 2026-01-01 until 2027-01-01]"],
+  ])('%s', (phrase, meaning) => {
+    const [first] = readPhrase(phrase, catalogue, { of: 'company', now: NOW }).readings;
+    expect(first?.unread).toEqual([]);
+    expect(first && written(first.condition)).toBe(meaning);
+  });
+
+  it.each(['unowned', 'not in Places that fit', 'florists added last month', 'seats over 40 and a decider who opened a message'])(
+    'is rather not read than read as something else: %s',
+    (phrase) => {
+      expect(readPhrase(phrase, catalogue, { of: 'company', now: NOW }).readings.filter(({ unread }) => unread.length === 0)).toEqual([]);
+    },
+  );
+});
+
 describe('what people type about what is there', () => {
   const contacts = makeContacts(300);
   const signals = makeSignals(contacts, NOW);

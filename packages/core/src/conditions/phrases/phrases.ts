@@ -7,8 +7,8 @@ import { prepare } from '../prepare/prepare.ts';
 import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { lexiconOf, type Lexicon } from './lexicon.ts';
-import { lineReadings, type LineReading } from './lines/index.ts';
-import { type Phrase } from './lines/phrase.ts';
+import { lineReadings } from './lines/index.ts';
+import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
 import { distance, stem, tokensOf, type Token } from './tokens.ts';
 
@@ -83,7 +83,7 @@ export function readPhrase(
   const apart = chunksOf(tokens, lexicon, today, true);
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const read = cuts.flatMap((cut) => {
-    const parted = inLines(cut, catalogue, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
+    const parted = inLines(cut, phrase, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   });
   const readings = read
@@ -175,10 +175,20 @@ interface Parted {
 const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
   chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
 
+/** Whether a word says what somebody is: `customer`, `decider` */
+const isSomebody = (chunk: Chunk | undefined, { catalogue }: Pick<Phrase, 'catalogue'>): boolean =>
+  chunk?.meanings.some(
+    (each) =>
+      ['stage', 'tag', 'band'].includes(each.kind) || (each.kind === 'option' && catalogue.body('field', each.field)?.of === 'contact'),
+  ) ?? false;
+
 const BY = /^(by|via)$/i;
 /** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
-const isCutOff = (chunks: readonly Chunk[], start: number): boolean => {
+const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue' | 'of'>): boolean => {
   const [verb, name] = [chunks[start - 1], chunks[start]];
+  // `a decider who opened a message`: the same person is meant, and not anybody of the company.
+  const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
+  if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
   const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
   // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
   if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
@@ -197,7 +207,7 @@ const isCutOff = (chunks: readonly Chunk[], start: number): boolean => {
 /** The best way to cut the pieces into several lines, each of which is read whole. */
 function inLines(
   chunks: readonly Chunk[],
-  catalogue: Catalogue,
+  phrase: Pick<Phrase, 'catalogue' | 'of'>,
   read: (chunks: readonly Chunk[]) => LineReading | undefined,
 ): LineReading | undefined {
   const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
@@ -205,12 +215,12 @@ function inLines(
     let chosen: Parted | undefined;
     for (let start = 0; start < end; start += 1) {
       const before = best[start];
-      if (!before || isCutOff(chunks, start)) continue;
+      if (!before || isCutOff(chunks, start, phrase)) continue;
       const { inner: said, joint } = trimmed(chunks.slice(start, end));
       if (said.length === 0) continue;
       const inner = meantByOne(said, before.object);
       const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
-      const own = denied ?? sameThing(before.lines.at(-1), read(inner), inner, catalogue);
+      const own = denied ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
       const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));

@@ -12,18 +12,12 @@ import { companyLine } from './companies.ts';
 import { consentLine, isToBeTexted } from './consent.ts';
 import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
-import { type Phrase } from './phrase.ts';
+import { type LineReading, type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
+import { contactsReadings } from './of-contacts.ts';
 import { isItsEnd, isPlan, planEndLine, planLine } from './plans.ts';
 import { signalLine } from './signals.ts';
 import { bandLine, familyLine, noStageLine, ownerLine, scoreLine, stageLine, tagLine, unownedLine } from './standing.ts';
-
-/** A reading of some pieces as one line. */
-export interface LineReading {
-  readonly condition: Condition;
-  readonly score: number;
-  readonly unread: readonly Chunk[];
-}
 
 /**
  * One way to read a segment, and how much less likely it is than others that make use of as many words: what a workspace calls by name comes before
@@ -47,11 +41,13 @@ export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly
       : []),
     ...waysByCue(phrase, chunks, chunk),
   ]);
-  return ways.flatMap(({ read, unlikely }) => {
+  const readings = ways.flatMap(({ read, unlikely }) => {
     const segment = new Segment(chunks);
     const condition = read(segment);
     return condition && !segment.isRefused ? [{ condition, score: segment.score - unlikely, unread: segment.unread }] : [];
   });
+  if (phrase.of !== 'company') return readings;
+  return [...readings, ...contactsReadings(phrase, chunks, (inner) => lineReadings({ ...phrase, of: 'contact' }, inner))];
 }
 
 function waysByMeaning(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk, meaning: Meaning): readonly Way[] {

@@ -2,6 +2,7 @@ import { type Catalogue } from '../../../settings/catalogue.ts';
 import { type SubjectKind } from '../../../settings/subject-kind.ts';
 import { opposite } from '../../opposite.ts';
 import { type Condition, type Count, type DetailLeaf, type Leaf, type NumberOp } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
 import { type Today } from '../periods.ts';
@@ -12,6 +13,13 @@ export interface Phrase {
   /** what it will be asked of */
   readonly of: SubjectKind;
   readonly today: Today | undefined;
+}
+
+/** A reading of some pieces as one line. */
+export interface LineReading {
+  readonly condition: Condition;
+  readonly score: number;
+  readonly unread: readonly Chunk[];
 }
 
 /** A line that does not hold: its opposite where it has one. */

@@ -1,0 +1,75 @@
+import { isGroup, type Condition, type Count, type LeafKind } from '../../schema.ts';
+import { type Chunk } from '../chunks.ts';
+import { countOf, NEVER, type LineReading, type Phrase } from './phrase.ts';
+
+const PEOPLE = /^(contacts?|people|persons?|somebody|someone|anybody|anyone|employees?)$/i;
+/** Companies have none of these. */
+const OF_PEOPLE_ALONE: ReadonlySet<string> = new Set<LeafKind>(['tag', 'stage', 'consent', 'band', 'score']);
+const ONE: Count = { op: '>=', value: 1 };
+/** Where nobody spoke of people, or not of how many, it is rather the company that is meant. */
+const [UNSAID, UNCOUNTED] = [0.6, 0.2];
+/** `at least two people who looked at wheels`: the number is of people, and not of how often they looked. */
+const SAID = 0.5;
+
+/**
+ * What is asked of the contacts of a company: `with an eager contact`, `at least two people who looked at wheels`, `no decider`
+ *
+ * @param read pieces as a line about a contact
+ */
+export function contactsReadings(
+  { catalogue }: Phrase,
+  chunks: readonly Chunk[],
+  read: (chunks: readonly Chunk[]) => readonly LineReading[],
+): readonly LineReading[] {
+  // `no contact` says elsewhere that nothing was heard.
+  const nobody = chunks.find(({ text }) => /^no contacts?$/i.test(text));
+  const at = nobody ? chunks.indexOf(nobody) : chunks.findIndex(({ text }) => PEOPLE.test(text));
+  const isSaid = at >= 0;
+  // `at least 5 contacts and an open deal` are two lines.
+  if (isSaid && chunks[at + 1]?.kind === 'joint') return [];
+  // `two eager contacts`, `more than two customers`
+  const limit = chunks
+    .slice(Math.max(0, at - 2), isSaid ? at : undefined)
+    .find((chunk, index, those) => chunk.kind === 'limit' && (isSaid || isOfSome(those[index + 1])));
+  const not = limit ? undefined : (nobody ?? firstNot(chunks));
+  const count = limit?.limit ? countOf(limit.limit) : not ? NEVER : ONE;
+  const inner = chunks.filter((chunk) => chunk !== limit && chunk !== not);
+  const size = (limit?.size ?? 0) + (not?.size ?? 0);
+  if (isSaid && limit && inner.every(({ kind }) => kind === 'filler'))
+    return [{ condition: { kind: 'contacts', condition: { match: 'all', of: [] }, count }, score: size + SAID, unread: [] }];
+  /** A company was added, too, and a text may be anybody's. */
+  const isOfPeople = (id: number): boolean => {
+    const field = catalogue.get('field', id);
+    return field !== undefined && field.key !== 'added' && field.body.type !== 'text';
+  };
+  const isTheirs = (condition: Condition): boolean => {
+    if (isGroup(condition)) return condition.of.length > 0 && condition.of.every(isTheirs);
+    const { kind } = condition;
+    if (kind === 'field') return condition.of === 'contact' && (isSaid || isOfPeople(condition.field));
+    // Of whom nobody minds it is not clear whether all of them are meant, or one.
+    if (kind === 'owner') return isSaid || condition.op !== 'is empty';
+    if (kind === 'audience') return isSaid && (catalogue.body('audience', condition.audience)?.of ?? 'contact') === 'contact';
+    return isSaid || OF_PEOPLE_ALONE.has(kind);
+  };
+  return read(inner).flatMap(({ condition, score, unread }) =>
+    isTheirs(condition)
+      ? [
+          {
+            condition: { kind: 'contacts', condition, count } as const,
+            score: score + size + (limit ? SAID : isSaid ? -UNCOUNTED : -UNSAID),
+            unread,
+          },
+        ]
+      : [],
+  );
+}
+
+/** Whether a word says what somebody is, of whom there can be several: `customers`, `deciders` */
+const isOfSome = (chunk: Chunk | undefined): boolean =>
+  chunk?.meanings.some(({ kind }) => kind === 'stage' || kind === 'tag' || kind === 'band' || kind === 'option') ?? false;
+
+/** `no decider`: a "not" before everything else. */
+function firstNot(chunks: readonly Chunk[]): Chunk | undefined {
+  const first = chunks.find(({ kind }) => kind !== 'filler' && kind !== 'joint');
+  return first?.kind === 'not' ? first : undefined;
+}
