@@ -100,7 +100,9 @@ export function ComeThrough({
 }: ListProps & { audienceKey: string | undefined; total: number | undefined }) {
   const members = api.useMembersInfiniteQuery({ key: audienceKey ?? '' }, { skip: !audienceKey });
   const found = api.usePeopleInfiniteQuery({ body: { condition, of } }, { skip: Boolean(audienceKey) });
-  const nobody = useSeesOwn() ? 'Nobody is in your care yet.' : 'There is nobody here yet at all.';
+  const isOwn = useSeesOwn();
+  const noContact = isOwn ? 'Nobody is in your care yet.' : 'There is nobody here yet at all.';
+  const nobody = of === 'company' ? 'There are no companies yet.' : noContact;
   const text = total === 0 ? nobody : 'The bars show which line holds most back.';
   return (
     <Listed
@@ -108,7 +110,7 @@ export function ComeThrough({
       of={of}
       catalogue={catalogue}
       label="Who comes through"
-      empty={{ title: 'Nobody comes through', text }}
+      empty={{ title: of === 'company' ? 'No company comes through' : 'Nobody comes through', text }}
       audienceKey={audienceKey}
     />
   );

@@ -112,7 +112,7 @@ function NewLine({ outline, onDraft }: { outline: OutlineModel; onDraft: Outline
         catalogue={catalogue}
         of={of}
         label="Type a line"
-        placeholder="bought glaze twice in the last 60 days"
+        placeholder={of === 'company' ? 'at least two people who looked at wheels' : 'bought glaze twice in the last 60 days'}
         onLines={(lines) => outline.add(lines)}
         {...(onDraft ? { onDraft } : {})}
       />

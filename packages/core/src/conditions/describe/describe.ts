@@ -11,6 +11,7 @@ export const GROUP_WORDS = { all: 'all of these hold', any: 'any of these holds'
  */
 export function describe(condition: Condition, catalogue: Catalogue, subject: 'People' | 'Companies' = 'People'): string {
   const group: Group = isGroup(condition) ? condition : { match: 'all', of: [condition] };
-  if (group.of.length === 0) return group.match === 'any' ? 'No one: an empty list of alternatives.' : 'Everyone.';
+  const [nobody, everybody] = subject === 'Companies' ? ['No company', 'Every company'] : ['No one', 'Everyone'];
+  if (group.of.length === 0) return group.match === 'any' ? `${nobody}: an empty list of alternatives.` : `${everybody}.`;
   return `${subject} ${saidOf(group, catalogue, subject === 'Companies' ? 'companies' : 'many')}.`;
 }

@@ -157,6 +157,8 @@ describe('conditions in one sentence', () => {
 
   it('speak of companies where companies are asked', () => {
     expect(sentenceOf(parsed(tag('has')), catalogue, 'Companies')).toBe('Companies that have the tag fam.one.');
+    expect(sentenceOf(parsed({ match: 'all', of: [] }), catalogue, 'Companies')).toBe('Every company.');
+    expect(sentenceOf(parsed({ match: 'any', of: [] }), catalogue, 'Companies')).toBe('No company: an empty list of alternatives.');
   });
 
   it('are groups of one line, where a line stands alone', () => {
