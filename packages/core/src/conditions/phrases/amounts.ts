@@ -23,20 +23,13 @@ export function taken(tokens: readonly Token[], at: number, runs: readonly strin
   return longest;
 }
 
-const AMOUNTS: readonly (readonly [run: readonly [string], amount: number])[] = [
-  [['a couple of'], 2],
-  [['couple of'], 2],
-  [['half'], 0.5],
-  [['half a'], 0.5],
-  [['half of a'], 0.5],
-  [['one and a half'], 1.5],
-  [['couple'], 2],
-  [['a couple'], 2],
-  [['half an'], 0.5],
-  [['a half'], 0.5],
-  [['a dozen'], 12],
-  [['a hundred'], 100],
-  [['a thousand'], 1000],
+const AMOUNTS: readonly (readonly [amount: number, runs: readonly string[]])[] = [
+  [2, ['couple', 'a couple', 'couple of', 'a couple of']],
+  [0.5, ['half', 'a half', 'half a', 'half an', 'half of a']],
+  [1.5, ['one and a half']],
+  [12, ['a dozen']],
+  [100, ['a hundred']],
+  [1_000, ['a thousand']],
 ];
 
 /** `3`, `three`, `a`, `a couple of`, `half a` */
@@ -47,8 +40,8 @@ export function readAmount(tokens: readonly Token[], at: number): Read<number> |
   if (token.kind === 'number') return { value: (token.number ?? 0) * (multiplier ?? 1), length: multiplier === undefined ? 1 : 2 };
   if (multiplier !== undefined && /^(an?|one)$/.test(token.word)) return { value: multiplier, length: 2 };
   let best: Read<number> | undefined;
-  for (const [run, value] of AMOUNTS) {
-    const length = taken(tokens, at, run);
+  for (const [value, runs] of AMOUNTS) {
+    const length = taken(tokens, at, runs);
     if (length > (best?.length ?? 0)) best = { value, length };
   }
   if (best) return best;

@@ -24,7 +24,7 @@ export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audi
   });
 }
 
-/** `in both Glaze keepers and Silent for 45 days`, `in neither of them` */
+/** `in both Glaze keepers and Silent for 45 days`, `not in either of them` */
 function audiencesLine(phrase: Phrase, segment: Segment, head: Chunk, audience: number): Condition | undefined {
   const said = (['allOf', 'oneOf'] as const).find((cue) => segment.cue(cue));
   if (!said) return undefined;
@@ -39,7 +39,9 @@ function audiencesLine(phrase: Phrase, segment: Segment, head: Chunk, audience: 
   segment.takeCue(said);
   segment.use(...segment.chunks.filter((chunk, index) => chunk.kind === 'joint' && index > segment.chunks.indexOf(head)));
   const lines = ids.map((each): Leaf => ({ kind: 'audience', audience: each, op: 'in' }));
-  return segment.takeNot() ? undefined : { match: said === 'allOf' ? 'all' : 'any', of: lines };
+  const group: Condition = { match: said === 'allOf' ? 'all' : 'any', of: lines };
+  if (!segment.takeNot()) return group;
+  return { match: 'none', of: said === 'allOf' ? [group] : lines };
 }
 
 /** Who was in an audience is in it, or has left it; when they were there is not asked. */

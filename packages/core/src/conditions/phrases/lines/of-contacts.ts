@@ -27,15 +27,19 @@ export function contactsReadings(
   const isSaid = at >= 0;
   // `at least 5 contacts and an open deal` are two lines.
   if (isSaid && chunks[at + 1]?.kind === 'joint') return [];
+  // Of how many all of them are, nobody can ask.
+  if (chunks.slice(Math.max(0, at - 3), Math.max(0, at)).some(({ text }) => /^(all|every|each|half|most)$/i.test(text))) return [];
   // `two eager contacts`, `more than two customers`
   const limit = chunks
     .slice(Math.max(0, at - 2), isSaid ? at : undefined)
     .find((chunk, index, those) => chunk.kind === 'limit' && (isSaid || isOfSome(those[index + 1])));
-  const not = limit ? undefined : (nobody ?? firstNot(chunks));
-  const count = limit?.limit ? countOf(limit.limit) : not ? NEVER : ONE;
+  // Behind people a "not" is said of them: `somebody who never ordered`
+  const not = nobody ?? firstNot(isSaid ? chunks.slice(0, at) : chunks);
+  const count = limit?.limit ? countOf(limit.limit, not !== undefined) : not ? NEVER : ONE;
+  const isOfOneOfThem = isSaid && chunks.slice(at).some(({ kind }) => kind === 'not');
   const inner = chunks.filter((chunk) => chunk !== limit && chunk !== not);
   const size = (limit?.size ?? 0) + (not?.size ?? 0);
-  if (isSaid && limit && inner.every(({ kind }) => kind === 'filler'))
+  if (isSaid && (limit ?? not) && inner.every(({ kind }) => kind === 'filler'))
     return [{ condition: { kind: 'contacts', condition: { match: 'all', of: [] }, count }, score: size + SAID, unread: [] }];
   /** A company was added, too, and a text may be anybody's. */
   const isOfPeople = (id: number): boolean => {
@@ -56,7 +60,7 @@ export function contactsReadings(
       ? [
           {
             condition: { kind: 'contacts', condition, count } as const,
-            score: score + size + (limit ? SAID : isSaid ? -UNCOUNTED : -UNSAID),
+            score: score + size + (limit || isOfOneOfThem ? SAID : isSaid ? -UNCOUNTED : -UNSAID),
             unread,
           },
         ]
