@@ -9,8 +9,8 @@ import { isFinder, loadTrade, sendSignals, sessionOf } from './doors';
 import { DEMO_PEOPLE } from './people';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
-import { makeTradeSignals } from './trade';
-import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, makeSignals, type DemoContact } from './world';
+import { signalsOfDemo } from './signals';
+import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, type DemoContact } from './world';
 
 const DAY_MS = 86_400_000;
 const HOUR_MS = 3_600_000;
@@ -92,9 +92,7 @@ class Story {
     );
     const { companies, links, deals } = await loadTrade(this.#call, contacts);
     say(`${companies} companies, ${deals} deals`);
-    const signals = [...makeSignals(contacts, this.#end), ...makeTradeSignals(contacts, links, this.#end)].sort((a, b) =>
-      String(a.time).localeCompare(String(b.time)),
-    );
+    const signals = signalsOfDemo(contacts, links, this.#end);
     let sent = 0;
     for (let day = 1; day <= this.#days; day += 1) {
       const dawn = this.#end - (this.#days - day + 1) * DAY_MS;

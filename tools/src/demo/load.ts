@@ -5,8 +5,8 @@ import { say, ToldError } from '../say';
 import { isFinder, loadTrade, sendSignals } from './doors';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
-import { makeTradeSignals } from './trade';
-import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, makeSignals } from './world';
+import { signalsOfDemo } from './signals';
+import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts } from './world';
 
 export interface DemoOptions {
   readonly address: string;
@@ -32,7 +32,7 @@ export async function loadDemo({ address, key, size, quiet = false }: DemoOption
   tell(`${imported.created} contacts in, ${imported.faulty} rows refused`);
   const { companies, links, deals } = await loadTrade(call, contacts);
   tell(`${companies} companies, ${deals} deals`);
-  const signals = [...makeSignals(contacts, Date.now()), ...makeTradeSignals(contacts, links, Date.now())];
+  const signals = signalsOfDemo(contacts, links, Date.now());
   const answered = signals.filter(isFinder).slice(-12);
   const sent = signals.filter((signal) => !answered.includes(signal));
   await sendSignals(call, sent);

@@ -104,8 +104,10 @@ export function makeTradeSignals(contacts: readonly DemoContact[], links: readon
       const started = now - chance.below(58) * DAY_MS - 3_600_000;
       add('shop', 'plan.started', contact.email, started, { plan, until: new Date(started + 30 * DAY_MS).toISOString() });
       const renewed = started + 29 * DAY_MS;
+      const ended = started + 30 * DAY_MS;
       if (renewed < now && chance.happens(0.6))
         add('shop', 'plan.renewed', contact.email, renewed, { plan, until: new Date(renewed + 31 * DAY_MS).toISOString() });
+      else if (ended < now) add('shop', 'plan.lapsed', contact.email, ended, { plan });
     }
     if (chance.happens(0.03))
       add('shop', 'checkout.left', contact.email, now - chance.below(20) * DAY_MS - 7_200_000, {

@@ -4,14 +4,15 @@ import { Chance } from './chance';
 import { guildBook } from './guild';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
-import { makeCompanies, makeDeals, makeLinks, makeTradeSignals } from './trade';
-import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts, makeSignals } from './world';
+import { signalsOfDemo } from './signals';
+import { makeCompanies, makeDeals, makeLinks } from './trade';
+import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts } from './world';
 
 const NOW = Date.UTC(2026, 10, 25, 12);
 const contacts = makeContacts(1_500);
 const companies = makeCompanies(contacts.length);
 const links = makeLinks(contacts, companies);
-const signals = [...makeSignals(contacts, NOW), ...makeTradeSignals(contacts, links, NOW)];
+const signals = signalsOfDemo(contacts, links, NOW);
 
 describe('chance', () => {
   it('comes out the same for the same seed, and evenly', () => {
@@ -60,11 +61,29 @@ describe('the demo world', () => {
     const ages = signals.map((signal) => (NOW - Date.parse(signal.time ?? '')) / 86_400_000);
     expect(Math.min(...ages)).toBeGreaterThan(0);
     for (const days of [1, 7, 30, 45, 90]) expect(ages.filter((age) => age < days).length).toBeGreaterThan(50);
-    const bySubject = signals.reduce<Record<string, number>>(
-      (sum, signal) => ({ ...sum, [signal.subject]: (sum[signal.subject] ?? 0) + 1 }),
-      {},
-    );
-    expect(Math.max(...Object.values(bySubject))).toBeGreaterThanOrEqual(2_000);
+    const bySubject = new Map<string, number>();
+    for (const { subject } of signals) bySubject.set(subject, (bySubject.get(subject) ?? 0) + 1);
+    expect(Math.max(...bySubject.values())).toBeGreaterThanOrEqual(2_000);
+  });
+
+  it('is busy in each week of its last half year, more so of late, and leaves some people silent', () => {
+    const weeks = new Array<number>(26).fill(0);
+    for (const { time } of signals) {
+      const week = Math.floor((NOW - Date.parse(time ?? '')) / (7 * 86_400_000));
+      if (week < weeks.length) weeks[week] = (weeks[week] as number) + 1;
+    }
+    expect(Math.min(...weeks)).toBeGreaterThan(contacts.length / 50);
+    expect(weeks[0]).toBeGreaterThan((weeks[20] as number) * 2);
+    expect(signals.length).toBeGreaterThan(contacts.length * 10);
+    const lately = new Set(signals.filter(({ time }) => NOW - Date.parse(time ?? '') < 45 * 86_400_000).map(({ subject }) => subject));
+    expect(lately.size).toBeGreaterThan(contacts.length / 4);
+    expect(lately.size).toBeLessThan((contacts.length * 3) / 4);
+  });
+
+  it('has signals of each type, but for those that come of sends, deals and consent', () => {
+    const has = new Set(signals.map(({ type }) => type));
+    const lacks = builtInSignalTypes.map(({ key }) => key).filter((type) => !has.has(type));
+    expect(lacks.filter((type) => !/^(message|deal|consent)\./.test(type))).toEqual([]);
   });
 
   it('sends only signals that its types take', () => {

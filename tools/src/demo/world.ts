@@ -89,7 +89,7 @@ const PRODUCTS = [
   { product: 'Kick wheel', line: 'wheels', price: 14_900 },
   { product: 'Evening class seat', line: 'class', price: 650 },
 ] as const;
-const PAGES = [
+export const PAGES = [
   '/',
   '/glazes/celadon',
   '/glazes/ash',
@@ -99,7 +99,7 @@ const PAGES = [
   '/clay/stoneware',
   '/open-studio',
 ] as const;
-const EVENTS = ['Raku evening', 'First bowl', 'Open studio', 'Glaze tasting', 'Buying a wheel'] as const;
+export const EVENTS = ['Raku evening', 'First bowl', 'Open studio', 'Glaze tasting', 'Buying a wheel'] as const;
 
 export interface DemoContact {
   readonly email: string;
@@ -283,11 +283,17 @@ function alsoAnswered(stops: string, n: number): Record<string, string> {
   };
 }
 
-function pageOf(chance: Chance): { url: string; path: string; title: string } {
-  const path = chance.pick(PAGES);
-  return {
-    url: `https://fernhollow.example${path}`,
-    path,
-    title: path === '/' ? 'Fernhollow Clayworks' : path.slice(1).replaceAll('/', ' · ').replaceAll('-', ' '),
-  };
+const pageOf = (chance: Chance): PageVisit => visitOf(chance.pick(PAGES));
+
+export interface PageVisit {
+  readonly url: string;
+  readonly path: string;
+  readonly title: string;
 }
+
+/** What the site tells of a visit to one of its pages. */
+export const visitOf = (path: string): PageVisit => ({
+  url: `https://fernhollow.example${path}`,
+  path,
+  title: path === '/' ? 'Fernhollow Clayworks' : path.slice(1).replaceAll('/', ' · ').replaceAll('-', ' '),
+});
