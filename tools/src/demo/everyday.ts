@@ -94,7 +94,7 @@ class Days {
   }
 
   #when(): number {
-    return this.now - Math.floor(this.#chance.next() ** 1.4 * PAST_DAYS * DAY_MS) - 30 * MINUTE_MS;
+    return this.now - Math.floor(this.#chance.next() ** 1.15 * PAST_DAYS * DAY_MS) - 30 * MINUTE_MS;
   }
 
   /** What would lie ahead has not happened yet. */

@@ -73,7 +73,7 @@ describe('the demo world', () => {
       if (week < weeks.length) weeks[week] = (weeks[week] as number) + 1;
     }
     expect(Math.min(...weeks)).toBeGreaterThan(contacts.length / 50);
-    expect(weeks[0]).toBeGreaterThan((weeks[20] as number) * 2);
+    expect(weeks[0]).toBeGreaterThan((weeks[20] as number) * 1.5);
     expect(signals.length).toBeGreaterThan(contacts.length * 10);
     const lately = new Set(signals.filter(({ time }) => NOW - Date.parse(time ?? '') < 45 * 86_400_000).map(({ subject }) => subject));
     expect(lately.size).toBeGreaterThan(contacts.length / 4);
