@@ -1,8 +1,9 @@
-import { ContactColumns, LineSets, type Catalogue } from '@eager-sieve/core';
+import { ContactColumns, LineSets, type Catalogue, type CountedPart } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { feedAfter, newestRevisions } from '../engine/feed';
+import { loadParts, type WantedParts } from '../engine/load-parts';
 import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
-import { REVISIONS_AT_ONCE } from '../engine/queries/feed-after';
+import { REVISIONS_AT_ONCE, type FeedDelta } from '../engine/queries/feed-after';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type IndexSnapshot } from './index-snapshot';
 
@@ -17,6 +18,9 @@ const FEWEST_WRITTEN_DOWN = 1_000;
 
 type Reading = ReadonlyMap<string | number, string>;
 
+/** What of a contact has changed since it was loaded. */
+type Changed = 'anything' | { readonly parts: Set<CountedPart>; readonly signals: Set<number> };
+
 /** All contacts in columns as they stood at some revision of each lane, and whom the feed has named since. Whoever uses it sees to it that one thing is done at a time. */
 export class FollowedContacts {
   readonly #database: Database;
@@ -25,7 +29,7 @@ export class FollowedContacts {
   #sets = new LineSets(new ContactColumns());
   #revisions = new Map<number, number>();
   /** what the feed named and is not loaded anew yet */
-  readonly #changed = new Set<number>();
+  readonly #changed = new Map<number, Changed>();
   /** how what is stored is read; another one means loading everything anew */
   #reading: Reading = new Map();
   #cameFrom: 'database' | 'snapshot' = 'database';
@@ -114,7 +118,7 @@ export class FollowedContacts {
     do {
       rows = await feedAfter(sql, this.#revisions);
       for (const { delta } of rows) {
-        for (const id of delta.contacts) this.#changed.add(id);
+        for (const id of delta.contacts) this.#note(id, delta);
         for (const { id, at, joins, leaves } of delta.moves ?? []) {
           this.#sets.columns.move(id, new Date(at).getTime(), joins, leaves);
           this.#unwritten += joins.length + leaves.length;
@@ -130,11 +134,10 @@ export class FollowedContacts {
 
   /** Loads those anew who have changed, at most so many. */
   async bringUp(sql: Sql, catalogue: Catalogue, most: number): Promise<void> {
-    const ids = [...this.#changed].slice(0, most);
-    for (let start = 0; start < ids.length; start += LOADED_AT_ONCE) {
-      await this.#put(sql, catalogue, ids.slice(start, start + LOADED_AT_ONCE));
-    }
-    for (const id of ids) this.#changed.delete(id);
+    const changed = [...this.#changed].slice(0, most);
+    for (let start = 0; start < changed.length; start += LOADED_AT_ONCE)
+      await this.#bringUp(sql, catalogue, changed.slice(start, start + LOADED_AT_ONCE));
+    for (const [id] of changed) this.#changed.delete(id);
     if (this.#changed.size === 0) this.#isErasing = false;
   }
 
@@ -145,7 +148,7 @@ export class FollowedContacts {
     this.#isWritten = await this.#snapshot.write(this.#database, {
       columns,
       revisions: this.#revisions,
-      changed: [...this.#changed],
+      changed: [...this.#changed.keys()],
       reading: this.#reading,
     });
     if (this.#isWritten) this.#unwritten = 0;
@@ -160,7 +163,7 @@ export class FollowedContacts {
     if (!this.readsAlike(compiled.catalogue)) return this.#refuse('fields were changed since');
     this.#sets = new LineSets(kept.columns);
     this.#revisions = new Map(kept.revisions);
-    for (const id of kept.changed) this.#changed.add(id);
+    for (const id of kept.changed) this.#changed.set(id, 'anything');
     this.#isWritten = true;
     while (goesOn()) {
       const isWhole = await this.#database.snapshot(async (sql) => {
@@ -200,6 +203,38 @@ export class FollowedContacts {
         await this.#put(sql, compiled.catalogue, ids);
         return ids.length === LOADED_AT_ONCE ? ids.at(-1) : undefined;
       });
+    }
+  }
+
+  /** Remembers that a contact has changed, and what of it, if that alone is told. */
+  #note(id: number, { only }: FeedDelta): void {
+    const told = only?.[id];
+    const before = this.#changed.get(id);
+    if (!told || before === 'anything') this.#changed.set(id, 'anything');
+    else if (!before) this.#changed.set(id, { parts: new Set(told.parts), signals: new Set(told.signals) });
+    else {
+      for (const part of told.parts) before.parts.add(part);
+      for (const signal of told.signals) before.signals.add(signal);
+    }
+  }
+
+  /** Loads of some contacts what has changed. */
+  async #bringUp(sql: Sql, catalogue: Catalogue, changed: readonly (readonly [number, Changed])[]): Promise<void> {
+    const { columns } = this.#sets;
+    const whole: number[] = [];
+    const some = new Map<number, WantedParts>();
+    for (const [id, what] of changed) {
+      if (what === 'anything' || columns.placeOf(id) === undefined) whole.push(id);
+      else some.set(id, what);
+    }
+    if (whole.length > 0) await this.#put(sql, catalogue, whole);
+    if (some.size === 0) return;
+    const states = await loadParts(sql, catalogue, some);
+    this.#unwritten += some.size;
+    for (const [id, { parts }] of some) {
+      const state = states.get(id);
+      if (state) columns.update(state, parts);
+      else columns.drop(id);
     }
   }
 

@@ -137,7 +137,7 @@ export async function passEach(
   const states = await loadStates(sql, compiled.catalogue, [...laneOf.keys()], compiled.needs, true);
   const arrival: Arrival = { kind: 'build', cause: { kind: 'definition', ref: build.cause } };
   const worked = [...states.values()].flatMap((state) => {
-    const contact = { state, lane: laneOf.get(state.id) ?? 0, effects: [] as Effect[], signals: 0 };
+    const contact = { state, lane: laneOf.get(state.id) ?? 0, effects: [] as Effect[], arrived: [] };
     const { dueAt } = state;
     runOverdue(compiled, contact, now, now);
     contact.effects.push(...pass(compiled, state, arrival, now));

@@ -15,7 +15,7 @@ import { writeStates } from './write-states';
 export async function commitPasses(
   sql: Sql,
   { compiled, epoch }: Epoch,
-  worked: readonly (WorkedSubject & { readonly signals: number })[],
+  worked: readonly WorkedSubject[],
   now: number,
   lanes: readonly number[] = [],
 ): Promise<LedgerIds> {

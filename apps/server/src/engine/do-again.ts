@@ -43,7 +43,7 @@ async function doing(sql: Sql, compiled: Compiled, rows: readonly GoneRow[], by:
   const worked: TakenSubject[] = [];
   for (const [id, state] of states) {
     const own = rows.filter((row) => row.contact_id === id);
-    const subject = { state, lane: own[0]?.lane ?? 0, effects: [] as Effect[], signals: 0 };
+    const subject = { state, lane: own[0]?.lane ?? 0, effects: [] as Effect[] };
     runOverdue(compiled, subject, now, now);
     const again = passAgain(compiled, state, own.flatMap(entryOf), { kind: 'again', ref: by }, now);
     subject.effects.push(...again.effects);

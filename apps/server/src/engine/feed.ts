@@ -1,7 +1,7 @@
-import { laneOf, nameOf, type EffectName } from '@eager-sieve/core';
+import { changedParts, laneOf, nameOf, type EffectName } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
-import { feedAfterRevisions, type FeedDelta, type Moved, type MovedAtOnce } from './queries/feed-after';
+import { feedAfterRevisions, type FeedDelta, type Moved, type MovedAtOnce, type OnlyChanged } from './queries/feed-after';
 
 export { type Moved };
 import { type WorkedSubject } from './worked';
@@ -47,7 +47,7 @@ export async function feedAfter(sql: Sql, revisions: Map<number, number>): Promi
  */
 export async function writeFeed(
   sql: Sql,
-  worked: readonly (WorkedSubject & { readonly signals: number })[],
+  worked: readonly WorkedSubject[],
   lanes: readonly number[],
   at: number,
   gone: readonly number[] = [],
@@ -56,8 +56,11 @@ export async function writeFeed(
     const here = worked.filter((each) => each.lane === lane);
     const counts: Record<string, number> = {};
     const things = new Set<number>();
-    for (const { effects, signals } of here) {
-      if (signals > 0) counts['signals'] = (counts['signals'] ?? 0) + signals;
+    const only: Record<number, OnlyChanged> = {};
+    for (const { state, effects, arrived } of here) {
+      if (arrived && arrived.length > 0) counts['signals'] = (counts['signals'] ?? 0) + arrived.length;
+      const parts = arrived && changedParts(state);
+      if (parts) only[state.id] = { parts, signals: arrived };
       if (effects.length > 0) counts['effects'] = (counts['effects'] ?? 0) + effects.length;
       for (const effect of effects) {
         const name = COUNTED[nameOf(effect)];
@@ -66,7 +69,7 @@ export async function writeFeed(
       }
     }
     if (gone.length > 0) counts['gone'] = gone.length;
-    const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], counts, things: [...things] };
+    const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], only, counts, things: [...things] };
     return { lane, delta };
   });
   await append(sql, deltas, at);

@@ -40,10 +40,10 @@ export function forgetSome(database: Database, store: DefinitionStore, clock: Cl
     for (const row of rows) old.get(row.contact_id)?.add(row.id);
     const states = await loadStates(sql, catalogue, ids, ALL, true);
     const cause = { kind: 'definition', ref: `${type.id}/${type.version}` } as const;
-    const worked = holders.flatMap(({ id, lane }): (WorkedSubject & { effects: Effect[]; signals: number })[] => {
+    const worked = holders.flatMap(({ id, lane }): (WorkedSubject & { effects: Effect[] })[] => {
       const state = states.get(id);
       if (!state) return [];
-      const subject = { state, lane, effects: [] as Effect[], signals: 0 };
+      const subject = { state, lane, effects: [] as Effect[] };
       runOverdue(epoch.compiled, subject, now, now);
       const signals = old.get(id) ?? new Set<number>();
       subject.effects.push(...pass(epoch.compiled, state, { kind: 'forget', signals, cause }, now));

@@ -3,7 +3,8 @@ import { type Sql } from '../database/database';
 import { append } from './append';
 import { type LoadScope } from './load-history';
 import { type States } from './parts/part';
-import { signalsOf } from './queries/signals-of';
+import { signalsById } from './queries/signals-by-id';
+import { signalsOf, type SignalsOfContact } from './queries/signals-of';
 
 /** A signal as `signalsOf` gives it. */
 type SignalParts = readonly [number, number, number, number, string, 0 | 1, Details, unknown?];
@@ -11,7 +12,25 @@ type SignalParts = readonly [number, number, number, number, string, 0 | 1, Deta
 /** The signals of contacts, in order of time within each type. */
 export async function loadSignals(sql: Sql, states: States, wanted: LoadScope): Promise<void> {
   const types = wanted === 'all' ? null : [...wanted.signals];
-  const rows = await signalsOf(sql, [...states.keys()], types, wanted === 'all' ? [] : [...wanted.data]);
+  await take(sql, states, await signalsOf(sql, [...states.keys()], types, wanted === 'all' ? [] : [...wanted.data]));
+}
+
+/** Single signals, by the contacts that have them, in the same order. */
+export async function loadSignalsById(
+  sql: Sql,
+  states: States,
+  ids: readonly { readonly contact: number; readonly signal: number }[],
+): Promise<void> {
+  if (ids.length === 0) return;
+  const rows = await signalsById(
+    sql,
+    ids.map(({ contact }) => contact),
+    ids.map(({ signal }) => signal),
+  );
+  await take(sql, states, rows);
+}
+
+async function take(sql: Sql, states: States, rows: readonly SignalsOfContact[]): Promise<void> {
   const read = rows.map((row) => ({ state: states.get(row.contact_id), parts: JSON.parse(`[${row.signals}]`) as readonly SignalParts[] }));
   const sources = await sourceNames(sql, new Set(read.flatMap(({ parts }) => parts.map(([, , , source]) => source))));
   for (const { state, parts } of read) {

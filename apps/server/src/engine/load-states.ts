@@ -13,7 +13,7 @@ interface SubjectRow {
   epoch: number;
   settled: number;
 }
-interface ContactRow extends SubjectRow {
+export interface LinkRow {
   stage_id: number | null;
   stage_since: Date | null;
   owner: string | null;
@@ -77,6 +77,13 @@ const recordOf = (row: SubjectRow) => ({
   epoch: Math.max(row.epoch, row.settled),
 });
 
+/** Takes the links of a contact from its row. */
+export function takeLinks(state: SubjectState, { stage_id, stage_since, owner, company_id }: LinkRow): void {
+  if (stage_id !== null) state.stage = { id: stage_id, since: stage_since?.getTime() ?? 0 };
+  state.owner = owner ?? undefined;
+  state.company = company_id ?? undefined;
+}
+
 async function loadContacts(
   sql: Sql,
   catalogue: Catalogue,
@@ -85,16 +92,14 @@ async function loadContacts(
 ): Promise<Map<number, SubjectState>> {
   const states = new Map<number, SubjectState>();
   if (ids.length === 0) return states;
-  const rows = await sql.query<ContactRow>(
+  const rows = await sql.query<SubjectRow & LinkRow>(
     `select c.id, c.last_now, c.epoch, c.stage_id, c.stage_since, c.owner, c.company_id, d.due_at, ${SETTLED}
        from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[]) and c.merged_into is null`,
     [ids],
   );
   for (const row of rows) {
     const state = new SubjectState(recordOf(row));
-    if (row.stage_id !== null) state.stage = { id: row.stage_id, since: row.stage_since?.getTime() ?? 0 };
-    state.owner = row.owner ?? undefined;
-    state.company = row.company_id ?? undefined;
+    takeLinks(state, row);
     states.set(row.id, state);
   }
   await loadCompanyFacts(sql, catalogue, [...states.values()]);

@@ -21,7 +21,6 @@ interface Subject {
   readonly state: SubjectState;
   readonly lane: number;
   readonly effects: Effect[];
-  readonly signals: number;
 }
 
 /** What the other contact had before the merge and gets back when the two are parted. */
@@ -136,7 +135,7 @@ async function load(sql: Sql, compiled: Compiled, rows: readonly Row[], now: num
   );
   const subjects = new Map<number, Subject>();
   for (const [id, state] of states) {
-    const subject = { state, lane: rows.find((row) => row.id === id)?.lane ?? 0, effects: [], signals: 0 };
+    const subject = { state, lane: rows.find((row) => row.id === id)?.lane ?? 0, effects: [] };
     runOverdue(compiled, subject, now, now);
     subjects.set(id, subject);
   }

@@ -20,7 +20,7 @@ export interface TakenBack {
 }
 
 /** A contact or company, and which of the effects on it take something back, or do it again. */
-export type TakenSubject = WorkedSubject & { readonly signals: number; readonly done: readonly Effect[] };
+export type TakenSubject = WorkedSubject & { readonly done: readonly Effect[] };
 
 export interface TreeRow {
   readonly id: number;
@@ -133,7 +133,7 @@ async function taking(
   let gone = 0;
   for (const [id, state] of states) {
     const rows = rowsOf.get(id) ?? [];
-    const subject = { state, lane: holders.get(id) ?? rows[0]?.lane ?? 0, effects: [] as Effect[], signals: 0 };
+    const subject = { state, lane: holders.get(id) ?? rows[0]?.lane ?? 0, effects: [] as Effect[] };
     runOverdue(compiled, subject, now, now);
     const also = holders.has(id) ? { signals: signals.get(id) ?? new Set<number>() } : {};
     const back = passBack(compiled, state, rows.flatMap(takenOf), { kind: 'take back', ref: by }, now, also);

@@ -43,7 +43,7 @@ export const ALONE: Portion = { ...USUAL, lanes: LANES };
 
 interface Working extends WorkedSubject {
   readonly effects: Effect[];
-  signals: number;
+  readonly arrived: number[];
   hop: number;
 }
 
@@ -99,7 +99,7 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   for (const { id, lane } of companies) laneOfSubject.set(id, lane);
   const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, companiesIn(own));
   const worked = new Map<number, Working>();
-  for (const [id, state] of states) worked.set(id, { state, lane: laneOfSubject.get(id) ?? 0, effects: [], signals: 0, hop: 0 });
+  for (const [id, state] of states) worked.set(id, { state, lane: laneOfSubject.get(id) ?? 0, effects: [], arrived: [], hop: 0 });
 
   await workRows(sql, compiled, own, worked, now);
   for (const company of companies) lookAgain(compiled, company, worked.get(company.id), now);
@@ -148,7 +148,7 @@ async function workRows(
     const arrival = arrivalOf(row, compiled.catalogue, facts);
     subject.effects.push(...pass(compiled, subject.state, arrival, arrivedAt));
     subject.hop = Math.max(subject.hop, hopOf(arrival));
-    if (row.kind === 'signal') subject.signals += 1;
+    if (row.kind === 'signal') subject.arrived.push(row.payload.id);
   }
 }
 

@@ -5,6 +5,8 @@ export interface WorkedSubject {
   readonly state: SubjectState;
   readonly lane: number;
   readonly effects: readonly Effect[];
+  /** the ids of the signals that came in, where nothing but passes and these changed it; left out where more may have been done to it */
+  readonly arrived?: readonly number[];
   /** through how many hands came what was worked, at most */
   readonly hop?: number;
 }

@@ -19,18 +19,23 @@ export class Columns<Key extends string | number, Row> {
   put(place: number, values: Iterable<readonly [Key, readonly Row[]]>): void {
     const has = new Map(values);
     for (const [key, rows] of this.#columns) if (!has.has(key)) rows.clear(place);
-    for (const [key, rows] of has) {
-      let column = this.#columns.get(key);
-      if (!column) this.#columns.set(key, (column = new Rows(this.#packing(key))));
-      column.put(place, rows);
-    }
+    for (const [key, rows] of has) this.putOf(key, place, rows);
+  }
+
+  /** Replaces what the contact at a place has under one key. */
+  putOf(key: Key, place: number, rows: readonly Row[]): void {
+    this.#made(key).put(place, rows);
   }
 
   /** Replaces what many places have under one key, by the same rows. */
   putMany(key: Key, places: Iterable<number>, rows: readonly Row[]): void {
+    this.#made(key).putMany(places, rows);
+  }
+
+  #made(key: Key): Rows<Row> {
     let column = this.#columns.get(key);
     if (!column) this.#columns.set(key, (column = new Rows(this.#packing(key))));
-    column.putMany(places, rows);
+    return column;
   }
 
   clear(place: number): void {

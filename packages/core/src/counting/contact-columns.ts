@@ -1,8 +1,10 @@
 import { sameFact, type Fact } from '../contacts/facts.ts';
 import { type Subject } from '../contacts/subject.ts';
+import { type CountedPart, COUNTED_PARTS } from '../engine/changed-parts.ts';
 import { laneOf, LANES } from '../engine/lanes.ts';
 import { type SubjectState } from '../engine/state.ts';
 import { type Details } from '../intake/details.ts';
+import { compareSignals } from '../intake/signal.ts';
 import { type AudienceId, type DealId, type FieldId, type ScorecardId, type SignalTypeId, type TagId } from '../settings/ids.ts';
 import { type Instant } from '../time/zone.ts';
 import { Bits } from './bits.ts';
@@ -144,24 +146,49 @@ export class ContactColumns {
   /** Adds or replaces a contact. */
   put(state: SubjectState): void {
     const at = this.#placeOf.get(state.id) ?? this.#take(state.id);
-    this.facts.put(at, ones(state.facts));
-    this.tags.put(at, ones(state.tags));
-    this.pastTags.put(at, state.pastTags);
-    this.consent.put(at, ones(state.consent));
+    for (const part of COUNTED_PARTS) this.#put[part](at, state);
     this.signals.put(at, state.signals);
-    this.scores.put(at, ones(state.scores));
-    this.memberships.put(at, ones(state.memberships));
-    this.leavings.put(at, ones(state.leavings));
-    this.changes.put(at, state.changes);
-    const { stage, owner, company, dealDetails, latchedLines, points, pins } = state;
+    this.#putLinks(at, state);
+    const { company, companyFacts } = state;
+    if (company !== undefined && companyFacts) this.putCompany(company, companyFacts);
+    this.changed.add(at);
+  }
+
+  /** Replaces the links and some parts of a contact that is in, and adds the signals that it has not yet. */
+  update(state: SubjectState, parts: Iterable<CountedPart>): void {
+    const at = this.#placeOf.get(state.id);
+    if (at === undefined) return;
+    for (const part of parts) this.#put[part](at, state);
+    for (const [type, signals] of state.signals) {
+      const before = this.signals.of(type)?.get(at) ?? [];
+      const known = new Set(before.map(({ id }) => id));
+      const added = signals.filter(({ id }) => !known.has(id));
+      if (added.length > 0) this.signals.putOf(type, at, [...before, ...added].sort(compareSignals));
+    }
+    this.#putLinks(at, state);
+    this.changed.add(at);
+  }
+
+  readonly #put: Readonly<Record<CountedPart, (at: number, state: SubjectState) => void>> = {
+    facts: (at, { facts }) => this.facts.put(at, ones(facts)),
+    tags: (at, { tags }) => this.tags.put(at, ones(tags)),
+    pastTags: (at, { pastTags }) => this.pastTags.put(at, pastTags),
+    consent: (at, { consent }) => this.consent.put(at, ones(consent)),
+    scores: (at, { scores }) => this.scores.put(at, ones(scores)),
+    memberships: (at, { memberships }) => this.memberships.put(at, ones(memberships)),
+    leavings: (at, { leavings }) => this.leavings.put(at, ones(leavings)),
+    changes: (at, { changes }) => this.changes.put(at, changes),
+    extras: (at, { dealDetails, latchedLines, points, pins }) => {
+      if (dealDetails.size + latchedLines.size + points.size + pins.size > 0)
+        this.extras.set(at, { dealDetails, latchedLines, points, pins });
+      else this.extras.delete(at);
+    },
+  };
+
+  #putLinks(at: number, { stage, owner, company }: SubjectState): void {
     this.stage.put(at, stage ? [stage] : []);
     this.owner.put(at, owner === undefined ? [] : [owner]);
     this.company.put(at, company === undefined ? [] : [company]);
-    if (dealDetails.size + latchedLines.size + points.size + pins.size > 0)
-      this.extras.set(at, { dealDetails, latchedLines, points, pins });
-    else this.extras.delete(at);
-    if (company !== undefined && state.companyFacts) this.putCompany(company, state.companyFacts);
-    this.changed.add(at);
   }
 
   /** Moves many contacts, by their ids, into a live audience and out of it. Only lines about that audience have to be asked anew. */

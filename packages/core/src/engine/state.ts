@@ -139,6 +139,8 @@ export class SubjectState implements Subject {
     dealScores: new Set(),
   };
   readonly changedLinks = new Set<StateLink>();
+  /** signals of it were taken back, or forgotten */
+  hasLostSignals = false;
   /** what came to an end, or changed, since it was last written down */
   readonly fresh = {
     pastTags: [] as { readonly tag: TagId; readonly past: PastTag }[],
@@ -179,6 +181,7 @@ export class SubjectState implements Subject {
       const left = list.filter((signal) => !gone.has(signal.id));
       if (left.length === list.length) continue;
       removed.push(...list.filter((signal) => gone.has(signal.id)));
+      this.hasLostSignals = true;
       if (left.length === 0) this.signals.delete(type);
       else this.signals.set(type, left);
     }

@@ -1,13 +1,21 @@
+import { type CountedPart } from '@eager-sieve/core';
 import { type Sql } from '../../database/database';
 
 /** What one revision of one lane moved: whom (contacts and companies), and how much of each kind. */
 export interface FeedDelta {
   readonly contacts: readonly number[];
+  /** of contacts of whom it is known: what alone has changed of them, beside their links */
+  readonly only?: Readonly<Record<number, OnlyChanged>>;
   readonly counts: Readonly<Record<string, number>>;
   /** definitions whose holders changed: tags, audiences, scorecards, rules */
   readonly things: readonly number[];
   /** who joined and left what, of whom nothing else changed */
   readonly moves?: readonly MovedAtOnce[];
+}
+/** Parts that may have changed as a whole, and the ids of signals that came in. */
+export interface OnlyChanged {
+  readonly parts: readonly CountedPart[];
+  readonly signals: readonly number[];
 }
 /** Who joined and left something at one instant. */
 export interface MovedAtOnce {

@@ -1,5 +1,15 @@
 import { type Sql } from '../../database/database';
 
+/** A contact with signals of it as the insides of a JSON array. */
+export interface SignalsOfContact {
+  readonly contact_id: number;
+  readonly signals: string;
+}
+
+/** A signal `s` as a JSON array that is still open at its end. */
+export const SIGNAL_PARTS = `'[' || s.type_id || ',' || (extract(epoch from s.time) * 1000)::bigint || ',' || s.id || ',' || s.source_id || ','
+              || to_json(s.sender_id)::text || ',' || s.historic::int || ',' || s.details::text`;
+
 /**
  * The signals of contacts, one JSON text a contact: of each signal its type, time in ms, id, source, sender's id, whether it is historic, its
  * details, and what was sent if that is wanted. Not in any order.
@@ -18,11 +28,10 @@ export const signalsOf = (
   contacts: readonly number[],
   types: readonly number[] | null,
   withData: readonly number[],
-): Promise<{ contact_id: number; signals: string }[]> =>
+): Promise<SignalsOfContact[]> =>
   sql.query(
     `select s.contact_id,
-            string_agg('[' || s.type_id || ',' || (extract(epoch from s.time) * 1000)::bigint || ',' || s.id || ',' || s.source_id || ','
-              || to_json(s.sender_id)::text || ',' || s.historic::int || ',' || s.details::text
+            string_agg(${SIGNAL_PARTS}
               || case when s.type_id = any($3::int[]) and s.data is not null then ',' || s.data::text else '' end || ']', ',') as signals
        from signal s
       where s.contact_id = any($1::bigint[]) and ($2::int[] is null or s.type_id = any($2::int[]))
