@@ -196,6 +196,33 @@ describe('a build that needs no pass of each contact', () => {
       ).toEqual([1, 2, 3].map((n) => ({ email: emailOf(n) })));
   });
 
+  it('begins from nobody with what had been retired or turned off, whoever was in it before', async () => {
+    await define(live(sizeFrom(20), 'back'));
+    await alike('back');
+    await define({ audiences: [{ key: 'back', retire: true }] });
+    await move(DAY);
+    await define(live(sizeFrom(35), 'back'));
+    const back = (await alike('back')).filter(({ since }) => since !== null).length;
+    expect([back > PEOPLE / 4, back < PEOPLE / 3]).toEqual([true, true]);
+    const rule = (on: boolean, size: number) => ({
+      rules: [
+        {
+          key: 'waits',
+          name: 'Waits',
+          on,
+          when: { kind: 'becomes', condition: sizeFrom(size) },
+          then: [{ do: 'add tag', tag: 'care.call-first' }],
+          beginsWith: 'from now on',
+          howOften: {},
+        },
+      ],
+    });
+    await define(rule(true, 10));
+    await define(rule(false, 30));
+    await define(rule(true, 30));
+    expect((await alike('waits')).filter(({ since }) => since !== null).length).toBeGreaterThan(PEOPLE / 3);
+  });
+
   it('is needed by nobody for a rule that waits for signals', async () => {
     const builds = () => once.server.database.query('select max(id) as id from build');
     const before = await builds();

@@ -13,6 +13,8 @@ import { DefinitionStore } from '../src/settings/definition-store';
 import { createKey } from '../src/settings/keys.service';
 import { type DemoDoor } from '../src/today/demo-door';
 import { addPerson } from '../src/settings/people.service';
+import { Followed } from './followed';
+import { keptOtherwise, nothingKept } from './kept';
 import { admin, urlOf } from './template';
 
 export interface TestDatabase {
@@ -46,6 +48,7 @@ export class TestServer {
   readonly databaseUrl: string;
   readonly key: string;
   readonly #drop: () => Promise<void>;
+  #followed: Followed;
 
   private constructor(app: INestApplication, test: TestDatabase, key: string) {
     this.app = app;
@@ -53,6 +56,7 @@ export class TestServer {
     this.databaseUrl = test.url;
     this.key = key;
     this.#drop = test.drop;
+    this.#followed = new Followed(test.database);
   }
 
   static async start(
@@ -86,6 +90,7 @@ export class TestServer {
 
   async stop(): Promise<void> {
     await this.app.close();
+    nothingKept();
     await this.#drop();
   }
 
@@ -113,14 +118,27 @@ export class TestServer {
     let last: unknown;
     for (let tries = 0; tries < 2_000; tries += 1) {
       const { body } = await this.call('get', '/api/v1/status');
-      if (body.idle) return;
+      if (body.idle) {
+        await this.#followed.bringUp();
+        const { compiled } = await this.app.get(DefinitionStore).current(this.database);
+        expect(await keptOtherwise(this.database, compiled)).toEqual([]);
+        return;
+      }
       last = body;
       await new Promise((resolve) => setTimeout(resolve, 15));
     }
     throw new Error(`never idle: ${JSON.stringify(last)}`);
   }
 
-  verify(clock: Clock = new DatabaseClock()): Promise<Verified> {
+  /** After something was changed in the database by hand, which nobody is told. */
+  changedByHand(): void {
+    this.#followed = new Followed(this.database);
+    nothingKept();
+  }
+
+  /** Compares what is stored with what is worked out from scratch; what counts people has to have followed it, too. */
+  async verify(clock: Clock = new DatabaseClock()): Promise<Verified> {
+    expect(await this.#followed.differences()).toEqual([]);
     return verify(this.database, new DefinitionStore(), clock);
   }
 

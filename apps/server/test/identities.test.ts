@@ -13,7 +13,10 @@ describe('a contact that is known by more than one thing', () => {
     server = await TestServer.start();
   });
   afterAll(() => server.stop());
-  beforeEach(() => server.database.query('delete from contact'));
+  beforeEach(async () => {
+    await server.database.query('delete from contact');
+    server.changedByHand();
+  });
 
   const put = async (matchBy: string, contacts: readonly object[], onExisting = 'update'): Promise<readonly Result[]> => {
     const answer = await server.call('put', '/api/v1/contacts').send({ matchBy, onExisting, contacts }).expect(200);

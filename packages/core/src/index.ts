@@ -134,6 +134,7 @@ export * from './ledger/words.ts';
 export { goesAt } from './engine/expiry.ts';
 export * from './engine/lanes.ts';
 export * from './engine/broken.ts';
+export { asLoaded } from './engine/as-loaded.ts';
 export { changedParts, COUNTED_PARTS, type CountedPart } from './engine/changed-parts.ts';
 export * from './engine/compiled.ts';
 export * from './engine/state.ts';

@@ -117,7 +117,8 @@ export class FollowedContacts {
     let rows;
     do {
       rows = await feedAfter(sql, this.#revisions);
-      for (const { delta } of rows) {
+      for (const { lane, delta } of rows) {
+        for (const id of delta.ended ?? []) this.#sets.columns.end(id, lane);
         for (const id of delta.contacts) this.#note(id, delta);
         for (const { id, at, joins, leaves } of delta.moves ?? []) {
           this.#sets.columns.move(id, new Date(at).getTime(), joins, leaves);

@@ -11,6 +11,7 @@ import { writeStates } from './write-states';
  * what open pages are told.
  *
  * @param lanes those that moved beside the subjects' own
+ * @param owner the worker that has the lanes in hand
  */
 export async function commitPasses(
   sql: Sql,
@@ -18,9 +19,10 @@ export async function commitPasses(
   worked: readonly WorkedSubject[],
   now: number,
   lanes: readonly number[] = [],
-): Promise<LedgerIds> {
+  owner?: string,
+): Promise<{ readonly ids: LedgerIds; readonly revisions: ReadonlyMap<number, number> }> {
   const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
   await enqueueFollowUps(sql, compiled, worked, ids, now);
-  await writeFeed(sql, worked, [...new Set([...worked.map((subject) => subject.lane), ...lanes])], now);
-  return ids;
+  const moved = [...new Set([...worked.map((subject) => subject.lane), ...lanes])];
+  return { ids, revisions: await writeFeed(sql, worked, moved, now, [], owner) };
 }

@@ -29,7 +29,8 @@ export async function doAgainIn(sql: Sql, store: DefinitionStore, clock: Clock, 
   const epoch = await store.current(sql);
   const now = clock.now();
   const done = await doing(sql, epoch.compiled, rows, by, now, true);
-  return { ...done, ids: await commitPasses(sql, epoch, done.worked, now, lanes) };
+  const { ids } = await commitPasses(sql, epoch, done.worked, now, lanes);
+  return { ...done, ids };
 }
 
 /** What doing it again would do, by the same passes. Locks and writes nothing. */

@@ -1,4 +1,4 @@
-import { changedParts, laneOf, nameOf, type EffectName } from '@eager-sieve/core';
+import { changedParts, laneOf, LANES, nameOf, type EffectName } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
 import { feedAfterRevisions, type FeedDelta, type Moved, type MovedAtOnce, type OnlyChanged } from './queries/feed-after';
@@ -44,6 +44,8 @@ export async function feedAfter(sql: Sql, revisions: Map<number, number>): Promi
  * Raises the revision of each lane that was worked and writes what moved, in the transaction of the pass.
  *
  * @param gone contacts that are no more, and so were not worked
+ * @param owner the worker that has the lanes in hand
+ * @returns the revision that each lane has come to
  */
 export async function writeFeed(
   sql: Sql,
@@ -51,7 +53,8 @@ export async function writeFeed(
   lanes: readonly number[],
   at: number,
   gone: readonly number[] = [],
-): Promise<void> {
+  owner?: string,
+): Promise<ReadonlyMap<number, number>> {
   const deltas = lanes.map((lane) => {
     const here = worked.filter((each) => each.lane === lane);
     const counts: Record<string, number> = {};
@@ -72,7 +75,7 @@ export async function writeFeed(
     const delta: FeedDelta = { contacts: [...here.map(({ state }) => state.id), ...gone], only, counts, things: [...things] };
     return { lane, delta };
   });
-  await append(sql, deltas, at);
+  return append(sql, deltas, at, owner);
 }
 
 /** The same of what was written of many at once: who joined and left what. Nobody hears of what only rules wait for. */
@@ -94,13 +97,29 @@ export async function writeMoves(
   await append(sql, deltas, at);
 }
 
-async function append(sql: Sql, deltas: readonly { readonly lane: number; readonly delta: FeedDelta }[], at: number): Promise<void> {
-  await sql.query(
+/** Tells every lane that nobody has anything of some definitions any more. */
+export async function writeEnded(sql: Sql, definitions: readonly number[], at: number): Promise<void> {
+  const delta: FeedDelta = { contacts: [], counts: {}, things: definitions, ended: definitions };
+  await append(
+    sql,
+    Array.from({ length: LANES }, (_, lane) => ({ lane, delta })),
+    at,
+  );
+}
+
+async function append(
+  sql: Sql,
+  deltas: readonly { readonly lane: number; readonly delta: FeedDelta }[],
+  at: number,
+  owner?: string,
+): Promise<ReadonlyMap<number, number>> {
+  const rows = await sql.query<{ lane: number; revision: number }>(
     `with moved as (
-       update lane l set revision = l.revision + 1
+       update lane l set revision = l.revision + 1, owner = coalesce($3, l.owner)
          from jsonb_to_recordset($1::jsonb) as r(lane smallint, delta jsonb)
         where l.lane = r.lane returning l.lane, l.revision, r.delta)
-     insert into feed (lane, revision, at, delta) select lane, revision, $2, delta from moved`,
-    [JSON.stringify(deltas), iso(at)],
+     insert into feed (lane, revision, at, delta) select lane, revision, $2, delta from moved returning lane, revision`,
+    [JSON.stringify(deltas), iso(at), owner ?? null],
   );
+  return new Map(rows.map(({ lane, revision }) => [lane, revision]));
 }

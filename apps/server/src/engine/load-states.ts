@@ -3,8 +3,12 @@ import { type Sql } from '../database/database';
 import { loadHistory, type LoadScope } from './load-history';
 import { loadSignals } from './load-signals';
 import { ALL_PARTS, PARTS } from './parts';
+import { type States } from './parts/part';
 import { UNFINISHED } from './queries/unfinished-builds';
 import { holdCompanies } from './queries/hold-companies';
+
+/** Hands out a contact that is known, if it is. */
+export type Known = (id: number) => SubjectState | undefined;
 
 interface SubjectRow {
   id: number;
@@ -45,6 +49,7 @@ export const NOTHING_MORE: Needs = {
  * The whole state of some contacts and companies, one query a table. Of histories and signals only what definitions read is loaded.
  *
  * @param lock holds the companies that contacts read, and those that are worked, until the end of the transaction, as a pass does; ids: and these
+ * @param known contacts that need not be loaded, by their ids
  */
 export async function loadStates(
   sql: Sql,
@@ -52,9 +57,10 @@ export async function loadStates(
   ids: readonly number[],
   wanted: Needs | 'all',
   lock: boolean | readonly number[] = false,
+  known: Known = () => undefined,
 ): Promise<Map<number, SubjectState>> {
   if (lock) await lockCompanies(sql, ids, lock === true ? [] : lock);
-  const states = await loadContacts(sql, catalogue, ids, wanted);
+  const states = await loadContacts(sql, catalogue, ids, wanted, known);
   const others = ids.filter((id) => !states.has(id));
   if (others.length > 0) for (const [id, state] of await loadCompanies(sql, catalogue, others, wanted)) states.set(id, state);
   return states;
@@ -89,25 +95,44 @@ async function loadContacts(
   catalogue: Catalogue,
   ids: readonly number[],
   wanted: Needs | 'all',
+  known: Known = () => undefined,
 ): Promise<Map<number, SubjectState>> {
   const states = new Map<number, SubjectState>();
   if (ids.length === 0) return states;
+  const loaded = new Map<number, SubjectState>();
   const rows = await sql.query<SubjectRow & LinkRow>(
     `select c.id, c.last_now, c.epoch, c.stage_id, c.stage_since, c.owner, c.company_id, d.due_at, ${SETTLED}
        from contact c left join due d on d.contact_id = c.id where c.id = any($1::bigint[]) and c.merged_into is null`,
     [ids],
   );
   for (const row of rows) {
-    const state = new SubjectState(recordOf(row));
+    const record = recordOf(row);
+    const here = known(row.id);
+    const state = here ?? new SubjectState(record);
+    if (here) bringUp(here, record);
+    else loaded.set(row.id, state);
     takeLinks(state, row);
     states.set(row.id, state);
   }
   await loadCompanyFacts(sql, catalogue, [...states.values()]);
-  for (const part of ALL_PARTS) await part.load(sql, catalogue, states);
-  await loadHistory(sql, states, wanted);
-  await loadSignals(sql, states, wanted);
+  // Deals can move from holder to holder without a pass of the one that they leave.
+  if (loaded.size < states.size) await PARTS.deals.load(sql, catalogue, without(loaded, states));
+  if (loaded.size === 0) return states;
+  for (const part of ALL_PARTS) await part.load(sql, catalogue, loaded);
+  await loadHistory(sql, loaded, wanted);
+  await loadSignals(sql, loaded, wanted);
   return states;
 }
+
+/** What others than passes may have changed of a contact that is known: builds bring it to an epoch, and some also say when it is due. */
+function bringUp(state: SubjectState, { dueAt, epoch }: ReturnType<typeof recordOf>): void {
+  state.dueAt = dueAt;
+  state.epoch = epoch;
+  state.deals.clear();
+  state.dealDetails.clear();
+}
+
+const without = (some: States, all: States): States => new Map([...all].filter(([id]) => !some.has(id)));
 
 /** What contacts read of their companies. */
 async function loadCompanyFacts(sql: Sql, catalogue: Catalogue, contacts: readonly SubjectState[]): Promise<void> {

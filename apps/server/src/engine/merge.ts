@@ -64,7 +64,7 @@ export async function mergeContacts(
     const { effects, taken } = passMerge(compiled, here.state, there.state, { kind: 'merge', ref: by }, now);
     here.effects.push(...effects);
     const kept = await keptOf(sql, two.id);
-    const ids = await commitPasses(sql, epoch, [there, here], now);
+    const { ids } = await commitPasses(sql, epoch, [there, here], now);
     const root = effects.find((effect) => effect.kind === 'contact' && effect.verb === 'merged');
     await moveSignals(sql, two.id, one.id, taken);
     await leaveTombstone(sql, two, one);

@@ -80,7 +80,8 @@ async function inOneGo(
   const now = clock.now();
   const taken = await taking(sql, epoch.compiled, { tree, signals, holders }, by, now, true);
   await forgetSignals(sql, signals, [...holders.keys()]);
-  return { ...taken, ids: await commitPasses(sql, epoch, taken.worked, now, lanes) };
+  const { ids } = await commitPasses(sql, epoch, taken.worked, now, lanes);
+  return { ...taken, ids };
 }
 
 /** What taking effects back would do, by the same passes. Locks and writes nothing. */

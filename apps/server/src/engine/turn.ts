@@ -15,6 +15,7 @@ import { arrivalOf, companiesIn, isPassRow, takeFromInbox, type CompanyFacts, ty
 import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
+import { type KeptStates } from './kept-states';
 import { loadStates } from './load-states';
 import { lockBusyLanes } from './queries/busy-lanes';
 import { takeTouched, workControls, type TouchedCompany } from './follow-ups';
@@ -51,6 +52,7 @@ interface Working extends WorkedSubject {
  * One turn of a worker, in one transaction: locks a few lanes that have something to do, works what waits there, writes all of it, and commits.
  * A crash anywhere leaves the whole turn undone, so everything is worked exactly once.
  *
+ * @param kept what the worker still knows of contacts
  * @returns how many inbox rows and due subjects were worked; 0 when there was nothing to do
  */
 export async function turn(
@@ -60,8 +62,10 @@ export async function turn(
   owner: string,
   portion = USUAL,
   delays?: WorkDelays,
+  kept?: KeptStates,
 ): Promise<number> {
-  const { count, arrivals, now } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion));
+  const { count, arrivals, now, written } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion, kept));
+  if (written) kept?.keep(written.worked, written.revisions);
   delays?.add(arrivals, now);
   // After the commit, and on another connection: a NOTIFY inside the transaction would hold up everyone who commits.
   if (count > 0) await database.query(`select pg_notify('${MOVED}', '')`);
@@ -73,11 +77,20 @@ interface Turn {
   readonly count: number;
   readonly arrivals: readonly number[];
   readonly now: number;
+  readonly written?: { readonly worked: readonly WorkedSubject[]; readonly revisions: ReadonlyMap<number, number> };
 }
 
-async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: string, portion: Portion): Promise<Turn> {
+async function oneTurn(
+  sql: Sql,
+  store: DefinitionStore,
+  clock: Clock,
+  owner: string,
+  portion: Portion,
+  kept: KeptStates | undefined,
+): Promise<Turn> {
   const now = clock.now();
-  const lanes = (await lockBusyLanes(sql, iso(now), owner, portion.lanes, portion.lane)).map((row) => row.lane);
+  const locked = await lockBusyLanes(sql, iso(now), owner, portion.lanes, portion.lane);
+  const lanes = locked.map(({ lane }) => lane);
   if (lanes.length === 0) return { count: 0, arrivals: [], now };
   const rows = await sql.query<InboxRow>(
     `select lane, seq, contact_id, kind, arrived_at, payload from inbox
@@ -97,7 +110,10 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
   const own = rows.filter(isPassRow);
   const laneOfSubject = new Map([...own, ...due].map((row) => [row.contact_id, row.lane]));
   for (const { id, lane } of companies) laneOfSubject.set(id, lane);
-  const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, companiesIn(own));
+  kept?.begin(compiled, locked);
+  const states = await loadStates(sql, compiled.catalogue, [...laneOfSubject.keys()], compiled.needs, companiesIn(own), (id) =>
+    kept?.take(id),
+  );
   const worked = new Map<number, Working>();
   for (const [id, state] of states) worked.set(id, { state, lane: laneOfSubject.get(id) ?? 0, effects: [], arrived: [], hop: 0 });
 
@@ -114,12 +130,13 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
         : [],
     ),
   );
-  await commitPasses(
+  const { revisions } = await commitPasses(
     sql,
     epoch,
     all,
     now,
     rows.map((row) => row.lane),
+    owner,
   );
   await workControls(
     sql,
@@ -128,7 +145,12 @@ async function oneTurn(sql: Sql, store: DefinitionStore, clock: Clock, owner: st
     now,
   );
   await takeFromInbox(sql, rows);
-  return { count: rows.length + due.length + companies.length, arrivals: rows.map((row) => row.arrived_at.getTime()), now };
+  return {
+    count: rows.length + due.length + companies.length,
+    arrivals: rows.map((row) => row.arrived_at.getTime()),
+    now,
+    written: { worked: all, revisions },
+  };
 }
 
 /** Works inbox rows in order; for each subject, due times before a row's arrival are worked first. */

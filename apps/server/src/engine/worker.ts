@@ -4,6 +4,7 @@ import { type DefinitionStore } from '../settings/definition-store';
 import { buildStep } from './builds';
 import { type Clock, DatabaseClock } from './clock';
 import { WAKE } from './inbox';
+import { KeptStates } from './kept-states';
 import { setAsideWhatFails } from './set-aside';
 import { turn, USUAL, type Portion } from './turn';
 import { WorkDelays } from './work-delays';
@@ -41,6 +42,7 @@ export class Worker {
   readonly #portion: Portion;
   readonly #extra: (() => Promise<boolean>)[];
   readonly #delays = new WorkDelays();
+  readonly #kept = new KeptStates();
 
   /**
    * @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one
@@ -89,7 +91,7 @@ export class Worker {
           await this.#clock.set(this.#database);
           lastClock = Date.now();
         }
-        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, this.#portion, this.#delays)) > 0;
+        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, this.#portion, this.#delays, this.#kept)) > 0;
         if (!busy) busy = await buildStep(this.#database, this.#store, this.#clock);
         for (const extra of this.#extra) busy = (await extra()) || busy;
         await this.#delays.writeDown(this.#database, Date.now());

@@ -1,6 +1,7 @@
 import { bringingUp, referencesIn, type AnyDefinition, type Catalogue, type Compiled } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { orderBuild } from '../engine/builds';
+import { writeEnded } from '../engine/feed';
 import { rewriteDeals, rewriteLocalDays } from '../engine/rewrite';
 import { deletes, meansSame, REACHES_ALL, same, type Planned } from './planned';
 
@@ -45,6 +46,7 @@ export async function orderBuilds(
     await sql.query('delete from contact_pin where audience_id = any($1::int[])', [gone]);
     await sql.query('delete from contact_score where scorecard_id = any($1::int[])', [gone]);
     await sql.query('delete from deal_score where scorecard_id = any($1::int[])', [gone]);
+    await writeEnded(sql, gone, now);
   }
   const turnedOn = changed.filter(({ before, after }) => isOn(after) && !isOn(before)).map(({ after }) => after.id);
   await sql.query('update definition set on_epoch = $2 where id = any($1::int[])', [turnedOn, epoch]);

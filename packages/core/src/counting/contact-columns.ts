@@ -201,6 +201,26 @@ export class ContactColumns {
     this.#timesMoved.set(audience, this.timesMoved(audience) + 1);
   }
 
+  /** Nobody of a lane is in a definition, has points by it or is pinned for it any more. */
+  end(definition: number, lane: number): void {
+    const here = this.inLanes([lane]);
+    for (const rows of [this.memberships.of(definition), this.scores.of(definition)]) {
+      const had: number[] = [];
+      rows?.eachFirst((place) => {
+        if (here.has(place)) had.push(place);
+      });
+      for (const place of had) {
+        rows?.clear(place);
+        this.changed.add(place);
+      }
+    }
+    for (const [place, extra] of this.extras) {
+      if (!here.has(place) || !extra.pins.has(definition)) continue;
+      this.extras.set(place, { ...extra, pins: new Map([...extra.pins].filter(([audience]) => audience !== definition)) });
+      this.changed.add(place);
+    }
+  }
+
   /** How often many at once moved in an audience. */
   timesMoved(audience: AudienceId): number {
     return this.#timesMoved.get(audience) ?? 0;

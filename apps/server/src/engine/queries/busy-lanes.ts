@@ -1,25 +1,30 @@
 import { type Sql } from '../../database/database';
+import { type LockedLane } from '../kept-states';
+
+/** A lane that another worker had before is left to it for so long: it still knows its contacts. */
+const LEFT_TO_OTHERS = '200 ms';
 
 /**
- * Locks lanes with something to do that nobody else holds, those that the worker had before first.
+ * Locks lanes with something to do that nobody else holds: those that have waited longest, and those that the worker had before rather than others.
  *
  * Tried, with 4,000 entries waiting / with 20:
- * - `exists` for each kind of work (this one): 0.9 / 0.8 ms, whatever waits
+ * - the first of each kind of work (this one): 1.1 / 1.9 ms; no lane waits for ever while others are busy
+ * - `exists` for each kind of work, in the order of lanes: 0.9 / 0.8 ms
  * - `lane in (select lane from inbox union …)`: 2.7 / 0.8 ms, since it reads all that waits
- * - a lateral `limit 1` for each kind of work: 1.1 / 1.9 ms
  *
  * @param now as an ISO instant
  * @param owner the worker
  * @param lane only this one; any if it is left out
  */
-export const lockBusyLanes = (sql: Sql, now: string, owner: string, limit: number, lane?: number): Promise<{ lane: number }[]> =>
+export const lockBusyLanes = (sql: Sql, now: string, owner: string, limit: number, lane?: number): Promise<LockedLane[]> =>
   sql.query(
-    `select l.lane from lane l
-      where ($4::smallint is null or l.lane = $4)
-        and (exists (select from inbox i where i.lane = l.lane)
-          or exists (select from due d where d.lane = l.lane and d.due_at <= $1)
-          or exists (select from company_touched t where t.lane = l.lane and t.since <= $1))
-      order by (l.owner is not distinct from $2) desc, l.lane
-      limit $3 for update skip locked`,
+    `select l.lane, l.revision from lane l
+       cross join lateral (select least(
+         (select i.arrived_at from inbox i where i.lane = l.lane order by i.seq limit 1),
+         (select d.due_at from due d where d.lane = l.lane and d.due_at <= $1 order by d.due_at limit 1),
+         (select min(t.since) from company_touched t where t.lane = l.lane and t.since <= $1)) as since) w
+      where ($4::smallint is null or l.lane = $4) and w.since is not null
+      order by w.since + case when l.owner is distinct from $2 then interval '${LEFT_TO_OTHERS}' else interval '0' end, l.lane
+      limit $3 for update of l skip locked`,
     [now, owner, limit, lane ?? null],
   );

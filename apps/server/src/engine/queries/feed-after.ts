@@ -9,6 +9,8 @@ export interface FeedDelta {
   readonly counts: Readonly<Record<string, number>>;
   /** definitions whose holders changed: tags, audiences, scorecards, rules */
   readonly things: readonly number[];
+  /** definitions that were retired, deleted or turned off: nobody of the lane is in them, has their points or is pinned for them any more */
+  readonly ended?: readonly number[];
   /** who joined and left what, of whom nothing else changed */
   readonly moves?: readonly MovedAtOnce[];
 }

@@ -1,0 +1,88 @@
+import { asLoaded, type Compiled, type SubjectState } from '@eager-sieve/core';
+
+/** A lane that is locked, as it is stored. */
+export interface LockedLane {
+  readonly lane: number;
+  readonly revision: number;
+}
+
+/** So many signals, and contacts counted as some each, are kept: about 100 MB. */
+const MOST = 400_000;
+const CONTACT_AS_SIGNALS = 20;
+
+interface Kept {
+  readonly state: SubjectState;
+  readonly lane: number;
+  /** which knowledge of its lane it is of */
+  readonly age: number;
+  readonly weight: number;
+}
+
+/**
+ * Contacts as a worker last wrote them, so that the next turn need not load them. Whoever else changes a contact raises the revision of its lane:
+ * one that has another revision than this worker gave it is not known any more.
+ */
+export class KeptStates {
+  readonly #most: number;
+  /** the contact that was used longest ago first */
+  readonly #contacts = new Map<number, Kept>();
+  readonly #lanes = new Map<number, { revision: number; age: number }>();
+  #compiled: Compiled | undefined;
+  #weight = 0;
+
+  constructor(most = MOST) {
+    this.#most = most;
+  }
+
+  /** Begins a turn, in which these lanes are locked. */
+  begin(compiled: Compiled, lanes: readonly LockedLane[]): void {
+    if (compiled !== this.#compiled) {
+      this.#contacts.clear();
+      this.#weight = 0;
+      this.#compiled = compiled;
+    }
+    for (const { lane, revision } of lanes) {
+      const known = this.#lanes.get(lane);
+      if (known?.revision !== revision) this.#lanes.set(lane, { revision, age: (known?.age ?? 0) + 1 });
+    }
+  }
+
+  /** Hands out a contact of a locked lane, if it stands as it is stored. It is not kept any more: a turn that fails leaves it as nobody stored it. */
+  take(id: number): SubjectState | undefined {
+    const kept = this.#contacts.get(id);
+    if (!kept) return undefined;
+    this.#forget(id, kept);
+    return kept.age === this.#lanes.get(kept.lane)?.age ? kept.state : undefined;
+  }
+
+  /**
+   * Keeps contacts after the turn that wrote them is committed.
+   *
+   * @param revisions that the turn gave to its lanes
+   */
+  keep(contacts: readonly { readonly state: SubjectState; readonly lane: number }[], revisions: ReadonlyMap<number, number>): void {
+    if (!this.#compiled) return;
+    const { needs } = this.#compiled;
+    for (const [lane, revision] of revisions) this.#lanes.set(lane, { revision, age: this.#lanes.get(lane)?.age ?? 0 });
+    for (const { state, lane } of contacts) {
+      const types = [...state.signals.keys()];
+      // What was sent is not known of the signals that have just come in.
+      if (state.kind === 'company' || !revisions.has(lane) || types.some((type) => needs.data.has(type))) continue;
+      asLoaded(state, needs);
+      const weight = CONTACT_AS_SIGNALS + types.reduce((sum, type) => sum + (state.signals.get(type)?.length ?? 0), 0);
+      const before = this.#contacts.get(state.id);
+      if (before) this.#forget(state.id, before);
+      this.#contacts.set(state.id, { state, lane, age: this.#lanes.get(lane)?.age ?? 0, weight });
+      this.#weight += weight;
+    }
+    for (const [id, kept] of this.#contacts) {
+      if (this.#weight <= this.#most) break;
+      this.#forget(id, kept);
+    }
+  }
+
+  #forget(id: number, { weight }: Kept): void {
+    this.#contacts.delete(id);
+    this.#weight -= weight;
+  }
+}
