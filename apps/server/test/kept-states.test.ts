@@ -46,7 +46,7 @@ describe('what a worker keeps of contacts', () => {
   });
 
   it('goes where it is much: first what was used longest ago', () => {
-    const kept = new KeptStates(100);
+    const kept = new KeptStates(160);
     kept.begin(COMPILED, at(1));
     kept.keep([contact(1, 10), contact(2, 10), contact(3, 10)], new Map([[LANE, 2]]));
     kept.begin(COMPILED, at(2));
@@ -105,7 +105,7 @@ describe('workers that keep what they know of contacts', () => {
 
   it('come to what is worked out from scratch, whichever of them works what', async () => {
     const store = new DefinitionStore();
-    const workers = [new KeptStates(), new KeptStates(60)].map((kept, n) => ({ kept, name: `worker ${n}` }));
+    const workers = [new KeptStates(), new KeptStates(100)].map((kept, n) => ({ kept, name: `worker ${n}` }));
     const taken = jest.spyOn(KeptStates.prototype, 'take');
     const clock = new DatabaseClock();
     let n = 0;

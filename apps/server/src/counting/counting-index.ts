@@ -35,7 +35,7 @@ const MUCH = 0.02;
 /** After somebody was erased it is written down anew so soon. */
 const WRITE_ANEW_AFTER_MS = 60_000;
 /** While people ask, it keeps up by itself, so that the next answer has little to catch up on; when nobody has asked for long, it rests. */
-const KEEP_UP_EVERY_MS = 1_000;
+const KEEP_UP_EVERY_MS = 250;
 const KEEP_UP_FOR_MS = 600_000;
 /** Nor does it load anybody then, but it looks for who was erased: what was written down of them goes. */
 const LOOK_EVERY_MS = 5_000;
@@ -111,7 +111,8 @@ export class CountingIndex {
       const isAsked = begin - this.#askedAt < KEEP_UP_FOR_MS;
       const looks = isAsked || begin - this.#lookedAt >= LOOK_EVERY_MS;
       const more = looks && (await this.#keepUp(isAsked).catch(() => false));
-      if (Date.now() >= this.#writesAt) await this.#writeDown();
+      // A stop sees to it itself: two would write the same file.
+      if (!this.#stopped && Date.now() >= this.#writesAt) await this.#writeDown();
       // With much to catch up on it rests as long as it works: the workers need the machine too.
       if (!this.#stopped) this.#timer = setTimeout(() => void keepUp(), more ? Date.now() - begin : KEEP_UP_EVERY_MS);
     };

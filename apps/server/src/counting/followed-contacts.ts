@@ -3,7 +3,7 @@ import { type Database, type Sql } from '../database/database';
 import { feedAfter, newestRevisions } from '../engine/feed';
 import { loadParts, type WantedParts } from '../engine/load-parts';
 import { ALL, loadStates, NOTHING_MORE } from '../engine/load-states';
-import { REVISIONS_AT_ONCE, type FeedDelta } from '../engine/queries/feed-after';
+import { REVISIONS_AT_ONCE, type FeedDelta, type SignalKey } from '../engine/queries/feed-after';
 import { type DefinitionStore } from '../settings/definition-store';
 import { type IndexSnapshot } from './index-snapshot';
 
@@ -19,7 +19,7 @@ const FEWEST_WRITTEN_DOWN = 1_000;
 type Reading = ReadonlyMap<string | number, string>;
 
 /** What of a contact has changed since it was loaded. */
-type Changed = 'anything' | { readonly parts: Set<CountedPart>; readonly signals: Set<number> };
+type Changed = 'anything' | { readonly parts: Set<CountedPart>; readonly signals: SignalKey[] };
 
 /** All contacts in columns as they stood at some revision of each lane, and whom the feed has named since. Whoever uses it sees to it that one thing is done at a time. */
 export class FollowedContacts {
@@ -212,10 +212,10 @@ export class FollowedContacts {
     const told = only?.[id];
     const before = this.#changed.get(id);
     if (!told || before === 'anything') this.#changed.set(id, 'anything');
-    else if (!before) this.#changed.set(id, { parts: new Set(told.parts), signals: new Set(told.signals) });
+    else if (!before) this.#changed.set(id, { parts: new Set(told.parts), signals: [...told.signals] });
     else {
       for (const part of told.parts) before.parts.add(part);
-      for (const signal of told.signals) before.signals.add(signal);
+      before.signals.push(...told.signals);
     }
   }
 

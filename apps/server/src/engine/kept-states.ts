@@ -6,9 +6,9 @@ export interface LockedLane {
   readonly revision: number;
 }
 
-/** So many signals, and contacts counted as some each, are kept: about 100 MB. */
-const MOST = 400_000;
-const CONTACT_AS_SIGNALS = 20;
+/** So many signals, and contacts counted as some each, are kept: about 150 MB. */
+const MOST = 600_000;
+const CONTACT_AS_SIGNALS = 40;
 
 interface Kept {
   readonly state: SubjectState;

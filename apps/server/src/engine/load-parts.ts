@@ -1,16 +1,16 @@
 import { SubjectState, type Catalogue, type CountedPart } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { loadChanges, loadLeavings, loadPastTags } from './load-history';
-import { loadSignalsById } from './load-signals';
+import { loadSignalsByKey } from './load-signals';
 import { takeLinks, type LinkRow } from './load-states';
 import { PARTS } from './parts';
+import { type SignalKey } from './queries/feed-after';
 import { type States } from './parts/part';
 
 /** What of a contact is to be loaded, beside its links. */
 export interface WantedParts {
   readonly parts: ReadonlySet<CountedPart>;
-  /** the ids of single signals */
-  readonly signals: ReadonlySet<number>;
+  readonly signals: readonly SignalKey[];
 }
 
 const LOADERS: Readonly<Record<CountedPart, (sql: Sql, catalogue: Catalogue, states: States) => Promise<void>>> = {
@@ -48,10 +48,10 @@ export async function loadParts(
     const ofPart = new Map([...states].filter(([id]) => wanted.get(id)?.parts.has(part)));
     if (ofPart.size > 0) await LOADERS[part](sql, catalogue, ofPart);
   }
-  await loadSignalsById(
+  await loadSignalsByKey(
     sql,
     states,
-    [...states.keys()].flatMap((contact) => [...(wanted.get(contact)?.signals ?? [])].map((signal) => ({ contact, signal }))),
+    [...states.keys()].flatMap((contact) => (wanted.get(contact)?.signals ?? []).map((key) => ({ contact, key }))),
   );
   return states;
 }

@@ -3,7 +3,8 @@ import { type Sql } from '../database/database';
 import { append } from './append';
 import { type LoadScope } from './load-history';
 import { type States } from './parts/part';
-import { signalsById } from './queries/signals-by-id';
+import { type SignalKey } from './queries/feed-after';
+import { signalsByKey } from './queries/signals-by-key';
 import { signalsOf, type SignalsOfContact } from './queries/signals-of';
 
 /** A signal as `signalsOf` gives it. */
@@ -15,19 +16,13 @@ export async function loadSignals(sql: Sql, states: States, wanted: LoadScope): 
   await take(sql, states, await signalsOf(sql, [...states.keys()], types, wanted === 'all' ? [] : [...wanted.data]));
 }
 
-/** Single signals, by the contacts that have them, in the same order. */
-export async function loadSignalsById(
+/** Single signals of contacts, in the same order. */
+export async function loadSignalsByKey(
   sql: Sql,
   states: States,
-  ids: readonly { readonly contact: number; readonly signal: number }[],
+  wanted: readonly { readonly contact: number; readonly key: SignalKey }[],
 ): Promise<void> {
-  if (ids.length === 0) return;
-  const rows = await signalsById(
-    sql,
-    ids.map(({ contact }) => contact),
-    ids.map(({ signal }) => signal),
-  );
-  await take(sql, states, rows);
+  if (wanted.length > 0) await take(sql, states, await signalsByKey(sql, wanted));
 }
 
 async function take(sql: Sql, states: States, rows: readonly SignalsOfContact[]): Promise<void> {

@@ -30,10 +30,6 @@ export async function startLoneWorker(
     await extra({ database, clock }),
   );
   worker.start();
-  return {
-    async stop() {
-      await worker.stop();
-      await database.close();
-    },
-  };
+  let stopped: Promise<void> | undefined;
+  return { stop: () => (stopped ??= worker.stop().then(() => database.close())) };
 }

@@ -18,6 +18,7 @@ import { MOVED } from './inbox';
 import { type KeptStates } from './kept-states';
 import { loadStates } from './load-states';
 import { lockBusyLanes } from './queries/busy-lanes';
+import { type SignalKey } from './queries/feed-after';
 import { takeTouched, workControls, type TouchedCompany } from './follow-ups';
 import { type WorkDelays } from './work-delays';
 import { writeSignals } from './write-signals';
@@ -35,16 +36,18 @@ export interface Portion {
   readonly due: number;
   /** companies that their contacts touched */
   readonly companies: number;
+  /** false: lanes that another worker had before are left to it, unless they have waited for long */
+  readonly ofOthers?: boolean;
   /** only this one of them, by the sequence number of the entry or the id of the subject */
   readonly only?: number;
 }
 export const USUAL: Portion = { lanes: 16, rows: 500, due: 500, companies: 50 };
 /** For a worker that has nobody to leave lanes to. */
-export const ALONE: Portion = { ...USUAL, lanes: LANES };
+export const ALONE: Portion = { ...USUAL, lanes: LANES, ofOthers: true };
 
 interface Working extends WorkedSubject {
   readonly effects: Effect[];
-  readonly arrived: number[];
+  readonly arrived: SignalKey[];
   hop: number;
 }
 
@@ -89,7 +92,7 @@ async function oneTurn(
   kept: KeptStates | undefined,
 ): Promise<Turn> {
   const now = clock.now();
-  const locked = await lockBusyLanes(sql, iso(now), owner, portion.lanes, portion.lane);
+  const locked = await lockBusyLanes(sql, iso(now), owner, portion.lanes, portion);
   const lanes = locked.map(({ lane }) => lane);
   if (lanes.length === 0) return { count: 0, arrivals: [], now };
   const rows = await sql.query<InboxRow>(
@@ -170,7 +173,7 @@ async function workRows(
     const arrival = arrivalOf(row, compiled.catalogue, facts);
     subject.effects.push(...pass(compiled, subject.state, arrival, arrivedAt));
     subject.hop = Math.max(subject.hop, hopOf(arrival));
-    if (row.kind === 'signal') subject.arrived.push(row.payload.id);
+    if (row.kind === 'signal') subject.arrived.push([row.payload.typeId, row.payload.time, row.payload.id]);
   }
 }
 

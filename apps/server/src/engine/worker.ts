@@ -5,6 +5,7 @@ import { buildStep } from './builds';
 import { type Clock, DatabaseClock } from './clock';
 import { WAKE } from './inbox';
 import { KeptStates } from './kept-states';
+import { leaveLanes } from './queries/busy-lanes';
 import { setAsideWhatFails } from './set-aside';
 import { turn, USUAL, type Portion } from './turn';
 import { WorkDelays } from './work-delays';
@@ -78,12 +79,14 @@ export class Worker {
     this.#wake?.();
     await this.#running;
     await this.#delays.writeDown(this.#database, Date.now(), true).catch(() => undefined);
+    await leaveLanes(this.#database, this.#owner).catch(() => undefined);
     await this.#listener?.end().catch(() => undefined);
   }
 
   async #run(): Promise<void> {
     let lastClock = 0;
     let errors = 0;
+    let ofOthers = true;
     while (!this.#stopping) {
       try {
         await this.#listen();
@@ -91,12 +94,14 @@ export class Worker {
           await this.#clock.set(this.#database);
           lastClock = Date.now();
         }
-        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, this.#portion, this.#delays, this.#kept)) > 0;
+        const portion: Portion = { ofOthers, ...this.#portion };
+        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, portion, this.#delays, this.#kept)) > 0;
         if (!busy) busy = await buildStep(this.#database, this.#store, this.#clock);
         for (const extra of this.#extra) busy = (await extra()) || busy;
         await this.#delays.writeDown(this.#database, Date.now());
         errors = 0;
-        if (!busy) await this.#rest(POLL_MS);
+        // Lanes of a worker that is no more are taken over when there is nothing else to do.
+        ofOthers = !busy && !(await this.#rest(POLL_MS));
       } catch (error) {
         errors += 1;
         this.#log.error({ err: error }, 'a turn failed and was undone whole; it will be tried again');
@@ -131,20 +136,21 @@ export class Worker {
     this.#listener = listener;
   }
 
-  #rest(ms: number): Promise<void> {
+  /** @returns whether it was woken */
+  #rest(ms: number): Promise<boolean> {
     if (this.#woken || this.#stopping) {
       this.#woken = false;
-      return Promise.resolve();
+      return Promise.resolve(true);
     }
     return new Promise((resolve) => {
-      const done = (): void => {
+      const done = (isWoken: boolean): void => {
         clearTimeout(timer);
         this.#wake = undefined;
         this.#woken = false;
-        resolve();
+        resolve(isWoken);
       };
-      const timer = setTimeout(done, ms);
-      this.#wake = done;
+      const timer = setTimeout(() => done(false), ms);
+      this.#wake = () => done(true);
     });
   }
 }

@@ -14,11 +14,13 @@ export interface FeedDelta {
   /** who joined and left what, of whom nothing else changed */
   readonly moves?: readonly MovedAtOnce[];
 }
-/** Parts that may have changed as a whole, and the ids of signals that came in. */
+/** Parts that may have changed as a whole, and signals that came in. */
 export interface OnlyChanged {
   readonly parts: readonly CountedPart[];
-  readonly signals: readonly number[];
+  readonly signals: readonly SignalKey[];
 }
+/** A signal of a contact: its type, its time in ms and its id, by which it is found at once. */
+export type SignalKey = readonly [number, number, number];
 /** Who joined and left something at one instant. */
 export interface MovedAtOnce {
   readonly id: number;
