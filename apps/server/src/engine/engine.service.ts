@@ -4,7 +4,6 @@ import { type Logger } from 'pino';
 import { type PostRoomService } from '../campaigns/post-room.service';
 import { type Database } from '../database/database';
 import { type ImportsService } from '../intake/imports.service';
-import { type Portion } from './turn';
 import { type RetentionService } from '../intake/retention.service';
 import { type WatchesService } from '../intake/watches.service';
 import { type SweepsService } from '../rules/sweeps.service';
@@ -16,6 +15,7 @@ import { DatabaseClock } from './clock';
 import { every } from './every';
 import { type Follower } from './follower';
 import { type ServerClock } from './server-clock';
+import { type Portion } from './turn';
 import { Worker } from './worker';
 import { WorkerThread } from './worker-threads';
 

@@ -6,8 +6,8 @@ export interface LockedLane {
   readonly revision: number;
 }
 
-/** So many signals, and contacts counted as some each, are kept: about 150 MB. */
-const MOST = 600_000;
+/** So many signals, and contacts counted as some each, are kept: about 200 MB. */
+const MOST = 800_000;
 const CONTACT_AS_SIGNALS = 40;
 
 interface Kept {
@@ -65,11 +65,9 @@ export class KeptStates {
     const { needs } = this.#compiled;
     for (const [lane, revision] of revisions) this.#lanes.set(lane, { revision, age: this.#lanes.get(lane)?.age ?? 0 });
     for (const { state, lane } of contacts) {
-      const types = [...state.signals.keys()];
-      // What was sent is not known of the signals that have just come in.
-      if (state.kind === 'company' || !revisions.has(lane) || types.some((type) => needs.data.has(type))) continue;
+      if (state.kind === 'company' || !revisions.has(lane) || lacksData(state, needs.data)) continue;
       asLoaded(state, needs);
-      const weight = CONTACT_AS_SIGNALS + types.reduce((sum, type) => sum + (state.signals.get(type)?.length ?? 0), 0);
+      const weight = CONTACT_AS_SIGNALS + [...state.signals.values()].reduce((sum, { length }) => sum + length, 0);
       const before = this.#contacts.get(state.id);
       if (before) this.#forget(state.id, before);
       this.#contacts.set(state.id, { state, lane, age: this.#lanes.get(lane)?.age ?? 0, weight });
@@ -86,3 +84,7 @@ export class KeptStates {
     this.#weight -= weight;
   }
 }
+
+/** Of signals that have just come in it is not known how they were sent. */
+const lacksData = (state: SubjectState, types: ReadonlySet<number>): boolean =>
+  [...types].some((type) => state.signals.get(type)?.some(({ data }) => data === undefined) ?? false);

@@ -94,9 +94,7 @@ export class Worker {
           await this.#clock.set(this.#database);
           lastClock = Date.now();
         }
-        const portion: Portion = { ofOthers, ...this.#portion };
-        let busy = (await turn(this.#database, this.#store, this.#clock, this.#owner, portion, this.#delays, this.#kept)) > 0;
-        if (!busy) busy = await buildStep(this.#database, this.#store, this.#clock);
+        let busy = await this.#work({ ofOthers, ...this.#portion });
         for (const extra of this.#extra) busy = (await extra()) || busy;
         await this.#delays.writeDown(this.#database, Date.now());
         errors = 0;
@@ -109,6 +107,12 @@ export class Worker {
         await this.#rest(Math.min(MOST_ERROR_PAUSE_MS, 100 * 2 ** errors));
       }
     }
+  }
+
+  /** A turn, or else a step of a build. @returns whether there was anything to do */
+  async #work(portion: Portion): Promise<boolean> {
+    if ((await turn(this.#database, this.#store, this.#clock, this.#owner, portion, this.#delays, this.#kept)) > 0) return true;
+    return buildStep(this.#database, this.#store, this.#clock);
   }
 
   /** What fails again and again, and nothing else, is set aside. */

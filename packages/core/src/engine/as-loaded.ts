@@ -3,9 +3,11 @@ import { type SubjectState } from './state.ts';
 
 /** Makes a contact that has just been written down what a load of it would bring: nothing of it has changed, and of its past only what definitions read is known. */
 export function asLoaded(state: SubjectState, needs: Needs): void {
-  for (const keys of [...Object.values(state.changed), state.changedLinks, state.companiesTouched] as Set<unknown>[]) keys.clear();
+  for (const keys of [...Object.values(state.changed), state.changedLinks, state.companiesTouched] as Set<unknown>[])
+    // Emptying a set makes a new table for it even where nothing is in.
+    if (keys.size > 0) keys.clear();
   for (const list of [state.fresh, state.forgotten].flatMap((each) => Object.values(each)) as unknown[][]) list.length = 0;
-  state.touched.clear();
+  if (state.touched.size > 0) state.touched.clear();
   state.hasLostSignals = false;
   keepOnly(state.signals, needs.signals);
   keepOnly(state.pastTags, needs.pastTags);

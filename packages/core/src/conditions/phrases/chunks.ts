@@ -81,13 +81,15 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
   const filler = taken(tokens, at, FILLER_RUNS);
   if (filler > 0) return made({ kind: 'filler' }, filler);
+  if (isOurs(tokens, at)) return made({ kind: 'filler' }, 2);
   // Who stopped doing something has done it, and for how long they have not, nobody said.
   if (/^(stopped|stop|quit|ceased)$/.test(token.word) && lexicon.find(tokens, at + 1)?.meanings.some(({ kind }) => kind === 'signal'))
     return made({ kind: 'free' }, 1);
   const next = readNext(tokens, at);
   const window = readWindow(tokens, at, today);
   const limit = readLimit(tokens, at);
-  const found = knownAt(tokens, at, lexicon);
+  const known = knownAt(tokens, at, lexicon);
+  const found = known && isNamed(tokens, at, known) ? undefined : known;
   // Who registered and came was there.
   const isThere =
     !found &&
@@ -129,6 +131,23 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (cue) return made({ kind: 'cue', cue: cue.value, meanings }, 1);
   return made({ kind: token.kind === 'sign' || FILLER_WORDS.has(token.word) ? 'filler' : 'free', meanings }, 1);
 }
+
+/** `replied to anything we sent`: what comes to them is ours anyway. When it was sent would be more. */
+const isOurs = (tokens: readonly Token[], at: number): boolean =>
+  /^we sent$/.test(wordsFrom(tokens, at, 2)) &&
+  /^(anything|something|message|messages|email|emails|mail|mails|newsletter|newsletters)$/.test(tokens[at - 1]?.word ?? '') &&
+  (isLast(tokens, at + 1) || JOINTS.has(tokens[at + 2]?.word ?? ''));
+
+/** `came to Open studio`: a verb with a capital letter, where a name is to be expected, begins one. */
+const isNamed = (
+  tokens: readonly Token[],
+  at: number,
+  { meanings, length }: { readonly meanings: readonly Meaning[]; readonly length: number },
+): boolean =>
+  length === 1 &&
+  /^\p{Lu}/u.test(tokens[at]?.text ?? '') &&
+  /^(to|for|at|in|of)$/.test(tokens[at - 1]?.word ?? '') &&
+  meanings.every(({ kind }) => kind === 'signal');
 
 /** Whether nothing more is said behind it. */
 const isLast = (tokens: readonly Token[], at: number): boolean => tokens.slice(at + 1).every(({ kind }) => kind === 'sign');

@@ -4,7 +4,7 @@ import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
 import { normalise } from '../normalise.ts';
 import { prepare } from '../prepare/prepare.ts';
-import { isGroup, type Condition } from '../schema.ts';
+import { isGroup, type Condition, type LeafOf } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { lexiconOf, type Lexicon } from './lexicon.ts';
 import { lineReadings } from './lines/index.ts';
@@ -86,15 +86,16 @@ export function readPhrase(
     const parted = inLines(cut, phrase, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   });
-  const readings = read
+  const normal = read
     .filter(({ score }) => score > 0)
     .sort((a, b) => b.score - a.score)
-    .slice(0, MOST_READINGS)
     .map(({ condition, score, unread }) => ({
       condition: normalise(condition, catalogue),
       score,
       unread: unread.map(({ from, to }) => ({ from, to })),
     }));
+  const written = normal.map(({ condition }) => JSON.stringify(condition));
+  const readings = normal.filter((_, index) => written.indexOf(written[index] ?? '') === index).slice(0, MOST_READINGS);
   const isClear = readings.length > 0 || unknown.length > 0;
   return { readings, unknown, inTheWay: isClear ? [] : notFitting(phrase, chunks), isHalfTyped };
 }
@@ -220,7 +221,9 @@ function inLines(
       if (said.length === 0) continue;
       const inner = meantByOne(said, before.object);
       const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
-      const own = denied ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
+      const another = joint === 'and' && before.object?.length && isAnotherThing(chunks.slice(start, end));
+      const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
+      const own = denied ?? alike ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
       const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
       const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));
@@ -229,7 +232,7 @@ function inLines(
       const score =
         before.score +
         line.score -
-        (again?.size ?? elided?.size ?? (denied && before.verb?.size) ?? 0) -
+        (again?.size ?? elided?.size ?? ((denied ?? alike) && before.verb?.size) ?? 0) -
         (before.lines.length > 0 ? ANOTHER_LINE : 0) -
         late;
       if (!chosen || score > chosen.score)
@@ -265,12 +268,24 @@ function sameThing(
   if (before.kind !== 'signal' || condition.kind !== 'signal' || !before.where || condition.where) return line;
   const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
   // `booked a class but did not come`: nothing else is spoken of, so that it is the class.
-  const isBare = chunks[at - 1]?.kind === 'not' && at === chunks.length - 1 && condition.type !== before.type;
+  const isBare =
+    at === chunks.length - 1 &&
+    condition.type !== before.type &&
+    (chunks[at - 1]?.kind === 'not' ||
+      (chunks.slice(0, at).every(({ kind }) => kind === 'filler') && isAlike(before, condition, catalogue)));
   if (!isBare && !/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
   const known = new Set(catalogue.detailsOf(catalogue.signalTypes(condition.type)).map(({ key }) => key));
   const isKnown = before.where.every((each) => known.has('path' in each ? each.path : 'some' in each ? each.some : each.none));
   return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
 }
+
+/** `registered for First bowl but did not come`, in words that are one thing: both are of evenings, of plans, of messages. */
+const isAlike = (one: LeafOf<'signal'>, other: LeafOf<'signal'>, catalogue: Catalogue): boolean => {
+  const [kinds, others] = [one, other].map(({ type }) =>
+    catalogue.signalTypes(type).map((id) => catalogue.get('signalType', id)?.key.split('.')[0]),
+  );
+  return others?.length === 1 && kinds?.every((each) => each === others[0]) === true;
+};
 
 /** `opened but not clicked in the last 30 days`: of what is no more than two verbs the time is said once, at the end. */
 function within(before: Parted, condition: Condition, chunks: readonly Chunk[]): Lines {
@@ -335,6 +350,19 @@ const isThatAlone = (chunks: readonly Chunk[], verb: Chunk): boolean => {
   const isDetail = thing.meanings.some((each) => each.kind === 'detail' && types.includes(each.type));
   return thing.kind === 'thing' && (isDetail || (!thing.text.includes(' ') && thing.meanings.every(({ kind }) => OBJECTS.has(kind))));
 };
+/** `ordered porcelain and stoneware`: a thing that may be another one of the same, whatever else has it in its name. */
+const isAnotherThing = (chunks: readonly Chunk[]): boolean => {
+  const [thing, ...more] = chunks.filter(({ kind, text }) => kind !== 'filler' && kind !== 'joint' && !ARTICLE.test(text));
+  return (
+    thing?.kind === 'thing' &&
+    !chunks.some(({ text }) => SAYS_WHAT.test(text)) &&
+    more.length === 0 &&
+    !thing.text.includes(' ') &&
+    thing.meanings.every((each) => OBJECTS.has(each.kind) || (each.kind === 'tag' && each.isPart))
+  );
+};
+/** `and has a kiln`: something is said of somebody. */
+const SAYS_WHAT = /^(is|are|was|were|has|have|had|owns?|with|who|whose|in|from)$/i;
 /** What a thing may mean that somebody bought, looked at or opened: others are what people are. */
 const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message']);
 

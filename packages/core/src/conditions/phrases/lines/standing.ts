@@ -131,13 +131,14 @@ function onceIn(at: readonly Leaf[], left: Leaf, once: 'no more' | 'ever', isNot
 
 const NO_MORE = /^(used to|once had|former|previously|in the past|before now)/i;
 
-/** `was in talks but is a customer now`: nobody stands at two stages at once, so that it went from one to the other. */
-function turned(segment: Segment, [first, second]: readonly number[]): Leaf | undefined {
-  const at = segment.chunks.findIndex(({ kind, text }) => kind === 'joint' && /^but$/i.test(text));
+/** `was in talks but is a customer now`, `quiet now, was eager`: nobody stands at two places at once, so that it went from one to the other. */
+function turned<Place>(segment: Segment, [first, second]: readonly Place[]): { readonly from: Place; readonly to: Place } | undefined {
+  const indexOf = (words: RegExp): number => segment.chunks.findIndex(({ text }) => words.test(text));
+  const was = indexOf(/^(was|were|had been)$/i);
+  const but = segment.chunks.findIndex(({ kind, text }) => kind === 'joint' && /^but$/i.test(text));
+  const at = but >= 0 ? but : was >= 0 ? indexOf(/^(is |are )?(now|currently|today|these days)$/i) : -1;
   if (at < 0 || first === undefined || second === undefined) return undefined;
-  const was = segment.chunks.findIndex(({ text }) => /^(was|were|had been)$/i.test(text));
-  const [from, to] = was > at ? [second, first] : [first, second];
-  return { kind: 'change', what: 'stage', from: [from], to: [to] };
+  return was > at ? { from: second, to: first } : { from: first, to: second };
 }
 
 /** `no stage`: not even at the first one. */
@@ -168,7 +169,8 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
     return next === undefined || others.length > 0 ? undefined : noneIf(isNot, { kind: 'stage', op: 'is at least', value: next });
   }
   const change = others.length === 1 ? turned(segment, stages) : undefined;
-  if (change) return isNot || isBefore || isReached ? undefined : change;
+  if (change)
+    return isNot || isBefore || isReached ? undefined : { kind: 'change', what: 'stage', from: [change.from], to: [change.to] };
   if (once) return isBefore || isReached ? undefined : onceAt(segment, stages, once, isNot);
   const between = isBetween && others.length === 1 ? stagesFrom(phrase, stages) : stages;
   if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: [...between] });
@@ -207,6 +209,11 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
           once,
           isNot,
         );
+  const change = others.length === 1 ? turned(segment, named) : undefined;
+  if (change) {
+    const left: Leaf = { kind: 'change', what: 'band', key: scorecard, from: [change.from] };
+    return isNot ? undefined : { match: 'all', of: [left, { kind: 'band', scorecard, op: 'is', value: change.to }] };
+  }
   const bands = (phrase.catalogue.body('scorecard', scorecard)?.bands ?? []).map((band) => band.key);
   const at = bands.indexOf(key);
   const keys = { atLeast: bands.slice(at), above: bands.slice(at + 1), below: bands.slice(0, at), alone: named }[how ?? 'alone'];
