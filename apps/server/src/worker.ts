@@ -3,6 +3,7 @@ import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { every } from './engine/every';
 import { LOOKED_AFTER_EVERY_MS, SWEPT_EVERY_MS } from './engine/engine.service';
+import { forgettingFeed } from './engine/feed';
 import { EditsService } from './engine/edits.service';
 import { Follower } from './engine/follower';
 import { startLoneWorker } from './engine/lone-worker';
@@ -61,6 +62,7 @@ async function main(): Promise<void> {
         () => Date.now(),
         () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
       ),
+      forgettingFeed(database, clock),
     ]);
   });
   process.send?.({ ready: true });

@@ -4,8 +4,8 @@ import { ContactColumns, type DumpedPart } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { readSnapshot, writeSnapshot } from './snapshot-file';
 
-/** Raised whenever columns are packed in another way: what was written before is not read then. */
-const FORMAT = 1;
+/** Raised whenever columns are packed in another way, or what was in them could be wrong: what was written before is not read then. */
+const FORMAT = 2;
 
 /** What the index knew when it was written down. */
 export interface KeptIndex {

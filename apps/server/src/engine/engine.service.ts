@@ -13,6 +13,7 @@ import { type DayMailsService } from '../tasks/day-mails.service';
 import { type DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
 import { every } from './every';
+import { forgettingFeed } from './feed';
 import { type Follower } from './follower';
 import { type ServerClock } from './server-clock';
 import { type Portion } from './turn';
@@ -71,7 +72,7 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
       () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
     );
     for (let n = 0; n < workers; n += 1) {
-      const extra = n === 0 ? [() => postRoom.deliver(), lookAfter, sweep] : [];
+      const extra = n === 0 ? [() => postRoom.deliver(), lookAfter, sweep, forgettingFeed(database, clock)] : [];
       const worker =
         threads && n > 0
           ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)

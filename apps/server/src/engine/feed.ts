@@ -1,10 +1,12 @@
 import { changedParts, laneOf, LANES, nameOf, type EffectName } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
+import { every } from './every';
 import { feedAfterRevisions, type FeedDelta, type Moved, type MovedAtOnce, type OnlyChanged } from './queries/feed-after';
+import { forgetFeed } from './queries/forget-feed';
+import { type WorkedSubject } from './worked';
 
 export { type Moved };
-import { type WorkedSubject } from './worked';
 
 const COUNTED: Partial<Record<EffectName, string>> = {
   'contact added': 'contacts',
@@ -96,6 +98,19 @@ export async function writeMoves(
   });
   await append(sql, deltas, at);
 }
+
+/** Whether there is anything in the feed that nobody needs any more is looked at so often. */
+const FORGOTTEN_EVERY_MS = 10_000;
+/** Who was away for longer begins anew: an index that was written down before, a page that was left open. */
+const KEPT_MS = 2 * 86_400_000;
+
+/** The feed is kept for two days. */
+export const forgettingFeed = (sql: Sql, clock: { now(): number }): (() => Promise<false>) =>
+  every(
+    FORGOTTEN_EVERY_MS,
+    () => Date.now(),
+    () => forgetFeed(sql, iso(clock.now() - KEPT_MS)),
+  );
 
 /** Tells every lane that nobody has anything of some definitions any more. */
 export async function writeEnded(sql: Sql, definitions: readonly number[], at: number): Promise<void> {

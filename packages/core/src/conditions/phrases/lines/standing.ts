@@ -169,8 +169,7 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
     return next === undefined || others.length > 0 ? undefined : noneIf(isNot, { kind: 'stage', op: 'is at least', value: next });
   }
   const change = others.length === 1 ? turned(segment, stages) : undefined;
-  if (change)
-    return isNot || isBefore || isReached ? undefined : { kind: 'change', what: 'stage', from: [change.from], to: [change.to] };
+  if (change) return isNot || isBefore || isReached ? undefined : { kind: 'change', what: 'stage', from: [change.from], to: [change.to] };
   if (once) return isBefore || isReached ? undefined : onceAt(segment, stages, once, isNot);
   const between = isBetween && others.length === 1 ? stagesFrom(phrase, stages) : stages;
   if (others.length > 0) return noneIf(isNot, { kind: 'stage', op: 'is one of', value: [...between] });
