@@ -1,0 +1,256 @@
+import { type Catalogue } from '../../settings/catalogue.ts';
+import { isGroup, type Condition, type LeafOf } from '../schema.ts';
+import { type Chunk } from './chunks.ts';
+import { type LineReading, type Phrase } from './lines/phrase.ts';
+import { meaningOf } from './segment.ts';
+import { stem } from './tokens.ts';
+import { GENERAL_NOUNS } from './words/language.ts';
+
+/** What another line costs: words that fit into one belong together. */
+const ANOTHER_LINE = 1;
+/** How much it costs to begin a line with a time that belongs to the line before. */
+const AFTERTHOUGHT = 0.4;
+
+interface Parted {
+  readonly score: number;
+  /** what the last line is about, which the next one may leave out: `budget unknown or under 1,000` */
+  readonly head?: Chunk | undefined;
+  /** whether the last line is a verb and nothing else: when it was may be said behind the next one, for both */
+  readonly isBare?: boolean | undefined;
+  /** what it happened to in the last line, which the next one may mean by `one`: `looked at kilns but never bought one` */
+  readonly object?: readonly Chunk[] | undefined;
+  /** what happened in the last line: `bought glaze this month and clay last month` */
+  readonly verb?: Chunk | undefined;
+  /** whether two tests of one thing were put together */
+  readonly isPutTogether?: boolean | undefined;
+  readonly lines: readonly Condition[];
+  readonly joints: readonly ('and' | 'or')[];
+}
+
+/** `we emailed this month who did not open`: a time with nothing that joins it to what follows belongs to what stands before it. */
+const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
+  chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
+
+/** Whether a word says what somebody is: `customer`, `decider` */
+const isSomebody = (chunk: Chunk | undefined, { catalogue }: Pick<Phrase, 'catalogue'>): boolean =>
+  chunk?.meanings.some(
+    (each) =>
+      ['stage', 'tag', 'band'].includes(each.kind) || (each.kind === 'option' && catalogue.body('field', each.field)?.of === 'contact'),
+  ) ?? false;
+
+const BY = /^(by|via)$/i;
+/** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
+const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue' | 'of'>): boolean => {
+  const [verb, name] = [chunks[start - 1], chunks[start]];
+  // `a decider who opened a message`: the same person is meant, and not anybody of the company.
+  const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
+  if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
+  const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
+  // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
+  if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
+  if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;
+  // `visited wheels not kilns`: it is not the wheels that they did not visit.
+  if (verb?.kind === 'not' && /^not$/i.test(said)) return true;
+  // `consent by phone`: no channel that there is.
+  if (chunks[start - (BY.test(said) ? 2 : 1)]?.cue === 'consent' && (BY.test(said) || BY.test(name?.text ?? ''))) return true;
+  // `started a form`: any form, and not how somebody came.
+  const isGeneral = GENERAL_NOUNS.has(stem(name?.text.split(' ').at(-1) ?? ''));
+  const isName =
+    name?.kind === 'thing' && (isGeneral || name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail'));
+  return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
+};
+
+/** The best way to cut the pieces into several lines, each of which is read whole. */
+export function inLines(
+  chunks: readonly Chunk[],
+  phrase: Pick<Phrase, 'catalogue' | 'of'>,
+  read: (chunks: readonly Chunk[]) => LineReading | undefined,
+): LineReading | undefined {
+  const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
+  for (let end = 1; end <= chunks.length; end += 1) {
+    let chosen: Parted | undefined;
+    for (let start = 0; start < end; start += 1) {
+      const before = best[start];
+      if (!before || isCutOff(chunks, start, phrase)) continue;
+      const { inner: said, joint } = trimmed(chunks.slice(start, end));
+      if (said.length === 0) continue;
+      const inner = meantByOne(said, before.object);
+      const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
+      const another = joint === 'and' && before.object?.length && isAnotherThing(chunks.slice(start, end));
+      const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
+      const own = denied ?? alike ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
+      const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
+      const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
+      const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));
+      if (!line) continue;
+      const late = start > 0 && isAfterthought(chunks, start) ? AFTERTHOUGHT : 0;
+      const score =
+        before.score +
+        line.score -
+        (again?.size ?? elided?.size ?? ((denied ?? alike) && before.verb?.size) ?? 0) -
+        (before.lines.length > 0 ? ANOTHER_LINE : 0) -
+        late;
+      if (!chosen || score > chosen.score)
+        chosen = {
+          score,
+          head: again ?? headIn(inner),
+          object: objectIn(inner),
+          verb: inner.find((chunk) => meaningOf(chunk, 'signal')) ?? elided,
+          isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
+          isPutTogether: before.isPutTogether || again !== undefined,
+          ...(again ? withAlso(before, joint, line.condition) : withLine(within(before, line.condition, inner), joint, line.condition)),
+        };
+    }
+    best.push(chosen);
+  }
+  const found = best.at(-1);
+  const [first, ...others] = found?.lines ?? [];
+  if (!found || !first) return undefined;
+  // One line alone is read as it is, unless it was put together.
+  if (others.length === 0 && !found.isPutTogether) return undefined;
+  return { condition: others.length === 0 ? first : joined(found), score: found.score, unread: [] };
+}
+
+/** `got Your glaze shelf but did not open it`: what the line before is about is meant by the next one, too. */
+function sameThing(
+  before: Condition | undefined,
+  line: LineReading | undefined,
+  chunks: readonly Chunk[],
+  catalogue: Catalogue,
+): LineReading | undefined {
+  if (!line || !before || isGroup(before) || isGroup(line.condition)) return line;
+  const { condition } = line;
+  if (before.kind !== 'signal' || condition.kind !== 'signal' || !before.where || condition.where) return line;
+  const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
+  // `booked a class but did not come`: nothing else is spoken of, so that it is the class.
+  const isBare =
+    at === chunks.length - 1 &&
+    condition.type !== before.type &&
+    (chunks[at - 1]?.kind === 'not' ||
+      (chunks.slice(0, at).every(({ kind }) => kind === 'filler') && isAlike(before, condition, catalogue)));
+  if (!isBare && !/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
+  const known = new Set(catalogue.detailsOf(catalogue.signalTypes(condition.type)).map(({ key }) => key));
+  const isKnown = before.where.every((each) => known.has('path' in each ? each.path : 'some' in each ? each.some : each.none));
+  return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
+}
+
+/** `registered for First bowl but did not come`, in words that are one thing: both are of evenings, of plans, of messages. */
+const isAlike = (one: LeafOf<'signal'>, other: LeafOf<'signal'>, catalogue: Catalogue): boolean => {
+  const [kinds, others] = [one, other].map(({ type }) =>
+    catalogue.signalTypes(type).map((id) => catalogue.get('signalType', id)?.key.split('.')[0]),
+  );
+  return others?.length === 1 && kinds?.every((each) => each === others[0]) === true;
+};
+
+/** `opened but not clicked in the last 30 days`: of what is no more than two verbs the time is said once, at the end. */
+function within(before: Parted, condition: Condition, chunks: readonly Chunk[]): Lines {
+  const last = before.lines.at(-1);
+  const isOfBoth =
+    before.isBare && last !== undefined && !isGroup(last) && last.kind === 'signal' && !isGroup(condition) && condition.kind === 'signal';
+  const isTimed =
+    chunks.at(-1)?.kind === 'window' &&
+    chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || meaningOf(chunk, 'signal'));
+  if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
+  return { ...before, lines: before.lines.with(-1, { ...last, within: condition.within }) };
+}
+
+/** `but bought none`: of what the line before speaks. */
+function meantByOne(chunks: readonly Chunk[], object: readonly Chunk[] | undefined): readonly Chunk[] {
+  const [head, one] = chunks.slice(-2);
+  if (!object || object.length === 0 || !head || !meaningOf(head, 'signal') || !/^(one|none|any)$/i.test(one?.text ?? '')) return chunks;
+  return [...chunks.filter((chunk) => chunk !== one || chunk.kind === 'not'), ...object];
+}
+
+/** What it happened to: the words right behind what happened. */
+function objectIn(chunks: readonly Chunk[]): readonly Chunk[] {
+  const behind = chunks.slice(chunks.findIndex((chunk) => meaningOf(chunk, 'signal')) + 1);
+  const end = behind.findIndex(({ kind, text }) => !(kind === 'free' || kind === 'thing' || ARTICLE.test(text)));
+  return (end < 0 ? behind : behind.slice(0, end)).filter(({ kind }) => kind !== 'filler');
+}
+const ARTICLE = /^(an?|the|some|any|at|our)$/i;
+
+type Lines = Pick<Parted, 'lines' | 'joints'>;
+const withLine = ({ lines, joints }: Lines, joint: 'and' | 'or', line: Condition): Lines => ({
+  lines: [...lines, line],
+  joints: lines.length > 0 ? [...joints, joint] : [],
+});
+
+/** Another test of what the last line is about belongs to that line alone: `in Sweden, and budget unknown or under 1,000` */
+function withAlso({ lines, joints }: Lines, joint: 'and' | 'or', also: Condition): Lines {
+  const last = lines.at(-1);
+  return last
+    ? { lines: [...lines.slice(0, -1), { match: joint === 'or' ? 'any' : 'all', of: [last, also] }], joints }
+    : { lines: [also], joints };
+}
+
+/** The fact or the score that a line is about, or what happened, if nothing more is said of it. */
+const headIn = (chunks: readonly Chunk[]): Chunk | undefined =>
+  chunks.find(({ meanings }) => meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard')) ??
+  chunks.find((chunk) => meaningOf(chunk, 'signal') && isTestAlone(chunks.filter((each) => each !== chunk && each.kind !== 'not')));
+
+/** `clay last month`: a thing and a time, of what was said before. */
+const isObjectAndTime = (chunks: readonly Chunk[]): boolean => {
+  const words = chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'window');
+  const isThing = ({ kind, meanings }: Chunk): boolean =>
+    kind === 'free' || (kind === 'thing' && meanings.every((each) => each.kind === 'detail' || each.kind === 'family'));
+  return chunks.at(-1)?.kind === 'window' && words.length > 0 && words.every(isThing);
+};
+
+/** `visited wheels but not kilns`: a thing that it was not, of what was said before. What is called so by its details is one, too. */
+const isThatAlone = (chunks: readonly Chunk[], verb: Chunk): boolean => {
+  const [not, thing, ...more] = chunks.filter(({ kind }) => kind !== 'filler');
+  if (!thing || more.length > 0 || not?.kind !== 'not' || !/^not$/i.test(not.text)) return false;
+  if (thing.kind === 'free') return !thing.text.includes(' ');
+  const types = verb.meanings.flatMap((each) => (each.kind === 'signal' ? [each.type].flat() : []));
+  const isDetail = thing.meanings.some((each) => each.kind === 'detail' && types.includes(each.type));
+  return thing.kind === 'thing' && (isDetail || (!thing.text.includes(' ') && thing.meanings.every(({ kind }) => OBJECTS.has(kind))));
+};
+/** `ordered porcelain and stoneware`: a thing that may be another one of the same, whatever else has it in its name. */
+const isAnotherThing = (chunks: readonly Chunk[]): boolean => {
+  const [thing, ...more] = chunks.filter(({ kind, text }) => kind !== 'filler' && kind !== 'joint' && !ARTICLE.test(text));
+  return (
+    thing?.kind === 'thing' &&
+    !chunks.some(({ text }) => SAYS_WHAT.test(text)) &&
+    more.length === 0 &&
+    !thing.text.includes(' ') &&
+    thing.meanings.every((each) => OBJECTS.has(each.kind) || (each.kind === 'tag' && each.isPart))
+  );
+};
+/** `and has a kiln`: something is said of somebody. */
+const SAYS_WHAT = /^(is|are|was|were|has|have|had|owns?|with|who|whose|in|from)$/i;
+/** What a thing may mean that somebody bought, looked at or opened: others are what people are. */
+const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message']);
+
+/** Whether it is said only how something is: by a number, a time, or that nothing is known. */
+const isTestAlone = (chunks: readonly Chunk[]): boolean =>
+  chunks.every(
+    ({ kind, cue }) =>
+      ['limit', 'window', 'next', 'not', 'filler'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled')),
+  ) && chunks.some(({ kind }) => kind !== 'filler' && kind !== 'not');
+
+/** Without what joins it to the line before, and whether that is an "or". */
+function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: 'and' | 'or' } {
+  let start = 0;
+  let joint: 'and' | 'or' = 'and';
+  while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
+    if (chunks[start]?.joint === 'or') joint = 'or';
+    // Whether we did it or they did is part of what is said.
+    if (/^we$/i.test(chunks[start]?.text ?? '')) break;
+    start += 1;
+  }
+  let end = chunks.length;
+  while (end > start && chunks[end - 1]?.kind === 'filler') end -= 1;
+  // A joint at the end belongs to the line that follows.
+  return chunks[end - 1]?.kind === 'joint' ? { inner: [], joint } : { inner: chunks.slice(start), joint };
+}
+
+/** "And" binds closer than "or". */
+function joined({ lines, joints }: Parted): Condition {
+  const alternatives: Condition[][] = [[]];
+  for (const [index, line] of lines.entries()) {
+    if (index > 0 && joints[index - 1] === 'or') alternatives.push([]);
+    alternatives.at(-1)?.push(line);
+  }
+  const all = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
+  return alternatives.length === 1 ? { match: 'all', of: alternatives[0] ?? [] } : { match: 'any', of: alternatives.map(all) };
+}

@@ -1,0 +1,55 @@
+import { type Lexicon } from './lexicon.ts';
+import { distance, type Token } from './tokens.ts';
+import { FILLERS } from './words/language.ts';
+
+/** A word that is not known, with the nearest ones that are. */
+export interface UnknownWord {
+  readonly from: number;
+  readonly to: number;
+  readonly nearest: readonly string[];
+}
+
+/** How many letters two words have in common from their beginning. */
+function alike(a: string, b: string): number {
+  let length = 0;
+  while (length < a.length && a[length] === b[length]) length += 1;
+  return length;
+}
+
+/** `poeple`, but not `Elsa`: short words with another letter are more likely names than anything that says nothing. */
+const isMisspelt = (typed: string, word: string): boolean =>
+  typed[0] === word[0] && (typed.length > 5 || [...typed].sort().join('') === [...word].sort().join(''));
+
+/** `email contains gmail`: what a text begins, ends or goes on with needs to be no word that is known. */
+const isPartOfAText = (tokens: readonly Token[], at: number): boolean => {
+  const [verb, before] = [tokens[at - 2]?.word ?? '', tokens[at - 1]?.word ?? ''];
+  return (
+    /^(contain|containing|include)$/.test(before) ||
+    (/^(with|in)$/.test(before) && /^(start|begin|end|starting|beginning|ending)$/.test(verb))
+  );
+};
+
+/** Words that nobody knows here, but for a letter or two, are taken as the ones that are meant. */
+export function spelt(
+  tokens: readonly Token[],
+  lexicon: Lexicon,
+): { readonly tokens: readonly Token[]; readonly unknown: readonly UnknownWord[] } {
+  const unknown: UnknownWord[] = [];
+  const mended = tokens.map((token, index) => {
+    if (token.kind !== 'word' || lexicon.knows(token.word) || token.word.length < 4 || isPartOfAText(tokens, index)) return token;
+    const most = token.word.length >= 8 ? 2 : 1;
+    const near = Array.from({ length: 2 * most + 1 }, (_, index) => lexicon.byLength.get(token.word.length - most + index) ?? [])
+      .flat()
+      .filter((word) => word.length >= 4)
+      // What says nothing must be no more than misspelt: a word of its own would be left out in silence.
+      .filter((word) => !FILLERS.has(word) || isMisspelt(token.word, word))
+      .map((word) => ({ word, far: distance(token.word, word, most) }))
+      // Two letters and the first of them besides make another word.
+      .filter(({ word, far }) => far <= most && (far < 2 || word[0] === token.word[0]))
+      .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));
+    unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
+    const [first] = near;
+    return first ? { ...token, word: first.word } : token;
+  });
+  return { tokens: mended, unknown };
+}
