@@ -5,7 +5,7 @@ const AT_ONCE = 2_000;
 
 /**
  * Removes what the feed told before an instant, the oldest first, but for the newest of each lane, by which a written index is known to be of this
- * database. The first of each lane says whether any of it is old: 1 ms where none is.
+ * database. The first of each lane says whether any of it is old, so that nothing more is read where none is.
  *
  * @param before as an ISO instant
  * @returns how many went

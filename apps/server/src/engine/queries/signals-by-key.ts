@@ -4,8 +4,8 @@ import { type SignalKey } from './feed-after';
 import { SIGNAL_PARTS, type SignalsOfContact } from './signals-of';
 
 /**
- * Single signals in the form of `signalsOf`. With its time each is looked for in one table of its year alone: for 450 of them 5 ms; by contact and
- * id, in all tables, 27 ms.
+ * Single signals in the form of `signalsOf`. With its time each is looked for in the table of its year alone: about 40 µs each under load; by contact
+ * and id, in all tables, about 65.
  */
 export const signalsByKey = (
   sql: Sql,
