@@ -7,13 +7,11 @@ import { bench, quickBench, soakBench } from './bench';
 import { readBackup, writeBackup } from './backup';
 import { build } from './build';
 import { clusterPlaces, stopClusterAt } from './cluster';
-import { GUILD_FILE, guildBook } from './demo/guild';
-import { beginning, liveDemo } from './demo/live';
-import { loadDemo } from './demo/load';
+import { colleagues, furnish } from './demo/furnish';
 import { DEMO_PEOPLE } from './demo/people';
-import { makeContacts } from './demo/world';
-import { DATA, INCOMING } from './places';
+import { DATA } from './places';
 import { say, ToldError } from './say';
+import { Site } from './site';
 import { openDatabase, serverCommand, startServer, stopServer, superviseCluster, type RunningServer } from './server';
 import { test, TEST_PARTS } from './test';
 
@@ -73,9 +71,18 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   });
   const supervised = cluster && superviseCluster(cluster);
   let stopping: Promise<void> | undefined;
+  let endedByItself: (status: number | null) => void = () => undefined;
+  const site = new Site(server, {
+    databaseUrl: url,
+    furnish: async (began) => {
+      const { people } = await serverCommand<People>(url, 'empty');
+      await furnish({ databaseUrl: url, port, size, people: colleagues(people) }, began);
+    },
+    endedByItself: (status) => endedByItself(status),
+  });
   const stop = (): Promise<void> =>
     (stopping ??= (async () => {
-      await stopServer(server);
+      await site.stop();
       await supervised?.();
       await cluster?.stop();
       rmSync(PID_FILE, { force: true });
@@ -87,12 +94,11 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
         void stop().then(resolve);
       });
     }
-    server.child.once('exit', (status) => {
-      if (stopping) return;
+    endedByItself = (status) => {
       console.error(`The server ended by itself with ${status ?? 'a signal'}.`);
       process.exitCode = 1;
       void stop().then(resolve);
-    });
+    };
   });
   let known: readonly string[] = [];
   try {
@@ -100,8 +106,6 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
     known = people;
     // Until the first person has come in, each start gives a new link.
     const { token } = !empty || options['empty'] === true ? await serverCommand<{ token: string | null }>(url, 'first') : { token: null };
-    // Also at a later start, as long as nothing has come in.
-    server.child.on('message', (message: { asks?: 'demo' }) => message.asks === 'demo' && void play(url, server, size));
     if (token) console.log(`\n  Begin here: ${server.url}/welcome/${token}\n\n  The link opens once, to whoever has it.`);
   } catch (error) {
     if (!stopping) {
@@ -124,49 +128,13 @@ async function open(
   await build();
   const database = await openDatabase();
   try {
-    if (demo !== undefined && (await serverCommand<People>(database.url, 'empty')).empty) await furnish(database.url, port, demo);
+    if (demo !== undefined && (await serverCommand<People>(database.url, 'empty')).empty)
+      await furnish({ databaseUrl: database.url, port, size: demo, people: DEMO_PEOPLE });
     return { ...database, server: await startServer(database.url, port) };
   } catch (error) {
     await database.cluster?.stop();
     throw error;
   }
-}
-
-/** Loads the demo into an empty installation whose first person asked for it. */
-async function play(databaseUrl: string, server: RunningServer, size: number): Promise<void> {
-  try {
-    await loadStory(databaseUrl, server.url, size);
-  } catch (error) {
-    console.error(error instanceof ToldError ? error.message : error);
-  }
-  server.child.send({ demo: 'ended' });
-}
-
-/**
- * What the demo begins with: people who can sign in, whose passwords are published, as they are made up; and its story, lived at a server with a
- * clock of its own. It has the port of the one that comes after it, for the links in its messages.
- */
-async function furnish(databaseUrl: string, port: number, size: number): Promise<void> {
-  const key = await demoKey(databaseUrl, DEMO_PEOPLE);
-  const end = Date.now();
-  const server = await startServer(databaseUrl, port, { SIEVE_STORY: String(beginning(end)), SIEVE_ANSWERS_A_MINUTE: '100000' });
-  try {
-    await liveDemo({ server, key, size, end });
-    writeFileSync(join(INCOMING, GUILD_FILE), guildBook(makeContacts(size)));
-  } finally {
-    await stopServer(server);
-  }
-}
-
-async function loadStory(databaseUrl: string, address: string, size: number): Promise<void> {
-  await loadDemo({ address, key: await demoKey(databaseUrl), size });
-}
-
-/** @param people who can sign in besides those who can already */
-async function demoKey(databaseUrl: string, people: typeof DEMO_PEOPLE | readonly [] = []): Promise<string> {
-  const scopes = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'];
-  const wanted = JSON.stringify({ people, key: { name: 'demo', scopes } });
-  return (await serverCommand<{ key: string }>(databaseUrl, 'furnish', wanted)).key;
 }
 
 interface People {

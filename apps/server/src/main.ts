@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { type DemoNews } from '@eager-sieve/contracts';
 import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
@@ -22,7 +23,7 @@ async function main(): Promise<void> {
   const database = await new Database(databaseUrl).open();
   await prepareDatabase(database);
   const demo = new DemoDoor(process.send && (() => void process.send?.({ asks: 'demo' })));
-  process.on('message', (told: { demo?: 'ended' }) => told.demo === 'ended' && demo.ended());
+  process.on('message', (news: Partial<DemoNews>) => news.demo !== undefined && demo.tell({ demo: news.demo }));
   /** set where the demo lives through its past: the instant at which it begins, in ms */
   const story = process.env['SIEVE_STORY'];
   const app = await createApp({

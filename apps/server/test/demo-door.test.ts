@@ -7,7 +7,8 @@ describe('the demo, to play in', () => {
   let server: TestServer;
   let asked = 0;
   const door = new DemoDoor(() => (asked += 1));
-  const state = async (): Promise<string> => ((await server.call('get', '/api/app/today').expect(200)).body as TodayView).demo;
+  const demo = async (): Promise<TodayView['demo']> => ((await server.call('get', '/api/app/today').expect(200)).body as TodayView).demo;
+  const state = async (): Promise<string> => (await demo()).state;
   const load = (): request.Test =>
     request(server.app.getHttpServer()).post('/api/app/demo').set('cookie', me.cookie).set('x-csrf-token', me.csrf);
   let me: { cookie: string; csrf: string };
@@ -23,7 +24,7 @@ describe('the demo, to play in', () => {
     expect(await state()).toBe('loading');
     await load().expect(409);
     expect(asked).toBe(1);
-    door.ended();
+    door.tell({ demo: 'failed' });
     expect(await state()).toBe('offered');
   });
 
@@ -31,6 +32,13 @@ describe('the demo, to play in', () => {
     await server.define({ tags: [{ key: 'a.b', name: 'b', family: 'a' }], families: [{ key: 'a', name: 'A', prefix: 'a' }] });
     expect(await state()).toBe('none');
     await load().expect(409);
-    expect(new DemoDoor().state(true)).toBe('none');
+    expect(new DemoDoor().view(true).state).toBe('none');
+  });
+
+  it('says how far it is, and where it stopped half-way', async () => {
+    door.tell({ demo: { day: 12, days: 120 } });
+    expect(await demo()).toEqual({ state: 'loading', day: 12, days: 120 });
+    door.tell({ demo: 'failed' });
+    expect(await state()).toBe('failed');
   });
 });

@@ -109,7 +109,7 @@ describe('workers that keep what they know of contacts', () => {
     const taken = jest.spyOn(KeptStates.prototype, 'take');
     const clock = new DatabaseClock();
     let n = 0;
-    while ((await buildStep(server.database, store, clock)) || (await turn(server.database, store, clock, 'first')) > 0);
+    while ((await buildStep(server.database, store, clock)) || (await turn(server.database, store, clock, 'first')).count > 0);
     await fc.assert(
       fc.asyncProperty(steps, async (stream) => {
         for (const { worker, who, does } of stream) {
@@ -117,8 +117,8 @@ describe('workers that keep what they know of contacts', () => {
           // Some requests are answered only when what they ask has been worked.
           let isAnswered = false;
           void DOES[does]?.(who, (n += 1)).then(() => (isAnswered = true));
-          while ((await turn(server.database, store, clock, name, USUAL, undefined, kept)) > 0 || !isAnswered) await wait(2);
-          while ((await turn(server.database, store, clock, name, USUAL, undefined, kept)) > 0);
+          while ((await turn(server.database, store, clock, name, USUAL, undefined, kept)).count > 0 || !isAnswered) await wait(2);
+          while ((await turn(server.database, store, clock, name, USUAL, undefined, kept)).count > 0);
           expect(await keptOtherwise(server.database, (await store.current(server.database)).compiled)).toEqual([]);
         }
         expect((await server.verify()).differences).toBe(0);

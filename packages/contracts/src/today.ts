@@ -11,9 +11,18 @@ export const circleViewSchema = z.object({
 });
 export type CircleView = z.infer<typeof circleViewSchema>;
 
-/** Whether the demo can be loaded to play in. */
-export const demoStateSchema = z.enum(['offered', 'loading', 'none']);
-export type DemoState = z.infer<typeof demoStateSchema>;
+/** The demo, to play in: whether it can be loaded, and how far it is. */
+export const demoViewSchema = z.object({
+  state: z.enum(['offered', 'loading', 'failed', 'none']),
+  day: z.int().describe('how many days of its past it has lived through'),
+  days: z.int().describe('how many days that are in all; 0 where it has not begun'),
+});
+export type DemoView = z.infer<typeof demoViewSchema>;
+
+/** What a server is told of the demo by whoever loads it. */
+export interface DemoNews {
+  readonly demo: 'failed' | { readonly day: number; readonly days: number };
+}
 
 const flowSchema = z.object({
   signals: z.int(),
@@ -28,7 +37,7 @@ const flowSchema = z.object({
 export const todayViewSchema = z.object({
   since: z.string(),
   contacts: z.int(),
-  demo: demoStateSchema,
+  demo: demoViewSchema,
   flow: flowSchema,
   usual: flowSchema.nullable().describe('what flows in as long a time on the average of the four weeks before; null in the first week'),
   moved: z.array(

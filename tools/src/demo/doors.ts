@@ -10,11 +10,13 @@ import { ToldError } from '../say';
 import { makeCompanies, makeDeals, makeLinks } from './trade';
 import { type makeContacts } from './world';
 
+export interface SignIn {
+  readonly email: string;
+  readonly password: string;
+}
+
 /** Signs somebody in, as their browser does. */
-export async function sessionOf(
-  address: string,
-  { email, password }: { readonly email: string; readonly password: string },
-): Promise<Call> {
+export async function sessionOf(address: string, { email, password }: SignIn): Promise<Call> {
   const response = await fetch(`${address}/api/app/session`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },

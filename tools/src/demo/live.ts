@@ -2,10 +2,10 @@ import { once } from 'node:events';
 import { stringify } from 'csv-stringify/sync';
 import { type CloudEvent, type ImportView, type PostView, type TasksAnswer } from '@eager-sieve/contracts';
 import { type RunningServer } from '../server';
-import { say } from '../say';
+import { say, ToldError } from '../say';
 import { Chance } from './chance';
 import { callsByKey, idle, type Call } from '../calls';
-import { isFinder, loadTrade, sendSignals, sessionOf } from './doors';
+import { isFinder, loadTrade, sendSignals, sessionOf, type SignIn } from './doors';
 import { DEMO_PEOPLE } from './people';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
@@ -49,14 +49,18 @@ interface LiveOptions {
   readonly end: number;
   /** so many days are lived */
   readonly days?: number;
+  /** who does by hand what people do: an admin */
+  readonly admin?: SignIn;
+  /** told how many days have been lived */
+  readonly told?: (day: number) => void;
 }
 
 /**
  * Lets the demo live through its past, day by day at the clock of a server that stands still until it is told: so it has movement, history,
  * sends and edits like a place that has been at work. All of it goes through the same doors as real data.
  */
-export async function liveDemo({ server, key, size, end, days = DAYS }: LiveOptions): Promise<void> {
-  await new Story(server, callsByKey(server.url, key), { size, end, days }).run();
+export async function liveDemo(options: LiveOptions): Promise<void> {
+  await new Story(options).run();
 }
 
 class Story {
@@ -68,14 +72,18 @@ class Story {
   readonly #contacts: DemoContact[];
   readonly #end: number;
   readonly #days: number;
+  readonly #admin: SignIn;
+  readonly #told: (day: number) => void;
 
-  constructor(server: RunningServer, call: Call, { size, end, days }: Required<Pick<LiveOptions, 'size' | 'end' | 'days'>>) {
+  constructor({ server, key, size, end, days = DAYS, admin = DEMO_PEOPLE[0], told = () => undefined }: LiveOptions) {
     this.#server = server;
-    this.#call = call;
-    this.#byHand = call;
+    this.#call = callsByKey(server.url, key);
+    this.#byHand = this.#call;
     this.#contacts = makeContacts(size);
     this.#end = end;
     this.#days = days;
+    this.#admin = admin;
+    this.#told = told;
   }
 
   async run(): Promise<void> {
@@ -94,6 +102,7 @@ class Story {
     say(`${companies} companies, ${deals} deals`);
     const signals = signalsOfDemo(contacts, links, this.#end);
     let sent = 0;
+    this.#told(0);
     for (let day = 1; day <= this.#days; day += 1) {
       const dawn = this.#end - (this.#days - day + 1) * DAY_MS;
       // What happened lately is told by the hour, so it is lived in smaller steps.
@@ -117,6 +126,7 @@ class Story {
       }
       await this.#byHandOn(day);
       await idle(this.#call);
+      this.#told(day);
       if (day % 30 === 0) say(`${day} days lived, ${sent} signals`);
     }
     say('everything worked: rules, scores, audiences');
@@ -158,7 +168,7 @@ class Story {
 
   /** Days go by in which nobody is signed in. */
   async #signIn(): Promise<void> {
-    this.#byHand = await sessionOf(this.#server.url, DEMO_PEOPLE[0]);
+    this.#byHand = await sessionOf(this.#server.url, this.#admin);
   }
 
   async #send(message: string): Promise<void> {
@@ -205,9 +215,14 @@ class Story {
   }
 
   async #moveTo(now: number): Promise<void> {
-    const moved = once(this.#server.child, 'message');
-    this.#server.child.send({ moveTo: now });
-    await moved;
+    const { child } = this.#server;
+    const over = new AbortController();
+    const moved = once(child, 'message', over);
+    const ended = once(child, 'exit', over).then(() => {
+      throw new ToldError('The server ended while the demo lived through its past.');
+    });
+    child.send({ moveTo: now });
+    await Promise.race([moved, ended]).finally(() => over.abort());
     await idle(this.#call);
   }
 }

@@ -1,4 +1,4 @@
-interface DemoPerson {
+export interface DemoPerson {
   readonly email: string;
   readonly name: string;
   readonly role: string;

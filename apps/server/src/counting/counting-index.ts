@@ -25,7 +25,7 @@ import { type IndexSnapshot } from './index-snapshot';
 import { SharedLock } from './shared-lock';
 
 /** With more than this to catch up on, SQL is the quicker answer; over many contacts SQL takes longer. */
-const MOST_TO_CATCH_UP = 1_000;
+const MOST_TO_CATCH_UP = 5_000;
 const MOST_PART_TO_CATCH_UP = 1 / 250;
 /** It keeps up by so many at a time, so that no question waits for long. */
 const KEPT_UP_AT_ONCE = 500;
@@ -113,8 +113,8 @@ export class CountingIndex {
       const more = looks && (await this.#keepUp(isAsked).catch(() => false));
       // A stop sees to it itself: two would write the same file.
       if (!this.#stopped && Date.now() >= this.#writesAt) await this.#writeDown();
-      // With much to catch up on it rests as long as it works: the workers need the machine too.
-      if (!this.#stopped) this.#timer = setTimeout(() => void keepUp(), more ? Date.now() - begin : KEEP_UP_EVERY_MS);
+      // With much to catch up on it rests a little: the workers need the machine too.
+      if (!this.#stopped) this.#timer = setTimeout(() => void keepUp(), more ? (Date.now() - begin) / 4 : KEEP_UP_EVERY_MS);
     };
     this.#timer = setTimeout(() => void keepUp(), KEEP_UP_EVERY_MS);
   }

@@ -6,6 +6,14 @@ import { type WorkedSubject } from './worked';
 import { type LedgerIds } from './write-ledger';
 import { writeStates } from './write-states';
 
+interface Committed {
+  readonly ids: LedgerIds;
+  /** whether something waits now that was not there before */
+  readonly hasFollowUps: boolean;
+  /** that the lanes have now */
+  readonly revisions: ReadonlyMap<number, number>;
+}
+
 /**
  * Writes what passes did, in the transaction in which their subjects were loaded: their states and the ledger, what it means to others, and
  * what open pages are told.
@@ -20,9 +28,9 @@ export async function commitPasses(
   now: number,
   lanes: readonly number[] = [],
   owner?: string,
-): Promise<{ readonly ids: LedgerIds; readonly revisions: ReadonlyMap<number, number> }> {
+): Promise<Committed> {
   const ids = await writeStates(sql, compiled.catalogue, epoch, worked);
-  await enqueueFollowUps(sql, compiled, worked, ids, now);
+  const hasFollowUps = await enqueueFollowUps(sql, compiled, worked, ids, now);
   const moved = [...new Set([...worked.map((subject) => subject.lane), ...lanes])];
-  return { ids, revisions: await writeFeed(sql, worked, moved, now, [], owner) };
+  return { ids, hasFollowUps, revisions: await writeFeed(sql, worked, moved, now, [], owner) };
 }

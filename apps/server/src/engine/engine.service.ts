@@ -15,9 +15,13 @@ import { DatabaseClock } from './clock';
 import { every } from './every';
 import { forgettingFeed } from './feed';
 import { type Follower } from './follower';
+import { MOVED, WAKE } from './inbox';
+import { keepingTime } from './keeping-time';
+import { workerName } from './queries/busy-lanes';
+import { Rounds } from './rounds';
 import { type ServerClock } from './server-clock';
 import { type Portion } from './turn';
-import { Worker } from './worker';
+import { allOf, Worker, type Extra } from './worker';
 import { WorkerThread } from './worker-threads';
 
 export interface EngineParts {
@@ -36,7 +40,7 @@ export interface EngineParts {
   readonly takeBackRuns: TakeBackRuns;
   readonly workers: number;
   readonly portion: Portion;
-  /** whether workers after the first have threads of their own */
+  /** whether workers have threads of their own */
   readonly threads: boolean;
   readonly log: Logger;
 }
@@ -45,11 +49,13 @@ export interface EngineParts {
 export const LOOKED_AFTER_EVERY_MS = 5_000;
 /** Whether the time of a sweep has come is looked at so often. */
 export const SWEPT_EVERY_MS = 1_000;
+/** Messages wait so long at most until they are delivered. */
+const BESIDE_EVERY_MS = 100;
 
 /** The engine inside a server: follows the feed and, on a small site, runs the workers too. */
 export class EngineService implements OnModuleInit, OnApplicationShutdown {
   readonly #parts: EngineParts;
-  readonly #workers: (Worker | WorkerThread)[] = [];
+  readonly #workers: (Worker | WorkerThread | Rounds)[] = [];
 
   constructor(parts: EngineParts) {
     this.#parts = parts;
@@ -71,15 +77,36 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
       () => Date.now(),
       () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
     );
-    for (let n = 0; n < workers; n += 1) {
-      const extra = n === 0 ? [() => postRoom.deliver(), lookAfter, sweep, forgettingFeed(database, clock)] : [];
-      const worker =
-        threads && n > 0
+    const beside: readonly Extra[] = [() => postRoom.deliver(), lookAfter, sweep, forgettingFeed(database, clock)];
+    for (let n = 0; n < workers; n += 1)
+      this.#workers.push(
+        threads
           ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)
-          : new Worker(database, store, clock.inner, databaseUrl, `${hostname()}/${process.pid}/${n}`, log, extra, portion);
-      worker.start();
-      this.#workers.push(worker);
-    }
+          : new Worker(
+              database,
+              store,
+              clock.inner,
+              databaseUrl,
+              workerName(`${process.pid}/${n} ${hostname()}`),
+              log,
+              n === 0 ? beside : [],
+              portion,
+            ),
+      );
+    const keepTime = keepingTime(clock.inner, database);
+    // The thread that answers requests has all its time for them and for what is small.
+    if (threads)
+      this.#workers.push(
+        new Rounds({
+          url: databaseUrl,
+          name: 'eager-sieve wake',
+          channels: [WAKE, MOVED],
+          round: () => allOf([keepTime, ...beside]),
+          failed: (error) => log.error({ err: error }, 'something beside the passes failed; it will be tried again'),
+          apartMs: BESIDE_EVERY_MS,
+        }),
+      );
+    for (const worker of this.#workers) worker.start();
   }
 
   async onApplicationShutdown(): Promise<void> {

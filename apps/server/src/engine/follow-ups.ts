@@ -29,14 +29,18 @@ const COMPANY_PAUSE_MS = 1_000;
 /** The source of signals that the product sends itself. */
 export const OWN_SOURCE = 'eager-sieve';
 
-/** Sends the messages of these passes to other subjects. A pass writes only its own subject, so they go by inboxes, in the same transaction. */
+/**
+ * Sends the messages of these passes to other subjects. A pass writes only its own subject, so they go by inboxes, in the same transaction.
+ *
+ * @returns whether there were any
+ */
 export async function enqueueFollowUps(
   sql: Sql,
   compiled: Compiled,
   worked: readonly WorkedSubject[],
   ids: LedgerIds,
   now: number,
-): Promise<void> {
+): Promise<boolean> {
   const entries: InboxEntry[] = [];
   const marks = new Map<number, Mark>();
   const signals: OwnSignal[] = [];
@@ -60,6 +64,7 @@ export async function enqueueFollowUps(
   await appendToInbox(sql, entries, iso(now));
   await markCompanies(sql, [...marks.values()], now);
   await sendOwn(sql, compiled, signals, now);
+  return entries.length + marks.size + signals.length > 0;
 }
 
 /** An effect as others know it: by its id in the ledger. */

@@ -2,6 +2,7 @@ import { hostname } from 'node:os';
 import { Database } from '../database/database';
 import { DefinitionStore } from '../settings/definition-store';
 import { DatabaseClock } from './clock';
+import { workerName } from './queries/busy-lanes';
 import { Worker, type WorkerLog } from './worker';
 
 /** What a lone worker has, for further work of its own. */
@@ -25,7 +26,7 @@ export async function startLoneWorker(
     new DefinitionStore(),
     clock,
     databaseUrl,
-    `${hostname()}/${process.pid}${name}`,
+    workerName(`${process.pid}${name} ${hostname()}`),
     log,
     await extra({ database, clock }),
   );

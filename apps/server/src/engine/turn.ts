@@ -14,7 +14,7 @@ import { type DefinitionStore } from '../settings/definition-store';
 import { arrivalOf, companiesIn, isPassRow, takeFromInbox, type CompanyFacts, type InboxRow, type PassRow } from './arrivals';
 import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
-import { MOVED } from './inbox';
+import { MOVED, WAKE } from './inbox';
 import { type KeptStates } from './kept-states';
 import { loadStates } from './load-states';
 import { lockBusyLanes } from './queries/busy-lanes';
@@ -36,14 +36,14 @@ export interface Portion {
   readonly due: number;
   /** companies that their contacts touched */
   readonly companies: number;
-  /** false: lanes that another worker had before are left to it, unless they have waited for long */
-  readonly ofOthers?: boolean;
+  /** the other workers that are at work, where the lanes that they have are left to them */
+  readonly others?: readonly string[];
   /** only this one of them, by the sequence number of the entry or the id of the subject */
   readonly only?: number;
 }
 export const USUAL: Portion = { lanes: 16, rows: 500, due: 500, companies: 50 };
 /** For a worker that has nobody to leave lanes to. */
-export const ALONE: Portion = { ...USUAL, lanes: LANES, ofOthers: true };
+export const ALONE: Portion = { ...USUAL, lanes: LANES };
 
 interface Working extends WorkedSubject {
   readonly effects: Effect[];
@@ -56,7 +56,6 @@ interface Working extends WorkedSubject {
  * A crash anywhere leaves the whole turn undone, so everything is worked exactly once.
  *
  * @param kept what the worker still knows of contacts
- * @returns how many inbox rows and due subjects were worked; 0 when there was nothing to do
  */
 export async function turn(
   database: Database,
@@ -66,18 +65,30 @@ export async function turn(
   portion = USUAL,
   delays?: WorkDelays,
   kept?: KeptStates,
-): Promise<number> {
-  const { count, arrivals, now, written } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion, kept));
+): Promise<Turn> {
+  const { arrivals, now, written, ...worked } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion, kept));
   if (written) kept?.keep(written.worked, written.revisions);
   delays?.add(arrivals, now);
   // After the commit, and on another connection: a NOTIFY inside the transaction would hold up everyone who commits.
-  if (count > 0) await database.query(`select pg_notify('${MOVED}', '')`);
-  return count;
+  if (worked.count > 0) await database.query(`select pg_notify(channel, '') from unnest($1::text[]) as channel`, [told(worked)]);
+  return worked;
 }
 
-/** How much was worked, and when what came by the inbox had arrived. */
-interface Turn {
+/** Who else should look: those who follow what moves, and the workers where something was left to them. */
+const told = ({ hasFollowUps }: Turn): readonly string[] => (hasFollowUps ? [MOVED, WAKE] : [MOVED]);
+
+export interface Turn {
+  /** how many inbox rows and subjects whose time had come were worked; 0 when there was nothing to do */
   readonly count: number;
+  /** whether more waited than it took */
+  readonly isMore: boolean;
+  /** whether what it worked left more to do, here or in other lanes */
+  readonly hasFollowUps: boolean;
+}
+const NOTHING = { count: 0, isMore: false, hasFollowUps: false, arrivals: [] };
+
+interface Written extends Turn {
+  /** when what came by the inbox had arrived */
   readonly arrivals: readonly number[];
   readonly now: number;
   readonly written?: { readonly worked: readonly WorkedSubject[]; readonly revisions: ReadonlyMap<number, number> };
@@ -90,11 +101,11 @@ async function oneTurn(
   owner: string,
   portion: Portion,
   kept: KeptStates | undefined,
-): Promise<Turn> {
+): Promise<Written> {
   const now = clock.now();
   const locked = await lockBusyLanes(sql, iso(now), owner, portion.lanes, portion);
   const lanes = locked.map(({ lane }) => lane);
-  if (lanes.length === 0) return { count: 0, arrivals: [], now };
+  if (lanes.length === 0) return { ...NOTHING, now };
   const rows = await sql.query<InboxRow>(
     `select lane, seq, contact_id, kind, arrived_at, payload from inbox
       where lane = any($1::smallint[]) and ($3::bigint is null or seq = $3) order by seq limit $2`,
@@ -106,7 +117,7 @@ async function oneTurn(
     [lanes, iso(now), portion.due, portion.only ?? null],
   );
   const companies = await takeTouched(sql, lanes, now, portion.companies, portion.only);
-  if (rows.length + due.length + companies.length === 0) return { count: 0, arrivals: [], now };
+  if (rows.length + due.length + companies.length === 0) return { ...NOTHING, now };
 
   const epoch = await store.current(sql);
   const { compiled } = epoch;
@@ -133,7 +144,7 @@ async function oneTurn(
         : [],
     ),
   );
-  const { revisions } = await commitPasses(
+  const { revisions, hasFollowUps } = await commitPasses(
     sql,
     epoch,
     all,
@@ -141,15 +152,14 @@ async function oneTurn(
     rows.map((row) => row.lane),
     owner,
   );
-  await workControls(
-    sql,
-    compiled,
-    rows.filter((row) => !isPassRow(row)),
-    now,
-  );
+  const controls = rows.filter((row) => !isPassRow(row));
+  await workControls(sql, compiled, controls, now);
   await takeFromInbox(sql, rows);
   return {
     count: rows.length + due.length + companies.length,
+    isMore:
+      lanes.length >= portion.lanes || rows.length >= portion.rows || due.length >= portion.due || companies.length >= portion.companies,
+    hasFollowUps: hasFollowUps || controls.length > 0,
     arrivals: rows.map((row) => row.arrived_at.getTime()),
     now,
     written: { worked: all, revisions },

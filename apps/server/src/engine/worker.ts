@@ -1,20 +1,20 @@
-import { Client } from 'pg';
 import { type Database } from '../database/database';
 import { type DefinitionStore } from '../settings/definition-store';
 import { buildStep } from './builds';
-import { type Clock, DatabaseClock } from './clock';
+import { type Clock } from './clock';
+import { every } from './every';
 import { WAKE } from './inbox';
+import { keepingTime } from './keeping-time';
 import { KeptStates } from './kept-states';
-import { leaveLanes } from './queries/busy-lanes';
+import { leaveLanes, othersAtWork } from './queries/busy-lanes';
+import { Rounds } from './rounds';
 import { setAsideWhatFails } from './set-aside';
 import { turn, USUAL, type Portion } from './turn';
 import { WorkDelays } from './work-delays';
 
-/** Notifications can be lost with a connection, so workers also look for work at this interval. */
-const POLL_MS = 250;
-const SET_CLOCK_EVERY_MS = 60_000;
-const MOST_ERROR_PAUSE_MS = 10_000;
 const TRIES_BEFORE_ASIDE = 2;
+/** Who else is at work is asked so often. */
+const OTHERS_EVERY_MS = 1_000;
 
 /** One turn computes while another waits for the database. */
 const WORKERS = 2;
@@ -27,26 +27,34 @@ export interface WorkerLog {
   info(what: object, message: string): void;
 }
 
+/** Work of another kind: does one piece, and says whether there was one. */
+export type Extra = () => Promise<boolean>;
+
+/** Does one piece of each. @returns whether there was any */
+export async function allOf(extra: readonly Extra[]): Promise<boolean> {
+  let isBusy = false;
+  for (const each of extra) isBusy = (await each()) || isBusy;
+  return isBusy;
+}
+
 /** Works inboxes, due times and builds until stopped. Any number of workers can run side by side, in one or many processes. */
 export class Worker {
   readonly #database: Database;
   readonly #store: DefinitionStore;
   readonly #clock: Clock;
-  readonly #url: string;
   readonly #owner: string;
   readonly #log: WorkerLog;
-  #stopping = false;
-  #wake: (() => void) | undefined;
-  #woken = false;
-  #running: Promise<void> | undefined;
-  #listener: Client | undefined;
   readonly #portion: Portion;
-  readonly #extra: (() => Promise<boolean>)[];
+  readonly #extra: readonly Extra[];
   readonly #delays = new WorkDelays();
   readonly #kept = new KeptStates();
+  readonly #rounds: Rounds;
+  readonly #keepTime: Extra;
+  readonly #lookForOthers: Extra;
+  #others: readonly string[] = [];
 
   /**
-   * @param extra further work of the same kind, such as the outbox: does one piece, and says whether there was one
+   * @param extra further work, such as the outbox
    * @param portion how much it takes in a turn
    */
   constructor(
@@ -56,63 +64,61 @@ export class Worker {
     url: string,
     owner: string,
     log: WorkerLog,
-    extra: (() => Promise<boolean>)[] = [],
+    extra: readonly Extra[] = [],
     portion = USUAL,
   ) {
     this.#portion = portion;
     this.#database = database;
     this.#store = store;
     this.#clock = clock;
-    this.#url = url;
     this.#owner = owner;
     this.#log = log;
     this.#extra = extra;
+    this.#keepTime = keepingTime(clock, database);
+    this.#lookForOthers = every(
+      OTHERS_EVERY_MS,
+      () => Date.now(),
+      async () => (this.#others = await othersAtWork(database, owner)),
+    );
+    this.#rounds = new Rounds({
+      url,
+      name: owner,
+      channels: [WAKE],
+      round: (isRested) => this.#round(isRested),
+      failed: (error, times) => this.#failed(error, times),
+    });
   }
 
   start(): void {
-    this.#running ??= this.#run();
+    this.#rounds.start();
   }
 
   /** Takes no more, ends the turn that is under way, and comes back. */
   async stop(): Promise<void> {
-    this.#stopping = true;
-    this.#wake?.();
-    await this.#running;
+    await this.#rounds.stop();
     await this.#delays.writeDown(this.#database, Date.now(), true).catch(() => undefined);
     await leaveLanes(this.#database, this.#owner).catch(() => undefined);
-    await this.#listener?.end().catch(() => undefined);
   }
 
-  async #run(): Promise<void> {
-    let lastClock = 0;
-    let errors = 0;
-    let ofOthers = true;
-    while (!this.#stopping) {
-      try {
-        await this.#listen();
-        if (this.#clock instanceof DatabaseClock && Date.now() - lastClock > SET_CLOCK_EVERY_MS) {
-          await this.#clock.set(this.#database);
-          lastClock = Date.now();
-        }
-        let busy = await this.#work({ ofOthers, ...this.#portion });
-        for (const extra of this.#extra) busy = (await extra()) || busy;
-        await this.#delays.writeDown(this.#database, Date.now());
-        errors = 0;
-        // Lanes of a worker that is no more are taken over when there is nothing else to do.
-        ofOthers = !busy && !(await this.#rest(POLL_MS));
-      } catch (error) {
-        errors += 1;
-        this.#log.error({ err: error }, 'a turn failed and was undone whole; it will be tried again');
-        if (errors >= TRIES_BEFORE_ASIDE) await this.#setAside();
-        await this.#rest(Math.min(MOST_ERROR_PAUSE_MS, 100 * 2 ** errors));
-      }
-    }
+  async #round(isRested: boolean): Promise<boolean> {
+    await this.#keepTime();
+    await this.#lookForOthers();
+    const isBusy = await this.#work({ ...this.#portion, others: isRested ? [] : this.#others });
+    const more = await allOf(this.#extra);
+    await this.#delays.writeDown(this.#database, Date.now());
+    return isBusy || more;
   }
 
-  /** A turn, or else a step of a build. @returns whether there was anything to do */
+  /** A turn, and where it leaves nothing to do, a step of a build. @returns whether there is more to do */
   async #work(portion: Portion): Promise<boolean> {
-    if ((await turn(this.#database, this.#store, this.#clock, this.#owner, portion, this.#delays, this.#kept)) > 0) return true;
+    const { isMore, hasFollowUps } = await turn(this.#database, this.#store, this.#clock, this.#owner, portion, this.#delays, this.#kept);
+    if (isMore || hasFollowUps) return true;
     return buildStep(this.#database, this.#store, this.#clock);
+  }
+
+  async #failed(error: unknown, times: number): Promise<void> {
+    this.#log.error({ err: error }, 'a turn failed and was undone whole; it will be tried again');
+    if (times >= TRIES_BEFORE_ASIDE) await this.#setAside();
   }
 
   /** What fails again and again, and nothing else, is set aside. */
@@ -123,38 +129,5 @@ export class Worker {
     } catch (error) {
       this.#log.error({ err: error }, 'nothing was set aside; it will be tried again');
     }
-  }
-
-  async #listen(): Promise<void> {
-    if (this.#listener) return;
-    const listener = new Client({ connectionString: this.#url, application_name: 'eager-sieve wake' });
-    listener.on('notification', () => {
-      this.#woken = true;
-      this.#wake?.();
-    });
-    listener.on('error', () => {
-      this.#listener = undefined;
-    });
-    await listener.connect();
-    await listener.query(`listen ${WAKE}`);
-    this.#listener = listener;
-  }
-
-  /** @returns whether it was woken */
-  #rest(ms: number): Promise<boolean> {
-    if (this.#woken || this.#stopping) {
-      this.#woken = false;
-      return Promise.resolve(true);
-    }
-    return new Promise((resolve) => {
-      const done = (isWoken: boolean): void => {
-        clearTimeout(timer);
-        this.#wake = undefined;
-        this.#woken = false;
-        resolve(isWoken);
-      };
-      const timer = setTimeout(() => done(false), ms);
-      this.#wake = () => done(true);
-    });
   }
 }

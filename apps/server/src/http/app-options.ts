@@ -13,7 +13,7 @@ export interface AppOptions {
   readonly workers: number;
   /** how much a worker takes in a turn */
   readonly portion?: Portion;
-  /** whether workers after the first have threads of their own. They have their own clock then, set by the database's */
+  /** whether workers have threads of their own. They have their own clock then, set by the database's */
   readonly threads?: boolean;
   /** where contacts are held to be counted: in a thread of its own, in this one, or nowhere, so that SQL counts. Nowhere if left out */
   readonly counting?: 'thread' | 'here' | undefined;

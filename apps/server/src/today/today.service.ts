@@ -114,7 +114,7 @@ export class TodayService {
     return {
       since,
       contacts: contacts?.n ?? 0,
-      demo: this.demo.state(isEmpty(contacts?.n, catalogue)),
+      demo: this.demo.view(isEmpty(contacts?.n, catalogue)),
       flow: flowOf(signals?.n ?? 0, effects),
       usual: usual?.flow ?? null,
       moved: moved

@@ -55,7 +55,7 @@ const FLOW: TodayView['flow'] = {
 export const TODAY: TodayView = {
   since: '2026-05-01T00:00:00Z',
   contacts: 5_000,
-  demo: 'none',
+  demo: { state: 'none', day: 0, days: 0 },
   flow: FLOW,
   usual: null,
   moved: [],

@@ -54,6 +54,7 @@ export const hasLiveAudience = (catalogue: Catalogue): boolean => catalogue.all(
 export function FirstSteps({ catalogue, today: { contacts, demo } }: { catalogue: Catalogue; today: TodayView }) {
   const steps = stepsOf(catalogue, contacts);
   const next = steps.findIndex(({ isDone }) => !isDone);
+  const mayLoad = useMay('settings:write');
   return (
     <section className="panel mb-4 max-w-[860px] p-4" aria-label="First steps">
       <h2 className="mb-2 text-[15px]">First steps</h2>
@@ -73,22 +74,14 @@ export function FirstSteps({ catalogue, today: { contacts, demo } }: { catalogue
           </li>
         ))}
       </ol>
-      <Demo state={demo} />
+      {demo.state === 'offered' && mayLoad && <Demo />}
     </section>
   );
 }
 
 /** Somebody else's studio, to play in before one begins with one's own people. */
-function Demo({ state }: { state: TodayView['demo'] }) {
+function Demo() {
   const [load, { isLoading, error }] = api.useLoadDemoMutation();
-  const mayLoad = useMay('settings:write');
-  if (state === 'loading')
-    return (
-      <p role="status" className="mt-3">
-        The demo is being loaded. People come in first, then what they did; this takes a minute or two.
-      </p>
-    );
-  if (state === 'none' || !mayLoad) return null;
   return (
     <div className="border-base-300 mt-3 border-t pt-3">
       Or look around first: the demo is a made-up pottery studio with 5,000 contacts, its rules and its audiences.{' '}

@@ -18,14 +18,38 @@ describe('today', () => {
   });
 
   it('offers the demo where it can be loaded, and says that it is on its way', async () => {
-    let demo = 'offered';
+    let demo = { state: 'offered', day: 0, days: 0 };
     const { asked } = openPage('/', {
       'GET /api/app/today': () => ({ ...TODAY, contacts: 0, demo }),
-      'POST /api/app/demo': () => void (demo = 'loading'),
+      'POST /api/app/demo': () => void (demo = { state: 'loading', day: 0, days: 0 }),
     });
     await userEvent.click(await screen.findByRole('button', { name: 'Load the demo' }));
-    expect(await screen.findByText(/^The demo is being loaded/)).toBeInTheDocument();
+    const strip = within(await screen.findByRole('region', { name: 'The demo' }));
+    expect(strip.getByText('beginning')).toBeInTheDocument();
+    expect(screen.queryByRole('region', { name: 'First steps' })).not.toBeInTheDocument();
     expect(asked('POST /api/app/demo')).toHaveLength(1);
+    demo = { state: 'loading', day: 31, days: 120 };
+    expect(await strip.findByText('day 31 of 120', undefined, { timeout: 3_000 })).toBeInTheDocument();
+    expect(strip.getByRole('progressbar', { name: 'How far the demo is' })).toHaveValue(31);
+  });
+
+  it('keeps what it shows while another server takes the place of the one that was asked', async () => {
+    let isThere = true;
+    openPage('/', {
+      'GET /api/app/today': () => {
+        if (!isThere) throw new Error('nobody answers');
+        return { ...TODAY, demo: { state: 'loading', day: 3, days: 120 } };
+      },
+    });
+    await screen.findByText('day 3 of 120');
+    isThere = false;
+    await new Promise((resolve) => setTimeout(resolve, 1_500));
+    expect(screen.getByText('day 3 of 120')).toBeInTheDocument();
+  });
+
+  it('says that the demo was loaded only in part', async () => {
+    openPage('/', { 'GET /api/app/today': { ...TODAY, demo: { state: 'failed', day: 0, days: 0 } } });
+    expect(await screen.findByRole('alert')).toHaveTextContent('loaded only in part');
   });
 
   it('offers no first steps where people are in and a list keeps itself', async () => {

@@ -8,19 +8,29 @@ import { count, people, subjects } from '../ui/number';
 import { Page } from '../ui/page';
 import { Empty, Loading, Wrong } from '../ui/states';
 import { ForYou } from '../tasks/for-you';
+import { DemoStrip } from './demo-strip';
 import { FirstSteps, hasLiveAudience } from './first-steps';
 import { HoursChart } from './hours-chart';
 
+/** The demo is looked at so often while it is being loaded. */
+const WATCHED_MS = 1_000;
+
 /** What flowed through since the start of yesterday, and what needs a hand. */
 export default function Today() {
-  const { data, error, refetch } = api.useTodayQuery();
+  const { data: last } = api.endpoints.today.useQueryState();
+  const isComing = last?.demo.state === 'loading';
+  const { data, error, refetch, fulfilledTimeStamp: at = 0 } = api.useTodayQuery(undefined, { pollingInterval: isComing ? WATCHED_MS : 0 });
   const catalogue = useCatalogue();
   const mayBuild = useMay('definitions:write');
-  if (error) return <Wrong error={error} again={() => void refetch()} />;
+  // Another server takes the place of the one that was asked for the demo: meanwhile nobody answers.
+  if (error && !isComing) return <Wrong error={error} again={() => void refetch()} />;
   if (!data) return <Loading />;
   return (
     <Page title="Today" sentence={`${people(data.contacts)}. This is what flowed through since the start of yesterday.`}>
-      {catalogue && mayBuild && (data.contacts === 0 || !hasLiveAudience(catalogue)) && <FirstSteps catalogue={catalogue} today={data} />}
+      <DemoStrip demo={data.demo} at={at} />
+      {catalogue && mayBuild && !isComing && (data.contacts === 0 || !hasLiveAudience(catalogue)) && (
+        <FirstSteps catalogue={catalogue} today={data} />
+      )}
       <Flow flow={data.flow} usual={data.usual} />
       <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4 max-lg:grid-cols-1">
         <section className="panel p-4">

@@ -1,3 +1,4 @@
+import { type Remembered } from './evaluate/remembered.ts';
 import { type Storage } from '../contacts/fields.ts';
 import { type AudienceId, type FieldId, type ScorecardId, type SignalTypeId, type StageId, type TagId } from '../settings/ids.ts';
 import { type PreparedWindow } from '../time/window.ts';
@@ -15,6 +16,7 @@ export type DetailNode =
 export interface SignalSet {
   readonly types: readonly SignalTypeId[];
   readonly where: readonly DetailNode[];
+  readonly remembered?: Remembered | undefined;
   readonly window: PreparedWindow;
   readonly then?: ThenNode | undefined;
   /** whether an answer about a detail can change with time alone */
@@ -25,6 +27,7 @@ export interface SignalSet {
 export interface ThenNode {
   readonly types: readonly SignalTypeId[];
   readonly where: readonly DetailNode[];
+  readonly remembered?: Remembered | undefined;
   readonly happens: boolean;
   readonly within?: { readonly n: number; readonly unit: Unit } | undefined;
   readonly clock: boolean;

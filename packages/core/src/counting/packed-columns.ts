@@ -33,6 +33,14 @@ export class PackedColumn<Array extends Float64Array | Uint32Array> {
     }
     this.values[index] = value;
   }
+
+  /** Puts in what stands in another column from one index to before another. */
+  copy(index: number, other: PackedColumn<Array>, from: number, to: number): void {
+    const copied = other.values.subarray(from, Math.min(to, other.values.length));
+    if (copied.length === 0) return;
+    this.values = withRoom(this.values, index + copied.length);
+    this.values.set(copied as never, index);
+  }
 }
 
 export const numberColumn = (): PackedColumn<Float64Array> => new PackedColumn(new Float64Array(0));
@@ -81,13 +89,20 @@ export class TextColumn {
     this.#end(index, end);
   }
 
-  /** Adds a row of another column as the next one. */
-  copy(index: number, other: TextColumn, row: number): void {
-    const from = this.#start(index);
-    const copied = other.bytes.subarray(other.#start(row), other.ends[row]);
-    this.bytes = withRoom(this.bytes, from + copied.length);
-    this.bytes.set(copied, from);
-    this.#end(index, from + copied.length);
+  /** Adds what stands in another column from one row to before another as the next rows. */
+  copy(index: number, other: TextColumn, from: number, to: number): void {
+    const [begin, theirs] = [this.#start(index), other.#start(from)];
+    const copied = other.bytes.subarray(theirs, other.#start(to));
+    this.bytes = withRoom(this.bytes, begin + copied.length);
+    this.bytes.set(copied, begin);
+    this.ends = withRoom(this.ends, index + to - from);
+    for (let row = from; row < to; row += 1) this.ends[index + row - from] = (other.ends[row] ?? 0) - theirs + begin;
+  }
+
+  /** Makes room, once, for so many rows and the bytes of another column. */
+  makeRoom(rows: number, other: TextColumn): void {
+    this.ends = withRoom(this.ends, rows);
+    this.bytes = withRoom(this.bytes, other.bytes.length);
   }
 
   /** Whether the same text stands in a row of another column. */

@@ -144,6 +144,11 @@ class PackedSignal implements Signal {
   get #from(): number {
     return this.#packed.codes[0]?.at(this.#index) ?? 0;
   }
+
+  /** Where it stands, if it is of these columns. */
+  indexIn(packed: Packed): number | undefined {
+    return packed === this.#packed ? this.#index : undefined;
+  }
 }
 
 export const signalRows = (known: Known, typeId: SignalTypeId): Packing<Signal> => ({
@@ -156,6 +161,7 @@ export const signalRows = (known: Known, typeId: SignalTypeId): Packing<Signal> 
     texts[0]?.add(index, senderId);
   },
   read: (packed, index) => new PackedSignal(known, typeId, packed, index),
+  indexIn: (signal, packed) => (signal instanceof PackedSignal ? signal.indexIn(packed) : undefined),
 });
 
 interface ScoreRow {

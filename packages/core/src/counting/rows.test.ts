@@ -39,6 +39,51 @@ describe('rows', () => {
     );
   });
 
+  it('of signals take over those that stand in the columns already as they stand there, with what was added', () => {
+    const signalOf = fc.record({
+      typeId: fc.constant(9),
+      time: fc.integer({ min: 0, max: 20 }),
+      source: fc.constantFrom('shop', 'site'),
+      senderId: fc.constantFrom('', 'a', 'order ž', '漢字', 'x'.repeat(40)),
+      details: fc.record({ amount: fc.integer({ min: 0, max: 3 }) }),
+      historic: fc.boolean(),
+    });
+    const step = fc.record({
+      place: fc.integer({ min: 0, max: 12 }),
+      does: fc.constantFrom('adds', 'adds', 'adds', 'adds before', 'leaves some out', 'replaces', 'clears', 'settles', 'settles'),
+      signals: fc.array(signalOf, { minLength: 1, maxLength: 3 }),
+    });
+    const plain = ({ id, typeId, time, source, senderId, details, historic }: Signal): Signal => ({
+      ...{ id, typeId, time, source, senderId, details, historic },
+    });
+    fc.assert(
+      fc.property(fc.array(step, { minLength: 20, maxLength: 60 }), (steps) => {
+        const rows = new Rows(signalRows(known(), 9));
+        const expected = new Map<number, readonly Signal[]>();
+        let id = 0;
+        for (const { place, does, signals } of steps) {
+          const [there, stood] = [rows.get(place), expected.get(place) ?? []];
+          const more = signals.map((signal): Signal => ({ ...signal, id: (id += 1) }));
+          if (does === 'settles') rows.settle();
+          else {
+            const changed = <Each>(of: readonly Each[], added: readonly Each[]): readonly Each[] => {
+              if (does === 'adds') return [...of, ...added];
+              if (does === 'adds before') return [...added, ...of];
+              if (does === 'leaves some out') return of.filter((_, index) => index % 2 === 1);
+              return does === 'clears' ? [] : added;
+            };
+            rows.put(place, changed(there, more));
+            expected.set(place, changed(stood, more));
+          }
+          for (const [at, those] of expected) expect(rows.get(at).map(plain)).toEqual(those);
+        }
+        const written = Rows.from(signalRows(known(), 9), rows.dump());
+        for (const [at, those] of expected) expect(written.get(at)).toHaveLength(those.length);
+      }),
+      { numRuns: 150 },
+    );
+  });
+
   it('hold nothing beside the columns that is put in again as it was', () => {
     const packing = signalRows(known(), 9);
     const rows = new Rows(packing);

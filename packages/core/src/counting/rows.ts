@@ -13,6 +13,8 @@ export interface Packing<Row> {
   readonly takes: { readonly numbers?: number; readonly codes?: number; readonly texts?: number };
   readonly write: (row: Row, to: Packed, index: number) => void;
   readonly read: (from: Packed, index: number) => Row;
+  /** at which index a row that was read stands in these columns; left out where rows do not know */
+  readonly indexIn?: (row: Row, packed: Packed) => number | undefined;
 }
 
 /** Rows as plain values, to be written to a file and read again. */
@@ -237,13 +239,15 @@ export class Rows<Row> {
   }
 
   #end(place: number): void {
-    if (!this.#ends && this.#rows !== this.#count + 1) {
-      this.#ends = new PackedColumn(Uint32Array.from({ length: this.#count }, (_, at) => at + 1));
-    }
+    if (this.#rows !== this.#count + 1) this.#keepEnds();
     this.#ends?.put(this.#count, this.#rows);
     this.#places.put(this.#count, place);
     this.#count += 1;
     this.#last = place;
+  }
+
+  #keepEnds(): void {
+    this.#ends ??= new PackedColumn(Uint32Array.from({ length: this.#count }, (_, at) => at + 1));
   }
 
   #settleMuch(fewest: number, part: number): void {
@@ -254,21 +258,15 @@ export class Rows<Row> {
   settle(): void {
     if (this.#loose.size === 0) return;
     const settled = new Rows(this.#packing);
-    const loose = [...this.#loose].sort(([a], [b]) => a - b);
-    let next = 0;
-    const addLoose = (before: number): void => {
-      for (; next < loose.length; next += 1) {
-        const [place, rows] = loose[next] as (typeof loose)[number];
-        if (place >= before) return;
-        if (rows.length > 0) settled.#add(place, rows);
-      }
-    };
-    this.each((place, from, to, packed) => {
-      addLoose(place);
-      for (let row = from; row < to; row += 1) settled.#copy(packed, row);
-      settled.#end(place);
-    });
-    addLoose(Number.POSITIVE_INFINITY);
+    settled.#makeRoom(this);
+    let at = 0;
+    for (const [place, rows] of [...this.#loose].sort(([a], [b]) => a - b)) {
+      const before = this.#firstFrom(place, at);
+      settled.#addRun(this, at, before);
+      at = before < this.#count && this.#places.at(before) === place ? before + 1 : before;
+      if (rows.length > 0) settled.#addOf(this.#packed, place, rows);
+    }
+    settled.#addRun(this, at, this.#count);
     this.#packed = settled.#packed;
     this.#places = settled.#places;
     this.#ends = settled.#ends;
@@ -279,12 +277,64 @@ export class Rows<Row> {
     this.#loose.clear();
   }
 
-  #copy(from: Packed, row: number): void {
-    const { numbers, codes, texts } = this.#packed;
-    const to = this.#rows++;
-    numbers.forEach((column, index) => column.put(to, from.numbers[index]?.at(row) ?? 0));
-    codes.forEach((column, index) => column.put(to, from.codes[index]?.at(row) ?? 0));
-    texts.forEach((column, index) => from.texts[index] && column.copy(to, from.texts[index], row));
+  /** The first of its places, from one on, that is not before this. */
+  #firstFrom(place: number, from: number): number {
+    let [low, high] = [from, this.#count];
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (this.#places.at(middle) < place) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+
+  /** Makes room, once, for all that another one has in its columns and beside them. */
+  #makeRoom(other: Rows<Row>): void {
+    const most = [...other.#loose.values()].reduce((sum, rows) => sum + rows.length, other.#rows);
+    const { numbers, codes, texts } = other.#packed;
+    numbers.forEach(({ values }, index) => values.length > 0 && this.#packed.numbers[index]?.full(most));
+    codes.forEach(({ values }, index) => values.length > 0 && this.#packed.codes[index]?.full(most));
+    texts.forEach((column, index) => this.#packed.texts[index]?.makeRoom(most, column));
+  }
+
+  /** Adds the places of others from one to before another, with their rows. */
+  #addRun(from: Rows<Row>, first: number, end: number): void {
+    if (first >= end) return;
+    const begin = from.#startOf(first);
+    const moved = this.#rows - begin;
+    if (from.#ends) this.#keepEnds();
+    if (this.#ends) {
+      const ends = this.#ends.full(this.#count + end - first);
+      for (let at = first; at < end; at += 1) ends[this.#count + at - first] = from.#endOf(at) + moved;
+    }
+    this.#copyRows(from.#packed, begin, from.#endOf(end - 1));
+    this.#places.copy(this.#count, from.#places, first, end);
+    this.#count += end - first;
+    this.#last = from.#places.at(end - 1);
+  }
+
+  /** Adds a place whose rows may have been read from these columns: those are taken over as they stand. */
+  #addOf(packed: Packed, place: number, rows: readonly Row[]): void {
+    const { indexIn, write } = this.#packing;
+    for (let next = 0; next < rows.length;) {
+      const index = indexIn?.(rows[next] as Row, packed);
+      let after = next + 1;
+      if (index === undefined) write(rows[next] as Row, this.#packed, this.#rows++);
+      else {
+        while (after < rows.length && indexIn?.(rows[after] as Row, packed) === index + after - next) after += 1;
+        this.#copyRows(packed, index, index + after - next);
+      }
+      next = after;
+    }
+    this.#end(place);
+  }
+
+  #copyRows({ numbers, codes, texts }: Packed, from: number, to: number): void {
+    const at = this.#rows;
+    numbers.forEach((column, index) => this.#packed.numbers[index]?.copy(at, column, from, to));
+    codes.forEach((column, index) => this.#packed.codes[index]?.copy(at, column, from, to));
+    texts.forEach((column, index) => this.#packed.texts[index]?.copy(at, column, from, to));
+    this.#rows += to - from;
   }
 }
 

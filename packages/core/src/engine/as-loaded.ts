@@ -1,3 +1,4 @@
+import { letRemember } from '../conditions/evaluate/remembered.ts';
 import { type Needs } from './compiled.ts';
 import { type SubjectState } from './state.ts';
 
@@ -10,6 +11,7 @@ export function asLoaded(state: SubjectState, needs: Needs): void {
   if (state.touched.size > 0) state.touched.clear();
   state.hasLostSignals = false;
   keepOnly(state.signals, needs.signals);
+  for (const ofType of state.signals.values()) ofType.forEach(letRemember);
   keepOnly(state.pastTags, needs.pastTags);
   keepOnly(state.leavings, needs.leavings);
   keepOnly(state.changes, needs.changes);

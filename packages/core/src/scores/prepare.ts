@@ -1,3 +1,5 @@
+import { detailsWatchTheClock } from '../conditions/dependencies.ts';
+import { remembered, type Remembered } from '../conditions/evaluate/remembered.ts';
 import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
 import { prepare, prepareWhere } from '../conditions/prepare/prepare.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';
@@ -23,6 +25,7 @@ export interface ActivityLine {
   readonly key: string;
   readonly type: SignalTypeId;
   readonly where: readonly DetailNode[];
+  readonly remembered?: Remembered | undefined;
   readonly points: number;
   readonly counts: Exclude<Counts, { steps: unknown }> | undefined;
   /** points for reaching numbers, where it counts by steps */
@@ -79,6 +82,7 @@ export function prepareCard(id: ScorecardId, body: ScorecardBody, catalogue: Cat
         key: each.key,
         type: each.type,
         where: where.value,
+        remembered: remembered(catalogue, [each.type], each.where, detailsWatchTheClock(where.value)),
         points: worth,
         counts: stepped ? undefined : counts,
         steps,

@@ -1,8 +1,9 @@
 import { type ConditionNode } from '../conditions/node.ts';
 import { detailsWatchTheClock } from '../conditions/dependencies.ts';
 import { changesAt } from '../conditions/evaluate/changes-at.ts';
-import { detailsHold, nextOfDetails } from '../conditions/evaluate/details.ts';
+import { nextOfDetails } from '../conditions/evaluate/details.ts';
 import { holds } from '../conditions/evaluate/holds.ts';
+import { signalHolds } from '../conditions/evaluate/remembered.ts';
 import { type Subject } from '../contacts/subject.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Moment } from '../time/moment.ts';
@@ -104,7 +105,7 @@ function activityPoints(line: ActivityLine, signals: readonly Signal[], moment: 
       break;
     }
     if (watchesClock) next = Math.min(next, nextOfDetails(line.where, signal.details, moment));
-    if (!detailsHold(line.where, signal.details, moment)) continue;
+    if (!signalHolds(line, signal, moment)) continue;
     reached += 1;
     // The earliest signals take the places and keep them after their points expire: a later one never moves up.
     const worthNew = pointsOf(line, signal, reached, taken, moment.zone);

@@ -6,6 +6,7 @@ import { addToDay, exactMs, isExact, localDay, startOfDay, type Instant } from '
 import { type SignalTypeId } from '../../settings/ids.ts';
 import { type NodeOf, type SignalMeasure, type SignalSet, type ThenNode } from '../node.ts';
 import { detailsHold, elementsAt, NEVER, nextOfDetails, numberAt } from './details.ts';
+import { signalHolds } from './remembered.ts';
 
 type Signals = Pick<Subject, 'signals' | 'newest'>;
 
@@ -31,7 +32,7 @@ function followsRight(then: ThenNode, signal: Signal, subject: Signals, moment: 
   const last = Math.min(deadline, moment.instant);
   const follows = then.types.some((type) =>
     (subject.signals.get(type) ?? []).some(
-      (other) => other.time <= last && compareSignals(other, signal) > 0 && detailsHold(then.where, other.details, moment),
+      (other) => other.time <= last && compareSignals(other, signal) > 0 && signalHolds(then, other, moment),
     ),
   );
   if (then.happens) return follows;
@@ -39,7 +40,7 @@ function followsRight(then: ThenNode, signal: Signal, subject: Signals, moment: 
 }
 
 const fits = (set: SignalSet, signal: Signal, subject: Signals, moment: Moment): boolean =>
-  detailsHold(set.where, signal.details, moment) && (!set.then || followsRight(set.then, signal, subject, moment));
+  signalHolds(set, signal, moment) && (!set.then || followsRight(set.then, signal, subject, moment));
 
 /** The signals of a set that count at a moment, in order of time within each type. */
 export function countedSignals(set: SignalSet, measure: SignalMeasure, subject: Signals, moment: Moment): readonly Signal[] {
@@ -139,7 +140,7 @@ export function nextOfMeasure(set: SignalSet, measure: SignalMeasure, subject: S
       // Of past signals the earliest leaves first; once found, only signals dated in the future can come before it.
       if (found && plain && signal.time <= moment.instant) continue;
       const crossing = nextCrossing(set.window, signal.time, moment);
-      if (crossing === NEVER || (plain && !detailsHold(set.where, signal.details, moment))) continue;
+      if (crossing === NEVER || (plain && !signalHolds(set, signal, moment))) continue;
       next = Math.min(next, crossing);
       found = true;
     }

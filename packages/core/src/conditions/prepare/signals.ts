@@ -3,6 +3,7 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { type SignalTypeId } from '../../settings/ids.ts';
 import { prepareWindow } from '../../time/window.ts';
 import { detailsWatchTheClock } from '../dependencies.ts';
+import { remembered } from '../evaluate/remembered.ts';
 import { type DetailNode, type SignalMeasure, type SignalSet, type ThenNode } from '../node.ts';
 import { prepareTest, type ValueTest } from '../operators/index.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../schema.ts';
@@ -22,19 +23,22 @@ export function typesOf(type: SignalTypes, catalogue: Catalogue, path: Path): re
 export function prepareSet(leaf: Pick<SignalLeaf, 'type' | 'where' | 'within' | 'then'>, catalogue: Catalogue, path: Path): SignalSet {
   const types = typesOf(leaf.type, catalogue, path);
   const where = prepareDetails(catalogue.detailsOf(types), leaf.where ?? [], catalogue, [...path, 'where']);
+  const clock = detailsWatchTheClock(where);
   return {
     types,
     where,
+    remembered: remembered(catalogue, types, leaf.where, clock),
     window: ok(prepareWindow(leaf.within, catalogue.zone, [...path, 'within'])),
     then: leaf.then && prepareThen(leaf.then, catalogue, [...path, 'then']),
-    clock: detailsWatchTheClock(where),
+    clock,
   };
 }
 
 function prepareThen(then: NonNullable<SignalLeaf['then']>, catalogue: Catalogue, path: Path): ThenNode {
   const types = typesOf(then.type, catalogue, path);
   const where = prepareDetails(catalogue.detailsOf(types), then.where ?? [], catalogue, [...path, 'where']);
-  return { types, where, happens: then.happens, within: then.within, clock: detailsWatchTheClock(where) };
+  const clock = detailsWatchTheClock(where);
+  return { types, where, remembered: remembered(catalogue, types, then.where, clock), happens: then.happens, within: then.within, clock };
 }
 
 /** How many, on how many days, summing to how much, or the one that is picked: what is measured, and what the measure has to be. */
