@@ -12,7 +12,7 @@ import { DEMO_PEOPLE } from './demo/people';
 import { DATA } from './places';
 import { say, ToldError } from './say';
 import { Site } from './site';
-import { openDatabase, serverCommand, startServer, stopServer, superviseCluster, type RunningServer } from './server';
+import { openDatabase, serverCommand, startServer, superviseCluster, type RunningServer } from './server';
 import { test, TEST_PARTS } from './test';
 
 export const HELP = `Eager Sieve

@@ -1,6 +1,9 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import { type DemoNews } from '@eager-sieve/contracts';
 import { ToldError } from './say';
 import { startServer, stopServer, type RunningServer } from './server';
+
+const TOLD_MS = 1_500;
 
 interface SiteOptions {
   readonly databaseUrl: string;
@@ -39,6 +42,8 @@ export class Site {
     const { child, port } = this.#server;
     let isLoaded = false;
     try {
+      // Whoever asked for it is still told that it has begun.
+      await pause(TOLD_MS);
       child.removeAllListeners('exit');
       await stopServer(this.#server);
       await furnish((story) => (this.#server = story));

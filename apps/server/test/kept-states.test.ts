@@ -46,7 +46,7 @@ describe('what a worker keeps of contacts', () => {
   });
 
   it('goes where it is much: first what was used longest ago', () => {
-    const kept = new KeptStates(160);
+    const kept = new KeptStates(340);
     kept.begin(COMPILED, at(1));
     kept.keep([contact(1, 10), contact(2, 10), contact(3, 10)], new Map([[LANE, 2]]));
     kept.begin(COMPILED, at(2));

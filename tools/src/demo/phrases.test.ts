@@ -37,6 +37,8 @@ describe('what people type about lists', () => {
   it.each([
     'bought more than fifteen items',
     'ordered twice in one day',
+    'signed up for an event that is still to come',
+    'gmail addresses',
     'bought on the same day twice',
     'email is anna',
     'thinking about a kiln',

@@ -6,9 +6,9 @@ export interface LockedLane {
   readonly revision: number;
 }
 
-/** So many signals, and contacts counted as some each, are kept: about 200 MB. */
-const MOST = 800_000;
-const CONTACT_AS_SIGNALS = 40;
+/** So many signals, and contacts counted as some each, are kept. Ten thousand contacts with a few signals each take about 300 MB. */
+const MOST = 2_000_000;
+const CONTACT_AS_SIGNALS = 100;
 
 interface Kept {
   readonly state: SubjectState;

@@ -1,4 +1,4 @@
-import { type Remembered } from './evaluate/remembered.ts';
+import { type Remembered } from './remembered.ts';
 import { type Storage } from '../contacts/fields.ts';
 import { type AudienceId, type FieldId, type ScorecardId, type SignalTypeId, type StageId, type TagId } from '../settings/ids.ts';
 import { type PreparedWindow } from '../time/window.ts';

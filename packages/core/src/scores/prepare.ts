@@ -1,5 +1,5 @@
 import { detailsWatchTheClock } from '../conditions/dependencies.ts';
-import { remembered, type Remembered } from '../conditions/evaluate/remembered.ts';
+import { remembered, type Remembered } from '../conditions/remembered.ts';
 import { type ConditionNode, type DetailNode } from '../conditions/node.ts';
 import { prepare, prepareWhere } from '../conditions/prepare/prepare.ts';
 import { type SubjectKind } from '../settings/subject-kind.ts';

@@ -44,8 +44,8 @@ export function spelt(
       // What says nothing must be no more than misspelt: a word of its own would be left out in silence.
       .filter((word) => !FILLERS.has(word) || isMisspelt(token.word, word))
       .map((word) => ({ word, far: distance(token.word, word, most) }))
-      // Two letters and the first of them besides make another word.
-      .filter(({ word, far }) => far <= most && (far < 2 || word[0] === token.word[0]))
+      // Another first letter makes another word: gmail is no email. Only swapped it is misspelt.
+      .filter(({ word, far }) => far <= most && (word[0] === token.word[0] || (word[0] === token.word[1] && word[1] === token.word[0])))
       .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));
     unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
     const [first] = near;

@@ -3,7 +3,7 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { type SignalTypeId } from '../../settings/ids.ts';
 import { prepareWindow } from '../../time/window.ts';
 import { detailsWatchTheClock } from '../dependencies.ts';
-import { remembered } from '../evaluate/remembered.ts';
+import { remembered } from '../remembered.ts';
 import { type DetailNode, type SignalMeasure, type SignalSet, type ThenNode } from '../node.ts';
 import { prepareTest, type ValueTest } from '../operators/index.ts';
 import { type Count, type LeafOf, type SignalTypes } from '../schema.ts';

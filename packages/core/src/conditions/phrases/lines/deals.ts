@@ -17,6 +17,7 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   const isNot = segment.takeNot();
   segment.use(segment.unused().find(({ window }) => window === 'ever'));
   const closes = closingDate(phrase, segment);
+  const opened = openedAgo(segment);
   const limit = segment.takeLimit();
   const isMoney =
     limit !== undefined && (limit.of === 'money' || (!counted && typeof limit.value === 'number' && limit.value >= WORTH_FROM));
@@ -30,6 +31,7 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
     ...(isOpen ? [detailIs('outcome', ['open'])] : []),
     ...(keys.length > 0 ? [detailIs('stage', keys)] : []),
     ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
+    ...opened,
     ...closes,
     ...(keys.length > 0 && closes.length === 0 ? sinceMoved(phrase, segment) : []),
   ];
@@ -45,6 +47,20 @@ function closingDate(phrase: Phrase, segment: Segment): DetailLeaf[] {
   if (!dated) return [];
   segment.use(...words);
   return [{ path: EXPECTED_CLOSE, op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) } as DetailLeaf];
+}
+
+const UNITS: Readonly<Record<string, 'days' | 'weeks' | 'months' | 'years'>> = { d: 'days', w: 'weeks', m: 'months', y: 'years' };
+
+/** `open deals older than 60 days`: how long ago they were opened. */
+function openedAgo(segment: Segment): DetailLeaf[] {
+  const chunk = segment.unused().find(({ kind, text }) => kind === 'limit' && /^(older|younger)\b/i.test(text));
+  const behind = chunk && segment.chunks[segment.chunks.indexOf(chunk) + 1];
+  const n = chunk?.limit?.value;
+  const isUnit = chunk?.limit?.of !== 'days' && /^(days?|weeks?|months?|years?)$/i.test(behind?.text ?? '');
+  const unit = chunk?.limit?.of === 'days' ? 'days' : isUnit ? UNITS[behind?.text[0]?.toLowerCase() ?? ''] : undefined;
+  if (typeof n !== 'number' || unit === undefined) return [];
+  segment.use(chunk, isUnit ? behind : undefined);
+  return [{ path: 'opened', op: /^older/i.test(chunk?.text ?? '') ? 'more than ago' : 'within the last', value: { n, unit } }];
 }
 
 /** `in samples for more than 2 weeks`: since when it has stood at its stage. */

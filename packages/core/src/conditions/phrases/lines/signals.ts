@@ -45,6 +45,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   // Who came back after 90 days did nothing for so long, and within so many days of something is no number of days either.
   if (segment.chunks.some(({ limit }, at) => limit?.of === 'days' && /^(after|within)$/i.test(segment.chunks[at - 1]?.text ?? '')))
     segment.refuse();
+  // When an event takes place is not told by who registers for it.
+  if (/\b((still|yet) to come|coming up|upcoming)\b/i.test(text)) segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
   // `within 14 days of joining`: what that is reckoned from is nothing that happened.

@@ -107,7 +107,9 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'course.finished':
     listed(`finished, finished a course, completed a course, finished course, passed a course, completed course, finished the course, completed the course,
     course completed`),
-  'deal.opened': listed(`had a deal opened, deal opened, new deal, opened a deal`),
+  'deal.opened': listed(
+    `had a deal opened, deal opened, a deal opened, deals opened, deal was opened, a deal was opened, new deal, opened a deal`,
+  ),
   'deal.moved': listed(`had a deal moved on, deal moved, deal moved on`),
   'deal.won': listed(`agreed to a deal, won a deal, deal won, agreed deal, closed a deal, had a deal won, signed a deal`),
   'deal.lost': listed(`had a deal lost, lost a deal, deal lost, turned down a deal, said no to a deal`),
