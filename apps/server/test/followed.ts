@@ -11,12 +11,20 @@ export class Followed {
   readonly #database: Database;
   readonly #store = new DefinitionStore();
   #contacts: FollowedContacts | undefined;
+  #before: Promise<unknown> = Promise.resolve();
 
   constructor(database: Database) {
     this.#database = database;
   }
 
-  async bringUp(): Promise<ContactColumns> {
+  /** One after the other, as the lock of the index sees to it. */
+  bringUp(): Promise<ContactColumns> {
+    const next = this.#before.catch(() => undefined).then(() => this.#bringUp());
+    this.#before = next;
+    return next;
+  }
+
+  async #bringUp(): Promise<ContactColumns> {
     const contacts = (this.#contacts ??= await this.#loaded());
     await this.#database.snapshot(async (sql) => {
       const { compiled } = await this.#store.current(sql);
@@ -24,7 +32,7 @@ export class Followed {
       await contacts.follow(sql);
       await contacts.bringUp(sql, compiled.catalogue, contacts.behind);
     });
-    return this.#contacts ? contacts.sets.columns : this.bringUp();
+    return this.#contacts ? contacts.sets.columns : this.#bringUp();
   }
 
   /** Each contact of whom the columns hold something else than what a fresh load comes to. */
