@@ -159,7 +159,9 @@ function Who({ form, setForm }: PartProps) {
           </div>
           <p className="quiet mt-1.5 text-[13px]">
             An answer counts as the contact’s own if they came to the form by a link in one of your messages: then it confirms consent, and
-            replaces what is known.
+            replaces what is known.{' '}
+            {!form.answersReplace &&
+              'Any other answer clears no field, takes nobody off a list or back to an earlier stage, and leaves their owner and the tags that they have from elsewhere.'}
           </p>
         </>
       )}

@@ -34,6 +34,8 @@ export interface Giver {
   readonly reasons: WhichReasons;
   /** under which key the points that it gives are kept: another one each time, and for each action */
   readonly points: string;
+  /** whether what is known of a company stays as it is */
+  readonly fills?: boolean;
 }
 
 /** What a rule does by one of its actions. */
@@ -81,7 +83,7 @@ const ACTS: { readonly [Do in RuleAction['do']]: Act<ActionOf<Do>> } = {
     const { kind, company } = acting.context.state;
     const fact = factFor(acting, field, value);
     if (!fact) return;
-    const change: Change = { kind: 'field', field, value: fact.value };
+    const change: Change = { kind: 'field', field, value: fact.value, ...(acting.by.fills ? { fills: true } : {}) };
     if (kind === 'company') applyChange(acting.context, change, by);
     else if (company !== undefined) ask(acting, { to: 'company', id: company, changes: [change] });
   },

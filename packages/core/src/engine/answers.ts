@@ -4,9 +4,11 @@ import { mustConfirm } from '../forms/forms.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Definition } from '../settings/definitions.ts';
+import { type TagId } from '../settings/ids.ts';
 import { ANY, placeOf, reasonOf, type AnswerStep } from './answer-steps.ts';
 import { type Compiled } from './compiled.ts';
 import { type SubjectState } from './state.ts';
+import { fillingOnly, replacesTag } from './unproven.ts';
 
 const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
 
@@ -23,6 +25,8 @@ function read(compiled: Compiled, data: unknown): Answered | undefined {
   return form && { form, answers: isObject(data['answers']) ? data['answers'] : {}, isUnproven: data['unproven'] === true };
 }
 
+const mayReplace = ({ form, isUnproven }: Answered): boolean => !isUnproven || form.body.answersReplace === true;
+
 /**
  * What answers to a form change: consent, fields, and the tags of its answer map. An answer that is `unproven` does not overturn what the
  * contact said, nor replace what is known of them, unless the form allows it.
@@ -33,7 +37,7 @@ export function answered(compiled: Compiled, state: SubjectState, signal: Signal
   const given = read(compiled, data);
   if (!given) return [];
   const { form, answers, isUnproven } = given;
-  const replaces = !isUnproven || form.body.answersReplace === true;
+  const replaces = mayReplace(given);
   const consents = form.body.questions.flatMap((question): readonly Change[] => {
     if (question.type !== 'consent' || answers[question.key] !== true) return [];
     const channel = question.channel ?? 'email';
@@ -48,16 +52,18 @@ export function answered(compiled: Compiled, state: SubjectState, signal: Signal
     const value = readFact(field.body, answers[question.key], compiled.catalogue.workspace);
     return value.ok && value.value !== undefined ? [{ kind: 'field', field: field.id, value: value.value }] : [];
   });
-  return [...consents, ...fields, ...(signal.historic ? [] : mapped(given, replaces))];
+  return [...consents, ...fields, ...(signal.historic ? [] : mapped(compiled, state, given))];
 }
 
 /**
  * The tags of the answer map. Tags that were given by other answers to the same question lose that reason; where only the last answer counts,
- * those given by any other answer of the form do.
- *
- * @param replaces whether tags that came from elsewhere go too, where an answer takes them off
+ * those given by any other answer of the form do. Tags that came from elsewhere go, or give way to another of their family, only where an
+ * answer may replace what is known.
  */
-function mapped({ form, answers }: Answered, replaces: boolean): readonly Change[] {
+function mapped(compiled: Compiled, state: SubjectState, given: Answered): readonly Change[] {
+  const { form, answers } = given;
+  const replaces = mayReplace(given);
+  const isGiven = (tag: TagId): boolean => replaces || !replacesTag(tag, form.id, state, compiled);
   const counting = countingQuestions(form.body, answers);
   const settled = form.body.onlyLast
     ? counting.size > 0
@@ -74,14 +80,18 @@ function mapped({ form, answers }: Answered, replaces: boolean): readonly Change
         tagsOf(row).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: reasonOf(form.id, question.key, row.key) })),
       ),
   );
-  const given = settled.flatMap((question) =>
+  const added = settled.flatMap((question) =>
     (taken.get(question.key) ?? []).flatMap((row): readonly Change[] => [
-      ...(row.add ?? []).map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, question.key, row.key) })),
+      ...(row.add ?? [])
+        .filter(isGiven)
+        .map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, question.key, row.key) })),
       ...(replaces ? (row.remove ?? []) : []).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: 'all' })),
     ]),
   );
-  const done = (form.body.doneTags ?? []).map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, ANY, ANY) }));
-  return [...lost, ...given, ...done];
+  const done = (form.body.doneTags ?? [])
+    .filter(isGiven)
+    .map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, ANY, ANY) }));
+  return [...lost, ...added, ...done];
 }
 
 /** Every tag that a row gives, by its list of tags or by what else it does. */
@@ -98,7 +108,7 @@ const tagsOf = ({ add = [], does = [] }: AnswerRow): readonly number[] => [
 export function mappedAgain(compiled: Compiled, state: SubjectState, data: unknown): readonly Change[] {
   const given = read(compiled, data);
   if (!given || compiled.isBroken(given.form.id)) return [];
-  const changes = mapped(given, !given.isUnproven || given.form.body.answersReplace === true);
+  const changes = mapped(compiled, state, given);
   return changes.filter((change) => {
     if (change.kind !== 'tag') return true;
     const held = state.tags.get(change.tag);
@@ -111,24 +121,39 @@ export function mappedAgain(compiled: Compiled, state: SubjectState, data: unkno
   });
 }
 
-/** What is done about answers, once all of them have been applied; with the form whose map says so. */
+interface Followed {
+  /** whose map says so */
+  readonly form: Definition<'form'>;
+  /** those whose conditions hold */
+  readonly steps: readonly AnswerStep[];
+  /** whether they only fill in what is not known yet */
+  readonly fills: boolean;
+}
+
+/** What is done about answers, once all of them have been applied. */
 export function stepsFor(
   compiled: Compiled,
+  state: SubjectState,
   signal: Signal,
   data: unknown,
-): { readonly form: Definition<'form'>; readonly steps: readonly AnswerStep[] } | undefined {
+  isReady: (step: AnswerStep) => boolean,
+): Followed | undefined {
   const given = signal.historic ? undefined : read(compiled, data);
   const steps = given && compiled.answerSteps(given.form.id);
   if (!given || !steps || steps.size === 0) return undefined;
   const { form, answers } = given;
   const counting = countingQuestions(form.body, answers);
-  return {
-    form,
-    steps: form.body.questions
-      .filter(({ key }) => counting.has(key))
-      .flatMap((question) => [
-        ...(steps.get(placeOf(question.key, ANY)) ?? []),
-        ...rowsFor(question, answers[question.key]).flatMap((row) => steps.get(placeOf(question.key, row.key)) ?? []),
-      ]),
-  };
+  const ready = form.body.questions
+    .filter(({ key }) => counting.has(key))
+    .flatMap((question) => [
+      ...(steps.get(placeOf(question.key, ANY)) ?? []),
+      ...rowsFor(question, answers[question.key]).flatMap((row) => steps.get(placeOf(question.key, row.key)) ?? []),
+    ])
+    .filter(isReady);
+  if (mayReplace(given)) return { form, steps: ready, fills: false };
+  const filling = ready.flatMap((step) => {
+    const action = fillingOnly(step.action, form.id, state, compiled);
+    return action ? [{ ...step, action }] : [];
+  });
+  return { form, steps: filling, fills: true };
 }

@@ -246,17 +246,18 @@ class Pass {
     const arrival = this.#arrival;
     if (arrival.kind !== 'signal' || arrival.signal.historic) return false;
     const { signal, data } = arrival;
-    const { form, steps } = stepsFor(this.#compiled, signal, data) ?? { steps: [] };
     const state = this.#state;
     const context = this.#context;
-    const ready = steps.filter((step) => holds(step.if, state, context.moment));
-    ready.forEach(({ action, reason }, index) => {
-      const { id } = form as { readonly id: number };
+    const asked = stepsFor(this.#compiled, state, signal, data, (step) => holds(step.if, state, context.moment));
+    if (!asked) return false;
+    const { form, steps, fills } = asked;
+    steps.forEach(({ action, reason }, index) => {
+      const { id } = form;
       const reasons = { kind: 'form' as const, begins: `${id}/` };
       const points = `${id}/${signal.id}/${index}`;
-      act({ context, by: { origin: { parent: undefined }, id, reason, reasons, points }, signal: this.#withData(signal) }, action);
+      act({ context, by: { origin: { parent: undefined }, id, reason, reasons, points, fills }, signal: this.#withData(signal) }, action);
     });
-    return ready.length > 0;
+    return steps.length > 0;
   }
 
   /** Does what a bundle that is run by hand says, each of its actions where its condition holds now. Says whether there was anything. */

@@ -26,9 +26,10 @@ type Apply<Kind extends Change> = (context: PassContext, change: Kind, by: Effec
 
 /** How each kind of change is made. */
 const APPLY: { readonly [Kind in Change['kind']]: Apply<Extract<Change, { readonly kind: Kind }>> } = {
-  field: (context, { field, value, increase = false }, by) => {
+  field: (context, { field, value, increase = false, fills = false }, by) => {
     const now = value && standsAs(context.compiled.catalogue, field, value);
-    setField(context, now?.field ?? field, now?.value, increase, by);
+    const stored = now?.field ?? field;
+    if (!fills || !context.state.facts.has(stored)) setField(context, stored, now?.value, increase, by);
   },
   tag: (context, change, by) =>
     change.add ? addTag(context, change.tag, change.reason, change.value, by) : removeTag(context, change.tag, change.reasons, by),

@@ -11,8 +11,14 @@ export type WhichReasons = 'all' | TagReason | { readonly kind: TagReason['kind'
 
 /** One change of recorded state, wherever it comes from. */
 export type Change =
-  /** `increase`: the value was added to the old one, and is taken back by subtracting */
-  | { readonly kind: 'field'; readonly field: FieldId; readonly value: WrittenFact | undefined; readonly increase?: boolean }
+  /** `increase`: the value was added to the old one, and is taken back by subtracting; `fills`: only where nothing is known yet */
+  | {
+      readonly kind: 'field';
+      readonly field: FieldId;
+      readonly value: WrittenFact | undefined;
+      readonly increase?: boolean;
+      readonly fills?: boolean;
+    }
   /** a value left out leaves the value that is there */
   | { readonly kind: 'tag'; readonly tag: TagId; readonly add: true; readonly reason: TagReason; readonly value?: number | undefined }
   | { readonly kind: 'tag'; readonly tag: TagId; readonly add: false; readonly reasons: WhichReasons }
