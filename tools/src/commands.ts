@@ -74,9 +74,9 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   let endedByItself: (status: number | null) => void = () => undefined;
   const site = new Site(server, {
     databaseUrl: url,
-    furnish: async (began) => {
+    furnish: async (began, toStop) => {
       const { people } = await serverCommand<People>(url, 'empty');
-      await furnish({ databaseUrl: url, port, size, people: colleagues(people) }, began);
+      await furnish({ databaseUrl: url, port, size, people: colleagues(people), toStop }, began);
     },
     endedByItself: (status) => endedByItself(status),
   });

@@ -1,5 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { type DemoNews } from '@eager-sieve/contracts';
+import { type DemoNews, type DemoWish } from '@eager-sieve/contracts';
 import { ToldError } from './say';
 import { startServer, stopServer, type RunningServer } from './server';
 
@@ -7,8 +7,8 @@ const TOLD_MS = 1_500;
 
 interface SiteOptions {
   readonly databaseUrl: string;
-  /** Lets the demo live through its past at a server of its own, and says which that is. */
-  readonly furnish: (began: (story: RunningServer) => void) => Promise<void>;
+  /** Lets the demo live through its past at a server of its own, and says which that is. Ends with an error once it is to stop. */
+  readonly furnish: (began: (story: RunningServer) => void, toStop: AbortSignal) => Promise<void>;
   readonly endedByItself: (status: number | null) => void;
 }
 
@@ -17,6 +17,7 @@ export class Site {
   readonly #options: SiteOptions;
   #server: RunningServer;
   #isOver = false;
+  #loading: AbortController | undefined;
 
   constructor(server: RunningServer, options: SiteOptions) {
     this.#options = options;
@@ -31,9 +32,16 @@ export class Site {
 
   #attend(): void {
     const { child } = this.#server;
-    child.on('message', (message: { asks?: 'demo' }) => message.asks === 'demo' && void this.#loadDemo());
+    this.#listen(this.#server);
     child.once('exit', (status) => {
       if (!this.#isOver && this.#server.child === child) this.#options.endedByItself(status);
+    });
+  }
+
+  #listen({ child }: RunningServer): void {
+    child.on('message', ({ asks }: Partial<DemoWish>) => {
+      if (asks === 'demo') void this.#loadDemo();
+      if (asks === 'stop demo') this.#loading?.abort();
     });
   }
 
@@ -41,15 +49,21 @@ export class Site {
     const { databaseUrl, furnish } = this.#options;
     const { child, port } = this.#server;
     let isLoaded = false;
+    const loading = new AbortController();
+    this.#loading = loading;
+    const { signal } = loading;
     try {
       // Whoever asked for it is still told that it has begun.
       await pause(TOLD_MS);
       child.removeAllListeners('exit');
       await stopServer(this.#server);
-      await furnish((story) => (this.#server = story));
+      await furnish((story) => {
+        this.#server = story;
+        this.#listen(story);
+      }, signal);
       isLoaded = true;
     } catch (error) {
-      if (!this.#isOver) console.error(error instanceof ToldError ? error.message : error);
+      if (!this.#isOver && !signal.aborted) console.error(error instanceof ToldError ? error.message : error);
     }
     if (this.#isOver) return;
     try {
@@ -59,7 +73,8 @@ export class Site {
       return this.#options.endedByItself(1);
     }
     this.#attend();
-    const news: DemoNews = { demo: 'failed' };
+    this.#loading = undefined;
+    const news: DemoNews = { demo: signal.aborted ? 'stopped' : 'failed' };
     if (!isLoaded) this.#server.child.send(news);
   }
 }

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { type DemoNews } from '@eager-sieve/contracts';
+import { type DemoNews, type DemoWish } from '@eager-sieve/contracts';
 import { PublicAddress } from './campaigns/public-address';
 import { Database } from './database/database';
 import { prepareDatabase } from './database/prepare';
@@ -22,7 +22,7 @@ async function main(): Promise<void> {
   const host = process.env['SIEVE_HOST'] ?? '127.0.0.1';
   const database = await new Database(databaseUrl).open();
   await prepareDatabase(database);
-  const demo = new DemoDoor(process.send && (() => void process.send?.({ asks: 'demo' })));
+  const demo = new DemoDoor(process.send && ((asks) => void process.send?.({ asks } satisfies DemoWish)));
   process.on('message', (news: Partial<DemoNews>) => news.demo !== undefined && demo.tell({ demo: news.demo }));
   /** set where the demo lives through its past: the instant at which it begins, in ms */
   const story = process.env['SIEVE_STORY'];

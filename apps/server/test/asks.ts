@@ -286,6 +286,7 @@ export const ASKS: { readonly [Name in RouteName]: (made: Furnished) => Ask | Pr
   metrics: () => ({}),
   today: () => ({}),
   loadDemo: () => ({}),
+  stopDemo: () => ({}),
   stream: () => ({}),
   search: () => ({ query: { q: 'quill' } }),
   events: () => ({}),

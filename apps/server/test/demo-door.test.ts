@@ -6,11 +6,17 @@ import { TestServer } from './harness';
 describe('the demo, to play in', () => {
   let server: TestServer;
   let asked = 0;
-  const door = new DemoDoor(() => (asked += 1));
+  const wishes: string[] = [];
+  const door = new DemoDoor((what) => {
+    wishes.push(what);
+    asked += 1;
+  });
   const demo = async (): Promise<TodayView['demo']> => ((await server.call('get', '/api/app/today').expect(200)).body as TodayView).demo;
   const state = async (): Promise<string> => (await demo()).state;
   const load = (): request.Test =>
     request(server.app.getHttpServer()).post('/api/app/demo').set('cookie', me.cookie).set('x-csrf-token', me.csrf);
+  const stop = (): request.Test =>
+    request(server.app.getHttpServer()).delete('/api/app/demo').set('cookie', me.cookie).set('x-csrf-token', me.csrf);
   let me: { cookie: string; csrf: string };
   beforeAll(async () => {
     server = await TestServer.start({ demo: door });
@@ -28,6 +34,19 @@ describe('the demo, to play in', () => {
     expect(await state()).toBe('offered');
   });
 
+  it('is stopped once it is asked to, and can be asked for again where nothing had come in', async () => {
+    await stop().expect(409);
+    await load().expect(204);
+    await stop().expect(204);
+    expect(await state()).toBe('stopping');
+    await stop().expect(204);
+    expect(wishes.slice(1)).toEqual(['demo', 'stop demo']);
+    door.tell({ demo: { day: 3, days: 120 } });
+    expect(await demo()).toEqual({ state: 'stopping', day: 3, days: 120 });
+    door.tell({ demo: 'stopped' });
+    expect(await state()).toBe('offered');
+  });
+
   it('comes into no installation that is in use, and where nobody could load it it is not offered', async () => {
     await server.define({ tags: [{ key: 'a.b', name: 'b', family: 'a' }], families: [{ key: 'a', name: 'A', prefix: 'a' }] });
     expect(await state()).toBe('none');
@@ -40,5 +59,7 @@ describe('the demo, to play in', () => {
     expect(await demo()).toEqual({ state: 'loading', day: 12, days: 120 });
     door.tell({ demo: 'failed' });
     expect(await state()).toBe('failed');
+    door.tell({ demo: 'stopped' });
+    expect(await state()).toBe('stopped');
   });
 });

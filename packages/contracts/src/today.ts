@@ -13,7 +13,7 @@ export type CircleView = z.infer<typeof circleViewSchema>;
 
 /** The demo, to play in: whether it can be loaded, and how far it is. */
 export const demoViewSchema = z.object({
-  state: z.enum(['offered', 'loading', 'failed', 'none']),
+  state: z.enum(['offered', 'loading', 'stopping', 'stopped', 'failed', 'none']),
   day: z.int().describe('how many days of its past it has lived through'),
   days: z.int().describe('how many days that are in all; 0 where it has not begun'),
 });
@@ -21,7 +21,12 @@ export type DemoView = z.infer<typeof demoViewSchema>;
 
 /** What a server is told of the demo by whoever loads it. */
 export interface DemoNews {
-  readonly demo: 'failed' | { readonly day: number; readonly days: number };
+  readonly demo: 'stopped' | 'failed' | { readonly day: number; readonly days: number };
+}
+
+/** What a server asks of whoever started it. */
+export interface DemoWish {
+  readonly asks: 'demo' | 'stop demo';
 }
 
 const flowSchema = z.object({

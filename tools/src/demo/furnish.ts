@@ -17,6 +17,8 @@ export interface Furnishing {
   readonly size: number;
   /** who can sign in besides those who can already; the first one is an admin, who does what people do by hand */
   readonly people: readonly [DemoPerson, ...DemoPerson[]];
+  /** says that it is to stop, which it does at the end of a day */
+  readonly toStop?: AbortSignal;
 }
 
 const SCOPES = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:read', 'definitions:read', 'definitions:write'];
@@ -25,8 +27,9 @@ const SCOPES = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:r
  * Lets the demo live through its past, at a server with a clock of its own.
  *
  * @param began told which server that is
+ * @throws AbortError once it has stopped half-way
  */
-export async function furnish({ databaseUrl, port, size, people }: Furnishing, began?: (story: RunningServer) => void): Promise<void> {
+export async function furnish({ databaseUrl, port, size, people, toStop }: Furnishing, began?: (story: RunningServer) => void): Promise<void> {
   const wanted = JSON.stringify({ people, key: { name: 'demo', scopes: SCOPES } });
   const { key } = await serverCommand<{ key: string }>(databaseUrl, 'furnish', wanted);
   const end = Date.now();
@@ -35,6 +38,7 @@ export async function furnish({ databaseUrl, port, size, people }: Furnishing, b
   const told = (day: number): void => {
     const news: DemoNews = { demo: { day, days: DAYS } };
     if (server.child.connected) server.child.send(news);
+    toStop?.throwIfAborted();
   };
   try {
     told(0);

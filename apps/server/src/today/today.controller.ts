@@ -23,6 +23,11 @@ export class TodayController {
     return this.service.loadDemo();
   }
 
+  @Handles('stopDemo')
+  stopDemo(): void {
+    this.service.stopDemo();
+  }
+
   @Handles('search')
   search(@SentHere() { query }: Sent<'search'>, @CallerIs() caller: Caller) {
     return this.service.search(query.q, may(caller, 'contacts:read'), ownOf(caller));

@@ -71,6 +71,10 @@ export class TodayService {
     this.demo.load(isEmpty(contacts?.n, catalogue));
   }
 
+  stopDemo(): void {
+    this.demo.stop();
+  }
+
   /** What flowed through since the start of yesterday, what moved, and what needs a hand. */
   async today(): Promise<TodayView> {
     const { compiled } = await this.store.current(this.database);

@@ -47,6 +47,20 @@ describe('today', () => {
     expect(screen.getByText('day 3 of 120')).toBeInTheDocument();
   });
 
+  it('stops the demo at the end of the day that it is at, and says what is here then', async () => {
+    let demo = { state: 'loading', day: 31, days: 120 };
+    const { asked } = openPage('/', {
+      'GET /api/app/today': () => ({ ...TODAY, demo }),
+      'DELETE /api/app/demo': () => void (demo = { ...demo, state: 'stopping' }),
+    });
+    await userEvent.click(await screen.findByRole('button', { name: 'Stop here' }));
+    expect(await screen.findByText('stopping at the end of this day')).toBeInTheDocument();
+    expect(screen.queryByRole('button', { name: 'Stop here' })).not.toBeInTheDocument();
+    expect(asked('DELETE /api/app/demo')).toHaveLength(1);
+    demo = { state: 'stopped', day: 0, days: 0 };
+    expect(await screen.findByText(/was stopped on the way/, undefined, { timeout: 3_000 })).toBeInTheDocument();
+  });
+
   it('says that the demo was loaded only in part', async () => {
     openPage('/', { 'GET /api/app/today': { ...TODAY, demo: { state: 'failed', day: 0, days: 0 } } });
     expect(await screen.findByRole('alert')).toHaveTextContent('loaded only in part');

@@ -18,7 +18,7 @@ const WATCHED_MS = 1_000;
 /** What flowed through since the start of yesterday, and what needs a hand. */
 export default function Today() {
   const { data: last } = api.endpoints.today.useQueryState();
-  const isComing = last?.demo.state === 'loading';
+  const isComing = last?.demo.state === 'loading' || last?.demo.state === 'stopping';
   const { data, error, refetch, fulfilledTimeStamp: at = 0 } = api.useTodayQuery(undefined, { pollingInterval: isComing ? WATCHED_MS : 0 });
   const catalogue = useCatalogue();
   const mayBuild = useMay('definitions:write');

@@ -17,6 +17,13 @@ export const TODAY_ROUTES = {
     requires: 'settings:write',
     status: 204,
   },
+  stopDemo: {
+    method: 'DELETE',
+    path: '/api/app/demo',
+    does: 'Stops the demo that is being loaded, at the end of the day that it is at. What it has loaded stays.',
+    requires: 'settings:write',
+    status: 204,
+  },
   search: {
     method: 'GET',
     path: '/api/app/search',
