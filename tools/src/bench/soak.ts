@@ -32,7 +32,10 @@ interface Minute {
   readonly delays: number[];
   readonly counts: number[];
   readonly memory: number[];
+  /** so many cores the server kept busy */
+  cores: number;
 }
+const newMinute = (): Minute => ({ delays: [], counts: [], memory: [], cores: 0 });
 
 /**
  * So many signals a second for many minutes under 50 rules, 30 live audiences and 3 scorecards, while counts are asked and single signals are timed; twice the
@@ -54,7 +57,7 @@ export async function soak(databaseUrl: string, minutes: number, furnished: (dat
   const begin = performance.now();
   const end = begin + minutes * MINUTE_MS;
   const isOver = (): boolean => performance.now() >= end;
-  let minute: Minute = { delays: [], counts: [], memory: [] };
+  let minute = newMinute();
   let accepted = 0;
 
   const sending = (async () => {
@@ -67,6 +70,7 @@ export async function soak(databaseUrl: string, minutes: number, furnished: (dat
     }
   })();
   const timing = (async () => {
+    let last = usedBy(server).worked;
     for (let n = 0; !isOver(); n += 1) {
       const [signal] = [...scaleSignals(1, CONTACTS, Date.now(), 500_000_000 + n)].map(now) as [CloudEvent];
       const path = '/api/v1/signals?wait=true';
@@ -77,8 +81,11 @@ export async function soak(databaseUrl: string, minutes: number, furnished: (dat
       accepted += 1;
       const counting = await timed(() => call('POST', '/api/v1/audiences/count', { condition: COUNTED }));
       if (counting !== undefined) minute.counts.push(counting);
-      const memory = memoryOf(server);
+      const { memory, worked } = usedBy(server);
       if (memory > 0) minute.memory.push(memory);
+      // One that was started anew begins from nothing.
+      minute.cores += Math.max(0, worked < last ? worked : worked - last) / MINUTE_MS;
+      last = worked;
       await pause(ASKED_EVERY_MS);
     }
   })();
@@ -93,13 +100,14 @@ export async function soak(databaseUrl: string, minutes: number, furnished: (dat
   while (!isOver()) {
     await until(Math.min(end, begin + (told.length + 1) * MINUTE_MS));
     const over = minute;
-    minute = { delays: [], counts: [], memory: [] };
+    minute = newMinute();
     const status = await call<Status>('GET', '/api/v1/status').catch(() => undefined);
     told.push({
       delay: median(over.delays),
       slowest: quantile(over.delays, 0.99),
       count: median(over.counts),
       memory: median(over.memory),
+      cores: over.cores,
     });
     say(`  minute ${told.length}: ${accepted} accepted, ${status?.backlog ?? 'nobody knows how many'} wait; ${words(told.at(-1) as Told)}`);
   }
@@ -129,14 +137,16 @@ interface Told {
   readonly count: number;
   /** bytes that the server holds */
   readonly memory: number;
+  readonly cores: number;
 }
-const words = ({ delay, slowest, count, memory }: Told): string =>
-  `a signal is worked after ${delay.toFixed(0)} ms, p99 ${slowest.toFixed(0)} ms; a count takes ${count.toFixed(0)} ms; the server holds ${(memory / MEGABYTE).toFixed(0)} MB`;
+const words = ({ delay, slowest, count, memory, cores }: Told): string =>
+  `a signal is worked after ${delay.toFixed(0)} ms, p99 ${slowest.toFixed(0)} ms; a count takes ${count.toFixed(0)} ms; the server holds ${(memory / MEGABYTE).toFixed(0)} MB and keeps ${cores.toFixed(2)} cores busy`;
 const middle = (of: readonly Told[]): Told => ({
   delay: median(of.map(({ delay }) => delay)),
   slowest: median(of.map(({ slowest }) => slowest)),
   count: median(of.map(({ count }) => count)),
   memory: median(of.map(({ memory }) => memory)),
+  cores: median(of.map(({ cores }) => cores)),
 });
 
 const now = (signal: CloudEvent): CloudEvent => ({ ...signal, time: new Date().toISOString() });
@@ -156,13 +166,23 @@ async function timed(act: () => Promise<unknown>): Promise<number | undefined> {
   );
 }
 
-const memoryOf = ({ child }: RunningServer): number => {
+/** What a server holds (bytes), and how long it has been at work since it was started, all its threads together (ms). */
+function usedBy({ child }: RunningServer): { readonly memory: number; readonly worked: number } {
   try {
-    return 1_024 * Number(/^VmRSS:\s+(\d+)/m.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0);
+    const read = (file: string): string => readFileSync(`/proc/${child.pid}/${file}`, 'utf8');
+    // Behind the name of the program, in brackets, the time in the program and in the system stand in the 12th and 13th place, in hundredths of a second.
+    const times = read('stat')
+      .replace(/^.*\) /, '')
+      .split(' ')
+      .slice(11, 13);
+    return {
+      memory: 1_024 * Number(/^VmRSS:\s+(\d+)/m.exec(read('status'))?.[1] ?? 0),
+      worked: 10 * times.reduce((sum, each) => sum + Number(each), 0),
+    };
   } catch {
-    return 0;
+    return { memory: 0, worked: 0 };
   }
-};
+}
 
 async function killed(server: RunningServer, databaseUrl: string): Promise<RunningServer> {
   const ended = new Promise((resolve) => server.child.once('exit', resolve));
