@@ -72,6 +72,9 @@ describe('what people type about lists', () => {
     'lapsed members who came back',
     'ordered glaze and clay together',
     'deal lost because of price',
+    'had a call longer than 10 minutes',
+    'good fit companies',
+    'is a customer but never bought it',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readingsOf(phrase)).toEqual([]);
     const { unknown, inTheWay } = readPhrase(phrase, catalogue, { now: NOW });

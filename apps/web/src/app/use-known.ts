@@ -1,15 +1,33 @@
 import { KnownValues, type Catalogue, type ValuesOf } from '@eager-sieve/core';
-import { type ValuesView } from '@eager-sieve/contracts';
+import { type PersonName, type ValuesView } from '@eager-sieve/contracts';
+import { use } from 'react';
+import { Persons } from '../ui/person-input';
 import { api } from './api';
 import { useMayCall } from './use-may';
 
 const GOOD_FOR_SECONDS = 300;
 
-/** A catalogue that also knows which texts stand in fields and details, as soon as they are there, for whoever may see them. */
+/**
+ * A catalogue that also knows how people with access are called, and which texts stand in fields and details, as soon as they are there, for
+ * whoever may see them.
+ */
 export function useKnown(catalogue: Catalogue): Catalogue {
   const may = useMayCall('values');
   const { data } = api.useValuesQuery(undefined, { skip: !may, refetchOnMountOrArgChange: GOOD_FOR_SECONDS });
-  return data ? withKnown(catalogue, data) : catalogue;
+  const { data: session } = api.useSessionQuery();
+  const named = withColleagues(catalogue, use(Persons), session?.person.email);
+  return data ? withKnown(named, data) : named;
+}
+
+const spokenOf = new WeakMap<readonly PersonName[], WeakMap<Catalogue, Catalogue>>();
+function withColleagues(catalogue: Catalogue, persons: readonly PersonName[], me: string | undefined): Catalogue {
+  if (persons.length === 0) return catalogue;
+  const byCatalogue = spokenOf.get(persons) ?? new WeakMap<Catalogue, Catalogue>();
+  spokenOf.set(persons, byCatalogue);
+  const named =
+    byCatalogue.get(catalogue) ?? catalogue.withColleagues(persons.map(({ email, name }) => ({ email, name, isMe: email === me })));
+  byCatalogue.set(catalogue, named);
+  return named;
 }
 
 const made = new WeakMap<ValuesView, WeakMap<Catalogue, Catalogue>>();

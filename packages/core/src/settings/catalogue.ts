@@ -3,6 +3,15 @@ import { type AnyDefinition, type Bodies, type Definition, type DefinitionKind, 
 import { type Id, type SignalTypeId } from './ids.ts';
 import { KnownValues } from './known-values.ts';
 
+/** Somebody with access, as others speak of them. */
+export interface Colleague {
+  /** by which they sign in, in lower case */
+  readonly email: string;
+  readonly name: string;
+  /** whether it is they who ask, and are meant by “me” */
+  readonly isMe: boolean;
+}
+
 /** All definitions of a workspace under one epoch, found by id and by key. */
 export class Catalogue {
   readonly workspace: Workspace;
@@ -12,6 +21,8 @@ export class Catalogue {
   readonly gone: ReadonlyMap<number, { readonly kind: DefinitionKind; readonly name: string }>;
   /** the texts that are known to stand in fields and details */
   readonly known: KnownValues;
+  /** who can be spoken of by name */
+  readonly colleagues: readonly Colleague[];
   /** what is left out because it is not shown to everyone, by id */
   readonly hidden: ReadonlySet<number>;
   readonly #byId = new Map<number, AnyDefinition>();
@@ -23,14 +34,14 @@ export class Catalogue {
     definitions: readonly AnyDefinition[],
     gone: Catalogue['gone'] = new Map(),
     people?: ReadonlySet<string>,
-    known: KnownValues = new KnownValues(),
-    hidden: ReadonlySet<number> = new Set(),
+    more: Partial<Pick<Catalogue, 'known' | 'hidden' | 'colleagues'>> = {},
   ) {
     this.workspace = workspace;
     this.gone = gone;
     this.people = people;
-    this.known = known;
-    this.hidden = hidden;
+    this.known = more.known ?? new KnownValues();
+    this.colleagues = more.colleagues ?? [];
+    this.hidden = more.hidden ?? new Set();
     for (const definition of definitions) {
       this.#byId.set(definition.id, definition);
       this.#byKey.set(`${definition.kind} ${definition.key}`, definition);
@@ -42,23 +53,33 @@ export class Catalogue {
 
   /** The same definitions, under which owners are only those who have access. */
   withPeople(people: ReadonlySet<string>): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people, this.known, this.hidden);
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, people, this.#more);
   }
 
   /** The same definitions, with the texts that stand in fields and details. */
   withKnown(known: KnownValues): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, known, this.hidden);
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, { ...this.#more, known });
+  }
+
+  /** The same definitions, where people with access can be spoken of by name. */
+  withColleagues(colleagues: readonly Colleague[]): Catalogue {
+    return new Catalogue(this.workspace, [...this.#byId.values()], this.gone, this.people, { ...this.#more, colleagues });
+  }
+
+  get #more(): Pick<Catalogue, 'known' | 'hidden' | 'colleagues'> {
+    const { known, hidden, colleagues } = this;
+    return { known, hidden, colleagues };
   }
 
   /** The same definitions and one more. */
   withAlso(definition: AnyDefinition): Catalogue {
-    return new Catalogue(this.workspace, [...this.#byId.values(), definition], this.gone, this.people, this.known, this.hidden);
+    return new Catalogue(this.workspace, [...this.#byId.values(), definition], this.gone, this.people, this.#more);
   }
 
   /** The same definitions without some that are not shown to everyone. */
   without(hidden: ReadonlySet<number>): Catalogue {
     const shown = [...this.#byId.values()].filter(({ id }) => !hidden.has(id));
-    return new Catalogue(this.workspace, shown, this.gone, this.people, this.known, new Set([...this.hidden, ...hidden]));
+    return new Catalogue(this.workspace, shown, this.gone, this.people, { ...this.#more, hidden: new Set([...this.hidden, ...hidden]) });
   }
 
   /** Of a definition that is not to be found: “that is gone”, or that others alone are shown it. */

@@ -41,9 +41,26 @@ const JOINTS: ReadonlyMap<string, 'and' | 'or'> = new Map([
 const STRONG_CUES: ReadonlySet<Cue> = new Set(['stage', 'owner', 'tag', 'consent', 'withdrawn', 'undeliverable', 'deal', 'company']);
 
 /** Runs of words that say nothing by themselves. */
-const FILLER_RUNS = ['right now', 'at the moment', 'at present', 'as of now', 'as of today', 'these days', 'by now', 'in our database'];
+const FILLER_RUNS = [
+  'right now',
+  'at the moment',
+  'at present',
+  'as of now',
+  'as of today',
+  'these days',
+  'by now',
+  'in our database',
+  'so far',
+  'to date',
+  'thus far',
+  'up to now',
+  'until now',
+];
 const EVERYONE: ReadonlySet<string> = new Set(['everyone', 'everybody', 'anyone', 'anybody', 'all']);
 
+/** How many messages somebody got: `no email`, `more than 5 emails` */
+const OF_MESSAGES =
+  /^(no( new| other)?|any|an|a|one|((more|fewer|less) than |at (least|most) |over |under )?(\d+|two|three|four|five|six|ten)|several|many) (e-?mail|mail|message|newsletter)\b/;
 const OF_CALLS = /^(call|called|phone|phoned|rang|rung|ring|telephoned)$/;
 
 /** Whether a word is one of the language and no name. */
@@ -85,11 +102,17 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   // Who stopped doing something has done it, and for how long they have not, nobody said.
   if (/^(stopped|stop|quit|ceased)$/.test(token.word) && lexicon.find(tokens, at + 1)?.meanings.some(({ kind }) => kind === 'signal'))
     return made({ kind: 'free' }, 1);
+  // `first-time buyers this month` ordered for the first time then; without a time they have ordered once.
+  const firstTime =
+    /^first( -)? time (buyer|shopper|purchaser|visitor)$/.exec(wordsFrom(tokens, at, 3)) ??
+    /^first - time (buyer|shopper|purchaser|visitor)$/.exec(wordsFrom(tokens, at, 4));
+  if (firstTime && tokens.some((_, index) => index > at && readWindow(tokens, index, today)))
+    return made({ kind: 'cue', cue: 'first' }, firstTime[0].split(' ').length - 1);
   const next = readNext(tokens, at);
   const window = readWindow(tokens, at, today);
   const limit = readLimit(tokens, at);
   const known = knownAt(tokens, at, lexicon);
-  const found = known && isNamed(tokens, at, known) ? undefined : known;
+  const found = known && (isNamed(tokens, at, known) || (known.length === 1 && isAdjective(tokens, at, lexicon))) ? undefined : known;
   // Who registered and came was there.
   const isThere =
     !found &&
@@ -97,8 +120,7 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     (isLast(tokens, at) || readWindow(tokens, at + 1, today) !== undefined) &&
     (JOINTS.has(tokens[at - 1]?.word ?? '') || isNegation(tokens[at - 1]?.word ?? ''));
   // `got no email` says what `received no email` says.
-  const isGot =
-    !found && /^got$/.test(token.word) && /^no( new| other)? (e-?mail|mail|message|newsletter)\b/.test(wordsFrom(tokens, at + 1, 3));
+  const isGot = !found && /^got$/.test(token.word) && OF_MESSAGES.test(wordsFrom(tokens, at + 1, 5));
   const meant = isThere ? 'attended' : isGot ? 'received' : undefined;
   const there = meant === undefined ? undefined : lexicon.find([{ ...token, word: meant }], 0);
   const thing = there ?? (isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found);
@@ -113,8 +135,10 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (window?.length === longest) return made({ kind: 'window', ...window.value }, longest);
   const isCue = cue?.length === longest;
   // A choice called “no” or “A” is meant only where its field is spoken of: by itself the word is one of the language.
-  const isPlain = thing?.length === 1 && !there && isOfTheLanguage(token.word);
-  const meanings = isPlain ? thing.meanings : undefined;
+  const isPlain = thing?.length === 1 && !there && isOfTheLanguage(token.word) && !isTheirs(tokens, at, thing.meanings);
+  // `show me`: nothing is said of whoever asks.
+  const isAsking = token.word === 'me' && /^(show|give|list|find|get|tell|let)$/.test(tokens[at - 1]?.word ?? '');
+  const meanings = isPlain && !isAsking ? thing.meanings : undefined;
   if (thing?.length === longest && !isPlain && !(isCue && STRONG_CUES.has(cue.value))) {
     const words = tokens
       .slice(at, at + longest)
@@ -146,11 +170,25 @@ const isNamed = (
 ): boolean =>
   length === 1 &&
   /^\p{Lu}/u.test(tokens[at]?.text ?? '') &&
-  /^(to|for|at|in|of)$/.test(tokens[at - 1]?.word ?? '') &&
+  /^(to|for|at|in|of)$/i.test(tokens[at - 1]?.text ?? '') &&
+  // Where all is written in capitals they say nothing by themselves.
+  (!/^\p{Lu}+$/u.test(tokens[at - 1]?.text ?? '') || tokens[at + 1]?.kind === 'word') &&
   meanings.every(({ kind }) => kind === 'signal');
 
+/** `an open studio`: behind an article it says what kind of thing is meant. */
+const isAdjective = (tokens: readonly Token[], at: number, lexicon: Lexicon): boolean => {
+  const behind = tokens[at + 1];
+  return (
+    tokens[at]?.word === 'open' &&
+    /^(an?|the|our)$/.test(tokens[at - 1]?.word ?? '') &&
+    behind?.kind === 'word' &&
+    !lexicon.find([behind], 0)?.meanings.some(({ kind }) => kind !== 'detail')
+  );
+};
+
 /** Whether nothing more is said behind it. */
-const isLast = (tokens: readonly Token[], at: number): boolean => tokens.slice(at + 1).every(({ kind }) => kind === 'sign');
+const isLast = (tokens: readonly Token[], at: number): boolean =>
+  tokens.slice(at + 1).every(({ kind, word }) => kind === 'sign' || word === 'yet');
 
 /** What is known by the words that begin here. Who never came to an evening did not miss it: what is denied says more than both together. */
 function knownAt(tokens: readonly Token[], at: number, lexicon: Lexicon): ReturnType<Lexicon['find']> {
@@ -174,6 +212,13 @@ function isDone(
   const isPast = /(ed|bought|came|went|got|took|spent|made|left)$/.test(verb?.word ?? '');
   return length > 1 && isPast && isSignal === true && meanings.every(({ kind }) => kind === 'tag');
 }
+
+/** `my customers`, `mine`: those that whoever asks looks after. */
+const isTheirs = (tokens: readonly Token[], at: number, meanings: readonly Meaning[]): boolean =>
+  meanings.some(({ kind }) => kind === 'person') &&
+  (tokens[at]?.word === 'mine' ||
+    (tokens[at]?.word === 'my' &&
+      /^(contact|person|people|customer|lead|prospect|client|account|folk|regular|one|list)$/.test(tokens[at + 1]?.word ?? '')));
 
 /** Whether nothing but a hyphen parts a token from the one before it. */
 const isHyphened = (tokens: readonly Token[], at: number): boolean =>

@@ -46,6 +46,18 @@ const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 
   const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
   if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
   const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
+  // `bought nothing but clay`: neither of the two says it alone.
+  if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;
+  // `last purchase was a kiln`: that is what was bought.
+  const last = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
+  const until = chunks.findIndex(({ kind }, at) => at >= start && kind !== 'filler');
+  const isPicked = last > 0 && /^(first|latest)$/.test(chunks[last - 1]?.cue ?? '');
+  if (
+    isPicked &&
+    meaningOf(chunks[last] as Chunk, 'signal') &&
+    chunks.slice(last + 1, until).some(({ text }) => /^(was|were|is)$/i.test(text))
+  )
+    return true;
   // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
   if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
   if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;
@@ -74,7 +86,8 @@ export function inLines(
       if (!before || isCutOff(chunks, start, phrase)) continue;
       const { inner: said, joint } = trimmed(chunks.slice(start, end));
       if (said.length === 0) continue;
-      const inner = meantByOne(said, before.object);
+      if (start > 0 && isOfNothing(said, before, phrase)) continue;
+      const inner = meantByOne(said, before);
       const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
       const another = joint === 'and' && before.object?.length && isAnotherThing(chunks.slice(start, end));
       const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
@@ -94,7 +107,7 @@ export function inLines(
         chosen = {
           score,
           head: again ?? headIn(inner),
-          object: objectIn(inner),
+          object: objectIn(inner, phrase),
           verb: inner.find((chunk) => meaningOf(chunk, 'signal')) ?? elided,
           isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
           isPutTogether: before.isPutTogether || again !== undefined,
@@ -124,7 +137,8 @@ function sameThing(
   const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
   // `booked a class but did not come`: nothing else is spoken of, so that it is the class.
   const isBare =
-    at === chunks.length - 1 &&
+    at >= 0 &&
+    chunks.slice(at + 1).every(({ text }) => /^yet$/i.test(text)) &&
     condition.type !== before.type &&
     (chunks[at - 1]?.kind === 'not' ||
       (chunks.slice(0, at).every(({ kind }) => kind === 'filler') && isAlike(before, condition, catalogue)));
@@ -154,16 +168,39 @@ function within(before: Parted, condition: Condition, chunks: readonly Chunk[]):
   return { ...before, lines: before.lines.with(-1, { ...last, within: condition.within }) };
 }
 
-/** `but bought none`: of what the line before speaks. */
-function meantByOne(chunks: readonly Chunk[], object: readonly Chunk[] | undefined): readonly Chunk[] {
+/** `but bought none`, and behind what somebody likes `but never bought it`: of what the line before speaks. */
+function meantByOne(chunks: readonly Chunk[], { object, verb }: Pick<Parted, 'object' | 'verb'>): readonly Chunk[] {
   const [head, one] = chunks.slice(-2);
-  if (!object || object.length === 0 || !head || !meaningOf(head, 'signal') || !/^(one|none|any)$/i.test(one?.text ?? '')) return chunks;
+  if (!object || object.length === 0 || !head || !meaningOf(head, 'signal')) return chunks;
+  if (!/^(one|none|any)$/i.test(one?.text ?? '') && (verb || !IT.test(one?.text ?? ''))) return chunks;
   return [...chunks.filter((chunk) => chunk !== one || chunk.kind === 'not'), ...object];
 }
+const IT = /^(it|them)$/i;
 
-/** What it happened to: the words right behind what happened. */
-function objectIn(chunks: readonly Chunk[]): readonly Chunk[] {
-  const behind = chunks.slice(chunks.findIndex((chunk) => meaningOf(chunk, 'signal')) + 1);
+/** `is a customer but never bought it`: of no thing was spoken that could be meant. */
+function isOfNothing(
+  chunks: readonly Chunk[],
+  { object, verb }: Pick<Parted, 'object' | 'verb'>,
+  { catalogue }: Pick<Phrase, 'catalogue'>,
+) {
+  const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
+  const { type } = (chunks[at] && meaningOf(chunks[at], 'signal')) ?? {};
+  const isOfThings = typeof type === 'number' && /^(order|checkout|page|file)\./.test(catalogue.get('signalType', type)?.key ?? '');
+  return isOfThings && !verb && !object?.length && IT.test(chunks[at + 1]?.text ?? '');
+}
+
+/** What it happened to: the words right behind what happened. Where nothing happened, what somebody is fond of. */
+function objectIn(chunks: readonly Chunk[], { catalogue }: Pick<Phrase, 'catalogue'>): readonly Chunk[] {
+  const at = chunks.findIndex((chunk) => meaningOf(chunk, 'signal'));
+  if (at < 0)
+    return chunks.flatMap((chunk) => {
+      const tag = meaningOf(chunk, 'tag');
+      const last = chunk.text.split(/[ .]/).at(-1) ?? '';
+      const isCalledSo = tag && catalogue.get('tag', tag.tag)?.key.split('.').at(-1) === last.toLowerCase();
+      return isCalledSo ? [{ ...chunk, kind: 'free' as const, text: last, size: 1, meanings: [] }] : [];
+    });
+  // `bought neither glaze nor clay`
+  const behind = chunks.slice(chunks[at + 1]?.kind === 'not' ? at + 2 : at + 1);
   const end = behind.findIndex(({ kind, text }) => !(kind === 'free' || kind === 'thing' || ARTICLE.test(text)));
   return (end < 0 ? behind : behind.slice(0, end)).filter(({ kind }) => kind !== 'filler');
 }
@@ -199,7 +236,7 @@ const isObjectAndTime = (chunks: readonly Chunk[]): boolean => {
 /** `visited wheels but not kilns`: a thing that it was not, of what was said before. What is called so by its details is one, too. */
 const isThatAlone = (chunks: readonly Chunk[], verb: Chunk): boolean => {
   const [not, thing, ...more] = chunks.filter(({ kind }) => kind !== 'filler');
-  if (!thing || more.length > 0 || not?.kind !== 'not' || !/^not$/i.test(not.text)) return false;
+  if (!thing || more.length > 0 || not?.kind !== 'not' || !/^n(ot|or)$/i.test(not.text)) return false;
   if (thing.kind === 'free') return !thing.text.includes(' ');
   const types = verb.meanings.flatMap((each) => (each.kind === 'signal' ? [each.type].flat() : []));
   const isDetail = thing.meanings.some((each) => each.kind === 'detail' && types.includes(each.type));

@@ -75,7 +75,16 @@ export class Lexicon {
       if (/^came to us by$/i.test(field.name))
         for (const how of ['how they came', 'how they came to us', 'how they found us', 'how they heard of us']) this.#add(how, meaning);
       if (/^came to us by$/i.test(field.name))
-        for (const came of ['heard about us', 'heard of us', 'learned about us', 'found us'])
+        for (const came of [
+          'heard about us',
+          'heard of us',
+          'learned about us',
+          'found us',
+          'recommended',
+          'referred',
+          'sent to us',
+          'brought to us',
+        ])
           for (const how of ['by', 'from', 'through', 'via', 'at']) this.#add(`${came} ${how}`, meaning);
       this.#addKey(field.key, meaning);
       const spent = /^(?:minutes|hours|days|weeks|months|years) (\S+ .+)$/i.exec(field.name)?.[1];
@@ -151,6 +160,15 @@ export class Lexicon {
     this.#addParts(catalogue);
     for (const email of catalogue.people ?? [])
       for (const name of [email, email.split('@')[0] ?? '']) this.#add(name, { kind: 'person', email });
+    for (const { email, name, isMe } of catalogue.colleagues)
+      for (const called of [
+        email,
+        email.split('@')[0] ?? '',
+        name,
+        name.split(' ')[0] ?? '',
+        ...(isMe ? ['me', 'myself', 'my', 'mine', 'i'] : []),
+      ])
+        this.#add(called, { kind: 'person', email });
     this.#addKnown(catalogue);
   }
 

@@ -87,7 +87,7 @@ function countedBy(tokens: readonly Token[], at: number): { readonly of?: Limit[
 export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
   // Twice in one day is not on one day at least.
   if (word(tokens, at - 1) === 'in' && word(tokens, at) === 'one' && word(tokens, at + 1) === 'day') return undefined;
-  const range = readRange(tokens, at) ?? readNearly(tokens, at) ?? readHabit(tokens, at);
+  const range = readRange(tokens, at) ?? readBoth(tokens, at) ?? readNearly(tokens, at) ?? readHabit(tokens, at);
   if (range) return range;
   const on = taken(tokens, at, ['on']);
   const compared = comparedBy(BEFORE, tokens, at + on);
@@ -138,6 +138,20 @@ function readRange(tokens: readonly Token[], at: number): Read<Limit> | undefine
   return { value: { op: 'between', value: [first, high.value], of, isSaid: true }, length: end + counted.length - at };
 }
 
+/** `at least 2 but at most 4`: from the one to the other, both included. */
+function readBoth(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  const low = comparedBy(BEFORE, tokens, at);
+  const first = low?.value === '>=' ? bareNumber(tokens, at + low.length) : undefined;
+  const joint = low && first ? at + low.length + first.length : at;
+  if (!first || !/^(and|but)$/.test(word(tokens, joint))) return undefined;
+  const high = comparedBy(BEFORE, tokens, joint + 1);
+  const second = high?.value === '<=' ? bareNumber(tokens, joint + 1 + high.length) : undefined;
+  if (!high || !second) return undefined;
+  const end = joint + 1 + high.length + second.length;
+  const counted = countedBy(tokens, end);
+  return { value: { op: 'between', value: [first.value, second.value], of: counted.of, isSaid: true }, length: end + counted.length - at };
+}
+
 const NEARLY = ['around', 'about', 'roughly', 'approximately', 'circa'];
 const NEARLY_PART = 0.1;
 
@@ -158,9 +172,10 @@ function readHabit(tokens: readonly Token[], at: number): Read<Limit> | undefine
   if (/^(repeat|returning)$/.test(word(tokens, at)) && /^(buyer|order|purchase|shopper|visitor|visit|customer)$/.test(word(tokens, at + 1)))
     return { value: { op: '>=', value: 2, of: 'times', isSaid: true }, length: 1 };
   // Who buys for the first time has bought once; so has a one time buyer.
-  const isTime = word(tokens, at + 1) === 'time' && /^(buyer|shopper|purchaser|visitor)$/.test(word(tokens, at + 2));
+  const hyphen = word(tokens, at + 1) === '-' ? 1 : 0;
+  const isTime = word(tokens, at + 1 + hyphen) === 'time' && /^(buyer|shopper|purchaser|visitor)$/.test(word(tokens, at + 2 + hyphen));
   const times = word(tokens, at) === 'first' ? 1 : NUMBER_WORDS.get(word(tokens, at));
-  if (isTime && times !== undefined) return { value: { op: '=', value: times, of: 'times', isSaid: true }, length: 2 };
+  if (isTime && times !== undefined) return { value: { op: '=', value: times, of: 'times', isSaid: true }, length: 2 + hyphen };
   const number = NUMBER_WORDS.get(word(tokens, at));
   if (number === undefined || word(tokens, at + 1) !== '-' || word(tokens, at + 2) !== 'time') return undefined;
   return { value: { op: '=', value: number, of: 'times', isSaid: true }, length: 3 };

@@ -18,6 +18,8 @@ const ARTICLE = /^(a|an|the|some|any|of|new|our|their|to|for|on|in)$/i;
 const NOUNS_OF: Readonly<Record<string, readonly string[]>> = {
   form: ['form'],
   questionnaire: ['form'],
+  quiz: ['form'],
+  survey: ['form'],
   course: ['course', 'event'],
   plan: ['plan'],
   membership: ['plan'],

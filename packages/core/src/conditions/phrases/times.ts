@@ -178,6 +178,9 @@ function readBounds(tokens: readonly Token[], at: number, today: Today | undefin
     return made({ from: writeDay(localDay(today.now, today.zone) - (word(tokens, at + since) === 'today' ? 0 : 1)) }, since + 1);
   const from = since > 0 ? readPeriod(tokens, at + since, today) : undefined;
   if (from) return made({ from: writeDay(word(tokens, at) === 'after' ? from.value.to : from.value.from) }, since + from.length);
+  const whole = taken(tokens, at, ['before this']);
+  const current = whole > 0 && today ? calendarPeriod(word(tokens, at + whole), localDay(today.now, today.zone)) : undefined;
+  if (current) return made({ to: writeDay(current.from) }, whole + 1);
   const until = taken(tokens, at, UNTIL);
   const to = until > 0 ? readPeriod(tokens, at + until, today) : undefined;
   if (to) return made({ to: writeDay(word(tokens, at) === 'before' ? to.value.from : to.value.to) }, until + to.length);

@@ -15,6 +15,8 @@ export function companyLine({ catalogue }: Phrase, segment: Segment, head: Chunk
   if (isEmpty) return made(isNot ? 'is filled' : 'is empty');
   const free = segment.unused();
   const [name, ...others] = segment.takeTexts();
+  // `good fit companies`: which ones are meant, and none by its name.
+  if (name !== undefined && /^(companies|firms|businesses)$/i.test(head.text)) segment.refuse();
   // `company in the hospitality sector`: its sector is no part of its name.
   if (free.some((chunk) => segment.isUsed(chunk) && chunk.meanings.some(({ kind }) => kind === 'field'))) segment.refuse();
   if (name !== undefined) return others.length > 0 ? undefined : noneIf(isNot, made('is', name));

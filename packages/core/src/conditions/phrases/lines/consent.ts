@@ -2,7 +2,7 @@ import { type ConsentChannel, type ConsentState } from '../../../settings/consen
 import { type Condition, type Leaf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
-import { none, noneIf } from './phrase.ts';
+import { detailIs, NEVER, none, noneIf, type Phrase } from './phrase.ts';
 
 const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel, RegExp])[] = [
   ['email', 'email', /\b(e-?mailed|mailed)$/i],
@@ -13,8 +13,27 @@ const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentCha
 /** `cannot be texted` */
 export const isToBeTexted = ({ cue, text }: Chunk): boolean => cue === 'textChannel' && /^be /i.test(text);
 
+/** `opted out of email last quarter`: when it was, and not how it stands. */
+function dated(
+  catalogue: Phrase['catalogue'],
+  segment: Segment,
+  {
+    isNot,
+    isWithdrawn,
+    channels,
+  }: { readonly isNot: boolean; readonly isWithdrawn: boolean; readonly channels: readonly ConsentChannel[] },
+): Condition | undefined {
+  const isDone = segment.chunks.some(({ cue, text }) => (cue === 'consent' || cue === 'withdrawn') && DONE.test(text));
+  const type = catalogue.find('signalType', isWithdrawn ? 'consent.withdrawn' : 'consent.given');
+  const within = isDone && type ? segment.takeWindow() : undefined;
+  if (!type || within === undefined) return undefined;
+  const where = channels.length > 0 ? { where: [detailIs('channel', channels)] } : {};
+  return { kind: 'signal', type: type.id, ...where, ...(isNot ? { count: NEVER } : {}), within };
+}
+const DONE = /^(opted|consented|subscribed|agreed|gave|withdrew|revoked|unsubscribed)\b/i;
+
 /** `subscribed to the newsletter`, `no consent to email or text` */
-export function consentLine(segment: Segment): Condition | undefined {
+export function consentLine({ catalogue }: Phrase, segment: Segment): Condition | undefined {
   const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined || segment.chunks.some(isToBeTexted);
   const named = segment.chunks.flatMap((chunk) => {
     const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
@@ -39,7 +58,13 @@ export function consentLine(segment: Segment): Condition | undefined {
   const not = segment.chunks.find(({ kind }) => kind === 'not');
   const isNot = segment.takeNot() !== isNotGiven;
   const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
-  const channels = [...new Set(named.map(({ channel }) => channel))];
+  const said = [...new Set(named.map(({ channel }) => channel))];
+  const when = dated(catalogue, segment, { isNot, isWithdrawn, channels: [...new Set(named.map(({ channel }) => channel))] });
+  if (when) return when;
+  const anyway = segment.chunks.find(({ kind, text }) => kind !== 'thing' && /^(at all|all|any|whatsoever)$/i.test(text));
+  // `no consent at all`: to none of the ways in which somebody can be written to.
+  const channels = said.length === 0 && isNot && anyway ? CHANNELS.map(([, channel]) => channel) : said;
+  if (isNot) segment.use(anyway);
   // `to email but not to text`: what stands before the "not" is so.
   const before = not
     ? named.filter(({ chunk }) => segment.chunks.indexOf(chunk) < segment.chunks.indexOf(not)).map(({ channel }) => channel)

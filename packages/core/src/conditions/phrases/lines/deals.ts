@@ -1,7 +1,7 @@
 import { EXPECTED_CLOSE } from '../../../contacts/fields.ts';
 import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
 import { type Segment } from '../segment.ts';
-import { bounded, datedBy } from './facts.ts';
+import { bounded, datedAhead } from './facts.ts';
 import { countOf, detailIs, NEVER, type Phrase } from './phrase.ts';
 
 /** From here on a bare number is what a deal is worth, and no number of deals. */
@@ -43,7 +43,7 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
 function closingDate(phrase: Phrase, segment: Segment): DetailLeaf[] {
   const words = segment.unused().filter(({ text }) => CLOSING.test(text));
   if (words.length === 0) return [];
-  const dated = datedBy(phrase, segment, false);
+  const dated = datedAhead(phrase, segment);
   if (!dated) return [];
   segment.use(...words);
   return [{ path: EXPECTED_CLOSE, op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) } as DetailLeaf];

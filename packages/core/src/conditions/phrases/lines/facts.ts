@@ -1,5 +1,5 @@
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
-import { localDay, readDay, writeDay, type Unit } from '../../../time/zone.ts';
+import { addToDay, localDay, readDay, writeDay, type Unit } from '../../../time/zone.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
@@ -46,7 +46,10 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   const { of } = body;
   // `came through a friend`: a choice of how they came is said behind any word of coming.
   if (!head && COMING.test(phrase.catalogue.get('field', field)?.name ?? ''))
-    segment.use(segment.unused().find(({ kind, text }) => kind === 'thing' && COMING.test(text) && !/campaign/i.test(text)));
+    segment.use(
+      segment.unused().find(({ kind, text }) => kind === 'thing' && COMING.test(text) && !/campaign/i.test(text)),
+      segment.unused().find(({ kind, text }) => kind !== 'thing' && /^(via|through)$/i.test(text)),
+    );
   if (of === 'company') segment.takeCue('company');
   const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
   const changed = fieldChange(segment, field, body);
@@ -63,6 +66,8 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
       of: [made(empty), ...others.map((each): Leaf => ({ ...each, op: empty }) as Leaf)],
     };
   }
+  const all = allKnown(phrase, segment, head);
+  if (all) return { match: segment.isJoinedBy('or') ? 'any' : 'all', of: [made('is filled'), ...all] };
   switch (storageOf[body.type]) {
     case 'number':
       return numberTest(segment, made, phrase.catalogue.get('field', field)?.name ?? '');
@@ -111,6 +116,14 @@ function alsoNamed(
   const named = segment.chunks.filter((chunk) => chunk === head || others.some((each) => each.chunk === chunk));
   segment.join(named);
   return others.map(({ leaf }) => leaf);
+}
+
+/** `has email and phone`: facts of which nothing more is asked than that they are known. */
+function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): readonly Leaf[] | undefined {
+  const isNamed = ({ meanings }: Chunk): boolean => meanings.some(({ kind }) => kind === 'field');
+  if (!segment.chunks.every((chunk) => chunk.kind === 'filler' || chunk.kind === 'joint' || isNamed(chunk))) return undefined;
+  const others = alsoNamed(phrase, segment, head);
+  return others.length > 0 ? others.map((each): Leaf => ({ ...each, op: 'is filled' }) as Leaf) : undefined;
 }
 
 /** Whether it is asked if there is a value at all. */
@@ -250,7 +263,7 @@ function dateTest(phrase: Phrase, segment: Segment, made: Made, name: string): C
   const isAnniversary = segment.takeCue('anniversary');
   const isYearly = isAnniversary || /birth/i.test(name);
   const isNot = segment.takeNot();
-  const test = datedBy(phrase, segment, isYearly);
+  const test = !isYearly && isAhead(name) ? datedAhead(phrase, segment) : datedBy(phrase, segment, isYearly);
   if (test) return noneIf(isNot, made(test.op, test.value));
   return isAnniversary ? noneIf(isNot, made('anniversary today')) : known(segment, made, isNot);
 }
@@ -281,6 +294,28 @@ export function datedBy(phrase: Phrase, segment: Segment, isYearly: boolean): Da
   if ('last' in window) return fromToday(chunk, { n: window.last, unit: window.unit }, isYearly);
   return bounded(phrase, window, isYearly);
 }
+
+/** What lies ahead, by how it is called: `membership ends`, `renewal due` */
+export const isAhead = (name: string): boolean =>
+  /\b(ends?|ending|expir\w+|renews?|renewal|due|until|deadline|runs? out|clos(es?|ing))\b/i.test(name);
+
+/** How a date that lies ahead is asked for: a month or a day without its year is the next one, where the latest is past. */
+export function datedAhead(phrase: Phrase, segment: Segment): DateTest | undefined {
+  const chunk = segment.unused().find((each) => each.kind === 'window' || each.kind === 'next');
+  const window = chunk?.window;
+  const test = datedBy(phrase, segment, false);
+  if (!chunk || !test || !phrase.today || typeof window !== 'object' || !OF_A_YEAR.test(chunk.text) || /\d{4}/.test(chunk.text))
+    return test;
+  const { from, to } = window as { readonly from?: string; readonly to?: string };
+  const here = localDay(phrase.today.now, phrase.today.zone);
+  if ((readDay(to ?? from ?? '') ?? here + 1) > here) return test;
+  const nextYear = (day: string | undefined): string | undefined => {
+    const read = day === undefined ? undefined : readDay(day);
+    return read === undefined ? undefined : writeDay(addToDay(read, 1, 'years'));
+  };
+  return bounded(phrase, { from: nextYear(from), to: nextYear(to) }, false);
+}
+const OF_A_YEAR = /\b(jan|feb|mar|apr|may|june?|july?|aug|sep|oct|nov|dec|q[1-4])|\b(quarter|half)\b/i;
 
 function fromToday(chunk: Chunk, span: { readonly n: number; readonly unit: Unit }, isYearly: boolean): DateTest {
   if (!isYearly) return { op: chunk.isOpen ? 'within the next' : 'within the last', value: { ...span } };

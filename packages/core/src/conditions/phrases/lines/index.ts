@@ -126,6 +126,6 @@ function waysByCue(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk): read
   if (cue === 'unowned') return [way(unownedLine)];
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
   if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3), way((segment) => noStageLine(phrase, segment), 0.3)];
-  if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way(consentLine)];
-  return cue === 'email' || isToBeTexted(chunk) ? [way(consentLine, 0.3)] : [];
+  if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way((segment) => consentLine(phrase, segment))];
+  return cue === 'email' || isToBeTexted(chunk) ? [way((segment) => consentLine(phrase, segment), 0.3)] : [];
 }

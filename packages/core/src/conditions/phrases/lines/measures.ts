@@ -20,7 +20,7 @@ export function measured(
   isNot: boolean,
 ): Leaf[] {
   const amountOf = amountSaid(segment, own);
-  const said = segment.takeLimit(own);
+  const said = orMore(segment, own, segment.takeLimit(own));
   // How many things were ordered is not how often.
   if (said && said.of !== 'times' && own.some(({ kind }, at) => kind === 'limit' && AMOUNTS.test(own[at + 1]?.text ?? '')))
     segment.refuse();
@@ -49,6 +49,14 @@ export function measured(
   return counted(leaf, limit, pick, isNot);
 }
 
+/** `five orders or more`: behind what is counted. */
+function orMore(segment: Segment, own: readonly Chunk[], limit: Chunk['limit']): Chunk['limit'] {
+  const behind =
+    limit && !limit.isSaid ? segment.unused(own).find(({ text }) => /^(or|and) (more|up|above|less|fewer)$/i.test(text)) : undefined;
+  segment.use(behind);
+  return limit && behind ? { ...limit, op: /(less|fewer)$/i.test(behind.text) ? '<=' : '>=', isSaid: true } : limit;
+}
+
 /** Things and measures: how much of something was ordered. */
 const AMOUNTS =
   /^(items?|products?|pieces?|articles?|goods|litres?|liters?|kilos?|kilograms?|kg|grams?|bags?|packs?|packets?|boxes|box|bottles?|pairs?|met(re|er)s?)$/i;
@@ -66,13 +74,13 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
   const words = own.slice(0, at).flatMap(({ text }) => text.split(' '));
   const last = words.at(-1) ?? '';
   const isFor = /^(for|worth)$/i.test(last);
-  const isLarge = typeof limit.value !== 'number' || limit.value >= WORTH_FROM;
+  const isLarge = Math.max(...[limit.value].flat()) >= WORTH_FROM;
   const isThing = (word: string): boolean => ONE_THING.test(word) || /^(something|anything)$/i.test(word);
   const head = own.find((chunk) => meaningOf(chunk, 'signal'));
   // `order over 500`: one, unless somebody did order.
   const isNoun =
     head !== undefined &&
-    ONE_THING.test(head.text) &&
+    ONE_THING.test(head.text.replace(/ worth$/i, '')) &&
     !/^(did|do|does|to|n't|not)$/i.test(segment.chunks[segment.chunks.indexOf(head) - 1]?.text ?? '');
   const most = own.find(({ text }) => /^(big|bigger|biggest|large|larger|largest|high|highest)$/i.test(text));
   if (isNoun || (most && words.some((word) => THINGS.test(word)))) segment.use(most);
@@ -92,6 +100,8 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
     segment.use(own.slice(at + 1).find(({ text }) => /^(at )?once$/i.test(text)));
     return 'one';
   }
+  // `orders worth 5,000 in total`
+  if (/^(in total|altogether|in all|together|in sum)\b/i.test(behind)) return 'all';
   if ((isOne || words.some((word) => THINGS.test(word))) && besides && (limit.isSaid || isFor)) return 'one';
   return isFor || (isLarge && limit.isSaid) ? 'all' : undefined;
 }

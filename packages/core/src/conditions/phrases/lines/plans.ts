@@ -1,9 +1,9 @@
 import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type Segment } from '../segment.ts';
-import { datedBy } from './facts.ts';
+import { datedAhead, datedBy } from './facts.ts';
 import { detailIs, NEVER, noneIf, type Phrase } from './phrase.ts';
-import { beside, whereOf } from './details.ts';
+import { beside, whereOf, withWhere } from './details.ts';
 
 const typesOf = ({ catalogue }: Phrase, ...keys: readonly string[]): number[] =>
   keys.flatMap((key) => catalogue.find('signalType', key)?.id ?? []);
@@ -25,8 +25,17 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   const isNot = segment.takeNot();
   const names = namesBefore(segment, head);
   const where = names.length > 0 ? [detailIs('plan', names)] : whereOf(phrase, segment, type, segment.chunks);
-  if (where.length === 0) return isNot && segment.takeCue('ever') ? { kind: 'signal', type, count: NEVER } : undefined;
-  return noneIf(isNot, { kind: 'signal', type, pick: 'latest', where, ...(lapse ? { then: { type: lapse, where, happens: false } } : {}) });
+  const isAny =
+    /^plan$/i.test(head.text) &&
+    segment.chunks.every(({ kind }) => kind === 'thing' || kind === 'free' || kind === 'not' || kind === 'filler');
+  if (where.length === 0 && !isAny) return isNot && segment.takeCue('ever') ? { kind: 'signal', type, count: NEVER } : undefined;
+  return noneIf(isNot, {
+    kind: 'signal',
+    type,
+    pick: 'latest',
+    ...withWhere(where),
+    ...(lapse ? { then: { type: lapse, ...withWhere(where), happens: false } } : {}),
+  });
 }
 
 /** A place on the ladder, a band or a person is no plan, and a tag that is called by its key is none either. */
@@ -54,7 +63,7 @@ export function planEndLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   if (type.length === 0) return undefined;
   segment.head(head);
   const isNot = segment.takeNot();
-  const dated = datedBy(phrase, segment, false);
+  const dated = IS_OVER.test(head.text) ? datedBy(phrase, segment, false) : datedAhead(phrase, segment);
   const isNamed = meaningOf(head, 'planEnd') === undefined;
   if (!dated) return isNamed && IS_OVER.test(head.text) ? lapsed(phrase, segment, isNot) : undefined;
   const end = { path: 'until', op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) };

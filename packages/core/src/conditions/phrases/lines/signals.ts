@@ -30,10 +30,16 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (saysNothingBeside(segment)) segment.refuse();
   // Who spends much is a spender: how much, nobody said.
   if (/\bspenders?$/i.test(head.text) && !segment.chunks.some(({ kind }) => kind === 'limit')) segment.refuse();
+  // `bought not glaze but clay`: what stands behind is so.
+  if (/\bnot \S+ but (?!not\b|never\b)/i.test(text)) segment.refuse();
   // `one order only` is once, which is not asked in that order of words.
   if (/\b(one|1|single) \S+ only\b/i.test(text)) segment.refuse();
   // `the number of orders is 3` is not at least three, and what renews within a week has not renewed.
-  if (/\bnumber of \S+ (is|equals|=) \d/i.test(text) || (/^renews$/i.test(head.text) && /\bwithin\b/i.test(text))) segment.refuse();
+  if (
+    /\bnumber of \S+ (is|equals|=) \d/i.test(text) ||
+    (/^renews$/i.test(head.text) && /\b(within|by|before|until|on|in|next)\b/i.test(text))
+  )
+    segment.refuse();
   // Who never came back has been here: since when they have not, nobody said.
   if (/\b(not|never|n't) (came|come) back( to us)?$/i.test(text)) segment.refuse();
   // Everybody who is here came at some time: back from where is said by what they did before.
@@ -51,8 +57,9 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (later) return later;
   // `within 14 days of joining`: what that is reckoned from is nothing that happened.
   if (segment.chunks.some(({ text: said }, at) => /^of$/i.test(said) && segment.chunks[at - 1]?.isOpen)) segment.refuse();
-  const then = thenOf(phrase, segment, head);
-  const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk));
+  const silence = nothingSince(segment);
+  const then = silence ? undefined : thenOf(phrase, segment, head);
+  const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk) && !silence?.includes(chunk));
   const type = alternatives(segment, head, meaning, own);
   if (typeof type !== 'string') segment.isOfTypes([type].flat().flatMap((id) => phrase.catalogue.get('signalType', id)?.key ?? []));
   // `placed three orders`: the same is said twice.
@@ -88,10 +95,28 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   segment.passOver(own);
   segment.takeCue('oneOf');
   segment.takeCue('allOf');
+  if (silence) {
+    // So long ago, and not since then.
+    if (isNot || except || typeof within !== 'object' || !('olderThan' in within)) return undefined;
+    segment.use(...silence);
+    const since: Window = { last: within.olderThan, unit: within.unit };
+    return { match: 'all', of: [...lines, { ...base, ...withWhere(where), count: NEVER, within: since }] };
+  }
   if (!except) return lines.length === 1 ? lines[0] : { match: 'all', of: lines };
   if (isNot) return undefined;
   const { where: other, within: when = within } = except;
   return { match: 'all', of: [...lines, { ...base, ...withWhere(other ?? where), count: NEVER, ...withWithin(when) }] };
+}
+
+/** `ordered more than 3 months ago and nothing since` */
+function nothingSince({ chunks }: Segment): readonly Chunk[] | undefined {
+  const said = chunks.filter(({ kind }) => kind !== 'filler').slice(-3);
+  const [joint, none, since] = said;
+  const isSo =
+    joint?.joint === 'and' &&
+    /^(nothing|none|not|never|no more|not again|nothing more)$/i.test(none?.text ?? '') &&
+    /^(since|since then|ever since)$/i.test(since?.text ?? '');
+  return isSo ? chunks.slice(chunks.indexOf(joint)) : undefined;
 }
 
 /** `only clay`: whatever is not clay. Only where one thing is said of what was ordered is it clear what would be another. */

@@ -2,7 +2,7 @@ import { type TagValueKind } from '../../../tags/values.ts';
 import { type Condition, type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
-import { datedBy } from './facts.ts';
+import { datedAhead, datedBy, isAhead } from './facts.ts';
 import { none, noneIf, withSince, withWithin, type Phrase } from './phrase.ts';
 
 export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: number): Condition {
@@ -52,7 +52,7 @@ function carriedTest(phrase: Phrase, segment: Segment, kept: TagValueKind): Leaf
       return limit && { op: limit.op, value: limit.value };
     }
     case 'date':
-      return datedBy(phrase, segment, false);
+      return isAhead(segment.chunks.map(({ text }) => text).join(' ')) ? datedAhead(phrase, segment) : datedBy(phrase, segment, false);
     case 'active':
       return segment.takeWord(INACTIVE) ? { op: 'is inactive' } : segment.takeWord(ACTIVE) ? { op: 'is active' } : undefined;
   }
@@ -87,7 +87,9 @@ export function familyLine({ catalogue }: Phrase, segment: Segment, head: Chunk,
   if (isAny) segment.use(before);
   // `bench not renewed` says nothing of the tags about the bench.
   const isNone = isNot && segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not');
-  if (!isNone && (isNot || !isAny)) return undefined;
+  // Its name alone, where it is no word of everyday: `handle with care`
+  const isAlone = head.size > 1 && segment.chunks.every((chunk) => chunk === head || chunk.kind === 'filler');
+  if (!isNone && (isNot || !(isAny || isAlone))) return undefined;
   const tags = catalogue.all('tag').filter(({ body }) => body.family === family);
   if (tags.length === 0) return undefined;
   return {
@@ -243,13 +245,13 @@ export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefin
   const [owner, ...others] = owners;
   if (owner !== undefined)
     return noneIf(isNot, others.length > 0 ? { kind: 'owner', op: 'is one of', value: owners } : { kind: 'owner', op: 'is', value: owner });
-  // Who “me” is, is not known here.
+  // Who “me” is, is not always known.
   if (!isNamed || segment.chunks.some(({ text }) => /^(me|my|mine|myself)$/i.test(text))) return undefined;
   const isEmpty = segment.takeCue('empty');
   if (isEmpty || isNot || segment.takeCue('filled')) return { kind: 'owner', op: isEmpty !== isNot ? 'is empty' : 'is filled' };
   const word = segment.unused().find((chunk) => chunk.kind === 'free');
   // Where it is known who has access, nobody else can be an owner.
-  if (!word || phrase.catalogue.people !== undefined) return { kind: 'owner', op: 'is filled' };
+  if (!word || phrase.catalogue.people !== undefined || phrase.catalogue.colleagues.length > 0) return { kind: 'owner', op: 'is filled' };
   segment.use(word);
   return { kind: 'owner', op: 'is', value: word.text };
 }

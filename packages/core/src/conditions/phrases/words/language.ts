@@ -5,13 +5,13 @@ export const FILLERS: ReadonlySet<string> = new Set(
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
-   using names named where did done happened happen total altogether really actually else`.split(/\s+/),
+   using names named where did done happened happen total altogether really actually else w/`.split(/\s+/),
 );
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
   `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until within big bigger large larger small
-   returning kept asked joining graded picked review reviewed star starred rated rating
+   size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
    stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
     /\s+/,
@@ -20,12 +20,12 @@ export const MEASURING: ReadonlySet<string> = new Set(
 
 /** Nouns that go with what happened and name nothing in particular: `did not open any message` */
 export const GENERAL_NOUNS: ReadonlySet<string> = new Set(
-  `message email mail newsletter form questionnaire page site website event file order item thing plan membership course group link product line
+  `message email mail newsletter form questionnaire quiz survey page site website event file order item thing plan membership course group link product line
    anything something campaign deal purchase goods stuff post call meeting note subject role single member`.split(/\s+/),
 );
 
 const NEGATIONS: ReadonlySet<string> = new Set(
-  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot outside non`.split(' '),
+  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot outside non w/o`.split(' '),
 );
 /** Whether a word says that it is not so: `not`, `hasn't` */
 export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word.endsWith("n't");

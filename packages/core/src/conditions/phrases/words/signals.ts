@@ -41,7 +41,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`renewed a plan, renew a plan, renewed plan, renewed, renewal, renewed a membership, renewed their membership, renewed their plan,
     extended a plan, renew`),
   'plan.lapsed':
-    listed(`let a plan lapse, lapse of a plan, plan lapsed, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
+    listed(`let a plan lapse, lapse of a plan, plan lapsed, membership ended, membership has ended, plan has ended, subscription ended, subscription has ended, membership ran out, membership expired, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
     cancelled their plan, let a membership lapse, membership lapsed, cancelled a membership, cancelled their membership, stopped a plan,
     plan expired, expired, has expired, have expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
     cancelled, cancelled their, quit their plan, did not renew their plan, dropped their plan`),
@@ -177,6 +177,7 @@ export const PLAN_END_WORDS: readonly string[] = [
       'runs out',
       'running out',
       'is due',
+      'due',
       'will end',
       'is up for renewal',
       'up for renewal',
