@@ -14,6 +14,8 @@ export const STOP = 'stop';
 const AGAIN_AFTER_MS = 1_000;
 /** Far more than it needs. Without a limit it lets four times as much garbage stand as what it holds, with one at most as much again. */
 const MOST_MEMORY_MB = 2_000;
+/** What a turn makes and is done with is to be gone before it is taken for something that lasts. */
+const YOUNG_MEMORY_MB = 192;
 
 /** A worker in a thread of its own, which is begun anew if it ends by itself; what it was at is undone whole by the database. */
 export class WorkerThread {
@@ -30,7 +32,7 @@ export class WorkerThread {
   start(): void {
     const thread = new Thread(join(__dirname, 'worker-thread.js'), {
       workerData: this.#data,
-      resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB },
+      resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB, maxYoungGenerationSizeMb: YOUNG_MEMORY_MB },
     });
     this.#thread = thread;
     thread.on('error', (error) => this.#log.error({ err: error }, 'a worker failed; it is begun anew'));
