@@ -74,6 +74,10 @@ describe('what people type about lists', () => {
     'deal lost because of price',
     'had a call longer than 10 minutes',
     'good fit companies',
+    'people to call',
+    'was a regular last year',
+    'refund rate',
+    'cancelled a class',
     'is a customer but never bought it',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readingsOf(phrase)).toEqual([]);

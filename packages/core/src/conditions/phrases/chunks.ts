@@ -55,6 +55,7 @@ const FILLER_RUNS = [
   'thus far',
   'up to now',
   'until now',
+  'how many',
 ];
 const EVERYONE: ReadonlySet<string> = new Set(['everyone', 'everybody', 'anyone', 'anybody', 'all']);
 
@@ -96,6 +97,12 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (token.word === 'nothing' && tokens[at + 1]?.word === 'but') return made({ kind: 'filler' }, 2);
   // `below 10 or above 60`: behind an "or" another limit begins.
   if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
+  // `list of people with consent`: what is asked for is a list.
+  if (at === 0 && token.word === 'list' && /^(of|all|every|everyone|everybody|people|person|contact|customer)$/.test(tokens[1]?.word ?? ''))
+    return made({ kind: 'filler' }, 1);
+  // `a page with kiln in it`
+  if (token.word === 'with' && /^in (it|them|the (name|title|address|path))$/.test(wordsFrom(tokens, at + 2, 4)))
+    return made({ kind: 'cue', cue: 'contains' }, 1);
   const filler = taken(tokens, at, FILLER_RUNS);
   if (filler > 0) return made({ kind: 'filler' }, filler);
   if (isOurs(tokens, at)) return made({ kind: 'filler' }, 2);
@@ -120,7 +127,11 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     (isLast(tokens, at) || readWindow(tokens, at + 1, today) !== undefined) &&
     (JOINTS.has(tokens[at - 1]?.word ?? '') || isNegation(tokens[at - 1]?.word ?? ''));
   // `got no email` says what `received no email` says.
-  const isGot = !found && /^got$/.test(token.word) && OF_MESSAGES.test(wordsFrom(tokens, at + 1, 5));
+  const isGot =
+    !found &&
+    /^(got|sent)$/.test(token.word) &&
+    !/^(we|that)$/.test(tokens[at - 1]?.word ?? '') &&
+    OF_MESSAGES.test(wordsFrom(tokens, at + 1, 5));
   const meant = isThere ? 'attended' : isGot ? 'received' : undefined;
   const there = meant === undefined ? undefined : lexicon.find([{ ...token, word: meant }], 0);
   const thing = there ?? (isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found);

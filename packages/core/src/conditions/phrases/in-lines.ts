@@ -1,5 +1,5 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
-import { isGroup, type Condition, type LeafOf } from '../schema.ts';
+import { isGroup, type Condition, type Leaf, type LeafOf } from '../schema.ts';
 import { type Chunk } from './chunks.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
@@ -24,8 +24,10 @@ interface Parted {
   /** whether two tests of one thing were put together */
   readonly isPutTogether?: boolean | undefined;
   readonly lines: readonly Condition[];
-  readonly joints: readonly ('and' | 'or')[];
+  readonly joints: readonly Joint[];
 }
+/** A comma alone may mean either. */
+type Joint = 'and' | 'or' | 'comma';
 
 /** `we emailed this month who did not open`: a time with nothing that joins it to what follows belongs to what stands before it. */
 const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
@@ -72,12 +74,21 @@ const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 
   return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
 };
 
+/** `throws, builds by hand, or slip casts`: a comma before the "or" says that those before it stand for the same. */
+function inSeries(chunks: readonly Chunk[]): readonly Chunk[] {
+  const isComma = ({ kind, text }: Chunk): boolean => kind === 'joint' && text === ',';
+  const last = chunks.findIndex((chunk, at) => isComma(chunk) && chunks[at + 1]?.joint === 'or');
+  const other = chunks.slice(0, Math.max(0, last)).findLastIndex((chunk) => chunk.kind === 'joint' && !isComma(chunk));
+  return chunks.map((chunk, at) => (at > other && at < last && isComma(chunk) ? { ...chunk, joint: 'or' } : chunk));
+}
+
 /** The best way to cut the pieces into several lines, each of which is read whole. */
 export function inLines(
-  chunks: readonly Chunk[],
+  given: readonly Chunk[],
   phrase: Pick<Phrase, 'catalogue' | 'of'>,
   read: (chunks: readonly Chunk[]) => LineReading | undefined,
 ): LineReading | undefined {
+  const chunks = inSeries(given);
   const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
   for (let end = 1; end <= chunks.length; end += 1) {
     let chosen: Parted | undefined;
@@ -89,7 +100,7 @@ export function inLines(
       if (start > 0 && isOfNothing(said, before, phrase)) continue;
       const inner = meantByOne(said, before);
       const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
-      const another = joint === 'and' && before.object?.length && isAnotherThing(chunks.slice(start, end));
+      const another = joint !== 'or' && before.object?.length && isAnotherThing(chunks.slice(start, end));
       const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
       const own = denied ?? alike ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
       const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
@@ -207,13 +218,13 @@ function objectIn(chunks: readonly Chunk[], { catalogue }: Pick<Phrase, 'catalog
 const ARTICLE = /^(an?|the|some|any|at|our)$/i;
 
 type Lines = Pick<Parted, 'lines' | 'joints'>;
-const withLine = ({ lines, joints }: Lines, joint: 'and' | 'or', line: Condition): Lines => ({
+const withLine = ({ lines, joints }: Lines, joint: Joint, line: Condition): Lines => ({
   lines: [...lines, line],
   joints: lines.length > 0 ? [...joints, joint] : [],
 });
 
 /** Another test of what the last line is about belongs to that line alone: `in Sweden, and budget unknown or under 1,000` */
-function withAlso({ lines, joints }: Lines, joint: 'and' | 'or', also: Condition): Lines {
+function withAlso({ lines, joints }: Lines, joint: Joint, also: Condition): Lines {
   const last = lines.at(-1);
   return last
     ? { lines: [...lines.slice(0, -1), { match: joint === 'or' ? 'any' : 'all', of: [last, also] }], joints }
@@ -222,7 +233,7 @@ function withAlso({ lines, joints }: Lines, joint: 'and' | 'or', also: Condition
 
 /** The fact or the score that a line is about, or what happened, if nothing more is said of it. */
 const headIn = (chunks: readonly Chunk[]): Chunk | undefined =>
-  chunks.find(({ meanings }) => meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard')) ??
+  chunks.find(({ meanings, cue }) => cue === 'score' || meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard')) ??
   chunks.find((chunk) => meaningOf(chunk, 'signal') && isTestAlone(chunks.filter((each) => each !== chunk && each.kind !== 'not')));
 
 /** `clay last month`: a thing and a time, of what was said before. */
@@ -265,12 +276,13 @@ const isTestAlone = (chunks: readonly Chunk[]): boolean =>
       ['limit', 'window', 'next', 'not', 'filler'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled')),
   ) && chunks.some(({ kind }) => kind !== 'filler' && kind !== 'not');
 
-/** Without what joins it to the line before, and whether that is an "or". */
-function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: 'and' | 'or' } {
+/** Without what joins it to the line before, and what that is. */
+function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: Joint } {
   let start = 0;
-  let joint: 'and' | 'or' = 'and';
+  let joint: Joint = chunks[0]?.text === ',' ? 'comma' : 'and';
   while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
     if (chunks[start]?.joint === 'or') joint = 'or';
+    else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma') joint = 'and';
     // Whether we did it or they did is part of what is said.
     if (/^we$/i.test(chunks[start]?.text ?? '')) break;
     start += 1;
@@ -281,13 +293,38 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
   return chunks[end - 1]?.kind === 'joint' ? { inner: [], joint } : { inner: chunks.slice(start), joint };
 }
 
-/** "And" binds closer than "or". */
-function joined({ lines, joints }: Parted): Condition {
+/** "And" binds closer than "or", and a comma between lines of several kinds less: `customers, bought glaze or attended a class` */
+function joined({ lines, joints: said }: Parted): Condition {
+  const joints = said.map((joint, at): Joint => (joint === 'comma' && isOfSeries(lines, said, at) ? 'or' : joint));
+  const parts: { lines: Condition[]; joints: Joint[] }[] = [];
+  for (const [index, line] of lines.entries()) {
+    const part = parts.at(-1);
+    const joint = joints[index - 1] ?? 'and';
+    if (part && joint !== 'comma') {
+      part.lines.push(line);
+      part.joints.push(joint);
+    } else parts.push({ lines: [line], joints: [] });
+  }
+  return allOf(parts.flatMap((part) => inOneGo(part)));
+}
+
+/** `opened, clicked or replied`: things of one kind with an "or" before the last stand for each other, whatever parts them. */
+function isOfSeries(lines: readonly Condition[], joints: readonly Joint[], at: number): boolean {
+  const [one, other, next] = [lines[at], lines[at + 1], joints.slice(at).find((joint) => joint !== 'comma')];
+  if (!one || !other || isGroup(one) || isGroup(other) || one.kind !== other.kind) return false;
+  const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
+  const isEither = next === 'or' || (next === undefined && other.kind === 'signal' && Array.isArray(other.type));
+  return isEither && isBare(one) && isBare(other);
+}
+
+const allOf = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
+
+/** Lines with no comma between them. @returns several, which all have to hold, where no "or" stands among them */
+function inOneGo({ lines, joints }: { readonly lines: readonly Condition[]; readonly joints: readonly Joint[] }): readonly Condition[] {
   const alternatives: Condition[][] = [[]];
   for (const [index, line] of lines.entries()) {
     if (index > 0 && joints[index - 1] === 'or') alternatives.push([]);
     alternatives.at(-1)?.push(line);
   }
-  const all = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
-  return alternatives.length === 1 ? { match: 'all', of: alternatives[0] ?? [] } : { match: 'any', of: alternatives.map(all) };
+  return alternatives.length === 1 ? lines : [{ match: 'any', of: alternatives.map(allOf) }];
 }

@@ -85,7 +85,7 @@ export class Lexicon {
           'sent to us',
           'brought to us',
         ])
-          for (const how of ['by', 'from', 'through', 'via', 'at']) this.#add(`${came} ${how}`, meaning);
+          for (const how of ['by', 'from', 'through', 'via', 'at', 'on', 'in']) this.#add(`${came} ${how}`, meaning);
       this.#addKey(field.key, meaning);
       const spent = /^(?:minutes|hours|days|weeks|months|years) (\S+ .+)$/i.exec(field.name)?.[1];
       if (spent !== undefined && storageOf[field.body.type] === 'number') this.#add(spent, meaning);
@@ -129,7 +129,8 @@ export class Lexicon {
       // `interest in glaze` is said of the glaze interest.
       const [, about, noun] = /^(.+) (\S+)$/.exec(card.name) ?? [];
       if (about && noun)
-        for (const words of [`${noun} in ${about}`, `${noun} for ${about}`]) this.#add(words, { kind: 'scorecard', scorecard: card.id });
+        for (const words of [`${noun} in ${about}`, `${noun} for ${about}`, `interested in ${about}`, `is interested in ${about}`])
+          this.#add(words, { kind: 'scorecard', scorecard: card.id });
       for (const band of card.body.bands) this.#named(band, { kind: 'band', scorecard: card.id, key: band.key });
     }
     for (const audience of catalogue.all('audience')) {

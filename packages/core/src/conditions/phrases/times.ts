@@ -12,7 +12,19 @@ const LAST = ['last', 'past', 'previous'].flatMap((word) => [
   ...['in', 'within', 'over', 'during', 'for', 'inside'].map((how) => `${how} the ${word}`),
 ]);
 const WITHIN_THE = ['within the', 'inside the'];
-const EVER = ['ever', 'at any time', 'at all', 'at some point', 'in their life', 'of all time', 'all time', 'at some time'];
+const EVER = [
+  'ever',
+  'at any time',
+  'at all',
+  'at some point',
+  'in their life',
+  'of all time',
+  'all time',
+  'at some time',
+  'lifetime',
+  'in their lifetime',
+  'over their lifetime',
+];
 const BETWEEN = ['between', 'from', 'in between'];
 const SINCE = ['since', 'after', 'from', 'starting', 'starting in', 'beginning', 'as of', 'since the', 'from the', 'after the'];
 const UNTIL = ['until', 'till', 'before', 'up to', 'to', 'by', 'up until', 'up to and including', 'before the', 'through'];
@@ -64,7 +76,8 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   if (short) return made({ last: short.value.n, unit: short.value.unit }, short.length);
   // `last order older than 6 months`: so old is what is so long ago. Of people that is their age.
   const old =
-    tokens.slice(Math.max(0, at - 3), at).some((each) => /^(last|latest|newest)$/.test(each.word)) &&
+    (tokens.slice(Math.max(0, at - 3), at).some((each) => /^(last|latest|newest)$/.test(each.word)) ||
+      tokens.slice(0, at).some((each) => each.word === 'tag' || /^\p{L}+\.\p{L}/u.test(each.word))) &&
     spanBehind(tokens, at, ['older than']);
   if (old) return made({ olderThan: old.value.n, unit: old.value.unit }, old.length);
   const ago = readAgo(tokens, at);

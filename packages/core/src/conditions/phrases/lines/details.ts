@@ -91,6 +91,9 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
       texts.length > 1 ? { path: 'path', op: 'contains any of', value: texts } : { path: 'path', op: 'contains', value: texts[0] ?? '' },
     ];
   const main = MAIN_DETAILS.find((key) => keys.has(key));
+  // `cancelled a class`: that is no plan.
+  if (main === 'plan' && texts.some((text) => /\b(class|workshop|lesson|event|order|booking|appointment)(es|s)?$/i.test(text)))
+    segment.refuse();
   // `started a form`: no plan is called so. `given the role member`: a role may be.
   if (main !== 'role' && texts.some((text) => GENERAL_NOUNS.has(stem(text.split(' ').at(-1) ?? '')))) segment.refuse();
   return main ? [detailIs(main, texts)] : [];

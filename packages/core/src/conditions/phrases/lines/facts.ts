@@ -183,6 +183,9 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   const word = how && texts.length === 0 && !number && behind?.kind === 'filler' ? behind : undefined;
   segment.use(number, word);
   const [text = number?.text ?? word?.text, ...others] = texts;
+  // `deciders without a phone number`: what stands before it is so.
+  const [not, at] = [segment.chunks.findIndex(({ kind }) => kind === 'not'), head ? segment.chunks.indexOf(head) : -1];
+  if (isNot && not < at && segment.chunks.slice(0, not).some((chunk) => segment.isUsed(chunk) && chunk.kind !== 'filler')) segment.refuse();
   // `text allowed, email not`: that is no word of an address.
   const isBehind = isNot && head !== undefined && segment.chunks.slice(segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not');
   if (text === undefined) return head && !how && !isBehind ? known(segment, made, isNot) : undefined;

@@ -22,6 +22,13 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const isOfThem = /^them$/i.test(segment.chunks[segment.chunks.indexOf(head) + 1]?.text ?? '');
   const isPassive = /\bnot$/i.test(wordsBefore(segment, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
   const meaning = isByUs || isPassive || isOfThem || isFromUs ? byUs(phrase, named) : named;
+  // `people to call`: nobody says that they were.
+  if (
+    /\b(people|persons?|contacts?|customers?|leads?|prospects?|clients?|those|ones|list|everyone|anyone|somebody) to$/i.test(
+      wordsBefore(segment, head),
+    )
+  )
+    segment.refuse();
   // Who wants to buy has not bought.
   if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
     segment.refuse();
@@ -37,7 +44,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   // `the number of orders is 3` is not at least three, and what renews within a week has not renewed.
   if (
     /\bnumber of \S+ (is|equals|=) \d/i.test(text) ||
-    (/^renews$/i.test(head.text) && /\b(within|by|before|until|on|in|next)\b/i.test(text))
+    (/^renews$/i.test(head.text) && segment.chunks.some(({ kind }) => kind === 'window' || kind === 'next'))
   )
     segment.refuse();
   // Who never came back has been here: since when they have not, nobody said.

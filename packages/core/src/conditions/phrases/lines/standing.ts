@@ -153,7 +153,13 @@ export function noStageLine({ catalogue }: Phrase, segment: Segment): Condition 
   return noneIf(isNone, { kind: 'stage', op: 'is at least', value: first.id });
 }
 
+/** `was a regular last year`: where somebody stood at a time that is over is not kept. */
+const wasThen = ({ chunks }: Segment): boolean =>
+  chunks.some(({ kind, text }) => kind === 'filler' && /^(was|were)$/i.test(text)) &&
+  chunks.some(({ kind, text, window }) => kind === 'window' && typeof window === 'object' && !/^(since|for)\b/i.test(text));
+
 export function stageLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  if (wasThen(segment)) segment.refuse();
   const isAbove = segment.takeWord(/^(after|beyond)$/i) || segment.takeCue('above');
   const isBetween = segment.takeWord(/^between$/i);
   const once = onceSaid(segment);
@@ -182,8 +188,19 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
 const noneBand = ({ catalogue }: Phrase, scorecard: number): string | undefined =>
   catalogue.body('scorecard', scorecard)?.bands.find(({ key, name }) => key === 'none' || /^none$/i.test(name))?.key;
 
+/** `interested in wheels`: in more than the lowest band. */
+function interestIn({ catalogue }: Phrase, scorecard: number, isNot: boolean): Condition | undefined {
+  const [lowest, ...higher] = (catalogue.body('scorecard', scorecard)?.bands ?? []).map((band) => band.key);
+  const [first, ...others] = isNot && lowest !== undefined ? [lowest] : higher;
+  if (first === undefined) return undefined;
+  return others.length > 0
+    ? { kind: 'band', scorecard, op: 'is one of', value: [first, ...others] }
+    : { kind: 'band', scorecard, op: 'is', value: first };
+}
+
 export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, head?: Chunk): Condition | undefined {
   segment.head(head);
+  if (wasThen(segment)) segment.refuse();
   segment.takeCue('score');
   segment.takeCue('oneOf');
   const how = (['atLeast', 'above', 'below'] as const).find((cue) => segment.takeCue(cue));
@@ -199,6 +216,7 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
   // No interest is the band that is called none.
   const none = isNot && named.length === 0 && head ? noneBand(phrase, scorecard) : undefined;
   if (none !== undefined) return { kind: 'band', scorecard, op: 'is', value: none };
+  if (named.length === 0 && /^(is )?interested in /i.test(head?.text ?? '')) return interestIn(phrase, scorecard, isNot);
   const [key, ...others] = named;
   if (key === undefined || (others.length > 0 && how)) return undefined;
   if (once)

@@ -5,13 +5,13 @@ export const FILLERS: ReadonlySet<string> = new Set(
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
-   using names named where did done happened happen total altogether really actually else w/`.split(/\s+/),
+   using names named where did done happened happen total altogether really actually else w/ count`.split(/\s+/),
 );
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
   `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until within big bigger large larger small
-   size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
+   rate size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
    stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
     /\s+/,
@@ -33,7 +33,7 @@ export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word
 /** What fields that many workspaces have are called besides their names, by their keys. */
 export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
   added:
-    `joined, joined us, became a contact, came to us, known since, with us since, date added, created, date created, first came, new contact, new person,
+    `joined, joined us, with us, became a contact, came to us, known since, date added, created, date created, first came, new contact, new person,
     new people, new, newly added, newcomer, new here, new to us, new name, new since, been with us, has been with us`
       .split(',')
       .map((each) => each.trim()),

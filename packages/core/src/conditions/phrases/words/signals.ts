@@ -46,7 +46,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     plan expired, expired, has expired, have expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
     cancelled, cancelled their, quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
-    listed(`was sent a message, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
+    listed(`was sent a message, we texted, was texted, were texted, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
     sent a message, been sent, was sent, were sent, written to, emailed, mailed, messaged, got our newsletter, received our newsletter`),
   'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
