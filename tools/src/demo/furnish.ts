@@ -29,7 +29,10 @@ const SCOPES = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:r
  * @param began told which server that is
  * @throws AbortError once it has stopped half-way
  */
-export async function furnish({ databaseUrl, port, size, people, toStop }: Furnishing, began?: (story: RunningServer) => void): Promise<void> {
+export async function furnish(
+  { databaseUrl, port, size, people, toStop }: Furnishing,
+  began?: (story: RunningServer) => void,
+): Promise<void> {
   const wanted = JSON.stringify({ people, key: { name: 'demo', scopes: SCOPES } });
   const { key } = await serverCommand<{ key: string }>(databaseUrl, 'furnish', wanted);
   const end = Date.now();
