@@ -60,6 +60,14 @@ describe('a day without its year', () => {
     );
   });
 
+  it('is a whole day, also on the day that only a leap year has', () => {
+    const leapDay = Date.UTC(2028, 1, 29, 12);
+    expect(daysIn(meant('membership ends on 28 February', leapDay))).toEqual(['2029-02-28']);
+    expect(daysIn(meant('membership ends on 29 February', leapDay))).toEqual(['2028-02-29']);
+    expect(daysIn(meant('membership ends in February', Date.UTC(2027, 2, 5)))).toEqual(['2028-02-01', '2028-02-29']);
+    expect(daysIn(meant('membership ends in February', Date.UTC(2028, 2, 5)))).toEqual(['2029-02-01', '2029-02-28']);
+  });
+
   it('stays as it is where the year is said', () => {
     expect(daysIn(meant('membership ends on 5 December 2024', Date.UTC(2026, 10, 28)))).toEqual(['2024-12-05']);
   });

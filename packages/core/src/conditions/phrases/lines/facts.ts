@@ -1,5 +1,5 @@
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
-import { addToDay, localDay, readDay, writeDay, type Unit } from '../../../time/zone.ts';
+import { addToDay, calendarDate, dayOf, localDay, readDay, writeDay, type Day, type Unit } from '../../../time/zone.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
@@ -312,11 +312,13 @@ export function datedAhead(phrase: Phrase, segment: Segment): DateTest | undefin
   const { from, to } = window as { readonly from?: string; readonly to?: string };
   const here = localDay(phrase.today.now, phrase.today.zone);
   if ((readDay(to ?? from ?? '') ?? here + 1) > here) return test;
-  const nextYear = (day: string | undefined): string | undefined => {
-    const read = day === undefined ? undefined : readDay(day);
-    return read === undefined ? undefined : writeDay(addToDay(read, 1, 'years'));
-  };
-  return bounded(phrase, { from: nextYear(from), to: nextYear(to) }, false);
+  const [first, end] = [from, to].map((day) => (day === undefined ? undefined : readDay(day)));
+  return bounded(phrase, { from: first && writeDay(addToDay(first, 1, 'years')), to: end && writeDay(sameDayNextYear(end)) }, false);
+}
+/** Of 29 February it is the first of March: up to there goes what ends with the 28th. */
+function sameDayNextYear(day: Day): Day {
+  const { year, month, day: n } = calendarDate(day);
+  return dayOf({ year: year + 1, month, day: n });
 }
 const OF_A_YEAR = /\b(jan|feb|mar|apr|may|june?|july?|aug|sep|oct|nov|dec|q[1-4])|\b(quarter|half)\b/i;
 
