@@ -312,9 +312,13 @@ export function datedAhead(phrase: Phrase, segment: Segment): DateTest | undefin
   const { from, to } = window as { readonly from?: string; readonly to?: string };
   const here = localDay(phrase.today.now, phrase.today.zone);
   if ((readDay(to ?? from ?? '') ?? here + 1) > here) return test;
-  const [first, end] = [from, to].map((day) => (day === undefined ? undefined : readDay(day)));
-  return bounded(phrase, { from: first && writeDay(addToDay(first, 1, 'years')), to: end && writeDay(sameDayNextYear(end)) }, false);
+  const moved = (day: string | undefined, move: (day: Day) => Day): string | undefined => {
+    const read = day === undefined ? undefined : readDay(day);
+    return read === undefined ? undefined : writeDay(move(read));
+  };
+  return bounded(phrase, { from: moved(from, (day) => addToDay(day, 1, 'years')), to: moved(to, sameDayNextYear) }, false);
 }
+
 /** Of 29 February it is the first of March: up to there goes what ends with the 28th. */
 function sameDayNextYear(day: Day): Day {
   const { year, month, day: n } = calendarDate(day);
