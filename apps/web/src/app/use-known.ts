@@ -8,7 +8,7 @@ import { useMayCall } from './use-may';
 const GOOD_FOR_SECONDS = 300;
 
 /**
- * A catalogue that also knows how people with access are called, and which texts stand in fields and details, as soon as they are there, for
+ * A catalogue that also knows who has access and how they are called, and which texts stand in fields and details, as soon as they are there, for
  * whoever may see them.
  */
 export function useKnown(catalogue: Catalogue): Catalogue {
@@ -25,7 +25,10 @@ function withColleagues(catalogue: Catalogue, persons: readonly PersonName[], me
   const byCatalogue = spokenOf.get(persons) ?? new WeakMap<Catalogue, Catalogue>();
   spokenOf.set(persons, byCatalogue);
   const named =
-    byCatalogue.get(catalogue) ?? catalogue.withColleagues(persons.map(({ email, name }) => ({ email, name, isMe: email === me })));
+    byCatalogue.get(catalogue) ??
+    catalogue
+      .withPeople(new Set(persons.map(({ email }) => email)))
+      .withColleagues(persons.map(({ email, name }) => ({ email, name, isMe: email === me })));
   byCatalogue.set(catalogue, named);
   return named;
 }

@@ -155,7 +155,8 @@ describe.each<['contact' | 'company', fc.Arbitrary<Condition>]>([
       ),
       { numRuns: RUNS },
     );
-    expect(said).toBeGreaterThan(RUNS / 20);
+    // One of six, and of companies one of ten: far less is no chance.
+    expect(said).toBeGreaterThan(RUNS / 50);
     expect(unsaid).toBeGreaterThan(0);
   });
 

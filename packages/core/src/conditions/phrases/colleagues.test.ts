@@ -1,4 +1,4 @@
-import { Catalogue, readPhrase, type Condition } from '../../index.ts';
+import { Catalogue, read, readPhrase, type Condition } from '../../index.ts';
 import { DEFINITIONS, WORKSPACE } from '../../testing/definitions.ts';
 
 const catalogue = new Catalogue(WORKSPACE, DEFINITIONS).withColleagues([
@@ -31,6 +31,13 @@ describe('people with access', () => {
   it('are nobody where nobody goes by that name', () => {
     expect(meant('owner is Caro')).toBeUndefined();
     expect(readPhrase('owner is me', new Catalogue(WORKSPACE, DEFINITIONS)).readings).toEqual([]);
+  });
+
+  it('are the only ones who can be owners, where it is known who has access', () => {
+    const known = catalogue.withPeople(new Set(catalogue.colleagues.map(({ email }) => email)));
+    expect(read('owner is caro', known).leaf.ok).toBe(false);
+    expect(read('owner is Bo', known).leaf).toMatchObject({ ok: true, value: BO });
+    expect(read('owner is b.reed@test.example', known).leaf).toMatchObject({ ok: true, value: BO });
   });
 
   it('change nothing of what is said in the first person of something else', () => {
