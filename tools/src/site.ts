@@ -49,6 +49,7 @@ export class Site {
     const { databaseUrl, furnish } = this.#options;
     const { child, port } = this.#server;
     let isLoaded = false;
+    let isStopped = false;
     const loading = new AbortController();
     this.#loading = loading;
     const { signal } = loading;
@@ -63,7 +64,8 @@ export class Site {
       }, signal);
       isLoaded = true;
     } catch (error) {
-      if (!this.#isOver && !signal.aborted) console.error(error instanceof ToldError ? error.message : error);
+      isStopped = signal.aborted && error === signal.reason;
+      if (!this.#isOver && !isStopped) console.error(error instanceof ToldError ? error.message : error);
     }
     if (this.#isOver) return;
     try {
@@ -74,7 +76,7 @@ export class Site {
     }
     this.#attend();
     this.#loading = undefined;
-    const news: DemoNews = { demo: signal.aborted ? 'stopped' : 'failed' };
+    const news: DemoNews = { demo: isStopped ? 'stopped' : 'failed' };
     if (!isLoaded) this.#server.child.send(news);
   }
 }

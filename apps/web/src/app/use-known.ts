@@ -19,17 +19,22 @@ export function useKnown(catalogue: Catalogue): Catalogue {
   return data ? withKnown(named, data) : named;
 }
 
-const spokenOf = new WeakMap<readonly PersonName[], WeakMap<Catalogue, Catalogue>>();
+/** For whom a catalogue was made: somebody else may sign in in the same window, and means themselves by “me”. */
+interface Spoken {
+  readonly me: string;
+  readonly catalogue: Catalogue;
+}
+const spokenOf = new WeakMap<readonly PersonName[], WeakMap<Catalogue, Spoken>>();
 function withColleagues(catalogue: Catalogue, persons: readonly PersonName[], me: string | undefined): Catalogue {
-  if (persons.length === 0) return catalogue;
-  const byCatalogue = spokenOf.get(persons) ?? new WeakMap<Catalogue, Catalogue>();
+  if (persons.length === 0 || me === undefined) return catalogue;
+  const byCatalogue = spokenOf.get(persons) ?? new WeakMap<Catalogue, Spoken>();
   spokenOf.set(persons, byCatalogue);
-  const named =
-    byCatalogue.get(catalogue) ??
-    catalogue
-      .withPeople(new Set(persons.map(({ email }) => email)))
-      .withColleagues(persons.map(({ email, name }) => ({ email, name, isMe: email === me })));
-  byCatalogue.set(catalogue, named);
+  const known = byCatalogue.get(catalogue);
+  if (known?.me === me) return known.catalogue;
+  const named = catalogue
+    .withPeople(new Set(persons.map(({ email }) => email)))
+    .withColleagues(persons.map(({ email, name }) => ({ email, name, isMe: email === me })));
+  byCatalogue.set(catalogue, { me, catalogue: named });
   return named;
 }
 
