@@ -56,6 +56,10 @@ const FILLER_RUNS = [
   'up to now',
   'until now',
   'how many',
+  'in the basket',
+  'in the cart',
+  'in their basket',
+  'in their cart',
 ];
 const EVERYONE: ReadonlySet<string> = new Set(['everyone', 'everybody', 'anyone', 'anybody', 'all']);
 
@@ -115,10 +119,16 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     /^first - time (buyer|shopper|purchaser|visitor)$/.exec(wordsFrom(tokens, at, 4));
   if (firstTime && tokens.some((_, index) => index > at && readWindow(tokens, index, today)))
     return made({ kind: 'cue', cue: 'first' }, firstTime[0].split(' ').length - 1);
+  // `wants texts but no email`: to what somebody agreed.
+  if (/^wants?$/.test(token.word) && isOfAChannel(tokens, at + 1)) return made({ kind: 'cue', cue: 'consent' }, 1);
+  // `unopened Your glaze shelf`
+  const undone = /^un(opened|read|clicked)$/.exec(token.word)?.[1];
+  const done = undone === undefined ? undefined : lexicon.find([{ ...token, word: undone }], 0);
+  if (done) return made({ kind: 'thing', meanings: done.meanings, cue: 'empty' }, 1);
   const next = readNext(tokens, at);
   const window = readWindow(tokens, at, today);
   const limit = readLimit(tokens, at);
-  const known = knownAt(tokens, at, lexicon);
+  const known = knownAt(tokens, at, lexicon, today);
   const found = known && (isNamed(tokens, at, known) || (known.length === 1 && isAdjective(tokens, at, lexicon))) ? undefined : known;
   // Who registered and came was there.
   const isThere =
@@ -197,13 +207,25 @@ const isAdjective = (tokens: readonly Token[], at: number, lexicon: Lexicon): bo
   );
 };
 
+const isOfAChannel = (tokens: readonly Token[], at: number): boolean => {
+  const cue = readCue(tokens, at + (/^(our|no|to)$/.test(tokens[at]?.word ?? '') ? 1 : 0));
+  return cue?.value === 'email' || cue?.value === 'textChannel' || cue?.value === 'chat';
+};
+
 /** Whether nothing more is said behind it. */
 const isLast = (tokens: readonly Token[], at: number): boolean =>
   tokens.slice(at + 1).every(({ kind, word }) => kind === 'sign' || word === 'yet');
 
+/** `called in 30 days`: the word belongs to the time, and nobody called in. */
+const isBeforeATime = (tokens: readonly Token[], at: number, length: number, today: Today | undefined): boolean =>
+  length > 1 &&
+  /^(in|on|for|within)$/.test(tokens[at + length - 1]?.word ?? '') &&
+  readWindow(tokens, at + length - 1, today) !== undefined;
+
 /** What is known by the words that begin here. Who never came to an evening did not miss it: what is denied says more than both together. */
-function knownAt(tokens: readonly Token[], at: number, lexicon: Lexicon): ReturnType<Lexicon['find']> {
-  const found = lexicon.find(tokens, at);
+function knownAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: Today | undefined): ReturnType<Lexicon['find']> {
+  const whole = lexicon.find(tokens, at);
+  const found = whole && isBeforeATime(tokens, at, whole.length, today) ? lexicon.find(tokens.slice(0, at + whole.length - 1), at) : whole;
   const behind = isNegation(tokens[at]?.word ?? '') && found && found.length > 1 ? lexicon.find(tokens, at + 1) : undefined;
   if (found && behind && behind.length >= found.length && behind.meanings.some(({ kind }) => kind === 'signal')) return undefined;
   // `been at the wheel`: what is known by more words is meant, where the first of these say nothing by themselves.
@@ -235,11 +257,29 @@ const isTheirs = (tokens: readonly Token[], at: number, meanings: readonly Meani
 const isHyphened = (tokens: readonly Token[], at: number): boolean =>
   tokens[at - 1]?.to === tokens[at]?.from && (tokens[at]?.text === '-' || tokens[at - 1]?.text === '-');
 
+const NO_MORE_SAID: Read<Part> = { value: { kind: 'filler' }, length: 1 };
+
+/** `took at least two classes`: what is called by a verb with its noun, with a number between the two. @returns also where the noun is */
+function countedVerb(tokens: readonly Token[], at: number, lexicon: Lexicon): (Read<Part> & { readonly noun: number }) | undefined {
+  const verb = tokens[at];
+  const limit = verb?.kind === 'word' ? readLimit(tokens, at + 1) : undefined;
+  const noun = limit && tokens[at + 1 + limit.length];
+  if (!verb || !noun || noun.kind !== 'word' || limit.value.of !== undefined) return undefined;
+  if (lexicon.find([verb], 0)?.meanings.some(({ kind }) => kind === 'signal')) return undefined;
+  const one = { ...noun, word: noun.word.replace(/sse$/, 'ss') };
+  const found = lexicon.find([verb, { ...noun, text: 'a', word: 'a' }, one], 0);
+  const isWhole = found?.length === 3 && found.meanings.some(({ kind }) => kind === 'signal');
+  return isWhole ? { value: { kind: 'thing', meanings: found.meanings }, length: 1, noun: at + 1 + limit.length } : undefined;
+}
+
 /** Cuts a phrase into its pieces. @param isApart takes the name of a tag apart that says what somebody did */
 export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Today | undefined, isApart = false): readonly Chunk[] {
   const chunks: Chunk[] = [];
+  const nouns = new Set<number>();
   for (let at = 0; at < tokens.length;) {
-    const { value, length } = partAt(tokens, at, lexicon, today, isApart);
+    const counted = countedVerb(tokens, at, lexicon);
+    if (counted) nouns.add(counted.noun);
+    const { value, length } = counted ?? (nouns.has(at) ? NO_MORE_SAID : partAt(tokens, at, lexicon, today, isApart));
     const own = tokens.slice(at, at + length);
     const [first, last] = [own[0] as Token, own.at(-1) as Token];
     chunks.push({

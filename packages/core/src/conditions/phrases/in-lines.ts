@@ -1,10 +1,9 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { isGroup, type Condition, type Leaf, type LeafOf } from '../schema.ts';
 import { type Chunk } from './chunks.ts';
-import { type LineReading, type Phrase } from './lines/phrase.ts';
+import { isAfterthought, isCutOff } from './cuts.ts';
+import { countOf, type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
-import { stem } from './tokens.ts';
-import { GENERAL_NOUNS } from './words/language.ts';
 
 /** What another line costs: words that fit into one belong together. */
 const ANOTHER_LINE = 1;
@@ -28,51 +27,6 @@ interface Parted {
 }
 /** A comma alone may mean either. */
 type Joint = 'and' | 'or' | 'comma';
-
-/** `we emailed this month who did not open`: a time with nothing that joins it to what follows belongs to what stands before it. */
-const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
-  chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
-
-/** Whether a word says what somebody is: `customer`, `decider` */
-const isSomebody = (chunk: Chunk | undefined, { catalogue }: Pick<Phrase, 'catalogue'>): boolean =>
-  chunk?.meanings.some(
-    (each) =>
-      ['stage', 'tag', 'band'].includes(each.kind) || (each.kind === 'option' && catalogue.body('field', each.field)?.of === 'contact'),
-  ) ?? false;
-
-const BY = /^(by|via)$/i;
-/** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
-const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue' | 'of'>): boolean => {
-  const [verb, name] = [chunks[start - 1], chunks[start]];
-  // `a decider who opened a message`: the same person is meant, and not anybody of the company.
-  const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
-  if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
-  const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
-  // `bought nothing but clay`: neither of the two says it alone.
-  if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;
-  // `last purchase was a kiln`: that is what was bought.
-  const last = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
-  const until = chunks.findIndex(({ kind }, at) => at >= start && kind !== 'filler');
-  const isPicked = last > 0 && /^(first|latest)$/.test(chunks[last - 1]?.cue ?? '');
-  if (
-    isPicked &&
-    meaningOf(chunks[last] as Chunk, 'signal') &&
-    chunks.slice(last + 1, until).some(({ text }) => /^(was|were|is)$/i.test(text))
-  )
-    return true;
-  // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
-  if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
-  if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;
-  // `visited wheels not kilns`: it is not the wheels that they did not visit.
-  if (verb?.kind === 'not' && /^not$/i.test(said)) return true;
-  // `consent by phone`: no channel that there is.
-  if (chunks[start - (BY.test(said) ? 2 : 1)]?.cue === 'consent' && (BY.test(said) || BY.test(name?.text ?? ''))) return true;
-  // `started a form`: any form, and not how somebody came.
-  const isGeneral = GENERAL_NOUNS.has(stem(name?.text.split(' ').at(-1) ?? ''));
-  const isName =
-    name?.kind === 'thing' && (isGeneral || name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail'));
-  return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
-};
 
 /** `throws, builds by hand, or slip casts`: a comma before the "or" says that those before it stand for the same. */
 function inSeries(chunks: readonly Chunk[]): readonly Chunk[] {
@@ -99,6 +53,12 @@ export function inLines(
       if (said.length === 0) continue;
       if (start > 0 && isOfNothing(said, before, phrase)) continue;
       const inner = meantByOne(said, before);
+      const more = chunks[start]?.kind === 'joint' && joint !== 'or' ? moreOfIt(before, inner) : undefined;
+      if (more) {
+        const score = before.score + more.size;
+        if (!chosen || score > chosen.score) chosen = { ...before, ...more.lines, isPutTogether: true, score };
+        continue;
+      }
       const denied = before.verb && before.object?.length && isThatAlone(inner, before.verb) ? read([before.verb, ...inner]) : undefined;
       const another = joint !== 'or' && before.object?.length && isAnotherThing(chunks.slice(start, end));
       const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
@@ -127,13 +87,40 @@ export function inLines(
     }
     best.push(chosen);
   }
-  const found = best.at(-1);
+  const found = atOneTime(best.at(-1), chunks);
   const [first, ...others] = found?.lines ?? [];
   if (!found || !first) return undefined;
   // One line alone is read as it is, unless it was put together.
   if (others.length === 0 && !found.isPutTogether) return undefined;
   return { condition: others.length === 0 ? first : joined(found), score: found.score, unread: [] };
 }
+
+/** Behind what happened: how often, `orders over 500, at least 2`, and when it did last, `bought glaze three times, last time in May`. */
+function moreOfIt(before: Parted, chunks: readonly Chunk[]): { readonly lines: Lines; readonly size: number } | undefined {
+  const last = before.lines.at(-1);
+  const [said, when, ...others] = chunks.filter(({ kind }) => kind !== 'filler');
+  if (!last || isGroup(last) || last.kind !== 'signal' || last.pick || last.then || !said || others.length > 0) return undefined;
+  const size = said.size + (when?.size ?? 0);
+  const pick = said.kind === 'cue' && TIME_OF_IT.test(said.text) && (said.cue === 'first' || said.cue === 'latest') ? said.cue : undefined;
+  if (pick && when?.kind === 'window' && when.window !== undefined && !isNever(last)) {
+    const { type, where } = last;
+    return {
+      lines: withLine(before, 'and', { kind: 'signal', type, ...(where ? { where } : {}), pick, within: when.window }),
+      size: size - ANOTHER_LINE,
+    };
+  }
+  const limit = when === undefined && said.kind === 'limit' ? said.limit : undefined;
+  const isCount =
+    limit &&
+    (limit.of === 'times' ||
+      (limit.of === undefined && limit.isSaid && [limit.value].flat().every((n) => Number.isInteger(n) && n < COUNTED_TO)));
+  if (!isCount || last.count || last.days || last.sum) return undefined;
+  return { lines: { lines: before.lines.with(-1, { ...last, count: countOf(limit) }), joints: before.joints }, size };
+}
+const TIME_OF_IT = /\b(time|one)$|^most recently$/i;
+/** From here on a bare number is rather what something is worth. */
+const COUNTED_TO = 100;
+const isNever = ({ count }: LeafOf<'signal'>): boolean => count?.op === '=' && count.value === 0;
 
 /** `got Your glaze shelf but did not open it`: what the line before is about is meant by the next one, too. */
 function sameThing(
@@ -264,10 +251,25 @@ const isAnotherThing = (chunks: readonly Chunk[]): boolean => {
     thing.meanings.every((each) => OBJECTS.has(each.kind) || (each.kind === 'tag' && each.isPart))
   );
 };
+/** `both bought clay and attended a class in the last 30 days`: the time is that of both. */
+function atOneTime(found: Parted | undefined, chunks: readonly Chunk[]): Parted | undefined {
+  const said = chunks.filter(({ kind }) => kind !== 'filler');
+  const isBoth = said[0]?.cue === 'allOf' && said.at(-1)?.kind === 'window' && said.filter(({ kind }) => kind === 'window').length === 1;
+  const last = found?.lines.at(-1);
+  if (!found || !isBoth || !last || isGroup(last) || last.kind !== 'signal' || last.within === undefined) return found;
+  const { within: time } = last;
+  return {
+    ...found,
+    lines: found.lines.map((line) =>
+      !isGroup(line) && line.kind === 'signal' && line.within === undefined ? { ...line, within: time } : line,
+    ),
+  };
+}
+
 /** `and has a kiln`: something is said of somebody. */
 const SAYS_WHAT = /^(is|are|was|were|has|have|had|owns?|with|who|whose|in|from)$/i;
 /** What a thing may mean that somebody bought, looked at or opened: others are what people are. */
-const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message']);
+const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message', 'pipeline']);
 
 /** Whether it is said only how something is: by a number, a time, or that nothing is known. */
 const isTestAlone = (chunks: readonly Chunk[]): boolean =>

@@ -3,7 +3,7 @@ import { type Catalogue } from '../../settings/catalogue.ts';
 import { type AnyDefinition, type Definition } from '../../settings/definitions.ts';
 import { spokenName } from '../describe/names.ts';
 import { verbForms } from '../../text/verbs.ts';
-import { runOf, tokensOf, type Token } from './tokens.ts';
+import { contracted, runOf, tokensOf, type Token } from './tokens.ts';
 import { FIELD_WORDS, FILLERS, isNegation, MEASURING, OPTION_WORDS, OTHER_WORDS } from './words/language.ts';
 import { CUE_WORDS } from './words/cues.ts';
 import { ANYTHING_WORDS, NOTHING_WORDS, PLAN_END_WORDS, SIGNAL_WORDS, SPENT_WORDS } from './words/signals.ts';
@@ -27,6 +27,8 @@ export type Meaning =
   | { readonly kind: 'question'; readonly form: string; readonly question: string }
   | { readonly kind: 'message'; readonly key: string }
   | { readonly kind: 'person'; readonly email: string }
+  | { readonly kind: 'pipeline'; readonly key: string }
+  | { readonly kind: 'fieldOfDeals'; readonly field: number }
   /** a text that stands in a field, or in a detail of signals of a type */
   | { readonly kind: 'value'; readonly field: number; readonly value: string }
   | { readonly kind: 'detail'; readonly type: number; readonly path: string; readonly value: string; readonly isPart?: true };
@@ -60,11 +62,15 @@ export class Lexicon {
       for (const words of baseForms(type)) this.#add(words, meaning);
       if (type.key === 'order.placed') for (const words of SPENT_WORDS) this.#add(words, { ...meaning, spent: true });
     }
+    for (const word of ['unopened', 'unread', 'unclicked']) this.#known.add(word);
     for (const type of ['from them', 'from us'] as const)
       for (const words of [...ANYTHING_WORDS[type], ...NOTHING_WORDS[type]]) this.#add(words, { kind: 'signal', type });
     for (const words of PLAN_END_WORDS) this.#add(words, { kind: 'planEnd' });
     for (const field of catalogue.all('field')) {
-      if (field.body.of === 'deal') continue;
+      if (field.body.of === 'deal') {
+        this.#add(field.name, { kind: 'fieldOfDeals', field: field.id });
+        continue;
+      }
       const meaning: Meaning = { kind: 'field', field: field.id };
       this.#add(field.name, meaning);
       // `years at wheel` are years at the wheel.
@@ -137,8 +143,10 @@ export class Lexicon {
       this.#add(audience.name, { kind: 'audience', audience: audience.id });
       this.#addKey(audience.key, { kind: 'audience', audience: audience.id, isPart: true });
     }
-    for (const pipeline of catalogue.all('pipeline'))
+    for (const pipeline of catalogue.all('pipeline')) {
+      this.#add(pipeline.name, { kind: 'pipeline', key: pipeline.key });
       for (const stage of pipeline.body.stages) for (const token of tokensOf(`${stage.name} ${stage.key}`)) this.#known.add(token.word);
+    }
     for (const message of catalogue.all('message'))
       for (const name of new Set([message.name, message.name.replace(/^(your|our|my|the|an?) /i, '')]))
         this.#add(name, { kind: 'message', key: message.key });
@@ -229,6 +237,7 @@ export class Lexicon {
   }
 
   #add(text: string, meaning: Meaning): void {
+    if (contracted(text) !== text) this.#add(contracted(text), meaning);
     const words = tokensOf(text)
       .filter((token) => token.kind !== 'sign')
       .map((token) => token.word);

@@ -24,11 +24,11 @@ const BEFORE: readonly (readonly [NumberOp, readonly string[]])[] = [
   [
     '>',
     runs(
-      'older than, more than, over, above, exceeding, greater than, higher than, bigger than, larger than, upwards of, beyond, exceed, in excess of, >',
+      'older than, more often than, more than, over, above, exceeding, greater than, higher than, bigger than, larger than, upwards of, beyond, exceed, in excess of, >',
     ),
   ],
   ['<=', runs('at most, up to, no more than, not more than, maximum, a maximum of, maximum of, max, not over, not above, <=, ≤')],
-  ['<', runs('younger than, less than, under, below, fewer than, lower than, smaller than, <')],
+  ['<', runs('younger than, less often than, less than, under, below, fewer than, lower than, smaller than, <')],
   ['!=', runs('not exactly, not equal to, other than, anything but, !=, ≠, <>')],
   ['=', runs('exactly, equal to, equal, precisely, only, just, =')],
 ];

@@ -3,7 +3,7 @@ import { type SubjectKind } from '../../settings/subject-kind.ts';
 import { type Instant } from '../../time/zone.ts';
 import { normalise } from '../normalise.ts';
 import { prepare } from '../prepare/prepare.ts';
-import { type Condition } from '../schema.ts';
+import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { inLines } from './in-lines.ts';
 import { lexiconOf } from './lexicon.ts';
@@ -56,7 +56,7 @@ export function readPhrase(
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
-  const chunks = chunksOf(tokens, lexicon, today);
+  const { chunks, isOneAlone } = withoutBoth(chunksOf(tokens, lexicon, today));
   // So long a text is no line; to read some of it would be to leave out the rest.
   if (chunks.length > MOST_CHUNKS) return { ...nothingSaid, unknown, isHalfTyped };
   const phrase: Phrase = { catalogue, of, today };
@@ -71,13 +71,13 @@ export function readPhrase(
         return prepare(condition, catalogue, of).ok;
       });
   };
-  const apart = chunksOf(tokens, lexicon, today, true);
+  const apart = withoutBoth(chunksOf(tokens, lexicon, today, true)).chunks;
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const read = cuts.flatMap((cut) => {
     const parted = inLines(cut, phrase, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   });
-  const normal = read
+  const normal = (isOneAlone ? read.flatMap(oneAlone) : read)
     .filter(({ score }) => score > 0)
     .sort((a, b) => b.score - a.score)
     .map(({ condition, score, unread }) => ({
@@ -89,6 +89,44 @@ export function readPhrase(
   const readings = normal.filter((_, index) => written.indexOf(written[index] ?? '') === index).slice(0, MOST_READINGS);
   const isClear = readings.length > 0 || unknown.length > 0;
   return { readings, unknown, inTheWay: isClear ? [] : notFitting(phrase, chunks), isHalfTyped };
+}
+
+/** `throws or builds by hand, but not both`: what stands before, and whether only one of the two is to hold. */
+function withoutBoth(chunks: readonly Chunk[]): { readonly chunks: readonly Chunk[]; readonly isOneAlone: boolean } {
+  const said = chunks.filter(({ kind }) => kind !== 'filler').slice(-2);
+  const isOneAlone = said[0]?.kind === 'not' && /^both$/i.test(said[1]?.text ?? '') && chunks.some(({ joint }) => joint === 'or');
+  if (!isOneAlone) return { chunks, isOneAlone };
+  const before = chunks.slice(0, chunks.indexOf(said[0] as Chunk));
+  const end = before.findLastIndex(({ kind }) => kind !== 'joint' && kind !== 'filler');
+  return { chunks: before.slice(0, end + 1), isOneAlone };
+}
+
+function oneAlone(reading: LineReading): LineReading[] {
+  const two = twoOf(reading.condition);
+  if (!two) return [];
+  return [
+    {
+      ...reading,
+      condition: {
+        match: 'all',
+        of: [
+          { match: 'any', of: two },
+          { match: 'none', of: [{ match: 'all', of: two }] },
+        ],
+      },
+    },
+  ];
+}
+
+/** The two that stand for each other: `throws or builds by hand`, and `ordered clay or glaze`, which is one line. */
+function twoOf(condition: Condition): Condition[] | undefined {
+  if (isGroup(condition)) return condition.match === 'any' && condition.of.length === 2 ? [...condition.of] : undefined;
+  const [where, ...others] = condition.kind === 'signal' ? (condition.where ?? []) : [];
+  const [test, ...more] = where && 'some' in where ? where.of : [];
+  if (condition.kind !== 'signal' || !where || !('some' in where) || !test || !('op' in test) || others.length + more.length > 0)
+    return undefined;
+  if (test.op !== 'is one of' || !Array.isArray(test.value) || test.value.length !== 2) return undefined;
+  return test.value.map((value) => ({ ...condition, where: [{ ...where, of: [{ ...test, op: 'is' as const, value }] }] }));
 }
 
 /** Known words by which a phrase says nothing that can be asked: what the best attempt leaves out, or all that should have meant something. */

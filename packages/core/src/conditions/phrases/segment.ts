@@ -11,7 +11,7 @@ const AS_TEXT = 1.6;
 /** Words between others, which say nothing where they are not needed. */
 const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'company', 'contains', 'tag', 'ever', 'days']);
 /** Kinds of things whose names may well be a detail of something that happened: an evening is a form's name and an event's. */
-const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message']);
+const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message', 'pipeline']);
 /** Between what happened and what it happened to. */
 const ARTICLE = /^(a|an|the|some|any|of|new|our|their|to|for|on|in)$/i;
 /** Which types of signals some nouns belong to, by how their keys begin. */
@@ -38,9 +38,11 @@ const asTyped = (words: readonly Chunk[]): string =>
 
 export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
 
-/** What was bought in the evening is no evening; the raku evening is one. */
-const isMeasure = ({ text }: Chunk, isBehindAName: boolean): boolean =>
-  MEASURING.has(stem(text)) && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
+/** What was bought in the evening is no evening; the raku evening is one, and a campaign may be called so: `campaign is spring` */
+const isMeasure = ({ text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
+  MEASURING.has(stem(text)) && !SAYS_SO.test(before?.text ?? '') && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
+
+const SAYS_SO = /^(is|=|:|contains?|containing|starts with|called)$/i;
 
 /** `in the spring`: a time of the year, of which nobody knows from when to when it is; the spring fair is none. */
 function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
@@ -244,7 +246,7 @@ export class Segment {
       const isNoName =
         isStage ||
         this.#isFormElsewhere(chunk) ||
-        isMeasure(chunk, isOpen) ||
+        isMeasure(chunk, isOpen, within[within.indexOf(chunk) - 1]) ||
         isSeason(within, chunk) ||
         isOfAnother(within, chunk) ||
         this.#isOfOthers(chunk);
@@ -265,7 +267,7 @@ export class Segment {
         this.use(chunk);
       } else if (chunk.kind === 'filler') {
         if (!/^(of|the|a|an)$/i.test(chunk.text)) isOpen = false;
-        isDirect &&= ARTICLE.test(chunk.text);
+        isDirect = SAYS_SO.test(chunk.text) || (isDirect && ARTICLE.test(chunk.text));
       } else {
         isOpen = false;
         isDirect =
@@ -292,7 +294,7 @@ export class Segment {
       if (
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
-        (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyEvent(chunk)) &&
+        (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyEvent(chunk, within[within.indexOf(chunk) - 1])) &&
         !this.#isOfOthers(chunk) &&
         !this.#isTag(chunk)
       )
@@ -300,8 +302,10 @@ export class Segment {
   }
 
   /** `came to two classes`: where no event is known by that word, each of them is one. */
-  #isAnyEvent(chunk: Chunk): boolean {
+  #isAnyEvent(chunk: Chunk, before: Chunk | undefined): boolean {
     const isEvent = this.#types.length > 0 && this.#types.every((key) => key.startsWith('event.'));
+    const isEvening = /^evenings?$/i.test(chunk.text) && (/^an$/i.test(before?.text ?? '') || before?.kind === 'limit');
+    if (isEvent && isEvening && !meaningOf(chunk, 'detail')) return true;
     return isEvent && /^(class|workshop|lesson|session)$/.test(stem(chunk.text).replace(/classe$/, 'class')) && !meaningOf(chunk, 'detail');
   }
 

@@ -97,8 +97,9 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   if (period) return made({ from: writeDay(period.from), to: writeDay(period.to) }, isThis + 1);
   const rate = at > 0 && isRated(tokens, at) ? taken(tokens, at, ['a', 'an', 'per', 'each', 'every']) : 0;
   const each = rate > 0 ? UNITS[word(tokens, at + rate)] : undefined;
-  // So many a year are so many in the last year.
-  if (each) return made({ last: each[1], unit: each[0] }, rate + 1);
+  // So many a year are so many in the last year; so many a month for half a year are asked of no single time.
+  const isOfAnother = each !== undefined && readWindow(tokens, at + rate + 1, today) !== undefined;
+  if (each && !isOfAnother) return made({ last: each[1], unit: each[0] }, rate + 1);
   const open = taken(tokens, at, ['for', 'in', 'within', 'during', 'inside', 'inside of']);
   const during = open > 0 ? readSpan(tokens, at + open) : undefined;
   if (during && isOther(tokens, at, open, during)) return undefined;
@@ -122,7 +123,7 @@ function readAgo(tokens: readonly Token[], at: number): Read<{ readonly span: Sp
 function readLast(tokens: readonly Token[], at: number, here: Day | undefined): Read<Window> | undefined {
   const last = taken(tokens, at, LAST);
   const begun = last > 0 ? last : taken(tokens, at, WITHIN_THE);
-  const span = begun > 0 ? readSpan(tokens, at + begun, true) : undefined;
+  const span = begun > 0 ? (readSpan(tokens, at + begun, true) ?? alike(tokens, at + begun)) : undefined;
   if (!span) return undefined;
   const unit = word(tokens, at + begun);
   const own = last > 0 && span.length === 1 && here !== undefined ? calendarPeriod(unit, here) : undefined;
@@ -131,6 +132,17 @@ function readLast(tokens: readonly Token[], at: number, here: Day | undefined): 
   const before = own && isBesideThis ? calendarPeriod(unit, own.from - 1) : undefined;
   const window: Window = before ? { from: writeDay(before.from), to: writeDay(before.to) } : { last: span.value.n, unit: span.value.unit };
   return { value: window, length: begun + span.length };
+}
+
+/** `in the last 90 days but not in the last 30`: the unit is said once. */
+function alike(tokens: readonly Token[], at: number): Read<Span> | undefined {
+  const n = tokens[at]?.kind === 'number' ? tokens[at].number : undefined;
+  if (n === undefined || !Number.isInteger(n) || n < 1 || /^(word|number)$/.test(tokens[at + 1]?.kind ?? '')) return undefined;
+  for (let before = at - 2; before > 0; before -= 1) {
+    const span = tokens[before - 1]?.word.match(/^(last|past|previous)$/) ? readSpan(tokens, before) : undefined;
+    if (span) return { value: { n, unit: span.value.unit }, length: 1 };
+  }
+  return undefined;
 }
 
 const HAPPENING = /^(\w{2,}ing|visit|order|purchase|click|reply|refund|download|registration)$/;
@@ -185,7 +197,9 @@ function readBounds(tokens: readonly Token[], at: number, today: Today | undefin
   const unit = back > 0 && today ? word(tokens, at + since + back) : undefined;
   const begun = unit !== undefined && today ? calendarPeriod(unit, localDay(today.now, today.zone)) : undefined;
   const before = unit !== undefined && begun ? calendarPeriod(unit, begun.from - 1) : undefined;
-  // Since last year is since it began.
+  // Since last year is since it began; who is from last year is of that year.
+  if (before && /^from$/.test(word(tokens, at)) && !/^on(ward|wards)?$/.test(word(tokens, at + since + back + 1)))
+    return made({ from: writeDay(before.from), to: writeDay(before.to) }, since + back + 1);
   if (before) return made({ from: writeDay(before.from) }, since + back + 1);
   if (since > 0 && today && word(tokens, at) !== 'after' && /^(yesterday|today)$/.test(word(tokens, at + since)))
     return made({ from: writeDay(localDay(today.now, today.zone) - (word(tokens, at + since) === 'today' ? 0 : 1)) }, since + 1);

@@ -60,6 +60,9 @@ export const runOf = (text: string): string =>
     .map((token) => token.word)
     .join(' ');
 
+/** `did not come` as `didn't come` */
+export const contracted = (text: string): string => text.replaceAll(/\b(did|do|does|has|have|had|was|were|is|are) not\b/g, "$1n't");
+
 /** How many letters have to change, be added, left out or swapped, up to `most`; more than that is `most + 1`. */
 export function distance(a: string, b: string, most: number): number {
   if (Math.abs(a.length - b.length) > most) return most + 1;

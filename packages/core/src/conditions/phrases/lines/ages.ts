@@ -75,8 +75,24 @@ export function turningLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   }
 }
 
+/** `contacts older than 3 months`: nobody is so young, so that it is said of how long they have been here. */
+function addedAgo({ catalogue }: Phrase, segment: Segment): Condition | undefined {
+  const said = segment.unused().find(({ kind, text }) => kind === 'limit' && /^(older|younger)\b/i.test(text));
+  const behind = said && segment.chunks[segment.chunks.indexOf(said) + 1];
+  const unit = said?.limit?.of === 'days' ? 'days' : UNIT_OF[behind?.text.toLowerCase().replace(/s$/, '') ?? ''];
+  const added = catalogue.find('field', 'added');
+  const n = said?.limit?.value;
+  if (!added || !said || unit === undefined || typeof n !== 'number') return undefined;
+  segment.use(said, unit === 'days' ? undefined : behind);
+  const isOlder = /^older/i.test(said.text) !== segment.takeNot();
+  return { kind: 'field', of: 'contact', field: added.id, op: isOlder ? 'more than ago' : 'within the last', value: { n, unit } };
+}
+const UNIT_OF: Readonly<Record<string, 'days' | 'weeks' | 'months' | undefined>> = { day: 'days', week: 'weeks', month: 'months' };
+
 /** How old somebody is, by their birthday. */
 export function ageLine(phrase: Phrase, segment: Segment): Condition | undefined {
+  const added = addedAgo(phrase, segment);
+  if (added) return added;
   const asked = birthday(phrase);
   segment.takeCue('age');
   const limit = segment.takeLimit();

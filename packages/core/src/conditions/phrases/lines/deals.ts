@@ -1,6 +1,6 @@
-import { EXPECTED_CLOSE } from '../../../contacts/fields.ts';
+import { EXPECTED_CLOSE, storageOf, type FieldType } from '../../../contacts/fields.ts';
 import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
-import { type Segment } from '../segment.ts';
+import { meaningOf, type Segment } from '../segment.ts';
 import { bounded, datedAhead } from './facts.ts';
 import { countOf, detailIs, NEVER, type Phrase } from './phrase.ts';
 
@@ -11,13 +11,17 @@ const CLOSING = /^(close|closes|closing|due|expected)$/i;
 /** Deals that somebody has: at which stage, of what worth, whether they are still open, and by when they are to close. */
 export function dealLine(phrase: Phrase, segment: Segment): Condition | undefined {
   const counted = segment.chunks.some((chunk, index) => chunk.kind === 'limit' && segment.chunks[index + 1]?.cue === 'deal');
-  const isOpen = segment.chunks.some(({ cue, text }) => cue === 'deal' && /\bopen\b/i.test(text));
+  const isOpen = segment.chunks.some(({ cue, text }) => cue === 'deal' && /\bopen\b/i.test(text)) || takeOpen(segment);
   segment.takeCues('deal');
   segment.takeCue('stage');
   const isNot = segment.takeNot();
   segment.use(segment.unused().find(({ window }) => window === 'ever'));
+  const pipelines = segment.takeAll('pipeline').map(({ key }) => key);
+  const fields = byFields(phrase, segment);
+  if (!fields) return undefined;
   const closes = closingDate(phrase, segment);
   const opened = openedAgo(segment);
+  segment.takeWord(/^(amount|worth|value)$/i);
   const limit = segment.takeLimit();
   const isMoney =
     limit !== undefined && (limit.of === 'money' || (!counted && typeof limit.value === 'number' && limit.value >= WORTH_FROM));
@@ -28,6 +32,8 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   segment.join(stages.map(({ chunk }) => chunk));
   const keys = stages.map(({ key }) => key);
   const where: DetailLeaf[] = [
+    ...(pipelines.length > 0 ? [detailIs('pipeline', pipelines)] : []),
+    ...fields,
     ...(isOpen ? [detailIs('outcome', ['open'])] : []),
     ...(keys.length > 0 ? [detailIs('stage', keys)] : []),
     ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
@@ -37,6 +43,49 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   ];
   const count: Count | undefined = isNot ? NEVER : limit && !isMoney ? countOf(limit) : undefined;
   return { kind: 'deal', ...(where.length > 0 ? { where } : {}), ...(count ? { count } : {}) };
+}
+
+/** `open tableware deals`: which of them they are stands between. */
+function takeOpen(segment: Segment): boolean {
+  const at = segment.chunks.findIndex(({ text }) => /^open$/i.test(text));
+  const said = segment.chunks.slice(0, at).findLast(({ text }) => !/^(still|yet|now)$/i.test(text));
+  // `deals over 20,000 that are still open`
+  if (at > 0 && /^(is|are|that|which|still)$/i.test(said?.text ?? '') && segment.chunks.slice(0, at).some(({ cue }) => cue === 'deal')) {
+    segment.use(segment.chunks[at]);
+    return true;
+  }
+  const behind = segment.chunks.slice(at + 1);
+  const deal = behind.findIndex(({ cue }) => cue === 'deal');
+  if (at < 0 || deal < 1 || !behind.slice(0, deal).every((chunk) => chunk.kind === 'filler' || meaningOf(chunk, 'pipeline'))) return false;
+  segment.use(segment.chunks[at]);
+  return true;
+}
+
+/** `pieces over 100`, `expected close this month`: what is asked of the fields that deals have. @returns nothing where it is not clear */
+function byFields(phrase: Phrase, segment: Segment): DetailLeaf[] | undefined {
+  const named = segment.unused().filter((chunk) => meaningOf(chunk, 'fieldOfDeals'));
+  const leaves: DetailLeaf[] = [];
+  for (const chunk of named) {
+    const field = phrase.catalogue.get('field', meaningOf(chunk, 'fieldOfDeals')?.field ?? 0);
+    if (!field) return undefined;
+    segment.use(chunk);
+    const leaf = fieldTest(phrase, segment, field.key, storageOf[field.body.type]);
+    if (!leaf) return undefined;
+    leaves.push(leaf);
+  }
+  return leaves;
+}
+
+function fieldTest(phrase: Phrase, segment: Segment, path: string, storage: (typeof storageOf)[FieldType]): DetailLeaf | undefined {
+  const isNot = segment.takeCue('empty');
+  if (isNot || segment.takeCue('filled')) return { path, op: isNot ? 'is empty' : 'is filled' };
+  if (storage === 'number') {
+    const limit = segment.takeLimit();
+    return limit && { path, op: limit.op, value: limit.value };
+  }
+  if (storage !== 'day' && storage !== 'instant') return undefined;
+  const dated = datedAhead(phrase, segment);
+  return dated && ({ path, op: dated.op, ...(dated.value === undefined ? {} : { value: dated.value }) } as DetailLeaf);
 }
 
 /** `a deal closing this month`: by when it is expected to. */

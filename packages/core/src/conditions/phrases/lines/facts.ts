@@ -50,6 +50,8 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
       segment.unused().find(({ kind, text }) => kind === 'thing' && COMING.test(text) && !/campaign/i.test(text)),
       segment.unused().find(({ kind, text }) => kind !== 'thing' && /^(via|through)$/i.test(text)),
     );
+  // `first came from a form`
+  if (/^first-/.test(phrase.catalogue.get('field', field)?.key ?? '')) segment.takeCue('first');
   if (of === 'company') segment.takeCue('company');
   const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
   const changed = fieldChange(segment, field, body);
@@ -122,6 +124,8 @@ function alsoNamed(
 function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): readonly Leaf[] | undefined {
   const isNamed = ({ meanings }: Chunk): boolean => meanings.some(({ kind }) => kind === 'field');
   if (!segment.chunks.every((chunk) => chunk.kind === 'filler' || chunk.kind === 'joint' || isNamed(chunk))) return undefined;
+  // `campaign is kiln`: of a fact it is said what it is.
+  if (!segment.chunks.some(({ kind }) => kind === 'joint')) return undefined;
   const others = alsoNamed(phrase, segment, head);
   return others.length > 0 ? others.map((each): Leaf => ({ ...each, op: 'is filled' }) as Leaf) : undefined;
 }
@@ -167,6 +171,9 @@ function takeFor(segment: Segment, name: string): Pick<Limit, 'op' | 'value'> | 
   return 'last' in window ? { op: /^for (\d|an? )/i.test(chunk.text) ? '>=' : '<', value: window.last } : undefined;
 }
 
+const isSomethingElse = (chunk: Chunk, segment: Segment): boolean =>
+  segment.isUsed(chunk) && chunk.meanings.some(({ kind }) => kind === 'option' || kind === 'stage' || kind === 'tag' || kind === 'band');
+
 function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined, isEmail: boolean): Condition | undefined {
   const how = (['starts', 'ends', 'contains'] as const).find((cue) => segment.takeCue(cue));
   const isNot = segment.takeNot();
@@ -176,6 +183,9 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   const texts = head
     ? segment.takeTexts(segment.chunks, isOfField)
     : segment.takeAll('value', (each) => each.field === field).map(({ value }) => value);
+  // `deciders at places with an open deal`: what they are is no town.
+  if (head && segment.chunks.slice(0, segment.chunks.indexOf(head)).some((chunk) => isSomethingElse(chunk, segment) && !isOfField(chunk)))
+    segment.refuse();
   // Behind "starts with" a number is the beginning of a text.
   const number = how && texts.length === 0 ? segment.unused().find(({ kind, text }) => kind === 'limit' && /^\d+$/.test(text)) : undefined;
   // So is a word of the language: there are names that begin with “an”.

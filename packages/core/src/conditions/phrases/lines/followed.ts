@@ -15,6 +15,10 @@ export function thenOf(
   head: Chunk,
 ): { readonly then: NonNullable<SignalLeaf['then']>; readonly chunks: readonly Chunk[] } | undefined {
   const behind = segment.chunks.slice(segment.chunks.indexOf(head) + 1);
+  const lacking = lackingBehind(phrase, segment, behind);
+  if (lacking) return lacking;
+  const silence = silenceBehind(segment, behind);
+  if (silence) return silence;
   const other = behind.find((chunk) => meaningOf(chunk, 'signal'));
   const again = other ? undefined : againBehind(behind);
   const second = other ?? again;
@@ -33,11 +37,58 @@ export function thenOf(
   segment.use(soon, ...after, ...own.slice(0, 1));
   const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon));
   const chunks = own.filter((chunk) => chunk !== soon && chunk.kind !== 'window' && chunk.kind !== 'limit');
+  passOverNouns(phrase, segment, meaning, chunks);
   const where = whereOf(phrase, segment, meaning.type, chunks);
   if (again && where.length === 0) segment.refuse();
   const within = typeof soon?.window === 'object' && 'last' in soon.window ? { n: soon.window.last, unit: soon.window.unit } : undefined;
   return { then: { type: meaning.type, ...withWhere(where), happens: !isNot, ...(within ? { within } : {}) }, chunks };
 }
+
+/** `left a basket without buying`, `opened a message without clicking`: what did not come of it. So many times without something are two lines. */
+function lackingBehind(phrase: Phrase, segment: Segment, behind: readonly Chunk[]): ReturnType<typeof thenOf> {
+  const at = behind.findIndex(({ text }) => WITHOUT.test(text));
+  const without = behind[at];
+  const isCounted = segment.chunks
+    .slice(0, segment.chunks.indexOf(without as Chunk))
+    .some(({ kind }) => kind === 'limit' || kind === 'not');
+  const rest = behind.slice(at + 1);
+  const second = rest.find(({ kind }) => kind !== 'filler');
+  const named = second && signalIn(phrase, second, rest.slice(rest.indexOf(second) + 1));
+  if (!without || !second || !named || isCounted || rest.some(({ kind }) => kind === 'joint' || kind === 'limit')) return undefined;
+  if (behind.some((chunk) => chunk !== second && meaningOf(chunk, 'signal'))) return undefined;
+  const place = rest.indexOf(second);
+  segment.head(second);
+  segment.use(without, ...rest.slice(place, place + named.size));
+  const soon = rest.find((chunk) => chunk.isOpen);
+  segment.use(soon);
+  const chunks = rest.filter((chunk) => chunk !== soon && chunk.kind !== 'window');
+  passOverNouns(phrase, segment, named.meaning, chunks);
+  const where = whereOf(phrase, segment, named.meaning.type, chunks);
+  const within = typeof soon?.window === 'object' && 'last' in soon.window ? { n: soon.window.last, unit: soon.window.unit } : undefined;
+  return {
+    then: { type: named.meaning.type, ...withWhere(where), happens: false, ...(within ? { within } : {}) },
+    chunks: [without, ...chunks],
+  };
+}
+/** `has not been to a class since`: any class is meant. */
+function passOverNouns({ catalogue }: Phrase, segment: Segment, { type }: MeaningOf<'signal'>, chunks: readonly Chunk[]): void {
+  if (typeof type !== 'string') segment.isOfTypes([type].flat().flatMap((id) => catalogue.get('signalType', id)?.key ?? []));
+  segment.passOver(chunks);
+}
+
+/** `wrote to us last week and got no reply`: nothing came from us after that. */
+function silenceBehind(segment: Segment, behind: readonly Chunk[]): ReturnType<typeof thenOf> {
+  const at = behind.findIndex(({ joint }) => joint === 'and');
+  const [none, ...others] = behind.slice(at + 1).filter(({ kind }) => kind !== 'filler');
+  const isSo = none !== undefined && /^(got|and got|but got) no (answer|reply|response)$/i.test(none.text) && others.length === 0;
+  const joint = behind[at];
+  if (at < 0 || !isSo || !joint) return undefined;
+  segment.head(none);
+  segment.use(joint);
+  return { then: { type: 'from us', happens: false }, chunks: [joint, none] };
+}
+
+const WITHOUT = /^(without( ever)?|w\/o)$/i;
 
 /** `bought a wheel and then a kiln`: the same happened again, to something else. */
 function againBehind(behind: readonly Chunk[]): Chunk | undefined {

@@ -99,6 +99,9 @@ function waysByMeaning(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk, m
       return ofCompany ? [] : [way((segment) => familyLine(phrase, segment, chunk, meaning.family), 0.6)];
     case 'message':
       return ofCompany || chunks.some((each) => meaningOf(each, 'signal')) ? [] : [way((segment) => messageLine(phrase, segment), 0.8)];
+    case 'fieldOfDeals':
+      return chunks.some(({ cue }) => cue === 'deal') ? [] : [way((segment) => dealLine(phrase, segment), 0.2)];
+    case 'pipeline':
     case 'detail':
       return [];
   }

@@ -46,6 +46,8 @@ export function measured(
     const others = (leaf.where ?? []).filter((each) => !items.includes(each));
     return items.flatMap((item) => counted({ ...leaf, where: [...others, item] }, limit, pick, isNot));
   }
+  // `at least 3 times, last time over 60 days ago` are two lines.
+  if (limit && pick) segment.refuse();
   return counted(leaf, limit, pick, isNot);
 }
 
@@ -74,6 +76,9 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
   const words = own.slice(0, at).flatMap(({ text }) => text.split(' '));
   const last = words.at(-1) ?? '';
   const isFor = /^(for|worth)$/i.test(last);
+  // `orders that add up to more than 5,000`
+  if (/\b(add(ing)?|sum) up to$|\b(amount|come) to$|\btotal$/i.test(own.find((chunk) => meaningOf(chunk, 'signal'))?.text ?? ''))
+    return 'all';
   const isLarge = Math.max(...[limit.value].flat()) >= WORTH_FROM;
   const isThing = (word: string): boolean => ONE_THING.test(word) || /^(something|anything)$/i.test(word);
   const head = own.find((chunk) => meaningOf(chunk, 'signal'));
@@ -84,8 +89,13 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
     !/^(did|do|does|to|n't|not)$/i.test(segment.chunks[segment.chunks.indexOf(head) - 1]?.text ?? '');
   const most = own.find(({ text }) => /^(big|bigger|biggest|large|larger|largest|high|highest)$/i.test(text));
   if (isNoun || (most && words.some((word) => THINGS.test(word)))) segment.use(most);
+  // `left the checkout with more than 1,000 in the basket`
+  const isLeft = /^(left|abandoned)\b/i.test(head?.text ?? '') && /^with$/i.test(last);
   const isOne =
-    isNoun || (head !== undefined && /\ba deal$/i.test(head.text)) || (words.some((word) => ONE.test(word)) && words.some(isThing));
+    isLeft ||
+    isNoun ||
+    (head !== undefined && /\ba deal$/i.test(head.text)) ||
+    (words.some((word) => ONE.test(word)) && words.some(isThing));
   const besides = isFor || /^of$/i.test(last) || isLarge;
   const behind = own
     .slice(at + 1)
@@ -108,6 +118,8 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
 
 function counted(leaf: SignalLeaf, limit: Chunk['limit'], pick: 'first' | 'latest' | undefined, isNot: boolean): Leaf[] {
   if (limit) {
+    // Nothing happens half a time: `at least half of our messages`
+    if (![limit.value].flat().every(Number.isInteger)) return [];
     const count = countOf(limit, isNot);
     return [limit.of === 'days' ? { ...leaf, days: count } : { ...leaf, count }];
   }

@@ -22,6 +22,10 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   const [lapse] = typesOf(phrase, 'plan.lapsed');
   if (type.length === 0 || segment.chunks.some((chunk) => meaningOf(chunk, 'signal') ?? meaningOf(chunk, 'planEnd'))) return undefined;
   segment.head(head);
+  segment.takeWord(/^members? of$/i);
+  segment.takeWord(IN_FORCE);
+  // `new members`, `churned members`: no plan is called so.
+  if (segment.unused().some(({ text }) => NO_NAME.test(text))) segment.refuse();
   const isNot = segment.takeNot();
   const names = namesBefore(segment, head);
   const where = names.length > 0 ? [detailIs('plan', names)] : whereOf(phrase, segment, type, segment.chunks);
@@ -37,6 +41,9 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
     ...(lapse ? { then: { type: lapse, ...withWhere(where), happens: false } } : {}),
   });
 }
+
+const IN_FORCE = /^(active|current|existing|paying)$/i;
+const NO_NAME = /^(new|newest|churned|former|past|old|oldest|lost|loyal|long-time|inactive|lapsed|ex|returning|recent|future|possible)$/i;
 
 /** A place on the ladder, a band or a person is no plan, and a tag that is called by its key is none either. */
 const mayBeName = ({ kind, meanings, text }: Chunk): boolean =>

@@ -14,7 +14,7 @@ type SignalLeaf = LeafOf<'signal'>;
 /** What somebody did, or what was done: how often, when, with which details, and what came of it. */
 export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named: MeaningOf<'signal'>): Condition | undefined {
   segment.head(head);
-  const isByUs = /\b(we|i|nobody|no one|noone|none of us)( have| has| had|'ve)?( not| never| ever| n't)?$/i.test(
+  const isByUs = /\b(we|i|nobody|no one|noone|none of us)( have| has| had|'ve| did| do)?( not| never| ever| ?n't)?$/i.test(
     wordsBefore(segment, head),
   );
   const isFromUs = /\b(repl(y|ies)|answers?|responses?) (at all )?from us\b/i.test(segment.chunks.map((chunk) => chunk.text).join(' '));
@@ -51,6 +51,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (/\b(not|never|n't) (came|come) back( to us)?$/i.test(text)) segment.refuse();
   // Everybody who is here came at some time: back from where is said by what they did before.
   if (/\b(came|come) back\b/i.test(head.text) && !segment.chunks.some(({ kind }) => kind === 'window')) segment.refuse();
+  // `deals that are still open` were not opened.
+  if (/^open$/i.test(head.text) && segment.chunks.some(({ cue }) => cue === 'deal')) segment.refuse();
   // `never bought one`: of what, nobody said.
   if (/\b(not|never|n't) \S+ one$/i.test(text)) segment.refuse();
   // On which days something was done twice is not asked of anything.
@@ -91,7 +93,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (isUnanswered) base = { ...base, type: call.id };
   const where = isUnanswered
     ? [{ path: 'answered', op: 'is no' }]
-    : [...whereOf(phrase, segment, type, beside(kept, segment)), ...channelOf(phrase, type, head)];
+    : [...whereOf(phrase, segment, type, beside(kept, segment)), ...channelOf(phrase, segment, type, head)];
   const isOnly = where.length > 0 && saysOnly(kept.slice(Math.max(0, kept.indexOf(head) - 2)));
   const others = isOnly ? allOthers(where) : undefined;
   if (isOnly && (!others || isNot)) segment.refuse();
@@ -99,6 +101,9 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     ...measured(phrase, segment, { ...base, ...withWhere(where), ...withWithin(within) }, kept, meaning.spent === true, isNot),
     ...(others ? [{ ...base, where: others, count: NEVER, ...withWithin(within) }] : []),
   ];
+  // What lies unopened was sent.
+  const sent = /^un(opened|read|clicked)$/i.test(head.text) ? phrase.catalogue.find('signalType', 'message.sent') : undefined;
+  if (sent) lines.unshift({ kind: 'signal', type: sent.id, ...withWhere(where), ...withWithin(within) });
   segment.passOver(own);
   segment.takeCue('oneOf');
   segment.takeCue('allOf');
@@ -109,6 +114,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     const since: Window = { last: within.olderThan, unit: within.unit };
     return { match: 'all', of: [...lines, { ...base, ...withWhere(where), count: NEVER, within: since }] };
   }
+  if (lines.length === 0) return undefined;
   if (!except) return lines.length === 1 ? lines[0] : { match: 'all', of: lines };
   if (isNot) return undefined;
   const { where: other, within: when = within } = except;
@@ -136,11 +142,20 @@ function allOthers(where: readonly DetailCondition[]): DetailCondition[] | undef
 }
 
 /** `texted us`: by which way somebody wrote, where the verb says it. An email is what is meant anyway. */
-function channelOf({ catalogue }: Phrase, type: SignalTypes, { text }: Chunk): DetailCondition[] {
-  const channel = /\b(text|chatt)ed\b/i.exec(text)?.[1]?.slice(0, 4).toLowerCase();
-  const isWritten = typeof type === 'number' && /^message\.(received|sent)$/.test(catalogue.get('signalType', type)?.key ?? '');
-  return channel !== undefined && isWritten ? [detailIs('channel', [channel])] : [];
+function channelOf(phrase: Phrase, segment: Segment, type: SignalTypes, { text }: Chunk): DetailCondition[] {
+  const keys = phrase.catalogue.signalTypes(type).map((id) => phrase.catalogue.get('signalType', id)?.key ?? '');
+  if (typeof type !== 'number' || !keys.some((key) => key.startsWith('message.'))) return [];
+  const named = segment.unused().find(({ cue, text: said }) => cue !== undefined && BY_A_CHANNEL.test(said));
+  segment.use(named);
+  const by = BY_A_CHANNEL.exec(named?.text ?? text)?.[1]?.toLowerCase();
+  if (by !== undefined) return [detailIs('channel', [by.replace('sms', 'text').replace('-', '')])];
+  const channel = /^message\.(received|sent)$/.test(keys[0] ?? '')
+    ? /\b(text|chatt)ed\b/i.exec(text)?.[1]?.slice(0, 4).toLowerCase()
+    : undefined;
+  return channel === undefined ? [] : [detailIs('channel', [channel])];
 }
+
+const BY_A_CHANNEL = /\b(?:by|via|over) (chat|text|sms|e-?mail)\b/i;
 
 /** `called twice, and nobody picked up`: only calls go unanswered, and only ours. */
 const isCall = ({ catalogue }: Phrase, type: SignalTypes): boolean =>
@@ -203,6 +218,8 @@ function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: Signal
   );
   const not = own[at];
   if (at < 0 || not === undefined || own.slice(at + 1).some((chunk) => chunk.kind === 'not')) return undefined;
+  // `looked at wheels but has no wheel`: what somebody has is nothing that they looked at.
+  if (/^(has|have|had|owns?)$/i.test(own[at - 1]?.text ?? '') && /^no$/i.test(not.text)) segment.refuse();
   const rest = own.slice(at + 1);
   const where = whereOf(phrase, segment, type, rest);
   const hasWindow = own.slice(0, at).some((chunk) => chunk.kind === 'window');

@@ -23,7 +23,7 @@ const LEFT_THINGS: readonly string[] = ['something', 'thing', 'item', 'good', 's
  */
 export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'order.placed':
-    listed(`ordered, order, ordering, bought, buy, buying, purchased, purchase, purchasing, placed, placed an order, made a purchase, made an order,
+    listed(`ordered, order, ordering, bought, buy, buying, purchased, purchase, purchasing, placed, placed their, placed an order, made a purchase, made an order,
     bought something, ordered something, bought anything, ordered anything, shopped, paid for, got an order, buyer, made order`),
   'order.refunded':
     listed(`was refunded, were refunded, refunded, refund, got a refund, got money back, returned an order, sent an order back, returned,
@@ -95,7 +95,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'meeting.held': listed(`met with us, met us, had a meeting, meeting, met, sat down with us, had a meeting with us, been in a meeting`),
   'note.added': listed(`had a note written, note written, has a note, got a note, note added`),
   'post.reacted': listed(
-    `reacted to a post, reacted, liked a post, liked something, liked one of our posts, commented on a post, shared a post, reacted to our post, reacted on social media, liked our post`,
+    `reacted to a post, reacted, liked a post, liked, liked our, liked something, liked one of our posts, commented on a post, commented on, commented on our, shared a post, shared, shared our, shared one of our posts, commented on one of our posts, reacted to our post, reacted on social media, liked our post`,
   ),
   'role.given': listed(`was given a role, given a role, got a role, given the role`),
   'role.taken': listed(`had a role taken, lost a role, role taken, lost the role`),
@@ -149,7 +149,7 @@ export const NOTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly st
 
 /** What money went by: their sum is asked. */
 export const SPENT_WORDS = listed(
-  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender, big spender, high spender, top spender`,
+  `spent, spend, spending, paid, order value, worth of orders, revenue, purchases worth, orders worth, turnover with us, spent in total, total spend, spender, big spender, high spender, top spender, order add up to, order that add up to, purchase add up to, purchase that add up to, order adding up to, order come to, order sum up to, order amount to, order total`,
 );
 
 /** How it is said that a plan comes to its end. */

@@ -1,0 +1,61 @@
+import { type Chunk } from './chunks.ts';
+import { type Phrase } from './lines/phrase.ts';
+import { isPlan } from './lines/plans.ts';
+import { meaningOf } from './segment.ts';
+import { stem } from './tokens.ts';
+import { GENERAL_NOUNS } from './words/language.ts';
+
+/** `we emailed this month who did not open`: a time with nothing that joins it to what follows belongs to what stands before it. */
+export const isAfterthought = (chunks: readonly Chunk[], start: number): boolean =>
+  chunks[start]?.kind === 'window' && chunks[start - 1]?.kind !== 'joint' && chunks.slice(start + 1).some(({ kind }) => kind === 'thing');
+
+/** Whether a word says what somebody is: `customer`, `decider` */
+const isSomebody = (chunk: Chunk | undefined, { catalogue }: Pick<Phrase, 'catalogue'>): boolean =>
+  chunk?.meanings.some(
+    (each) =>
+      ['stage', 'tag', 'band'].includes(each.kind) || (each.kind === 'option' && catalogue.body('field', each.field)?.of === 'contact'),
+  ) ?? false;
+
+const BY = /^(by|via)$/i;
+/** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
+export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue' | 'of'>): boolean => {
+  const [verb, name] = [chunks[start - 1], chunks[start]];
+  // `a decider who opened a message`: the same person is meant, and not anybody of the company.
+  const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
+  if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
+  const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
+  // `bought nothing but clay`: neither of the two says it alone.
+  if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;
+  // `last purchase was a kiln`: that is what was bought.
+  const last = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
+  const until = chunks.findIndex(({ kind }, at) => at >= start && kind !== 'filler');
+  const isPicked = last > 0 && /^(first|latest)$/.test(chunks[last - 1]?.cue ?? '');
+  if (
+    isPicked &&
+    meaningOf(chunks[last] as Chunk, 'signal') &&
+    chunks.slice(last + 1, until).some(({ text }) => /^(was|were|is)$/i.test(text))
+  )
+    return true;
+  if (isOfAField(chunks, start)) return true;
+  // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
+  if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
+  if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;
+  // `visited wheels not kilns`: it is not the wheels that they did not visit.
+  if (verb?.kind === 'not' && /^not$/i.test(said)) return true;
+  // `consent by phone`: no channel that there is.
+  if (chunks[start - (BY.test(said) ? 2 : 1)]?.cue === 'consent' && (BY.test(said) || BY.test(name?.text ?? ''))) return true;
+  // `started a form`: any form, and not how somebody came.
+  const isGeneral = GENERAL_NOUNS.has(stem(name?.text.split(' ').at(-1) ?? ''));
+  const isName =
+    name?.kind === 'thing' && (isGeneral || name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail'));
+  return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
+};
+
+/** `first campaign is spring`, `plan is Kiln`: what stands behind the "is" is what a fact is, whatever else is called so. */
+function isOfAField(chunks: readonly Chunk[], start: number): boolean {
+  const at = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
+  const next = chunks.findIndex(({ kind }, index) => index >= start && kind !== 'filler');
+  const head = chunks[at];
+  const isNamed = head && (meaningOf(head, 'field') ?? isPlan(head));
+  return Boolean(isNamed) && next >= 0 && chunks.slice(at + 1, next).some(({ text }) => /^(is|are|=|:)$/i.test(text));
+}
