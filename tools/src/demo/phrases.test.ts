@@ -201,6 +201,16 @@ describe('what people type about companies', () => {
     ['people who are not customers', 'at least 1 contact for whom (none of: stage is customer)'],
     ['at least 5 contacts and an open deal', 'all[at least 5 contacts for whom (all of:) ; at least 1 deal where outcome is open]'],
     ['trade fit good and no regular contacts', 'all[Trade fit is good ; no contacts for whom (stage is regular)]'],
+    [
+      'a decider who opened a message this week',
+      'at least 1 contact for whom (all of: part in the purchase is decider; opened a message at least once from 2026-11-23 until 2026-11-30)',
+    ],
+    [
+      'seats over 40 and a decider who opened a message',
+      "all[company's seats more than 40 ; at least 1 contact for whom (all of: part in the purchase is decider; opened a message at least once ever)]",
+    ],
+    ['two customers who never ordered', 'at least 2 contacts for whom (all of: stage is customer; ordered never ever)'],
+    ['open tableware deals', 'at least 1 deal where pipeline is tableware and where outcome is open'],
     ['cafés who ordered this year', "all[company's sector is café ; ordered at least once from 2026-01-01 until 2027-01-01]"],
   ])('%s', (phrase, meaning) => {
     const [first] = readPhrase(phrase, catalogue, { of: 'company', now: NOW }).readings;
@@ -213,7 +223,6 @@ describe('what people type about companies', () => {
     'not in Places that fit',
     'florists added last month',
     'all contacts are customers',
-    'seats over 40 and a decider who opened a message',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readPhrase(phrase, catalogue, { of: 'company', now: NOW }).readings.filter(({ unread }) => unread.length === 0)).toEqual([]);
   });

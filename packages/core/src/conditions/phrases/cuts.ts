@@ -16,6 +16,7 @@ const isSomebody = (chunk: Chunk | undefined, { catalogue }: Pick<Phrase, 'catal
       ['stage', 'tag', 'band'].includes(each.kind) || (each.kind === 'option' && catalogue.body('field', each.field)?.of === 'contact'),
   ) ?? false;
 
+const LACKING = /^(without|w\/o|no|lacks?|lacking|except|excluding)$/i;
 const BY = /^(by|via)$/i;
 /** `started Find your clay`: what stands right behind a verb is what was started, and no line of its own. */
 export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue' | 'of'>): boolean => {
@@ -37,6 +38,8 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   )
     return true;
   if (isOfAField(chunks, start)) return true;
+  // `members of Glaze keepers without a phone`: it is the phone that they are without.
+  if (name?.kind !== 'joint' && LACKING.test(chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler')?.text ?? '')) return true;
   // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
   if (/^consent$/i.test(name?.text ?? '') && verb?.kind === 'thing') return true;
   if (/^about$/i.test(said) || /^about$/i.test(name?.text ?? '') || (/^at$/i.test(name?.text ?? '') && /^once$/i.test(next))) return true;

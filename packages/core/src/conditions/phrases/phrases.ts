@@ -73,10 +73,26 @@ export function readPhrase(
   };
   const apart = withoutBoth(chunksOf(tokens, lexicon, today, true)).chunks;
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
-  const read = cuts.flatMap((cut) => {
+  const readWhole = (cut: readonly Chunk[]): LineReading[] => {
     const parted = inLines(cut, phrase, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
-  });
+  };
+  const readCut = (cut: readonly Chunk[]): LineReading[] => {
+    const none = noneOf(cut);
+    if (!none) return readWhole(cut);
+    const isWhole = ({ unread }: LineReading): boolean => unread.length === 0;
+    const before =
+      none.before.length > 0
+        ? readWhole(none.before)
+            .filter(isWhole)
+            .sort((a, b) => b.score - a.score)[0]
+        : undefined;
+    if (none.before.length > 0 && !before) return [];
+    return readWhole(none.listed)
+      .filter(isWhole)
+      .map((reading) => noneHolds(reading, before));
+  };
+  const read = cuts.flatMap(readCut);
   const normal = (isOneAlone ? read.flatMap(oneAlone) : read)
     .filter(({ score }) => score > 0)
     .sort((a, b) => b.score - a.score)
@@ -89,6 +105,23 @@ export function readPhrase(
   const readings = normal.filter((_, index) => written.indexOf(written[index] ?? '') === index).slice(0, MOST_READINGS);
   const isClear = readings.length > 0 || unknown.length > 0;
   return { readings, unknown, inTheWay: isClear ? [] : notFitting(phrase, chunks), isHalfTyped };
+}
+
+/** `customers in none of Glaze keepers, Price-shy and keen`: what is said before it, and what is listed, whatever parts that. */
+function noneOf(chunks: readonly Chunk[]): { readonly before: readonly Chunk[]; readonly listed: readonly Chunk[] } | undefined {
+  const at = chunks.findIndex(({ text }, index) => /^none$/i.test(text) && /^of$/i.test(chunks[index + 1]?.text ?? ''));
+  const listed = chunks.slice(at + 2).map((chunk): Chunk => (chunk.joint === 'and' ? { ...chunk, joint: 'or', text: 'or' } : chunk));
+  // `opened none of our messages`: nothing is listed.
+  if (at < 0 || !listed.some(({ joint }) => joint === 'or')) return undefined;
+  const isSaid = chunks.slice(0, at).some(({ kind }) => kind !== 'filler' && kind !== 'cue');
+  return isSaid ? { before: chunks.slice(0, at), listed } : { before: [], listed: [...chunks.slice(0, at), ...listed] };
+}
+
+/** All of them, none of which holds. */
+function noneHolds({ condition, ...reading }: LineReading, before: LineReading | undefined): LineReading {
+  const none: Condition = { match: 'none', of: isGroup(condition) && condition.match === 'any' ? condition.of : [condition] };
+  if (!before) return { ...reading, condition: none };
+  return { ...reading, score: reading.score + before.score, condition: { match: 'all', of: [before.condition, none] } };
 }
 
 /** `throws or builds by hand, but not both`: what stands before, and whether only one of the two is to hold. */

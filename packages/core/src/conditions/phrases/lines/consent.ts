@@ -23,14 +23,14 @@ function dated(
     channels,
   }: { readonly isNot: boolean; readonly isWithdrawn: boolean; readonly channels: readonly ConsentChannel[] },
 ): Condition | undefined {
-  const isDone = segment.chunks.some(({ cue, text }) => (cue === 'consent' || cue === 'withdrawn') && DONE.test(text));
+  const isDone = segment.chunks.some(({ cue, text }) => (cue === 'consent' || cue === 'withdrawn' || cue === 'filled') && DONE.test(text));
   const type = catalogue.find('signalType', isWithdrawn ? 'consent.withdrawn' : 'consent.given');
   const within = isDone && type ? segment.takeWindow() : undefined;
   if (!type || within === undefined) return undefined;
   const where = channels.length > 0 ? { where: [detailIs('channel', channels)] } : {};
   return { kind: 'signal', type: type.id, ...where, ...(isNot ? { count: NEVER } : {}), within };
 }
-const DONE = /^(opted|consented|subscribed|agreed|gave|withdrew|revoked|unsubscribed)\b/i;
+const DONE = /^(opted|consented|subscribed|agreed|gave|withdrew|revoked|unsubscribed|given|withdrawn)\b/i;
 
 /** `subscribed to the newsletter`, `no consent to email or text` */
 export function consentLine({ catalogue }: Phrase, segment: Segment): Condition | undefined {

@@ -23,8 +23,7 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   const opened = openedAgo(segment);
   segment.takeWord(/^(amount|worth|value)$/i);
   const limit = segment.takeLimit();
-  const isMoney =
-    limit !== undefined && (limit.of === 'money' || (!counted && typeof limit.value === 'number' && limit.value >= WORTH_FROM));
+  const isMoney = limit !== undefined && (limit.of === 'money' || (!counted && Math.max(...[limit.value].flat()) >= WORTH_FROM));
   const stages = segment.unused().flatMap((chunk) => {
     const key = dealStage(phrase, chunk.text);
     return key === undefined ? [] : [{ chunk, key }];

@@ -94,6 +94,9 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
   // `cancelled a class`: that is no plan.
   if (main === 'plan' && texts.some((text) => /\b(class|workshop|lesson|event|order|booking|appointment)(es|s)?$/i.test(text)))
     segment.refuse();
+  // `registered for the next evening`: when that is, nobody said.
+  if (main === 'event' && texts.some((text) => /^(next|last|latest|upcoming|coming|first)( |$)/i.test(text) && !/^\p{Lu}/u.test(text)))
+    segment.refuse();
   // `started a form`: no plan is called so. `given the role member`: a role may be.
   if (main !== 'role' && texts.some((text) => GENERAL_NOUNS.has(stem(text.split(' ').at(-1) ?? '')))) segment.refuse();
   return main ? [detailIs(main, texts)] : [];

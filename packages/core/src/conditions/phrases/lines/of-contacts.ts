@@ -47,7 +47,7 @@ export function contactsReadings(
     return field !== undefined && field.key !== 'added' && field.body.type !== 'text';
   };
   const isTheirs = (condition: Condition): boolean => {
-    if (isGroup(condition)) return condition.of.length > 0 && condition.of.every(isTheirs);
+    if (isGroup(condition)) return condition.of.length > 0 && (condition.of.every(isTheirs) || isOfOne(condition));
     const { kind } = condition;
     if (kind === 'field') return condition.of === 'contact' && (isSaid || isOfPeople(condition.field));
     // Of whom nobody minds it is not clear whether all of them are meant, or one.
@@ -55,7 +55,7 @@ export function contactsReadings(
     if (kind === 'audience') return isSaid && (catalogue.body('audience', condition.audience)?.of ?? 'contact') === 'contact';
     return isSaid || OF_PEOPLE_ALONE.has(kind);
   };
-  return read(inner).flatMap(({ condition, score, unread }) =>
+  return [...read(inner), ...ofOnePerson(inner, read)].flatMap(({ condition, score, unread }) =>
     isTheirs(condition)
       ? [
           {
@@ -67,6 +67,25 @@ export function contactsReadings(
       : [],
   );
 }
+
+/** `a decider who opened a message`: what one person is, and has done. */
+function ofOnePerson(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => readonly LineReading[]): readonly LineReading[] {
+  const at = chunks.findIndex(({ text }) => /^(who|whose)$/i.test(text));
+  if (at < 1 || !chunks.slice(0, at).some(isOfSome)) return [];
+  const [what, done] = [chunks.slice(0, at), chunks.slice(at)].map((part) => {
+    const whole = read(part).filter(({ unread }) => unread.length === 0);
+    return [...whole].sort((a, b) => b.score - a.score)[0];
+  });
+  if (!what || !done || isGroup(what.condition)) return [];
+  return [{ condition: { match: 'all', of: [what.condition, done.condition] }, score: what.score + done.score, unread: [] }];
+}
+
+/** Whether it begins with what somebody is, which is said of no company. */
+const isOfOne = ({ match, of }: Extract<Condition, { of: readonly Condition[] }>): boolean => {
+  const [first] = of;
+  if (match !== 'all' || !first || isGroup(first)) return false;
+  return OF_PEOPLE_ALONE.has(first.kind) || (first.kind === 'field' && first.of === 'contact');
+};
 
 /** Whether a word says what somebody is, of whom there can be several: `customers`, `deciders` */
 const isOfSome = (chunk: Chunk | undefined): boolean =>
