@@ -218,14 +218,12 @@ describe('what people type about companies', () => {
     expect(first && written(first.condition)).toBe(meaning);
   });
 
-  it.each([
-    'unowned',
-    'not in Places that fit',
-    'florists added last month',
-    'all contacts are customers',
-  ])('is rather not read than read as something else: %s', (phrase) => {
-    expect(readPhrase(phrase, catalogue, { of: 'company', now: NOW }).readings.filter(({ unread }) => unread.length === 0)).toEqual([]);
-  });
+  it.each(['unowned', 'not in Places that fit', 'florists added last month', 'all contacts are customers'])(
+    'is rather not read than read as something else: %s',
+    (phrase) => {
+      expect(readPhrase(phrase, catalogue, { of: 'company', now: NOW }).readings.filter(({ unread }) => unread.length === 0)).toEqual([]);
+    },
+  );
 });
 
 describe('what people type about what is there', () => {
