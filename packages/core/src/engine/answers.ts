@@ -1,10 +1,11 @@
 import { readFact } from '../contacts/facts.ts';
 import { countingQuestions, isAnswered, rowsFor, rowsOf, type AnswerRow } from '../forms/answer-map.ts';
-import { mustConfirm } from '../forms/forms.ts';
+import { mustConfirm, type Question } from '../forms/forms.ts';
 import { type Signal } from '../intake/signal.ts';
 import { type Change } from '../ledger/change.ts';
 import { type Definition } from '../settings/definitions.ts';
 import { type TagId } from '../settings/ids.ts';
+import { type TagReason } from '../tags/definition.ts';
 import { ANY, placeOf, reasonOf, type AnswerStep } from './answer-steps.ts';
 import { type Compiled } from './compiled.ts';
 import { type SubjectState } from './state.ts';
@@ -57,30 +58,17 @@ export function answered(compiled: Compiled, state: SubjectState, signal: Signal
 
 /**
  * The tags of the answer map. Tags that were given by other answers to the same question lose that reason; where only the last answer counts,
- * those given by any other answer of the form do. Tags that came from elsewhere go, or give way to another of their family, only where an
- * answer may replace what is known.
+ * those given by any other answer of the form do. An answer that may not replace what is known takes no tag away: where one of those was
+ * given to another answer before, the question stays as it was answered then.
  */
 function mapped(compiled: Compiled, state: SubjectState, given: Answered): readonly Change[] {
-  const { form, answers } = given;
+  const { form } = given;
   const replaces = mayReplace(given);
   const isGiven = (tag: TagId): boolean => replaces || !replacesTag(tag, form.id, state, compiled);
-  const counting = countingQuestions(form.body, answers);
-  const settled = form.body.onlyLast
-    ? counting.size > 0
-      ? form.body.questions
-      : []
-    : form.body.questions.filter(({ key }) => counting.has(key));
-  const taken = new Map(
-    settled.map((question) => [question.key, counting.has(question.key) ? rowsFor(question, answers[question.key]) : []]),
-  );
-  const lost = settled.flatMap((question) =>
-    rowsOf(question)
-      .filter((row) => !taken.get(question.key)?.includes(row))
-      .flatMap((row) =>
-        tagsOf(row).map((tag): Change => ({ kind: 'tag', tag, add: false, reasons: reasonOf(form.id, question.key, row.key) })),
-      ),
-  );
-  const added = settled.flatMap((question) =>
+  const { settled, taken, lost } = settledBy(given);
+  const otherwise = replaces ? new Set<string>() : answeredOtherwise(state, given);
+  const open = settled.filter(({ key }) => !otherwise.has(key));
+  const added = open.flatMap((question) =>
     (taken.get(question.key) ?? []).flatMap((row): readonly Change[] => [
       ...(row.add ?? [])
         .filter(isGiven)
@@ -91,8 +79,43 @@ function mapped(compiled: Compiled, state: SubjectState, given: Answered): reado
   const done = (form.body.doneTags ?? [])
     .filter(isGiven)
     .map((tag): Change => ({ kind: 'tag', tag, add: true, reason: reasonOf(form.id, ANY, ANY) }));
-  return [...lost, ...added, ...done];
+  const gone = replaces ? lost.map(({ tag, reason }): Change => ({ kind: 'tag', tag, add: false, reasons: reason })) : [];
+  return [...gone, ...added, ...done];
 }
+
+interface Settled {
+  /** the questions that an answer settles: those that it counts for, or all of them where only the last answer counts */
+  readonly settled: readonly Question[];
+  /** the rows of the map that it takes, by the key of the question */
+  readonly taken: ReadonlyMap<string, readonly AnswerRow[]>;
+  /** the tags of the others */
+  readonly lost: readonly { readonly question: string; readonly tag: TagId; readonly reason: TagReason }[];
+}
+
+function settledBy({ form, answers }: Answered): Settled {
+  const counting = countingQuestions(form.body, answers);
+  const all = form.body.onlyLast && counting.size > 0;
+  const settled = all ? form.body.questions : form.body.onlyLast ? [] : form.body.questions.filter(({ key }) => counting.has(key));
+  const taken = new Map(
+    settled.map((question) => [question.key, counting.has(question.key) ? rowsFor(question, answers[question.key]) : []]),
+  );
+  const lost = settled.flatMap((question) =>
+    rowsOf(question)
+      .filter((row) => !taken.get(question.key)?.includes(row))
+      .flatMap((row) => tagsOf(row).map((tag) => ({ question: question.key, tag, reason: reasonOf(form.id, question.key, row.key) }))),
+  );
+  return { settled, taken, lost };
+}
+
+/** The keys of the questions that were answered in another way before: of each of them, or of all where only the last answer counts. */
+function answeredOtherwise(state: SubjectState, given: Answered): ReadonlySet<string> {
+  const { settled, lost } = settledBy(given);
+  const held = lost.filter(({ tag, reason }) => isHeldFor(state, tag, reason)).map(({ question }) => question);
+  return new Set(given.form.body.onlyLast && held.length > 0 ? settled.map(({ key }) => key) : held);
+}
+
+const isHeldFor = ({ tags }: SubjectState, tag: TagId, reason: TagReason): boolean =>
+  tags.get(tag)?.reasons.some(({ kind, ref }) => kind === reason.kind && ref === reason.ref) ?? false;
 
 /** Every tag that a row gives, by its list of tags or by what else it does. */
 const tagsOf = ({ add = [], does = [] }: AnswerRow): readonly number[] => [
@@ -112,7 +135,7 @@ export function mappedAgain(compiled: Compiled, state: SubjectState, data: unkno
   return changes.filter((change) => {
     if (change.kind !== 'tag') return true;
     const held = state.tags.get(change.tag);
-    if (change.add) return !held?.reasons.some(({ kind, ref }) => kind === change.reason.kind && ref === change.reason.ref);
+    if (change.add) return !isHeldFor(state, change.tag, change.reason);
     const { reasons } = change;
     return (
       held !== undefined &&
@@ -145,13 +168,17 @@ export function stepsFor(
   const counting = countingQuestions(form.body, answers);
   const ready = form.body.questions
     .filter(({ key }) => counting.has(key))
-    .flatMap((question) => [
-      ...(steps.get(placeOf(question.key, ANY)) ?? []),
-      ...rowsFor(question, answers[question.key]).flatMap((row) => steps.get(placeOf(question.key, row.key)) ?? []),
-    ])
-    .filter(isReady);
-  if (mayReplace(given)) return { form, steps: ready, fills: false };
-  const filling = ready.flatMap((step) => {
+    .flatMap((question) =>
+      [
+        ...(steps.get(placeOf(question.key, ANY)) ?? []),
+        ...rowsFor(question, answers[question.key]).flatMap((row) => steps.get(placeOf(question.key, row.key)) ?? []),
+      ].map((step) => ({ key: question.key, step })),
+    )
+    .filter(({ step }) => isReady(step));
+  if (mayReplace(given)) return { form, steps: ready.map(({ step }) => step), fills: false };
+  const otherwise = answeredOtherwise(state, given);
+  const filling = ready.flatMap(({ key, step }) => {
+    if (step.action.do === 'add tag' && otherwise.has(key)) return [];
     const action = fillingOnly(step.action, form.id, state, compiled);
     return action ? [{ ...step, action }] : [];
   });

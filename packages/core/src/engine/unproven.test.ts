@@ -112,6 +112,56 @@ describe('an answer from whoever typed the address', () => {
     );
   });
 
+  it('leaves the tags that another answer to the same question gave, and gives none beside them', () => {
+    const letters = ['a', 'b', 'c'] as const;
+    const tagged = { a: PLAIN, b: 31, c: 30 };
+    const choices = fc.subarray([...letters]);
+    const answersTo = (one: readonly string[], two: readonly string[]): object => ({
+      form: 'quiz',
+      version: 1,
+      answers: { ...(one.length > 0 ? { one } : {}), ...(two.length > 0 ? { two } : {}) },
+    });
+    const several = (key: string, offset: number) => ({
+      ...{ key, label: key, type: 'several choices', required: false },
+      options: letters.map((letter, n) => ({ key: letter, name: letter, add: [tagged[letters[(n + offset) % 3] ?? 'a']] })),
+    });
+    fc.assert(
+      fc.property(choices, choices, choices, choices, fc.boolean(), (one, two, later, laterTwo, onlyLast) => {
+        const form = definition(200, 'form', 'quiz', 'Quiz', {
+          ...{ intro: '', thanks: '', published: true, onlyLast },
+          questions: [several('one', 0), several('two', 1), { key: 'email', label: 'Email', type: 'email', required: true }],
+        });
+        const compiled = compiledWith(...WORLD, form);
+        const reasons = (state: SubjectState): readonly string[] =>
+          [...state.tags].flatMap(([tag, held]) => held.reasons.map(({ ref }) => `${tag} ${ref}`)).sort();
+        const [state, repeated] = [newcomer(), newcomer()];
+        for (const each of [state, repeated]) send(compiled, each, 'form.answered', answersTo(one, two), NOW + 1_000);
+        const before = reasons(state);
+        send(compiled, state, 'form.answered', { ...answersTo(later, laterTwo), unproven: true }, NOW + 2_000);
+        const after = reasons(state);
+        expect(after).toEqual(expect.arrayContaining([...before]));
+        for (const [key, then, now] of [
+          ['one', one, later],
+          ['two', two, laterTwo],
+        ] as const) {
+          const isOtherwise = then.some((letter) => !now.includes(letter));
+          const given = (all: readonly string[]): readonly string[] => all.filter((each) => each.includes(`200/${key}/`));
+          if (isOtherwise && now.length > 0) expect(given(after)).toEqual(given(before));
+        }
+        send(compiled, repeated, 'form.answered', { ...answersTo(one, two), unproven: true }, NOW + 2_000);
+        expect(reasons(repeated)).toEqual(before);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  it('gives what nobody answered before, and what was answered alike', () => {
+    const compiled = compiledWith(...WORLD, formOf([], [31], false));
+    const state = newcomer();
+    send(compiled, state, 'form.answered', { ...answer, unproven: true }, NOW + 1_000);
+    expect([...state.tags.keys()]).toEqual([31]);
+  });
+
   it('asks their company to take over only what is not known of it', () => {
     const does = [{ do: 'set company field', field: COMPANY_NUMBER, value: 40 }] as unknown as readonly RuleAction[];
     const compiled = compiledWith(...WORLD, formOf(does, [], false));
