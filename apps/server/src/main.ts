@@ -21,7 +21,8 @@ async function main(): Promise<void> {
   const port = Number(process.env['PORT'] ?? 0);
   const host = process.env['SIEVE_HOST'] ?? '127.0.0.1';
   const database = await new Database(databaseUrl).open();
-  await prepareDatabase(database);
+  for (const field of await prepareDatabase(database))
+    log.warn(field, 'a field of the workspace has another key now, since the product has one of its own under the old one');
   const demo = new DemoDoor(process.send && ((asks) => void process.send?.({ asks } satisfies DemoWish)));
   process.on('message', (news: Partial<DemoNews>) => news.demo !== undefined && demo.tell({ demo: news.demo }));
   /** set where the demo lives through its past: the instant at which it begins, in ms */

@@ -2,24 +2,31 @@ import { randomBytes } from 'node:crypto';
 import { builtInFields, builtInSignalTypes, LANGUAGE } from '@eager-sieve/core';
 import { DatabaseClock, iso } from '../engine/clock';
 import { type Database, type Sql } from './database';
+import { freeKeysInUse, type GivenAnotherKey } from './keys-in-use';
 import { sealOlder } from './seal-older';
 
 const NEW_WORKSPACE = { name: 'A new workspace', timeZone: 'Europe/Stockholm', currency: 'SEK' };
 
-/** Runs the migrations and inserts what every workspace has. Idempotent. */
-export async function prepareDatabase(database: Database): Promise<void> {
+/**
+ * Runs the migrations and inserts what every workspace has. Idempotent.
+ *
+ * @returns the fields that were given other keys, since the product brought ones of its own under theirs
+ */
+export async function prepareDatabase(database: Database): Promise<readonly GivenAnotherKey[]> {
   await database.migrate();
   await sealOlder(database, process.env['SIEVE_SECRET']);
   const clock = new DatabaseClock();
   await clock.set(database);
-  await database.withExclusiveEpochLock(async (sql) => {
+  return database.withExclusiveEpochLock(async (sql) => {
     const now = iso(clock.now());
     await sql.query(
       `insert into workspace (id, name, time_zone, currency, secret, made_at) values (1, $1, $2, $3, $4, $5) on conflict do nothing`,
       [NEW_WORKSPACE.name, NEW_WORKSPACE.timeZone, NEW_WORKSPACE.currency, randomBytes(32).toString('base64url'), now],
     );
+    const renamed = await freeKeysInUse(sql, clock.now());
     const added = (await addBuiltIn(sql, 'field', builtInFields, now)) + (await addBuiltIn(sql, 'signalType', builtInSignalTypes, now));
     if (added > 0) await sql.query('update workspace set epoch = epoch + 1 where id = 1');
+    return renamed;
   });
 }
 
