@@ -9,26 +9,77 @@ const PLAY = { 'GET /api/app/play': { isOffered: false, types: [], running: null
 const took = { accepted: 1, duplicates: 0, rejected: [], changed: [] };
 
 describe('the stand-ins', () => {
-  it('send what somebody made up does, without anything that was left empty', async () => {
+  it('let somebody made up take goods off the shelves and pay for them', async () => {
     const { asked } = openPage('/intake/stand-ins', { ...PLAY, [SEND]: took });
     const who = await screen.findByLabelText(/Somebody made up/);
-    const send = screen.getByRole('button', { name: 'Send' });
     await userEvent.type(who, 'ida@real.com');
-    expect(send).toBeDisabled();
+    await userEvent.click(screen.getByRole('button', { name: 'Add Iron oxide' }));
+    expect(screen.getByRole('button', { name: 'Order' })).toBeDisabled();
+    await userEvent.click(screen.getByRole('button', { name: 'Put Iron oxide back' }));
     await userEvent.clear(who);
     await userEvent.type(who, 'ida@place.example');
-    await userEvent.type(screen.getByLabelText('order'), 'W-1');
-    await userEvent.type(screen.getByLabelText('product of item 1'), 'Celadon');
-    await userEvent.click(screen.getByRole('button', { name: '+ item' }));
-    await userEvent.click(screen.getAllByRole('button', { name: 'Leave out' })[1] as HTMLElement);
-    await userEvent.click(send);
+    expect(screen.getByText(/Nothing yet/)).toBeInTheDocument();
+    const order = screen.getByRole('button', { name: 'Order' });
+    expect(order).toBeDisabled();
+    await userEvent.type(screen.getByLabelText('Look for goods'), 'ash');
+    await userEvent.click(screen.getByRole('button', { name: 'Add Ash glaze 1 l' }));
+    await userEvent.clear(screen.getByLabelText('Look for goods'));
+    await userEvent.click(screen.getByRole('button', { name: 'Add Iron oxide' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Add Iron oxide' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Add Kick wheel' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Put Kick wheel back' }));
+    expect(screen.getByText('800 SEK')).toBeInTheDocument();
+    await userEvent.click(order);
     expect(await screen.findByRole('link', { name: 'See what it did' })).toHaveAttribute('href', '/people/ida@place.example');
     expect(asked(SEND)[0]?.body).toMatchObject({
       source: 'shop',
       type: 'order.placed',
       subject: 'ida@place.example',
-      data: { order: 'W-1', items: [{ product: 'Celadon' }], currency: 'SEK' },
+      data: {
+        order: expect.stringMatching(/^T-/) as string,
+        items: [
+          { product: 'Ash glaze 1 l', line: 'glaze', quantity: 1, amount: 520 },
+          { product: 'Iron oxide', line: 'glaze', quantity: 2, amount: 280 },
+        ],
+        amount: 800,
+        currency: 'SEK',
+      },
     });
+    // The next one begins with nothing, and under another number.
+    expect(screen.getByText(/Nothing yet/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Add Iron oxide' }));
+    await userEvent.click(order);
+    const numbers = asked(SEND).map(({ body }) => (body as { data: { order: string } }).data.order);
+    expect(new Set(numbers).size).toBe(2);
+  });
+
+  it('give an order back as it came, each once', async () => {
+    const item = { product: 'Kick wheel', line: 'wheels', quantity: 1, amount: 14_900 };
+    const order = (id: string, type = 'order.placed') => ({
+      ...{ id: Number(id), type, typeName: type, verb: 'ordered', time: '2026-11-20T10:00:00Z', receivedAt: '2026-11-20T10:00:00Z' },
+      ...{
+        source: 'shop',
+        senderId: id,
+        summary: `Order ${id}`,
+        data: { order: id, items: [item], amount: 14_900, currency: 'SEK' },
+        did: [],
+      },
+    });
+    const signals = [order('3', 'order.refunded'), order('3'), order('7')];
+    const { asked } = openPage('/intake/stand-ins', {
+      ...PLAY,
+      [SEND]: took,
+      'GET /api/v1/contacts/ida%40place.example/signals': { signals, after: null },
+    });
+    await userEvent.selectOptions(await screen.findByLabelText('What they do'), 'was refunded');
+    expect(screen.getByText('Say whose order it was.')).toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText(/Somebody made up/), 'ida@place.example');
+    const choices = await screen.findAllByRole('radio');
+    expect(choices).toHaveLength(1);
+    expect(screen.getByRole('button', { name: 'Refund' })).toBeDisabled();
+    await userEvent.click(choices[0] as HTMLElement);
+    await userEvent.click(screen.getByRole('button', { name: 'Refund' }));
+    expect(asked(SEND)[0]?.body).toMatchObject({ type: 'order.refunded', data: { order: '7', items: [item], amount: 14_900 } });
   });
 
   it('take the phone: yes or no is said or not', async () => {
@@ -51,7 +102,9 @@ describe('the stand-ins', () => {
       },
     });
     await userEvent.type(await screen.findByLabelText(/Somebody made up/), 'ida@place.example');
-    await userEvent.click(screen.getByRole('button', { name: 'Send' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Add Kick wheel' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Order' }));
+    expect(screen.getByText('14,900 SEK')).toBeInTheDocument();
     expect(await screen.findByRole('alert')).toHaveTextContent('order: needs order, which every such signal has');
     expect(screen.getByLabelText(/Somebody made up/)).toHaveValue('ida@place.example');
   });

@@ -11,6 +11,8 @@ import { Loading } from '../ui/states';
 import { Tabs } from '../ui/tabs';
 import { DetailsForm, filled, firstDetails, type EnteredDetails } from './details-form';
 import { Play } from './play';
+import { OrderToRefund } from './order-to-refund';
+import { basketOf, Till } from './till';
 
 interface StandIn {
   readonly name: string;
@@ -89,22 +91,46 @@ export default function StandIns() {
   );
 }
 
+/** What the button says of what it does, where that can be said better than that something is sent. */
+const SENDS: Readonly<Record<string, string>> = {
+  'order.placed': 'Order',
+  'checkout.left': 'Leave the checkout',
+  'order.refunded': 'Refund',
+};
+
 /** Addresses under it are nobody's. */
 const MADE_UP = /^[^\s@]+@[^\s@]+\.example$/i;
+
+const BY_THE_TILL: ReadonlySet<string> = new Set(['order.placed', 'checkout.left']);
+
+/** To begin with: an empty basket at the till, which numbers its orders itself. */
+function begun(type: string, catalogue: Catalogue): EnteredDetails {
+  if (!BY_THE_TILL.has(type)) return firstDetails(type, catalogue);
+  return { items: [], ...(type === 'order.placed' ? { order: `T-${crypto.randomUUID().slice(0, 8)}` } : {}) };
+}
 
 function Sender({ standIn: { source, types }, catalogue }: { standIn: StandIn; catalogue: Catalogue }) {
   const [who, setWho] = useState('');
   const [type, setType] = useState(types[0] ?? '');
-  const [details, setDetails] = useState<EnteredDetails>(() => firstDetails(types[0] ?? '', catalogue));
+  const [details, setDetails] = useState<EnteredDetails>(() => begun(types[0] ?? '', catalogue));
   const [send, { data, error, isLoading, reset, originalArgs }] = api.useSendSignalMutation();
   const choices = types.map((key): [string, string] => [key, catalogue.find('signalType', key)?.body.verb ?? key]);
   const refused = data?.rejected.map(faultWords) ?? [];
+  const isTill = BY_THE_TILL.has(type);
+  const isMadeUp = MADE_UP.test(who.trim());
+  const isReady = isMadeUp && (!isTill || basketOf(details).length > 0) && (type !== 'order.refunded' || details['order'] !== undefined);
   return (
     <form
       className="panel mt-3 flex flex-col items-start gap-3 p-3.5"
       onSubmit={(event) => {
         event.preventDefault();
-        void send({ source, type, subject: who.trim(), data: filled(details) });
+        void send({ source, type, subject: who.trim(), data: filled(details) })
+          .unwrap()
+          .then(
+            // What is paid for is out of the basket.
+            ({ accepted }) => accepted > 0 && (isTill || type === 'order.refunded') && setDetails(begun(type, catalogue)),
+            () => undefined,
+          );
       }}
     >
       <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
@@ -128,14 +154,20 @@ function Sender({ standIn: { source, types }, catalogue }: { standIn: StandIn; c
             onPick={(next) => {
               reset();
               setType(next);
-              setDetails(firstDetails(next, catalogue));
+              setDetails(begun(next, catalogue));
             }}
           />
         </Labelled>
       </div>
-      <DetailsForm type={type} catalogue={catalogue} value={details} onChange={setDetails} />
-      <button className="btn btn-sm btn-primary" disabled={isLoading || !MADE_UP.test(who.trim())}>
-        {isLoading ? 'Sending …' : 'Send'}
+      {isTill ? (
+        <Till catalogue={catalogue} value={details} onChange={setDetails} />
+      ) : type === 'order.refunded' ? (
+        <OrderToRefund who={isMadeUp ? who.trim() : undefined} value={details} onPick={setDetails} />
+      ) : (
+        <DetailsForm type={type} catalogue={catalogue} value={details} onChange={setDetails} />
+      )}
+      <button className="btn btn-sm btn-primary" disabled={isLoading || !isReady}>
+        {isLoading ? 'Sending …' : (SENDS[type] ?? 'Send')}
       </button>
       {(error || refused.length > 0) && (
         <p role="alert" className="text-error font-medium">

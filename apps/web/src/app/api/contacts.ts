@@ -13,6 +13,7 @@ export const contactCalls = ({ build, read, pages, change }: Calls) => ({
     ],
   }),
   contactTimeline: pages('contactTimeline', ({ id }) => one('Contact', id), 40),
+  timeline: read('timeline', ({ id }) => one('Contact', id)),
   // Whatever one of its contacts does stands on it.
   companyTimeline: pages('companyTimeline', ['Contact'], 20),
   contactLedger: read('contactLedger', []),
