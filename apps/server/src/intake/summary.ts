@@ -1,4 +1,4 @@
-import { type Catalogue } from '@eager-sieve/core';
+import { groupedMoney, type Catalogue } from '@eager-sieve/core';
 
 const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
 const text = (value: unknown): string => (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
@@ -16,7 +16,7 @@ export function summaryOf(type: string, data: unknown, catalogue: Catalogue): st
       const amount = text(given['amount']);
       return [
         products.slice(0, 3).join(', ') + (products.length > 3 ? ` and ${products.length - 3} more` : ''),
-        amount && `${amount} ${text(given['currency'])}`.trim(),
+        amount && `${groupedMoney(amount)} ${text(given['currency'])}`.trim(),
       ]
         .filter(Boolean)
         .join(' · ');
