@@ -81,7 +81,9 @@ export interface Span {
 /** `30 days`, `a fortnight`, `half a year`, `a year and a half`, `24h`; with `bare`, also `week` alone. */
 export function readSpan(tokens: readonly Token[], at: number, bare = false): Read<Span> | undefined {
   const amount = readAmount(tokens, at);
-  const unitAt = at + (amount?.length ?? 0);
+  // `90+ days`
+  const plus = amount && word(tokens, at + amount.length) === '+' ? 1 : 0;
+  const unitAt = at + (amount?.length ?? 0) + plus;
   const unit = UNITS[word(tokens, unitAt)];
   if (!unit || (!amount && !bare)) return undefined;
   const andHalf = taken(tokens, unitAt + 1, ['and a half']);

@@ -170,6 +170,7 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (limit?.length === longest) return made({ kind: 'limit', limit: limit.value }, longest);
   const alsoMeant = cue?.value === 'withdrawn' && thing?.length === cue.length ? thing.meanings : undefined;
   if (cue && cue.length > 1) return made({ kind: 'cue', cue: cue.value, meanings: alsoMeant }, cue.length);
+  if (/^(!=|<>|≠)$/.test(token.text)) return made({ kind: 'not' }, 1);
   if (token.word === 'other' && tokens[at + 1]?.word === 'than') return made({ kind: 'not' }, 2);
   if (isNegation(token.word)) return made({ kind: 'not', meanings, cue: cue?.value }, 1);
   if (joint) return made({ kind: 'joint', joint, meanings }, 1);
@@ -191,7 +192,7 @@ const isNamed = (
 ): boolean =>
   length === 1 &&
   /^\p{Lu}/u.test(tokens[at]?.text ?? '') &&
-  /^(to|for|at|in|of)$/i.test(tokens[at - 1]?.text ?? '') &&
+  /^(to|for|at|in|of|not|nor)$/i.test(tokens[at - 1]?.text ?? '') &&
   // Where all is written in capitals they say nothing by themselves.
   (!/^\p{Lu}+$/u.test(tokens[at - 1]?.text ?? '') || tokens[at + 1]?.kind === 'word') &&
   meanings.every(({ kind }) => kind === 'signal');
@@ -292,8 +293,17 @@ export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Toda
     });
     at += length;
   }
-  return chunks.map((chunk, index) => (isArticle(chunk, chunks[index - 1], chunks[index + 1]) ? { ...chunk, meanings: [] } : chunk));
+  return chunks.map((chunk, index) => {
+    if (isArticle(chunk, chunks[index - 1], chunks[index + 1])) return { ...chunk, meanings: [] };
+    return isEarlier(chunks, index) ? { ...chunk, cue: 'ever' } : chunk;
+  });
 }
+
+/** `was keen before, now quiet`: before now, since nothing stands behind it. */
+const isEarlier = (chunks: readonly Chunk[], at: number): boolean =>
+  /^before$/i.test(chunks[at]?.text ?? '') &&
+  (chunks[at + 1] === undefined || chunks[at + 1]?.kind === 'joint') &&
+  chunks.slice(0, at).some(({ text }) => /^(was|were|has|have|had)\b/i.test(text));
 
 /** `at a place with grade B`: of a choice that is called A nothing is said. */
 const isArticle = (chunk: Chunk, before: Chunk | undefined, behind: Chunk | undefined): boolean =>

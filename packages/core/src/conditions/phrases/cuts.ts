@@ -38,6 +38,20 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   )
     return true;
   if (isOfAField(chunks, start)) return true;
+  // `suited or later, not customers`, `rose by 10`: they go with what stands before them.
+  if (name?.cue === 'atLeast' && /^(or|and) /i.test(name.text)) return true;
+  if (/^by$/i.test(name?.text ?? '') && next !== '' && chunks[start + 1]?.kind === 'limit') return true;
+  if ((/^by$/i.test(said) || verb?.cue === 'changed') && name?.kind === 'limit') return true;
+  // `cancelled registration`: what was cancelled is no second thing that happened.
+  if (
+    verb &&
+    name &&
+    /ed$/i.test(verb.text) &&
+    !verb.text.includes(' ') &&
+    meaningOf(verb, 'signal') &&
+    /^(registrations?|orders?|purchases?|bookings?|calls?|meetings?|visits?)$/i.test(name.text)
+  )
+    return true;
   // `members of Glaze keepers without a phone`: it is the phone that they are without.
   if (name?.kind !== 'joint' && LACKING.test(chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler')?.text ?? '')) return true;
   // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.

@@ -53,7 +53,7 @@ export function inLines(
       if (said.length === 0) continue;
       if (start > 0 && isOfNothing(said, before, phrase)) continue;
       const inner = meantByOne(said, before);
-      const more = chunks[start]?.kind === 'joint' && joint !== 'or' ? moreOfIt(before, inner) : undefined;
+      const more = chunks[start]?.kind === 'joint' && joint !== 'or' ? moreOfIt(before, inner, joint) : undefined;
       if (more) {
         const score = before.score + more.size;
         if (!chosen || score > chosen.score) chosen = { ...before, ...more.lines, isPutTogether: true, score };
@@ -96,11 +96,19 @@ export function inLines(
 }
 
 /** Behind what happened: how often, `orders over 500, at least 2`, and when it did last, `bought glaze three times, last time in May`. */
-function moreOfIt(before: Parted, chunks: readonly Chunk[]): { readonly lines: Lines; readonly size: number } | undefined {
+function moreOfIt(before: Parted, chunks: readonly Chunk[], joint: Joint): { readonly lines: Lines; readonly size: number } | undefined {
   const last = before.lines.at(-1);
   const [said, when, ...others] = chunks.filter(({ kind }) => kind !== 'filler');
   if (!last || isGroup(last) || last.kind !== 'signal' || last.pick || last.then || !said || others.length > 0) return undefined;
   const size = said.size + (when?.size ?? 0);
+  // `emailed but not opened, last 30 days`: when all of it was.
+  if (joint === 'comma' && when === undefined && said.kind === 'window' && said.window !== undefined && last.within === undefined) {
+    const { window: within } = said;
+    const lines = before.lines.map((line) =>
+      !isGroup(line) && line.kind === 'signal' && line.within === undefined ? { ...line, within } : line,
+    );
+    return { lines: { lines, joints: before.joints }, size };
+  }
   const pick = said.kind === 'cue' && TIME_OF_IT.test(said.text) && (said.cue === 'first' || said.cue === 'latest') ? said.cue : undefined;
   if (pick && when?.kind === 'window' && when.window !== undefined && !isNever(last)) {
     const { type, where } = last;
@@ -161,7 +169,7 @@ function within(before: Parted, condition: Condition, chunks: readonly Chunk[]):
     before.isBare && last !== undefined && !isGroup(last) && last.kind === 'signal' && !isGroup(condition) && condition.kind === 'signal';
   const isTimed =
     chunks.at(-1)?.kind === 'window' &&
-    chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || meaningOf(chunk, 'signal'));
+    chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || chunk.text === ',' || meaningOf(chunk, 'signal'));
   if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
   return { ...before, lines: before.lines.with(-1, { ...last, within: condition.within }) };
 }

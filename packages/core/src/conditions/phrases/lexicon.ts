@@ -62,7 +62,7 @@ export class Lexicon {
       for (const words of baseForms(type)) this.#add(words, meaning);
       if (type.key === 'order.placed') for (const words of SPENT_WORDS) this.#add(words, { ...meaning, spent: true });
     }
-    for (const word of ['unopened', 'unread', 'unclicked']) this.#known.add(word);
+    for (const word of ['unopened', 'unread', 'unclicked', 'skipped', 'linked']) this.#known.add(word);
     for (const type of ['from them', 'from us'] as const)
       for (const words of [...ANYTHING_WORDS[type], ...NOTHING_WORDS[type]]) this.#add(words, { kind: 'signal', type });
     for (const words of PLAN_END_WORDS) this.#add(words, { kind: 'planEnd' });
@@ -147,9 +147,13 @@ export class Lexicon {
       this.#add(pipeline.name, { kind: 'pipeline', key: pipeline.key });
       for (const stage of pipeline.body.stages) for (const token of tokensOf(`${stage.name} ${stage.key}`)) this.#known.add(token.word);
     }
-    for (const message of catalogue.all('message'))
+    const clicked = catalogue.find('signalType', 'message.clicked')?.id;
+    for (const message of catalogue.all('message')) {
+      for (const link of clicked === undefined ? [] : message.body.links)
+        this.#add(link.label, { kind: 'detail', type: clicked as number, path: 'link', value: link.key });
       for (const name of new Set([message.name, message.name.replace(/^(your|our|my|the|an?) /i, '')]))
         this.#add(name, { kind: 'message', key: message.key });
+    }
     for (const form of catalogue.all('form')) {
       this.#named(form, { kind: 'form', key: form.key });
       for (const question of form.body.questions) {

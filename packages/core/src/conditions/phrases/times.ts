@@ -116,7 +116,9 @@ function readAgo(tokens: readonly Token[], at: number): Read<{ readonly span: Sp
   const said = tokens.slice(behind, behind + 3).map((each) => each.word);
   const isSinceLast = /^since( the| their| his| her)? (last|latest)( |$)/.test(said.join(' '));
   const ago = isSinceLast ? 1 : taken(tokens, behind, AGO);
-  return ago > 0 ? { value: { span: old.value, isMore: more > 0 }, length: more + old.length + ago } : undefined;
+  // `30+ days ago`
+  const isMore = more > 0 || tokens.slice(at, behind).some((each) => each.word === '+');
+  return ago > 0 ? { value: { span: old.value, isMore }, length: more + old.length + ago } : undefined;
 }
 
 /** `in the last 30 days`, `last month`, `within the hour` */

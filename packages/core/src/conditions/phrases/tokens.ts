@@ -18,7 +18,7 @@ const ALTERNATIVES: readonly (readonly [Token['kind'] | 'literal', string])[] = 
   ['literal', String.raw`(?<!\S)(?:\.\p{L}|[+@][\p{L}\p{N}])[\p{L}\p{M}\p{N}._-]*`],
   ['email', String.raw`[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)*`],
   ['date', String.raw`\d{4}-\d{2}-\d{2}|\d{1,2}[/.]\d{1,2}[/.]\d{4}`],
-  ['path', String.raw`\/[\p{L}\p{N}_-]+(?:\/[\p{L}\p{N}_-]*)*`],
+  ['path', String.raw`(?<![\p{L}\p{N}])\/[\p{L}\p{N}_-]+(?:\/[\p{L}\p{N}_-]*)*`],
   ['number', String.raw`\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?!\d)(?:\.\d+)?|\d+(?:[.,]\d+)?`],
   ['word', String.raw`w\/o?(?!\S)|\p{L}[\p{L}\p{M}\p{N}]*(?:[._]\p{L}[\p{L}\p{M}\p{N}_-]*)+|[\p{L}\p{M}]+(?:['’]\p{L}+)?`],
   ['sign', String.raw`>=|<=|!=|<>|[^\s]`],
@@ -26,8 +26,14 @@ const ALTERNATIVES: readonly (readonly [Token['kind'] | 'literal', string])[] = 
 const TOKEN = new RegExp(ALTERNATIVES.map(([kind, pattern]) => `(?<${kind}>${pattern})`).join('|'), 'gu');
 const GROUPED = /^\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?:\.\d+)?$/;
 
-/** `1,5` and `1.5` are one and a half; `2 000` and `2,000` are two thousand. */
-const numberOf = (text: string): number => Number(GROUPED.test(text) ? text.replace(/[ ,\u00a0\u202f’']/g, '') : text.replace(',', '.'));
+/** Nobody writes a whole number with three zeros behind its point. */
+const POINTED = /^\d{1,3}(?:\.000)+$/;
+
+/** `1,5` and `1.5` are one and a half; `2 000`, `2,000` and `2.000` are two thousand. */
+const numberOf = (text: string): number =>
+  Number(
+    POINTED.test(text) ? text.replaceAll('.', '') : GROUPED.test(text) ? text.replace(/[ ,\u00a0\u202f’']/g, '') : text.replace(',', '.'),
+  );
 
 /** Folded, without a possessive, in the singular. */
 export function stem(text: string): string {

@@ -14,7 +14,10 @@ export function audienceLine(phrase: Phrase, segment: Segment, head: Chunk, audi
   if (several) return several;
   const isLeft = segment.takeCue('left') || segment.takeCue('lost');
   const isNot = segment.takeNot();
-  const isOnce = saysNever(segment) || segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ text }) => /^(was|were)$/i.test(text));
+  const ever = segment.unused().find(({ window, cue }) => window === 'ever' || cue === 'ever');
+  segment.use(ever);
+  const wasIn = segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ text }) => /^(was|were)$/i.test(text));
+  const isOnce = saysNever(segment) || ever !== undefined || wasIn;
   if (!isLeft && isOnce) return everIn(segment, audience, isNot);
   return noneIf(isNot, {
     kind: 'audience',

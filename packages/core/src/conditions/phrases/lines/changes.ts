@@ -106,6 +106,8 @@ export function bandChange({ catalogue }: Phrase, segment: Segment, scorecard: n
     return band?.kind === 'band' ? band.key : undefined;
   };
   const sides = sidesOf(segment, bandOf);
+  // `crossed 50`: only bands are crossed, and a number of points is no number of times.
+  if (segment.unused().some(({ limit }) => limit && limit.of !== 'times')) segment.refuse();
   const leaf = { kind: 'change', what: 'band', key: scorecard } as const;
   const direction = directionOf(cue);
   const bands = (catalogue.body('scorecard', scorecard)?.bands ?? []).map(({ key }) => key);

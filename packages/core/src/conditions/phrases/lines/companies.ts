@@ -8,6 +8,8 @@ export function companyLine({ catalogue }: Phrase, segment: Segment, head: Chunk
   const field = catalogue.find('field', 'company-name');
   if (!field) return undefined;
   segment.head(head);
+  // `companies without deals`: it is the deals that are not there.
+  if (segment.chunks.some(({ cue }) => cue === 'deal')) segment.refuse();
   const made = (op: string, value?: string): Leaf =>
     ({ kind: 'field', of: 'company', field: field.id, op, ...(value === undefined ? {} : { value }) }) as Leaf;
   const isEmpty = segment.takeCue('empty');

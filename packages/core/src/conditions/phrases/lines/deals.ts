@@ -30,10 +30,12 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   });
   segment.join(stages.map(({ chunk }) => chunk));
   const keys = stages.map(({ key }) => key);
+  // When it was won is told by what happened.
+  const isWon = keys.length === 0 && !isOpen && segment.takeWord(/^won$/i);
   const where: DetailLeaf[] = [
     ...(pipelines.length > 0 ? [detailIs('pipeline', pipelines)] : []),
     ...fields,
-    ...(isOpen ? [detailIs('outcome', ['open'])] : []),
+    ...(isOpen ? [detailIs('outcome', ['open'])] : isWon ? [detailIs('outcome', ['won'])] : []),
     ...(keys.length > 0 ? [detailIs('stage', keys)] : []),
     ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
     ...opened,
@@ -49,7 +51,8 @@ function takeOpen(segment: Segment): boolean {
   const at = segment.chunks.findIndex(({ text }) => /^open$/i.test(text));
   const said = segment.chunks.slice(0, at).findLast(({ text }) => !/^(still|yet|now)$/i.test(text));
   // `deals over 20,000 that are still open`
-  if (at > 0 && /^(is|are|that|which|still)$/i.test(said?.text ?? '') && segment.chunks.slice(0, at).some(({ cue }) => cue === 'deal')) {
+  const isBehind = /^(is|are|that|which|still)$/i.test(said?.text ?? '') || (said?.text === ',' && at === segment.chunks.length - 1);
+  if (at > 0 && isBehind && segment.chunks.slice(0, at).some(({ cue }) => cue === 'deal')) {
     segment.use(segment.chunks[at]);
     return true;
   }

@@ -60,6 +60,13 @@ function knownIn(
     return (isBoth ? values.map((value) => [value]) : [values]).map((some) => ({ some: list, of: [detailIs(inner, some)] }));
   });
 }
+/** `clicked Glossy in Which clay are you?`: which of its links. */
+function linksIn({ catalogue }: Phrase, segment: Segment, type: SignalTypes, own: readonly Chunk[]): DetailCondition[] {
+  const types = new Set(catalogue.signalTypes(type));
+  const links = segment.takeAll('detail', (each) => each.path === 'link' && types.has(each.type), own).map(({ value }) => value);
+  return links.length > 0 ? [detailIs('link', [...new Set(links)])] : [];
+}
+
 /** By which detail a value is meant that stands in several. */
 const placeOf = (path: string): number => (path === 'items.line' ? 0 : path === 'items.product' ? 1 : 2);
 
@@ -72,7 +79,7 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
   const keys = new Set(detailsOf(phrase, type).map((field) => field.key));
   if (keys.has('answers')) return answersIn(phrase, segment, own);
   const messages = keys.has('campaign') ? segment.takeAll('message', () => true, own).map(({ key }) => key) : [];
-  if (messages.length > 0) return [detailIs('campaign', messages)];
+  if (messages.length > 0) return [detailIs('campaign', messages), ...linksIn(phrase, segment, type, own)];
   const known = knownIn(phrase, segment, type, own);
   if (known.length > 0) return known;
   // Messages are all known: another word names none.
@@ -86,6 +93,9 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
     const isBoth = texts.length > 1 && segment.isJoinedBy('and') && !segment.isJoinedBy('or');
     return (isBoth ? texts.map((text) => [text]) : [texts]).map((values) => ({ some: 'items', of: [detailIs(path, values)] }));
   }
+  // `visited both /wheels and /classes`: two visits.
+  if (keys.has('path') && texts.length > 1 && segment.isJoinedBy('and') && !segment.isJoinedBy('or'))
+    return texts.map((text) => ({ path: 'path', op: 'contains', value: text }));
   if (keys.has('path'))
     return [
       texts.length > 1 ? { path: 'path', op: 'contains any of', value: texts } : { path: 'path', op: 'contains', value: texts[0] ?? '' },

@@ -51,7 +51,10 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
       segment.unused().find(({ kind, text }) => kind !== 'thing' && /^(via|through)$/i.test(text)),
     );
   // `first came from a form`
-  if (/^first-/.test(phrase.catalogue.get('field', field)?.key ?? '')) segment.takeCue('first');
+  const isOrigin = /^first-/.test(phrase.catalogue.get('field', field)?.key ?? '');
+  if (isOrigin) segment.takeCue('first');
+  // `tagged by hand`: it is the tag that came so.
+  if (isOrigin && segment.cue('tag')) segment.refuse();
   if (of === 'company') segment.takeCue('company');
   const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
   const changed = fieldChange(segment, field, body);
@@ -123,7 +126,10 @@ function alsoNamed(
 /** `has email and phone`: facts of which nothing more is asked than that they are known. */
 function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): readonly Leaf[] | undefined {
   const isNamed = ({ meanings }: Chunk): boolean => meanings.some(({ kind }) => kind === 'field');
-  if (!segment.chunks.every((chunk) => chunk.kind === 'filler' || chunk.kind === 'joint' || isNamed(chunk))) return undefined;
+  if (
+    !segment.chunks.every((chunk) => (chunk.kind === 'filler' && chunk.meanings.length === 0) || chunk.kind === 'joint' || isNamed(chunk))
+  )
+    return undefined;
   // `campaign is kiln`: of a fact it is said what it is.
   if (!segment.chunks.some(({ kind }) => kind === 'joint')) return undefined;
   const others = alsoNamed(phrase, segment, head);
@@ -171,6 +177,12 @@ function takeFor(segment: Segment, name: string): Pick<Limit, 'op' | 'value'> | 
   return 'last' in window ? { op: /^for (\d|an? )/i.test(chunk.text) ? '>=' : '<', value: window.last } : undefined;
 }
 
+/** Behind an "is" stands what a fact is; without one it may stand before its name, too: `Hollin city` */
+function whereItIsSaid({ chunks }: Segment, head: Chunk): readonly Chunk[] {
+  const behind = chunks.slice(chunks.indexOf(head) + 1);
+  return behind.some(({ text }) => /^(is|are|=|:)$/i.test(text)) ? behind : chunks;
+}
+
 const isSomethingElse = (chunk: Chunk, segment: Segment): boolean =>
   segment.isUsed(chunk) && chunk.meanings.some(({ kind }) => kind === 'option' || kind === 'stage' || kind === 'tag' || kind === 'band');
 
@@ -181,7 +193,7 @@ function textTest(segment: Segment, made: Made, field: number, head: Chunk | und
   const isOfField = (chunk: Chunk): boolean => chunk.meanings.some((each) => each.kind === 'value' && each.field === field);
   // Without its name a field is meant only by what is known to stand in it.
   const texts = head
-    ? segment.takeTexts(segment.chunks, isOfField)
+    ? segment.takeTexts(whereItIsSaid(segment, head), isOfField)
     : segment.takeAll('value', (each) => each.field === field).map(({ value }) => value);
   // `deciders at places with an open deal`: what they are is no town.
   if (head && segment.chunks.slice(0, segment.chunks.indexOf(head)).some((chunk) => isSomethingElse(chunk, segment) && !isOfField(chunk)))

@@ -104,7 +104,7 @@ export function laterLine(phrase: Phrase, segment: Segment, head: Chunk, meaning
   const mark = chunks[at];
   const soon = chunks[at - 1]?.isOpen ? chunks[at - 1] : undefined;
   const second = chunks.slice(at + 1).find(({ kind }) => kind !== 'filler');
-  const named = second && signalIn(phrase, second, chunks.slice(chunks.indexOf(second) + 1));
+  const named = second && signalIn(phrase, second, chunks.slice(chunks.indexOf(second) + 1), kindOf(phrase, meaning));
   const first = named?.meaning;
   if (!mark || !second || !first || typeof meaning.type !== 'number' || typeof first.type !== 'number') return undefined;
   if (!soon && /^of$/i.test(mark.text)) return undefined;
@@ -128,22 +128,44 @@ export function laterLine(phrase: Phrase, segment: Segment, head: Chunk, meaning
   };
 }
 
-/** What a word tells of that happened, in the form in which it stands behind "after", with what belongs to it: `opening`, `signing up for` */
+/** What verbs without -ed are in the past, by what stands before their -ing. */
+const PAST: Readonly<Record<string, string>> = {
+  tak: 'took',
+  com: 'came',
+  go: 'went',
+  leav: 'left',
+  writ: 'wrote',
+  see: 'saw',
+  hav: 'had',
+  mak: 'made',
+};
+
+/** Of what a signal tells, like a course or a plan: by this the key of its type begins. */
+const kindOf = ({ catalogue }: Pick<Phrase, 'catalogue'>, { type }: MeaningOf<'signal'>): string | undefined =>
+  typeof type === 'number' ? catalogue.get('signalType', type)?.key.split('.')[0] : undefined;
+
+/**
+ * What a word tells of that happened, in the form in which it stands behind "after", with what belongs to it: `opening`, `signing up for`
+ *
+ * @param kind of what it rather tells, where a word says it of several
+ */
 function signalIn(
   { catalogue }: Phrase,
   chunk: Chunk,
   behind: readonly Chunk[],
+  kind?: string,
 ): { readonly meaning: MeaningOf<'signal'>; readonly size: number } | undefined {
   const named = meaningOf(chunk, 'signal');
   const stem = /^(\w{2,})ing$/i.exec(chunk.text)?.[1]?.toLowerCase();
   if (named || stem === undefined) return named && { meaning: named, size: 1 };
   const lexicon = lexiconOf(catalogue);
-  for (const form of [`${stem}ed`, `${stem}d`, stem])
+  for (const form of [PAST[stem] ?? `${stem}ed`, `${stem}d`, stem])
     for (const size of [3, 2, 1]) {
       const said = [form, ...behind.slice(0, size - 1).map(({ text }) => text)];
       const tokens = tokensOf(said.join(' '));
       const found = lexicon.find(tokens, 0);
-      const meaning = found?.meanings.find((each): each is MeaningOf<'signal'> => each.kind === 'signal');
+      const meanings = found?.meanings.filter((each): each is MeaningOf<'signal'> => each.kind === 'signal') ?? [];
+      const meaning = meanings.find((each) => kind !== undefined && kindOf({ catalogue }, each) === kind) ?? meanings[0];
       if (meaning && found?.length === tokens.length) return { meaning, size };
     }
   return undefined;

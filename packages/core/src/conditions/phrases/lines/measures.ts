@@ -41,15 +41,19 @@ export function measured(
     const { op, value } = limit;
     return [{ ...leaf, sum: { path: 'amount', op: turnedIf(isNot, limit.isSaid ? op : '>='), value } }];
   }
-  const items = (leaf.where ?? []).filter((each) => 'some' in each && each.some === 'items');
+  const items = (leaf.where ?? []).filter((each) => ('some' in each && each.some === 'items') || ('path' in each && each.path === 'path'));
   if (items.length > 1) {
     const others = (leaf.where ?? []).filter((each) => !items.includes(each));
     return items.flatMap((item) => counted({ ...leaf, where: [...others, item] }, limit, pick, isNot));
   }
+  // Nothing is opened twenty thousand times.
+  if (limit && limit.of === undefined && !hasAmount && Math.max(...[limit.value].flat()) >= MOST_TIMES) segment.refuse();
   // `at least 3 times, last time over 60 days ago` are two lines.
   if (limit && pick) segment.refuse();
   return counted(leaf, limit, pick, isNot);
 }
+
+const MOST_TIMES = 5_000;
 
 /** `five orders or more`: behind what is counted. */
 function orMore(segment: Segment, own: readonly Chunk[], limit: Chunk['limit']): Chunk['limit'] {
@@ -76,6 +80,8 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
   const words = own.slice(0, at).flatMap(({ text }) => text.split(' '));
   const last = words.at(-1) ?? '';
   const isFor = /^(for|worth)$/i.test(last);
+  // `more than 100 orders` are so many.
+  if (limit.of === undefined && THINGS.test(own[at + 1]?.text ?? '') && meaningOf(own[at + 1] as Chunk, 'signal')) return undefined;
   // `orders that add up to more than 5,000`
   if (/\b(add(ing)?|sum) up to$|\b(amount|come) to$|\btotal$/i.test(own.find((chunk) => meaningOf(chunk, 'signal'))?.text ?? ''))
     return 'all';

@@ -42,7 +42,7 @@ export const turnedIf = (isNot: boolean, op: NumberOp): NumberOp => (isNot ? (TU
 
 /** How often: a bare number is at least so often. */
 export const countOf = (limit: Limit, isNot = false): Count => ({
-  op: turnedIf(isNot, limit.isSaid ? limit.op : '>='),
+  op: turnedIf(isNot, limit.isSaid || limit.value === 0 ? limit.op : '>='),
   value: limit.value,
 });
 

@@ -20,7 +20,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const isFromUs = /\b(repl(y|ies)|answers?|responses?) (at all )?from us\b/i.test(segment.chunks.map((chunk) => chunk.text).join(' '));
   // Who was not called was not called by us.
   const isOfThem = /^them$/i.test(segment.chunks[segment.chunks.indexOf(head) + 1]?.text ?? '');
-  const isPassive = /\bnot$/i.test(wordsBefore(segment, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
+  const isPassive =
+    /\b(not|last|latest|(was|were|is|are)n't)$/i.test(wordsBefore(segment, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
   const meaning = isByUs || isPassive || isOfThem || isFromUs ? byUs(phrase, named) : named;
   // `people to call`: nobody says that they were.
   if (

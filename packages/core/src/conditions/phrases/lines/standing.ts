@@ -109,7 +109,8 @@ function stagesFrom({ catalogue }: Phrase, ends: readonly number[]): readonly nu
 function onceSaid(segment: Segment): 'no more' | 'ever' | undefined {
   const ever = segment.cue('ever');
   if (segment.takeCue('lost') || (ever && NO_MORE.test(ever.text) && segment.takeCue('ever'))) return 'no more';
-  return segment.takeCue('ever') || saysNever(segment) ? 'ever' : undefined;
+  const was = segment.chunks.some(({ kind, text }) => kind === 'filler' && /^(was|were)$/i.test(text));
+  return segment.takeCue('ever') || saysNever(segment) || was ? 'ever' : undefined;
 }
 
 /** Who never was is not, and was not before. */
@@ -136,10 +137,11 @@ const NO_MORE = /^(used to|once had|former|previously|in the past|before now)/i;
 /** `was in talks but is a customer now`, `quiet now, was eager`: nobody stands at two places at once, so that it went from one to the other. */
 function turned<Place>(segment: Segment, [first, second]: readonly Place[]): { readonly from: Place; readonly to: Place } | undefined {
   const indexOf = (words: RegExp): number => segment.chunks.findIndex(({ text }) => words.test(text));
-  const was = indexOf(/^(was|were|had been)$/i);
+  const was = indexOf(/^(was|were|had been|used to be|formerly|previously)$/i);
   const but = segment.chunks.findIndex(({ kind, text }) => kind === 'joint' && /^but$/i.test(text));
   const at = but >= 0 ? but : was >= 0 ? indexOf(/^(is |are )?(now|currently|today|these days)$/i) : -1;
   if (at < 0 || first === undefined || second === undefined) return undefined;
+  segment.takeCue('ever');
   return was > at ? { from: second, to: first } : { from: first, to: second };
 }
 
@@ -219,6 +221,11 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
   if (named.length === 0 && /^(is )?interested in /i.test(head?.text ?? '')) return interestIn(phrase, scorecard, isNot);
   const [key, ...others] = named;
   if (key === undefined || (others.length > 0 && how)) return undefined;
+  const change = others.length === 1 ? turned(segment, named) : undefined;
+  if (change) {
+    const left: Leaf = { kind: 'change', what: 'band', key: scorecard, from: [change.from] };
+    return isNot ? undefined : { match: 'all', of: [left, { kind: 'band', scorecard, op: 'is', value: change.to }] };
+  }
   if (once)
     return segment.isJoinedBy('and')
       ? undefined
@@ -228,11 +235,6 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
           once,
           isNot,
         );
-  const change = others.length === 1 ? turned(segment, named) : undefined;
-  if (change) {
-    const left: Leaf = { kind: 'change', what: 'band', key: scorecard, from: [change.from] };
-    return isNot ? undefined : { match: 'all', of: [left, { kind: 'band', scorecard, op: 'is', value: change.to }] };
-  }
   const bands = (phrase.catalogue.body('scorecard', scorecard)?.bands ?? []).map((band) => band.key);
   const at = bands.indexOf(key);
   const keys = { atLeast: bands.slice(at), above: bands.slice(at + 1), below: bands.slice(0, at), alone: named }[how ?? 'alone'];

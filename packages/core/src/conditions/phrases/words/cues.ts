@@ -48,7 +48,7 @@ const WORDS = {
   contains: `contains, contain, containing, includes, include, like, matches, mention, mentions`,
   starts: `starts with, start with, begins with, begin with, beginning with, starting with`,
   ends: `ends with, end with, ending with, ends in, ending in, end in`,
-  company: `company, company's, their company, firm, business, works at, work at, at place, at a place, work for, works for, from a`,
+  company: `company, company's, their company, firm, business, works at, work at, linked to, linked with, attached to, at place, at a place, work for, works for, from a`,
   product: `product, the product`,
   line: `line, from line, product line, of line, from the line, whose line is, from product line, item whose line is`,
   yes: `yes, true`,

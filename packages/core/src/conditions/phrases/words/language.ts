@@ -1,7 +1,7 @@
 /** Words that say nothing by themselves. */
 export const FILLERS: ReadonlySet<string> = new Set(
   `who whom people person contact everyone everybody anyone anybody those all that which have has having is are was were be being been a an the to of
-   for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so
+   utm for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining

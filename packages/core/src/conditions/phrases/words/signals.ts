@@ -132,7 +132,7 @@ export const ANYTHING_WORDS: Readonly<Record<'from them' | 'from us', readonly s
     showed any sign of life, any activity, activity, moved at all, engaged, engaged with us, signal, any signal, heard from, heard from them, did a thing, heard anything from them,
     got in touch or did anything, been seen, was seen, were seen, seen, been around, was around, showed up at all, been in touch, was in touch, came back, come back, came back to us`),
   'from us':
-    listed(`heard from us, heard anything from us, hear from us, contacted by us, was contacted, were contacted, been contacted, we contacted,
+    listed(`heard from us, heard anything from us, hear from us, contacted by us, contacted, was contacted, were contacted, been contacted, we contacted,
     we reached out to, we wrote to or called, approached by us, we have contacted, touched by us, got anything from us`),
 };
 
