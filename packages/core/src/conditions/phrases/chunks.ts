@@ -121,6 +121,11 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     return made({ kind: 'cue', cue: 'first' }, firstTime[0].split(' ').length - 1);
   // `wants texts but no email`: to what somebody agreed.
   if (/^wants?$/.test(token.word) && isOfAChannel(tokens, at + 1)) return made({ kind: 'cue', cue: 'consent' }, 1);
+  // `nobody's customers`, `customers of nobody`
+  if (/^nobody['’]s$/i.test(token.text) || (token.word === 'nobody' && tokens[at - 1]?.word === 'of'))
+    return made({ kind: 'cue', cue: 'unowned' }, 1);
+  const year = yearAgain(tokens, at);
+  if (year !== undefined) return made({ kind: 'window', window: { from: `${year}-01-01`, to: `${year + 1}-01-01` } }, 1);
   // `unopened Your glaze shelf`
   const undone = /^un(opened|read|clicked)$/.exec(token.word)?.[1];
   const done = undone === undefined ? undefined : lexicon.find([{ ...token, word: undone }], 0);
@@ -212,6 +217,14 @@ const isOfAChannel = (tokens: readonly Token[], at: number): boolean => {
   const cue = readCue(tokens, at + (/^(our|no|to)$/.test(tokens[at]?.word ?? '') ? 1 : 0));
   return cue?.value === 'email' || cue?.value === 'textChannel' || cue?.value === 'chat';
 };
+
+/** `ordered in 2024 and 2025`: behind a year another number of that kind is one, too. */
+function yearAgain(tokens: readonly Token[], at: number): number | undefined {
+  const isYear = (token: Token | undefined): boolean => token?.kind === 'number' && /^(19|20)\d\d$/.test(token.text);
+  const before = at - (tokens[at - 1]?.word === 'in' ? 3 : 2);
+  const isJoined = JOINTS.has(tokens[before + 1]?.word ?? '') && isYear(tokens[before]) && tokens[before - 1]?.word === 'in';
+  return isYear(tokens[at]) && isJoined ? Number(tokens[at]?.text) : undefined;
+}
 
 /** Whether nothing more is said behind it. */
 const isLast = (tokens: readonly Token[], at: number): boolean =>

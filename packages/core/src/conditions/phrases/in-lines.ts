@@ -293,8 +293,8 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
   while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
     if (chunks[start]?.joint === 'or') joint = 'or';
     else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma') joint = 'and';
-    // Whether we did it or they did is part of what is said.
-    if (/^we$/i.test(chunks[start]?.text ?? '')) break;
+    // Whether we did it or they did is part of what is said, and so is that it was.
+    if (/^(we|was|were)$/i.test(chunks[start]?.text ?? '')) break;
     start += 1;
   }
   let end = chunks.length;

@@ -117,6 +117,8 @@ function onceSaid(segment: Segment): 'no more' | 'ever' | undefined {
 export const saysNever = (segment: Segment): boolean => segment.chunks.some(({ kind, text }) => kind === 'not' && /^never$/i.test(text));
 
 function onceAt(segment: Segment, stages: readonly number[], once: 'no more' | 'ever', isNot: boolean): Condition | undefined {
+  // `customers who were regulars`: the one is so now, the other was.
+  if (stages.length > 1 && segment.chunks.slice(1).some(({ text }) => /^(who|that|which)$/i.test(text))) segment.refuse();
   const left: Leaf = { kind: 'change', what: 'stage', from: [...stages], ...withWithin(segment.takeWindow()) };
   return onceIn(
     stages.map((value): Leaf => ({ kind: 'stage', op: 'is', value })),
