@@ -71,10 +71,17 @@ export function readPhrase(
         return prepare(condition, catalogue, of).ok;
       });
   };
+  /** Of those that can be asked the best one: others need not be looked at. */
+  const likeliest = (readings: readonly LineReading[]): LineReading | undefined =>
+    [...readings].sort((a, b) => b.score - a.score).find(({ condition }) => prepare(condition, catalogue, of).ok);
   const apart = withoutBoth(chunksOf(tokens, lexicon, today, true)).chunks;
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const readWhole = (cut: readonly Chunk[]): LineReading[] => {
-    const parted = inLines(cut, phrase, (some) => usable(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))[0]);
+    const parted = inLines(
+      cut,
+      phrase,
+      remembered((some) => likeliest(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))),
+    );
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   };
   const readCut = (cut: readonly Chunk[]): LineReading[] => {
@@ -115,6 +122,16 @@ function noneOf(chunks: readonly Chunk[]): { readonly before: readonly Chunk[]; 
   if (at < 0 || !listed.some(({ joint }) => joint === 'or')) return undefined;
   const isSaid = chunks.slice(0, at).some(({ kind }) => kind !== 'filler' && kind !== 'cue');
   return isSaid ? { before: chunks.slice(0, at), listed } : { before: [], listed: [...chunks.slice(0, at), ...listed] };
+}
+
+/** Reads the same pieces once: lines that are cut in several ways have most of them in common. */
+function remembered(read: (chunks: readonly Chunk[]) => LineReading | undefined): typeof read {
+  const known = new Map<string, LineReading | undefined>();
+  return (chunks) => {
+    const key = chunks.map(({ from, joint }) => `${from}${joint ?? ''}`).join(' ');
+    if (!known.has(key)) known.set(key, read(chunks));
+    return known.get(key);
+  };
 }
 
 /** All of them, none of which holds. */
