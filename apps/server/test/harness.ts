@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { type INestApplication } from '@nestjs/common';
+import { type TakeBackAnswer } from '@eager-sieve/contracts';
 import { type DefinitionsDocument } from '@eager-sieve/core';
 import { type Logger } from 'pino';
 import request from 'supertest';
@@ -112,6 +113,16 @@ export class TestServer {
       .send(JSON.stringify(events));
     expect(response.body).toMatchObject({ rejected: [] });
     await this.idle();
+  }
+
+  /** What a take-back has come to at its end: on a slow machine its request answers while it goes on. */
+  async takenBack(answer: unknown): Promise<TakeBackAnswer> {
+    let last = answer as TakeBackAnswer;
+    while (last.run?.state === 'running') {
+      await new Promise((resolve) => setTimeout(resolve, 50));
+      last = (await this.call('get', `/api/v1/take-backs/${last.run.id}`).expect(200)).body as TakeBackAnswer;
+    }
+    return last;
   }
 
   async idle(): Promise<void> {

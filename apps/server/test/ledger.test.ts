@@ -181,12 +181,14 @@ describe('the ledger, narrowed', () => {
       );
     const before = await known();
     const run = async (path: string, rehearse = false) =>
-      (
-        await as(server.call('post', path))
-          .query({ rehearse: String(rehearse) })
-          .send({})
-          .expect(200)
-      ).body as TakeBackAnswer;
+      server.takenBack(
+        (
+          await as(server.call('post', path))
+            .query({ rehearse: String(rehearse) })
+            .send({})
+            .expect(200)
+        ).body,
+      );
     const taken = await run('/api/v1/rules/third/take-back');
     expect(taken).toMatchObject({ effects: 15, stay: 0 });
     const without = await known();

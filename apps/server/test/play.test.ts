@@ -40,7 +40,7 @@ describe('play', () => {
     expect(played).toBeGreaterThanOrEqual(20);
     const before = await server().verify();
     const ask = async (rehearse: boolean): Promise<TakeBackAnswer> =>
-      (await http().post('/api/app/play/take-back').query({ rehearse }).set(admin()).expect(200)).body as TakeBackAnswer;
+      server().takenBack((await http().post('/api/app/play/take-back').query({ rehearse }).set(admin()).expect(200)).body);
     const rehearsed = await ask(true);
     expect(rehearsed).toMatchObject({ rehearsed: true, signals: played, subjects: 1 });
     expect((await state()).played).toBe(played);

@@ -172,13 +172,15 @@ describe('a dry run', () => {
     await server.call('put', '/api/v1/companies').send({ companies: [{ outsideId: 'kiln', fields: { seats: 80 } }] });
     await server.idle();
     const takeBack = async (rehearse: boolean): Promise<TakeBackAnswer> =>
-      (
-        await server
-          .call('post', '/api/v1/rules/asked/take-back')
-          .query(rehearse ? { rehearse: 'true' } : {})
-          .send({})
-          .expect(200)
-      ).body as TakeBackAnswer;
+      server.takenBack(
+        (
+          await server
+            .call('post', '/api/v1/rules/asked/take-back')
+            .query(rehearse ? { rehearse: 'true' } : {})
+            .send({})
+            .expect(200)
+        ).body,
+      );
     const before = await server.lastEffect();
     const { rehearsed, ...told } = await takeBack(true);
     expect(rehearsed).toBe(true);

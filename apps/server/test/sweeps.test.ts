@@ -82,12 +82,14 @@ describe('a rule that is run once', () => {
   const tags = async (n: number): Promise<string[]> =>
     ((await server.call('get', `/api/v1/contacts/c${n}@test.example`).expect(200)).body as ContactView).tags.map((tag) => tag.key).sort();
   const takeBack = async (id: number, rehearse: boolean): Promise<TakeBackAnswer> =>
-    (
-      await server
-        .call('post', `/api/app/sweeps/${id}/take-back`)
-        .query({ rehearse: String(rehearse) })
-        .expect(200)
-    ).body as TakeBackAnswer;
+    server.takenBack(
+      (
+        await server
+          .call('post', `/api/app/sweeps/${id}/take-back`)
+          .query({ rehearse: String(rehearse) })
+          .expect(200)
+      ).body,
+    );
   const tick = (): Promise<void> => server.app.get(SweepsService).due();
 
   it('does exactly what its rehearsal said, for everyone who matches and nobody else, with all that comes of it', async () => {
