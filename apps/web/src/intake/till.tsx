@@ -106,9 +106,11 @@ export function Till({ catalogue, value, onChange }: TillProps) {
             ))}
           </ul>
         )}
-        <p className="mt-2 font-semibold tabular-nums" role="status">
-          {amounts.format(total(basket))} {currency}
-        </p>
+        {basket.length > 0 && (
+          <p className="mt-2 font-semibold tabular-nums" role="status">
+            {amounts.format(total(basket))} {currency}
+          </p>
+        )}
       </section>
     </div>
   );

@@ -197,7 +197,7 @@ const isNamed = (
 ): boolean =>
   length === 1 &&
   /^\p{Lu}/u.test(tokens[at]?.text ?? '') &&
-  /^(to|for|at|in|of|not|nor)$/i.test(tokens[at - 1]?.text ?? '') &&
+  /^(to|for|at|in|of)$/i.test(tokens[at - 1]?.text ?? '') &&
   // Where all is written in capitals they say nothing by themselves.
   (!/^\p{Lu}+$/u.test(tokens[at - 1]?.text ?? '') || tokens[at + 1]?.kind === 'word') &&
   meanings.every(({ kind }) => kind === 'signal');
@@ -205,9 +205,12 @@ const isNamed = (
 /** `an open studio`: behind an article it says what kind of thing is meant. */
 const isAdjective = (tokens: readonly Token[], at: number, lexicon: Lexicon): boolean => {
   const behind = tokens[at + 1];
+  // `attended the raku evening but not open studio`
+  const isInsteadOf =
+    tokens[at - 1]?.word === 'not' && JOINTS.has(tokens[at - 2]?.word ?? '') && behind !== undefined && !FILLER_WORDS.has(behind.word);
   return (
     tokens[at]?.word === 'open' &&
-    /^(an?|the|our)$/.test(tokens[at - 1]?.word ?? '') &&
+    (/^(an?|the|our)$/.test(tokens[at - 1]?.word ?? '') || isInsteadOf) &&
     behind?.kind === 'word' &&
     !lexicon.find([behind], 0)?.meanings.some(({ kind }) => kind !== 'detail')
   );

@@ -20,7 +20,7 @@ const ALTERNATIVES: readonly (readonly [Token['kind'] | 'literal', string])[] = 
   ['date', String.raw`\d{4}-\d{2}-\d{2}|\d{1,2}[/.]\d{1,2}[/.]\d{4}`],
   ['path', String.raw`(?<![\p{L}\p{N}])\/[\p{L}\p{N}_-]+(?:\/[\p{L}\p{N}_-]*)*`],
   ['number', String.raw`\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?!\d)(?:\.\d+)?|\d+(?:[.,]\d+)?`],
-  ['word', String.raw`w\/o?(?!\S)|\p{L}[\p{L}\p{M}\p{N}]*(?:[._]\p{L}[\p{L}\p{M}\p{N}_-]*)+|[\p{L}\p{M}]+(?:['’]\p{L}+)?`],
+  ['word', String.raw`[wW]\/[oO]?(?!\S)|\p{L}[\p{L}\p{M}\p{N}]*(?:[._]\p{L}[\p{L}\p{M}\p{N}_-]*)+|[\p{L}\p{M}]+(?:['’]\p{L}+)?`],
   ['sign', String.raw`>=|<=|!=|<>|[^\s]`],
 ];
 const TOKEN = new RegExp(ALTERNATIVES.map(([kind, pattern]) => `(?<${kind}>${pattern})`).join('|'), 'gu');
