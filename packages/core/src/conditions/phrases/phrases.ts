@@ -152,7 +152,7 @@ function withoutBoth(chunks: readonly Chunk[]): { readonly chunks: readonly Chun
 }
 
 function oneAlone(reading: LineReading): LineReading[] {
-  const two = twoOf(reading.condition);
+  const two = reading.unread.length === 0 ? twoOf(reading.condition) : undefined;
   if (!two) return [];
   return [
     {
