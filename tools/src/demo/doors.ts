@@ -1,5 +1,6 @@
 import {
   type CloudEvent,
+  type DealWrite,
   type PutCompaniesAnswer,
   type PutContactsAnswer,
   type PutDealsAnswer,
@@ -7,7 +8,7 @@ import {
 } from '@eager-sieve/contracts';
 import { callsOf, type Call } from '../calls';
 import { ToldError } from '../say';
-import { makeCompanies, makeDeals, makeLinks } from './trade';
+import { makeCompanies, makeDeals, makeDealSteps, makeLinks } from './trade';
 import { type makeContacts } from './world';
 
 export interface SignIn {
@@ -37,25 +38,36 @@ export async function sendSignals(call: Call, signals: readonly CloudEvent[]): P
   }
 }
 
-/** The trade: companies, who is at which, and their deals. */
+/**
+ * The trade: companies, who is at which, and their deals.
+ *
+ * @param days over which the deals move to where they end; without it they are there at once
+ */
 export async function loadTrade(
   call: Call,
   contacts: ReturnType<typeof makeContacts>,
-): Promise<{ companies: number; links: ReturnType<typeof makeLinks>; deals: number }> {
+  days?: number,
+): Promise<{ companies: number; links: ReturnType<typeof makeLinks>; deals: number; steps: ReturnType<typeof makeDealSteps> }> {
   const companies = makeCompanies(contacts.length);
   const links = makeLinks(contacts, companies);
   const deals = makeDeals(links);
-  const refused = (results: readonly { status: string; faults?: unknown }[]): void => {
-    const bad = results.find((result) => result.status === 'rejected');
-    if (bad) throw new ToldError(`Something of the demo's trade was refused: ${JSON.stringify(bad)}`);
-  };
+  const steps = days === undefined ? new Map([[0, deals]]) : makeDealSteps(deals, days);
   for (let start = 0; start < companies.length; start += BATCH)
     refused((await call<PutCompaniesAnswer>('PUT', '/api/v1/companies', { companies: companies.slice(start, start + BATCH) })).results);
   for (let start = 0; start < links.length; start += BATCH)
     refused((await call<PutContactsAnswer>('PUT', '/api/v1/contacts', { contacts: links.slice(start, start + BATCH) })).results);
+  await putDeals(call, steps.get(0) ?? []);
+  return { companies: companies.length, links, deals: deals.length, steps };
+}
+
+export async function putDeals(call: Call, deals: readonly DealWrite[]): Promise<void> {
   for (let start = 0; start < deals.length; start += BATCH)
     refused((await call<PutDealsAnswer>('PUT', '/api/v1/deals', { deals: deals.slice(start, start + BATCH) })).results);
-  return { companies: companies.length, links, deals: deals.length };
+}
+
+function refused(results: readonly { status: string; faults?: unknown }[]): void {
+  const bad = results.find((result) => result.status === 'rejected');
+  if (bad) throw new ToldError(`Something of the demo's trade was refused: ${JSON.stringify(bad)}`);
 }
 
 export const isFinder = (signal: CloudEvent): boolean =>

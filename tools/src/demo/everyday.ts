@@ -24,6 +24,7 @@ export function makeEverydaySignals(contacts: readonly DemoContact[], now: numbe
     days.goOut(contact);
     days.talk(contact);
   }
+  for (const contact of contacts) days.agree(contact);
   return days.events.sort((a, b) => String(a.time).localeCompare(String(b.time)));
 }
 
@@ -91,6 +92,15 @@ class Days {
         network: 'Clay wall',
         reaction: chance.pick(['like', 'heart', 'question']),
       });
+  }
+
+  /** A few say at the till that they may be texted, and some of them take it back. */
+  agree(contact: DemoContact): void {
+    const chance = this.#chance;
+    if (!chance.happens(contact.interest * 0.03)) return;
+    const at = this.#when();
+    this.#add('studio', 'consent.given', contact, at, { channel: 'text' });
+    if (chance.happens(0.3)) this.#add('studio', 'consent.withdrawn', contact, at + 20 * DAY_MS, { channel: 'text' });
   }
 
   #when(): number {

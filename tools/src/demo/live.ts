@@ -5,7 +5,7 @@ import { type RunningServer } from '../server';
 import { say, ToldError } from '../say';
 import { Chance } from './chance';
 import { callsByKey, idle, type Call } from '../calls';
-import { isFinder, loadTrade, sendSignals, sessionOf, type SignIn } from './doors';
+import { isFinder, loadTrade, putDeals, sendSignals, sessionOf, type SignIn } from './doors';
 import { DEMO_PEOPLE } from './people';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
@@ -36,6 +36,10 @@ const LATER_FILES: Readonly<Record<number, string>> = {
 const FINE_DAYS = 2;
 const FINE_STEPS = 12;
 const MENDED_ON = 60;
+/** By hand some are put on the list of guests; later a few of them cannot come. */
+const INVITED_ON = 12;
+const DECLINED_ON = 110;
+const GUESTS = 'kiln-opening';
 const WRONG_FILE_ON = 88;
 const TASKS_DONE_EVERY = 7;
 /** Of the messages of one send so many are answered by hand of the post room. */
@@ -62,6 +66,9 @@ interface LiveOptions {
 export async function liveDemo(options: LiveOptions): Promise<void> {
   await new Story(options).run();
 }
+
+/** Who comes with one of the later files. */
+const isLater = (index: number): boolean => index % 8 === 3 && index !== 3;
 
 class Story {
   readonly #chance = new Chance(120);
@@ -93,12 +100,11 @@ class Story {
     await this.#call('PUT', '/api/v1/definitions', SET_UP);
     await this.#call('PUT', '/api/v1/definitions', withoutCare());
     const later = Object.keys(LATER_FILES).length;
-    const isLater = (index: number): boolean => index % 8 === 3 && index !== 3;
     await this.#bring(
       'fernhollow-customers.csv',
       contacts.filter((_, index) => !isLater(index)),
     );
-    const { companies, links, deals } = await loadTrade(this.#call, contacts);
+    const { companies, links, deals, steps: dealSteps } = await loadTrade(this.#call, contacts, this.#days);
     say(`${companies} companies, ${deals} deals`);
     const signals = signalsOfDemo(contacts, links, this.#end);
     let sent = 0;
@@ -124,6 +130,7 @@ class Story {
           contacts.filter((_, index) => isLater(index) && Math.floor(index / 8) % later === which),
         );
       }
+      await putDeals(this.#call, dealSteps.get(day) ?? []);
       await this.#byHandOn(day);
       await idle(this.#call);
       this.#told(day);
@@ -157,13 +164,34 @@ class Story {
   /** What the people of the studio do themselves. */
   async #byHandOn(day: number): Promise<void> {
     const message = SENDS[day];
-    if (message !== undefined || SENDS[day - 1] !== undefined || day === WRONG_FILE_ON || day % TASKS_DONE_EVERY === 0)
+    if (
+      message !== undefined ||
+      SENDS[day - 1] !== undefined ||
+      day === WRONG_FILE_ON ||
+      day === INVITED_ON ||
+      day === DECLINED_ON ||
+      day % TASKS_DONE_EVERY === 0
+    )
       await this.#signIn();
     if (message !== undefined) await this.#send(message);
     if (SENDS[day - 1] !== undefined) await this.#answerPosts();
     if (day === MENDED_ON) await this.#call('PUT', '/api/v1/definitions', RULES);
     if (day === WRONG_FILE_ON) await this.#wrongFile();
+    if (day === INVITED_ON) await this.#putOnList(this.#guests(), true);
+    if (day === DECLINED_ON)
+      await this.#putOnList(
+        this.#guests().filter((_, index) => index % 7 === 3),
+        false,
+      );
     if (day % TASKS_DONE_EVERY === 0) await this.#tickTasks();
+  }
+
+  #guests(): readonly DemoContact[] {
+    return this.#contacts.filter((_, index) => !isLater(index) && index % 90 === 6);
+  }
+
+  async #putOnList(guests: readonly DemoContact[], isOn: boolean): Promise<void> {
+    await this.#byHand('PUT', '/api/v1/contacts', { contacts: guests.map(({ email }) => ({ email, lists: { [GUESTS]: isOn } })) });
   }
 
   /** Days go by in which nobody is signed in. */

@@ -83,6 +83,24 @@ export function makeDeals(links: readonly ContactWrite[]): DealWrite[] {
     }));
 }
 
+/** By day of the story, the deals that are at another stage from then on; at the end each is where `makeDeals` has it. Day 0 is before the first. */
+export function makeDealSteps(deals: readonly DealWrite[], days: number): ReadonlyMap<number, readonly DealWrite[]> {
+  const chance = new Chance(64);
+  const byDay = new Map<number, DealWrite[]>();
+  for (const deal of deals) {
+    const before = STAGES.slice(0, deal.stage === 'lost' ? 1 + chance.below(3) : STAGES.indexOf(deal.stage as (typeof STAGES)[number]));
+    let day = 1 + chance.below(days);
+    const steps = [...before, deal.stage].reverse().map((stage, back) => {
+      if (back > 0) day = Math.max(0, day - 3 - chance.below(15));
+      return { day, deal: { ...deal, stage } };
+    });
+    // Of what was before the story it only matters where it stood then.
+    const begun = steps.findIndex((step) => step.day === 0);
+    for (const step of begun < 0 ? steps : steps.slice(0, begun + 1)) byDay.set(step.day, [...(byDay.get(step.day) ?? []), step.deal]);
+  }
+  return byDay;
+}
+
 /** Memberships, checkouts that were left, and enquiries of the trade, the oldest first. */
 export function makeTradeSignals(contacts: readonly DemoContact[], links: readonly ContactWrite[], now: number): CloudEvent[] {
   const chance = new Chance(55);

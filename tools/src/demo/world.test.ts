@@ -5,7 +5,7 @@ import { guildBook } from './guild';
 import { SET_UP } from './set-up';
 import { RULES } from './set-up/rules';
 import { signalsOfDemo } from './signals';
-import { makeCompanies, makeDeals, makeLinks } from './trade';
+import { makeCompanies, makeDeals, makeDealSteps, makeLinks } from './trade';
 import { CSV_COLUMNS, CSV_MAPPING, csvRows, makeContacts } from './world';
 
 const NOW = Date.UTC(2026, 10, 25, 12);
@@ -80,10 +80,32 @@ describe('the demo world', () => {
     expect(lately.size).toBeLessThan((contacts.length * 3) / 4);
   });
 
-  it('has signals of each type, but for those that come of sends, deals and consent', () => {
+  it('has signals of each type, but for those that come of sends and deals', () => {
     const has = new Set(signals.map(({ type }) => type));
     const lacks = builtInSignalTypes.map(({ key }) => key).filter((type) => !has.has(type));
-    expect(lacks.filter((type) => !/^(message|deal|consent)\./.test(type))).toEqual([]);
+    expect(lacks.filter((type) => !/^(message|deal)\./.test(type))).toEqual([]);
+  });
+
+  it('has deals that come to where they end stage by stage, in order of time', () => {
+    const deals = makeDeals(makeLinks(contacts, makeCompanies(contacts.length)));
+    const ladder = ['enquiry', 'samples', 'quote', 'agreed', 'lost'];
+    const byDay = makeDealSteps(deals, 120);
+    const days = [...byDay.keys()].sort((a, b) => a - b);
+    expect(Math.min(...days)).toBeGreaterThanOrEqual(0);
+    expect(Math.max(...days)).toBeLessThanOrEqual(120);
+    const stages = new Map<string, string[]>();
+    for (const day of days) {
+      const moved = (byDay.get(day) ?? []).map(({ outsideId }) => outsideId);
+      expect(new Set(moved).size).toBe(moved.length);
+      for (const { outsideId, stage } of byDay.get(day) ?? []) stages.set(outsideId, [...(stages.get(outsideId) ?? []), String(stage)]);
+    }
+    expect(stages.size).toBe(deals.length);
+    for (const { outsideId, stage } of deals) {
+      const went = (stages.get(outsideId) ?? []).map((each) => ladder.indexOf(each));
+      expect(went).toEqual([...went].sort((a, b) => a - b));
+      expect(ladder[went.at(-1) ?? -1]).toBe(stage);
+    }
+    expect([...stages.values()].filter(({ length }) => length > 1).length).toBeGreaterThan(deals.length / 3);
   });
 
   it('sends only signals that its types take', () => {

@@ -31,11 +31,15 @@ describe('the story of the demo', () => {
                 (select count(distinct date_trunc('day', at)) from ledger where cause_kind in ('signal', 'clock'))::int as days_of_effects,
                 (select count(*) from import_run where state = 'done')::int as files,
                 (select count(*) from send)::int as sends,
+                (select count(*) from signal s join definition d on d.id = s.type_id where d.key in ('deal.opened', 'deal.moved'))::int as deals_in_motion,
+                (select count(*) from membership m join definition d on d.id = m.definition_id where d.body->>'kind' = 'fixed')::int as guests,
                 (select max(at) <= to_timestamp($1 / 1000.0) from ledger where cause_kind <> 'person')::bool as nothing_ahead,
                 (select min(at) >= to_timestamp($2 / 1000.0) from ledger where cause_kind = 'signal')::bool as nothing_before`,
         [end, beginning(end, DAYS)],
       );
       expect(told).toMatchObject({ files: 2, sends: 1, nothing_ahead: true, nothing_before: true });
+      expect(told?.['deals_in_motion']).toBeGreaterThan(0);
+      expect(told?.['guests']).toBeGreaterThan(2);
       // Of four later files one comes within these days.
       expect(told?.['contacts']).toBeGreaterThan(350);
       expect(told?.['days_of_joining']).toBeGreaterThan(DAYS / 2);
