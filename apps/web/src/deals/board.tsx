@@ -238,12 +238,12 @@ function DealCard({ deal, currency, mayMove, stages, onMove, onStep }: DealCardP
       <ClosesWords deal={deal} isOpen={stages.find(({ key }) => key === deal.stage)?.outcome === undefined} />
       {deal.owner && <p className="quiet truncate text-[12px]">{deal.owner}</p>}
       <p className="quiet flex items-center justify-between gap-2 text-[12px]">
-        <span>
+        <span className="shrink-0 whitespace-nowrap">
           here since <When at={deal.moved} />
         </span>
         {mayMove && (
           <select
-            className="select select-ghost select-xs w-24 text-[12px]"
+            className="select select-ghost select-xs w-24 min-w-0 shrink ps-1 pe-5 text-[12px]"
             aria-label={`Stage of ${nameOf(deal)}`}
             value={deal.stage}
             onMouseDown={(event) => event.stopPropagation()}
