@@ -34,7 +34,7 @@ export function OrderToRefund({
   const signals = currentData?.signals ?? [];
   const gone = new Set(signals.filter(({ type }) => type === 'order.refunded').map(({ data }) => orderOf(data)['order']));
   const orders = signals.filter(({ type, data }) => type === 'order.placed' && !gone.has(orderOf(data)['order']));
-  if (orders.length === 0) return <p className="quiet">Nothing that they ordered could be refunded.</p>;
+  if (orders.length === 0) return <p className="quiet">Nothing that they ordered could be refunded. Let them order something first.</p>;
   return (
     <fieldset className="flex flex-col gap-1.5">
       <legend className="quiet mb-1 text-[12.5px]">Which order</legend>

@@ -15,6 +15,7 @@ describe('the stand-ins', () => {
     await userEvent.type(who, 'ida@real.com');
     await userEvent.click(screen.getByRole('button', { name: 'Add Iron oxide' }));
     expect(screen.getByRole('button', { name: 'Order' })).toBeDisabled();
+    expect(screen.getByText(/Say above who it is/)).toBeInTheDocument();
     await userEvent.click(screen.getByRole('button', { name: 'Put Iron oxide back' }));
     await userEvent.clear(who);
     await userEvent.type(who, 'ida@place.example');
@@ -78,6 +79,12 @@ describe('the stand-ins', () => {
     expect(choices).toHaveLength(1);
     expect(screen.getByRole('button', { name: 'Refund' })).toBeDisabled();
     await userEvent.click(choices[0] as HTMLElement);
+    // What was picked is not given back to somebody else.
+    await userEvent.type(screen.getByLabelText(/Somebody made up/), 's');
+    expect(screen.getByRole('button', { name: 'Refund' })).toBeDisabled();
+    await userEvent.type(screen.getByLabelText(/Somebody made up/), '{Backspace}');
+    expect(await screen.findByRole('radio')).not.toBeChecked();
+    await userEvent.click(screen.getByRole('radio'));
     await userEvent.click(screen.getByRole('button', { name: 'Refund' }));
     expect(asked(SEND)[0]?.body).toMatchObject({ type: 'order.refunded', data: { order: '7', items: [item], amount: 14_900 } });
   });

@@ -143,6 +143,8 @@ function Sender({ standIn: { source, types }, catalogue }: { standIn: StandIn; c
             onChange={(event) => {
               reset();
               setWho(event.target.value);
+              // An order that was picked is somebody else's now.
+              if (type === 'order.refunded') setDetails(begun(type, catalogue));
             }}
           />
         </Labelled>
@@ -169,6 +171,9 @@ function Sender({ standIn: { source, types }, catalogue }: { standIn: StandIn; c
       <button className="btn btn-sm btn-primary" disabled={isLoading || !isReady}>
         {isLoading ? 'Sending …' : (SENDS[type] ?? 'Send')}
       </button>
+      {!isMadeUp && (who.trim() !== '' || basketOf(details).length > 0) && (
+        <p className="quiet">Say above who it is, by an address that ends in .example.</p>
+      )}
       {(error || refused.length > 0) && (
         <p role="alert" className="text-error font-medium">
           {error ? errorMessage(error) : refused.join('; ')}

@@ -65,8 +65,9 @@ function mapped(compiled: Compiled, state: SubjectState, given: Answered): reado
   const { form } = given;
   const replaces = mayReplace(given);
   const isGiven = (tag: TagId): boolean => replaces || !replacesTag(tag, form.id, state, compiled);
-  const { settled, taken, lost } = settledBy(given);
-  const otherwise = replaces ? new Set<string>() : answeredOtherwise(state, given);
+  const settling = settledBy(given);
+  const { settled, taken, lost } = settling;
+  const otherwise = replaces ? new Set<string>() : answeredOtherwise(state, form, settling);
   const open = settled.filter(({ key }) => !otherwise.has(key));
   const added = open.flatMap((question) =>
     (taken.get(question.key) ?? []).flatMap((row): readonly Change[] => [
@@ -108,10 +109,9 @@ function settledBy({ form, answers }: Answered): Settled {
 }
 
 /** The keys of the questions that were answered in another way before: of each of them, or of all where only the last answer counts. */
-function answeredOtherwise(state: SubjectState, given: Answered): ReadonlySet<string> {
-  const { settled, lost } = settledBy(given);
+function answeredOtherwise(state: SubjectState, form: Definition<'form'>, { settled, lost }: Settled): ReadonlySet<string> {
   const held = lost.filter(({ tag, reason }) => isHeldFor(state, tag, reason)).map(({ question }) => question);
-  return new Set(given.form.body.onlyLast && held.length > 0 ? settled.map(({ key }) => key) : held);
+  return new Set(form.body.onlyLast && held.length > 0 ? settled.map(({ key }) => key) : held);
 }
 
 const isHeldFor = ({ tags }: SubjectState, tag: TagId, reason: TagReason): boolean =>
@@ -176,7 +176,7 @@ export function stepsFor(
     )
     .filter(({ step }) => isReady(step));
   if (mayReplace(given)) return { form, steps: ready.map(({ step }) => step), fills: false };
-  const otherwise = answeredOtherwise(state, given);
+  const otherwise = answeredOtherwise(state, form, settledBy(given));
   const filling = ready.flatMap(({ key, step }) => {
     if (step.action.do === 'add tag' && otherwise.has(key)) return [];
     const action = fillingOnly(step.action, form.id, state, compiled);

@@ -40,7 +40,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   if (isOfAField(chunks, start)) return true;
   // `suited or later, not customers`, `rose by 10`: they go with what stands before them.
   if (name?.cue === 'atLeast' && /^(or|and) /i.test(name.text)) return true;
-  if (/^by$/i.test(name?.text ?? '') && next !== '' && chunks[start + 1]?.kind === 'limit') return true;
+  if (/^by$/i.test(name?.text ?? '') && chunks[start + 1]?.kind === 'limit') return true;
   if ((/^by$/i.test(said) || verb?.cue === 'changed') && name?.kind === 'limit') return true;
   // `cancelled registration`: what was cancelled is no second thing that happened.
   if (
