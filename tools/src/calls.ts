@@ -23,7 +23,9 @@ export const callsOf =
 /** As a program asks that has a key. */
 export const callsByKey = (address: string, key: string): Call => callsOf(address, { authorization: `Bearer ${key}` });
 
-/** Waits until nothing waits to be worked. */
-export async function idle(call: Call, lookedEveryMs = 10): Promise<void> {
+const LOOKED_EVERY_MS = 50;
+
+/** Waits until nothing waits to be worked. To be asked costs the server some milliseconds each time. */
+export async function idle(call: Call, lookedEveryMs = LOOKED_EVERY_MS): Promise<void> {
   while (!(await call<Status>('GET', '/api/v1/status')).idle) await new Promise((resolve) => setTimeout(resolve, lookedEveryMs));
 }

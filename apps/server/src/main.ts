@@ -35,10 +35,9 @@ async function main(): Promise<void> {
     clock: new ServerClock(
       story === undefined ? undefined : toldClock(Number(story), () => void database.query(`select pg_notify('${WAKE}', '')`)),
     ),
-    // A story has nobody to share its lanes with.
+    // A story has nobody to share its lanes with. Two workers would wait for each other's companies.
     ...(story === undefined ? { workers: workersWanted() } : { workers: 1, portion: ALONE }),
-    // Threads go by clocks of their own.
-    threads: story === undefined,
+    threads: true,
     ...(process.env['SIEVE_COUNTING'] === 'sql' || story !== undefined ? {} : { counting: 'thread' }),
     snapshotFolder: process.env['SIEVE_SNAPSHOTS'],
     webDirectory: process.env['SIEVE_WEB'] ?? join(__dirname, '../../web/dist'),

@@ -6,7 +6,8 @@ import { LOOKED_AFTER_EVERY_MS, SWEPT_EVERY_MS } from './engine/engine.service';
 import { forgettingFeed } from './engine/feed';
 import { EditsService } from './engine/edits.service';
 import { Follower } from './engine/follower';
-import { startLoneWorker } from './engine/lone-worker';
+import { startLoneWorker, type LoneParts } from './engine/lone-worker';
+import { type Extra } from './engine/worker';
 import { ServerClock } from './engine/server-clock';
 import { ImportsService } from './intake/imports.service';
 import { RetentionService } from './intake/retention.service';
@@ -31,7 +32,7 @@ async function main(): Promise<void> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
   let handOver = (): Promise<void> => Promise.resolve();
-  const worker = await startLoneWorker(databaseUrl, '', log, ({ database, clock: inner }) => {
+  const extra = ({ database, clock: inner }: LoneParts): Promise<Extra[]> => {
     const [store, clock] = [new DefinitionStore(), new ServerClock(inner)];
     const follower = new Follower(database, databaseUrl);
     const edits = new EditsService(database, store, clock, follower);
@@ -64,7 +65,8 @@ async function main(): Promise<void> {
       ),
       forgettingFeed(database, clock),
     ]);
-  });
+  };
+  const worker = await startLoneWorker(databaseUrl, '', log, { extra });
   process.send?.({ ready: true });
   const stop = (): void =>
     void handOver()

@@ -44,6 +44,7 @@ const WRONG_FILE_ON = 88;
 const TASKS_DONE_EVERY = 7;
 /** Of the messages of one send so many are answered by hand of the post room. */
 const MOST_ACTED = 120;
+const REACT_AT_ONCE = 6;
 
 interface LiveOptions {
   readonly server: RunningServer;
@@ -213,17 +214,25 @@ class Story {
   /** A day later some have opened, clicked, replied; some addresses are gone. */
   async #answerPosts(): Promise<void> {
     const posts = await this.#byHand<readonly PostView[]>('GET', '/api/app/post-room', undefined);
-    const act = (id: number, what: string): Promise<unknown> => this.#byHand('POST', `/api/app/post-room/${id}/act`, { do: what });
-    for (const { id, links, unsubscribe } of posts.slice(0, MOST_ACTED)) {
-      if (this.#chance.happens(0.02)) await act(id, 'bounce');
-      else if (this.#chance.happens(0.55)) {
-        await act(id, 'open');
-        const link = links.length > 0 && this.#chance.happens(0.4) ? this.#chance.pick(links) : undefined;
-        if (link) await fetch(link.url, { redirect: 'manual' });
-        else if (this.#chance.happens(0.06)) await act(id, 'reply');
-        else if (unsubscribe && this.#chance.happens(0.01)) await fetch(unsubscribe, { method: 'POST' });
-      }
-    }
+    const reactions = posts.slice(0, MOST_ACTED).map((post) => this.#reactionTo(post));
+    for (let start = 0; start < reactions.length; start += REACT_AT_ONCE)
+      await Promise.all(
+        reactions.slice(start, start + REACT_AT_ONCE).map(async (steps) => {
+          for (const step of steps) await step();
+        }),
+      );
+  }
+
+  /** What somebody does with a message, one after the other. */
+  #reactionTo({ id, links, unsubscribe }: PostView): readonly (() => Promise<unknown>)[] {
+    const act = (what: string) => (): Promise<unknown> => this.#byHand('POST', `/api/app/post-room/${id}/act`, { do: what });
+    if (this.#chance.happens(0.02)) return [act('bounce')];
+    if (!this.#chance.happens(0.55)) return [];
+    const link = links.length > 0 && this.#chance.happens(0.4) ? this.#chance.pick(links) : undefined;
+    if (link) return [act('open'), () => fetch(link.url, { redirect: 'manual' })];
+    if (this.#chance.happens(0.06)) return [act('open'), act('reply')];
+    if (unsubscribe && this.#chance.happens(0.01)) return [act('open'), () => fetch(unsubscribe, { method: 'POST' })];
+    return [act('open')];
   }
 
   /** A list with the wrong towns comes in, and is taken back. */
@@ -251,7 +260,6 @@ class Story {
     });
     child.send({ moveTo: now });
     await Promise.race([moved, ended]).finally(() => over.abort());
-    await idle(this.#call);
   }
 }
 

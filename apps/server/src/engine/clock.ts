@@ -44,5 +44,28 @@ export class StandingClock implements Clock {
   }
 }
 
+/** A clock that stands until it is moved, for all threads of a process that are given its memory. */
+export class SharedClock implements Clock {
+  readonly #at: BigInt64Array;
+
+  constructor(readonly memory: SharedArrayBuffer) {
+    this.#at = new BigInt64Array(memory);
+  }
+
+  static standingAt(now: Instant): SharedClock {
+    const clock = new SharedClock(new SharedArrayBuffer(BigInt64Array.BYTES_PER_ELEMENT));
+    clock.moveTo(now);
+    return clock;
+  }
+
+  now(): Instant {
+    return Number(Atomics.load(this.#at, 0));
+  }
+
+  moveTo(now: Instant): void {
+    Atomics.store(this.#at, 0, BigInt(Math.max(this.now(), now)));
+  }
+}
+
 /** An instant as the database takes it. What is reckoned from a date in the first or last year that there is can lie beyond: it is held there. */
 export const iso = (instant: Instant): string => new Date(Math.min(LATEST_INSTANT, Math.max(EARLIEST_INSTANT, instant))).toISOString();

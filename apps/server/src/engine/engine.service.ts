@@ -11,7 +11,7 @@ import { type TakeBackRuns } from '../ledger/take-back-runs.service';
 import { type TagReplacementsService } from '../tags/tag-replacements.service';
 import { type DayMailsService } from '../tasks/day-mails.service';
 import { type DefinitionStore } from '../settings/definition-store';
-import { DatabaseClock } from './clock';
+import { DatabaseClock, SharedClock } from './clock';
 import { every } from './every';
 import { forgettingFeed } from './feed';
 import { type Follower } from './follower';
@@ -78,10 +78,11 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
       () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
     );
     const beside: readonly Extra[] = [() => postRoom.deliver(), lookAfter, sweep, forgettingFeed(database, clock)];
+    const shared = clock.inner instanceof SharedClock ? { clock: clock.inner.memory } : {};
     for (let n = 0; n < workers; n += 1)
       this.#workers.push(
         threads
-          ? new WorkerThread({ databaseUrl, name: `/${n}` }, log)
+          ? new WorkerThread({ databaseUrl, name: `/${n}`, portion, ...shared }, log)
           : new Worker(
               database,
               store,

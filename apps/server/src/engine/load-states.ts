@@ -59,20 +59,11 @@ export async function loadStates(
   lock: boolean | readonly number[] = false,
   known: Known = () => undefined,
 ): Promise<Map<number, SubjectState>> {
-  if (lock) await lockCompanies(sql, ids, lock === true ? [] : lock);
+  if (lock) await holdCompanies(sql, ids, lock === true ? [] : lock);
   const states = await loadContacts(sql, catalogue, ids, wanted, known);
   const others = ids.filter((id) => !states.has(id));
   if (others.length > 0) for (const [id, state] of await loadCompanies(sql, catalogue, others, wanted)) states.set(id, state);
   return states;
-}
-
-/** Holds companies until the end of the transaction: shared where contacts only read them, and alone where a company is among those worked. */
-export async function lockCompanies(sql: Sql, ids: readonly number[], also: readonly number[] = []): Promise<void> {
-  const [{ worked } = { worked: false }] = await sql.query<{ worked: boolean }>(
-    'select exists (select from company where id = any($1::bigint[])) as worked',
-    [ids],
-  );
-  await holdCompanies(sql, ids, also, worked ? 'update' : 'share');
 }
 
 const recordOf = (row: SubjectRow) => ({

@@ -5,7 +5,8 @@ import { type DefinitionStore } from '../settings/definition-store';
 import { iso, type Clock } from './clock';
 import { commitPasses } from './commit';
 import { MOVED } from './inbox';
-import { ALL, loadStates, lockCompanies } from './load-states';
+import { ALL, loadStates } from './load-states';
+import { holdCompanies } from './queries/hold-companies';
 import { countSignalsAnew, effectsFrom, takenOf } from './take-back';
 import { runOverdue } from './turn';
 
@@ -99,7 +100,7 @@ export async function partContacts(database: Database, store: DefinitionStore, c
     const { compiled } = epoch;
     const now = clock.now();
     // Lock both at once: one after the other could deadlock with a worker that holds the second.
-    await lockCompanies(sql, [one.id, two.id]);
+    await holdCompanies(sql, [one.id, two.id]);
     const here = (await load(sql, compiled, [one], now)).get(one.id) as Subject;
     const tree = (await effectsFrom(sql, [merge.ledger_id])).filter((row) => row.contact_id === one.id);
     const cause = { kind: 'take back' as const, ref: by };

@@ -1,4 +1,4 @@
-import { StandingClock } from './clock';
+import { SharedClock } from './clock';
 
 /** What the process that loads the demo tells its server. */
 interface Told {
@@ -11,8 +11,8 @@ interface Told {
  *
  * @param moved called when it has been moved, for whoever waits for the time
  */
-export function toldClock(start: number, moved: () => void): StandingClock {
-  const clock = new StandingClock(start);
+export function toldClock(start: number, moved: () => void): SharedClock {
+  const clock = SharedClock.standingAt(start);
   process.on('message', ({ moveTo }: Told) => {
     if (typeof moveTo !== 'number' || !Number.isFinite(moveTo)) return;
     clock.moveTo(moveTo);

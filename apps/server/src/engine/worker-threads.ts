@@ -1,12 +1,16 @@
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { Worker as Thread } from 'node:worker_threads';
+import { type Portion } from './turn';
 import { type WorkerLog } from './worker';
 
 export interface ThreadData {
   readonly databaseUrl: string;
   /** distinguishes its lanes from those of the other workers of this process */
   readonly name: string;
+  readonly portion: Portion;
+  /** of the clock that all go by, where it is not the database's */
+  readonly clock?: SharedArrayBuffer;
 }
 /** The one message that a thread takes: to end its turn and come back. */
 export const STOP = 'stop';
