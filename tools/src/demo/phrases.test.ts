@@ -79,6 +79,10 @@ describe('what people type about lists', () => {
     'refund rate',
     'cancelled a class',
     'is a customer but never bought it',
+    'latest order was refunded',
+    'first order',
+    'visited 3 times in a day',
+    'born in the 20s',
   ])('is rather not read than read as something else: %s', (phrase) => {
     expect(readingsOf(phrase)).toEqual([]);
     const { unknown, inTheWay } = readPhrase(phrase, catalogue, { now: NOW });
@@ -142,6 +146,82 @@ describe('what people type about lists', () => {
     }
   });
 
+  it('takes lines that are joined for what each of them is', () => {
+    const each = [
+      'eager',
+      'keenness over 40',
+      'keenness rose above curious',
+      'wheel interest strong',
+      'customer',
+      'became suited',
+      'in talks for more than 30 days',
+      'in Sweden',
+      'city is Saltwick',
+      'email contains gmail',
+      'phone unknown',
+      'budget over 8000',
+      'years at the wheel over 3',
+      'birthday this week',
+      'turned 60',
+      'has own kiln',
+      'works by throwing',
+      'tagged glaze.buyer',
+      'tag snag.price',
+      'in Glaze keepers',
+      'left Glaze keepers',
+      'owner wren',
+      'consent to email',
+      'opted out of email',
+      'bought glaze',
+      'ordered at least 3 times',
+      'only bought once',
+      'ordered 3x',
+      'spent over 5000',
+      'an order over 1000',
+      'last order over 500',
+      'left something in the till',
+      'visited /wheels twice',
+      'looked at the kiln page yesterday',
+      'opened Your glaze shelf',
+      'clicked which clay are you',
+      'received nothing for 60 days',
+      'silent for 60 days',
+      'registered for the raku evening',
+      'came to the kiln opening',
+      'plan is Kiln',
+      'deal in quote',
+      'open deal over 5000',
+      'company is a café',
+      'more than 40 seats',
+      'answered Find your clay',
+      'downloaded a file',
+      'wrote to us by chat',
+      'we called them this month',
+      'came from campaign spring-fair',
+      'people over 60',
+    ];
+    /** the lines of the first reading; none where a word of it is left over */
+    const linesOf = (phrase: string): readonly string[] | undefined => {
+      const [first] = readPhrase(phrase, catalogue, { now: NOW }).readings;
+      if (!first || first.unread.length > 0) return undefined;
+      return isGroup(first.condition) && first.condition.match === 'all' ? first.condition.of.map(written) : [written(first.condition)];
+    };
+    const alone = each.map((phrase) => linesOf(phrase) ?? []);
+    expect(alone.filter((lines) => lines.length === 0)).toEqual([]);
+    const read = { asBoth: 0, not: 0 };
+    for (const [one, first] of each.entries())
+      for (const [other, second] of each.entries())
+        for (const joint of [' and ', ', ', ' but ']) {
+          // A part of them all, since each costs some milliseconds.
+          if (one === other || (one * 7 + other * 3 + joint.length) % 13 !== 0) continue;
+          const phrase = `${first}${joint}${second}`;
+          const lines = linesOf(phrase);
+          if (lines) expect([phrase, lines]).toEqual([phrase, [...(alone[one] ?? []), ...(alone[other] ?? [])]]);
+          read[lines ? 'asBoth' : 'not'] += 1;
+        }
+    expect(read.asBoth).toBeGreaterThan(10 * read.not);
+  });
+
   it('reads nothing of what is too long to be a line, rather than some of it', () => {
     expect(readPhrase('keen and '.repeat(80), catalogue).readings).toEqual([]);
   });
@@ -197,6 +277,20 @@ describe('what people type about companies', () => {
     ['not at least two deciders', 'less than 2 contacts for whom (part in the purchase is decider)'],
     ['no contacts', 'no contacts for whom (all of:)'],
     ['without any contacts', 'no contacts for whom (all of:)'],
+    ['companies with no contacts', 'no contacts for whom (all of:)'],
+    ['firms with more than 3 contacts', 'more than 3 contacts for whom (all of:)'],
+    [
+      'companies whose decider opened a message this month',
+      'at least 1 contact for whom (all of: part in the purchase is decider; opened a message at least once from 2026-11-01 until 2026-12-01)',
+    ],
+    [
+      'companies whose buyer has not opened anything in 30 days',
+      'at least 1 contact for whom (all of: part in the purchase is buyer; opened a message never in the last 30 days)',
+    ],
+    [
+      'companies with a decider but no buyer',
+      'all[at least 1 contact for whom (part in the purchase is decider) ; no contacts for whom (part in the purchase is buyer)]',
+    ],
     ['contacts who never ordered', 'at least 1 contact for whom (ordered never ever)'],
     ['people who are not customers', 'at least 1 contact for whom (none of: stage is customer)'],
     ['at least 5 contacts and an open deal', 'all[at least 5 contacts for whom (all of:) ; at least 1 deal where outcome is open]'],

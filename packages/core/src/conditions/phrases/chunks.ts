@@ -51,6 +51,7 @@ const FILLER_RUNS = [
   'by now',
   'in our database',
   'so far',
+  'at once',
   'to date',
   'thus far',
   'up to now',
@@ -147,7 +148,9 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
     /^(got|sent)$/.test(token.word) &&
     !/^(we|that)$/.test(tokens[at - 1]?.word ?? '') &&
     OF_MESSAGES.test(wordsFrom(tokens, at + 1, 5));
-  const meant = isThere ? 'attended' : isGot ? 'received' : undefined;
+  // `repeat customers` bought again, whatever stage they are at.
+  const isBuyer = token.word === 'customer' && /^(repeat|returning)$/.test(tokens[at - 1]?.word ?? '');
+  const meant = isThere ? 'attended' : isGot ? 'received' : isBuyer ? 'buyer' : undefined;
   const there = meant === undefined ? undefined : lexicon.find([{ ...token, word: meant }], 0);
   const thing = there ?? (isApart && found && isDone(found, lexicon, tokens, at) ? lexicon.find([token], 0) : found);
   const said = isAboutAForm(tokens, at) ? undefined : readCue(tokens, at);
@@ -176,12 +179,20 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   const alsoMeant = cue?.value === 'withdrawn' && thing?.length === cue.length ? thing.meanings : undefined;
   if (cue && cue.length > 1) return made({ kind: 'cue', cue: cue.value, meanings: alsoMeant }, cue.length);
   if (/^(!=|<>|≠)$/.test(token.text)) return made({ kind: 'not' }, 1);
+  // `stage >= suited`: before a place as before a number.
+  if (token.kind === 'sign' && COMPARING.test(token.text)) {
+    const how = COMPARED[token.text];
+    return made(how === undefined ? { kind: 'free' } : { kind: 'cue', cue: how }, 1);
+  }
   if (token.word === 'other' && tokens[at + 1]?.word === 'than') return made({ kind: 'not' }, 2);
   if (isNegation(token.word)) return made({ kind: 'not', meanings, cue: cue?.value }, 1);
   if (joint) return made({ kind: 'joint', joint, meanings }, 1);
   if (cue) return made({ kind: 'cue', cue: cue.value, meanings }, 1);
   return made({ kind: token.kind === 'sign' || FILLER_WORDS.has(token.word) ? 'filler' : 'free', meanings }, 1);
 }
+
+const COMPARING = /^[<>]=?$|^[≤≥]$/;
+const COMPARED: Readonly<Record<string, Cue>> = { '>=': 'atLeast', '≥': 'atLeast', '>': 'above', '<': 'below' };
 
 /** `replied to anything we sent`: what comes to them is ours anyway. When it was sent would be more. */
 const isOurs = (tokens: readonly Token[], at: number): boolean =>

@@ -1,3 +1,4 @@
+import { storageOf } from '../../contacts/fields.ts';
 import { type Chunk } from './chunks.ts';
 import { type Phrase } from './lines/phrase.ts';
 import { isPlan } from './lines/plans.ts';
@@ -24,6 +25,9 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `a decider who opened a message`: the same person is meant, and not anybody of the company.
   const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
   if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
+  // `whose decider opened a message`
+  const whose = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
+  if (phrase.of === 'company' && /^whose$/i.test(chunks[whose - 1]?.text ?? '') && isSomebody(chunks[whose], phrase)) return true;
   const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
   // `bought nothing but clay`: neither of the two says it alone.
   if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;
@@ -42,6 +46,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   if (name?.cue === 'atLeast' && /^(or|and) /i.test(name.text)) return true;
   if (/^by$/i.test(name?.text ?? '') && chunks[start + 1]?.kind === 'limit') return true;
   if ((/^by$/i.test(said) || verb?.cue === 'changed') && name?.kind === 'limit') return true;
+  if (isOfTheOneBefore(chunks, start, phrase)) return true;
   // `cancelled registration`: what was cancelled is no second thing that happened.
   if (
     verb &&
@@ -67,6 +72,56 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
     name?.kind === 'thing' && (isGeneral || name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail'));
   return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
 };
+
+const isTest = ({ kind, cue }: Chunk): boolean =>
+  ['limit', 'window', 'next', 'filler', 'not'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled'));
+const isText = (chunk: Chunk, { catalogue }: Pick<Phrase, 'catalogue'>): boolean =>
+  chunk.meanings.length > 0 &&
+  chunk.meanings.every((each) => each.kind === 'field' && storageOf[catalogue.body('field', each.field)?.type ?? 'number'] === 'text');
+const isNoun = ({ text }: Chunk): boolean => GENERAL_NOUNS.has(stem(text));
+const isNumber = (chunk: Chunk, { catalogue }: Pick<Phrase, 'catalogue'>): boolean =>
+  chunk.meanings.some(
+    (each) =>
+      each.kind === 'scorecard' || (each.kind === 'field' && storageOf[catalogue.body('field', each.field)?.type ?? 'text'] === 'number'),
+  );
+
+/** Whether what stands here goes with what stands before it, since nothing joins it to that. */
+function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue'>): boolean {
+  const [one, before, here] = [chunks[start - 2], chunks[start - 1], chunks[start]];
+  if (!before || !here || before.kind === 'joint' || here.kind === 'joint') return false;
+  // `registered twice, never came`, `I called them this month, eager`: how often, how much and when
+  const rest = chunks.slice(start);
+  const end = rest.findIndex((chunk) => !isTest(chunk) && !isNoun(chunk));
+  if (end > 0 && rest.slice(0, end).some(({ kind }) => kind !== 'filler') && rest[end]?.kind === 'joint') return true;
+  // `opted out of email`, `deal in quote`, `phone contains 070`
+  const last = chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler');
+  if (/ (of|to|for|in|at|with)$/i.test(before.text) || (last?.cue === 'deal' && here.kind !== 'not')) return true;
+  if (here.cue === 'contains' || here.cue === 'starts' || here.cue === 'ends') return true;
+  // `company turnover over a million`
+  if (here.kind === 'limit' && isNumber(before, phrase)) return true;
+  // `more than 40 seats`, `came from campaign spring-fair`
+  if (before.kind === 'limit' && isNumber(here, phrase)) return true;
+  if (isText(before, phrase) && (here.kind === 'free' || here.kind === 'thing')) return true;
+  // `registered for the raku evening, plan is Kiln`
+  const next = rest.find(({ kind }) => kind !== 'filler');
+  const isObject =
+    next?.kind === 'free' || (next?.kind === 'thing' && next.meanings.every(({ kind }) => kind === 'family' || kind === 'detail'));
+  if (isObject && last && meaningOf(last, 'signal') && /(ed|bought|got|took| for| to| at| in)$/i.test(last.text)) return true;
+  // `bought 3 kilns`
+  if (
+    one &&
+    meaningOf(one, 'signal') &&
+    before.limit &&
+    !before.limit.isSaid &&
+    before.limit.of === undefined &&
+    !meaningOf(here, 'signal')
+  )
+    return true;
+  // `rose above curious`
+  if (before.cue === 'changed' && /^(above|below|atLeast|to|from)$/.test(here.cue ?? '')) return true;
+  // `strong wheel interest, reached customer`: what changed stands behind that.
+  return before.cue === 'changed' && one?.kind === 'joint';
+}
 
 /** `first campaign is spring`, `plan is Kiln`: what stands behind the "is" is what a fact is, whatever else is called so. */
 function isOfAField(chunks: readonly Chunk[], start: number): boolean {

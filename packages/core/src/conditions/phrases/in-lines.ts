@@ -4,6 +4,7 @@ import { type Chunk } from './chunks.ts';
 import { isAfterthought, isCutOff } from './cuts.ts';
 import { countOf, type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
+import { SOMEBODY } from './words/language.ts';
 
 /** What another line costs: words that fit into one belong together. */
 const ANOTHER_LINE = 1;
@@ -53,7 +54,8 @@ export function inLines(
       if (said.length === 0) continue;
       if (start > 0 && isOfNothing(said, before, phrase)) continue;
       const inner = meantByOne(said, before);
-      const more = chunks[start]?.kind === 'joint' && joint !== 'or' ? moreOfIt(before, inner, joint) : undefined;
+      const isOfOthers = chunks.slice(start, end).some(({ text }) => SOMEBODY.test(text));
+      const more = chunks[start]?.kind === 'joint' && joint !== 'or' && !isOfOthers ? moreOfIt(before, inner, joint) : undefined;
       if (more) {
         const score = before.score + more.size;
         if (!chosen || score > chosen.score) chosen = { ...before, ...more.lines, isPutTogether: true, score };
@@ -63,10 +65,12 @@ export function inLines(
       const another = joint !== 'or' && before.object?.length && isAnotherThing(chunks.slice(start, end));
       const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
       const own = denied ?? alike ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
-      const again = !own && before.head && isTestAlone(inner) ? before.head : undefined;
+      const again = !own && before.head && !isOfOthers && isTestAlone(inner) ? before.head : undefined;
       const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
       const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));
       if (!line) continue;
+      // `missed an event and who ordered in May`, `left the till but we called them in May`: a sentence of its own.
+      const isWho = chunks.slice(start, end).some(({ text }) => /^(who|we|i|they)\b/i.test(text));
       const late = start > 0 && isAfterthought(chunks, start) ? AFTERTHOUGHT : 0;
       const score =
         before.score +
@@ -82,7 +86,9 @@ export function inLines(
           verb: inner.find((chunk) => meaningOf(chunk, 'signal')) ?? elided,
           isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
           isPutTogether: before.isPutTogether || again !== undefined,
-          ...(again ? withAlso(before, joint, line.condition) : withLine(within(before, line.condition, inner), joint, line.condition)),
+          ...(again
+            ? withAlso(before, joint, line.condition)
+            : withLine(isWho || joint === 'comma' ? before : within(before, line.condition, inner), joint, line.condition)),
         };
     }
     best.push(chosen);
@@ -100,6 +106,8 @@ function moreOfIt(before: Parted, chunks: readonly Chunk[], joint: Joint): { rea
   const last = before.lines.at(-1);
   const [said, when, ...others] = chunks.filter(({ kind }) => kind !== 'filler');
   if (!last || isGroup(last) || last.kind !== 'signal' || last.pick || last.then || !said || others.length > 0) return undefined;
+  // `and younger than 30`: of somebody, and not of how often.
+  if (chunks.some(({ text }) => /\b(older|younger)\b/i.test(text))) return undefined;
   const size = said.size + (when?.size ?? 0);
   // `emailed but not opened, last 30 days`: when all of it was.
   if (joint === 'comma' && when === undefined && said.kind === 'window' && said.window !== undefined && last.within === undefined) {
@@ -144,15 +152,24 @@ function sameThing(
   // `booked a class but did not come`: nothing else is spoken of, so that it is the class.
   const isBare =
     at >= 0 &&
-    chunks.slice(at + 1).every(({ text }) => /^yet$/i.test(text)) &&
+    // `but did not attend any event`: not that one alone.
+    !/\b(an?|any) /i.test(chunks[at]?.text ?? '') &&
+    // `opened Your glaze shelf but did not click anything`: in it.
+    chunks
+      .slice(at + 1)
+      .every(({ text }) => /^yet$/i.test(text) || (/^anything$/i.test(text) && hasDetail(condition, 'campaign', catalogue))) &&
     condition.type !== before.type &&
     (chunks[at - 1]?.kind === 'not' ||
       (chunks.slice(0, at).every(({ kind }) => kind === 'filler') && isAlike(before, condition, catalogue)));
   if (!isBare && !/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
-  const known = new Set(catalogue.detailsOf(catalogue.signalTypes(condition.type)).map(({ key }) => key));
-  const isKnown = before.where.every((each) => known.has('path' in each ? each.path : 'some' in each ? each.some : each.none));
+  const isKnown = before.where.every((each) =>
+    hasDetail(condition, 'path' in each ? each.path : 'some' in each ? each.some : each.none, catalogue),
+  );
   return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
 }
+
+const hasDetail = ({ type }: LeafOf<'signal'>, detail: string, catalogue: Catalogue): boolean =>
+  catalogue.detailsOf(catalogue.signalTypes(type)).some(({ key }) => key === detail);
 
 /** `registered for First bowl but did not come`, in words that are one thing: both are of evenings, of plans, of messages. */
 const isAlike = (one: LeafOf<'signal'>, other: LeafOf<'signal'>, catalogue: Catalogue): boolean => {
@@ -169,6 +186,9 @@ function within(before: Parted, condition: Condition, chunks: readonly Chunk[]):
     before.isBare && last !== undefined && !isGroup(last) && last.kind === 'signal' && !isGroup(condition) && condition.kind === 'signal';
   const isTimed =
     chunks.at(-1)?.kind === 'window' &&
+    // `unsubscribed and inactive for 45 days`: how it is today.
+    !chunks.some(({ cue, text }) => cue === 'empty' || /^for\b/i.test(text)) &&
+    !(typeof (condition as LeafOf<'signal'>).type === 'string') &&
     chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || chunk.text === ',' || meaningOf(chunk, 'signal'));
   if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
   return { ...before, lines: before.lines.with(-1, { ...last, within: condition.within }) };
@@ -293,8 +313,8 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
   while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
     if (chunks[start]?.joint === 'or') joint = 'or';
     else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma') joint = 'and';
-    // Whether we did it or they did is part of what is said, and so is that it was.
-    if (/^(we|was|were)$/i.test(chunks[start]?.text ?? '')) break;
+    // Whether we did it or they did is part of what is said, and so is that it was, and nothing else.
+    if (/^(we|was|were|only|nothing but)$/i.test(chunks[start]?.text ?? '')) break;
     start += 1;
   }
   let end = chunks.length;

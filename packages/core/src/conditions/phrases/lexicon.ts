@@ -242,9 +242,21 @@ export class Lexicon {
 
   #add(text: string, meaning: Meaning): void {
     if (contracted(text) !== text) this.#add(contracted(text), meaning);
-    const words = tokensOf(text)
-      .filter((token) => token.kind !== 'sign')
-      .map((token) => token.word);
+    const tokens = tokensOf(text);
+    this.#addRun(
+      tokens.filter(({ kind }) => kind !== 'sign'),
+      meaning,
+    );
+    // A comma that is typed between words parts them, unless it is one of the name.
+    if (tokens.some((token) => token.text === ','))
+      this.#addRun(
+        tokens.filter(({ kind, text: sign }) => kind !== 'sign' || sign === ','),
+        meaning,
+      );
+  }
+
+  #addRun(tokens: readonly Token[], meaning: Meaning): void {
+    const words = tokens.map(({ word }) => word);
     const [first] = words;
     if (first === undefined) return;
     for (const each of words) this.#known.add(each);
@@ -255,12 +267,12 @@ export class Lexicon {
     else if (!meanings.some((each) => JSON.stringify(each) === JSON.stringify(meaning))) meanings.push(meaning);
   }
 
-  /** The longest run of known words that begins here, with all that it can mean. Signs between the words are passed over. */
+  /** The longest run of known words that begins here, with all that it can mean. Apostrophes and hyphens between the words are passed over. */
   find(tokens: readonly Token[], at: number): { readonly meanings: readonly Meaning[]; readonly length: number } | undefined {
     let best: { readonly meanings: readonly Meaning[]; readonly length: number } | undefined;
     const most = this.#longest.get(tokens[at]?.word ?? '') ?? 0;
     for (let [place, run, words] = [at, '', 0]; words < most; words += 1) {
-      if (words > 0 && tokens[place]?.kind === 'sign' && /^[,'’-]$/.test(tokens[place]?.text ?? '')) place += 1;
+      if (words > 0 && tokens[place]?.kind === 'sign' && /^['’-]$/.test(tokens[place]?.text ?? '')) place += 1;
       const token = tokens[place];
       if (!token) break;
       place += 1;

@@ -58,6 +58,12 @@ function comparedBy(table: typeof BEFORE, tokens: readonly Token[], at: number):
   return best;
 }
 
+/** How it is compared behind a number: `3 or more`, but not `3x and more than 40 seats`. */
+function comparedBehind(tokens: readonly Token[], at: number): Read<NumberOp> | undefined {
+  const found = comparedBy(AFTER, tokens, at);
+  return found && word(tokens, at + found.length) === 'than' ? undefined : found;
+}
+
 const currencyAt = (tokens: readonly Token[], at: number): number => (CURRENCY.test(word(tokens, at)) ? 1 : 0);
 
 /** Behind these an article is a number: `more than a year at the wheel`; what comes from a friend is not counted. */
@@ -87,14 +93,17 @@ function countedBy(tokens: readonly Token[], at: number): { readonly of?: Limit[
 export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | undefined {
   // Twice in one day is not on one day at least.
   if (word(tokens, at - 1) === 'in' && word(tokens, at) === 'one' && word(tokens, at + 1) === 'day') return undefined;
-  const range = readRange(tokens, at) ?? readBoth(tokens, at) ?? readNearly(tokens, at) ?? readHabit(tokens, at);
+  const range =
+    readRange(tokens, at) ?? readBoth(tokens, at) ?? readOneOfTwo(tokens, at) ?? readNearly(tokens, at) ?? readHabit(tokens, at);
   if (range) return range;
   const on = taken(tokens, at, ['on']);
   const compared = comparedBy(BEFORE, tokens, at + on);
   const place = at + on + (compared?.length ?? 0);
   const times = TIMES.get(word(tokens, place));
+  // `over 1,000 at once`
+  if (times === 1 && word(tokens, place - 1) === 'at') return undefined;
   if (times !== undefined) {
-    const after = comparedBy(AFTER, tokens, place + 1);
+    const after = comparedBehind(tokens, place + 1);
     const op = compared?.value ?? after?.value;
     return {
       value: { op: op ?? '>=', value: times, of: 'times', isSaid: op !== undefined },
@@ -105,7 +114,7 @@ export function readLimit(tokens: readonly Token[], at: number): Read<Limit> | u
   if (!number) return undefined;
   const end = place + number.length;
   const counted = countedBy(tokens, end);
-  const after = compared ? undefined : comparedBy(AFTER, tokens, end + counted.length);
+  const after = compared ? undefined : comparedBehind(tokens, end + counted.length);
   const late: ReturnType<typeof countedBy> = counted.of === undefined && after ? countedBy(tokens, end + after.length) : { length: 0 };
   const op = compared?.value ?? after?.value;
   return {
@@ -151,6 +160,27 @@ function readBoth(tokens: readonly Token[], at: number): Read<Limit> | undefined
   const counted = countedBy(tokens, end);
   return { value: { op: 'between', value: [first.value, second.value], of: counted.of, isSaid: true }, length: end + counted.length - at };
 }
+
+/** `once or twice`, `two or three times`: the one or the other. */
+function readOneOfTwo(tokens: readonly Token[], at: number): Read<Limit> | undefined {
+  const timesAt = (place: number): Read<number> | undefined => {
+    const times = TIMES.get(word(tokens, place));
+    return times === undefined ? bareNumber(tokens, place) : { value: times, length: 1 };
+  };
+  const first = timesAt(at);
+  const second = first && word(tokens, at + first.length) === 'or' ? timesAt(at + first.length + 1) : undefined;
+  if (!first || second?.value !== first.value + 1) return undefined;
+  const end = at + first.length + 1 + second.length;
+  const counted = TIMES.has(word(tokens, end - 1)) ? { of: 'times' as const, length: 0 } : countedBy(tokens, end);
+  const isCount = counted.of === 'times' || counted.of === 'days';
+  if (!isCount && !THINGS_DONE.test(word(tokens, end))) return undefined;
+  return {
+    value: { op: 'between', value: [first.value, second.value], of: counted.of ?? 'times', isSaid: true },
+    length: end + counted.length - at,
+  };
+}
+/** What is counted by how often it happened. */
+const THINGS_DONE = /^(order|purchase|visit|message|email|mail|event|class|call|meeting|refund|download|click)$/;
 
 const NEARLY = ['around', 'about', 'roughly', 'approximately', 'circa'];
 const NEARLY_PART = 0.1;

@@ -84,6 +84,8 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
   const weekday = WEEKDAYS.indexOf(token.word);
   // The latest one that has begun.
   if (weekday >= 0 && here !== undefined) return oneDay(here - ((here - weekOf(here) - weekday + 7) % 7), 1);
+  const decade = decadeAt(tokens, at);
+  if (decade) return decade;
   if (isYear(token))
     return {
       value: { from: dayOf({ year: Number(token.text), month: 1, day: 1 }), to: dayOf({ year: Number(token.text) + 1, month: 1, day: 1 }) },
@@ -91,6 +93,20 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
     };
   return undefined;
 }
+
+/** Ten years: `the 80s`, `1980s`, `the eighties`. Of those that begin a century nobody can say which are meant. */
+function decadeAt(tokens: readonly Token[], at: number): Read<Period> | undefined {
+  const the = word(tokens, at) === 'the' ? 1 : 0;
+  const token = tokens[at + the];
+  const behind = tokens[at + the + 1];
+  const isNumber = token?.kind === 'number' && behind?.word === 's' && behind.from === token.to;
+  const said = isNumber ? (token.number ?? 0) : 10 * (DECADES.indexOf(token?.text.toLowerCase() ?? '') + 3);
+  const year = said < 100 && said > 20 ? 1900 + said : said;
+  if (year % 10 !== 0 || year < 1900 || year > 2090) return undefined;
+  const from = (each: number): Day => dayOf({ year: each, month: 1, day: 1 });
+  return { value: { from: from(year), to: from(year + 10) }, length: the + (isNumber ? 2 : 1) };
+}
+const DECADES = ['thirties', 'forties', 'fifties', 'sixties', 'seventies', 'eighties', 'nineties'];
 
 /** The number of a day, with or without the letters of its rank: `5`, `5th` */
 function dayOfMonth(tokens: readonly Token[], at: number): Read<number> | undefined {

@@ -36,6 +36,8 @@ const isHyphen = (chunks: readonly Chunk[], chunk: Chunk): boolean => {
 const asTyped = (words: readonly Chunk[]): string =>
   words.map(({ text, from }, index) => (index > 0 && words[index - 1]?.to !== from ? ` ${text}` : text)).join('');
 
+const WAS = /^(was|were|had been|used to be|formerly|previously|now|currently)$/i;
+
 export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
 
 /** What was bought in the evening is no evening; the raku evening is one, and a campaign may be called so: `campaign is spring` */
@@ -51,6 +53,25 @@ function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
   const [before, behind] = [chunks[at - 1], chunks[at + 1]];
   return /^(in|the|this|last|next|during|since)$/i.test(before?.text ?? '') && behind?.kind !== 'free' && behind?.kind !== 'thing';
 }
+
+/** `orders in Norway`: of whom a place is known, that is where they are, and nothing that they bought. */
+function isWhere(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const before = chunks[chunks.indexOf(chunk) - 1];
+  return /^in$/i.test(before?.text ?? '') && chunk.meanings.some(({ kind }) => kind === 'option' || kind === 'value');
+}
+
+/** `last order over 500, fires in their own kiln`: several words by which something else is known are no name of what was bought. */
+const isCalledOtherwise = ({ kind, text, meanings }: Chunk): boolean =>
+  kind === 'thing' &&
+  text.includes(' ') &&
+  meanings.every((each) => each.kind === 'answer' || each.kind === 'option' || each.kind === 'field');
+
+/** `email at guild.example`: that is no evening and no plan. */
+const isDomain = (chunks: readonly Chunk[], chunk: Chunk): boolean =>
+  /^[\p{L}\d-]+(\.[\p{L}\d-]+)+$/u.test(chunk.text) &&
+  chunk.kind === 'free' &&
+  /^at$/i.test(chunks[chunks.indexOf(chunk) - 1]?.text ?? '') &&
+  /^e-?mails?$/i.test(chunks[chunks.indexOf(chunk) - 2]?.text ?? '');
 
 /** `looked at wheels and is a beginner`: what is said of somebody is nothing that they looked at. */
 function isOfAnother(chunks: readonly Chunk[], chunk: Chunk): boolean {
@@ -222,8 +243,13 @@ export class Segment {
     this.use(...values);
     for (const [index, value] of values.entries()) {
       const next = values[index + 1];
-      if (next)
-        this.use(...this.chunks.slice(this.chunks.indexOf(value), this.chunks.indexOf(next)).filter((chunk) => chunk.kind === 'joint'));
+      if (!next) break;
+      const between = this.chunks.slice(this.chunks.indexOf(value), this.chunks.indexOf(next));
+      // `from in talks to customer, and who is a regular`, `Mill End but lives abroad`: another line begins there.
+      const isApart = between.some(({ text }) => /^(but|who)$/i.test(text)) && !between.some(({ kind }) => kind === 'not');
+      // `was in talks but is a customer now` is one.
+      if (isApart && !this.chunks.some(({ text }) => WAS.test(text))) this.refuse();
+      this.use(...between.filter((chunk) => chunk.kind === 'joint'));
     }
   }
 
@@ -242,15 +268,24 @@ export class Segment {
     let isDirect = false;
     for (const chunk of within) {
       // Who stands at a stage is not what was bought.
-      const isStage = chunk.meanings.some(({ kind }) => kind === 'stage') && !isKnown(chunk);
+      const isStage =
+        chunk.meanings.some(({ kind }) => kind === 'stage' || (kind === 'band' && !isDirect && this.#types.length > 0)) && !isKnown(chunk);
       const isNoName =
         isStage ||
+        (isWhere(within, chunk) && !isKnown(chunk)) ||
+        ((!isDirect || (isOpen && meaningOf(chunk, 'answer'))) && isCalledOtherwise(chunk) && !isKnown(chunk)) ||
+        (this.#types.length > 0 && isDomain(within, chunk)) ||
+        (/^turn(s|ed|ing)?$/i.test(chunk.text) && within[within.indexOf(chunk) + 1]?.kind === 'limit') ||
         this.#isFormElsewhere(chunk) ||
         isMeasure(chunk, isOpen, within[within.indexOf(chunk) - 1]) ||
         isSeason(within, chunk) ||
         isOfAnother(within, chunk) ||
         this.#isOfOthers(chunk);
-      if (!this.#used.has(chunk) && !isNoName && (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal')))) {
+      if (
+        !this.#used.has(chunk) &&
+        !isNoName &&
+        (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal') && !meaningOf(chunk, 'planEnd')))
+      ) {
         if (!isOpen) texts.push([]);
         texts.at(-1)?.push(chunk);
         taken.push(chunk);

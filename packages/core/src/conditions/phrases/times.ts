@@ -3,7 +3,7 @@ import { calendarDate, dayOf, localDay, writeDay, type Day } from '../../time/zo
 import { readSpan, taken, UNITS, word, type Read, type Span } from './amounts.ts';
 import { calendarPeriod, readEdge, readPeriod, type Today } from './periods.ts';
 import { type Token } from './tokens.ts';
-import { NUMBER_WORDS } from './words/language.ts';
+import { NUMBER_WORDS, SOMEBODY } from './words/language.ts';
 
 /** As people begin them: `in the last`, `over the past` */
 const LAST = ['last', 'past', 'previous'].flatMap((word) => [
@@ -41,8 +41,10 @@ const LESS_THAN = [
   'not longer than',
   'no longer than',
   'not even',
+  '<',
+  '<=',
 ];
-const MORE_THAN = ['more than', 'over', 'longer than', 'at least', 'older than', 'longer ago than', 'above'];
+const MORE_THAN = ['more than', 'over', 'longer than', 'at least', 'older than', 'longer ago than', 'above', '>', '>='];
 
 const FOR_MORE_THAN = MORE_THAN.map((run) => `for ${run}`);
 const FOR_LESS_THAN = LESS_THAN.map((run) => `for ${run}`);
@@ -78,6 +80,7 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   const old =
     (tokens.slice(Math.max(0, at - 3), at).some((each) => /^(last|latest|newest)$/.test(each.word)) ||
       tokens.slice(0, at).some((each) => each.word === 'tag' || /^\p{L}+\.\p{L}/u.test(each.word))) &&
+    !SOMEBODY.test(word(tokens, at - 1)) &&
     spanBehind(tokens, at, ['older than']);
   if (old) return made({ olderThan: old.value.n, unit: old.value.unit }, old.length);
   const ago = readAgo(tokens, at);
@@ -93,6 +96,9 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   const last = readLast(tokens, at, here);
   if (last) return made(last.value, last.length);
   const isThis = taken(tokens, at, ['this', 'in this', 'during this', 'so far this']);
+  const toDate = taken(tokens, at, ['ytd', 'year to date', 'in the year to date', 'this year to date']);
+  const year = toDate > 0 && here !== undefined ? calendarPeriod('year', here) : undefined;
+  if (year) return made({ from: writeDay(year.from), to: writeDay(year.to) }, toDate);
   const period = isThis > 0 && here !== undefined ? calendarPeriod(word(tokens, at + isThis), here) : undefined;
   if (period) return made({ from: writeDay(period.from), to: writeDay(period.to) }, isThis + 1);
   const rate = at > 0 && isRated(tokens, at) ? taken(tokens, at, ['a', 'an', 'per', 'each', 'every']) : 0;
@@ -159,7 +165,7 @@ function isOther(tokens: readonly Token[], at: number, open: number, { value, le
     return !/^(today|now)$/.test(what) && !HAPPENING.test(what);
   }
   const isOneDay = value.unit === 'days' && value.n === 1 && word(tokens, at) === 'in';
-  return isOneDay && (word(tokens, at + open) === 'one' || isCounted(tokens[at - 1]));
+  return isOneDay && (word(tokens, at + open) === 'one' || isRated(tokens, at));
 }
 
 /** Whether so many of something are said before this: `3 times`, `2 orders` */

@@ -3,7 +3,7 @@ import { type Window } from '../../../time/window.ts';
 import { type Condition, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type Segment } from '../segment.ts';
-import { countOf, noneIf, withWithin, type Phrase } from './phrase.ts';
+import { countOf, isOfSomebody, noneIf, withWithin, type Phrase } from './phrase.ts';
 
 /** Values before and behind: `from quiet to keen or eager`. Without a word between they are where it went to. */
 function sidesOf<V>(segment: Segment, valueOf: (chunk: Chunk) => V | undefined): { from?: V[]; to?: V[] } {
@@ -18,6 +18,10 @@ function sidesOf<V>(segment: Segment, valueOf: (chunk: Chunk) => V | undefined):
     }
   }
   const taken = (values: readonly { chunk: Chunk; value: V }[]): V[] | undefined => {
+    const [first, last] = [values[0], values.at(-1)].map((each) => (each ? segment.chunks.indexOf(each.chunk) : -1)) as [number, number];
+    // `became suited and customer`: nobody is at both at once, so that the second is how it is now.
+    const joints = segment.chunks.slice(first, last).filter(({ kind }) => kind === 'joint');
+    if (joints.length > 0 && joints.every(({ joint }) => joint !== 'or')) segment.refuse();
     segment.join(values.map(({ chunk }) => chunk));
     return values.length > 0 ? values.map(({ value }) => value) : undefined;
   };
@@ -26,6 +30,8 @@ function sidesOf<V>(segment: Segment, valueOf: (chunk: Chunk) => V | undefined):
 }
 
 function changeOf(segment: Segment, leaf: LeafOf<'change'>): Condition {
+  // `became suited this month, anyone under 25`: people are, and not how often.
+  if (segment.unused().some((chunk) => chunk.kind === 'limit' && isOfSomebody(segment.chunks, chunk))) segment.refuse();
   const isNot = segment.takeNot();
   const within = segment.takeWindow();
   const limit = segment.takeLimit();
@@ -71,10 +77,19 @@ function anyStep<V>(
   return others.length === 0 ? leafOf(first) : { match: 'any', of: leaves.map(leafOf) };
 }
 
+/** `turned 60` */
+const isAge = ({ chunks }: Segment, cue: Chunk): boolean => /^turned$/i.test(cue.text) && chunks[chunks.indexOf(cue) + 1]?.kind === 'limit';
+
 /** `became a customer`, `moved from suited to in talks`; with the word itself, any change of it. */
 export function stageChange({ catalogue }: Phrase, segment: Segment): Condition | undefined {
   const cue = segment.cue('changed');
   if (!cue) return undefined;
+  // `reached customer this quarter and heard of us`, `customer, and became suited`: another line begins there.
+  if (isAge(segment, cue)) segment.refuse();
+  const isStage = (chunk: Chunk): boolean => meaningOf(chunk, 'stage') !== undefined;
+  const window = segment.chunks.findIndex(({ kind }) => kind === 'window');
+  for (const place of [window, segment.chunks.indexOf(cue)])
+    if (place >= 0 && segment.chunks.slice(place).some(isStage) && segment.chunks.slice(0, place).some(isStage)) segment.refuse();
   segment.use(cue);
   const isNamed = segment.takeCue('stage');
   const sides = sidesOf(segment, (chunk) => meaningOf(chunk, 'stage')?.stage);
@@ -105,6 +120,11 @@ export function bandChange({ catalogue }: Phrase, segment: Segment, scorecard: n
     const band = chunk.meanings.find((each) => each.kind === 'band' && each.scorecard === scorecard);
     return band?.kind === 'band' ? band.key : undefined;
   };
+  if (isAge(segment, cue)) segment.refuse();
+  // `eager and crossed into keen`: where somebody is, is not where they went.
+  const place = segment.chunks.indexOf(cue);
+  const isNamedBefore = segment.chunks.slice(0, place).some((chunk) => bandOf(chunk) !== undefined);
+  if (isNamedBefore && segment.chunks.slice(place).some((chunk) => bandOf(chunk) !== undefined)) segment.refuse();
   const sides = sidesOf(segment, bandOf);
   // `crossed 50`: only bands are crossed, and a number of points is no number of times.
   if (segment.unused().some(({ limit }) => limit && limit.of !== 'times')) segment.refuse();
@@ -113,6 +133,8 @@ export function bandChange({ catalogue }: Phrase, segment: Segment, scorecard: n
   const bands = (catalogue.body('scorecard', scorecard)?.bands ?? []).map(({ key }) => key);
   const beyond = (['atLeast', 'above', 'below'] as const).find((each) => segment.takeCue(each));
   const [limit] = sides.to ?? [];
+  // `rose above curious, eager`
+  if (beyond && (sides.to?.length ?? 0) > 1) segment.refuse();
   if (beyond && limit !== undefined && sides.to?.length === 1 && !sides.from) {
     const at = bands.indexOf(limit);
     const to = { atLeast: bands.slice(at), above: bands.slice(at + 1), below: bands.slice(0, at) }[beyond];
@@ -130,6 +152,7 @@ export function fieldChange(segment: Segment, field: number, body: FieldBody): C
   if (!cue || /^new$/i.test(cue.text)) return undefined;
   // Whether a value grew is not recorded as such.
   if (directionOf(cue) && storageOf[body.type] === 'number') return undefined;
+  if (isAge(segment, cue)) segment.refuse();
   segment.use(cue);
   const sides = sidesOf<string | number>(segment, (chunk) => {
     const option = chunk.meanings.find((each) => each.kind === 'option' && each.field === field);

@@ -45,6 +45,10 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
   // `text allowed, email not`: what stands behind is said of the last alone.
   if (named.length > 1 && words.length > 0 && segment.chunks.filter(({ kind }) => kind !== 'filler').at(-1)?.kind === 'not')
     segment.refuse();
+  // `opted out of email, silent for 60 days`, `consent to email and opted out of texts`: two lines.
+  const silence = segment.cue('empty');
+  if (silence?.meanings.some(({ kind }) => kind === 'signal')) segment.refuse();
+  if (segment.cue('consent') && segment.cue('withdrawn') && segment.chunks.some(({ kind }) => kind === 'joint')) segment.refuse();
   segment.join(named.map(({ chunk }) => chunk));
   const isWithdrawn = segment.takeCue('withdrawn');
   const isUndeliverable = segment.takeCue('undeliverable');

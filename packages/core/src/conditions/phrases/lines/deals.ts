@@ -2,7 +2,7 @@ import { EXPECTED_CLOSE, storageOf, type FieldType } from '../../../contacts/fie
 import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
 import { meaningOf, type Segment } from '../segment.ts';
 import { bounded, datedAhead } from './facts.ts';
-import { countOf, detailIs, NEVER, type Phrase } from './phrase.ts';
+import { countOf, detailIs, NEVER, type Phrase, isOfSomebody } from './phrase.ts';
 
 /** From here on a bare number is what a deal is worth, and no number of deals. */
 const WORTH_FROM = 100;
@@ -22,6 +22,8 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   const closes = closingDate(phrase, segment);
   const opened = openedAgo(segment);
   segment.takeWord(/^(amount|worth|value)$/i);
+  // `people over 60, deal in quote`
+  if (segment.unused().some((chunk) => chunk.kind === 'limit' && isOfSomebody(segment.chunks, chunk))) segment.refuse();
   const limit = segment.takeLimit();
   const isMoney = limit !== undefined && (limit.of === 'money' || (!counted && Math.max(...[limit.value].flat()) >= WORTH_FROM));
   const stages = segment.unused().flatMap((chunk) => {

@@ -6,6 +6,7 @@ import { type Chunk } from '../chunks.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
 import { runOf } from '../tokens.ts';
+import { type Cue } from '../words/cues.ts';
 import { fieldChange } from './changes.ts';
 import { noneIf, type Phrase } from './phrase.ts';
 
@@ -13,6 +14,9 @@ type Made = (op: string, value?: Value) => Leaf;
 
 /** A field that is named, or one of whose choices is. */
 export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefined, field: number): Condition | undefined {
+  // `came from campaign spring and deal in quote`: no fact says that.
+  if (segment.cue('deal')) segment.refuse();
+  if (head && isSaidOfAnother(segment, head)) segment.refuse();
   const line = testOf(phrase, segment, head, field);
   // Everybody came somehow: `came through` alone does not say that this is known.
   const isBare =
@@ -20,6 +24,16 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   if (isBare && head && COMING.test(head.text)) return undefined;
   const added = line && ofComing(phrase, field) ? cameWhen(phrase, segment) : undefined;
   return line && added ? { match: 'all', of: [line, added] } : line;
+}
+
+/** `city is Saltwick, plan is Kiln`: across an "and" an "is" or a "contains" is said of something else. */
+function isSaidOfAnother({ chunks }: Segment, head: Chunk): boolean {
+  const at = chunks.indexOf(head);
+  return chunks.some((chunk, index) => {
+    if (!/^(is|are|=|:)$/i.test(chunk.text) && !(chunk.cue !== undefined && WRITTEN.has(chunk.cue))) return false;
+    const between = index < at ? chunks.slice(index, at) : chunks.slice(at, index);
+    return between.some(({ kind, joint }) => kind === 'joint' && joint !== 'or');
+  });
 }
 
 /** Whether a fact says how somebody first came. */
@@ -43,6 +57,7 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   const body = phrase.catalogue.body('field', field);
   if (!body || body.of === 'deal' || (body.of === 'contact' && phrase.of === 'company')) return undefined;
   segment.head(head);
+  if (head) segment.use(...saidAgain(segment, head, field));
   const { of } = body;
   // `came through a friend`: a choice of how they came is said behind any word of coming.
   if (!head && COMING.test(phrase.catalogue.get('field', field)?.name ?? ''))
@@ -63,6 +78,7 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   if (phrase.catalogue.get('field', field)?.key === 'added' && segment.cue('empty')) return undefined;
   const empty = emptiness(segment, head);
   if (empty) {
+    if (head && body.type === 'yes/no' && isBehindAJoint(segment, head)) segment.refuse();
     const others = alsoNamed(phrase, segment, head);
     if (others.length === 0) return made(empty);
     segment.takeCue('oneOf', 'allOf');
@@ -99,6 +115,15 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   }
 }
 
+/** `city = Hollin or city = Upper Fern`: the fact is named twice, and asked once. */
+function saidAgain({ chunks }: Segment, head: Chunk, field: number): readonly Chunk[] {
+  if (chunks.some(({ cue }) => cue !== undefined && WRITTEN.has(cue))) return [];
+  return chunks.filter(
+    (chunk, at) =>
+      chunk !== head && chunks[at - 1]?.joint === 'or' && chunk.meanings.some((each) => each.kind === 'field' && each.field === field),
+  );
+}
+
 const WISHING = /\b(wants?|needs?|wish(es)? for|would like|looking for)( an?| the| their own| own)?$/i;
 const before = (segment: Segment, head: Chunk): string =>
   segment.chunks
@@ -115,7 +140,10 @@ function alsoNamed(
   if (!head) return [];
   const others = segment.unused().flatMap((chunk) => {
     const field = chunk.meanings.find((each) => each.kind === 'field')?.field;
-    const of = field === undefined ? undefined : phrase.catalogue.body('field', field)?.of;
+    const body = field === undefined ? undefined : phrase.catalogue.body('field', field);
+    // `phone unknown and has own kiln`
+    if (body?.type === 'yes/no') segment.refuse();
+    const of = body?.of;
     return field !== undefined && (of === 'contact' || of === 'company') ? [{ chunk, leaf: { kind: 'field' as const, of, field } }] : [];
   });
   const named = segment.chunks.filter((chunk) => chunk === head || others.some((each) => each.chunk === chunk));
@@ -130,16 +158,29 @@ function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): re
     !segment.chunks.every((chunk) => (chunk.kind === 'filler' && chunk.meanings.length === 0) || chunk.kind === 'joint' || isNamed(chunk))
   )
     return undefined;
+  // Who has a kiln has one: it is not that this is known.
+  const isYesNo = (chunk: Chunk): boolean =>
+    chunk.meanings.some((each) => each.kind === 'field' && phrase.catalogue.body('field', each.field)?.type === 'yes/no');
+  if (segment.chunks.some(isYesNo)) return undefined;
   // `campaign is kiln`: of a fact it is said what it is.
   if (!segment.chunks.some(({ kind }) => kind === 'joint')) return undefined;
   const others = alsoNamed(phrase, segment, head);
   return others.length > 0 ? others.map((each): Leaf => ({ ...each, op: 'is filled' }) as Leaf) : undefined;
 }
 
+/** `has own kiln and phone unknown`: of another fact it is said that it is unknown. */
+function isBehindAJoint({ chunks }: Segment, head: Chunk): boolean {
+  const said = chunks.findIndex(({ cue }) => cue === 'empty' || cue === 'filled');
+  const at = chunks.indexOf(head);
+  return said >= 0 && chunks.slice(Math.min(at, said), Math.max(at, said)).some(({ kind }) => kind === 'joint');
+}
+
 /** Whether it is asked if there is a value at all. */
 function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is filled' | undefined {
   const empty = segment.cue('empty');
   const filled = segment.cue('filled');
+  // `neglected for 90 days`: that something did not happen says of no fact that it is unknown.
+  if (empty && empty !== head && empty.meanings.some(({ kind }) => kind === 'signal')) segment.refuse();
   if ((!empty || empty === head) && !filled) return undefined;
   // `phone known, email unknown`: of each of them something else is said.
   if (empty && filled && empty !== head) segment.refuse();
@@ -177,16 +218,23 @@ function takeFor(segment: Segment, name: string): Pick<Limit, 'op' | 'value'> | 
   return 'last' in window ? { op: /^for (\d|an? )/i.test(chunk.text) ? '>=' : '<', value: window.last } : undefined;
 }
 
+const WRITTEN: ReadonlySet<Cue> = new Set<Cue>(['starts', 'ends', 'contains']);
+
 /** Behind an "is" stands what a fact is; without one it may stand before its name, too: `Hollin city` */
 function whereItIsSaid({ chunks }: Segment, head: Chunk): readonly Chunk[] {
   const behind = chunks.slice(chunks.indexOf(head) + 1);
-  return behind.some(({ text }) => /^(is|are|=|:)$/i.test(text)) ? behind : chunks;
+  // `email at guild.example and came from campaign spring`: what is joined to a fact from before is of another one.
+  const isJoined = chunks.slice(0, chunks.indexOf(head)).some(({ joint }) => joint === 'and');
+  if (isJoined && behind.some(({ kind }) => kind === 'free' || kind === 'thing')) return behind;
+  return behind.some(({ text, cue }) => /^(is|are|=|:)$/i.test(text) || (cue !== undefined && WRITTEN.has(cue))) ? behind : chunks;
 }
 
 const isSomethingElse = (chunk: Chunk, segment: Segment): boolean =>
   segment.isUsed(chunk) && chunk.meanings.some(({ kind }) => kind === 'option' || kind === 'stage' || kind === 'tag' || kind === 'band');
 
 function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined, isEmail: boolean): Condition | undefined {
+  // `city contains wick, email contains gmail`: two facts.
+  if (segment.chunks.filter(({ cue }) => cue !== undefined && WRITTEN.has(cue)).length > 1) segment.refuse();
   const how = (['starts', 'ends', 'contains'] as const).find((cue) => segment.takeCue(cue));
   const isNot = segment.takeNot();
   segment.takeCue('oneOf');
@@ -313,7 +361,7 @@ export function datedBy(phrase: Phrase, segment: Segment, isYearly: boolean): Da
   const window = chunk?.window;
   if (!chunk || window === undefined || window === 'ever') return undefined;
   // Of a month without its year nobody can say on which days of which year it is asked.
-  if (isYearly && isPastPeriod(phrase, window) && !/\d{4}/.test(chunk.text)) return undefined;
+  if (isYearly && isPastPeriod(phrase, window) && !/\d{4}|\d0 ?s\b|ties\b/i.test(chunk.text)) return undefined;
   segment.use(chunk);
   if ('olderThan' in window) return { op: 'more than ago', value: { n: window.olderThan, unit: window.unit } };
   if ('last' in window) return fromToday(chunk, { n: window.last, unit: window.unit }, isYearly);

@@ -28,7 +28,7 @@ export function thenOf(
   if (!meaning || begin < 0 || between.some((chunk) => chunk.joint === 'or')) return undefined;
   const own = behind.slice(begin);
   // Only what comes soon after, or is said to come after, belongs together; otherwise these are two lines.
-  const soon = own.find((chunk) => chunk.isOpen);
+  const soon = own.find((chunk) => chunk.isOpen && !isStill(own, second, chunk));
   // `refunded and never ordered again` is about what came after it.
   const isNoMore = own.some(({ kind }) => kind === 'not');
   const after = own.filter(({ cue, text }) => cue === 'then' || /^after$/i.test(text) || (isNoMore && /\bagain$/i.test(text)));
@@ -42,6 +42,12 @@ export function thenOf(
   if (again && where.length === 0) segment.refuse();
   const within = typeof soon?.window === 'object' && 'last' in soon.window ? { n: soon.window.last, unit: soon.window.unit } : undefined;
   return { then: { type: meaning.type, ...withWhere(where), happens: !isNot, ...(within ? { within } : {}) }, chunks };
+}
+
+/** `and silent for 60 days`, `and has not ordered in a year`: how it is today, and not what came of the one before. */
+function isStill(own: readonly Chunk[], second: Chunk | undefined, { text }: Chunk): boolean {
+  if (/^for\b/i.test(text) || second?.cue === 'empty' || own.some(({ limit }) => limit?.value === 0)) return true;
+  return /^in\b/i.test(text) && own.some((chunk) => /^(has|have|hasn't|haven't)\b/i.test(chunk.text));
 }
 
 /** `left a basket without buying`, `opened a message without clicking`: what did not come of it. So many times without something are two lines. */

@@ -1,10 +1,14 @@
+import { type Window } from '../../../time/window.ts';
 import { type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type Segment } from '../segment.ts';
 import { detailsOf } from './details.ts';
-import { countOf, NEVER, turnedIf, type Phrase } from './phrase.ts';
+import { countOf, isOfSomebody, NEVER, turnedIf, type Phrase } from './phrase.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
+
+/** For how long somebody has been silent of whom that is not said. */
+export const SILENT_FOR: Window = { last: 30, unit: 'days' };
 
 /** That nothing else was, or no more often. */
 export const saysOnly = (chunks: readonly Chunk[]): boolean =>
@@ -19,7 +23,11 @@ export function measured(
   isSpent: boolean,
   isNot: boolean,
 ): Leaf[] {
+  // `lapsed members and younger than 30`: people are, and not how often.
+  if (segment.unused(own).some((chunk) => chunk.kind === 'limit' && isOfSomebody(own, chunk))) segment.refuse();
   const amountOf = amountSaid(segment, own);
+  const days = leaf.within === undefined || leaf.within === SILENT_FOR ? bareDays(segment, own, isNot) : undefined;
+  if (days !== undefined) return counted({ ...leaf, within: { last: days, unit: 'days' } }, undefined, undefined, true);
   const said = orMore(segment, own, segment.takeLimit(own));
   // How many things were ordered is not how often.
   if (said && said.of !== 'times' && own.some(({ kind }, at) => kind === 'limit' && AMOUNTS.test(own[at + 1]?.text ?? '')))
@@ -42,7 +50,7 @@ export function measured(
     return [{ ...leaf, sum: { path: 'amount', op: turnedIf(isNot, limit.isSaid ? op : '>='), value } }];
   }
   const items = (leaf.where ?? []).filter((each) => ('some' in each && each.some === 'items') || ('path' in each && each.path === 'path'));
-  if (items.length > 1) {
+  if (items.length > 1 && !isAtOnce(segment, own)) {
     const others = (leaf.where ?? []).filter((each) => !items.includes(each));
     return items.flatMap((item) => counted({ ...leaf, where: [...others, item] }, limit, pick, isNot));
   }
@@ -50,7 +58,37 @@ export function measured(
   if (limit && limit.of === undefined && !hasAmount && Math.max(...[limit.value].flat()) >= MOST_TIMES) segment.refuse();
   // `at least 3 times, last time over 60 days ago` are two lines.
   if (limit && pick) segment.refuse();
-  return counted(leaf, limit, pick, isNot);
+  return counted(leaf, limit, pick, isNot).flatMap((line) => ofLongAgo(line, own));
+}
+
+/** `ordered exactly once, more than a year ago`: so often at all, and all of it so long ago. */
+function ofLongAgo(line: Leaf, own: readonly Chunk[]): Leaf[] {
+  const at = own.findIndex(({ kind, window }) => kind === 'window' && typeof window === 'object' && 'olderThan' in window);
+  const isApart = own[at - 1]?.text === ',';
+  if (!isApart || line.kind !== 'signal' || line.count?.op !== '=' || line.count.value === 0) return [line];
+  const { within, ...ever } = line;
+  return [ever, { ...line, count: { op: '>=', value: line.count.value }, ...(within === undefined ? {} : { within }) }];
+}
+
+/** `clay and glaze in the same order`, `in one order`: all of it came at once. */
+function isAtOnce(segment: Segment, own: readonly Chunk[]): boolean {
+  const at = own.findLastIndex(({ text }) => /^(orders?|purchase|basket|cart|checkout)$/i.test(text));
+  const [how, said] = [own[at - 1], own[at]];
+  if (!/^(same|one|a single|single|1)$/i.test(how?.text ?? '') || !own.slice(0, at - 1).some(({ text }) => /^in$/i.test(text)))
+    return false;
+  segment.use(how, said);
+  return true;
+}
+
+/** `no opens 30 days`, `silent > 30 days`: for so long, and not on so many days. */
+function bareDays(segment: Segment, own: readonly Chunk[], isNot: boolean): number | undefined {
+  const said = segment.unused(own).find(({ limit, text }) => limit?.of === 'days' && !/^on\b/i.test(text));
+  const limit = said?.limit;
+  if (!limit || (limit.isSaid && !isNot) || typeof limit.value !== 'number' || !Number.isInteger(limit.value)) return undefined;
+  // `lapsed 60 days`: on so many, or so long ago? And nobody has not done something for less than so long.
+  if (!isNot || (limit.isSaid && !limit.op.startsWith('>'))) segment.refuse();
+  segment.use(said);
+  return limit.value;
 }
 
 const MOST_TIMES = 5_000;
@@ -67,7 +105,7 @@ function orMore(segment: Segment, own: readonly Chunk[], limit: Chunk['limit']):
 const AMOUNTS =
   /^(items?|products?|pieces?|articles?|goods|litres?|liters?|kilos?|kilograms?|kg|grams?|bags?|packs?|packets?|boxes|box|bottles?|pairs?|met(re|er)s?)$/i;
 const ONE = /^(an|one|single|any|something|anything)$/i;
-const ONE_THING = /^(order|purchase|refund|((abandoned|left) )?(basket|cart|checkout))$/i;
+const ONE_THING = /^(order|purchase|refund|((abandoned|left) ((an?|the|their) )?)?(basket|cart|checkout))$/i;
 const THINGS = /^(orders|purchases|refunds)$/i;
 /** A bare number from here on is rather what something is worth than how often it happened. */
 const WORTH_FROM = 100;
@@ -130,6 +168,8 @@ function counted(leaf: SignalLeaf, limit: Chunk['limit'], pick: 'first' | 'lates
     return [limit.of === 'days' ? { ...leaf, days: count } : { ...leaf, count }];
   }
   // What the first one was not is asked of the first one.
+  // Of the first one alone, without a time or a thing, only that there was one is asked.
+  if (pick && !leaf.where && !leaf.within && !leaf.then) return [];
   if (pick) return isNot ? [] : [{ ...leaf, pick }];
   return [isNot ? { ...leaf, count: NEVER } : leaf];
 }

@@ -39,7 +39,7 @@ export function contactsReadings(
   const isOfOneOfThem = isSaid && chunks.slice(at).some(({ kind }) => kind === 'not');
   const inner = chunks.filter((chunk) => chunk !== limit && chunk !== not);
   const size = (limit?.size ?? 0) + (not?.size ?? 0);
-  if (isSaid && (limit ?? not) && inner.every(({ kind }) => kind === 'filler'))
+  if (isSaid && (limit ?? not) && inner.every(({ kind, cue }) => kind === 'filler' || cue === 'company'))
     return [{ condition: { kind: 'contacts', condition: { match: 'all', of: [] }, count }, score: size + SAID, unread: [] }];
   /** A company was added, too, and a text may be anybody's. */
   const isOfPeople = (id: number): boolean => {
@@ -71,9 +71,14 @@ export function contactsReadings(
 /** `a decider who opened a message`: what one person is, and has done. */
 function ofOnePerson(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => readonly LineReading[]): readonly LineReading[] {
   const at = chunks.findIndex(({ text }) => /^(who|whose)$/i.test(text));
-  if (at < 1 || !chunks.slice(0, at).some(isOfSome)) return [];
-  const [what, done] = [chunks.slice(0, at), chunks.slice(at)].map((part) => {
-    const whole = read(part).filter(({ unread }) => unread.length === 0);
+  // `whose decider opened a message`
+  const isTheirs = at >= 0 && isOfSome(chunks[at + 1]) && chunks.length > at + 2;
+  if (!isTheirs && (at < 1 || !chunks.slice(0, at).some(isOfSome))) return [];
+  const parts = isTheirs ? [chunks.slice(at + 1, at + 2), chunks.slice(at + 2)] : [chunks.slice(0, at), chunks.slice(at)];
+  const [what, done] = parts.map((part, index) => {
+    // Somebody is a buyer here by their part in the purchase, and not by what they bought.
+    const isMeant = ({ condition }: LineReading): boolean => index > 0 || isGroup(condition) || condition.kind !== 'signal';
+    const whole = read(part).filter((each) => each.unread.length === 0 && isMeant(each));
     return [...whole].sort((a, b) => b.score - a.score)[0];
   });
   if (!what || !done || isGroup(what.condition)) return [];

@@ -6,6 +6,7 @@ import { type Chunk } from '../chunks.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
 import { type Today } from '../periods.ts';
+import { SOMEBODY } from '../words/language.ts';
 
 /** What is known of a phrase besides its words. */
 export interface Phrase {
@@ -41,10 +42,15 @@ const TURNED: Readonly<Record<NumberOp, NumberOp | undefined>> = {
 export const turnedIf = (isNot: boolean, op: NumberOp): NumberOp => (isNot ? (TURNED[op] ?? op) : op);
 
 /** How often: a bare number is at least so often. */
-export const countOf = (limit: Limit, isNot = false): Count => ({
-  op: turnedIf(isNot, limit.isSaid || limit.value === 0 ? limit.op : '>='),
-  value: limit.value,
-});
+export function countOf(limit: Limit, isNot = false): Count {
+  const op = turnedIf(isNot, limit.isSaid || limit.value === 0 ? limit.op : '>=');
+  // Less often than once is never.
+  return op === '<' && limit.value === 1 ? NEVER : { op, value: limit.value };
+}
+
+/** Whether a number is said of people: `anyone under 25`, `younger than 30` */
+export const isOfSomebody = (own: readonly Chunk[], chunk: Chunk): boolean =>
+  /\b(older|younger)\b/i.test(chunk.text) || SOMEBODY.test(own[own.indexOf(chunk) - 1]?.text ?? '');
 
 /** A question about a detail: one value, or one of several. */
 export const detailIs = (path: string, values: readonly string[]): DetailLeaf =>

@@ -22,6 +22,8 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   const [lapse] = typesOf(phrase, 'plan.lapsed');
   if (type.length === 0 || segment.chunks.some((chunk) => meaningOf(chunk, 'signal') ?? meaningOf(chunk, 'planEnd'))) return undefined;
   segment.head(head);
+  // `plan is Kiln and company is a café`
+  if (segment.cue('company') ?? segment.cue('deal')) segment.refuse();
   segment.takeWord(/^members? of$/i);
   segment.takeWord(IN_FORCE);
   // `new members`, `churned members`: no plan is called so.

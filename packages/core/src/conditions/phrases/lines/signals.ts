@@ -6,7 +6,7 @@ import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
-import { measured, saysOnly } from './measures.ts';
+import { measured, saysOnly, SILENT_FOR } from './measures.ts';
 import { detailIs, NEVER, withWithin, type Phrase } from './phrase.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
@@ -30,6 +30,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     )
   )
     segment.refuse();
+  // The buyer of a company has that part in the purchase.
+  if (phrase.of === 'company' && /^buyers?$/i.test(head.text)) segment.refuse();
   // Who wants to buy has not bought.
   if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
     segment.refuse();
@@ -57,12 +59,18 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   // `never bought one`: of what, nobody said.
   if (/\b(not|never|n't) \S+ one$/i.test(text)) segment.refuse();
   // On which days something was done twice is not asked of anything.
-  if (/\b(in|on|within) (one|the same|a single) day\b/i.test(text)) segment.refuse();
+  if (/\b((in|on|within) (one|the same|a single)|in a) day\b/i.test(text)) segment.refuse();
   // Who came back after 90 days did nothing for so long, and within so many days of something is no number of days either.
   if (segment.chunks.some(({ limit }, at) => limit?.of === 'days' && /^(after|within)$/i.test(segment.chunks[at - 1]?.text ?? '')))
     segment.refuse();
   // When an event takes place is not told by who registers for it.
   if (/\b((still|yet) to come|coming up|upcoming)\b/i.test(text)) segment.refuse();
+  // `bought glaze but deal in quote`: a deal is no thing that was bought.
+  if (segment.chunks.some((chunk) => chunk.cue === 'deal' && chunk !== head) && !isOfDeals(phrase, meaning)) segment.refuse();
+  if (segment.chunks.some(({ cue }, at) => cue === 'company' && /^(is|=|are)$/i.test(segment.chunks[at + 1]?.text ?? ''))) segment.refuse();
+  // `came to Kiln opening and email contains gmail`: a fact contains that, and no evening.
+  if (segment.chunks.some(({ cue }, at) => cue === 'contains' && segment.chunks[at - 1]?.meanings.some(({ kind }) => kind === 'field')))
+    segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
   // `within 14 days of joining`: what that is reckoned from is nothing that happened.
@@ -162,6 +170,9 @@ const BY_A_CHANNEL = /\b(?:by|via|over) (chat|text|sms|e-?mail)\b/i;
 const isCall = ({ catalogue }: Phrase, type: SignalTypes): boolean =>
   typeof type === 'number' && /^call\.(made|received)$/.test(catalogue.get('signalType', type)?.key ?? '');
 
+const isOfDeals = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
+  typeof type === 'number' && /^deal\./.test(catalogue.get('signalType', type)?.key ?? '');
+
 /** Whom we never called has not been called by us, whatever they did. */
 const BY_US: Readonly<Record<string, string>> = {
   'call.received': 'call.made',
@@ -190,9 +201,6 @@ const wordsBefore = (segment: Segment, head: Chunk): string =>
     .slice(0, segment.chunks.indexOf(head))
     .map(({ text }) => text)
     .join(' ');
-
-/** For how long somebody has been silent of whom that is not said. */
-const SILENT_FOR: Window = { last: 30, unit: 'days' };
 
 /** Nothing for more than a month is nothing in the last month. */
 const windowOf = (window: Window | undefined, isNot: boolean): Window | undefined =>

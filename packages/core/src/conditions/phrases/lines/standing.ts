@@ -250,6 +250,9 @@ export function scoreLine(segment: Segment, head: Chunk, scorecard: number): Con
   // `above 40 and rising`: what a score does besides is another line.
   if (segment.chunks.some(({ kind }) => kind === 'joint') && segment.cue('changed')) segment.refuse();
   segment.head(head);
+  // `people over 60, keenness rose`
+  const before = segment.chunks.slice(0, segment.chunks.indexOf(head));
+  if (before.some(({ kind }) => kind === 'limit') && before.some(({ kind }) => kind === 'joint')) segment.refuse();
   segment.takeCues('score');
   const limit = segment.takeLimit();
   return limit && noneIf(segment.takeNot(), { kind: 'score', scorecard, op: limit.op, value: limit.value });

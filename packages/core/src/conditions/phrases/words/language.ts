@@ -5,7 +5,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
-   using names named where did done happened happen total altogether really actually else w/ count`.split(/\s+/),
+   using names named where did done happened happen total altogether overall cost costing costs really actually else w/ count`.split(/\s+/),
 );
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
@@ -25,7 +25,9 @@ export const GENERAL_NOUNS: ReadonlySet<string> = new Set(
 );
 
 const NEGATIONS: ReadonlySet<string> = new Set(
-  `not no never without nothing none lacks lack lacking neither nor except excluding nobody missing cannot outside non w/o`.split(' '),
+  `not no never without nothing none lacks lack lacking neither nor except excluding exclude minus nobody missing cannot outside non w/o`.split(
+    ' ',
+  ),
 );
 /** Whether a word says that it is not so: `not`, `hasn't` */
 export const isNegation = (word: string): boolean => NEGATIONS.has(word) || word.endsWith("n't");
@@ -115,3 +117,6 @@ export const OTHER_WORDS: readonly string[] = [
   ...`decade close closing turn last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
       or but then once twice thrice time ago often upcoming half couple open points owned whose right moment present database`.split(/\s+/),
 ];
+
+/** Words that stand for people: what is said behind them is said of them. */
+export const SOMEBODY = /^(people|persons?|contacts?|those|everyone|anyone|somebody)$/i;

@@ -85,7 +85,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`missed an event, missed, miss, did not come to, no show, failed to turn up, did not show up, was absent, registered but did not come, did not come, never came, did not appear, failed to come,
     did not turn up`),
   'call.made':
-    listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, was phoned, were phoned, we phoned, been phoned,
+    listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, had a call with us, had a phone call with us, was phoned, were phoned, we phoned, been phoned,
     was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
     missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls,
     never answered our call, never answered our calls, has not answered our call, has not answered our calls`),
@@ -93,7 +93,9 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     `called us, talked to us, talked to us by phone, spoke to us, spoke with us, phoned us, rang us, gave us a call, called, phoned, rang, called in`,
   ),
   'meeting.held': listed(`met with us, met us, had a meeting, meeting, met, sat down with us, had a meeting with us, been in a meeting`),
-  'note.added': listed(`had a note written, note written, has a note, got a note, note added`),
+  'note.added': listed(
+    `had a note written, note written, has a note, got a note, note added, we left a note, left a note, wrote a note, we noted something`,
+  ),
   'post.reacted': listed(
     `reacted to a post, reacted, liked a post, liked, liked our, liked something, liked one of our posts, commented on a post, commented on, commented on our, shared a post, shared, shared our, shared one of our posts, commented on one of our posts, reacted to our post, reacted on social media, liked our post`,
   ),
