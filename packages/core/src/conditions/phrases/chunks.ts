@@ -102,6 +102,11 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (token.word === 'nothing' && tokens[at + 1]?.word === 'but') return made({ kind: 'filler' }, 2);
   // `below 10 or above 60`: behind an "or" another limit begins.
   if (joint && (token.kind === 'sign' || (joint === 'or' && readLimit(tokens, at + 1)))) return made({ kind: 'joint', joint }, 1);
+  // `country known or below keen`: before a place another line begins.
+  const isPlace = (found: ReturnType<Lexicon['find']>): boolean =>
+    found?.meanings.some(({ kind }) => kind === 'stage' || kind === 'band') === true;
+  if (joint === 'or' && /^(below|above|at|beyond)$/.test(tokens[at + 1]?.word ?? '') && isPlace(lexicon.find(tokens, at + 2)))
+    return made({ kind: 'joint', joint }, 1);
   // `list of people with consent`: what is asked for is a list.
   if (at === 0 && token.word === 'list' && /^(of|all|every|everyone|everybody|people|person|contact|customer)$/.test(tokens[1]?.word ?? ''))
     return made({ kind: 'filler' }, 1);

@@ -188,9 +188,9 @@ function within(before: Parted, condition: Condition, chunks: readonly Chunk[]):
     chunks.at(-1)?.kind === 'window' &&
     // `unsubscribed and inactive for 45 days`: how it is today.
     !chunks.some(({ cue, text }) => cue === 'empty' || /^for\b/i.test(text)) &&
-    !(typeof (condition as LeafOf<'signal'>).type === 'string') &&
     chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || chunk.text === ',' || meaningOf(chunk, 'signal'));
   if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
+  if (typeof condition.type === 'string') return before;
   return { ...before, lines: before.lines.with(-1, { ...last, within: condition.within }) };
 }
 

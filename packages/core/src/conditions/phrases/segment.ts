@@ -62,9 +62,17 @@ function isWhere(chunks: readonly Chunk[], chunk: Chunk): boolean {
 
 /** `last order over 500, fires in their own kiln`: several words by which something else is known are no name of what was bought. */
 const isCalledOtherwise = ({ kind, text, meanings }: Chunk): boolean =>
-  kind === 'thing' &&
-  text.includes(' ') &&
-  meanings.every((each) => each.kind === 'answer' || each.kind === 'option' || each.kind === 'field');
+  kind === 'thing' && text.includes(' ') && meanings.every(({ kind: each }) => OTHERWISE.has(each));
+const OTHERWISE: ReadonlySet<Meaning['kind']> = new Set(['answer', 'option', 'field', 'tag', 'scorecard', 'band']);
+
+/** `registered for the raku evening or keenness over 60`, `bought glaze or eager`: what is asked of people is no name. */
+function isAskedOf(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const { meanings } = chunk;
+  if (meanings.some(({ kind }) => kind === 'band' || kind === 'audience')) return true;
+  const next = chunks[chunks.indexOf(chunk) + 1];
+  const isTested = next !== undefined && (['limit', 'window', 'next'].includes(next.kind) || /^(is|are|=|:)$/i.test(next.text));
+  return isTested && meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard');
+}
 
 /** `email at guild.example`: that is no evening and no plan. */
 const isDomain = (chunks: readonly Chunk[], chunk: Chunk): boolean =>
@@ -266,6 +274,8 @@ export class Segment {
     let isOpen = false;
     /** right behind the word of what happened, or another text, it can hardly be anything else */
     let isDirect = false;
+    /** behind an "or" it may be another line as well */
+    let isAfterOr = false;
     for (const chunk of within) {
       // Who stands at a stage is not what was bought.
       const isStage =
@@ -273,7 +283,8 @@ export class Segment {
       const isNoName =
         isStage ||
         (isWhere(within, chunk) && !isKnown(chunk)) ||
-        ((!isDirect || (isOpen && meaningOf(chunk, 'answer'))) && isCalledOtherwise(chunk) && !isKnown(chunk)) ||
+        ((!isDirect || isAfterOr || (isOpen && meaningOf(chunk, 'answer'))) && isCalledOtherwise(chunk) && !isKnown(chunk)) ||
+        (isAfterOr && !isKnown(chunk) && isAskedOf(within, chunk)) ||
         (this.#types.length > 0 && isDomain(within, chunk)) ||
         (/^turn(s|ed|ing)?$/i.test(chunk.text) && within[within.indexOf(chunk) + 1]?.kind === 'limit') ||
         this.#isFormElsewhere(chunk) ||
@@ -305,6 +316,7 @@ export class Segment {
         isDirect = SAYS_SO.test(chunk.text) || (isDirect && ARTICLE.test(chunk.text));
       } else {
         isOpen = false;
+        isAfterOr = chunk.joint === 'or';
         isDirect =
           (isDirect && (chunk.kind === 'limit' || /^(no|none)$/i.test(chunk.text))) ||
           meaningOf(chunk, 'signal') !== undefined ||

@@ -39,6 +39,7 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
     const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
     return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
   });
+  const not = segment.chunks.find(({ kind }) => kind === 'not');
   // `no consent to email but consent to text` are two lines.
   const words = segment.chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
   if (words.some(({ kind }, index) => kind === 'joint' && words[index + 1]?.cue === 'consent')) segment.refuse();
@@ -49,6 +50,13 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
   const silence = segment.cue('empty');
   if (silence?.meanings.some(({ kind }) => kind === 'signal')) segment.refuse();
   if (segment.cue('consent') && segment.cue('withdrawn') && segment.chunks.some(({ kind }) => kind === 'joint')) segment.refuse();
+  // `subscribed to the newsletter or cannot be texted`
+  if (
+    words.some(({ joint }) => joint === 'or') &&
+    not !== undefined &&
+    named.some(({ chunk }) => segment.chunks.indexOf(chunk) < segment.chunks.indexOf(not))
+  )
+    segment.refuse();
   segment.join(named.map(({ chunk }) => chunk));
   const isWithdrawn = segment.takeCue('withdrawn');
   const isUndeliverable = segment.takeCue('undeliverable');
@@ -59,7 +67,6 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
   const isGiven = segment.takeCue('filled', 'yes');
   segment.takeCues('consent');
   if (!isSaid && !empty && !isGiven) return undefined;
-  const not = segment.chunks.find(({ kind }) => kind === 'not');
   const isNot = segment.takeNot() !== isNotGiven;
   const value: ConsentState = isWithdrawn ? 'withdrawn' : isUndeliverable ? 'undeliverable' : isUnknown ? 'unknown' : 'given';
   const said = [...new Set(named.map(({ channel }) => channel))];

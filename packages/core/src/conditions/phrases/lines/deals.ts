@@ -2,7 +2,7 @@ import { EXPECTED_CLOSE, storageOf, type FieldType } from '../../../contacts/fie
 import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
 import { meaningOf, type Segment } from '../segment.ts';
 import { bounded, datedAhead } from './facts.ts';
-import { countOf, detailIs, NEVER, type Phrase, isOfSomebody } from './phrase.ts';
+import { countOf, detailIs, isOfSomebody, NEVER, type Phrase } from './phrase.ts';
 
 /** From here on a bare number is what a deal is worth, and no number of deals. */
 const WORTH_FROM = 100;

@@ -8,7 +8,8 @@ import { type Segment } from '../segment.ts';
 import { runOf } from '../tokens.ts';
 import { type Cue } from '../words/cues.ts';
 import { fieldChange } from './changes.ts';
-import { noneIf, type Phrase } from './phrase.ts';
+import { isCompanySaid, noneIf, type Phrase } from './phrase.ts';
+import { isPlan } from './plans.ts';
 
 type Made = (op: string, value?: Value) => Leaf;
 
@@ -16,6 +17,10 @@ type Made = (op: string, value?: Value) => Leaf;
 export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefined, field: number): Condition | undefined {
   // `came from campaign spring and deal in quote`: no fact says that.
   if (segment.cue('deal')) segment.refuse();
+  // `city is Saltwick or company is a café`
+  if (isCompanySaid(segment.chunks) && phrase.catalogue.body('field', field)?.of === 'contact') segment.refuse();
+  // `email contains gmail or on the Bench plan`
+  if (segment.chunks.some((chunk) => chunk !== head && chunk.kind !== 'thing' && isPlan(chunk))) segment.refuse();
   if (head && isSaidOfAnother(segment, head)) segment.refuse();
   const line = testOf(phrase, segment, head, field);
   // Everybody came somehow: `came through` alone does not say that this is known.

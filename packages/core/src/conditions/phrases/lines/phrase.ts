@@ -52,6 +52,10 @@ export function countOf(limit: Limit, isNot = false): Count {
 export const isOfSomebody = (own: readonly Chunk[], chunk: Chunk): boolean =>
   /\b(older|younger)\b/i.test(chunk.text) || SOMEBODY.test(own[own.indexOf(chunk) - 1]?.text ?? '');
 
+/** Whether it is said what a company is: `company is a café` */
+export const isCompanySaid = (chunks: readonly Chunk[]): boolean =>
+  chunks.some(({ cue }, at) => cue === 'company' && /^(is|are|=|:)$/i.test(chunks[at + 1]?.text ?? ''));
+
 /** A question about a detail: one value, or one of several. */
 export const detailIs = (path: string, values: readonly string[]): DetailLeaf =>
   values.length === 1 ? { path, op: 'is', value: values[0] ?? '' } : { path, op: 'is one of', value: [...values] };

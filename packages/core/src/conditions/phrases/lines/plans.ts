@@ -23,7 +23,7 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   if (type.length === 0 || segment.chunks.some((chunk) => meaningOf(chunk, 'signal') ?? meaningOf(chunk, 'planEnd'))) return undefined;
   segment.head(head);
   // `plan is Kiln and company is a café`
-  if (segment.cue('company') ?? segment.cue('deal')) segment.refuse();
+  if (segment.cue('company', 'deal', 'contains', 'starts', 'ends')) segment.refuse();
   segment.takeWord(/^members? of$/i);
   segment.takeWord(IN_FORCE);
   // `new members`, `churned members`: no plan is called so.
@@ -70,6 +70,8 @@ function namesBefore(segment: Segment, head: Chunk): readonly string[] {
 export function planEndLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
   const type = typesOf(phrase, 'plan.started', 'plan.renewed');
   if (type.length === 0) return undefined;
+  // `bench ends next week or city contains wick`
+  if (segment.cue('company', 'deal', 'contains', 'starts', 'ends')) segment.refuse();
   segment.head(head);
   const isNot = segment.takeNot();
   const dated = IS_OVER.test(head.text) ? datedBy(phrase, segment, false) : datedAhead(phrase, segment);

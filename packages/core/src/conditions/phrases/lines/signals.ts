@@ -7,7 +7,7 @@ import { GENERAL_NOUNS } from '../words/language.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
 import { measured, saysOnly, SILENT_FOR } from './measures.ts';
-import { detailIs, NEVER, withWithin, type Phrase } from './phrase.ts';
+import { detailIs, isCompanySaid, NEVER, withWithin, type Phrase } from './phrase.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
 
@@ -67,7 +67,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   if (/\b((still|yet) to come|coming up|upcoming)\b/i.test(text)) segment.refuse();
   // `bought glaze but deal in quote`: a deal is no thing that was bought.
   if (segment.chunks.some((chunk) => chunk.cue === 'deal' && chunk !== head) && !isOfDeals(phrase, meaning)) segment.refuse();
-  if (segment.chunks.some(({ cue }, at) => cue === 'company' && /^(is|=|are)$/i.test(segment.chunks[at + 1]?.text ?? ''))) segment.refuse();
+  if (isCompanySaid(segment.chunks)) segment.refuse();
   // `came to Kiln opening and email contains gmail`: a fact contains that, and no evening.
   if (segment.chunks.some(({ cue }, at) => cue === 'contains' && segment.chunks[at - 1]?.meanings.some(({ kind }) => kind === 'field')))
     segment.refuse();
@@ -78,7 +78,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const silence = nothingSince(segment);
   const then = silence ? undefined : thenOf(phrase, segment, head);
   const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk) && !silence?.includes(chunk));
-  const type = alternatives(segment, head, meaning, own);
+  const type = alternatives(phrase, segment, head, meaning, own);
   if (typeof type !== 'string') segment.isOfTypes([type].flat().flatMap((id) => phrase.catalogue.get('signalType', id)?.key ?? []));
   // `placed three orders`: the same is said twice.
   for (const chunk of own.slice(own.indexOf(head) + 1)) {
@@ -103,6 +103,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const where = isUnanswered
     ? [{ path: 'answered', op: 'is no' }]
     : [...whereOf(phrase, segment, type, beside(kept, segment)), ...channelOf(phrase, segment, type, head)];
+  // `missed an event or visited a page that contains kiln`: only one of them has such a thing.
+  if (Array.isArray(type) && where.some((each) => !type.every((id) => hasDetail(phrase, id, each)))) segment.refuse();
   const isOnly = where.length > 0 && saysOnly(kept.slice(Math.max(0, kept.indexOf(head) - 2)));
   const others = isOnly ? allOthers(where) : undefined;
   if (isOnly && (!others || isNot)) segment.refuse();
@@ -140,6 +142,13 @@ function nothingSince({ chunks }: Segment): readonly Chunk[] | undefined {
     /^(since|since then|ever since)$/i.test(since?.text ?? '');
   return isSo ? chunks.slice(chunks.indexOf(joint)) : undefined;
 }
+
+const BY_TEXT = /\btexted\b/i;
+
+const hasDetail = ({ catalogue }: Phrase, type: number, where: DetailCondition): boolean => {
+  const named = 'path' in where ? where.path : 'some' in where ? where.some : where.none;
+  return catalogue.detailsOf([type]).some(({ key }) => key === named.split('.')[0]);
+};
 
 /** `only clay`: whatever is not clay. Only where one thing is said of what was ordered is it clear what would be another. */
 function allOthers(where: readonly DetailCondition[]): DetailCondition[] | undefined {
@@ -240,7 +249,7 @@ function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: Signal
 }
 
 /** `opened or clicked`: either of them counts. */
-function alternatives(segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>, own: readonly Chunk[]): SignalTypes {
+function alternatives(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>, own: readonly Chunk[]): SignalTypes {
   if (typeof meaning.type !== 'number') return meaning.type;
   const types = [meaning.type];
   const heads = [head];
@@ -254,5 +263,21 @@ function alternatives(segment: Segment, head: Chunk, meaning: MeaningOf<'signal'
     segment.head(chunk);
   }
   segment.join(heads);
+  const kinds = new Set(types.map((type) => phrase.catalogue.get('signalType', type)?.key.split('.')[0]));
+  // Of plans that were started or renewed, what stands before is said of both.
+  if (types.length > 1 && !isOfAll(segment, heads, kinds.size === 1 ? own.slice(own.indexOf(head)) : own)) segment.refuse();
   return types.length > 1 ? types : meaning.type;
+}
+
+/** `opened or clicked`: what else is said has to be said of each. `met with us or ordered twice` are two lines. */
+function isOfAll(segment: Segment, heads: readonly Chunk[], own: readonly Chunk[]): boolean {
+  const [first, last] = [heads[0], heads.at(-1)].map((head) => own.indexOf(head as Chunk)) as [number, number];
+  const isSaid = ({ kind }: Chunk): boolean => kind !== 'filler' && kind !== 'joint';
+  if (own.slice(first, last).some((chunk) => (isSaid(chunk) && !heads.includes(chunk)) || /^who$/i.test(chunk.text))) return false;
+  if (own.slice(0, first).some((chunk) => isSaid(chunk) && chunk.kind !== 'not')) return false;
+  if (heads.some((head) => head.cue === 'empty' || head.meanings.some((each) => each.kind === 'signal' && each.spent))) return false;
+  // `clicked or was texted`, `withdrew consent or received nothing`: said of the one alone.
+  if (heads.some(({ text }) => BY_TEXT.test(text)) || own.slice(last).some(({ kind }) => kind === 'not')) return false;
+  // `met with us or joined three groups`
+  return !segment.chunks.some(({ limit }) => limit && limit.of !== 'times' && limit.of !== 'days');
 }
