@@ -1,7 +1,6 @@
 import { storageOf } from '../../contacts/fields.ts';
 import { type Chunk } from './chunks.ts';
-import { type Phrase } from './lines/phrase.ts';
-import { isPlan } from './lines/plans.ts';
+import { isPlan, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './segment.ts';
 import { stem } from './tokens.ts';
 import { GENERAL_NOUNS } from './words/language.ts';

@@ -8,8 +8,7 @@ import { type Segment } from '../segment.ts';
 import { runOf } from '../tokens.ts';
 import { type Cue } from '../words/cues.ts';
 import { fieldChange } from './changes.ts';
-import { isCompanySaid, noneIf, type Phrase } from './phrase.ts';
-import { isPlan } from './plans.ts';
+import { isCompanySaid, isPlan, noneIf, type Phrase } from './phrase.ts';
 
 type Made = (op: string, value?: Value) => Leaf;
 

@@ -12,10 +12,10 @@ import { companyLine } from './companies.ts';
 import { consentLine, isToBeTexted } from './consent.ts';
 import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
-import { type LineReading, type Phrase } from './phrase.ts';
+import { isPlan, type LineReading, type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
 import { contactsReadings } from './of-contacts.ts';
-import { isItsEnd, isPlan, planEndLine, planLine } from './plans.ts';
+import { isItsEnd, planEndLine, planLine } from './plans.ts';
 import { signalLine } from './signals.ts';
 import { bandLine, familyLine, noStageLine, ownerLine, scoreLine, stageLine, tagLine, unownedLine } from './standing.ts';
 

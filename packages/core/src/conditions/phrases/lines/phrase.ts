@@ -65,3 +65,5 @@ export const withSince = (since: ReturnType<Segment['takeWindow']>): { since?: N
   since === undefined ? {} : { since };
 export const withWithin = (within: ReturnType<Segment['takeWindow']>): { within?: NonNullable<typeof within> } =>
   within === undefined ? {} : { within };
+
+export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?|members?)$/i.test(text);

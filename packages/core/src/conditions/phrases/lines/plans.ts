@@ -14,8 +14,6 @@ const IS_OVER = /^(ended|has ended|ran( out)?|has run out|expired|has expired)$/
 export const isItsEnd = ({ text }: Chunk): boolean =>
   IS_OVER.test(text) || /^(ends?|ending|will end|runs? out|expires?|expiring)$/i.test(text);
 
-export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?|members?)$/i.test(text);
-
 /** `on the bench plan`: it was started or renewed last, and has not lapsed since. */
 export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Condition | undefined {
   const type = typesOf(phrase, 'plan.started', 'plan.renewed');
