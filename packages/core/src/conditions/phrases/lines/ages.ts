@@ -2,7 +2,7 @@ import { addToDay, readDay, writeDay } from '../../../time/zone.ts';
 import { type Condition, type Leaf, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
-import { datedBy } from './facts.ts';
+import { datedBy } from './dates.ts';
 import { noneIf, type Phrase } from './phrase.ts';
 
 /** Whether a number is how old somebody is: `older than 40`, `40 years old` */

@@ -1,7 +1,7 @@
 import { EXPECTED_CLOSE, storageOf, type FieldType } from '../../../contacts/fields.ts';
 import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
 import { meaningOf, type Segment } from '../segment.ts';
-import { bounded, datedAhead } from './facts.ts';
+import { bounded, datedAhead } from './dates.ts';
 import { countOf, detailIs, isOfSomebody, NEVER, type Phrase } from './phrase.ts';
 
 /** From here on a bare number is what a deal is worth, and no number of deals. */

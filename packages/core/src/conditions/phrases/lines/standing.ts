@@ -2,7 +2,7 @@ import { type TagValueKind } from '../../../tags/values.ts';
 import { type Condition, type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
-import { datedAhead, datedBy, isAhead } from './facts.ts';
+import { datedAhead, datedBy, isAhead } from './dates.ts';
 import { none, noneIf, withSince, withWithin, type Phrase } from './phrase.ts';
 
 export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: number): Condition {
