@@ -5,10 +5,9 @@ import { type Chunk } from '../chunks.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
 import { runOf } from '../tokens.ts';
-import { type Cue } from '../words/cues.ts';
 import { fieldChange } from './changes.ts';
 import { datedAhead, datedBy, isAhead } from './dates.ts';
-import { isCompanySaid, isPlan, noneIf, type Phrase } from './phrase.ts';
+import { isCompanySaid, isPlan, noneIf, WRITTEN, type Phrase } from './phrase.ts';
 
 type Made = (op: string, value?: Value) => Leaf;
 
@@ -34,7 +33,7 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
 function isSaidOfAnother({ chunks }: Segment, head: Chunk): boolean {
   const at = chunks.indexOf(head);
   return chunks.some((chunk, index) => {
-    if (!/^(is|are|=|:)$/i.test(chunk.text) && !(chunk.cue !== undefined && WRITTEN.has(chunk.cue))) return false;
+    if (!/^(is|are|=|:)$/i.test(chunk.text) && !WRITTEN.has(chunk.cue)) return false;
     const between = index < at ? chunks.slice(index, at) : chunks.slice(at, index);
     return between.some(({ kind, joint }) => kind === 'joint' && joint !== 'or');
   });
@@ -121,7 +120,7 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
 
 /** `city = Hollin or city = Upper Fern`: the fact is named twice, and asked once. */
 function saidAgain({ chunks }: Segment, head: Chunk, field: number): readonly Chunk[] {
-  if (chunks.some(({ cue }) => cue !== undefined && WRITTEN.has(cue))) return [];
+  if (chunks.some(({ cue }) => WRITTEN.has(cue))) return [];
   return chunks.filter(
     (chunk, at) =>
       chunk !== head && chunks[at - 1]?.joint === 'or' && chunk.meanings.some((each) => each.kind === 'field' && each.field === field),
@@ -222,15 +221,13 @@ function takeFor(segment: Segment, name: string): Pick<Limit, 'op' | 'value'> | 
   return 'last' in window ? { op: /^for (\d|an? )/i.test(chunk.text) ? '>=' : '<', value: window.last } : undefined;
 }
 
-const WRITTEN: ReadonlySet<Cue> = new Set<Cue>(['starts', 'ends', 'contains']);
-
 /** Behind an "is" stands what a fact is; without one it may stand before its name, too: `Hollin city` */
 function whereItIsSaid({ chunks }: Segment, head: Chunk): readonly Chunk[] {
   const behind = chunks.slice(chunks.indexOf(head) + 1);
   // `email at guild.example and came from campaign spring`: what is joined to a fact from before is of another one.
   const isJoined = chunks.slice(0, chunks.indexOf(head)).some(({ joint }) => joint === 'and');
   if (isJoined && behind.some(({ kind }) => kind === 'free' || kind === 'thing')) return behind;
-  return behind.some(({ text, cue }) => /^(is|are|=|:)$/i.test(text) || (cue !== undefined && WRITTEN.has(cue))) ? behind : chunks;
+  return behind.some(({ text, cue }) => /^(is|are|=|:)$/i.test(text) || WRITTEN.has(cue)) ? behind : chunks;
 }
 
 const isSomethingElse = (chunk: Chunk, segment: Segment): boolean =>
@@ -238,7 +235,7 @@ const isSomethingElse = (chunk: Chunk, segment: Segment): boolean =>
 
 function textTest(segment: Segment, made: Made, field: number, head: Chunk | undefined, isEmail: boolean): Condition | undefined {
   // `city contains wick, email contains gmail`: two facts.
-  if (segment.chunks.filter(({ cue }) => cue !== undefined && WRITTEN.has(cue)).length > 1) segment.refuse();
+  if (segment.chunks.filter(({ cue }) => WRITTEN.has(cue)).length > 1) segment.refuse();
   const how = (['starts', 'ends', 'contains'] as const).find((cue) => segment.takeCue(cue));
   const isNot = segment.takeNot();
   segment.takeCue('oneOf');

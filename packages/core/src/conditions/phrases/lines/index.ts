@@ -12,7 +12,7 @@ import { companyLine } from './companies.ts';
 import { consentLine, isToBeTexted } from './consent.ts';
 import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
-import { isPlan, type LineReading, type Phrase } from './phrase.ts';
+import { isPlan, WRITTEN, type LineReading, type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
 import { contactsReadings } from './of-contacts.ts';
 import { isItsEnd, planEndLine, planLine } from './plans.ts';
@@ -30,8 +30,6 @@ interface Way {
 const way = (read: Way['read'], unlikely = 0): Way => ({ read, unlikely });
 
 const COMING = /\b(came|come|comes|from|by|through|via|source|added|is|not)\b/i;
-/** Before these a word that says little elsewhere is what is meant: `name starts with` */
-const WRITTEN: ReadonlySet<Chunk['cue']> = new Set(['starts', 'ends', 'contains']);
 
 /** Reads pieces of a phrase as one line, in every way that they can be meant. */
 export function lineReadings(phrase: Phrase, chunks: readonly Chunk[]): readonly LineReading[] {

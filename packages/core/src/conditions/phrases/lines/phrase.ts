@@ -67,3 +67,6 @@ export const withWithin = (within: ReturnType<Segment['takeWindow']>): { within?
   within === undefined ? {} : { within };
 
 export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?|members?)$/i.test(text);
+
+/** Cues behind which a piece of a text stands: `name starts with`. A word that says little elsewhere is what is meant before and behind them. */
+export const WRITTEN: ReadonlySet<Chunk['cue']> = new Set<Chunk['cue']>(['starts', 'ends', 'contains']);
