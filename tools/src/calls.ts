@@ -23,7 +23,7 @@ export const callsOf =
 /** As a program asks that has a key. */
 export const callsByKey = (address: string, key: string): Call => callsOf(address, { authorization: `Bearer ${key}` });
 
-const LOOKED_EVERY_MS = 50;
+const LOOKED_EVERY_MS = 25;
 
 /** Waits until nothing waits to be worked. To be asked costs the server some milliseconds each time. */
 export async function idle(call: Call, lookedEveryMs = LOOKED_EVERY_MS): Promise<void> {

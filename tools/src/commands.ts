@@ -75,7 +75,7 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   const site = new Site(server, {
     databaseUrl: url,
     furnish: async (began, toStop) => {
-      const { people } = await serverCommand<People>(url, 'empty');
+      const { people } = await serverCommand<People>(url, 'people');
       await furnish({ databaseUrl: url, port, size, people: colleagues(people), toStop }, began);
     },
     endedByItself: (status) => endedByItself(status),
@@ -102,10 +102,9 @@ async function start(options: Record<string, string | boolean | undefined>): Pro
   });
   let known: readonly string[] = [];
   try {
-    const { empty, people } = await serverCommand<People>(url, 'empty');
-    known = people;
     // Until the first person has come in, each start gives a new link.
-    const { token } = !empty || options['empty'] === true ? await serverCommand<{ token: string | null }>(url, 'first') : { token: null };
+    const { people, token } = await serverCommand<People & { readonly token: string | null }>(url, 'first');
+    known = people;
     if (token) console.log(`\n  Begin here: ${server.url}/welcome/${token}\n\n  The link opens once, to whoever has it.`);
   } catch (error) {
     if (!stopping) {
@@ -128,8 +127,7 @@ async function open(
   await build();
   const database = await openDatabase();
   try {
-    if (demo !== undefined && (await serverCommand<People>(database.url, 'empty')).empty)
-      await furnish({ databaseUrl: database.url, port, size: demo, people: DEMO_PEOPLE });
+    if (demo !== undefined) await furnish({ databaseUrl: database.url, port, size: demo, people: DEMO_PEOPLE, onlyIfEmpty: true });
     return { ...database, server: await startServer(database.url, port) };
   } catch (error) {
     await database.cluster?.stop();
@@ -138,7 +136,6 @@ async function open(
 }
 
 interface People {
-  readonly empty: boolean;
   readonly people: readonly string[];
 }
 

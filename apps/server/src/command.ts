@@ -29,9 +29,11 @@ const furnishingSchema = z.strictObject({
     }),
   ),
   key: z.strictObject({ name: z.string(), scopes: z.array(keyScopeSchema).min(1) }),
+  /** nothing is done where somebody has access already */
+  onlyIfEmpty: z.boolean().optional(),
 });
 
-/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `furnish JSON`, `first`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `empty`. Answers one line of JSON. */
+/** What `./sieve` does inside the server's own code: `key NAME SCOPES`, `person EMAIL NAME ROLE PASSWORD`, `furnish JSON`, `first`, `reset EMAIL`, `pause`, `verify`, `export`, `import FILE`, `people`. Answers one line of JSON. */
 async function main([command = '', ...args]: readonly string[]): Promise<unknown> {
   const databaseUrl = process.env['DATABASE_URL'];
   if (!databaseUrl) throw new Error('DATABASE_URL is not set.');
@@ -56,7 +58,8 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         return { id: (await database.transaction((sql) => addPerson(sql, person, clock.now()))) ?? null };
       }
       case 'furnish': {
-        const { people, key } = furnishingSchema.parse(JSON.parse(args[0] ?? ''));
+        const { people, key, onlyIfEmpty } = furnishingSchema.parse(JSON.parse(args[0] ?? ''));
+        if (onlyIfEmpty === true && (await database.read(Person).existsBy({}))) return { key: null };
         return await database.transaction(async (sql) => {
           for (const person of people) await addPerson(sql, person, clock.now());
           return createKey(sql, key.name, key.scopes, 'command line', clock.now());
@@ -65,7 +68,8 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
       case 'first': {
         const serverClock = new ServerClock(clock);
         const sessions = new SessionsService(database, serverClock, new GuessesService(database, serverClock));
-        return { token: (await new PeopleService(database, serverClock, sessions).inviteFirst()) ?? null };
+        const token = (await new PeopleService(database, serverClock, sessions).inviteFirst()) ?? null;
+        return { token, people: await addresses(database) };
       }
       case 'reset': {
         const [email = ''] = args;
@@ -92,10 +96,8 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
         const document = definitionsDocumentSchema.parse(JSON.parse(readFileSync(args[0] ?? '', 'utf8')));
         return await new DefinitionsService(database, new DefinitionStore(), new ServerClock(clock)).put(document, 'command line', false);
       }
-      case 'empty': {
-        const people = await database.read(Person).find({ select: { email: true } });
-        return { empty: people.length === 0, people: people.map((row) => row.email) };
-      }
+      case 'people':
+        return { people: await addresses(database) };
       default:
         throw new Error(`There is no command ${command}.`);
     }
@@ -103,6 +105,10 @@ async function main([command = '', ...args]: readonly string[]): Promise<unknown
     await database.close();
   }
 }
+
+/** Of everybody who has access. */
+const addresses = async (database: Database): Promise<readonly string[]> =>
+  (await database.read(Person).find({ select: { email: true } })).map(({ email }) => email);
 
 main(process.argv.slice(2)).then(
   (answer) => process.stdout.write(`${JSON.stringify(answer)}\n`),

@@ -17,6 +17,8 @@ export interface Furnishing {
   readonly size: number;
   /** who can sign in besides those who can already; the first one is an admin, who does what people do by hand */
   readonly people: readonly [DemoPerson, ...DemoPerson[]];
+  /** does nothing where somebody has access already */
+  readonly onlyIfEmpty?: boolean;
   /** says that it is to stop, which it does at the end of a day */
   readonly toStop?: AbortSignal;
 }
@@ -30,11 +32,12 @@ const SCOPES = ['signals:write', 'contacts:read', 'contacts:write', 'audiences:r
  * @throws AbortError once it has stopped half-way
  */
 export async function furnish(
-  { databaseUrl, port, size, people, toStop }: Furnishing,
+  { databaseUrl, port, size, people, onlyIfEmpty, toStop }: Furnishing,
   began?: (story: RunningServer) => void,
 ): Promise<void> {
-  const wanted = JSON.stringify({ people, key: { name: 'demo', scopes: SCOPES } });
-  const { key } = await serverCommand<{ key: string }>(databaseUrl, 'furnish', wanted);
+  const wanted = JSON.stringify({ people, key: { name: 'demo', scopes: SCOPES }, onlyIfEmpty });
+  const { key } = await serverCommand<{ key: string | null }>(databaseUrl, 'furnish', wanted);
+  if (key === null) return;
   const end = Date.now();
   const server = await startServer(databaseUrl, port, { SIEVE_STORY: String(beginning(end)), SIEVE_ANSWERS_A_MINUTE: '100000' });
   began?.(server);

@@ -1,6 +1,7 @@
-import { DataSource, type EntityTarget, type ObjectLiteral, type QueryRunner, type Repository } from 'typeorm';
+import { DataSource, QueryFailedError, type EntityTarget, type ObjectLiteral, type QueryRunner, type Repository } from 'typeorm';
 import { types, type Client } from 'pg';
 import { isWrite, noteCommit } from './commits';
+import { statementName } from './statement-names';
 import { ENTITIES } from './entities';
 import { Foundations1700000000001 } from './migrations/1700000000001-foundations';
 import { CompaniesAndDeals1700000000002 } from './migrations/1700000000002-companies-and-deals';
@@ -41,6 +42,13 @@ types.setTypeParser(types.builtins.TIMESTAMPTZ, readTimestamp);
 /** Root of every error that the server throws on purpose. */
 export class ServerError extends Error {
   override readonly name: string = 'ServerError';
+}
+
+export interface TransactionOptions {
+  /** unless it says otherwise, each statement sees what was committed before it */
+  readonly isolation?: 'REPEATABLE READ';
+  /** for statements that are run again and again: a connection parses and plans each of them once */
+  readonly isPrepared?: boolean;
 }
 
 /** Something that runs SQL: the pool, or one transaction. */
@@ -172,20 +180,20 @@ export class Database implements Sql {
   }
 
   /**
-   * All or nothing. Unless it says otherwise, each statement sees what was committed before it.
+   * All or nothing.
    *
    * @param work may be run again from the start where the database undid it for the sake of another transaction: it changes nothing outside
    */
-  transaction<Result>(work: (sql: Transaction) => Promise<Result>, isolation?: 'REPEATABLE READ'): Promise<Result> {
-    return retried(() => this.#once(work, isolation));
+  transaction<Result>(work: (sql: Transaction) => Promise<Result>, options: TransactionOptions = {}): Promise<Result> {
+    return retried(() => this.#once(work, options));
   }
 
-  async #once<Result>(work: (sql: Transaction) => Promise<Result>, isolation: 'REPEATABLE READ' | undefined): Promise<Result> {
+  async #once<Result>(work: (sql: Transaction) => Promise<Result>, { isolation, isPrepared = false }: TransactionOptions): Promise<Result> {
     const runner = this.source.createQueryRunner();
-    await runner.connect();
+    const client = (await runner.connect()) as Client;
     try {
       await runner.startTransaction(isolation);
-      const writing = new Writing(runner);
+      const writing = new Writing(runner, isPrepared ? client : undefined);
       const result = await work(writing);
       await runner.commitTransaction();
       if (writing.hasWritten) noteCommit();
@@ -200,15 +208,15 @@ export class Database implements Sql {
 
   /** A read transaction: all statements see what was committed before the first. */
   snapshot<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
-    return this.transaction(work, 'REPEATABLE READ');
+    return this.transaction(work, { isolation: 'REPEATABLE READ' });
   }
 
   /** A transaction in which no definition changes. */
-  sharedEpoch<Result>(work: (sql: Transaction) => Promise<Result>): Promise<Result> {
+  sharedEpoch<Result>(work: (sql: Transaction) => Promise<Result>, options: TransactionOptions = {}): Promise<Result> {
     return this.transaction(async (sql) => {
       await sql.query(`select pg_advisory_xact_lock_shared(${EPOCH_LOCK})`);
       return work(sql);
-    });
+    }, options);
   }
 
   /** A transaction during which no pass runs: waits for running passes and holds off new ones. */
@@ -224,14 +232,23 @@ export class Database implements Sql {
 class Writing implements Transaction {
   hasWritten = false;
   readonly #runner: QueryRunner;
+  readonly #preparing: Client | undefined;
 
-  constructor(runner: QueryRunner) {
+  /** @param preparing the connection, where it is to remember how it runs each statement */
+  constructor(runner: QueryRunner, preparing: Client | undefined) {
     this.#runner = runner;
+    this.#preparing = preparing;
   }
 
   async query<Row>(text: string, values: readonly unknown[] = []): Promise<Row[]> {
     this.hasWritten ||= isWrite(text);
-    return rowsOf<Row>(await this.#runner.query(text, [...values]));
+    const name = this.#preparing && statementName(text);
+    if (!this.#preparing || name === undefined) return rowsOf<Row>(await this.#runner.query(text, [...values]));
+    try {
+      return (await this.#preparing.query({ name, text, values: [...values] })).rows as Row[];
+    } catch (error) {
+      throw new QueryFailedError(text, [], error as Error);
+    }
   }
 
   read<Entity extends ObjectLiteral>(entity: EntityTarget<Entity>): Readable<Entity> {

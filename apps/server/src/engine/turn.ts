@@ -66,7 +66,9 @@ export async function turn(
   delays?: WorkDelays,
   kept?: KeptStates,
 ): Promise<Turn> {
-  const { arrivals, now, written, ...worked } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion, kept));
+  const { arrivals, now, written, ...worked } = await database.sharedEpoch((sql) => oneTurn(sql, store, clock, owner, portion, kept), {
+    isPrepared: true,
+  });
   if (written) kept?.keep(written.worked, written.revisions);
   delays?.add(arrivals, now);
   // After the commit, and on another connection: a NOTIFY inside the transaction would hold up everyone who commits.

@@ -76,23 +76,26 @@ export class SignalsService {
     by: string,
     also?: (sql: Transaction, contactIds: readonly number[]) => Promise<unknown>,
   ): Promise<Intake> {
-    const result = await this.database.sharedEpoch(async (sql) => {
-      const { compiled } = await this.store.current(sql);
-      const now = this.clock.now();
-      const rejected: Rejected[] = [];
-      const read = events.flatMap((event, index) => {
-        const checked = readEvent(event, compiled.catalogue, now);
-        if (checked.ok) return [{ index, event, ...checked.value }];
-        rejected.push(...checked.faults.map((fault) => ({ index, ...fault })));
-        return [];
-      });
-      const sent = await prepareSignals(sql, compiled.catalogue, read, { kind: 'api', ref: by }, now);
-      const contactIds = [...new Set(sent.contacts.values())];
-      const seqs = await appendToInbox(sql, sent.entries, iso(now));
-      await also?.(sql, contactIds);
-      const accepted = sent.accepted.size;
-      return { accepted, duplicates: read.length - accepted, rejected, seqs, signalIds: sent.signalIds, contactIds };
-    });
+    const result = await this.database.sharedEpoch(
+      async (sql) => {
+        const { compiled } = await this.store.current(sql);
+        const now = this.clock.now();
+        const rejected: Rejected[] = [];
+        const read = events.flatMap((event, index) => {
+          const checked = readEvent(event, compiled.catalogue, now);
+          if (checked.ok) return [{ index, event, ...checked.value }];
+          rejected.push(...checked.faults.map((fault) => ({ index, ...fault })));
+          return [];
+        });
+        const sent = await prepareSignals(sql, compiled.catalogue, read, { kind: 'api', ref: by }, now);
+        const contactIds = [...new Set(sent.contacts.values())];
+        const seqs = await appendToInbox(sql, sent.entries, iso(now));
+        await also?.(sql, contactIds);
+        const accepted = sent.accepted.size;
+        return { accepted, duplicates: read.length - accepted, rejected, seqs, signalIds: sent.signalIds, contactIds };
+      },
+      { isPrepared: true },
+    );
     if (result.accepted > 0) await this.database.query(`select pg_notify('${WAKE}', '')`);
     return result;
   }
