@@ -34,7 +34,7 @@ const LATER_FILES: Readonly<Record<number, string>> = {
 };
 /** So many of the last days are lived in so many steps each. */
 const FINE_DAYS = 2;
-const FINE_STEPS = 12;
+const FINE_STEPS = 8;
 const MENDED_ON = 60;
 /** By hand some are put on the list of guests; later a few of them cannot come. */
 const INVITED_ON = 12;
