@@ -288,6 +288,7 @@ export class Segment {
         (this.#types.length > 0 && isDomain(within, chunk)) ||
         (/^turn(s|ed|ing)?$/i.test(chunk.text) && within[within.indexOf(chunk) + 1]?.kind === 'limit') ||
         this.#isFormElsewhere(chunk) ||
+        this.#isOfAPlanThatEnded(within, chunk) ||
         isMeasure(chunk, isOpen, within[within.indexOf(chunk) - 1]) ||
         isSeason(within, chunk) ||
         isOfAnother(within, chunk) ||
@@ -370,6 +371,13 @@ export class Segment {
   #isFormElsewhere({ meanings, size }: Chunk): boolean {
     const isForm = size > 1 && meanings.length > 0 && meanings.every(({ kind }) => kind === 'form');
     return isForm && this.#types.length > 0 && !this.#types.some((key) => /^(form|event)\./.test(key));
+  }
+
+  /** `attended the raku evening and their bench ran out`: of what is not about plans, a plan that ended is no name. */
+  #isOfAPlanThatEnded(within: readonly Chunk[], chunk: Chunk): boolean {
+    if (this.#types.length === 0 || this.#types.some((key) => key.startsWith('plan.'))) return false;
+    const at = within.indexOf(chunk);
+    return [at, at + 1].some((each) => /^(ran|expired|ended)$/i.test(within[each]?.text ?? '') && within[each]?.kind === 'free');
   }
 
   isJoinedBy(joint: 'and' | 'or'): boolean {

@@ -108,6 +108,8 @@ const UNITS: Readonly<Record<string, 'days' | 'weeks' | 'months' | 'years'>> = {
 function openedAgo(segment: Segment): DetailLeaf[] {
   const chunk = segment.unused().find(({ kind, text }) => kind === 'limit' && /^(older|younger)\b/i.test(text));
   const behind = chunk && segment.chunks[segment.chunks.indexOf(chunk) + 1];
+  // `leads older than 30 days, won deals`: it is not the deals that are so old.
+  if (chunk && !segment.chunks.slice(0, segment.chunks.indexOf(chunk)).some(({ cue }) => cue === 'deal')) segment.refuse();
   const n = chunk?.limit?.value;
   const isUnit = chunk?.limit?.of !== 'days' && /^(days?|weeks?|months?|years?)$/i.test(behind?.text ?? '');
   const unit = chunk?.limit?.of === 'days' ? 'days' : isUnit ? UNITS[behind?.text[0]?.toLowerCase() ?? ''] : undefined;

@@ -138,7 +138,7 @@ function amountSaid(segment: Segment, own: readonly Chunk[]): 'one' | 'all' | un
   const isOne =
     isLeft ||
     isNoun ||
-    (head !== undefined && /\ba deal$/i.test(head.text)) ||
+    (head !== undefined && /\ba deal$|^deals? (won|lost)$|^(won|lost) deal$/i.test(head.text)) ||
     (words.some((word) => ONE.test(word)) && words.some(isThing));
   const besides = isFor || /^of$/i.test(last) || isLarge;
   const behind = own

@@ -241,8 +241,9 @@ function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: Signal
   const rest = own.slice(at + 1);
   const where = whereOf(phrase, segment, type, rest);
   const hasWindow = own.slice(0, at).some((chunk) => chunk.kind === 'window');
-  // One window behind both is meant for both.
-  const within = where.length > 0 && !hasWindow ? undefined : segment.takeWindow(rest);
+  // One window behind both is meant for both, but for `ordered glaze, no clay in 6 months`.
+  const isOfItself = own[at - 1]?.text === ',' && rest.some(({ kind, text }) => kind === 'window' && /^(in|for) (\d|an? )/i.test(text));
+  const within = where.length > 0 && !hasWindow && !isOfItself ? undefined : segment.takeWindow(rest);
   if (where.length === 0 && within === undefined) return undefined;
   segment.use(not, ...own.slice(0, at).filter((chunk, index) => chunk.kind === 'joint' && index === at - 1));
   return { where: where.length > 0 ? where : undefined, within, chunks: [not, ...rest.filter((chunk) => segment.isUsed(chunk))] };
