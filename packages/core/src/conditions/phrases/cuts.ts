@@ -1,6 +1,7 @@
 import { storageOf } from '../../contacts/fields.ts';
 import { type Chunk } from './chunks.ts';
 import { isPlan, type Phrase } from './lines/phrase.ts';
+import { meansIn } from './means.ts';
 import { meaningOf } from './segment.ts';
 import { stem } from './tokens.ts';
 import { GENERAL_NOUNS } from './words/language.ts';
@@ -27,6 +28,9 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `whose decider opened a message`
   const whose = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
   if (phrase.of === 'company' && /^whose$/i.test(chunks[whose - 1]?.text ?? '') && isSomebody(chunks[whose], phrase)) return true;
+  // `ordered by phone`: no phone is known by that.
+  if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
+  if (isWhereOrWithWhom(chunks, start)) return true;
   const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
   // `bought nothing but clay`: neither of the two says it alone.
   if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;
@@ -120,6 +124,16 @@ function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<
   if (before.cue === 'changed' && /^(above|below|atLeast|to|from)$/.test(here.cue ?? '')) return true;
   // `strong wheel interest, reached customer`: what changed stands behind that.
   return before.cue === 'changed' && one?.kind === 'joint';
+}
+
+/** `ordered at the fair`, `attended with a friend`: where something was done, and with whom, is not what somebody is. */
+function isWhereOrWithWhom(chunks: readonly Chunk[], start: number): boolean {
+  const before = chunks.slice(0, start);
+  const last = before.findLastIndex(({ kind }) => kind !== 'filler');
+  const at = chunks.findIndex(({ kind }, index) => index >= start && kind !== 'filler');
+  const isChoice = chunks[at]?.meanings.some(({ kind }) => kind === 'option') === true && chunks[at]?.cue === undefined;
+  const isDone = before.slice(before.findLastIndex(({ kind }) => kind === 'joint') + 1).some((chunk) => meaningOf(chunk, 'signal'));
+  return isDone && isChoice && chunks.slice(last + 1, at).some(({ text }) => /^(at|with|for|on|during)$/i.test(text));
 }
 
 /** `first campaign is spring`, `plan is Kiln`: what stands behind the "is" is what a fact is, whatever else is called so. */

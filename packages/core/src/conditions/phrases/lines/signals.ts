@@ -1,6 +1,7 @@
 import { type Window } from '../../../time/window.ts';
 import { type Condition, type DetailCondition, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
+import { meansIn } from '../means.ts';
 import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
@@ -80,6 +81,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk) && !silence?.includes(chunk));
   const type = alternatives(phrase, segment, head, meaning, own);
   if (typeof type !== 'string') segment.isOfTypes([type].flat().flatMap((id) => phrase.catalogue.get('signalType', id)?.key ?? []));
+  if (meansIn(own.slice(own.indexOf(head)), phrase.catalogue).length > 0) segment.refuse();
   // `placed three orders`: the same is said twice.
   for (const chunk of own.slice(own.indexOf(head) + 1)) {
     if (chunk.kind === 'joint') break;
