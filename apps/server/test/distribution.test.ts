@@ -1,3 +1,4 @@
+import { Client } from 'pg';
 import { event, TestServer } from './harness';
 import { SET_UP } from './world';
 
@@ -14,28 +15,23 @@ function isPut(text: string): boolean {
 
 describe('the statements of accepting and working', () => {
   let server: TestServer;
+  let spy: jest.SpyInstance;
   const statements = new Set<string>();
+  const query = Reflect.get(Client.prototype, 'query') as (...args: unknown[]) => unknown;
   beforeAll(async () => {
     server = await TestServer.start({ workers: 1 });
     await server.define(SET_UP);
-    const { source } = server.database;
-    const query = source.query.bind(source);
-    source.query = ((...args: Parameters<typeof query>) => {
-      statements.add(args[0]);
-      return query(...args);
-    }) as typeof source.query;
-    const open = source.createQueryRunner.bind(source);
-    source.createQueryRunner = (mode) => {
-      const runner = open(mode);
-      const run = runner.query.bind(runner);
-      runner.query = ((...args: Parameters<typeof run>) => {
-        statements.add(args[0]);
-        return run(...args);
-      }) as typeof runner.query;
-      return runner;
-    };
+    // All that goes to the database goes through a connection, prepared or not.
+    spy = jest.spyOn(Client.prototype, 'query').mockImplementation(function (this: Client, ...args: unknown[]): unknown {
+      const [asked] = args;
+      statements.add(typeof asked === 'string' ? asked : (asked as { text: string }).text);
+      return Reflect.apply(query, this, args);
+    } as never);
   });
-  afterAll(() => server.stop());
+  afterAll(async () => {
+    spy.mockRestore();
+    await server.stop();
+  });
 
   it('name the subject or its lane, so that the tables can be spread over several databases by it', async () => {
     const email = 'hot@test.example';

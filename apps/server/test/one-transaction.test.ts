@@ -1,4 +1,5 @@
 import { ROUTES, type Route, type RouteName, type Status } from '@eager-sieve/contracts';
+import { Client } from 'pg';
 import request from 'supertest';
 import { isInRequest } from '../src/database/commits';
 import { makeLog } from '../src/log';
@@ -51,6 +52,7 @@ describe('what a request writes', () => {
   /** the statement of a request that fails, counted from one; none if it is left out */
   let failing: number | undefined;
   let stated = 0;
+  let spy: jest.SpyInstance;
 
   beforeAll(async () => {
     process.env['SIEVE_LOG'] = 'info';
@@ -70,6 +72,12 @@ describe('what a request writes', () => {
       if (failing !== undefined && isInRequest() && (stated += 1) === failing) throw new Error('made to fail for a test');
       return run();
     };
+    // Statements that are prepared go past the runner.
+    const prepare = Reflect.get(Client.prototype, 'query') as (...args: unknown[]) => unknown;
+    spy = jest.spyOn(Client.prototype, 'query').mockImplementation(function (this: Client, ...args: unknown[]): unknown {
+      const run = (): unknown => Reflect.apply(prepare, this, args);
+      return typeof args[0] === 'object' && 'name' in (args[0] as object) ? counted(run) : run();
+    } as never);
     const query = source.query.bind(source);
     source.query = ((...args: Parameters<typeof query>) => counted(() => query(...args))) as typeof source.query;
     const open = source.createQueryRunner.bind(source);
@@ -82,6 +90,7 @@ describe('what a request writes', () => {
   });
   afterAll(async () => {
     delete process.env['SIEVE_LOG'];
+    spy.mockRestore();
     await server.stop();
   });
 

@@ -44,12 +44,13 @@ export function inLines(
   read: (chunks: readonly Chunk[]) => LineReading | undefined,
 ): LineReading | undefined {
   const chunks = inSeries(given);
+  const isCut = chunks.map((_, start) => isCutOff(chunks, start, phrase));
   const best: (Parted | undefined)[] = [{ score: 0, lines: [], joints: [] }];
   for (let end = 1; end <= chunks.length; end += 1) {
     let chosen: Parted | undefined;
     for (let start = 0; start < end; start += 1) {
       const before = best[start];
-      if (!before || isCutOff(chunks, start, phrase)) continue;
+      if (!before || isCut[start] === true) continue;
       const { inner: said, joint } = trimmed(chunks.slice(start, end));
       if (said.length === 0) continue;
       if (start > 0 && isOfNothing(said, before, phrase)) continue;

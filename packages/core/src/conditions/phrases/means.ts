@@ -6,6 +6,8 @@ import { GENERAL_NOUNS } from './words/language.ts';
 
 const HOW = /^(via|through|by|from( an?)?|at|on|in|for|after|during|because|thanks to)$/i;
 const BETWEEN = /^(of|an?|the|any|one|a single|single|same|every|each|all|our|their|his|her|my|this|that)$/i;
+/** Behind these something else is said. */
+const ANOTHER = /^(with|and|who|which|that)$/i;
 const DEVICES =
   /^(phone|mobile|telephone|smartphone|computer|laptop|desktop|tablet|app|shop|store|website|web|internet|hand|person|company)$/i;
 const ORDERS = ['order', 'item', 'thing', 'product', 'line', 'purchase', 'goods', 'stuff', 'anything', 'something'];
@@ -31,12 +33,12 @@ const OWN_NOUNS: Readonly<Record<string, readonly string[]>> = {
  */
 export function meansIn(chunks: readonly Chunk[], catalogue: Catalogue): readonly { readonly from: number; readonly to: number }[] {
   let nouns: readonly string[] | undefined;
-  return chunks.flatMap(({ kind, text, ...chunk }, at) => {
-    const head = meaningOf({ kind, text, ...chunk }, 'signal');
+  return chunks.flatMap((chunk, at) => {
+    const head = meaningOf(chunk, 'signal');
     if (head && typeof head.type === 'number') nouns = OWN_NOUNS[catalogue.get('signalType', head.type)?.key.split('.')[0] ?? ''];
-    if (kind === 'joint' || /^(with|and|who|which|that)$/i.test(text)) nouns = undefined;
-    if (!nouns || head || !HOW.test(text)) return [];
-    const to = chunks.findIndex((each, index) => index > at && !BETWEEN.test(each.text));
+    if (chunk.kind === 'joint' || ANOTHER.test(chunk.text)) nouns = undefined;
+    if (!nouns || head || !HOW.test(chunk.text)) return [];
+    const to = chunks.findIndex(({ text }, index) => index > at && !BETWEEN.test(text));
     const noun = chunks[to];
     if (!noun || meaningOf(noun, 'signal')) return [];
     const word = stem(noun.text);
