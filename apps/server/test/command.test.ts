@@ -53,6 +53,8 @@ describe('the commands inside the server', () => {
     const people = expect.arrayContaining(['ada@test.example']);
     expect((await sieve('people')).answer).toEqual({ people });
     expect((await sieve('first')).answer).toEqual({ token: null, people });
+    const wanted = { people: [], key: { name: 'demo', scopes: ['contacts:read'] }, onlyIfEmpty: true };
+    expect((await sieve('furnish', JSON.stringify(wanted))).answer).toEqual({ key: null });
     // The same person again is no second one.
     expect((await sieve('person', 'ada@test.example', 'Ada', 'admin', 'a long enough password')).answer).toEqual({ id: null });
     expect((await sieve('person', 'bo@test.example', 'Bo', 'king', 'a long enough password')).status).not.toBe(0);
